@@ -1,0 +1,35 @@
+import js from '@eslint/js';
+import hooks from 'eslint-plugin-react-hooks';
+import tseslint from 'typescript-eslint';
+
+/** Arrows point one way: app → ui, server → core. `only` is what a layer may reach for. */
+const layer = (files, groups, message) => ({
+  files,
+  rules: { 'no-restricted-imports': ['error', { patterns: groups.map((g) => ({ ...g, message })) }] },
+});
+const NODE = { regex: '^(?:node:|fs$|path$|child_process$|os$)' };
+const UP = (...folders) => ({ regex: `^(?:\\.\\./)+(?:${folders.join('|')})(?:/|$)` });
+
+export default tseslint.config(
+  { ignores: ['.next/**', '.cache/**', '.demo/**', 'node_modules/**', 'next-env.d.ts', 'src/server/db/migrations/**', 'test-results/**'] },
+  js.configs.recommended,
+  ...tseslint.configs.recommended,
+  { languageOptions: { globals: { process: 'readonly', console: 'readonly', fetch: 'readonly', setTimeout: 'readonly', clearTimeout: 'readonly', URL: 'readonly', Buffer: 'readonly' } } },
+  {
+    rules: {
+      '@typescript-eslint/no-unused-vars': ['error', { argsIgnorePattern: '^_', varsIgnorePattern: '^_' }],
+      '@typescript-eslint/consistent-type-imports': ['error', { fixStyle: 'inline-type-imports' }],
+      'max-len': ['error', { code: 190, ignoreUrls: true, ignoreStrings: true, ignoreTemplateLiterals: true }],
+      'no-control-regex': 'off',
+      eqeqeq: 'error',
+    },
+  },
+  { files: ['src/ui/**/*.tsx', 'src/ui/**/*.ts'], plugins: { 'react-hooks': hooks }, rules: { 'react-hooks/rules-of-hooks': 'error', 'react-hooks/exhaustive-deps': 'error' } },
+  layer(['src/core/**'], [
+    { regex: '^(?:react|next|@mui|drizzle-orm|@electric-sql|pg-boss|execa)' }, NODE, UP('server', 'ui', 'app', 'demo'),
+  ], 'core holds computation only: no interface, no server, no file system.'),
+  { files: ['src/core/**/*.test.ts'], rules: { 'no-restricted-imports': 'off' } },
+  layer(['src/ui/**'], [NODE, { regex: '^(?:drizzle-orm|@electric-sql|pg-boss|execa)' }, UP('server', 'app', 'demo')], 'ui talks to the server through its client only.'),
+  layer(['src/server/**'], [{ regex: '^(?:react|@mui)' }, UP('ui', 'app', 'demo')], 'server knows nothing of the interface.'),
+  layer(['src/demo/**'], [UP('ui', 'app')], 'the demo knows nothing of the interface.'),
+);

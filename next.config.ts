@@ -1,0 +1,11 @@
+import type { NextConfig } from 'next';
+
+const config: NextConfig = {
+  serverExternalPackages: ['@electric-sql/pglite', 'pg-boss', 'execa', 'hash-wasm'],
+  // Types are checked by `npm run check`, once.
+  typescript: { ignoreBuildErrors: true },
+  poweredByHeader: false,
+  reactStrictMode: true,
+};
+
+export default config;

@@ -1,0 +1,157 @@
+// Set-up that needs nothing but Node.js and the registries. Plain Node, no dependencies: it runs before there are any.
+import { spawnSync } from 'node:child_process';
+import { createHash } from 'node:crypto';
+import { accessSync, chmodSync, constants, existsSync, mkdirSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { createRequire } from 'node:module';
+import path from 'node:path';
+import { fileURLToPath } from 'node:url';
+
+export const ROOT = path.resolve(path.dirname(fileURLToPath(import.meta.url)), '..');
+export const CACHE = path.join(ROOT, '.cache');
+const require = createRequire(import.meta.url);
+
+export const say = (line) => console.log(line);
+
+/** Ends with one clear line: what is missing and what to do. */
+export function giveUp(line) {
+  console.error(`Sort Shelf cannot start: ${line}`);
+  process.exit(1);
+}
+
+/** Runs a program and ends with its own words where it fails. `quiet` shows its output only then. */
+export function run(command, args, { quiet = false, env = {}, what = `${command} ${args.join(' ')}` } = {}) {
+  const result = spawnSync(command, args, {
+    cwd: ROOT, env: { ...process.env, ...env }, stdio: quiet ? ['ignore', 'pipe', 'pipe'] : ['ignore', 'inherit', 'inherit'], encoding: 'utf8', maxBuffer: 1 << 28,
+  });
+  if (result.status === 0) return;
+  if (quiet) console.error(`${result.stdout ?? ''}${result.stderr ?? ''}`.trim().split('\n').slice(-25).join('\n'));
+  giveUp(`${what} failed${result.error ? `: ${result.error.message}` : ''}.`);
+}
+
+export function checkNode() {
+  const [major, minor] = process.versions.node.split('.').map(Number);
+  if (major < 20 || (major === 20 && minor < 9)) giveUp(`it needs Node.js 20.9 or newer, this is ${process.versions.node}. Install Node.js 20.`);
+}
+
+const hashOf = (...parts) => createHash('sha256').update(parts.join('\0')).digest('hex');
+
+/** Whether the work that `key` stands for was done before; `remember` writes that it is now. */
+function stamp(name, key) {
+  const file = path.join(CACHE, `${name}.stamp`);
+  return {
+    same: existsSync(file) && readFileSync(file, 'utf8') === key,
+    remember() {
+      mkdirSync(CACHE, { recursive: true });
+      writeFileSync(file, key);
+    },
+  };
+}
+
+/** Installs the npm packages the lock file names, when it changed or they are not there. */
+export function ensureDependencies() {
+  const done = stamp('dependencies', hashOf(readFileSync(path.join(ROOT, 'package-lock.json'), 'utf8'), process.version));
+  if (done.same && existsSync(path.join(ROOT, 'node_modules', 'next'))) return;
+  say('Installing packages (npm ci) …');
+  // Development tools are needed to build; NODE_ENV=production would leave them out.
+  run('npm', ['ci', '--no-audit', '--no-fund', '--include=dev'], { quiet: true, what: 'npm ci' });
+  done.remember();
+}
+
+function works(program) {
+  return spawnSync(program, ['-version'], { stdio: 'ignore' }).status === 0;
+}
+
+/** Debian as root: packages can be installed. */
+const onDebianAsRoot = () => process.platform === 'linux' && process.getuid?.() === 0 && existsSync('/etc/debian_version') && existsSync('/usr/bin/apt-get');
+
+let listsFresh = false;
+
+function installDebian(packages) {
+  say(`Installing from Debian: ${packages.join(', ')} …`);
+  const env = { ...process.env, DEBIAN_FRONTEND: 'noninteractive' };
+  if (!listsFresh) spawnSync('apt-get', ['update'], { stdio: 'ignore', env });
+  listsFresh = true;
+  return spawnSync('apt-get', ['install', '-y', '--no-install-recommends', ...packages], { stdio: 'ignore', env }).status === 0;
+}
+
+function fromInstaller(name) {
+  try {
+    const file = require(`@${name}-installer/${name}`).path;
+    // npm does not run the package's own script, which would set this.
+    chmodSync(file, 0o755);
+    return works(file) ? file : null;
+  } catch {
+    return null;
+  }
+}
+
+/** Finds FFmpeg and ffprobe and puts their places into the environment. */
+export function ensureFfmpeg() {
+  const find = (name) => {
+    const variable = `${name.toUpperCase()}_PATH`;
+    const given = process.env[variable];
+    if (given) return works(given) ? given : giveUp(`${variable} is ${given}, which does not run. Correct it or unset it.`);
+    return works(name) ? name : null;
+  };
+  let [ffmpeg, ffprobe] = [find('ffmpeg'), find('ffprobe')];
+  if ((!ffmpeg || !ffprobe) && onDebianAsRoot() && installDebian(['ffmpeg'])) [ffmpeg, ffprobe] = [find('ffmpeg'), find('ffprobe')];
+  ffmpeg ??= fromInstaller('ffmpeg');
+  ffprobe ??= fromInstaller('ffprobe');
+  if (!ffmpeg || !ffprobe) giveUp('FFmpeg and ffprobe were not found. Install FFmpeg 5 or newer, or set FFMPEG_PATH and FFPROBE_PATH.');
+  process.env.FFMPEG_PATH = ffmpeg;
+  process.env.FFPROBE_PATH = ffprobe;
+}
+
+/** The browser and the independent programs that the tests compare with. */
+export function ensureTestPrograms() {
+  const there = (p) => (process.env.PATH ?? '').split(':').some((d) => {
+    try {
+      accessSync(path.join(d, p), constants.X_OK);
+      return true;
+    } catch {
+      return false;
+    }
+  });
+  const wanted = [['chromium', 'chromium'], ['mediainfo', 'mediainfo'], ['xxhsum', 'xxhash']];
+  const missing = wanted.filter(([program]) => !there(program)).map(([, name]) => name);
+  if (missing.length === 0) return;
+  if (!onDebianAsRoot() || !installDebian(missing)) giveUp(`the tests need ${missing.join(', ')}. Install ${missing.length === 1 ? 'it' : 'them'} and try again.`);
+}
+
+function filesBelow(folder) {
+  return readdirSync(folder, { withFileTypes: true }).flatMap((e) => (e.isDirectory() ? filesBelow(path.join(folder, e.name)) : [path.join(folder, e.name)])).sort();
+}
+
+const sourcesOf = (...places) => hashOf(...places.flatMap((p) => {
+  const at = path.join(ROOT, p);
+  return (existsSync(at) && readdirSafe(at) ? filesBelow(at) : [at]).filter((f) => !/\.test\.tsx?$/.test(f)).flatMap((f) => [path.relative(ROOT, f), readFileSync(f, 'utf8')]);
+}));
+
+function readdirSafe(p) {
+  try {
+    readdirSync(p);
+    return true;
+  } catch {
+    return false;
+  }
+}
+
+/** Builds the application when its sources changed. */
+export function ensureBuild() {
+  const done = stamp('build', sourcesOf('src', 'package-lock.json', 'package.json', 'next.config.ts', 'tsconfig.json'));
+  if (done.same && existsSync(path.join(ROOT, '.next', 'BUILD_ID'))) return;
+  say('Building (next build) …');
+  run(process.execPath, ['node_modules/next/dist/bin/next', 'build'], { quiet: true, env: { NODE_ENV: 'production', NEXT_TELEMETRY_DISABLED: '1' }, what: 'next build' });
+  done.remember();
+}
+
+/** Makes the demo footage once; returns its folder. It is made anew when its generator changes. */
+export function ensureFootage() {
+  const key = sourcesOf('src/demo', 'src/core/timecode').slice(0, 12);
+  const folder = path.join(CACHE, `footage-${key}`);
+  if (existsSync(folder)) return folder;
+  say('Making the demo footage, about a minute …');
+  mkdirSync(CACHE, { recursive: true });
+  run(process.execPath, ['node_modules/tsx/dist/cli.mjs', 'src/demo/make.ts', folder], { what: 'making the demo footage' });
+  return folder;
+}

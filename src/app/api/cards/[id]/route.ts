@@ -1,0 +1,4 @@
+import { cardDetail } from '../../../../server/usecases/views';
+import { answer } from '../../answer';
+
+export const GET = (_: Request, { params }: { params: Promise<{ id: string }> }): Promise<Response> => answer(async (r) => cardDetail(r, (await params).id));

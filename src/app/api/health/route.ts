@@ -1,0 +1,7 @@
+import { version } from '../../../../package.json';
+import type { Health } from '../../../core/shapes';
+import { answer } from '../answer';
+
+export const dynamic = 'force-dynamic';
+
+export const GET = (): Promise<Response> => answer(async (r): Promise<Health> => ({ ready: true, version, ffmpeg: r.ffmpeg, database: r.database.version }));

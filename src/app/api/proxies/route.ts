@@ -1,0 +1,8 @@
+import { MakeProxies } from '../../../core/shapes';
+import { proxiesView } from '../../../server/usecases/views';
+import { answer, answerTo } from '../answer';
+
+export const dynamic = 'force-dynamic';
+
+export const GET = (): Promise<Response> => answer(proxiesView);
+export const POST = (request: Request): Promise<Response> => answerTo(request, MakeProxies, async (r, { clips }) => ({ added: await r.queue.add('proxy', clips) }));

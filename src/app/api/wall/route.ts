@@ -1,0 +1,6 @@
+import { wallView } from '../../../server/usecases/views';
+import { answer } from '../answer';
+
+export const dynamic = 'force-dynamic';
+
+export const GET = (): Promise<Response> => answer(wallView);

@@ -1,0 +1,1 @@
+export default function Layout({ children }: { children: React.ReactNode }) { return <html><body>{children}</body></html>; }

@@ -1,0 +1,77 @@
+import { describe, expect, test } from '@jest/globals';
+import { cameraNumber, counterGaps } from './counter';
+import { suggestCard } from './suggest';
+import { matchBySuffix } from './suffix';
+
+describe('matchBySuffix', () => {
+  test('works the suffix out from what most names agree on', () => {
+    const r = matchBySuffix(['T0001', 'T0002', 'T0010', 'T001'], ['T0001_px', 'T0002_px', 'T0010_px']);
+    expect(r.rule).toBe('_px');
+    expect([...r.matches.values()].map((m) => m.stem)).toEqual(['T0001', 'T0002', 'T0010']);
+  });
+
+  test('reads a doubled extension and ignores case', () => {
+    const r = matchBySuffix(['T0001', 'T0002'], ['t0001_px', 'T0002_px.MP4']);
+    expect(r.matches.get('T0002_px.MP4')).toEqual({ stem: 'T0002', suffix: '_px' });
+    expect(r.matches.get('t0001_px')?.stem).toBe('T0001');
+  });
+
+  test('does not take a longer number for a suffix', () => {
+    const r = matchBySuffix(['T0001', 'T0002'], ['T0001', 'T0002', 'T00019']);
+    expect(r.rule).toBe('');
+    expect(r.matches.has('T00019')).toBe(false);
+  });
+
+  test('has no rule where nothing matches', () => {
+    expect(matchBySuffix(['A'], ['B'])).toEqual({ matches: new Map(), rule: null });
+  });
+});
+
+describe('counters', () => {
+  test('the camera number is the last run of digits', () => {
+    expect(cameraNumber('A001_C004')?.digits).toBe('004');
+    expect(cameraNumber('T0009')?.value).toBe(9);
+    expect(cameraNumber('wheel')).toBeNull();
+  });
+
+  test('gaps are said with the names that are missing', () => {
+    expect(counterGaps(['T0001', 'T0002', 'T0005', 'T0007'])).toEqual([
+      { from: 'T0003', to: 'T0004', count: 2, after: 'T0002' }, { from: 'T0006', to: 'T0006', count: 1, after: 'T0005' },
+    ]);
+    expect(counterGaps(['T0003', 'T0001', 'T0002'])).toEqual([]);
+    expect(counterGaps(['T0001', 'T9000'])).toEqual([]);
+    expect(counterGaps(['A001_C001', 'A002_C009'])).toEqual([]);
+  });
+});
+
+describe('suggestCard', () => {
+  const job = { cameras: [{ letter: 'A', model: 'Corvane C8' }, { letter: 'B', model: 'Tarn T5' }], cardIds: ['B001'], days: [{ number: 1, date: '2026-05-05' }] };
+
+  test('the folder name decides, and its reason is said', () => {
+    const s = suggestCard(job, { folders: ['Offloaded', 'Day 2', 'B002'], model: null, date: '2026-05-06' });
+    expect([s.camera.value, s.cardId.value, s.day.value]).toEqual(['B', 'B002', 2]);
+    expect(s.camera.because).toContain('B002');
+  });
+
+  test('else the model, and the next free id', () => {
+    const s = suggestCard(job, { folders: ['card'], model: 'tarn t5', date: '2026-05-05' });
+    expect([s.camera.value, s.cardId.value, s.day.value]).toEqual(['B', 'B002', 1]);
+  });
+
+  test('an id already used is not offered again', () => {
+    expect(suggestCard(job, { folders: ['B001'], model: null, date: null }).cardId).toEqual({ value: 'B002', because: 'B001 is taken: the next free one' });
+  });
+
+  test('days follow the calendar, whatever order the cards come in', () => {
+    const late = suggestCard({ ...job, days: [{ number: 1, date: '2026-05-06' }] }, { folders: ['x'], model: null, date: '2026-05-05' });
+    expect(late.day.value).toBe(2);
+    expect(suggestCard(job, { folders: ['x'], model: null, date: '2026-05-07' }).day.value).toBe(3);
+    expect(suggestCard({ ...job, days: [] }, { folders: ['x'], model: null, date: '2026-05-07' }).day.value).toBe(1);
+  });
+
+  test('nothing known is said so', () => {
+    const s = suggestCard({ cameras: [], cardIds: [], days: [] }, { folders: [], model: null, date: null });
+    expect([s.camera.value, s.cardId.value, s.day.value]).toEqual(['A', 'A001', 1]);
+    expect(s.day.because).toContain('please check');
+  });
+});

@@ -1,0 +1,34 @@
+/** The camera's own number in a clip name: the last run of digits, "0009" in T0009 and "004" in A001_C004. `null` where there is none. */
+export function cameraNumber(stem: string): { digits: string; value: number; before: string; after: string } | null {
+  const m = /^(.*?)(\d+)(\D*)$/su.exec(stem);
+  if (!m || m[2]!.length > 12) return null;
+  return { before: m[1]!, digits: m[2]!, value: Number(m[2]), after: m[3]! };
+}
+
+/**
+ * Numbers a camera's counter left out between the first and last of a card, as ranges. Names of different patterns are
+ * counted apart; a step of more than 500 is a new start, not a gap.
+ */
+export function counterGaps(stems: readonly string[]): { from: string; to: string; count: number; after: string }[] {
+  const runs = new Map<string, { value: number; digits: string; stem: string }[]>();
+  for (const stem of stems) {
+    const n = cameraNumber(stem);
+    if (!n) continue;
+    const key = `${n.before}\0${n.after}`;
+    const run = runs.get(key) ?? [];
+    run.push({ value: n.value, digits: n.digits, stem });
+    runs.set(key, run);
+  }
+  const gaps: { from: string; to: string; count: number; after: string }[] = [];
+  for (const run of runs.values()) {
+    run.sort((a, b) => a.value - b.value);
+    for (let i = 1; i < run.length; i++) {
+      const [a, b] = [run[i - 1]!, run[i]!];
+      const count = b.value - a.value - 1;
+      if (count < 1 || count > 500) continue;
+      const name = (v: number) => a.stem.replace(/\d+(?=\D*$)/u, String(v).padStart(a.digits.length, '0'));
+      gaps.push({ from: name(a.value + 1), to: name(b.value - 1), count, after: a.stem });
+    }
+  }
+  return gaps;
+}

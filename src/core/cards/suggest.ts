@@ -1,0 +1,72 @@
+/** What is already known of the job, as far as a new card's place depends on it. */
+export interface KnownJob {
+  cameras: { letter: string; model: string | null }[];
+  cardIds: string[];
+  days: { number: number; date: string }[];
+}
+
+/** What a card shows of itself: its folder's names from the outermost in, and what was read from a clip of it. */
+export interface CardEvidence {
+  folders: string[];
+  model: string | null;
+  /** yyyy-mm-dd of the first recording; `null` where no clip told. */
+  date: string | null;
+}
+
+export interface Suggested<T> { value: T; because: string }
+
+export interface CardSuggestion {
+  camera: Suggested<string>;
+  cardId: Suggested<string>;
+  day: Suggested<number>;
+  date: Suggested<string | null>;
+}
+
+/**
+ * Camera letter, card id and day for a new card, each with its reason. The folder's own name counts most when it looks
+ * like a card id (a letter and three digits, common practice), then the camera's model, then what is free.
+ */
+export function suggestCard(job: KnownJob, card: CardEvidence): CardSuggestion {
+  const named = [...card.folders].reverse().map((f) => /(?:^|[^A-Za-z0-9])([A-Z])(\d{3})(?![A-Za-z0-9])/u.exec(f)).find(Boolean);
+  const byModel = card.model ? job.cameras.find((c) => c.model?.toLowerCase() === card.model!.toLowerCase()) : undefined;
+  const folderWord = [...card.folders].reverse().map((f) => /cam(?:era)?[ _-]?([A-Z])(?![A-Za-z])/iu.exec(f)).find(Boolean);
+  const camera: Suggested<string> = named
+    ? { value: named[1]!, because: `the folder is called ${named[1]}${named[2]}` }
+    : byModel ? { value: byModel.letter, because: `camera ${byModel.letter} is a ${byModel.model}` }
+      : folderWord ? { value: folderWord[1]!.toUpperCase(), because: 'the folder names the camera' }
+        : { value: freeLetter(job), because: 'the next free letter' };
+
+  const cardId = suggestId(job, camera.value, named ? `${named[1]}${named[2]}` : null);
+  const known = card.date ? job.days.find((d) => d.date === card.date) : undefined;
+  const day: Suggested<number> = known
+    ? { value: known.number, because: `day ${known.number} is ${known.date}` }
+    : card.date ? { value: dayNumberFor(job, card.date), because: 'in order of the dates recorded' }
+      : { value: Math.max(1, ...job.days.map((d) => d.number)), because: 'no date could be read: please check' };
+  return { camera, cardId, day, date: { value: card.date, because: card.date ? 'when its first clip was recorded' : 'no clip states a date' } };
+}
+
+function suggestId(job: KnownJob, letter: string, fromFolder: string | null): Suggested<string> {
+  const taken = new Set(job.cardIds.map((id) => id.toUpperCase()));
+  if (fromFolder && !taken.has(fromFolder)) return { value: fromFolder, because: 'the name of its folder' };
+  let n = 1;
+  while (taken.has(`${letter}${String(n).padStart(3, '0')}`)) n++;
+  const value = `${letter}${String(n).padStart(3, '0')}`;
+  return { value, because: fromFolder ? `${fromFolder} is taken: the next free one` : 'the next free one' };
+}
+
+function freeLetter(job: KnownJob): string {
+  const taken = new Set(job.cameras.map((c) => c.letter));
+  return [...'ABCDEFGHIJKLMNOPQRSTUVWXYZ'].find((l) => !taken.has(l)) ?? 'Z';
+}
+
+/**
+ * The number for a date no day has yet. Days count calendar days from the first known one, so that cards may come in
+ * any order; where that number is taken or below one, the next free number.
+ */
+function dayNumberFor(job: KnownJob, date: string): number {
+  const first = [...job.days].sort((a, b) => (a.date < b.date ? -1 : 1))[0];
+  const free = Math.max(0, ...job.days.map((d) => d.number)) + 1;
+  if (!first) return 1;
+  const number = first.number + Math.round((Date.parse(date) - Date.parse(first.date)) / 86_400_000);
+  return number >= 1 && number < 1000 && !job.days.some((d) => d.number === number) ? number : free;
+}

@@ -1,0 +1,224 @@
+import { z } from 'zod';
+import { FileRole } from './cards/shape';
+import { Convention, FolderPlan } from './naming/convention';
+import { PairCheck, PairState } from './pairing/prove';
+import { Place, Step } from './plan/plan';
+import { Rate } from './timecode/rate';
+
+// The shapes that cross between server and interface. One definition each; types are inferred.
+
+export const RootKind = z.enum(['source', 'safe', 'shelf', 'proxies', 'handover']);
+export type RootKind = z.infer<typeof RootKind>;
+
+export const WorkKind = z.enum(['read', 'filmstrip', 'proxy']);
+export type WorkKind = z.infer<typeof WorkKind>;
+export const WorkState = z.enum(['queued', 'running', 'done', 'failed', 'cancelled']);
+export type WorkState = z.infer<typeof WorkState>;
+
+/** `planned` has not begun; `doing` was begun and, seen at a start, was interrupted; `partly` left some clips where they were. */
+export const PlanState = z.enum(['doing', 'done', 'partly', 'undone']);
+export type PlanState = z.infer<typeof PlanState>;
+export const StepState = z.enum(['waiting', 'doing', 'done', 'reverted', 'failed']);
+export type StepState = z.infer<typeof StepState>;
+
+export const LogKind = z.enum(['job', 'takeIn', 'name', 'undo', 'proxy', 'pair', 'recovery', 'root']);
+export type LogKind = z.infer<typeof LogKind>;
+
+/** A JSON problem (RFC 9457), with the file it is about and what to do next. */
+export const ProblemDetails = z.object({
+  type: z.string(), title: z.string(), status: z.int(), detail: z.string(), file: z.string().optional(), next: z.string().optional(),
+});
+export type ProblemDetails = z.infer<typeof ProblemDetails>;
+
+export const Health = z.object({ ready: z.boolean(), version: z.string(), ffmpeg: z.string(), database: z.string() });
+export type Health = z.infer<typeof Health>;
+
+export const RootView = z.object({
+  id: z.string(), kind: RootKind, name: z.string(), path: z.string(), present: z.boolean(),
+  /** Bytes of its volume; null where the root is not there. */
+  free: z.number().nullable(), total: z.number().nullable(),
+});
+export type RootView = z.infer<typeof RootView>;
+
+export const JobView = z.object({
+  name: z.string(), code: z.string(), zoneMinutes: z.int(), convention: Convention, folderPlan: FolderPlan,
+  days: z.array(z.object({ number: z.int(), date: z.string().nullable() })),
+  cameras: z.array(z.object({ letter: z.string(), model: z.string().nullable() })),
+  roots: z.array(RootView),
+});
+export type JobView = z.infer<typeof JobView>;
+
+const code = z.string().trim().regex(/^[A-Za-z0-9-]{1,12}$/, 'a job code is one to twelve letters, digits or dashes');
+export const NewJob = z.object({
+  name: z.string().trim().min(1, 'give the job a name').max(120), code,
+  /** Minutes the job's clocks are ahead of UTC; where the server stands when absent. */
+  zoneMinutes: z.int().min(-840).max(840).optional(),
+  cameras: z.array(z.object({ letter: z.string().regex(/^[A-Z]$/), model: z.string().max(80) })).max(26).optional(),
+});
+export type NewJob = z.infer<typeof NewJob>;
+export const JobSettings = z.object({ convention: Convention.optional(), folderPlan: FolderPlan.optional() });
+
+export const NewRoot = z.object({ kind: z.enum(['source', 'shelf']), path: z.string().min(1).max(4096) });
+export type NewRoot = z.infer<typeof NewRoot>;
+
+export const FolderQuery = z.object({ root: z.string().min(1), path: z.string().max(4096).default('') });
+
+export const FolderView = z.object({
+  root: z.string(), path: z.string(),
+  folders: z.array(z.object({ name: z.string(), path: z.string(), files: z.int(), videos: z.int(), bytes: z.number(), whole: z.boolean() })),
+  files: z.int(), videos: z.int(), bytes: z.number(),
+  samples: z.array(z.string()),
+});
+export type FolderView = z.infer<typeof FolderView>;
+
+const suggested = <T extends z.ZodType>(value: T) => z.object({ value, because: z.string() });
+
+export const LookedCard = z.object({
+  folder: z.string(),
+  shape: z.object({ id: z.string(), name: z.string(), because: z.string() }),
+  clips: z.array(z.object({ stem: z.string(), bytes: z.number(), files: z.array(z.object({ path: z.string(), role: FileRole, size: z.number() })) })),
+  aside: z.array(z.object({ path: z.string(), size: z.number(), reason: z.string() })),
+  proxySuffix: z.string().nullable(),
+  gaps: z.array(z.object({ from: z.string(), to: z.string(), count: z.int(), after: z.string() })),
+  model: z.string().nullable(),
+  suggestion: z.object({
+    camera: suggested(z.string()), cardId: suggested(z.string()), day: suggested(z.int()), date: suggested(z.string().nullable()),
+  }),
+  /** Card ids of the job whose files these are already; empty for a new card. */
+  already: z.array(z.string()),
+});
+export type LookedCard = z.infer<typeof LookedCard>;
+
+export const Looked = z.object({
+  root: z.string(), path: z.string(), cards: z.array(LookedCard),
+  aside: z.array(z.object({ path: z.string(), size: z.number(), reason: z.string() })),
+});
+export type Looked = z.infer<typeof Looked>;
+
+export const CardChoice = z.object({
+  folder: z.string().max(4096),
+  camera: z.string().regex(/^[A-Z]$/, 'a camera is one capital letter'),
+  cardId: z.string().regex(/^[A-Za-z0-9-]{1,16}$/, 'a card id is one to sixteen letters, digits or dashes'),
+  day: z.int('a day is a whole number').min(1, 'days count from 1').max(999),
+  date: z.string().regex(/^\d{4}-\d\d-\d\d$/).nullable(),
+});
+export type CardChoice = z.infer<typeof CardChoice>;
+export const TakeIn = z.object({ root: z.string(), path: z.string().max(4096), cards: z.array(CardChoice).min(1).max(200) });
+export type TakeIn = z.infer<typeof TakeIn>;
+
+export const PairView = z.object({ state: PairState, checks: z.array(PairCheck), file: z.string().nullable(), made: z.boolean() });
+export type PairView = z.infer<typeof PairView>;
+
+export const ClipView = z.object({
+  id: z.string(), card: z.string(), camera: z.string(), day: z.int(),
+  /** The name it stands under now, and the camera's. */
+  name: z.string(), original: z.string(), named: z.boolean(),
+  state: z.enum(['waiting', 'read', 'unreadable']), fault: z.string().nullable(),
+  filmstrip: z.boolean(),
+  rate: Rate.nullable(), frames: z.int().nullable(), seconds: z.number().nullable(),
+  start: z.string().nullable(), end: z.string().nullable(), recordedAt: z.string().nullable(),
+  codec: z.string().nullable(), picture: z.string().nullable(), width: z.int().nullable(), height: z.int().nullable(), channels: z.int().nullable(),
+  bytes: z.number(), files: z.int(),
+  pair: PairView,
+  problems: z.array(z.object({ level: z.enum(['stop', 'look']), text: z.string() })),
+  playable: z.boolean(),
+});
+export type ClipView = z.infer<typeof ClipView>;
+
+export const ClipDetail = ClipView.extend({
+  facts: z.array(z.object({
+    field: z.string(), group: z.string(), term: z.string(), value: z.string(), source: z.string(), others: z.array(z.object({ value: z.string(), source: z.string() })),
+  })),
+  family: z.array(z.object({ id: z.string(), role: FileRole, place: Place, rootName: z.string(), size: z.number() })),
+  history: z.array(z.object({ at: z.string(), text: z.string() })),
+});
+export type ClipDetail = z.infer<typeof ClipDetail>;
+
+export const CardView = z.object({
+  id: z.string(), camera: z.string(), day: z.int(), shape: z.string(), folder: z.string(), takenAt: z.string(),
+  clips: z.int(), seconds: z.number(), bytes: z.number(), inPlace: z.boolean(),
+  done: z.object({ read: z.int(), named: z.int(), proxied: z.int(), paired: z.int() }),
+  stop: z.int(), look: z.int(),
+  aside: z.int(),
+  gaps: z.array(z.string()),
+});
+export type CardView = z.infer<typeof CardView>;
+
+export const Rolling = z.object({ clip: z.string(), name: z.string(), camera: z.string(), day: z.int(), from: z.number(), to: z.number() });
+export type Rolling = z.infer<typeof Rolling>;
+export const WallView = z.object({ cards: z.array(CardView), rolling: z.array(Rolling) });
+export type WallView = z.infer<typeof WallView>;
+
+export const NamingRequest = z.object({
+  convention: Convention, folderPlan: FolderPlan,
+  /** Cards whose clips are to be named; empty for all. */
+  cards: z.array(z.string()).max(2000),
+  /** Clips left out of the plan. */
+  without: z.array(z.string()).max(100_000),
+});
+export type NamingRequest = z.infer<typeof NamingRequest>;
+
+export const NamingRow = z.object({
+  clipId: z.string(), original: z.string(), current: z.string(), extension: z.string(), card: z.string(), day: z.int(),
+  parts: z.array(z.object({ blockId: z.string(), text: z.string() })), stem: z.string(), folder: z.string(), files: z.int(), steps: z.int(),
+  out: z.boolean(),
+  problems: z.array(z.object({ level: z.enum(['stop', 'look']), code: z.string(), text: z.string() })),
+});
+export type NamingRow = z.infer<typeof NamingRow>;
+
+export const NamingPreview = z.object({
+  rows: z.array(NamingRow),
+  steps: z.int(), clips: z.int(), copies: z.int(), copyBytes: z.number(), stops: z.int(), looks: z.int(),
+  /** The shelf as it would stand: folder, clips in it, whether this plan changes it. */
+  shelf: z.array(z.object({ folder: z.string(), clips: z.int(), changed: z.boolean() })),
+  /** Changes whenever the plan's steps change: what is applied is what was shown. */
+  fingerprint: z.string(),
+});
+export type NamingPreview = z.infer<typeof NamingPreview>;
+
+export const ApplyRequest = NamingRequest.extend({ fingerprint: z.string() });
+
+export const PlanResult = z.object({
+  planId: z.string(), state: PlanState, done: z.int(), failed: z.array(z.object({ file: z.string(), fault: z.string() })),
+});
+export type PlanResult = z.infer<typeof PlanResult>;
+
+export const LogEntry = z.object({
+  id: z.string(), at: z.string(), who: z.string(), kind: LogKind, text: z.string(), planId: z.string().nullable(),
+  undoable: z.boolean(), planState: PlanState.nullable(), steps: z.int(),
+});
+export type LogEntry = z.infer<typeof LogEntry>;
+export const PlanDetail = z.object({ id: z.string(), state: PlanState, steps: z.array(Step.extend({ state: StepState, fault: z.string().nullable() })) });
+export type PlanDetail = z.infer<typeof PlanDetail>;
+
+export const WorkView = z.object({
+  id: z.string(), kind: WorkKind, clip: z.string(), clipName: z.string(), card: z.string(), state: WorkState, progress: z.number(), speed: z.number().nullable(),
+  fault: z.string().nullable(), attempts: z.int(), seconds: z.number().nullable(), endedAt: z.string().nullable(),
+});
+export type WorkView = z.infer<typeof WorkView>;
+
+export const ProxiesView = z.object({
+  recipe: z.object({ id: z.string(), name: z.string() }),
+  needs: z.array(z.object({ clip: z.string(), name: z.string(), card: z.string(), because: z.string(), rate: z.string(), seconds: z.number() })),
+  estimate: z.object({ bytes: z.number(), seconds: z.number(), timesRealTime: z.number(), measured: z.boolean() }),
+  pairs: z.array(z.object({
+    clip: z.string(), name: z.string(), card: z.string(), state: PairState, made: z.boolean(), reason: z.string(), checks: z.array(PairCheck), checkedAt: z.string().nullable(),
+  })),
+  work: z.array(WorkView),
+});
+export type ProxiesView = z.infer<typeof ProxiesView>;
+
+export const MakeProxies = z.object({ clips: z.array(z.string()).max(100_000) });
+export const WorkAction = z.object({ action: z.enum(['cancel', 'retry']), work: z.array(z.string()).max(100_000) });
+
+/** What arrives by server-sent events: which views changed, and how the running work stands. */
+export const ServerEvent = z.discriminatedUnion('type', [
+  z.object({ type: z.literal('changed'), what: z.array(z.enum(['job', 'cards', 'clips', 'work', 'log'])) }),
+  z.object({ type: z.literal('progress'), work: z.array(z.object({ id: z.string(), progress: z.number(), speed: z.number().nullable() })) }),
+  z.object({
+    type: z.literal('running'), title: z.string(), done: z.int(), total: z.int(),
+    /** Seconds left; null while unknown. */
+    left: z.number().nullable(),
+  }),
+]);
+export type ServerEvent = z.infer<typeof ServerEvent>;

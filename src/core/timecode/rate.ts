@@ -1,0 +1,65 @@
+import { z } from 'zod';
+
+/**
+ * A frame rate as an exact rational in frames per second, in lowest terms: 25 is `{ num: 25, den: 1 }`,
+ * 29.97 is `{ num: 30000, den: 1001 }`. Never a float in stored data.
+ */
+export const Rate = z.object({ num: z.int().positive(), den: z.int().positive() });
+export type Rate = z.infer<typeof Rate>;
+
+const divisor = (a: number, b: number): number => (b === 0 ? a : divisor(b, a % b));
+
+/** The rate `num/den` in lowest terms. Throws RangeError unless both are positive integers. */
+export function rate(num: number, den = 1): Rate {
+  if (!Number.isSafeInteger(num) || !Number.isSafeInteger(den) || num <= 0 || den <= 0) {
+    throw new RangeError(`not a frame rate: ${num}/${den}`);
+  }
+  const d = divisor(num, den);
+  return { num: num / d, den: den / d };
+}
+
+/** The rates of SMPTE ST 12-1 and the high rates cameras add to them (ST 12-1 from memory). */
+export const STANDARD_RATES: readonly Rate[] = [
+  rate(24000, 1001), rate(24), rate(25), rate(30000, 1001), rate(30), rate(48000, 1001), rate(48),
+  rate(50), rate(60000, 1001), rate(60), rate(100), rate(120000, 1001), rate(120),
+];
+
+export const sameRate = (a: Rate, b: Rate): boolean => a.num * b.den === b.num * a.den;
+
+/** Frames per second as a float, for display and seeking only. */
+export const fps = (r: Rate): number => r.num / r.den;
+
+/** The whole number of frames a timecode counts in one second: 30 for 29.97, 24 for 23.976. */
+export const countingRate = (r: Rate): number => Math.round(r.num / r.den);
+
+/** "25", "29.97", "23.976", "59.94", "119.88": as the trade writes a rate. */
+export function formatRate(r: Rate): string {
+  if (r.den === 1) return String(r.num);
+  const digits = countingRate(r) === 24 ? 3 : 2;
+  return String(Number(fps(r).toFixed(digits)));
+}
+
+/**
+ * Reads "25", "25/1", "30000/1001", "29.97", "23.98", "50p". A decimal within 0.005 of a standard rate is that
+ * rate (common practice: 23.98 and 23.976 both mean 24000/1001); any other decimal is kept to three places.
+ * `null` where the text is not a positive rate ("0/0" is what ffprobe prints for "unknown").
+ */
+export function parseRate(text: string): Rate | null {
+  const m = /^\s*(\d{1,9})(?:\s*\/\s*(\d{1,9})|\.(\d{1,6}))?\s*[pi]?\s*$/i.exec(text);
+  if (!m) return null;
+  const whole = Number(m[1]);
+  if (m[2] !== undefined) return whole > 0 && Number(m[2]) > 0 ? nearStandard(rate(whole, Number(m[2]))) : null;
+  if (m[3] === undefined) return whole > 0 ? rate(whole) : null;
+  const value = Number(`${m[1]}.${m[3]}`);
+  if (value <= 0) return null;
+  const near = STANDARD_RATES.find((r) => Math.abs(fps(r) - value) < 0.005);
+  return near ?? rate(Math.max(1, Math.round(value * 1000)), 1000);
+}
+
+/**
+ * Containers with coarse clocks state rates like 2997/100 or 19001/634. Within one part in 50 000 of a standard rate
+ * the standard rate is meant: closer than 30 is to 29.97 by a factor of fifty.
+ */
+function nearStandard(r: Rate): Rate {
+  return STANDARD_RATES.find((s) => Math.abs(fps(s) / fps(r) - 1) < 2e-5) ?? r;
+}

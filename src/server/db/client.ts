@@ -1,0 +1,18 @@
+import { PGlite } from '@electric-sql/pglite';
+import { drizzle, type PgliteDatabase } from 'drizzle-orm/pglite';
+import { migrate } from 'drizzle-orm/pglite/migrator';
+import path from 'node:path';
+import * as schema from './schema';
+
+export type Database = PgliteDatabase<typeof schema>;
+
+export interface OpenDatabase { db: Database; engine: PGlite; version: string; close(): Promise<void> }
+
+/** Opens the database in `folder` (in memory where it is absent) and brings its tables up to date. */
+export async function openDatabase(folder?: string): Promise<OpenDatabase> {
+  const engine = await PGlite.create(folder ? { dataDir: folder } : {});
+  const db = drizzle(engine, { schema, casing: 'snake_case' });
+  await migrate(db, { migrationsFolder: path.join(process.cwd(), 'src/server/db/migrations') });
+  const rows = await engine.query<{ server_version: string }>('show server_version');
+  return { db, engine, version: `PostgreSQL ${rows.rows[0]?.server_version ?? ''}, embedded`, close: () => engine.close() };
+}

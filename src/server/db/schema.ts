@@ -1,0 +1,142 @@
+import { boolean, customType, doublePrecision, index, integer, jsonb, pgTable, text, timestamp, uniqueIndex } from 'drizzle-orm/pg-core';
+import type { Convention, FolderPlan } from '../../core/naming/convention';
+import type { Statement } from '../../core/facts/catalogue';
+import type { FileRole } from '../../core/cards/shape';
+import type { AsideFile } from '../../core/cards/recognise';
+import type { PairCheck } from '../../core/pairing/prove';
+import type { StepKind } from '../../core/plan/plan';
+import type { LogKind, PlanState, RootKind, StepState, WorkKind, WorkState } from '../../core/shapes';
+
+/** Bytes and milliseconds since 1970: larger than 32 bits, well inside the integers a double holds. */
+const whole = customType<{ data: number; driverData: string | number | bigint }>({ dataType: () => 'bigint', fromDriver: Number });
+const at = (name: string) => timestamp(name, { withTimezone: true, mode: 'date' });
+
+export const roots = pgTable('roots', {
+  id: text().primaryKey(),
+  kind: text().$type<RootKind>().notNull(),
+  name: text().notNull(),
+  path: text().notNull().unique(),
+});
+
+export const jobs = pgTable('jobs', {
+  id: text().primaryKey(),
+  name: text().notNull(),
+  code: text().notNull(),
+  /** Minutes the job's clocks are ahead of UTC. */
+  zoneMinutes: integer().notNull(),
+  convention: jsonb().$type<Convention>().notNull(),
+  folderPlan: jsonb().$type<FolderPlan>().notNull(),
+});
+
+export const days = pgTable('days', {
+  number: integer().primaryKey(),
+  /** yyyy-mm-dd; null where nobody said. */
+  date: text(),
+});
+
+export const cameras = pgTable('cameras', {
+  letter: text().primaryKey(),
+  model: text(),
+});
+
+export const cards = pgTable('cards', {
+  /** The card's own id, "B002". */
+  id: text().primaryKey(),
+  camera: text().notNull().references(() => cameras.letter),
+  day: integer().notNull().references(() => days.number),
+  shape: text().notNull(),
+  root: text().notNull().references(() => roots.id),
+  /** Folder it was taken in from. */
+  folder: text().notNull(),
+  aside: jsonb().$type<AsideFile[]>().notNull(),
+  proxySuffix: text(),
+  takenAt: at('taken_at').notNull(),
+});
+
+export const clips = pgTable('clips', {
+  id: text().primaryKey(),
+  card: text().notNull().references(() => cards.id, { onUpdate: 'cascade' }),
+  /** The name the camera gave, without extension. */
+  original: text().notNull(),
+  state: text().$type<'waiting' | 'read' | 'unreadable'>().notNull(),
+  /** Why an unreadable clip is; null otherwise. */
+  fault: text(),
+  statements: jsonb().$type<Statement[]>().notNull(),
+  /** Channels of each audio stream of the original, in order. */
+  audio: jsonb().$type<number[]>().notNull(),
+  filmstrip: boolean().notNull().default(false),
+}, (t) => [index('clips_card').on(t.card)]);
+
+export const files = pgTable('files', {
+  id: text().primaryKey(),
+  clip: text().notNull().references(() => clips.id, { onDelete: 'cascade' }),
+  role: text().$type<FileRole>().notNull(),
+  root: text().notNull().references(() => roots.id),
+  path: text().notNull(),
+  /** Where it stood when it was taken in, in the same root or a source; null for what Sort Shelf made. */
+  takenRoot: text(),
+  takenPath: text(),
+  suffix: text().notNull(),
+  size: whole().notNull(),
+  modified: whole().notNull(),
+}, (t) => [index('files_clip').on(t.clip), uniqueIndex('files_place').on(t.root, t.path)]);
+
+export const pairs = pgTable('pairs', {
+  file: text().primaryKey().references(() => files.id, { onDelete: 'cascade' }),
+  clip: text().notNull().references(() => clips.id, { onDelete: 'cascade' }),
+  state: text().$type<'proven' | 'unproven' | 'mismatched'>().notNull(),
+  checks: jsonb().$type<PairCheck[]>().notNull(),
+  checkedAt: at('checked_at').notNull(),
+}, (t) => [index('pairs_clip').on(t.clip)]);
+
+/** Everything the queue does, one row a piece of work: what the person sees of it. */
+export const work = pgTable('work', {
+  id: text().primaryKey(),
+  kind: text().$type<WorkKind>().notNull(),
+  clip: text().notNull().references(() => clips.id, { onDelete: 'cascade' }),
+  state: text().$type<WorkState>().notNull(),
+  /** 0 to 1. */
+  progress: doublePrecision().notNull().default(0),
+  /** Seconds of footage per second of work. */
+  speed: doublePrecision(),
+  fault: text(),
+  attempts: integer().notNull().default(0),
+  queuedAt: at('queued_at').notNull(),
+  startedAt: at('started_at'),
+  endedAt: at('ended_at'),
+}, (t) => [index('work_state').on(t.state), index('work_clip').on(t.clip)]);
+
+export const plans = pgTable('plans', {
+  id: text().primaryKey(),
+  kind: text().$type<'name' | 'undo'>().notNull(),
+  state: text().$type<PlanState>().notNull(),
+  /** The plan this one takes back. */
+  undoes: text(),
+  madeAt: at('made_at').notNull(),
+  endedAt: at('ended_at'),
+});
+
+export const steps = pgTable('steps', {
+  plan: text().notNull().references(() => plans.id, { onDelete: 'cascade' }),
+  number: integer().notNull(),
+  clip: text().notNull(),
+  file: text().notNull(),
+  kind: text().$type<StepKind>().notNull(),
+  fromRoot: text().notNull(),
+  fromPath: text().notNull(),
+  toRoot: text().notNull(),
+  toPath: text().notNull(),
+  size: whole().notNull(),
+  modified: whole().notNull(),
+  state: text().$type<StepState>().notNull(),
+  fault: text(),
+}, (t) => [uniqueIndex('steps_number').on(t.plan, t.number)]);
+
+export const log = pgTable('log', {
+  id: text().primaryKey(),
+  at: at('at').notNull(),
+  who: text().notNull(),
+  kind: text().$type<LogKind>().notNull(),
+  text: text().notNull(),
+  plan: text(),
+}, (t) => [index('log_at').on(t.at)]);

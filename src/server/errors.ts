@@ -1,0 +1,32 @@
+import type { ProblemDetails } from '../core/shapes';
+
+/** What went wrong, as the interface is told. `file` is the file it is about, `next` what the person can do. */
+export abstract class ShelfError extends Error {
+  abstract readonly status: number;
+  abstract readonly title: string;
+  constructor(message: string, readonly about: { file?: string; next?: string } = {}) {
+    super(message);
+  }
+
+  problem(): ProblemDetails {
+    return { type: 'about:blank', title: this.title, status: this.status, detail: this.message, ...this.about };
+  }
+}
+
+/** A folder, file, clip or plan that is not there (any more). */
+export class NotFound extends ShelfError { readonly status = 404; readonly title = 'Not found'; }
+/** Something that would break a rule of safety, or makes no sense: nothing was done. */
+export class Refused extends ShelfError { readonly status = 422; readonly title = 'Refused'; }
+/** Something else stands at the place, or the state has moved on meanwhile. */
+export class Clash extends ShelfError { readonly status = 409; readonly title = 'Clash'; }
+/** A file whose contents cannot be read. */
+export class Unreadable extends ShelfError { readonly status = 422; readonly title = 'Unreadable'; }
+/** Work that was stopped before its end. */
+export class Interrupted extends ShelfError { readonly status = 409; readonly title = 'Interrupted'; }
+
+/** The message of anything thrown, in one line. */
+export const messageOf = (e: unknown): string => (e instanceof Error ? e.message : String(e));
+
+/** Whether a thrown thing is a file system error of a code ("ENOENT"). */
+export const isCode = (e: unknown, ...codes: string[]): boolean =>
+  typeof e === 'object' && e !== null && 'code' in e && codes.includes(String(e.code));

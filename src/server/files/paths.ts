@@ -1,0 +1,36 @@
+import { lstat, realpath } from 'node:fs/promises';
+import path from 'node:path';
+import { isCode, NotFound, Refused } from '../errors';
+
+export interface RootPlace { id: string; path: string; name: string }
+
+/**
+ * The absolute path of `relative` ("/" between the parts) below a root. Refused where it leaves the root: by "..", by
+ * being absolute, or by a link on the way. What does not exist yet is allowed; its nearest existing folder is checked.
+ */
+export async function resolveIn(root: RootPlace, relative: string): Promise<string> {
+  if (relative.includes('\0')) throw new Refused('A path cannot contain a zero byte.');
+  const parts = relative.split('/').filter((p) => p !== '' && p !== '.');
+  if (relative.startsWith('/') || parts.includes('..') || path.isAbsolute(relative)) {
+    throw new Refused(`“${relative}” leads out of “${root.name}”.`, { file: relative, next: 'Choose a folder inside the root.' });
+  }
+  const base = await realpath(root.path).catch(() => {
+    throw new NotFound(`The folder of “${root.name}” is not there: ${root.path}`, { file: root.path, next: 'Connect the volume, or check the root.' });
+  });
+  const wanted = path.join(base, ...parts);
+  let existing = wanted;
+  for (;;) {
+    try {
+      const real = await realpath(existing);
+      if (real !== existing) {
+        throw new Refused(`“${relative}” goes through a link.`, { file: relative, next: 'Links are not followed: choose the folder it points to, inside a root.' });
+      }
+      return wanted;
+    } catch (e) {
+      if (!isCode(e, 'ENOENT', 'ENOTDIR')) throw e;
+      // A link that points nowhere does not exist for realpath, but would be followed once its target does.
+      if (await lstat(existing).then((s) => s.isSymbolicLink(), () => false)) throw new Refused(`“${relative}” goes through a link.`, { file: relative });
+      existing = path.dirname(existing);
+    }
+  }
+}

@@ -1,0 +1,207 @@
+import { and, asc, eq, inArray } from 'drizzle-orm';
+import { randomUUID } from 'node:crypto';
+import PgBoss from 'pg-boss';
+import type { WorkKind, WorkState } from '../../core/shapes';
+import { clips, work } from '../db/schema';
+import { messageOf } from '../errors';
+import type { Runtime } from '../runtime';
+
+/** What a handler is given: which clip, how to say how far it is, and when to stop. */
+export interface WorkContext {
+  id: string;
+  clip: string;
+  attempt: number;
+  signal: AbortSignal;
+  progress(share: number, speed: number | null): void;
+}
+
+/** Does one piece of work. Throws where it fails; may return the speed it ran at. */
+export type Handler = (runtime: Runtime, context: WorkContext) => Promise<{ speed: number } | void>;
+
+/** How many pieces of a kind run at once. One proxy uses all cores by itself. */
+const WORKERS: Record<WorkKind, number> = { read: 2, filmstrip: 1, proxy: 1 };
+
+/** Thrown into a running handler by `cancel` and by `stop`; the first ends the work, the second puts it back. */
+class Cancelled extends Error {}
+class Stopping extends Error {}
+
+/**
+ * The queue of long work. A row of the `work` table is what the person sees and what survives; pg-boss, in the same
+ * database, hands the rows out. After a restart whatever was queued or running is handed out again.
+ */
+export class WorkQueue {
+  readonly #boss: PgBoss;
+  readonly #running = new Map<string, AbortController>();
+  readonly #loops: Promise<void>[] = [];
+  #wake: Record<WorkKind, () => void> = { read: () => undefined, filmstrip: () => undefined, proxy: () => undefined };
+  #stopped = false;
+  #ready: Promise<void> | null = null;
+
+  constructor(private readonly runtime: Runtime, private readonly handlers: Record<WorkKind, Handler>) {
+    const { engine } = runtime.database;
+    this.#boss = new PgBoss({
+      db: {
+        // pg-boss sends several statements in one text where it gives no values.
+        executeSql: async (text: string, values?: unknown[]) =>
+          (values && values.length > 0 ? await engine.query(text, values) : ((await engine.exec(text)).at(-1) ?? { rows: [] })) as { rows: unknown[] },
+      } as PgBoss.Db,
+      schedule: false, supervise: false,
+    });
+    this.#boss.on('error', (e) => console.error('queue:', messageOf(e)));
+  }
+
+  #open(): Promise<void> {
+    this.#ready ??= (async () => {
+      await this.#boss.start();
+      for (const kind of Object.keys(WORKERS)) await this.#boss.createQueue(kind, { name: kind, policy: 'standard', retryLimit: 0, expireInSeconds: 82_800 });
+    })();
+    return this.#ready;
+  }
+
+  /** Puts back what a dead server left, in its old order. Call before `start`. */
+  async recover(): Promise<void> {
+    await this.#open();
+    for (const kind of Object.keys(WORKERS)) await this.runtime.database.engine.query('delete from pgboss.job where name = $1', [kind]);
+    await this.runtime.db.update(work).set({ state: 'queued', progress: 0 }).where(eq(work.state, 'running'));
+    const rows = await this.runtime.db.select().from(work).where(eq(work.state, 'queued')).orderBy(asc(work.queuedAt));
+    for (const row of rows) await this.#boss.send(row.kind, { work: row.id });
+  }
+
+  async start(): Promise<void> {
+    await this.#open();
+    for (const kind of Object.keys(WORKERS) as WorkKind[]) {
+      for (let i = 0; i < WORKERS[kind]; i++) this.#loops.push(this.#loop(kind));
+    }
+  }
+
+  /** Queues work for clips; a clip that has work of this kind open already is left as it is. Returns how many were added. */
+  async add(kind: WorkKind, clipIds: readonly string[]): Promise<number> {
+    if (clipIds.length === 0) return 0;
+    const open = await this.runtime.db.select({ clip: work.clip }).from(work)
+      .where(and(eq(work.kind, kind), inArray(work.state, ['queued', 'running']), inArray(work.clip, [...clipIds])));
+    const busy = new Set(open.map((o) => o.clip));
+    const known = await this.runtime.db.select({ id: clips.id }).from(clips).where(inArray(clips.id, [...clipIds]));
+    const exists = new Set(known.map((k) => k.id));
+    const now = Date.now();
+    const rows = clipIds.filter((c) => exists.has(c) && !busy.has(c))
+      // Rows of one call keep their order by a millisecond each.
+      .map((clip, i) => ({ id: randomUUID(), kind, clip, state: 'queued' as const, queuedAt: new Date(now + i) }));
+    if (rows.length === 0) return 0;
+    await this.runtime.db.insert(work).values(rows);
+    for (const row of rows) await this.#boss.send(kind, { work: row.id });
+    this.#wake[kind]();
+    this.runtime.events.changed('work');
+    return rows.length;
+  }
+
+  /** Takes queued work off, and ends running work. Returns how many. */
+  async cancel(ids: readonly string[]): Promise<number> {
+    let n = 0;
+    for (const id of ids) {
+      const running = this.#running.get(id);
+      if (running) {
+        running.abort(new Cancelled('cancelled'));
+        n++;
+        continue;
+      }
+      const rows = await this.runtime.db.update(work).set({ state: 'cancelled', endedAt: new Date() })
+        .where(and(eq(work.id, id), eq(work.state, 'queued'))).returning({ id: work.id });
+      n += rows.length;
+    }
+    this.runtime.events.changed('work');
+    return n;
+  }
+
+  /** Queues failed or cancelled work again. */
+  async retry(ids: readonly string[]): Promise<number> {
+    if (ids.length === 0) return 0;
+    const rows = await this.runtime.db.update(work).set({ state: 'queued', fault: null, progress: 0, queuedAt: new Date(), endedAt: null })
+      .where(and(inArray(work.id, [...ids]), inArray(work.state, ['failed', 'cancelled']))).returning({ id: work.id, kind: work.kind });
+    for (const row of rows) {
+      await this.#boss.send(row.kind, { work: row.id });
+      this.#wake[row.kind]();
+    }
+    this.runtime.events.changed('work');
+    return rows.length;
+  }
+
+  /** Ends running work, which goes back to the queue, and stops handing out. */
+  async stop(): Promise<void> {
+    this.#stopped = true;
+    for (const kind of Object.keys(WORKERS) as WorkKind[]) this.#wake[kind]();
+    for (const controller of this.#running.values()) controller.abort(new Stopping('stopping'));
+    await Promise.all(this.#loops);
+    if (this.#ready) {
+      await this.#ready;
+      await this.#boss.stop({ graceful: false, wait: true });
+    }
+  }
+
+  /** Works the queue off and returns when nothing is left: for tests, in place of `start`. */
+  async drain(): Promise<void> {
+    for (let any = true; any;) {
+      any = false;
+      for (const kind of Object.keys(WORKERS) as WorkKind[]) while (await this.#next(kind)) any = true;
+    }
+  }
+
+  async #loop(kind: WorkKind): Promise<void> {
+    while (!this.#stopped) {
+      const did = await this.#next(kind).catch((e: unknown) => {
+        console.error(`queue ${kind}:`, messageOf(e));
+        return false;
+      });
+      if (did || this.#stopped) continue;
+      await new Promise<void>((resolve) => {
+        // The wake is shared by the loops of a kind: each keeps the one before it going.
+        const before = this.#wake[kind];
+        const timer = setTimeout(resolve, 5000);
+        timer.unref();
+        this.#wake[kind] = () => {
+          clearTimeout(timer);
+          resolve();
+          before();
+          this.#wake[kind] = () => undefined;
+        };
+      });
+    }
+  }
+
+  async #next(kind: WorkKind): Promise<boolean> {
+    const fetched = await this.#boss.fetch<{ work: string }>(kind);
+    const job = fetched?.[0];
+    if (!job) return false;
+    try {
+      await this.#do(kind, job.data.work);
+    } finally {
+      await this.#boss.complete(kind, job.id);
+    }
+    return true;
+  }
+
+  async #do(kind: WorkKind, id: string): Promise<void> {
+    const { db, events } = this.runtime;
+    const [row] = await db.select().from(work).where(and(eq(work.id, id), eq(work.state, 'queued')));
+    if (!row) return;
+    const controller = new AbortController();
+    this.#running.set(id, controller);
+    const attempt = row.attempts + 1;
+    await db.update(work).set({ state: 'running', startedAt: new Date(), attempts: attempt, progress: 0, fault: null }).where(eq(work.id, id));
+    events.changed('work');
+    const end = (state: WorkState, rest: { fault?: string; speed?: number; progress?: number } = {}) =>
+      db.update(work).set({ state, endedAt: state === 'queued' ? null : new Date(), ...rest }).where(eq(work.id, id));
+    try {
+      const result = await this.handlers[kind](this.runtime, {
+        id, clip: row.clip, attempt, signal: controller.signal, progress: (share, speed) => events.progress(id, share, speed),
+      });
+      await end('done', { progress: 1, ...(result ? { speed: result.speed } : {}) });
+    } catch (e) {
+      if (e instanceof Stopping) await end('queued', { progress: 0 });
+      else if (e instanceof Cancelled) await end('cancelled');
+      else await end('failed', { fault: messageOf(e) });
+    } finally {
+      this.#running.delete(id);
+      events.changed('work', 'clips', 'cards');
+    }
+  }
+}

@@ -1,0 +1,45 @@
+import { execa, ExecaError } from 'execa';
+import path from 'node:path';
+import { proxyArguments, type ProxySource, type Recipe } from '../../core/recipes/recipe';
+import { Unreadable } from '../errors';
+import { asInput, FFMPEG, lastWords } from './tools';
+
+export interface ProxyProgress {
+  /** 0 to 1. */
+  done: number;
+  /** Seconds of footage per second of work so far. */
+  speed: number;
+}
+
+/**
+ * Makes a proxy of `from` at `to` (which must not exist) by a recipe. Reports progress about twice a second. Aborting
+ * the signal ends FFmpeg and rejects; what it wrote so far is left for the caller to remove.
+ */
+export async function makeProxy(
+  from: string, to: string, recipe: Recipe, source: ProxySource, options: { signal: AbortSignal; onProgress: (p: ProxyProgress) => void },
+): Promise<{ speed: number }> {
+  const length = (source.frames * source.rate.den) / source.rate.num;
+  const begun = Date.now();
+  const speedAt = (share: number) => (length * share) / Math.max(0.001, (Date.now() - begun) / 1000);
+  const run = execa(FFMPEG(), [
+    '-hide_banner', '-nostdin', '-v', 'error', '-n', '-protocol_whitelist', 'file,pipe', '-progress', 'pipe:1', '-i', asInput(from), ...proxyArguments(recipe, source), asInput(to),
+  ], { cancelSignal: options.signal, stdout: 'pipe', buffer: { stdout: false, stderr: true } });
+  const reading = (async () => {
+    for await (const line of run.iterable({ from: 'stdout' })) {
+      const m = /^frame=\s*(\d+)/.exec(String(line));
+      if (!m) continue;
+      const done = Math.min(1, Number(m[1]) / Math.max(1, source.frames));
+      options.onProgress({ done, speed: speedAt(done) });
+    }
+  })();
+  try {
+    await run;
+    await reading;
+  } catch (e) {
+    await reading.catch(() => undefined);
+    if (e instanceof ExecaError && e.isCanceled) throw options.signal.reason;
+    if (e instanceof ExecaError) throw new Unreadable(`No proxy could be made of ${path.basename(from)}: ${lastWords(e.stderr)}`, { file: from });
+    throw e;
+  }
+  return { speed: speedAt(1) };
+}

@@ -1,0 +1,81 @@
+import { mkdir } from 'node:fs/promises';
+import { homedir, userInfo } from 'node:os';
+import path from 'node:path';
+import { openDatabase, type Database, type OpenDatabase } from './db/client';
+import { Events } from './events';
+import { holdFolder } from './lock';
+import { ffmpegVersion } from './media/tools';
+import { WorkQueue } from './jobs/queue';
+import { recoverPlans } from './usecases/applyPlan';
+import { clearHalfMade } from './usecases/makeProxies';
+import { ensureRoots } from './usecases/roots';
+import { HANDLERS } from './jobs/handlers';
+
+/** Everything a use case works with. One per process, made at the start and closed at the end. */
+export interface Runtime {
+  home: string;
+  db: Database;
+  database: OpenDatabase;
+  events: Events;
+  queue: WorkQueue;
+  ffmpeg: string;
+  who: string;
+  /** Runs work that moves or names footage, one at a time. */
+  exclusively<T>(work: () => Promise<T>): Promise<T>;
+  close(): Promise<void>;
+}
+
+export interface RuntimeOptions {
+  home: string;
+  /** Absent for a database in memory. */
+  databaseFolder?: string;
+  /** Whether the queue works by itself; tests work it off by hand. */
+  work?: boolean;
+}
+
+/** The folder of all of Sort Shelf's data. */
+export const homeFolder = (): string => path.resolve(process.env.SORT_SHELF_HOME || path.join(homedir(), '.sort-shelf'));
+
+export async function openRuntime(options: RuntimeOptions): Promise<Runtime> {
+  const release = await holdFolder(options.home);
+  try {
+    await mkdir(path.join(options.home, 'cache', 'filmstrips'), { recursive: true });
+    const database = await openDatabase(options.databaseFolder);
+    const events = new Events();
+    let last: Promise<unknown> = Promise.resolve();
+    const runtime: Runtime = {
+      home: options.home, db: database.db, database, events, ffmpeg: await ffmpegVersion(), who: userInfo().username,
+      queue: undefined as unknown as WorkQueue,
+      exclusively(work) {
+        const next = last.then(work, work);
+        last = next.catch(() => undefined);
+        return next;
+      },
+      async close() {
+        await runtime.queue.stop();
+        await last;
+        await database.close();
+        await release();
+      },
+    };
+    runtime.queue = new WorkQueue(runtime, HANDLERS);
+    await ensureRoots(runtime);
+    await clearHalfMade(runtime);
+    await recoverPlans(runtime);
+    await runtime.queue.recover();
+    if (options.work !== false) await runtime.queue.start();
+    return runtime;
+  } catch (e) {
+    await release();
+    throw e;
+  }
+}
+
+const holder = globalThis as { sortShelf?: Promise<Runtime> };
+
+/** The process's runtime, opened at the first call. Kept on the global object: Next loads modules more than once. */
+export function runtime(): Promise<Runtime> {
+  const home = homeFolder();
+  holder.sortShelf ??= openRuntime({ home, databaseFolder: path.join(home, 'database') });
+  return holder.sortShelf;
+}

@@ -1,0 +1,66 @@
+import { execFileSync } from 'node:child_process';
+import { createHash } from 'node:crypto';
+import { mkdirSync, mkdtempSync, readdirSync, readFileSync, realpathSync, rmSync, statSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import path from 'node:path';
+import { openRuntime, type Runtime } from '../runtime';
+import { FFMPEG } from '../media/tools';
+
+export interface ClipSpec {
+  frames?: number;
+  rate?: string;
+  start?: string | null;
+  created?: string;
+  codec?: string[];
+  audio?: number[];
+  size?: string;
+}
+
+/** Makes a small clip with FFmpeg's test picture. */
+export function makeClip(file: string, spec: ClipSpec = {}): string {
+  mkdirSync(path.dirname(file), { recursive: true });
+  const { frames = 10, rate = '25', start = '14:22:05:00', created = '2026-05-06T14:22:05Z', codec = ['-c:v', 'libx264', '-preset', 'ultrafast', '-pix_fmt', 'yuv420p'], audio = [2], size = '320x180' } = spec;
+  const [num, den = '1'] = rate.split('/');
+  const length = (frames * Number(den)) / Number(num);
+  execFileSync(FFMPEG(), [
+    '-v', 'error', '-y', '-f', 'lavfi', '-i', `testsrc2=size=${size}:rate=${rate}:duration=${length + 1}`,
+    ...audio.flatMap((n) => ['-f', 'lavfi', '-i', `sine=duration=${length},aformat=channel_layouts=${{ 1: 'mono', 2: 'stereo', 4: '4.0' }[n]}`]),
+    '-map', '0:v', ...audio.flatMap((_, i) => ['-map', `${i + 1}:a`]), '-frames:v', String(frames), ...codec, '-c:a', /\.mp4/i.test(file) ? 'aac' : 'pcm_s16le',
+    ...(start ? ['-timecode', start] : []), '-metadata', `creation_time=${created}`, ...(/\.mxf$/i.test(file) ? [] : ['-f', /\.mov$/i.test(file) ? 'mov' : 'mp4']), `file:${file}`,
+  ], { maxBuffer: 1 << 26 });
+  return file;
+}
+
+export interface TestShelf { dir: string; runtime: Runtime; shelf: string; proxies: string; close(): Promise<void> }
+
+/** A runtime on an empty folder with its database in memory; its queue is worked off by hand. */
+export async function testShelf(): Promise<TestShelf> {
+  const dir = realpathSync(mkdtempSync(path.join(tmpdir(), 'shelf-')));
+  const runtime = await openRuntime({ home: path.join(dir, 'home'), work: false });
+  return {
+    dir, runtime, shelf: path.join(dir, 'home', 'shelf'), proxies: path.join(dir, 'home', 'proxies'),
+    async close() {
+      await runtime.close();
+      rmSync(dir, { recursive: true, force: true });
+    },
+  };
+}
+
+/** SHA-256 of every file below a folder by its path, dot folders of Sort Shelf's own left out. */
+export function hashTree(folder: string, at = ''): Record<string, string> {
+  const out: Record<string, string> = {};
+  for (const e of readdirSync(path.join(folder, at), { withFileTypes: true })) {
+    const p = at === '' ? e.name : `${at}/${e.name}`;
+    if (e.isDirectory() && e.name !== '.sort-shelf') Object.assign(out, hashTree(folder, p));
+    else if (e.isFile()) out[p] = createHash('sha256').update(readFileSync(path.join(folder, p))).digest('hex');
+  }
+  return out;
+}
+
+export function put(file: string, content: string | Buffer): string {
+  mkdirSync(path.dirname(file), { recursive: true });
+  writeFileSync(file, content);
+  return file;
+}
+
+export const sizeOf = (file: string): number => statSync(file).size;

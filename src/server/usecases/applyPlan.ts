@@ -1,0 +1,237 @@
+import { and, asc, eq, inArray } from 'drizzle-orm';
+import { randomUUID } from 'node:crypto';
+import { unlink } from 'node:fs/promises';
+import path from 'node:path';
+import { type Step, undoSteps } from '../../core/plan/plan';
+import type { NamingRequest, PlanResult, PlanState, StepState } from '../../core/shapes';
+import { clips, files, plans, steps } from '../db/schema';
+import { Clash, messageOf, NotFound, Refused } from '../errors';
+import { copyVerified, partName, removeCopy } from '../files/copy';
+import { hashFile } from '../files/hash';
+import { Journal } from '../files/journal';
+import { dropHalf, moveFile, pruneEmpty, settleMove } from '../files/move';
+import { resolveIn } from '../files/paths';
+import type { Runtime } from '../runtime';
+import { saveSettings } from './job';
+import { writeLog } from './log';
+import { planNaming, proxyPlace } from './naming';
+import { listRoots, type Root } from './roots';
+
+type StepRow = typeof steps.$inferSelect;
+
+/** Applies a naming plan: the very one whose fingerprint was shown, or nothing. */
+export function applyNaming(runtime: Runtime, request: NamingRequest & { fingerprint: string }): Promise<PlanResult> {
+  return runtime.exclusively(async () => {
+    const { plan, preview } = await planNaming(runtime, request);
+    if (preview.fingerprint !== request.fingerprint) {
+      throw new Clash('The clips or the shelf have changed since this list was made.', { next: 'Nothing was changed. Look at the new list, then apply.' });
+    }
+    if (preview.stops > 0) throw new Refused(`${preview.stops} problems stop this plan.`, { next: 'Mend them, or leave those clips out.' });
+    if (plan.steps.length === 0) throw new Refused('Every clip has its name and place already.');
+    await saveSettings(runtime, request);
+    const id = await storePlan(runtime, 'name', plan.steps, null);
+    const result = await execute(runtime, id);
+    await writeLog(runtime, 'name', `${sentence(result)} by “${request.convention.name}”`, id);
+    runtime.events.changed('log');
+    return result;
+  });
+}
+
+/** Takes back what a plan did, as far as it was done. Made proxies of its clips go back to where unnamed ones stand. */
+export function undoPlan(runtime: Runtime, planId: string): Promise<PlanResult> {
+  return runtime.exclusively(async () => {
+    const [plan] = await runtime.db.select().from(plans).where(eq(plans.id, planId));
+    if (!plan) throw new NotFound('This change is not in the logbook.');
+    if (!(await isUndoable(runtime, planId))) throw new Refused('This change cannot be undone any more.', { next: 'Undo the later changes of the same clips first.' });
+    const done = (await stepsOf(runtime, planId)).filter((s) => s.state === 'done');
+    const back = undoSteps(done.map(toStep));
+    const id = await storePlan(runtime, 'undo', [...await proxiesBack(runtime, back), ...back], planId);
+    const result = await execute(runtime, id);
+    await runtime.db.update(plans).set({ state: result.failed.length === 0 ? 'undone' : 'partly' }).where(eq(plans.id, planId));
+    await writeLog(runtime, 'undo', `${sentence(result)}: taken back`, id);
+    runtime.events.changed('log');
+    return result;
+  });
+}
+
+const sentence = (r: PlanResult): string =>
+  `${r.done} ${r.done === 1 ? 'file' : 'files'} renamed and placed${r.failed.length > 0 ? `, ${r.failed.length} left where they were` : ''}`;
+
+/** Steps for made proxies that came after the plan: their clip loses its name, so they go with it. */
+async function proxiesBack(runtime: Runtime, back: readonly Step[]): Promise<Step[]> {
+  const clipIds = [...new Set(back.map((s) => s.clipId))];
+  const covered = new Set(back.map((s) => s.fileId));
+  const family = await runtime.db.select({ file: files, clip: clips }).from(files).innerJoin(clips, eq(files.clip, clips.id)).where(inArray(files.clip, clipIds));
+  const out: Step[] = [];
+  for (const { file, clip } of family) {
+    if (file.role !== 'proxy' || covered.has(file.id)) continue;
+    const original = family.find((f) => f.file.clip === clip.id && f.file.role === 'original')?.file;
+    const last = back.findLast((s) => s.fileId === original?.id);
+    if (!original || !last) continue;
+    const place = proxyPlace(clip, { ...original, root: last.to.root, path: last.to.path });
+    if (place === file.path) continue;
+    out.push({ clipId: clip.id, fileId: file.id, kind: 'move', from: { root: file.root, path: file.path }, to: { root: file.root, path: place }, size: file.size, modified: file.modified });
+  }
+  return out;
+}
+
+/** A plan can be undone while every file it moved stands where it put it. */
+export async function isUndoable(runtime: Runtime, planId: string): Promise<boolean> {
+  const [plan] = await runtime.db.select().from(plans).where(eq(plans.id, planId));
+  if (!plan || plan.kind !== 'name' || (plan.state !== 'done' && plan.state !== 'partly')) return false;
+  const done = (await stepsOf(runtime, planId)).filter((s) => s.state === 'done');
+  if (done.length === 0) return false;
+  const last = new Map(done.map((s) => [s.file, s]));
+  const rows = await runtime.db.select().from(files).where(inArray(files.id, [...last.keys()]));
+  return rows.length === last.size && rows.every((f) => f.root === last.get(f.id)!.toRoot && f.path === last.get(f.id)!.toPath);
+}
+
+export const stepsOf = (runtime: Pick<Runtime, 'db'>, planId: string): Promise<StepRow[]> =>
+  runtime.db.select().from(steps).where(eq(steps.plan, planId)).orderBy(asc(steps.number));
+
+export const toStep = (s: StepRow): Step => ({
+  clipId: s.clip, fileId: s.file, kind: s.kind, from: { root: s.fromRoot, path: s.fromPath }, to: { root: s.toRoot, path: s.toPath }, size: s.size, modified: s.modified,
+});
+
+async function storePlan(runtime: Runtime, kind: 'name' | 'undo', list: readonly Step[], undoes: string | null): Promise<string> {
+  const id = randomUUID();
+  const roots = await listRoots(runtime);
+  // The whole intent is on the disk, beside the footage, before the first file is touched.
+  const journal = new Journal(roots.find((r) => r.id === 'shelf')!.path);
+  journal.write({ plan: id, kind, undoes, steps: list }, true);
+  journal.close();
+  await runtime.db.transaction(async (tx) => {
+    await tx.insert(plans).values({ id, kind, state: 'doing', undoes, madeAt: new Date() });
+    for (let i = 0; i < list.length; i += 500) {
+      await tx.insert(steps).values(list.slice(i, i + 500).map((s, k) => ({
+        plan: id, number: i + k, clip: s.clipId, file: s.fileId, kind: s.kind, fromRoot: s.from.root, fromPath: s.from.path, toRoot: s.to.root, toPath: s.to.path,
+        size: s.size, modified: s.modified, state: 'waiting' as const,
+      })));
+    }
+  });
+  return id;
+}
+
+/** Does the waiting steps of a plan in order. A family whose step fails goes back whole; the others go on. */
+async function execute(runtime: Runtime, planId: string): Promise<PlanResult> {
+  const roots = new Map((await listRoots(runtime)).map((r) => [r.id, r]));
+  const journal = new Journal(roots.get('shelf')!.path);
+  const all = await stepsOf(runtime, planId);
+  const failed = new Map<string, string>(all.filter((s) => s.state === 'failed').map((s) => [s.clip, s.fault ?? '']));
+  const faults: PlanResult['failed'] = all.filter((s) => s.state === 'failed').map((s) => ({ file: s.fromPath, fault: s.fault ?? '' }));
+  const begun = Date.now();
+  let count = 0;
+  let told = 0;
+  const set = async (s: StepRow, state: StepState, fault: string | null = null, place?: { root: string; path: string }) => {
+    s.state = state;
+    await runtime.db.transaction(async (tx) => {
+      await tx.update(steps).set({ state, fault }).where(and(eq(steps.plan, planId), eq(steps.number, s.number)));
+      if (place) await tx.update(files).set(place).where(eq(files.id, s.file));
+    });
+    journal.write({ plan: planId, step: s.number, state, ...(fault ? { fault } : {}) });
+  };
+  try {
+    for (const s of all) {
+      if (s.state !== 'waiting') continue;
+      if (failed.has(s.clip)) {
+        await set(s, 'failed', failed.get(s.clip)!);
+        continue;
+      }
+      try {
+        await set(s, 'doing');
+        await doStep(roots, toStep(s));
+        await set(s, 'done', null, { root: s.toRoot, path: s.toPath });
+        count++;
+      } catch (e) {
+        const fault = messageOf(e);
+        failed.set(s.clip, `its family stayed together: ${fault}`);
+        faults.push({ file: s.fromPath, fault });
+        await set(s, 'failed', fault);
+        for (const before of all.filter((b) => b.clip === s.clip && b.number < s.number && b.state === 'done').reverse()) {
+          await set(before, 'doing');
+          const [back] = undoSteps([toStep(before)]);
+          const revert = await doStep(roots, back!).then(() => null, messageOf);
+          await set(before, revert === null ? 'reverted' : 'done', revert, revert === null ? { root: before.fromRoot, path: before.fromPath } : undefined);
+          if (revert !== null) faults.push({ file: before.toPath, fault: `could not go back: ${revert}` });
+          else count--;
+        }
+      }
+      if (Date.now() - told > 300) {
+        told = Date.now();
+        runtime.events.send({ type: 'running', title: 'Renaming', done: count, total: all.length, left: (((told - begun) / 1000) * (all.length - count)) / Math.max(1, count) });
+      }
+    }
+    await prune(roots, all);
+  } finally {
+    journal.write({ plan: planId, ended: true }, true);
+    journal.close();
+  }
+  const state: PlanState = faults.length > 0 ? 'partly' : 'done';
+  await runtime.db.update(plans).set({ state, endedAt: new Date() }).where(eq(plans.id, planId));
+  runtime.events.send({ type: 'running', title: 'Renaming', done: all.length, total: all.length, left: 0 });
+  runtime.events.changed('clips', 'cards', 'log');
+  return { planId, state, done: all.filter((s) => s.state === 'done').length, failed: faults };
+}
+
+async function doStep(roots: ReadonlyMap<string, Root>, s: Step): Promise<void> {
+  const [from, to] = await placesOf(roots, s);
+  if (s.kind === 'move') await moveFile(from, to, s);
+  else if (s.kind === 'copy') await copyVerified(from, to, s);
+  else await removeCopy(from, to, s);
+}
+
+async function placesOf(roots: ReadonlyMap<string, Root>, s: Step): Promise<[string, string]> {
+  const root = (id: string) => {
+    const r = roots.get(id);
+    if (!r) throw new NotFound('The root of this step is not known any more.', { file: s.from.path });
+    return r;
+  };
+  return [await resolveIn(root(s.from.root), s.from.path), await resolveIn(root(s.to.root), s.to.path)];
+}
+
+/** Folders that the plan emptied go; folders that hold anything stay. */
+async function prune(roots: ReadonlyMap<string, Root>, all: readonly StepRow[]): Promise<void> {
+  const left = new Set(all.filter((s) => s.state === 'done' && s.kind !== 'copy').map((s) => `${s.fromRoot}\0${path.posix.dirname(s.fromPath)}`));
+  for (const key of left) {
+    const [root, folder] = key.split('\0') as [string, string];
+    if (folder === '.') continue;
+    const place = roots.get(root)!;
+    await pruneEmpty(await resolveIn(place, folder), await resolveIn(place, ''));
+  }
+}
+
+/**
+ * After a crash: for every plan that was under way the disk is asked how far its current step had come, half steps are
+ * taken back, and the rest of the plan is done.
+ */
+export async function recoverPlans(runtime: Runtime): Promise<void> {
+  const open = await runtime.db.select().from(plans).where(eq(plans.state, 'doing'));
+  const roots = new Map((await listRoots(runtime)).map((r) => [r.id, r]));
+  for (const plan of open) {
+    for (const s of (await stepsOf(runtime, plan.id)).filter((x) => x.state === 'doing')) {
+      const settled = await settle(roots, toStep(s)).catch((e: unknown) => ({ state: 'failed' as const, fault: messageOf(e) }));
+      await runtime.db.update(steps).set({ state: settled.state, fault: settled.fault }).where(and(eq(steps.plan, plan.id), eq(steps.number, s.number)));
+      if (settled.state === 'done') await runtime.db.update(files).set({ root: s.toRoot, path: s.toPath }).where(eq(files.id, s.file));
+    }
+    const result = await execute(runtime, plan.id);
+    if (plan.undoes) await runtime.db.update(plans).set({ state: result.failed.length === 0 ? 'undone' : 'partly' }).where(eq(plans.id, plan.undoes));
+    await writeLog(runtime, 'recovery', `A ${plan.kind === 'undo' ? 'way back' : 'naming'} that was interrupted was finished: ${sentence(result)}`, plan.id);
+  }
+}
+
+async function settle(roots: ReadonlyMap<string, Root>, s: Step): Promise<{ state: StepState; fault: string | null }> {
+  const [from, to] = await placesOf(roots, s);
+  if (s.kind === 'move') {
+    const found = await settleMove(from, to, s);
+    if (found === 'half') await dropHalf(to);
+    if (found === 'notBegun' || found === 'half') return { state: 'waiting', fault: null };
+    if (found === 'done') return { state: 'done', fault: null };
+    return { state: 'failed', fault: found === 'lost' ? `${s.from.path} is at neither its old nor its new place` : `another file has taken ${s.to.path}` };
+  }
+  const [source, copy] = s.kind === 'copy' ? [from, to] : [to, from];
+  await unlink(partName(copy)).catch(() => undefined);
+  const same = await hashFile(copy).then(async (h) => h === (await hashFile(source)), () => null);
+  if (s.kind === 'uncopy') return same === null ? { state: 'done', fault: null } : { state: 'waiting', fault: null };
+  if (same === null) return { state: 'waiting', fault: null };
+  return same ? { state: 'done', fault: null } : { state: 'failed', fault: `another file has taken ${s.to.path}` };
+}

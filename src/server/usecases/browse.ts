@@ -1,0 +1,41 @@
+import { readdir } from 'node:fs/promises';
+import path from 'node:path';
+import { isVideo } from '../../core/cards/shape';
+import type { FolderView } from '../../core/shapes';
+import { isCode, NotFound, Unreadable } from '../errors';
+import { resolveIn } from '../files/paths';
+import { walk } from '../files/walk';
+import type { Runtime } from '../runtime';
+import { rootById } from './roots';
+
+/** Most entries counted below one subfolder before "and more" is said. */
+const COUNT_LIMIT = 5000;
+
+/** One folder below a root: its subfolders with what is inside each, links left out. */
+export async function browse(runtime: Runtime, rootId: string, folder: string): Promise<FolderView> {
+  const root = await rootById(runtime, rootId);
+  const at = await resolveIn(root, folder);
+  let names;
+  try {
+    names = await readdir(at, { withFileTypes: true });
+  } catch (e) {
+    if (isCode(e, 'ENOENT')) throw new NotFound(`The folder “${folder || root.name}” is not there any more.`, { file: at, next: 'Go up a level, or connect the volume.' });
+    if (isCode(e, 'ENOTDIR')) throw new NotFound(`“${folder}” is a file, not a folder.`, { file: at });
+    if (isCode(e, 'EACCES', 'EPERM')) throw new Unreadable(`“${folder}” may not be read by this user.`, { file: at });
+    throw e;
+  }
+  const folders: FolderView['folders'] = [];
+  for (const name of names.filter((n) => n.isDirectory() && !n.name.startsWith('.')).sort((a, b) => a.name.localeCompare(b.name, 'en', { numeric: true }))) {
+    const { entries, whole } = await walk(path.join(at, name.name), COUNT_LIMIT).catch(() => ({ entries: [], whole: false }));
+    folders.push({
+      name: name.name, path: folder === '' ? name.name : `${folder}/${name.name}`, whole,
+      files: entries.length, videos: entries.filter((e) => isVideo(e.path)).length, bytes: entries.reduce((n, e) => n + e.size, 0),
+    });
+  }
+  const files = names.filter((n) => n.isFile() && !n.name.startsWith('.')).map((n) => n.name).sort();
+  const inside = await walk(at, COUNT_LIMIT);
+  return {
+    root: rootId, path: folder, folders, files: inside.entries.length, videos: inside.entries.filter((e) => isVideo(e.path)).length,
+    bytes: inside.entries.reduce((n, e) => n + e.size, 0), samples: files.slice(0, 12),
+  };
+}

@@ -1,0 +1,52 @@
+import { asc, eq } from 'drizzle-orm';
+import { FIRST_CONVENTION, FIRST_FOLDER_PLAN } from '../../core/naming/convention';
+import type { Convention, FolderPlan } from '../../core/naming/convention';
+import type { JobView, NewJob } from '../../core/shapes';
+import { cameras, days, jobs } from '../db/schema';
+import { Clash, NotFound } from '../errors';
+import type { Runtime } from '../runtime';
+import { writeLog } from './log';
+import { rootViews } from './roots';
+
+export type Job = typeof jobs.$inferSelect;
+
+/** The one job of this data folder; `null` before it was begun. */
+export async function findJob(runtime: Pick<Runtime, 'db'>): Promise<Job | null> {
+  const [job] = await runtime.db.select().from(jobs);
+  return job ?? null;
+}
+
+export async function theJob(runtime: Pick<Runtime, 'db'>): Promise<Job> {
+  const job = await findJob(runtime);
+  if (!job) throw new NotFound('No job has been begun.', { next: 'Give the job a name and a code first.' });
+  return job;
+}
+
+/** Begins the job. `zoneMinutes` defaults to where the server stands today. */
+export async function beginJob(runtime: Runtime, wanted: NewJob): Promise<void> {
+  if (await findJob(runtime)) throw new Clash('A job has been begun here already.', { next: 'Set SORT_SHELF_HOME to another folder for another job.' });
+  await runtime.db.insert(jobs).values({
+    id: 'job', name: wanted.name, code: wanted.code, zoneMinutes: wanted.zoneMinutes ?? -new Date().getTimezoneOffset(),
+    convention: FIRST_CONVENTION, folderPlan: FIRST_FOLDER_PLAN,
+  });
+  if (wanted.cameras?.length) await runtime.db.insert(cameras).values(wanted.cameras);
+  await writeLog(runtime, 'job', `Began the job ${wanted.name} (${wanted.code})`);
+  runtime.events.changed('job', 'log');
+}
+
+export async function saveSettings(runtime: Runtime, settings: { convention?: Convention | undefined; folderPlan?: FolderPlan | undefined }): Promise<void> {
+  const job = await theJob(runtime);
+  await runtime.db.update(jobs).set({ convention: settings.convention ?? job.convention, folderPlan: settings.folderPlan ?? job.folderPlan }).where(eq(jobs.id, job.id));
+  runtime.events.changed('job');
+}
+
+export async function jobView(runtime: Runtime): Promise<JobView | null> {
+  const job = await findJob(runtime);
+  if (!job) return null;
+  return {
+    name: job.name, code: job.code, zoneMinutes: job.zoneMinutes, convention: job.convention, folderPlan: job.folderPlan,
+    days: await runtime.db.select().from(days).orderBy(asc(days.number)),
+    cameras: await runtime.db.select().from(cameras).orderBy(asc(cameras.letter)),
+    roots: await rootViews(runtime),
+  };
+}

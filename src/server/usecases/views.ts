@@ -1,0 +1,211 @@
+import { asc, desc, eq, inArray } from 'drizzle-orm';
+import { counterGaps } from '../../core/cards/counter';
+import { fieldOf, SOURCE_WORDS } from '../../core/facts/catalogue';
+import { chooseFacts, count, findings, formatValue, rateOf, startOf, text } from '../../core/facts/facts';
+import { pairReason } from '../../core/pairing/prove';
+import { browserPlays, estimate, LIGHT, needsProxy } from '../../core/recipes/recipe';
+import { formatRate, fps } from '../../core/timecode/rate';
+import { endOf, formatTimecode, seconds } from '../../core/timecode/timecode';
+import type { CardView, ClipDetail, ClipView, LogEntry, PairView, PlanDetail, ProxiesView, Rolling, WallView, WorkView } from '../../core/shapes';
+import { cards, clips, files, log, pairs, plans, steps, work } from '../db/schema';
+import { NotFound } from '../errors';
+import type { Runtime } from '../runtime';
+import { isUndoable, stepsOf, toStep } from './applyPlan';
+import { splitPath } from './naming';
+import { listRoots } from './roots';
+
+type ClipRow = typeof clips.$inferSelect;
+type FileRow = typeof files.$inferSelect;
+type PairRow = typeof pairs.$inferSelect;
+type CardRow = typeof cards.$inferSelect;
+
+interface Everything { clips: ClipRow[]; families: Map<string, FileRow[]>; pairs: Map<string, PairRow>; cards: Map<string, CardRow> }
+
+async function everything(runtime: Runtime, card?: string): Promise<Everything> {
+  const clipRows = await runtime.db.select().from(clips).where(card ? eq(clips.card, card) : undefined);
+  const fileRows = await (card
+    ? runtime.db.select().from(files).where(inArray(files.clip, runtime.db.select({ id: clips.id }).from(clips).where(eq(clips.card, card))))
+    : runtime.db.select().from(files));
+  const families = new Map<string, FileRow[]>();
+  for (const f of fileRows) {
+    const family = families.get(f.clip);
+    if (family) family.push(f);
+    else families.set(f.clip, [f]);
+  }
+  return {
+    clips: clipRows, families,
+    pairs: new Map((await runtime.db.select().from(pairs)).map((p) => [p.file, p])),
+    cards: new Map((await runtime.db.select().from(cards)).map((c) => [c.id, c])),
+  };
+}
+
+const PAIR_RANK = { proven: 0, unproven: 1, mismatched: 2 } as const;
+
+/** The pair that counts: a proven one before an unproven one, a made one before the camera's. */
+function pairOf(all: Everything, family: readonly FileRow[]): PairView {
+  const found = family.filter((f) => f.role === 'proxy' || f.role === 'cameraProxy').map((file) => ({ file, pair: all.pairs.get(file.id) }))
+    .sort((a, b) => PAIR_RANK[a.pair?.state ?? 'unproven'] - PAIR_RANK[b.pair?.state ?? 'unproven'] || (a.file.role === 'proxy' ? -1 : 1));
+  const best = found[0];
+  if (!best) return { state: 'missing', checks: [], file: null, made: false };
+  return { state: best.pair?.state ?? 'unproven', checks: best.pair?.checks ?? [], file: best.file.id, made: best.file.role === 'proxy' };
+}
+
+function clipView(all: Everything, row: ClipRow): ClipView {
+  const family = all.families.get(row.id) ?? [];
+  const original = family.find((f) => f.role === 'original');
+  const card = all.cards.get(row.card)!;
+  const facts = chooseFacts(row.statements);
+  const [rate, frames, start] = [rateOf(facts), count(facts, 'frames'), startOf(facts)];
+  const pair = pairOf(all, family);
+  const recorded = facts.get('recordedAt')?.chosen.value;
+  const problems: ClipView['problems'] = [];
+  if (row.fault !== null) problems.push({ level: 'stop', text: row.fault });
+  else if (row.state === 'read') problems.push(...findings(facts).map((f) => ({ level: 'look' as const, text: f.text })));
+  if (pair.state === 'mismatched') problems.push({ level: 'stop', text: `The proxy does not match. ${pairReason(pair.checks)}` });
+  if (pair.state === 'unproven') problems.push({ level: 'look', text: `The pair is not proven. ${pairReason(pair.checks) || 'It has not been checked.'}` });
+  const [width, height] = [count(facts, 'width'), count(facts, 'height')];
+  const picture = width && height ? `${width}×${height} · ${[text(facts, 'chroma'), count(facts, 'bitDepth') ? `${count(facts, 'bitDepth')} bit` : null].filter(Boolean).join(' · ')}` : null;
+  return {
+    id: row.id, card: row.card, camera: card.camera, day: card.day, name: splitPath(original?.path ?? row.original).stem, original: row.original,
+    named: original !== undefined && (original.path !== original.takenPath || original.root !== original.takenRoot),
+    state: row.state, fault: row.fault, filmstrip: row.filmstrip, rate, frames, seconds: rate && frames !== null ? seconds(frames, rate) : null,
+    start: start ? formatTimecode(start) : null, end: start && frames !== null ? formatTimecode(endOf(start, frames)) : null,
+    recordedAt: recorded?.type === 'moment' ? recorded.moment.local : null, codec: text(facts, 'codec'), picture, width, height, channels: count(facts, 'channels'),
+    bytes: original?.size ?? 0, files: family.length, pair, problems,
+    playable: browserPlays({ container: text(facts, 'container'), codec: text(facts, 'codec'), chroma: text(facts, 'chroma'), bitDepth: count(facts, 'bitDepth'), audioCodec: text(facts, 'audioCodec') }),
+  };
+}
+
+const inOrder = (a: ClipView, b: ClipView): number =>
+  (a.recordedAt ?? '9') < (b.recordedAt ?? '9') ? -1 : (a.recordedAt ?? '9') > (b.recordedAt ?? '9') ? 1 : a.original.localeCompare(b.original, 'en', { numeric: true });
+
+/** The clips of a card in shooting order; of the whole job where no card is named. */
+export async function clipViews(runtime: Runtime, card?: string): Promise<ClipView[]> {
+  const all = await everything(runtime, card);
+  if (card && !all.cards.has(card)) throw new NotFound(`There is no card ${card} in this job.`, { next: 'Go back to the Wall.' });
+  return all.clips.map((c) => clipView(all, c)).sort(inOrder);
+}
+
+export async function clipDetail(runtime: Runtime, id: string): Promise<ClipDetail> {
+  const [row] = await runtime.db.select().from(clips).where(eq(clips.id, id));
+  if (!row) throw new NotFound('This clip is not in the job any more.');
+  const all = await everything(runtime, row.card);
+  const roots = new Map((await listRoots(runtime)).map((r) => [r.id, r]));
+  const moved = await runtime.db.select({ at: plans.madeAt, kind: plans.kind, state: steps.state, to: steps.toPath, file: steps.file }).from(steps)
+    .innerJoin(plans, eq(steps.plan, plans.id)).where(eq(steps.clip, id)).orderBy(desc(plans.madeAt));
+  const family = all.families.get(id) ?? [];
+  const original = family.find((f) => f.role === 'original');
+  const show = (v: Parameters<typeof formatValue>[0], field: string) => formatValue(v, field as Parameters<typeof formatValue>[1]);
+  return {
+    ...clipView(all, row),
+    facts: [...chooseFacts(row.statements)].map(([field, { chosen, others }]) => ({
+      field, group: fieldOf(field).group, term: fieldOf(field).term, value: show(chosen.value, field), source: SOURCE_WORDS[chosen.source],
+      others: others.map((o) => ({ value: show(o.value, field), source: SOURCE_WORDS[o.source] })).filter((o) => o.value !== show(chosen.value, field)),
+    })),
+    family: family.map((f) => ({ id: f.id, role: f.role, place: { root: f.root, path: f.path }, rootName: roots.get(f.root)?.name ?? f.root, size: f.size })),
+    history: moved.filter((m) => m.file === original?.id && m.state === 'done')
+      .map((m) => ({ at: m.at.toISOString(), text: `${m.kind === 'name' ? 'Named' : 'Taken back to'} ${splitPath(m.to).stem}` })),
+  };
+}
+
+function cardView(row: CardRow, views: readonly ClipView[]): CardView {
+  const gaps = counterGaps(views.map((v) => v.original));
+  return {
+    id: row.id, camera: row.camera, day: row.day, shape: row.shape, folder: row.folder, takenAt: row.takenAt.toISOString(), clips: views.length,
+    seconds: views.reduce((n, v) => n + (v.seconds ?? 0), 0), bytes: views.reduce((n, v) => n + v.bytes, 0), inPlace: true,
+    done: {
+      read: views.filter((v) => v.state !== 'waiting').length, named: views.filter((v) => v.named).length,
+      proxied: views.filter((v) => v.pair.state !== 'missing').length, paired: views.filter((v) => v.pair.state === 'proven').length,
+    },
+    stop: views.filter((v) => v.problems.some((p) => p.level === 'stop')).length,
+    look: views.filter((v) => v.problems.length > 0 && v.problems.every((p) => p.level === 'look')).length + gaps.length,
+    aside: row.aside.length,
+    gaps: gaps.map((g) => (g.count === 1 ? `${g.from} is missing after ${g.after}` : `${g.from} to ${g.to} are missing after ${g.after}`)),
+  };
+}
+
+export async function wallView(runtime: Runtime): Promise<WallView> {
+  const all = await everything(runtime);
+  const byCard = new Map<string, ClipView[]>();
+  for (const row of all.clips) {
+    const list = byCard.get(row.card) ?? [];
+    list.push(clipView(all, row));
+    byCard.set(row.card, list);
+  }
+  const rolling: Rolling[] = [...byCard.values()].flat().flatMap((v) => {
+    if (!v.recordedAt || v.seconds === null) return [];
+    const [h, m, s] = v.recordedAt.slice(11).split(':').map(Number) as [number, number, number];
+    const from = h * 3600 + m * 60 + s;
+    return [{ clip: v.id, name: v.name, camera: v.camera, day: v.day, from, to: from + v.seconds }];
+  });
+  return { cards: [...all.cards.values()].sort((a, b) => a.id.localeCompare(b.id, 'en', { numeric: true })).map((c) => cardView(c, byCard.get(c.id) ?? [])), rolling };
+}
+
+export async function cardDetail(runtime: Runtime, id: string): Promise<CardView & { asideFiles: CardRow['aside']; views: ClipView[] }> {
+  const views = await clipViews(runtime, id);
+  const [row] = await runtime.db.select().from(cards).where(eq(cards.id, id));
+  return { ...cardView(row!, views), asideFiles: row!.aside, views };
+}
+
+/** Times real time of the last proxies, or a guess before the first. */
+async function measuredSpeed(runtime: Runtime): Promise<{ timesRealTime: number; measured: boolean }> {
+  const rows = await runtime.db.select({ speed: work.speed }).from(work).where(eq(work.kind, 'proxy')).orderBy(desc(work.endedAt)).limit(40);
+  const speeds = rows.flatMap((r) => (r.speed !== null && r.speed > 0 ? [r.speed] : []));
+  return speeds.length === 0 ? { timesRealTime: 2, measured: false } : { timesRealTime: speeds.length / speeds.reduce((n, s) => n + 1 / s, 0), measured: true };
+}
+
+export async function workViews(runtime: Runtime, views?: readonly ClipView[]): Promise<WorkView[]> {
+  const known = new Map((views ?? (await clipViews(runtime))).map((v) => [v.id, v]));
+  const rows = await runtime.db.select().from(work).orderBy(asc(work.queuedAt));
+  return rows.flatMap((r): WorkView[] => {
+    const clip = known.get(r.clip);
+    if (!clip) return [];
+    return [{
+      id: r.id, kind: r.kind, clip: r.clip, clipName: clip.name, card: clip.card, state: r.state, progress: r.progress, speed: r.speed, fault: r.fault, attempts: r.attempts,
+      seconds: clip.seconds, endedAt: r.endedAt?.toISOString() ?? null,
+    }];
+  });
+}
+
+export async function proxiesView(runtime: Runtime): Promise<ProxiesView> {
+  const views = await clipViews(runtime);
+  const allWork = await workViews(runtime, views);
+  const open = new Set(allWork.filter((w) => w.kind === 'proxy' && (w.state === 'queued' || w.state === 'running')).map((w) => w.clip));
+  const needs = views.flatMap((v) => {
+    const need = needsProxy({ readable: v.state === 'read', hasProvenProxy: v.pair.state === 'proven', hasCameraProxy: v.pair.state !== 'missing' });
+    if (!need.needed || open.has(v.id) || (v.pair.made && v.pair.state !== 'missing') || !v.rate || v.frames === null) return [];
+    const high = fps(v.rate) >= 100 && v.pair.state === 'missing';
+    return [{ view: v, because: high ? `the camera made none at ${formatRate(v.rate)} fps` : need.because }];
+  });
+  const speed = await measuredSpeed(runtime);
+  const sizes = needs.map(({ view: v }) => ({ width: v.width ?? 1920, height: v.height ?? 1080, frames: v.frames!, rate: v.rate!, channels: v.channels ?? 0 }));
+  const checked = new Map((await runtime.db.select({ file: pairs.file, at: pairs.checkedAt }).from(pairs)).map((p) => [p.file, p.at]));
+  return {
+    recipe: { id: LIGHT.id, name: LIGHT.name },
+    needs: needs.map(({ view, because }) => ({ clip: view.id, name: view.name, card: view.card, because, rate: formatRate(view.rate!), seconds: view.seconds ?? 0 })),
+    estimate: { ...estimate(LIGHT, sizes, speed.timesRealTime), ...speed },
+    pairs: views.map((v) => ({
+      clip: v.id, name: v.name, card: v.card, state: v.pair.state, made: v.pair.made, reason: v.state === 'unreadable' ? 'the original cannot be read' : pairReason(v.pair.checks),
+      checks: v.pair.checks, checkedAt: (v.pair.file ? checked.get(v.pair.file)?.toISOString() : null) ?? null,
+    })),
+    work: allWork.filter((w) => w.kind === 'proxy'),
+  };
+}
+
+export async function logView(runtime: Runtime): Promise<LogEntry[]> {
+  const rows = await runtime.db.select().from(log).orderBy(desc(log.at)).limit(500);
+  const planRows = new Map((await runtime.db.select().from(plans)).map((p) => [p.id, p]));
+  return Promise.all(rows.map(async (r): Promise<LogEntry> => {
+    const plan = r.plan ? planRows.get(r.plan) : undefined;
+    return {
+      id: r.id, at: r.at.toISOString(), who: r.who, kind: r.kind, text: r.text, planId: r.plan, planState: plan?.state ?? null,
+      undoable: plan ? await isUndoable(runtime, plan.id) : false, steps: plan ? (await stepsOf(runtime, plan.id)).length : 0,
+    };
+  }));
+}
+
+export async function planDetail(runtime: Runtime, id: string): Promise<PlanDetail> {
+  const [plan] = await runtime.db.select().from(plans).where(eq(plans.id, id));
+  if (!plan) throw new NotFound('This change is not in the logbook.');
+  return { id, state: plan.state, steps: (await stepsOf(runtime, id)).map((s) => ({ ...toStep(s), state: s.state, fault: s.fault })) };
+}
