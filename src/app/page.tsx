@@ -1,1 +1,5 @@
-export default function Page() { return <p>hi</p>; }
+import { Wall } from '../ui/wall/Wall';
+
+export default function Page() {
+  return <Wall />;
+}

@@ -127,7 +127,7 @@ export type ClipView = z.infer<typeof ClipView>;
 
 export const ClipDetail = ClipView.extend({
   facts: z.array(z.object({
-    field: z.string(), group: z.string(), term: z.string(), value: z.string(), source: z.string(), others: z.array(z.object({ value: z.string(), source: z.string() })),
+    field: z.string(), group: z.string(), term: z.string(), value: z.string(), source: z.string(), others: z.array(z.object({ value: z.string(), source: z.string(), contradicts: z.boolean() })),
   })),
   family: z.array(z.object({ id: z.string(), role: FileRole, place: Place, rootName: z.string(), size: z.number() })),
   history: z.array(z.object({ at: z.string(), text: z.string() })),

@@ -38,7 +38,7 @@ describe('choosing', () => {
   });
 
   test('values are shown with their units', () => {
-    expect(formatValue({ type: 'count', count: 1920 }, 'width')).toBe('1 920 px');
+    expect(formatValue({ type: 'count', count: 1920 }, 'width')).toBe('1920 px');
     expect(formatValue({ type: 'rate', rate: rate(30000, 1001) })).toBe('29.97 fps');
   });
 

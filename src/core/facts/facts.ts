@@ -42,13 +42,17 @@ export function sameValue(a: Value, b: Value): boolean {
   return a.type === 'text' && b.type === 'text' && a.text.toLowerCase() === b.text.toLowerCase();
 }
 
+/** Whether a statement that was not chosen contradicts the chosen one. */
+export function contradicts(id: FieldId, chosen: Statement, other: Statement): boolean {
+  // A clock's guess is not a statement about the file: it stands in where nothing else does.
+  return !LOOSE.has(id) && other.source !== 'clock' && !sameValue(other.value, chosen.value);
+}
+
 /** What a person should look at: disagreements, and a timecode that is missing or zero. */
 export function findings(facts: ReadonlyMap<FieldId, ChosenFact>): Finding[] {
   const found: Finding[] = [];
   for (const [id, { chosen, others }] of facts) {
-    if (LOOSE.has(id)) continue;
-    // A clock's guess is not a statement about the file: it stands in where nothing else does.
-    for (const other of others.filter((o) => o.source !== 'clock' && !sameValue(o.value, chosen.value))) {
+    for (const other of others.filter((o) => contradicts(id, chosen, o))) {
       const code = id === 'start' ? 'timecodeDisagrees' as const : 'factDisagrees' as const;
       found.push({
         code, field: id,
@@ -69,7 +73,7 @@ export function formatValue(v: Value, id?: FieldId): string {
     case 'text': return v.text;
     case 'count': {
       const unit = id ? fieldOf(id).unit : '';
-      return unit ? `${v.count.toLocaleString('en-GB').replaceAll(',', ' ')} ${unit}` : String(v.count);
+      return unit ? `${v.count} ${unit}` : String(v.count);
     }
     case 'rate': return `${formatRate(v.rate)} fps`;
     case 'timecode': return formatTimecode(v.timecode);

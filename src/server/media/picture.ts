@@ -36,7 +36,7 @@ export async function writeFilmstrip(file: string, frames: number, rate: Rate, t
   const { tiles, width, height } = FILMSTRIP;
   const fit = `scale=${width}:${height}:force_original_aspect_ratio=decrease:force_divisible_by=2,pad=${width}:${height}:-1:-1:color=0x1E2733,setsar=1,format=yuvj420p`;
   const out = ['-frames:v', '1', '-q:v', '4', '-f', 'image2', '-update', '1', '-y', asInput(to)];
-  if (frames <= 1500) {
+  if (frames <= 500) {
     // One decode of the whole clip costs less than twenty starts of the decoder.
     const wanted = Array.from({ length: tiles }, (_, i) => Math.floor((i * frames) / tiles));
     const step = wanted.map((n) => `eq(n\\,${n})`).join('+');

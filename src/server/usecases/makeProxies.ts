@@ -15,7 +15,7 @@ import { makeProxy } from '../media/proxy';
 import { countFrames } from '../media/probe';
 import type { Runtime } from '../runtime';
 import { proxyPlace } from './naming';
-import { originalOf, withOriginal } from './original';
+import { originalOf, withFile } from './clipFiles';
 import { pairFactsOf, proxyFacts } from './provePairs';
 import { rootById } from './roots';
 
@@ -41,14 +41,14 @@ export async function makeOneProxy(runtime: Runtime, { id, clip, attempt, signal
   // A name of its own for every attempt: an FFmpeg left over from a killed server cannot write into this one.
   const part = path.join(folder, `${id}-${attempt}-${randomUUID().slice(0, 8)}.mp4`);
   try {
-    const { speed } = await withOriginal(runtime, clip, async (file) => {
+    const { speed } = await withFile(runtime, clip, 'original', async (file) => {
       await rm(part, { force: true });
       return makeProxy(file, part, LIGHT, source, { signal, onProgress: (p) => progress(p.done, p.speed) });
     });
     const handle = await open(part, 'r+');
     await handle.sync();
     await handle.close();
-    const expected = { ...wanted, frames: await withOriginal(runtime, clip, countFrames) };
+    const expected = { ...wanted, frames: await withFile(runtime, clip, 'original', countFrames) };
     const proof = provePair(expected, await proxyFacts(part));
     if (proof.state === 'mismatched') throw new Unreadable(`The proxy of ${row.original} does not match and was thrown away: ${pairReason(proof.checks)}`);
     signal.throwIfAborted();

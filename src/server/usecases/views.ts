@@ -1,7 +1,7 @@
 import { asc, desc, eq, inArray } from 'drizzle-orm';
 import { counterGaps } from '../../core/cards/counter';
 import { fieldOf, SOURCE_WORDS } from '../../core/facts/catalogue';
-import { chooseFacts, count, findings, formatValue, rateOf, startOf, text } from '../../core/facts/facts';
+import { chooseFacts, contradicts, count, findings, formatValue, rateOf, startOf, text } from '../../core/facts/facts';
 import { pairReason } from '../../core/pairing/prove';
 import { browserPlays, estimate, LIGHT, needsProxy } from '../../core/recipes/recipe';
 import { formatRate, fps } from '../../core/timecode/rate';
@@ -100,7 +100,8 @@ export async function clipDetail(runtime: Runtime, id: string): Promise<ClipDeta
     ...clipView(all, row),
     facts: [...chooseFacts(row.statements)].map(([field, { chosen, others }]) => ({
       field, group: fieldOf(field).group, term: fieldOf(field).term, value: show(chosen.value, field), source: SOURCE_WORDS[chosen.source],
-      others: others.map((o) => ({ value: show(o.value, field), source: SOURCE_WORDS[o.source] })).filter((o) => o.value !== show(chosen.value, field)),
+      others: others.map((o) => ({ value: show(o.value, field), source: SOURCE_WORDS[o.source], contradicts: contradicts(field, chosen, o) }))
+        .filter((o) => o.value !== show(chosen.value, field)),
     })),
     family: family.map((f) => ({ id: f.id, role: f.role, place: { root: f.root, path: f.path }, rootName: roots.get(f.root)?.name ?? f.root, size: f.size })),
     history: moved.filter((m) => m.file === original?.id && m.state === 'done')
@@ -154,9 +155,10 @@ async function measuredSpeed(runtime: Runtime): Promise<{ timesRealTime: number;
   return speeds.length === 0 ? { timesRealTime: 2, measured: false } : { timesRealTime: speeds.length / speeds.reduce((n, s) => n + 1 / s, 0), measured: true };
 }
 
-export async function workViews(runtime: Runtime, views?: readonly ClipView[]): Promise<WorkView[]> {
+/** Work that is queued or running; with `ended`, also what was done, failed or cancelled. */
+export async function workViews(runtime: Runtime, ended: boolean, views?: readonly ClipView[]): Promise<WorkView[]> {
   const known = new Map((views ?? (await clipViews(runtime))).map((v) => [v.id, v]));
-  const rows = await runtime.db.select().from(work).orderBy(asc(work.queuedAt));
+  const rows = await runtime.db.select().from(work).where(ended ? undefined : inArray(work.state, ['queued', 'running'])).orderBy(asc(work.queuedAt));
   return rows.flatMap((r): WorkView[] => {
     const clip = known.get(r.clip);
     if (!clip) return [];
@@ -168,8 +170,8 @@ export async function workViews(runtime: Runtime, views?: readonly ClipView[]): 
 }
 
 export async function proxiesView(runtime: Runtime): Promise<ProxiesView> {
-  const views = await clipViews(runtime);
-  const allWork = await workViews(runtime, views);
+  const views = (await clipViews(runtime)).sort((a, b) => a.card.localeCompare(b.card, 'en', { numeric: true }) || inOrder(a, b));
+  const allWork = await workViews(runtime, true, views);
   const open = new Set(allWork.filter((w) => w.kind === 'proxy' && (w.state === 'queued' || w.state === 'running')).map((w) => w.clip));
   const needs = views.flatMap((v) => {
     const need = needsProxy({ readable: v.state === 'read', hasProvenProxy: v.pair.state === 'proven', hasCameraProxy: v.pair.state !== 'missing' });

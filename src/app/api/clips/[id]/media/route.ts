@@ -1,6 +1,6 @@
 import { open } from 'node:fs/promises';
 import { z } from 'zod';
-import { mediaFile } from '../../../../../server/usecases/viewClip';
+import { clipFile } from '../../../../../server/usecases/clipFiles';
 import { answer } from '../../../answer';
 
 const Which = z.enum(['original', 'proxy']);
@@ -8,7 +8,7 @@ const Which = z.enum(['original', 'proxy']);
 /** The file itself, for the browser's player; answers byte ranges (RFC 9110). */
 export const GET = (request: Request, { params }: { params: Promise<{ id: string }> }): Promise<Response> => answer(async (r) => {
   const which = Which.parse(new URL(request.url).searchParams.get('which') ?? 'original');
-  const path = await mediaFile(r, (await params).id, which);
+  const path = await clipFile(r, (await params).id, which);
   const handle = await open(path);
   const { size } = await handle.stat();
   const headers = { 'content-type': 'video/mp4', 'accept-ranges': 'bytes', 'cache-control': 'private, no-cache' };

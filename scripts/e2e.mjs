@@ -1,0 +1,10 @@
+import { spawnSync } from 'node:child_process';
+import { checkNode, ensureBuild, ensureDependencies, ensureFfmpeg, ensureFootage, ensureTestPrograms, ROOT } from './setup.mjs';
+
+checkNode();
+ensureDependencies();
+ensureFfmpeg();
+ensureTestPrograms();
+ensureFootage();
+ensureBuild();
+process.exit(spawnSync(process.execPath, ['node_modules/@playwright/test/cli.js', 'test', ...process.argv.slice(2)], { cwd: ROOT, stdio: ['ignore', 'inherit', 'inherit'] }).status ?? 1);

@@ -1,0 +1,5 @@
+import { Intake } from '../../ui/intake/Intake';
+
+export default function Page() {
+  return <Intake />;
+}

@@ -1,0 +1,5 @@
+import { Logbook } from '../../ui/logbook/Logbook';
+
+export default function Page() {
+  return <Logbook />;
+}

@@ -1,0 +1,20 @@
+'use client';
+import { AppRouterCacheProvider } from '@mui/material-nextjs/v16-appRouter';
+import InitColorSchemeScript from '@mui/material/InitColorSchemeScript';
+import { ThemeProvider } from '@mui/material/styles';
+import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
+import { type ReactNode, useState } from 'react';
+import { COLOUR_VARIABLES, theme } from './theme';
+
+export function Providers({ children }: { children: ReactNode }) {
+  const [queries] = useState(() => new QueryClient({ defaultOptions: { queries: { retry: 1, staleTime: 2000, refetchOnWindowFocus: true } } }));
+  return (
+    <AppRouterCacheProvider>
+      <InitColorSchemeScript attribute="data-scheme" defaultMode="light" />
+      <style>{COLOUR_VARIABLES}</style>
+      <ThemeProvider theme={theme} defaultMode="light">
+        <QueryClientProvider client={queries}>{children}</QueryClientProvider>
+      </ThemeProvider>
+    </AppRouterCacheProvider>
+  );
+}

@@ -1,0 +1,60 @@
+import { z } from 'zod';
+import { CardView, ClipDetail, ClipView, FolderView, JobView, Looked, LogEntry, NamingPreview, PlanDetail, PlanResult, ProblemDetails, ProxiesView, WallView, WorkView } from '../core/shapes';
+import type { ApplyRequest, JobSettings, NamingRequest, NewJob, NewRoot, TakeIn, WorkAction } from '../core/shapes';
+
+/** What the server answered instead of a result: what happened, to which file, and what to do. */
+export class ServerProblem extends Error {
+  constructor(readonly details: ProblemDetails) {
+    super(details.detail);
+  }
+}
+
+async function call<T extends z.ZodType>(shape: T, path: string, init?: RequestInit): Promise<z.infer<T>> {
+  const response = await fetch(`/api/${path}`, init).catch(() => {
+    throw new ServerProblem({ type: 'about:blank', title: 'No answer', status: 0, detail: 'Sort Shelf does not answer.', next: 'Is it still running? Nothing is lost: work goes on where it stopped.' });
+  });
+  const body: unknown = await response.json().catch(() => null);
+  if (!response.ok) {
+    const problem = ProblemDetails.safeParse(body);
+    throw new ServerProblem(problem.success ? problem.data : { type: 'about:blank', title: 'Unexpected', status: response.status, detail: `The server answered ${response.status}.` });
+  }
+  return shape.parse(body);
+}
+
+const send = <T extends z.ZodType>(shape: T, method: 'POST' | 'PATCH', path: string, body: unknown = {}) =>
+  call(shape, path, { method, headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) });
+
+export const CardPage = CardView.extend({ asideFiles: z.array(z.object({ path: z.string(), size: z.number(), reason: z.string() })), views: z.array(ClipView) });
+export type CardPage = z.infer<typeof CardPage>;
+
+const segment = encodeURIComponent;
+
+/** Everything the interface asks of the server. */
+export const server = {
+  job: () => call(JobView.nullable(), 'job'),
+  beginJob: (job: NewJob) => send(z.unknown(), 'POST', 'job', job),
+  saveSettings: (settings: z.infer<typeof JobSettings>) => send(z.unknown(), 'PATCH', 'job', settings),
+  addRoot: (root: NewRoot) => send(z.object({ id: z.string() }), 'POST', 'roots', root),
+  folder: (root: string, path: string) => call(FolderView, `folders?root=${segment(root)}&path=${segment(path)}`),
+  look: (root: string, path: string) => send(Looked, 'POST', 'intake/look', { root, path }),
+  takeIn: (wanted: TakeIn) => send(z.object({ cards: z.array(z.object({ id: z.string(), clips: z.int() })) }), 'POST', 'intake', wanted),
+  wall: () => call(WallView, 'wall'),
+  card: (id: string) => call(CardPage, `cards/${segment(id)}`),
+  clip: (id: string) => call(ClipDetail, `clips/${segment(id)}`),
+  readAgain: (clips: string[]) => send(z.object({ added: z.int() }), 'POST', 'clips/read', { clips }),
+  previewNames: (request: NamingRequest) => send(NamingPreview, 'POST', 'naming/preview', request),
+  applyNames: (request: z.infer<typeof ApplyRequest>) => send(PlanResult, 'POST', 'naming/apply', request),
+  log: () => call(z.array(LogEntry), 'log'),
+  plan: (id: string) => call(PlanDetail, `plans/${segment(id)}`),
+  undo: (id: string) => send(PlanResult, 'POST', `plans/${segment(id)}/undo`),
+  proxies: () => call(ProxiesView, 'proxies'),
+  makeProxies: (clips: string[]) => send(z.object({ added: z.int() }), 'POST', 'proxies', { clips }),
+  provePairs: (clips: string[]) => send(z.object({ checked: z.int() }), 'POST', 'pairs', { clips }),
+  work: () => call(z.array(WorkView), 'work'),
+  changeWork: (action: z.infer<typeof WorkAction>) => send(z.object({ changed: z.int() }), 'POST', 'work', action),
+};
+
+export const filmstripUrl = (clip: string): string => `/api/clips/${segment(clip)}/filmstrip`;
+export const mediaUrl = (clip: string, which: 'original' | 'proxy'): string => `/api/clips/${segment(clip)}/media?which=${which}`;
+export const frameUrl = (clip: string, which: 'original' | 'proxy', frame: number, width: number): string =>
+  `/api/clips/${segment(clip)}/frame?which=${which}&frame=${frame}&width=${width}`;

@@ -1,0 +1,90 @@
+'use client';
+import Breadcrumbs from '@mui/material/Breadcrumbs';
+import Button from '@mui/material/Button';
+import Link from '@mui/material/Link';
+import TextField from '@mui/material/TextField';
+import ToggleButton from '@mui/material/ToggleButton';
+import ToggleButtonGroup from '@mui/material/ToggleButtonGroup';
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { useState } from 'react';
+import { server } from '../client';
+import { formatBytes, plural } from '../shared/format';
+import { ErrorNotice } from '../shared/Notice';
+import { useJob } from '../shared/queries';
+import styles from './intake.module.css';
+
+interface Props { root: string | null; path: string; go: (root: string, path: string, look?: boolean) => void; looking: boolean }
+
+/** Folders of the server, below the roots: breadcrumb, sizes, what is inside. */
+export function FolderPicker({ root, path, go, looking }: Props) {
+  const roots = (useJob().data?.roots ?? []).filter((r) => r.kind === 'source' || r.kind === 'shelf');
+  const at = root ?? roots[0]?.id ?? null;
+  const folder = useQuery({ queryKey: ['folder', at, path], queryFn: () => server.folder(at!, path), enabled: at !== null, retry: false, staleTime: 0 });
+  const [adding, setAdding] = useState(false);
+  if (at === null) return null;
+  const here = roots.find((r) => r.id === at);
+  const parts = path === '' ? [] : path.split('/');
+  return (
+    <section className={styles.picker} aria-label="Folders">
+      <h1>Bring in footage</h1>
+      <div style={{ display: 'flex', gap: 8, alignItems: 'center', flexWrap: 'wrap' }}>
+        <ToggleButtonGroup size="small" exclusive value={at} aria-label="Root">
+          {roots.map((r) => <ToggleButton key={r.id} value={r.id} onClick={() => go(r.id, '')} sx={{ py: 0.25 }}>{r.name}{r.kind === 'source' ? ' (read only)' : ''}</ToggleButton>)}
+        </ToggleButtonGroup>
+        <Button size="small" onClick={() => setAdding(!adding)} aria-expanded={adding}>Add a root …</Button>
+      </div>
+      {adding && <AddRoot done={(id) => { setAdding(false); go(id, ''); }} />}
+      <Breadcrumbs aria-label="Where you are" sx={{ fontSize: 14 }} maxItems={5}>
+        <Link component="button" onClick={() => go(at, '')} underline="hover">{here?.name ?? at}</Link>
+        {parts.map((p, i) => <Link key={i} component="button" underline="hover" onClick={() => go(at, parts.slice(0, i + 1).join('/'))}>{p}</Link>)}
+      </Breadcrumbs>
+      {folder.error ? <ErrorNotice error={folder.error} again={() => void folder.refetch()} /> : folder.data && (
+        <>
+          <div className={styles.lookHere}>
+            <div>
+              <strong>{parts.at(-1) ?? here?.name}</strong>
+              <div className="soft">{folder.data.videos === 0 ? 'no video in it' : `${plural(folder.data.videos, 'video file')} · ${formatBytes(folder.data.bytes)}`}</div>
+            </div>
+            <Button variant="contained" disabled={looking || folder.data.videos === 0} onClick={() => go(at, path, true)}>Look in this folder</Button>
+          </div>
+          <ul className={styles.folders}>
+            {folder.data.folders.map((f) => (
+              <li key={f.path}>
+                <button type="button" onClick={() => go(at, f.path)}>
+                  <span className={styles.name}>{f.name}</span>
+                  <span className="soft figures">{f.videos > 0 ? plural(f.videos, 'video') : 'no video'}{f.whole ? '' : ' and more'} · {formatBytes(f.bytes)}</span>
+                </button>
+                {f.videos > 0 && <Button size="small" onClick={() => go(at, f.path, true)} aria-label={`Look in ${f.name}`}>Look</Button>}
+              </li>
+            ))}
+            {folder.data.folders.length === 0 && <li className="soft" style={{ padding: '10px 4px' }}>{folder.data.samples.length > 0 ? 'No folders below, only files:' : 'This folder is empty.'}</li>}
+            {folder.data.samples.map((s) => <li key={s} className={`figures soft ${styles.file}`}>{s}</li>)}
+          </ul>
+        </>
+      )}
+    </section>
+  );
+}
+
+function AddRoot({ done }: { done: (id: string) => void }) {
+  const queries = useQueryClient();
+  const [path, setPath] = useState('');
+  const add = useMutation({
+    mutationFn: (kind: 'source' | 'shelf') => server.addRoot({ kind, path }),
+    onSuccess: async ({ id }) => {
+      await queries.invalidateQueries({ queryKey: ['job'] });
+      done(id);
+    },
+  });
+  return (
+    <div className={styles.addRoot}>
+      <TextField label="Whole path of a folder on this machine" value={path} onChange={(e) => setPath(e.target.value)} fullWidth autoFocus slotProps={{ htmlInput: { className: 'figures' } }} />
+      <div style={{ display: 'flex', gap: 8 }}>
+        <Button variant="outlined" disabled={path === '' || add.isPending} onClick={() => add.mutate('source')}>Only read it</Button>
+        <Button variant="outlined" disabled={path === '' || add.isPending} onClick={() => add.mutate('shelf')}>Name and sort in it</Button>
+      </div>
+      <span className="soft">From a folder that is only read, clips are copied to the shelf and the copies named.</span>
+      <ErrorNotice error={add.error} />
+    </div>
+  );
+}

@@ -1,0 +1,61 @@
+'use client';
+import { useQuery, useQueryClient } from '@tanstack/react-query';
+import { useEffect } from 'react';
+import { ServerEvent } from '../../core/shapes';
+import { server } from '../client';
+
+export const useJob = () => useQuery({ queryKey: ['job'], queryFn: server.job });
+export const useWall = () => useQuery({ queryKey: ['wall'], queryFn: server.wall });
+export const useCard = (id: string) => useQuery({ queryKey: ['card', id], queryFn: () => server.card(id) });
+export const useClip = (id: string | null) => useQuery({ queryKey: ['clip', id], queryFn: () => server.clip(id!), enabled: id !== null });
+export const useProxies = () => useQuery({ queryKey: ['proxies'], queryFn: server.proxies });
+export const useWork = () => useQuery({ queryKey: ['work'], queryFn: server.work });
+export const useLog = () => useQuery({ queryKey: ['log'], queryFn: server.log });
+
+export type Progress = Record<string, { progress: number; speed: number | null }>;
+/** Progress of running work by its id, as the events bring it. */
+export const useProgress = (): Progress => useQuery<Progress>({ queryKey: ['progress'], queryFn: () => ({}), staleTime: Infinity }).data ?? {};
+
+export interface Running { title: string; done: number; total: number; left: number | null }
+/** A change to footage that is being applied; null when none is. */
+export const useRunning = (): Running | null => useQuery<Running | null>({ queryKey: ['running'], queryFn: () => null, staleTime: Infinity }).data ?? null;
+
+const TOUCHED: Record<string, string[]> = {
+  job: ['job'], cards: ['wall', 'card', 'job'], clips: ['wall', 'card', 'clip', 'proxies', 'names'], work: ['work', 'proxies'], log: ['log'],
+};
+
+/** Listens to the server for as long as the page is open, and has what changed asked for again. */
+export function useServerEvents(): void {
+  const queries = useQueryClient();
+  useEffect(() => {
+    let source: EventSource | null = null;
+    let lost = false;
+    let again: ReturnType<typeof setTimeout> | null = null;
+    const open = () => {
+      source = new EventSource('/api/events');
+      source.onopen = () => {
+        // What was missed while the line was down is asked for anew.
+        if (lost) void queries.invalidateQueries();
+        lost = false;
+      };
+      source.onerror = () => {
+        lost = true;
+        // The browser tries again by itself unless it was answered with an error, as by a server that is still starting.
+        if (source?.readyState === EventSource.CLOSED) again = setTimeout(open, 1000);
+      };
+      source.onmessage = (message) => {
+        const event = ServerEvent.safeParse(JSON.parse(String(message.data)));
+        if (!event.success) return;
+        const e = event.data;
+        if (e.type === 'changed') for (const key of new Set(e.what.flatMap((w) => TOUCHED[w] ?? []))) void queries.invalidateQueries({ queryKey: [key] });
+        else if (e.type === 'progress') queries.setQueryData<Progress>(['progress'], (old) => ({ ...old, ...Object.fromEntries(e.work.map((w) => [w.id, w])) }));
+        else queries.setQueryData<Running | null>(['running'], e.done >= e.total ? null : e);
+      };
+    };
+    open();
+    return () => {
+      source?.close();
+      if (again) clearTimeout(again);
+    };
+  }, [queries]);
+}

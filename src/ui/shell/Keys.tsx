@@ -1,0 +1,39 @@
+'use client';
+import Button from '@mui/material/Button';
+import Dialog from '@mui/material/Dialog';
+import DialogActions from '@mui/material/DialogActions';
+import DialogContent from '@mui/material/DialogContent';
+import DialogTitle from '@mui/material/DialogTitle';
+
+const GROUPS: readonly { name: string; keys: readonly (readonly [string, string])[] }[] = [
+  { name: 'Everywhere', keys: [['1 2 3 4', 'Wall, Intake, Naming, Proxies'], ['g', 'Logbook'], ['?', 'This list'], ['Tab', 'Next control'], ['Esc', 'Close']] },
+  {
+    name: 'Card', keys: [
+      ['← →', 'Clip before, clip after'], ['Shift ← →', 'Choose more'], ['Home End', 'First clip, last clip'], ['Ctrl A', 'Choose all'], ['P', 'Turn the leaf: original or proxy'],
+    ],
+  },
+  { name: 'Viewer', keys: [['Space', 'Play, stop'], ['J K L', 'Back, stop, forward; again for faster'], [', .', 'One frame back, on'], ['Shift , .', 'Ten frames back, on']] },
+  { name: 'Naming', keys: [['Space on a block', 'Lift it, then ← → to move it, Space to lay it down'], ['Delete on a block', 'Take it out']] },
+];
+
+/** Every key, listed. */
+export function Keys({ open, close }: { open: boolean; close: () => void }) {
+  return (
+    <Dialog open={open} onClose={close} maxWidth="md">
+      <DialogTitle>Keys</DialogTitle>
+      <DialogContent sx={{ display: 'grid', gridTemplateColumns: '1fr 1fr', gap: 3 }}>
+        {GROUPS.map((g) => (
+          <section key={g.name}>
+            <h2>{g.name}</h2>
+            <table>
+              <tbody>
+                {g.keys.map(([k, what]) => <tr key={k}><td className="figures" style={{ paddingRight: 16, whiteSpace: 'nowrap', fontWeight: 700 }}>{k}</td><td>{what}</td></tr>)}
+              </tbody>
+            </table>
+          </section>
+        ))}
+      </DialogContent>
+      <DialogActions><Button onClick={close}>Close</Button></DialogActions>
+    </Dialog>
+  );
+}

@@ -1,0 +1,40 @@
+'use client';
+import Link from 'next/link';
+import { plural, formatLeft } from '../shared/format';
+import { useProgress, useRunning, useWork } from '../shared/queries';
+import styles from './shell.module.css';
+
+/** The work under way, in one line: proxies first, for they take longest. Nothing where nothing runs. */
+export function RunningWork() {
+  const work = useWork().data ?? [];
+  const progress = useProgress();
+  const moving = useRunning();
+  if (moving) {
+    return <Chip href="/logbook" words={moving.title} share={moving.done / Math.max(1, moving.total)} rest={`${moving.done} of ${plural(moving.total, 'file')}`} />;
+  }
+  const proxies = work.filter((w) => w.kind === 'proxy');
+  if (proxies.length > 0) {
+    const running = proxies.find((w) => w.state === 'running');
+    const p = running ? progress[running.id] : undefined;
+    const speed = p?.speed ?? null;
+    const footage = proxies.reduce((n, w) => n + (w.seconds ?? 0) * (1 - (progress[w.id]?.progress ?? 0)), 0);
+    const rest = [plural(proxies.length, 'proxy', 'proxies'), speed ? `${speed.toFixed(1)}× real time` : null, speed ? formatLeft(footage / speed) : null].filter(Boolean).join(' · ');
+    return <Chip href="/proxies" words="Making" name={running?.clipName ?? 'proxies'} share={p?.progress ?? 0} rest={rest} />;
+  }
+  const reading = work.filter((w) => w.kind === 'read').length;
+  const strips = work.filter((w) => w.kind === 'filmstrip').length;
+  if (reading > 0) return <Chip href="/" words="Reading" rest={`${plural(reading, 'clip')} left`} />;
+  if (strips > 0) return <Chip href="/" words="Making filmstrips" rest={`${strips} left`} />;
+  return null;
+}
+
+function Chip({ href, words, name, share, rest }: { href: string; words: string; name?: string; share?: number; rest: string }) {
+  return (
+    <Link href={href} className={styles.running} role="status">
+      <span>{words}</span>
+      {name && <strong className="figures" style={{ maxWidth: 190, overflow: 'hidden', textOverflow: 'ellipsis' }}>{name}</strong>}
+      {share !== undefined && <span className={styles.bar}><i style={{ width: `${Math.round(share * 100)}%` }} /></span>}
+      <span className="figures" style={{ fontSize: 12 }}>{rest}</span>
+    </Link>
+  );
+}
