@@ -127,7 +127,8 @@ export type ClipView = z.infer<typeof ClipView>;
 
 export const ClipDetail = ClipView.extend({
   facts: z.array(z.object({
-    field: z.string(), group: z.string(), term: z.string(), value: z.string(), source: z.string(), others: z.array(z.object({ value: z.string(), source: z.string(), contradicts: z.boolean() })),
+    field: z.string(), group: z.string(), term: z.string(), value: z.string(), source: z.string(),
+    others: z.array(z.object({ value: z.string(), source: z.string(), contradicts: z.boolean() })),
   })),
   family: z.array(z.object({ id: z.string(), role: FileRole, place: Place, rootName: z.string(), size: z.number() })),
   history: z.array(z.object({ at: z.string(), text: z.string() })),
@@ -202,7 +203,8 @@ export const ProxiesView = z.object({
   needs: z.array(z.object({ clip: z.string(), name: z.string(), card: z.string(), because: z.string(), rate: z.string(), seconds: z.number() })),
   estimate: z.object({ bytes: z.number(), seconds: z.number(), timesRealTime: z.number(), measured: z.boolean() }),
   pairs: z.array(z.object({
-    clip: z.string(), name: z.string(), card: z.string(), state: PairState, made: z.boolean(), reason: z.string(), checks: z.array(PairCheck), checkedAt: z.string().nullable(),
+    clip: z.string(), name: z.string(), card: z.string(), state: PairState, made: z.boolean(), reason: z.string(), checks: z.array(PairCheck),
+    checkedAt: z.string().nullable(),
   })),
   work: z.array(WorkView),
 });

@@ -97,7 +97,7 @@ export function streamFrames(s: ProbeStream, rate: Rate | null): number | null {
 
 /**
  * Everything a container says about a clip, as statements. `zoneMinutes` is the job's offset from UTC, for container
- * times, which are UTC; `fileTime` the file's own modification time in the job's zone.
+ * times, which are UTC; `modified` the file's own time of last change.
  */
 export function statementsFromProbe(p: ProbeOutput, options: { zoneMinutes: number; modified?: Date }): Statement[] {
   const out: Statement[] = [];
@@ -135,7 +135,9 @@ export function statementsFromProbe(p: ProbeOutput, options: { zoneMinutes: numb
   const moment = created ? parseMoment(created, options.zoneMinutes) : null;
   say('recordedAt', moment ? { type: 'moment', moment } : null);
   if (options.modified) {
-    const local = new Date(options.modified.getTime() + options.zoneMinutes * 60_000).toISOString().slice(0, 19);
+    // A file is last written when the recording ends: its length before that it began (common practice).
+    const length = Number(p.format.duration ?? 0) * 1000;
+    const local = new Date(options.modified.getTime() - (Number.isFinite(length) ? length : 0) + options.zoneMinutes * 60_000).toISOString().slice(0, 19);
     say('recordedAt', { type: 'moment', moment: { local, offset: options.zoneMinutes } }, 'fileTime');
   }
   if (rate) {

@@ -121,6 +121,10 @@ describe('addresses at other rates', () => {
     expect(sameAddress(at('14:22:05:24', rate(50)), at('14:22:05:12', rate(25)))).toBe(true);
     expect(sameAddress(at('14:22:05:25', rate(50)), at('14:22:05:12', rate(25)))).toBe(false);
     expect(sameAddress(at('00:00:00:00', rate(25)), at('14:22:05:00', rate(25)))).toBe(false);
+    const shared = rate(25);
+    expect(sameAddress(at('00:00:00:00', shared), at('14:22:05:00', shared))).toBe(false);
+    expect(sameAddress(at('14:22:05:00', shared), at('14:22:05:00', shared))).toBe(true);
+    expect(sameAddress(at('01:00:00;00', NTSC), at('01:00:00:00', NTSC))).toBe(false);
   });
 
   test('drop-frame at 29.97 and 59.94', () => {

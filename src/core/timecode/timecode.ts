@@ -104,10 +104,14 @@ export function atRate(tc: Timecode, r: Rate, drop = tc.drop && canDrop(r)): Tim
   return parseTimecode(`${text.slice(0, at)}${drop ? ';' : ':'}${String(ff).padStart(2, '0')}`, r, { drop });
 }
 
-/** Whether two timecodes name the same address, whatever rates they are counted at. */
+/**
+ * Whether two timecodes name the same address, whatever rates they are counted at. Drop-frame and non-drop at one rate
+ * never do: they name different moments of the day.
+ */
 export function sameAddress(a: Timecode, b: Timecode): boolean {
-  const moved = countingRate(a.rate) <= countingRate(b.rate) ? atRate(a, b.rate, b.drop) : atRate(b, a.rate, a.drop);
-  return moved !== null && moved.frame === (moved.rate === a.rate ? a : b).frame;
+  if (a.drop !== b.drop && canDrop(a.rate) && canDrop(b.rate)) return false;
+  const [slow, fast] = countingRate(a.rate) <= countingRate(b.rate) ? [a, b] : [b, a];
+  return atRate(slow, fast.rate, fast.drop)?.frame === fast.frame;
 }
 
 /** Running time of `frames` frames in seconds, as a float, for display. */

@@ -25,7 +25,7 @@ export function makeClip(file: string, spec: ClipSpec = {}): string {
   execFileSync(FFMPEG(), [
     '-v', 'error', '-y', '-f', 'lavfi', '-i', `testsrc2=size=${size}:rate=${rate}:duration=${length + 1}`,
     ...audio.flatMap((n) => ['-f', 'lavfi', '-i', `sine=duration=${length},aformat=channel_layouts=${{ 1: 'mono', 2: 'stereo', 4: '4.0' }[n]}`]),
-    '-map', '0:v', ...audio.flatMap((_, i) => ['-map', `${i + 1}:a`]), '-frames:v', String(frames), ...codec, '-c:a', /\.mp4/i.test(file) ? 'aac' : 'pcm_s16le',
+    '-map', '0:v', ...audio.flatMap((_, i) => ['-map', `${i + 1}:a`]), '-frames:v', String(frames), '-r', rate, ...codec, '-c:a', /\.mp4/i.test(file) ? 'aac' : 'pcm_s16le',
     ...(start ? ['-timecode', start] : []), '-metadata', `creation_time=${created}`, ...(/\.mxf$/i.test(file) ? [] : ['-f', /\.mov$/i.test(file) ? 'mov' : 'mp4']), `file:${file}`,
   ], { maxBuffer: 1 << 26 });
   return file;

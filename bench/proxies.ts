@@ -1,0 +1,41 @@
+import { execa } from 'execa';
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import path from 'node:path';
+import { chooseFacts, count, rateOf } from '../src/core/facts/facts';
+import { statementsFromProbe } from '../src/core/facts/probe';
+import { provePair } from '../src/core/pairing/prove';
+import { LIGHT } from '../src/core/recipes/recipe';
+import { CARDS } from '../src/demo/scenario';
+import { countFrames, probe } from '../src/server/media/probe';
+import { makeProxy } from '../src/server/media/proxy';
+import { FFMPEG } from '../src/server/media/tools';
+import { pairFactsOf, proxyFacts } from '../src/server/usecases/provePairs';
+import { audioStreams } from '../src/server/usecases/readClip';
+
+// A proxy made and proven, against the plain FFmpeg command a person would type for the same size, which proves nothing.
+
+const footage = process.env.SORT_SHELF_FOOTAGE!;
+const dir = mkdtempSync(path.join(tmpdir(), 'shelf-bench-'));
+const clips = CARDS.flatMap((c) => c.clips.filter((clip) => clip.proxyPath === null).map((clip) => path.join(footage, c.folder, clip.path)));
+let [ours, theirs] = [0, 0];
+for (const [i, from] of clips.entries()) {
+  let begun = performance.now();
+  await execa(FFMPEG(), ['-v', 'error', '-i', from, '-vf', 'scale=960:540', '-c:v', 'libx264', '-preset', 'veryfast', '-crf', '23', '-pix_fmt', 'yuv420p', '-c:a', 'aac', path.join(dir, `${i}-typed.mp4`)]);
+  theirs += performance.now() - begun;
+  begun = performance.now();
+  const output = await probe(from);
+  const statements = statementsFromProbe(output, { zoneMinutes: 0 });
+  const facts = chooseFacts(statements);
+  const original = pairFactsOf(statements, await countFrames(from));
+  const to = path.join(dir, `${i}-ours.mp4`);
+  await makeProxy(from, to, LIGHT, {
+    width: count(facts, 'width')!, height: count(facts, 'height')!, rate: rateOf(facts)!, frames: original.frames!, start: original.start, audio: audioStreams(output),
+    colour: { range: null, primaries: null, transfer: null, matrix: null },
+  }, { signal: new AbortController().signal, onProgress: () => undefined });
+  if (provePair(original, await proxyFacts(to)).state !== 'proven') throw new Error(`${from} was not proven`);
+  ours += performance.now() - begun;
+}
+rmSync(dir, { recursive: true });
+console.log(`${clips.length} clips: typed command ${(theirs / 1000).toFixed(1)} s, made and proven ${(ours / 1000).toFixed(1)} s`);
+console.log(`figure proxies.time_ratio ${(ours / theirs).toFixed(2)} bound 1.60`);

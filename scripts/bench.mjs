@@ -1,0 +1,3 @@
+import { runAll } from './run.mjs';
+
+await runAll('bench', process.argv[2]);

@@ -1,0 +1,46 @@
+// Types, lint, unit tests, end-to-end tests and a short soak, in one closing line over all of them.
+import { spawnSync } from 'node:child_process';
+import { mkdirSync, readFileSync, rmSync } from 'node:fs';
+import path from 'node:path';
+import { CACHE, checkNode, ensureBuild, ensureDependencies, ensureFfmpeg, ensureFootage, ensureTestPrograms, ROOT, say } from './setup.mjs';
+
+checkNode();
+ensureDependencies();
+ensureFfmpeg();
+ensureTestPrograms();
+const footage = ensureFootage();
+ensureBuild();
+
+const { runOne } = await import('./run.mjs');
+const total = { passed: 0, failed: 0 };
+const count = (what, passed, failed) => {
+  total.passed += passed;
+  total.failed += failed;
+  say(`${what}: ${passed} of ${passed + failed}`);
+};
+const node = (args, env = {}) => spawnSync(process.execPath, args, { cwd: ROOT, stdio: ['ignore', 'inherit', 'inherit'], env: { ...process.env, NODE_NO_WARNINGS: '1', ...env } }).status === 0;
+const oneCheck = (what, ok) => count(what, ok ? 1 : 0, ok ? 0 : 1);
+/** What a runner wrote of its tests; one that wrote nothing has failed. */
+const report = (file, read, ok) => {
+  try {
+    const { passed, failed } = read(JSON.parse(readFileSync(file, 'utf8')));
+    return [passed, failed > 0 || ok ? failed : 1];
+  } catch {
+    return [0, 1];
+  }
+};
+
+mkdirSync(CACHE, { recursive: true });
+const [unitReport, e2eReport] = ['unit.json', 'e2e.json'].map((f) => path.join(CACHE, f));
+for (const f of [unitReport, e2eReport]) rmSync(f, { force: true });
+
+oneCheck('types', node(['node_modules/typescript/bin/tsc', '--noEmit']));
+oneCheck('lint', node(['node_modules/eslint/bin/eslint.js', '.']));
+const unitOk = node(['--experimental-vm-modules', 'node_modules/jest/bin/jest.js', '--json', `--outputFile=${unitReport}`], { SORT_SHELF_FOOTAGE: footage });
+count('unit tests', ...report(unitReport, (r) => ({ passed: r.numPassedTests, failed: r.numFailedTests + r.numRuntimeErrorTestSuites }), unitOk));
+const e2eOk = node(['node_modules/@playwright/test/cli.js', 'test'], { PLAYWRIGHT_JSON_OUTPUT_NAME: e2eReport });
+// A test that never ran because one before it failed has not passed.
+count('end-to-end tests', ...report(e2eReport, ({ stats }) => ({ passed: stats.expected, failed: stats.unexpected + stats.flaky + stats.skipped }), e2eOk));
+oneCheck('soak kill, short', (await runOne('soak/kill.ts', ['4'])).ok);
+console.log(`${total.passed} passed, ${total.failed} failed`);
+process.exit(total.failed === 0 ? 0 : 1);

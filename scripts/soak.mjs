@@ -1,0 +1,3 @@
+import { runAll } from './run.mjs';
+
+await runAll('soak', process.argv[2]);
