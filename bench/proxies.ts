@@ -7,7 +7,7 @@ import { statementsFromProbe } from '../src/core/facts/probe';
 import { provePair } from '../src/core/pairing/prove';
 import { LIGHT } from '../src/core/recipes/recipe';
 import { CARDS } from '../src/demo/scenario';
-import { countFrames, probe } from '../src/server/media/probe';
+import { probe } from '../src/server/media/probe';
 import { makeProxy } from '../src/server/media/proxy';
 import { FFMPEG } from '../src/server/media/tools';
 import { pairFactsOf, proxyFacts } from '../src/server/usecases/provePairs';
@@ -27,7 +27,7 @@ for (const [i, from] of clips.entries()) {
   const output = await probe(from);
   const statements = statementsFromProbe(output, { zoneMinutes: 0 });
   const facts = chooseFacts(statements);
-  const original = pairFactsOf(statements, await countFrames(from));
+  const original = pairFactsOf(statements);
   const to = path.join(dir, `${i}-ours.mp4`);
   await makeProxy(from, to, LIGHT, {
     width: count(facts, 'width')!, height: count(facts, 'height')!, rate: rateOf(facts)!, frames: original.frames!, start: original.start, audio: audioStreams(output),

@@ -6,13 +6,13 @@ import { Unreadable } from '../errors';
 import { asInput, FFPROBE, lastWords } from './tools';
 
 /**
- * What ffprobe says of a file. `count` has the packets of the picture counted (one pass over the file), else the
+ * What ffprobe says of a file. `count` has every stream's packets counted, one pass over the whole file; else the
  * container's own count stands. Throws Unreadable with ffprobe's reason, also where it takes longer than a minute.
  */
 export async function probe(file: string, options: { count?: boolean } = {}): Promise<ProbeOutput> {
   try {
     const { stdout } = await execa(FFPROBE(), [
-      '-v', 'error', '-protocol_whitelist', 'file', '-show_format', '-show_streams', ...(options.count ? ['-count_packets', '-select_streams', 'v:0'] : []),
+      '-v', 'error', '-protocol_whitelist', 'file', '-show_format', '-show_streams', ...(options.count ? ['-count_packets'] : []),
       '-of', 'json', asInput(file),
     ], { timeout: 60_000, maxBuffer: 16 << 20 });
     const output = ProbeOutput.safeParse(JSON.parse(stdout));
@@ -25,13 +25,6 @@ export async function probe(file: string, options: { count?: boolean } = {}): Pr
     }
     throw e;
   }
-}
-
-/** Whether a file counts the same packets as frames its container states: a file cut short states more than it holds. */
-export async function countFrames(file: string): Promise<number | null> {
-  const counted = await probe(file, { count: true });
-  const n = Number(counted.streams[0]?.nb_read_packets);
-  return Number.isSafeInteger(n) && n > 0 ? n : null;
 }
 
 const BOXES = new Set(['ftyp', 'moov', 'mdat', 'free', 'skip', 'wide', 'uuid', 'pnot', 'udta', 'meta', 'moof', 'sidx', 'styp', 'emsg', 'mfra']);

@@ -12,7 +12,6 @@ import { modifiedOf, renameExclusively } from '../files/move';
 import { resolveIn } from '../files/paths';
 import type { WorkContext } from '../jobs/queue';
 import { makeProxy } from '../media/proxy';
-import { countFrames } from '../media/probe';
 import type { Runtime } from '../runtime';
 import { proxyPlace } from './naming';
 import { originalOf, withFile } from './clipFiles';
@@ -30,7 +29,7 @@ export async function makeOneProxy(runtime: Runtime, { id, clip, attempt, signal
   const facts = chooseFacts(row.statements);
   const [rate, frames, width, height] = [rateOf(facts), count(facts, 'frames'), count(facts, 'width'), count(facts, 'height')];
   if (!rate || !frames || !width || !height) throw new Unreadable(`${row.original} states no rate, length or size.`);
-  const wanted = pairFactsOf(row.statements, null);
+  const wanted = pairFactsOf(row.statements);
   const range = text(facts, 'range');
   const source: ProxySource = {
     width, height, rate, frames, start: wanted.start, audio: row.audio,
@@ -48,11 +47,10 @@ export async function makeOneProxy(runtime: Runtime, { id, clip, attempt, signal
     const handle = await open(part, 'r+');
     await handle.sync();
     await handle.close();
-    const expected = { ...wanted, frames: await withFile(runtime, clip, 'original', countFrames) };
-    const proof = provePair(expected, await proxyFacts(part));
+    const proof = provePair(wanted, await proxyFacts(part));
     if (proof.state === 'mismatched') throw new Unreadable(`The proxy of ${row.original} does not match and was thrown away: ${pairReason(proof.checks)}`);
     signal.throwIfAborted();
-    await runtime.exclusively(() => nameProxy(runtime, row, part, expected, proof));
+    await runtime.exclusively(() => nameProxy(runtime, row, part, wanted, proof));
     return { speed };
   } finally {
     await rm(part, { force: true });

@@ -47,7 +47,8 @@ export async function planNaming(runtime: Runtime, request: NamingRequest): Prom
   const clipOf = new Map(clipRows.map((c) => [c.id, c]));
   const isOut = (id: string): boolean => without.has(id) || clipOf.get(id)!.state !== 'read';
   const chosen = rendered.filter((r) => wanted.size === 0 || wanted.has(clipOf.get(r.clipId)!.card));
-  const planClips = chosen.filter((r) => !isOut(r.clipId)).map((r): PlanClip => ({
+  const inPlan = chosen.filter((r) => !isOut(r.clipId)).sort((a, b) => `${a.folder}/${a.stem}`.localeCompare(`${b.folder}/${b.stem}`, 'en', { numeric: true }));
+  const planClips = inPlan.map((r): PlanClip => ({
     id: r.clipId, stem: r.stem, folder: r.folder,
     files: (familyOf.get(r.clipId) ?? []).map((f) => ({ id: f.id, role: f.role, place: { root: f.root, path: f.path }, suffix: f.suffix, size: f.size, modified: f.modified })),
   }));

@@ -6,24 +6,27 @@ import { type PairFacts, provePair } from '../../core/pairing/prove';
 import { clips, files, pairs } from '../db/schema';
 import { messageOf } from '../errors';
 import { resolveIn } from '../files/paths';
-import { countFrames, probe } from '../media/probe';
+import { probe } from '../media/probe';
 import type { Runtime } from '../runtime';
 import { rootById } from './roots';
 
 /** What a pair is proven by, out of a clip's statements. The clock's stand-in for a timecode is none. */
-export function pairFactsOf(statements: readonly Statement[], frames: number | null): PairFacts {
+export function pairFactsOf(statements: readonly Statement[]): PairFacts {
   const facts = chooseFacts(statements.filter((s) => s.source !== 'clock'));
-  return { frames: frames ?? count(facts, 'frames'), rate: rateOf(facts), start: startOf(facts), channels: count(facts, 'channels') };
+  return { frames: count(facts, 'frames'), rate: rateOf(facts), start: startOf(facts), channels: count(facts, 'channels') };
 }
 
 /** The pair facts of a proxy file: frames are counted packet by packet, not taken from its index. */
 export async function proxyFacts(file: string): Promise<PairFacts> {
-  const output = await probe(file);
+  const output = await probe(file, { count: true });
   if (!pictureStream(output)) return { frames: null, rate: null, start: null, channels: null };
-  return pairFactsOf(statementsFromProbe(output, { zoneMinutes: 0 }), await countFrames(file));
+  return pairFactsOf(statementsFromProbe(output, { zoneMinutes: 0 }));
 }
 
-/** Compares a clip's original with each of its proxies anew and stores what came of it. */
+/**
+ * Compares a clip's original with each of its proxies anew and stores what came of it. The original's frames are those its
+ * index lists: originals are large, and one cut short was told when it was read.
+ */
 export async function provePairsOf(runtime: Runtime, clipId: string): Promise<void> {
   const [clip] = await runtime.db.select().from(clips).where(eq(clips.id, clipId));
   if (!clip || clip.state !== 'read') return;
@@ -31,7 +34,7 @@ export async function provePairsOf(runtime: Runtime, clipId: string): Promise<vo
   const original = family.find((f) => f.role === 'original');
   const proxies = family.filter((f) => f.role !== 'original');
   if (!original || proxies.length === 0) return;
-  const facts = pairFactsOf(clip.statements, await countFrames(await resolveIn(await rootById(runtime, original.root), original.path)));
+  const facts = pairFactsOf(clip.statements);
   for (const proxy of proxies) {
     const row = await resolveIn(await rootById(runtime, proxy.root), proxy.path).then(proxyFacts).then(
       (p) => provePair(facts, p),

@@ -94,7 +94,7 @@ export function CardScreen({ id, problemsOnly, clip }: { id: string; problemsOnl
           <div className={styles.label}><strong className="figures">{card.data.id}</strong> <span className="soft">Day {card.data.day}, {formatDay(date)} · Camera {card.data.camera}{camera?.model ? ` · ${camera.model}` : ''}</span></div>
           <span className="soft">{plural(card.data.clips, 'clip')} · {formatRunningTime(card.data.seconds)} · {formatBytes(card.data.bytes)}</span>
           {problems > 0 && (
-            <button type="button" className={styles.only} aria-pressed={only} onClick={() => setOnly(!only)}><Tag tone={card.data.stop > 0 ? 'stop' : 'look'}>{only ? 'show all clips' : `${problems} to look at`}</Tag></button>
+            <button type="button" className={styles.only} aria-pressed={only} onClick={() => setOnly(!only)}><Tag tone={only ? 'plain' : card.data.stop > 0 ? 'stop' : 'look'}>{only ? 'show all clips' : `${problems} to look at`}</Tag></button>
           )}
           <span style={{ flex: 1 }} />
           <ToggleButtonGroup size="small" exclusive value={view} onChange={(_, v: 'spines' | 'table' | null) => v && setView(v)} aria-label="View">

@@ -10,7 +10,7 @@ import { PairMark } from '../shared/PairMark';
 import styles from './spines.module.css';
 
 const GAP = 4;
-const ROW = 292;
+const ROW = 326;
 
 /** A spine's width in pixels: the square root of its length, so that a minute and an hour both fit a shelf. */
 export const spineWidth = (seconds: number | null): number => Math.round(Math.min(150, Math.max(38, 24 + 11 * Math.sqrt(seconds ?? 0))));
@@ -92,7 +92,7 @@ function Spine({ clip, number, chosen, tabbable, ...on }: SpineProps) {
   const band = !clip.rate ? 'unknown' : fps(clip.rate) > 60 ? 'fast' : fps(clip.rate) > 30 ? 'middle' : 'plain';
   const worst = clip.problems.some((p) => p.level === 'stop') ? 'stop' : clip.problems.length > 0 ? 'look' : null;
   // Boxes of several sizes stand on a shelf; the height says nothing.
-  const height = 214 + (number * 37) % 18;
+  const height = 246 + (number * 37) % 18;
   return (
     <div role="option" aria-selected={chosen} tabIndex={tabbable ? 0 : -1} data-clip={clip.id} className={styles.spine} data-band={band} style={{ width: spineWidth(clip.seconds), height }} {...on}
       aria-label={`${clip.name}, ${rate} fps, ${clip.seconds === null ? 'length not known' : formatRunningTime(clip.seconds)}${worst ? ', to look at' : ''}`}>
