@@ -38,7 +38,7 @@ export const SHAPES: readonly CardShape[] = [
   {
     id: 'clip-and-sub',
     name: 'CLIP and SUB folders',
-    because: 'a CLIP folder with video, camera-made proxies in SUB',
+    because: 'video stands in a CLIP folder, proxies if there are any in SUB',
     marks: [String.raw`^clip/[^/]+\.${VIDEO}$`],
     rules: [
       { pattern: String.raw`^clip/${BESIDE}${VIDEO}$`, role: 'original' },

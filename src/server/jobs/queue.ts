@@ -64,7 +64,12 @@ export class WorkQueue {
     for (const kind of Object.keys(WORKERS)) await this.runtime.database.engine.query('delete from pgboss.job where name = $1', [kind]);
     await this.runtime.db.update(work).set({ state: 'queued', progress: 0 }).where(eq(work.state, 'running'));
     const rows = await this.runtime.db.select().from(work).where(eq(work.state, 'queued')).orderBy(asc(work.queuedAt));
-    for (const row of rows) await this.#boss.send(row.kind, { work: row.id });
+    for (let i = 0; i < rows.length; i += 500) await this.#handOut(rows.slice(i, i + 500));
+  }
+
+  /** Gives rows to pg-boss, to be fetched in this order: jobs of one insert share their time and go by id, so ids count up. */
+  async #handOut(rows: readonly { id: string; kind: WorkKind }[]): Promise<void> {
+    await this.#boss.insert(rows.map((row, i) => ({ id: i.toString(16).padStart(8, '0') + randomUUID().slice(8), name: row.kind, data: { work: row.id } })));
   }
 
   async start(): Promise<void> {
@@ -87,8 +92,11 @@ export class WorkQueue {
       // Rows of one call keep their order by a millisecond each.
       .map((clip, i) => ({ id: randomUUID(), kind, clip, state: 'queued' as const, queuedAt: new Date(now + i) }));
     if (rows.length === 0) return 0;
-    await this.runtime.db.insert(work).values(rows);
-    for (const row of rows) await this.#boss.send(kind, { work: row.id });
+    for (let i = 0; i < rows.length; i += 500) {
+      const some = rows.slice(i, i + 500);
+      await this.runtime.db.insert(work).values(some);
+      await this.#handOut(some);
+    }
     this.#wake[kind]();
     this.runtime.events.changed('work');
     return rows.length;

@@ -1,10 +1,12 @@
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import { linkSync, mkdirSync, renameSync, rmSync, symlinkSync, truncateSync } from 'node:fs';
+import { execFileSync } from 'node:child_process';
 import path from 'node:path';
 import { and, eq } from 'drizzle-orm';
 import { FIRST_CONVENTION, FIRST_FOLDER_PLAN } from '../../core/naming/convention';
 import type { Looked, NamingRequest } from '../../core/shapes';
 import { files, plans, steps } from '../db/schema';
+import { FFMPEG } from '../media/tools';
 import { hashTree, makeClip, put, sizeOf, testShelf, type TestShelf } from '../testing/media';
 import { applyNaming, recoverPlans, undoPlan } from './applyPlan';
 import { browse } from './browse';
@@ -80,8 +82,13 @@ describe('the whole job on two cards whose names clash', () => {
 
   test('every file of every family stands where the plan said, byte for byte, and undo puts it back', async () => {
     const { plan } = await planNaming(s.runtime, request());
+    const adopted = plan.steps.find((x) => x.from.path.endsWith('T0002_px.MP4'))!;
+    const frames = (p: string) => execFileSync(FFMPEG(), ['-v', 'error', '-i', at(p), '-f', 'framemd5', 'pipe:1'], { encoding: 'utf8' });
+    const pictures = frames(adopted.from.path);
     const result = await name();
     expect(result).toMatchObject({ state: 'done', done: 16, failed: [] });
+    // FFmpeg's framemd5: every decoded frame of picture and sound of the adopted proxy is the same under its new name.
+    expect(frames(adopted.to.path)).toBe(pictures);
     const after = hashTree(s.shelf);
     const expected = Object.fromEntries(Object.entries(before).map(([p, h]) => [plan.steps.find((x) => x.from.path === p)?.to.path ?? p, h]));
     expect(after).toEqual(expected);

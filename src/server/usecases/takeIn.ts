@@ -20,6 +20,9 @@ import { writeLog } from './log';
 import { readStatements } from './readClip';
 import { rootById, type Root } from './roots';
 
+/** Clips stored by one statement. */
+const BATCH = 200;
+
 const join = (...parts: string[]): string => parts.filter((p) => p !== '').join('/');
 
 async function recogniseFolder(runtime: Runtime, rootId: string, folder: string): Promise<{ root: Root; at: string; found: Recognised; faults: Map<string, string> }> {
@@ -124,14 +127,15 @@ export function takeIn(runtime: Runtime, wanted: TakeIn): Promise<{ cards: { id:
           id: choice.cardId, camera: choice.camera, day: choice.day, shape: card.shape.id, root: root.id, folder: join(wanted.path, card.folder),
           aside: card.aside, proxySuffix: card.proxySuffix, takenAt: new Date(),
         });
-        for (const family of card.families) {
-          const clip = randomUUID();
-          ids.push(clip);
-          await tx.insert(clips).values({ id: clip, card: choice.cardId, original: family.stem, state: 'waiting', statements: [], audio: [] });
-          await tx.insert(files).values(family.files.map((f) => {
+        const families = card.families.map((family) => ({ clip: randomUUID(), family }));
+        ids.push(...families.map((f) => f.clip));
+        for (let i = 0; i < families.length; i += BATCH) {
+          const some = families.slice(i, i + BATCH);
+          await tx.insert(clips).values(some.map(({ clip, family }) => ({ id: clip, card: choice.cardId, original: family.stem, state: 'waiting' as const, statements: [], audio: [] })));
+          await tx.insert(files).values(some.flatMap(({ clip, family }) => family.files.map((f) => {
             const place = join(wanted.path, card.folder, f.path);
             return { id: randomUUID(), clip, role: f.role, root: root.id, path: place, takenRoot: root.id, takenPath: place, suffix: f.suffix, size: f.size, modified: f.modified };
-          }));
+          })));
         }
         taken.push({ id: choice.cardId, clips: card.families.length });
       }

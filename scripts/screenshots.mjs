@@ -1,0 +1,67 @@
+// Takes the pictures of docs/screenshots from a fresh demo, by driving it through the whole job.
+import { chromium } from '@playwright/test';
+import { spawn } from 'node:child_process';
+import { mkdirSync, mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import path from 'node:path';
+import { ensureTestPrograms, ROOT } from './setup.mjs';
+
+ensureTestPrograms();
+const home = mkdtempSync(path.join(tmpdir(), 'shelf-shots-'));
+const to = path.join(ROOT, 'docs', 'screenshots');
+mkdirSync(to, { recursive: true });
+const base = 'http://127.0.0.1:4199';
+const server = spawn(process.execPath, ['scripts/demo.mjs'], { cwd: ROOT, env: { ...process.env, PORT: '4199', SORT_SHELF_HOME: home }, stdio: ['ignore', 'pipe', 'inherit'] });
+await new Promise((resolve, reject) => {
+  server.stdout.on('data', (c) => String(c).includes('is ready at') && resolve());
+  server.once('exit', () => reject(new Error('the demo did not start')));
+});
+const browser = await chromium.launch({
+  executablePath: process.env.CHROMIUM_PATH ?? '/usr/bin/chromium',
+  args: ['--headless', '--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync'],
+});
+const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+const idle = async () => {
+  for (let quiet = 0; quiet < 3;) {
+    quiet = (await (await fetch(`${base}/api/work`)).json()).length === 0 ? quiet + 1 : 0;
+    await page.waitForTimeout(700);
+  }
+};
+const shot = async (name) => {
+  await page.waitForTimeout(1200);
+  await page.screenshot({ path: path.join(to, `${name}.png`) });
+};
+await page.goto(`${base}/intake?root=shelf&path=Offloaded&look=1`);
+await page.getByRole('article').nth(2).waitFor();
+await shot('intake');
+await page.getByRole('button', { name: /^Take in/ }).click();
+await page.waitForURL(`${base}/`);
+await idle();
+await page.goto(`${base}/naming`);
+await page.getByRole('button', { name: 'Counter: 001' }).click();
+await shot('naming');
+await page.getByRole('button', { name: /^Rename/ }).click();
+await page.getByText(/renamed and placed/).waitFor();
+await page.goto(`${base}/proxies`);
+await page.getByRole('button', { name: /^Make/ }).click();
+await page.getByText(/[34] made/).waitFor();
+await shot('proxies');
+await page.goto(base);
+await shot('wall');
+await idle();
+await page.goto(`${base}/card/B002?only=problems`);
+await shot('card-problems');
+await page.goto(`${base}/card/B002`);
+await page.getByRole('option', { name: /T0009|_008_/ }).click();
+await page.waitForTimeout(800);
+await page.getByRole('option').nth(1).hover({ position: { x: 20, y: 90 } });
+await shot('card');
+await page.mouse.move(5, 790);
+await page.getByRole('button', { name: 'Table' }).click();
+await shot('table');
+await page.goto(`${base}/logbook`);
+await page.getByRole('button', { name: /^Show/ }).first().click();
+await shot('logbook');
+await browser.close();
+server.kill('SIGTERM');
+rmSync(home, { recursive: true, force: true, maxRetries: 5 });
