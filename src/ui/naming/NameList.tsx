@@ -25,7 +25,7 @@ export function NameList({ rows, block, without, toggle }: Props) {
           return (
             <div key={r.clipId} role="row" aria-rowindex={v.index + 2} className={styles.row} data-stop={stop ? '' : undefined} data-out={r.out ? '' : undefined} data-same={!r.out && r.steps === 0 ? '' : undefined}
               style={{ position: 'absolute', top: 0, left: 0, right: 0, transform: `translateY(${v.start}px)` }}>
-              <span role="cell"><input type="checkbox" checked={!r.out} disabled={forced} onChange={() => toggle(r.clipId)} aria-label={`Rename ${r.current}`} /></span>
+              <span role="cell"><input type="checkbox" checked={!r.out && !without.includes(r.clipId)} disabled={forced} onChange={() => toggle(r.clipId)} aria-label={`Rename ${r.current}`} /></span>
               <span role="cell" className="figures soft" title={r.current}>{r.current}{r.extension}</span>
               <span role="cell" className="figures" title={`${r.folder}/${r.stem}${r.extension}`}>
                 {r.out ? <span className="soft">stays as it is</span> : <>{withMark(r, block)}{r.extension}</>}

@@ -65,11 +65,12 @@ function Bench({ job }: { job: JobView }) {
   if (cards.length === 0) return <Empty title="There are no clips to name yet"><Button href="/intake" variant="contained">Bring in footage</Button></Empty>;
   const p = preview.data;
   // What is shown may be applied while it is asked for anew: the server refuses a plan that is out of date.
-  const pending = settled !== JSON.stringify(request) || preview.isPlaceholderData;
+  // After a rename the list is of before it until it has been asked for anew.
+  const pending = settled !== JSON.stringify(request) || preview.isPlaceholderData || (done !== null && preview.isFetching);
   const toggle = (id: string) => setChosenCards((old) => (old.includes(id) ? old.filter((c) => c !== id) : [...old, id]));
   const selected = convention.blocks.find((b) => b.id === block) ?? null;
   const example = p?.rows.find((r) => !r.out) ?? p?.rows[0];
-  const rows = p ? (problemsOnly ? p.rows.filter((r) => r.problems.length > 0) : p.rows) : [];
+  const rows = p ? (problemsOnly ? p.rows.filter((r) => r.problems.length > 0 || without.includes(r.clipId)) : p.rows) : [];
   return (
     <div className={styles.bench}>
       <header className={styles.head}>

@@ -1,0 +1,233 @@
+import { expect, type Page, test } from '@playwright/test';
+import { execFileSync } from 'node:child_process';
+import { mkdirSync, mkdtempSync, renameSync, rmSync, symlinkSync, truncateSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import path from 'node:path';
+import { hashTree, TestServer } from './server';
+
+// The application on a person's own folders, which hold every kind of fault.
+test.describe.configure({ mode: 'serial' });
+
+const server = new TestServer('start');
+const outside = mkdtempSync(path.join(tmpdir(), 'shelf-outside-'));
+let page: Page;
+
+function clip(...parts: string[]): string {
+  const file = path.join(...parts);
+  mkdirSync(path.dirname(file), { recursive: true });
+  execFileSync(process.env.FFMPEG_PATH ?? 'ffmpeg', ['-v', 'error', '-y', '-f', 'lavfi', '-i', 'testsrc2=size=320x180:rate=25:duration=1', '-c:v', 'libx264', '-preset', 'ultrafast', '-pix_fmt', 'yuv420p',
+    '-timecode', '10:00:00:00', '-metadata', 'creation_time=2026-05-05T10:00:00Z', '-f', 'mp4', `file:${file}`]);
+  return file;
+}
+
+test.beforeAll(async ({ browser }) => {
+  await server.start();
+  page = await (await browser.newContext()).newPage();
+  const odd = path.join(server.shelf, 'Odd');
+  for (const name of [`it's "one".mp4`, '-rf.mp4', 'wheel 🌊.mp4', 'two\nlines.mp4']) clip(odd, name);
+  writeFileSync(path.join(odd, 'empty.MP4'), '');
+  writeFileSync(path.join(odd, 'text.MP4'), 'dear diary');
+  const cut = clip(odd, 'cut.mp4');
+  truncateSync(cut, 30_000);
+  writeFileSync(path.join(outside, 'secret.mp4'), 'not yours');
+  symlinkSync(path.join(outside, 'secret.mp4'), path.join(odd, 'link.mp4'));
+  symlinkSync(outside, path.join(server.shelf, 'way-out'));
+  mkdirSync(path.join(server.shelf, 'Nothing'));
+});
+test.afterAll(async () => {
+  await server.close();
+  rmSync(outside, { recursive: true, force: true });
+});
+
+test('a new folder asks for the job first, and says what a code is', async () => {
+  await page.goto(server.url);
+  await expect(page.getByRole('heading', { name: 'Begin a job' })).toBeVisible();
+  await page.getByLabel('Name of the job').fill('Odd ends');
+  await page.getByLabel('Code').fill('no spaces');
+  await expect(page.getByText('a job code is one to twelve letters, digits or dashes')).toBeVisible();
+  await expect(page.getByRole('button', { name: 'Begin' })).toBeDisabled();
+  await page.getByLabel('Code').fill('ODD');
+  await page.getByRole('button', { name: 'Begin' }).click();
+  await expect(page.getByRole('heading', { name: 'Nothing is on the shelf yet' })).toBeVisible();
+});
+
+test('each fault of a folder is said where the person is; the rest is taken in', async () => {
+  await page.goto(`${server.url}/intake?root=shelf&path=Odd&look=1`);
+  const card = page.getByRole('article');
+  await expect(card).toContainText('5 clips');
+  await card.getByRole('button', { name: /Clips and files/ }).click();
+  const told = card.getByRole('table', { name: 'Left aside or marked' });
+  await expect(told.getByRole('row', { name: /empty\.MP4/ })).toContainText('has no bytes');
+  await expect(told.getByRole('row', { name: /text\.MP4/ })).toContainText('is text, not video');
+  await expect(told.getByRole('row', { name: /cut\.mp4/ })).toContainText('cut short');
+  await expect(told.getByRole('row', { name: /link\.mp4/ })).toContainText('does not follow links');
+  await card.getByLabel('Camera').fill('x');
+  await card.getByLabel('Card', { exact: true }).fill('X 1');
+  await expect(card.getByText('a card id is one to sixteen letters, digits or dashes')).toBeVisible();
+  await expect(page.getByRole('button', { name: /^Take in/ })).toBeDisabled();
+  await card.getByLabel('Card', { exact: true }).fill('X001');
+  await page.getByRole('button', { name: 'Take in 1 card, 5 clips' }).click();
+  await expect(page.getByRole('link', { name: /to look at/ })).toBeVisible();
+  await page.getByRole('link', { name: /to look at/ }).click();
+  await expect(page.getByRole('option', { name: /^cut/ })).toBeVisible();
+  await page.getByRole('option', { name: /^cut/ }).click();
+  await expect(page.getByRole('complementary', { name: 'Clip' })).toContainText('cut.mp4 is cut short');
+  await expect(page.getByRole('complementary', { name: 'Clip' })).toContainText('cannot be shown');
+});
+
+test('names of all kinds are renamed and come back; the clip that cannot be read stays', async () => {
+  const before = hashTree(server.shelf);
+  await page.goto(`${server.url}/naming`);
+  await expect(page.getByRole('row', { name: /cut\.mp4/ })).toContainText('cannot be read: left where it is');
+  await page.getByRole('button', { name: 'Rename 4 files' }).click();
+  await expect(page.getByText('4 files renamed and placed.')).toBeVisible();
+  const after = hashTree(server.shelf);
+  expect(Object.keys(after).filter((p) => p.startsWith('ODD/'))).toHaveLength(4);
+  expect(after['Odd/cut.mp4']).toBe(before['Odd/cut.mp4']);
+  await expect(page.getByRole('button', { name: 'Nothing to rename' })).toBeVisible();
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await expect(page.getByRole('button', { name: 'Rename 4 files' })).toBeEnabled();
+  expect(hashTree(server.shelf)).toEqual(before);
+});
+
+test('a name that is taken stops the plan until it is mended or the clip left out', async () => {
+  const stranger = path.join(server.shelf, 'ODD/D1_2026-05-05/X/X001/ODD_D1_X001_001_25p.mp4');
+  mkdirSync(path.dirname(stranger), { recursive: true });
+  writeFileSync(stranger, 'somebody else');
+  await page.reload();
+  await expect(page.getByText('this name is on the shelf already')).toBeVisible();
+  await expect(page.getByRole('button', { name: 'Mend the clash to go on' })).toBeDisabled();
+  await page.getByRole('button', { name: 'Show problems only' }).click();
+  await expect(page.getByRole('row', { name: /on the shelf already/ })).toContainText('-rf');
+  await page.getByLabel('Rename -rf').uncheck();
+  await expect(page.getByRole('button', { name: 'Rename 3 files' })).toBeEnabled();
+  rmSync(path.join(server.shelf, 'ODD'), { recursive: true });
+});
+
+test('an illegal word in a name is said at every clip', async () => {
+  await page.reload();
+  await page.getByRole('button', { name: '+ block' }).click();
+  await page.getByRole('menuitem', { name: 'Words' }).click();
+  await page.getByLabel('text').fill('a:b');
+  await expect(page.getByText(': cannot stand in a file name').first()).toBeVisible();
+  await page.getByRole('button', { name: 'Take out Words' }).click();
+  await expect(page.getByRole('button', { name: 'Rename 4 files' })).toBeEnabled();
+});
+
+test('two tabs: what one does the other shows; a plan that is out of date is not applied', async () => {
+  const other = await page.context().newPage();
+  await other.goto(`${server.url}/naming`);
+  await expect(other.getByRole('button', { name: 'Rename 4 files' })).toBeEnabled();
+  await page.getByRole('button', { name: 'Rename 4 files' }).click();
+  await expect(page.getByText('4 files renamed and placed.')).toBeVisible();
+  await expect(other.getByRole('button', { name: 'Nothing to rename' })).toBeVisible();
+  await other.goto(`${server.url}/logbook`);
+  await other.getByRole('button', { name: 'Undo' }).first().click();
+  await expect(other.getByText('undone')).toHaveCount(2);
+  await expect(page.getByRole('button', { name: 'Rename 4 files' })).toBeVisible();
+  await other.close();
+});
+
+test('folders that are empty, gone, or lead out', async () => {
+  await page.goto(`${server.url}/intake?root=shelf&path=Nothing&look=1`);
+  await expect(page.getByText('No footage was recognised here')).toBeVisible();
+  await page.goto(`${server.url}/intake?root=shelf&path=Gone&look=1`);
+  await expect(page.getByText('The folder “Gone” is not there any more.').first()).toBeVisible();
+  for (const way of ['../..', '/etc', 'way-out', 'Odd/../..']) {
+    await page.goto(`${server.url}/intake?root=shelf&path=${encodeURIComponent(way)}&look=1`);
+    await expect(page.getByText(/leads out of|goes through a link/).first()).toBeVisible();
+    await expect(page.getByText('secret')).toHaveCount(0);
+  }
+});
+
+test('a folder of one\'s own is added to read from: its clips are copied, itself left alone', async () => {
+  const stick = mkdtempSync(path.join(tmpdir(), 'shelf-stick-'));
+  clip(stick, 'Y001', 'one.mp4');
+  const source = hashTree(stick);
+  await page.goto(`${server.url}/intake`);
+  await page.getByRole('button', { name: 'Add a root …' }).click();
+  await page.getByLabel('Whole path of a folder').fill(path.join(stick, 'none'));
+  await page.getByRole('button', { name: 'Only read it' }).click();
+  await expect(page.getByText(/There is no folder/)).toBeVisible();
+  await page.getByLabel('Whole path of a folder').fill(stick);
+  await page.getByRole('button', { name: 'Only read it' }).click();
+  await page.getByRole('button', { name: 'Look in this folder' }).click();
+  await page.getByRole('button', { name: 'Take in 1 card, 1 clip' }).click();
+  await page.getByRole('link', { name: 'Card Y001' }).click();
+  await page.getByRole('link', { name: 'Name this card' }).click();
+  await expect(page.getByText(/1 file, .* will be copied to the shelf and verified/)).toBeVisible();
+  await page.getByRole('button', { name: 'Rename 1 file' }).click();
+  await expect(page.getByText('1 file renamed and placed.')).toBeVisible();
+  expect(hashTree(stick)).toEqual(source);
+  expect(Object.values(hashTree(server.shelf))).toContain(source['Y001/one.mp4']);
+  // The stick is pulled out: its root says so, the copy on the shelf is there.
+  renameSync(stick, `${stick}-gone`);
+  await page.goto(server.url);
+  await expect(page.getByText('not there')).toBeVisible();
+  rmSync(`${stick}-gone`, { recursive: true });
+});
+
+test('the player gets byte ranges', async () => {
+  const { cards } = (await (await fetch(`${server.url}/api/wall`)).json()) as { cards: { id: string }[] };
+  const card = (await (await fetch(`${server.url}/api/cards/${cards.find((c) => c.id === 'X001')!.id}`)).json()) as { views: { id: string; state: string; bytes: number }[] };
+  const view = card.views.find((v) => v.state === 'read')!;
+  const get = (range?: string) => fetch(`${server.url}/api/clips/${view.id}/media`, range ? { headers: { range } } : {});
+  const whole = new Uint8Array(await (await get()).arrayBuffer());
+  expect(whole).toHaveLength(view.bytes);
+  for (const [range, from, to] of [['bytes=0-99', 0, 100], ['bytes=1000-', 1000, view.bytes], ['bytes=-50', view.bytes - 50, view.bytes], ['bytes=10-999999999', 10, view.bytes]] as const) {
+    const part = await get(range);
+    expect(part.status).toBe(206);
+    expect(part.headers.get('content-range')).toBe(`bytes ${from}-${to - 1}/${view.bytes}`);
+    expect(Buffer.from(await part.arrayBuffer()).equals(Buffer.from(whole.subarray(from, to)))).toBe(true);
+  }
+  expect((await get(`bytes=${view.bytes}-`)).status).toBe(416);
+});
+
+test('by keyboard: steps, clips, leaves, keys', async () => {
+  await page.goto(`${server.url}/card/X001`);
+  const chosen = () => page.getByRole('option', { selected: true });
+  await expect(chosen()).toHaveCount(1);
+  await page.keyboard.press('ArrowRight');
+  await page.keyboard.press('Shift+ArrowRight');
+  await expect(chosen()).toHaveCount(2);
+  await page.keyboard.press('Control+a');
+  await expect(chosen()).toHaveCount(5);
+  await page.keyboard.press('Home');
+  await expect(chosen()).toHaveCount(1);
+  await page.keyboard.press('Period');
+  await expect(page.getByTestId('frame')).toHaveText('2 of 25');
+  await page.keyboard.press('?');
+  await expect(page.getByRole('dialog')).toContainText('Turn the leaf');
+  await page.keyboard.press('Escape');
+  await page.keyboard.press('4');
+  await expect(page).toHaveURL(/proxies$/);
+  await page.keyboard.press('g');
+  await expect(page).toHaveURL(/logbook$/);
+  await page.keyboard.press('1');
+  await expect(page.getByRole('link', { name: 'Card X001' })).toBeVisible();
+  await page.goBack();
+  await expect(page).toHaveURL(/logbook$/);
+});
+
+test('the logbook is filtered by kind and words', async () => {
+  await page.goto(`${server.url}/logbook`);
+  const entries = page.getByRole('listitem');
+  await expect(entries.filter({ hasText: 'Took in X001' })).toBeVisible();
+  await page.getByRole('button', { name: 'Taken in' }).click();
+  await expect(entries).toHaveCount(2);
+  await page.getByLabel('Find in the logbook').fill('x001');
+  await expect(entries).toHaveCount(1);
+  await page.getByLabel('Find in the logbook').fill('nowhere');
+  await expect(page.getByText('Nothing of this kind has happened')).toBeVisible();
+});
+
+test('the server away: the page says so, and goes on when it is back', async () => {
+  await page.goto(`${server.url}/card/X001`);
+  await expect(page.getByRole('option').first()).toBeVisible();
+  await server.kill();
+  await page.getByRole('button', { name: 'Read again' }).click();
+  await expect(page.getByText('Sort Shelf does not answer.')).toBeVisible();
+  await server.start();
+  await page.getByRole('button', { name: 'Read again' }).click();
+  await expect(page.getByText('1 clip being read again')).toBeVisible();
+});

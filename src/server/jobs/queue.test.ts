@@ -1,0 +1,109 @@
+import { afterAll, beforeAll, beforeEach, describe, expect, test } from '@jest/globals';
+import { asc } from 'drizzle-orm';
+import { cameras, cards, clips, days, work } from '../db/schema';
+import { testShelf, type TestShelf } from '../testing/media';
+import { type Handler, WorkQueue } from './queue';
+
+let s: TestShelf;
+let queue: WorkQueue;
+let seen: string[];
+let handler: Handler;
+const none: Handler = () => Promise.resolve();
+const rows = () => s.runtime.db.select().from(work).orderBy(asc(work.queuedAt));
+const states = async () => (await rows()).map((r) => `${r.clip}:${r.state}`);
+/** Waits until `what` is true, at most five seconds. */
+async function until(what: () => boolean | Promise<boolean>): Promise<void> {
+  for (let i = 0; i < 250; i++) {
+    if (await what()) return;
+    await new Promise((r) => setTimeout(r, 20));
+  }
+  throw new Error('it did not come to that');
+}
+
+beforeAll(async () => {
+  s = await testShelf();
+  const { db } = s.runtime;
+  await db.insert(cameras).values({ letter: 'B', model: null });
+  await db.insert(days).values({ number: 1, date: null });
+  await db.insert(cards).values({ id: 'B001', camera: 'B', day: 1, shape: 'plain', root: 'shelf', folder: '', aside: [], proxySuffix: null, takenAt: new Date() });
+  for (const id of ['a', 'b', 'c', 'd']) await db.insert(clips).values({ id, card: 'B001', original: id, state: 'read', statements: [], audio: [] });
+});
+afterAll(() => s.close());
+beforeEach(async () => {
+  await s.runtime.db.delete(work);
+  seen = [];
+  handler = (_, c) => { seen.push(c.clip); return Promise.resolve(); };
+  queue = new WorkQueue(s.runtime, { read: none, filmstrip: none, proxy: (r, c) => handler(r, c) });
+  await queue.recover();
+});
+
+describe('the queue', () => {
+  test('does work in the order it was asked for, once', async () => {
+    expect(await queue.add('proxy', ['c', 'a', 'b'])).toBe(3);
+    expect(await queue.add('proxy', ['a', 'd', 'unknown'])).toBe(1);
+    await queue.drain();
+    expect(seen).toEqual(['c', 'a', 'b', 'd']);
+    expect((await rows()).every((r) => r.state === 'done' && r.progress === 1 && r.attempts === 1)).toBe(true);
+    expect(await queue.add('proxy', ['a'])).toBe(1);
+  });
+
+  test('a failure is kept with its words and the rest goes on; again does it again', async () => {
+    handler = (_, c) => {
+      seen.push(c.clip);
+      return c.clip === 'a' && c.attempt === 1 ? Promise.reject(new Error('a is cut short')) : Promise.resolve({ speed: 3 });
+    };
+    await queue.add('proxy', ['a', 'b']);
+    await queue.drain();
+    expect((await rows()).map((r) => [r.clip, r.state, r.fault, r.speed])).toEqual([['a', 'failed', 'a is cut short', null], ['b', 'done', null, 3]]);
+    const [failed] = await rows();
+    expect(await queue.retry([failed!.id])).toBe(1);
+    expect(await queue.retry([failed!.id])).toBe(0);
+    await queue.drain();
+    expect(seen).toEqual(['a', 'b', 'a']);
+    expect((await rows()).map((r) => [r.clip, r.state, r.fault]).sort()).toEqual([['a', 'done', null], ['b', 'done', null]]);
+  });
+
+  test('waiting work is taken off, running work is ended', async () => {
+    handler = (_, c) => new Promise((resolve, reject) => {
+      seen.push(c.clip);
+      c.signal.addEventListener('abort', () => reject(c.signal.reason as Error));
+      if (c.clip === 'c') resolve();
+    });
+    await queue.add('proxy', ['a', 'b', 'c']);
+    const [a, b] = await rows();
+    await queue.start();
+    await until(() => seen.includes('a'));
+    expect(await queue.cancel([b!.id, a!.id])).toBe(2);
+    await until(async () => (await rows()).every((r) => r.state === 'cancelled' || r.state === 'done'));
+    expect(await states()).toEqual(['a:cancelled', 'b:cancelled', 'c:done']);
+    expect(seen).toEqual(['a', 'c']);
+    await queue.stop();
+  });
+
+  test('stopping puts running work back, and the next server goes on with it', async () => {
+    handler = (_, c) => new Promise((_resolve, reject) => {
+      seen.push(c.clip);
+      c.signal.addEventListener('abort', () => reject(c.signal.reason as Error));
+    });
+    await queue.add('proxy', ['a', 'b']);
+    await queue.start();
+    await until(() => seen.includes('a'));
+    await queue.stop();
+    expect(await states()).toEqual(['a:queued', 'b:queued']);
+    const next = new WorkQueue(s.runtime, { read: none, filmstrip: none, proxy: (_, c) => { seen.push(c.clip); return Promise.resolve(); } });
+    await next.recover();
+    await next.drain();
+    expect(seen).toEqual(['a', 'a', 'b']);
+  });
+
+  test('what a killed server left running is done again', async () => {
+    await queue.add('proxy', ['a', 'b', 'c']);
+    const [a] = await rows();
+    await s.runtime.db.update(work).set({ state: 'running', progress: 0.4, attempts: 1 });
+    const next = new WorkQueue(s.runtime, { read: none, filmstrip: none, proxy: (_, c) => { seen.push(`${c.clip}${c.attempt}`); return Promise.resolve(); } });
+    await next.recover();
+    expect((await rows()).find((r) => r.id === a!.id)).toMatchObject({ state: 'queued', progress: 0 });
+    await next.drain();
+    expect(seen).toEqual(['a2', 'b2', 'c2']);
+  });
+});

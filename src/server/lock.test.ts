@@ -1,0 +1,43 @@
+import { afterEach, beforeEach, expect, test } from '@jest/globals';
+import { spawn } from 'node:child_process';
+import { existsSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import path from 'node:path';
+import { holdFolder } from './lock';
+
+let home: string;
+beforeEach(() => { home = mkdtempSync(path.join(tmpdir(), 'shelf-lock-')); });
+afterEach(() => rmSync(home, { recursive: true, force: true }));
+const lock = () => path.join(home, 'server.lock');
+
+test('one holder at a time; letting go frees the folder', async () => {
+  const release = await holdFolder(home);
+  expect(JSON.parse(readFileSync(lock(), 'utf8'))).toMatchObject({ pid: process.pid });
+  await release();
+  expect(existsSync(lock())).toBe(false);
+  await (await holdFolder(home))();
+});
+
+test('a living holder is named, with what to do', async () => {
+  const other = spawn('sleep', ['30']);
+  try {
+    const stat = readFileSync(`/proc/${other.pid}/stat`, 'utf8');
+    const begun = stat.slice(stat.lastIndexOf(')') + 2).split(' ')[19]!;
+    writeFileSync(lock(), JSON.stringify({ pid: other.pid, begun, at: '2026-05-05T08:00:00Z' }));
+    await expect(holdFolder(home)).rejects.toMatchObject({
+      title: 'Refused', message: expect.stringContaining(`process ${other.pid}`) as unknown, about: { next: expect.stringContaining('SORT_SHELF_HOME') as unknown },
+    });
+    // The number alone is not enough: a process that began at another time is another one.
+    writeFileSync(lock(), JSON.stringify({ pid: other.pid, begun: '1', at: '2026-05-05T08:00:00Z' }));
+    await (await holdFolder(home))();
+  } finally {
+    other.kill('SIGKILL');
+  }
+});
+
+test.each(['', 'nonsense', '{"pid":-1}', '{"pid":999999999,"begun":"5","at":"x"}'])('a lock left by a dead server is replaced: %j', async (text) => {
+  writeFileSync(lock(), text);
+  const release = await holdFolder(home);
+  expect(JSON.parse(readFileSync(lock(), 'utf8'))).toMatchObject({ pid: process.pid });
+  await release();
+});
