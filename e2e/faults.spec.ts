@@ -221,8 +221,28 @@ test('the logbook is filtered by kind and words', async () => {
   await expect(page.getByText('Nothing of this kind has happened')).toBeVisible();
 });
 
-test('the server away: the page says so, and goes on when it is back', async () => {
+test('a card taken in by mistake is forgotten, its files are not', async () => {
+  const before = hashTree(server.shelf);
+  await page.goto(`${server.url}/card/Y001`);
+  await page.getByRole('button', { name: 'Forget card …' }).click();
+  await page.getByRole('button', { name: 'Forget it' }).click();
+  await expect(page.getByText('Clips of Y001 have been named.')).toBeVisible();
   await page.goto(`${server.url}/card/X001`);
+  await page.getByRole('button', { name: 'Forget card …' }).click();
+  await page.getByRole('button', { name: 'Keep it' }).click();
+  await page.getByRole('button', { name: 'Forget card …' }).click();
+  await page.getByRole('button', { name: 'Forget it' }).click();
+  await expect(page.getByRole('link', { name: 'Card Y001' })).toBeVisible();
+  await expect(page.getByRole('link', { name: 'Card X001' })).toHaveCount(0);
+  expect(hashTree(server.shelf)).toEqual(before);
+  await page.goto(`${server.url}/intake?root=shelf&path=Odd&look=1`);
+  await page.getByRole('button', { name: 'Take in 1 card, 5 clips' }).click();
+  await expect(page.getByRole('link', { name: /to look at/ })).toBeVisible();
+});
+
+test('the server away: the page says so, and goes on when it is back', async () => {
+  const { cards } = (await (await fetch(`${server.url}/api/wall`)).json()) as { cards: { id: string }[] };
+  await page.goto(`${server.url}/card/${cards.find((c) => c.id !== 'Y001')!.id}`);
   await expect(page.getByRole('option').first()).toBeVisible();
   await server.kill();
   await page.getByRole('button', { name: 'Read again' }).click();

@@ -1,6 +1,7 @@
 import { createCanvas, GlobalFonts, type SKRSContext2D } from '@napi-rs/canvas';
 import { createRequire } from 'node:module';
 import path from 'node:path';
+import { randomFrom } from '../core/random';
 import { fps } from '../core/timecode/rate';
 import { addFrames, formatTimecode } from '../core/timecode/timecode';
 import type { DemoClip } from './scenario';
@@ -21,18 +22,6 @@ function registerFace(): void {
     throw new Error('the typeface for the burnt-in timecode could not be read: run npm ci');
   }
   registered = true;
-}
-
-/** A small seeded generator (mulberry32, public domain), so that a clip looks the same every time it is made. */
-function seeded(seed: number): () => number {
-  let a = seed >>> 0;
-  return () => {
-    a = (a + 0x6d2b79f5) >>> 0;
-    let t = a;
-    t = Math.imul(t ^ (t >>> 15), t | 1);
-    t ^= t + Math.imul(t ^ (t >>> 7), t | 61);
-    return ((t ^ (t >>> 14)) >>> 0) / 4294967296;
-  };
 }
 
 const seedOf = (text: string): number => [...text].reduce((h, ch) => Math.imul(h ^ ch.charCodeAt(0), 16777619), 2166136261);
@@ -61,7 +50,7 @@ export function painter(clip: DemoClip, card: string): (frame: number) => Buffer
   const canvas = createCanvas(DRAWN.width, DRAWN.height);
   const g = canvas.getContext('2d');
   g.scale(DRAWN.width / SPACE.width, DRAWN.height / SPACE.height);
-  const random = seeded(seedOf(card + clip.name));
+  const random = randomFrom(seedOf(card + clip.name));
   const hour = clip.start.frame / fps(clip.rate) / 3600;
   const view = { zoom: 0.8 + random() * 1.1, x: 0.3 + random() * 0.5, pan: (random() - 0.5) * 30, speed: 0.25 + random() * 0.5, tide: 480 + random() * 60 };
   const s = sky(hour);

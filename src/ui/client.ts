@@ -40,6 +40,7 @@ export const server = {
   takeIn: (wanted: TakeIn) => send(z.object({ cards: z.array(z.object({ id: z.string(), clips: z.int() })) }), 'POST', 'intake', wanted),
   wall: () => call(WallView, 'wall'),
   card: (id: string) => call(CardPage, `cards/${segment(id)}`),
+  forgetCard: (id: string) => call(z.unknown(), `cards/${segment(id)}`, { method: 'DELETE' }),
   clip: (id: string) => call(ClipDetail, `clips/${segment(id)}`),
   readAgain: (clips: string[]) => send(z.object({ added: z.int() }), 'POST', 'clips/read', { clips }),
   previewNames: (request: NamingRequest) => send(NamingPreview, 'POST', 'naming/preview', request),

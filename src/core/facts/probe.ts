@@ -136,8 +136,9 @@ export function statementsFromProbe(p: ProbeOutput, options: { zoneMinutes: numb
   say('recordedAt', moment ? { type: 'moment', moment } : null);
   if (options.modified) {
     // A file is last written when the recording ends: its length before that it began (common practice).
-    const length = Number(p.format.duration ?? 0) * 1000;
-    const local = new Date(options.modified.getTime() - (Number.isFinite(length) ? length : 0) + options.zoneMinutes * 60_000).toISOString().slice(0, 19);
+    const stated = Number(p.format.duration ?? 0) * 1000;
+    const length = stated > 0 && stated < 172_800_000 ? stated : 0;
+    const local = new Date(options.modified.getTime() - length + options.zoneMinutes * 60_000).toISOString().slice(0, 19);
     say('recordedAt', { type: 'moment', moment: { local, offset: options.zoneMinutes } }, 'fileTime');
   }
   if (rate) {

@@ -1,4 +1,4 @@
-import { and, asc, eq, inArray } from 'drizzle-orm';
+import { and, asc, eq, inArray, sql } from 'drizzle-orm';
 import { randomUUID } from 'node:crypto';
 import { unlink } from 'node:fs/promises';
 import path from 'node:path';
@@ -42,12 +42,12 @@ export function undoPlan(runtime: Runtime, planId: string): Promise<PlanResult> 
   return runtime.exclusively(async () => {
     const [plan] = await runtime.db.select().from(plans).where(eq(plans.id, planId));
     if (!plan) throw new NotFound('This change is not in the logbook.');
-    if (!(await isUndoable(runtime, planId))) throw new Refused('This change cannot be undone any more.', { next: 'Undo the later changes of the same clips first.' });
+    if (!(await undoablePlans(runtime, planId)).has(planId)) throw new Refused('This change cannot be undone any more.', { next: 'Undo the later changes of the same clips first.' });
     const done = (await stepsOf(runtime, planId)).filter((s) => s.state === 'done');
     const back = undoSteps(done.map(toStep));
     const id = await storePlan(runtime, 'undo', [...await proxiesBack(runtime, back), ...back], planId);
     const result = await execute(runtime, id);
-    await runtime.db.update(plans).set({ state: result.failed.length === 0 ? 'undone' : 'partly' }).where(eq(plans.id, planId));
+    await markUndone(runtime, planId, id);
     await writeLog(runtime, 'undo', `${sentence(result)}: taken back`, id);
     runtime.events.changed('log');
     return result;
@@ -75,15 +75,23 @@ async function proxiesBack(runtime: Runtime, back: readonly Step[]): Promise<Ste
   return out;
 }
 
-/** A plan can be undone while every file it moved stands where it put it. */
-export async function isUndoable(runtime: Runtime, planId: string): Promise<boolean> {
-  const [plan] = await runtime.db.select().from(plans).where(eq(plans.id, planId));
-  if (!plan || plan.kind !== 'name' || (plan.state !== 'done' && plan.state !== 'partly')) return false;
-  const done = (await stepsOf(runtime, planId)).filter((s) => s.state === 'done');
-  if (done.length === 0) return false;
-  const last = new Map(done.map((s) => [s.file, s]));
-  const rows = await runtime.db.select().from(files).where(inArray(files.id, [...last.keys()]));
-  return rows.length === last.size && rows.every((f) => f.root === last.get(f.id)!.toRoot && f.path === last.get(f.id)!.toPath);
+/** Writes on a plan what an undo took back; what is left of it can still be undone later. */
+async function markUndone(runtime: Runtime, planId: string, undoId: string): Promise<void> {
+  const back = (await stepsOf(runtime, undoId)).filter((s) => s.state === 'done').map((s) => s.file);
+  if (back.length > 0) await runtime.db.update(steps).set({ state: 'reverted' }).where(and(eq(steps.plan, planId), eq(steps.state, 'done'), inArray(steps.file, back)));
+  const left = (await stepsOf(runtime, planId)).some((s) => s.state === 'done');
+  await runtime.db.update(plans).set({ state: left ? 'partly' : 'undone' }).where(eq(plans.id, planId));
+}
+
+/** Plans that can be undone: every file they moved stands where they put it. Of all plans, or of one. */
+export async function undoablePlans(runtime: Pick<Runtime, 'db'>, planId?: string): Promise<Set<string>> {
+  const { rows } = await runtime.db.execute<{ plan: string }>(sql`
+    select s.plan from (
+      select distinct on (plan, file) plan, file, to_root, to_path from steps where state = 'done' order by plan, file, number desc
+    ) s join plans p on p.id = s.plan left join files f on f.id = s.file
+    where p.kind = 'name' and p.state in ('done', 'partly') ${planId ? sql`and p.id = ${planId}` : sql``}
+    group by s.plan having bool_and(f.id is not null and f.root = s.to_root and f.path = s.to_path)`);
+  return new Set(rows.map((r) => r.plan));
 }
 
 export const stepsOf = (runtime: Pick<Runtime, 'db'>, planId: string): Promise<StepRow[]> =>
@@ -214,7 +222,7 @@ export async function recoverPlans(runtime: Runtime): Promise<void> {
       if (settled.state === 'done') await runtime.db.update(files).set({ root: s.toRoot, path: s.toPath }).where(eq(files.id, s.file));
     }
     const result = await execute(runtime, plan.id);
-    if (plan.undoes) await runtime.db.update(plans).set({ state: result.failed.length === 0 ? 'undone' : 'partly' }).where(eq(plans.id, plan.undoes));
+    if (plan.undoes) await markUndone(runtime, plan.undoes, plan.id);
     await writeLog(runtime, 'recovery', `A ${plan.kind === 'undo' ? 'way back' : 'naming'} that was interrupted was finished: ${sentence(result)}`, plan.id);
   }
 }

@@ -13,7 +13,7 @@ import { browse } from './browse';
 import { beginJob } from './job';
 import { planNaming } from './naming';
 import { addRoot } from './roots';
-import { look, takeIn } from './takeIn';
+import { forgetCard, look, takeIn } from './takeIn';
 import { cardDetail, clipDetail, clipViews, logView, proxiesView, wallView } from './views';
 
 let s: TestShelf;
@@ -153,7 +153,13 @@ describe('the whole job on two cards whose names clash', () => {
     expect(names).toContain('Offloaded/B001/CLIP/T0001.MP4');
     expect(names).toContain('Offloaded/B001/CLIP/T0001.XML');
     expect(names.filter((p) => p.startsWith('SLW/')).length).toBe(13);
-    await undoPlan(s.runtime, result.planId);
+    // The way back meets a fault too: one file has gone away; its family stays, and can still be taken back later.
+    const [first] = names.filter((p) => p.endsWith('D2_B002_001_25p.XML'));
+    renameSync(at(first!), at('away.xml'));
+    expect(await undoPlan(s.runtime, result.planId)).toMatchObject({ state: 'partly', failed: [{ file: first }] });
+    expect(Object.keys(hashTree(s.shelf)).filter((p) => p.startsWith('SLW/')).length).toBe(2);
+    renameSync(at('away.xml'), at(first!));
+    expect(await undoPlan(s.runtime, result.planId)).toMatchObject({ state: 'done', done: 3 });
     renameSync(at('away.mp4'), at('Offloaded/B001/SUB/T0001_px.MP4'));
     expect(hashTree(s.shelf)).toEqual(before);
   });
@@ -260,6 +266,19 @@ describe('bad input', () => {
     mkdirSync(at('Empty'));
     expect(await look(s.runtime, 'shelf', 'Empty')).toMatchObject({ cards: [], aside: [] });
     await expect(takeIn(s.runtime, { root: 'shelf', path: 'Empty', cards: [{ folder: '', camera: 'Z', cardId: 'Z001', day: 1, date: null }] })).rejects.toMatchObject({ title: 'Not found' });
+  });
+
+  test('a card taken in by mistake is forgotten: the disk is left alone, and it can be taken in anew', async () => {
+    const before = hashTree(s.shelf);
+    const { planId } = await name({ cards: ['X001'] });
+    await expect(forgetCard(s.runtime, 'X001')).rejects.toMatchObject({ title: 'Refused' });
+    await undoPlan(s.runtime, planId);
+    await forgetCard(s.runtime, 'X001');
+    expect(hashTree(s.shelf)).toEqual(before);
+    await expect(cardDetail(s.runtime, 'X001')).rejects.toMatchObject({ title: 'Not found' });
+    await takeIn(s.runtime, { root: 'shelf', path: 'Odd', cards: [{ folder: '', camera: 'Y', cardId: 'Y001', day: 3, date: '2026-05-07' }] });
+    expect((await cardDetail(s.runtime, 'Y001')).views).toHaveLength(5);
+    await expect(forgetCard(s.runtime, 'X001')).rejects.toMatchObject({ title: 'Not found' });
   });
 
   test('a card id or a day that is taken is said', async () => {

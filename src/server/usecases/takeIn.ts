@@ -1,4 +1,4 @@
-import { asc, eq, inArray } from 'drizzle-orm';
+import { and, asc, eq, inArray } from 'drizzle-orm';
 import { randomUUID } from 'node:crypto';
 import PQueue from 'p-queue';
 import path from 'node:path';
@@ -8,7 +8,7 @@ import { isVideo } from '../../core/cards/shape';
 import { suggestCard } from '../../core/cards/suggest';
 import { chooseFacts, text } from '../../core/facts/facts';
 import type { CardChoice, Looked, LookedCard, TakeIn } from '../../core/shapes';
-import { cameras, cards, clips, days, files } from '../db/schema';
+import { cameras, cards, clips, days, files, work } from '../db/schema';
 import { Clash, isCode, NotFound, Refused, messageOf } from '../errors';
 import { OWN_FOLDER } from '../files/journal';
 import { resolveIn } from '../files/paths';
@@ -19,6 +19,7 @@ import { theJob } from './job';
 import { writeLog } from './log';
 import { readStatements } from './readClip';
 import { rootById, type Root } from './roots';
+import { clipViews } from './views';
 
 /** Clips stored by one statement. */
 const BATCH = 200;
@@ -144,6 +145,27 @@ export function takeIn(runtime: Runtime, wanted: TakeIn): Promise<{ cards: { id:
     for (const t of taken) await writeLog(runtime, 'takeIn', `Took in ${t.id}: ${t.clips} ${t.clips === 1 ? 'clip' : 'clips'}, in place`);
     runtime.events.changed('cards', 'clips', 'job', 'log');
     return { cards: taken };
+  });
+}
+
+/** Takes a card out of the job, as if it had never been taken in. Nothing on disk is touched. Refused once its clips are named. */
+export function forgetCard(runtime: Runtime, id: string): Promise<void> {
+  return runtime.exclusively(async () => {
+    const views = await clipViews(runtime, id);
+    if (views.some((v) => v.named)) throw new Refused(`Clips of ${id} have been named.`, { next: 'Undo the naming in the logbook first.' });
+    const ids = views.map((v) => v.id);
+    if (ids.length > 0) {
+      const open = await runtime.db.select({ id: work.id }).from(work).where(and(inArray(work.clip, ids), inArray(work.state, ['queued', 'running'])));
+      await runtime.queue.cancel(open.map((o) => o.id));
+    }
+    await runtime.db.transaction(async (tx) => {
+      await tx.delete(clips).where(eq(clips.card, id));
+      const [gone] = await tx.delete(cards).where(eq(cards.id, id)).returning({ day: cards.day });
+      // A day that this card alone had brought goes with it, so that its date can be given anew.
+      if (gone && (await tx.select({ id: cards.id }).from(cards).where(eq(cards.day, gone.day))).length === 0) await tx.delete(days).where(eq(days.number, gone.day));
+    });
+    await writeLog(runtime, 'takeIn', `Forgot ${id}: ${views.length} ${views.length === 1 ? 'clip' : 'clips'}, left on disk as they are`);
+    runtime.events.changed('cards', 'clips', 'job', 'log', 'work');
   });
 }
 

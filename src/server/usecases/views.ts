@@ -1,4 +1,4 @@
-import { asc, desc, eq, inArray } from 'drizzle-orm';
+import { asc, count as drizzleCount, desc, eq, inArray } from 'drizzle-orm';
 import { counterGaps } from '../../core/cards/counter';
 import { fieldOf, SOURCE_WORDS } from '../../core/facts/catalogue';
 import { chooseFacts, contradicts, count, findings, formatValue, rateOf, startOf, text } from '../../core/facts/facts';
@@ -10,7 +10,7 @@ import type { CardView, ClipDetail, ClipView, LogEntry, PairView, PlanDetail, Pr
 import { cards, clips, files, log, pairs, plans, steps, work } from '../db/schema';
 import { NotFound } from '../errors';
 import type { Runtime } from '../runtime';
-import { isUndoable, stepsOf, toStep } from './applyPlan';
+import { stepsOf, toStep, undoablePlans } from './applyPlan';
 import { splitPath } from './naming';
 import { listRoots } from './roots';
 
@@ -197,12 +197,11 @@ export async function proxiesView(runtime: Runtime): Promise<ProxiesView> {
 export async function logView(runtime: Runtime): Promise<LogEntry[]> {
   const rows = await runtime.db.select().from(log).orderBy(desc(log.at)).limit(500);
   const planRows = new Map((await runtime.db.select().from(plans)).map((p) => [p.id, p]));
-  return Promise.all(rows.map(async (r): Promise<LogEntry> => {
-    const plan = r.plan ? planRows.get(r.plan) : undefined;
-    return {
-      id: r.id, at: r.at.toISOString(), who: r.who, kind: r.kind, text: r.text, planId: r.plan, planState: plan?.state ?? null,
-      undoable: plan ? await isUndoable(runtime, plan.id) : false, steps: plan ? (await stepsOf(runtime, plan.id)).length : 0,
-    };
+  const counts = new Map((await runtime.db.select({ plan: steps.plan, n: drizzleCount() }).from(steps).groupBy(steps.plan)).map((r) => [r.plan, r.n]));
+  const undoable = await undoablePlans(runtime);
+  return rows.map((r): LogEntry => ({
+    id: r.id, at: r.at.toISOString(), who: r.who, kind: r.kind, text: r.text, planId: r.plan, planState: (r.plan ? planRows.get(r.plan)?.state : null) ?? null,
+    undoable: r.plan !== null && r.kind === 'name' && undoable.has(r.plan), steps: (r.plan ? counts.get(r.plan) : 0) ?? 0,
   }));
 }
 

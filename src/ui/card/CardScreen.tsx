@@ -1,9 +1,14 @@
 'use client';
 import Button from '@mui/material/Button';
+import Dialog from '@mui/material/Dialog';
+import DialogActions from '@mui/material/DialogActions';
+import DialogContent from '@mui/material/DialogContent';
+import DialogTitle from '@mui/material/DialogTitle';
 import ToggleButton from '@mui/material/ToggleButton';
 import ToggleButtonGroup from '@mui/material/ToggleButtonGroup';
 import { useMutation } from '@tanstack/react-query';
 import Link from 'next/link';
+import { useRouter } from 'next/navigation';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { formatRunningTime } from '../../core/timecode/timecode';
 import { server } from '../client';
@@ -26,6 +31,8 @@ export function CardScreen({ id, problemsOnly, clip }: { id: string; problemsOnl
   const [chosen, setChosen] = useState<ReadonlySet<string>>(() => new Set(clip ? [clip] : []));
   const [focus, setFocus] = useState<string | null>(clip);
   const anchor = useRef<string | null>(clip);
+  const [forgetting, setForgetting] = useState(false);
+  const router = useRouter();
   const [said, setSaid] = useState<string | null>(null);
   const act = useMutation({ mutationFn: async (work: () => Promise<string>) => setSaid(await work()) });
 
@@ -116,10 +123,28 @@ export function CardScreen({ id, problemsOnly, clip }: { id: string; problemsOnl
           })}>Make proxies</Button>
           <Button size="small" disabled={picked.length === 0 || act.isPending} onClick={() => act.mutate(async () => { await server.provePairs(picked); return `${plural(picked.length, 'pair')} checked`; })}>Prove again</Button>
           <Button size="small" disabled={picked.length === 0 || act.isPending} onClick={() => act.mutate(async () => { await server.readAgain(picked); return `${plural(picked.length, 'clip')} being read again`; })}>Read again</Button>
-          <span className="soft" role="status">{said ?? 'Shift or Ctrl chooses more. P turns the leaf.'}</span>
+          <Button size="small" color="inherit" disabled={act.isPending} onClick={() => setForgetting(true)}>Forget card …</Button>
+          <span className="soft" role="status">{said ?? 'Shift or Ctrl chooses more.'}</span>
         </footer>
         {act.error && <div style={{ padding: '0 20px 10px' }}><ErrorNotice error={act.error} close={() => act.reset()} /></div>}
       </div>
+      <Dialog open={forgetting} onClose={() => setForgetting(false)}>
+        <DialogTitle>Forget {id}?</DialogTitle>
+        <DialogContent>
+          The card leaves the job, for when it was taken in by mistake or under a wrong day. Its files stay on disk exactly as they are, and it can be taken in again.
+        </DialogContent>
+        <DialogActions>
+          <Button color="error" onClick={() => {
+            setForgetting(false);
+            act.mutate(async () => {
+              await server.forgetCard(id);
+              router.push('/');
+              return '';
+            });
+          }}>Forget it</Button>
+          <Button variant="contained" onClick={() => setForgetting(false)} autoFocus>Keep it</Button>
+        </DialogActions>
+      </Dialog>
       {open ? <Drawer clip={open} others={Math.max(0, picked.length - 1)} /> : <aside className={styles.noClip} />}
     </div>
   );
