@@ -15,7 +15,7 @@ describe('proxyArguments', () => {
     width: 3840, height: 2160, rate: rate(30000, 1001), frames: 300, start: parseTimecode('01:00:00;00', rate(30000, 1001)), audio: [1, 1, 4],
     colour: { range: 'full' as const, primaries: 'bt2020', transfer: null, matrix: 'bt2020nc' },
   };
-  const args = proxyArguments(LIGHT, source);
+  const args = proxyArguments(LIGHT, source, ['-fps_mode', 'passthrough']);
   const after = (flag: string) => args[args.indexOf(flag) + 1];
 
   test('keeps every frame, the rate, the timecode with its drop flag, and every audio stream', () => {
@@ -34,7 +34,7 @@ describe('proxyArguments', () => {
   });
 
   test('without a timecode none is written', () => {
-    const none = proxyArguments(LIGHT, { ...source, start: null });
+    const none = proxyArguments(LIGHT, { ...source, start: null }, []);
     expect(none).not.toContain('-timecode');
     expect(none[none.indexOf('-write_tmcd') + 1]).toBe('0');
   });

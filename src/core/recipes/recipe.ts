@@ -41,17 +41,17 @@ export interface ProxySource {
 const LAYOUT: Record<number, string> = { 1: 'mono', 2: 'stereo', 3: '3.0', 4: '4.0', 5: '5.0', 6: '5.1', 8: '7.1' };
 
 /**
- * FFmpeg's arguments for a proxy, input and output left out. Every frame is kept as it is (no frame is dropped or
- * doubled), colour tags and range are carried across unchanged, and the start timecode goes into a timecode track.
+ * FFmpeg's arguments for a proxy, input and output left out. Every frame is kept as it is (`keepFrames`: FFmpeg's own option
+ * to drop and double none, which has two names), colour tags and range are carried across unchanged, and the start timecode goes into a timecode track.
  */
-export function proxyArguments(recipe: Recipe, source: ProxySource): string[] {
+export function proxyArguments(recipe: Recipe, source: ProxySource, keepFrames: readonly string[]): string[] {
   const { width, height } = fitSize(source.width, source.height, recipe.box);
   const range = source.colour.range === 'full' ? 'full' : 'limited';
   const matrix = source.colour.matrix;
   const args = [
     '-map', '0:v:0', '-map', '0:a?', '-map_metadata', '-1', '-map_chapters', '-1',
     '-vf', `scale=${width}:${height}:flags=bicubic:in_range=${range}:out_range=${range},setsar=1,format=yuv420p`,
-    '-fps_mode', 'passthrough', '-enc_time_base', `${source.rate.den}/${source.rate.num}`,
+    ...keepFrames, '-enc_time_base', `${source.rate.den}/${source.rate.num}`,
     '-c:v', 'libx264', '-preset', 'veryfast', '-crf', String(recipe.quality), '-profile:v', 'high', '-g', String(Math.max(1, Math.round(source.rate.num / source.rate.den / 2))),
     '-color_range', range === 'full' ? 'pc' : 'tv',
     ...(source.colour.primaries ? ['-color_primaries', source.colour.primaries] : []),

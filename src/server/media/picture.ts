@@ -3,7 +3,7 @@ import path from 'node:path';
 import { fps, type Rate } from '../../core/timecode/rate';
 import { FILMSTRIP } from '../../core/filmstrip';
 import { Unreadable } from '../errors';
-import { asInput, FFMPEG, lastWords } from './tools';
+import { asInput, FFMPEG, keepFrames, lastWords } from './tools';
 
 async function run(file: string, args: string[], options: { signal?: AbortSignal; toBuffer?: boolean; minutes?: number } = {}): Promise<Uint8Array> {
   try {
@@ -40,7 +40,7 @@ export async function writeFilmstrip(file: string, frames: number, rate: Rate, t
     // One decode of the whole clip costs less than twenty starts of the decoder.
     const wanted = Array.from({ length: tiles }, (_, i) => Math.floor((i * frames) / tiles));
     const step = wanted.map((n) => `eq(n\\,${n})`).join('+');
-    await run(file, ['-i', asInput(file), '-map', '0:v:0', '-vf', `select=${step},${fit},tile=${Math.min(tiles, new Set(wanted).size)}x1`, '-fps_mode', 'passthrough', ...out],
+    await run(file, ['-i', asInput(file), '-map', '0:v:0', '-vf', `select=${step},${fit},tile=${Math.min(tiles, new Set(wanted).size)}x1`, ...(await keepFrames()), ...out],
       { ...(signal ? { signal } : {}), minutes: 5 });
     return;
   }

@@ -2,7 +2,7 @@ import { execa, ExecaError } from 'execa';
 import path from 'node:path';
 import { proxyArguments, type ProxySource, type Recipe } from '../../core/recipes/recipe';
 import { Unreadable } from '../errors';
-import { asInput, FFMPEG, lastWords } from './tools';
+import { asInput, FFMPEG, keepFrames, lastWords } from './tools';
 
 export interface ProxyProgress {
   /** 0 to 1. */
@@ -18,11 +18,12 @@ export interface ProxyProgress {
 export async function makeProxy(
   from: string, to: string, recipe: Recipe, source: ProxySource, options: { signal: AbortSignal; onProgress: (p: ProxyProgress) => void },
 ): Promise<{ speed: number }> {
+  const keep = await keepFrames();
   const length = (source.frames * source.rate.den) / source.rate.num;
   const begun = Date.now();
   const speedAt = (share: number) => (length * share) / Math.max(0.001, (Date.now() - begun) / 1000);
   const run = execa(FFMPEG(), [
-    '-hide_banner', '-nostdin', '-v', 'error', '-n', '-protocol_whitelist', 'file,pipe', '-progress', 'pipe:1', '-i', asInput(from), ...proxyArguments(recipe, source), asInput(to),
+    '-hide_banner', '-nostdin', '-v', 'error', '-n', '-protocol_whitelist', 'file,pipe', '-progress', 'pipe:1', '-i', asInput(from), ...proxyArguments(recipe, source, keep), asInput(to),
   ], { cancelSignal: options.signal, stdout: 'pipe', buffer: { stdout: false, stderr: true } });
   const reading = (async () => {
     for await (const line of run.iterable({ from: 'stdout' })) {

@@ -16,6 +16,15 @@ export async function ffmpegVersion(): Promise<string> {
   return stdout.split('\n')[0]!;
 }
 
+let keep: Promise<readonly string[]> | null = null;
+
+/** FFmpeg's option to keep every frame as it is: `-fps_mode` from version 5.1 on, `-vsync` before. */
+export function keepFrames(): Promise<readonly string[]> {
+  keep ??= execa(FFMPEG(), ['-hide_banner', '-h', 'long'], { timeout: 20_000 })
+    .then(({ stdout }) => (stdout.includes('-fps_mode') ? ['-fps_mode', 'passthrough'] : ['-vsync', 'passthrough']));
+  return keep;
+}
+
 /** The last telling line of what a media program wrote to its error stream. */
 export function lastWords(stderr: unknown): string {
   const lines = String(stderr ?? '').split('\n').map((l) => l.replace(/^\[[^\]]*\]\s*/, '').trim()).filter((l) => l !== '' && !l.startsWith('Last message repeated'));

@@ -12,7 +12,7 @@ import { fps } from '../../core/timecode/rate';
 import { frameAsJpeg } from '../media/picture';
 import { probe, sniff } from '../media/probe';
 import { makeProxy } from '../media/proxy';
-import { FFMPEG, FFPROBE } from '../media/tools';
+import { FFMPEG, FFPROBE, keepFrames } from '../media/tools';
 import { type ClipSpec, makeClip, sizeOf } from '../testing/media';
 import { pairFactsOf, proxyFacts } from './provePairs';
 import { audioStreams } from './readClip';
@@ -118,8 +118,8 @@ test.each<[string, ClipSpec]>([['H.264 with B-frames at 25', { codec: ['-c:v', '
     await expect(frameAsJpeg(file, 500, rate, 320)).rejects.toMatchObject({ title: 'Unreadable' });
   });
 
-test('the arguments hold no shell and no protocol', () => {
+test('the arguments hold no shell and no protocol', async () => {
   const colour = { range: null, primaries: null, transfer: null, matrix: null };
-  const args = proxyArguments(LIGHT, { width: 10, height: 10, rate: { num: 25, den: 1 }, frames: 1, start: null, audio: [], colour });
+  const args = proxyArguments(LIGHT, { width: 10, height: 10, rate: { num: 25, den: 1 }, frames: 1, start: null, audio: [], colour }, await keepFrames());
   expect(args.every((a) => typeof a === 'string' && !/[;&|`$]/.test(a))).toBe(true);
 });
