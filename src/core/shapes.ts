@@ -15,7 +15,7 @@ export type WorkKind = z.infer<typeof WorkKind>;
 export const WorkState = z.enum(['queued', 'running', 'done', 'failed', 'cancelled']);
 export type WorkState = z.infer<typeof WorkState>;
 
-/** `planned` has not begun; `doing` was begun and, seen at a start, was interrupted; `partly` left some clips where they were. */
+/** `doing` was begun and, seen at a start, was interrupted; `partly` left some clips where they were. */
 export const PlanState = z.enum(['doing', 'done', 'partly', 'undone']);
 export type PlanState = z.infer<typeof PlanState>;
 export const StepState = z.enum(['waiting', 'doing', 'done', 'reverted', 'failed']);
