@@ -6,7 +6,7 @@ import { chooseFacts, count, rateOf } from '../src/core/facts/facts';
 import { statementsFromProbe } from '../src/core/facts/probe';
 import { provePair } from '../src/core/pairing/prove';
 import { LIGHT } from '../src/core/recipes/recipe';
-import { CARDS } from '../src/demo/scenario';
+import { CARDS } from '../src/demo/footage/scenario';
 import { probe } from '../src/server/media/probe';
 import { makeProxy } from '../src/server/media/proxy';
 import { FFMPEG } from '../src/server/media/tools';
@@ -18,7 +18,7 @@ import { audioStreams } from '../src/server/usecases/readClip';
 
 const footage = process.env.SORT_SHELF_FOOTAGE!;
 const dir = mkdtempSync(path.join(tmpdir(), 'shelf-bench-'));
-const clips = CARDS.flatMap((c) => c.clips.filter((clip) => clip.proxyPath === null).map((clip) => path.join(footage, c.folder, clip.path)));
+const clips = CARDS.flatMap((c) => c.clips.filter((clip) => clip.proxyPath === null).map((clip) => path.join(footage, 'offloaded', c.folder, clip.path)));
 let [ours, theirs] = [0, 0];
 for (const [i, from] of clips.entries()) {
   let begun = performance.now();

@@ -1,4 +1,4 @@
-import { cpSync, existsSync, mkdirSync, writeFileSync } from 'node:fs';
+import { cpSync, existsSync, mkdirSync, realpathSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import { checkNode, ensureBuild, ensureDependencies, ensureFfmpeg, ensureFootage, ROOT, say } from './setup.mjs';
 
@@ -10,13 +10,16 @@ ensureBuild();
 
 process.env.SORT_SHELF_HOME ||= path.join(ROOT, '.demo');
 const home = path.resolve(process.env.SORT_SHELF_HOME);
+// The card reader and the drives are stand-ins: folders that play their part.
+const standIns = path.join(home, 'stand-ins');
+process.env.SORT_SHELF_STAND_INS = standIns;
 const laid = path.join(home, 'demo-footage-laid');
 if (!existsSync(laid)) {
   // Laid once: what the person renames or moves afterwards is theirs.
-  const to = path.join(home, 'shelf', 'Offloaded');
-  if (!existsSync(to)) {
+  for (const [from, to] of [['offloaded', path.join(home, 'shelf', 'Offloaded')], ['drawer', path.join(standIns, 'drawer')]]) {
+    if (existsSync(to)) continue;
     say(`Laying the demo footage in ${to} …`);
-    cpSync(footage, to, { recursive: true, preserveTimestamps: true, errorOnExist: true, force: false });
+    cpSync(path.join(footage, from), to, { recursive: true, preserveTimestamps: true, errorOnExist: true, force: false });
   }
   mkdirSync(home, { recursive: true });
   writeFileSync(laid, '');
@@ -24,12 +27,21 @@ if (!existsSync(laid)) {
 
 const { ready, serve } = await import('./serve.mjs');
 const address = await serve();
-const job = await (await fetch(`${address}/api/job`)).json();
-if (job === null) {
-  const begun = await fetch(`${address}/api/job`, {
-    method: 'POST', headers: { 'content-type': 'application/json' },
-    body: JSON.stringify({ name: 'Slack Water', code: 'SLW', zoneMinutes: 0, cameras: [{ letter: 'A', model: 'Corvane C8' }, { letter: 'B', model: 'Tarn T5' }] }),
+const post = async (to, body) => {
+  const answer = await fetch(`${address}/api/${to}`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) });
+  if (!answer.ok) throw new Error(`the demo could not be set up: ${await answer.text()}`);
+};
+if ((await (await fetch(`${address}/api/job`)).json()) === null) {
+  await post('job', {
+    name: 'Slack Water', code: 'SLW', zoneMinutes: 0,
+    cameras: [['A', 'Corvane C8'], ['B', 'Tarn T5'], ['C', 'Skerry One'], ['D', 'Whimbrel'], ['S', 'Lintel R4']].map(([letter, model]) => ({ letter, model })),
   });
-  if (!begun.ok) throw new Error(`the demo job could not be begun: ${await begun.text()}`);
+}
+// Roots that are there already are left as they are: a start that was cut off is finished by the next.
+const { roots } = await (await fetch(`${address}/api/job`)).json();
+for (const [kind, place] of [['source', 'readers/Reader 1'], ['source', 'readers/Reader 2'], ['safe', 'drives/North'], ['safe', 'drives/South']]) {
+  const at = path.join(realpathSync(home), 'stand-ins', place);
+  mkdirSync(at, { recursive: true });
+  if (!roots.some((r) => r.path === at)) await post('roots', { kind, path: at });
 }
 ready(address);

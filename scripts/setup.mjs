@@ -147,11 +147,11 @@ export function ensureBuild() {
 
 /** Makes the demo footage once; returns its folder. It is made anew when its generator changes. */
 export function ensureFootage() {
-  const key = sourcesOf('src/demo', 'src/core/timecode').slice(0, 12);
+  const key = sourcesOf('src/demo/footage', 'src/core/timecode').slice(0, 12);
   const folder = path.join(CACHE, `footage-${key}`);
   if (existsSync(folder)) return folder;
   say('Making the demo footage, about a minute …');
   mkdirSync(CACHE, { recursive: true });
-  run(process.execPath, ['node_modules/tsx/dist/cli.mjs', 'src/demo/make.ts', folder], { what: 'making the demo footage' });
+  run(process.execPath, ['node_modules/tsx/dist/cli.mjs', 'src/demo/footage/make.ts', folder], { what: 'making the demo footage' });
   return folder;
 }

@@ -1,5 +1,6 @@
 import { z } from 'zod';
-import { FileRole } from './cards/shape';
+import { ClipKind, FileRole } from './cards/shape';
+import { IntakeRules, OffloadProgress } from './copying/shapes';
 import { Convention, FolderPlan } from './naming/convention';
 import { PairCheck, PairState } from './pairing/prove';
 import { Place, Step } from './plan/plan';
@@ -21,7 +22,7 @@ export type PlanState = z.infer<typeof PlanState>;
 export const StepState = z.enum(['waiting', 'doing', 'done', 'reverted', 'failed']);
 export type StepState = z.infer<typeof StepState>;
 
-export const LogKind = z.enum(['job', 'takeIn', 'name', 'undo', 'proxy', 'pair', 'recovery', 'root']);
+export const LogKind = z.enum(['job', 'takeIn', 'copy', 'check', 'name', 'undo', 'proxy', 'pair', 'recovery', 'root']);
 export type LogKind = z.infer<typeof LogKind>;
 
 /** A JSON problem (RFC 9457), with the file it is about and what to do next. */
@@ -37,11 +38,13 @@ export const RootView = z.object({
   id: z.string(), kind: RootKind, name: z.string(), path: z.string(), present: z.boolean(),
   /** Bytes of its volume; null where the root is not there. */
   free: z.number().nullable(), total: z.number().nullable(),
+  /** What tells its volume from others, and its name; null where the root is not there. */
+  volume: z.string().nullable(), volumeName: z.string().nullable(),
 });
 export type RootView = z.infer<typeof RootView>;
 
 export const JobView = z.object({
-  name: z.string(), code: z.string(), zoneMinutes: z.int(), convention: Convention, folderPlan: FolderPlan,
+  name: z.string(), code: z.string(), zoneMinutes: z.int(), convention: Convention, folderPlan: FolderPlan, intake: IntakeRules,
   days: z.array(z.object({ number: z.int(), date: z.string().nullable() })),
   cameras: z.array(z.object({ letter: z.string(), model: z.string().nullable() })),
   roots: z.array(RootView),
@@ -56,17 +59,32 @@ export const NewJob = z.object({
   cameras: z.array(z.object({ letter: z.string().regex(/^[A-Z]$/), model: z.string().max(80) })).max(26).optional(),
 });
 export type NewJob = z.infer<typeof NewJob>;
-export const JobSettings = z.object({ convention: Convention.optional(), folderPlan: FolderPlan.optional() });
+export const JobSettings = z.object({ convention: Convention.optional(), folderPlan: FolderPlan.optional(), intake: IntakeRules.optional() });
+export type JobSettings = z.infer<typeof JobSettings>;
 
-export const NewRoot = z.object({ kind: z.enum(['source', 'shelf']), path: z.string().min(1).max(4096) });
+export const NewRoot = z.object({ kind: z.enum(['source', 'safe', 'shelf']), path: z.string().min(1).max(4096) });
 export type NewRoot = z.infer<typeof NewRoot>;
 
 export const FolderQuery = z.object({ root: z.string().min(1), path: z.string().max(4096).default('') });
 
+/** A folder to be looked at; `singles` are rows of numbered stills to be shown as single pictures. */
+export const LookQuery = FolderQuery.extend({ singles: z.array(z.string()).max(10_000).default([]) });
+
+/** One file below a root. */
+export const FileQuery = z.object({ root: z.string().min(1), path: z.string().min(1).max(4096) });
+export type FileQuery = z.infer<typeof FileQuery>;
+
+/** What a file says of itself before it is taken in; null where it does not say it. */
+export const LookedFacts = z.object({
+  seconds: z.number().nullable(), rate: Rate.nullable(), start: z.string().nullable(), recordedAt: z.string().nullable(), codec: z.string().nullable(),
+  width: z.int().nullable(), height: z.int().nullable(), channels: z.int().nullable(), fault: z.string().nullable(),
+});
+export type LookedFacts = z.infer<typeof LookedFacts>;
+
 export const FolderView = z.object({
   root: z.string(), path: z.string(),
-  folders: z.array(z.object({ name: z.string(), path: z.string(), files: z.int(), videos: z.int(), bytes: z.number(), whole: z.boolean() })),
-  files: z.int(), videos: z.int(), bytes: z.number(),
+  folders: z.array(z.object({ name: z.string(), path: z.string(), files: z.int(), footage: z.int(), bytes: z.number(), whole: z.boolean() })),
+  files: z.int(), footage: z.int(), bytes: z.number(),
   samples: z.array(z.string()),
 });
 export type FolderView = z.infer<typeof FolderView>;
@@ -76,7 +94,16 @@ const suggested = <T extends z.ZodType>(value: T) => z.object({ value, because: 
 export const LookedCard = z.object({
   folder: z.string(),
   shape: z.object({ id: z.string(), name: z.string(), because: z.string() }),
-  clips: z.array(z.object({ stem: z.string(), bytes: z.number(), files: z.array(z.object({ path: z.string(), role: FileRole, size: z.number() })) })),
+  clips: z.array(z.object({
+    /** The original, below the card: what tells the clip from others. */
+    path: z.string(),
+    stem: z.string(), kind: ClipKind, bytes: z.number(), missing: z.array(z.string()),
+    /** Where the same recording stands in the job already; null where it is new. */
+    here: z.object({ card: z.string(), name: z.string() }).nullable(),
+    files: z.array(z.object({ path: z.string(), role: FileRole, size: z.number() })),
+  })),
+  /** Bytes of everything on the card, and files. */
+  all: z.object({ files: z.int(), bytes: z.number() }),
   aside: z.array(z.object({ path: z.string(), size: z.number(), reason: z.string() })),
   proxySuffix: z.string().nullable(),
   gaps: z.array(z.object({ from: z.string(), to: z.string(), count: z.int(), after: z.string() })),
@@ -86,6 +113,10 @@ export const LookedCard = z.object({
   }),
   /** Card ids of the job whose files these are already; empty for a new card. */
   already: z.array(z.string()),
+  /** The card of the job that holds the same recordings, and how many of them; null where none does. */
+  same: z.object({ card: z.string(), clips: z.int(), of: z.int() }).nullable(),
+  /** Names that some volumes cannot hold beside one another, or at all. */
+  names: z.array(z.string()),
 });
 export type LookedCard = z.infer<typeof LookedCard>;
 
@@ -103,8 +134,12 @@ export const CardChoice = z.object({
   date: z.string().regex(/^\d{4}-\d\d-\d\d$/).nullable(),
 });
 export type CardChoice = z.infer<typeof CardChoice>;
-export const TakeIn = z.object({ root: z.string(), path: z.string().max(4096), cards: z.array(CardChoice).min(1).max(200) });
-export type TakeIn = z.infer<typeof TakeIn>;
+export const TakeIn = z.object({
+  root: z.string(), path: z.string().max(4096), cards: z.array(CardChoice).min(1).max(200),
+  /** Rows of numbered stills to be single pictures, by the path of the row's first below the folder. */
+  singles: z.array(z.string()).max(10_000).default([]),
+});
+export type TakeIn = z.input<typeof TakeIn>;
 
 export const PairView = z.object({ state: PairState, checks: z.array(PairCheck), file: z.string().nullable(), made: z.boolean() });
 export type PairView = z.infer<typeof PairView>;
@@ -112,7 +147,7 @@ export type PairView = z.infer<typeof PairView>;
 export const ClipView = z.object({
   id: z.string(), card: z.string(), camera: z.string(), day: z.int(),
   /** The name it stands under now, and the camera's. */
-  name: z.string(), original: z.string(), named: z.boolean(),
+  name: z.string(), original: z.string(), named: z.boolean(), kind: ClipKind,
   state: z.enum(['waiting', 'read', 'unreadable']), fault: z.string().nullable(),
   filmstrip: z.boolean(),
   rate: Rate.nullable(), frames: z.int().nullable(), seconds: z.number().nullable(),
@@ -137,7 +172,7 @@ export type ClipDetail = z.infer<typeof ClipDetail>;
 
 export const CardView = z.object({
   id: z.string(), camera: z.string(), day: z.int(), shape: z.string(), folder: z.string(), takenAt: z.string(),
-  clips: z.int(), seconds: z.number(), bytes: z.number(), inPlace: z.boolean(),
+  clips: z.int(), seconds: z.number(), bytes: z.number(), safe: z.int(),
   done: z.object({ read: z.int(), named: z.int(), proxied: z.int(), paired: z.int() }),
   stop: z.int(), look: z.int(),
   aside: z.int(),
@@ -215,8 +250,9 @@ export const WorkAction = z.object({ action: z.enum(['cancel', 'retry']), work: 
 
 /** What arrives by server-sent events: which views changed, and how the running work stands. */
 export const ServerEvent = z.discriminatedUnion('type', [
-  z.object({ type: z.literal('changed'), what: z.array(z.enum(['job', 'cards', 'clips', 'work', 'log'])) }),
+  z.object({ type: z.literal('changed'), what: z.array(z.enum(['job', 'cards', 'clips', 'work', 'log', 'copies'])) }),
   z.object({ type: z.literal('progress'), work: z.array(z.object({ id: z.string(), progress: z.number(), speed: z.number().nullable() })) }),
+  z.object({ type: z.literal('copying'), copies: z.array(OffloadProgress) }),
   z.object({
     type: z.literal('running'), title: z.string(), done: z.int(), total: z.int(),
     /** Seconds left; null while unknown. */

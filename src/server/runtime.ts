@@ -2,6 +2,9 @@ import { mkdir } from 'node:fs/promises';
 import { homedir, userInfo } from 'node:os';
 import path from 'node:path';
 import { openDatabase, type Database, type OpenDatabase } from './db/client';
+import { Offloads } from './copy/offloads';
+import { endThreads } from './copy/pool';
+import { type Devices, openDevices } from './devices';
 import { Events } from './events';
 import { holdFolder } from './lock';
 import { ffmpegVersion } from './media/tools';
@@ -18,6 +21,8 @@ export interface Runtime {
   database: OpenDatabase;
   events: Events;
   queue: WorkQueue;
+  offloads: Offloads;
+  devices: Devices;
   ffmpeg: string;
   who: string;
   /** Runs work that moves or names footage, one at a time. */
@@ -45,25 +50,31 @@ export async function openRuntime(options: RuntimeOptions): Promise<Runtime> {
     let last: Promise<unknown> = Promise.resolve();
     const runtime: Runtime = {
       home: options.home, db: database.db, database, events, ffmpeg: await ffmpegVersion(), who: userInfo().username,
-      queue: undefined as unknown as WorkQueue,
+      queue: undefined as unknown as WorkQueue, offloads: undefined as unknown as Offloads, devices: await openDevices(),
       exclusively(work) {
         const next = last.then(work, work);
         last = next.catch(() => undefined);
         return next;
       },
       async close() {
+        await runtime.offloads.stop();
         await runtime.queue.stop();
         await last;
+        await endThreads();
         await database.close();
         await release();
       },
     };
     runtime.queue = new WorkQueue(runtime, HANDLERS);
+    runtime.offloads = new Offloads(runtime);
     await ensureRoots(runtime);
     await clearHalfMade(runtime);
     await recoverPlans(runtime);
     await runtime.queue.recover();
-    if (options.work !== false) await runtime.queue.start();
+    if (options.work !== false) {
+      await runtime.queue.start();
+      await runtime.offloads.start();
+    }
     return runtime;
   } catch (e) {
     await release();

@@ -1,5 +1,9 @@
 import { z } from 'zod';
-import { CardView, ClipDetail, ClipView, FolderView, JobView, Looked, LogEntry, NamingPreview, PlanDetail, PlanResult, ProblemDetails, ProxiesView, WallView, WorkView } from '../core/shapes';
+import { CheckReport, OffloadDetail, OffloadView, WipeView } from '../core/copying/shapes';
+import type { CheckFolder, NewOffload, OffloadAction } from '../core/copying/shapes';
+import { StandInsView } from '../core/copying/standIns';
+import type { StandInAction } from '../core/copying/standIns';
+import { CardView, ClipDetail, ClipView, FolderView, JobView, Looked, LookedFacts, LogEntry, NamingPreview, PlanDetail, PlanResult, ProblemDetails, ProxiesView, WallView, WorkView } from '../core/shapes';
 import type { ApplyRequest, JobSettings, NamingRequest, NewJob, NewRoot, TakeIn, WorkAction } from '../core/shapes';
 
 /** What the server answered instead of a result: what happened, to which file, and what to do. */
@@ -36,8 +40,18 @@ export const server = {
   saveSettings: (settings: z.infer<typeof JobSettings>) => send(z.unknown(), 'PATCH', 'job', settings),
   addRoot: (root: NewRoot) => send(z.object({ id: z.string() }), 'POST', 'roots', root),
   folder: (root: string, path: string) => call(FolderView, `folders?root=${segment(root)}&path=${segment(path)}`),
-  look: (root: string, path: string) => send(Looked, 'POST', 'intake/look', { root, path }),
+  look: (root: string, path: string, singles: readonly string[] = []) => send(Looked, 'POST', 'intake/look', { root, path, singles }),
+  lookedFacts: (root: string, path: string) => call(LookedFacts, `intake/facts?root=${segment(root)}&path=${segment(path)}`),
   takeIn: (wanted: TakeIn) => send(z.object({ cards: z.array(z.object({ id: z.string(), clips: z.int() })) }), 'POST', 'intake', wanted),
+  offloads: () => call(z.array(OffloadView), 'offloads'),
+  beginOffload: (wanted: NewOffload) => send(z.object({ id: z.string() }), 'POST', 'offloads', wanted),
+  offload: (id: string) => call(OffloadDetail, `offloads/${segment(id)}`),
+  changeOffload: (id: string, action: OffloadAction) => send(z.unknown(), 'POST', `offloads/${segment(id)}`, action),
+  wipe: (card: string) => call(WipeView, `cards/${segment(card)}/wipe`),
+  checkAgain: (copy: string) => send(CheckReport, 'POST', `copies/${segment(copy)}`),
+  checkFolder: (wanted: CheckFolder) => send(CheckReport, 'POST', 'check', wanted),
+  standIns: () => call(StandInsView.nullable(), 'stand-ins'),
+  changeStandIn: (action: StandInAction) => send(z.unknown(), 'POST', 'stand-ins', action),
   wall: () => call(WallView, 'wall'),
   card: (id: string) => call(CardPage, `cards/${segment(id)}`),
   forgetCard: (id: string) => call(z.unknown(), `cards/${segment(id)}`, { method: 'DELETE' }),
@@ -55,6 +69,9 @@ export const server = {
   changeWork: (action: z.infer<typeof WorkAction>) => send(z.object({ changed: z.int() }), 'POST', 'work', action),
 };
 
+export const lookedStripUrl = (root: string, path: string): string => `/api/intake/strip?root=${segment(root)}&path=${segment(path)}`;
+export const lookedPlayUrl = (root: string, path: string): string => `/api/intake/play?root=${segment(root)}&path=${segment(path)}`;
+export const receiptUrl = (card: string, as: 'html' | 'json'): string => `/api/cards/${segment(card)}/receipt?as=${as}`;
 export const filmstripUrl = (clip: string): string => `/api/clips/${segment(clip)}/filmstrip`;
 export const mediaUrl = (clip: string, which: 'original' | 'proxy'): string => `/api/clips/${segment(clip)}/media?which=${which}`;
 export const frameUrl = (clip: string, which: 'original' | 'proxy', frame: number, width: number): string =>

@@ -18,7 +18,7 @@ describe('recognise', () => {
       ['T0002', 'original:CLIP/T0002.MP4', 'sidecar:CLIP/T0002.XML'],
     ]);
     expect(r.cards[0]!.families[0]!.files[2]!.suffix).toBe('_px');
-    expect(r.cards[0]!.aside).toEqual([{ path: 'CARD.IDX', size: 100, reason: 'not part of a clip (idx)' }]);
+    expect(r.cards[0]!.aside).toEqual([{ path: 'CARD.IDX', size: 100, reason: 'an index file of the camera: nobody needs it for editing' }]);
   });
 
   test('a folder per clip, its look beside it', () => {

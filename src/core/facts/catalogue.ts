@@ -68,6 +68,7 @@ export const FIELDS = [
   field('sound', 'channels', 'Audio channels', 'count', FILE),
   field('sound', 'audioCodec', 'Audio codec', 'text', FILE),
   field('sound', 'sampleRate', 'Sample rate', 'count', FILE, 'Hz'),
+  field('sound', 'samples', 'Length', 'count', FILE, 'samples'),
   field('camera', 'maker', 'Maker', 'text', ['person', 'sidecar', 'container']),
   field('camera', 'model', 'Model', 'text', ['person', 'sidecar', 'container']),
   field('camera', 'serial', 'Serial number', 'text', ['person', 'sidecar', 'container']),

@@ -131,6 +131,16 @@ export function statementsFromProbe(p: ProbeOutput, options: { zoneMinutes: numb
     say('audioCodec', words(CODECS[sound[0].codec_name ?? ''] ?? sound[0].codec_name));
     say('sampleRate', number(sound[0].sample_rate ? Number(sound[0].sample_rate) : null));
   }
+  const soundRate = Number(sound[0]?.sample_rate ?? 0);
+  if (!video && soundRate > 0) {
+    const length = Number(sound[0]?.duration_ts);
+    say('samples', number(Number.isSafeInteger(length) && length > 0 ? length : null));
+    // Broadcast Wave (EBU Tech 3285): the origination date, and the start as samples since midnight.
+    const stated = Number(p.format.tags?.time_reference ?? NaN);
+    const date = /^\d{4}-\d\d-\d\d$/.exec(p.format.tags?.date ?? '')?.[0];
+    const since = stated / soundRate;
+    if (date && since >= 0 && since < 86_400) say('recordedAt', { type: 'moment', moment: { local: `${date}T${new Date(Math.floor(since) * 1000).toISOString().slice(11, 19)}`, offset: null } });
+  }
   const created = p.format.tags?.creation_time ?? video?.tags?.creation_time;
   const moment = created ? parseMoment(created, options.zoneMinutes) : null;
   say('recordedAt', moment ? { type: 'moment', moment } : null);

@@ -1,7 +1,10 @@
 import { boolean, customType, doublePrecision, index, integer, jsonb, pgTable, text, timestamp, uniqueIndex } from 'drizzle-orm/pg-core';
 import type { Convention, FolderPlan } from '../../core/naming/convention';
 import type { Statement } from '../../core/facts/catalogue';
-import type { FileRole } from '../../core/cards/shape';
+import type { ClipKind, FileRole } from '../../core/cards/shape';
+import { FIRST_INTAKE, type CheckReport, type IntakeRules, type OffloadDestination, type OffloadState } from '../../core/copying/shapes';
+import type { Verification } from '../../core/copying/verification';
+import type { ChosenHash, HashKind } from '../../core/exchange/hashes';
 import type { AsideFile } from '../../core/cards/recognise';
 import type { PairCheck } from '../../core/pairing/prove';
 import type { StepKind } from '../../core/plan/plan';
@@ -26,6 +29,8 @@ export const jobs = pgTable('jobs', {
   zoneMinutes: integer().notNull(),
   convention: jsonb().$type<Convention>().notNull(),
   folderPlan: jsonb().$type<FolderPlan>().notNull(),
+  /** How cards are looked at and copied. */
+  intake: jsonb().$type<IntakeRules>().notNull().default(FIRST_INTAKE),
 });
 
 export const days = pgTable('days', {
@@ -58,6 +63,7 @@ export const clips = pgTable('clips', {
   card: text().notNull().references(() => cards.id, { onUpdate: 'cascade' }),
   /** The name the camera gave, without extension. */
   original: text().notNull(),
+  kind: text().$type<ClipKind>().notNull().default('video'),
   state: text().$type<'waiting' | 'read' | 'unreadable'>().notNull(),
   /** Why an unreadable clip is; null otherwise. */
   fault: text(),
@@ -79,7 +85,9 @@ export const files = pgTable('files', {
   suffix: text().notNull(),
   size: whole().notNull(),
   modified: whole().notNull(),
-}, (t) => [index('files_clip').on(t.clip), uniqueIndex('files_place').on(t.root, t.path)]);
+  /** Fingerprint of its contents (`sampleOf`); null where none was taken. */
+  sample: text(),
+}, (t) => [index('files_sample').on(t.sample), index('files_clip').on(t.clip), uniqueIndex('files_place').on(t.root, t.path)]);
 
 export const pairs = pgTable('pairs', {
   file: text().primaryKey().references(() => files.id, { onDelete: 'cascade' }),
@@ -105,6 +113,67 @@ export const work = pgTable('work', {
   startedAt: at('started_at'),
   endedAt: at('ended_at'),
 }, (t) => [index('work_state').on(t.state), index('work_clip').on(t.clip)]);
+
+/** One copying of one card: from where, to where, and how far it is. */
+export const offloads = pgTable('offloads', {
+  id: text().primaryKey(),
+  card: text().notNull(),
+  root: text().notNull(),
+  /** The card's folder below its root. */
+  folder: text().notNull(),
+  state: text().$type<OffloadState>().notNull(),
+  verification: text().$type<Verification>().notNull(),
+  hash: text().$type<ChosenHash>().notNull(),
+  destinations: jsonb().$type<OffloadDestination[]>().notNull(),
+  files: integer().notNull(),
+  bytes: whole().notNull(),
+  /** Empty folders, which a verbatim copy has too. */
+  emptyFolders: jsonb().$type<string[]>().notNull(),
+  /** What is no plain file, with the reason it cannot be copied. */
+  cannot: jsonb().$type<{ path: string; reason: string }[]>().notNull(),
+  /** Why it waits, or what went wrong at its end. */
+  fault: text(),
+  /** Bytes per second while it ran; null before its end. */
+  speed: doublePrecision(),
+  queuedAt: at('queued_at').notNull(),
+  startedAt: at('started_at'),
+  endedAt: at('ended_at'),
+}, (t) => [index('offloads_card').on(t.card)]);
+
+/** The files of a copying, as they stood on the card when it was begun. */
+export const offloadFiles = pgTable('offload_files', {
+  offload: text().notNull().references(() => offloads.id, { onDelete: 'cascade' }),
+  number: integer().notNull(),
+  /** Below the card's folder. */
+  path: text().notNull(),
+  size: whole().notNull(),
+  modified: whole().notNull(),
+  /** Which destinations it goes to, by their numbers. */
+  to: jsonb().$type<number[]>().notNull(),
+  /** The file of a clip that it is; null for files no clip has. */
+  file: text(),
+  state: text().$type<'waiting' | 'verified' | 'failed'>().notNull(),
+  hash: text(),
+  fault: text(),
+  /** What the person should know although the copy is good. */
+  note: text(),
+}, (t) => [uniqueIndex('offload_files_number').on(t.offload, t.number)]);
+
+/** A finished safe copy, with what is known of it now. */
+export const safeCopies = pgTable('safe_copies', {
+  id: text().primaryKey(),
+  card: text().notNull(),
+  offload: text().notNull(),
+  /** Its number among the destinations of its copying. */
+  destination: integer().notNull(),
+  root: text().notNull(),
+  folder: text().notNull(),
+  verification: text().$type<Verification>().notNull(),
+  hash: text().$type<HashKind>().notNull(),
+  verifiedAt: at('verified_at').notNull(),
+  /** The last check of it; null before one. */
+  check: jsonb().$type<CheckReport>(),
+}, (t) => [index('safe_copies_card').on(t.card)]);
 
 export const plans = pgTable('plans', {
   id: text().primaryKey(),

@@ -1,11 +1,15 @@
+import { createHash } from 'node:crypto';
 import { mkdir, open, stat, unlink, utimes } from 'node:fs/promises';
 import path from 'node:path';
 import { Clash, Unreadable } from '../errors';
 import { chunksOf, hashFile, newHash } from './hash';
 import { checkUnchanged, type Expected, renameExclusively } from './move';
 
-/** The name a copy has until it is proven: hidden, beside its target, told apart from every name a camera gives. */
-export const partName = (to: string): string => path.join(path.dirname(to), `.${path.basename(to)}.part`);
+/**
+ * The name a copy has until it is proven: hidden, beside its target, told apart from every name a camera gives, and short
+ * where the target's name is as long as a name can be.
+ */
+export const partName = (to: string): string => path.join(path.dirname(to), `.${createHash('sha1').update(path.basename(to)).digest('hex').slice(0, 20)}.part`);
 
 /**
  * Makes a verified copy: written under a temporary name beside the target and flushed, read back and compared with the
@@ -16,7 +20,7 @@ export async function copyVerified(from: string, to: string, expected: Expected)
   await checkUnchanged(from, expected);
   await mkdir(path.dirname(to), { recursive: true });
   const part = partName(to);
-  const hash = await newHash();
+  const hash = newHash();
   try {
     const target = await open(part, 'w');
     try {

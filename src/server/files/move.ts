@@ -2,6 +2,7 @@ import { constants } from 'node:fs';
 import { link, lstat, mkdir, open, rename, rmdir, stat, unlink } from 'node:fs/promises';
 import path from 'node:path';
 import { Clash, isCode, NotFound, Refused } from '../errors';
+import { diskPath } from './names';
 
 /** What a file was when the plan was made; one that differs has been changed by someone else and is left alone. */
 export interface Expected { size: number; modified: number }
@@ -22,23 +23,24 @@ export async function checkUnchanged(file: string, expected: Expected): Promise<
  * rename then replaces. A crash between the two leaves both names on one file; `settleMove` tells.
  */
 export async function renameExclusively(from: string, to: string): Promise<void> {
-  await mkdir(path.dirname(to), { recursive: true });
+  await mkdir(diskPath(path.dirname(to)), { recursive: true });
+  const [source, target] = [diskPath(from), diskPath(to)];
   const taken = () => new Clash(`${path.basename(to)} is there already.`, { file: to, next: 'Move it away or choose another name.' });
   try {
-    await link(from, to);
+    await link(source, target);
   } catch (e) {
     if (isCode(e, 'EEXIST')) throw taken();
     if (isCode(e, 'EXDEV')) {
       throw new Refused(`${path.basename(from)} would go to another volume.`, { file: from, next: 'A file is renamed within its volume: choose a folder plan that stays on it.' });
     }
     if (!isCode(e, 'EPERM', 'ENOTSUP', 'EOPNOTSUPP', 'ENOSYS', 'EMLINK')) throw e;
-    await open(to, constants.O_CREAT | constants.O_EXCL | constants.O_WRONLY).then((h) => h.close(), (x: unknown) => {
+    await open(target, constants.O_CREAT | constants.O_EXCL | constants.O_WRONLY).then((h) => h.close(), (x: unknown) => {
       throw isCode(x, 'EEXIST') ? taken() : x;
     });
-    await rename(from, to);
+    await rename(source, target);
     return;
   }
-  await unlink(from);
+  await unlink(source);
 }
 
 /** Moves a file that is still as it was when the plan was made. */

@@ -2,40 +2,55 @@ import { lstat, readdir } from 'node:fs/promises';
 import path from 'node:path';
 import type { FoundEntry } from '../../core/cards/recognise';
 import { isCode } from '../errors';
+import { diskPath, nameFromBytes } from './names';
 
 /** Most entries a walk lists; a folder with more is said to be cut. */
 export const WALK_LIMIT = 250_000;
 
+const AT_ONCE = 32;
+
+export interface Walked {
+  entries: FoundEntry[];
+  /** Folders with nothing in them. */
+  empty: string[];
+  /** False where the folder has more entries than the limit. */
+  whole: boolean;
+}
+
 /**
- * Everything below a folder, links listed and not followed. Paths are relative to it. A folder that cannot be read is
- * listed as an entry with its fault; the rest goes on.
+ * Everything below a folder, links listed and not followed. Paths are relative to it; names that are no text are kept byte
+ * by byte (`core/names`). A folder that cannot be read is listed as an entry with its fault; the rest goes on.
  */
-export async function walk(folder: string, limit = WALK_LIMIT): Promise<{ entries: FoundEntry[]; whole: boolean }> {
+export async function walk(folder: string, limit = WALK_LIMIT): Promise<Walked> {
   const entries: FoundEntry[] = [];
+  const empty: string[] = [];
   const open = [''];
   while (open.length > 0) {
     const at = open.pop()!;
     let names;
     try {
-      names = await readdir(path.join(folder, at), { withFileTypes: true });
+      names = (await readdir(diskPath(path.join(folder, at)), { withFileTypes: true, encoding: 'buffer' }))
+        .map((n) => ({ name: nameFromBytes(n.name as unknown as Uint8Array), isFolder: n.isDirectory() }));
     } catch (e) {
       if (at === '' || !isCode(e, 'EACCES', 'EPERM', 'ENOENT', 'EIO')) throw e;
       entries.push({ path: at, kind: 'other', size: 0, modified: 0, fault: 'this folder cannot be read' });
       continue;
     }
+    if (names.length === 0 && at !== '') empty.push(at);
     names.sort((a, b) => (a.name < b.name ? -1 : 1));
-    for (const name of names) {
-      const relative = at === '' ? name.name : `${at}/${name.name}`;
-      if (name.isDirectory()) {
-        open.push(relative);
-        continue;
+    const below = (name: string) => (at === '' ? name : `${at}/${name}`);
+    open.push(...names.filter((n) => n.isFolder).map((n) => below(n.name)));
+    const files = names.filter((n) => !n.isFolder);
+    for (let i = 0; i < files.length; i += AT_ONCE) {
+      const some = files.slice(i, i + AT_ONCE).map((n) => below(n.name));
+      const stats = await Promise.all(some.map((p) => lstat(diskPath(path.join(folder, p))).catch(() => null)));
+      for (const [j, stat] of stats.entries()) {
+        if (!stat) continue;
+        if (entries.length >= limit) return { entries, empty, whole: false };
+        const kind = stat.isSymbolicLink() ? 'link' : stat.isFile() ? 'file' : 'other';
+        entries.push({ path: some[j]!, kind, size: kind === 'file' ? stat.size : 0, modified: Math.round(stat.mtimeMs) });
       }
-      if (entries.length >= limit) return { entries, whole: false };
-      const stat = await lstat(path.join(folder, relative)).catch(() => null);
-      if (!stat) continue;
-      const kind = stat.isSymbolicLink() ? 'link' : stat.isFile() ? 'file' : 'other';
-      entries.push({ path: relative, kind, size: kind === 'file' ? stat.size : 0, modified: Math.round(stat.mtimeMs) });
     }
   }
-  return { entries, whole: true };
+  return { entries, empty, whole: true };
 }

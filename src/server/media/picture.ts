@@ -1,11 +1,11 @@
 import { execa, ExecaError } from 'execa';
-import path from 'node:path';
 import { fps, type Rate } from '../../core/timecode/rate';
 import { FILMSTRIP } from '../../core/filmstrip';
 import { Unreadable } from '../errors';
+import { type Footage, nameOf, withInput } from './input';
 import { asInput, FFMPEG, keepFrames, lastWords } from './tools';
 
-async function run(file: string, args: string[], options: { signal?: AbortSignal; toBuffer?: boolean; minutes?: number } = {}): Promise<Uint8Array> {
+async function run(file: Footage | string, args: string[], options: { signal?: AbortSignal; toBuffer?: boolean; minutes?: number } = {}): Promise<Uint8Array> {
   try {
     const result = await execa(FFMPEG(), ['-hide_banner', '-nostdin', '-v', 'error', '-protocol_whitelist', 'file,pipe', ...args], {
       encoding: 'buffer', timeout: (options.minutes ?? 1) * 60_000, maxBuffer: 64 << 20, ...(options.signal ? { cancelSignal: options.signal } : {}),
@@ -14,7 +14,7 @@ async function run(file: string, args: string[], options: { signal?: AbortSignal
   } catch (e) {
     if (e instanceof ExecaError && !e.isCanceled) {
       const words = Buffer.from(e.stderr as unknown as Uint8Array).toString('utf8');
-      throw new Unreadable(`${path.basename(file)}: ${e.timedOut ? 'decoding took too long' : lastWords(words)}`, { file });
+      throw new Unreadable(`${nameOf(file)}: ${e.timedOut ? 'decoding took too long' : lastWords(words)}`);
     }
     throw e;
   }
@@ -24,24 +24,25 @@ async function run(file: string, args: string[], options: { signal?: AbortSignal
  * Frame number `frame` (from 0) of a file as a JPEG at most `width` pixels wide. Seeks to half a frame before it, so that
  * rounding of the container's clock cannot give its neighbour.
  */
-export async function frameAsJpeg(file: string, frame: number, rate: Rate, width: number): Promise<Uint8Array> {
+export async function frameAsJpeg(file: Footage | string, frame: number, rate: Rate, width: number): Promise<Uint8Array> {
   const seek = frame > 0 ? ['-ss', ((frame - 0.5) / fps(rate)).toFixed(6)] : [];
-  const image = await run(file, [...seek, '-i', asInput(file), '-map', '0:v:0', '-frames:v', '1', '-vf', `scale='min(${width},iw)':-2`, '-q:v', '3', '-f', 'mjpeg', 'pipe:1']);
-  if (image.length === 0) throw new Unreadable(`${path.basename(file)} has no frame ${frame}.`, { file });
+  const image = await withInput(file, (input) => run(file, [...(input.includes('concat') ? [] : seek), ...input, ...(input.includes('concat') ? seek : []), '-map', '0:v:0', '-frames:v', '1', '-vf', `scale='min(${width},iw)':-2`, '-q:v', '3', '-f', 'mjpeg', 'pipe:1']));
+  if (image.length === 0) throw new Unreadable(`${nameOf(file)} has no frame ${frame}.`);
   return image;
 }
 
 /** Writes the filmstrip of a file: evenly spaced frames side by side in one JPEG, each letter-boxed to the same size. */
-export async function writeFilmstrip(file: string, frames: number, rate: Rate, to: string, signal?: AbortSignal): Promise<void> {
+export async function writeFilmstrip(file: Footage | string, frames: number, rate: Rate, to: string, signal?: AbortSignal): Promise<void> {
   const { tiles, width, height } = FILMSTRIP;
   const fit = `scale=${width}:${height}:force_original_aspect_ratio=decrease:force_divisible_by=2,pad=${width}:${height}:-1:-1:color=0x1E2733,setsar=1,format=yuvj420p`;
+  const keep = await keepFrames();
   const out = ['-frames:v', '1', '-q:v', '4', '-f', 'image2', '-update', '1', '-y', asInput(to)];
-  if (frames <= 500) {
+  if (frames <= 500 || typeof file !== 'string') {
     // One decode of the whole clip costs less than twenty starts of the decoder.
     const wanted = Array.from({ length: tiles }, (_, i) => Math.floor((i * frames) / tiles));
     const step = wanted.map((n) => `eq(n\\,${n})`).join('+');
-    await run(file, ['-i', asInput(file), '-map', '0:v:0', '-vf', `select=${step},${fit},tile=${Math.min(tiles, new Set(wanted).size)}x1`, ...(await keepFrames()), ...out],
-      { ...(signal ? { signal } : {}), minutes: 5 });
+    await withInput(file, (input) => run(file, [...input, '-map', '0:v:0', '-vf', `select=${step},${fit},tile=${Math.min(tiles, new Set(wanted).size)}x1`, ...keep, ...out],
+      { ...(signal ? { signal } : {}), minutes: 30 }));
     return;
   }
   const inputs = Array.from({ length: tiles }, (_, i) => ['-ss', String((i * frames) / tiles / fps(rate)), '-i', asInput(file)]).flat();

@@ -43,6 +43,8 @@ export async function sniff(file: string, size: number): Promise<{ footage: bool
     const { bytesRead } = await handle.read(head, 0, 64, 0);
     const start = head.subarray(0, bytesRead);
     const isMxf = start.indexOf(MXF_KEY) === 0;
+    // Transport streams, with or without time stamps before each packet; RIFF; Matroska (EBML).
+    if ((start[0] === 0x47 && bytesRead >= 4) || (start[4] === 0x47 && bytesRead >= 8 && !BOXES.has(start.toString('latin1', 4, 8))) || /^(?:RIFF|RF64|\x1aE\xdf\xa3)/.test(start.toString('latin1', 0, 4))) return null;
     const isBoxes = bytesRead >= 8 && BOXES.has(start.toString('latin1', 4, 8));
     if (!isMxf && !isBoxes) {
       const printable = start.every((b) => b === 9 || b === 10 || b === 13 || (b >= 32 && b < 127) || b >= 128);

@@ -1,7 +1,7 @@
 import { execa, ExecaError } from 'execa';
-import path from 'node:path';
 import { proxyArguments, type ProxySource, type Recipe } from '../../core/recipes/recipe';
 import { Unreadable } from '../errors';
+import { type Footage, nameOf, withInput } from './input';
 import { asInput, FFMPEG, keepFrames, lastWords } from './tools';
 
 export interface ProxyProgress {
@@ -16,31 +16,33 @@ export interface ProxyProgress {
  * the signal ends FFmpeg and rejects; what it wrote so far is left for the caller to remove.
  */
 export async function makeProxy(
-  from: string, to: string, recipe: Recipe, source: ProxySource, options: { signal: AbortSignal; onProgress: (p: ProxyProgress) => void },
+  from: Footage | string, to: string, recipe: Recipe, source: ProxySource, options: { signal: AbortSignal; onProgress: (p: ProxyProgress) => void },
 ): Promise<{ speed: number }> {
   const keep = await keepFrames();
   const length = (source.frames * source.rate.den) / source.rate.num;
   const begun = Date.now();
   const speedAt = (share: number) => (length * share) / Math.max(0.001, (Date.now() - begun) / 1000);
-  const run = execa(FFMPEG(), [
-    '-hide_banner', '-nostdin', '-v', 'error', '-n', '-protocol_whitelist', 'file,pipe', '-progress', 'pipe:1', '-i', asInput(from), ...proxyArguments(recipe, source, keep), asInput(to),
-  ], { cancelSignal: options.signal, stdout: 'pipe', buffer: { stdout: false, stderr: true } });
-  const reading = (async () => {
-    for await (const line of run.iterable({ from: 'stdout' })) {
-      const m = /^frame=\s*(\d+)/.exec(String(line));
-      if (!m) continue;
-      const done = Math.min(1, Number(m[1]) / Math.max(1, source.frames));
-      options.onProgress({ done, speed: speedAt(done) });
+  return withInput(from, async (input) => {
+    const run = execa(FFMPEG(), [
+      '-hide_banner', '-nostdin', '-v', 'error', '-n', '-protocol_whitelist', 'file,pipe', '-progress', 'pipe:1', ...input, ...proxyArguments(recipe, source, keep), asInput(to),
+    ], { cancelSignal: options.signal, stdout: 'pipe', buffer: { stdout: false, stderr: true } });
+    const reading = (async () => {
+      for await (const line of run.iterable({ from: 'stdout' })) {
+        const m = /^frame=\s*(\d+)/.exec(String(line));
+        if (!m) continue;
+        const done = Math.min(1, Number(m[1]) / Math.max(1, source.frames));
+        options.onProgress({ done, speed: speedAt(done) });
+      }
+    })();
+    try {
+      await run;
+      await reading;
+    } catch (e) {
+      await reading.catch(() => undefined);
+      if (e instanceof ExecaError && e.isCanceled) throw options.signal.reason;
+      if (e instanceof ExecaError) throw new Unreadable(`No proxy could be made of ${nameOf(from)}: ${lastWords(e.stderr)}`);
+      throw e;
     }
-  })();
-  try {
-    await run;
-    await reading;
-  } catch (e) {
-    await reading.catch(() => undefined);
-    if (e instanceof ExecaError && e.isCanceled) throw options.signal.reason;
-    if (e instanceof ExecaError) throw new Unreadable(`No proxy could be made of ${path.basename(from)}: ${lastWords(e.stderr)}`, { file: from });
-    throw e;
-  }
-  return { speed: speedAt(1) };
+    return { speed: speedAt(1) };
+  });
 }

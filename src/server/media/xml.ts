@@ -5,6 +5,18 @@ const parser = new XMLParser({
   preserveOrder: true, ignoreAttributes: false, attributeNamePrefix: '', processEntities: false, removeNSPrefix: true, parseTagValue: false, parseAttributeValue: false,
 });
 
+const objects = new XMLParser({
+  ignoreAttributes: false, attributeNamePrefix: '@_', removeNSPrefix: true, parseTagValue: false, parseAttributeValue: false, trimValues: false,
+  // The five of XML itself and characters by number; a document type, which could declare others, is refused below.
+  processEntities: true, htmlEntities: true,
+});
+
+/** Parses XML into an object: attributes under "@_name", text under "#text". `null` as `parseXml`. */
+export function parseXmlObject(text: string): unknown {
+  if (/<!(?:DOCTYPE|ENTITY)/i.test(text) || XMLValidator.validate(text) !== true) return null;
+  return objects.parse(text) as unknown;
+}
+
 /**
  * Parses XML into plain nodes, entities off, so that nothing in a file is expanded or fetched. `null` where it is not
  * well-formed or declares a document type.

@@ -33,9 +33,10 @@ export function makeClip(file: string, spec: ClipSpec = {}): string {
 
 export interface TestShelf { dir: string; runtime: Runtime; shelf: string; proxies: string; close(): Promise<void> }
 
-/** A runtime on an empty folder with its database in memory; its queue is worked off by hand. */
-export async function testShelf(): Promise<TestShelf> {
+/** A runtime on an empty folder with its database in memory; its queue is worked off by hand. `standIns` makes readers and drives stand-ins below `dir`. */
+export async function testShelf({ standIns = false } = {}): Promise<TestShelf> {
   const dir = realpathSync(mkdtempSync(path.join(tmpdir(), 'shelf-')));
+  if (standIns) process.env.SORT_SHELF_STAND_INS = path.join(dir, 'stand-ins');
   const runtime = await openRuntime({ home: path.join(dir, 'home'), work: false });
   return {
     dir, runtime, shelf: path.join(dir, 'home', 'shelf'), proxies: path.join(dir, 'home', 'proxies'),

@@ -1,12 +1,14 @@
 import { readdir } from 'node:fs/promises';
 import path from 'node:path';
-import { isVideo } from '../../core/cards/shape';
+import { typeOf } from '../../core/cards/shape';
 import type { FolderView } from '../../core/shapes';
 import { isCode, NotFound, Unreadable } from '../errors';
 import { resolveIn } from '../files/paths';
 import { walk } from '../files/walk';
 import type { Runtime } from '../runtime';
+import { findJob } from './job';
 import { rootById } from './roots';
+import { FIRST_INTAKE } from '../../core/copying/shapes';
 
 /** Most entries counted below one subfolder before "and more" is said. */
 const COUNT_LIMIT = 5000;
@@ -14,6 +16,8 @@ const COUNT_LIMIT = 5000;
 /** One folder below a root: its subfolders with what is inside each, links left out. */
 export async function browse(runtime: Runtime, rootId: string, folder: string): Promise<FolderView> {
   const root = await rootById(runtime, rootId);
+  const { types } = (await findJob(runtime))?.intake ?? FIRST_INTAKE;
+  const isFootage = (e: { path: string }) => typeOf(e.path, types) !== null;
   const at = await resolveIn(root, folder);
   let names;
   try {
@@ -29,13 +33,13 @@ export async function browse(runtime: Runtime, rootId: string, folder: string): 
     const { entries, whole } = await walk(path.join(at, name.name), COUNT_LIMIT).catch(() => ({ entries: [], whole: false }));
     folders.push({
       name: name.name, path: folder === '' ? name.name : `${folder}/${name.name}`, whole,
-      files: entries.length, videos: entries.filter((e) => isVideo(e.path)).length, bytes: entries.reduce((n, e) => n + e.size, 0),
+      files: entries.length, footage: entries.filter(isFootage).length, bytes: entries.reduce((n, e) => n + e.size, 0),
     });
   }
   const files = names.filter((n) => n.isFile() && !n.name.startsWith('.')).map((n) => n.name).sort();
   const inside = await walk(at, COUNT_LIMIT);
   return {
-    root: rootId, path: folder, folders, files: inside.entries.length, videos: inside.entries.filter((e) => isVideo(e.path)).length,
+    root: rootId, path: folder, folders, files: inside.entries.length, footage: inside.entries.filter(isFootage).length,
     bytes: inside.entries.reduce((n, e) => n + e.size, 0), samples: files.slice(0, 12),
   };
 }

@@ -1,9 +1,11 @@
 import { and, eq, inArray } from 'drizzle-orm';
-import { files, pairs } from '../db/schema';
+import { chooseFacts, rateOf } from '../../core/facts/facts';
+import { clips, files, pairs } from '../db/schema';
 import { NotFound } from '../errors';
 import { resolveIn } from '../files/paths';
+import type { Footage } from '../media/input';
 import type { Runtime } from '../runtime';
-import { rootById } from './roots';
+import { listRoots, rootById } from './roots';
 
 /** The row of a clip's original. */
 export async function originalOf(runtime: Pick<Runtime, 'db'>, clip: string): Promise<typeof files.$inferSelect> {
@@ -22,17 +24,30 @@ export async function clipFile(runtime: Pick<Runtime, 'db'>, clip: string, which
   return resolveIn(await rootById(runtime, best.file.root), best.file.path);
 }
 
+/** The picture of a clip as one: the file of a clip in one file, else all its segments or stills in order. */
+export async function clipFootage(runtime: Pick<Runtime, 'db'>, clip: string): Promise<Footage | string> {
+  const [row] = await runtime.db.select({ kind: clips.kind, statements: clips.statements }).from(clips).where(eq(clips.id, clip));
+  if (!row) throw new NotFound('This clip is not in the job any more.');
+  const rows = (await runtime.db.select().from(files).where(and(eq(files.clip, clip), inArray(files.role, ['original', 'segment', 'still']))))
+    .sort((a, b) => a.suffix.localeCompare(b.suffix, 'en', { numeric: true }));
+  const roots = new Map((await listRoots(runtime)).map((r) => [r.id, r]));
+  const found = await Promise.all(rows.map((f) => resolveIn(roots.get(f.root)!, f.path)));
+  if (found.length === 0) throw new NotFound('The clip has no original.');
+  return found.length === 1 ? found[0]! : { kind: row.kind, files: found, rate: rateOf(chooseFacts(row.statements)) };
+}
+
 /**
  * Does something with a file of a clip. Naming may rename it between the look-up and the opening; where that happened
  * the work is tried once more at the new place.
  */
-export async function withFile<T>(runtime: Pick<Runtime, 'db'>, clip: string, which: 'original' | 'proxy', work: (file: string) => Promise<T>): Promise<T> {
-  const file = await clipFile(runtime, clip, which);
+export async function withFile<T>(runtime: Pick<Runtime, 'db'>, clip: string, which: 'original' | 'proxy', work: (file: Footage | string) => Promise<T>): Promise<T> {
+  const find = () => (which === 'original' ? clipFootage(runtime, clip) : clipFile(runtime, clip, which));
+  const file = await find();
   try {
     return await work(file);
   } catch (e) {
-    const now = await clipFile(runtime, clip, which);
-    if (now === file) throw e;
+    const now = await find();
+    if (JSON.stringify(now) === JSON.stringify(file)) throw e;
     return work(now);
   }
 }

@@ -1,7 +1,7 @@
 import { asc, eq } from 'drizzle-orm';
 import { FIRST_CONVENTION, FIRST_FOLDER_PLAN } from '../../core/naming/convention';
-import type { Convention, FolderPlan } from '../../core/naming/convention';
-import type { JobView, NewJob } from '../../core/shapes';
+import { FIRST_INTAKE } from '../../core/copying/shapes';
+import type { JobSettings, JobView, NewJob } from '../../core/shapes';
 import { cameras, days, jobs } from '../db/schema';
 import { Clash, NotFound } from '../errors';
 import type { Runtime } from '../runtime';
@@ -27,16 +27,18 @@ export async function beginJob(runtime: Runtime, wanted: NewJob): Promise<void> 
   if (await findJob(runtime)) throw new Clash('A job has been begun here already.', { next: 'Set SORT_SHELF_HOME to another folder for another job.' });
   await runtime.db.insert(jobs).values({
     id: 'job', name: wanted.name, code: wanted.code, zoneMinutes: wanted.zoneMinutes ?? -new Date().getTimezoneOffset(),
-    convention: FIRST_CONVENTION, folderPlan: FIRST_FOLDER_PLAN,
+    convention: FIRST_CONVENTION, folderPlan: FIRST_FOLDER_PLAN, intake: FIRST_INTAKE,
   });
   if (wanted.cameras?.length) await runtime.db.insert(cameras).values(wanted.cameras);
   await writeLog(runtime, 'job', `Began the job ${wanted.name} (${wanted.code})`);
   runtime.events.changed('job', 'log');
 }
 
-export async function saveSettings(runtime: Runtime, settings: { convention?: Convention | undefined; folderPlan?: FolderPlan | undefined }): Promise<void> {
+export async function saveSettings(runtime: Runtime, settings: JobSettings): Promise<void> {
   const job = await theJob(runtime);
-  await runtime.db.update(jobs).set({ convention: settings.convention ?? job.convention, folderPlan: settings.folderPlan ?? job.folderPlan }).where(eq(jobs.id, job.id));
+  await runtime.db.update(jobs).set({
+    convention: settings.convention ?? job.convention, folderPlan: settings.folderPlan ?? job.folderPlan, intake: settings.intake ?? job.intake,
+  }).where(eq(jobs.id, job.id));
   runtime.events.changed('job');
 }
 
@@ -44,7 +46,7 @@ export async function jobView(runtime: Runtime): Promise<JobView | null> {
   const job = await findJob(runtime);
   if (!job) return null;
   return {
-    name: job.name, code: job.code, zoneMinutes: job.zoneMinutes, convention: job.convention, folderPlan: job.folderPlan,
+    name: job.name, code: job.code, zoneMinutes: job.zoneMinutes, convention: job.convention, folderPlan: job.folderPlan, intake: job.intake,
     days: await runtime.db.select().from(days).orderBy(asc(days.number)),
     cameras: await runtime.db.select().from(cameras).orderBy(asc(cameras.letter)),
     roots: await rootViews(runtime),

@@ -15,7 +15,8 @@ export async function makeFilmstrip(runtime: Runtime, { clip, signal }: Pick<Wor
   const [row] = await runtime.db.select().from(clips).where(and(eq(clips.id, clip), eq(clips.state, 'read')));
   if (!row) return;
   const facts = chooseFacts(row.statements);
-  const [rate, frames] = [rateOf(facts), count(facts, 'frames')];
+  // A single picture is a strip of one.
+  const [rate, frames] = row.kind === 'still' ? [{ num: 25, den: 1 }, 1] : [rateOf(facts), count(facts, 'frames')];
   if (!rate || !frames) return;
   const to = filmstripPath(runtime, clip);
   const part = to.replace(/\.jpg$/, '.part.jpg');

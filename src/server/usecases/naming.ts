@@ -10,6 +10,7 @@ import type { FolderPlan } from '../../core/naming/convention';
 import { cards, clips, days, files } from '../db/schema';
 import { resolveIn } from '../files/paths';
 import type { Runtime } from '../runtime';
+import { clipsBeingCopied } from '../copy/offloads';
 import { theJob } from './job';
 import { isMovable, listRoots, type Root } from './roots';
 
@@ -42,10 +43,11 @@ export async function planNaming(runtime: Runtime, request: NamingRequest): Prom
     };
   });
   const rendered = renderNames(request.convention, request.folderPlan, naming);
+  const copying = await clipsBeingCopied(runtime);
   const wanted = new Set(request.cards);
   const without = new Set(request.without);
   const clipOf = new Map(clipRows.map((c) => [c.id, c]));
-  const isOut = (id: string): boolean => without.has(id) || clipOf.get(id)!.state !== 'read';
+  const isOut = (id: string): boolean => without.has(id) || clipOf.get(id)!.state !== 'read' || copying.has(id);
   const chosen = rendered.filter((r) => wanted.size === 0 || wanted.has(clipOf.get(r.clipId)!.card));
   const inPlan = chosen.filter((r) => !isOut(r.clipId)).sort((a, b) => `${a.folder}/${a.stem}`.localeCompare(`${b.folder}/${b.stem}`, 'en', { numeric: true }));
   const planClips = inPlan.map((r): PlanClip => ({
@@ -67,7 +69,8 @@ export async function planNaming(runtime: Runtime, request: NamingRequest): Prom
       ...plan.problems.filter((p) => p.clipId === r.clipId).map(({ level, code, text }) => ({ level, code, text })),
     ];
     if (clip.state === 'unreadable') problems.push({ level: 'look', code: 'unreadable', text: 'cannot be read: left where it is' });
-    if (clip.state === 'waiting') problems.push({ level: 'look', code: 'waiting', text: 'is still being read: left out for now' });
+    if (copying.has(clip.id)) problems.push({ level: 'look', code: 'copying', text: 'is still being copied: left out for now' });
+    else if (clip.state === 'waiting') problems.push({ level: 'look', code: 'waiting', text: 'is still being read: left out for now' });
     return {
       clipId: r.clipId, original: clip.original, current: at.stem, extension: at.extension, card: clip.card, day: cardOf.get(clip.card)!.day,
       parts: r.parts, stem: r.stem, folder: r.folder, files: family.length, steps: stepsOf.get(r.clipId) ?? 0, out, problems,

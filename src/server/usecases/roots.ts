@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto';
-import { mkdir, realpath, stat, statfs } from 'node:fs/promises';
+import { mkdir, realpath, stat } from 'node:fs/promises';
 import path from 'node:path';
 import { eq } from 'drizzle-orm';
 import type { NewRoot, RootKind, RootView } from '../../core/shapes';
@@ -37,11 +37,11 @@ export async function rootById(runtime: Pick<Runtime, 'db'>, id: string): Promis
 /** Only the roots in which clips may be moved; a source is read and copied from. */
 export const isMovable = (kind: RootKind): boolean => kind === 'shelf' || kind === 'proxies';
 
-export async function rootViews(runtime: Pick<Runtime, 'db'>): Promise<RootView[]> {
+export async function rootViews(runtime: Pick<Runtime, 'db' | 'devices'>): Promise<RootView[]> {
   const list = await listRoots(runtime);
   return Promise.all(list.map(async (r): Promise<RootView> => {
-    const space = await statfs(r.path).catch(() => null);
-    return { ...r, present: space !== null, free: space ? space.bavail * space.bsize : null, total: space ? space.blocks * space.bsize : null };
+    const volume = await runtime.devices.volumeOf(r.path);
+    return { ...r, present: volume !== null, free: volume?.free ?? null, total: volume?.total ?? null, volume: volume?.id ?? null, volumeName: volume?.name ?? null };
   }));
 }
 
@@ -63,7 +63,7 @@ export async function addRoot(runtime: Runtime, wanted: NewRoot): Promise<Root> 
   }
   const root: Root = { id: randomUUID(), kind: wanted.kind, name: path.basename(real) || real, path: real };
   await runtime.db.insert(roots).values(root);
-  await writeLog(runtime, 'root', `Added ${real} as a ${wanted.kind === 'source' ? 'source (read only)' : 'shelf'} root`);
+  await writeLog(runtime, 'root', `Added ${real} as a ${{ source: 'source (read only)', safe: 'safe copy', shelf: 'shelf' }[wanted.kind]} root`);
   runtime.events.changed('job', 'log');
   return root;
 }

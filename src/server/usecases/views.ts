@@ -13,6 +13,7 @@ import type { Runtime } from '../runtime';
 import { stepsOf, toStep, undoablePlans } from './applyPlan';
 import { splitPath } from './naming';
 import { listRoots } from './roots';
+import { safeCopyCounts } from './safeCopies';
 
 type ClipRow = typeof clips.$inferSelect;
 type FileRow = typeof files.$inferSelect;
@@ -50,6 +51,12 @@ function pairOf(all: Everything, family: readonly FileRow[]): PairView {
   return { state: best.pair?.state ?? 'unproven', checks: best.pair?.checks ?? [], file: best.file.id, made: best.file.role === 'proxy' };
 }
 
+/** A clip's name: its original's, without the number of a first segment or still. */
+const nameOf = (row: ClipRow, original: FileRow | undefined): string => {
+  const { stem } = splitPath(original?.path ?? row.original);
+  return original && original.suffix !== '' && stem.endsWith(original.suffix) ? stem.slice(0, -original.suffix.length) : stem;
+};
+
 function clipView(all: Everything, row: ClipRow): ClipView {
   const family = all.families.get(row.id) ?? [];
   const original = family.find((f) => f.role === 'original');
@@ -66,15 +73,20 @@ function clipView(all: Everything, row: ClipRow): ClipView {
   const [width, height] = [count(facts, 'width'), count(facts, 'height')];
   const picture = width && height ? `${width}×${height} · ${[text(facts, 'chroma'), count(facts, 'bitDepth') ? `${count(facts, 'bitDepth')} bit` : null].filter(Boolean).join(' · ')}` : null;
   return {
-    id: row.id, card: row.card, camera: card.camera, day: card.day, name: splitPath(original?.path ?? row.original).stem, original: row.original,
+    id: row.id, card: row.card, camera: card.camera, day: card.day, name: nameOf(row, original), original: row.original, kind: row.kind,
     named: original !== undefined && (original.path !== original.takenPath || original.root !== original.takenRoot),
-    state: row.state, fault: row.fault, filmstrip: row.filmstrip, rate, frames, seconds: rate && frames !== null ? seconds(frames, rate) : null,
+    state: row.state, fault: row.fault, filmstrip: row.filmstrip, rate, frames, seconds: rate && frames !== null ? seconds(frames, rate) : soundSeconds(facts),
     start: start ? formatTimecode(start) : null, end: start && frames !== null ? formatTimecode(endOf(start, frames)) : null,
     recordedAt: recorded?.type === 'moment' ? recorded.moment.local : null, codec: text(facts, 'codec'), picture, width, height, channels: count(facts, 'channels'),
-    bytes: original?.size ?? 0, files: family.length, pair, problems,
+    bytes: family.filter((f) => f.role === 'original' || f.role === 'segment' || f.role === 'still' || f.role === 'sound').reduce((n, f) => n + f.size, 0), files: family.length, pair, problems,
     playable: browserPlays({ container: text(facts, 'container'), codec: text(facts, 'codec'), chroma: text(facts, 'chroma'), bitDepth: count(facts, 'bitDepth'), audioCodec: text(facts, 'audioCodec') }),
   };
 }
+
+const soundSeconds = (facts: ReturnType<typeof chooseFacts>): number | null => {
+  const [samples, rate] = [count(facts, 'samples'), count(facts, 'sampleRate')];
+  return samples !== null && rate ? samples / rate : null;
+};
 
 const inOrder = (a: ClipView, b: ClipView): number =>
   (a.recordedAt ?? '9') < (b.recordedAt ?? '9') ? -1 : (a.recordedAt ?? '9') > (b.recordedAt ?? '9') ? 1 : a.original.localeCompare(b.original, 'en', { numeric: true });
@@ -109,14 +121,21 @@ export async function clipDetail(runtime: Runtime, id: string): Promise<ClipDeta
   };
 }
 
-function cardView(row: CardRow, views: readonly ClipView[]): CardView {
-  const gaps = counterGaps(views.map((v) => v.original));
+/** The camera's names whose numbers count for gaps: each chapter has its own, a row of stills says its gaps itself. */
+const numbersOf = (all: Everything, v: ClipView): string[] => (v.kind === 'stills' ? [] : (all.families.get(v.id) ?? [])
+  .filter((f) => f.role === 'original' || f.role === 'segment').map((f) => (/^_\d$/.test(f.suffix) && f.takenPath ? splitPath(f.takenPath).stem : v.original)));
+
+/** Whether a clip can have a proxy at all: it has moving picture. */
+const moves = (v: ClipView): boolean => v.kind === 'video' || v.kind === 'stills';
+
+function cardView(all: Everything, row: CardRow, views: readonly ClipView[], safe: number): CardView {
+  const gaps = counterGaps(views.flatMap((v) => numbersOf(all, v)));
   return {
     id: row.id, camera: row.camera, day: row.day, shape: row.shape, folder: row.folder, takenAt: row.takenAt.toISOString(), clips: views.length,
-    seconds: views.reduce((n, v) => n + (v.seconds ?? 0), 0), bytes: views.reduce((n, v) => n + v.bytes, 0), inPlace: true,
+    seconds: views.reduce((n, v) => n + (v.seconds ?? 0), 0), bytes: views.reduce((n, v) => n + v.bytes, 0), safe,
     done: {
       read: views.filter((v) => v.state !== 'waiting').length, named: views.filter((v) => v.named).length,
-      proxied: views.filter((v) => v.pair.state !== 'missing').length, paired: views.filter((v) => v.pair.state === 'proven').length,
+      proxied: views.filter((v) => v.pair.state !== 'missing' || !moves(v)).length, paired: views.filter((v) => v.pair.state === 'proven' || !moves(v)).length,
     },
     stop: views.filter((v) => v.problems.some((p) => p.level === 'stop')).length,
     look: views.filter((v) => v.problems.length > 0 && v.problems.every((p) => p.level === 'look')).length + gaps.length,
@@ -133,19 +152,20 @@ export async function wallView(runtime: Runtime): Promise<WallView> {
     list.push(clipView(all, row));
     byCard.set(row.card, list);
   }
+  const safe = await safeCopyCounts(runtime);
   const rolling: Rolling[] = [...byCard.values()].flat().flatMap((v) => {
     if (!v.recordedAt || v.seconds === null) return [];
     const [h, m, s] = v.recordedAt.slice(11).split(':').map(Number) as [number, number, number];
     const from = h * 3600 + m * 60 + s;
     return [{ clip: v.id, name: v.name, camera: v.camera, day: v.day, from, to: from + v.seconds }];
   });
-  return { cards: [...all.cards.values()].sort((a, b) => a.id.localeCompare(b.id, 'en', { numeric: true })).map((c) => cardView(c, byCard.get(c.id) ?? [])), rolling };
+  return { cards: [...all.cards.values()].sort((a, b) => a.id.localeCompare(b.id, 'en', { numeric: true })).map((c) => cardView(all, c, byCard.get(c.id) ?? [], safe.get(c.id) ?? 0)), rolling };
 }
 
 export async function cardDetail(runtime: Runtime, id: string): Promise<CardView & { asideFiles: CardRow['aside']; views: ClipView[] }> {
   const views = await clipViews(runtime, id);
   const [row] = await runtime.db.select().from(cards).where(eq(cards.id, id));
-  return { ...cardView(row!, views), asideFiles: row!.aside, views };
+  return { ...cardView(await everything(runtime, id), row!, views, (await safeCopyCounts(runtime)).get(id) ?? 0), asideFiles: row!.aside, views };
 }
 
 /** Times real time of the last proxies, or a guess before the first. */

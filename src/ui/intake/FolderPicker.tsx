@@ -43,18 +43,18 @@ export function FolderPicker({ root, path, go, looking }: Props) {
           <div className={styles.lookHere}>
             <div>
               <strong>{parts.at(-1) ?? here?.name}</strong>
-              <div className="soft">{folder.data.videos === 0 ? 'no video in it' : `${plural(folder.data.videos, 'video file')} · ${formatBytes(folder.data.bytes)}`}</div>
+              <div className="soft">{folder.data.footage === 0 ? 'no video in it' : `${plural(folder.data.footage, 'video file')} · ${formatBytes(folder.data.bytes)}`}</div>
             </div>
-            <Button variant="contained" disabled={looking || folder.data.videos === 0} onClick={() => go(at, path, true)}>Look in this folder</Button>
+            <Button variant="contained" disabled={looking || folder.data.footage === 0} onClick={() => go(at, path, true)}>Look in this folder</Button>
           </div>
           <ul className={styles.folders}>
             {folder.data.folders.map((f) => (
               <li key={f.path}>
                 <button type="button" onClick={() => go(at, f.path)}>
                   <span className={styles.name}>{f.name}</span>
-                  <span className="soft figures">{f.videos > 0 ? plural(f.videos, 'video') : 'no video'}{f.whole ? '' : ' and more'} · {formatBytes(f.bytes)}</span>
+                  <span className="soft figures">{f.footage > 0 ? plural(f.footage, 'video') : 'no video'}{f.whole ? '' : ' and more'} · {formatBytes(f.bytes)}</span>
                 </button>
-                {f.videos > 0 && <Button size="small" onClick={() => go(at, f.path, true)} aria-label={`Look in ${f.name}`}>Look</Button>}
+                {f.footage > 0 && <Button size="small" onClick={() => go(at, f.path, true)} aria-label={`Look in ${f.name}`}>Look</Button>}
               </li>
             ))}
             {folder.data.folders.length === 0 && <li className="soft" style={{ padding: '10px 4px' }}>{folder.data.samples.length > 0 ? 'No folders below, only files:' : 'This folder is empty.'}</li>}

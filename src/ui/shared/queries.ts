@@ -1,6 +1,7 @@
 'use client';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useEffect } from 'react';
+import type { OffloadProgress } from '../../core/copying/shapes';
 import { ServerEvent } from '../../core/shapes';
 import { server } from '../client';
 
@@ -10,6 +11,10 @@ export const useCard = (id: string) => useQuery({ queryKey: ['card', id], queryF
 export const useClip = (id: string | null) => useQuery({ queryKey: ['clip', id], queryFn: () => server.clip(id!), enabled: id !== null });
 export const useProxies = () => useQuery({ queryKey: ['proxies'], queryFn: server.proxies });
 export const useWork = () => useQuery({ queryKey: ['work'], queryFn: server.work });
+export const useOffloads = () => useQuery({ queryKey: ['offloads'], queryFn: server.offloads });
+export const useOffload = (id: string) => useQuery({ queryKey: ['offload', id], queryFn: () => server.offload(id) });
+export const useWipe = (card: string) => useQuery({ queryKey: ['wipe', card], queryFn: () => server.wipe(card) });
+export const useStandIns = () => useQuery({ queryKey: ['standIns'], queryFn: server.standIns });
 export const useLog = () => useQuery({ queryKey: ['log'], queryFn: server.log });
 
 export type Progress = Record<string, { progress: number; speed: number | null }>;
@@ -20,8 +25,11 @@ export interface Running { title: string; done: number; total: number; left: num
 /** A change to footage that is being applied; null when none is. */
 export const useRunning = (): Running | null => useQuery<Running | null>({ queryKey: ['running'], queryFn: () => null, staleTime: Infinity }).data ?? null;
 
+/** How the running copies stand, as last heard. */
+export const useCopying = (): OffloadProgress[] => useQuery<OffloadProgress[]>({ queryKey: ['copying'], queryFn: () => [], staleTime: Infinity }).data ?? [];
+
 const TOUCHED: Record<string, string[]> = {
-  job: ['job'], cards: ['wall', 'card', 'job'], clips: ['wall', 'card', 'clip', 'proxies', 'names'], work: ['work', 'proxies'], log: ['log'],
+  job: ['job'], cards: ['wall', 'card', 'job'], clips: ['wall', 'card', 'clip', 'proxies', 'names'], work: ['work', 'proxies'], log: ['log'], copies: ['offloads', 'offload', 'wipe', 'standIns', 'folder'],
 };
 
 /** Listens to the server for as long as the page is open, and has what changed asked for again. */
@@ -49,6 +57,7 @@ export function useServerEvents(): void {
         const e = event.data;
         if (e.type === 'changed') for (const key of new Set(e.what.flatMap((w) => TOUCHED[w] ?? []))) void queries.invalidateQueries({ queryKey: [key] });
         else if (e.type === 'progress') queries.setQueryData<Progress>(['progress'], (old) => ({ ...old, ...Object.fromEntries(e.work.map((w) => [w.id, w])) }));
+        else if (e.type === 'copying') queries.setQueryData<OffloadProgress[]>(['copying'], e.copies);
         else queries.setQueryData<Running | null>(['running'], e.done >= e.total ? null : e);
       };
     };

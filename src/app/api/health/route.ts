@@ -1,4 +1,4 @@
-import { version } from '../../../../package.json';
+import { version } from '../../../server/version';
 import type { Health } from '../../../core/shapes';
 import { answer } from '../answer';
 

@@ -1,5 +1,10 @@
-import { FolderQuery } from '../../../../core/shapes';
-import { look } from '../../../../server/usecases/takeIn';
+import { LookQuery } from '../../../../core/shapes';
+import { warmThreads } from '../../../../server/copy/pool';
+import { look } from '../../../../server/usecases/look';
 import { answerTo } from '../../answer';
 
-export const POST = (request: Request): Promise<Response> => answerTo(request, FolderQuery, (r, { root, path }) => look(r, root, path));
+export const POST = (request: Request): Promise<Response> => answerTo(request, LookQuery, (r, { root, path, singles }) => {
+  // Whoever looks at a card copies it next. Where the threads do not start, the copy says so.
+  void warmThreads().catch(() => undefined);
+  return look(r, root, path, singles);
+});

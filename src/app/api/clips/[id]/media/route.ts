@@ -1,38 +1,13 @@
-import { open } from 'node:fs/promises';
 import { z } from 'zod';
 import { clipFile } from '../../../../../server/usecases/clipFiles';
 import { answer } from '../../../answer';
+import { fileResponse } from '../../../fileResponse';
 
 const Which = z.enum(['original', 'proxy']);
 
-/** The file itself, for the browser's player; answers byte ranges (RFC 9110). */
+/** The file itself, for the browser's player. */
 export const GET = (request: Request, { params }: { params: Promise<{ id: string }> }): Promise<Response> => answer(async (r) => {
   const which = Which.parse(new URL(request.url).searchParams.get('which') ?? 'original');
-  const path = await clipFile(r, (await params).id, which);
-  const handle = await open(path);
-  const { size } = await handle.stat();
-  const headers = { 'content-type': 'video/mp4', 'accept-ranges': 'bytes', 'cache-control': 'private, no-cache' };
-  const m = /^bytes=(\d*)-(\d*)$/.exec(request.headers.get('range') ?? '');
-  const from = m?.[1] ? Number(m[1]) : m?.[2] ? Math.max(0, size - Number(m[2])) : 0;
-  const to = Math.min(size - 1, m?.[1] && m[2] ? Number(m[2]) : size - 1);
-  if (m && (from > to || from >= size)) {
-    await handle.close();
-    return new Response(null, { status: 416, headers: { ...headers, 'content-range': `bytes */${size}` } });
-  }
-  let at = from;
-  const stream = new ReadableStream<Uint8Array>({
-    async pull(controller) {
-      const { bytesRead, buffer } = await handle.read(Buffer.allocUnsafe(Math.min(256 << 10, to + 1 - at)), 0, undefined, at);
-      at += bytesRead;
-      if (bytesRead > 0) controller.enqueue(new Uint8Array(buffer.subarray(0, bytesRead)));
-      if (bytesRead === 0 || at > to) {
-        controller.close();
-        await handle.close();
-      }
-    },
-    cancel: () => handle.close(),
-  });
-  return new Response(stream, {
-    status: m ? 206 : 200, headers: { ...headers, 'content-length': String(to - from + 1), ...(m ? { 'content-range': `bytes ${from}-${to}/${size}` } : {}) },
-  });
+  const file = await clipFile(r, (await params).id, which);
+  return fileResponse(request, file, /\.(?:wav|bwf)$/i.test(file) ? 'audio/wav' : 'video/mp4');
 });

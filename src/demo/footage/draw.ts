@@ -1,9 +1,9 @@
 import { createCanvas, GlobalFonts, type SKRSContext2D } from '@napi-rs/canvas';
 import { createRequire } from 'node:module';
 import path from 'node:path';
-import { randomFrom } from '../core/random';
-import { fps } from '../core/timecode/rate';
-import { addFrames, formatTimecode } from '../core/timecode/timecode';
+import { randomFrom } from '../../core/random';
+import { fps } from '../../core/timecode/rate';
+import { addFrames, formatTimecode } from '../../core/timecode/timecode';
 import type { DemoClip } from './scenario';
 
 /** Size of the bitmap a picture is drawn to; FFmpeg enlarges it to the clip's frame. Pixels. */
@@ -45,7 +45,7 @@ const mixed = (a: Colour, b: Colour, t: number): Colour => [a[0] + (b[0] - a[0])
  * Draws the frames of a clip: the tide mill, its wheel turning, the water, the sky of its hour, and the clip's own
  * timecode burnt in. Returns RGBA bytes, width × height × 4, valid until the next call.
  */
-export function painter(clip: DemoClip, card: string): (frame: number) => Buffer {
+export function painter(clip: Pick<DemoClip, 'name' | 'rate' | 'start'>, card: string): (frame: number) => Buffer {
   registerFace();
   const canvas = createCanvas(DRAWN.width, DRAWN.height);
   const g = canvas.getContext('2d');

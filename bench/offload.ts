@@ -1,0 +1,106 @@
+import { execFileSync } from 'node:child_process';
+import { randomBytes } from 'node:crypto';
+import { closeSync, existsSync, mkdirSync, mkdtempSync, openSync, rmSync, statfsSync, writeSync } from 'node:fs';
+import { freemem, tmpdir } from 'node:os';
+import path from 'node:path';
+import { warmThreads } from '../src/server/copy/pool';
+import { offloads } from '../src/server/db/schema';
+import { openRuntime } from '../src/server/runtime';
+import { beginJob } from '../src/server/usecases/job';
+import { look } from '../src/server/usecases/look';
+import { beginOffload } from '../src/server/usecases/offload';
+import { addRoot } from '../src/server/usecases/roots';
+
+// One card to two safe copies, verified by contents (each file flushed, read back, listed), against the chain a person would
+// type: cp twice, xxhsum of the source and of both copies. Both are measured in memory first, where no disk's mood is
+// measured, then on the disk, where the chain ends with `sync`, for a copy that is not flushed is not there yet. Memory that was never
+// touched is slow the first time, so the chain runs once unmeasured; then both run twice, in turns, and the sums count.
+
+const FILES = 40;
+const BYTES = Number(process.env.BENCH_BYTES ?? 4 * 2 ** 30);
+const room = (dir: string): number => {
+  const { bavail, bsize } = statfsSync(dir);
+  return bavail * bsize;
+};
+const onDisk = process.env.BENCH_DIR ?? tmpdir();
+const inMemory = existsSync('/dev/shm') && room('/dev/shm') > BYTES * 4 && freemem() > BYTES * 4.2 ? '/dev/shm' : null;
+const total = (list: number[]) => list.reduce((n, s) => n + s, 0);
+const say = (list: number[]) => list.map((s) => s.toFixed(1)).join(' and ');
+let most = 0;
+
+async function measure(base: string, flushed: boolean): Promise<{ typed: number[]; ours: number[] }> {
+  const dir = mkdtempSync(path.join(base, 'shelf-bench-'));
+  if (room(dir) < BYTES * 4) throw new Error(`the bench needs ${Math.ceil((BYTES * 4) / 1e9)} GB free in ${dir}: set BENCH_DIR`);
+  const source = path.join(dir, 'card');
+  mkdirSync(path.join(source, 'CLIP'), { recursive: true });
+  const size = Math.floor(BYTES / FILES);
+  for (let i = 1; i <= FILES; i++) {
+    const fd = openSync(path.join(source, 'CLIP', `T${String(i).padStart(4, '0')}.MP4`), 'w');
+    const head = Buffer.alloc(16);
+    head.write('\0\0\0\x08ftyp', 0, 'latin1');
+    head.writeUInt32BE(size - 8, 8);
+    head.write('mdat', 12, 'latin1');
+    writeSync(fd, head);
+    const block = randomBytes(8 << 20);
+    for (let at = 16; at < size; at += block.length) writeSync(fd, block, 0, Math.min(block.length, size - at));
+    closeSync(fd);
+  }
+  execFileSync('sync');
+
+  const typed = (n: number): number => {
+    const [a, b] = ['a', 'b'].map((d) => path.join(dir, `typed-${n}-${d}`));
+    for (const d of [a!, b!]) mkdirSync(d);
+    const begun = performance.now();
+    execFileSync('sh', ['-c', 'cp -r "$0" "$1" && cp -r "$0" "$2" && for d in "$0" "$1/card" "$2/card"; do (cd "$d" && find . -type f -print0 | sort -z | xargs -0 xxhsum -q -H2) > "$d.sums" || exit 1; done && cmp "$1/card.sums" "$2/card.sums"' + (flushed ? ' && sync' : ''), source, a!, b!]);
+    const seconds = (performance.now() - begun) / 1000;
+    for (const d of [a!, b!, `${source}.sums`]) rmSync(d, { recursive: true, force: true });
+    execFileSync('sync');
+    return seconds;
+  };
+
+  const runtime = await openRuntime({ home: path.join(dir, 'home'), work: false });
+  await beginJob(runtime, { name: 'Slack Water', code: 'SLW', zoneMinutes: 0 });
+  for (const d of ['North', 'South']) mkdirSync(path.join(dir, d));
+  const root = await addRoot(runtime, { kind: 'source', path: source });
+  const [north, south] = [await addRoot(runtime, { kind: 'safe', path: path.join(dir, 'North') }), await addRoot(runtime, { kind: 'safe', path: path.join(dir, 'South') })];
+  const idle = process.memoryUsage().rss;
+  const timer = setInterval(() => { most = Math.max(most, process.memoryUsage().rss - idle); }, 100);
+  const ours = async (n: number): Promise<number> => {
+    const { cards } = await look(runtime, root.id, '');
+    // As the server does when someone looks at a card.
+    await warmThreads();
+    const begun = performance.now();
+    await beginOffload(runtime, {
+      root: root.id, path: '', folder: cards[0]!.folder, camera: 'B', cardId: `B00${n}`, day: 1, date: null, clips: null, wholeCard: true, safe: [north.id, south.id], shelf: false,
+      pattern: '{card}', verification: 'contents', hash: 'xxh128', singles: [],
+    });
+    await runtime.offloads.idle();
+    const seconds = (performance.now() - begun) / 1000;
+    const last = (await runtime.db.select().from(offloads)).find((o) => o.card === `B00${n}`)!;
+    if (last.state !== 'done') throw new Error(`the copy ended as ${last.state}: ${last.fault}`);
+    execFileSync('diff', ['-r', '--exclude=ascmhl', source, path.join(north.path, `B00${n}`)]);
+    for (const r of [north, south]) rmSync(path.join(r.path, `B00${n}`), { recursive: true });
+    execFileSync('sync');
+    return seconds;
+  };
+  typed(0);
+  const [o, t] = [[] as number[], [] as number[]];
+  for (const n of [1, 2]) {
+    t.push(typed(n));
+    o.push(await ours(n));
+  }
+  clearInterval(timer);
+  await runtime.close();
+  rmSync(dir, { recursive: true, force: true });
+  return { typed: t, ours: o };
+}
+
+const what = `${(BYTES / 2 ** 30).toFixed(1)} GiB in ${FILES} files to two copies`;
+const memory = inMemory && (await measure(inMemory, false));
+const disk = await measure(onDisk, true);
+if (memory) console.log(`${what}, in memory: typed ${say(memory.typed)} s, ours ${say(memory.ours)} s`);
+console.log(`${what}, on disk, both flushed: typed ${say(disk.typed)} s, ours ${say(disk.ours)} s`);
+const { typed: t, ours: o } = memory ?? disk;
+console.log(`figure offload.time_ratio ${(total(o) / total(t)).toFixed(2)} bound 0.75`);
+console.log(`figure offload.disk_time_ratio ${(total(disk.ours) / total(disk.typed)).toFixed(2)} bound 1.00`);
+console.log(`figure offload.memory_mb ${Math.round(most / 1e6)} bound 250`);

@@ -1,0 +1,15 @@
+import { receiptPage } from '../../../../../core/copying/receipt';
+import { receipt } from '../../../../../server/usecases/safeCopies';
+import { answer } from '../../../answer';
+
+export const dynamic = 'force-dynamic';
+
+/** The receipt as a page to print, or as JSON with `?as=json`. */
+export const GET = (request: Request, { params }: { params: Promise<{ id: string }> }): Promise<Response> => answer(async (r) => {
+  const { id } = await params;
+  const made = await receipt(r, id);
+  if (new URL(request.url).searchParams.get('as') !== 'json') {
+    return new Response(receiptPage(made), { headers: { 'content-type': 'text/html; charset=utf-8', 'content-security-policy': "default-src 'none'; style-src 'unsafe-inline'" } });
+  }
+  return Response.json(made, { headers: { 'content-disposition': `attachment; filename="${id.replace(/[^\w-]/g, '_')}-receipt.json"` } });
+});

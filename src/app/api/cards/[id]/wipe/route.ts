@@ -1,0 +1,6 @@
+import { wipeView } from '../../../../../server/usecases/safeCopies';
+import { answer } from '../../../answer';
+
+export const dynamic = 'force-dynamic';
+
+export const GET = (_: Request, { params }: { params: Promise<{ id: string }> }): Promise<Response> => answer(async (r) => wipeView(r, (await params).id));

@@ -1,0 +1,8 @@
+import { NewOffload } from '../../../core/copying/shapes';
+import { beginOffload, offloadViews } from '../../../server/usecases/offload';
+import { answer, answerTo } from '../answer';
+
+export const dynamic = 'force-dynamic';
+
+export const GET = (): Promise<Response> => answer(offloadViews);
+export const POST = (request: Request): Promise<Response> => answerTo(request, NewOffload, beginOffload);

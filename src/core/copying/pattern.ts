@@ -1,0 +1,29 @@
+export interface CardWords { job: string; day: number; date: string | null; camera: string; card: string }
+
+/** What can stand in braces in a folder pattern, with its meaning. */
+export const PATTERN_WORDS = {
+  job: 'the job’s code', day: 'the day’s number', date: 'its date', camera: 'the camera’s letter', card: 'the card’s id',
+} as const;
+
+export const FIRST_PATTERN = '{job}/Day {day}/{card}';
+
+/** What is wrong with a pattern, in words; `null` where nothing is. Folders are parted by "/". */
+export function patternFault(pattern: string): string | null {
+  if (pattern.trim() === '') return 'give a folder, such as {job}/{card}';
+  const unknown = /\{([^}]*)\}/g;
+  for (const [, word] of pattern.matchAll(unknown)) if (!(word! in PATTERN_WORDS)) return `{${word}} is not known: use ${Object.keys(PATTERN_WORDS).map((w) => `{${w}}`).join(' ')}`;
+  if (/[{}]/.test(pattern.replace(unknown, ''))) return 'a brace is not closed';
+  if (pattern.split('/').some((p) => p.trim() === '..' || p.trim() === '.')) return 'a folder cannot be . or ..';
+  if (!pattern.includes('{card}')) return 'without {card} every card would go to one folder';
+  return null;
+}
+
+/** The folder a pattern gives for a card. Characters that some volumes refuse become "_"; a missing date is "no date". */
+export function cardFolder(pattern: string, words: CardWords): string {
+  const value = (word: string): string => {
+    const v = word === 'date' ? (words.date ?? 'no date') : String(words[word as keyof CardWords]);
+    return v.replace(/\//g, '_');
+  };
+  return pattern.replace(/\{([^}]*)\}/g, (_, w: string) => value(w)).split('/')
+    .map((p) => p.replace(/[\u0000-\u001f<>:"\\|?*]/g, '_').trim().replace(/[. ]+$/, '').slice(0, 120)).filter((p) => p !== '').join('/');
+}

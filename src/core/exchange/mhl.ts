@@ -1,0 +1,151 @@
+import { z } from 'zod';
+import { HashKind, hashValue, type ListedFile } from './hashes';
+
+// ASC MHL 2.0 (American Society of Cinematographers), written from memory; docs/checks.md says what was checked and how.
+
+/** The folder of hash lists inside a copied folder, and the file that names its generations in order. */
+export const MHL_FOLDER = 'ascmhl';
+export const CHAIN_FILE = 'ascmhl_chain.xml';
+
+/** What a generation says about a file: first seen, seen again and the same, or seen and different. */
+export type HashAction = 'original' | 'verified' | 'failed';
+
+export interface MhlEntry {
+  path: string;
+  /** Bytes. */
+  size: number;
+  /** ISO 8601 with offset. */
+  modified: string;
+  kind: HashKind;
+  value: string;
+  action: HashAction;
+}
+
+export interface MhlFolder { path: string; content: string; structure: string }
+
+/** One generation: what is known of a folder's files at a moment. */
+export interface Generation {
+  /** ISO 8601 with offset. */
+  at: string;
+  host: string;
+  tool: string;
+  /** `transfer` where files were copied, `in-place` where they were only read. */
+  process: 'transfer' | 'in-place';
+  kind: HashKind;
+  entries: readonly MhlEntry[];
+  folders: readonly MhlFolder[];
+  /** Of the whole folder. */
+  root: { content: string; structure: string };
+  ignored: readonly string[];
+}
+
+/** Text safe inside XML 1.0: markup escaped, characters XML cannot hold shown as U+FFFD. */
+export const xmlText = (s: string): string => s
+  .replace(/[\u0000-\u0008\u000b\u000c\u000e-\u001f\ufffe\uffff]|[\ud800-\udbff](?![\udc00-\udfff])|(?<![\ud800-\udbff])[\udc00-\udfff]/g, '\ufffd')
+  .replace(/&/g, '&amp;').replace(/</g, '&lt;').replace(/>/g, '&gt;').replace(/"/g, '&quot;')
+  // A parser would make these spaces of an attribute and line ends of a text.
+  .replace(/\t/g, '&#9;').replace(/\n/g, '&#10;').replace(/\r/g, '&#13;');
+
+const hashElement = (kind: HashKind, value: string, extra = ''): string => `<${kind}${extra}>${value}</${kind}>`;
+
+/** A generation as the text of its `.mhl` file. */
+export function writeGeneration(g: Generation): string {
+  const [tool, version = ''] = g.tool.split(' ');
+  const pair = (f: { content: string; structure: string }, indent: string) =>
+    `${indent}<content>${hashElement(g.kind, f.content)}</content>\n${indent}<structure>${hashElement(g.kind, f.structure)}</structure>\n`;
+  const files = g.entries.map((e) => `    <hash>
+      <path size="${e.size}" lastmodificationdate="${e.modified}">${xmlText(e.path)}</path>
+      ${hashElement(e.kind, e.value, ` action="${e.action}" hashdate="${g.at}"`)}
+    </hash>
+`).join('');
+  const folders = g.folders.map((f) => `    <directoryhash>
+      <path>${xmlText(f.path)}</path>
+${pair(f, '      ')}    </directoryhash>
+`).join('');
+  return `<?xml version="1.0" encoding="UTF-8"?>
+<hashlist version="2.0" xmlns="urn:ASC:MHL:v2.0">
+  <creatorinfo>
+    <creationdate>${g.at}</creationdate>
+    <hostname>${xmlText(g.host)}</hostname>
+    <tool version="${xmlText(version)}">${xmlText(tool!)}</tool>
+  </creatorinfo>
+  <processinfo>
+    <process>${g.process}</process>
+    <roothash>
+${pair(g.root, '      ')}    </roothash>
+    <ignore>
+${g.ignored.map((p) => `      <pattern>${xmlText(p)}</pattern>\n`).join('')}    </ignore>
+  </processinfo>
+  <hashes>
+${files}${folders}  </hashes>
+</hashlist>
+`;
+}
+
+export interface ChainLink { number: number; file: string; c4: string }
+
+/** The chain: every generation's file in order, each with its own C4 ID, so that an altered list is noticed. */
+export function writeChain(links: readonly ChainLink[]): string {
+  return `<?xml version="1.0" encoding="UTF-8"?>
+<ascmhldirectory xmlns="urn:ASC:MHL:DIRECTORY:v2.0">
+${links.map((l) => `  <hashlist sequencenr="${l.number}">
+    <path>${xmlText(l.file)}</path>
+    <c4>${l.c4}</c4>
+  </hashlist>
+`).join('')}</ascmhldirectory>
+`;
+}
+
+/** The name of a generation's file: number, folder, date and time in UTC. */
+export function generationName(number: number, folder: string, at: Date): string {
+  const stamp = at.toISOString().replace(/[:]/g, '').replace(/\.\d+Z$/, 'Z').replace('T', '_');
+  return `${String(number).padStart(4, '0')}_${folder.replace(/[^\p{L}\p{N}_.-]+/gu, '_').slice(0, 120) || 'folder'}_${stamp}.mhl`;
+}
+
+// What fast-xml-parser gives with attributes under "@_" and lists kept as lists where an element repeats.
+const many = <T extends z.ZodType>(of: T) => z.preprocess((v) => (v === undefined || (typeof v === 'string' && v.trim() === '') ? [] : Array.isArray(v) ? v : [v]), z.array(of));
+const Text = z.preprocess((v) => (typeof v === 'object' && v !== null && '#text' in v ? v['#text'] : v), z.coerce.string());
+const Path = z.preprocess((v) => (typeof v === 'object' && v !== null ? v : { '#text': v }), z.object({ '#text': Text, '@_size': z.coerce.number().optional() }));
+const HashNode = z.object({ path: Path }).catchall(z.unknown());
+const List = z.object({
+  hashlist: z.object({
+    '@_version': z.coerce.string(),
+    hashes: z.preprocess((v) => (typeof v === 'string' || v === undefined ? {} : v), z.object({ hash: many(HashNode) })).optional(),
+    hash: many(z.object({ file: Text, size: z.coerce.number().optional() }).catchall(z.unknown())),
+  }),
+});
+const Chain = z.object({ ascmhldirectory: z.object({ hashlist: many(z.object({ '@_sequencenr': z.coerce.number().int(), path: Text, c4: Text })) }) });
+
+const OLD_NAMES: Record<string, HashKind> = { xxhash64be: 'xxh64', xxhash64: 'xxh64', md5: 'md5', sha1: 'sha1' };
+
+/**
+ * Reads a hash list that was parsed to an object: version 2, or version 1 as other programs still write it (from memory).
+ * A hash marked `failed` is no statement of what the file should be and is left out. `null` where it is no hash list.
+ */
+export function readHashList(parsed: unknown): { version: string; files: ListedFile[] } | null {
+  const list = List.safeParse(parsed);
+  if (!list.success) return null;
+  const { hashlist } = list.data;
+  const files: ListedFile[] = [];
+  for (const node of hashlist.hashes?.hash ?? []) {
+    const hashes = HashKind.options.flatMap((kind) => (node[kind] === undefined ? [] : [node[kind]].flat().flatMap((h) => {
+      const action = typeof h === 'object' && h !== null && '@_action' in h ? h['@_action'] : 'original';
+      const value = hashValue(kind, Text.safeParse(h).data ?? '');
+      return action === 'failed' || value === null ? [] : [{ kind, value }];
+    })));
+    files.push({ path: node.path['#text'], size: node.path['@_size'] ?? null, hashes });
+  }
+  for (const node of hashlist.hash) {
+    const hashes = Object.entries(OLD_NAMES).flatMap(([name, kind]) => {
+      const value = node[name] === undefined ? null : hashValue(kind, Text.safeParse(node[name]).data ?? '');
+      return value === null ? [] : [{ kind, value }];
+    });
+    files.push({ path: node.file, size: node.size ?? null, hashes });
+  }
+  return { version: hashlist['@_version'], files };
+}
+
+export function readChain(parsed: unknown): ChainLink[] | null {
+  const chain = Chain.safeParse(parsed);
+  return chain.success ? chain.data.ascmhldirectory.hashlist.map((h) => ({ number: h['@_sequencenr'], file: h.path, c4: h.c4 })) : null;
+}

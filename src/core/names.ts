@@ -1,0 +1,21 @@
+// File systems keep names as bytes, which need not be UTF-8. A byte that is part of no character is carried as one of the
+// private characters U+F780 to U+F7FF, so that every name can be kept as text and given back to the disk byte by byte.
+
+const FIRST = 0xf700;
+
+/** The text that stands for a byte (0x80 to 0xff). */
+export const escapedByte = (byte: number): string => String.fromCharCode(FIRST + byte);
+
+const ESCAPED = /[\uf780-\uf7ff]/gu;
+
+/** Whether a path holds bytes that are no text. */
+export const isOdd = (path: string): boolean => path.search(ESCAPED) >= 0;
+
+/** A path as a person can read it: such bytes as `\xE9`. */
+export const shownPath = (path: string): string => path.replace(ESCAPED, (c) => `\\x${(c.charCodeAt(0) - FIRST).toString(16).toUpperCase()}`);
+
+/** The byte an escaped character stands for, or `null` where it stands for itself. */
+export function byteOf(character: string): number | null {
+  const code = character.charCodeAt(0);
+  return code >= FIRST + 0x80 && code <= FIRST + 0xff ? code - FIRST : null;
+}

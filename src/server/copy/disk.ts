@@ -1,0 +1,47 @@
+import { closeSync, constants, fdatasyncSync, fstatSync, openSync, readSync, writeSync } from 'node:fs';
+import { isCode } from '../errors';
+import { diskPath } from '../files/names';
+import type { OpenSource, OpenTarget } from './task';
+
+// The calls wait inside the thread: it has nothing else to do, and handing each over to Node's own threads costs more.
+
+/**
+ * Opens a file for reading, never through a link. With `again` it is read past the system's cache where the volume can do
+ * that (O_DIRECT, Linux; buffers must lie on page bounds), so that bytes come from the medium and not from memory.
+ */
+export const openSource: OpenSource = async (file, again) => {
+  const flags = constants.O_RDONLY | (constants.O_NOFOLLOW ?? 0);
+  const direct = again ? (constants.O_DIRECT ?? 0) : 0;
+  let fd: number;
+  try {
+    fd = openSync(diskPath(file), flags | direct);
+  } catch (e) {
+    if (direct === 0 || !isCode(e, 'EINVAL', 'ENOTSUP')) throw e;
+    fd = openSync(diskPath(file), flags);
+  }
+  return {
+    async stat() {
+      const s = fstatSync(fd);
+      return { size: s.size, modified: Math.round(s.mtimeMs), isFile: s.isFile() };
+    },
+    read: async (buffer, at) => readSync(fd, buffer, 0, buffer.length, at),
+    close: async () => closeSync(fd),
+  };
+};
+
+/** Makes a file that must not be there yet. */
+export const openTarget: OpenTarget = async (file) => {
+  const fd = openSync(diskPath(file), constants.O_WRONLY | constants.O_CREAT | constants.O_EXCL, 0o644);
+  let open = true;
+  return {
+    async write(bytes) {
+      for (let at = 0; at < bytes.length;) at += writeSync(fd, bytes, at, bytes.length - at);
+    },
+    sync: async () => fdatasyncSync(fd),
+    async close() {
+      // A number closed twice may be another file's by then.
+      if (open) closeSync(fd);
+      open = false;
+    },
+  };
+};

@@ -1,0 +1,103 @@
+import { and, eq, inArray, isNotNull, sql } from 'drizzle-orm';
+import { randomUUID } from 'node:crypto';
+import path from 'node:path';
+import type { OffloadState } from '../../core/copying/shapes';
+import { VERIFICATION_WORDS } from '../../core/copying/verification';
+import { HASH_WORDS } from '../../core/exchange/hashes';
+import { MHL_FOLDER } from '../../core/exchange/mhl';
+import { clips, files, offloadFiles, offloads, safeCopies, work } from '../db/schema';
+import { messageOf } from '../errors';
+import { resolveIn } from '../files/paths';
+import type { Runtime } from '../runtime';
+import { applyNaming } from '../usecases/applyPlan';
+import { theJob } from '../usecases/job';
+import { writeLog } from '../usecases/log';
+import { planNaming } from '../usecases/naming';
+import { rootById } from '../usecases/roots';
+import { version } from '../version';
+import { addGeneration } from './hashList';
+
+type OffloadRow = typeof offloads.$inferSelect;
+
+const plural = (n: number, one: string): string => `${n} ${one}${n === 1 ? '' : 's'}`;
+
+/**
+ * Ends a copying whose files are all verified or given up: writes the hash list of each safe copy, has clips read again that
+ * could not be read from the card, and names the shelf's clips. `halted` tells whether it is to stop meanwhile.
+ */
+export async function finishOffload(runtime: Runtime, row: OffloadRow, halted: () => boolean): Promise<{ state: OffloadState; fault: string | null }> {
+  const rows = await runtime.db.select().from(offloadFiles).where(eq(offloadFiles.offload, row.id));
+  const failed = rows.filter((r) => r.state === 'failed');
+  const faults: string[] = [];
+  if (failed.length > 0) faults.push(`${plural(failed.length, 'file')} could not be copied.`);
+  const made: string[] = [];
+  for (const [i, d] of row.destinations.entries()) {
+    if (d.kind !== 'safe' || d.dropped) continue;
+    const held = rows.filter((r) => r.state === 'verified' && r.to.includes(i));
+    const root = await rootById(runtime, d.root);
+    made.push(root.name);
+    const [known] = await runtime.db.select({ id: safeCopies.id }).from(safeCopies).where(and(eq(safeCopies.offload, row.id), eq(safeCopies.destination, i)));
+    if (known || held.length === 0) continue;
+    try {
+      await addGeneration(await resolveIn(root, d.folder), {
+        process: 'transfer', kind: row.hash, emptyFolders: row.emptyFolders, version,
+        entries: held.filter((r) => !r.path.startsWith(`${MHL_FOLDER}/`)).map((r) => ({ path: r.path, size: r.size, modified: r.modified, kind: row.hash, value: r.hash!, action: 'original' as const })),
+      });
+    } catch (e) {
+      faults.push(`The hash list of the copy on ${root.name} could not be written: ${messageOf(e)}`);
+    }
+    await runtime.db.insert(safeCopies).values({
+      id: randomUUID(), card: row.card, offload: row.id, destination: i, root: d.root, folder: d.folder, verification: row.verification, hash: row.hash, verifiedAt: new Date(), check: null,
+    });
+  }
+  await readAgain(runtime, rows.flatMap((r) => (r.state === 'verified' && r.file !== null ? [r.file] : [])));
+  const verified = rows.length - failed.length;
+  const shelf = row.destinations.some((d) => d.kind === 'shelf' && !d.dropped);
+  await runtime.db.update(offloads).set({ state: 'naming' }).where(eq(offloads.id, row.id));
+  const named = shelf ? await nameOnShelf(runtime, row, halted) : null;
+  if (named?.fault) faults.push(named.fault);
+  if (halted()) return { state: 'queued', fault: null };
+  const where = [...made, ...(shelf ? ['the shelf'] : [])].join(', ');
+  await writeLog(runtime, 'copy', `Copied ${row.card} to ${where}: ${plural(verified, 'file')} verified (${VERIFICATION_WORDS[row.verification].name.toLowerCase()}, ${HASH_WORDS[row.hash]})${failed.length > 0 ? `, ${failed.length} not` : ''}`);
+  return { state: failed.length > 0 ? 'partly' : 'done', fault: faults.length > 0 ? faults.join(' ') : null };
+}
+
+/** Clips that could not be read from the card are read from the copy. */
+async function readAgain(runtime: Runtime, fileIds: readonly string[]): Promise<void> {
+  const unread = new Set<string>();
+  for (let i = 0; i < fileIds.length; i += 1000) {
+    const found = await runtime.db.selectDistinct({ id: clips.id }).from(clips).innerJoin(files, eq(files.clip, clips.id))
+      .where(and(inArray(files.id, fileIds.slice(i, i + 1000)), eq(files.role, 'original'), eq(clips.state, 'unreadable')));
+    for (const f of found) unread.add(f.id);
+  }
+  await runtime.queue.add('read', [...unread]);
+}
+
+/** Names the clips of this copying that stand on the shelf, once all of them are read. Those that clash stay where they were copied to, and are said. */
+async function nameOnShelf(runtime: Runtime, row: OffloadRow, halted: () => boolean): Promise<{ fault: string | null }> {
+  const mine = (await runtime.db.selectDistinct({ clip: files.clip }).from(offloadFiles).innerJoin(files, eq(files.id, offloadFiles.file))
+    .where(and(eq(offloadFiles.offload, row.id), eq(offloadFiles.state, 'verified'), isNotNull(offloadFiles.file)))).map((r) => r.clip);
+  if (mine.length === 0) return { fault: null };
+  for (;;) {
+    const [open] = await runtime.db.select({ n: sql<number>`count(*)::int` }).from(work)
+      .where(and(eq(work.kind, 'read'), inArray(work.state, ['queued', 'running']), inArray(work.clip, runtime.db.select({ id: clips.id }).from(clips).where(eq(clips.card, row.card)))));
+    if (!open || open.n === 0) break;
+    if (halted()) return { fault: null };
+    await new Promise((r) => setTimeout(r, 300));
+  }
+  const job = await theJob(runtime);
+  const others = (await runtime.db.select({ id: clips.id }).from(clips).where(eq(clips.card, row.card))).map((c) => c.id).filter((id) => !mine.includes(id));
+  const request = { convention: job.convention, folderPlan: job.folderPlan, cards: [row.card], without: others };
+  let { preview } = await planNaming(runtime, request);
+  const stopped = preview.rows.filter((r) => r.problems.some((p) => p.level === 'stop'));
+  if (stopped.length > 0) {
+    request.without = [...others, ...stopped.map((r) => r.clipId)];
+    ({ preview } = await planNaming(runtime, request));
+  }
+  const fault = stopped.length > 0
+    ? `${plural(stopped.length, 'clip')} kept the camera’s name in ${path.posix.join('Incoming', row.card)} (${stopped[0]!.original}: ${stopped[0]!.problems.find((p) => p.level === 'stop')!.text}). Name them on the naming bench.`
+    : null;
+  if (preview.stops > 0 || preview.steps === 0) return { fault };
+  const result = await applyNaming(runtime, { ...request, fingerprint: preview.fingerprint }).catch((e: unknown) => ({ failed: [{ file: '', fault: messageOf(e) }] }));
+  return { fault: result.failed.length > 0 ? `${fault ?? ''} Naming: ${result.failed[0]!.fault}`.trim() : fault };
+}

@@ -1,0 +1,378 @@
+import { and, asc, count, eq, inArray, sql, sum } from 'drizzle-orm';
+import { lstat, mkdir } from 'node:fs/promises';
+import path from 'node:path';
+import type { OffloadProgress, OffloadState } from '../../core/copying/shapes';
+import { files, offloadFiles, offloads } from '../db/schema';
+import { messageOf } from '../errors';
+import { diskPath } from '../files/names';
+import { resolveIn } from '../files/paths';
+import type { Runtime } from '../runtime';
+import { rootById } from '../usecases/roots';
+import { finishOffload } from './finish';
+import { copyFiles, THREADS } from './pool';
+import { CHANGED, DIFFERS, type FileOutcome, STOPPED, type TaskFile } from './task';
+
+type OffloadRow = typeof offloads.$inferSelect;
+type FileRow = typeof offloadFiles.$inferSelect;
+
+/** Small files are handed out together, up to so many, or so many bytes. */
+const BATCH = { files: 128, bytes: 16 << 20 };
+/** How often a file is tried before it is given up. */
+const TRIES = 3;
+/** Words of the file system for a source that is gone, and for a destination that takes no more. */
+const SOURCE_GONE = new Set(['ENOENT', 'ENODEV', 'EIO', 'ENXIO', 'ENOTCONN', 'ESTALE', 'ENOTDIR', 'EHOSTDOWN']);
+const DESTINATION_DOWN: Record<string, string> = {
+  ENOSPC: 'is full', EDQUOT: 'is full (quota)', EROFS: 'is read only', EACCES: 'may not be written by this user', EPERM: 'may not be written by this user',
+  ENOENT: 'is not there any more', ENODEV: 'is not there any more', EIO: 'does not take what is written (I/O error)', ENXIO: 'is not there any more', ENOTCONN: 'is not connected', ESTALE: 'is not connected',
+};
+
+class Halt extends Error {
+  constructor(readonly state: OffloadState, readonly words: string | null) {
+    super(words ?? state);
+  }
+}
+
+/** One copying while it runs. */
+class Run {
+  readonly gate = new SharedArrayBuffer(8);
+  readonly counter = new SharedArrayBuffer(8);
+  /** Bytes and files that were verified before this run began. */
+  before = { bytes: 0, files: 0 };
+  files = 0;
+  current: string | null = null;
+  halt: Halt | null = null;
+  readonly samples: { at: number; bytes: number }[] = [];
+
+  constructor(readonly row: OffloadRow) {}
+
+  get read(): number {
+    return Number(Atomics.load(new BigInt64Array(this.counter), 0));
+  }
+
+  stop(halt: Halt): void {
+    this.halt ??= halt;
+    const words = new Int32Array(this.gate);
+    Atomics.store(words, 1, 1);
+    Atomics.notify(words, 0);
+  }
+}
+
+/** How many copyings run at once, each from a reader of its own. */
+const AT_ONCE = 3;
+const SECONDS_KEPT = 600;
+
+/**
+ * The copyings of cards. One reader reads one card at a time; cards of different readers are copied beside one another. The
+ * database says which files are verified; a file under its final name is whole and proven, whatever happened.
+ */
+export class Offloads {
+  readonly #running = new Map<string, { run: Run; done: Promise<void> }>();
+  readonly #rates = new Map<string, number[]>();
+  #timer: NodeJS.Timeout | null = null;
+  #stopped = false;
+  #watch: NodeJS.Timeout | null = null;
+
+  constructor(private readonly runtime: Runtime) {}
+
+  /** Goes on with what a dead server left, and watches for cards that come back. */
+  async start(): Promise<void> {
+    await this.runtime.db.update(offloads).set({ state: 'queued' }).where(inArray(offloads.state, ['running', 'naming']));
+    this.#watch = setInterval(() => void this.#lookForCards().catch((e: unknown) => console.error('cards:', messageOf(e))), 1500);
+    this.#watch.unref();
+    await this.next();
+  }
+
+  async stop(): Promise<void> {
+    this.#stopped = true;
+    if (this.#watch) clearInterval(this.#watch);
+    for (const { run } of this.#running.values()) run.stop(new Halt('queued', null));
+    await Promise.all([...this.#running.values()].map((r) => r.done));
+    if (this.#timer) clearInterval(this.#timer);
+  }
+
+  /** Begins whatever may begin. */
+  async next(): Promise<void> {
+    if (this.#stopped) return;
+    const rows = await this.runtime.db.select().from(offloads).where(eq(offloads.state, 'queued')).orderBy(asc(offloads.queuedAt));
+    for (const row of rows) {
+      const readers = new Set([...this.#running.values()].map((r) => r.run.row.root));
+      if (this.#stopped || this.#running.has(row.id) || readers.has(row.root) || this.#running.size >= AT_ONCE) continue;
+      const run = new Run(row);
+      const done = this.#work(run).catch((e: unknown) => console.error('copy:', messageOf(e))).finally(() => {
+        this.#running.delete(row.id);
+        void this.next();
+      });
+      this.#running.set(row.id, { run, done });
+    }
+    if (this.#running.size > 0) this.#timer ??= setInterval(() => this.#tell(), 500);
+  }
+
+  /** Waits until nothing runs any more. */
+  async idle(): Promise<void> {
+    await this.next();
+    while (this.#running.size > 0) await Promise.all([...this.#running.values()].map((r) => r.done));
+  }
+
+  async pause(id: string): Promise<void> {
+    await this.#halt(id, 'paused', null, ['queued', 'running', 'waiting']);
+  }
+
+  async cancel(id: string): Promise<void> {
+    await this.#halt(id, 'cancelled', null, ['queued', 'running', 'paused', 'waiting']);
+    await this.runtime.db.update(offloads).set({ endedAt: new Date() }).where(eq(offloads.id, id));
+  }
+
+  async resume(id: string): Promise<void> {
+    await this.runtime.db.update(offloads).set({ state: 'queued', fault: null }).where(and(eq(offloads.id, id), inArray(offloads.state, ['paused', 'waiting'])));
+    this.runtime.events.changed('copies');
+    await this.next();
+  }
+
+  /** Bytes a second of the last minutes, one for each second. */
+  ratesOf(id: string): number[] {
+    return this.#rates.get(id) ?? [];
+  }
+
+  async #halt(id: string, state: OffloadState, words: string | null, from: OffloadState[]): Promise<void> {
+    const running = this.#running.get(id);
+    if (running) {
+      running.run.stop(new Halt(state, words));
+      await running.done;
+    } else await this.runtime.db.update(offloads).set({ state, fault: words }).where(and(eq(offloads.id, id), inArray(offloads.state, from)));
+    this.runtime.events.changed('copies');
+  }
+
+  async #lookForCards(): Promise<void> {
+    for (const row of await this.runtime.db.select().from(offloads).where(eq(offloads.state, 'waiting'))) {
+      if (await this.#isThere(row)) await this.resume(row.id);
+    }
+  }
+
+  async #isThere(row: OffloadRow): Promise<boolean> {
+    const at = await rootById(this.runtime, row.root).then((root) => resolveIn(root, row.folder)).catch(() => null);
+    return at !== null && (await lstat(diskPath(at)).then((s) => s.isDirectory(), () => false));
+  }
+
+  async #work(run: Run): Promise<void> {
+    const { runtime } = this;
+    const { db, events } = runtime;
+    const { row } = run;
+    await db.update(offloads).set({ state: 'running', startedAt: row.startedAt ?? new Date(), fault: null }).where(eq(offloads.id, row.id));
+    this.#rates.set(row.id, this.#rates.get(row.id) ?? []);
+    events.changed('copies');
+    let end: { state: OffloadState; fault: string | null };
+    try {
+      await this.#copyAll(run);
+      await db.update(offloads).set({ state: 'naming' }).where(eq(offloads.id, row.id));
+      events.changed('copies', 'clips', 'cards');
+      end = await finishOffload(runtime, row, () => run.halt !== null);
+      if (run.halt) end = { state: run.halt.state, fault: run.halt.words };
+    } catch (e) {
+      end = e instanceof Halt ? { state: e.state, fault: e.words } : { state: 'paused', fault: messageOf(e) };
+    }
+    const ended = end.state === 'done' || end.state === 'partly';
+    const moving = run.samples.filter((s, i, all) => i > 0 && s.bytes > all[i - 1]!.bytes).length / 2;
+    await db.update(offloads).set({
+      ...end, ...(ended || end.state === 'cancelled' ? { endedAt: new Date() } : {}), ...(ended && moving >= 2 ? { speed: run.read / moving } : {}),
+    }).where(eq(offloads.id, row.id));
+    this.#tell();
+    events.changed('copies', 'clips', 'cards', 'log');
+  }
+
+  /** Copies every file that waits. Throws Halt where it must stop before the end. */
+  async #copyAll(run: Run): Promise<void> {
+    const { db } = this.runtime;
+    const { row } = run;
+    const source = await rootById(this.runtime, row.root);
+    const from = await resolveIn(source, row.folder).catch((e: unknown) => {
+      throw new Halt('waiting', `${source.name} cannot be reached: ${messageOf(e)}`);
+    });
+    if (!(await this.#isThere(row))) throw new Halt('waiting', `The card is not in ${source.name}. Put it back: the copy goes on by itself.`);
+    const places = await Promise.all(row.destinations.map(async (d) => {
+      if (d.dropped) return null;
+      const root = await rootById(this.runtime, d.root);
+      const at = await resolveIn(root, d.folder).catch((e: unknown) => {
+        throw new Halt('paused', `${root.name} cannot be reached: ${messageOf(e)}`);
+      });
+      await mkdir(diskPath(at), { recursive: true }).catch((e: unknown) => {
+        throw new Halt('paused', `${root.name} ${DESTINATION_DOWN[(e as { code?: string }).code ?? ''] ?? messageOf(e)}. Mend that, then resume, or go on without it.`);
+      });
+      if (d.kind === 'safe') for (const folder of row.emptyFolders) await mkdir(diskPath(path.join(at, folder)), { recursive: true }).catch(() => undefined);
+      return { at, root };
+    }));
+    const devices = { reader: this.runtime.devices.readerOf(from), writer: places.map((p) => p && this.runtime.devices.writerOf(p.at)).find((w) => w !== null && w !== undefined) ?? null };
+    const rows = await db.select().from(offloadFiles).where(eq(offloadFiles.offload, row.id)).orderBy(asc(offloadFiles.number));
+    run.before = { files: rows.filter((r) => r.state === 'verified').length, bytes: rows.filter((r) => r.state === 'verified').reduce((n, r) => n + r.size, 0) };
+    const byNumber = new Map(rows.map((r) => [r.number, r]));
+    const waiting: FileRow[][] = batches(rows.filter((r) => r.state === 'waiting'));
+    const tries = new Map<number, number>();
+    const notes = new Map<number, string>();
+    const home = row.destinations.findIndex((d) => d.kind === 'shelf' && !d.dropped);
+    const store = new Store(this.runtime, row, home);
+    const task = (batch: FileRow[]): TaskFile[] => batch.map((f) => ({
+      number: f.number, from: path.join(from, f.path), size: f.size, modified: f.modified,
+      to: row.destinations.map((d, i) => (d.dropped || !f.to.includes(i) ? null : path.join(places[i]!.at, f.path))),
+    }));
+
+    const settle = async (o: FileOutcome): Promise<void> => {
+      const file = byNumber.get(o.number)!;
+      if (o.state === 'verified') {
+        run.files++;
+        await store.verified(file, o.hash, notes.get(o.number) ?? null);
+        return;
+      }
+      if (o.code === STOPPED) return;
+      const tried = (tries.get(o.number) ?? 0) + 1;
+      tries.set(o.number, tried);
+      const again = (note: string) => {
+        notes.set(o.number, note);
+        waiting.push([file]);
+      };
+      if (o.where === 'source') {
+        if (SOURCE_GONE.has(o.code) && !(await this.#isThere(row))) return run.stop(new Halt('waiting', `The card was pulled out of ${source.name}. Put it back: the copy goes on with ${path.basename(file.path)}.`));
+        if (o.code === CHANGED) return store.failed(file, `${o.text}. Wait until it is finished, then copy it again.`);
+        if (tried < TRIES) return again(o.code === DIFFERS ? 'The card gave other bytes at one reading; it was read again until two readings agreed.' : `It could be read at the ${tried + 1}${tried === 1 ? 'nd' : 'rd'} try only (${o.code}).`);
+        return store.failed(file, o.code === DIFFERS ? `gave other bytes each of ${TRIES} times it was read: the card or the reader is faulty` : o.code === 'ENOENT' ? 'is not on the card any more' : `cannot be read (${o.code}), tried ${TRIES} times`);
+      }
+      const name = places[o.where]?.root.name ?? 'the destination';
+      if (o.code === 'EEXIST') return store.failed(file, `${name}: ${o.text}. It was left as it is.`);
+      if (o.code === 'ENAMETOOLONG') return store.failed(file, `${name} cannot hold a name or path of this length`);
+      if (o.code in DESTINATION_DOWN) return run.stop(new Halt('paused', `${name} ${DESTINATION_DOWN[o.code]}. Mend that and resume, or go on without it.`));
+      if (tried < TRIES) return again(`The copy on ${name} did not read back the same once; it was written again.`);
+      return store.failed(file, `${name}: ${o.text} (${o.code}), tried ${TRIES} times`);
+    };
+    const how = { kind: row.hash, verification: row.verification, reader: devices.reader, writer: devices.writer, gate: run.gate, counter: run.counter };
+    const lane = async (): Promise<void> => {
+      for (let batch = waiting.shift(); batch && !run.halt; batch = waiting.shift()) {
+        run.current = batch[0]!.path;
+        for (const o of await copyFiles({ files: task(batch), ...how })) await settle(o);
+      }
+    };
+    try {
+      // What is to be tried again comes last.
+      while (waiting.length > 0 && !run.halt) await Promise.all(Array.from({ length: THREADS }, lane));
+    } finally {
+      await store.flush();
+    }
+    if (run.halt) throw run.halt;
+  }
+
+  /** Tells the interfaces how the running copies stand, twice a second. */
+  #tell(): void {
+    const now = Date.now();
+    const copies: OffloadProgress[] = [];
+    for (const { run } of this.#running.values()) {
+      const bytes = run.read;
+      run.samples.push({ at: now, bytes });
+      const rates = this.#rates.get(run.row.id) ?? [];
+      const second = run.samples.findLast((s) => s.at <= now - 950);
+      if (second && run.samples.length % 2 === 0) {
+        rates.push(Math.max(0, ((bytes - second.bytes) * 1000) / (now - second.at)));
+        if (rates.length > SECONDS_KEPT) rates.shift();
+      }
+      if (run.samples.length > 2 * SECONDS_KEPT) run.samples.shift();
+      const past = run.samples.find((s) => s.at >= now - 8000)!;
+      const rate = now - past.at > 900 ? Math.max(0, ((bytes - past.bytes) * 1000) / (now - past.at)) : null;
+      const done = Math.min(run.row.bytes, run.before.bytes + bytes);
+      copies.push({
+        id: run.row.id, state: run.halt?.state ?? 'running', bytes: done, total: run.row.bytes, files: run.before.files + run.files, of: run.row.files, current: run.current,
+        rate, left: rate && rate > 0 ? (run.row.bytes - done) / rate : null,
+      });
+    }
+    this.runtime.events.send({ type: 'copying', copies });
+    if (copies.length === 0 && this.#timer) {
+      clearInterval(this.#timer);
+      this.#timer = null;
+    }
+  }
+}
+
+/** Large files alone, small ones together. */
+function batches(rows: readonly FileRow[]): FileRow[][] {
+  const out: FileRow[][] = [];
+  let open: FileRow[] = [];
+  let bytes = 0;
+  for (const r of rows) {
+    if (r.size > 1 << 20) {
+      out.push([r]);
+      continue;
+    }
+    if (open.length === 0) out.push(open);
+    open.push(r);
+    bytes += r.size;
+    if (open.length >= BATCH.files || bytes >= BATCH.bytes) [open, bytes] = [[], 0];
+  }
+  return out;
+}
+
+/** Keeps what was found of each file, many at a time: a row for each would cost more than the copying of small files. */
+class Store {
+  #verified: { row: FileRow; hash: string; note: string | null }[] = [];
+  #last = Date.now();
+  #writing: Promise<void> = Promise.resolve();
+
+  constructor(private readonly runtime: Runtime, private readonly offload: OffloadRow, private readonly home: number) {}
+
+  async verified(row: FileRow, hash: string, note: string | null): Promise<void> {
+    this.#verified.push({ row, hash, note });
+    if (this.#verified.length >= 250 || Date.now() - this.#last > 400) await this.flush();
+  }
+
+  async failed(row: FileRow, fault: string): Promise<void> {
+    await this.runtime.db.update(offloadFiles).set({ state: 'failed', fault }).where(and(eq(offloadFiles.offload, this.offload.id), eq(offloadFiles.number, row.number)));
+    this.runtime.events.changed('copies');
+  }
+
+  flush(): Promise<void> {
+    this.#writing = this.#writing.then(() => this.#write());
+    return this.#writing;
+  }
+
+  /** Marks files as verified and turns the clips' files to their copies. */
+  async #write(): Promise<void> {
+    const some = this.#verified;
+    this.#verified = [];
+    this.#last = Date.now();
+    if (some.length === 0) return;
+    const { destinations, id } = this.offload;
+    const moved = some.flatMap(({ row }) => {
+      if (row.file === null) return [];
+      const to = row.to.includes(this.home) ? this.home : row.to.find((i) => !destinations[i]!.dropped);
+      if (to === undefined) return [];
+      const d = destinations[to]!;
+      return [{ file: row.file, root: d.root, path: d.folder === '' ? row.path : `${d.folder}/${row.path}` }];
+    });
+    await this.runtime.db.transaction(async (tx) => {
+      await tx.execute(sql`update ${offloadFiles} set state = 'verified', fault = null, hash = v.hash, note = v.note
+        from (values ${sql.join(some.map((s) => sql`(${s.row.number}::int, ${s.hash}::text, ${s.note}::text)`), sql`, `)}) as v(number, hash, note)
+        where ${offloadFiles.offload} = ${id} and ${offloadFiles.number} = v.number`);
+      if (moved.length > 0) {
+        await tx.execute(sql`update ${files} set root = v.root, path = v.path, taken_root = v.root, taken_path = v.path
+          from (values ${sql.join(moved.map((m) => sql`(${m.file}::text, ${m.root}::text, ${m.path}::text)`), sql`, `)}) as v(id, root, path) where ${files.id} = v.id`);
+      }
+    });
+    this.runtime.events.changed('copies', ...(moved.length > 0 ? ['clips' as const] : []));
+  }
+}
+
+/** Clips whose card is still being copied: they are named when it is done. */
+export async function clipsBeingCopied(runtime: Pick<Runtime, 'db'>): Promise<Set<string>> {
+  const rows = await runtime.db.selectDistinct({ clip: files.clip }).from(offloadFiles)
+    .innerJoin(offloads, eq(offloads.id, offloadFiles.offload)).innerJoin(files, eq(files.id, offloadFiles.file))
+    .where(inArray(offloads.state, ['queued', 'running', 'paused', 'waiting']));
+  return new Set(rows.map((r) => r.clip));
+}
+
+/** Verified and failed files of copyings, with the bytes verified. */
+export async function tallies(runtime: Pick<Runtime, 'db'>): Promise<Map<string, { verified: number; failed: number; bytes: number }>> {
+  const rows = await runtime.db.select({ offload: offloadFiles.offload, state: offloadFiles.state, n: count(), bytes: sum(offloadFiles.size).mapWith(Number) })
+    .from(offloadFiles).groupBy(offloadFiles.offload, offloadFiles.state);
+  const out = new Map<string, { verified: number; failed: number; bytes: number }>();
+  for (const r of rows) {
+    const t = out.get(r.offload) ?? { verified: 0, failed: 0, bytes: 0 };
+    if (r.state === 'verified') Object.assign(t, { verified: r.n, bytes: r.bytes });
+    if (r.state === 'failed') t.failed = r.n;
+    out.set(r.offload, t);
+  }
+  return out;
+}

@@ -1,0 +1,6 @@
+// What a worker thread loads first: it makes TypeScript loadable, then hands over. The threads run outside the bundle.
+import { register } from 'tsx/esm/api';
+
+register();
+const { copy, hash, ready } = await import('./worker.ts');
+export { copy, hash, ready };

@@ -1,0 +1,42 @@
+import { byteOf, escapedByte, isOdd } from '../../core/names';
+
+const utf8 = new TextDecoder('utf-8', { fatal: true, ignoreBOM: true });
+
+/** A name's bytes as text that gives the same bytes back (`diskPath`). */
+export function nameFromBytes(bytes: Uint8Array): string {
+  try {
+    const text = utf8.decode(bytes);
+    if (!isOdd(text)) return text;
+  } catch {
+    // Falls through to one character at a time.
+  }
+  let out = '';
+  for (let i = 0; i < bytes.length;) {
+    const lead = bytes[i]!;
+    const length = lead < 0x80 ? 1 : lead >= 0xf0 ? 4 : lead >= 0xe0 ? 3 : lead >= 0xc0 ? 2 : 0;
+    let character = '';
+    try {
+      if (length > 0 && i + length <= bytes.length) character = utf8.decode(bytes.subarray(i, i + length));
+    } catch {
+      character = '';
+    }
+    if (character === '' || isOdd(character)) {
+      // A private character that really stands in a name is carried byte by byte as well.
+      out += escapedByte(lead);
+      i++;
+    } else {
+      out += character;
+      i += length;
+    }
+  }
+  return out;
+}
+
+/** A path as the file system takes it: the text itself, or its bytes where some of them are no text. */
+export function diskPath(path: string): string | Buffer {
+  if (!isOdd(path)) return path;
+  return Buffer.concat([...path].map((c) => {
+    const byte = byteOf(c);
+    return byte === null ? Buffer.from(c, 'utf8') : Buffer.from([byte]);
+  }));
+}

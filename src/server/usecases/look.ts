@@ -1,0 +1,130 @@
+import { asc, eq, inArray } from 'drizzle-orm';
+import PQueue from 'p-queue';
+import path from 'node:path';
+import { counterGaps } from '../../core/cards/counter';
+import type { Family, RecognisedCard } from '../../core/cards/recognise';
+import { suggestCard } from '../../core/cards/suggest';
+import { chooseFacts, text } from '../../core/facts/facts';
+import { isOdd, shownPath } from '../../core/names';
+import type { Looked, LookedCard } from '../../core/shapes';
+import { cameras, cards, clips, days, files } from '../db/schema';
+import { sampleOf } from '../files/hash';
+import type { Runtime } from '../runtime';
+import { type Job, theJob } from './job';
+import { join, recogniseFolder } from './recogniseFolder';
+import { readStatements } from './readClip';
+
+/** What stands in a folder: the cards in it, each with a suggestion for its place. Stores nothing. */
+export async function look(runtime: Runtime, rootId: string, folder: string, singles: readonly string[] = []): Promise<Looked> {
+  const job = await theJob(runtime);
+  const { root, at, found, walked, faults } = await recogniseFolder(runtime, rootId, folder, singles);
+  const known = {
+    cameras: await runtime.db.select().from(cameras).orderBy(asc(cameras.letter)),
+    cardIds: (await runtime.db.select({ id: cards.id }).from(cards)).map((c) => c.id),
+    days: (await runtime.db.select().from(days)).flatMap((d) => (d.date ? [{ number: d.number, date: d.date }] : [])),
+  };
+  const looked: LookedCard[] = [];
+  for (const card of found.cards) {
+    const evidence = await evidenceOf(card, path.join(at, card.folder), job);
+    const suggestion = suggestCard(known, { folders: join(root.name, folder, card.folder).split('/'), ...evidence });
+    const already = await alreadyIn(runtime, root.id, card, join(folder, card.folder));
+    const here = await sameRecordings(runtime, card.families, path.join(at, card.folder));
+    const [same] = [...tally([...here.values()].map((h) => h.card))].sort((a, b) => b[1] - a[1]);
+    if (already.length === 0) {
+      // The next card of this look must not be offered the same id, nor a day that this one has just taken.
+      known.cardIds.push(suggestion.cardId.value);
+      if (evidence.date && !known.days.some((d) => d.date === evidence.date)) known.days.push({ number: suggestion.day.value, date: evidence.date });
+      if (!known.cameras.some((c) => c.letter === suggestion.camera.value)) known.cameras.push({ letter: suggestion.camera.value, model: evidence.model });
+    }
+    const inside = walked.entries.filter((e) => card.folder === '' || e.path.startsWith(`${card.folder}/`));
+    looked.push({
+      folder: card.folder, shape: card.shape, proxySuffix: card.proxySuffix, gaps: counterGaps(card.families.flatMap((f) => numbersOf(f))), model: evidence.model, suggestion, already,
+      same: same ? { card: same[0], clips: same[1], of: card.families.length } : null,
+      names: troublesomeNames(inside.map((e) => e.path)),
+      all: { files: inside.filter((e) => e.kind === 'file').length, bytes: inside.reduce((n, e) => n + e.size, 0) },
+      clips: card.families.map((f) => ({
+        path: f.files[0]!.path, stem: f.stem, kind: f.kind, missing: f.missing, here: here.get(f.files[0]!.path) ?? null,
+        bytes: f.files.reduce((n, m) => n + m.size, 0), files: f.files.map((m) => ({ path: m.path, role: m.role, size: m.size })),
+      })),
+      aside: [...card.aside, ...card.families.flatMap((f) => f.files).flatMap((m) => {
+        const fault = faults.get(join(card.folder, m.path));
+        return fault ? [{ path: m.path, size: m.size, reason: `${fault}. It is taken in as it is, and marked.` }] : [];
+      })],
+    });
+  }
+  return { root: rootId, path: folder, cards: looked, aside: found.aside };
+}
+
+/** Names whose numbers count for gaps: each segment and still has its own, a row of stills says its gaps itself. */
+const numbersOf = (f: Family): string[] => (f.kind === 'stills'
+  ? []
+  : f.files.filter((m) => m.role === 'original' || m.role === 'segment').map((m) => (/^_\d$/.test(m.suffix) ? m.path.slice(m.path.lastIndexOf('/') + 1).replace(/\.[^.]*$/, '') : f.stem)));
+
+const tally = (words: readonly string[]): Map<string, number> => words.reduce((m, w) => m.set(w, (m.get(w) ?? 0) + 1), new Map<string, number>());
+
+/** Names that differ only in case or Unicode form, are no UTF-8, or make a path that some systems cannot hold. */
+function troublesomeNames(paths: readonly string[]): string[] {
+  const said: string[] = [];
+  const seen = new Map<string, string>();
+  for (const p of paths) {
+    const key = p.normalize('NFC').toLowerCase();
+    const other = seen.get(key);
+    if (other !== undefined) said.push(`${shownPath(p)} and ${shownPath(other)} differ only in case or Unicode form: a volume that ignores that can hold only one of them`);
+    else seen.set(key, p);
+    if (isOdd(p)) said.push(`${shownPath(p)} is not UTF-8: safe copies keep its bytes, on the shelf it gets a new name`);
+    if (p.length >= 260) said.push(`${shownPath(p).slice(0, 40)}… is ${p.length} characters long: some systems stop at 260`);
+  }
+  return said;
+}
+
+/** Model and date from the first clip that tells. At most three are read, for this runs while the person waits. */
+async function evidenceOf(card: RecognisedCard, at: string, job: Job): Promise<{ model: string | null; date: string | null }> {
+  const told: { model: string | null; date: string | null } = { model: null, date: null };
+  for (const family of card.families.slice(0, 3)) {
+    const onDisk = family.files.map((f) => ({ role: f.role, file: path.join(at, f.path), size: f.size, modified: f.modified }));
+    const { statements } = await readStatements({ kind: family.kind, files: onDisk }, { zoneMinutes: job.zoneMinutes, stillsRate: job.intake.stillsRate });
+    const facts = chooseFacts(statements);
+    told.model ??= text(facts, 'model');
+    const recorded = facts.get('recordedAt')?.chosen.value;
+    if (recorded?.type === 'moment') told.date ??= recorded.moment.local.slice(0, 10);
+    if (told.date) break;
+  }
+  return told;
+}
+
+/** Cards of the job that these very files belong to, by their places. */
+export async function alreadyIn(runtime: Runtime, rootId: string, card: RecognisedCard, folder: string): Promise<string[]> {
+  const places = card.families.map((f) => join(folder, f.files[0]!.path));
+  const ids = new Set<string>();
+  for (let i = 0; i < places.length; i += 500) {
+    const rows = await runtime.db.select({ card: clips.card, root: files.root }).from(files).innerJoin(clips, eq(files.clip, clips.id)).where(inArray(files.path, places.slice(i, i + 500)));
+    for (const r of rows) if (r.root === rootId) ids.add(r.card);
+  }
+  return [...ids].sort();
+}
+
+/** Fingerprints of the originals, by path below the card. A file that cannot be read has none. */
+export async function samplesOf(families: readonly Family[], at: string): Promise<Map<string, string>> {
+  const samples = new Map<string, string>();
+  const queue = new PQueue({ concurrency: 4 });
+  await queue.addAll(families.map(({ files: [original] }) => async () => {
+    const sample = await sampleOf(path.join(at, original!.path), original!.size).catch(() => null);
+    if (sample) samples.set(original!.path, sample);
+  }));
+  return samples;
+}
+
+/** Which recordings stand in the job already, told by their contents, by path of the original below the card. */
+async function sameRecordings(runtime: Runtime, families: readonly Family[], at: string): Promise<Map<string, { card: string; name: string }>> {
+  const [any] = await runtime.db.select({ id: files.id }).from(files).limit(1);
+  if (!any) return new Map();
+  const samples = await samplesOf(families, at);
+  const known = new Map<string, { card: string; name: string }>();
+  const wanted = [...new Set(samples.values())];
+  for (let i = 0; i < wanted.length; i += 500) {
+    const rows = await runtime.db.select({ sample: files.sample, path: files.path, card: clips.card })
+      .from(files).innerJoin(clips, eq(files.clip, clips.id)).where(inArray(files.sample, wanted.slice(i, i + 500)));
+    for (const r of rows) known.set(r.sample!, { card: r.card, name: r.path.slice(r.path.lastIndexOf('/') + 1) });
+  }
+  return new Map([...samples].flatMap(([p, s]) => (known.has(s) ? [[p, known.get(s)!] as const] : [])));
+}
