@@ -26,7 +26,7 @@ export async function runAll(folder, wanted) {
   ensureDependencies();
   ensureFfmpeg();
   const env = { SORT_SHELF_FOOTAGE: ensureFootage() };
-  const all = readdirSync(path.join(ROOT, folder)).filter((f) => f.endsWith('.ts') && f !== 'worker.ts').map((f) => f.slice(0, -3));
+  const all = readdirSync(path.join(ROOT, folder)).filter((f) => f.endsWith('.ts')).map((f) => f.slice(0, -3));
   if (wanted && !all.includes(wanted)) giveUp(`there is no ${folder} “${wanted}”. There are: ${all.join(', ')}.`);
   const results = [];
   for (const name of wanted ? [wanted] : all) {

@@ -112,7 +112,7 @@ export function ensureTestPrograms() {
       return false;
     }
   });
-  const wanted = [['chromium', 'chromium'], ['mediainfo', 'mediainfo'], ['xxhsum', 'xxhash']];
+  const wanted = [['chromium', 'chromium'], ['mediainfo', 'mediainfo'], ['xxhsum', 'xxhash'], ['xmllint', 'libxml2-utils']];
   const missing = wanted.filter(([program]) => !there(program)).map(([, name]) => name);
   if (missing.length === 0) return;
   if (!onDebianAsRoot() || !installDebian(missing)) giveUp(`the tests need ${missing.join(', ')}. Install ${missing.length === 1 ? 'it' : 'them'} and try again.`);

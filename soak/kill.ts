@@ -1,8 +1,8 @@
-import { fork } from 'node:child_process';
 import { createHash, randomBytes } from 'node:crypto';
 import { lstatSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
+import { forkWorker } from './workers/fork';
 
 // A server that names and takes back without end is killed (SIGKILL) at random moments and started again. After each kill
 // every byte must still be on the disk under some name; at the end every file stands where the database says.
@@ -33,29 +33,7 @@ function contents(): string[] {
   return [...seen.values()].sort();
 }
 
-interface Run { ready: Promise<void>; ended: Promise<number | null>; places: string[]; kill(): void }
-function work(...args: string[]): Run {
-  const child = fork(new URL('./worker.ts', import.meta.url), [home, ...args], { execArgv: ['--import', 'tsx'], stdio: ['ignore', 'ignore', 'pipe', 'ipc'] });
-  let errors = '';
-  child.stderr!.on('data', (c: Buffer) => { errors += c.toString(); });
-  const run: Run = {
-    places: [],
-    ended: new Promise((resolve) => child.once('exit', (code) => {
-      if (code) console.error(errors);
-      resolve(code);
-    })),
-    ready: new Promise((resolve, reject) => {
-      child.on('message', (m) => {
-        if (m === 'ready') resolve();
-        else run.places = (m as { places: string[] }).places;
-      });
-      child.once('exit', (code) => { if (code !== null) reject(new Error(`the worker ended with ${code}: ${errors}`)); });
-    }),
-    kill: () => child.kill('SIGKILL'),
-  };
-  run.ready.catch(() => undefined);
-  return run;
-}
+const work = (...args: string[]) => forkWorker<{ places: string[] }>('naming', [home, ...args]);
 
 let wrong = 0;
 const before = contents();
@@ -73,14 +51,15 @@ for (let round = 1; round <= rounds; round++) {
 }
 const last = work('rest');
 const code = await last.ended;
-const standing = last.places.filter((p) => {
+const places = last.told?.places ?? [];
+const standing = places.filter((p) => {
   try {
     return lstatSync(path.join(shelf, p)).isFile();
   } catch {
     return false;
   }
 }).length;
-const whole = code === 0 && standing === CLIPS * 2 && JSON.stringify(contents()) === JSON.stringify(before) && last.places.every((p) => p.startsWith('SLW/'));
+const whole = code === 0 && standing === CLIPS * 2 && JSON.stringify(contents()) === JSON.stringify(before) && places.every((p) => p.startsWith('SLW/'));
 const journal = readFileSync(path.join(shelf, '.sort-shelf', 'journal.jsonl'), 'utf8').trim().split('\n').length;
 rmSync(home, { recursive: true, force: true });
 console.log(`${journal} journal lines`);

@@ -108,7 +108,7 @@ export const SHAPES: readonly CardShape[] = [
   {
     id: 'dcf',
     name: 'DCIM folders (DCF)',
-    because: 'files of four characters and four digits stand in numbered folders below DCIM',
+    because: 'files named by four characters and four digits stand in numbered folders below DCIM',
     marks: [String.raw`${DCF_FOLDER}[0-9a-z_]{4}(?!0000)\d{4}\.(?:%video%|%still%|%raw%)$`],
     rules: [
       { pattern: String.raw`${DCF_FOLDER}${DCF_NAME}(?:%video%|%still%|%raw%)$`, role: 'original' },

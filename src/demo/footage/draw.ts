@@ -2,7 +2,7 @@ import { createCanvas, GlobalFonts, type SKRSContext2D } from '@napi-rs/canvas';
 import { createRequire } from 'node:module';
 import path from 'node:path';
 import { randomFrom } from '../../core/random';
-import { fps } from '../../core/timecode/rate';
+import { formatRate, fps } from '../../core/timecode/rate';
 import { addFrames, formatTimecode } from '../../core/timecode/timecode';
 import type { DemoClip } from './scenario';
 
@@ -64,7 +64,7 @@ export function painter(clip: Pick<DemoClip, 'name' | 'rate' | 'start'>, card: s
     const x = view.x * SPACE.width + view.pan * t;
     paintMill(g, x, view.tide, view.zoom, s.light, t * view.speed);
     paintWater(g, view.tide, t, s);
-    paintLabel(g, formatTimecode(addFrames(clip.start, frame)), `${card}  ${clip.name}  ${fps(clip.rate)} fps`);
+    paintLabel(g, formatTimecode(addFrames(clip.start, frame)), `${card}  ${clip.name}  ${formatRate(clip.rate)} fps`);
     return canvas.data();
   };
 }

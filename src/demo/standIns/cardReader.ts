@@ -23,6 +23,13 @@ function once(name: string): boolean {
   }
 }
 
+let passing: Promise<unknown> = Promise.resolve();
+/** Lets time pass, one after the other: a card gives its bytes one at a time, however many files are asked for. Milliseconds. */
+function pass(time: number): Promise<unknown> {
+  passing = passing.then(() => new Promise((r) => setTimeout(r, time)));
+  return passing;
+}
+
 export const openSource: OpenSource = async (file, again) => {
   const place = placeIn(folder, 'readers', file);
   const inner = await disk.openSource(file, again);
@@ -42,7 +49,7 @@ export const openSource: OpenSource = async (file, again) => {
       // A slow card gives a little at a time, so that its slowness is even.
       const part = slow === null ? buffer : buffer.subarray(0, Math.max(4096, Math.min(buffer.length, Math.floor(slow / 4 / 4096) * 4096)));
       const n = await inner.read(part, at);
-      if (slow !== null && n > 0) await new Promise((r) => setTimeout(r, (n / slow) * 1000));
+      if (slow !== null && n > 0) await pass((n / slow) * 1000);
       if (!existsSync(diskPath(file))) throw fail('EIO', 'the card was pulled out');
       if (failing && at + n >= size / 2) throw fail('EIO', 'the stand-in was told to fail here');
       if (flipping && n > 0 && at === 0) part[Math.floor(n / 2)]! ^= 0x10;

@@ -77,6 +77,7 @@ export function actOnStandIn(a: StandInAction): void {
   if (a.action === 'faults') {
     if (![...view.slots, ...view.drives].some((s) => s.name === a.of)) throw new NotFound(`There is no ${a.of}.`);
     for (const mark of names(path.join(folder, 'faults', 'marks'))) if (mark.startsWith(`${a.of}-`)) rmSync(path.join(folder, 'faults', 'marks', mark));
+    mkdirSync(path.join(folder, 'faults'), { recursive: true });
     writeFileSync(faultFile(folder, a.of), JSON.stringify(a.faults));
     return;
   }

@@ -94,9 +94,11 @@ async function nameOnShelf(runtime: Runtime, row: OffloadRow, halted: () => bool
     request.without = [...others, ...stopped.map((r) => r.clipId)];
     ({ preview } = await planNaming(runtime, request));
   }
+  const [broken] = await runtime.db.select({ original: clips.original, fault: clips.fault }).from(clips).where(and(eq(clips.card, row.card), eq(clips.state, 'unreadable'), inArray(clips.id, mine.slice(0, 10_000))));
+  const unread = broken ? `${broken.original} was copied as it is on the card, but cannot be read: ${broken.fault}.` : null;
   const fault = stopped.length > 0
     ? `${plural(stopped.length, 'clip')} kept the camera’s name in ${path.posix.join('Incoming', row.card)} (${stopped[0]!.original}: ${stopped[0]!.problems.find((p) => p.level === 'stop')!.text}). Name them on the naming bench.`
-    : null;
+    : unread;
   if (preview.stops > 0 || preview.steps === 0) return { fault };
   const result = await applyNaming(runtime, { ...request, fingerprint: preview.fingerprint }).catch((e: unknown) => ({ failed: [{ file: '', fault: messageOf(e) }] }));
   return { fault: result.failed.length > 0 ? `${fault ?? ''} Naming: ${result.failed[0]!.fault}`.trim() : fault };

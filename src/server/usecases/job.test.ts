@@ -59,7 +59,7 @@ describe('the whole job on two cards whose names clash', () => {
     expect(l.cards[0]!.aside).toMatchObject([{ path: 'CARD.IDX' }]);
     expect(l.cards[0]!.gaps).toMatchObject([{ from: 'T0003', to: 'T0003' }]);
     expect((await wallView(s.runtime)).cards).toEqual([]);
-    expect((await browse(s.runtime, 'shelf', '')).folders).toMatchObject([{ name: 'Offloaded', footage: 20 }]);
+    expect((await browse(s.runtime, 'shelf', '')).folders).toMatchObject([{ name: 'Offloaded', footage: 10 }]);
   });
 
   test('taking in reads the facts, adopts the camera-made proxies and leaves the disk alone', async () => {

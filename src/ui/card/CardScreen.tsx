@@ -104,6 +104,7 @@ export function CardScreen({ id, problemsOnly, clip }: { id: string; problemsOnl
             <button type="button" className={styles.only} aria-pressed={only} onClick={() => setOnly(!only)}><Tag tone={only ? 'plain' : card.data.stop > 0 ? 'stop' : 'look'}>{only ? 'show all clips' : `${problems} to look at`}</Tag></button>
           )}
           <span style={{ flex: 1 }} />
+          {card.data.safe > 0 && <Link href={`/card/${encodeURIComponent(id)}/wipe`} className={styles.wipe}>{plural(card.data.safe, 'safe copy', 'safe copies')}: may it be wiped?</Link>}
           <ToggleButtonGroup size="small" exclusive value={view} onChange={(_, v: 'spines' | 'table' | null) => v && setView(v)} aria-label="View">
             <ToggleButton value="spines" sx={{ py: 0.25 }}>Spines</ToggleButton><ToggleButton value="table" sx={{ py: 0.25 }}>Table</ToggleButton>
           </ToggleButtonGroup>

@@ -7,20 +7,23 @@ import ToggleButton from '@mui/material/ToggleButton';
 import ToggleButtonGroup from '@mui/material/ToggleButtonGroup';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
+import type { NewRoot } from '../../core/shapes';
 import { server } from '../client';
 import { formatBytes, plural } from '../shared/format';
 import { ErrorNotice } from '../shared/Notice';
 import { useJob } from '../shared/queries';
+import { CheckFolder } from './CheckFolder';
 import styles from './intake.module.css';
 
 interface Props { root: string | null; path: string; go: (root: string, path: string, look?: boolean) => void; looking: boolean }
 
 /** Folders of the server, below the roots: breadcrumb, sizes, what is inside. */
 export function FolderPicker({ root, path, go, looking }: Props) {
-  const roots = (useJob().data?.roots ?? []).filter((r) => r.kind === 'source' || r.kind === 'shelf');
+  const roots = (useJob().data?.roots ?? []).filter((r) => r.kind === 'source' || r.kind === 'shelf' || r.kind === 'safe');
   const at = root ?? roots[0]?.id ?? null;
   const folder = useQuery({ queryKey: ['folder', at, path], queryFn: () => server.folder(at!, path), enabled: at !== null, retry: false, staleTime: 0 });
   const [adding, setAdding] = useState(false);
+  const [checking, setChecking] = useState(false);
   if (at === null) return null;
   const here = roots.find((r) => r.id === at);
   const parts = path === '' ? [] : path.split('/');
@@ -28,12 +31,13 @@ export function FolderPicker({ root, path, go, looking }: Props) {
     <section className={styles.picker} aria-label="Folders">
       <h1>Bring in footage</h1>
       <div style={{ display: 'flex', gap: 8, alignItems: 'center', flexWrap: 'wrap' }}>
-        <ToggleButtonGroup size="small" exclusive value={at} aria-label="Root">
-          {roots.map((r) => <ToggleButton key={r.id} value={r.id} onClick={() => go(r.id, '')} sx={{ py: 0.25 }}>{r.name}{r.kind === 'source' ? ' (read only)' : ''}</ToggleButton>)}
+        <ToggleButtonGroup size="small" exclusive value={at} aria-label="Root" sx={{ flexWrap: 'wrap' }}>
+          {roots.map((r) => <ToggleButton key={r.id} value={r.id} onClick={() => go(r.id, '')} sx={{ py: 0.25 }}>{r.name}{r.kind === 'source' ? ' (read only)' : r.kind === 'safe' ? ' (safe copies)' : ''}</ToggleButton>)}
         </ToggleButtonGroup>
         <Button size="small" onClick={() => setAdding(!adding)} aria-expanded={adding}>Add a root …</Button>
+        <Button size="small" onClick={() => setChecking(true)}>Check this folder …</Button>
       </div>
-      {adding && <AddRoot done={(id) => { setAdding(false); go(id, ''); }} />}
+      {adding && <AddRoot done={(id) => { setAdding(false); if (id !== null) go(id, ''); }} />}
       <Breadcrumbs aria-label="Where you are" sx={{ fontSize: 14 }} maxItems={5}>
         <Link component="button" onClick={() => go(at, '')} underline="hover">{here?.name ?? at}</Link>
         {parts.map((p, i) => <Link key={i} component="button" underline="hover" onClick={() => go(at, parts.slice(0, i + 1).join('/'))}>{p}</Link>)}
@@ -43,7 +47,7 @@ export function FolderPicker({ root, path, go, looking }: Props) {
           <div className={styles.lookHere}>
             <div>
               <strong>{parts.at(-1) ?? here?.name}</strong>
-              <div className="soft">{folder.data.footage === 0 ? 'no video in it' : `${plural(folder.data.footage, 'video file')} · ${formatBytes(folder.data.bytes)}`}</div>
+              <div className="soft">{folder.data.footage === 0 ? 'no footage in it' : `${plural(folder.data.footage, 'footage file')} · ${formatBytes(folder.data.bytes)}`}</div>
             </div>
             <Button variant="contained" disabled={looking || folder.data.footage === 0} onClick={() => go(at, path, true)}>Look in this folder</Button>
           </div>
@@ -52,7 +56,7 @@ export function FolderPicker({ root, path, go, looking }: Props) {
               <li key={f.path}>
                 <button type="button" onClick={() => go(at, f.path)}>
                   <span className={styles.name}>{f.name}</span>
-                  <span className="soft figures">{f.footage > 0 ? plural(f.footage, 'video') : 'no video'}{f.whole ? '' : ' and more'} · {formatBytes(f.bytes)}</span>
+                  <span className="soft figures">{f.footage > 0 ? `${f.footage} footage` : 'no footage'}{f.whole ? '' : ' and more'} · {formatBytes(f.bytes)}</span>
                 </button>
                 {f.footage > 0 && <Button size="small" onClick={() => go(at, f.path, true)} aria-label={`Look in ${f.name}`}>Look</Button>}
               </li>
@@ -62,26 +66,29 @@ export function FolderPicker({ root, path, go, looking }: Props) {
           </ul>
         </>
       )}
+      <CheckFolder open={checking} close={() => setChecking(false)} root={at} rootName={here?.name ?? at} path={path} />
     </section>
   );
 }
 
-function AddRoot({ done }: { done: (id: string) => void }) {
+function AddRoot({ done }: { done: (id: string | null) => void }) {
   const queries = useQueryClient();
   const [path, setPath] = useState('');
   const add = useMutation({
-    mutationFn: (kind: 'source' | 'shelf') => server.addRoot({ kind, path }),
-    onSuccess: async ({ id }) => {
+    mutationFn: (kind: NewRoot['kind']) => server.addRoot({ kind, path }),
+    onSuccess: async ({ id }, kind) => {
       await queries.invalidateQueries({ queryKey: ['job'] });
-      done(id);
+      // A folder for copies holds nothing to look at yet.
+      done(kind === 'safe' ? null : id);
     },
   });
   return (
     <div className={styles.addRoot}>
       <TextField label="Whole path of a folder on this machine" value={path} onChange={(e) => setPath(e.target.value)} fullWidth autoFocus slotProps={{ htmlInput: { className: 'figures' } }} />
-      <div style={{ display: 'flex', gap: 8 }}>
+      <div style={{ display: 'flex', gap: 8, flexWrap: 'wrap' }}>
         <Button variant="outlined" disabled={path === '' || add.isPending} onClick={() => add.mutate('source')}>Only read it</Button>
         <Button variant="outlined" disabled={path === '' || add.isPending} onClick={() => add.mutate('shelf')}>Name and sort in it</Button>
+        <Button variant="outlined" disabled={path === '' || add.isPending} onClick={() => add.mutate('safe')}>Keep safe copies in it</Button>
       </div>
       <span className="soft">From a folder that is only read, clips are copied to the shelf and the copies named.</span>
       <ErrorNotice error={add.error} />

@@ -13,6 +13,12 @@ const GROUPS: readonly { name: string; keys: readonly (readonly [string, string]
     ],
   },
   { name: 'Viewer', keys: [['Space', 'Play, stop'], ['J K L', 'Back, stop, forward; again for faster'], [', .', 'One frame back, on'], ['Shift , .', 'Ten frames back, on']] },
+  {
+    name: 'Intake', keys: [
+      ['← → ↑ ↓', 'From clip to clip'], ['Space', 'Tick, untick'], ['Shift Space', 'Tick from the last to here'], ['Shift ← →', 'Take more with it'], ['Ctrl A', 'Tick all'], ['Enter', 'Play'],
+      ['Alt and drag', 'Untick by rectangle'],
+    ],
+  },
   { name: 'Naming', keys: [['Space on a block', 'Lift it, then ← → to move it, Space to lay it down'], ['Delete on a block', 'Take it out']] },
 ];
 

@@ -1,7 +1,7 @@
 'use client';
 import Link from 'next/link';
 import { plural, formatLeft } from '../shared/format';
-import { useProgress, useRunning, useWork } from '../shared/queries';
+import { useCopying, useProgress, useRunning, useWork } from '../shared/queries';
 import styles from './shell.module.css';
 
 /** The work under way, in one line: proxies first, for they take longest. Nothing where nothing runs. */
@@ -9,8 +9,13 @@ export function RunningWork() {
   const work = useWork().data ?? [];
   const progress = useProgress();
   const moving = useRunning();
+  const [copy] = useCopying().filter((c) => c.state === 'running');
   if (moving) {
     return <Chip href="/logbook" words={moving.title} share={moving.done / Math.max(1, moving.total)} rest={`${moving.done} of ${plural(moving.total, 'file')}`} />;
+  }
+  if (copy) {
+    const rest = [`${Math.floor((100 * copy.bytes) / Math.max(1, copy.total))} %`, copy.left === null ? null : formatLeft(copy.left)].filter(Boolean).join(' · ');
+    return <Chip href={`/copy/${copy.id}`} words="Copying" share={copy.bytes / Math.max(1, copy.total)} rest={rest} />;
   }
   const proxies = work.filter((w) => w.kind === 'proxy');
   if (proxies.length > 0) {

@@ -40,7 +40,7 @@ export function Shell({ children }: { children: ReactNode }) {
     window.addEventListener('keydown', press);
     return () => window.removeEventListener('keydown', press);
   }, [router]);
-  const at = (href: string) => (href === '/' ? path === '/' || path.startsWith('/card') : path.startsWith(href));
+  const at = (href: string) => (href === '/' ? path === '/' || path.startsWith('/card') : path.startsWith(href) || (href === '/intake' && path.startsWith('/copy')));
   const item = (key: string, href: string, name: string) => (
     <Link key={href} href={href} className={styles.item} aria-current={at(href) ? 'page' : undefined}><span className="figures">{key}</span>{name}</Link>
   );
@@ -61,7 +61,7 @@ export function Shell({ children }: { children: ReactNode }) {
         {job.data && <>
           <strong className={styles.job}>{job.data.name}</strong>
           <span className={`figures ${styles.code}`}>{job.data.code}</span>
-          {job.data.roots.map((r) => (
+          {job.data.roots.filter((r) => r.kind !== 'source').map((r) => (
             <span key={r.id} className={styles.root} title={r.present ? `${r.path}: ${formatBytes(r.free ?? 0)} free` : `${r.path} is not there`}>
               {r.name}
               {r.present ? <><meter min={0} max={r.total ?? 1} value={(r.total ?? 0) - (r.free ?? 0)} aria-label={`${r.name}: space used`} />{formatBytes(r.free ?? 0)} free</> : <strong style={{ color: 'var(--brick)' }}>not there</strong>}

@@ -77,8 +77,9 @@ export function Wall() {
 }
 
 function CardBox({ card }: { card: CardView }) {
+  // Two safe copies are the whole of it, one is half.
   const steps = [
-    { name: 'read', n: card.done.read }, { name: 'named', n: card.done.named }, { name: 'proxied', n: card.done.proxied }, { name: 'paired', n: card.done.paired },
+    { name: 'copied', n: Math.min(card.clips, Math.round((card.safe * card.clips) / 2)) }, { name: 'read', n: card.done.read }, { name: 'named', n: card.done.named }, { name: 'proxied', n: card.done.proxied }, { name: 'paired', n: card.done.paired },
   ];
   const problems = card.stop + card.look;
   return (

@@ -1,12 +1,12 @@
 import { randomUUID } from 'node:crypto';
 import { lstatSync, readdirSync } from 'node:fs';
 import path from 'node:path';
-import { FIRST_CONVENTION, FIRST_FOLDER_PLAN } from '../src/core/naming/convention';
-import { cameras, cards, clips, days, files } from '../src/server/db/schema';
-import { openRuntime, type Runtime } from '../src/server/runtime';
-import { applyNaming, undoPlan } from '../src/server/usecases/applyPlan';
-import { beginJob } from '../src/server/usecases/job';
-import { planNaming } from '../src/server/usecases/naming';
+import { FIRST_CONVENTION, FIRST_FOLDER_PLAN } from '../../src/core/naming/convention';
+import { cameras, cards, clips, days, files } from '../../src/server/db/schema';
+import { openRuntime, type Runtime } from '../../src/server/runtime';
+import { applyNaming, undoPlan } from '../../src/server/usecases/applyPlan';
+import { beginJob } from '../../src/server/usecases/job';
+import { planNaming } from '../../src/server/usecases/naming';
 
 /** Stores the files of `Card` as read clips, without media: what is soaked is the moving of files. */
 async function seed(runtime: Runtime, shelf: string): Promise<void> {

@@ -1,0 +1,235 @@
+import { expect, type Page, test } from '@playwright/test';
+import { execFileSync } from 'node:child_process';
+import { existsSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
+import path from 'node:path';
+import { TestServer } from './server';
+
+// From the plugged card to the wipe answer through the real interface, with the stand-ins for reader and drives.
+test.describe.configure({ mode: 'serial' });
+
+const server = new TestServer('demo');
+const standIns = (...p: string[]) => path.join(server.home, 'stand-ins', ...p);
+let page: Page;
+
+test.beforeAll(async ({ browser }) => {
+  test.setTimeout(240_000);
+  await server.start();
+  page = await browser.newPage();
+});
+test.afterAll(() => server.close());
+
+const intake = () => page.goto(`${server.url}/intake`);
+async function plug(card: string, slot = 0): Promise<void> {
+  const row = page.getByRole('region', { name: 'Card reader' });
+  await row.getByRole('button', { name: 'Plug in …' }).nth(slot).click();
+  await page.getByRole('menuitem', { name: card, exact: true }).click();
+  await expect(row).toContainText(card);
+}
+async function tell(what: string, to: string): Promise<void> {
+  await page.getByRole('button', { name: `Tell ${what} to` }).click();
+  await page.getByRole('menuitem', { name: to }).click();
+  await expect(page.getByRole('menu')).toHaveCount(0);
+}
+const look = () => page.getByRole('region', { name: 'Card reader' }).getByRole('button', { name: 'Look', exact: true }).first().click();
+const ticked = () => page.getByRole('option', { selected: true });
+const pull = async () => {
+  await page.getByRole('region', { name: 'Card reader' }).getByRole('button', { name: 'Pull out' }).first().click();
+};
+
+test('look before copying: what it is, ticks by click, shift, rectangle and keys, what will not be copied', async () => {
+  await intake();
+  await tell('Reader 1', 'be slow');
+  await plug('A002');
+  await look();
+  await expect(page.getByText('a folder per clip')).toBeVisible();
+  const tiles = page.getByRole('option');
+  await expect(tiles).toHaveCount(3);
+  await expect(tiles.nth(0)).toContainText('3 segments');
+  await expect(tiles.nth(0)).toContainText('25 fps');
+  await expect(tiles.nth(2)).toContainText('cut short');
+  await expect.poll(() => tiles.nth(0).locator('img').evaluate((i: HTMLImageElement) => i.naturalWidth)).toBe(4800);
+  await expect(ticked()).toHaveCount(3);
+  await page.getByRole('button', { name: 'None', exact: true }).click();
+  await expect(ticked()).toHaveCount(0);
+  await tiles.nth(0).click();
+  await tiles.nth(2).click({ modifiers: ['Shift'] });
+  await expect(ticked()).toHaveCount(3);
+  await page.getByRole('button', { name: 'Invert' }).click();
+  await expect(ticked()).toHaveCount(0);
+  // A rectangle over the first two, from beside them.
+  const [a, b] = [(await tiles.nth(0).boundingBox())!, (await tiles.nth(1).boundingBox())!];
+  await page.mouse.move(a.x + 20, a.y + a.height + 40);
+  await page.mouse.down();
+  await page.mouse.move(b.x + 30, b.y + 30, { steps: 6 });
+  await page.mouse.up();
+  await expect(ticked()).toHaveCount(2);
+  await tiles.nth(2).focus();
+  await tiles.nth(0).click();
+  await expect(ticked()).toHaveCount(1);
+  await page.keyboard.press('Space');
+  await page.keyboard.press('ArrowRight');
+  await page.keyboard.press('ArrowRight');
+  await expect(tiles.nth(2)).toBeFocused();
+  await expect(page.getByRole('list', { name: 'What will not be copied' })).toContainText('1 clip not ticked');
+  await page.getByRole('button', { name: 'All', exact: true }).click();
+  await page.getByRole('button', { name: 'large pictures' }).click();
+  await expect.poll(async () => (await tiles.nth(0).boundingBox())!.width).toBe(280);
+});
+
+test('a clip is played from the card, with sound', async () => {
+  await page.getByRole('option').nth(1).focus();
+  await page.getByRole('option').nth(1).dblclick();
+  const film = page.locator('video');
+  await expect.poll(() => film.evaluate((v: HTMLVideoElement) => v.readyState), { timeout: 15_000 }).toBeGreaterThanOrEqual(2);
+  expect(await film.evaluate((v: HTMLVideoElement) => v.videoWidth)).toBe(640);
+  await page.keyboard.press('Escape');
+  await page.getByRole('button', { name: 'All', exact: true }).click();
+});
+
+test('copied to two drives and the shelf; pulled out in the middle, put back, it goes on by itself', async () => {
+  await page.getByRole('button', { name: /^Copy 8 files/ }).click();
+  await page.waitForURL(/\/copy\//);
+  const copy = page.url();
+  await expect(page.getByRole('region', { name: 'Progress' })).toContainText(/\d of 8 files verified/);
+  await expect.poll(async () => Number(await page.getByRole('progressbar', { name: 'Copied' }).getAttribute('aria-valuenow'))).toBeGreaterThan(5);
+  // Usable at once: the clips are in the job while they are copied.
+  await page.goto(`${server.url}/card/A002`);
+  await expect(page.getByRole('option')).toHaveCount(3);
+  await intake();
+  await pull();
+  await page.goto(copy);
+  await expect(page.getByRole('alert').filter({ hasText: 'pulled out of Reader 1' })).toBeVisible({ timeout: 15_000 });
+  await page.reload();
+  await expect(page.getByText('waits for the card')).toBeVisible();
+  await intake();
+  await expect(page.getByText('waits for the card')).toBeVisible();
+  await tell('Reader 1', 'work as it should');
+  await plug('A002');
+  await page.goto(copy);
+  await expect(page.getByRole('region', { name: 'Progress' })).toContainText('8 of 8 files verified', { timeout: 30_000 });
+  await expect(page.getByRole('alert').filter({ hasText: 'A002_C003 was copied as it is on the card, but cannot be read' })).toBeVisible({ timeout: 30_000 });
+  for (const drive of ['North', 'South']) {
+    execFileSync('diff', ['-r', '--exclude=ascmhl', standIns('readers/Reader 1/A002'), standIns('drives', drive, 'SLW/Day 1/A002')]);
+  }
+});
+
+test('may this card be wiped: yes, with a receipt whose hashes xxhsum finds too', async () => {
+  await page.getByRole('link', { name: 'May this card be wiped?' }).click();
+  await expect(page.getByRole('region', { name: 'Answer' })).toContainText('YesAll 8 files of the card are in 2 copies on 2 volumes, verified by contents (XXH3-128).');
+  const receipt = await (await fetch(`${server.url}/api/cards/A002/receipt?as=json`)).json() as { may: boolean; list: { path: string; hash: string; copies: number }[] };
+  expect(receipt.may).toBe(true);
+  expect(receipt.list).toHaveLength(8);
+  for (const f of receipt.list) {
+    expect(f.copies).toBe(2);
+    expect(execFileSync('xxhsum', ['-q', '-H2', standIns('drives/South/SLW/Day 1/A002', f.path)], { encoding: 'utf8' }).split(/\s/)[0]).toBe(f.hash);
+  }
+  const print = await page.context().browser()!.newPage();
+  await print.goto(`${server.url}/api/cards/A002/receipt`);
+  await expect(print.getByText('May this card be wiped? Yes.')).toBeVisible();
+  await expect(print.getByRole('row', { name: /A002_C001_002\.MOV/ })).toContainText(receipt.list.find((f) => f.path.includes('C001_002'))!.hash);
+  await print.close();
+});
+
+test('a byte that flips on a drive is found by check again, and the answer turns', async () => {
+  const file = standIns('drives/South/SLW/Day 1/A002/A002_C002/A002_C002.MOV');
+  const bytes = readFileSync(file);
+  bytes[bytes.length >> 1]! ^= 4;
+  writeFileSync(file, bytes);
+  const south = page.getByRole('article', { name: 'Copy on South' });
+  await south.getByRole('button', { name: 'Check again' }).click();
+  await expect(south).toContainText('7 the same');
+  await expect(south).toContainText('1 changed');
+  await expect(south).toContainText('A002_C002/A002_C002.MOV');
+  await expect(page.getByRole('region', { name: 'Answer' })).toContainText('NoThe last check of South');
+  expect(readdirSync(standIns('drives/South/SLW/Day 1/A002/ascmhl')).filter((n) => n.endsWith('.mhl'))).toHaveLength(2);
+});
+
+test('a file the reader never gives is named, the rest is copied; tried again, it comes', async () => {
+  await intake();
+  await pull();
+  await tell('Reader 1', 'never give the second file');
+  await plug('C001');
+  await look();
+  await expect(page.getByRole('option')).toHaveCount(2);
+  await page.getByRole('button', { name: /^Copy \d+ files/ }).click();
+  await expect(page.getByText('not all copied')).toBeVisible({ timeout: 30_000 });
+  await expect(page.getByRole('row', { name: /SKRY0002\.MP4/ })).toContainText('cannot be read (EIO), tried 3 times');
+  await page.getByRole('link', { name: 'May this card be wiped?' }).click();
+  await expect(page.getByRole('region', { name: 'Answer' })).toContainText('SKRY0002.MP4');
+  await expect(page.getByRole('region', { name: 'Answer' })).toContainText(/^No/);
+  await intake();
+  await tell('Reader 1', 'work as it should');
+  await page.getByRole('link', { name: 'Copy of C001' }).click();
+  await page.getByRole('button', { name: /^Try \d files again/ }).click();
+  await expect(page.getByRole('region', { name: 'Progress' })).toContainText('8 of 8 files verified', { timeout: 30_000 });
+});
+
+test('a drive that fills up: the copy pauses, and goes on without it', async () => {
+  await intake();
+  await pull();
+  await tell('Reader 1', 'be slow');
+  await plug('B003');
+  await look();
+  await page.getByRole('button', { name: /^Copy \d+ files/ }).click();
+  await page.waitForURL(/\/copy\//);
+  // Full at once, whatever it held before.
+  await fetch(`${server.url}/api/stand-ins`, { method: 'POST', body: JSON.stringify({ action: 'faults', of: 'South', faults: { slow: null, failRead: null, flip: null, capacity: 1 } }) });
+  await expect(page.getByRole('alert').filter({ hasText: 'South is full' })).toBeVisible({ timeout: 20_000 });
+  await page.getByRole('button', { name: 'Go on without South' }).click();
+  await expect(page.getByRole('link', { name: 'May this card be wiped?' })).toBeVisible({ timeout: 40_000 });
+  await page.getByRole('link', { name: 'May this card be wiped?' }).click();
+  await expect(page.getByRole('region', { name: 'Answer' })).toContainText('in one verified copy only');
+  await fetch(`${server.url}/api/stand-ins`, { method: 'POST', body: JSON.stringify({ action: 'faults', of: 'South', faults: {} }) });
+});
+
+test('the server is killed in the middle; the next start goes on from the last verified file', async () => {
+  test.setTimeout(240_000);
+  await intake();
+  await pull();
+  await plug('D001');
+  await look();
+  // Numbered stills are one clip, and can be single ones.
+  await expect(page.getByRole('option')).toHaveCount(4);
+  await expect(page.getByText('1 still missing in WHIM0101: WHIM0112')).toBeVisible();
+  await page.getByRole('button', { name: 'as single stills' }).click();
+  await expect(page.getByText('3 of 26 clips').or(page.getByText('26 of 26 clips'))).toBeVisible();
+  await page.getByRole('button', { name: 'numbered stills as one clip again' }).click();
+  await expect(page.getByRole('option')).toHaveCount(4);
+  await page.getByRole('button', { name: /^Copy \d+ files/ }).click();
+  await page.waitForURL(/\/copy\//);
+  await expect.poll(async () => Number(await page.getByRole('progressbar', { name: 'Copied' }).getAttribute('aria-valuenow'))).toBeGreaterThan(20);
+  await server.kill();
+  await server.start();
+  await page.reload();
+  await expect(page.getByRole('region', { name: 'Progress' })).toContainText('29 of 29 files verified', { timeout: 60_000 });
+  for (const drive of ['North', 'South']) {
+    execFileSync('diff', ['-r', '--exclude=ascmhl', standIns('readers/Reader 1/D001'), standIns('drives', drive, readdirSync(standIns('drives', drive, 'SLW')).find((d) => existsSync(standIns('drives', drive, 'SLW', d, 'D001')))!.replace(/^/, 'SLW/'), 'D001')]);
+  }
+});
+
+test('a card offered twice is known under another name; folders left out and a shape of one’s own', async () => {
+  await page.goto(`${server.url}/intake?root=shelf&path=Offloaded%2FDay+1%2FB001&look=1`);
+  await page.getByRole('button', { name: /^Take in 1 card/ }).click();
+  await page.waitForURL(`${server.url}/`);
+  await intake();
+  await pull();
+  await tell('Reader 1', 'work as it should');
+  await plug('UNTITLED');
+  await look();
+  await expect(page.getByText('these are the recordings of B001, all 11: nothing is new')).toBeVisible();
+  await expect(ticked()).toHaveCount(0);
+  await page.getByRole('button', { name: 'How it is looked at …' }).click();
+  await page.getByRole('button', { name: 'Add a shape …' }).click();
+  await page.getByLabel('A card shape, as JSON').fill('{"id": "x"');
+  await page.getByRole('button', { name: 'Add this shape' }).click();
+  await expect(page.getByText(/JSON/).nth(1)).toBeVisible();
+  await page.getByLabel('A card shape, as JSON').fill(JSON.stringify({
+    id: 'clips-only', name: 'only its clips', because: 'a shape made for this', marks: ['^clip/.+\\.mp4$'], rules: [{ pattern: '^clip/(?<stem>[^/]+)\\.mp4$', role: 'original' }, { pattern: '^sub/(?<stem>[^/]+)\\..*$', role: 'cameraProxy' }],
+  }));
+  await page.getByRole('button', { name: 'Add this shape' }).click();
+  await page.getByLabel('Folders left out').fill('SUB');
+  await page.getByRole('button', { name: 'Save and look again' }).click();
+  await expect(page.getByText('a shape made for this')).toBeVisible();
+  await page.getByRole('button', { name: /to know about/ }).click();
+  await expect(page.getByRole('list', { name: 'Left aside or marked' })).toContainText('stands in a folder that is left out (SUB)');
+});

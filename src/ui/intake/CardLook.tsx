@@ -1,0 +1,96 @@
+'use client';
+import Button from '@mui/material/Button';
+import Tab from '@mui/material/Tab';
+import Tabs from '@mui/material/Tabs';
+import ToggleButton from '@mui/material/ToggleButton';
+import ToggleButtonGroup from '@mui/material/ToggleButtonGroup';
+import { useState } from 'react';
+import type { JobView, Looked, LookedCard } from '../../core/shapes';
+import { formatBytes, plural } from '../shared/format';
+import { Tag } from '../shared/Tag';
+import { ClipGrid, type Size, SIZES } from './ClipGrid';
+import { CopyPanel } from './CopyPanel';
+import styles from './intake.module.css';
+import { LookRules } from './LookRules';
+import { Player } from './Player';
+import { invert, sumOf, type LookedClip } from './ticks';
+
+interface Props { job: JobView; looked: Looked; singles: readonly string[]; setSingles: (singles: readonly string[]) => void }
+
+/** One card at a time: its clips to tick, and beside them where they go. */
+export function CardLook({ job, looked, singles, setSingles }: Props) {
+  const [folder, setFolder] = useState(looked.cards[0]!.folder);
+  const card = looked.cards.find((c) => c.folder === folder) ?? looked.cards[0]!;
+  return (
+    <div className={styles.cardLook}>
+      {looked.cards.length > 1 && (
+        <Tabs value={card.folder} onChange={(_, f: string) => setFolder(f)} variant="scrollable" aria-label="Cards" sx={{ gridColumn: '1 / 3', minHeight: 36, '& .MuiTab-root': { minHeight: 36, textTransform: 'none' } }}>
+          {looked.cards.map((c) => <Tab key={c.folder} value={c.folder} label={<span className="figures">{c.folder || 'this folder'}</span>} />)}
+        </Tabs>
+      )}
+      <OneCard key={card.folder} job={job} looked={looked} card={card} singles={singles} setSingles={setSingles} />
+    </div>
+  );
+}
+
+const join = (...parts: string[]): string => parts.filter((p) => p !== '').join('/');
+
+function OneCard({ job, looked, card, singles, setSingles }: Props & { card: LookedCard }) {
+  const fresh = card.clips.filter((c) => c.here === null).map((c) => c.path);
+  const [ticked, setTicked] = useState<ReadonlySet<string>>(() => new Set(fresh));
+  const [size, setSize] = useState<Size>('medium');
+  const [playing, setPlaying] = useState<LookedClip | null>(null);
+  const [rules, setRules] = useState(false);
+  const [asideOpen, setAsideOpen] = useState(false);
+  const order = card.clips.map((c) => c.path);
+  const sum = sumOf(card, ticked);
+  const folder = join(looked.path, card.folder);
+  const inSingles = singles.filter((p) => card.folder === '' || p.startsWith(`${card.folder}/`));
+  const playables = card.clips.filter((c) => c.kind === 'video' || c.kind === 'sound');
+  return (
+    <>
+      <section className={styles.clips} aria-label="Clips">
+        <header className={styles.shape}>
+          <div>
+            <strong className="figures">{card.folder || looked.path.split('/').pop() || 'this folder'}</strong> looks like <b>{card.shape.name}</b>: <span className="soft">{card.shape.because}.</span>
+            {card.model && <span className="soft"> Recorded by {card.model}.</span>}
+          </div>
+          <div className={styles.findings}>
+            {card.same && (card.same.clips === card.clips.length
+              ? <Tag tone="look">these are the recordings of {card.same.card}, all {card.same.clips}: nothing is new</Tag>
+              : <Tag tone="look">{card.same.clips} of {card.same.of} are in {card.same.card} already: {plural(fresh.length, 'new clip')}</Tag>)}
+            {card.same && fresh.length > 0 && fresh.length < card.clips.length && <Button size="small" sx={{ py: 0 }} onClick={() => setTicked(new Set(fresh))}>take only those</Button>}
+            {card.gaps.map((g) => <Tag key={g.from} tone="look">{g.count === 1 ? `${g.from} is missing` : `${g.from} to ${g.to} are missing`}</Tag>)}
+            {card.clips.filter((c) => c.kind === 'stills' && c.missing.length > 0).map((c) => <Tag key={c.path} tone="look">{plural(c.missing.length, 'still')} missing in {c.stem}: {c.missing.slice(0, 4).join(', ')}</Tag>)}
+            {inSingles.length > 0 && <Button size="small" sx={{ py: 0 }} onClick={() => setSingles(singles.filter((p) => !inSingles.includes(p)))}>numbered stills as one clip again</Button>}
+            {(card.aside.length > 0 || card.names.length > 0) && (
+              <Button size="small" sx={{ py: 0 }} aria-expanded={asideOpen} onClick={() => setAsideOpen(!asideOpen)}>{plural(card.aside.length + card.names.length, 'thing')} to know about</Button>
+            )}
+          </div>
+          {asideOpen && (
+            <ul className={styles.known} aria-label="Left aside or marked">
+              {card.aside.map((a) => <li key={a.path}><span className="figures">{a.path}</span> {a.reason}</li>)}
+              {card.names.map((n) => <li key={n}>{n}</li>)}
+            </ul>
+          )}
+        </header>
+        <div className={styles.tools}>
+          <Button size="small" onClick={() => setTicked(new Set(order))}>All</Button>
+          <Button size="small" onClick={() => setTicked(new Set())}>None</Button>
+          <Button size="small" onClick={() => setTicked(invert(ticked, order))}>Invert</Button>
+          <Button size="small" disabled={fresh.length === order.length} onClick={() => setTicked(new Set(fresh))}>Only what is new</Button>
+          <span className={styles.sum} role="status"><b>{sum.clips}</b> of {plural(card.clips.length, 'clip')} · {formatBytes(sum.bytes)}</span>
+          <ToggleButtonGroup size="small" exclusive value={size} onChange={(_, v: Size | null) => v && setSize(v)} aria-label="Size of the pictures">
+            {(Object.keys(SIZES) as Size[]).map((s) => <ToggleButton key={s} value={s} sx={{ py: 0, px: 1 }} aria-label={`${s} pictures`}>{s[0]!.toUpperCase()}</ToggleButton>)}
+          </ToggleButtonGroup>
+          <Button size="small" onClick={() => setRules(true)}>How it is looked at …</Button>
+        </div>
+        <ClipGrid root={looked.root} folder={folder} clips={card.clips} size={size} ticked={ticked} tick={setTicked} play={(c) => (c.kind === 'video' || c.kind === 'sound') && setPlaying(c)}
+          single={(c) => setSingles([...singles, join(card.folder, c.path)])} />
+      </section>
+      <CopyPanel job={job} root={looked.root} path={looked.path} card={card} ticked={ticked} singles={singles} />
+      <LookRules open={rules} close={() => setRules(false)} root={looked.root} path={looked.path} />
+      <Player root={looked.root} folder={folder} clip={playing} close={() => setPlaying(null)} step={(by) => setPlaying((c) => (c ? (playables[playables.indexOf(c) + by] ?? c) : null))} />
+    </>
+  );
+}
