@@ -56,7 +56,7 @@ async function lane(rounds: number): Promise<Tally> {
   while (tally.kills < rounds) {
     const worker = forkWorker<Said>('offload', [home], { SORT_SHELF_STAND_INS: at() });
     await worker.ready;
-    const ended = await Promise.race([worker.ended.then(() => true), new Promise<false>((r) => setTimeout(() => r(false), Math.random() * 2600))]);
+    const ended = await Promise.race([worker.ended.then(() => true), new Promise<false>((r) => setTimeout(() => r(false), Math.random() * 6500))]);
     if (!ended) {
       worker.kill();
       await worker.ended;

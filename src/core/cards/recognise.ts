@@ -289,8 +289,8 @@ function joinBeside(card: RecognisedCard, families: Map<string, Family>, role: F
       card.aside.push({ path: s.entry.path, size: s.entry.size, reason: 'no clip of this name is on the card' });
       continue;
     }
-    // What belongs to a further segment keeps that segment's number in its name.
-    const of = family.files.find((f) => f.role !== 'original' && f.path.slice(f.path.lastIndexOf('/') + 1).replace(/\.[^.]*$/, '') === match.stem);
+    // What belongs to a segment keeps that segment's number in its name; what bears the clip's own name belongs to all of it.
+    const of = family.files.find((f) => (f.role !== 'original' || match.stem !== family.stem) && f.path.slice(f.path.lastIndexOf('/') + 1).replace(/\.[^.]*$/, '') === match.stem);
     family.files.push(memberOf(s, role, (of ? of.suffix : '') + match.suffix));
   }
 }

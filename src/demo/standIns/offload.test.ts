@@ -1,6 +1,6 @@
 import { afterAll, afterEach, beforeAll, describe, expect, test } from '@jest/globals';
 import { execFileSync } from 'node:child_process';
-import { appendFileSync, existsSync, mkdirSync, readdirSync, readFileSync, rmSync, symlinkSync, utimesSync, writeFileSync } from 'node:fs';
+import { appendFileSync, existsSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, symlinkSync, utimesSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import { eq } from 'drizzle-orm';
 import { FIRST_PATTERN } from '../../core/copying/pattern';
@@ -387,4 +387,25 @@ test('copies compared by sizes do not count, nor do two on one volume; a check b
   expect(before.missing.join(' ')).toContain('compared by sizes only');
   for (const c of before.copies) await checkAgain(s.runtime, c.id);
   expect((await wipeView(s.runtime, id)).may).toBe(true);
+});
+
+test('volumes are told apart by device: two folders of one disk are one volume, memory is another', async () => {
+  const id = card({ 'CLIP/T0001.MP4': 5000 });
+  const folders = ['one', 'two'].map((n) => path.join(s.dir, n));
+  for (const f of folders) mkdirSync(f);
+  const [one, two] = await Promise.all(folders.map(async (f) => (await addRoot(s.runtime, { kind: 'safe', path: f })).id));
+  await begin(id, { safe: [one!, two!] });
+  await s.runtime.offloads.idle();
+  expect(await wipeView(s.runtime, id)).toMatchObject({ may: false, missing: [expect.stringContaining('Copies share the volume')] });
+  const memory = mkdtempSync('/dev/shm/shelf-volume-');
+  try {
+    const third = (await addRoot(s.runtime, { kind: 'safe', path: memory })).id;
+    const again = card({ 'CLIP/T0001.MP4': 5000 });
+    await begin(again, { safe: [one!, third] });
+    await s.runtime.offloads.idle();
+    expect(await wipeView(s.runtime, again)).toMatchObject({ may: true });
+    expect(new Set((await wipeView(s.runtime, again)).copies.map((c) => c.volume)).size).toBe(2);
+  } finally {
+    rmSync(memory, { recursive: true, force: true });
+  }
 });

@@ -7,8 +7,8 @@ import { isCode, messageOf, Refused } from '../errors';
 import { OWN_FOLDER } from '../files/journal';
 import { walk } from '../files/walk';
 import { version } from '../version';
-import { addGeneration, readForeignList, readLists } from './hashList';
-import { hashInThread } from './pool';
+import { readForeignList } from './hashList';
+import { addGeneration, hashInThread, readLists } from './pool';
 
 /** Kinds in the order they are believed: one that is stated is enough. */
 const ORDER: readonly HashKind[] = ['c4', 'xxh128', 'sha1', 'md5', 'xxh64', 'xxh3'];

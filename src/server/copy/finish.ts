@@ -15,7 +15,7 @@ import { writeLog } from '../usecases/log';
 import { planNaming } from '../usecases/naming';
 import { rootById } from '../usecases/roots';
 import { version } from '../version';
-import { addGeneration } from './hashList';
+import { addGeneration } from './pool';
 
 type OffloadRow = typeof offloads.$inferSelect;
 

@@ -1,5 +1,6 @@
 import path from 'node:path';
 import { Piscina } from 'piscina';
+import type { ListInput, Lists } from './hashList';
 import type { CopyTask, FileOutcome, HashTask } from './task';
 
 /** One reads and writes while others flush and read back: waiting for drives costs no processor. */
@@ -23,6 +24,8 @@ export async function warmThreads(): Promise<void> {
 }
 
 export const copyFiles = (task: CopyTask): Promise<FileOutcome[]> => threads().run(task, { name: 'copy' }) as Promise<FileOutcome[]>;
+export const readLists = (folder: string): Promise<Lists> => threads().run(folder, { name: 'lists' }) as Promise<Lists>;
+export const addGeneration = (folder: string, input: ListInput): Promise<number> => threads().run({ folder, input }, { name: 'generation' }) as Promise<number>;
 export const hashInThread = (task: HashTask): Promise<string[]> => threads().run(task, { name: 'hash' }) as Promise<string[]>;
 
 export async function endThreads(): Promise<void> {

@@ -2,5 +2,5 @@
 import { register } from 'tsx/esm/api';
 
 register();
-const { copy, hash, ready } = await import('./worker.ts');
-export { copy, hash, ready };
+const { copy, generation, hash, lists, ready } = await import('./worker.ts');
+export { copy, generation, hash, lists, ready };

@@ -7,6 +7,7 @@ import { newHash } from '../files/hash';
 import { renameExclusively } from '../files/move';
 import { diskPath } from '../files/names';
 import * as disk from './disk';
+import { addGeneration, type ListInput, type Lists, readLists } from './hashList';
 import { CHANGED, type CopyTask, DIFFERS, type FileOutcome, type HashTask, type OpenSource, type OpenTarget, STOPPED, type TargetFile, type TaskFile } from './task';
 
 // Runs in worker threads: copying and hashing never take the thread that answers the interface.
@@ -250,6 +251,12 @@ async function each<T>(list: readonly T[], atOnce: number, work: (t: T) => Promi
     while (next < list.length) await work(list[next++]!);
   }));
 }
+
+/** Reads the hash lists of a folder: tens of megabytes of XML where a card has very many files. */
+export const lists = (folder: string): Promise<Lists> => readLists(folder);
+
+/** Adds a generation to a folder's lists. */
+export const generation = ({ folder, input }: { folder: string; input: ListInput }): Promise<number> => addGeneration(folder, input);
 
 /** Does nothing: asked of each thread so that it has loaded before the first file. */
 export const ready = (): void => undefined;

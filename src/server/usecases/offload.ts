@@ -1,4 +1,4 @@
-import { and, asc, desc, eq, inArray, isNotNull } from 'drizzle-orm';
+import { and, asc, desc, eq, inArray, isNotNull, sql } from 'drizzle-orm';
 import { randomUUID } from 'node:crypto';
 import { access, constants, lstat, mkdir } from 'node:fs/promises';
 import path from 'node:path';
@@ -22,6 +22,8 @@ import { join, recogniseFolder } from './recogniseFolder';
 import { listRoots, type Root, rootById } from './roots';
 import { checkChoices, storeCard } from './takeIn';
 
+/** Files stored by one statement. */
+const BATCH = 2000;
 /** Room left free on a volume beside what is copied. Bytes. */
 const SPARE = 32 << 20;
 
@@ -58,8 +60,14 @@ export function beginOffload(runtime: Runtime, wanted: NewOffload): Promise<{ id
         id, card: wanted.cardId, ...from, state: 'queued', verification: wanted.verification, hash: wanted.hash, destinations, files: list.files.length, bytes: list.files.reduce((n, f) => n + f.size, 0),
         emptyFolders: list.emptyFolders, cannot: list.cannot, fault: null, queuedAt: new Date(),
       });
-      const rows = list.files.map((f, number) => ({ offload: id, number, path: f.path, size: f.size, modified: f.modified, to: f.to, file: rowOf.get(join(from.folder, f.path)) ?? null, state: 'waiting' as const }));
-      for (let i = 0; i < rows.length; i += 1000) await tx.insert(offloadFiles).values(rows.slice(i, i + 1000));
+      const rows = list.files.map((f, number) => ({ number, path: f.path, size: f.size, modified: f.modified, to: f.to, file: rowOf.get(join(from.folder, f.path)) ?? null }));
+      for (let i = 0; i < rows.length; i += BATCH) {
+        // One parameter for all rows, and a breath between: the database runs in this thread, which also answers the interface.
+        await tx.execute(sql`insert into ${offloadFiles} (offload, number, path, size, modified, "to", file, state)
+          select ${id}, r.number, r.path, r.size, r.modified, r."to", r.file, 'waiting'
+          from jsonb_to_recordset(${JSON.stringify(rows.slice(i, i + BATCH))}::jsonb) as r(number int, path text, size bigint, modified bigint, "to" jsonb, file text)`);
+        await new Promise((r) => setImmediate(r));
+      }
       await tx.update(jobs).set({ intake: { ...job.intake, pattern: wanted.pattern, verification: wanted.verification, hash: wanted.hash } });
     });
     await runtime.queue.add('read', ids);

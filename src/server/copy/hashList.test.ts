@@ -1,0 +1,109 @@
+import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
+import { execFileSync, spawnSync } from 'node:child_process';
+import { mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import path from 'node:path';
+import { HashKind } from '../../core/exchange/hashes';
+import { MHL_FOLDER } from '../../core/exchange/mhl';
+import { newHash } from '../files/hash';
+import { put } from '../testing/media';
+import { addGeneration, readForeignList, readLists } from './hashList';
+
+let dir: string;
+beforeAll(() => { dir = mkdtempSync(path.join(tmpdir(), 'shelf-lists-')); });
+afterAll(() => rmSync(dir, { recursive: true, force: true }));
+
+const XSD = path.join('src/server/copy/hashList.xsd');
+const hashOf = (kind: HashKind, text: string): string => {
+  const h = newHash(kind);
+  h.update(Buffer.from(text));
+  return h.digest();
+};
+/** A folder with files, and one generation that lists them. */
+async function listed(name: string, files: Record<string, string>, kind: HashKind = 'xxh128'): Promise<string> {
+  const folder = path.join(dir, name);
+  for (const [p, text] of Object.entries(files)) put(path.join(folder, p), text);
+  await addGeneration(folder, {
+    process: 'transfer', kind, version: '1', emptyFolders: ['empty'],
+    entries: Object.entries(files).map(([p, text]) => ({ path: p, size: Buffer.byteLength(text), modified: 1_770_000_000_000, kind, value: hashOf(kind, text), action: 'original' as const })),
+  });
+  return folder;
+}
+const lists = (folder: string): string[] => readdirSync(path.join(folder, MHL_FOLDER)).filter((n) => n.endsWith('.mhl')).sort();
+
+describe('published values', () => {
+  // xxHash specification (doc/xxhash_spec.md) and the sanity values of its reference program, from memory, confirmed by Debian's xxhsum below.
+  test.each([['xxh64', 'ef46db3751d8e999'], ['xxh3', '2d06800538d394c2'], ['xxh128', '99aa06d3014798d86001c324468d497f'], ['md5', 'd41d8cd98f00b204e9800998ecf8427e'],
+    ['sha1', 'da39a3ee5e6b4b0d3255bfef95601890afd80709']] as [HashKind, string][])('%s of no bytes', (kind, value) => expect(hashOf(kind, '')).toBe(value));
+  test.each([['xxh64', ['xxhsum', '-H1']], ['xxh128', ['xxhsum', '-H2']], ['md5', ['md5sum']], ['sha1', ['sha1sum']]] as [HashKind, string[]][])('%s as its program gives it, over many lengths', (kind, [program, ...args]) => {
+    const names: string[] = [];
+    for (const size of [0, 1, 3, 4, 8, 9, 16, 17, 128, 129, 240, 241, 1024, 1025, 65_537]) names.push(put(path.join(dir, 'sizes', String(size)), Buffer.alloc(size, `${size} bytes `)));
+    const theirs = execFileSync(program!, [...args, ...names], { encoding: 'utf8' }).trim().split('\n').map((l) => l.split(/\s/)[0]);
+    expect(names.map((n) => {
+      const h = newHash(kind);
+      h.update(readFileSync(n));
+      return h.digest();
+    })).toEqual(theirs);
+  });
+});
+
+describe('a generation', () => {
+  test.each(HashKind.options)('with %s is valid by the schema, and reads back as it was written', async (kind) => {
+    const files = { 'CLIP/T0001.MP4': 'one', 'CLIP/two & <three> "four".MP4': 'two', 'é\u0301 🌊.txt': 'x', 'a/b/c/deep.txt': '' };
+    const folder = await listed(`kind ${kind}`, files, kind);
+    const [name] = lists(folder);
+    const check = spawnSync('xmllint', ['--noout', '--schema', XSD, path.join(folder, MHL_FOLDER, name!)], { encoding: 'utf8' });
+    expect([check.status, check.stderr.replace(/^.* validates\n$/, '')]).toEqual([0, '']);
+    const back = await readLists(folder);
+    expect(back.faults).toEqual([]);
+    expect(Object.fromEntries([...back.known].map(([p, f]) => [p, f.hashes[0]!.value]))).toEqual(Object.fromEntries(Object.entries(files).map(([p, text]) => [p, hashOf(kind, text)])));
+  });
+
+  test('the schema is no rubber stamp: it refuses another order, a wrong value, an unknown action', async () => {
+    const folder = await listed('refused', { 'a.MP4': 'one' });
+    const text = readFileSync(path.join(folder, MHL_FOLDER, lists(folder)[0]!), 'utf8');
+    for (const [from, to] of [['action="original"', 'action="maybe"'], [/>[0-9a-f]{32}</, '>xyz<'], ['<process>transfer</process>', ''], ['version="2.0"', 'version="1.0"']] as [string | RegExp, string][]) {
+      const changed = text.replace(from, to);
+      expect(changed).not.toBe(text);
+      expect(spawnSync('xmllint', ['--noout', '--schema', XSD, '-'], { input: changed }).status).toBe(3);
+    }
+  });
+
+  test('generations count up, the chain names each with its C4 ID, and one that was altered is not believed', async () => {
+    const folder = await listed('chain', { 'a.MP4': 'one' });
+    await addGeneration(folder, { process: 'in-place', kind: 'md5', version: '1', emptyFolders: [], entries: [{ path: 'a.MP4', size: 3, modified: 0, kind: 'md5', value: hashOf('md5', 'one'), action: 'verified' }] });
+    const [first, second] = lists(folder);
+    expect([first, second].map((n) => n!.slice(0, 10))).toEqual(['0001_chain', '0002_chain']);
+    const both = await readLists(folder);
+    expect(both.chain.map((l) => l.file)).toEqual([first, second]);
+    expect(both.known.get('a.MP4')!.hashes.map((h) => h.kind).sort()).toEqual(['md5', 'xxh128']);
+    writeFileSync(path.join(folder, MHL_FOLDER, second!), readFileSync(path.join(folder, MHL_FOLDER, second!), 'utf8').replace('size="3"', 'size="4"'));
+    const altered = await readLists(folder);
+    expect(altered.faults).toEqual([`${second} is not as the chain knows it: it was altered and is not believed`]);
+    expect(altered.known.get('a.MP4')!.size).toBe(3);
+    rmSync(path.join(folder, MHL_FOLDER, first!));
+    expect((await readLists(folder)).faults.join(' ')).toContain(`names ${first}, which is not there`);
+  });
+});
+
+describe('lists made elsewhere', () => {
+  test('an older MHL, from memory of its form', async () => {
+    const list = put(path.join(dir, 'old.mhl'), `<?xml version="1.0" encoding="UTF-8"?><hashlist version="1.1"><creatorinfo><name>x</name></creatorinfo>
+<hash><file>CLIP/a.MP4</file><size>3</size><xxhash64be>EF46DB3751D8E999</xxhash64be></hash><hash><file>b.MP4</file><size>0</size><md5>d41d8cd98f00b204e9800998ecf8427e</md5></hash></hashlist>`);
+    expect((await readForeignList(list)).map((f) => [f.path, f.size, f.hashes])).toEqual([
+      ['CLIP/a.MP4', 3, [{ kind: 'xxh64', value: 'ef46db3751d8e999' }]], ['b.MP4', 0, [{ kind: 'md5', value: 'd41d8cd98f00b204e9800998ecf8427e' }]],
+    ]);
+  });
+  test.each([['no list at all', 'hello'], ['a document type that declares entities', '<!DOCTYPE x [<!ENTITY a "b">]><hashlist version="2.0"/>'], ['other XML', '<xml/>'], ['cut short', '<hashlist version="2.0"><hashes><hash>']])('%s is refused with the file’s name', async (_, text) => {
+    await expect(readForeignList(put(path.join(dir, 'bad.mhl'), text))).rejects.toThrow('bad.mhl is no hash list that is known here.');
+  });
+  test('one that is gone', async () => expect(readForeignList(path.join(dir, 'gone.mhl'))).rejects.toThrow('not there any more'));
+});
+
+test('a folder with no lists has none known; unreadable lists are said', async () => {
+  const folder = path.join(dir, 'bare');
+  mkdirSync(path.join(folder, MHL_FOLDER), { recursive: true });
+  expect((await readLists(folder)).known.size).toBe(0);
+  put(path.join(folder, MHL_FOLDER, '0001_x.mhl'), '<broken');
+  expect((await readLists(folder)).faults.join(' ')).toContain('0001_x.mhl cannot be read as a hash list');
+});
