@@ -152,6 +152,7 @@ test('a folder of one\'s own is added to read from: its clips are copied, itself
   await page.getByLabel('Whole path of a folder').fill(stick);
   await page.getByRole('button', { name: 'Only read it' }).click();
   await page.getByRole('button', { name: 'Look in this folder' }).click();
+  await page.getByRole('button', { name: 'Use in place' }).click();
   await page.getByRole('button', { name: 'Take in 1 card, 1 clip' }).click();
   await page.getByRole('link', { name: 'Card Y001' }).click();
   await page.getByRole('link', { name: 'Name this card' }).click();

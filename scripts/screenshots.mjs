@@ -37,6 +37,58 @@ await shot('intake');
 await page.getByRole('button', { name: /^Take in/ }).click();
 await page.waitForURL(`${base}/`);
 await idle();
+const post = (to, body) => fetch(`${base}/api/${to}`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) });
+const faults = (change) => post('stand-ins', { action: 'faults', of: 'Reader 1', faults: { slow: null, failRead: null, flip: null, capacity: null, ...change } });
+const settled = async () => {
+  for (;;) {
+    const copies = await (await fetch(`${base}/api/offloads`)).json();
+    if (copies.every((c) => ['done', 'partly', 'cancelled'].includes(c.state))) return;
+    await page.waitForTimeout(400);
+  }
+};
+/** Plugs a card in and opens the look at it. */
+const offer = async (card) => {
+  await post('stand-ins', { action: 'pull', slot: 'Reader 1' });
+  await post('stand-ins', { action: 'plug', slot: 'Reader 1', card });
+  await page.goto(`${base}/intake`);
+  await page.getByRole('button', { name: 'Look', exact: true }).first().click();
+  await page.getByRole('option').first().waitFor();
+};
+const copy = async () => {
+  await page.getByRole('button', { name: /^Copy \d/ }).click();
+  await page.waitForURL(/\/copy\//);
+};
+await offer('D001');
+await page.waitForTimeout(6000);
+await page.getByRole('option').nth(1).hover();
+await shot('intake-looking');
+await faults({ slow: 2.5e5 });
+await copy();
+await page.waitForTimeout(2200);
+await page.getByRole('img', { name: /^Rate/ }).waitFor();
+await page.screenshot({ path: path.join(to, 'intake-copying.png') });
+await faults({});
+await settled();
+await shot('intake-finished');
+await page.getByRole('link', { name: 'May this card be wiped?' }).click();
+await shot('wipe');
+await faults({ failRead: { file: '0002', times: 1000 } });
+await offer('C001');
+await copy();
+await settled();
+await shot('intake-failed');
+await faults({});
+await page.getByRole('button', { name: /^Try/ }).click();
+await page.waitForTimeout(800);
+await settled();
+for (const card of ['A002', 'S001', 'B003']) {
+  await offer(card);
+  await copy();
+  await settled();
+}
+await page.goto(`${base}/intake`);
+await shot('intake-idle');
+await idle();
 await page.goto(`${base}/naming`);
 await page.getByRole('button', { name: 'Counter: 001' }).click();
 await shot('naming');

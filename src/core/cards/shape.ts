@@ -15,6 +15,9 @@ export const ROLE_WORDS: Record<FileRole, string> = {
 export const ClipKind = z.enum(['video', 'stills', 'still', 'sound']);
 export type ClipKind = z.infer<typeof ClipKind>;
 
+/** Whether a clip has moving picture, and so can have a proxy. */
+export const isMoving = (kind: ClipKind): boolean => kind === 'video' || kind === 'stills';
+
 export const KIND_WORDS: Record<ClipKind, string> = { video: 'video', stills: 'numbered stills', still: 'still', sound: 'sound recording' };
 
 /** Extensions of files that can be clips, lower case, without the dot. */

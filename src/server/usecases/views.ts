@@ -1,5 +1,6 @@
 import { asc, count as drizzleCount, desc, eq, inArray } from 'drizzle-orm';
 import { counterGaps } from '../../core/cards/counter';
+import { isMoving } from '../../core/cards/shape';
 import { fieldOf, SOURCE_WORDS } from '../../core/facts/catalogue';
 import { chooseFacts, contradicts, count, findings, formatValue, rateOf, startOf, text } from '../../core/facts/facts';
 import { pairReason } from '../../core/pairing/prove';
@@ -125,9 +126,6 @@ export async function clipDetail(runtime: Runtime, id: string): Promise<ClipDeta
 const numbersOf = (all: Everything, v: ClipView): string[] => (v.kind === 'stills' ? [] : (all.families.get(v.id) ?? [])
   .filter((f) => f.role === 'original' || f.role === 'segment').map((f) => (/^_\d$/.test(f.suffix) && f.takenPath ? splitPath(f.takenPath).stem : v.original)));
 
-/** Whether a clip can have a proxy at all: it has moving picture. */
-const moves = (v: ClipView): boolean => v.kind === 'video' || v.kind === 'stills';
-
 function cardView(all: Everything, row: CardRow, views: readonly ClipView[], safe: number): CardView {
   const gaps = counterGaps(views.flatMap((v) => numbersOf(all, v)));
   return {
@@ -135,7 +133,7 @@ function cardView(all: Everything, row: CardRow, views: readonly ClipView[], saf
     seconds: views.reduce((n, v) => n + (v.seconds ?? 0), 0), bytes: views.reduce((n, v) => n + v.bytes, 0), safe,
     done: {
       read: views.filter((v) => v.state !== 'waiting').length, named: views.filter((v) => v.named).length,
-      proxied: views.filter((v) => v.pair.state !== 'missing' || !moves(v)).length, paired: views.filter((v) => v.pair.state === 'proven' || !moves(v)).length,
+      proxied: views.filter((v) => v.pair.state !== 'missing' || !isMoving(v.kind)).length, paired: views.filter((v) => v.pair.state === 'proven' || !isMoving(v.kind)).length,
     },
     stop: views.filter((v) => v.problems.some((p) => p.level === 'stop')).length,
     look: views.filter((v) => v.problems.length > 0 && v.problems.every((p) => p.level === 'look')).length + gaps.length,

@@ -5,6 +5,7 @@ import { formatRunningTime } from '../../core/timecode/timecode';
 import type { ClipView } from '../../core/shapes';
 import { FIGURE_FACE } from '../theme';
 import { formatBytes } from '../shared/format';
+import { isMoving } from '../../core/cards/shape';
 import { PairMark } from '../shared/PairMark';
 import { Tag } from '../shared/Tag';
 
@@ -15,7 +16,7 @@ const COLUMNS: GridColDef<ClipView>[] = [
   { field: 'start', headerName: 'Start', width: 112, cellClassName: FIGURES },
   { field: 'seconds', headerName: 'Length', width: 70, cellClassName: FIGURES, align: 'right', headerAlign: 'right', valueFormatter: (v: number | null) => (v === null ? '' : formatRunningTime(v)) },
   { field: 'rate', headerName: 'fps', width: 64, cellClassName: FIGURES, align: 'right', headerAlign: 'right', valueGetter: (_, row) => (row.rate ? row.rate.num / row.rate.den : null), renderCell: ({ row }) => (row.rate ? formatRate(row.rate) : '') },
-  { field: 'pair', headerName: 'Pair', width: 118, valueGetter: (_, row) => row.pair.state, renderCell: ({ row }) => (row.state === 'read' ? <PairMark state={row.pair.state} words /> : null) },
+  { field: 'pair', headerName: 'Pair', width: 118, valueGetter: (_, row) => row.pair.state, renderCell: ({ row }) => (row.state === 'read' && isMoving(row.kind) ? <PairMark state={row.pair.state} words /> : null) },
   {
     field: 'problems', headerName: 'To look at', width: 190, valueGetter: (_, row) => row.problems.length,
     renderCell: ({ row }) => (row.problems[0] ? <span title={row.problems.map((p) => p.text).join('\n')} style={{ overflow: 'hidden', textOverflow: 'ellipsis' }}><Tag tone={row.problems[0].level}>{row.problems[0].text}</Tag></span> : null),

@@ -1,6 +1,6 @@
 'use client';
 import { FieldGroup } from '../../core/facts/catalogue';
-import { ROLE_WORDS } from '../../core/cards/shape';
+import { isMoving, KIND_WORDS, ROLE_WORDS } from '../../core/cards/shape';
 import { CHECK_WORDS } from '../../core/pairing/prove';
 import type { ClipView } from '../../core/shapes';
 import { formatBytes, formatMoment, plural } from '../shared/format';
@@ -19,7 +19,7 @@ export function Drawer({ clip, others }: { clip: ClipView; others: number }) {
     <aside className={styles.drawer} aria-label="Clip">
       <Viewer key={clip.id} clip={clip} />
       <div>
-        <div className={styles.title}><strong className="figures">{clip.name}</strong>{clip.state === 'read' && <PairMark state={clip.pair.state} words />}</div>
+        <div className={styles.title}><strong className="figures">{clip.name}</strong>{clip.state === 'read' && (isMoving(clip.kind) ? <PairMark state={clip.pair.state} words /> : <span className="soft">{KIND_WORDS[clip.kind]}</span>)}</div>
         <div className="soft">{clip.named ? <>was <span className="figures">{clip.original}</span></> : 'still under its camera name'}{others > 0 && ` · and ${plural(others, 'more clip')} chosen`}</div>
       </div>
       {clip.problems.map((p) => <div key={p.text} className={styles.problem} data-level={p.level}><strong>{p.level === 'stop' ? 'Wrong: ' : 'Look: '}</strong>{p.text}</div>)}

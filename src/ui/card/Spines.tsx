@@ -1,6 +1,7 @@
 'use client';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { type MouseEvent, type PointerEvent, useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react';
+import { isMoving } from '../../core/cards/shape';
 import { FILMSTRIP } from '../../core/filmstrip';
 import { formatRate, fps } from '../../core/timecode/rate';
 import { formatRunningTime } from '../../core/timecode/timecode';
@@ -81,7 +82,7 @@ function Spine({ clip, number, chosen, tabbable, ...on }: SpineProps) {
       {worst && <span className={styles.flag} data-level={worst} aria-hidden="true">{worst === 'stop' ? '!' : '?'}</span>}
       <span className={`figures ${styles.number}`}>{number}</span>
       <span className={styles.name}>{clip.name}</span>
-      <span className={styles.mark}>{clip.state === 'read' ? <PairMark state={clip.pair.state} /> : null}</span>
+      <span className={styles.mark}>{clip.state === 'read' && isMoving(clip.kind) ? <PairMark state={clip.pair.state} /> : null}</span>
       <span className={`figures ${styles.foot}`}>{rate}</span>
     </div>
   );
@@ -94,7 +95,7 @@ function Preview({ clip, share, x, y }: { clip: ClipView; share: number; x: numb
     <div className={styles.preview} style={{ left, top: Math.min(y - 60, window.innerHeight - 210) }} aria-hidden="true">
       {clip.filmstrip
         ? <div style={{ width: FILMSTRIP.width, height: FILMSTRIP.height, background: `url(${filmstripUrl(clip.id)}) -${tile * FILMSTRIP.width}px 0` }} />
-        : <div className={styles.noStrip}>{clip.state === 'unreadable' ? 'cannot be read' : 'no pictures yet'}</div>}
+        : <div className={styles.noStrip}>{clip.state === 'unreadable' ? 'cannot be read' : clip.kind === 'sound' ? 'sound' : 'no pictures yet'}</div>}
       <div className="figures"><strong>{clip.name}</strong><br />{clip.start ?? 'no timecode'} · {clip.seconds === null ? '' : formatRunningTime(clip.seconds)}</div>
     </div>
   );

@@ -12,11 +12,20 @@ type Leaf = 'original' | 'proxy';
 /** Speeds that J and L go through, each press the next. Times real time. */
 const SPEEDS = [1, 2, 4, 8] as const;
 
+/** Shows a clip by what it is: moving picture, a still, a sound recording. */
+export function Viewer({ clip }: { clip: ClipView }) {
+  if (clip.state === 'read' && clip.kind === 'sound') return <div className={styles.viewer}><audio className={styles.sound} controls src={mediaUrl(clip.id, 'original')} /></div>;
+  if (clip.state === 'read' && clip.kind === 'still') {
+    return <div className={styles.viewer}><div className={styles.picture}><img src={frameUrl(clip.id, 'original', 0, 960)} alt={clip.name} /></div></div>;
+  }
+  return <FilmViewer clip={clip} />;
+}
+
 /**
  * Shows a clip as its original or its proxy, turning between them at the same frame. A leaf the browser can play is
  * played; an original it cannot is shown frame by frame as the server decodes it.
  */
-export function Viewer({ clip }: { clip: ClipView }) {
+function FilmViewer({ clip }: { clip: ClipView }) {
   const hasProxy = clip.pair.state !== 'missing';
   const [leaf, setLeaf] = useState<Leaf>(hasProxy ? 'proxy' : 'original');
   const [frame, setFrame] = useState(0);
