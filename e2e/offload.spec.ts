@@ -33,7 +33,9 @@ async function tell(what: string, to: string): Promise<void> {
 const look = () => page.getByRole('region', { name: 'Card reader' }).getByRole('button', { name: 'Look', exact: true }).first().click();
 const ticked = () => page.getByRole('option', { selected: true });
 const pull = async () => {
-  await page.getByRole('region', { name: 'Card reader' }).getByRole('button', { name: 'Pull out' }).first().click();
+  const out = page.getByRole('region', { name: 'Card reader' }).getByRole('button', { name: 'Pull out' });
+  await out.first().click();
+  await expect(out).toHaveCount(0);
 };
 
 test('look before copying: what it is, ticks by click, shift, rectangle and keys, what will not be copied', async () => {
@@ -162,6 +164,13 @@ test('a file the reader never gives is named, the rest is copied; tried again, i
   await page.getByRole('link', { name: 'Copy of C001' }).click();
   await page.getByRole('button', { name: /^Try \d files again/ }).click();
   await expect(page.getByRole('region', { name: 'Progress' })).toContainText('8 of 8 files verified', { timeout: 30_000 });
+  await expect(page.getByRole('link', { name: 'Open the card' })).toBeVisible({ timeout: 30_000 });
+  // The family that was not whole was named only now, all of it.
+  await expect(page.getByRole('main').getByRole('alert')).toHaveCount(0);
+  expect(readdirSync(path.join(server.shelf, 'SLW'), { recursive: true, encoding: 'utf8' }).filter((n) => n.includes('C001_')).map((n) => path.basename(n)).sort()).toEqual([
+    'SLW_D1_C001_001_50p.THM', 'SLW_D1_C001_001_50p_1.MP4', 'SLW_D1_C001_001_50p_2.MP4', 'SLW_D1_C001_001_50p_2.THM', 'SLW_D1_C001_001_50p_3.MP4', 'SLW_D1_C001_001_50p_3.THM',
+    'SLW_D1_C001_002_50p.MP4', 'SLW_D1_C001_002_50p.THM',
+  ]);
 });
 
 test('a drive that fills up: the copy pauses, and goes on without it', async () => {

@@ -16,6 +16,16 @@ await new Promise((resolve, reject) => {
   server.stdout.on('data', (c) => String(c).includes('is ready at') && resolve());
   server.once('exit', () => reject(new Error('the demo did not start')));
 });
+// Whatever happens, nothing is left running.
+const end = () => {
+  server.kill('SIGTERM');
+  rmSync(home, { recursive: true, force: true, maxRetries: 5 });
+};
+process.on('uncaughtException', (e) => {
+  console.error(e);
+  end();
+  process.exit(1);
+});
 const browser = await chromium.launch({
   executablePath: process.env.CHROMIUM_PATH ?? '/usr/bin/chromium',
   args: ['--headless', '--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync'],
@@ -62,13 +72,15 @@ await offer('D001');
 await page.waitForTimeout(6000);
 await page.getByRole('option').nth(1).hover();
 await shot('intake-looking');
-await faults({ slow: 2.5e5 });
+await faults({ slow: 5e5 });
+await offer('A002');
 await copy();
-await page.waitForTimeout(2200);
 await page.getByRole('img', { name: /^Rate/ }).waitFor();
+await page.waitForTimeout(5500);
 await page.screenshot({ path: path.join(to, 'intake-copying.png') });
 await faults({});
 await settled();
+await page.getByRole('link', { name: 'May this card be wiped?' }).waitFor();
 await shot('intake-finished');
 await page.getByRole('link', { name: 'May this card be wiped?' }).click();
 await shot('wipe');
@@ -81,7 +93,7 @@ await faults({});
 await page.getByRole('button', { name: /^Try/ }).click();
 await page.waitForTimeout(800);
 await settled();
-for (const card of ['A002', 'S001', 'B003']) {
+for (const card of ['D001', 'S001', 'B003']) {
   await offer(card);
   await copy();
   await settled();
@@ -96,7 +108,7 @@ await page.getByRole('button', { name: /^Rename/ }).click();
 await page.getByText(/renamed and placed/).waitFor();
 await page.goto(`${base}/proxies`);
 await page.getByRole('button', { name: /^Make/ }).click();
-await page.getByText(/[34] made/).waitFor();
+await page.getByText(/\b([4-9]|1\d) made/).waitFor();
 await shot('proxies');
 await page.goto(base);
 await shot('wall');
@@ -115,5 +127,4 @@ await page.goto(`${base}/logbook`);
 await page.getByRole('button', { name: /^Show/ }).first().click();
 await shot('logbook');
 await browser.close();
-server.kill('SIGTERM');
-rmSync(home, { recursive: true, force: true, maxRetries: 5 });
+end();

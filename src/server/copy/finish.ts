@@ -75,8 +75,12 @@ async function readAgain(runtime: Runtime, fileIds: readonly string[]): Promise<
 
 /** Names the clips of this copying that stand on the shelf, once all of them are read. Those that clash stay where they were copied to, and are said. */
 async function nameOnShelf(runtime: Runtime, row: OffloadRow, halted: () => boolean): Promise<{ fault: string | null }> {
-  const mine = (await runtime.db.selectDistinct({ clip: files.clip }).from(offloadFiles).innerJoin(files, eq(files.id, offloadFiles.file))
-    .where(and(eq(offloadFiles.offload, row.id), eq(offloadFiles.state, 'verified'), isNotNull(offloadFiles.file)))).map((r) => r.clip);
+  const withState = async (states: (typeof offloadFiles.$inferSelect)['state'][]): Promise<string[]> =>
+    (await runtime.db.selectDistinct({ clip: files.clip }).from(offloadFiles).innerJoin(files, eq(files.id, offloadFiles.file))
+      .where(and(eq(offloadFiles.offload, row.id), inArray(offloadFiles.state, states), isNotNull(offloadFiles.file)))).map((r) => r.clip);
+  // A family is named whole or not at all: one of which a file is missing waits for it.
+  const broken = new Set(await withState(['failed', 'waiting']));
+  const mine = (await withState(['verified'])).filter((clip) => !broken.has(clip));
   if (mine.length === 0) return { fault: null };
   for (;;) {
     const [open] = await runtime.db.select({ n: sql<number>`count(*)::int` }).from(work)
@@ -94,8 +98,8 @@ async function nameOnShelf(runtime: Runtime, row: OffloadRow, halted: () => bool
     request.without = [...others, ...stopped.map((r) => r.clipId)];
     ({ preview } = await planNaming(runtime, request));
   }
-  const [broken] = await runtime.db.select({ original: clips.original, fault: clips.fault }).from(clips).where(and(eq(clips.card, row.card), eq(clips.state, 'unreadable'), inArray(clips.id, mine.slice(0, 10_000))));
-  const unread = broken ? `${broken.original} was copied as it is on the card, but cannot be read: ${broken.fault}.` : null;
+  const [unreadable] = await runtime.db.select({ original: clips.original, fault: clips.fault }).from(clips).where(and(eq(clips.card, row.card), eq(clips.state, 'unreadable'), inArray(clips.id, mine.slice(0, 10_000))));
+  const unread = unreadable ? `${unreadable.original} was copied as it is on the card, but cannot be read: ${unreadable.fault}.` : null;
   const fault = stopped.length > 0
     ? `${plural(stopped.length, 'clip')} kept the camera’s name in ${path.posix.join('Incoming', row.card)} (${stopped[0]!.original}: ${stopped[0]!.problems.find((p) => p.level === 'stop')!.text}). Name them on the naming bench.`
     : unread;

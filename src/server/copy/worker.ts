@@ -192,15 +192,15 @@ async function begin(w: Written, destination: number, final: string, openTarget:
       if (isCode(e, 'ENOENT', 'ENOTDIR')) return null;
       throw e;
     });
+    const part = partName(final);
+    // What an interrupted copy left is begun again; a part that was named already may still stand beside its final name.
+    await unlink(diskPath(part)).catch(() => undefined);
     if (there) {
       if (!there.isFile() || there.size !== w.file.size) throw new Fault(destination, 'EEXIST', 'another file of this name is there already');
       w.present.push({ destination, final });
       return;
     }
-    const part = partName(final);
     await mkdir(diskPath(path.dirname(final)), { recursive: true });
-    // What an interrupted copy left is begun again.
-    await unlink(diskPath(part)).catch(() => undefined);
     w.parts.push({ destination, part, final, target: await openTarget(part) });
   } catch (e) {
     throw faultAt(destination, e);
