@@ -143,6 +143,7 @@ test('undo in the logbook puts every file back; naming again places it again', a
 });
 
 test('make the missing proxies, cancel, try again; the server is killed in the middle; nothing is lost and the queue goes on', async () => {
+  test.setTimeout(400_000);
   const named = hashTree(server.shelf);
   await page.goto(`${server.url}/proxies`);
   await page.getByRole('button', { name: 'Make 8 proxies' }).click();
@@ -157,7 +158,7 @@ test('make the missing proxies, cancel, try again; the server is killed in the m
   expect(left.length).toBeLessThan(8);
   await server.start();
   // The page that stayed open catches up by itself.
-  await expect(queue).toContainText('8 made', { timeout: 90_000 });
+  await expect(queue).toContainText('8 made', { timeout: 240_000 });
   await expect(page.getByRole('main')).toContainText('Every clip has a proven proxy.');
   const making = path.join(server.proxies, '.sort-shelf', 'making');
   expect(existsSync(making) ? readdirSync(making) : []).toEqual([]);

@@ -173,10 +173,13 @@ test('a file the reader never gives is named, the rest is copied; tried again, i
   ]);
 });
 
+const slow = (bytes: number | null) => fetch(`${server.url}/api/stand-ins`, { method: 'POST', body: JSON.stringify({ action: 'faults', of: 'Reader 1', faults: { slow: bytes, failRead: null, flip: null, capacity: null } }) });
+
 test('a drive that fills up: the copy pauses, and goes on without it', async () => {
   await intake();
   await pull();
-  await tell('Reader 1', 'be slow');
+  // So slow that the drive is full long before the copy could be finished, however busy the machine is.
+  await slow(60_000);
   await plug('B003');
   await look();
   await page.getByRole('button', { name: /^Copy \d+ files/ }).click();
@@ -184,6 +187,7 @@ test('a drive that fills up: the copy pauses, and goes on without it', async () 
   // Full at once, whatever it held before.
   await fetch(`${server.url}/api/stand-ins`, { method: 'POST', body: JSON.stringify({ action: 'faults', of: 'South', faults: { slow: null, failRead: null, flip: null, capacity: 1 } }) });
   await expect(page.getByRole('alert').filter({ hasText: 'South is full' })).toBeVisible({ timeout: 20_000 });
+  await slow(null);
   await page.getByRole('button', { name: 'Go on without South' }).click();
   await expect(page.getByRole('link', { name: 'May this card be wiped?' })).toBeVisible({ timeout: 40_000 });
   await page.getByRole('link', { name: 'May this card be wiped?' }).click();
@@ -195,6 +199,7 @@ test('the server is killed in the middle; the next start goes on from the last v
   test.setTimeout(240_000);
   await intake();
   await pull();
+  await slow(200_000);
   await plug('D001');
   await look();
   // Numbered stills are one clip, and can be single ones.
@@ -209,6 +214,7 @@ test('the server is killed in the middle; the next start goes on from the last v
   await expect.poll(async () => Number(await page.getByRole('progressbar', { name: 'Copied' }).getAttribute('aria-valuenow'))).toBeGreaterThan(20);
   await server.kill();
   await server.start();
+  await slow(null);
   await page.reload();
   await expect(page.getByRole('region', { name: 'Progress' })).toContainText('29 of 29 files verified', { timeout: 60_000 });
   for (const drive of ['North', 'South']) {
