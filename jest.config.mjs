@@ -10,4 +10,6 @@ export default {
     }],
   },
   testTimeout: 30000,
+  // Jest would leave one core idle; the tests wait for encoders most of the time.
+  maxWorkers: 2,
 };

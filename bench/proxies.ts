@@ -11,7 +11,7 @@ import { probe } from '../src/server/media/probe';
 import { makeProxy } from '../src/server/media/proxy';
 import { FFMPEG } from '../src/server/media/tools';
 import { pairFactsOf, proxyFacts } from '../src/server/usecases/provePairs';
-import { audioStreams } from '../src/server/usecases/readClip';
+import { audioStreams } from '../src/server/media/readFamily';
 
 // The clips last 1 to 4 s, so that the fixed cost of reading and proving weighs much.
 // A proxy made and proven, against the plain FFmpeg command a person would type for the same size, which proves nothing.

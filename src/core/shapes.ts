@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { ClipKind, FileRole } from './cards/shape';
+import { Trust } from './facts/catalogue';
 import { IntakeRules, OffloadProgress } from './copying/shapes';
 import { Convention, FolderPlan } from './naming/convention';
 import { PairCheck, PairState } from './pairing/prove';
@@ -11,7 +12,8 @@ import { Rate } from './timecode/rate';
 export const RootKind = z.enum(['source', 'safe', 'shelf', 'proxies', 'handover']);
 export type RootKind = z.infer<typeof RootKind>;
 
-export const WorkKind = z.enum(['read', 'filmstrip', 'proxy']);
+/** `read` is the first pass over a clip's files, `rest` the second. */
+export const WorkKind = z.enum(['read', 'rest', 'filmstrip', 'proxy']);
 export type WorkKind = z.infer<typeof WorkKind>;
 export const WorkState = z.enum(['queued', 'running', 'done', 'failed', 'cancelled']);
 export type WorkState = z.infer<typeof WorkState>;
@@ -22,7 +24,7 @@ export type PlanState = z.infer<typeof PlanState>;
 export const StepState = z.enum(['waiting', 'doing', 'done', 'reverted', 'failed']);
 export type StepState = z.infer<typeof StepState>;
 
-export const LogKind = z.enum(['job', 'takeIn', 'copy', 'check', 'name', 'undo', 'proxy', 'pair', 'recovery', 'root']);
+export const LogKind = z.enum(['job', 'takeIn', 'copy', 'check', 'name', 'undo', 'proxy', 'pair', 'recovery', 'root', 'facts']);
 export type LogKind = z.infer<typeof LogKind>;
 
 /** A JSON problem (RFC 9457), with the file it is about and what to do next. */
@@ -44,7 +46,10 @@ export const RootView = z.object({
 export type RootView = z.infer<typeof RootView>;
 
 export const JobView = z.object({
-  name: z.string(), code: z.string(), zoneMinutes: z.int(), convention: Convention, folderPlan: FolderPlan, intake: IntakeRules,
+  name: z.string(), code: z.string(), zoneMinutes: z.int(),
+  /** The hour at which a day begins, the rate of the edit (null while nothing tells), and the person's order of trust. */
+  dayStart: z.int(), rate: Rate.nullable(), trust: Trust,
+  convention: Convention, folderPlan: FolderPlan, intake: IntakeRules,
   days: z.array(z.object({ number: z.int(), date: z.string().nullable() })),
   cameras: z.array(z.object({ letter: z.string(), model: z.string().nullable() })),
   roots: z.array(RootView),
@@ -59,7 +64,10 @@ export const NewJob = z.object({
   cameras: z.array(z.object({ letter: z.string().regex(/^[A-Z]$/), model: z.string().max(80) })).max(26).optional(),
 });
 export type NewJob = z.infer<typeof NewJob>;
-export const JobSettings = z.object({ convention: Convention.optional(), folderPlan: FolderPlan.optional(), intake: IntakeRules.optional() });
+export const JobSettings = z.object({
+  convention: Convention.optional(), folderPlan: FolderPlan.optional(), intake: IntakeRules.optional(),
+  dayStart: z.int().min(0).max(23).optional(), rate: Rate.nullable().optional(), trust: Trust.optional(),
+});
 export type JobSettings = z.infer<typeof JobSettings>;
 
 export const NewRoot = z.object({ kind: z.enum(['source', 'safe', 'shelf']), path: z.string().min(1).max(4096) });
@@ -176,7 +184,8 @@ export const CardView = z.object({
   done: z.object({ read: z.int(), named: z.int(), proxied: z.int(), paired: z.int() }),
   stop: z.int(), look: z.int(),
   aside: z.int(),
-  gaps: z.array(z.string()),
+  /** What is odd about the card as a whole: a clock that looks wrong, counter numbers missing, restarts, clips out of order. */
+  oddities: z.array(z.string()),
 });
 export type CardView = z.infer<typeof CardView>;
 

@@ -7,6 +7,8 @@ import { endThreads } from './copy/pool';
 import { type Devices, openDevices } from './devices';
 import { Events } from './events';
 import { holdFolder } from './lock';
+import { endReaders } from './media/readPool';
+import { endTagReader } from './media/tagReader';
 import { ffmpegVersion } from './media/tools';
 import { WorkQueue } from './jobs/queue';
 import { recoverPlans } from './usecases/applyPlan';
@@ -61,6 +63,7 @@ export async function openRuntime(options: RuntimeOptions): Promise<Runtime> {
         await runtime.queue.stop();
         await last;
         await endThreads();
+        await Promise.all([endReaders(), endTagReader()]);
         await database.close();
         await release();
       },

@@ -3,6 +3,10 @@ import { CheckReport, OffloadDetail, OffloadView, WipeView } from '../core/copyi
 import type { CheckFolder, NewOffload, OffloadAction } from '../core/copying/shapes';
 import { StandInsView } from '../core/copying/standIns';
 import type { StandInAction } from '../core/copying/standIns';
+import { ClocksView, Extracted, FactTable, FieldSetsView, SideBySide, Stated } from '../core/facts/shapes';
+import type { Clock, Correction, Extraction } from '../core/facts/shapes';
+import type { FieldId } from '../core/facts/catalogue';
+import type { FieldSet, FieldSetFile } from '../core/facts/fieldSets';
 import { CardView, ClipDetail, ClipView, FolderView, JobView, Looked, LookedFacts, LogEntry, NamingPreview, PlanDetail, PlanResult, ProblemDetails, ProxiesView, WallView, WorkView } from '../core/shapes';
 import type { ApplyRequest, JobSettings, NamingRequest, NewJob, NewRoot, TakeIn, WorkAction } from '../core/shapes';
 
@@ -66,6 +70,19 @@ export const server = {
   makeProxies: (clips: string[]) => send(z.object({ added: z.int() }), 'POST', 'proxies', { clips }),
   provePairs: (clips: string[]) => send(z.object({ checked: z.int() }), 'POST', 'pairs', { clips }),
   work: () => call(z.array(WorkView), 'work'),
+  factTable: (fields: readonly FieldId[]) => send(FactTable, 'POST', 'facts/table', { fields }),
+  sideBySide: (clips: readonly string[]) => send(SideBySide, 'POST', 'facts/compare', { clips }),
+  stated: () => call(Stated, 'facts/stated'),
+  extract: (wanted: Extraction) => send(Extracted, 'POST', 'facts/extract', wanted),
+  fieldSets: () => call(FieldSetsView, 'facts/sets'),
+  saveFieldSet: (set: FieldSet) => send(z.object({ id: z.string() }), 'POST', 'facts/sets', set),
+  importFieldSets: (file: FieldSetFile) => send(z.object({ added: z.int() }), 'POST', 'facts/sets', file),
+  dropFieldSet: (id: string) => call(z.unknown(), `facts/sets/${segment(id)}`, { method: 'DELETE' }),
+  clocks: () => call(ClocksView, 'clocks'),
+  setClock: (clock: Clock) => send(z.object({ id: z.string() }), 'POST', 'clocks', clock),
+  dropClock: (id: string) => call(z.unknown(), `clocks/${segment(id)}`, { method: 'DELETE' }),
+  correct: (correction: Correction) => send(z.object({ changed: z.int() }), 'POST', 'clips/correct', correction),
+  scan: (card: string | null) => send(z.object({ same: z.int(), again: z.int(), missing: z.array(z.string()) }), 'POST', 'clips/scan', { card }),
   changeWork: (action: z.infer<typeof WorkAction>) => send(z.object({ changed: z.int() }), 'POST', 'work', action),
 };
 

@@ -45,32 +45,32 @@ describe('counters', () => {
 });
 
 describe('suggestCard', () => {
-  const job = { cameras: [{ letter: 'A', model: 'Corvane C8' }, { letter: 'B', model: 'Tarn T5' }], cardIds: ['B001'], days: [{ number: 1, date: '2026-05-05' }] };
+  const job = { cameras: [{ letter: 'A', model: 'Corvane C8', serials: [] }, { letter: 'B', model: 'Tarn T5', serials: ['T5-00417'] }], cardIds: ['B001'], days: [{ number: 1, date: '2026-05-05' }] };
 
   test('the folder name decides, and its reason is said', () => {
-    const s = suggestCard(job, { folders: ['Offloaded', 'Day 2', 'B002'], model: null, date: '2026-05-06' });
+    const s = suggestCard(job, { folders: ['Offloaded', 'Day 2', 'B002'], model: null, serial: null, date: '2026-05-06' });
     expect([s.camera.value, s.cardId.value, s.day.value]).toEqual(['B', 'B002', 2]);
     expect(s.camera.because).toContain('B002');
   });
 
   test('else the model, and the next free id', () => {
-    const s = suggestCard(job, { folders: ['card'], model: 'tarn t5', date: '2026-05-05' });
+    const s = suggestCard(job, { folders: ['card'], model: 'tarn t5', serial: 'T5-00417', date: '2026-05-05' });
     expect([s.camera.value, s.cardId.value, s.day.value]).toEqual(['B', 'B002', 1]);
   });
 
   test('an id already used is not offered again', () => {
-    expect(suggestCard(job, { folders: ['B001'], model: null, date: null }).cardId).toEqual({ value: 'B002', because: 'B001 is taken: the next free one' });
+    expect(suggestCard(job, { folders: ['B001'], model: null, serial: null, date: null }).cardId).toEqual({ value: 'B002', because: 'B001 is taken: the next free one' });
   });
 
   test('days follow the calendar, whatever order the cards come in', () => {
-    const late = suggestCard({ ...job, days: [{ number: 1, date: '2026-05-06' }] }, { folders: ['x'], model: null, date: '2026-05-05' });
+    const late = suggestCard({ ...job, days: [{ number: 1, date: '2026-05-06' }] }, { folders: ['x'], model: null, serial: null, date: '2026-05-05' });
     expect(late.day.value).toBe(2);
-    expect(suggestCard(job, { folders: ['x'], model: null, date: '2026-05-07' }).day.value).toBe(3);
-    expect(suggestCard({ ...job, days: [] }, { folders: ['x'], model: null, date: '2026-05-07' }).day.value).toBe(1);
+    expect(suggestCard(job, { folders: ['x'], model: null, serial: null, date: '2026-05-07' }).day.value).toBe(3);
+    expect(suggestCard({ ...job, days: [] }, { folders: ['x'], model: null, serial: null, date: '2026-05-07' }).day.value).toBe(1);
   });
 
   test('nothing known is said so', () => {
-    const s = suggestCard({ cameras: [], cardIds: [], days: [] }, { folders: [], model: null, date: null });
+    const s = suggestCard({ cameras: [], cardIds: [], days: [] }, { folders: [], model: null, serial: null, date: null });
     expect([s.camera.value, s.cardId.value, s.day.value]).toEqual(['A', 'A001', 1]);
     expect(s.day.because).toContain('please check');
   });

@@ -32,3 +32,28 @@ export function counterGaps(stems: readonly string[]): { from: string; to: strin
   }
   return gaps;
 }
+
+/** A clip with the camera's name and when it was recorded by the clock ("2026-05-06T14:22:05"); `null` where it does not say. */
+export interface Counted { name: string; recordedAt: string | null }
+
+/**
+ * Where a camera's counter fell back although time went on: a restart where it begins anew at 1 or 2, else clips out of order
+ * (a clock set back, a card mixed with another). In sentences, in the order recorded.
+ */
+export function counterTurns(clips: readonly Counted[]): string[] {
+  const runs = new Map<string, (Counted & { value: number })[]>();
+  for (const c of clips) {
+    const n = cameraNumber(c.name);
+    if (!n || c.recordedAt === null) continue;
+    const key = `${n.before}\0${n.after}`;
+    runs.set(key, [...(runs.get(key) ?? []), { ...c, value: n.value }]);
+  }
+  return [...runs.values()].flatMap((run) => {
+    run.sort((a, b) => (a.recordedAt! < b.recordedAt! ? -1 : a.recordedAt! > b.recordedAt! ? 1 : a.value - b.value));
+    return run.slice(1).flatMap((c, i) => {
+      const before = run[i]!;
+      if (c.value > before.value || (c.value === before.value && c.recordedAt === before.recordedAt)) return [];
+      return [c.value <= 2 ? `the counter begins again with ${c.name} after ${before.name}` : `${c.name} was recorded after ${before.name}, though its number is lower: a clock was set, or cards were mixed`];
+    });
+  });
+}

@@ -15,6 +15,9 @@ export const ROLE_WORDS: Record<FileRole, string> = {
 export const ClipKind = z.enum(['video', 'stills', 'still', 'sound']);
 export type ClipKind = z.infer<typeof ClipKind>;
 
+/** Whether a file holds part of the recording itself, not something beside it. */
+export const isRecording = (role: FileRole): boolean => role === 'original' || role === 'segment' || role === 'still' || role === 'sound';
+
 /** Whether a clip has moving picture, and so can have a proxy. */
 export const isMoving = (kind: ClipKind): boolean => kind === 'video' || kind === 'stills';
 

@@ -1,6 +1,6 @@
 /** What is already known of the job, as far as a new card's place depends on it. */
 export interface KnownJob {
-  cameras: { letter: string; model: string | null }[];
+  cameras: { letter: string; model: string | null; serials: readonly string[] }[];
   cardIds: string[];
   days: { number: number; date: string }[];
 }
@@ -9,6 +9,7 @@ export interface KnownJob {
 export interface CardEvidence {
   folders: string[];
   model: string | null;
+  serial: string | null;
   /** yyyy-mm-dd of the first recording; `null` where no clip told. */
   date: string | null;
 }
@@ -24,17 +25,21 @@ export interface CardSuggestion {
 
 /**
  * Camera letter, card id and day for a new card, each with its reason. The folder's own name counts most when it looks
- * like a card id (a letter and three digits, common practice), then the camera's model, then what is free.
+ * like a card id (a letter and three digits, common practice), then the camera's serial number, its model, and what is free.
  */
 export function suggestCard(job: KnownJob, card: CardEvidence): CardSuggestion {
   const named = [...card.folders].reverse().map((f) => /(?:^|[^A-Za-z0-9])([A-Z])(\d{3})(?![A-Za-z0-9])/u.exec(f)).find(Boolean);
-  const byModel = card.model ? job.cameras.find((c) => c.model?.toLowerCase() === card.model!.toLowerCase()) : undefined;
+  const bySerial = card.serial ? job.cameras.find((c) => c.serials.includes(card.serial!)) : undefined;
+  // Where two cameras are of one model, or the one has another serial number, the model tells nothing.
+  const alike = card.model ? job.cameras.filter((c) => c.model?.toLowerCase() === card.model!.toLowerCase()) : [];
+  const byModel = alike.length === 1 && (!card.serial || alike[0]!.serials.length === 0) ? alike[0] : undefined;
   const folderWord = [...card.folders].reverse().map((f) => /cam(?:era)?[ _-]?([A-Z])(?![A-Za-z])/iu.exec(f)).find(Boolean);
   const camera: Suggested<string> = named
     ? { value: named[1]!, because: `the folder is called ${named[1]}${named[2]}` }
-    : byModel ? { value: byModel.letter, because: `camera ${byModel.letter} is a ${byModel.model}` }
-      : folderWord ? { value: folderWord[1]!.toUpperCase(), because: 'the folder names the camera' }
-        : { value: freeLetter(job), because: 'the next free letter' };
+    : bySerial ? { value: bySerial.letter, because: `camera ${bySerial.letter} has serial number ${card.serial}` }
+      : byModel ? { value: byModel.letter, because: `camera ${byModel.letter} is a ${byModel.model}` }
+        : folderWord ? { value: folderWord[1]!.toUpperCase(), because: 'the folder names the camera' }
+          : { value: freeLetter(job), because: 'the next free letter' };
 
   const cardId = suggestId(job, camera.value, named ? `${named[1]}${named[2]}` : null);
   const known = card.date ? job.days.find((d) => d.date === card.date) : undefined;

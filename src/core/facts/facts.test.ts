@@ -1,10 +1,12 @@
 import { describe, expect, test } from '@jest/globals';
 import { rate } from '../timecode/rate';
 import { parseTimecode } from '../timecode/timecode';
-import { FIELDS, type Statement } from './catalogue';
-import { chooseFacts, count, findings, formatValue, rateOf, startOf, text } from './facts';
-import { parseMoment, pixelFormat, ProbeOutput, statementsFromProbe, streamFrames, streamRate } from './probe';
-import { statementsFromSidecar, type XmlNode } from './sidecar';
+import { FIELDS, formatValue, type Statement } from './catalogue';
+import { chooseFacts, count, findings, rateOf, startOf, text } from './facts';
+import { parseMoment } from './moments';
+import { pixelFormat, ProbeOutput, statementsFromProbe, streamFrames, streamRate } from './probe';
+import { statementsFromSidecar } from './sidecar';
+import type { XmlNode } from './xml';
 
 const tc = (s: string, fps = 25): Statement['value'] => ({ type: 'timecode', timecode: parseTimecode(s, rate(fps))! });
 const says = (source: Statement['source'], value: Statement['value'], field: Statement['field'] = 'start'): Statement => ({ field, value, source });
@@ -31,10 +33,13 @@ describe('choosing', () => {
   });
 
   test('zero, missing and stand-in timecodes are said', () => {
-    expect(findings(chooseFacts([])).map((f) => f.code)).toEqual(['timecodeMissing']);
-    expect(findings(chooseFacts([says('timecodeTrack', tc('00:00:00:00'))])).map((f) => f.code)).toEqual(['timecodeZero']);
-    expect(findings(chooseFacts([says('clock', tc('14:00:00:00'))])).map((f) => f.code)).toEqual(['timecodeMissing']);
-    expect(findings(chooseFacts([says('clock', tc('14:00:00:00')), says('timecodeTrack', tc('14:00:01:00'))]))).toEqual([]);
+    // What has no frames, a still or a sound recording, misses none.
+    expect(findings(chooseFacts([]))).toEqual([]);
+    const picture = says('container', { type: 'rate', rate: rate(25) }, 'rate');
+    expect(findings(chooseFacts([picture])).map((f) => f.code)).toEqual(['timecodeMissing']);
+    expect(findings(chooseFacts([picture, says('timecodeTrack', tc('00:00:00:00'))])).map((f) => f.code)).toEqual(['timecodeZero']);
+    expect(findings(chooseFacts([picture, says('clock', tc('14:00:00:00'))])).map((f) => f.code)).toEqual(['timecodeMissing']);
+    expect(findings(chooseFacts([picture, says('clock', tc('14:00:00:00')), says('timecodeTrack', tc('14:00:01:00'))]))).toEqual([]);
   });
 
   test('values are shown with their units', () => {
@@ -99,7 +104,7 @@ describe('what ffprobe says', () => {
 });
 
 describe('what an XML sidecar says', () => {
-  const node = (name: string, attributes: Record<string, string> = {}, children: XmlNode[] = []): XmlNode => ({ name, attributes, children });
+  const node = (name: string, attributes: Record<string, string> = {}, children: XmlNode[] = []): XmlNode => ({ name, attributes, children, text: '' });
 
   test('timecode table, date, device', () => {
     const f = chooseFacts(statementsFromSidecar(node('Clip', {}, [

@@ -1,100 +1,188 @@
-import { formatRate, sameRate } from '../timecode/rate';
-import { formatTimecode, sameAddress, type Timecode } from '../timecode/timecode';
-import { fieldOf, type FieldId, FIELDS, SOURCE_WORDS, type Statement, type Value } from './catalogue';
+import { formatRate, fps, type Rate, sameRate } from '../timecode/rate';
+import { crossesMidnight, endOf, fromTimeOfDay, type Timecode } from '../timecode/timecode';
+import { fieldOf, type FieldId, FIELDS, formatValue, SOURCE_WORDS, type Source, type Statement, type Trust, trustOf } from './catalogue';
+import { type Moment, numberOf, sameValue, type Value } from './values';
 
 /** A statement that won, and those it won over. */
 export interface ChosenFact { chosen: Statement; others: Statement[] }
+export type Facts = ReadonlyMap<FieldId, ChosenFact>;
 
+export const FINDING_CODES = ['timecodeDisagrees', 'timecodeZero', 'timecodeMissing', 'midnight', 'rateForeign', 'factDisagrees'] as const;
 /** Something about a clip's facts a person should look at, in a sentence. */
-export interface Finding { code: 'timecodeDisagrees' | 'timecodeZero' | 'timecodeMissing' | 'factDisagrees'; field: FieldId; text: string }
+export interface Finding { code: (typeof FINDING_CODES)[number]; field: FieldId; text: string }
 
-/** Fields whose sources are expected to differ by seconds: file times stamp the end of a recording, clocks the start. */
-const LOOSE: ReadonlySet<FieldId> = new Set<FieldId>(['recordedAt', 'container', 'baseRate']);
+/** What the job knows that a clip does not: the person's order of trust, how far the camera's clock was off, the rate that is edited at. */
+export interface FactContext {
+  trust?: Trust;
+  /** Seconds to be added to what the camera's clock said. */
+  clockSeconds?: number;
+  /** The rate of the edit; `null` or absent where nobody said and the clips do not tell. */
+  jobRate?: Rate | null;
+}
 
 /**
- * Chooses one statement per field by the catalogue's order of trust. A timecode of zero gives way to any other
- * statement: rewraps and careless copies write zero, cameras hardly ever start there (common practice).
+ * Fields whose sources differ by their nature: file times stamp the end of a recording, clocks the start; programs name
+ * containers, profiles and themselves differently; averages are counted in more ways than one.
  */
-export function chooseFacts(statements: readonly Statement[]): Map<FieldId, ChosenFact> {
+const LOOSE: ReadonlySet<FieldId> = new Set<FieldId>([
+  'recordedAt', 'container', 'brand', 'baseRate', 'software', 'profile', 'level', 'codecTag', 'bitRate', 'audioBitRate', 'length', 'title', 'description', 'comment', 'channelLayout', 'uniqueId', 'cameraName', 'lookName',
+  'altitude', 'latitude', 'longitude', 'iso', 'shutter', 'aperture',
+]);
+/** Sources whose recorded time comes from the camera's clock: a correction of that clock moves them all. */
+const CLOCKED: ReadonlySet<Source> = new Set<Source>(['sidecar', 'bext', 'tags', 'container', 'flightLog', 'name', 'fileTime']);
+
+/**
+ * Chooses one statement per field by the order of trust. A timecode of zero gives way to any other statement: rewraps
+ * and careless copies write zero, cameras hardly ever start there (common practice).
+ */
+export function chooseFacts(statements: readonly Statement[], trust: Trust = {}): Map<FieldId, ChosenFact> {
+  const byField = new Map<FieldId, Statement[]>();
+  for (const s of statements) {
+    const list = byField.get(s.field);
+    if (list) list.push(s);
+    else byField.set(s.field, [s]);
+  }
   const facts = new Map<FieldId, ChosenFact>();
-  for (const field of FIELDS) {
-    const all = statements.filter((s) => s.field === field.id);
-    if (all.length === 0) continue;
-    const trust: readonly string[] = field.trust;
+  for (const { id } of FIELDS) {
+    const all = byField.get(id);
+    if (!all) continue;
+    const order = trustOf(id, trust);
     const rank = (s: Statement) => {
-      const at = trust.indexOf(s.source);
-      return (at < 0 ? trust.length : at) + (isZeroTimecode(s.value) && s.source !== 'person' ? 100 : 0);
+      const at = order.indexOf(s.source);
+      return (at < 0 ? order.length : at) + (isZeroTimecode(s.value) && s.source !== 'person' ? 100 : 0);
     };
-    const [chosen, ...others] = [...all].sort((a, b) => rank(a) - rank(b));
-    facts.set(field.id, { chosen: chosen!, others });
+    const [chosen, ...others] = all.length === 1 ? all : [...all].sort((a, b) => rank(a) - rank(b));
+    facts.set(id, { chosen: chosen!, others });
   }
   return facts;
 }
 
-export const isZeroTimecode = (v: Value): boolean => v.type === 'timecode' && v.timecode.frame === 0;
-
-/** Whether two values say the same, units and rates taken into account. */
-export function sameValue(a: Value, b: Value): boolean {
-  if (a.type === 'timecode' && b.type === 'timecode') return sameAddress(a.timecode, b.timecode);
-  if (a.type === 'rate' && b.type === 'rate') return sameRate(a.rate, b.rate);
-  if (a.type === 'moment' && b.type === 'moment') return a.moment.local === b.moment.local;
-  if (a.type === 'count' && b.type === 'count') return a.count === b.count;
-  return a.type === 'text' && b.type === 'text' && a.text.toLowerCase() === b.text.toLowerCase();
+/** A moment some seconds later. */
+export function laterMoment(m: Moment, seconds: number): Moment {
+  return { ...m, local: new Date(Date.parse(`${m.local}Z`) + Math.round(seconds) * 1000).toISOString().slice(0, 19) };
 }
+
+/**
+ * The facts of a clip as the job sees them: chosen by trust, the camera's clock put right, and what follows from others
+ * worked out. What was read stays among the statements, untouched.
+ */
+export function factsOf(statements: readonly Statement[], context: FactContext = {}): Map<FieldId, ChosenFact> {
+  const facts = chooseFacts(statements, context.trust);
+  const off = context.clockSeconds ?? 0;
+  const recorded = facts.get('recordedAt');
+  if (off !== 0 && recorded && recorded.chosen.value.type === 'moment' && CLOCKED.has(recorded.chosen.source)) {
+    const right = laterMoment(recorded.chosen.value.moment, off);
+    facts.set('recordedAt', { chosen: { field: 'recordedAt', source: 'correction', value: { type: 'moment', moment: right } }, others: [recorded.chosen, ...recorded.others] });
+    const start = facts.get('start');
+    // The time of day that stands in for a timecode is the clock's, so it is put right too; a timecode of the file is not.
+    if (start?.chosen.source === 'clock' && start.chosen.value.type === 'timecode') {
+      const { rate, drop } = start.chosen.value.timecode;
+      facts.set('start', { ...start, chosen: { ...start.chosen, value: { type: 'timecode', timecode: fromTimeOfDay(secondsOfDay(right), rate, drop) } } });
+    }
+  }
+  const worked = (field: FieldId, value: Value) => {
+    if (!facts.has(field)) facts.set(field, { chosen: { field, value, source: 'workedOut' }, others: [] });
+  };
+  const [rate, frames, start] = [rateOf(facts), count(facts, 'frames'), startOf(facts)];
+  if (start && frames !== null) worked('end', { type: 'timecode', timecode: endOf(start, frames) });
+  const speed = speedOf(facts, context.jobRate ?? null);
+  if (speed !== null) worked('speed', { type: 'number', number: speed });
+  if (rate && frames !== null) worked('length', { type: 'number', number: (frames * rate.den) / rate.num });
+  return facts;
+}
+
+/** Seconds since midnight of a moment's local time. */
+export function secondsOfDay(m: Moment): number {
+  const [h, min, s] = m.local.slice(11).split(':').map(Number) as [number, number, number];
+  return h * 3600 + min * 60 + s;
+}
+
+/** How fast a clip runs when it is played as it is meant to be, in percent; `null` where nothing tells. */
+function speedOf(facts: Facts, jobRate: Rate | null): number | null {
+  const [rate, sensor, base] = [rateOf(facts), rateOf(facts, 'sensorRate'), rateOf(facts, 'baseRate')];
+  const captured = sensor ?? rate;
+  const played = base ?? (sensor && rate && !sameRate(sensor, rate) ? rate : jobRate && captured && isMultiple(captured, jobRate) ? jobRate : rate);
+  return captured && played ? Math.round((fps(played) / fps(captured)) * 1e5) / 1e3 : null;
+}
+
+/** Whether a rate is a whole number of times another: 50 and 100 are of 25, 59.94 is of 29.97. */
+const isMultiple = (fast: Rate, slow: Rate): boolean => (fast.num * slow.den) % (fast.den * slow.num) === 0;
+
+export const isZeroTimecode = (v: Value): boolean => v.type === 'timecode' && v.timecode.frame === 0;
 
 /** Whether a statement that was not chosen contradicts the chosen one. */
 export function contradicts(id: FieldId, chosen: Statement, other: Statement): boolean {
-  // A clock's guess is not a statement about the file: it stands in where nothing else does.
-  return !LOOSE.has(id) && other.source !== 'clock' && !sameValue(other.value, chosen.value);
+  // A clock's guess, or what a name looks like, is not a statement about the file: they stand in where nothing else does.
+  return !LOOSE.has(id) && other.source !== 'clock' && other.source !== 'name' && !sameValue(other.value, chosen.value);
 }
 
-/** What a person should look at: disagreements, and a timecode that is missing or zero. */
-export function findings(facts: ReadonlyMap<FieldId, ChosenFact>): Finding[] {
+/** What a person should look at: disagreements, a timecode that is missing or zero, a rate that is not the job's. */
+export function findings(facts: Facts, context: FactContext = {}): Finding[] {
   const found: Finding[] = [];
   for (const [id, { chosen, others }] of facts) {
     for (const other of others.filter((o) => contradicts(id, chosen, o))) {
       const code = id === 'start' ? 'timecodeDisagrees' as const : 'factDisagrees' as const;
-      found.push({
-        code, field: id,
-        text: `The ${SOURCE_WORDS[other.source]} says ${formatValue(other.value)}, the ${SOURCE_WORDS[chosen.source]} ${formatValue(chosen.value)}. The ${SOURCE_WORDS[chosen.source]} is used.`,
-      });
+      const what = id === 'start' ? '' : `${fieldOf(id).term}: `;
+      const [theirs, mine] = [SOURCE_WORDS[other.source], SOURCE_WORDS[chosen.source]];
+      const says = `${what}${what ? 'the' : 'The'} ${theirs} says ${formatValue(other.value, id)}, the ${mine} ${formatValue(chosen.value, id)}. The ${mine} is used.`;
+      found.push({ code, field: id, text: chosen.source === 'person' ? `${what}${what ? 'the' : 'The'} ${theirs} says ${formatValue(other.value, id)}, you said ${formatValue(chosen.value, id)}.` : says });
     }
   }
-  const start = facts.get('start')?.chosen;
-  if (!start) found.push({ code: 'timecodeMissing', field: 'start', text: 'No timecode was found in any place: a relink by timecode will not work.' });
-  else if (isZeroTimecode(start.value)) found.push({ code: 'timecodeZero', field: 'start', text: 'The timecode is zero: it may have been lost in a rewrap.' });
-  else if (start.source === 'clock') found.push({ code: 'timecodeMissing', field: 'start', text: 'No timecode in the file: the time of day stands in for it.' });
+  const rate = rateOf(facts);
+  const stated = facts.get('rate');
+  // Stills have the rate they are shown at, which is the person's, and no timecode to lose.
+  if (rate && stated && [stated.chosen, ...stated.others].some((s) => s.source !== 'person')) {
+    const start = facts.get('start')?.chosen;
+    if (!start) found.push({ code: 'timecodeMissing', field: 'start', text: 'No timecode was found in any place: a relink by timecode will not work.' });
+    else if (isZeroTimecode(start.value)) found.push({ code: 'timecodeZero', field: 'start', text: 'The timecode is zero: it may have been lost in a rewrap.' });
+    else if (start.source === 'clock') found.push({ code: 'timecodeMissing', field: 'start', text: 'No timecode in the file: the time of day stands in for it.' });
+    const [address, frames] = [startOf(facts), count(facts, 'frames')];
+    if (address && frames !== null && address.frame > 0 && crossesMidnight(address, frames)) {
+      found.push({ code: 'midnight', field: 'end', text: 'The timecode runs past midnight: some programs read its end as earlier than its start.' });
+    }
+    const { jobRate } = context;
+    const real = rateOf(facts, 'baseRate') ?? rate;
+    if (jobRate && !isMultiple(real, jobRate)) found.push({ code: 'rateForeign', field: 'rate', text: `${formatRate(real)} fps does not belong to a job at ${formatRate(jobRate)}: it has to be converted.` });
+  }
   return found;
 }
 
-/** A value as a person reads it, with its unit where the field is named. */
-export function formatValue(v: Value, id?: FieldId): string {
-  switch (v.type) {
-    case 'text': return v.text;
-    case 'count': {
-      const unit = id ? fieldOf(id).unit : '';
-      return unit ? `${v.count} ${unit}` : String(v.count);
-    }
-    case 'rate': return `${formatRate(v.rate)} fps`;
-    case 'timecode': return formatTimecode(v.timecode);
-    case 'moment': return v.moment.local.replace('T', ' ');
+/** The rate most clips of a job have or are a whole multiple of; `null` where fewer than three clips or no clear majority tell. */
+export function commonRate(rates: readonly Rate[]): Rate | null {
+  if (rates.length < 3) return null;
+  const tally = new Map<string, { rate: Rate; n: number }>();
+  for (const r of rates) {
+    const key = `${r.num}/${r.den}`;
+    tally.set(key, { rate: r, n: (tally.get(key)?.n ?? 0) + 1 });
   }
+  const fit = (slow: Rate) => [...tally.values()].reduce((n, t) => n + (isMultiple(t.rate, slow) ? t.n : 0), 0);
+  // What is itself recorded counts: all rates are multiples of one frame a second, but nobody edits at that.
+  const best = [...tally.values()].map((t) => ({ rate: t.rate, n: fit(t.rate) })).sort((a, b) => b.n - a.n || fps(a.rate) - fps(b.rate))[0]!;
+  return best.n * 2 > rates.length ? best.rate : null;
 }
 
 /** Typed look-ups into chosen facts; `null` where the field has none. */
-export const text = (facts: ReadonlyMap<FieldId, ChosenFact>, id: FieldId): string | null => {
+export const text = (facts: Facts, id: FieldId): string | null => {
   const v = facts.get(id)?.chosen.value;
   return v?.type === 'text' ? v.text : null;
 };
-export const count = (facts: ReadonlyMap<FieldId, ChosenFact>, id: FieldId): number | null => {
+export const count = (facts: Facts, id: FieldId): number | null => {
   const v = facts.get(id)?.chosen.value;
   return v?.type === 'count' ? v.count : null;
 };
-export const rateOf = (facts: ReadonlyMap<FieldId, ChosenFact>, id: FieldId = 'rate') => {
+export const numberIn = (facts: Facts, id: FieldId): number | null => {
+  const v = facts.get(id)?.chosen.value;
+  return v ? numberOf(v) : null;
+};
+export const rateOf = (facts: Facts, id: FieldId = 'rate'): Rate | null => {
   const v = facts.get(id)?.chosen.value;
   return v?.type === 'rate' ? v.rate : null;
 };
-export const startOf = (facts: ReadonlyMap<FieldId, ChosenFact>): Timecode | null => {
+export const startOf = (facts: Facts): Timecode | null => {
   const v = facts.get('start')?.chosen.value;
   return v?.type === 'timecode' ? v.timecode : null;
+};
+export const momentOf = (facts: Facts): Moment | null => {
+  const v = facts.get('recordedAt')?.chosen.value;
+  return v?.type === 'moment' ? v.moment : null;
 };

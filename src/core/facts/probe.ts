@@ -1,14 +1,24 @@
 import { z } from 'zod';
 import { parseRate, type Rate } from '../timecode/rate';
-import { fromTimeOfDay, parseTimecode } from '../timecode/timecode';
-import type { FieldId, Moment, Source, Statement, Value } from './catalogue';
+import { canDrop, fromTimeOfDay, parseTimecode } from '../timecode/timecode';
+import { Said, type Statement } from './catalogue';
+import { codecName, layoutName, pcmBits } from './codecs';
+import { parseMoment } from './moments';
+import { sayTags } from './userTags';
 
 /** The part of `ffprobe -show_format -show_streams -of json` that is read. Numbers are as ffprobe prints them, many as text. */
 export const ProbeStream = z.object({
   index: z.int(),
   codec_type: z.string().optional(),
   codec_name: z.string().optional(),
+  codec_tag_string: z.string().optional(),
   profile: z.union([z.string(), z.number()]).transform(String).optional(),
+  level: z.number().optional(),
+  field_order: z.string().optional(),
+  sample_aspect_ratio: z.string().optional(),
+  display_aspect_ratio: z.string().optional(),
+  bit_rate: z.string().optional(),
+  bits_per_sample: z.number().optional(),
   width: z.int().optional(),
   height: z.int().optional(),
   pix_fmt: z.string().optional(),
@@ -46,12 +56,6 @@ export function pictureStream(p: ProbeOutput): ProbeStream | null {
   return p.streams.find((s) => s.codec_type === 'video' && s.disposition?.attached_pic !== 1) ?? null;
 }
 
-/** Trade names of the published codecs; anything else keeps the reader's own short name. */
-const CODECS: Record<string, string> = {
-  h264: 'H.264', hevc: 'HEVC', prores: 'ProRes', dnxhd: 'VC-3', mpeg2video: 'MPEG-2', mpeg4: 'MPEG-4', mjpeg: 'Motion JPEG', av1: 'AV1', vp9: 'VP9',
-  aac: 'AAC', pcm_s16le: 'PCM 16 bit', pcm_s24le: 'PCM 24 bit', pcm_s16be: 'PCM 16 bit', pcm_s24be: 'PCM 24 bit', pcm_s32le: 'PCM 32 bit', ac3: 'AC-3', opus: 'Opus',
-};
-
 /** Chroma sampling and bit depth from a pixel format's name ("yuv422p10le"); `null` each where the name does not tell. */
 export function pixelFormat(name: string): { chroma: string | null; bitDepth: number | null } {
   const m = /^(?:yuva?j?|p|nv)?(4[124][0124])?p?(\d{1,2})?(?:le|be)?$/.exec(name.replace(/^(?:nv12|nv21)$/, 'yuv420p'));
@@ -62,20 +66,6 @@ export function pixelFormat(name: string): { chroma: string | null; bitDepth: nu
 }
 
 const known = (v: string | undefined): string | null => (v && v !== 'unknown' && v !== 'unspecified' && v !== 'reserved' ? v : null);
-
-/** A creation time in a container: UTC by the QuickTime and ISO formats; dates before 1990 are a clock that was never set. */
-export function parseMoment(text: string, zoneMinutes: number): Moment | null {
-  const m = /^(\d{4}-\d\d-\d\d)[T ](\d\d:\d\d:\d\d)(?:\.\d+)?(Z|[+-]\d\d:?\d\d)?$/.exec(text.trim());
-  if (!m) return null;
-  const [date, time, zone] = [m[1]!, m[2]!, m[3]];
-  const asUtc = Date.parse(`${date}T${time}Z`);
-  if (Number.isNaN(asUtc) || Number(date.slice(0, 4)) < 1990) return null;
-  if (zone === undefined) return { local: `${date}T${time}`, offset: null };
-  if (zone === 'Z') return { local: new Date(asUtc + zoneMinutes * 60_000).toISOString().slice(0, 19), offset: zoneMinutes };
-  const sign = zone.startsWith('-') ? -1 : 1;
-  const digits = zone.replace(/\D/g, '');
-  return { local: `${date}T${time}`, offset: sign * (Number(digits.slice(0, 2)) * 60 + Number(digits.slice(2, 4))) };
-}
 
 /**
  * The rate of a video stream. Cameras write constant rates: the average is exact there, and r_frame_rate (the smallest
@@ -96,73 +86,85 @@ export function streamFrames(s: ProbeStream, rate: Rate | null): number | null {
 }
 
 /**
- * Everything a container says about a clip, as statements. `zoneMinutes` is the job's offset from UTC, for container
+ * Everything a container says about a clip, by ffprobe. `zoneMinutes` is the job's offset from UTC, for container
  * times, which are UTC; `modified` the file's own time of last change.
  */
 export function statementsFromProbe(p: ProbeOutput, options: { zoneMinutes: number; modified?: Date }): Statement[] {
-  const out: Statement[] = [];
-  const say = (field: FieldId, value: Value | null, source: Source = 'container') => {
-    if (value) out.push({ field, value, source });
-  };
-  const words = (s: string | null | undefined): Value | null => (s ? { type: 'text', text: s } : null);
-  const number = (n: number | null | undefined): Value | null => (n !== null && n !== undefined && Number.isSafeInteger(n) ? { type: 'count', count: n } : null);
-
+  const said = new Said('container');
   const video = pictureStream(p);
-  say('container', words(containerName(p)));
+  said.text('container', containerName(p)).text('brand', p.format.tags?.major_brand);
   const rate = video ? streamRate(video) : null;
-  if (video) {
-    const { chroma, bitDepth } = pixelFormat(video.pix_fmt ?? '');
-    say('codec', words(CODECS[video.codec_name ?? ''] ?? video.codec_name));
-    say('profile', words(known(video.profile)));
-    say('width', number(video.width));
-    say('height', number(video.height));
-    say('chroma', words(chroma));
-    say('bitDepth', number(bitDepth));
-    say('rate', rate ? { type: 'rate', rate } : null);
-    say('frames', number(streamFrames(video, rate)));
-    say('range', words(video.color_range === 'pc' ? 'full' : video.color_range === 'tv' ? 'limited' : null));
-    say('primaries', words(known(video.color_primaries)));
-    say('transfer', words(known(video.color_transfer)));
-    say('matrix', words(known(video.color_space)));
-  }
-  const sound = p.streams.filter((s) => s.codec_type === 'audio');
-  say('channels', number(sound.reduce((n, s) => n + (s.channels ?? 0), 0)));
-  if (sound[0]) {
-    say('audioCodec', words(CODECS[sound[0].codec_name ?? ''] ?? sound[0].codec_name));
-    say('sampleRate', number(sound[0].sample_rate ? Number(sound[0].sample_rate) : null));
-  }
-  const soundRate = Number(sound[0]?.sample_rate ?? 0);
-  if (!video && soundRate > 0) {
-    const length = Number(sound[0]?.duration_ts);
-    say('samples', number(Number.isSafeInteger(length) && length > 0 ? length : null));
-    // Broadcast Wave (EBU Tech 3285): the origination date, and the start as samples since midnight.
-    const stated = Number(p.format.tags?.time_reference ?? NaN);
-    const date = /^\d{4}-\d\d-\d\d$/.exec(p.format.tags?.date ?? '')?.[0];
-    const since = stated / soundRate;
-    if (date && since >= 0 && since < 86_400) say('recordedAt', { type: 'moment', moment: { local: `${date}T${new Date(Math.floor(since) * 1000).toISOString().slice(11, 19)}`, offset: null } });
-  }
+  if (video) sayPicture(said, video, rate);
+  const seconds = Number(p.format.duration ?? NaN);
+  if (seconds > 0 && seconds < 1e7) said.number('length', Math.round(seconds * 1000) / 1000);
+  saySound(said, p, video === null);
   const created = p.format.tags?.creation_time ?? video?.tags?.creation_time;
   const moment = created ? parseMoment(created, options.zoneMinutes) : null;
-  say('recordedAt', moment ? { type: 'moment', moment } : null);
+  said.value('recordedAt', moment && { type: 'moment', moment });
+  said.text('software', p.format.tags?.encoder);
+  const tags = new Said('tags');
+  // What FFmpeg puts among the tags itself is no word of the camera's.
+  const own = Object.entries(p.format.tags ?? {}).filter(([k]) => !FFMPEGS_OWN.test(k));
+  sayTags(tags, own.map(([key, text]) => ({ key, text })), options.zoneMinutes);
   if (options.modified) {
     // A file is last written when the recording ends: its length before that it began (common practice).
-    const stated = Number(p.format.duration ?? 0) * 1000;
-    const length = stated > 0 && stated < 172_800_000 ? stated : 0;
-    const local = new Date(options.modified.getTime() - length + options.zoneMinutes * 60_000).toISOString().slice(0, 19);
-    say('recordedAt', { type: 'moment', moment: { local, offset: options.zoneMinutes } }, 'fileTime');
+    const length = seconds > 0 && seconds < 172_800 ? seconds * 1000 : 0;
+    said.value('recordedAt', fileMoment(options.modified.getTime() - length, options.zoneMinutes), 'fileTime');
   }
   if (rate) {
     const track = p.streams.find((s) => s.codec_type === 'data' && s.tags?.timecode) ?? (video?.tags?.timecode ? video : undefined);
     const stated = track?.tags?.timecode ?? p.format.tags?.timecode;
     // An address whose frames do not fit the picture's rate is none, and is not taken.
     const tc = stated ? parseTimecode(stated, rate) : null;
-    say('start', tc ? { type: 'timecode', timecode: tc } : null, 'timecodeTrack');
+    if (tc) said.value('start', { type: 'timecode', timecode: tc }, 'timecodeTrack').value('drop', { type: 'flag', flag: tc.drop && canDrop(rate) }, 'timecodeTrack');
     if (moment) {
       const [h, m, s] = moment.local.slice(11).split(':').map(Number) as [number, number, number];
-      say('start', { type: 'timecode', timecode: fromTimeOfDay(h * 3600 + m * 60 + s, rate) }, 'clock');
+      said.value('start', { type: 'timecode', timecode: fromTimeOfDay(h * 3600 + m * 60 + s, rate) }, 'clock');
     }
   }
-  return out;
+  return [...said.statements, ...tags.statements];
+}
+
+const FFMPEGS_OWN = /^(?:major_brand|minor_version|compatible_brands|creation_time|encoder|timecode|date|time_reference|creation_date)$/i;
+
+/** A file's time as a moment of the job's zone. Milliseconds since 1970. */
+export const fileMoment = (at: number, zoneMinutes: number) =>
+  ({ type: 'moment' as const, moment: { local: new Date(at + zoneMinutes * 60_000).toISOString().slice(0, 19), offset: zoneMinutes } });
+
+const FIELD_ORDER: Record<string, string> = { progressive: 'progressive', tt: 'interlaced, top field first', tb: 'interlaced, top field first', bb: 'interlaced, bottom field first', bt: 'interlaced, bottom field first' };
+
+function sayPicture(said: Said, video: ProbeStream, rate: Rate | null): void {
+  const { chroma, bitDepth } = pixelFormat(video.pix_fmt ?? '');
+  // H.264 writes its level in tenths, HEVC in thirtieths.
+  const level = video.level === undefined || video.level <= 0 ? null : video.codec_name === 'h264' ? video.level / 10 : video.codec_name === 'hevc' ? video.level / 30 : null;
+  said.text('codec', video.codec_name && codecName(video.codec_name)).text('codecTag', /^\[/.test(video.codec_tag_string ?? '[') ? null : video.codec_tag_string).text('profile', known(video.profile)).number('level', level);
+  said.count('width', video.width).count('height', video.height).text('chroma', chroma).count('bitDepth', bitDepth).text('scan', FIELD_ORDER[video.field_order ?? '']);
+  const aspect = /^(\d+):(\d+)$/.exec(video.sample_aspect_ratio ?? '');
+  if (aspect && Number(aspect[1]) > 0 && Number(aspect[2]) > 0) said.value('pixelAspect', { type: 'fraction', num: Number(aspect[1]), den: Number(aspect[2]) });
+  said.text('displayAspect', /^0|:0$/.test(video.display_aspect_ratio ?? '0') ? null : video.display_aspect_ratio).count('bitRate', video.bit_rate ? Number(video.bit_rate) : null);
+  said.value('rate', rate && { type: 'rate', rate }).count('frames', streamFrames(video, rate));
+  said.text('range', video.color_range === 'pc' ? 'full' : video.color_range === 'tv' ? 'limited' : null);
+  said.text('primaries', known(video.color_primaries)).text('transfer', known(video.color_transfer)).text('matrix', known(video.color_space));
+  said.text('reel', video.tags?.reel_name);
+}
+
+function saySound(said: Said, p: ProbeOutput, alone: boolean): void {
+  const sound = p.streams.filter((s) => s.codec_type === 'audio');
+  said.count('channels', sound.reduce((n, s) => n + (s.channels ?? 0), 0)).count('audioStreams', sound.length);
+  const [first] = sound;
+  if (!first) return;
+  said.text('audioCodec', first.codec_name && codecName(first.codec_name)).count('sampleRate', first.sample_rate ? Number(first.sample_rate) : null).count('audioBits', first.codec_name ? pcmBits(first.codec_name) : null);
+  said.text('channelLayout', first.channels ? layoutName(first.channels) : null).count('audioBitRate', first.bit_rate ? Number(first.bit_rate) : null);
+  const soundRate = Number(first.sample_rate ?? 0);
+  if (!alone || soundRate <= 0) return;
+  const length = Number(first.duration_ts);
+  said.count('samples', Number.isSafeInteger(length) && length > 0 ? length : null);
+  // Broadcast Wave (EBU Tech 3285): the origination date, and the start as samples since midnight.
+  const stated = Number(p.format.tags?.time_reference ?? NaN);
+  const date = /^\d{4}-\d\d-\d\d$/.exec(p.format.tags?.date ?? '')?.[0];
+  const since = stated / soundRate;
+  const moment = date && since >= 0 && since < 86_400 ? parseMoment(`${date}T${new Date(Math.floor(since) * 1000).toISOString().slice(11, 19)}`, 0) : null;
+  said.value('recordedAt', moment && { type: 'moment', moment });
 }
 
 function containerName(p: ProbeOutput): string {

@@ -14,7 +14,7 @@ import { beginJob } from '../../server/usecases/job';
 import { look } from '../../server/usecases/look';
 import { addRoot } from '../../server/usecases/roots';
 import { takeIn } from '../../server/usecases/takeIn';
-import { readStatements } from '../../server/usecases/readClip';
+import { readStatements } from '../../server/media/readFamily';
 import { makeClip } from './generate';
 import { CARDS, DRAWER } from './scenario';
 

@@ -1,11 +1,11 @@
 import { execa } from 'execa';
-import { appendFile, cp, mkdir, rename, rm, stat, truncate, utimes, writeFile } from 'node:fs/promises';
+import { appendFile, cp, mkdir, readFile, rename, rm, stat, truncate, utimes, writeFile } from 'node:fs/promises';
 import path from 'node:path';
 import PQueue from 'p-queue';
 import { fps, rate } from '../../core/timecode/rate';
 import { formatTimecode, fromTimeOfDay } from '../../core/timecode/timecode';
 import { DRAWN, painter } from './draw';
-import { CARDS, type Coding, type DemoCard, type DemoClip, type DemoSound, type DemoStills, DRAWER, flightLog, lookXml, sidecarXml, TWIN } from './scenario';
+import { CARDS, type Coding, type DemoCard, type DemoClip, type DemoSound, type DemoStills, DRAWER, flightLog, ixmlOf, lookXml, sidecarXml, TWIN } from './scenario';
 
 // Encoders give other bytes for another number of threads, so that number is fixed.
 const X265 = 'pools=2:frame-threads=2:log-level=error';
@@ -31,7 +31,8 @@ export async function makeClip(ffmpeg: string, folder: string, card: DemoCard, c
   const picture = (w: number, h: number) => ['-vf', `scale=${w}:${h}:out_range=${range}:out_color_matrix=bt709`, '-color_range', clip.fullRange ? 'pc' : 'tv',
     '-colorspace', 'bt709', '-color_primaries', 'bt709', '-color_trc', 'bt709'];
   const streams = ['-map', '0:v', ...clip.audio.flatMap((_, i) => ['-map', `${i + 1}:a`])];
-  const stamps = (start: string) => ['-timecode', start, '-metadata', `creation_time=${clip.recordedAt}.000000Z`];
+  const device = clip.path.endsWith('.MOV') ? ['-metadata', `make=${card.model.split(' ')[0]}`, '-metadata', `model=${card.model}`] : [];
+  const stamps = (start: string) => ['-timecode', start, '-metadata', `creation_time=${clip.recordedAt}.000000Z`, ...device];
   const start = formatTimecode(clip.start);
   const output = [
     ...streams, ...picture(clip.size.width, clip.size.height), ...CODING[clip.coding], ...(clip.path.endsWith('.MP4') ? ['-c:a', 'aac', '-b:a', '128k'] : ['-c:a', 'pcm_s24le']),
@@ -84,8 +85,20 @@ async function makeSound(ffmpeg: string, folder: string, card: DemoCard, sound: 
   await execa(ffmpeg, ['-hide_banner', '-loglevel', 'error', '-y', ...tones.flat(), '-filter_complex', `amerge=inputs=${sound.channels}`, '-c:a', 'pcm_s24le', '-write_bext', '1',
     '-metadata', `description=${sound.name}`, '-metadata', `originator=${card.model}`, '-metadata', `origination_date=${sound.recordedAt.slice(0, 10)}`,
     '-metadata', `origination_time=${sound.recordedAt.slice(11)}`, '-metadata', `time_reference=${sound.startSeconds * SAMPLE_RATE}`, ...BIT_EXACT, file]);
+  await addChunk(file, 'iXML', ixmlOf(sound, index));
   const ended = new Date(Date.parse(`${sound.recordedAt}Z`) + sound.seconds * 1000);
   await utimes(file, ended, ended);
+}
+
+/** Adds a chunk at the end of a WAVE file. */
+async function addChunk(file: string, id: string, text: string): Promise<void> {
+  const bytes = await readFile(file);
+  const body = Buffer.from(text + (Buffer.byteLength(text) % 2 === 1 ? ' ' : ''));
+  const head = Buffer.alloc(8);
+  head.write(id, 0, 'latin1');
+  head.writeUInt32LE(body.length, 4);
+  bytes.writeUInt32LE(bytes.length + head.length + body.length - 8, 4);
+  await writeFile(file, Buffer.concat([bytes, head, body]));
 }
 
 /** Makes a row of stills from the frames of a picture that goes on all evening; one of them is missing. */

@@ -151,7 +151,7 @@ const LONG_TAKE: DemoClip[] = [1, 2, 3].map((n): DemoClip => {
 /** Where camera C ends a file, bytes. */
 const LIMIT_OF_C = 1_200_000;
 /** Camera C's clock is an hour slow: what it says is one hour before the time of day. */
-const CHAPTERS: DemoClip[] = (['09:41:10', '09:41:11', '09:41:12', '11:05:33'] as const).map((time, i): DemoClip => {
+const CHAPTERS: DemoClip[] = (['09:44:38', '09:44:39', '09:44:40', '12:20:17'] as const).map((time, i): DemoClip => {
   const name = `SKRY000${i + 1}`;
   return {
     ...clip('2026-05-06', [time, 50, 1, 'h264-420-8']), name, path: `DCIM/100SKRRY/${name}.MP4`, thumbnailPath: `DCIM/100SKRRY/${name}.THM`, fillTo: i < 2 ? LIMIT_OF_C : null,
@@ -202,7 +202,9 @@ export function flightLog(c: DemoClip): string {
     `${s + 1}\n${at(s)} --> ${at(s + 1)}\nlat 12.3456${s} lon -32.1000${s} height ${(31 + s * 0.8).toFixed(1)} m iso 100 shutter 1/60 f 2.8 ${c.recordedAt.slice(0, 10)} ${later(c.recordedAt.slice(11), s)}\n`).join('\n');
 }
 
-/** The sidecar that camera B writes: device, date, and a timecode table, frames first. */
+const FOCAL = [24, 35, 50, 85];
+
+/** The sidecar that camera B writes: device, lens, exposure, date, and a timecode table, frames first. */
 export function sidecarXml(c: DemoClip): string {
   const digits = (tc: Timecode) => formatTimecode(tc).split(/[:;]/).reverse().join('');
   return `<?xml version="1.0" encoding="UTF-8"?>
@@ -212,10 +214,25 @@ export function sidecarXml(c: DemoClip): string {
   <TimecodeTable tcFps="${c.rate.num}" dropFrame="false">
     <Entry frameCount="0" value="${digits(c.start)}"/>
   </TimecodeTable>
-  <Device manufacturer="Tarn" modelName="Tarn T5" serialNo="T5-00417"/>
+  <Picture captureFps="${c.rate.num}" formatFps="25"/>
+  <Device manufacturer="Tarn" modelName="Tarn T5" serialNo="T5-00417" firmware="2.4"/>
+  <Lens model="Tarn Prime" focalLengthMm="${FOCAL[c.frames % FOCAL.length]}" aperture="${c.rate.num === 100 ? '2.8' : '4.0'}"/>
+  <Exposure iso="${c.rate.num * 16}" shutter="1/${c.rate.num * 2}" whiteBalance="5600"/>
+  <Gamma curve="T-Log" gamut="T-Wide"/>
 </ClipRecord>
 `;
 }
+
+/** What the recorder of camera S says of a recording in its iXML chunk. */
+export const ixmlOf = (sound: DemoSound, index: number): string => `<?xml version="1.0" encoding="UTF-8"?>
+<BWFXML>
+  <IXML_VERSION>1.61</IXML_VERSION>
+  <PROJECT>Slack Water</PROJECT><SCENE>${index + 3}</SCENE><TAKE>${index + 1}</TAKE><TAPE>${sound.recordedAt.slice(2, 10).replaceAll('-', '')}</TAPE><CIRCLED>${index === 0 ? 'TRUE' : 'FALSE'}</CIRCLED>
+  <NOTE>wheel &amp; sluice</NOTE>
+  <SPEED><TIMECODE_RATE>25/1</TIMECODE_RATE><TIMECODE_FLAG>NDF</TIMECODE_FLAG></SPEED>
+  <TRACK_LIST><TRACK_COUNT>${sound.channels}</TRACK_COUNT>${['Boom', 'Miller', 'Wheel', 'Sluice'].slice(0, sound.channels).map((n, i) => `<TRACK><CHANNEL_INDEX>${i + 1}</CHANNEL_INDEX><NAME>${n}</NAME></TRACK>`).join('')}</TRACK_LIST>
+</BWFXML>
+`;
 
 /** The look that camera A writes: an ASC CDL with a gentle warm grade that differs from clip to clip. */
 export function lookXml(c: DemoClip, i: number): string {

@@ -84,7 +84,7 @@ async function nameOnShelf(runtime: Runtime, row: OffloadRow, halted: () => bool
   if (mine.length === 0) return { fault: null };
   for (;;) {
     const [open] = await runtime.db.select({ n: sql<number>`count(*)::int` }).from(work)
-      .where(and(eq(work.kind, 'read'), inArray(work.state, ['queued', 'running']), inArray(work.clip, runtime.db.select({ id: clips.id }).from(clips).where(eq(clips.card, row.card)))));
+      .where(and(inArray(work.kind, ['read', 'rest']), inArray(work.state, ['queued', 'running']), inArray(work.clip, runtime.db.select({ id: clips.id }).from(clips).where(eq(clips.card, row.card)))));
     if (!open || open.n === 0) break;
     if (halted()) return { fault: null };
     await new Promise((r) => setTimeout(r, 300));

@@ -1,6 +1,8 @@
 import { boolean, customType, doublePrecision, index, integer, jsonb, pgTable, text, timestamp, uniqueIndex } from 'drizzle-orm/pg-core';
 import type { Convention, FolderPlan } from '../../core/naming/convention';
-import type { Statement } from '../../core/facts/catalogue';
+import type { FieldId, Statement, Trust } from '../../core/facts/catalogue';
+import type { ShownFacts } from '../../core/facts/table';
+import type { Rate } from '../../core/timecode/rate';
 import type { ClipKind, FileRole } from '../../core/cards/shape';
 import { FIRST_INTAKE, type CheckReport, type IntakeRules, type OffloadDestination, type OffloadState } from '../../core/copying/shapes';
 import type { Verification } from '../../core/copying/verification';
@@ -31,6 +33,12 @@ export const jobs = pgTable('jobs', {
   folderPlan: jsonb().$type<FolderPlan>().notNull(),
   /** How cards are looked at and copied. */
   intake: jsonb().$type<IntakeRules>().notNull().default(FIRST_INTAKE),
+  /** The hour at which a day begins: what is recorded before it belongs to the day before. */
+  dayStart: integer().notNull().default(4),
+  /** Frames a second of the edit; null while nobody said, then the clips tell. */
+  rate: jsonb().$type<Rate>(),
+  /** The person's own order of trust. */
+  trust: jsonb().$type<Trust>().notNull().default({}),
 });
 
 export const days = pgTable('days', {
@@ -42,6 +50,37 @@ export const days = pgTable('days', {
 export const cameras = pgTable('cameras', {
   letter: text().primaryKey(),
   model: text(),
+  /** What its clips say of it, remembered once a card of it was confirmed. */
+  maker: text(),
+  serials: jsonb().$type<string[]>().notNull().default([]),
+});
+
+/** A clock that was wrong: what is added to what a camera's clock said over a span of days. */
+export const clocks = pgTable('clocks', {
+  id: text().primaryKey(),
+  camera: text().notNull().references(() => cameras.letter),
+  fromDay: integer().notNull(),
+  toDay: integer().notNull(),
+  seconds: integer().notNull(),
+  note: text().notNull(),
+});
+
+/** A named choice of fields, kept for tables and extractions. */
+export const fieldSets = pgTable('field_sets', {
+  id: text().primaryKey(),
+  name: text().notNull().unique(),
+  fields: jsonb().$type<FieldId[]>().notNull(),
+});
+
+/** What was read of files outside the job, kept so that the same files are not read again. */
+export const readings = pgTable('readings', {
+  /** Root and path below it. */
+  place: text().primaryKey(),
+  /** Of the family's files: sizes and times, and which reader read them. */
+  state: text().notNull(),
+  statements: jsonb().$type<Statement[]>().notNull(),
+  fault: text(),
+  notes: jsonb().$type<string[]>().notNull(),
 });
 
 export const cards = pgTable('cards', {
@@ -71,6 +110,12 @@ export const clips = pgTable('clips', {
   /** Channels of each audio stream of the original, in order. */
   audio: jsonb().$type<number[]>().notNull(),
   filmstrip: boolean().notNull().default(false),
+  /** What could not be read beside the original, in sentences. */
+  notes: jsonb().$type<string[]>().notNull().default([]),
+  /** Of the family's files as they were read: sizes and times, and which reader read them. Null before the first reading. */
+  readAs: text(),
+  /** The chosen facts as the table shows them, worked out whenever a statement, an order of trust or a clock changes. */
+  shown: jsonb().$type<ShownFacts>().notNull().default({}),
 }, (t) => [index('clips_card').on(t.card)]);
 
 export const files = pgTable('files', {

@@ -33,7 +33,7 @@ beforeEach(async () => {
   await s.runtime.db.delete(work);
   seen = [];
   handler = (_, c) => { seen.push(c.clip); return Promise.resolve(); };
-  queue = new WorkQueue(s.runtime, { read: none, filmstrip: none, proxy: (r, c) => handler(r, c) });
+  queue = new WorkQueue(s.runtime, { read: none, rest: async () => undefined, filmstrip: none, proxy: (r, c) => handler(r, c) });
   await queue.recover();
 });
 
@@ -90,7 +90,7 @@ describe('the queue', () => {
     await until(() => seen.includes('a'));
     await queue.stop();
     expect(await states()).toEqual(['a:queued', 'b:queued']);
-    const next = new WorkQueue(s.runtime, { read: none, filmstrip: none, proxy: (_, c) => { seen.push(c.clip); return Promise.resolve(); } });
+    const next = new WorkQueue(s.runtime, { read: none, rest: async () => undefined, filmstrip: none, proxy: (_, c) => { seen.push(c.clip); return Promise.resolve(); } });
     await next.recover();
     await next.drain();
     expect(seen).toEqual(['a', 'a', 'b']);
@@ -100,7 +100,7 @@ describe('the queue', () => {
     await queue.add('proxy', ['a', 'b', 'c']);
     const [a] = await rows();
     await s.runtime.db.update(work).set({ state: 'running', progress: 0.4, attempts: 1 });
-    const next = new WorkQueue(s.runtime, { read: none, filmstrip: none, proxy: (_, c) => { seen.push(`${c.clip}${c.attempt}`); return Promise.resolve(); } });
+    const next = new WorkQueue(s.runtime, { read: none, rest: async () => undefined, filmstrip: none, proxy: (_, c) => { seen.push(`${c.clip}${c.attempt}`); return Promise.resolve(); } });
     await next.recover();
     expect((await rows()).find((r) => r.id === a!.id)).toMatchObject({ state: 'queued', progress: 0 });
     await next.drain();

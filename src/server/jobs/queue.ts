@@ -19,7 +19,7 @@ export interface WorkContext {
 export type Handler = (runtime: Runtime, context: WorkContext) => Promise<{ speed: number } | void>;
 
 /** How many pieces of a kind run at once. One proxy uses all cores by itself. */
-const WORKERS: Record<WorkKind, number> = { read: 2, filmstrip: 1, proxy: 1 };
+const WORKERS: Record<WorkKind, number> = { read: 2, rest: 2, filmstrip: 1, proxy: 1 };
 
 /** Thrown into a running handler by `cancel` and by `stop`; the first ends the work, the second puts it back. */
 class Cancelled extends Error {}
@@ -33,7 +33,7 @@ export class WorkQueue {
   readonly #boss: PgBoss;
   readonly #running = new Map<string, AbortController>();
   readonly #loops: Promise<void>[] = [];
-  #wake: Record<WorkKind, () => void> = { read: () => undefined, filmstrip: () => undefined, proxy: () => undefined };
+  #wake: Record<WorkKind, () => void> = { read: () => undefined, rest: () => undefined, filmstrip: () => undefined, proxy: () => undefined };
   #stopped = false;
   #ready: Promise<void> | null = null;
 
@@ -149,8 +149,17 @@ export class WorkQueue {
   async drain(): Promise<void> {
     for (let any = true; any;) {
       any = false;
-      for (const kind of Object.keys(WORKERS) as WorkKind[]) while (await this.#next(kind)) any = true;
+      for (const kind of Object.keys(WORKERS) as WorkKind[]) any = (await this.drainKind(kind)) > 0 || any;
     }
+  }
+
+  /** Works off what is queued of one kind, as many at once as there are workers for it. Returns how many were done. */
+  async drainKind(kind: WorkKind): Promise<number> {
+    let done = 0;
+    await Promise.all(Array.from({ length: WORKERS[kind] }, async () => {
+      while (await this.#next(kind)) done++;
+    }));
+    return done;
   }
 
   async #loop(kind: WorkKind): Promise<void> {

@@ -1,6 +1,7 @@
 import { execa, ExecaError } from 'execa';
 import { open, readFile } from 'node:fs/promises';
 import path from 'node:path';
+import { decodeText } from '../../core/containers/bytes';
 import { ProbeOutput } from '../../core/facts/probe';
 import { Unreadable } from '../errors';
 import { asInput, FFPROBE, lastWords } from './tools';
@@ -76,5 +77,5 @@ export async function sniff(file: string, size: number): Promise<{ footage: bool
 /** Text of a sidecar, at most a megabyte; larger ones are no sidecars. */
 export async function readSidecar(file: string, size: number): Promise<string> {
   if (size > 1 << 20) throw new Unreadable(`${path.basename(file)} is too large for a sidecar.`, { file });
-  return readFile(file, 'utf8');
+  return decodeText(await readFile(file));
 }

@@ -57,7 +57,7 @@ test('ffprobe says why it cannot read, naming the file', async () => {
 describe('XML', () => {
   test('elements, attributes, prefixes', () => {
     expect(parseXml('<?xml version="1.0"?><a:Clip xmlns:a="urn:x" n="1"><b v="2">text</b><b/></a:Clip>')).toEqual({
-      name: 'Clip', attributes: { n: '1' }, children: [{ name: 'b', attributes: { v: '2' }, children: [] }, { name: 'b', attributes: {}, children: [] }],
+      name: 'Clip', attributes: { n: '1' }, text: '', children: [{ name: 'b', attributes: { v: '2' }, children: [], text: 'text' }, { name: 'b', attributes: {}, children: [], text: '' }],
     });
   });
 

@@ -6,6 +6,7 @@ import { cameras, days, jobs } from '../db/schema';
 import { Clash, NotFound } from '../errors';
 import type { Runtime } from '../runtime';
 import { writeLog } from './log';
+import { showAgain } from './readClip';
 import { rootViews } from './roots';
 
 export type Job = typeof jobs.$inferSelect;
@@ -38,7 +39,9 @@ export async function saveSettings(runtime: Runtime, settings: JobSettings): Pro
   const job = await theJob(runtime);
   await runtime.db.update(jobs).set({
     convention: settings.convention ?? job.convention, folderPlan: settings.folderPlan ?? job.folderPlan, intake: settings.intake ?? job.intake,
+    dayStart: settings.dayStart ?? job.dayStart, rate: settings.rate === undefined ? job.rate : settings.rate, trust: settings.trust ?? job.trust,
   }).where(eq(jobs.id, job.id));
+  if (settings.trust !== undefined || settings.rate !== undefined) await showAgain(runtime);
   runtime.events.changed('job');
 }
 
@@ -46,7 +49,8 @@ export async function jobView(runtime: Runtime): Promise<JobView | null> {
   const job = await findJob(runtime);
   if (!job) return null;
   return {
-    name: job.name, code: job.code, zoneMinutes: job.zoneMinutes, convention: job.convention, folderPlan: job.folderPlan, intake: job.intake,
+    name: job.name, code: job.code, zoneMinutes: job.zoneMinutes, dayStart: job.dayStart, rate: job.rate, trust: job.trust,
+    convention: job.convention, folderPlan: job.folderPlan, intake: job.intake,
     days: await runtime.db.select().from(days).orderBy(asc(days.number)),
     cameras: await runtime.db.select().from(cameras).orderBy(asc(cameras.letter)),
     roots: await rootViews(runtime),

@@ -12,7 +12,7 @@ import { sampleOf } from '../files/hash';
 import type { Runtime } from '../runtime';
 import { type Job, theJob } from './job';
 import { join, recogniseFolder } from './recogniseFolder';
-import { readStatements } from './readClip';
+import { readStatements } from '../media/readFamily';
 
 /** What stands in a folder: the cards in it, each with a suggestion for its place. Stores nothing. */
 export async function look(runtime: Runtime, rootId: string, folder: string, singles: readonly string[] = []): Promise<Looked> {
@@ -34,7 +34,8 @@ export async function look(runtime: Runtime, rootId: string, folder: string, sin
       // The next card of this look must not be offered the same id, nor a day that this one has just taken.
       known.cardIds.push(suggestion.cardId.value);
       if (evidence.date && !known.days.some((d) => d.date === evidence.date)) known.days.push({ number: suggestion.day.value, date: evidence.date });
-      if (!known.cameras.some((c) => c.letter === suggestion.camera.value)) known.cameras.push({ letter: suggestion.camera.value, model: evidence.model });
+      const serials = evidence.serial ? [evidence.serial] : [];
+      if (!known.cameras.some((c) => c.letter === suggestion.camera.value)) known.cameras.push({ letter: suggestion.camera.value, model: evidence.model, maker: null, serials });
     }
     const inside = walked.entries.filter((e) => card.folder === '' || e.path.startsWith(`${card.folder}/`));
     looked.push({
@@ -78,13 +79,14 @@ function troublesomeNames(paths: readonly string[]): string[] {
 }
 
 /** Model and date from the first clip that tells. At most three are read, for this runs while the person waits. */
-async function evidenceOf(card: RecognisedCard, at: string, job: Job): Promise<{ model: string | null; date: string | null }> {
-  const told: { model: string | null; date: string | null } = { model: null, date: null };
+async function evidenceOf(card: RecognisedCard, at: string, job: Job): Promise<{ model: string | null; serial: string | null; date: string | null }> {
+  const told: { model: string | null; serial: string | null; date: string | null } = { model: null, serial: null, date: null };
   for (const family of card.families.slice(0, 3)) {
     const onDisk = family.files.map((f) => ({ role: f.role, file: path.join(at, f.path), size: f.size, modified: f.modified }));
     const { statements } = await readStatements({ kind: family.kind, files: onDisk }, { zoneMinutes: job.zoneMinutes, stillsRate: job.intake.stillsRate });
     const facts = chooseFacts(statements);
     told.model ??= text(facts, 'model');
+    told.serial ??= text(facts, 'serial');
     const recorded = facts.get('recordedAt')?.chosen.value;
     if (recorded?.type === 'moment') told.date ??= recorded.moment.local.slice(0, 10);
     if (told.date) break;

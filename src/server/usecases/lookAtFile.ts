@@ -15,7 +15,7 @@ import { writeFilmstrip } from '../media/picture';
 import { asInput, FFMPEG } from '../media/tools';
 import type { Runtime } from '../runtime';
 import { theJob } from './job';
-import { readStatements } from './readClip';
+import { readStatements } from '../media/readFamily';
 import { rootById } from './roots';
 
 // What the person sees of a file before it is taken in. Nothing is stored but pictures, in the cache.

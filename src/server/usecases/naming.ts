@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto';
 import { readdir } from 'node:fs/promises';
 import path from 'node:path';
-import { chooseFacts, rateOf, startOf } from '../../core/facts/facts';
+import { factsOf, rateOf, startOf } from '../../core/facts/facts';
 import type { NamingClip } from '../../core/naming/render';
 import { renderNames } from '../../core/naming/render';
 import { type Plan, placeKey, type PlanClip, planNames, type PlanOptions, targetOf } from '../../core/plan/plan';
@@ -12,6 +12,7 @@ import { resolveIn } from '../files/paths';
 import type { Runtime } from '../runtime';
 import { clipsBeingCopied } from '../copy/offloads';
 import { theJob } from './job';
+import { contextsOf } from './readClip';
 import { isMovable, listRoots, type Root } from './roots';
 
 type FileRow = typeof files.$inferSelect;
@@ -29,13 +30,14 @@ export async function planNaming(runtime: Runtime, request: NamingRequest): Prom
   const [clipRows, cardRows, dayRows, fileRows, roots] = await Promise.all([
     runtime.db.select().from(clips), runtime.db.select().from(cards), runtime.db.select().from(days), runtime.db.select().from(files), listRoots(runtime),
   ]);
+  const contexts = await contextsOf(runtime, job);
   const cardOf = new Map(cardRows.map((c) => [c.id, c]));
   const dateOf = new Map(dayRows.map((d) => [d.number, d.date]));
   const familyOf = new Map<string, FileRow[]>();
   for (const f of fileRows) familyOf.set(f.clip, [...(familyOf.get(f.clip) ?? []), f]);
   const naming = clipRows.map((c): NamingClip => {
     const card = cardOf.get(c.card)!;
-    const facts = chooseFacts(c.statements);
+    const facts = factsOf(c.statements, contexts.get(c.card));
     const recorded = facts.get('recordedAt')?.chosen.value;
     return {
       id: c.id, job: job.code, day: card.day, date: dateOf.get(card.day) ?? null, camera: card.camera, card: card.id, rate: rateOf(facts), original: c.original,
@@ -135,4 +137,10 @@ export function proxyPlace(clip: { card: string; original: string }, original: {
   if (!named) return `not-named/${clip.card}/${clip.original}.mp4`;
   const { folder, stem } = splitPath(original.path);
   return path.posix.join(folder, `${stem}.mp4`);
+}/** A clip's name: its original's, without the number of a first segment or still; the camera's where it has no original. */
+export function clipName(original: { path: string | null; suffix: string | null } | undefined, cameraName: string): string {
+  const { stem } = splitPath(original?.path ?? cameraName);
+  return original?.suffix && stem.endsWith(original.suffix) ? stem.slice(0, -original.suffix.length) : stem;
 }
+
+

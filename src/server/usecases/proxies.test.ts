@@ -15,7 +15,7 @@ import { makeProxy } from '../media/proxy';
 import { FFMPEG, FFPROBE, keepFrames } from '../media/tools';
 import { type ClipSpec, makeClip, sizeOf } from '../testing/media';
 import { pairFactsOf, proxyFacts } from './provePairs';
-import { audioStreams } from './readClip';
+import { audioStreams } from '../media/readFamily';
 
 let dir: string;
 beforeAll(() => { dir = mkdtempSync(path.join(tmpdir(), 'shelf-proxies-')); });

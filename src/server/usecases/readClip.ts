@@ -1,118 +1,138 @@
-import { eq } from 'drizzle-orm';
-import path from 'node:path';
+import { and, count, eq, inArray, sql } from 'drizzle-orm';
+import { chooseFacts, commonRate, type FactContext, factsOf, text } from '../../core/facts/facts';
 import type { Statement } from '../../core/facts/catalogue';
-import { chooseFacts, text } from '../../core/facts/facts';
-import { pictureStream, type ProbeOutput, statementsFromProbe } from '../../core/facts/probe';
-import { statementsFromSidecar } from '../../core/facts/sidecar';
-import type { ClipKind, FileRole } from '../../core/cards/shape';
-import { cameras, cards, clips, files } from '../db/schema';
-import { isCode, messageOf, Unreadable } from '../errors';
+import { showFacts } from '../../core/facts/table';
+import { formatRate, parseRate } from '../../core/timecode/rate';
+import { cameras, cards, clips, clocks, files, jobs, work } from '../db/schema';
 import { resolveIn } from '../files/paths';
-import { probe, readSidecar, sniff } from '../media/probe';
-import { parseXml } from '../media/xml';
 import type { WorkContext } from '../jobs/queue';
+import { type ClipOnDisk, type FileOnDisk, READER, type Reading, readFirst, readRest } from '../media/readFamily';
 import type { Runtime } from '../runtime';
-import { theJob } from './job';
+import { type Job, theJob } from './job';
+import { writeLog } from './log';
 import { provePairsOf } from './provePairs';
 import { listRoots } from './roots';
 
-export interface FileOnDisk { role: FileRole; file: string; size: number; modified: number }
+type ClipRow = typeof clips.$inferSelect;
+type FileRow = typeof files.$inferSelect;
 
-/** A clip on disk as it is read: its kind, and every file of its family. */
-export interface ClipOnDisk { kind: ClipKind; files: readonly FileOnDisk[] }
+/** What a family's files were when they were read, in one line: changes whenever one of them does, not when they are named. */
+export const stateOf = (family: readonly { role: string; size: number; modified: number }[]): string =>
+  `${READER}:${family.filter((f) => f.role !== 'proxy').map((f) => `${f.role[0]}${f.size}@${Math.round(f.modified)}`).sort().join(',')}`;
 
-/** Everything a clip's family says about it, without a database. `fault` where the original itself cannot be read. */
-export async function readStatements(clip: ClipOnDisk, options: { zoneMinutes: number; stillsRate: number }): Promise<{ statements: Statement[]; audio: number[]; fault: string | null }> {
-  const { zoneMinutes } = options;
-  const statements: Statement[] = [];
-  let audio: number[] = [];
-  let fault: string | null = null;
-  const original = clip.files.find((f) => f.role === 'original');
-  try {
-    if (original) {
-      const read = await readOriginal(clip, original, options);
-      statements.push(...read.statements);
-      audio = read.audio;
-    }
-  } catch (e) {
-    fault = isCode(e, 'ENOENT') ? `${path.basename(original!.file)} is not there any more` : messageOf(e);
-  }
-  for (const f of clip.files.filter((x) => x.role === 'sidecar' && /\.xml$/i.test(x.file))) {
-    // A sidecar that cannot be read takes nothing from the clip: its facts are simply not there.
-    const node = await readSidecar(f.file, f.size).then(parseXml).catch(() => null);
-    if (node) statements.push(...statementsFromSidecar(node, zoneMinutes));
-  }
-  return { statements, audio, fault };
+async function onDisk(runtime: Runtime, row: ClipRow, family: readonly FileRow[]): Promise<ClipOnDisk> {
+  const roots = new Map((await listRoots(runtime)).map((r) => [r.id, r]));
+  const list = await Promise.all(family.map(async (f): Promise<FileOnDisk> => ({ role: f.role, file: await resolveIn(roots.get(f.root)!, f.path), size: f.size, modified: f.modified })));
+  const original = family.find((f) => f.role === 'original');
+  return { kind: row.kind, files: list, ...(original?.takenPath ? { cameraPath: original.takenPath } : {}) };
 }
 
-async function readOriginal(clip: ClipOnDisk, original: FileOnDisk, options: { zoneMinutes: number; stillsRate: number }): Promise<{ statements: Statement[]; audio: number[] }> {
-  const name = path.basename(original.file);
-  const modified = new Date(original.modified);
-  const unreadable = (why: string) => new Unreadable(`${name} ${why}`, { file: original.file });
-  if (clip.kind === 'still' && /\.(?:dng|raw)$/i.test(name)) return { statements: [atFileTime(modified, options.zoneMinutes)], audio: [] };
-  const wrong = clip.kind === 'video' ? await sniff(original.file, original.size) : null;
-  if (wrong) throw unreadable(wrong.fault);
-  const output = await probe(original.file);
-  const said = statementsFromProbe(output, { zoneMinutes: options.zoneMinutes, modified });
-  if (clip.kind === 'sound') {
-    if (audioStreams(output).length === 0) throw unreadable('holds no sound');
-    return { statements: said, audio: audioStreams(output) };
-  }
-  if (!pictureStream(output)) throw unreadable('holds no picture');
-  if (clip.kind === 'still' || clip.kind === 'stills') {
-    const rest: Statement[] = clip.kind === 'still' ? [] : [
-      { field: 'rate', value: { type: 'rate', rate: { num: options.stillsRate, den: 1 } }, source: 'person' },
-      { field: 'frames', value: { type: 'count', count: clip.files.filter((f) => f.role === 'original' || f.role === 'still').length }, source: 'container' },
-    ];
-    // A picture has no length of its own; what its reader takes for one is left out.
-    return { statements: [...said.filter((s) => !['rate', 'frames', 'baseRate', 'start', 'recordedAt'].includes(s.field)), atFileTime(modified, options.zoneMinutes), ...rest], audio: [] };
-  }
-  const audio = audioStreams(output);
-  let frames = 0;
-  for (const f of clip.files.filter((x) => x.role === 'segment')) {
-    const cut = await sniff(f.file, f.size);
-    if (cut) throw unreadable(`goes on in ${path.basename(f.file)}, which ${cut.fault}`);
-    const further = statementsFromProbe(await probe(f.file), { zoneMinutes: options.zoneMinutes }).find((s) => s.field === 'frames')?.value;
-    frames += further?.type === 'count' ? further.count : 0;
-  }
-  for (const f of clip.files.filter((x) => x.role === 'sound')) audio.push(...audioStreams(await probe(f.file)));
-  return { audio, statements: said.map((s): Statement =>
-    (s.field === 'frames' && s.value.type === 'count' ? { ...s, value: { type: 'count', count: s.value.count + frames } }
-      : s.field === 'channels' ? { ...s, value: { type: 'count', count: audio.reduce((n, c) => n + c, 0) } } : s)) };
-}
+const optionsOf = (job: Job) => ({ zoneMinutes: job.zoneMinutes, stillsRate: job.intake.stillsRate, jobRate: job.rate });
 
-const atFileTime = (modified: Date, zoneMinutes: number): Statement => ({
-  field: 'recordedAt', source: 'fileTime', value: { type: 'moment', moment: { local: new Date(modified.getTime() + zoneMinutes * 60_000).toISOString().slice(0, 19), offset: zoneMinutes } },
-});
-
-export const audioStreams = (p: ProbeOutput): number[] => p.streams.filter((s) => s.codec_type === 'audio').map((s) => s.channels ?? 0);
-
-/** Reads a clip's facts, adopts its camera-made proxy, and asks for its filmstrip. */
+/** The first pass over a clip: what it says in this process. The second follows by itself where there is more to ask. */
 export async function readClip(runtime: Runtime, { clip }: Pick<WorkContext, 'clip'>): Promise<void> {
   const job = await theJob(runtime);
-  const [before] = await runtime.db.select({ kind: clips.kind, statements: clips.statements, card: clips.card }).from(clips).where(eq(clips.id, clip));
-  if (!before) return;
-  const rows = await runtime.db.select().from(files).where(eq(files.clip, clip));
-  const roots = new Map((await listRoots(runtime)).map((r) => [r.id, r]));
-  const family = await Promise.all(rows.map(async (row): Promise<FileOnDisk> => ({
-    role: row.role, file: await resolveIn(roots.get(row.root)!, row.path), size: row.size, modified: row.modified,
-  })));
-  const { statements, audio, fault } = await readStatements({ kind: before.kind, files: family }, { zoneMinutes: job.zoneMinutes, stillsRate: job.intake.stillsRate });
-  // What the person said stays: it is no reading.
-  const kept = before.statements.filter((s) => s.source === 'person' && !statements.some((n) => n.field === s.field && n.source === 'person'));
-  await runtime.db.update(clips).set({ statements: [...statements, ...kept], audio, fault, state: fault === null ? 'read' : 'unreadable' }).where(eq(clips.id, clip));
-  const model = text(chooseFacts(statements), 'model');
-  if (model) await rememberModel(runtime, before.card, model);
-  if (fault === null) {
-    await provePairsOf(runtime, clip);
-    if (before.kind !== 'sound') await runtime.queue.add('filmstrip', [clip]);
-  }
+  const [row] = await runtime.db.select().from(clips).where(eq(clips.id, clip));
+  if (!row) return;
+  const family = await runtime.db.select().from(files).where(eq(files.clip, clip));
+  const reading = await readFirst(await onDisk(runtime, row, family), optionsOf(job));
+  const more = reading.fault === null && (reading.rest.probe || reading.rest.tags);
+  await store(runtime, job, row, family, reading, { finished: !more });
+  if (more) await runtime.queue.add('rest', [clip]);
+  if (reading.fault === null && !reading.rest.probe) await afterReading(runtime, row);
+  if (!more) await settleRate(runtime, job);
 }
 
-/** A camera whose model nobody has said is the model its clips state. */
-async function rememberModel(runtime: Runtime, cardId: string, model: string): Promise<void> {
-  const [row] = await runtime.db.select({ letter: cameras.letter, model: cameras.model }).from(cards).innerJoin(cameras, eq(cards.camera, cameras.letter)).where(eq(cards.id, cardId));
-  if (!row || row.model !== null) return;
-  await runtime.db.update(cameras).set({ model }).where(eq(cameras.letter, row.letter));
+/** The second pass over a clip: ffprobe and ExifTool, for what the first could not read of its kind. */
+export async function readClipRest(runtime: Runtime, { clip }: Pick<WorkContext, 'clip'>): Promise<void> {
+  const job = await theJob(runtime);
+  const [row] = await runtime.db.select().from(clips).where(eq(clips.id, clip));
+  if (!row) return;
+  const family = await runtime.db.select().from(files).where(eq(files.clip, clip));
+  const disk = await onDisk(runtime, row, family);
+  // The first pass costs a millisecond: reading it again is simpler than keeping what it wanted asked.
+  const first = await readFirst(disk, optionsOf(job));
+  const reading = await readRest(disk, optionsOf(job), first);
+  await store(runtime, job, row, family, reading, { finished: true });
+  if (reading.fault === null && (first.rest.probe || row.state !== 'read')) await afterReading(runtime, row);
+  await settleRate(runtime, job);
+}
+
+/** Keeps what was read. A clip that ffprobe has still to be asked about is neither read nor unreadable yet. */
+async function store(runtime: Runtime, job: Job, row: ClipRow, family: readonly FileRow[], reading: Reading, { finished }: { finished: boolean }): Promise<void> {
+  // What the person said stays: it is no reading.
+  const kept = row.statements.filter((s) => s.source === 'person' && !reading.statements.some((n) => n.field === s.field && n.source === 'person'));
+  const statements = [...reading.statements, ...kept];
+  const state = reading.fault !== null ? 'unreadable' as const : finished || !reading.rest.probe ? 'read' as const : 'waiting' as const;
+  const context = (await contextsOf(runtime, job)).get(row.card) ?? {};
+  await runtime.db.update(clips).set({
+    statements, audio: reading.audio, fault: reading.fault, notes: reading.notes, state, shown: showFacts(factsOf(statements, context)),
+    readAs: finished ? stateOf(family) : null,
+  }).where(eq(clips.id, row.id));
+  if (state === 'read') await rememberCamera(runtime, row.card, statements);
+}
+
+async function afterReading(runtime: Runtime, row: ClipRow): Promise<void> {
+  await provePairsOf(runtime, row.id);
+  if (row.kind !== 'sound') await runtime.queue.add('filmstrip', [row.id]);
+}
+
+/** What the job knows beside each card's clips: trust, its camera's clock on its day, the rate of the edit. */
+export async function contextsOf(runtime: Pick<Runtime, 'db'>, job: Job | null): Promise<Map<string, FactContext>> {
+  const wrong = await runtime.db.select().from(clocks);
+  const rows = await runtime.db.select({ id: cards.id, camera: cards.camera, day: cards.day }).from(cards);
+  return new Map(rows.map((c) => [c.id, {
+    trust: job?.trust ?? {}, jobRate: job?.rate ?? null, clockSeconds: wrong.find((w) => w.camera === c.camera && w.fromDay <= c.day && w.toDay >= c.day)?.seconds ?? 0,
+  }]));
+}
+
+/** Works the table's facts out anew, for all clips or those named: after a clock or an order of trust changed. */
+export async function showAgain(runtime: Runtime, only?: readonly string[]): Promise<void> {
+  const job = await theJob(runtime);
+  const ids = only ?? (await runtime.db.select({ id: clips.id }).from(clips)).map((c) => c.id);
+  const contexts = await contextsOf(runtime, job);
+  for (let i = 0; i < ids.length; i += 200) {
+    const some = ids.slice(i, i + 200);
+    const rows = await runtime.db.select().from(clips).where(inArray(clips.id, some));
+    await runtime.db.transaction(async (tx) => {
+      for (const row of rows) await tx.update(clips).set({ shown: showFacts(factsOf(row.statements, contexts.get(row.card))) }).where(eq(clips.id, row.id));
+    });
+    await new Promise((r) => setImmediate(r));
+  }
+  runtime.events.changed('clips', 'cards');
+}
+
+/**
+ * Takes the rate most clips have for the job's, where nobody said and nothing is being read any more. It is said in the
+ * logbook and can be changed.
+ */
+async function settleRate(runtime: Runtime, job: Job): Promise<void> {
+  if (job.rate !== null) return;
+  const [open] = await runtime.db.select({ n: count() }).from(work).where(and(inArray(work.kind, ['read', 'rest']), inArray(work.state, ['queued', 'running'])));
+  // This very piece of work is still counted.
+  if ((open?.n ?? 0) > 1) return;
+  const rows = await runtime.db.select({ words: sql<string | null>`${clips.shown}->'rate'->>0` }).from(clips).where(eq(clips.kind, 'video'));
+  const rate = commonRate(rows.flatMap((r) => (r.words ? (parseRate(r.words.replace(/ fps$/, '')) ?? []) : [])));
+  if (!rate) return;
+  await runtime.db.update(jobs).set({ rate }).where(eq(jobs.id, job.id));
+  await writeLog(runtime, 'facts', `Took ${formatRate(rate)} fps for the rate of the edit: most clips have it, or a whole multiple`);
+  runtime.events.changed('job', 'log');
+  await showAgain(runtime);
+}
+
+/** What a card's clips say of its camera is remembered with the letter that was confirmed for it, as far as nobody said otherwise. */
+async function rememberCamera(runtime: Runtime, cardId: string, statements: readonly Statement[]): Promise<void> {
+  const facts = chooseFacts(statements.filter((s) => s.field === 'model' || s.field === 'maker' || s.field === 'serial'));
+  const [model, maker, serial] = [text(facts, 'model'), text(facts, 'maker'), text(facts, 'serial')];
+  if (!model && !serial) return;
+  const [row] = await runtime.db.select({ letter: cameras.letter, model: cameras.model, maker: cameras.maker, serials: cameras.serials })
+    .from(cards).innerJoin(cameras, eq(cards.camera, cameras.letter)).where(eq(cards.id, cardId));
+  if (!row) return;
+  const change = {
+    ...(row.model === null && model ? { model } : {}), ...(row.maker === null && maker ? { maker } : {}),
+    ...(serial && !row.serials.includes(serial) ? { serials: [...row.serials, serial].slice(-50) } : {}),
+  };
+  if (Object.keys(change).length === 0) return;
+  await runtime.db.update(cameras).set(change).where(eq(cameras.letter, row.letter));
   runtime.events.changed('job');
 }

@@ -11,7 +11,7 @@ import { walk, type Walked } from '../files/walk';
 import { sniff } from '../media/probe';
 import type { Runtime } from '../runtime';
 import { theJob } from './job';
-import { readStatements } from './readClip';
+import { readStatements } from '../media/readFamily';
 import { rootById, type Root } from './roots';
 
 export const join = (...parts: string[]): string => parts.filter((p) => p !== '').join('/');

@@ -13,6 +13,7 @@ export type Root = typeof roots.$inferSelect;
 const FIRST: readonly { id: string; kind: RootKind; name: string; folder: string }[] = [
   { id: 'shelf', kind: 'shelf', name: 'Shelf', folder: 'shelf' },
   { id: 'proxies', kind: 'proxies', name: 'Proxies', folder: 'proxies' },
+  { id: 'handover', kind: 'handover', name: 'Handover', folder: 'handover' },
 ];
 
 /** Makes the roots a new data folder starts with, inside it. */

@@ -1,18 +1,23 @@
-import { asc, count as drizzleCount, desc, eq, inArray } from 'drizzle-orm';
-import { counterGaps } from '../../core/cards/counter';
-import { isMoving } from '../../core/cards/shape';
-import { fieldOf, SOURCE_WORDS } from '../../core/facts/catalogue';
-import { chooseFacts, contradicts, count, findings, formatValue, rateOf, startOf, text } from '../../core/facts/facts';
+import { and, asc, count as drizzleCount, desc, eq, inArray, isNotNull, sql } from 'drizzle-orm';
+import { counterGaps, counterTurns } from '../../core/cards/counter';
+import { dateOf, spanWords } from '../../core/facts/clocks';
+import type { ClocksView } from '../../core/facts/shapes';
+import { isMoving, isRecording } from '../../core/cards/shape';
+import { fieldOf, formatValue, SOURCE_WORDS } from '../../core/facts/catalogue';
+import { contradicts, count, type FactContext, type Facts, factsOf, findings, momentOf, rateOf, startOf, text } from '../../core/facts/facts';
 import { pairReason } from '../../core/pairing/prove';
 import { browserPlays, estimate, LIGHT, needsProxy } from '../../core/recipes/recipe';
 import { formatRate, fps } from '../../core/timecode/rate';
 import { endOf, formatTimecode, seconds } from '../../core/timecode/timecode';
 import type { CardView, ClipDetail, ClipView, LogEntry, PairView, PlanDetail, ProxiesView, Rolling, WallView, WorkView } from '../../core/shapes';
-import { cards, clips, files, log, pairs, plans, steps, work } from '../db/schema';
+import { cards, clips, days, files, log, pairs, plans, steps, work } from '../db/schema';
 import { NotFound } from '../errors';
 import type { Runtime } from '../runtime';
 import { stepsOf, toStep, undoablePlans } from './applyPlan';
-import { splitPath } from './naming';
+import { openSuspicions } from './clocks';
+import { findJob } from './job';
+import { clipName, splitPath } from './naming';
+import { contextsOf } from './readClip';
 import { listRoots } from './roots';
 import { safeCopyCounts } from './safeCopies';
 
@@ -21,7 +26,10 @@ type FileRow = typeof files.$inferSelect;
 type PairRow = typeof pairs.$inferSelect;
 type CardRow = typeof cards.$inferSelect;
 
-interface Everything { clips: ClipRow[]; families: Map<string, FileRow[]>; pairs: Map<string, PairRow>; cards: Map<string, CardRow> }
+interface Everything {
+  clips: ClipRow[]; families: Map<string, FileRow[]>; pairs: Map<string, PairRow>; cards: Map<string, CardRow>; contexts: Map<string, FactContext>;
+  dates: Map<number, string | null>; dayStart: number; twins: Map<string, FileRow[]>;
+}
 
 async function everything(runtime: Runtime, card?: string): Promise<Everything> {
   const clipRows = await runtime.db.select().from(clips).where(card ? eq(clips.card, card) : undefined);
@@ -34,11 +42,21 @@ async function everything(runtime: Runtime, card?: string): Promise<Everything> 
     if (family) family.push(f);
     else families.set(f.clip, [f]);
   }
+  const job = await findJob(runtime);
   return {
-    clips: clipRows, families,
+    clips: clipRows, families, dayStart: job?.dayStart ?? 0, dates: new Map((await runtime.db.select().from(days)).map((d) => [d.number, d.date])), twins: await twinsOf(runtime),
     pairs: new Map((await runtime.db.select().from(pairs)).map((p) => [p.file, p])),
     cards: new Map((await runtime.db.select().from(cards)).map((c) => [c.id, c])),
+    contexts: await contextsOf(runtime, job),
   };
+}
+
+/** Originals whose contents stand in the job more than once, by their fingerprint. */
+async function twinsOf(runtime: Runtime): Promise<Map<string, FileRow[]>> {
+  const again = runtime.db.select({ sample: files.sample }).from(files).where(and(eq(files.role, 'original'), isNotNull(files.sample))).groupBy(files.sample).having(sql`count(*) > 1`);
+  const twins = new Map<string, FileRow[]>();
+  for (const f of await runtime.db.select().from(files).where(and(eq(files.role, 'original'), inArray(files.sample, again)))) twins.set(f.sample!, [...(twins.get(f.sample!) ?? []), f]);
+  return twins;
 }
 
 const PAIR_RANK = { proven: 0, unproven: 1, mismatched: 2 } as const;
@@ -52,39 +70,39 @@ function pairOf(all: Everything, family: readonly FileRow[]): PairView {
   return { state: best.pair?.state ?? 'unproven', checks: best.pair?.checks ?? [], file: best.file.id, made: best.file.role === 'proxy' };
 }
 
-/** A clip's name: its original's, without the number of a first segment or still. */
-const nameOf = (row: ClipRow, original: FileRow | undefined): string => {
-  const { stem } = splitPath(original?.path ?? row.original);
-  return original && original.suffix !== '' && stem.endsWith(original.suffix) ? stem.slice(0, -original.suffix.length) : stem;
-};
-
 function clipView(all: Everything, row: ClipRow): ClipView {
   const family = all.families.get(row.id) ?? [];
   const original = family.find((f) => f.role === 'original');
   const card = all.cards.get(row.card)!;
-  const facts = chooseFacts(row.statements);
+  const context = all.contexts.get(row.card) ?? {};
+  const facts = factsOf(row.statements, context);
   const [rate, frames, start] = [rateOf(facts), count(facts, 'frames'), startOf(facts)];
   const pair = pairOf(all, family);
   const recorded = facts.get('recordedAt')?.chosen.value;
   const problems: ClipView['problems'] = [];
   if (row.fault !== null) problems.push({ level: 'stop', text: row.fault });
-  else if (row.state === 'read') problems.push(...findings(facts).map((f) => ({ level: 'look' as const, text: f.text })));
+  else if (row.state === 'read') problems.push(...findings(facts, context).map((f) => ({ level: 'look' as const, text: f.text })), ...row.notes.map((text) => ({ level: 'look' as const, text })));
   if (pair.state === 'mismatched') problems.push({ level: 'stop', text: `The proxy does not match. ${pairReason(pair.checks)}` });
   if (pair.state === 'unproven') problems.push({ level: 'look', text: `The pair is not proven. ${pairReason(pair.checks) || 'It has not been checked.'}` });
+  const date = all.dates.get(card.day) ?? null;
+  const recordedOn = momentOf(facts);
+  if (date && recordedOn && dateOf(recordedOn, all.dayStart) !== date) problems.push({ level: 'look', text: `Recorded on ${dateOf(recordedOn, all.dayStart)}, but ${row.card} is of day ${card.day}, ${date}.` });
+  const twin = original?.sample ? all.twins.get(original.sample)?.find((f) => f.clip !== row.id) : undefined;
+  if (twin) problems.push({ level: 'look', text: `The same recording stands in the job twice: also as ${splitPath(twin.path).stem}.` });
   const [width, height] = [count(facts, 'width'), count(facts, 'height')];
   const picture = width && height ? `${width}×${height} · ${[text(facts, 'chroma'), count(facts, 'bitDepth') ? `${count(facts, 'bitDepth')} bit` : null].filter(Boolean).join(' · ')}` : null;
   return {
-    id: row.id, card: row.card, camera: card.camera, day: card.day, name: nameOf(row, original), original: row.original, kind: row.kind,
+    id: row.id, card: row.card, camera: card.camera, day: card.day, name: clipName(original, row.original), original: row.original, kind: row.kind,
     named: original !== undefined && (original.path !== original.takenPath || original.root !== original.takenRoot),
     state: row.state, fault: row.fault, filmstrip: row.filmstrip, rate, frames, seconds: rate && frames !== null ? seconds(frames, rate) : soundSeconds(facts),
     start: start ? formatTimecode(start) : null, end: start && frames !== null ? formatTimecode(endOf(start, frames)) : null,
     recordedAt: recorded?.type === 'moment' ? recorded.moment.local : null, codec: text(facts, 'codec'), picture, width, height, channels: count(facts, 'channels'),
-    bytes: family.filter((f) => f.role === 'original' || f.role === 'segment' || f.role === 'still' || f.role === 'sound').reduce((n, f) => n + f.size, 0), files: family.length, pair, problems,
+    bytes: family.filter((f) => isRecording(f.role)).reduce((n, f) => n + f.size, 0), files: family.length, pair, problems,
     playable: browserPlays({ container: text(facts, 'container'), codec: text(facts, 'codec'), chroma: text(facts, 'chroma'), bitDepth: count(facts, 'bitDepth'), audioCodec: text(facts, 'audioCodec') }),
   };
 }
 
-const soundSeconds = (facts: ReturnType<typeof chooseFacts>): number | null => {
+const soundSeconds = (facts: Facts): number | null => {
   const [samples, rate] = [count(facts, 'samples'), count(facts, 'sampleRate')];
   return samples !== null && rate ? samples / rate : null;
 };
@@ -111,7 +129,7 @@ export async function clipDetail(runtime: Runtime, id: string): Promise<ClipDeta
   const show = (v: Parameters<typeof formatValue>[0], field: string) => formatValue(v, field as Parameters<typeof formatValue>[1]);
   return {
     ...clipView(all, row),
-    facts: [...chooseFacts(row.statements)].map(([field, { chosen, others }]) => ({
+    facts: [...factsOf(row.statements, all.contexts.get(row.card))].map(([field, { chosen, others }]) => ({
       field, group: fieldOf(field).group, term: fieldOf(field).term, value: show(chosen.value, field), source: SOURCE_WORDS[chosen.source],
       others: others.map((o) => ({ value: show(o.value, field), source: SOURCE_WORDS[o.source], contradicts: contradicts(field, chosen, o) }))
         .filter((o) => o.value !== show(chosen.value, field)),
@@ -126,8 +144,10 @@ export async function clipDetail(runtime: Runtime, id: string): Promise<ClipDeta
 const numbersOf = (all: Everything, v: ClipView): string[] => (v.kind === 'stills' ? [] : (all.families.get(v.id) ?? [])
   .filter((f) => f.role === 'original' || f.role === 'segment').map((f) => (/^_\d$/.test(f.suffix) && f.takenPath ? splitPath(f.takenPath).stem : v.original)));
 
-function cardView(all: Everything, row: CardRow, views: readonly ClipView[], safe: number): CardView {
-  const gaps = counterGaps(views.flatMap((v) => numbersOf(all, v)));
+function cardView(all: Everything, row: CardRow, views: readonly ClipView[], safe: number, suspicions: ClocksView['suspicions']): CardView {
+  const gaps = counterGaps(views.flatMap((v) => numbersOf(all, v))).map((g) => (g.count === 1 ? `${g.from} is missing after ${g.after}` : `${g.from} to ${g.to} are missing after ${g.after}`));
+  const clocks = suspicions.filter((s) => s.camera === row.camera && s.fromDay <= row.day && s.toDay >= row.day).map((s) => `the clock looks ${spanWords(s.seconds)} ${s.seconds > 0 ? 'slow' : 'fast'}: see Facts, Clocks`);
+  const oddities = [...clocks, ...gaps, ...counterTurns(views.filter((v) => v.kind !== 'stills').map((v) => ({ name: v.original, recordedAt: v.recordedAt })))];
   return {
     id: row.id, camera: row.camera, day: row.day, shape: row.shape, folder: row.folder, takenAt: row.takenAt.toISOString(), clips: views.length,
     seconds: views.reduce((n, v) => n + (v.seconds ?? 0), 0), bytes: views.reduce((n, v) => n + v.bytes, 0), safe,
@@ -136,9 +156,9 @@ function cardView(all: Everything, row: CardRow, views: readonly ClipView[], saf
       proxied: views.filter((v) => v.pair.state !== 'missing' || !isMoving(v.kind)).length, paired: views.filter((v) => v.pair.state === 'proven' || !isMoving(v.kind)).length,
     },
     stop: views.filter((v) => v.problems.some((p) => p.level === 'stop')).length,
-    look: views.filter((v) => v.problems.length > 0 && v.problems.every((p) => p.level === 'look')).length + gaps.length,
+    look: views.filter((v) => v.problems.length > 0 && v.problems.every((p) => p.level === 'look')).length + oddities.length,
     aside: row.aside.length,
-    gaps: gaps.map((g) => (g.count === 1 ? `${g.from} is missing after ${g.after}` : `${g.from} to ${g.to} are missing after ${g.after}`)),
+    oddities,
   };
 }
 
@@ -151,19 +171,20 @@ export async function wallView(runtime: Runtime): Promise<WallView> {
     byCard.set(row.card, list);
   }
   const safe = await safeCopyCounts(runtime);
+  const suspicions = await openSuspicions(runtime);
   const rolling: Rolling[] = [...byCard.values()].flat().flatMap((v) => {
     if (!v.recordedAt || v.seconds === null) return [];
     const [h, m, s] = v.recordedAt.slice(11).split(':').map(Number) as [number, number, number];
     const from = h * 3600 + m * 60 + s;
     return [{ clip: v.id, name: v.name, camera: v.camera, day: v.day, from, to: from + v.seconds }];
   });
-  return { cards: [...all.cards.values()].sort((a, b) => a.id.localeCompare(b.id, 'en', { numeric: true })).map((c) => cardView(all, c, byCard.get(c.id) ?? [], safe.get(c.id) ?? 0)), rolling };
+  return { cards: [...all.cards.values()].sort((a, b) => a.id.localeCompare(b.id, 'en', { numeric: true })).map((c) => cardView(all, c, byCard.get(c.id) ?? [], safe.get(c.id) ?? 0, suspicions)), rolling };
 }
 
 export async function cardDetail(runtime: Runtime, id: string): Promise<CardView & { asideFiles: CardRow['aside']; views: ClipView[] }> {
   const views = await clipViews(runtime, id);
   const [row] = await runtime.db.select().from(cards).where(eq(cards.id, id));
-  return { ...cardView(await everything(runtime, id), row!, views, (await safeCopyCounts(runtime)).get(id) ?? 0), asideFiles: row!.aside, views };
+  return { ...cardView(await everything(runtime, id), row!, views, (await safeCopyCounts(runtime)).get(id) ?? 0, await openSuspicions(runtime)), asideFiles: row!.aside, views };
 }
 
 /** Times real time of the last proxies, or a guess before the first. */

@@ -109,7 +109,7 @@ export function CardScreen({ id, problemsOnly, clip }: { id: string; problemsOnl
             <ToggleButton value="spines" sx={{ py: 0.25 }}>Spines</ToggleButton><ToggleButton value="table" sx={{ py: 0.25 }}>Table</ToggleButton>
           </ToggleButtonGroup>
         </header>
-        {only && card.data.gaps.length > 0 && <ul className={styles.gaps}>{card.data.gaps.map((g) => <li key={g}><Tag tone="look">counter</Tag> {g}</li>)}</ul>}
+        {only && card.data.oddities.length > 0 && <ul className={styles.gaps}>{card.data.oddities.map((g) => <li key={g}><Tag tone="look">card</Tag> {g}</li>)}</ul>}
         <div className={styles.clips}>
           {clips.length === 0 ? <Empty title={only ? 'No clip here needs a look' : 'This card holds no clips'} />
             : view === 'spines' ? <Spines clips={clips} chosen={chosen} focus={focus} choose={choose} />

@@ -10,6 +10,8 @@ import { PairMark } from '../shared/PairMark';
 import { Tag } from '../shared/Tag';
 
 const FIGURES = 'cell-figures';
+/** The grid shows no more rows at once; beyond that it has pages. */
+const PAGE = 100;
 
 const COLUMNS: GridColDef<ClipView>[] = [
   { field: 'name', headerName: 'Name', width: 184, cellClassName: FIGURES },
@@ -35,7 +37,7 @@ interface Props { clips: readonly ClipView[]; chosen: ReadonlySet<string>; setCh
 export function ClipTable({ clips, chosen, setChosen }: Props) {
   const model: GridRowSelectionModel = { type: 'include', ids: new Set(chosen) };
   return (
-    <DataGrid rows={clips} columns={COLUMNS} density="compact" checkboxSelection hideFooter rowSelectionModel={model} aria-label="Clips"
+    <DataGrid rows={clips} columns={COLUMNS} density="compact" checkboxSelection hideFooter={clips.length <= PAGE} pageSizeOptions={[PAGE]} initialState={{ pagination: { paginationModel: { pageSize: PAGE } } }} rowSelectionModel={model} aria-label="Clips"
       onRowSelectionModelChange={(m) => setChosen(m.type === 'include' ? [...m.ids].map(String) : clips.map((c) => c.id).filter((id) => !m.ids.has(id)), null)}
       onRowClick={({ id }) => setChosen([String(id)], String(id))}
       sx={{ border: 0, bgcolor: 'var(--paper)', [`& .${FIGURES}`]: { fontFamily: FIGURE_FACE, fontSize: 12.5, fontVariantLigatures: 'none' }, '--DataGrid-t-header-background-base': 'var(--label)' }} />

@@ -1,5 +1,5 @@
 'use client';
-import { FieldGroup } from '../../core/facts/catalogue';
+import { FieldGroup, GROUP_WORDS } from '../../core/facts/catalogue';
 import { isMoving, KIND_WORDS, ROLE_WORDS } from '../../core/cards/shape';
 import { CHECK_WORDS } from '../../core/pairing/prove';
 import type { ClipView } from '../../core/shapes';
@@ -10,7 +10,6 @@ import { useClip } from '../shared/queries';
 import styles from './drawer.module.css';
 import { Viewer } from './Viewer';
 
-const GROUP_WORDS: Record<FieldGroup, string> = { clip: 'Clip', timecode: 'Timecode', picture: 'Picture', colour: 'Colour', sound: 'Sound', camera: 'Camera' };
 
 /** One clip: viewer, what is to look at, facts with their sources, family, history. */
 export function Drawer({ clip, others }: { clip: ClipView; others: number }) {

@@ -12,6 +12,7 @@ import { server } from '../client';
 import { formatBytes, plural } from '../shared/format';
 import { ErrorNotice } from '../shared/Notice';
 import { useJob } from '../shared/queries';
+import { ExtractDialog } from '../facts/ExtractDialog';
 import { CheckFolder } from './CheckFolder';
 import styles from './intake.module.css';
 
@@ -24,6 +25,7 @@ export function FolderPicker({ root, path, go, looking }: Props) {
   const folder = useQuery({ queryKey: ['folder', at, path], queryFn: () => server.folder(at!, path), enabled: at !== null, retry: false, staleTime: 0 });
   const [adding, setAdding] = useState(false);
   const [checking, setChecking] = useState(false);
+  const [extracting, setExtracting] = useState(false);
   if (at === null) return null;
   const here = roots.find((r) => r.id === at);
   const parts = path === '' ? [] : path.split('/');
@@ -37,6 +39,7 @@ export function FolderPicker({ root, path, go, looking }: Props) {
         <Button size="small" onClick={() => setAdding(!adding)} aria-expanded={adding}>Add a root …</Button>
         <Button size="small" onClick={() => setChecking(true)}>Check this folder …</Button>
       </div>
+      {extracting && <ExtractDialog close={() => setExtracting(false)} choices={[{ from: { kind: 'folder', root: at, path }, words: `the folder ${parts.at(-1) ?? here?.name ?? ''}` }]} />}
       {adding && <AddRoot done={(id) => { setAdding(false); if (id !== null) go(id, ''); }} />}
       <Breadcrumbs aria-label="Where you are" sx={{ fontSize: 14 }} maxItems={5}>
         <Link component="button" onClick={() => go(at, '')} underline="hover">{here?.name ?? at}</Link>
@@ -49,6 +52,8 @@ export function FolderPicker({ root, path, go, looking }: Props) {
               <strong>{parts.at(-1) ?? here?.name}</strong>
               <div className="soft">{folder.data.footage === 0 ? 'no footage in it' : `${plural(folder.data.footage, 'footage file')} · ${formatBytes(folder.data.bytes)}`}</div>
             </div>
+            <span style={{ flex: 1 }} />
+            <Button disabled={folder.data.footage === 0} onClick={() => setExtracting(true)}>Extract facts …</Button>
             <Button variant="contained" disabled={looking || folder.data.footage === 0} onClick={() => go(at, path, true)}>Look in this folder</Button>
           </div>
           <ul className={styles.folders}>

@@ -10,7 +10,7 @@ import { useLog } from '../shared/queries';
 import { Tag } from '../shared/Tag';
 import styles from './logbook.module.css';
 
-const KIND_WORDS: Record<LogKind, string> = { job: 'Job', copy: 'Copied', check: 'Checked', takeIn: 'Taken in', name: 'Named', undo: 'Taken back', proxy: 'Proxy', pair: 'Pair', recovery: 'Recovery', root: 'Root' };
+const KIND_WORDS: Record<LogKind, string> = { job: 'Job', copy: 'Copied', check: 'Checked', takeIn: 'Taken in', name: 'Named', undo: 'Taken back', proxy: 'Proxy', pair: 'Pair', recovery: 'Recovery', root: 'Root', facts: 'Facts' };
 
 /** Every change, newest first, each with the way back while there is one. */
 export function Logbook() {

@@ -29,7 +29,7 @@ export const useRunning = (): Running | null => useQuery<Running | null>({ query
 export const useCopying = (): OffloadProgress[] => useQuery<OffloadProgress[]>({ queryKey: ['copying'], queryFn: () => [], staleTime: Infinity }).data ?? [];
 
 const TOUCHED: Record<string, string[]> = {
-  job: ['job'], cards: ['wall', 'card', 'job'], clips: ['wall', 'card', 'clip', 'proxies', 'names'], work: ['work', 'proxies'], log: ['log'], copies: ['offloads', 'offload', 'wipe', 'standIns', 'folder'],
+  job: ['job', 'fieldSets'], cards: ['wall', 'card', 'job'], clips: ['wall', 'card', 'clip', 'proxies', 'names', 'facts', 'sideBySide', 'stated', 'clocks'], work: ['work', 'proxies'], log: ['log'], copies: ['offloads', 'offload', 'wipe', 'standIns', 'folder'],
 };
 
 /** Listens to the server for as long as the page is open, and has what changed asked for again. */

@@ -6,7 +6,7 @@ import DialogContent from '@mui/material/DialogContent';
 import DialogTitle from '@mui/material/DialogTitle';
 
 const GROUPS: readonly { name: string; keys: readonly (readonly [string, string])[] }[] = [
-  { name: 'Everywhere', keys: [['1 2 3 4', 'Wall, Intake, Naming, Proxies'], ['g', 'Logbook'], ['?', 'This list'], ['Tab', 'Next control'], ['Esc', 'Close']] },
+  { name: 'Everywhere', keys: [['1 2 3 4 5', 'Wall, Intake, Facts, Naming, Proxies'], ['g', 'Logbook'], ['?', 'This list'], ['Tab', 'Next control'], ['Esc', 'Close']] },
   {
     name: 'Card', keys: [
       ['← →', 'Clip before, clip after'], ['Shift ← →', 'Choose more'], ['Home End', 'First clip, last clip'], ['Ctrl A', 'Choose all'], ['P', 'Turn the leaf: original or proxy'],
@@ -19,6 +19,7 @@ const GROUPS: readonly { name: string; keys: readonly (readonly [string, string]
       ['Alt and drag', 'Untick by rectangle'],
     ],
   },
+  { name: 'Facts', keys: [['↑ ↓', 'From clip to clip'], ['Shift ↑ ↓', 'Choose more'], ['Ctrl A', 'Choose all in the table'], ['Esc', 'Choose none']] },
   { name: 'Naming', keys: [['Space on a block', 'Lift it, then ← → to move it, Space to lay it down'], ['Delete on a block', 'Take it out']] },
 ];
 

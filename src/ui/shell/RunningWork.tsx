@@ -26,7 +26,7 @@ export function RunningWork() {
     const rest = [plural(proxies.length, 'proxy', 'proxies'), speed ? `${speed.toFixed(1)}× real time` : null, speed ? formatLeft(footage / speed) : null].filter(Boolean).join(' · ');
     return <Chip href="/proxies" words="Making" name={running?.clipName ?? 'proxies'} share={p?.progress ?? 0} rest={rest} />;
   }
-  const reading = work.filter((w) => w.kind === 'read').length;
+  const reading = work.filter((w) => w.kind === 'read' || w.kind === 'rest').length;
   const strips = work.filter((w) => w.kind === 'filmstrip').length;
   if (reading > 0) return <Chip href="/" words="Reading" rest={`${plural(reading, 'clip')} left`} />;
   if (strips > 0) return <Chip href="/" words="Making filmstrips" rest={`${strips} left`} />;

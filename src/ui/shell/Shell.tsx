@@ -13,7 +13,8 @@ import { formatBytes } from '../shared/format';
 import styles from './shell.module.css';
 
 const STEPS = [
-  { key: '1', href: '/', name: 'Wall' }, { key: '2', href: '/intake', name: 'Intake' }, { key: '3', href: '/naming', name: 'Naming' }, { key: '4', href: '/proxies', name: 'Proxies' },
+  { key: '1', href: '/', name: 'Wall' }, { key: '2', href: '/intake', name: 'Intake' }, { key: '3', href: '/facts', name: 'Facts' },
+  { key: '4', href: '/naming', name: 'Naming' }, { key: '5', href: '/proxies', name: 'Proxies' },
 ] as const;
 
 /** Whether a key press belongs to a field the person is typing in. */
@@ -61,7 +62,7 @@ export function Shell({ children }: { children: ReactNode }) {
         {job.data && <>
           <strong className={styles.job}>{job.data.name}</strong>
           <span className={`figures ${styles.code}`}>{job.data.code}</span>
-          {job.data.roots.filter((r) => r.kind !== 'source' || !r.present).map((r) => (
+          {job.data.roots.filter((r) => (r.kind !== 'source' && r.kind !== 'handover') || !r.present).map((r) => (
             <span key={r.id} className={styles.root} title={r.present ? `${r.path}: ${formatBytes(r.free ?? 0)} free` : `${r.path} is not there`}>
               {r.name}
               {r.present ? <><meter min={0} max={r.total ?? 1} value={(r.total ?? 0) - (r.free ?? 0)} aria-label={`${r.name}: space used`} />{formatBytes(r.free ?? 0)} free</> : <strong style={{ color: 'var(--brick)' }}>not there</strong>}

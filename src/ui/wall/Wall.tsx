@@ -94,9 +94,9 @@ function CardBox({ card }: { card: CardView }) {
       <div className={styles.facts}>{plural(card.clips, 'clip')} · {formatRunningTime(card.seconds)} · {formatBytes(card.bytes)}</div>
       <div className={styles.steps}>
         {steps.map((s) => (
-          <span key={s.name} className={styles.step} title={`${s.name}: ${s.n} of ${card.clips}`}>
+          <span key={s.name} className={styles.step} data-done={s.n === card.clips ? '' : undefined} title={`${s.name}: ${s.n} of ${card.clips}`}>
             <i style={{ width: `${card.clips === 0 ? 0 : (100 * s.n) / card.clips}%` }} />
-            <b>{s.n === card.clips ? '✓ ' : ''}{s.name}</b>
+            <b>{s.name}</b>
             <span className="visuallyHidden"> {s.n} of {card.clips}</span>
           </span>
         ))}

@@ -1,0 +1,4 @@
+import { dropClock } from '../../../../server/usecases/clocks';
+import { answer } from '../../answer';
+
+export const DELETE = (_: Request, { params }: { params: Promise<{ id: string }> }): Promise<Response> => answer(async (r) => dropClock(r, (await params).id));

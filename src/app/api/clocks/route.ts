@@ -1,0 +1,8 @@
+import { Clock } from '../../../core/facts/shapes';
+import { clocksView, setClock } from '../../../server/usecases/clocks';
+import { answer, answerTo } from '../answer';
+
+export const dynamic = 'force-dynamic';
+
+export const GET = (): Promise<Response> => answer(clocksView);
+export const POST = (request: Request): Promise<Response> => answerTo(request, Clock, setClock);

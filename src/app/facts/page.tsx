@@ -1,0 +1,6 @@
+import { Suspense } from 'react';
+import { FactsScreen } from '../../ui/facts/FactsScreen';
+
+export default function Page() {
+  return <Suspense><FactsScreen /></Suspense>;
+}
