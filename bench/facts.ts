@@ -161,7 +161,7 @@ try {
   await page.addInitScript({ content: 'globalThis.__name = (f) => f;' });
   const opened = await timed(async () => {
     await page.goto(`http://127.0.0.1:${port}/facts`);
-    await page.getByText(`${SHOWN.toLocaleString('en-GB')} clips`).waitFor({ timeout: 120_000 });
+    await page.getByText(`${SHOWN.toLocaleString('en-GB')} clips`).waitFor({ timeout: 600_000 });
   });
   const times: number[] = [];
   for (const words of ['hevc', 'hevc 25', 't0499', '', 'prores', '']) {

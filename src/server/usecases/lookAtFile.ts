@@ -9,7 +9,7 @@ import { chooseFacts, count, rateOf, startOf, text } from '../../core/facts/fact
 import { browserPlays } from '../../core/recipes/recipe';
 import type { FileQuery, LookedFacts } from '../../core/shapes';
 import { formatTimecode, seconds } from '../../core/timecode/timecode';
-import { Refused, Unreadable } from '../errors';
+import { isCode, NotFound, Refused, Unreadable } from '../errors';
 import { resolveIn } from '../files/paths';
 import { writeFilmstrip } from '../media/picture';
 import { asInput, FFMPEG } from '../media/tools';
@@ -30,7 +30,10 @@ async function find(runtime: Runtime, { root, path: at }: FileQuery): Promise<Fo
   const type = typeOf(at, job.intake.types);
   if (type === null) throw new Refused(`${path.basename(at)} is no footage by the list of file types.`, { file: at });
   const file = await resolveIn(await rootById(runtime, root), at);
-  const s = await stat(file);
+  const s = await stat(file).catch((e: unknown) => {
+    if (isCode(e, 'ENOENT', 'ENOTDIR', 'ENODEV', 'EIO')) throw new NotFound(`${path.basename(at)} is not there any more.`, { file, next: 'Put the card back, or look at the folder again.' });
+    throw e;
+  });
   return { file, kind: type === 'raw' ? 'still' : type, size: s.size, modified: s.mtimeMs };
 }
 
