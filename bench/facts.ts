@@ -20,7 +20,7 @@ import { FFPROBE } from '../src/server/media/tools';
 import { openRuntime } from '../src/server/runtime';
 import { makeMatrix, matrixOf } from '../src/server/testing/matrix';
 import { beginJob } from '../src/server/usecases/job';
-import { stateOf } from '../src/server/usecases/readClip';
+import { stateOf } from '../src/server/usecases/readClips';
 import { readFolder } from '../src/server/usecases/readFolder';
 import { addRoot } from '../src/server/usecases/roots';
 import { scanClips } from '../src/server/usecases/scanClips';

@@ -31,7 +31,7 @@ test.beforeAll(async ({ browser }) => {
     if (card) await post('stand-ins', { action: 'plug', slot: 'Reader 1', card });
     const { cards } = (await post('intake/look', { root, path: folder, singles: [] })) as Looked;
     await post('intake', { root, path: folder, cards: cards.map(({ folder: f, suggestion: s }) => ({ folder: f, camera: s.camera.value, cardId: s.cardId.value, day: s.day.value, date: s.date.value })) });
-    await expect.poll(async () => ((await (await fetch(`${server.url}/api/work`)).json()) as { kind: string }[]).filter((w) => w.kind !== 'filmstrip').length, { timeout: 120_000 }).toBe(0);
+    await expect.poll(async () => { const w = (await (await fetch(`${server.url}/api/work`)).json()) as { read: number; rest: number; proxies: unknown[] }; return w.read + w.rest + w.proxies.length; }, { timeout: 120_000 }).toBe(0);
     if (card) await post('stand-ins', { action: 'pull', slot: 'Reader 1' });
   }
 });

@@ -241,6 +241,9 @@ export const WorkView = z.object({
   fault: z.string().nullable(), attempts: z.int(), seconds: z.number().nullable(), endedAt: z.string().nullable(),
 });
 export type WorkView = z.infer<typeof WorkView>;
+/** Pieces of work queued or running, by kind; proxies one by one. */
+export const WorkSummary = z.object({ read: z.int(), rest: z.int(), filmstrip: z.int(), proxies: z.array(WorkView) });
+export type WorkSummary = z.infer<typeof WorkSummary>;
 
 export const ProxiesView = z.object({
   recipe: z.object({ id: z.string(), name: z.string() }),

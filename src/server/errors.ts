@@ -1,3 +1,4 @@
+import { DrizzleQueryError } from 'drizzle-orm';
 import type { ProblemDetails } from '../core/shapes';
 
 /** What went wrong, as the interface is told. `file` is the file it is about, `next` what the person can do. */
@@ -24,8 +25,15 @@ export class Unreadable extends ShelfError { readonly status = 422; readonly tit
 /** Work that was stopped before its end. */
 export class Interrupted extends ShelfError { readonly status = 409; readonly title = 'Interrupted'; }
 
+/** What was thrown, as an error. */
+export const asError = (e: unknown): Error => (e instanceof Error ? e : new Error(String(e)));
+
 /** The message of anything thrown, in one line. */
-export const messageOf = (e: unknown): string => (e instanceof Error ? e.message : String(e));
+export const messageOf = (e: unknown): string => {
+  // The statement and all it was given are no words for a person; why the database refused it is.
+  if (e instanceof DrizzleQueryError && e.cause) return `the database did not take it: ${messageOf(e.cause)}`;
+  return e instanceof Error ? e.message : String(e);
+};
 
 /** Whether a thrown thing is a file system error of a code ("ENOENT"). */
 export const isCode = (e: unknown, ...codes: string[]): boolean =>

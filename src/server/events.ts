@@ -13,7 +13,11 @@ export class Events {
   readonly #progress = new Map<string, { id: string; progress: number; speed: number | null }>();
   #timer: NodeJS.Timeout | null = null;
 
+  /** Counts up with every change to the job: what was worked out at another count may not hold any more. */
+  revision = 0;
+
   changed(...what: Topic[]): void {
+    this.revision++;
     for (const w of what) this.#changed.add(w);
     this.#schedule();
   }

@@ -7,12 +7,14 @@ import { endThreads } from './copy/pool';
 import { type Devices, openDevices } from './devices';
 import { Events } from './events';
 import { holdFolder } from './lock';
+import { Memory } from './memory';
 import { endReaders } from './media/readPool';
 import { endTagReader } from './media/tagReader';
 import { ffmpegVersion } from './media/tools';
 import { WorkQueue } from './jobs/queue';
 import { recoverPlans } from './usecases/applyPlan';
 import { clearHalfMade } from './usecases/makeProxies';
+import { showMissing } from './usecases/readClips';
 import { ensureRoots } from './usecases/roots';
 import { HANDLERS } from './jobs/handlers';
 
@@ -22,6 +24,7 @@ export interface Runtime {
   db: Database;
   database: OpenDatabase;
   events: Events;
+  memory: Memory;
   queue: WorkQueue;
   offloads: Offloads;
   devices: Devices;
@@ -51,7 +54,7 @@ export async function openRuntime(options: RuntimeOptions): Promise<Runtime> {
     const events = new Events();
     let last: Promise<unknown> = Promise.resolve();
     const runtime: Runtime = {
-      home: options.home, db: database.db, database, events, ffmpeg: await ffmpegVersion(), who: userInfo().username,
+      home: options.home, db: database.db, database, events, memory: new Memory(events), ffmpeg: await ffmpegVersion(), who: userInfo().username,
       queue: undefined as unknown as WorkQueue, offloads: undefined as unknown as Offloads, devices: await openDevices(),
       exclusively(work) {
         const next = last.then(work, work);
@@ -73,6 +76,7 @@ export async function openRuntime(options: RuntimeOptions): Promise<Runtime> {
     await ensureRoots(runtime);
     await clearHalfMade(runtime);
     await recoverPlans(runtime);
+    await showMissing(runtime);
     await runtime.queue.recover();
     if (options.work !== false) {
       await runtime.queue.start();

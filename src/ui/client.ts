@@ -7,7 +7,7 @@ import { ClocksView, Extracted, FactTable, FieldSetsView, SideBySide, Stated } f
 import type { Clock, Correction, Extraction } from '../core/facts/shapes';
 import type { FieldId } from '../core/facts/catalogue';
 import type { FieldSet, FieldSetFile } from '../core/facts/fieldSets';
-import { CardView, ClipDetail, ClipView, FolderView, JobView, Looked, LookedFacts, LogEntry, NamingPreview, PlanDetail, PlanResult, ProblemDetails, ProxiesView, WallView, WorkView } from '../core/shapes';
+import { CardView, ClipDetail, ClipView, FolderView, JobView, Looked, LookedFacts, LogEntry, NamingPreview, PlanDetail, PlanResult, ProblemDetails, ProxiesView, WallView, WorkSummary } from '../core/shapes';
 import type { ApplyRequest, JobSettings, NamingRequest, NewJob, NewRoot, TakeIn, WorkAction } from '../core/shapes';
 
 /** What the server answered instead of a result: what happened, to which file, and what to do. */
@@ -69,7 +69,7 @@ export const server = {
   proxies: () => call(ProxiesView, 'proxies'),
   makeProxies: (clips: string[]) => send(z.object({ added: z.int() }), 'POST', 'proxies', { clips }),
   provePairs: (clips: string[]) => send(z.object({ checked: z.int() }), 'POST', 'pairs', { clips }),
-  work: () => call(z.array(WorkView), 'work'),
+  work: () => call(WorkSummary, 'work'),
   factTable: (fields: readonly FieldId[]) => send(FactTable, 'POST', 'facts/table', { fields }),
   sideBySide: (clips: readonly string[]) => send(SideBySide, 'POST', 'facts/compare', { clips }),
   stated: () => call(Stated, 'facts/stated'),
@@ -79,6 +79,7 @@ export const server = {
   importFieldSets: (file: FieldSetFile) => send(z.object({ added: z.int() }), 'POST', 'facts/sets', file),
   dropFieldSet: (id: string) => call(z.unknown(), `facts/sets/${segment(id)}`, { method: 'DELETE' }),
   clocks: () => call(ClocksView, 'clocks'),
+  suspicions: () => call(z.object({ count: z.int() }), 'clocks/count'),
   setClock: (clock: Clock) => send(z.object({ id: z.string() }), 'POST', 'clocks', clock),
   dropClock: (id: string) => call(z.unknown(), `clocks/${segment(id)}`, { method: 'DELETE' }),
   correct: (correction: Correction) => send(z.object({ changed: z.int() }), 'POST', 'clips/correct', correction),

@@ -46,7 +46,9 @@ export function counterTurns(clips: readonly Counted[]): string[] {
     const n = cameraNumber(c.name);
     if (!n || c.recordedAt === null) continue;
     const key = `${n.before}\0${n.after}`;
-    runs.set(key, [...(runs.get(key) ?? []), { ...c, value: n.value }]);
+    const run = runs.get(key);
+    if (run) run.push({ ...c, value: n.value });
+    else runs.set(key, [{ ...c, value: n.value }]);
   }
   return [...runs.values()].flatMap((run) => {
     run.sort((a, b) => (a.recordedAt! < b.recordedAt! ? -1 : a.recordedAt! > b.recordedAt! ? 1 : a.value - b.value));

@@ -7,10 +7,9 @@ const roll = (camera: string, time: string, extra: Partial<Roll> = {}): Roll =>
   ({ clip: `${camera} ${time}`, name: time, camera, day: 2, from: at(time), seconds: 10, timecode: null, written: null, ...extra });
 
 test('a night shoot’s clips belong to the day before, up to the hour at which a day begins', () => {
-  const m = (local: string) => ({ local, offset: 0 });
-  expect(dateOf(m('2026-05-07T02:30:00'), 4)).toBe('2026-05-06');
-  expect(dateOf(m('2026-05-07T04:00:00'), 4)).toBe('2026-05-07');
-  expect(dateOf(m('2026-05-07T02:30:00'), 0)).toBe('2026-05-07');
+  expect(dateOf('2026-05-07T02:30:00', 4)).toBe('2026-05-06');
+  expect(dateOf('2026-05-07T04:00:00', 4)).toBe('2026-05-07');
+  expect(dateOf('2026-05-07T02:30:00', 0)).toBe('2026-05-07');
 });
 
 test('spans in words', () => expect([3600, -5400, 12, 0, 3661].map(spanWords)).toEqual(['1 h', '1 h 30 min', '12 s', '0 s', '1 h 1 min 1 s']));

@@ -20,11 +20,11 @@ export interface Meeting { clip: string; name: string; at: number; other: string
 export interface ClockSuspicion { camera: string; fromDay: number; toDay: number; seconds: number; kind: 'others' | 'timecode' | 'fileTime'; because: string; meetings: Meeting[]; of: number }
 
 /**
- * The date a moment belongs to, where a day begins at an hour of the morning: a night shoot runs past midnight.
+ * The date a local time belongs to, where a day begins at an hour of the morning: a night shoot runs past midnight.
  * `dayStart` is from 0 to 23.
  */
-export function dateOf(moment: Moment, dayStart: number): string {
-  return new Date(Date.parse(`${moment.local}Z`) - dayStart * 3_600_000).toISOString().slice(0, 10);
+export function dateOf(local: Moment['local'], dayStart: number): string {
+  return new Date(Date.parse(`${local}Z`) - dayStart * 3_600_000).toISOString().slice(0, 10);
 }
 
 /** How close two cameras' starts are that were rolled for the same thing. Seconds. */
@@ -47,14 +47,19 @@ export function spanWords(seconds: number): string {
  * timecode, and against the times of its files. Suggestions only: the person decides.
  */
 export function suspectClocks(rolls: readonly Roll[]): ClockSuspicion[] {
-  const groups = new Map<string, Roll[]>();
+  const [groups, days] = [new Map<string, Roll[]>(), new Map<number, Roll[]>()];
+  const put = <K>(map: Map<K, Roll[]>, key: K, roll: Roll) => {
+    const list = map.get(key);
+    if (list) list.push(roll);
+    else map.set(key, [roll]);
+  };
   for (const r of rolls) {
-    const key = `${r.camera}\0${r.day}`;
-    groups.set(key, [...(groups.get(key) ?? []), r]);
+    put(groups, `${r.camera}\0${r.day}`, r);
+    put(days, r.day, r);
   }
   const found: ClockSuspicion[] = [];
   for (const mine of groups.values()) {
-    const others = rolls.filter((r) => r.camera !== mine[0]!.camera && r.day === mine[0]!.day);
+    const others = days.get(mine[0]!.day)!.filter((r) => r.camera !== mine[0]!.camera);
     const one = byOthers(mine, others) ?? byTimecode(mine) ?? byFileTime(mine);
     if (one) found.push(one);
   }
@@ -76,24 +81,38 @@ function moreLikely(t: ClockSuspicion, s: ClockSuspicion): boolean {
  */
 function byOthers(mine: readonly Roll[], others: readonly Roll[]): ClockSuspicion | null {
   if (mine.length < 2 || others.length < 2) return null;
-  const meet = (by: number): Meeting[] => mine.flatMap((m) => {
-    const near = others.filter((o) => Math.abs(o.from - (m.from + by)) <= TOGETHER).sort((a, b) => Math.abs(a.from - m.from - by) - Math.abs(b.from - m.from - by))[0];
-    return near ? [{ clip: m.clip, name: m.name, at: m.from, other: near.clip, otherName: near.name, otherCamera: near.camera, otherAt: near.from }] : [];
+  const inTime = [...others].sort((a, b) => a.from - b.from);
+  const meet = (by: number): [Roll, Roll][] => mine.flatMap((m) => {
+    const near = nearest(inTime, m.from + by);
+    return Math.abs(near.from - m.from - by) <= TOGETHER ? [[m, near] as [Roll, Roll]] : [];
   });
   const now = meet(0).length;
-  let best: { by: number; meetings: Meeting[] } = { by: 0, meetings: [] };
+  let best: { by: number; met: [Roll, Roll][] } = { by: 0, met: [] };
   for (let step = 1; step <= STEPS; step++) {
     for (const by of [step * STEP, -step * STEP]) {
-      const meetings = meet(by);
-      if (meetings.length > best.meetings.length) best = { by, meetings };
+      const met = meet(by);
+      if (met.length > best.met.length) best = { by, met };
     }
   }
-  if (best.meetings.length < 2 || best.meetings.length < mine.length * 0.6 || now > mine.length * 0.2) return null;
+  if (best.met.length < 2 || best.met.length < mine.length * 0.6 || now > mine.length * 0.2) return null;
+  const meetings = best.met.map(([m, o]): Meeting => ({ clip: m.clip, name: m.name, at: m.from, other: o.clip, otherName: o.name, otherCamera: o.camera, otherAt: o.from }));
   const { camera, day } = mine[0]!;
   return {
-    camera, fromDay: day, toDay: day, seconds: best.by, kind: 'others', meetings: best.meetings, of: mine.length,
-    because: `${best.meetings.length} of ${mine.length} clips begin with another camera’s when the clock is set ${spanWords(best.by)} ${best.by > 0 ? 'later' : 'earlier'}; as it stands, ${now === 0 ? 'none does' : `${now} do`}.`,
+    camera, fromDay: day, toDay: day, seconds: best.by, kind: 'others', meetings, of: mine.length,
+    because: `${meetings.length} of ${mine.length} clips begin with another camera’s when the clock is set ${spanWords(best.by)} ${best.by > 0 ? 'later' : 'earlier'}; as it stands, ${now === 0 ? 'none does' : `${now} do`}.`,
   };
+}
+
+/** Of clips in order of their start, the one that begins nearest to a time; there is at least one. */
+function nearest(inTime: readonly Roll[], at: number): Roll {
+  let [low, high] = [0, inTime.length - 1];
+  while (low < high) {
+    const middle = (low + high) >> 1;
+    if (inTime[middle]!.from < at) low = middle + 1;
+    else high = middle;
+  }
+  const [after, before] = [inTime[low]!, inTime[Math.max(0, low - 1)]!];
+  return Math.abs(before.from - at) < Math.abs(after.from - at) ? before : after;
 }
 
 /** Against its own timecode: a free-running time of day that stands apart from the clock by the same span in three clips or more. */

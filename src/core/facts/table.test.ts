@@ -6,7 +6,7 @@ import { fieldOf, FIELDS, FieldGroup, type FieldId, Said, type Statement, Trust,
 import { commonRate, factsOf, findings } from './facts';
 import { FieldSet, FieldSetFile, SHIPPED_SETS } from './fieldSets';
 import { FactFile } from './shapes';
-import { fileStatements, heading, plainValue, showFacts, statedBy } from './table';
+import { cellIn, fileStatements, heading, plainValue, showFacts, statedBy } from './table';
 import type { Value } from './values';
 
 const says = (field: FieldId, value: Value, source: Statement['source'] = 'container'): Statement => ({ field, value, source });
@@ -117,5 +117,17 @@ describe('field sets', () => {
   test('no name, no fields, a field twice or unknown: refused', () => {
     for (const bad of [{ name: ' ', fields: ['iso'] }, { name: 'x', fields: [] }, { name: 'x', fields: ['iso', 'iso'] }, { name: 'x', fields: ['magic'] }]) expect(FieldSet.safeParse(bad).success).toBe(false);
     expect(FieldSetFile.safeParse({ kind: 'another', sets: [{ name: 'x', fields: ['iso'] }] }).success).toBe(false);
+  });
+});
+
+describe('a cell out of what is kept', () => {
+  const kept = JSON.stringify({ model: ['Says "iso":["7",7,"x"]', null, 'tags'], iso: ['ISO 800', 800, 'sidecar'], title: ['a ] and \\ and "', null, 'container'], start: ['10:00:00:00', 900000, 'container'] });
+
+  test.each(['model', 'iso', 'title', 'start'] as const)('%s is the very one that was put in', (field) => {
+    expect(JSON.parse(cellIn(kept, field)!)).toEqual((JSON.parse(kept) as Record<string, unknown>)[field]);
+  });
+
+  test('what is not stated is not found, in words of others either', () => {
+    expect([cellIn(kept, 'codec'), cellIn('{}', 'iso'), cellIn('', 'iso'), cellIn(JSON.stringify({ model: ['"iso":[', null, 'tags'] }), 'iso')]).toEqual([null, null, null, null]);
   });
 });

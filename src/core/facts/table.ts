@@ -20,6 +20,19 @@ export function showFacts(facts: Facts): ShownFacts {
   return out;
 }
 
+/**
+ * A field's cell in a clip's shown facts as they are kept, in JSON, without taking the others apart; `null` where the clip
+ * does not state it. In JSON a quote within words is escaped, so that `"field":[` can stand only where the field does.
+ */
+export function cellIn(kept: string, field: FieldId): string | null {
+  const key = `"${field}":[`;
+  const at = kept.indexOf(key);
+  if (at < 0) return null;
+  CELL.lastIndex = at + key.length - 1;
+  return CELL.exec(kept)?.[0] ?? null;
+}
+const CELL = /\["(?:[^"\\]|\\.)*",[^,\]]+,"[^"]*"\]/y;
+
 /** What stands in the file system about a clip: facts that change when it is named, and so are never read from it. Paths below the root; milliseconds. */
 export function fileStatements(clip: { path: string; original: string; bytes: number; files: number; modified: number; zoneMinutes: number }): Statement[] {
   const at = clip.path.lastIndexOf('/');

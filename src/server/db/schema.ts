@@ -1,6 +1,7 @@
 import { boolean, customType, doublePrecision, index, integer, jsonb, pgTable, text, timestamp, uniqueIndex } from 'drizzle-orm/pg-core';
 import type { Convention, FolderPlan } from '../../core/naming/convention';
 import type { FieldId, Statement, Trust } from '../../core/facts/catalogue';
+import type { Brief } from '../../core/facts/brief';
 import type { ShownFacts } from '../../core/facts/table';
 import type { Rate } from '../../core/timecode/rate';
 import type { ClipKind, FileRole } from '../../core/cards/shape';
@@ -14,6 +15,11 @@ import type { LogKind, PlanState, RootKind, StepState, WorkKind, WorkState } fro
 
 /** Bytes and milliseconds since 1970: larger than 32 bits, well inside the integers a double holds. */
 const whole = customType<{ data: number; driverData: string | number | bigint }>({ dataType: () => 'bigint', fromDriver: Number });
+/**
+ * JSON kept as text: a list of very many clips asks for it of all of them, and text comes several times as fast as jsonb,
+ * which the database would write out anew for each.
+ */
+const written = <T>() => customType<{ data: T; driverData: string }>({ dataType: () => 'text', toDriver: (v) => JSON.stringify(v), fromDriver: (v) => JSON.parse(v) as T })();
 const at = (name: string) => timestamp(name, { withTimezone: true, mode: 'date' });
 
 export const roots = pgTable('roots', {
@@ -114,8 +120,9 @@ export const clips = pgTable('clips', {
   notes: jsonb().$type<string[]>().notNull().default([]),
   /** Of the family's files as they were read: sizes and times, and which reader read them. Null before the first reading. */
   readAs: text(),
-  /** The chosen facts as the table shows them, worked out whenever a statement, an order of trust or a clock changes. */
-  shown: jsonb().$type<ShownFacts>().notNull().default({}),
+  /** The chosen facts as the table shows them, and in brief; worked out whenever a statement, an order of trust or a clock changes, null before. */
+  shown: written<ShownFacts>(),
+  brief: written<Brief>(),
 }, (t) => [index('clips_card').on(t.card)]);
 
 export const files = pgTable('files', {

@@ -1,7 +1,6 @@
-import type { WorkKind } from '../../core/shapes';
 import { makeFilmstrip } from '../usecases/makeFilmstrip';
 import { makeOneProxy } from '../usecases/makeProxies';
-import { readClip, readClipRest } from '../usecases/readClip';
-import type { Handler } from './queue';
+import { readClips, readRestOfClips } from '../usecases/readClips';
+import type { Handlers } from './queue';
 
-export const HANDLERS: Record<WorkKind, Handler> = { read: readClip, rest: readClipRest, filmstrip: makeFilmstrip, proxy: makeOneProxy };
+export const HANDLERS: Handlers = { read: { most: 25, run: readClips }, rest: { most: 5, run: readRestOfClips }, filmstrip: makeFilmstrip, proxy: makeOneProxy };

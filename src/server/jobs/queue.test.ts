@@ -106,4 +106,56 @@ describe('the queue', () => {
     await next.drain();
     expect(seen).toEqual(['a2', 'b2', 'c2']);
   });
+
+  describe('several pieces in one go', () => {
+    let batches: string[][];
+    /** Does two at once; fails those named. */
+    const batch = (failing: readonly string[], whole = false) => new WorkQueue(s.runtime, {
+      read: {
+        most: 2,
+        run: (_, works) => {
+          batches.push(works.map((w) => w.clip));
+          if (whole) return Promise.reject(new Error('the database is away'));
+          return Promise.resolve(new Map(works.filter((w) => failing.includes(w.clip)).map((w) => [w.id, new Error(`${w.clip} is not there`)])));
+        },
+      },
+      rest: none, filmstrip: none, proxy: none,
+    });
+    const byClip = async () => Object.fromEntries((await rows()).map((r) => [r.clip, [r.state, r.fault, r.attempts]]));
+    beforeEach(() => { batches = []; });
+
+    test('no more than are asked for, each piece once; one that fails takes nothing from the others', async () => {
+      const q = batch(['b']);
+      await q.recover();
+      await q.add('read', ['a', 'b', 'c', 'd']);
+      await q.drain();
+      expect(batches.every((b) => b.length <= 2)).toBe(true);
+      expect(batches.flat().sort()).toEqual(['a', 'b', 'c', 'd']);
+      expect(await byClip()).toEqual({ a: ['done', null, 1], b: ['failed', 'b is not there', 1], c: ['done', null, 1], d: ['done', null, 1] });
+    });
+
+    test('where the whole batch fails, every piece says so and can be done again', async () => {
+      const q = batch([], true);
+      await q.recover();
+      await q.add('read', ['a', 'b']);
+      await q.drain();
+      expect(await byClip()).toEqual({ a: ['failed', 'the database is away', 1], b: ['failed', 'the database is away', 1] });
+      const next = batch([]);
+      await next.recover();
+      expect(await next.retry((await rows()).map((r) => r.id))).toBe(2);
+      await next.drain();
+      expect(await byClip()).toEqual({ a: ['done', null, 2], b: ['done', null, 2] });
+    });
+
+    test('a piece taken off while it waits is not done with the others', async () => {
+      const q = batch([]);
+      await q.recover();
+      await q.add('read', ['a', 'b', 'c']);
+      const b = (await rows()).find((r) => r.clip === 'b')!;
+      expect(await q.cancel([b.id])).toBe(1);
+      await q.drain();
+      expect(batches.flat().sort()).toEqual(['a', 'c']);
+      expect((await byClip()).b![0]).toBe('cancelled');
+    });
+  });
 });

@@ -1,7 +1,7 @@
-import { and, asc, eq, inArray } from 'drizzle-orm';
+import { and, asc, eq, inArray, notInArray, sql } from 'drizzle-orm';
 import { randomUUID } from 'node:crypto';
 import PgBoss from 'pg-boss';
-import type { WorkKind, WorkState } from '../../core/shapes';
+import type { WorkKind } from '../../core/shapes';
 import { clips, work } from '../db/schema';
 import { messageOf } from '../errors';
 import type { Runtime } from '../runtime';
@@ -17,6 +17,11 @@ export interface WorkContext {
 
 /** Does one piece of work. Throws where it fails; may return the speed it ran at. */
 export type Handler = (runtime: Runtime, context: WorkContext) => Promise<{ speed: number } | void>;
+
+/** Does several pieces of work in one go, where that is cheaper than one by one: `most` of them. Returns why those failed that did, by their ids. */
+export interface BatchHandler { most: number; run(runtime: Runtime, contexts: readonly WorkContext[]): Promise<ReadonlyMap<string, Error>> }
+
+export type Handlers = Record<WorkKind, Handler | BatchHandler>;
 
 /** How many pieces of a kind run at once. One proxy uses all cores by itself. */
 const WORKERS: Record<WorkKind, number> = { read: 2, rest: 2, filmstrip: 1, proxy: 1 };
@@ -37,7 +42,7 @@ export class WorkQueue {
   #stopped = false;
   #ready: Promise<void> | null = null;
 
-  constructor(private readonly runtime: Runtime, private readonly handlers: Record<WorkKind, Handler>) {
+  constructor(private readonly runtime: Runtime, private readonly handlers: Handlers) {
     const { engine } = runtime.database;
     this.#boss = new PgBoss({
       db: {
@@ -185,39 +190,39 @@ export class WorkQueue {
   }
 
   async #next(kind: WorkKind): Promise<boolean> {
-    const fetched = await this.#boss.fetch<{ work: string }>(kind);
-    const job = fetched?.[0];
-    if (!job) return false;
+    const handler = this.handlers[kind];
+    const fetched = (await this.#boss.fetch<{ work: string }>(kind, { batchSize: typeof handler === 'function' ? 1 : handler.most })) ?? [];
+    if (fetched.length === 0) return false;
     try {
-      await this.#do(kind, job.data.work);
+      await this.#do(handler, fetched.map((job) => job.data.work));
     } finally {
-      await this.#boss.complete(kind, job.id);
+      await this.#boss.complete(kind, fetched.map((job) => job.id));
     }
     return true;
   }
 
-  async #do(kind: WorkKind, id: string): Promise<void> {
+  async #do(handler: Handler | BatchHandler, ids: readonly string[]): Promise<void> {
     const { db, events } = this.runtime;
-    const [row] = await db.select().from(work).where(and(eq(work.id, id), eq(work.state, 'queued')));
-    if (!row) return;
-    const controller = new AbortController();
-    this.#running.set(id, controller);
-    const attempt = row.attempts + 1;
-    await db.update(work).set({ state: 'running', startedAt: new Date(), attempts: attempt, progress: 0, fault: null }).where(eq(work.id, id));
+    const rows = await db.select().from(work).where(and(inArray(work.id, [...ids]), eq(work.state, 'queued'))).orderBy(asc(work.queuedAt));
+    if (rows.length === 0) return;
+    const contexts = rows.map((row): WorkContext => {
+      const controller = new AbortController();
+      this.#running.set(row.id, controller);
+      return { id: row.id, clip: row.clip, attempt: row.attempts + 1, signal: controller.signal, progress: (share, speed) => events.progress(row.id, share, speed) };
+    });
+    const these = inArray(work.id, rows.map((r) => r.id));
+    await db.update(work).set({ state: 'running', startedAt: new Date(), attempts: sql`${work.attempts} + 1`, progress: 0, fault: null }).where(these);
     events.changed('work');
-    const end = (state: WorkState, rest: { fault?: string; speed?: number; progress?: number } = {}) =>
-      db.update(work).set({ state, endedAt: state === 'queued' ? null : new Date(), ...rest }).where(eq(work.id, id));
     try {
-      const result = await this.handlers[kind](this.runtime, {
-        id, clip: row.clip, attempt, signal: controller.signal, progress: (share, speed) => events.progress(id, share, speed),
-      });
-      await end('done', { progress: 1, ...(result ? { speed: result.speed } : {}) });
+      const speed = typeof handler === 'function' ? (await handler(this.runtime, contexts[0]!))?.speed : undefined;
+      const failed = typeof handler === 'function' ? new Map<string, Error>() : await handler.run(this.runtime, contexts);
+      await db.update(work).set({ state: 'done', endedAt: new Date(), progress: 1, ...(speed !== undefined ? { speed } : {}) }).where(and(these, notInArray(work.id, [...failed.keys()])));
+      for (const [id, e] of failed) await db.update(work).set({ state: 'failed', endedAt: new Date(), fault: messageOf(e) }).where(eq(work.id, id));
     } catch (e) {
-      if (e instanceof Stopping) await end('queued', { progress: 0 });
-      else if (e instanceof Cancelled) await end('cancelled');
-      else await end('failed', { fault: messageOf(e) });
+      const state = e instanceof Stopping ? 'queued' as const : e instanceof Cancelled ? 'cancelled' as const : 'failed' as const;
+      await db.update(work).set({ state, endedAt: state === 'queued' ? null : new Date(), ...(state === 'queued' ? { progress: 0 } : state === 'failed' ? { fault: messageOf(e) } : {}) }).where(these);
     } finally {
-      this.#running.delete(id);
+      for (const row of rows) this.#running.delete(row.id);
       events.changed('work', 'clips', 'cards');
     }
   }

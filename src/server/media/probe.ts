@@ -6,25 +6,37 @@ import { ProbeOutput } from '../../core/facts/probe';
 import { Unreadable } from '../errors';
 import { asInput, FFPROBE, lastWords } from './tools';
 
+/** How long ffprobe may take for a file. Milliseconds; shorter in tests. */
+export const probeLimits = { milliseconds: 60_000 };
+
 /**
  * What ffprobe says of a file. `count` has every stream's packets counted, one pass over the whole file; else the
- * container's own count stands. Throws Unreadable with ffprobe's reason, also where it takes longer than a minute.
+ * container's own count stands. Throws Unreadable with ffprobe's reason, also where it takes longer than its limit.
  */
 export async function probe(file: string, options: { count?: boolean } = {}): Promise<ProbeOutput> {
   try {
     const { stdout } = await execa(FFPROBE(), [
       '-v', 'error', '-protocol_whitelist', 'file', '-show_format', '-show_streams', ...(options.count ? ['-count_packets'] : []),
       '-of', 'json', asInput(file),
-    ], { timeout: 60_000, maxBuffer: 16 << 20 });
-    const output = ProbeOutput.safeParse(JSON.parse(stdout));
+    ], { timeout: probeLimits.milliseconds, forceKillAfterDelay: 2000, maxBuffer: 16 << 20 });
+    const output = ProbeOutput.safeParse(parseJson(stdout));
     if (!output.success) throw new Unreadable(`${path.basename(file)}: ffprobe's answer was not understood.`, { file });
     return output.data;
   } catch (e) {
     if (e instanceof ExecaError) {
-      const why = e.timedOut ? 'it took longer than a minute to read' : lastWords(e.stderr).replace(asInput(file), path.basename(file));
+      const why = e.timedOut ? `it took longer than ${probeLimits.milliseconds / 1000} s to read` : lastWords(e.stderr).replace(asInput(file), path.basename(file));
       throw new Unreadable(`${path.basename(file)} cannot be read: ${why}`, { file, next: 'Copy it again from the card if you still have it.' });
     }
     throw e;
+  }
+}
+
+/** `null` for what is no JSON. */
+function parseJson(text: string): unknown {
+  try {
+    return JSON.parse(text);
+  } catch {
+    return null;
   }
 }
 

@@ -1,7 +1,6 @@
 import { and, eq, gte, inArray, lte } from 'drizzle-orm';
 import { randomUUID } from 'node:crypto';
 import { spanWords, suspectClocks, type Roll } from '../../core/facts/clocks';
-import { factsOf, momentOf, numberIn, startOf } from '../../core/facts/facts';
 import type { Clock, ClocksView } from '../../core/facts/shapes';
 import { cards, clips, clocks, files } from '../db/schema';
 import { Clash, NotFound } from '../errors';
@@ -9,39 +8,33 @@ import type { Runtime } from '../runtime';
 import { findJob, theJob } from './job';
 import { writeLog } from './log';
 import { clipName } from './naming';
-import { contextsOf, showAgain } from './readClip';
+import { contextsOf, showAgain } from './readClips';
 
 /** Every clip that says when it was recorded, as far as its clock can be judged. */
 async function rollsOf(runtime: Runtime): Promise<Roll[]> {
   const job = await theJob(runtime);
   const contexts = await contextsOf(runtime, job);
-  const originals = new Map((await runtime.db.select().from(files).where(eq(files.role, 'original'))).map((f) => [f.clip, f]));
-  const rows = await runtime.db.select({ id: clips.id, card: clips.card, camera: cards.camera, day: cards.day, statements: clips.statements, original: clips.original })
+  const originals = new Map((await runtime.db.select({ clip: files.clip, path: files.path, suffix: files.suffix, modified: files.modified }).from(files).where(eq(files.role, 'original'))).map((f) => [f.clip, f]));
+  const rows = await runtime.db.select({ id: clips.id, card: clips.card, camera: cards.camera, day: cards.day, brief: clips.brief, original: clips.original })
     .from(clips).innerJoin(cards, eq(cards.id, clips.card));
-  return rows.flatMap((row): Roll[] => {
-    const context = contexts.get(row.card);
-    const facts = factsOf(row.statements, context);
-    const [moment, start, chosen] = [momentOf(facts), startOf(facts), facts.get('recordedAt')?.chosen];
-    if (!moment) return [];
-    const file = originals.get(row.id);
-    const own = start && facts.get('start')!.chosen.source !== 'clock' && start.frame > 0;
-    const seconds = numberIn(facts, 'length') ?? 0;
+  return rows.flatMap(({ id, card, camera, day, brief, original }): Roll[] => {
+    if (!brief?.recordedAt) return [];
+    const file = originals.get(id);
     return [{
-      clip: row.id, name: clipName(file, row.original), camera: row.camera, day: row.day, from: Date.parse(`${moment.local}Z`) / 1000, seconds,
-      timecode: own ? (start.frame * start.rate.den) / start.rate.num : null,
+      clip: id, name: clipName(file, original), camera, day, from: Date.parse(`${brief.recordedAt}Z`) / 1000, seconds: brief.seconds ?? 0, timecode: brief.timecode,
       // A time that comes from the file itself cannot be compared with the file; a clock that was put right is compared as it was.
-      written: file && chosen?.source !== 'fileTime' ? Math.round(file.modified / 1000) + job.zoneMinutes * 60 + (context?.clockSeconds ?? 0) : null,
+      written: file && brief.recordedBy !== 'fileTime' ? Math.round(file.modified / 1000) + job.zoneMinutes * 60 + (contexts.get(card)?.clockSeconds ?? 0) : null,
     }];
   });
 }
 
-export async function clocksView(runtime: Runtime): Promise<ClocksView> {
+export const clocksView = (runtime: Runtime): Promise<ClocksView> => runtime.memory.of('clocks', async () => {
   const rolls = await rollsOf(runtime);
   const set = await runtime.db.select().from(clocks).orderBy(clocks.camera, clocks.fromDay);
   // What the person has decided about is not suggested again.
   const suspicions = suspectClocks(rolls).filter((s) => !set.some((c) => c.camera === s.camera && c.fromDay <= s.toDay && c.toDay >= s.fromDay));
   return { clocks: set, suspicions, rolls };
-}
+});
 
 /** Clocks that look wrong and about which nobody has decided; none before a job was begun. */
 export async function openSuspicions(runtime: Runtime): Promise<ClocksView['suspicions']> {

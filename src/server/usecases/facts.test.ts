@@ -3,10 +3,10 @@ import { parse } from 'csv-parse/sync';
 import { execFileSync } from 'node:child_process';
 import { appendFileSync, chmodSync, existsSync, readdirSync, readFileSync, realpathSync, utimesSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
-import { eq } from 'drizzle-orm';
+import { eq, ne } from 'drizzle-orm';
 import type { FactTable } from '../../core/facts/shapes';
 import { FactFile } from '../../core/facts/shapes';
-import { clips, jobs } from '../db/schema';
+import { clips, jobs, work } from '../db/schema';
 import { tagLimits, readTags } from '../media/tagReader';
 import { hashTree, makeClip, put, type TestShelf, testShelf } from '../testing/media';
 import { clocksView, dropClock, setClock } from './clocks';
@@ -14,6 +14,7 @@ import { extract } from './extract';
 import { correctClips, factTable, sideBySide, statedView } from './facts';
 import { dropFieldSet, fieldSetsView, importFieldSets, saveFieldSet } from './fieldSets';
 import { beginJob, saveSettings } from './job';
+import { showMissing } from './readClips';
 import { readFolder } from './readFolder';
 import { addRoot } from './roots';
 import { scanClips } from './scanClips';
@@ -212,6 +213,36 @@ test('a scan reads again what has changed, and only that; what is gone is named'
   await s.runtime.queue.drain();
   expect(words(await factTable(s.runtime, ['model']), 'model', 'S0002')).toBe('Two');
   expect(await scanClips(s.runtime, 'C001')).toEqual({ same: 2, again: 0, missing: [] });
+});
+
+test('what cannot be kept of one clip takes nothing from the others read with it, and can be read again', async () => {
+  const { engine } = s.runtime.database;
+  const id = await idOf('S0002');
+  await engine.exec(`
+    create function refuse() returns trigger language plpgsql as $$ begin raise exception 'the row is refused'; end $$;
+    create trigger refuse before update on clips for each row when (new.id = '${id}') execute function refuse();`);
+  const ids = (await clipViews(s.runtime)).map((v) => v.id);
+  await s.runtime.db.update(clips).set({ shown: {} }).where(ne(clips.id, id));
+  expect(await s.runtime.queue.add('read', ids)).toBe(6);
+  await s.runtime.queue.drainKind('read');
+  const failed = await s.runtime.db.select().from(work).where(eq(work.state, 'failed'));
+  expect(failed.map((w) => [w.clip, w.kind])).toEqual([[id, 'read']]);
+  expect(failed[0]!.fault).toContain('refused');
+  s.runtime.events.changed('clips');
+  expect(words(await factTable(s.runtime, ['rate']), 'rate', 'T0001')).toBe('25 fps');
+  await engine.exec('drop trigger refuse on clips; drop function refuse;');
+  expect(await s.runtime.queue.retry(failed.map((w) => w.id))).toBe(1);
+  await s.runtime.queue.drain();
+  expect(await s.runtime.db.select().from(work).where(eq(work.state, 'failed'))).toEqual([]);
+});
+
+test('facts an older Sort Shelf did not keep are worked out at its next start', async () => {
+  await s.runtime.db.update(clips).set({ shown: null, brief: null });
+  s.runtime.events.changed('clips');
+  expect(words(await factTable(s.runtime, ['rate']), 'rate', 'T0002')).toBeUndefined();
+  await showMissing(s.runtime);
+  expect(words(await factTable(s.runtime, ['rate']), 'rate', 'T0002')).toBe('100 fps');
+  expect((await clipViews(s.runtime)).find((v) => v.original === 'T0002')).toMatchObject({ frames: expect.any(Number), codec: 'H.264' });
 });
 
 describe('a reader that hangs or dies', () => {

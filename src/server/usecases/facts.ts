@@ -4,16 +4,15 @@ import { type FieldId, FIELDS, fieldOf, formatValue, type Statement } from '../.
 import { chooseFacts, contradicts, type Facts, factsOf, rateOf } from '../../core/facts/facts';
 import { parseValue } from '../../core/facts/parse';
 import type { Correction, FactTable, SideBySide, Stated } from '../../core/facts/shapes';
-import { fileStatements, showFact, type Shown, type ShownFacts, showFacts, statedBy } from '../../core/facts/table';
+import { cellIn, fileStatements, showFact, type Shown, type ShownFacts, showFacts, statedBy } from '../../core/facts/table';
 import { cameras, cards, clips, days, files } from '../db/schema';
 import { Clash, NotFound, Refused } from '../errors';
 import type { Runtime } from '../runtime';
+import { byClip, type FileRow } from './families';
 import { theJob } from './job';
 import { writeLog } from './log';
 import { clipName } from './naming';
-import { contextsOf, showAgain } from './readClip';
-
-type FileRow = typeof files.$inferSelect;
+import { contextsOf, showAgain } from './readClips';
 
 const OF_FILES: ReadonlySet<FieldId> = new Set<FieldId>(['fileName', 'cameraFile', 'folder', 'size', 'files', 'fileTime']);
 
@@ -25,45 +24,55 @@ export function ofFiles(family: readonly Pick<FileRow, 'role' | 'path' | 'size' 
   }) : [];
 }
 
-/** Clips of the job with some fields, in shooting order. Columns hold each different cell once: a job's clips have much in common. */
-export async function factTable(runtime: Runtime, wanted: readonly FieldId[]): Promise<FactTable> {
-  const job = await theJob(runtime);
-  const stored = wanted.filter((f) => !OF_FILES.has(f));
-  const picked = sql<(Shown | null)[]>`jsonb_build_array(${sql.join(['recordedAt', ...stored].map((f) => sql`${clips.shown}->${f}`), sql`, `)})`;
-  const rows = await runtime.db
-    .select({ id: clips.id, card: clips.card, original: clips.original, kind: clips.kind, state: clips.state, cells: picked, camera: cards.camera, day: cards.day })
-    .from(clips).innerJoin(cards, eq(cards.id, clips.card));
-  const sums = await runtime.db.select({
-    clip: files.clip, n: sql<number>`count(*)::int`, path: sql<string | null>`max(${files.path}) filter (where ${files.role} = 'original')`, suffix: sql<string | null>`max(${files.suffix}) filter (where ${files.role} = 'original')`,
-    modified: sql<number>`(max(${files.modified}) filter (where ${files.role} = 'original'))::float8`, bytes: sql<number>`(coalesce(sum(${files.size}) filter (where ${files.role} in ('original', 'segment', 'still', 'sound')), 0))::float8`,
-  }).from(files).groupBy(files.clip);
-  const familyOf = new Map(sums.map((s) => [s.clip, s]));
-  rows.sort((a, b) => (a.cells[0]?.[1] ?? Infinity) - (b.cells[0]?.[1] ?? Infinity) || a.original.localeCompare(b.original, 'en', { numeric: true }));
-  const columns = wanted.map((field) => ({ field, cells: [] as Shown[], rows: [] as (number | null)[], known: new Map<string, number>() }));
-  const out: FactTable['clips'] = [];
-  for (const row of rows) {
-    const family = familyOf.get(row.id);
-    const path = family?.path ?? row.original;
-    out.push([row.id, row.card, row.camera, row.day, clipName(family, row.original), row.kind, row.state]);
-    const onDisk = family && { path, original: row.original, bytes: family.bytes, files: family.n, modified: family.modified, zoneMinutes: job.zoneMinutes };
-    const own: ShownFacts = wanted.length > stored.length && onDisk ? showFacts(chooseFacts(fileStatements(onDisk))) : {};
-    for (const c of columns) {
-      const cell = OF_FILES.has(c.field) ? (own[c.field] ?? null) : (row.cells[1 + stored.indexOf(c.field)] ?? null);
-      if (cell === null) {
-        c.rows.push(null);
-        continue;
-      }
-      const key = `${cell[0]}\0${cell[2]}`;
-      let at = c.known.get(key);
-      if (at === undefined) {
-        at = c.cells.push(cell) - 1;
-        c.known.set(key, at);
-      }
-      c.rows.push(at);
+const byName = new Intl.Collator('en', { numeric: true }).compare;
+
+/** A column as it grows: each different cell once, by its JSON. */
+class Column {
+  readonly cells: Shown[] = [];
+  readonly rows: (number | null)[] = [];
+  readonly #known = new Map<string, number>();
+
+  constructor(readonly field: FieldId) {}
+
+  add(cell: string | null | undefined): void {
+    if (!cell) {
+      this.rows.push(null);
+      return;
     }
+    let at = this.#known.get(cell);
+    if (at === undefined) {
+      at = this.cells.push(JSON.parse(cell) as Shown) - 1;
+      this.#known.set(cell, at);
+    }
+    this.rows.push(at);
   }
-  return { clips: out, columns: columns.map(({ field, cells, rows: r }) => ({ field, cells, rows: r })) };
 }
+
+/**
+ * Clips of the job with some fields, in shooting order. Columns hold each different cell once: a job's clips have much in
+ * common. Of very many clips every step counts, so what is kept is never taken apart as a whole.
+ */
+export const factTable = (runtime: Runtime, wanted: readonly FieldId[]): Promise<FactTable> => runtime.memory.of(`facts ${wanted.join(' ')}`, async () => {
+  const job = await theJob(runtime);
+  const rows = (await runtime.db
+    .select({ id: clips.id, card: clips.card, original: clips.original, kind: clips.kind, state: clips.state, shown: sql<string | null>`${clips.shown}`, camera: cards.camera, day: cards.day })
+    .from(clips).innerJoin(cards, eq(cards.id, clips.card)))
+    .map((row) => ({ row, recorded: (JSON.parse(cellIn(row.shown ?? '', 'recordedAt') ?? '[]') as Partial<Shown>)[1] ?? Infinity }))
+    .sort((a, b) => a.recorded - b.recorded || byName(a.row.original, b.row.original));
+  const families = byClip(await runtime.db.select({ clip: files.clip, role: files.role, path: files.path, suffix: files.suffix, size: files.size, modified: files.modified }).from(files));
+  const columns = wanted.map((field) => new Column(field));
+  const ofDisk = wanted.some((f) => OF_FILES.has(f));
+  const list = rows.map(({ row }): FactTable['clips'][number] => {
+    const family = families.get(row.id) ?? [];
+    const own: ShownFacts = ofDisk ? showFacts(chooseFacts(ofFiles(family, row.original, job.zoneMinutes))) : {};
+    for (const c of columns) {
+      if (OF_FILES.has(c.field)) c.add(own[c.field] && JSON.stringify(own[c.field]));
+      else c.add(row.shown && cellIn(row.shown, c.field));
+    }
+    return [row.id, row.card, row.camera, row.day, clipName(family.find((f) => f.role === 'original'), row.original), row.kind, row.state];
+  });
+  return { clips: list, columns: columns.map(({ field, cells, rows: r }) => ({ field, cells, rows: r })) };
+});
 
 /** A clip of the job with everything that is known of it. */
 export interface KnownClip { id: string; name: string; card: string; statements: Statement[]; facts: Facts; notes: string[]; fault: string | null; family: FileRow[] }
@@ -74,8 +83,7 @@ export async function factsOfClips(runtime: Runtime, ids: readonly string[]): Pr
   const found = new Map<string, KnownClip>();
   for (let i = 0; i < ids.length; i += 500) {
     const some = ids.slice(i, i + 500);
-    const families = new Map<string, FileRow[]>();
-    for (const f of await runtime.db.select().from(files).where(inArray(files.clip, some))) families.set(f.clip, [...(families.get(f.clip) ?? []), f]);
+    const families = byClip(await runtime.db.select().from(files).where(inArray(files.clip, some)));
     for (const row of await runtime.db.select().from(clips).where(inArray(clips.id, some))) {
       const family = families.get(row.id) ?? [];
       const statements = [...row.statements, ...ofFiles(family, row.original, job.zoneMinutes)];
@@ -108,13 +116,13 @@ export async function sideBySide(runtime: Runtime, ids: readonly string[]): Prom
 }
 
 /** Which camera states which field. */
-export async function statedView(runtime: Runtime): Promise<Stated> {
+export const statedView = (runtime: Runtime): Promise<Stated> => runtime.memory.of('stated', async () => {
   const rows = await runtime.db.select({ camera: cards.camera, statements: clips.statements }).from(clips).innerJoin(cards, eq(cards.id, clips.card)).where(eq(clips.state, 'read'));
   const known = await runtime.db.select().from(cameras).orderBy(asc(cameras.letter));
   const counts = new Map<string, number>();
   for (const r of rows) counts.set(r.camera, (counts.get(r.camera) ?? 0) + 1);
   return { cameras: known.filter((c) => counts.has(c.letter)).map((c) => ({ letter: c.letter, model: c.model, clips: counts.get(c.letter)! })), rows: statedBy(rows) };
-}
+});
 
 /** Corrects many clips at once. What was read stays among their statements; what the person says goes before it. */
 export function correctClips(runtime: Runtime, { clips: ids, set, card }: Correction): Promise<{ changed: number }> {

@@ -6,7 +6,7 @@ import { cameras, days, jobs } from '../db/schema';
 import { Clash, NotFound } from '../errors';
 import type { Runtime } from '../runtime';
 import { writeLog } from './log';
-import { showAgain } from './readClip';
+import { showAgain } from './readClips';
 import { rootViews } from './roots';
 
 export type Job = typeof jobs.$inferSelect;

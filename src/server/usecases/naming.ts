@@ -12,7 +12,7 @@ import { resolveIn } from '../files/paths';
 import type { Runtime } from '../runtime';
 import { clipsBeingCopied } from '../copy/offloads';
 import { theJob } from './job';
-import { contextsOf } from './readClip';
+import { contextsOf } from './readClips';
 import { isMovable, listRoots, type Root } from './roots';
 
 type FileRow = typeof files.$inferSelect;

@@ -7,7 +7,7 @@ import { type ClipOnDisk, type FileOnDisk, type Reading, readFirstOf, readRest }
 import { READERS } from '../media/readPool';
 import type { Runtime } from '../runtime';
 import { theJob } from './job';
-import { stateOf } from './readClip';
+import { stateOf } from './readClips';
 import { join, recogniseFolder } from './recogniseFolder';
 
 /** A clip of a folder that need not be in the job. Paths are absolute. */

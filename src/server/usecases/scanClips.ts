@@ -5,8 +5,9 @@ import { cards, clips, files } from '../db/schema';
 import { isCode } from '../errors';
 import { diskPath } from '../files/names';
 import type { Runtime } from '../runtime';
+import { byClip } from './families';
 import { writeLog } from './log';
-import { stateOf } from './readClip';
+import { stateOf } from './readClips';
 import { listRoots } from './roots';
 
 /** What a scan found: clips as they were read, clips that changed or were never read to the end, and files that are gone. */
@@ -20,12 +21,7 @@ export async function scanClips(runtime: Runtime, card: string | null): Promise<
   const mine = card ? inArray(clips.card, runtime.db.select({ id: cards.id }).from(cards).where(eq(cards.id, card))) : undefined;
   const rows = await runtime.db.select({ id: clips.id, readAs: clips.readAs }).from(clips).where(mine);
   const roots = new Map((await listRoots(runtime)).map((r) => [r.id, r.path]));
-  const families = new Map<string, (typeof files.$inferSelect)[]>();
-  for (const f of await runtime.db.select().from(files)) {
-    const family = families.get(f.clip);
-    if (family) family.push(f);
-    else families.set(f.clip, [f]);
-  }
+  const families = byClip(await runtime.db.select().from(files));
   const changed: { id: string; size: number; modified: number }[] = [];
   const missing: string[] = [];
   const again: string[] = [];

@@ -4,50 +4,48 @@ import { dateOf, spanWords } from '../../core/facts/clocks';
 import type { ClocksView } from '../../core/facts/shapes';
 import { isMoving, isRecording } from '../../core/cards/shape';
 import { fieldOf, formatValue, SOURCE_WORDS } from '../../core/facts/catalogue';
-import { contradicts, count, type FactContext, type Facts, factsOf, findings, momentOf, rateOf, startOf, text } from '../../core/facts/facts';
+import { NO_BRIEF } from '../../core/facts/brief';
+import { contradicts, factsOf } from '../../core/facts/facts';
 import { pairReason } from '../../core/pairing/prove';
-import { browserPlays, estimate, LIGHT, needsProxy } from '../../core/recipes/recipe';
+import { estimate, LIGHT, needsProxy } from '../../core/recipes/recipe';
 import { formatRate, fps } from '../../core/timecode/rate';
-import { endOf, formatTimecode, seconds } from '../../core/timecode/timecode';
-import type { CardView, ClipDetail, ClipView, LogEntry, PairView, PlanDetail, ProxiesView, Rolling, WallView, WorkView } from '../../core/shapes';
+import type { CardView, ClipDetail, ClipView, LogEntry, PairView, PlanDetail, ProxiesView, Rolling, WallView, WorkKind, WorkSummary, WorkView } from '../../core/shapes';
 import { cards, clips, days, files, log, pairs, plans, steps, work } from '../db/schema';
 import { NotFound } from '../errors';
 import type { Runtime } from '../runtime';
 import { stepsOf, toStep, undoablePlans } from './applyPlan';
 import { openSuspicions } from './clocks';
+import { byClip, type FileRow } from './families';
 import { findJob } from './job';
 import { clipName, splitPath } from './naming';
-import { contextsOf } from './readClip';
+import { contextsOf } from './readClips';
 import { listRoots } from './roots';
 import { safeCopyCounts } from './safeCopies';
 
-type ClipRow = typeof clips.$inferSelect;
-type FileRow = typeof files.$inferSelect;
+/** A clip as lists show it: what was worked out of its statements, not the statements. */
+const LISTED = {
+  id: clips.id, card: clips.card, original: clips.original, kind: clips.kind, state: clips.state, fault: clips.fault, filmstrip: clips.filmstrip, notes: clips.notes, brief: clips.brief,
+};
+type ClipRow = Pick<typeof clips.$inferSelect, keyof typeof LISTED>;
 type PairRow = typeof pairs.$inferSelect;
 type CardRow = typeof cards.$inferSelect;
 
 interface Everything {
-  clips: ClipRow[]; families: Map<string, FileRow[]>; pairs: Map<string, PairRow>; cards: Map<string, CardRow>; contexts: Map<string, FactContext>;
+  clips: ClipRow[]; families: Map<string, FileRow[]>; pairs: Map<string, PairRow>; cards: Map<string, CardRow>;
   dates: Map<number, string | null>; dayStart: number; twins: Map<string, FileRow[]>;
 }
 
 async function everything(runtime: Runtime, card?: string): Promise<Everything> {
-  const clipRows = await runtime.db.select().from(clips).where(card ? eq(clips.card, card) : undefined);
+  const clipRows = await runtime.db.select(LISTED).from(clips).where(card ? eq(clips.card, card) : undefined);
   const fileRows = await (card
     ? runtime.db.select().from(files).where(inArray(files.clip, runtime.db.select({ id: clips.id }).from(clips).where(eq(clips.card, card))))
     : runtime.db.select().from(files));
-  const families = new Map<string, FileRow[]>();
-  for (const f of fileRows) {
-    const family = families.get(f.clip);
-    if (family) family.push(f);
-    else families.set(f.clip, [f]);
-  }
+  const families = byClip(fileRows);
   const job = await findJob(runtime);
   return {
     clips: clipRows, families, dayStart: job?.dayStart ?? 0, dates: new Map((await runtime.db.select().from(days)).map((d) => [d.number, d.date])), twins: await twinsOf(runtime),
     pairs: new Map((await runtime.db.select().from(pairs)).map((p) => [p.file, p])),
     cards: new Map((await runtime.db.select().from(cards)).map((c) => [c.id, c])),
-    contexts: await contextsOf(runtime, job),
   };
 }
 
@@ -74,38 +72,28 @@ function clipView(all: Everything, row: ClipRow): ClipView {
   const family = all.families.get(row.id) ?? [];
   const original = family.find((f) => f.role === 'original');
   const card = all.cards.get(row.card)!;
-  const context = all.contexts.get(row.card) ?? {};
-  const facts = factsOf(row.statements, context);
-  const [rate, frames, start] = [rateOf(facts), count(facts, 'frames'), startOf(facts)];
+  const brief = row.brief ?? NO_BRIEF;
   const pair = pairOf(all, family);
-  const recorded = facts.get('recordedAt')?.chosen.value;
   const problems: ClipView['problems'] = [];
   if (row.fault !== null) problems.push({ level: 'stop', text: row.fault });
-  else if (row.state === 'read') problems.push(...findings(facts, context).map((f) => ({ level: 'look' as const, text: f.text })), ...row.notes.map((text) => ({ level: 'look' as const, text })));
+  else if (row.state === 'read') problems.push(...[...brief.looks, ...row.notes].map((text) => ({ level: 'look' as const, text })));
   if (pair.state === 'mismatched') problems.push({ level: 'stop', text: `The proxy does not match. ${pairReason(pair.checks)}` });
   if (pair.state === 'unproven') problems.push({ level: 'look', text: `The pair is not proven. ${pairReason(pair.checks) || 'It has not been checked.'}` });
   const date = all.dates.get(card.day) ?? null;
-  const recordedOn = momentOf(facts);
-  if (date && recordedOn && dateOf(recordedOn, all.dayStart) !== date) problems.push({ level: 'look', text: `Recorded on ${dateOf(recordedOn, all.dayStart)}, but ${row.card} is of day ${card.day}, ${date}.` });
+  const recordedOn = brief.recordedAt && dateOf(brief.recordedAt, all.dayStart);
+  if (date && recordedOn && recordedOn !== date) problems.push({ level: 'look', text: `Recorded on ${recordedOn}, but ${row.card} is of day ${card.day}, ${date}.` });
   const twin = original?.sample ? all.twins.get(original.sample)?.find((f) => f.clip !== row.id) : undefined;
   if (twin) problems.push({ level: 'look', text: `The same recording stands in the job twice: also as ${splitPath(twin.path).stem}.` });
-  const [width, height] = [count(facts, 'width'), count(facts, 'height')];
-  const picture = width && height ? `${width}×${height} · ${[text(facts, 'chroma'), count(facts, 'bitDepth') ? `${count(facts, 'bitDepth')} bit` : null].filter(Boolean).join(' · ')}` : null;
+  const { width, height, chroma, bitDepth, rate, frames } = brief;
+  const picture = width && height ? `${width}×${height} · ${[chroma, bitDepth ? `${bitDepth} bit` : null].filter(Boolean).join(' · ')}` : null;
   return {
     id: row.id, card: row.card, camera: card.camera, day: card.day, name: clipName(original, row.original), original: row.original, kind: row.kind,
     named: original !== undefined && (original.path !== original.takenPath || original.root !== original.takenRoot),
-    state: row.state, fault: row.fault, filmstrip: row.filmstrip, rate, frames, seconds: rate && frames !== null ? seconds(frames, rate) : soundSeconds(facts),
-    start: start ? formatTimecode(start) : null, end: start && frames !== null ? formatTimecode(endOf(start, frames)) : null,
-    recordedAt: recorded?.type === 'moment' ? recorded.moment.local : null, codec: text(facts, 'codec'), picture, width, height, channels: count(facts, 'channels'),
-    bytes: family.filter((f) => isRecording(f.role)).reduce((n, f) => n + f.size, 0), files: family.length, pair, problems,
-    playable: browserPlays({ container: text(facts, 'container'), codec: text(facts, 'codec'), chroma: text(facts, 'chroma'), bitDepth: count(facts, 'bitDepth'), audioCodec: text(facts, 'audioCodec') }),
+    state: row.state, fault: row.fault, filmstrip: row.filmstrip, rate, frames, seconds: brief.seconds, start: brief.start, end: brief.end,
+    recordedAt: brief.recordedAt, codec: brief.codec, picture, width, height, channels: brief.channels,
+    bytes: family.filter((f) => isRecording(f.role)).reduce((n, f) => n + f.size, 0), files: family.length, pair, problems, playable: brief.playable,
   };
 }
-
-const soundSeconds = (facts: Facts): number | null => {
-  const [samples, rate] = [count(facts, 'samples'), count(facts, 'sampleRate')];
-  return samples !== null && rate ? samples / rate : null;
-};
 
 const inOrder = (a: ClipView, b: ClipView): number =>
   (a.recordedAt ?? '9') < (b.recordedAt ?? '9') ? -1 : (a.recordedAt ?? '9') > (b.recordedAt ?? '9') ? 1 : a.original.localeCompare(b.original, 'en', { numeric: true });
@@ -118,9 +106,10 @@ export async function clipViews(runtime: Runtime, card?: string): Promise<ClipVi
 }
 
 export async function clipDetail(runtime: Runtime, id: string): Promise<ClipDetail> {
-  const [row] = await runtime.db.select().from(clips).where(eq(clips.id, id));
+  const [row] = await runtime.db.select({ ...LISTED, statements: clips.statements }).from(clips).where(eq(clips.id, id));
   if (!row) throw new NotFound('This clip is not in the job any more.');
   const all = await everything(runtime, row.card);
+  const context = (await contextsOf(runtime, await findJob(runtime))).get(row.card);
   const roots = new Map((await listRoots(runtime)).map((r) => [r.id, r]));
   const moved = await runtime.db.select({ at: plans.madeAt, kind: plans.kind, state: steps.state, to: steps.toPath, file: steps.file }).from(steps)
     .innerJoin(plans, eq(steps.plan, plans.id)).where(eq(steps.clip, id)).orderBy(desc(plans.madeAt));
@@ -129,7 +118,7 @@ export async function clipDetail(runtime: Runtime, id: string): Promise<ClipDeta
   const show = (v: Parameters<typeof formatValue>[0], field: string) => formatValue(v, field as Parameters<typeof formatValue>[1]);
   return {
     ...clipView(all, row),
-    facts: [...factsOf(row.statements, all.contexts.get(row.card))].map(([field, { chosen, others }]) => ({
+    facts: [...factsOf(row.statements, context)].map(([field, { chosen, others }]) => ({
       field, group: fieldOf(field).group, term: fieldOf(field).term, value: show(chosen.value, field), source: SOURCE_WORDS[chosen.source],
       others: others.map((o) => ({ value: show(o.value, field), source: SOURCE_WORDS[o.source], contradicts: contradicts(field, chosen, o) }))
         .filter((o) => o.value !== show(chosen.value, field)),
@@ -162,7 +151,7 @@ function cardView(all: Everything, row: CardRow, views: readonly ClipView[], saf
   };
 }
 
-export async function wallView(runtime: Runtime): Promise<WallView> {
+export const wallView = (runtime: Runtime): Promise<WallView> => runtime.memory.of('wall', async () => {
   const all = await everything(runtime);
   const byCard = new Map<string, ClipView[]>();
   for (const row of all.clips) {
@@ -179,7 +168,7 @@ export async function wallView(runtime: Runtime): Promise<WallView> {
     return [{ clip: v.id, name: v.name, camera: v.camera, day: v.day, from, to: from + v.seconds }];
   });
   return { cards: [...all.cards.values()].sort((a, b) => a.id.localeCompare(b.id, 'en', { numeric: true })).map((c) => cardView(all, c, byCard.get(c.id) ?? [], safe.get(c.id) ?? 0, suspicions)), rolling };
-}
+});
 
 export async function cardDetail(runtime: Runtime, id: string): Promise<CardView & { asideFiles: CardRow['aside']; views: ClipView[] }> {
   const views = await clipViews(runtime, id);
@@ -194,24 +183,27 @@ async function measuredSpeed(runtime: Runtime): Promise<{ timesRealTime: number;
   return speeds.length === 0 ? { timesRealTime: 2, measured: false } : { timesRealTime: speeds.length / speeds.reduce((n, s) => n + 1 / s, 0), measured: true };
 }
 
-/** Work that is queued or running; with `ended`, also what was done, failed or cancelled. */
-export async function workViews(runtime: Runtime, ended: boolean, views?: readonly ClipView[]): Promise<WorkView[]> {
-  const known = new Map((views ?? (await clipViews(runtime))).map((v) => [v.id, v]));
-  const rows = await runtime.db.select().from(work).where(ended ? undefined : inArray(work.state, ['queued', 'running'])).orderBy(asc(work.queuedAt));
-  return rows.flatMap((r): WorkView[] => {
-    const clip = known.get(r.clip);
-    if (!clip) return [];
-    return [{
-      id: r.id, kind: r.kind, clip: r.clip, clipName: clip.name, card: clip.card, state: r.state, progress: r.progress, speed: r.speed, fault: r.fault, attempts: r.attempts,
-      seconds: clip.seconds, endedAt: r.endedAt?.toISOString() ?? null,
-    }];
-  });
+/** Work of a kind that is queued or running; with `ended`, also what was done, failed or cancelled. */
+export async function workViews(runtime: Runtime, kind: WorkKind, ended: boolean): Promise<WorkView[]> {
+  const rows = await runtime.db.select({ work, card: clips.card, original: clips.original, brief: clips.brief, path: files.path, suffix: files.suffix })
+    .from(work).innerJoin(clips, eq(clips.id, work.clip)).leftJoin(files, and(eq(files.clip, work.clip), eq(files.role, 'original')))
+    .where(and(eq(work.kind, kind), ended ? undefined : inArray(work.state, ['queued', 'running']))).orderBy(asc(work.queuedAt));
+  return rows.map(({ work: w, card, original, brief, path, suffix }): WorkView => ({
+    id: w.id, kind: w.kind, clip: w.clip, clipName: clipName({ path, suffix }, original), card, state: w.state, progress: w.progress,
+    speed: w.speed, fault: w.fault, attempts: w.attempts, seconds: brief?.seconds ?? null, endedAt: w.endedAt?.toISOString() ?? null,
+  }));
+}
+
+/** What is under way: how much of each kind, and the proxies one by one. */
+export async function workSummary(runtime: Runtime): Promise<WorkSummary> {
+  const counts = new Map((await runtime.db.select({ kind: work.kind, n: drizzleCount() }).from(work).where(inArray(work.state, ['queued', 'running'])).groupBy(work.kind)).map((r) => [r.kind, r.n]));
+  return { read: counts.get('read') ?? 0, rest: counts.get('rest') ?? 0, filmstrip: counts.get('filmstrip') ?? 0, proxies: await workViews(runtime, 'proxy', false) };
 }
 
 export async function proxiesView(runtime: Runtime): Promise<ProxiesView> {
   const views = (await clipViews(runtime)).sort((a, b) => a.card.localeCompare(b.card, 'en', { numeric: true }) || inOrder(a, b));
-  const allWork = await workViews(runtime, true, views);
-  const open = new Set(allWork.filter((w) => w.kind === 'proxy' && (w.state === 'queued' || w.state === 'running')).map((w) => w.clip));
+  const made = await workViews(runtime, 'proxy', true);
+  const open = new Set(made.filter((w) => (w.state === 'queued' || w.state === 'running')).map((w) => w.clip));
   const needs = views.flatMap((v) => {
     const need = needsProxy({ readable: v.state === 'read', hasProvenProxy: v.pair.state === 'proven', hasCameraProxy: v.pair.state !== 'missing' });
     if (!need.needed || open.has(v.id) || (v.pair.made && v.pair.state !== 'missing') || !v.rate || v.frames === null) return [];
@@ -229,7 +221,7 @@ export async function proxiesView(runtime: Runtime): Promise<ProxiesView> {
       clip: v.id, name: v.name, card: v.card, state: v.pair.state, made: v.pair.made, reason: v.state === 'unreadable' ? 'the original cannot be read' : pairReason(v.pair.checks),
       checks: v.pair.checks, checkedAt: (v.pair.file ? checked.get(v.pair.file)?.toISOString() : null) ?? null,
     })),
-    work: allWork.filter((w) => w.kind === 'proxy'),
+    work: made,
   };
 }
 

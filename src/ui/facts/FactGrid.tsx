@@ -1,6 +1,6 @@
 'use client';
 import { useVirtualizer } from '@tanstack/react-virtual';
-import { type KeyboardEvent, type MouseEvent, useMemo, useRef, useState } from 'react';
+import { type KeyboardEvent, memo, type MouseEvent, useMemo, useRef, useState } from 'react';
 import { type FieldId, fieldOf, SOURCE_WORDS, type Source } from '../../core/facts/catalogue';
 import type { FactTable } from '../../core/facts/shapes';
 import { plural } from '../shared/format';
@@ -15,7 +15,7 @@ interface Props {
 }
 
 /** Thousands of clips by fields. Only the lines in sight are drawn; chosen by click, Shift, Ctrl and keys. */
-export function FactGrid({ table, fields, lines, sorting, sort, chosen, choose }: Props) {
+export const FactGrid = memo(function FactGrid({ table, fields, lines, sorting, sort, chosen, choose }: Props) {
   const box = useRef<HTMLDivElement>(null);
   const anchor = useRef<number | null>(null);
   const [focus, setFocus] = useState<number | null>(null);
@@ -24,22 +24,22 @@ export function FactGrid({ table, fields, lines, sorting, sort, chosen, choose }
   const columns = useMemo(() => fields.map((f) => table.columns.find((c) => c.field === f) ?? null), [fields, table]);
   const width = NAME + widths.reduce((n, w) => n + w, 0);
 
-  const between = (a: number, b: number): string[] => lines.slice(Math.min(a, b), Math.max(a, b) + 1).flatMap((l) => (l.kind === 'clip' ? [l.row.id] : []));
+  const between = (a: number, b: number): string[] => lines.slice(Math.min(a, b), Math.max(a, b) + 1).flatMap((l) => ('id' in l ? [l.id] : []));
   const pick = (at: number, e: { shiftKey: boolean; ctrlKey: boolean; metaKey: boolean }) => {
     const line = lines[at];
-    if (!line || line.kind !== 'clip') return;
+    if (!line || !('id' in line)) return;
     setFocus(at);
     if (e.shiftKey && anchor.current !== null) return choose(new Set(between(anchor.current, at)));
     anchor.current = at;
-    if (!e.ctrlKey && !e.metaKey) return choose(new Set([line.row.id]));
+    if (!e.ctrlKey && !e.metaKey) return choose(new Set([line.id]));
     const next = new Set(chosen);
-    if (!next.delete(line.row.id)) next.add(line.row.id);
+    if (!next.delete(line.id)) next.add(line.id);
     choose(next);
   };
   const press = (e: KeyboardEvent) => {
     if ((e.ctrlKey || e.metaKey) && e.key === 'a') {
       e.preventDefault();
-      return choose(new Set(lines.flatMap((l) => (l.kind === 'clip' ? [l.row.id] : []))));
+      return choose(new Set(lines.flatMap((l) => ('id' in l ? [l.id] : []))));
     }
     if (e.key === 'Escape') return choose(new Set());
     const page = Math.max(1, Math.floor((box.current?.clientHeight ?? 300) / 30) - 2);
@@ -48,7 +48,7 @@ export function FactGrid({ table, fields, lines, sorting, sort, chosen, choose }
     e.preventDefault();
     const way = by > 0 ? 1 : -1;
     let to = Math.max(0, Math.min(lines.length - 1, (focus ?? -1) + by));
-    while (lines[to] && lines[to]!.kind === 'group') to += way > 0 || to === 0 ? 1 : -1;
+    while (lines[to] && 'group' in lines[to]!) to += way > 0 || to === 0 ? 1 : -1;
     if (!lines[to]) return;
     pick(to, { shiftKey: e.shiftKey, ctrlKey: false, metaKey: false });
     virtual.scrollToIndex(to);
@@ -70,8 +70,8 @@ export function FactGrid({ table, fields, lines, sorting, sort, chosen, choose }
         <div style={{ height: virtual.getTotalSize(), position: 'relative' }}>
           {virtual.getVirtualItems().map((item) => {
             const line = lines[item.index]!;
-            if (line.kind === 'group') return <div key={item.key} className={styles.group} style={{ top: item.start }} role="row"><span><strong>{line.key}</strong><span className="soft">{plural(line.clips, 'clip')}</span></span></div>;
-            const { row } = line;
+            if ('group' in line) return <div key={item.key} className={styles.group} style={{ top: item.start }} role="row"><span><strong>{line.group}</strong><span className="soft">{plural(line.clips, 'clip')}</span></span></div>;
+            const row = line;
             return (
               <div key={item.key} className={styles.row} style={{ top: item.start, width }} role="row" aria-selected={chosen.has(row.id)} data-focus={item.index === focus ? '' : undefined} onMouseDown={(e: MouseEvent) => e.shiftKey && e.preventDefault()} onClick={(e) => pick(item.index, e)}>
                 <span className={styles.name} style={{ width: NAME }} role="gridcell" title={row.name}>{row.name}</span>
@@ -87,4 +87,4 @@ export function FactGrid({ table, fields, lines, sorting, sort, chosen, choose }
       </div>
     </div>
   );
-}
+});

@@ -55,7 +55,8 @@ export function FactsScreen() {
   const wanted = useMemo(() => [...new Set([...fields, ...ALWAYS])], [fields]);
   const table = useQuery({ queryKey: ['facts', wanted], queryFn: () => server.factTable(wanted), placeholderData: (old) => old });
   const sets = useQuery({ queryKey: ['fieldSets'], queryFn: server.fieldSets });
-  const clocks = useQuery({ queryKey: ['clocks'], queryFn: server.clocks });
+  // Asked after the table, which the person waits for.
+  const suspicions = useQuery({ queryKey: ['clocks', 'count'], queryFn: server.suspicions, enabled: table.isSuccess }).data?.count ?? 0;
   const scan = useMutation({
     mutationFn: () => server.scan(null),
     onSuccess: ({ again, same, missing }) => setSaid(again + missing.length === 0 ? `${plural(same, 'clip')} as they were read` : `${plural(again, 'clip')} being read again${missing.length > 0 ? `, ${plural(missing.length, 'file')} missing` : ''}`),
@@ -67,6 +68,9 @@ export function FactsScreen() {
   const sorted = useMemo(() => (table.data ? sortRows(filtered, sorting, table.data) : []), [filtered, sorting, table.data]);
   const lines = useMemo(() => (table.data ? linesOf(sorted, grouping, table.data) : []), [sorted, grouping, table.data]);
 
+  const picked = useMemo(() => rows.filter((r) => chosen.has(r.id)), [rows, chosen]);
+  const choose = useCallback((ids: ReadonlySet<string>) => { setChosen(ids); setSaid(null); }, []);
+
   const show = useCallback((next: FieldId[], name: string | null) => {
     setShown({ fields: next, set: name });
     localStorage.setItem('facts', JSON.stringify({ fields: next, set: name }));
@@ -77,13 +81,12 @@ export function FactsScreen() {
   if (table.error) return <div className={styles.body}><ErrorNotice error={table.error} again={() => void table.refetch()} /></div>;
   if (!table.data) return null;
   if (rows.length === 0) return <Empty title="No clips yet"><p className="soft">Bring in footage: what it says of itself stands here a moment later.</p><Button variant="contained" onClick={() => router.push('/intake')}>Bring in footage</Button></Empty>;
-  const picked = rows.filter((r) => chosen.has(r.id));
   const first = picked[0];
   return (
     <div className={styles.screen}>
       <div className={styles.tabs} role="tablist" aria-label="Facts">
         {(Object.keys(VIEWS) as ViewName[]).map((v) => (
-          <button key={v} type="button" role="tab" aria-selected={v === view} onClick={() => go(v)}>{VIEWS[v]}{v === 'clocks' && (clocks.data?.suspicions.length ?? 0) > 0 && <b> ? {clocks.data!.suspicions.length}</b>}{v === 'side' && picked.length > 1 && ` (${picked.length})`}</button>
+          <button key={v} type="button" role="tab" aria-selected={v === view} onClick={() => go(v)}>{VIEWS[v]}{v === 'clocks' && suspicions > 0 && <b> ? {suspicions}</b>}{v === 'side' && picked.length > 1 && ` (${picked.length})`}</button>
         ))}
       </div>
       {view === 'table' && (
@@ -100,7 +103,7 @@ export function FactsScreen() {
             <Button size="small" disabled={scan.isPending} onClick={() => scan.mutate()}>Look for changes</Button>
           </div>
           {lines.length === 0 ? <Empty title="No clip has all these words"><Button onClick={() => { setWords(''); setOnly([]); }}>Show all clips</Button></Empty>
-            : <FactGrid table={table.data} fields={fields} lines={lines} sorting={sorting} sort={setSorting} chosen={chosen} choose={(ids) => { setChosen(ids); setSaid(null); }} />}
+            : <FactGrid table={table.data} fields={fields} lines={lines} sorting={sorting} sort={setSorting} chosen={chosen} choose={choose} />}
           <footer className={styles.foot}>
             <strong aria-live="polite">{picked.length > 0 ? `${picked.length} of ${filtered.length} chosen` : plural(filtered.length, 'clip')}</strong>
             <Button size="small" disabled={picked.length < 2} onClick={() => go('side')}>Side by side</Button>

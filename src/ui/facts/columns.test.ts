@@ -19,8 +19,8 @@ test('words are looked for in all that is shown, each of them, whatever the case
 });
 
 test('what a chart’s bar asks for is the very value, not a part of it', () => {
-  const only = (field: 'rate' | 'camera' | 'clips', value: string) => names(filterRows(rows, haystacks(table), '', [{ field, value, words: '' }], table));
-  expect([only('rate', '25 fps'), only('rate', '5 fps'), only('camera', 'A'), only('clips', '1 3')]).toEqual([['T0002'], [], ['A001_C001'], ['T0010', 'A001_C001']]);
+  const only = (field: 'rate' | 'camera' | 'day', value: string) => names(filterRows(rows, haystacks(table), '', [{ field, value, words: '' }], table));
+  expect([only('rate', '25 fps'), only('rate', '5 fps'), only('camera', 'A'), only('day', '2')]).toEqual([['T0002'], [], ['A001_C001'], []]);
 });
 
 test('numbers sort as numbers, names by their numbers, what is not stated comes last either way', () => {
@@ -31,7 +31,7 @@ test('numbers sort as numbers, names by their numbers, what is not stated comes 
 });
 
 test('groups have heads with their counts; what states nothing stands together', () => {
-  expect(linesOf(rows, 'rate', table).map((l) => (l.kind === 'group' ? `${l.key} ${l.clips}` : l.row.name))).toEqual(['25 fps 1', 'T0002', '100 fps 1', 'T0010', 'not stated 1', 'A001_C001']);
+  expect(linesOf(rows, 'rate', table).map((l) => ('group' in l ? `${l.group} ${l.clips}` : l.name))).toEqual(['25 fps 1', 'T0002', '100 fps 1', 'T0010', 'not stated 1', 'A001_C001']);
   expect(linesOf(rows, 'none', table)).toHaveLength(3);
   expect(wordsAt(table, 'model', 0)).toBe('');
   expect(widthOf('codec', table)).toBeGreaterThanOrEqual(74);

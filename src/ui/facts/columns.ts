@@ -12,7 +12,7 @@ export type Grouping = keyof typeof GROUPINGS;
 export interface Sorting { by: FieldId | 'name'; down: boolean }
 
 /** Only clips whose field has this very value, as a chart's bar or a group asks for; of `camera` and `day` the clip's place. */
-export interface Only { field: FieldId | 'camera' | 'day' | 'clips'; value: string; words: string }
+export interface Only { field: FieldId | 'camera' | 'day'; value: string; words: string }
 
 export const rowsOf = (table: FactTable): FactRow[] => table.clips.map(([id, card, camera, day, name, kind, state], at) => ({ at, id, card, camera, day, name, kind, state }));
 
@@ -35,10 +35,6 @@ export function filterRows(rows: readonly FactRow[], hay: readonly string[], wor
   const tests = only.map((o) => {
     if (o.field === 'camera') return (r: FactRow) => r.camera === o.value;
     if (o.field === 'day') return (r: FactRow) => String(r.day) === o.value;
-    if (o.field === 'clips') {
-      const ids = new Set(o.value.split(' '));
-      return (r: FactRow) => ids.has(r.id);
-    }
     const column = table.columns.find((c) => c.field === o.field);
     return (r: FactRow) => {
       const cell = column?.rows[r.at];
@@ -49,12 +45,12 @@ export function filterRows(rows: readonly FactRow[], hay: readonly string[], wor
 }
 
 /** Sorted by a column: numbers by their size, words by their letters, clips that state nothing last. */
-export function sortRows(rows: readonly FactRow[], sorting: Sorting | null, table: FactTable): FactRow[] {
-  if (!sorting) return [...rows];
+export function sortRows(rows: readonly FactRow[], sorting: Sorting | null, table: FactTable): readonly FactRow[] {
+  if (!sorting) return rows;
   const way = sorting.down ? -1 : 1;
   if (sorting.by === 'name') return [...rows].sort((a, b) => way * a.name.localeCompare(b.name, 'en', { numeric: true }));
   const column = table.columns.find((c) => c.field === sorting.by);
-  if (!column) return [...rows];
+  if (!column) return rows;
   // Cells are ranked once; comparing clips is then comparing numbers.
   const order = column.cells.map((_, i) => i).sort((a, b) => {
     const [x, y] = [column.cells[a]!, column.cells[b]!];
@@ -72,11 +68,11 @@ export function sortRows(rows: readonly FactRow[], sorting: Sorting | null, tabl
 }
 
 /** A line of the table: a clip, or the head of a group. */
-export type Line = { kind: 'clip'; row: FactRow } | { kind: 'group'; key: string; clips: number };
+export type Line = FactRow | { group: string; clips: number };
 
 /** Rows put together, each group under a head; groups in order of their names. */
-export function linesOf(rows: readonly FactRow[], by: Grouping, table: FactTable): Line[] {
-  if (by === 'none') return rows.map((row) => ({ kind: 'clip', row }));
+export function linesOf(rows: readonly FactRow[], by: Grouping, table: FactTable): readonly Line[] {
+  if (by === 'none') return rows;
   const key = (r: FactRow): string => (by === 'camera' ? `Camera ${r.camera}` : by === 'day' ? `Day ${r.day}` : by === 'card' ? r.card : wordsAt(table, by, r.at) || 'not stated');
   const groups = new Map<string, FactRow[]>();
   for (const r of rows) {
@@ -85,7 +81,7 @@ export function linesOf(rows: readonly FactRow[], by: Grouping, table: FactTable
     if (list) list.push(r);
     else groups.set(k, [r]);
   }
-  return [...groups].sort(([a], [b]) => a.localeCompare(b, 'en', { numeric: true })).flatMap(([k, list]): Line[] => [{ kind: 'group', key: k, clips: list.length }, ...list.map((row): Line => ({ kind: 'clip', row }))]);
+  return [...groups].sort(([a], [b]) => a.localeCompare(b, 'en', { numeric: true })).flatMap(([k, list]): Line[] => [{ group: k, clips: list.length }, ...list]);
 }
 
 /** Width of a column in pixels, by what stands in it. */

@@ -32,6 +32,34 @@ const TOUCHED: Record<string, string[]> = {
   job: ['job', 'fieldSets'], cards: ['wall', 'card', 'job'], clips: ['wall', 'card', 'clip', 'proxies', 'names', 'facts', 'sideBySide', 'stated', 'clocks'], work: ['work', 'proxies'], log: ['log'], copies: ['offloads', 'offload', 'wipe', 'standIns', 'folder'],
 };
 
+/** Milliseconds between two askings for the same thing, at least. */
+const REST = 300;
+
+/**
+ * Asks again for what changed. One asking of a kind at a time, and after it a rest as long as it took: changes that keep
+ * coming, as while thousands of clips are read, never keep the server busy with telling of them.
+ */
+export class Refresher {
+  readonly #busy = new Set<string>();
+  readonly #again = new Set<string>();
+
+  constructor(private readonly ask: (key: string) => Promise<unknown>) {}
+
+  changed(key: string): void {
+    if (this.#busy.has(key)) {
+      this.#again.add(key);
+      return;
+    }
+    this.#busy.add(key);
+    const begun = Date.now();
+    const rested = () => {
+      this.#busy.delete(key);
+      if (this.#again.delete(key)) this.changed(key);
+    };
+    void this.ask(key).catch(() => undefined).finally(() => setTimeout(rested, Math.max(REST, Date.now() - begun)));
+  }
+}
+
 /** Listens to the server for as long as the page is open, and has what changed asked for again. */
 export function useServerEvents(): void {
   const queries = useQueryClient();
@@ -39,6 +67,7 @@ export function useServerEvents(): void {
     let source: EventSource | null = null;
     let lost = false;
     let again: ReturnType<typeof setTimeout> | null = null;
+    const refresher = new Refresher((key) => queries.invalidateQueries({ queryKey: [key] }));
     const open = () => {
       source = new EventSource('/api/events');
       source.onopen = () => {
@@ -55,7 +84,7 @@ export function useServerEvents(): void {
         const event = ServerEvent.safeParse(JSON.parse(String(message.data)));
         if (!event.success) return;
         const e = event.data;
-        if (e.type === 'changed') for (const key of new Set(e.what.flatMap((w) => TOUCHED[w] ?? []))) void queries.invalidateQueries({ queryKey: [key] });
+        if (e.type === 'changed') for (const key of new Set(e.what.flatMap((w) => TOUCHED[w] ?? []))) refresher.changed(key);
         else if (e.type === 'progress') queries.setQueryData<Progress>(['progress'], (old) => ({ ...old, ...Object.fromEntries(e.work.map((w) => [w.id, w])) }));
         else if (e.type === 'copying') queries.setQueryData<OffloadProgress[]>(['copying'], e.copies);
         else queries.setQueryData<Running | null>(['running'], e.done >= e.total ? null : e);

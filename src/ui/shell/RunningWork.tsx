@@ -6,7 +6,7 @@ import styles from './shell.module.css';
 
 /** The work under way, in one line: proxies first, for they take longest. Nothing where nothing runs. */
 export function RunningWork() {
-  const work = useWork().data ?? [];
+  const work = useWork().data;
   const progress = useProgress();
   const moving = useRunning();
   const [copy] = useCopying().filter((c) => c.state === 'running');
@@ -17,7 +17,8 @@ export function RunningWork() {
     const rest = [`${Math.floor((100 * copy.bytes) / Math.max(1, copy.total))} %`, copy.left === null ? null : formatLeft(copy.left)].filter(Boolean).join(' · ');
     return <Chip href={`/copy/${copy.id}`} words="Copying" share={copy.bytes / Math.max(1, copy.total)} rest={rest} />;
   }
-  const proxies = work.filter((w) => w.kind === 'proxy');
+  if (!work) return null;
+  const { proxies } = work;
   if (proxies.length > 0) {
     const running = proxies.find((w) => w.state === 'running');
     const p = running ? progress[running.id] : undefined;
@@ -26,10 +27,9 @@ export function RunningWork() {
     const rest = [plural(proxies.length, 'proxy', 'proxies'), speed ? `${speed.toFixed(1)}× real time` : null, speed ? formatLeft(footage / speed) : null].filter(Boolean).join(' · ');
     return <Chip href="/proxies" words="Making" name={running?.clipName ?? 'proxies'} share={p?.progress ?? 0} rest={rest} />;
   }
-  const reading = work.filter((w) => w.kind === 'read' || w.kind === 'rest').length;
-  const strips = work.filter((w) => w.kind === 'filmstrip').length;
+  const reading = work.read + work.rest;
   if (reading > 0) return <Chip href="/" words="Reading" rest={`${plural(reading, 'clip')} left`} />;
-  if (strips > 0) return <Chip href="/" words="Making filmstrips" rest={`${strips} left`} />;
+  if (work.filmstrip > 0) return <Chip href="/" words="Making filmstrips" rest={`${work.filmstrip} left`} />;
   return null;
 }
 

@@ -1,9 +1,9 @@
 import { WorkAction } from '../../../core/shapes';
-import { workViews } from '../../../server/usecases/views';
+import { workSummary } from '../../../server/usecases/views';
 import { answer, answerTo } from '../answer';
 
 export const dynamic = 'force-dynamic';
 
-export const GET = (): Promise<Response> => answer((r) => workViews(r, false));
+export const GET = (): Promise<Response> => answer(workSummary);
 export const POST = (request: Request): Promise<Response> => answerTo(request, WorkAction, async (r, { action, work }) =>
   ({ changed: action === 'cancel' ? await r.queue.cancel(work) : await r.queue.retry(work) }));

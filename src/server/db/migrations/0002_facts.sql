@@ -26,7 +26,8 @@ ALTER TABLE "cameras" ADD COLUMN "maker" text;--> statement-breakpoint
 ALTER TABLE "cameras" ADD COLUMN "serials" jsonb DEFAULT '[]'::jsonb NOT NULL;--> statement-breakpoint
 ALTER TABLE "clips" ADD COLUMN "notes" jsonb DEFAULT '[]'::jsonb NOT NULL;--> statement-breakpoint
 ALTER TABLE "clips" ADD COLUMN "read_as" text;--> statement-breakpoint
-ALTER TABLE "clips" ADD COLUMN "shown" jsonb DEFAULT '{}'::jsonb NOT NULL;--> statement-breakpoint
+ALTER TABLE "clips" ADD COLUMN "shown" text;--> statement-breakpoint
+ALTER TABLE "clips" ADD COLUMN "brief" text;--> statement-breakpoint
 ALTER TABLE "jobs" ADD COLUMN "day_start" integer DEFAULT 4 NOT NULL;--> statement-breakpoint
 ALTER TABLE "jobs" ADD COLUMN "rate" jsonb;--> statement-breakpoint
 ALTER TABLE "jobs" ADD COLUMN "trust" jsonb DEFAULT '{}'::jsonb NOT NULL;--> statement-breakpoint

@@ -1,0 +1,46 @@
+import { beforeEach, describe, expect, test } from '@jest/globals';
+import { Memory } from './memory';
+
+describe('answers that are kept', () => {
+  let events: { revision: number };
+  let memory: Memory;
+  let asked: number;
+  const ask = (name = 'wall') => memory.of(name, () => Promise.resolve(++asked));
+  beforeEach(() => {
+    events = { revision: 0 };
+    memory = new Memory(events);
+    asked = 0;
+  });
+
+  test('are given again until something changes', async () => {
+    expect([await ask(), await ask()]).toEqual([1, 1]);
+    events.revision++;
+    expect([await ask(), await ask()]).toEqual([2, 2]);
+  });
+
+  test('are worked out once for all who ask at the same time, and apart by name', async () => {
+    expect(await Promise.all([ask(), ask(), ask('clocks')])).toEqual([1, 1, 2]);
+  });
+
+  test('an answer begun before a change is not given to who asks after it', async () => {
+    let finish: (n: string) => void = () => undefined;
+    const slow = memory.of('wall', () => new Promise<string>((resolve) => { finish = resolve; }));
+    events.revision++;
+    const fresh = memory.of('wall', () => Promise.resolve('after'));
+    finish('before');
+    expect([await slow, await fresh, await memory.of('wall', () => Promise.resolve('again'))]).toEqual(['before', 'after', 'after']);
+  });
+
+  test('a failure is not kept', async () => {
+    await expect(memory.of('wall', () => Promise.reject(new Error('the volume is gone')))).rejects.toThrow('gone');
+    expect(await ask()).toBe(1);
+  });
+
+  test('no more than some are kept: the oldest goes', async () => {
+    for (let i = 0; i < 40; i++) await ask(`facts ${i}`);
+    await ask('facts 39');
+    expect(asked).toBe(40);
+    await ask('facts 0');
+    expect(asked).toBe(41);
+  });
+});

@@ -1,0 +1,55 @@
+import { afterEach, beforeEach, describe, expect, jest, test } from '@jest/globals';
+import { Refresher } from './queries';
+
+describe('asking again for what changed', () => {
+  let asked: string[];
+  let answer: (() => void)[];
+  let refresher: Refresher;
+  beforeEach(() => {
+    jest.useFakeTimers();
+    [asked, answer] = [[], []];
+    refresher = new Refresher((key) => {
+      asked.push(key);
+      return new Promise<void>((resolve) => answer.push(resolve));
+    });
+  });
+  afterEach(() => { jest.useRealTimers(); });
+  const pass = (ms: number) => jest.advanceTimersByTimeAsync(ms);
+
+  test('at once; what comes while it is asked is asked once more, after a rest as long as the asking took', async () => {
+    refresher.changed('wall');
+    refresher.changed('wall');
+    refresher.changed('wall');
+    expect(asked).toEqual(['wall']);
+    await pass(2000);
+    answer[0]!();
+    await pass(1900);
+    expect(asked).toEqual(['wall']);
+    await pass(200);
+    expect(asked).toEqual(['wall', 'wall']);
+    answer[1]!();
+    await pass(5000);
+    expect(asked).toEqual(['wall', 'wall']);
+  });
+
+  test('kinds do not wait for each other, and a change in the rest is not lost', async () => {
+    refresher.changed('wall');
+    refresher.changed('facts');
+    expect(asked).toEqual(['wall', 'facts']);
+    answer[0]!();
+    await pass(10);
+    refresher.changed('wall');
+    expect(asked).toHaveLength(2);
+    await pass(400);
+    expect(asked).toEqual(['wall', 'facts', 'wall']);
+  });
+
+  test('one that fails does not end it', async () => {
+    let n = 0;
+    const failing = new Refresher(() => Promise.reject(new Error(String(n++))));
+    failing.changed('log');
+    await pass(1000);
+    failing.changed('log');
+    expect(n).toBe(2);
+  });
+});
