@@ -2,15 +2,15 @@ import { defineConfig } from '@playwright/test';
 
 export default defineConfig({
   testDir: 'e2e',
-  // One server and two cores: tests go one after another.
-  workers: 1,
-  timeout: 120_000,
-  expect: { timeout: 20_000 },
+  // Files go side by side, each with a server of its own; the tests of a file one after another.
+  workers: 2,
+  timeout: 180_000,
+  expect: { timeout: 40_000 },
   reporter: [['list'], ...(process.env.PLAYWRIGHT_JSON_OUTPUT_NAME ? [['json'] as const] : [])],
   outputDir: 'test-results',
   use: {
     viewport: { width: 1280, height: 800 },
-    actionTimeout: 20_000,
+    actionTimeout: 40_000,
     trace: 'retain-on-failure',
     launchOptions: {
       executablePath: process.env.CHROMIUM_PATH ?? '/usr/bin/chromium',

@@ -151,6 +151,7 @@ test('a folder of one\'s own is added to read from: its clips are copied, itself
   await expect(page.getByText(/There is no folder/)).toBeVisible();
   await page.getByLabel('Whole path of a folder').fill(stick);
   await page.getByRole('button', { name: 'Only read it' }).click();
+  await expect(page.getByRole('button', { name: /^shelf-stick.*read only/, pressed: true })).toBeVisible();
   await page.getByRole('button', { name: 'Look in this folder' }).click();
   await page.getByRole('button', { name: 'Use in place' }).click();
   await page.getByRole('button', { name: 'Take in 1 card, 1 clip' }).click();

@@ -1,6 +1,6 @@
 import { describe, expect, test } from '@jest/globals';
-import { cameraNumber, counterGaps } from './counter';
-import { suggestCard } from './suggest';
+import { cameraNumber, counterGaps, counterRuns } from './counter';
+import { type KnownJob, suggestCard } from './suggest';
 import { matchBySuffix } from './suffix';
 
 describe('matchBySuffix', () => {
@@ -45,32 +45,56 @@ describe('counters', () => {
 });
 
 describe('suggestCard', () => {
-  const job = { cameras: [{ letter: 'A', model: 'Corvane C8', serials: [] }, { letter: 'B', model: 'Tarn T5', serials: ['T5-00417'] }], cardIds: ['B001'], days: [{ number: 1, date: '2026-05-05' }] };
+  const job = { cameras: [{ letter: 'A', model: 'Corvane C8', serials: [] }, { letter: 'B', model: 'Tarn T5', serials: ['T5-00417'] }], cardIds: ['B001'], days: [{ number: 1, date: '2026-05-05' }], counters: [] };
 
   test('the folder name decides, and its reason is said', () => {
-    const s = suggestCard(job, { folders: ['Offloaded', 'Day 2', 'B002'], model: null, serial: null, date: '2026-05-06' });
+    const s = suggestCard(job, { folders: ['Offloaded', 'Day 2', 'B002'], model: null, serial: null, date: '2026-05-06', runs: [] });
     expect([s.camera.value, s.cardId.value, s.day.value]).toEqual(['B', 'B002', 2]);
     expect(s.camera.because).toContain('B002');
   });
 
   test('else the model, and the next free id', () => {
-    const s = suggestCard(job, { folders: ['card'], model: 'tarn t5', serial: 'T5-00417', date: '2026-05-05' });
+    const s = suggestCard(job, { folders: ['card'], model: 'tarn t5', serial: 'T5-00417', date: '2026-05-05', runs: [] });
     expect([s.camera.value, s.cardId.value, s.day.value]).toEqual(['B', 'B002', 1]);
   });
 
   test('an id already used is not offered again', () => {
-    expect(suggestCard(job, { folders: ['B001'], model: null, serial: null, date: null }).cardId).toEqual({ value: 'B002', because: 'B001 is taken: the next free one' });
+    expect(suggestCard(job, { folders: ['B001'], model: null, serial: null, date: null, runs: [] }).cardId).toEqual({ value: 'B002', because: 'B001 is taken: the next free one' });
   });
 
   test('days follow the calendar, whatever order the cards come in', () => {
-    const late = suggestCard({ ...job, days: [{ number: 1, date: '2026-05-06' }] }, { folders: ['x'], model: null, serial: null, date: '2026-05-05' });
+    const late = suggestCard({ ...job, days: [{ number: 1, date: '2026-05-06' }] }, { folders: ['x'], model: null, serial: null, date: '2026-05-05', runs: [] });
     expect(late.day.value).toBe(2);
-    expect(suggestCard(job, { folders: ['x'], model: null, serial: null, date: '2026-05-07' }).day.value).toBe(3);
-    expect(suggestCard({ ...job, days: [] }, { folders: ['x'], model: null, serial: null, date: '2026-05-07' }).day.value).toBe(1);
+    expect(suggestCard(job, { folders: ['x'], model: null, serial: null, date: '2026-05-07', runs: [] }).day.value).toBe(3);
+    expect(suggestCard({ ...job, days: [] }, { folders: ['x'], model: null, serial: null, date: '2026-05-07', runs: [] }).day.value).toBe(1);
+  });
+
+  describe('the camera’s own numbers', () => {
+    const counted = (card: string, ...stems: string[]) => ({ card, camera: card[0]!, runs: counterRuns(stems) });
+    const with2 = { ...job, cardIds: ['B001', 'B003'], counters: [counted('B001', 'T0009', 'T0001'), counted('B003', 'T0021', 'T0030')] };
+    const offered = (of: KnownJob, stems: string[], model: string | null = null) => {
+      const s = suggestCard(of, { folders: ['x'], model, serial: null, date: null, runs: counterRuns(stems) });
+      return [s.camera.value, s.cardId.value, s.camera.because, s.cardId.because];
+    };
+
+    test('that go on after a card’s last tell the camera and the next id', () => {
+      expect(offered(with2, ['T0031', 'T0035'])).toEqual(['B', 'B004', 'its numbers go on after T0030, the last of B003', 'its numbers come after T0030, the last of B003']);
+    });
+
+    test('that lie between two cards’ tell the id between them, also with some missing', () => {
+      expect(offered(with2, ['T0012', 'T0018'], 'Tarn T5').slice(0, 2)).toEqual(['B', 'B002']);
+      expect(offered({ ...with2, cardIds: ['B001', 'B002', 'B003'] }, ['T0012'], 'Tarn T5').slice(1)).toEqual(['B004', 'camera B is a Tarn T5', 'the next free one']);
+    });
+
+    test('that begin anew on every card, are far off or of another pattern, tell nothing', () => {
+      expect(offered(with2, ['T0005', 'T0012'])[0]).toBe('C');
+      expect(offered(with2, ['T0900'], 'Tarn T5')[3]).toBe('the next free one');
+      expect(offered(with2, ['S0031'])[0]).toBe('C');
+    });
   });
 
   test('nothing known is said so', () => {
-    const s = suggestCard({ cameras: [], cardIds: [], days: [] }, { folders: [], model: null, serial: null, date: null });
+    const s = suggestCard({ cameras: [], cardIds: [], days: [], counters: [] }, { folders: [], model: null, serial: null, date: null, runs: [] });
     expect([s.camera.value, s.cardId.value, s.day.value]).toEqual(['A', 'A001', 1]);
     expect(s.day.because).toContain('please check');
   });

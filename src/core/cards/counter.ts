@@ -33,6 +33,24 @@ export function counterGaps(stems: readonly string[]): { from: string; to: strin
   return gaps;
 }
 
+/** The numbers a card's clips have by one pattern of names, lowest and highest, with the names that bear them. */
+export interface CounterRun { pattern: string; first: number; last: number; firstName: string; lastName: string }
+
+/** The runs of a card, by the pattern of its names. */
+export function counterRuns(stems: readonly string[]): CounterRun[] {
+  const runs = new Map<string, CounterRun>();
+  for (const stem of stems) {
+    const n = cameraNumber(stem);
+    if (!n) continue;
+    const pattern = `${n.before}#${n.after}`;
+    const run = runs.get(pattern);
+    if (!run) runs.set(pattern, { pattern, first: n.value, last: n.value, firstName: stem, lastName: stem });
+    else if (n.value < run.first) Object.assign(run, { first: n.value, firstName: stem });
+    else if (n.value > run.last) Object.assign(run, { last: n.value, lastName: stem });
+  }
+  return [...runs.values()];
+}
+
 /** A clip with the camera's name and when it was recorded by the clock ("2026-05-06T14:22:05"); `null` where it does not say. */
 export interface Counted { name: string; recordedAt: string | null }
 

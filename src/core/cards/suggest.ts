@@ -1,8 +1,12 @@
+import type { CounterRun } from './counter';
+
 /** What is already known of the job, as far as a new card's place depends on it. */
 export interface KnownJob {
   cameras: { letter: string; model: string | null; serials: readonly string[] }[];
   cardIds: string[];
   days: { number: number; date: string }[];
+  /** The numbers of the clips of each card. */
+  counters: { card: string; camera: string; runs: readonly CounterRun[] }[];
 }
 
 /** What a card shows of itself: its folder's names from the outermost in, and what was read from a clip of it. */
@@ -12,6 +16,8 @@ export interface CardEvidence {
   serial: string | null;
   /** yyyy-mm-dd of the first recording; `null` where no clip told. */
   date: string | null;
+  /** The numbers of its clips. */
+  runs: readonly CounterRun[];
 }
 
 export interface Suggested<T> { value: T; because: string }
@@ -25,7 +31,8 @@ export interface CardSuggestion {
 
 /**
  * Camera letter, card id and day for a new card, each with its reason. The folder's own name counts most when it looks
- * like a card id (a letter and three digits, common practice), then the camera's serial number, its model, and what is free.
+ * like a card id (a letter and three digits, common practice), then the camera's serial number, its model, the counter that
+ * goes on from another card's, and what is free.
  */
 export function suggestCard(job: KnownJob, card: CardEvidence): CardSuggestion {
   const named = [...card.folders].reverse().map((f) => /(?:^|[^A-Za-z0-9])([A-Z])(\d{3})(?![A-Za-z0-9])/u.exec(f)).find(Boolean);
@@ -34,14 +41,16 @@ export function suggestCard(job: KnownJob, card: CardEvidence): CardSuggestion {
   const alike = card.model ? job.cameras.filter((c) => c.model?.toLowerCase() === card.model!.toLowerCase()) : [];
   const byModel = alike.length === 1 && (!card.serial || alike[0]!.serials.length === 0) ? alike[0] : undefined;
   const folderWord = [...card.folders].reverse().map((f) => /cam(?:era)?[ _-]?([A-Z])(?![A-Za-z])/iu.exec(f)).find(Boolean);
+  const next = counterBefore(job.counters, card.runs, 1);
   const camera: Suggested<string> = named
     ? { value: named[1]!, because: `the folder is called ${named[1]}${named[2]}` }
     : bySerial ? { value: bySerial.letter, because: `camera ${bySerial.letter} has serial number ${card.serial}` }
       : byModel ? { value: byModel.letter, because: `camera ${byModel.letter} is a ${byModel.model}` }
         : folderWord ? { value: folderWord[1]!.toUpperCase(), because: 'the folder names the camera' }
-          : { value: freeLetter(job), because: 'the next free letter' };
+          : next ? { value: next.camera, because: `its numbers go on after ${next.name}, the last of ${next.card}` }
+            : { value: freeLetter(job), because: 'the next free letter' };
 
-  const cardId = suggestId(job, camera.value, named ? `${named[1]}${named[2]}` : null);
+  const cardId = suggestId(job, camera.value, named ? `${named[1]}${named[2]}` : null, card.runs);
   const known = card.date ? job.days.find((d) => d.date === card.date) : undefined;
   const day: Suggested<number> = known
     ? { value: known.number, because: `day ${known.number} is ${known.date}` }
@@ -50,13 +59,34 @@ export function suggestCard(job: KnownJob, card: CardEvidence): CardSuggestion {
   return { camera, cardId, day, date: { value: card.date, because: card.date ? 'when its first clip was recorded' : 'no clip states a date' } };
 }
 
-function suggestId(job: KnownJob, letter: string, fromFolder: string | null): Suggested<string> {
+function suggestId(job: KnownJob, letter: string, fromFolder: string | null, runs: readonly CounterRun[]): Suggested<string> {
   const taken = new Set(job.cardIds.map((id) => id.toUpperCase()));
+  const idOf = (n: number) => `${letter}${String(n).padStart(3, '0')}`;
   if (fromFolder && !taken.has(fromFolder)) return { value: fromFolder, because: 'the name of its folder' };
+  const before = counterBefore(job.counters.filter((c) => c.camera === letter), runs, FAR);
+  const number = before && new RegExp(`^${letter}(\\d{3})$`).exec(before.card.toUpperCase())?.[1];
+  const following = number ? idOf(Number(number) + 1) : null;
+  if (before && following && !taken.has(following)) return { value: following, because: `its numbers come after ${before.name}, the last of ${before.card}` };
   let n = 1;
-  while (taken.has(`${letter}${String(n).padStart(3, '0')}`)) n++;
-  const value = `${letter}${String(n).padStart(3, '0')}`;
-  return { value, because: fromFolder ? `${fromFolder} is taken: the next free one` : 'the next free one' };
+  while (taken.has(idOf(n))) n++;
+  return { value: idOf(n), because: fromFolder ? `${fromFolder} is taken: the next free one` : 'the next free one' };
+}
+
+/** A counter that has gone on by more than this since another card says nothing of it. */
+const FAR = 500;
+
+/**
+ * The card whose counter stood last before a new card's clips, by no more than `most` numbers; `null` where none did, or where
+ * the numbers of another card lie among them: a counter that begins anew on every card tells nothing.
+ */
+function counterBefore(cards: KnownJob['counters'], runs: readonly CounterRun[], most: number): { card: string; camera: string; name: string } | null {
+  for (const run of runs) {
+    const others = cards.flatMap(({ card, camera, runs: theirs }) => theirs.filter((r) => r.pattern === run.pattern).map((r) => ({ card, camera, ...r })));
+    if (others.some((o) => o.first <= run.last && o.last >= run.first)) continue;
+    const [before] = others.filter((o) => o.last < run.first && run.first - o.last <= most).sort((a, b) => b.last - a.last);
+    if (before) return { card: before.card, camera: before.camera, name: before.lastName };
+  }
+  return null;
 }
 
 function freeLetter(job: KnownJob): string {

@@ -1,9 +1,9 @@
-import { asc, eq, inArray } from 'drizzle-orm';
+import { asc, eq, inArray, max, min, ne, sql } from 'drizzle-orm';
 import PQueue from 'p-queue';
 import path from 'node:path';
-import { counterGaps } from '../../core/cards/counter';
+import { counterGaps, counterRuns } from '../../core/cards/counter';
 import type { Family, RecognisedCard } from '../../core/cards/recognise';
-import { suggestCard } from '../../core/cards/suggest';
+import { type KnownJob, suggestCard } from '../../core/cards/suggest';
 import { chooseFacts, text } from '../../core/facts/facts';
 import { isOdd, shownPath } from '../../core/names';
 import type { Looked, LookedCard } from '../../core/shapes';
@@ -18,24 +18,27 @@ import { readStatements } from '../media/readFamily';
 export async function look(runtime: Runtime, rootId: string, folder: string, singles: readonly string[] = []): Promise<Looked> {
   const job = await theJob(runtime);
   const { root, at, found, walked, faults } = await recogniseFolder(runtime, rootId, folder, singles);
-  const known = {
+  const known: KnownJob = {
     cameras: await runtime.db.select().from(cameras).orderBy(asc(cameras.letter)),
     cardIds: (await runtime.db.select({ id: cards.id }).from(cards)).map((c) => c.id),
     days: (await runtime.db.select().from(days)).flatMap((d) => (d.date ? [{ number: d.number, date: d.date }] : [])),
+    counters: await countersOf(runtime),
   };
   const looked: LookedCard[] = [];
   for (const card of found.cards) {
     const evidence = await evidenceOf(card, path.join(at, card.folder), job);
-    const suggestion = suggestCard(known, { folders: join(root.name, folder, card.folder).split('/'), ...evidence });
+    const runs = counterRuns(card.families.filter((f) => f.kind !== 'stills').map((f) => f.stem));
+    const suggestion = suggestCard(known, { folders: join(root.name, folder, card.folder).split('/'), runs, ...evidence });
     const already = await alreadyIn(runtime, root.id, card, join(folder, card.folder));
     const here = await sameRecordings(runtime, card.families, path.join(at, card.folder));
     const [same] = [...tally([...here.values()].map((h) => h.card))].sort((a, b) => b[1] - a[1]);
     if (already.length === 0) {
       // The next card of this look must not be offered the same id, nor a day that this one has just taken.
       known.cardIds.push(suggestion.cardId.value);
+      known.counters.push({ card: suggestion.cardId.value, camera: suggestion.camera.value, runs });
       if (evidence.date && !known.days.some((d) => d.date === evidence.date)) known.days.push({ number: suggestion.day.value, date: evidence.date });
       const serials = evidence.serial ? [evidence.serial] : [];
-      if (!known.cameras.some((c) => c.letter === suggestion.camera.value)) known.cameras.push({ letter: suggestion.camera.value, model: evidence.model, maker: null, serials });
+      if (!known.cameras.some((c) => c.letter === suggestion.camera.value)) known.cameras.push({ letter: suggestion.camera.value, model: evidence.model, serials });
     }
     const inside = walked.entries.filter((e) => card.folder === '' || e.path.startsWith(`${card.folder}/`));
     looked.push({
@@ -54,6 +57,20 @@ export async function look(runtime: Runtime, rootId: string, folder: string, sin
     });
   }
   return { root: rootId, path: folder, cards: looked, aside: found.aside };
+}
+
+/** Each card's lowest and highest numbers: found by the database, which has the names of all clips. Names of one length sort by their number. */
+async function countersOf(runtime: Runtime): Promise<KnownJob['counters']> {
+  const rows = await runtime.db.select({ card: cards.id, camera: cards.camera, first: min(clips.original), last: max(clips.original) })
+    .from(clips).innerJoin(cards, eq(cards.id, clips.card)).where(ne(clips.kind, 'stills'))
+    .groupBy(cards.id, cards.camera, sql`regexp_replace(${clips.original}, '[0-9]+([^0-9]*)$', '#\\1')`, sql`length(${clips.original})`);
+  const byCard = new Map<string, { card: string; camera: string; names: string[] }>();
+  for (const { card, camera, first, last } of rows) {
+    const known = byCard.get(card) ?? { card, camera, names: [] };
+    known.names.push(first!, last!);
+    byCard.set(card, known);
+  }
+  return [...byCard.values()].map(({ card, camera, names }) => ({ card, camera, runs: counterRuns(names) }));
 }
 
 /** Names whose numbers count for gaps: each segment and still has its own, a row of stills says its gaps itself. */

@@ -100,7 +100,10 @@ const inOrder = (a: ClipView, b: ClipView): number =>
 
 /** The clips of a card in shooting order; of the whole job where no card is named. */
 export async function clipViews(runtime: Runtime, card?: string): Promise<ClipView[]> {
-  const all = await everything(runtime, card);
+  return viewsOf(await everything(runtime, card), card);
+}
+
+function viewsOf(all: Everything, card?: string): ClipView[] {
   if (card && !all.cards.has(card)) throw new NotFound(`There is no card ${card} in this job.`, { next: 'Go back to the Wall.' });
   return all.clips.map((c) => clipView(all, c)).sort(inOrder);
 }
@@ -171,9 +174,10 @@ export const wallView = (runtime: Runtime): Promise<WallView> => runtime.memory.
 });
 
 export async function cardDetail(runtime: Runtime, id: string): Promise<CardView & { asideFiles: CardRow['aside']; views: ClipView[] }> {
-  const views = await clipViews(runtime, id);
-  const [row] = await runtime.db.select().from(cards).where(eq(cards.id, id));
-  return { ...cardView(await everything(runtime, id), row!, views, (await safeCopyCounts(runtime)).get(id) ?? 0, await openSuspicions(runtime)), asideFiles: row!.aside, views };
+  const all = await everything(runtime, id);
+  const views = viewsOf(all, id);
+  const row = all.cards.get(id)!;
+  return { ...cardView(all, row, views, (await safeCopyCounts(runtime)).get(id) ?? 0, await openSuspicions(runtime)), asideFiles: row.aside, views };
 }
 
 /** Times real time of the last proxies, or a guess before the first. */

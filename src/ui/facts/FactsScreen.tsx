@@ -6,7 +6,7 @@ import { useCallback, useDeferredValue, useMemo, useState } from 'react';
 import { FieldId } from '../../core/facts/catalogue';
 import { FIRST_FIELDS } from '../../core/facts/fieldSets';
 import { server } from '../client';
-import { plural } from '../shared/format';
+import { formatCount, plural } from '../shared/format';
 import { Empty, ErrorNotice } from '../shared/Notice';
 import { ChartsView } from './ChartsView';
 import { ClocksView } from './ClocksView';
@@ -105,7 +105,7 @@ export function FactsScreen() {
           {lines.length === 0 ? <Empty title="No clip has all these words"><Button onClick={() => { setWords(''); setOnly([]); }}>Show all clips</Button></Empty>
             : <FactGrid table={table.data} fields={fields} lines={lines} sorting={sorting} sort={setSorting} chosen={chosen} choose={choose} />}
           <footer className={styles.foot}>
-            <strong aria-live="polite">{picked.length > 0 ? `${picked.length} of ${filtered.length} chosen` : plural(filtered.length, 'clip')}</strong>
+            <strong aria-live="polite">{picked.length > 0 ? `${formatCount(picked.length)} of ${formatCount(filtered.length)} chosen` : plural(filtered.length, 'clip')}</strong>
             <Button size="small" disabled={picked.length < 2} onClick={() => go('side')}>Side by side</Button>
             <Button size="small" disabled={picked.length === 0} onClick={() => setDialog('correct')}>Correct …</Button>
             <Button size="small" disabled={!first || picked.length !== 1} onClick={() => router.push(`/clip/${first!.id}`)}>Open clip</Button>

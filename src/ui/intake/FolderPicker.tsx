@@ -5,7 +5,7 @@ import Link from '@mui/material/Link';
 import TextField from '@mui/material/TextField';
 import ToggleButton from '@mui/material/ToggleButton';
 import ToggleButtonGroup from '@mui/material/ToggleButtonGroup';
-import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { useIsMutating, useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import type { NewRoot } from '../../core/shapes';
 import { server } from '../client';
@@ -16,6 +16,8 @@ import { ExtractDialog } from '../facts/ExtractDialog';
 import { CheckFolder } from './CheckFolder';
 import styles from './intake.module.css';
 
+const ADD_ROOT = ['addRoot'];
+
 interface Props { root: string | null; path: string; go: (root: string, path: string, look?: boolean) => void; looking: boolean }
 
 /** Folders of the server, below the roots: breadcrumb, sizes, what is inside. */
@@ -24,6 +26,8 @@ export function FolderPicker({ root, path, go, looking }: Props) {
   const at = root ?? roots[0]?.id ?? null;
   const folder = useQuery({ queryKey: ['folder', at, path], queryFn: () => server.folder(at!, path), enabled: at !== null, retry: false, staleTime: 0 });
   const [adding, setAdding] = useState(false);
+  // Until the new root is there, a look would be taken at the old one, and lost.
+  const busy = useIsMutating({ mutationKey: ADD_ROOT }) > 0;
   const [checking, setChecking] = useState(false);
   const [extracting, setExtracting] = useState(false);
   if (at === null) return null;
@@ -54,7 +58,7 @@ export function FolderPicker({ root, path, go, looking }: Props) {
             </div>
             <span style={{ flex: 1 }} />
             <Button disabled={folder.data.footage === 0} onClick={() => setExtracting(true)}>Extract facts …</Button>
-            <Button variant="contained" disabled={looking || folder.data.footage === 0} onClick={() => go(at, path, true)}>Look in this folder</Button>
+            <Button variant="contained" disabled={looking || busy || folder.data.footage === 0} onClick={() => go(at, path, true)}>Look in this folder</Button>
           </div>
           <ul className={styles.folders}>
             {folder.data.folders.map((f) => (
@@ -80,6 +84,7 @@ function AddRoot({ done }: { done: (id: string | null) => void }) {
   const queries = useQueryClient();
   const [path, setPath] = useState('');
   const add = useMutation({
+    mutationKey: ADD_ROOT,
     mutationFn: (kind: NewRoot['kind']) => server.addRoot({ kind, path }),
     onSuccess: async ({ id }, kind) => {
       await queries.invalidateQueries({ queryKey: ['job'] });

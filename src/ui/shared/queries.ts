@@ -32,11 +32,11 @@ const TOUCHED: Record<string, string[]> = {
   job: ['job', 'fieldSets'], cards: ['wall', 'card', 'job'], clips: ['wall', 'card', 'clip', 'proxies', 'names', 'facts', 'sideBySide', 'stated', 'clocks'], work: ['work', 'proxies'], log: ['log'], copies: ['offloads', 'offload', 'wipe', 'standIns', 'folder'],
 };
 
-/** Milliseconds between two askings for the same thing, at least. */
-const REST = 300;
+/** Milliseconds between two askings for the same thing, at least and at most. */
+const [REST, LONG_REST] = [300, 2000];
 
 /**
- * Asks again for what changed. One asking of a kind at a time, and after it a rest as long as it took: changes that keep
+ * Asks again for what changed. One asking of a kind at a time, and after it a rest as long as it took, within bounds: changes that keep
  * coming, as while thousands of clips are read, never keep the server busy with telling of them.
  */
 export class Refresher {
@@ -56,7 +56,7 @@ export class Refresher {
       this.#busy.delete(key);
       if (this.#again.delete(key)) this.changed(key);
     };
-    void this.ask(key).catch(() => undefined).finally(() => setTimeout(rested, Math.max(REST, Date.now() - begun)));
+    void this.ask(key).catch(() => undefined).finally(() => setTimeout(rested, Math.min(LONG_REST, Math.max(REST, Date.now() - begun))));
   }
 }
 
@@ -67,12 +67,16 @@ export function useServerEvents(): void {
     let source: EventSource | null = null;
     let lost = false;
     let again: ReturnType<typeof setTimeout> | null = null;
-    const refresher = new Refresher((key) => queries.invalidateQueries({ queryKey: [key] }));
+    const newRefresher = () => new Refresher((key) => queries.invalidateQueries({ queryKey: [key] }));
+    let refresher = newRefresher();
     const open = () => {
       source = new EventSource('/api/events');
       source.onopen = () => {
-        // What was missed while the line was down is asked for anew.
-        if (lost) void queries.invalidateQueries();
+        // What was missed while the line was down is asked for anew; what was asked before may never be answered.
+        if (lost) {
+          refresher = newRefresher();
+          void queries.invalidateQueries();
+        }
         lost = false;
       };
       source.onerror = () => {

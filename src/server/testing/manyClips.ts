@@ -1,0 +1,35 @@
+import { eq } from 'drizzle-orm';
+import { randomUUID } from 'node:crypto';
+import { briefOf } from '../../core/facts/brief';
+import type { Statement } from '../../core/facts/catalogue';
+import { factsOf } from '../../core/facts/facts';
+import { showFacts } from '../../core/facts/table';
+import { cameras, cards, clips, files, work } from '../db/schema';
+import type { Runtime } from '../runtime';
+
+const PER_CARD = 500;
+
+/**
+ * Stores clips that are like those already read in the job, with names and reels of their own, until the job has `most`, on
+ * cards of 500 of camera X. Their files do not exist: it is the lists of them that are tried. Nothing is left to be worked on.
+ */
+export async function storeManyClips(runtime: Runtime, most: number): Promise<void> {
+  const { db } = runtime;
+  const patterns = await db.select().from(clips).where(eq(clips.state, 'read'));
+  const [like] = await db.select().from(cards).limit(1);
+  await db.insert(cameras).values({ letter: 'X', model: null }).onConflictDoNothing();
+  for (let i = patterns.length; i < most; i += PER_CARD) {
+    const card = `X${String(1 + Math.floor(i / PER_CARD)).padStart(3, '0')}`;
+    await db.insert(cards).values({ ...like!, id: card, camera: 'X', aside: [] });
+    const some = Array.from({ length: Math.min(PER_CARD, most - i) }, (_, n) => {
+      const of = patterns[(i + n) % patterns.length]!;
+      const facts = factsOf([...of.statements, { field: 'reel', source: 'name', value: { type: 'text', text: card } }] satisfies Statement[]);
+      return { ...of, id: randomUUID(), card, original: `M${String(i + n).padStart(6, '0')}`, statements: [], shown: showFacts(facts), brief: briefOf(facts) };
+    });
+    await db.insert(clips).values(some);
+    await db.insert(files).values(some.map((c) => ({
+      id: randomUUID(), clip: c.id, role: 'original' as const, root: like!.root, path: `gone/${card}/${c.original}.MP4`, suffix: '', size: 1e6, modified: 1.7e12,
+    })));
+  }
+  await db.delete(work);
+}
