@@ -33,11 +33,14 @@ const browser = await chromium.launch({
 const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
 const idle = async () => {
   for (let quiet = 0; quiet < 3;) {
-    quiet = (await (await fetch(`${base}/api/work`)).json()).length === 0 ? quiet + 1 : 0;
+    const { read, rest, filmstrip, proxies } = await (await fetch(`${base}/api/work`)).json();
+    quiet = read + rest + filmstrip + proxies.length === 0 ? quiet + 1 : 0;
     await page.waitForTimeout(700);
   }
 };
 const shot = async (name) => {
+  // Every picture and film in sight is there before it is taken.
+  await page.waitForFunction('[...document.images].every((i) => i.complete) && [...document.querySelectorAll("video")].every((v) => v.readyState >= 2 || v.error)', null, { timeout: 20_000 }).catch(() => undefined);
   await page.waitForTimeout(1200);
   await page.screenshot({ path: path.join(to, `${name}.png`) });
 };
@@ -115,6 +118,8 @@ await page.getByRole('link', { name: 'Card A001' }).waitFor();
 await shot('wall');
 await idle();
 await page.goto(`${base}/card/B002?only=problems`);
+await page.getByRole('option').first().waitFor();
+await page.waitForTimeout(2500);
 await shot('card-problems');
 await page.goto(`${base}/card/B002`);
 await page.getByRole('option', { name: /T0009|_008_/ }).click();

@@ -1,12 +1,13 @@
 'use client';
 import { useQuery } from '@tanstack/react-query';
-import { Fragment, useState } from 'react';
-import { FieldGroup, fieldOf, GROUP_WORDS, SOURCE_WORDS, type Source } from '../../core/facts/catalogue';
+import { useState } from 'react';
+import { SOURCE_WORDS, type Source } from '../../core/facts/catalogue';
 import { server } from '../client';
 import { plural } from '../shared/format';
 import { Empty, ErrorNotice } from '../shared/Notice';
 import { Tag } from '../shared/Tag';
 import styles from './facts.module.css';
+import { FieldSheet } from './FieldSheet';
 
 /** Most that fit beside one another. */
 const MOST = 8;
@@ -28,29 +29,10 @@ export function SideBySideView({ clips }: { clips: readonly string[] }) {
         <label><input type="checkbox" checked={differing} onChange={(e) => setDiffering(e.target.checked)} /> only what differs</label>
         {clips.length > MOST && <span className="soft">the first {MOST} of {clips.length} chosen</span>}
       </div>
-      <table className={styles.sheet} aria-label="Side by side">
-        <thead><tr><th>Field</th>{side.data.clips.map((c) => <th key={c.id} className="figures">{c.name}</th>)}</tr></thead>
-        <tbody>
-          {FieldGroup.options.map((group) => {
-            const mine = rows.filter((r) => fieldOf(r.field).group === group);
-            return mine.length === 0 ? null : (
-              <Fragment key={group}>
-                <tr data-group=""><th colSpan={shown.length + 1}>{GROUP_WORDS[group]}</th></tr>
-                {mine.map((r) => (
-                  <tr key={r.field} data-differs={r.differs ? '' : undefined}>
-                    <th title={fieldOf(r.field).meaning}>{r.differs ? '≠ ' : ''}{fieldOf(r.field).term}</th>
-                    {r.cells.map((c, i) => (
-                      <td key={i} className="figures">
-                        {c ? <>{c.shown[0]}<small>{SOURCE_WORDS[c.shown[2] as Source]}</small>{c.others.map((o, k) => <small key={k}>{o.contradicts ? <s>{o.value}</s> : o.value} {SOURCE_WORDS[o.source]}</small>)}</> : <span className="soft">not stated</span>}
-                      </td>
-                    ))}
-                  </tr>
-                ))}
-              </Fragment>
-            );
-          })}
-        </tbody>
-      </table>
+      <FieldSheet label="Side by side" heads={side.data.clips.map((c) => <span key={c.id} className="figures">{c.name}</span>)} rows={rows} differs={(r) => r.differs}
+        cells={(r) => r.cells.map((c, i) => (c
+          ? <span key={i} className="figures">{c.shown[0]}<small>{SOURCE_WORDS[c.shown[2] as Source]}</small>{c.others.map((o, k) => <small key={k}>{o.contradicts ? <s>{o.value}</s> : o.value} {SOURCE_WORDS[o.source]}</small>)}</span>
+          : <span key={i} className="soft">not stated</span>))} />
     </div>
   );
 }

@@ -1,13 +1,14 @@
 'use client';
 import Button from '@mui/material/Button';
 import { useMutation } from '@tanstack/react-query';
-import { Fragment, useState } from 'react';
-import { FieldGroup, type FieldId, FIELDS, GROUP_WORDS, SOURCE_WORDS, type Source, trustOf } from '../../core/facts/catalogue';
+import { useState } from 'react';
+import { type FieldId, FIELDS, SOURCE_WORDS, type Source, trustOf } from '../../core/facts/catalogue';
 import { formatRate, parseRate } from '../../core/timecode/rate';
 import { server } from '../client';
 import { ErrorNotice } from '../shared/Notice';
 import { useJob } from '../shared/queries';
 import styles from './facts.module.css';
+import { FieldSheet } from './FieldSheet';
 
 /** Where several sources state a field, which is believed: shown and changeable. Also what the job says of its days and rate. */
 export function TrustView() {
@@ -31,35 +32,17 @@ export function TrustView() {
         </fieldset>
         <ErrorNotice error={save.error} close={() => save.reset()} />
       </div>
-      <table className={styles.sheet} aria-label="Orders of trust">
-        <thead><tr><th>Field</th><th>Believed in this order</th><th /></tr></thead>
-        <tbody>
-          {FieldGroup.options.map((group) => {
-            const mine = FIELDS.filter((f) => f.group === group && trustOf(f.id).length > 1);
-            return mine.length === 0 ? null : (
-              <Fragment key={group}>
-                <tr data-group=""><th colSpan={3}>{GROUP_WORDS[group]}</th></tr>
-                {mine.map((f) => {
-                  const order = trustOf(f.id, job.trust);
-                  return (
-                    <tr key={f.id}>
-                      <th title={f.meaning}>{f.term}</th>
-                      <td>{order.map((s, i) => (
-                        <span key={s} style={{ whiteSpace: 'nowrap', marginRight: 10 }}>
-                          <span className="soft">{i + 1} </span>{SOURCE_WORDS[s]}
-                          {i > 0 && <button type="button" className={styles.only} style={{ padding: '0 5px', marginLeft: 4, border: 0 }} aria-label={`${f.term}: believe ${SOURCE_WORDS[s]} earlier`} disabled={save.isPending}
-                            onClick={() => { const next = [...order]; next.splice(i - 1, 2, s, order[i - 1]!); put(f.id, next); }}>↑</button>}
-                        </span>
-                      ))}</td>
-                      <td>{job.trust[f.id] && <Button size="small" sx={{ whiteSpace: 'nowrap', py: 0 }} onClick={() => put(f.id, null)}>As shipped</Button>}</td>
-                    </tr>
-                  );
-                })}
-              </Fragment>
-            );
-          })}
-        </tbody>
-      </table>
+      <FieldSheet label="Orders of trust" heads={['Believed in this order', '']} rows={FIELDS.filter((f) => trustOf(f.id).length > 1).map((f) => ({ field: f.id, term: f.term, order: trustOf(f.id, job.trust) }))}
+        cells={({ field, term, order }) => [
+          order.map((s, i) => (
+            <span key={s} style={{ whiteSpace: 'nowrap', marginRight: 10 }}>
+              <span className="soft">{i + 1} </span>{SOURCE_WORDS[s]}
+              {i > 0 && <button type="button" className={styles.only} style={{ padding: '0 5px', marginLeft: 4, border: 0 }} aria-label={`${term}: believe ${SOURCE_WORDS[s]} earlier`} disabled={save.isPending}
+                onClick={() => { const next = [...order]; next.splice(i - 1, 2, s, order[i - 1]!); put(field, next); }}>↑</button>}
+            </span>
+          )),
+          job.trust[field] && <Button size="small" sx={{ whiteSpace: 'nowrap', py: 0 }} onClick={() => put(field, null)}>As shipped</Button>,
+        ]} />
     </div>
   );
 }
