@@ -75,7 +75,7 @@ await offer('D001');
 await page.waitForTimeout(6000);
 await page.getByRole('option').nth(1).hover();
 await shot('intake-looking');
-await faults({ slow: 5e5 });
+await faults({ slow: 2.5e5 });
 await offer('A002');
 await copy();
 await page.getByRole('img', { name: /^Rate/ }).waitFor();

@@ -56,7 +56,6 @@ export function FolderPicker({ root, path, go, looking }: Props) {
               <strong>{parts.at(-1) ?? here?.name}</strong>
               <div className="soft">{folder.data.footage === 0 ? 'no footage in it' : `${plural(folder.data.footage, 'footage file')} · ${formatBytes(folder.data.bytes)}`}</div>
             </div>
-            <span style={{ flex: 1 }} />
             <Button disabled={folder.data.footage === 0} onClick={() => setExtracting(true)}>Extract facts …</Button>
             <Button variant="contained" disabled={looking || busy || folder.data.footage === 0} onClick={() => go(at, path, true)}>Look in this folder</Button>
           </div>

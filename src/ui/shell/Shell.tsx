@@ -62,12 +62,14 @@ export function Shell({ children }: { children: ReactNode }) {
         {job.data && <>
           <strong className={styles.job}>{job.data.name}</strong>
           <span className={`figures ${styles.code}`}>{job.data.code}</span>
-          {job.data.roots.filter((r) => (r.kind !== 'source' && r.kind !== 'handover') || !r.present).map((r) => (
-            <span key={r.id} className={styles.root} title={r.present ? `${r.path}: ${formatBytes(r.free ?? 0)} free` : `${r.path} is not there`}>
-              {r.name}
-              {r.present ? <><meter min={0} max={r.total ?? 1} value={(r.total ?? 0) - (r.free ?? 0)} aria-label={`${r.name}: space used`} />{formatBytes(r.free ?? 0)} free</> : <strong style={{ color: 'var(--brick)' }}>not there</strong>}
-            </span>
-          ))}
+          <div className={styles.roots}>
+            {job.data.roots.filter((r) => (r.kind !== 'source' && r.kind !== 'handover') || !r.present).map((r) => (
+              <span key={r.id} className={styles.root} title={r.present ? `${r.path}: ${formatBytes(r.free ?? 0)} free` : `${r.path} is not there`}>
+                {r.name}
+                {r.present ? <><meter min={0} max={r.total ?? 1} value={(r.total ?? 0) - (r.free ?? 0)} aria-label={`${r.name}: space used`} />{formatBytes(r.free ?? 0)} free</> : <strong style={{ color: 'var(--brick)' }}>not there</strong>}
+              </span>
+            ))}
+          </div>
         </>}
         <span className={styles.space} />
         <RunningWork />
