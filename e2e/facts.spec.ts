@@ -126,6 +126,7 @@ test('a folder that was never taken in is extracted from Intake', async () => {
 test('side by side, and who states what', async () => {
   await page.goto(`${server.url}/facts`);
   await page.getByRole('searchbox', { name: 'Find in the table' }).fill('B002');
+  await expect(page.locator('footer strong')).toHaveText('10 clips');
   await row('T0001').first().click();
   await row('T0009').first().click({ modifiers: ['Control'] });
   await page.getByRole('button', { name: 'Side by side' }).click();
@@ -174,10 +175,12 @@ test('a bar of a chart opens the clips behind it', async () => {
 
 test('many clips are corrected at once; nonsense is said where the person is; an order of trust is turned', async () => {
   await page.getByRole('searchbox', { name: 'Find in the table' }).fill('B001');
+  // The table is drawn a moment after the words: a click before that would hit another row.
+  await expect(page.locator('footer strong')).toHaveText(/^11 clips$|of 11 chosen$/);
   await row('T0001').first().click();
   await row('T0004').first().click({ modifiers: ['Shift'] });
   await page.getByRole('button', { name: 'Correct …' }).click();
-  const dialog = page.getByRole('dialog', { name: /^Correct \d+ clips/ });
+  const dialog = page.getByRole('dialog', { name: /^Correct 4 clips/ });
   await dialog.getByLabel('Field', { exact: true }).selectOption({ label: 'ISO' });
   await dialog.getByLabel('Value').fill('very much');
   await dialog.getByRole('button', { name: 'Correct', exact: true }).click();

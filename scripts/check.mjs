@@ -1,5 +1,5 @@
 // Types, lint, unit tests, end-to-end tests and a short soak, in one closing line over all of them.
-import { spawnSync } from 'node:child_process';
+import { spawn, spawnSync } from 'node:child_process';
 import { mkdirSync, readFileSync, rmSync } from 'node:fs';
 import path from 'node:path';
 import { CACHE, checkNode, ensureBuild, ensureDependencies, ensureFfmpeg, ensureFootage, ensureTestPrograms, ROOT, say } from './setup.mjs';
@@ -8,8 +8,16 @@ checkNode();
 ensureDependencies();
 ensureFfmpeg();
 ensureTestPrograms();
-const footage = ensureFootage();
+// The build writes the types of the routes, which the type check reads.
 ensureBuild();
+const started = (args) => {
+  const child = spawn(process.execPath, args, { cwd: ROOT, stdio: ['ignore', 'inherit', 'inherit'], env: { ...process.env, NODE_NO_WARNINGS: '1' } });
+  return new Promise((resolve) => child.once('exit', (code) => resolve(code === 0)));
+};
+// Beside the making of the footage, which leaves a core idle.
+const types = started(['node_modules/typescript/bin/tsc', '--noEmit']);
+const lint = started(['node_modules/eslint/bin/eslint.js', '.']);
+const footage = ensureFootage();
 
 const { runOne } = await import('./run.mjs');
 const total = { passed: 0, failed: 0 };
@@ -34,8 +42,8 @@ mkdirSync(CACHE, { recursive: true });
 const [unitReport, e2eReport] = ['unit.json', 'e2e.json'].map((f) => path.join(CACHE, f));
 for (const f of [unitReport, e2eReport]) rmSync(f, { force: true });
 
-oneCheck('types', node(['node_modules/typescript/bin/tsc', '--noEmit']));
-oneCheck('lint', node(['node_modules/eslint/bin/eslint.js', '.']));
+oneCheck('types', await types);
+oneCheck('lint', await lint);
 const unitOk = node(['--experimental-vm-modules', 'node_modules/jest/bin/jest.js', '--json', `--outputFile=${unitReport}`], { SORT_SHELF_FOOTAGE: footage });
 count('unit tests', ...report(unitReport, (r) => ({ passed: r.numPassedTests, failed: r.numFailedTests + r.numRuntimeErrorTestSuites }), unitOk));
 const e2eOk = node(['node_modules/@playwright/test/cli.js', 'test'], { PLAYWRIGHT_JSON_OUTPUT_NAME: e2eReport });
