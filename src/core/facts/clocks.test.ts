@@ -1,5 +1,6 @@
 import { describe, expect, test } from '@jest/globals';
 import { counterTurns } from '../cards/counter';
+import { randomFrom } from '../random';
 import { type Roll, dateOf, spanWords, suspectClocks } from './clocks';
 
 const at = (time: string, day = 6): number => Date.parse(`2026-05-0${day}T${time}Z`) / 1000;
@@ -29,6 +30,19 @@ describe('clocks that look wrong', () => {
     expect(suspectClocks([...others, roll('C', '10:44:45'), roll('C', '13:20:20')])).toEqual([]);
     expect(suspectClocks([...others, roll('C', '09:44:38'), roll('C', '11:59:59')])).toEqual([]);
     expect(suspectClocks([...others, roll('C', '09:44:38')])).toEqual([]);
+  });
+
+  test.each([1, -1, 4, -7, 23, 56, -56])('a clock that is %s quarter hours off is found among very many clips, in whatever order they come', (quarters) => {
+    const random = randomFrom(100 + quarters);
+    const times = Array.from({ length: 60 }, () => Math.round(random() * 36_000));
+    const clips = times.flatMap((t, i) => {
+      const from = at('06:00:00') + t;
+      return [roll('B', `b${i}`, { from }), roll('C', `c${i}`, { from: from + Math.round(random() * 16 - 8) - quarters * 900 })];
+    }).sort(() => random() - 0.5);
+    const of = suspectClocks(clips).find((s) => s.camera === 'C');
+    expect(of).toMatchObject({ seconds: quarters * 900, kind: 'others', of: 60 });
+    expect(of!.meetings).toHaveLength(60);
+    for (const m of of!.meetings) expect(Math.abs(m.at + quarters * 900 - m.otherAt)).toBeLessThanOrEqual(20);
   });
 
   test('of two cameras that contradict each other, the one whose clips all meet is the more likely', () => {

@@ -15,6 +15,7 @@ import { correctClips, factTable, sideBySide, statedView } from './facts';
 import { dropFieldSet, fieldSetsView, importFieldSets, saveFieldSet } from './fieldSets';
 import { beginJob, saveSettings } from './job';
 import { showMissing } from './readClips';
+import { look } from './look';
 import { readFolder } from './readFolder';
 import { addRoot } from './roots';
 import { scanClips } from './scanClips';
@@ -92,6 +93,17 @@ describe('the table', () => {
     expect(cameras.map((c) => [c.letter, c.clips])).toEqual([['A', 1], ['B', 3], ['C', 2]]);
     expect(rows.find((r) => r.field === 'lensModel')!.cells).toMatchObject({ A: { stated: 0 }, C: { stated: 1, of: 2, sources: ['sidecar'] } });
     expect(rows.find((r) => r.field === 'slope')!.cells.A).toMatchObject({ stated: 1, of: 1, sources: ['look'] });
+  });
+});
+
+test('a card whose folder says nothing is placed by its camera’s numbers', async () => {
+  const more = path.join(s.dir, 'more');
+  makeClip(path.join(more, 'offloaded', 'CLIP', 'T0004.MP4'), { created: '2026-05-06T17:00:00Z' });
+  makeClip(path.join(more, 'offloaded', 'CLIP', 'T0005.MP4'), { created: '2026-05-06T17:10:00Z' });
+  const { id } = await addRoot(s.runtime, { kind: 'source', path: realpathSync(more) });
+  const [card] = (await look(s.runtime, id, 'offloaded')).cards;
+  expect(card!.suggestion).toMatchObject({
+    camera: { value: 'B', because: 'its numbers go on after T0003, the last of B001' }, cardId: { value: 'B002', because: 'its numbers come after T0003, the last of B001' }, day: { value: 2 },
   });
 });
 

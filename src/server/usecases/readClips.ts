@@ -1,4 +1,4 @@
-import { and, count, eq, inArray, isNull, notInArray, sql } from 'drizzle-orm';
+import { and, count, eq, inArray, isNull, sql } from 'drizzle-orm';
 import { briefOf } from '../../core/facts/brief';
 import { chooseFacts, commonRate, type FactContext, factsOf, text } from '../../core/facts/facts';
 import type { Statement } from '../../core/facts/catalogue';
@@ -60,7 +60,7 @@ export async function readClips(runtime: Runtime, contexts: readonly Pick<WorkCo
   await store(runtime, job, read.map((c) => ({ ...c, finished: !c.more })), failed);
   await runtime.queue.add('rest', read.filter((c) => c.more).map((c) => c.row.id));
   await afterReading(runtime, read.filter((c) => c.reading.fault === null && !c.reading.rest.probe));
-  if (read.some((c) => !c.more)) await settleRate(runtime, job, contexts.map((c) => c.id));
+  await settleRate(runtime, job);
   return failed;
 }
 
@@ -75,7 +75,7 @@ export async function readRestOfClips(runtime: Runtime, contexts: readonly Pick<
     await store(runtime, job, [{ ...c, reading, finished: true }], failed);
     if (reading.fault === null && (first.rest.probe || row.state !== 'read')) await afterReading(runtime, [c]);
   }
-  await settleRate(runtime, job, contexts.map((c) => c.id));
+  await settleRate(runtime, job);
   return failed;
 }
 
@@ -154,16 +154,19 @@ export async function showMissing(runtime: Runtime): Promise<void> {
 }
 
 /**
- * Takes the rate most clips have for the job's, where nobody said and nothing but the work at hand (`done`) is being read
- * any more. It is said in the logbook and can be changed.
+ * Takes the rate most clips have for the job's, where nobody said and no clip waits to be read any more. It is said in the
+ * logbook and can be changed. Batches that end at the same time both see that none waits; the second finds the rate settled.
  */
-async function settleRate(runtime: Runtime, job: Job, done: readonly string[]): Promise<void> {
-  if (job.rate !== null) return;
-  const [open] = await runtime.db.select({ n: count() }).from(work).where(and(inArray(work.kind, ['read', 'rest']), inArray(work.state, ['queued', 'running']), notInArray(work.id, [...done])));
+async function settleRate(runtime: Runtime, { id }: Job): Promise<void> {
+  const [job] = await runtime.db.select({ id: jobs.id, rate: jobs.rate }).from(jobs).where(eq(jobs.id, id));
+  if (!job || job.rate !== null) return;
+  const [open] = await runtime.db.select({ n: count() }).from(work).innerJoin(clips, eq(clips.id, work.clip))
+    .where(and(inArray(work.kind, ['read', 'rest']), inArray(work.state, ['queued', 'running']), eq(clips.state, 'waiting')));
   if ((open?.n ?? 0) > 0) return;
   const rate = commonRate((await runtime.db.select({ brief: clips.brief }).from(clips).where(eq(clips.kind, 'video'))).flatMap((r) => r.brief?.rate ?? []));
   if (!rate) return;
-  await runtime.db.update(jobs).set({ rate }).where(eq(jobs.id, job.id));
+  const settled = await runtime.db.update(jobs).set({ rate }).where(and(eq(jobs.id, job.id), isNull(jobs.rate))).returning({ id: jobs.id });
+  if (settled.length === 0) return;
   await writeLog(runtime, 'facts', `Took ${formatRate(rate)} fps for the rate of the edit: most clips have it, or a whole multiple`);
   runtime.events.changed('job', 'log');
   await showAgain(runtime);
