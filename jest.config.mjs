@@ -9,7 +9,8 @@ export default {
       jsc: { target: 'es2022', parser: { syntax: 'typescript', tsx: true }, transform: { react: { runtime: 'automatic' } } },
     }],
   },
-  testTimeout: 30000,
+  // A busy machine is slow; only a test that hangs is ended.
+  testTimeout: 120_000,
   // Jest would leave one core idle; the tests wait for encoders most of the time.
   maxWorkers: 2,
 };

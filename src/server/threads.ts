@@ -1,20 +1,27 @@
 import path from 'node:path';
+import PQueue from 'p-queue';
 import { Piscina } from 'piscina';
 
 /** Worker threads of one script, started at the first use. The script is outside the bundle: threads load the sources as they are. */
 export class Threads {
   #pool: Piscina | null = null;
+  readonly #turns: PQueue;
 
   /** `script` is its path below the application's folder; `most` how many run at once. */
-  constructor(private readonly script: string, private readonly most: number) {}
+  constructor(private readonly script: string, private readonly most: number) {
+    this.#turns = new PQueue({ concurrency: most });
+  }
 
-  /** Has one thread do a task by the function of that name; where `signal` aborts, the thread is ended. */
-  run<T>(name: string, task: unknown, signal?: AbortSignal): Promise<T> {
-    this.#pool ??= new Piscina({
+  /** Has one thread do a task by the function of that name. One that takes longer than `milliseconds`, waiting for a thread not counted, is ended. */
+  run<T>(name: string, task: unknown, milliseconds?: number): Promise<T> {
+    const pool = (this.#pool ??= new Piscina({
       filename: path.join(process.cwd(), this.script), execArgv: [], env: { ...process.env } as Record<string, string>,
       minThreads: 0, maxThreads: this.most, idleTimeout: 60_000, concurrentTasksPerWorker: 1, recordTiming: false,
+    }));
+    return this.#turns.add(() => {
+      if (pool !== this.#pool) throw new Error('the threads have been ended');
+      return pool.run(task, { name, ...(milliseconds === undefined ? {} : { signal: AbortSignal.timeout(milliseconds) }) }) as Promise<T>;
     });
-    return this.#pool.run(task, { name, ...(signal ? { signal } : {}) }) as Promise<T>;
   }
 
   /** Starts them before they are needed: loading takes each about a second. */

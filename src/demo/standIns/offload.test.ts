@@ -49,6 +49,8 @@ function card(of: Record<string, number>): string {
   return id;
 }
 const tell = (of: string, faults: Partial<Faults>) => actOnStandIn({ action: 'faults', of, faults: { slow: null, failRead: null, flip: null, capacity: null, ...faults } });
+/** So slow that a machine busy with other tests finds a copy still running when it acts on it. */
+const SLOW: Partial<Faults> = { slow: 1.8e6 };
 /** Bytes that stand on a drive. */
 const used = (name: string): number => Number(execFileSync('sh', ['-c', 'find "$0" -type f -printf "%s\\n" | awk \'{n+=$1} END {print n+0}\'', drive(name)], { encoding: 'utf8' }));
 const calm = () => ['Reader 1', 'North', 'South'].forEach((of) => tell(of, {}));
@@ -60,8 +62,8 @@ const wanted = (id: string, extra: Partial<NewOffload> = {}): NewOffload => ({
 const begin = async (id: string, extra: Partial<NewOffload> = {}): Promise<string> => (await beginOffload(s.runtime, wanted(id, extra))).id;
 const view = async (id: string): Promise<OffloadView> => (await offloadViews(s.runtime)).find((o) => o.id === id)!;
 async function until(what: () => Promise<boolean> | boolean): Promise<void> {
-  for (const end = Date.now() + 20_000; !(await what());) {
-    if (Date.now() > end) throw new Error('it did not come to pass in 20 s');
+  for (const end = Date.now() + 60_000; !(await what());) {
+    if (Date.now() > end) throw new Error('it did not come to pass in a minute');
     await new Promise((r) => setTimeout(r, 25));
   }
 }
@@ -83,7 +85,7 @@ beforeAll(async () => {
   await beginJob(s.runtime, { name: 'Slack Water', code: 'SLW', zoneMinutes: 0 });
   for (const p of made.readers) roots[path.basename(p)] = (await addRoot(s.runtime, { kind: 'source', path: p })).id;
   for (const p of made.drives) roots[path.basename(p)] = (await addRoot(s.runtime, { kind: 'safe', path: p })).id;
-}, 60_000);
+});
 afterEach(() => calm());
 afterAll(() => s.close());
 
@@ -112,7 +114,7 @@ describe('from the card to two safe copies and the shelf', () => {
     const r = await receipt(s.runtime, id);
     expect(r.list.every((f) => f.copies === 2 && f.kind === 'xxh128')).toBe(true);
     expect((await logView(s.runtime)).some((l) => l.kind === 'copy' && l.text.includes(`Copied ${id} to North, South, the shelf: 5 files verified`))).toBe(true);
-  }, 60_000);
+  });
 
   test('what the hash list says is what xxhsum says (Debian’s xxhash)', async () => {
     const folder = drive('North', 'SLW/Day 1', id);
@@ -193,8 +195,8 @@ describe('a card or reader that fails', () => {
   });
 
   test('pulled out in the middle, it waits and goes on where it was', async () => {
-    const id = card(Object.fromEntries([1, 2, 3, 4, 5, 6].map((n) => [`CLIP/T000${n}.MP4`, 1_500_000])));
-    tell('Reader 1', { slow: 4e6 });
+    const id = card(Object.fromEntries([0, 1, 2, 3, 4, 5, 6, 7, 8, 9].map((n) => [`CLIP/T000${n}.MP4`, 1_200_000])));
+    tell('Reader 1', SLOW);
     const offload = await begin(id);
     await until(async () => (await view(offload)).verified >= 1);
     mkdirSync(path.join(standIns, 'drawer'), { recursive: true });
@@ -203,19 +205,19 @@ describe('a card or reader that fails', () => {
     const waiting = await view(offload);
     expect(waiting).toMatchObject({ state: 'waiting', failed: 0 });
     expect(waiting.fault).toMatch(/^The card was pulled out of Reader 1\. Put it back: the copy goes on with T000\d\.MP4\.$/);
-    expect(waiting.verified).toBeLessThan(6);
+    expect(waiting.verified).toBeLessThan(10);
     expect(parts(drive('North'))).toEqual([]);
     calm();
     actOnStandIn({ action: 'plug', slot: 'Reader 1', card: id });
     await actOnOffload(s.runtime, offload, { action: 'resume' });
     await s.runtime.offloads.idle();
-    expect(await view(offload)).toMatchObject({ state: 'done', verified: 6, failed: 0 });
+    expect(await view(offload)).toMatchObject({ state: 'done', verified: 10, failed: 0 });
     expect(differs(id, 'North')).toBe('');
-  }, 30_000);
+  });
 
   test('a file that grows while it is copied is not taken as good', async () => {
     const id = card({ 'CLIP/T0001.MP4': 2_000_000, 'CLIP/T0002.MP4': 2_000_000, 'CLIP/T0003.MP4': 50_000 });
-    tell('Reader 1', { slow: 4e6 });
+    tell('Reader 1', SLOW);
     const offload = await begin(id);
     appendFileSync(reader(id, 'CLIP/T0002.MP4'), 'more');
     // Same length, another time: also changed.
@@ -229,7 +231,7 @@ describe('a card or reader that fails', () => {
       ['CLIP/T0003.MP4', expect.stringContaining('still being written, or was changed')],
     ]);
     expect(existsSync(drive('North', 'SLW/Day 1', id, 'CLIP/T0002.MP4'))).toBe(false);
-  }, 30_000);
+  });
 });
 
 describe('a destination that fails', () => {
@@ -242,7 +244,7 @@ describe('a destination that fails', () => {
 
   test('full in the middle, the copy pauses; without that drive it goes on, and the wipe page says what is missing', async () => {
     const id = card(Object.fromEntries([1, 2, 3, 4].map((n) => [`CLIP/T000${n}.MP4`, 2_000_000])));
-    tell('Reader 1', { slow: 4e6 });
+    tell('Reader 1', SLOW);
     const offload = await begin(id);
     tell('South', { capacity: used('South') + 2_500_000 });
     await s.runtime.offloads.idle();
@@ -255,7 +257,7 @@ describe('a destination that fails', () => {
     expect(differs(id, 'North')).toBe('');
     expect(parts(drive('South'))).toEqual([]);
     expect(await wipeView(s.runtime, id)).toMatchObject({ may: false, missing: ['4 files of 4 are in one verified copy only. Make another on a different volume.'] });
-  }, 30_000);
+  });
 
   test('one that cannot be written pauses it with the reason', async () => {
     const id = card({ 'CLIP/T0001.MP4': 100_000 });
@@ -272,7 +274,7 @@ describe('a destination that fails', () => {
 
   test('a file that comes to stand at a copy’s place is left as it is', async () => {
     const id = card({ 'CLIP/T0001.MP4': 3_000_000, 'CLIP/T0002.MP4': 2_000_000 });
-    tell('Reader 1', { slow: 4e6 });
+    tell('Reader 1', SLOW);
     const offload = await begin(id);
     const at = put(drive('North', 'SLW/Day 1', id, 'CLIP/T0002.MP4'), 'somebody’s');
     await s.runtime.offloads.idle();
@@ -280,7 +282,7 @@ describe('a destination that fails', () => {
     expect(await view(offload)).toMatchObject({ state: 'partly', failed: 1 });
     expect(readFileSync(at, 'utf8')).toBe('somebody’s');
     expect((await offloadDetail(s.runtime, offload)).list[0]!.fault).toContain('another file of this name is there already. It was left as it is.');
-  }, 30_000);
+  });
 
   test('inside the source, the same twice, no destination, nothing ticked: refused', async () => {
     const id = card({ 'CLIP/T0001.MP4': 1000 });
@@ -297,10 +299,8 @@ describe('a destination that fails', () => {
 
 test('paused, resumed, cancelled: what was verified stays, nothing half is left', async () => {
   const id = card(Object.fromEntries(Array.from({ length: 16 }, (_, n) => [`CLIP/T00${10 + n}.MP4`, 1_100_000])));
-  tell('Reader 1', { slow: 3e6 });
+  tell('Reader 1', SLOW);
   const offload = await begin(id);
-  // So slow that a machine busy with other tests finds it still copying when it is paused and cancelled.
-  tell('Reader 1', { slow: 2.4e6 });
   await until(async () => (await view(offload)).verified >= 1);
   await actOnOffload(s.runtime, offload, { action: 'pause' });
   const paused = await view(offload);
@@ -318,7 +318,7 @@ test('paused, resumed, cancelled: what was verified stays, nothing half is left'
   for (const name of there) expect(readFileSync(drive('North', 'SLW/Day 1', id, 'CLIP', name)).equals(readFileSync(reader(id, 'CLIP', name)))).toBe(true);
   // Clips that were not copied are on the card only, and leave the job.
   expect((await clipViews(s.runtime, id)).length).toBe(verified);
-}, 60_000);
+});
 
 test('odd names: links and pipes are said, bytes that are no UTF-8 kept, case and Unicode twins, a path of 260 characters', async () => {
   const id = card({ 'CLIP/T0001.MP4': 1000, 'Notes.txt': 10, 'notes.txt': 11, 'caf\u00e9.txt': 12, 'cafe\u0301.txt': 13, [`${'deep folder/'.repeat(21)}end of it.txt`]: 14 });

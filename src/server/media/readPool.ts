@@ -18,7 +18,7 @@ export const endReaders = (): Promise<void> => threads.end();
 /** Reads files in one thread, one after another; `null` for formats that only ffprobe reads. A thread that hangs is ended, and its files say so. */
 export async function readContainers(files: readonly string[], options: ContainerOptions): Promise<(ContainerSays | null | Error)[]> {
   try {
-    const answers = await threads.run<Answer[]>('read', { files, options }, AbortSignal.timeout(readLimits.milliseconds + 200 * files.length));
+    const answers = await threads.run<Answer[]>('read', { files, options }, readLimits.milliseconds + 200 * files.length);
     return answers.map((a, i) => ('says' in a ? a.says : Object.assign(new Unreadable(a.fault.message, { file: files[i]! }), { code: a.fault.code })));
   } catch (e) {
     const slow = e instanceof Error && e.name === 'AbortError';

@@ -33,7 +33,7 @@ beforeAll(async () => {
   execFileSync(FFMPEG(), ['-v', 'error', '-f', 'lavfi', '-i', 'sine=duration=2:sample_rate=48000', '-c:a', 'pcm_s24le', path.join(card, 'CLIP', 'S01.WAV')]);
   await beginJob(s.runtime, { name: 'Slack Water', code: 'SLW', zoneMinutes: 0 });
   root = (await addRoot(s.runtime, { kind: 'source', path: realpathSync(card) })).id;
-}, 60_000);
+});
 afterAll(() => s.close());
 
 describe('what a file says', () => {
