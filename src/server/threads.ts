@@ -17,6 +17,8 @@ export class Threads {
     const pool = (this.#pool ??= new Piscina({
       filename: path.join(process.cwd(), this.script), execArgv: [], env: { ...process.env } as Record<string, string>,
       minThreads: 0, maxThreads: this.most, idleTimeout: 60_000, concurrentTasksPerWorker: 1, recordTiming: false,
+      // What is read lives in buffers of its own; room for very many short-lived objects would only be held.
+      resourceLimits: { maxYoungGenerationSizeMb: 6 },
     }));
     return this.#turns.add(() => {
       if (pool !== this.#pool) throw new Error('the threads have been ended');

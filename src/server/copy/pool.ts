@@ -1,9 +1,10 @@
+import { availableParallelism } from 'node:os';
 import { Threads } from '../threads';
 import type { ListInput, Lists } from './hashList';
 import type { CopyTask, FileOutcome, HashTask } from './task';
 
-/** One reads and writes while others flush and read back: waiting for drives costs no processor. */
-export const THREADS = 4;
+/** One more than there are processors: while some flush and wait for drives, others hash. More of them take memory and each other's cache. */
+export const THREADS = Math.min(4, availableParallelism() + 1);
 
 const threads = new Threads('src/server/copy/thread.mjs', THREADS);
 

@@ -12,17 +12,18 @@ import { CHANGED, type CopyTask, DIFFERS, type FileOutcome, type HashTask, type 
 
 // Runs in worker threads: copying and hashing never take the thread that answers the interface.
 
-/** Bytes read at a time, and for files that are smaller than that. */
-const CHUNK = 1 << 20;
+/** Bytes read at a time: what a processor's cache holds while they are hashed and written; past the system's cache, what keeps a drive busy; for small files. */
+const CHUNK = 256 << 10;
+const DIRECT_CHUNK = 1 << 20;
 const SMALL_CHUNK = 64 << 10;
 /** Files up to this many bytes are copied several at a time: most of their cost is waiting for the disk. */
 const SMALL = 1 << 20;
 const AT_ONCE = 8;
 
 /** Memory on page bounds, which reading past the cache needs: WebAssembly gives it. Kept for the next task, by size. */
-const kept = new Map<number, Buffer[]>([[CHUNK, []], [SMALL_CHUNK, []]]);
-function borrow(fileSize: number): Buffer {
-  const size = fileSize <= SMALL_CHUNK ? SMALL_CHUNK : CHUNK;
+const kept = new Map<number, Buffer[]>([CHUNK, DIRECT_CHUNK, SMALL_CHUNK].map((size) => [size, []]));
+function borrow(fileSize: number, direct = false): Buffer {
+  const size = fileSize <= SMALL_CHUNK ? SMALL_CHUNK : direct ? DIRECT_CHUNK : CHUNK;
   return kept.get(size)!.pop() ?? Buffer.from(new WebAssembly.Memory({ initial: size >> 16 }).buffer);
 }
 const giveBack = (...buffers: Buffer[]): void => buffers.forEach((b) => kept.get(b.length)!.push(b));
@@ -223,7 +224,7 @@ async function unchanged(source: Awaited<ReturnType<OpenSource>>, file: TaskFile
 
 async function hashOf(file: string, kinds: readonly HashKind[], openSource: OpenSource, again: boolean, gate: Gate, counter?: BigInt64Array): Promise<string[]> {
   const source = await openSource(file, again);
-  const buffer = borrow((await source.stat()).size);
+  const buffer = borrow((await source.stat()).size, again);
   try {
     const hashes = kinds.map((k) => newHash(k));
     for (let at = 0; ;) {

@@ -1,4 +1,4 @@
-import { and, count, eq, inArray, isNull, sql } from 'drizzle-orm';
+import { and, eq, inArray, isNull, sql } from 'drizzle-orm';
 import { briefOf } from '../../core/facts/brief';
 import { chooseFacts, commonRate, type FactContext, factsOf, text } from '../../core/facts/facts';
 import type { Statement } from '../../core/facts/catalogue';
@@ -154,15 +154,19 @@ export async function showMissing(runtime: Runtime): Promise<void> {
 }
 
 /**
- * Takes the rate most clips have for the job's, where nobody said and no clip waits to be read any more. It is said in the
- * logbook and can be changed. Batches that end at the same time both see that none waits; the second finds the rate settled.
+ * Takes the rate most clips have for the job's, where nobody said, nothing is queued to be read, and no clip waits for its
+ * reader any more. It is said in the logbook and can be changed. Of batches that end at the same time both see that none waits;
+ * the second finds the rate settled.
  */
 async function settleRate(runtime: Runtime, { id }: Job): Promise<void> {
   const [job] = await runtime.db.select({ id: jobs.id, rate: jobs.rate }).from(jobs).where(eq(jobs.id, id));
   if (!job || job.rate !== null) return;
-  const [open] = await runtime.db.select({ n: count() }).from(work).innerJoin(clips, eq(clips.id, work.clip))
-    .where(and(inArray(work.kind, ['read', 'rest']), inArray(work.state, ['queued', 'running']), eq(clips.state, 'waiting')));
-  if ((open?.n ?? 0) > 0) return;
+  const reading = inArray(work.kind, ['read', 'rest']);
+  const [queued] = await runtime.db.select({ id: work.id }).from(work).where(and(reading, eq(work.state, 'queued'))).limit(1);
+  if (queued) return;
+  const [open] = await runtime.db.select({ id: work.id }).from(work).innerJoin(clips, eq(clips.id, work.clip))
+    .where(and(reading, eq(work.state, 'running'), eq(clips.state, 'waiting'))).limit(1);
+  if (open) return;
   const rate = commonRate((await runtime.db.select({ brief: clips.brief }).from(clips).where(eq(clips.kind, 'video'))).flatMap((r) => r.brief?.rate ?? []));
   if (!rate) return;
   const settled = await runtime.db.update(jobs).set({ rate }).where(and(eq(jobs.id, job.id), isNull(jobs.rate))).returning({ id: jobs.id });
