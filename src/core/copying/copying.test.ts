@@ -39,7 +39,7 @@ describe('may this card be wiped?', () => {
     expect(a).toEqual({ may: true, because: 'All 2 files of the card are in 2 copies on 2 volumes, verified by contents (XXH3-128).', missing: [], notes: [] });
   });
   test.each([
-    ['no copy', [], 'in no verified copy'],
+    ['no copy', [], '2 files of 2 are in no verified copy, the first a.MP4.'],
     ['one copy', [copy('North', 'n')], 'in one verified copy only'],
     ['two copies on one volume', [copy('North', 'n'), copy('South', 'n')], 'share the volume'],
     ['one by sizes', [copy('North', 'n'), copy('South', 's', { verification: 'sizes' })], 'by sizes only'],
@@ -57,9 +57,14 @@ describe('may this card be wiped?', () => {
     expect(bad).toMatchObject({ may: false, because: '1 file could not be copied, the first c.MP4: cannot be read' });
   });
   test('a third copy that is away is a note, not a no; links on the card are noted', () => {
-    const a = mayBeWiped(card, [copy('North', 'n'), copy('South', 's'), copy('East', 'e', { present: false })], ['DCIM/link'], false);
+    const a = mayBeWiped(card, [copy('North', 'n'), copy('South', 's'), copy('East', 'e', { present: false })], [{ path: 'DCIM/link', reason: 'a link' }], false);
     expect(a.may).toBe(true);
     expect(a.notes.join(' ')).toMatch(/East\/B002 is not there now.*no plain file.*DCIM\/link/);
+  });
+  test('no where something on the card could not be looked at: it may be footage', () => {
+    const a = mayBeWiped(card, [copy('North', 'n'), copy('South', 's')], [{ path: 'DCIM/102', reason: 'this folder cannot be read', unread: true }, { path: 'link', reason: 'a link' }], false);
+    expect(a).toMatchObject({ may: false, because: 'DCIM/102 could not be read on the card (this folder cannot be read): what is there is in no copy. Copy the card again.' });
+    expect(a.notes.join(' ')).not.toContain('DCIM/102');
   });
   test('an unknown card is not wiped', () => expect(mayBeWiped([], [], [], false).may).toBe(false));
 });

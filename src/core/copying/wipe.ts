@@ -1,8 +1,11 @@
 import { HASH_WORDS, type HashKind } from '../exchange/hashes';
 import type { Verification } from './verification';
 
-/** One file that stood on the card when it was last offered. */
-export interface CardFile { path: string; size: number; fault: string | null }
+/** What stood on a card and could not be copied: no plain file, or `unread` where it could not even be looked at. */
+export interface Cannot { path: string; reason: string; unread?: boolean }
+
+/** One file that stood on the card when it was last offered; `left` where it was not taken. */
+export interface CardFile { path: string; size: number; fault: string | null; left?: boolean }
 
 /** One copy of the card and which of the card's files it holds verified. */
 export interface CardCopy {
@@ -38,9 +41,9 @@ const files = (n: number): string => `${n} ${n === 1 ? 'file' : 'files'}`;
 
 /**
  * May this card be wiped? Yes where every file of the card stands in two or more copies verified by contents, on different
- * volumes, whose last check found nothing wrong. `cannot` lists what is no file and cannot be copied.
+ * volumes, whose last check found nothing wrong. What could not be looked at on the card may be footage, and makes it a no.
  */
-export function mayBeWiped(card: readonly CardFile[], copies: readonly CardCopy[], cannot: readonly string[], running: boolean): WipeAnswer {
+export function mayBeWiped(card: readonly CardFile[], copies: readonly CardCopy[], cannot: readonly Cannot[], running: boolean): WipeAnswer {
   const missing: string[] = [];
   const notes: string[] = [];
   if (card.length === 0) return { may: false, because: 'Nothing is known of what stood on this card.', missing: ['Copy the card from a reader or folder first.'], notes };
@@ -53,17 +56,23 @@ export function mayBeWiped(card: readonly CardFile[], copies: readonly CardCopy[
   }
   const volumesOf = (path: string) => new Set(good.filter((c) => c.holds.has(path)).map((c) => c.volume));
   const counts = card.map((f) => ({ f, n: volumesOf(f.path).size }));
+  const unread = cannot.filter((c) => c.unread);
+  if (unread.length > 0) missing.push(`${unread[0]!.path} could not be read on the card${unread.length > 1 ? `, nor ${unread.length - 1} more` : ''} (${unread[0]!.reason}): what is there is in no copy. Copy the card again.`);
   const failed = card.filter((f) => f.fault !== null);
   if (failed.length > 0) missing.push(`${files(failed.length)} could not be copied, the first ${failed[0]!.path}: ${failed[0]!.fault}`);
-  const without = counts.filter((c) => c.n === 0 && c.f.fault === null).length;
+  const nowhere = counts.filter((c) => c.n === 0 && c.f.fault === null).map((c) => c.f);
+  const left = nowhere.filter((f) => f.left);
+  const without = nowhere.length - left.length;
+  if (left.length > 0) missing.push(`${files(left.length)} of ${card.length} ${left.length === 1 ? 'was' : 'were'} left on the card when it was copied, the first ${left[0]!.path}. Copy the whole card to count ${left.length === 1 ? 'it' : 'them'}.`);
   const once = counts.filter((c) => c.n === 1).length;
-  if (without > 0) missing.push(`${files(without)} of ${card.length} ${without === 1 ? 'is' : 'are'} in no verified copy.`);
+  if (without > 0) missing.push(`${files(without)} of ${card.length} ${without === 1 ? 'is' : 'are'} in no verified copy, the first ${nowhere.find((f) => !f.left)!.path}.`);
   if (once > 0) {
     const shared = new Set(good.map((c) => c.volume)).size < good.length;
     missing.push(shared ? `Copies share the volume ${good[0]!.volumeName}: one fault would take both. Make a copy on another volume.` : `${files(once)} of ${card.length} ${once === 1 ? 'is' : 'are'} in one verified copy only. Make another on a different volume.`);
   }
-  if (cannot.length > 0) notes.push(`${cannot.length === 1 ? '1 entry is' : `${cannot.length} entries are`} no plain file and cannot be copied: ${cannot.slice(0, 3).join(', ')}${cannot.length > 3 ? ' …' : ''}`);
-  const may = missing.length === 0 || (counts.every((c) => c.n >= 2) && !running && failed.length === 0);
+  const odd = cannot.filter((c) => !c.unread).map((c) => c.path);
+  if (odd.length > 0) notes.push(`${odd.length === 1 ? '1 entry is' : `${odd.length} entries are`} no plain file and cannot be copied: ${odd.slice(0, 3).join(', ')}${odd.length > 3 ? ' …' : ''}`);
+  const may = missing.length === 0 || (counts.every((c) => c.n >= 2) && !running && failed.length === 0 && unread.length === 0);
   const kinds = [...new Set(good.map((c) => HASH_WORDS[c.kind]))].join(' and ');
   const volumes = new Set(good.map((c) => c.volume)).size;
   return may

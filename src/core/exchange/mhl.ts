@@ -14,8 +14,8 @@ export interface MhlEntry {
   path: string;
   /** Bytes. */
   size: number;
-  /** ISO 8601 with offset. */
-  modified: string;
+  /** Milliseconds since 1970. */
+  modified: number;
   kind: HashKind;
   value: string;
   action: HashAction;
@@ -46,23 +46,17 @@ export const xmlText = (s: string): string => s
   // A parser would make these spaces of an attribute and line ends of a text.
   .replace(/\t/g, '&#9;').replace(/\n/g, '&#10;').replace(/\r/g, '&#13;');
 
+/** ISO 8601 with offset, in whole seconds. */
+export const isoSeconds = (ms: number): string => new Date(ms).toISOString().replace(/\.\d+Z$/, '+00:00');
+
 const hashElement = (kind: HashKind, value: string, extra = ''): string => `<${kind}${extra}>${value}</${kind}>`;
 
-/** A generation as the text of its `.mhl` file. */
-export function writeGeneration(g: Generation): string {
+/** A generation as the text of its `.mhl` file, piece by piece: whole, that of very many files would take as much memory again. */
+export function* writeGeneration(g: Generation): Generator<string> {
   const [tool, version = ''] = g.tool.split(' ');
   const pair = (f: { content: string; structure: string }, indent: string) =>
     `${indent}<content>${hashElement(g.kind, f.content)}</content>\n${indent}<structure>${hashElement(g.kind, f.structure)}</structure>\n`;
-  const files = g.entries.map((e) => `    <hash>
-      <path size="${e.size}" lastmodificationdate="${e.modified}">${xmlText(e.path)}</path>
-      ${hashElement(e.kind, e.value, ` action="${e.action}" hashdate="${g.at}"`)}
-    </hash>
-`).join('');
-  const folders = g.folders.map((f) => `    <directoryhash>
-      <path>${xmlText(f.path)}</path>
-${pair(f, '      ')}    </directoryhash>
-`).join('');
-  return `<?xml version="1.0" encoding="UTF-8"?>
+  yield `<?xml version="1.0" encoding="UTF-8"?>
 <hashlist version="2.0" xmlns="urn:ASC:MHL:v2.0">
   <creatorinfo>
     <creationdate>${g.at}</creationdate>
@@ -77,9 +71,21 @@ ${pair(g.root, '      ')}    </roothash>
 ${g.ignored.map((p) => `      <pattern>${xmlText(p)}</pattern>\n`).join('')}    </ignore>
   </processinfo>
   <hashes>
-${files}${folders}  </hashes>
-</hashlist>
 `;
+  for (const e of g.entries) {
+    yield `    <hash>
+      <path size="${e.size}" lastmodificationdate="${isoSeconds(e.modified)}">${xmlText(e.path)}</path>
+      ${hashElement(e.kind, e.value, ` action="${e.action}" hashdate="${g.at}"`)}
+    </hash>
+`;
+  }
+  for (const f of g.folders) {
+    yield `    <directoryhash>
+      <path>${xmlText(f.path)}</path>
+${pair(f, '      ')}    </directoryhash>
+`;
+  }
+  yield '  </hashes>\n</hashlist>\n';
 }
 
 export interface ChainLink { number: number; file: string; c4: string }

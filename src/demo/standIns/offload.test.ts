@@ -10,6 +10,7 @@ import { HASH_WORDS, type ChosenHash } from '../../core/exchange/hashes';
 import { randomFrom } from '../../core/random';
 import { actOnStandIn, makeStandIns } from './standIns';
 import { files, offloadFiles } from '../../server/db/schema';
+import { walkLimits } from '../../server/files/walk';
 import { makeClip, put, testShelf, type TestShelf } from '../../server/testing/media';
 import { beginJob } from '../../server/usecases/job';
 import { look } from '../../server/usecases/look';
@@ -377,6 +378,34 @@ describe('check again', () => {
     expect(r.added).toEqual(['CLIP/T0009.MP4']);
     put(drive('South', 'lists', 'no.md5'), 'these are no sums');
     await expect(checkAnyFolder(s.runtime, { root: roots.South!, folder, list: 'lists/no.md5' })).rejects.toThrow('no hash list that is known here');
+  });
+});
+
+describe('what is left on the card', () => {
+  test('clips that were not ticked: two copies of the others are no leave to wipe it, until all of it is copied', async () => {
+    const id = card({ 'CLIP/T0001.MP4': 5000, 'CLIP/T0002.MP4': 5000, 'CARD.IDX': 10 });
+    const first = await begin(id, { wholeCard: false, clips: ['CLIP/T0001.MP4'] });
+    await s.runtime.offloads.idle();
+    expect(await view(first)).toMatchObject({ state: 'done', files: 1, verified: 1 });
+    expect(differs(id, 'North').trim().split('\n')).toHaveLength(2);
+    expect(await wipeView(s.runtime, id)).toMatchObject({ may: false, files: 3, missing: ['2 files of 3 were left on the card when it was copied, the first CARD.IDX. Copy the whole card to count them.'] });
+    expect((await offloadDetail(s.runtime, first)).list.map((f) => f.path)).toEqual(['CLIP/T0001.MP4']);
+    const whole = await begin(id, { cardId: 'B900', clips: ['CLIP/T0002.MP4'] });
+    await s.runtime.offloads.idle();
+    expect(await view(whole)).toMatchObject({ state: 'done', files: 3 });
+    expect(await wipeView(s.runtime, 'B900')).toMatchObject({ may: true, files: 3, missing: [] });
+  });
+
+  test('a card with more than can be listed is not copied in part', async () => {
+    const id = card({ 'CLIP/T0001.MP4': 5000, 'CLIP/T0002.MP4': 5000 });
+    const before = walkLimits.entries;
+    walkLimits.entries = 1;
+    try {
+      await expect(begin(id)).rejects.toThrow('holds more than 1 files and folders');
+    } finally {
+      walkLimits.entries = before;
+    }
+    expect(existsSync(drive('North', 'SLW/Day 1', id))).toBe(false);
   });
 });
 

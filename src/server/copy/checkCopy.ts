@@ -1,17 +1,16 @@
 import path from 'node:path';
 import type { CheckReport } from '../../core/copying/shapes';
-import { type HashKind, type ListedFile } from '../../core/exchange/hashes';
+import type { HashKind } from '../../core/exchange/hashes';
 import { MHL_FOLDER } from '../../core/exchange/mhl';
 import { shownPath } from '../../core/names';
 import { isCode, messageOf, Refused } from '../errors';
 import { OWN_FOLDER } from '../files/journal';
-import { walk } from '../files/walk';
+import { walkWhole } from '../files/walk';
 import { version } from '../version';
-import { readForeignList } from './hashList';
-import { addGeneration, hashInThread, readLists } from './pool';
+import { ListedEntries } from './entries';
+import type { Expected } from './hashList';
+import { addGeneration, hashInThread, readExpected } from './pool';
 
-/** Kinds in the order they are believed: one that is stated is enough. */
-const ORDER: readonly HashKind[] = ['c4', 'xxh128', 'sha1', 'md5', 'xxh64', 'xxh3'];
 /** Paths a report names at most, of each sort. */
 const NAMED = 1000;
 
@@ -32,30 +31,34 @@ export interface CheckOptions {
  * files each on its own, and adds a generation that says so. Refused where no list is there to compare with.
  */
 export async function checkFolder(folder: string, options: CheckOptions): Promise<CheckReport> {
-  const foreign = options.list ? await readForeignList(options.list) : null;
-  const lists = foreign ? { known: new Map(foreign.map((f): [string, ListedFile] => [f.path, f])), faults: [], chain: [] } : await readLists(folder);
-  if (lists.known.size === 0 && lists.faults.length === 0) throw new Refused('There is no hash list in this folder.', { file: folder, next: 'Choose a list that was made elsewhere, or a folder that has one.' });
-  const { entries, empty } = await walk(folder);
+  const { newest, faults, pages } = await readExpected(folder, options.list ?? null);
+  const known = new Map<string, Expected>();
+  for (const page of pages) {
+    for (const e of JSON.parse(page) as Expected[]) known.set(e[0], e);
+    await new Promise((r) => setImmediate(r));
+  }
+  if (known.size === 0 && faults.length === 0) throw new Refused('There is no hash list in this folder.', { file: folder, next: 'Choose a list that was made elsewhere, or a folder that has one.' });
+  const { entries, empty } = await walkWhole(folder);
   const own = (p: string) => p.startsWith(`${MHL_FOLDER}/`) || p.startsWith(`${OWN_FOLDER}/`) || /(?:^|\/)\.[0-9a-f]{20}\.part$/.test(p) || (options.list !== undefined && path.join(folder, p) === options.list);
   const found = entries.filter((e) => e.kind === 'file' && !own(e.path));
   const total = found.reduce((n, e) => n + e.size, 0);
   const report: CheckReport = {
-    at: new Date().toISOString(), list: options.list ? path.basename(options.list) : (lists.chain.at(-1)?.file ?? MHL_FOLDER), generation: null,
-    same: 0, changed: [], missing: [], added: [], unreadable: [], unchecked: [], lists: lists.faults,
+    at: new Date().toISOString(), list: options.list ? path.basename(options.list) : (newest ?? MHL_FOLDER), generation: null,
+    same: 0, changed: [], missing: [], added: [], unreadable: [], unchecked: [], lists: faults,
   };
   const say = (where: string[], p: string) => where.length < NAMED && where.push(shownPath(p));
-  const recorded: { path: string; size: number; modified: number; kind: HashKind; value: string; action: 'original' | 'verified' | 'failed' }[] = [];
+  const recorded = new ListedEntries();
   const counter = new SharedArrayBuffer(8);
   const read = () => Number(Atomics.load(new BigInt64Array(counter), 0));
   const timer = setInterval(() => options.progress(read(), total), 300);
   const one = async (e: (typeof found)[number]): Promise<void> => {
-    const known = lists.known.get(e.path);
-    const expected = known && ORDER.flatMap((k) => known.hashes.find((h) => h.kind === k) ?? [])[0];
-    if (known && !expected) {
+    const said = known.get(e.path);
+    const expected = said?.[2];
+    if (said && !expected) {
       say(report.unchecked, e.path);
       return;
     }
-    if (known && known.size !== null && known.size !== e.size) {
+    if (said && said[1] !== null && said[1] !== e.size) {
       // Its length tells already; the bytes are not read for it, and no hash is recorded.
       say(report.changed, e.path);
       return;
@@ -66,7 +69,7 @@ export async function checkFolder(folder: string, options: CheckOptions): Promis
       if (!expected) say(report.added, e.path);
       else if (values[0] === expected.value) report.same++;
       else say(report.changed, e.path);
-      recorded.push({ path: e.path, size: e.size, modified: e.modified, kind: options.kind, value: values.at(-1)!, action: !expected ? 'original' : values[0] === expected.value ? 'verified' : 'failed' });
+      recorded.add({ path: e.path, size: e.size, modified: e.modified, kind: options.kind, value: values.at(-1)!, action: !expected ? 'original' : values[0] === expected.value ? 'verified' : 'failed' });
     } catch (err) {
       if (isCode(err, 'STOPPED')) throw err;
       if (report.unreadable.length < NAMED) report.unreadable.push({ path: shownPath(e.path), why: messageOf(err) });
@@ -82,7 +85,7 @@ export async function checkFolder(folder: string, options: CheckOptions): Promis
     clearInterval(timer);
   }
   const there = new Set(found.map((e) => e.path));
-  for (const p of lists.known.keys()) if (!there.has(p) && !own(p)) say(report.missing, p);
-  if (options.record) report.generation = await addGeneration(folder, { process: 'in-place', kind: options.kind, entries: recorded, emptyFolders: empty.filter((p) => !own(`${p}/`)), version });
+  for (const p of known.keys()) if (!there.has(p) && !own(p)) say(report.missing, p);
+  if (options.record) report.generation = await addGeneration(folder, { process: 'in-place', kind: options.kind, entries: recorded.pages(), emptyFolders: empty.filter((p) => !own(`${p}/`)), version });
   return report;
 }

@@ -15,6 +15,8 @@ import { writeLog } from '../usecases/log';
 import { planNaming } from '../usecases/naming';
 import { rootById } from '../usecases/roots';
 import { version } from '../version';
+import { ListedEntries } from './entries';
+import { filesOf, tallies } from './fileList';
 import { addGeneration } from './pool';
 
 type OffloadRow = typeof offloads.$inferSelect;
@@ -26,22 +28,28 @@ const plural = (n: number, one: string): string => `${n} ${one}${n === 1 ? '' : 
  * could not be read from the card, and names the shelf's clips. `halted` tells whether it is to stop meanwhile.
  */
 export async function finishOffload(runtime: Runtime, row: OffloadRow, halted: () => boolean): Promise<{ state: OffloadState; fault: string | null }> {
-  const rows = await runtime.db.select().from(offloadFiles).where(eq(offloadFiles.offload, row.id));
-  const failed = rows.filter((r) => r.state === 'failed');
+  const { verified, failed } = (await tallies(runtime)).get(row.id) ?? { verified: 0, failed: 0 };
   const faults: string[] = [];
-  if (failed.length > 0) faults.push(`${plural(failed.length, 'file')} could not be copied.`);
+  if (failed > 0) faults.push(`${plural(failed, 'file')} could not be copied.`);
   const made: string[] = [];
   for (const [i, d] of row.destinations.entries()) {
     if (d.kind !== 'safe' || d.dropped) continue;
-    const held = rows.filter((r) => r.state === 'verified' && r.to.includes(i));
     const root = await rootById(runtime, d.root);
     made.push(root.name);
     const [known] = await runtime.db.select({ id: safeCopies.id }).from(safeCopies).where(and(eq(safeCopies.offload, row.id), eq(safeCopies.destination, i)));
-    if (known || held.length === 0) continue;
+    if (known) continue;
+    const listed = new ListedEntries();
+    let held = 0;
+    for await (const page of filesOf(runtime, row.id, ['verified'])) {
+      for (const r of page.filter((f) => f.to.includes(i))) {
+        held++;
+        if (!r.path.startsWith(`${MHL_FOLDER}/`)) listed.add({ path: r.path, size: r.size, modified: r.modified, kind: row.hash, value: r.hash!, action: 'original' });
+      }
+    }
+    if (held === 0) continue;
     try {
       await addGeneration(await resolveIn(root, d.folder), {
-        process: 'transfer', kind: row.hash, emptyFolders: row.emptyFolders, version,
-        entries: held.filter((r) => !r.path.startsWith(`${MHL_FOLDER}/`)).map((r) => ({ path: r.path, size: r.size, modified: r.modified, kind: row.hash, value: r.hash!, action: 'original' as const })),
+        process: 'transfer', kind: row.hash, emptyFolders: row.emptyFolders, version, entries: listed.pages(),
       });
     } catch (e) {
       faults.push(`The hash list of the copy on ${root.name} could not be written: ${messageOf(e)}`);
@@ -50,27 +58,22 @@ export async function finishOffload(runtime: Runtime, row: OffloadRow, halted: (
       id: randomUUID(), card: row.card, offload: row.id, destination: i, root: d.root, folder: d.folder, verification: row.verification, hash: row.hash, verifiedAt: new Date(), check: null,
     });
   }
-  await readAgain(runtime, rows.flatMap((r) => (r.state === 'verified' && r.file !== null ? [r.file] : [])));
-  const verified = rows.length - failed.length;
+  await readAgain(runtime, row.id);
   const shelf = row.destinations.some((d) => d.kind === 'shelf' && !d.dropped);
   await runtime.db.update(offloads).set({ state: 'naming' }).where(eq(offloads.id, row.id));
   const named = shelf ? await nameOnShelf(runtime, row, halted) : null;
   if (named?.fault) faults.push(named.fault);
   if (halted()) return { state: 'queued', fault: null };
   const where = [...made, ...(shelf ? ['the shelf'] : [])].join(', ');
-  await writeLog(runtime, 'copy', `Copied ${row.card} to ${where}: ${plural(verified, 'file')} verified (${VERIFICATION_WORDS[row.verification].name.toLowerCase()}, ${HASH_WORDS[row.hash]})${failed.length > 0 ? `, ${failed.length} not` : ''}`);
-  return { state: failed.length > 0 ? 'partly' : 'done', fault: faults.length > 0 ? faults.join(' ') : null };
+  await writeLog(runtime, 'copy', `Copied ${row.card} to ${where}: ${plural(verified, 'file')} verified (${VERIFICATION_WORDS[row.verification].name.toLowerCase()}, ${HASH_WORDS[row.hash]})${failed > 0 ? `, ${failed} not` : ''}`);
+  return { state: failed > 0 ? 'partly' : 'done', fault: faults.length > 0 ? faults.join(' ') : null };
 }
 
 /** Clips that could not be read from the card are read from the copy. */
-async function readAgain(runtime: Runtime, fileIds: readonly string[]): Promise<void> {
-  const unread = new Set<string>();
-  for (let i = 0; i < fileIds.length; i += 1000) {
-    const found = await runtime.db.selectDistinct({ id: clips.id }).from(clips).innerJoin(files, eq(files.clip, clips.id))
-      .where(and(inArray(files.id, fileIds.slice(i, i + 1000)), eq(files.role, 'original'), eq(clips.state, 'unreadable')));
-    for (const f of found) unread.add(f.id);
-  }
-  await runtime.queue.add('read', [...unread]);
+async function readAgain(runtime: Runtime, offload: string): Promise<void> {
+  const unread = await runtime.db.selectDistinct({ id: clips.id }).from(clips).innerJoin(files, eq(files.clip, clips.id)).innerJoin(offloadFiles, eq(offloadFiles.file, files.id))
+    .where(and(eq(offloadFiles.offload, offload), eq(offloadFiles.state, 'verified'), eq(files.role, 'original'), eq(clips.state, 'unreadable')));
+  await runtime.queue.add('read', unread.map((c) => c.id));
 }
 
 /** Names the clips of this copying that stand on the shelf, once all of them are read. Those that clash stay where they were copied to, and are said. */

@@ -4,9 +4,10 @@ import { mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSyn
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { HashKind } from '../../core/exchange/hashes';
-import { MHL_FOLDER } from '../../core/exchange/mhl';
+import { MHL_FOLDER, type MhlEntry } from '../../core/exchange/mhl';
 import { newHash } from '../files/hash';
 import { put } from '../testing/media';
+import { ListedEntries } from './entries';
 import { addGeneration, readForeignList, readLists } from './hashList';
 
 let dir: string;
@@ -19,13 +20,18 @@ const hashOf = (kind: HashKind, text: string): string => {
   h.update(Buffer.from(text));
   return h.digest();
 };
+const pagesOf = (entries: readonly MhlEntry[]): string[] => {
+  const listed = new ListedEntries();
+  for (const e of entries) listed.add(e);
+  return listed.pages();
+};
 /** A folder with files, and one generation that lists them. */
 async function listed(name: string, files: Record<string, string>, kind: HashKind = 'xxh128'): Promise<string> {
   const folder = path.join(dir, name);
   for (const [p, text] of Object.entries(files)) put(path.join(folder, p), text);
   await addGeneration(folder, {
     process: 'transfer', kind, version: '1', emptyFolders: ['empty'],
-    entries: Object.entries(files).map(([p, text]) => ({ path: p, size: Buffer.byteLength(text), modified: 1_770_000_000_000, kind, value: hashOf(kind, text), action: 'original' as const })),
+    entries: pagesOf(Object.entries(files).map(([p, text]) => ({ path: p, size: Buffer.byteLength(text), modified: 1_770_000_000_000, kind, value: hashOf(kind, text), action: 'original' }))),
   });
   return folder;
 }
@@ -71,7 +77,7 @@ describe('a generation', () => {
 
   test('generations count up, the chain names each with its C4 ID, and one that was altered is not believed', async () => {
     const folder = await listed('chain', { 'a.MP4': 'one' });
-    await addGeneration(folder, { process: 'in-place', kind: 'md5', version: '1', emptyFolders: [], entries: [{ path: 'a.MP4', size: 3, modified: 0, kind: 'md5', value: hashOf('md5', 'one'), action: 'verified' }] });
+    await addGeneration(folder, { process: 'in-place', kind: 'md5', version: '1', emptyFolders: [], entries: pagesOf([{ path: 'a.MP4', size: 3, modified: 0, kind: 'md5', value: hashOf('md5', 'one'), action: 'verified' }]) });
     const [first, second] = lists(folder);
     expect([first, second].map((n) => n!.slice(0, 10))).toEqual(['0001_chain', '0002_chain']);
     const both = await readLists(folder);

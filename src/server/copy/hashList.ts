@@ -6,11 +6,12 @@ import path from 'node:path';
 import { c4FromSha512 } from '../../core/exchange/c4';
 import { folderHashes, type Hasher } from '../../core/exchange/folderHashes';
 import type { HashKind, ListedFile } from '../../core/exchange/hashes';
-import { CHAIN_FILE, type ChainLink, type Generation, generationName, MHL_FOLDER, type MhlEntry, readChain, readHashList, writeChain, writeGeneration } from '../../core/exchange/mhl';
+import { CHAIN_FILE, type ChainLink, type Generation, generationName, isoSeconds, MHL_FOLDER, readChain, readHashList, writeChain, writeGeneration } from '../../core/exchange/mhl';
 import { readSums } from '../../core/exchange/sums';
 import { isCode, NotFound, Unreadable } from '../errors';
 import { newHash } from '../files/hash';
 import { parseXmlObject } from '../media/xml';
+import { entriesOf } from './entries';
 
 /** Hash lists larger than this are not read. Bytes. */
 const LARGEST = 256 << 20;
@@ -35,7 +36,7 @@ export async function readLists(folder: string): Promise<Lists> {
   });
   const mhls = names.filter((n) => n.endsWith('.mhl')).sort();
   if (mhls.length === 0) return lists;
-  const chain = await readFile(path.join(at, CHAIN_FILE), 'utf8').then(parseXmlObject).then(readChain).catch(() => null);
+  const chain = await chainOf(at);
   if (!chain) lists.faults.push(`${CHAIN_FILE} is missing or cannot be read: whether a list was altered cannot be told`);
   lists.chain = chain ?? [];
   for (const link of lists.chain) if (!mhls.includes(link.file)) lists.faults.push(`the chain names ${link.file}, which is not there`);
@@ -52,6 +53,28 @@ export async function readLists(folder: string): Promise<Lists> {
     else for (const f of list) lists.known.set(f.path, { ...f, hashes: [...f.hashes, ...(lists.known.get(f.path)?.hashes ?? [])] });
   }
   return lists;
+}
+
+/** The chain of a folder of lists; `null` where it is missing or cannot be read. */
+const chainOf = (at: string): Promise<ChainLink[] | null> => readFile(path.join(at, CHAIN_FILE), 'utf8').then(parseXmlObject).then(readChain).catch(() => null);
+
+/** Kinds in the order they are believed: one that is stated is enough. */
+const ORDER: readonly HashKind[] = ['c4', 'xxh128', 'sha1', 'md5', 'xxh64', 'xxh3'];
+
+/** What lists say of one file: its path, its bytes, and the hash that is believed first; `null` where they do not say. */
+export type Expected = [path: string, size: number | null, hash: { kind: HashKind; value: string } | null];
+
+/** `pages` are JSON of `Expected[]`: very many objects passed between threads would hold up both. */
+export interface ExpectedFiles { newest: string | null; faults: string[]; pages: string[] }
+
+const PAGE = 2000;
+
+/** What a folder's own lists, or one made elsewhere, say of its files. */
+export async function expectedFiles({ folder, list }: { folder: string; list: string | null }): Promise<ExpectedFiles> {
+  const { chain, faults, known } = list === null ? await readLists(folder) : { chain: [], faults: [], known: new Map((await readForeignList(list)).map((f) => [f.path, f])) };
+  const said = [...known.values()].map((f): Expected => [f.path, f.size, ORDER.flatMap((k) => f.hashes.find((h) => h.kind === k) ?? [])[0] ?? null]);
+  const pages = Array.from({ length: Math.ceil(said.length / PAGE) }, (_, i) => JSON.stringify(said.slice(i * PAGE, (i + 1) * PAGE)));
+  return { newest: chain.at(-1)?.file ?? null, faults, pages };
 }
 
 async function parseList(bytes: Buffer, name: string): Promise<ListedFile[] | null> {
@@ -76,50 +99,59 @@ export async function readForeignList(file: string): Promise<ListedFile[]> {
   }
 }
 
-/** What a generation is made of; times in milliseconds since 1970. */
+/** What a generation is made of. */
 export interface ListInput {
   process: Generation['process'];
   kind: HashKind;
-  entries: (Omit<MhlEntry, 'modified'> & { modified: number })[];
+  /** As `ListedEntries` gives them. */
+  entries: readonly string[];
   emptyFolders: readonly string[];
   version: string;
 }
-
-const iso = (ms: number): string => new Date(ms).toISOString().replace(/\.\d+Z$/, '+00:00');
 
 /** Adds a generation to a folder's lists; nothing that stands there is altered but the chain, which is replaced whole. Returns its number. */
 export async function addGeneration(folder: string, input: ListInput): Promise<number> {
   const at = path.join(folder, MHL_FOLDER);
   await mkdir(at, { recursive: true });
-  const lists = await readLists(folder);
+  const chain = (await chainOf(at)) ?? [];
   const names = (await readdir(at)).filter((n) => n.endsWith('.mhl'));
-  const number = Math.max(0, ...lists.chain.map((l) => l.number), ...names.map((n) => Number(/^\d+/.exec(n)?.[0] ?? 0))) + 1;
+  const number = Math.max(0, ...chain.map((l) => l.number), ...names.map((n) => Number(/^\d+/.exec(n)?.[0] ?? 0))) + 1;
   const now = new Date();
   const hasher = hasherOf(input.kind);
-  const entries = [...input.entries].sort((a, b) => (a.path < b.path ? -1 : 1));
-  const hashes = folderHashes(entries.map((e) => ({ path: e.path, value: e.value })), input.emptyFolders, hasher);
+  const entries = entriesOf(input.entries).sort((a, b) => (a.path < b.path ? -1 : 1));
+  const hashes = folderHashes(entries, input.emptyFolders, hasher);
   const text = writeGeneration({
-    at: iso(now.getTime()), host: hostname(), tool: `SortShelf ${input.version}`, process: input.process, kind: input.kind,
-    entries: entries.map((e) => ({ ...e, modified: iso(e.modified) })), ...hashes, ignored: [MHL_FOLDER, `${MHL_FOLDER}/`, '.*.part'],
+    at: isoSeconds(now.getTime()), host: hostname(), tool: `SortShelf ${input.version}`, process: input.process, kind: input.kind,
+    entries, ...hashes, ignored: [MHL_FOLDER, `${MHL_FOLDER}/`, '.*.part'],
   });
   const name = generationName(number, path.basename(folder), now);
-  await writeWhole(path.join(at, name), text);
-  const links = [...lists.chain, { number, file: name, c4: c4Of(Buffer.from(text, 'utf8')) }];
+  const links = [...chain, { number, file: name, c4: await writeWhole(path.join(at, name), text) }];
   const fresh = path.join(at, `.${CHAIN_FILE}.new`);
   await unlink(fresh).catch(() => undefined);
-  await writeWhole(fresh, writeChain(links));
+  await writeWhole(fresh, [writeChain(links)]);
   await rename(fresh, path.join(at, CHAIN_FILE));
   return number;
 }
 
-async function writeWhole(file: string, text: string): Promise<void> {
+/** Writes a file that must not be there yet, and flushes it. Returns its C4 ID. */
+async function writeWhole(file: string, pieces: Iterable<string>): Promise<string> {
   const handle = await open(file, constants.O_WRONLY | constants.O_CREAT | constants.O_EXCL, 0o644);
+  const hash = createHash('sha512');
+  let buffered = '';
+  const flush = async (): Promise<void> => {
+    const bytes = Buffer.from(buffered, 'utf8');
+    buffered = '';
+    hash.update(bytes);
+    await handle.writeFile(bytes);
+  };
   try {
-    await handle.writeFile(text);
+    for (const piece of pieces) if ((buffered += piece).length > 1 << 20) await flush();
+    await flush();
     await handle.sync();
   } finally {
     await handle.close();
   }
+  return c4FromSha512(hash.digest('hex'));
 }
 
 /** Hashes of short values, for the folders of a list. C4 values are hashed as the characters they are written in. */

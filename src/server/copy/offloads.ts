@@ -1,4 +1,4 @@
-import { and, asc, count, eq, inArray, sql, sum } from 'drizzle-orm';
+import { and, asc, eq, inArray, sql } from 'drizzle-orm';
 import { lstat, mkdir } from 'node:fs/promises';
 import path from 'node:path';
 import type { OffloadProgress, OffloadState } from '../../core/copying/shapes';
@@ -9,11 +9,11 @@ import { resolveIn } from '../files/paths';
 import type { Runtime } from '../runtime';
 import { rootById } from '../usecases/roots';
 import { finishOffload } from './finish';
+import { filesOf, type OffloadFile, tallies } from './fileList';
 import { copyFiles, THREADS } from './pool';
 import { CHANGED, DIFFERS, type FileOutcome, STOPPED, type TaskFile } from './task';
 
 type OffloadRow = typeof offloads.$inferSelect;
-type FileRow = typeof offloadFiles.$inferSelect;
 
 /** Small files are handed out together, up to so many, or so many bytes. */
 const BATCH = { files: 128, bytes: 16 << 20 };
@@ -181,7 +181,6 @@ export class Offloads {
 
   /** Copies every file that waits. Throws Halt where it must stop before the end. */
   async #copyAll(run: Run): Promise<void> {
-    const { db } = this.runtime;
     const { row } = run;
     const source = await rootById(this.runtime, row.root);
     const from = await resolveIn(source, row.folder).catch((e: unknown) => {
@@ -201,21 +200,21 @@ export class Offloads {
       return { at, root };
     }));
     const devices = { reader: this.runtime.devices.readerOf(from), writer: places.map((p) => p && this.runtime.devices.writerOf(p.at)).find((w) => w !== null && w !== undefined) ?? null };
-    const rows = await db.select().from(offloadFiles).where(eq(offloadFiles.offload, row.id)).orderBy(asc(offloadFiles.number));
-    run.before = { files: rows.filter((r) => r.state === 'verified').length, bytes: rows.filter((r) => r.state === 'verified').reduce((n, r) => n + r.size, 0) };
-    const byNumber = new Map(rows.map((r) => [r.number, r]));
-    const waiting: FileRow[][] = batches(rows.filter((r) => r.state === 'waiting'));
+    const tally = (await tallies(this.runtime)).get(row.id);
+    run.before = { files: tally?.verified ?? 0, bytes: tally?.bytes ?? 0 };
+    const pages = filesOf(this.runtime, row.id, ['waiting']);
+    const waiting: OffloadFile[][] = [];
+    const again: OffloadFile[][] = [];
     const tries = new Map<number, number>();
     const notes = new Map<number, string>();
     const home = row.destinations.findIndex((d) => d.kind === 'shelf' && !d.dropped);
     const store = new Store(this.runtime, row, home);
-    const task = (batch: FileRow[]): TaskFile[] => batch.map((f) => ({
+    const task = (batch: OffloadFile[]): TaskFile[] => batch.map((f) => ({
       number: f.number, from: path.join(from, f.path), size: f.size, modified: f.modified,
       to: row.destinations.map((d, i) => (d.dropped || !f.to.includes(i) ? null : path.join(places[i]!.at, f.path))),
     }));
 
-    const settle = async (o: FileOutcome): Promise<void> => {
-      const file = byNumber.get(o.number)!;
+    const settle = async (file: OffloadFile, o: FileOutcome): Promise<void> => {
       if (o.state === 'verified') {
         run.files++;
         await store.verified(file, o.hash, notes.get(o.number) ?? null);
@@ -224,33 +223,41 @@ export class Offloads {
       if (o.code === STOPPED) return;
       const tried = (tries.get(o.number) ?? 0) + 1;
       tries.set(o.number, tried);
-      const again = (note: string) => {
+      const tryAgain = (note: string) => {
         notes.set(o.number, note);
-        waiting.push([file]);
+        again.push([file]);
       };
       if (o.where === 'source') {
         if (SOURCE_GONE.has(o.code) && !(await this.#isThere(row))) return run.stop(new Halt('waiting', `The card was pulled out of ${source.name}. Put it back: the copy goes on with ${path.basename(file.path)}.`));
         if (o.code === CHANGED) return store.failed(file, `${o.text}. Wait until it is finished, then copy it again.`);
-        if (tried < TRIES) return again(o.code === DIFFERS ? 'The card gave other bytes at one reading; it was read again until two readings agreed.' : `It could be read at the ${tried + 1}${tried === 1 ? 'nd' : 'rd'} try only (${o.code}).`);
+        if (tried < TRIES) return tryAgain(o.code === DIFFERS ? 'The card gave other bytes at one reading; it was read again until two readings agreed.' : `It could be read at the ${tried + 1}${tried === 1 ? 'nd' : 'rd'} try only (${o.code}).`);
         return store.failed(file, o.code === DIFFERS ? `gave other bytes each of ${TRIES} times it was read: the card or the reader is faulty` : o.code === 'ENOENT' ? 'is not on the card any more' : `cannot be read (${o.code}), tried ${TRIES} times`);
       }
       const name = places[o.where]?.root.name ?? 'the destination';
       if (o.code === 'EEXIST') return store.failed(file, `${name}: ${o.text}. It was left as it is.`);
       if (o.code === 'ENAMETOOLONG') return store.failed(file, `${name} cannot hold a name or path of this length`);
       if (o.code in DESTINATION_DOWN) return run.stop(new Halt('paused', `${name} ${DESTINATION_DOWN[o.code]}. Mend that and resume, or go on without it.`));
-      if (tried < TRIES) return again(`The copy on ${name} did not read back the same once; it was written again.`);
+      if (tried < TRIES) return tryAgain(`The copy on ${name} did not read back the same once; it was written again.`);
       return store.failed(file, `${name}: ${o.text} (${o.code}), tried ${TRIES} times`);
     };
     const how = { kind: row.hash, verification: row.verification, reader: devices.reader, writer: devices.writer, gate: run.gate, counter: run.counter };
+    /** The next files, of a page at a time; what is to be tried again comes last. */
+    const next = async (): Promise<OffloadFile[] | undefined> => {
+      while (waiting.length === 0) {
+        const page = await pages.next();
+        if (page.done) return again.shift();
+        waiting.push(...batches(page.value));
+      }
+      return waiting.shift();
+    };
     const lane = async (): Promise<void> => {
-      for (let batch = waiting.shift(); batch && !run.halt; batch = waiting.shift()) {
+      for (let batch = await next(); batch && !run.halt; batch = await next()) {
         run.current = batch[0]!.path;
-        for (const o of await copyFiles({ files: task(batch), ...how })) await settle(o);
+        for (const o of await copyFiles({ files: task(batch), ...how })) await settle(batch.find((f) => f.number === o.number)!, o);
       }
     };
     try {
-      // What is to be tried again comes last.
-      while (waiting.length > 0 && !run.halt) await Promise.all(Array.from({ length: THREADS }, lane));
+      do await Promise.all(Array.from({ length: THREADS }, lane)); while (again.length > 0 && !run.halt);
     } finally {
       await store.flush();
     }
@@ -288,9 +295,9 @@ export class Offloads {
 }
 
 /** Large files alone, small ones together. */
-function batches(rows: readonly FileRow[]): FileRow[][] {
-  const out: FileRow[][] = [];
-  let open: FileRow[] = [];
+function batches(rows: readonly OffloadFile[]): OffloadFile[][] {
+  const out: OffloadFile[][] = [];
+  let open: OffloadFile[] = [];
   let bytes = 0;
   for (const r of rows) {
     if (r.size > 1 << 20) {
@@ -307,18 +314,18 @@ function batches(rows: readonly FileRow[]): FileRow[][] {
 
 /** Keeps what was found of each file, many at a time: a row for each would cost more than the copying of small files. */
 class Store {
-  #verified: { row: FileRow; hash: string; note: string | null }[] = [];
+  #verified: { row: OffloadFile; hash: string; note: string | null }[] = [];
   #last = Date.now();
   #writing: Promise<void> = Promise.resolve();
 
   constructor(private readonly runtime: Runtime, private readonly offload: OffloadRow, private readonly home: number) {}
 
-  async verified(row: FileRow, hash: string, note: string | null): Promise<void> {
+  async verified(row: OffloadFile, hash: string, note: string | null): Promise<void> {
     this.#verified.push({ row, hash, note });
     if (this.#verified.length >= 250 || Date.now() - this.#last > 400) await this.flush();
   }
 
-  async failed(row: FileRow, fault: string): Promise<void> {
+  async failed(row: OffloadFile, fault: string): Promise<void> {
     await this.runtime.db.update(offloadFiles).set({ state: 'failed', fault }).where(and(eq(offloadFiles.offload, this.offload.id), eq(offloadFiles.number, row.number)));
     this.runtime.events.changed('copies');
   }
@@ -361,18 +368,4 @@ export async function clipsBeingCopied(runtime: Pick<Runtime, 'db'>): Promise<Se
     .innerJoin(offloads, eq(offloads.id, offloadFiles.offload)).innerJoin(files, eq(files.id, offloadFiles.file))
     .where(inArray(offloads.state, ['queued', 'running', 'paused', 'waiting']));
   return new Set(rows.map((r) => r.clip));
-}
-
-/** Verified and failed files of copyings, with the bytes verified. */
-export async function tallies(runtime: Pick<Runtime, 'db'>): Promise<Map<string, { verified: number; failed: number; bytes: number }>> {
-  const rows = await runtime.db.select({ offload: offloadFiles.offload, state: offloadFiles.state, n: count(), bytes: sum(offloadFiles.size).mapWith(Number) })
-    .from(offloadFiles).groupBy(offloadFiles.offload, offloadFiles.state);
-  const out = new Map<string, { verified: number; failed: number; bytes: number }>();
-  for (const r of rows) {
-    const t = out.get(r.offload) ?? { verified: 0, failed: 0, bytes: 0 };
-    if (r.state === 'verified') Object.assign(t, { verified: r.n, bytes: r.bytes });
-    if (r.state === 'failed') t.failed = r.n;
-    out.set(r.offload, t);
-  }
-  return out;
 }

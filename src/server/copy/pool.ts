@@ -1,7 +1,8 @@
 import { availableParallelism } from 'node:os';
+import { NotFound, Unreadable } from '../errors';
 import { Threads } from '../threads';
-import type { ListInput, Lists } from './hashList';
-import type { CopyTask, FileOutcome, HashTask } from './task';
+import type { ExpectedFiles, ListInput } from './hashList';
+import type { CopyTask, FileOutcome, HashTask, RefusedList } from './task';
 
 /** One more than there are processors: while some flush and wait for drives, others hash. More of them take memory and each other's cache. */
 export const THREADS = Math.min(4, availableParallelism() + 1);
@@ -13,6 +14,11 @@ export const warmThreads = (): Promise<void> => threads.warm();
 export const endThreads = (): Promise<void> => threads.end();
 
 export const copyFiles = (task: CopyTask): Promise<FileOutcome[]> => threads.run('copy', task);
-export const readLists = (folder: string): Promise<Lists> => threads.run('lists', folder);
+/** What a folder's own lists, or the one at `list`, say of its files. */
+export async function readExpected(folder: string, list: string | null): Promise<ExpectedFiles> {
+  const said = await threads.run<ExpectedFiles | { refused: RefusedList }>('expected', { folder, list });
+  if ('refused' in said) throw new (said.refused.gone ? NotFound : Unreadable)(said.refused.message, said.refused.about);
+  return said;
+}
 export const addGeneration = (folder: string, input: ListInput): Promise<number> => threads.run('generation', { folder, input });
 export const hashInThread = (task: HashTask): Promise<string[]> => threads.run('hash', task);

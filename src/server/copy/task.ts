@@ -51,3 +51,6 @@ export type OpenTarget = (file: string) => Promise<TargetFile>;
 export const CHANGED = 'CHANGED';
 export const DIFFERS = 'DIFFERS';
 export const STOPPED = 'STOPPED';
+
+/** Why a list is not read, in words; `gone` where it is not there any more. */
+export interface RefusedList { gone: boolean; message: string; about: { file?: string; next?: string } }

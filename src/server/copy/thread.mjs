@@ -2,5 +2,5 @@
 import { register } from 'tsx/esm/api';
 
 register();
-const { copy, generation, hash, lists, ready } = await import('./worker.ts');
-export { copy, generation, hash, lists, ready };
+const { copy, expected, generation, hash, ready } = await import('./worker.ts');
+export { copy, expected, generation, hash, ready };

@@ -1,14 +1,14 @@
 import { lstat, mkdir, unlink, utimes } from 'node:fs/promises';
 import path from 'node:path';
 import type { HashKind } from '../../core/exchange/hashes';
-import { Clash, isCode, messageOf } from '../errors';
+import { Clash, isCode, messageOf, NotFound, ShelfError } from '../errors';
 import { partName } from '../files/copy';
 import { newHash } from '../files/hash';
 import { renameExclusively } from '../files/move';
 import { diskPath } from '../files/names';
 import * as disk from './disk';
-import { addGeneration, type ListInput, type Lists, readLists } from './hashList';
-import { CHANGED, type CopyTask, DIFFERS, type FileOutcome, type HashTask, type OpenSource, type OpenTarget, STOPPED, type TargetFile, type TaskFile } from './task';
+import { addGeneration, type ExpectedFiles, expectedFiles, type ListInput } from './hashList';
+import { CHANGED, type CopyTask, DIFFERS, type FileOutcome, type HashTask, type OpenSource, type OpenTarget, type RefusedList, STOPPED, type TargetFile, type TaskFile } from './task';
 
 // Runs in worker threads: copying and hashing never take the thread that answers the interface.
 
@@ -253,8 +253,15 @@ async function each<T>(list: readonly T[], atOnce: number, work: (t: T) => Promi
   }));
 }
 
-/** Reads the hash lists of a folder: tens of megabytes of XML where a card has very many files. */
-export const lists = (folder: string): Promise<Lists> => readLists(folder);
+/** What lists say of a folder's files: tens of megabytes of XML where a card has very many. An error of ours comes back as what it says. */
+export async function expected(task: { folder: string; list: string | null }): Promise<ExpectedFiles | { refused: RefusedList }> {
+  try {
+    return await expectedFiles(task);
+  } catch (e) {
+    if (!(e instanceof ShelfError)) throw e;
+    return { refused: { gone: e instanceof NotFound, message: e.message, about: e.about } };
+  }
+}
 
 /** Adds a generation to a folder's lists. */
 export const generation = ({ folder, input }: { folder: string; input: ListInput }): Promise<number> => addGeneration(folder, input);

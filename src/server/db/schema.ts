@@ -6,6 +6,7 @@ import type { ShownFacts } from '../../core/facts/table';
 import type { Rate } from '../../core/timecode/rate';
 import type { ClipKind, FileRole } from '../../core/cards/shape';
 import { FIRST_INTAKE, type CheckReport, type IntakeRules, type OffloadDestination, type OffloadState } from '../../core/copying/shapes';
+import type { Cannot } from '../../core/copying/wipe';
 import type { Verification } from '../../core/copying/verification';
 import type { ChosenHash, HashKind } from '../../core/exchange/hashes';
 import type { AsideFile } from '../../core/cards/recognise';
@@ -182,7 +183,7 @@ export const offloads = pgTable('offloads', {
   /** Empty folders, which a verbatim copy has too. */
   emptyFolders: jsonb().$type<string[]>().notNull(),
   /** What is no plain file, with the reason it cannot be copied. */
-  cannot: jsonb().$type<{ path: string; reason: string }[]>().notNull(),
+  cannot: jsonb().$type<Cannot[]>().notNull(),
   /** Why it waits, or what went wrong at its end. */
   fault: text(),
   /** Bytes per second while it ran; null before its end. */
@@ -200,11 +201,11 @@ export const offloadFiles = pgTable('offload_files', {
   path: text().notNull(),
   size: whole().notNull(),
   modified: whole().notNull(),
-  /** Which destinations it goes to, by their numbers. */
+  /** Which destinations it goes to, by their numbers; none where it is left on the card. */
   to: jsonb().$type<number[]>().notNull(),
   /** The file of a clip that it is; null for files no clip has. */
   file: text(),
-  state: text().$type<'waiting' | 'verified' | 'failed'>().notNull(),
+  state: text().$type<'waiting' | 'verified' | 'failed' | 'left'>().notNull(),
   hash: text(),
   fault: text(),
   /** What the person should know although the copy is good. */

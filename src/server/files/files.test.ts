@@ -8,7 +8,7 @@ import { copyVerified, removeCopy } from './copy';
 import { hashFile } from './hash';
 import { dropHalf, modifiedOf, moveFile, pruneEmpty, settleMove } from './move';
 import { resolveIn } from './paths';
-import { walk } from './walk';
+import { walk, walkLimits, walkWhole } from './walk';
 
 let dir: string;
 beforeEach(() => { dir = realpathSync(mkdtempSync(path.join(tmpdir(), 'shelf-files-'))); });
@@ -151,4 +151,11 @@ test('walk lists links and odd names, and follows nothing', async () => {
   expect(entries.map((e) => [e.path, e.kind])).toEqual([['-dash.mov', 'file'], ['link', 'link'], ['two\nlines.mov', 'file']]);
   expect(whole).toBe(true);
   expect((await walk(dir, 2)).whole).toBe(false);
+  const before = walkLimits.entries;
+  walkLimits.entries = 2;
+  try {
+    await expect(walkWhole(dir)).rejects.toThrow('This folder holds more than 2 files and folders.');
+  } finally {
+    walkLimits.entries = before;
+  }
 });

@@ -1,11 +1,12 @@
+import { Stats } from 'node:fs';
 import { lstat, readdir } from 'node:fs/promises';
 import path from 'node:path';
 import type { FoundEntry } from '../../core/cards/recognise';
-import { isCode } from '../errors';
+import { isCode, messageOf, Refused } from '../errors';
 import { diskPath, nameFromBytes } from './names';
 
-/** Most entries a walk lists; a folder with more is said to be cut. */
-export const WALK_LIMIT = 250_000;
+/** Most entries that are listed of a folder. Fewer in tests. */
+export const walkLimits = { entries: 250_000 };
 
 const AT_ONCE = 32;
 
@@ -21,7 +22,7 @@ export interface Walked {
  * Everything below a folder, links listed and not followed. Paths are relative to it; names that are no text are kept byte
  * by byte (`core/names`). A folder that cannot be read is listed as an entry with its fault; the rest goes on.
  */
-export async function walk(folder: string, limit = WALK_LIMIT): Promise<Walked> {
+export async function walk(folder: string, limit = walkLimits.entries): Promise<Walked> {
   const entries: FoundEntry[] = [];
   const empty: string[] = [];
   const open = [''];
@@ -43,14 +44,26 @@ export async function walk(folder: string, limit = WALK_LIMIT): Promise<Walked> 
     const files = names.filter((n) => !n.isFolder);
     for (let i = 0; i < files.length; i += AT_ONCE) {
       const some = files.slice(i, i + AT_ONCE).map((n) => below(n.name));
-      const stats = await Promise.all(some.map((p) => lstat(diskPath(path.join(folder, p))).catch(() => null)));
+      const stats = await Promise.all(some.map((p) => lstat(diskPath(path.join(folder, p))).catch((e: unknown) => e)));
       for (const [j, stat] of stats.entries()) {
-        if (!stat) continue;
+        // What has gone meanwhile is not there; what cannot be looked at is, and nobody may think otherwise.
+        if (isCode(stat, 'ENOENT')) continue;
         if (entries.length >= limit) return { entries, empty, whole: false };
+        if (!(stat instanceof Stats)) {
+          entries.push({ path: some[j]!, kind: 'other', size: 0, modified: 0, fault: `it cannot be looked at: ${messageOf(stat)}` });
+          continue;
+        }
         const kind = stat.isSymbolicLink() ? 'link' : stat.isFile() ? 'file' : 'other';
         entries.push({ path: some[j]!, kind, size: kind === 'file' ? stat.size : 0, modified: Math.round(stat.mtimeMs) });
       }
     }
   }
   return { entries, empty, whole: true };
+}
+
+/** Everything below a folder, or none of it: what is not listed would be neither copied nor missed. */
+export async function walkWhole(folder: string): Promise<Walked> {
+  const walked = await walk(folder);
+  if (!walked.whole) throw new Refused(`This folder holds more than ${walkLimits.entries.toLocaleString('en')} files and folders.`, { file: folder, next: 'Choose the folders in it one by one.' });
+  return walked;
 }

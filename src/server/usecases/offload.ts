@@ -5,10 +5,11 @@ import path from 'node:path';
 import type { RecognisedCard } from '../../core/cards/recognise';
 import { cardFolder } from '../../core/copying/pattern';
 import { type NewOffload, type OffloadAction, type OffloadDestination, type OffloadDetail, type OffloadView, UNDER_WAY } from '../../core/copying/shapes';
+import type { Cannot } from '../../core/copying/wipe';
 import { shownPath } from '../../core/names';
 import { formatBytes } from '../../core/words';
 import { cards, clips, files, jobs, offloadFiles, offloads, work } from '../db/schema';
-import { tallies } from '../copy/offloads';
+import { filesOf, type OffloadFile, tallies } from '../copy/fileList';
 import { Clash, isCode, NotFound, Refused } from '../errors';
 import { OWN_FOLDER } from '../files/journal';
 import { diskPath } from '../files/names';
@@ -46,6 +47,8 @@ export function beginOffload(runtime: Runtime, wanted: NewOffload): Promise<{ id
     const destinations = await placesFor(runtime, wanted, { root, folder: path.join(at, wanted.folder) });
     const list = listFiles(card, walked, families.flatMap((f) => f.files.map((m) => m.path)), destinations, wanted.wholeCard);
     await checkSpace(runtime, destinations, list.files);
+    const taken = list.files.filter((f) => f.to.length > 0);
+    const bytes = taken.reduce((n, f) => n + f.size, 0);
     const id = randomUUID();
     const samples = await samplesOf(families, path.join(at, wanted.folder));
     let ids: string[] = [];
@@ -57,21 +60,21 @@ export function beginOffload(runtime: Runtime, wanted: NewOffload): Promise<{ id
         for (const r of await tx.select({ id: files.id, path: files.path }).from(files).where(inArray(files.clip, ids.slice(i, i + 500)))) rowOf.set(r.path, r.id);
       }
       await tx.insert(offloads).values({
-        id, card: wanted.cardId, ...from, state: 'queued', verification: wanted.verification, hash: wanted.hash, destinations, files: list.files.length, bytes: list.files.reduce((n, f) => n + f.size, 0),
+        id, card: wanted.cardId, ...from, state: 'queued', verification: wanted.verification, hash: wanted.hash, destinations, files: taken.length, bytes,
         emptyFolders: list.emptyFolders, cannot: list.cannot, fault: null, queuedAt: new Date(),
       });
-      const rows = list.files.map((f, number) => ({ number, path: f.path, size: f.size, modified: f.modified, to: f.to, file: rowOf.get(join(from.folder, f.path)) ?? null }));
-      for (let i = 0; i < rows.length; i += BATCH) {
+      for (let i = 0; i < list.files.length; i += BATCH) {
+        const rows = list.files.slice(i, i + BATCH).map((f, n) => ({ number: i + n, ...f, file: rowOf.get(join(from.folder, f.path)) ?? null }));
         // One parameter for all rows, and a breath between: the database runs in this thread, which also answers the interface.
         await tx.execute(sql`insert into ${offloadFiles} (offload, number, path, size, modified, "to", file, state)
-          select ${id}, r.number, r.path, r.size, r.modified, r."to", r.file, 'waiting'
-          from jsonb_to_recordset(${JSON.stringify(rows.slice(i, i + BATCH))}::jsonb) as r(number int, path text, size bigint, modified bigint, "to" jsonb, file text)`);
+          select ${id}, r.number, r.path, r.size, r.modified, r."to", r.file, case when r."to" = '[]' then 'left' else 'waiting' end
+          from jsonb_to_recordset(${JSON.stringify(rows)}::jsonb) as r(number int, path text, size bigint, modified bigint, "to" jsonb, file text)`);
         await new Promise((r) => setImmediate(r));
       }
       await tx.update(jobs).set({ intake: { ...job.intake, pattern: wanted.pattern, verification: wanted.verification, hash: wanted.hash } });
     });
     await runtime.queue.add('read', ids);
-    await writeLog(runtime, 'copy', `Began to copy ${wanted.cardId} from ${root.name}: ${list.files.length} files, ${formatBytes(list.files.reduce((n, f) => n + f.size, 0))}`);
+    await writeLog(runtime, 'copy', `Began to copy ${wanted.cardId} from ${root.name}: ${taken.length} files, ${formatBytes(bytes)}`);
     runtime.events.changed('cards', 'clips', 'job', 'log', 'copies');
     await runtime.offloads.next();
     return { id };
@@ -79,7 +82,8 @@ export function beginOffload(runtime: Runtime, wanted: NewOffload): Promise<{ id
 }
 
 interface Listed { path: string; size: number; modified: number; to: number[] }
-interface FileList { files: Listed[]; emptyFolders: string[]; cannot: { path: string; reason: string }[] }
+/** Every plain file of the card, also those that go nowhere: what is left on it must be known when it is to be wiped. */
+interface FileList { files: Listed[]; emptyFolders: string[]; cannot: Cannot[] }
 
 /** What is copied where: safe copies take the whole card word for word, or the ticked clips; the shelf the ticked clips only. */
 function listFiles(card: RecognisedCard, walked: Walked, ticked: readonly string[], destinations: readonly OffloadDestination[], wholeCard: boolean): FileList {
@@ -88,16 +92,16 @@ function listFiles(card: RecognisedCard, walked: Walked, ticked: readonly string
   const safe = destinations.flatMap((d, i) => (d.kind === 'safe' ? [i] : []));
   const shelf = destinations.flatMap((d, i) => (d.kind === 'shelf' ? [i] : []));
   const out: Listed[] = [];
-  const cannot: { path: string; reason: string }[] = [];
+  const cannot: Cannot[] = [];
   for (const e of walked.entries) {
     const p = inside(e.path);
     if (p === null || p === OWN_FOLDER || p.startsWith(`${OWN_FOLDER}/`)) continue;
     if (e.kind !== 'file') {
-      cannot.push({ path: p, reason: e.kind === 'link' ? 'a link' : (e.fault ?? 'a pipe, socket or device') });
+      cannot.push(e.fault ? { path: p, reason: e.fault, unread: true } : { path: p, reason: e.kind === 'link' ? 'a link' : 'a pipe, socket or device' });
       continue;
     }
     const to = [...(wholeCard || wanted.has(p) ? safe : []), ...(wanted.has(p) ? shelf : [])];
-    if (to.length > 0) out.push({ path: p, size: e.size, modified: e.modified, to });
+    out.push({ path: p, size: e.size, modified: e.modified, to });
   }
   // Clips in the order they are seen, each with its family; what belongs to none comes last.
   const order = new Map(ticked.map((p, i) => [p, i]));
@@ -174,9 +178,10 @@ export async function actOnOffload(runtime: Runtime, id: string, { action, desti
     const left = row.destinations.map((d, i) => (i === destination ? { ...d, dropped: true } : d));
     if (destination === undefined || !row.destinations[destination] || left.every((d) => d.dropped)) throw new Refused('A copy needs at least one destination.', { next: 'Cancel it instead.' });
     await runtime.db.update(offloads).set({ destinations: left }).where(eq(offloads.id, id));
-    // What goes nowhere any more is no part of this copy.
-    for (const f of await runtime.db.select().from(offloadFiles).where(and(eq(offloadFiles.offload, id), eq(offloadFiles.state, 'waiting')))) {
-      if (f.to.every((i) => left[i]!.dropped)) await runtime.db.delete(offloadFiles).where(and(eq(offloadFiles.offload, id), eq(offloadFiles.number, f.number)));
+    // What goes nowhere any more is left on the card.
+    for await (const page of filesOf(runtime, id, ['waiting'])) {
+      const nowhere = page.filter((f) => f.to.every((i) => left[i]!.dropped)).map((f) => f.number);
+      if (nowhere.length > 0) await runtime.db.update(offloadFiles).set({ state: 'left' }).where(and(eq(offloadFiles.offload, id), inArray(offloadFiles.number, nowhere)));
     }
     await runtime.offloads.resume(id);
   }
@@ -209,7 +214,7 @@ function viewOf(row: typeof offloads.$inferSelect, roots: ReadonlyMap<string, Ro
     destinations: row.destinations.map((d) => ({ ...d, rootName: roots.get(d.root)?.name ?? d.root, place: path.join(roots.get(d.root)?.path ?? '', d.folder) })),
     files: row.files, bytes: row.bytes, verified: tally?.verified ?? 0, failed: tally?.failed ?? 0, verifiedBytes: tally?.bytes ?? 0,
     fault: row.fault, speed: row.speed, startedAt: row.startedAt?.toISOString() ?? null, endedAt: row.endedAt?.toISOString() ?? null,
-    cannot: row.cannot.map((c) => ({ ...c, path: shownPath(c.path) })),
+    cannot: row.cannot.map((c) => ({ path: shownPath(c.path), reason: c.reason })),
   };
 }
 
@@ -225,14 +230,14 @@ export async function offloadDetail(runtime: Runtime, id: string): Promise<Offlo
   const [row] = await runtime.db.select().from(offloads).where(eq(offloads.id, id));
   if (!row) throw new NotFound('This copy is not known.', { next: 'Go back to Intake.' });
   const roots = new Map((await listRoots(runtime)).map((r) => [r.id, r]));
-  const list: (typeof offloadFiles.$inferSelect)[] = [];
-  const of = (...states: (typeof offloadFiles.$inferSelect)['state'][]) => runtime.db.select().from(offloadFiles)
+  const list: OffloadFile[] = [];
+  const of = (...states: OffloadFile['state'][]) => runtime.db.select().from(offloadFiles)
     .where(and(eq(offloadFiles.offload, id), inArray(offloadFiles.state, states))).orderBy(asc(offloadFiles.number)).limit(500 - list.length);
   list.push(...await of('failed'));
   if (list.length < 500) list.push(...await runtime.db.select().from(offloadFiles).where(and(eq(offloadFiles.offload, id), eq(offloadFiles.state, 'verified'), isNotNull(offloadFiles.note))).limit(500 - list.length));
   if (list.length < 500) list.push(...(await of('verified', 'waiting')).filter((f) => f.note === null));
   return {
     ...viewOf(row, roots, (await tallies(runtime)).get(id)), rates: runtime.offloads.ratesOf(id),
-    list: list.map((f) => ({ path: shownPath(f.path), size: f.size, state: f.state, hash: f.hash, fault: f.fault, note: f.note })),
+    list: list.map((f) => ({ path: shownPath(f.path), size: f.size, state: f.state as Exclude<OffloadFile['state'], 'left'>, hash: f.hash, fault: f.fault, note: f.note })),
   };
 }

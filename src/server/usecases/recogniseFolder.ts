@@ -7,7 +7,7 @@ import { chooseFacts, count, rateOf } from '../../core/facts/facts';
 import { isCode, messageOf, NotFound } from '../errors';
 import { OWN_FOLDER } from '../files/journal';
 import { resolveIn } from '../files/paths';
-import { walk, type Walked } from '../files/walk';
+import { type Walked, walkWhole } from '../files/walk';
 import { sniff } from '../media/probe';
 import type { Runtime } from '../runtime';
 import { theJob } from './job';
@@ -36,7 +36,7 @@ export async function recogniseFolder(runtime: Runtime, rootId: string, folder: 
   const at = await resolveIn(root, folder);
   let walked: Walked;
   try {
-    walked = await walk(at);
+    walked = await walkWhole(at);
   } catch (e) {
     if (isCode(e, 'ENOENT')) throw new NotFound(`The folder “${folder || root.name}” is not there any more.`, { file: at, next: 'Go up a level and choose again, or connect the volume.' });
     if (isCode(e, 'ENOTDIR')) throw new NotFound(`“${folder}” is a file, not a folder.`, { file: at });

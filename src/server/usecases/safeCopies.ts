@@ -1,11 +1,12 @@
 import { and, desc, eq, ne } from 'drizzle-orm';
 import path from 'node:path';
 import { type CheckFolder, type CheckReport, isUnderWay, type Receipt, type SafeCopyView, type WipeView } from '../../core/copying/shapes';
-import { type CardCopy, mayBeWiped } from '../../core/copying/wipe';
+import { type Cannot, type CardCopy, type CardFile, mayBeWiped } from '../../core/copying/wipe';
 import type { Verification } from '../../core/copying/verification';
 import { shownPath } from '../../core/names';
-import { cards, offloadFiles, offloads, safeCopies } from '../db/schema';
+import { cards, offloads, safeCopies } from '../db/schema';
 import { checkFolder } from '../copy/checkCopy';
+import { filesOf, type OffloadFile } from '../copy/fileList';
 import { NotFound, Refused } from '../errors';
 import { resolveIn } from '../files/paths';
 import type { Runtime } from '../runtime';
@@ -64,14 +65,28 @@ export async function checkAnyFolder(runtime: Runtime, { root: rootId, folder, l
   return report;
 }
 
-async function copyViews(runtime: Runtime, rows: readonly CopyRow[]): Promise<{ row: CopyRow; view: SafeCopyView; holds: Map<string, { size: number; hash: string }> }[]> {
+type KnownFile = Pick<OffloadFile, 'path' | 'size' | 'to' | 'state' | 'hash' | 'fault'>;
+
+/** The files of copyings, each copying's once. */
+async function filesOfEach(runtime: Runtime, offloadIds: readonly string[]): Promise<Map<string, KnownFile[]>> {
+  const out = new Map<string, KnownFile[]>();
+  for (const id of new Set(offloadIds)) {
+    const list: KnownFile[] = [];
+    for await (const page of filesOf(runtime, id, ['waiting', 'verified', 'failed', 'left'])) list.push(...page.map(({ path, size, to, state, hash, fault }) => ({ path, size, to, state, hash, fault })));
+    out.set(id, list);
+  }
+  return out;
+}
+
+interface KnownCopy { row: CopyRow; view: SafeCopyView; holds: Map<string, KnownFile> }
+
+async function copyViews(runtime: Runtime, rows: readonly CopyRow[], lists: ReadonlyMap<string, KnownFile[]>): Promise<KnownCopy[]> {
   const roots = new Map((await listRoots(runtime)).map((r) => [r.id, r]));
   return Promise.all(rows.map(async (row) => {
     const root: Root | undefined = roots.get(row.root);
     const place = path.join(root?.path ?? '', row.folder);
     const volume = await runtime.devices.volumeOf(place);
-    const held = await runtime.db.select().from(offloadFiles).where(and(eq(offloadFiles.offload, row.offload), eq(offloadFiles.state, 'verified')));
-    const holds = new Map(held.filter((f) => f.to.includes(row.destination)).map((f) => [f.path, { size: f.size, hash: f.hash! }]));
+    const holds = new Map((lists.get(row.offload) ?? []).filter((f) => f.state === 'verified' && f.to.includes(row.destination)).map((f) => [f.path, f]));
     return {
       row, holds, view: {
         id: row.id, root: row.root, rootName: root?.name ?? row.root, folder: row.folder, place, present: volume !== null, volume: volume?.id ?? 'unknown', volumeName: volume?.name ?? root?.name ?? 'unknown',
@@ -90,25 +105,33 @@ export async function safeCopyCounts(runtime: Pick<Runtime, 'db'>): Promise<Map<
   return out;
 }
 
+/** What could not be copied, by any copying; what could not be looked at, when the card was offered last. */
+function cannotOf(newestFirst: readonly (typeof offloads.$inferSelect)[]): Cannot[] {
+  const all = newestFirst.flatMap((o, i) => o.cannot.filter((c) => !c.unread || i === 0)).map((c) => ({ ...c, path: shownPath(c.path) }));
+  return [...new Map(all.map((c) => [c.path, c])).values()];
+}
+
 /** May this card be wiped? Every file that stood on it when it was offered, against every copy there is. */
 export async function receipt(runtime: Runtime, cardId: string): Promise<Receipt> {
   const job = await theJob(runtime);
   const offloadRows = await runtime.db.select().from(offloads).where(and(eq(offloads.card, cardId), ne(offloads.state, 'cancelled'))).orderBy(desc(offloads.queuedAt));
   const [card] = await runtime.db.select().from(cards).where(eq(cards.id, cardId));
   if (!card && offloadRows.length === 0) throw new NotFound(`There is no card ${cardId} in this job.`, { next: 'Go back to the Wall.' });
-  const copies = await copyViews(runtime, await runtime.db.select().from(safeCopies).where(eq(safeCopies.card, cardId)).orderBy(safeCopies.verifiedAt));
-  const onCard = new Map<string, { path: string; size: number; fault: string | null }>();
+  const copyRows = await runtime.db.select().from(safeCopies).where(eq(safeCopies.card, cardId)).orderBy(safeCopies.verifiedAt);
+  const lists = await filesOfEach(runtime, [...offloadRows.map((o) => o.id), ...copyRows.map((c) => c.offload)]);
+  const copies = await copyViews(runtime, copyRows, lists);
+  const onCard = new Map<string, CardFile>();
   for (const o of offloadRows) {
-    for (const f of await runtime.db.select().from(offloadFiles).where(eq(offloadFiles.offload, o.id)).orderBy(offloadFiles.number)) {
+    for (const f of lists.get(o.id)!) {
       const old = onCard.get(f.path);
-      if (!old || (old.fault !== null && f.fault === null)) onCard.set(f.path, { path: f.path, size: f.size, fault: f.fault });
+      if (!old || (old.left && f.state !== 'left') || (old.fault !== null && f.fault === null)) onCard.set(f.path, { path: f.path, size: f.size, fault: f.fault, left: f.state === 'left' });
     }
   }
   const partial = offloadRows.some((o) => o.destinations.every((d) => d.kind === 'shelf'));
   const answer = mayBeWiped([...onCard.values()], copies.map(({ view, holds }): CardCopy => ({
     id: view.id, place: `${view.rootName}: ${view.folder}`, volume: view.volume, volumeName: view.volumeName, verification: view.verification, kind: view.hash, verifiedAt: view.verifiedAt,
     holds: new Set(holds.keys()), present: view.present, spoilt: spoiltOf(view.check),
-  })), [...new Set(offloadRows.flatMap((o) => o.cannot.map((c) => shownPath(c.path))))], offloadRows.some((o) => isUnderWay(o.state) && o.state !== 'naming'));
+  })), cannotOf(offloadRows), offloadRows.some((o) => isUnderWay(o.state) && o.state !== 'naming'));
   if (copies.some((c) => c.view.standIn)) answer.notes.push('Volumes marked “stand-in” are folders that play the part of drives in the demonstration.');
   if (partial) answer.notes.push('A copying to the shelf alone makes a working copy, which does not count.');
   return {
