@@ -111,45 +111,75 @@ export function generationName(number: number, folder: string, at: Date): string
 // What fast-xml-parser gives with attributes under "@_" and lists kept as lists where an element repeats.
 const many = <T extends z.ZodType>(of: T) => z.preprocess((v) => (v === undefined || (typeof v === 'string' && v.trim() === '') ? [] : Array.isArray(v) ? v : [v]), z.array(of));
 const Text = z.preprocess((v) => (typeof v === 'object' && v !== null && '#text' in v ? v['#text'] : v), z.coerce.string());
-const Path = z.preprocess((v) => (typeof v === 'object' && v !== null ? v : { '#text': v }), z.object({ '#text': Text, '@_size': z.coerce.number().optional() }));
-const HashNode = z.object({ path: Path }).catchall(z.unknown());
-const List = z.object({
-  hashlist: z.object({
-    '@_version': z.coerce.string(),
-    hashes: z.preprocess((v) => (typeof v === 'string' || v === undefined ? {} : v), z.object({ hash: many(HashNode) })).optional(),
-    hash: many(z.object({ file: Text, size: z.coerce.number().optional() }).catchall(z.unknown())),
-  }),
-});
 const Chain = z.object({ ascmhldirectory: z.object({ hashlist: many(z.object({ '@_sequencenr': z.coerce.number().int(), path: Text, c4: Text })) }) });
 
-const OLD_NAMES: Record<string, HashKind> = { xxhash64be: 'xxh64', xxhash64: 'xxh64', md5: 'md5', sha1: 'sha1' };
+/** Version 1 of the list, as other programs still write it, has other names (from memory). */
+const OLD_NAMES: Partial<Record<string, HashKind>> = { xxhash64be: 'xxh64', xxhash64: 'xxh64', md5: 'md5', sha1: 'sha1' };
+const bytesOf = (text: string | undefined): number | null => (text !== undefined && /^\d{1,15}$/.test(text.trim()) ? Number(text) : null);
 
 /**
- * Reads a hash list that was parsed to an object: version 2, or version 1 as other programs still write it (from memory).
- * A hash marked `failed` is no statement of what the file should be and is left out. `null` where it is no hash list.
+ * Takes a hash list in from the events of a streaming XML parser, element by element, version 2 or 1: a list of very many
+ * files would not fit memory as a tree. A hash marked `failed` is no statement of what the file should be and is left out.
  */
-export function readHashList(parsed: unknown): { version: string; files: ListedFile[] } | null {
-  const list = List.safeParse(parsed);
-  if (!list.success) return null;
-  const { hashlist } = list.data;
-  const files: ListedFile[] = [];
-  for (const node of hashlist.hashes?.hash ?? []) {
-    const hashes = HashKind.options.flatMap((kind) => (node[kind] === undefined ? [] : [node[kind]].flat().flatMap((h) => {
-      const action = typeof h === 'object' && h !== null && '@_action' in h ? h['@_action'] : 'original';
-      const value = hashValue(kind, Text.safeParse(h).data ?? '');
-      return action === 'failed' || value === null ? [] : [{ kind, value }];
-    })));
-    files.push({ path: node.path['#text'], size: node.path['@_size'] ?? null, hashes });
+export class HashListReader {
+  #version: string | null = null;
+  readonly #files: ListedFile[] = [];
+  readonly #open: string[] = [];
+  #file: ListedFile | null = null;
+  #attributes: Partial<Record<string, string>> = {};
+  #text = '';
+
+  open(name: string, attributes: Partial<Record<string, string>>): void {
+    this.#open.push(localName(name));
+    this.#attributes = attributes;
+    this.#text = '';
+    const at = this.#open.join('/');
+    if (at === 'hashlist') this.#version = attributes.version ?? null;
+    if (at === 'hashlist/hashes/hash' || at === 'hashlist/hash') this.#file = { path: '', size: null, hashes: [] };
   }
-  for (const node of hashlist.hash) {
-    const hashes = Object.entries(OLD_NAMES).flatMap(([name, kind]) => {
-      const value = node[name] === undefined ? null : hashValue(kind, Text.safeParse(node[name]).data ?? '');
-      return value === null ? [] : [{ kind, value }];
-    });
-    files.push({ path: node.file, size: node.size ?? null, hashes });
+
+  text(text: string): void {
+    this.#text += text;
   }
-  return { version: hashlist['@_version'], files };
+
+  close(): void {
+    const name = this.#open.pop()!;
+    const within = this.#open.join('/');
+    const file = this.#file;
+    if (file && within === 'hashlist/hashes/hash') this.#newer(file, name);
+    else if (file && within === 'hashlist/hash') this.#older(file, name);
+    else if (file && name === 'hash' && (within === 'hashlist/hashes' || within === 'hashlist')) {
+      if (file.path !== '') this.#files.push(file);
+      this.#file = null;
+    }
+    this.#text = '';
+  }
+
+  /** What was listed; `null` where it was no hash list. */
+  end(): ListedFile[] | null {
+    return this.#version === null ? null : this.#files;
+  }
+
+  #newer(file: ListedFile, name: string): void {
+    if (name === 'path') Object.assign(file, { path: this.#text, size: bytesOf(this.#attributes.size) });
+    const kind = HashKind.safeParse(name).data;
+    if (kind && this.#attributes.action !== 'failed') this.#hash(file, kind);
+  }
+
+  #older(file: ListedFile, name: string): void {
+    if (name === 'file') file.path = this.#text;
+    if (name === 'size') file.size = bytesOf(this.#text);
+    const kind = OLD_NAMES[name];
+    if (kind) this.#hash(file, kind);
+  }
+
+  #hash(file: ListedFile, kind: HashKind): void {
+    const value = hashValue(kind, this.#text);
+    if (value !== null) file.hashes.push({ kind, value });
+  }
 }
+
+const localName = (name: string): string => name.slice(name.indexOf(':') + 1);
 
 export function readChain(parsed: unknown): ChainLink[] | null {
   const chain = Chain.safeParse(parsed);

@@ -3,10 +3,11 @@ import { constants } from 'node:fs';
 import { mkdir, open, readdir, readFile, rename, unlink } from 'node:fs/promises';
 import { hostname } from 'node:os';
 import path from 'node:path';
+import { SaxesParser } from 'saxes';
 import { c4FromSha512 } from '../../core/exchange/c4';
 import { folderHashes, type Hasher } from '../../core/exchange/folderHashes';
 import type { HashKind, ListedFile } from '../../core/exchange/hashes';
-import { CHAIN_FILE, type ChainLink, type Generation, generationName, isoSeconds, MHL_FOLDER, readChain, readHashList, writeChain, writeGeneration } from '../../core/exchange/mhl';
+import { CHAIN_FILE, type ChainLink, type Generation, generationName, HashListReader, isoSeconds, MHL_FOLDER, readChain, writeChain, writeGeneration } from '../../core/exchange/mhl';
 import { readSums } from '../../core/exchange/sums';
 import { isCode, NotFound, Unreadable } from '../errors';
 import { newHash } from '../files/hash';
@@ -15,6 +16,8 @@ import { entriesOf } from './entries';
 
 /** Hash lists larger than this are not read. Bytes. */
 const LARGEST = 256 << 20;
+/** Bytes parsed at a time. */
+const PIECE = 1 << 20;
 
 const c4Of = (bytes: Buffer): string => c4FromSha512(createHash('sha512').update(bytes).digest('hex'));
 
@@ -48,7 +51,7 @@ export async function readLists(folder: string): Promise<Lists> {
       lists.faults.push(`${name} is not as the chain knows it: it was altered and is not believed`);
       continue;
     }
-    const list = await parseList(bytes, name).catch(() => null);
+    const list = parseList(bytes, name);
     if (!list) lists.faults.push(`${name} cannot be read as a hash list`);
     else for (const f of list) lists.known.set(f.path, { ...f, hashes: [...f.hashes, ...(lists.known.get(f.path)?.hashes ?? [])] });
   }
@@ -77,11 +80,27 @@ export async function expectedFiles({ folder, list }: { folder: string; list: st
   return { newest: chain.at(-1)?.file ?? null, faults, pages };
 }
 
-async function parseList(bytes: Buffer, name: string): Promise<ListedFile[] | null> {
-  const text = bytes.toString('utf8').replace(/^\ufeff/, '');
-  if (text.trimStart().startsWith('<')) return readHashList(parseXmlObject(text))?.files ?? null;
-  const { files } = readSums(text, name);
-  return files.length > 0 ? files : null;
+/** A list as MHL or as checksum lines; `null` where it is neither. */
+function parseList(bytes: Buffer, name: string): ListedFile[] | null {
+  if (!/^(?:\ufeff)?\s*</.test(bytes.subarray(0, 1024).toString('utf8'))) {
+    const { files } = readSums(bytes.toString('utf8').replace(/^\ufeff/, ''), name);
+    return files.length > 0 ? files : null;
+  }
+  const reader = new HashListReader();
+  const parser = new SaxesParser();
+  parser.on('doctype', () => { throw new Error('a document type, which could declare entities'); });
+  parser.on('opentag', (tag) => reader.open(tag.name, tag.attributes));
+  parser.on('text', (text) => reader.text(text));
+  parser.on('cdata', (text) => reader.text(text));
+  parser.on('closetag', () => reader.close());
+  const decoder = new TextDecoder();
+  try {
+    for (let at = 0; at < bytes.length; at += PIECE) parser.write(decoder.decode(bytes.subarray(at, at + PIECE), { stream: true }));
+    parser.close();
+  } catch {
+    return null;
+  }
+  return reader.end();
 }
 
 /** Reads one hash list that was made elsewhere: an MHL, or checksum lines. */
@@ -91,7 +110,7 @@ export async function readForeignList(file: string): Promise<ListedFile[]> {
   });
   try {
     if ((await handle.stat()).size > LARGEST) throw new Unreadable('The hash list is larger than 256 MB.', { file });
-    const list = await parseList(await handle.readFile(), path.basename(file)).catch(() => null);
+    const list = parseList(await handle.readFile(), path.basename(file));
     if (!list) throw new Unreadable(`${path.basename(file)} is no hash list that is known here.`, { file, next: 'Lists in MHL form are read, and lines as md5sum, sha1sum and xxhsum print them.' });
     return list;
   } finally {
