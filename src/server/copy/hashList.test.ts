@@ -5,7 +5,7 @@ import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { HashKind } from '../../core/exchange/hashes';
 import { MHL_FOLDER, type MhlEntry } from '../../core/exchange/mhl';
-import { newHash } from '../files/hash';
+import { newHash, shortHashes } from '../files/hash';
 import { put } from '../testing/media';
 import { ListedEntries } from './entries';
 import { addGeneration, readForeignList, readLists } from './hashList';
@@ -51,6 +51,12 @@ describe('published values', () => {
       return h.digest();
     })).toEqual(theirs);
   });
+});
+
+test.each(HashKind.options)('%s of many short values by one state is what each by its own gives', (kind) => {
+  const of = shortHashes(kind);
+  const words = ['', 'a', 'T0001.MP4', 'x'.repeat(5000), 'a'];
+  expect(words.map((w) => of([Buffer.from(w.slice(0, 3)), Buffer.from(w.slice(3))]))).toEqual(words.map((w) => hashOf(kind, w)));
 });
 
 describe('a generation', () => {

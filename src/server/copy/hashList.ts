@@ -10,7 +10,7 @@ import type { HashKind, ListedFile } from '../../core/exchange/hashes';
 import { CHAIN_FILE, type ChainLink, type Generation, generationName, HashListReader, isoSeconds, MHL_FOLDER, readChain, writeChain, writeGeneration } from '../../core/exchange/mhl';
 import { readSums } from '../../core/exchange/sums';
 import { isCode, NotFound, Unreadable } from '../errors';
-import { newHash } from '../files/hash';
+import { shortHashes } from '../files/hash';
 import { parseXmlObject } from '../media/xml';
 import { entriesOf } from './entries';
 
@@ -175,10 +175,6 @@ async function writeWhole(file: string, pieces: Iterable<string>): Promise<strin
 
 /** Hashes of short values, for the folders of a list. C4 values are hashed as the characters they are written in. */
 function hasherOf(kind: HashKind): Hasher {
-  const of = (chunks: readonly Buffer[]): string => {
-    const h = newHash(kind);
-    for (const c of chunks) h.update(c);
-    return h.digest();
-  };
+  const of = shortHashes(kind);
   return { ofText: (t) => of([Buffer.from(t, 'utf8')]), ofDigits: (v) => of(v.map((d) => (kind === 'c4' ? Buffer.from(d) : Buffer.from(d, 'hex')))) };
 }
