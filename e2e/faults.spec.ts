@@ -118,6 +118,12 @@ test('two tabs: what one does the other shows; a plan that is out of date is not
   const other = await page.context().newPage();
   await other.goto(`${server.url}/naming`);
   await expect(other.getByRole('button', { name: 'Rename 4 files' })).toBeEnabled();
+  await page.getByRole('button', { name: '+ block' }).click();
+  await page.getByRole('menuitem', { name: 'Words' }).click();
+  await expect(other.getByRole('button', { name: /^Words/ })).toBeVisible();
+  await page.getByRole('button', { name: 'Take out Words' }).click();
+  await expect(other.getByRole('button', { name: /^Words/ })).toHaveCount(0);
+  await expect(other.getByRole('button', { name: 'Rename 4 files' })).toBeEnabled();
   await page.getByRole('button', { name: 'Rename 4 files' }).click();
   await expect(page.getByText('4 files renamed and placed.')).toBeVisible();
   await expect(other.getByRole('button', { name: 'Nothing to rename' })).toBeVisible();

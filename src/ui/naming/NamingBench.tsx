@@ -2,7 +2,7 @@
 import Button from '@mui/material/Button';
 import { useMutation, useQuery, useQueryClient, keepPreviousData } from '@tanstack/react-query';
 import { useSearchParams } from 'next/navigation';
-import { Suspense, useEffect, useState } from 'react';
+import { Suspense, useEffect, useRef, useState } from 'react';
 import type { Convention, FolderPlan } from '../../core/naming/convention';
 import type { JobView, NamingRequest, PlanResult } from '../../core/shapes';
 import { server } from '../client';
@@ -49,12 +49,25 @@ function Bench({ job }: { job: JobView }) {
   // What is composed is kept, so that a reload or another tab finds it again.
   const save = useMutation({ mutationFn: server.saveSettings });
   const { mutate: keep } = save;
-  const kept = useSettled(JSON.stringify({ convention, folderPlan }), 600);
+  const said = JSON.stringify({ convention: job.convention, folderPlan: job.folderPlan });
+  const mine = JSON.stringify({ convention, folderPlan });
+  const kept = useSettled(mine, 600);
+  /** What this tab and the server agreed on last, whichever said it. */
+  const agreed = useRef(said);
   useEffect(() => {
-    if (kept !== JSON.stringify({ convention: job.convention, folderPlan: job.folderPlan })) keep(JSON.parse(kept) as { convention: Convention; folderPlan: FolderPlan });
-    // Saved when the person changes it, not when the server tells of it.
-    // eslint-disable-next-line react-hooks/exhaustive-deps
+    if (kept === agreed.current) return;
+    agreed.current = kept;
+    keep(JSON.parse(kept) as { convention: Convention; folderPlan: FolderPlan });
   }, [kept, keep]);
+  useEffect(() => {
+    // What another tab composed is taken over, unless something is being composed here.
+    if (said === agreed.current || mine !== agreed.current || save.isPending) return;
+    agreed.current = said;
+    setConvention(job.convention);
+    setFolderPlan(job.folderPlan);
+    // When the server tells of it, not when the person changes it.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [said]);
   const apply = useMutation({
     mutationFn: () => server.applyNames({ ...request, fingerprint: preview.data!.fingerprint }),
     onSuccess: (r) => { setDone(r); void queries.invalidateQueries(); },
