@@ -1,6 +1,6 @@
 import { expect, type Page, test } from '@playwright/test';
 import { execFileSync } from 'node:child_process';
-import { existsSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { existsSync, readFileSync, readdirSync, renameSync, rmSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import { TestServer } from './server';
 
@@ -119,7 +119,7 @@ test('copied to two drives and the shelf; pulled out in the middle, put back, it
 
 test('may this card be wiped: yes, with a receipt whose hashes xxhsum finds too', async () => {
   await page.getByRole('link', { name: 'May this card be wiped?' }).click();
-  await expect(page.getByRole('region', { name: 'Answer' })).toContainText('YesAll 8 files of the card are in 2 copies on 2 volumes, verified by contents (XXH3-128).');
+  await expect(page.getByRole('region', { name: 'Answer' })).toContainText('YesAll 8 files of the card are in 2 copies on 2 disks, verified by contents (XXH3-128).');
   const receipt = await (await fetch(`${server.url}/api/cards/A002/receipt?as=json`)).json() as { may: boolean; list: { path: string; hash: string; copies: number }[] };
   expect(receipt.may).toBe(true);
   expect(receipt.list).toHaveLength(8);
@@ -144,8 +144,28 @@ test('a byte that flips on a drive is found by check again, and the answer turns
   await expect(south).toContainText('7 the same');
   await expect(south).toContainText('1 changed');
   await expect(south).toContainText('A002_C002/A002_C002.MOV');
-  await expect(page.getByRole('region', { name: 'Answer' })).toContainText('NoThe last check of South');
+  await expect(south).toContainText('the hash list agrees');
+  await expect(page.getByRole('region', { name: 'Answer' })).toContainText('No1 file of 8 is in one verified copy only');
+  await expect(page.getByRole('region', { name: 'What is missing for a yes' })).toContainText('does not hold the same bytes as the card');
   expect(readdirSync(standIns('drives/South/SLW/Day 1/A002/ascmhl')).filter((n) => n.endsWith('.mhl'))).toHaveLength(2);
+});
+
+test('files removed in the file manager are seen when it is asked; a drive that is away is offline, and counts only where the job allows it', async () => {
+  await page.reload();
+  rmSync(standIns('drives/North/SLW/Day 1/A002/A002_C001'), { recursive: true });
+  await page.getByRole('button', { name: 'Look again' }).click();
+  await expect(page.getByRole('region', { name: 'What is missing for a yes' })).toContainText(/files on North: .* are not there any more/);
+  await expect(page.getByRole('article', { name: 'Copy on North' })).toContainText('not as copied');
+  renameSync(standIns('drives/South'), standIns('drives-South'));
+  await page.getByRole('button', { name: 'Look again' }).click();
+  await expect(page.getByRole('article', { name: 'Copy on South' })).toContainText('offline');
+  const counts = page.getByRole('checkbox', { name: /offline count as they were last seen/ });
+  await counts.click();
+  await expect(counts).toBeChecked();
+  await expect(page.getByRole('region', { name: 'Answer' })).toContainText(/^No/);
+  await counts.click();
+  await expect(counts).not.toBeChecked();
+  renameSync(standIns('drives-South'), standIns('drives/South'));
 });
 
 test('a file the reader never gives is named, the rest is copied; tried again, it comes', async () => {

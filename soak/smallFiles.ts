@@ -7,7 +7,8 @@ import { openRuntime } from '../src/server/runtime';
 import { beginJob } from '../src/server/usecases/job';
 import { beginOffload, offloadViews } from '../src/server/usecases/offload';
 import { addRoot } from '../src/server/usecases/roots';
-import { checkAgain, wipeView } from '../src/server/usecases/safeCopies';
+import { checkAgain } from '../src/server/custody/checks';
+import { wipeView } from '../src/server/custody/wipe';
 
 // A card of very many small files, to two copies, verified by contents, and one of them checked again.
 

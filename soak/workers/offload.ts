@@ -4,7 +4,7 @@ import { openRuntime } from '../../src/server/runtime';
 import { beginJob, findJob } from '../../src/server/usecases/job';
 import { beginOffload, offloadViews } from '../../src/server/usecases/offload';
 import { addRoot, listRoots } from '../../src/server/usecases/roots';
-import { wipeView } from '../../src/server/usecases/safeCopies';
+import { wipeView } from '../../src/server/custody/wipe';
 
 /** What the worker says: copies that are finished, and what the database makes of each. */
 export interface Said { done: { card: string; state: string; may: boolean }[] }

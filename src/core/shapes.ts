@@ -2,6 +2,8 @@ import { z } from 'zod';
 import { ClipKind, FileRole } from './cards/shape';
 import { Trust } from './facts/catalogue';
 import { IntakeRules, OffloadProgress } from './copying/shapes';
+import { DiskIdentity } from './custody/disks';
+import { HashKind } from './exchange/hashes';
 import { Convention, FolderPlan } from './naming/convention';
 import { PairCheck, PairState } from './pairing/prove';
 import { Place, Step } from './plan/plan';
@@ -33,6 +35,16 @@ export const ProblemDetails = z.object({
 });
 export type ProblemDetails = z.infer<typeof ProblemDetails>;
 
+/** Long work that a request began: how far it is, and in the end what came of it. */
+export const TaskView = z.object({
+  id: z.string(), title: z.string(),
+  /** What it is about: a copy's id; null where it is about none in particular. */
+  subject: z.string().nullable(),
+  state: z.enum(['running', 'done', 'failed', 'stopped']), done: z.number(), total: z.number(), result: z.unknown(), problem: ProblemDetails.nullable(),
+});
+export type TaskView = z.infer<typeof TaskView>;
+export const TaskBegun = z.object({ task: z.string() });
+
 export const Health = z.object({ ready: z.boolean(), version: z.string(), ffmpeg: z.string(), database: z.string() });
 export type Health = z.infer<typeof Health>;
 
@@ -42,6 +54,8 @@ export const RootView = z.object({
   free: z.number().nullable(), total: z.number().nullable(),
   /** What tells its volume from others, and its name; null where the root is not there. */
   volume: z.string().nullable(), volumeName: z.string().nullable(),
+  /** The physical disks under it, which tell whether two copies can be lost by one fault; null where the root is not there. */
+  disk: DiskIdentity.nullable(),
 });
 export type RootView = z.infer<typeof RootView>;
 
@@ -67,6 +81,8 @@ export type NewJob = z.infer<typeof NewJob>;
 export const JobSettings = z.object({
   convention: Convention.optional(), folderPlan: FolderPlan.optional(), intake: IntakeRules.optional(),
   dayStart: z.int().min(0).max(23).optional(), rate: Rate.nullable().optional(), trust: Trust.optional(),
+  /** Whether copies on drives that are offline count, as they were last seen. */
+  offlineCounts: z.boolean().optional(),
 });
 export type JobSettings = z.infer<typeof JobSettings>;
 
@@ -110,8 +126,10 @@ export const LookedCard = z.object({
     here: z.object({ card: z.string(), name: z.string() }).nullable(),
     files: z.array(z.object({ path: z.string(), role: FileRole, size: z.number() })),
   })),
-  /** Bytes of everything on the card, and files. */
-  all: z.object({ files: z.int(), bytes: z.number() }),
+  /** Everything that was offered with it: all of the volume, or the folder that was looked at, with what else stands on that volume. */
+  all: z.object({ files: z.int(), bytes: z.number(), folder: z.string(), wholeVolume: z.boolean(), outside: z.array(z.string()) }),
+  /** The card where it is one that was copied before: its ids in the job, files that are new since, and the hash its copies are known by. */
+  known: z.object({ physical: z.string(), labels: z.array(z.string()), label: z.string(), newFiles: z.int(), gone: z.int(), hash: HashKind.nullable(), lastSeen: z.string() }).nullable(),
   aside: z.array(z.object({ path: z.string(), size: z.number(), reason: z.string() })),
   proxySuffix: z.string().nullable(),
   gaps: z.array(z.object({ from: z.string(), to: z.string(), count: z.int(), after: z.string() })),
@@ -262,7 +280,7 @@ export const WorkAction = z.object({ action: z.enum(['cancel', 'retry']), work: 
 
 /** What arrives by server-sent events: which views changed, and how the running work stands. */
 export const ServerEvent = z.discriminatedUnion('type', [
-  z.object({ type: z.literal('changed'), what: z.array(z.enum(['job', 'cards', 'clips', 'work', 'log', 'copies'])) }),
+  z.object({ type: z.literal('changed'), what: z.array(z.enum(['job', 'cards', 'clips', 'work', 'log', 'copies', 'tasks'])) }),
   z.object({ type: z.literal('progress'), work: z.array(z.object({ id: z.string(), progress: z.number(), speed: z.number().nullable() })) }),
   z.object({ type: z.literal('copying'), copies: z.array(OffloadProgress) }),
   z.object({

@@ -41,3 +41,28 @@ test.each(['', 'nonsense', '{"pid":-1}', '{"pid":999999999,"begun":"5","at":"x"}
   expect(JSON.parse(readFileSync(lock(), 'utf8'))).toMatchObject({ pid: process.pid });
   await release();
 });
+
+test('of several that start at once over a dead one’s lock, one takes the folder and the others name it', async () => {
+  writeFileSync(lock(), '{"pid":999999999,"begun":"5","at":"x"}');
+  const script = `import { holdFolder } from ${JSON.stringify(path.resolve('src/server/lock.ts'))};
+    process.stdout.write('ready\\n');
+    process.stdin.once('data', () => holdFolder(${JSON.stringify(home)}).then(() => { process.stdout.write('held\\n'); setTimeout(() => {}, 8000); }, (e) => { process.stdout.write('refused ' + e.message + '\\n'); process.exit(0); }));`;
+  const all = Array.from({ length: 5 }, () => spawn(process.execPath, ['--import', 'tsx', '--input-type=module', '-e', script], { stdio: ['pipe', 'pipe', 'inherit'] }));
+  try {
+    const said = all.map(() => '');
+    const heard = (i: number, word: string) => new Promise<void>((resolve) => {
+      const look = () => (said[i]!.includes(word) ? resolve() : void setTimeout(look, 10));
+      look();
+    });
+    all.forEach((p, i) => p.stdout.on('data', (d: Buffer) => { said[i] += d.toString(); }));
+    await Promise.all(all.map((_, i) => heard(i, 'ready')));
+    for (const p of all) p.stdin.write('go\n');
+    await Promise.all(all.map((_, i) => Promise.race([heard(i, 'held'), heard(i, 'refused')])));
+    expect(said.filter((t) => t.includes('held'))).toHaveLength(1);
+    const winner = all[said.findIndex((t) => t.includes('held'))]!.pid;
+    expect(JSON.parse(readFileSync(lock(), 'utf8'))).toMatchObject({ pid: winner });
+    for (const t of said.filter((x) => x.includes('refused'))) expect(t).toContain(`process ${winner}`);
+  } finally {
+    for (const p of all) p.kill('SIGKILL');
+  }
+});

@@ -1,5 +1,6 @@
+import { createHash, randomUUID } from 'node:crypto';
 import { readFileSync } from 'node:fs';
-import { mkdir, open, readFile, rm } from 'node:fs/promises';
+import { copyFile, constants, link, mkdir, readFile, rm, writeFile } from 'node:fs/promises';
 import path from 'node:path';
 import { z } from 'zod';
 import { isCode, Refused } from './errors';
@@ -24,34 +25,73 @@ function begun(pid: number): string | null {
   }
 }
 
+const holds = (text: string): z.infer<typeof Holder> | null => {
+  const holder = Holder.safeParse(safeJson(text));
+  return holder.success && holder.data.pid !== process.pid && begun(holder.data.pid) === holder.data.begun ? holder.data : null;
+};
+
 /**
- * Takes the data folder for this process; one server at a time holds it. Returns the way to let go. A holder that
- * died (SIGKILL, power) leaves its file behind; that file is replaced.
+ * Takes the data folder for this process; one server at a time holds it. Returns the way to let go. A holder that died (SIGKILL,
+ * power) leaves its file behind, which is replaced. The file is linked into place whole, so that it is never seen half
+ * written; it is removed only by who holds the right to remove that very file, so that nobody removes a fresh one.
  */
 export async function holdFolder(home: string): Promise<() => Promise<void>> {
   await mkdir(home, { recursive: true });
   const file = path.join(home, 'server.lock');
-  for (let attempt = 0; attempt < 5; attempt++) {
-    try {
-      const handle = await open(file, 'wx');
-      await handle.writeFile(JSON.stringify({ pid: process.pid, begun: begun(process.pid) ?? '', at: new Date().toISOString() }));
-      await handle.close();
-      return () => rm(file, { force: true });
-    } catch (e) {
-      if (!isCode(e, 'EEXIST')) throw e;
+  const mine = path.join(home, `.server.lock.${process.pid}.${randomUUID()}`);
+  await writeFile(mine, JSON.stringify({ pid: process.pid, begun: begun(process.pid) ?? '', at: new Date().toISOString() }), { flag: 'wx' });
+  try {
+    for (let attempt = 0; attempt < 20; attempt++) {
+      try {
+        await takeName(mine, file);
+        return () => rm(file, { force: true });
+      } catch (e) {
+        if (!isCode(e, 'EEXIST')) throw e;
+      }
+      const text = await readFile(file, 'utf8').catch(() => null);
+      if (text === null) continue;
+      const holder = holds(text);
+      if (holder) {
+        throw new Refused(`Another Sort Shelf (process ${holder.pid}, since ${holder.at}) works on ${home}.`, {
+          next: 'Use that one, stop it first, or set SORT_SHELF_HOME to another folder.',
+        });
+      }
+      await removeStale(file, text, mine);
     }
-    const text = await readFile(file, 'utf8').catch(() => '');
-    const holder = Holder.safeParse(safeJson(text));
-    if (holder.success && begun(holder.data.pid) === holder.data.begun && holder.data.pid !== process.pid) {
-      throw new Refused(`Another Sort Shelf (process ${holder.data.pid}, since ${holder.data.at}) works on ${home}.`, {
-        next: 'Use that one, stop it first, or set SORT_SHELF_HOME to another folder.',
-      });
-    }
-    // An empty file may belong to a server that is just starting: give it a moment to write its name.
-    if (text === '' && attempt < 3) await new Promise((r) => setTimeout(r, 300));
-    else await rm(file, { force: true });
+  } finally {
+    await rm(mine, { force: true });
   }
   throw new Refused(`The lock file ${file} could not be taken.`, { next: 'Remove it if no other Sort Shelf runs.' });
+}
+
+/** Gives a file a second name that must be free; on a volume without links a copy of it is made exclusively. */
+async function takeName(from: string, to: string): Promise<void> {
+  try {
+    await link(from, to);
+  } catch (e) {
+    if (!isCode(e, 'EPERM', 'ENOTSUP', 'EOPNOTSUPP', 'ENOSYS')) throw e;
+    await copyFile(from, to, constants.COPYFILE_EXCL);
+  }
+}
+
+/** Removes a dead server's file. Of several that start at once only the one that takes the right for this very text may do so. */
+async function removeStale(file: string, text: string, mine: string): Promise<void> {
+  const right = `${file}.${createHash('sha256').update(text).digest('hex').slice(0, 16)}.gone`;
+  try {
+    await takeName(mine, right);
+  } catch (e) {
+    if (!isCode(e, 'EEXIST')) throw e;
+    // Somebody else is at it; one that died meanwhile is not waited for.
+    await new Promise((r) => setTimeout(r, 100));
+    const other = await readFile(right, 'utf8').catch(() => null);
+    if (other !== null && !holds(other)) await rm(right, { force: true });
+    return;
+  }
+  try {
+    if ((await readFile(file, 'utf8').catch(() => null)) === text) await rm(file, { force: true });
+  } finally {
+    await rm(right, { force: true });
+  }
 }
 
 function safeJson(text: string): unknown {

@@ -2,14 +2,17 @@ import { mkdir } from 'node:fs/promises';
 import { homedir, userInfo } from 'node:os';
 import path from 'node:path';
 import { openDatabase, type Database, type OpenDatabase } from './db/client';
+import { DatabaseKeeper, openKept, type Restore } from './db/keeper';
 import { Offloads } from './copy/offloads';
 import { endThreads } from './copy/pool';
 import { type Devices, openDevices } from './devices';
+import { messageOf } from './errors';
 import { Events } from './events';
 import { holdFolder } from './lock';
 import { Memory } from './memory';
 import { endReaders } from './media/readPool';
 import { endTagReader } from './media/tagReader';
+import { Tasks } from './tasks';
 import { ffmpegVersion } from './media/tools';
 import { WorkQueue } from './jobs/queue';
 import { recoverPlans } from './usecases/applyPlan';
@@ -28,6 +31,7 @@ export interface Runtime {
   queue: WorkQueue;
   offloads: Offloads;
   devices: Devices;
+  tasks: Tasks;
   ffmpeg: string;
   who: string;
   /** Runs work that moves or names footage, one at a time. */
@@ -39,6 +43,8 @@ export interface RuntimeOptions {
   home: string;
   /** Absent for a database in memory. */
   databaseFolder?: string;
+  /** What is done where the database is damaged or gone. */
+  restore?: Restore;
   /** Whether the queue works by itself; tests work it off by hand. */
   work?: boolean;
 }
@@ -46,28 +52,55 @@ export interface RuntimeOptions {
 /** The folder of all of Sort Shelf's data. */
 export const homeFolder = (): string => path.resolve(process.env.SORT_SHELF_HOME || path.join(homedir(), '.sort-shelf'));
 
+/** Milliseconds between two flushes of a database that was written to, and between two snapshots of it. */
+const FLUSHES = 3000;
+const SNAPSHOTS = 10 * 60_000;
+/** Milliseconds between two looks for a drive that an interrupted plan waits for. */
+const RECOVERY = 5000;
+
 export async function openRuntime(options: RuntimeOptions): Promise<Runtime> {
   const release = await holdFolder(options.home);
   try {
     await mkdir(path.join(options.home, 'cache', 'filmstrips'), { recursive: true });
-    const database = await openDatabase(options.databaseFolder);
     const events = new Events();
+    const { databaseFolder } = options;
+    const snapshots = path.join(options.home, 'snapshots');
+    const database = databaseFolder ? await openKept(databaseFolder, snapshots, options.restore ?? 'say', (dump) => openDatabase(databaseFolder, dump)) : await openDatabase();
+    const keeper = databaseFolder ? new DatabaseKeeper(database.engine, databaseFolder, snapshots) : null;
+    let kept = -1;
+    const keeping = setInterval(() => {
+      if (!keeper || kept === events.revision) return;
+      kept = events.revision;
+      void keeper.flush().then(() => (keeper.age > SNAPSHOTS ? keeper.snapshot() : null)).catch((e: unknown) => console.error('database:', messageOf(e)));
+    }, FLUSHES);
+    keeping.unref();
     let last: Promise<unknown> = Promise.resolve();
+    let away: string[] = [];
+    // A plan that was interrupted waits for its drive.
+    const again = setInterval(() => {
+      if (away.length > 0) void runtime.exclusively(() => recoverPlans(runtime)).then((left) => { away = left; }, (e: unknown) => console.error('plans:', messageOf(e)));
+    }, RECOVERY);
+    again.unref();
     const runtime: Runtime = {
       home: options.home, db: database.db, database, events, memory: new Memory(events), ffmpeg: await ffmpegVersion(), who: userInfo().username,
-      queue: undefined as unknown as WorkQueue, offloads: undefined as unknown as Offloads, devices: await openDevices(),
+      queue: undefined as unknown as WorkQueue, offloads: undefined as unknown as Offloads, devices: await openDevices(), tasks: new Tasks(events),
       exclusively(work) {
         const next = last.then(work, work);
         last = next.catch(() => undefined);
         return next;
       },
       async close() {
+        clearInterval(again);
+        clearInterval(keeping);
+        await runtime.tasks.end();
         await runtime.offloads.stop();
         await runtime.queue.stop();
         await last;
         await endThreads();
         await Promise.all([endReaders(), endTagReader()]);
+        if (keeper && events.revision > 0) await keeper.snapshot().catch((e: unknown) => console.error('snapshot:', messageOf(e)));
         await database.close();
+        await keeper?.flush();
         await release();
       },
     };
@@ -75,7 +108,7 @@ export async function openRuntime(options: RuntimeOptions): Promise<Runtime> {
     runtime.offloads = new Offloads(runtime);
     await ensureRoots(runtime);
     await clearHalfMade(runtime);
-    await recoverPlans(runtime);
+    away = await recoverPlans(runtime);
     await showMissing(runtime);
     await runtime.queue.recover();
     if (options.work !== false) {
@@ -94,6 +127,7 @@ const holder = globalThis as { sortShelf?: Promise<Runtime> };
 /** The process's runtime, opened at the first call. Kept on the global object: Next loads modules more than once. */
 export function runtime(): Promise<Runtime> {
   const home = homeFolder();
-  holder.sortShelf ??= openRuntime({ home, databaseFolder: path.join(home, 'database') });
+  const wanted = process.env.SORT_SHELF_DATABASE;
+  holder.sortShelf ??= openRuntime({ home, databaseFolder: path.join(home, 'database'), restore: wanted === 'snapshot' || wanted === 'empty' ? wanted : 'say' });
   return holder.sortShelf;
 }

@@ -7,7 +7,7 @@ import { ClocksView, Extracted, FactTable, FieldSetsView, SideBySide, Stated } f
 import type { Clock, Correction, Extraction } from '../core/facts/shapes';
 import type { FieldId } from '../core/facts/catalogue';
 import type { FieldSet, FieldSetFile } from '../core/facts/fieldSets';
-import { CardView, ClipDetail, ClipView, FolderView, JobView, Looked, LookedFacts, LogEntry, NamingPreview, PlanDetail, PlanResult, ProblemDetails, ProxiesView, WallView, WorkSummary } from '../core/shapes';
+import { CardView, ClipDetail, ClipView, FolderView, JobView, Looked, LookedFacts, LogEntry, NamingPreview, PlanDetail, PlanResult, ProblemDetails, ProxiesView, TaskBegun, TaskView, WallView, WorkSummary } from '../core/shapes';
 import type { ApplyRequest, JobSettings, NamingRequest, NewJob, NewRoot, TakeIn, WorkAction } from '../core/shapes';
 
 /** What the server answered instead of a result: what happened, to which file, and what to do. */
@@ -29,13 +29,24 @@ async function call<T extends z.ZodType>(shape: T, path: string, init?: RequestI
   return shape.parse(body);
 }
 
+const segment = encodeURIComponent;
+
 const send = <T extends z.ZodType>(shape: T, method: 'POST' | 'PATCH', path: string, body: unknown = {}) =>
   call(shape, path, { method, headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) });
 
+/** Begins long work and waits for its end, asking how it stands; what went wrong is thrown as for any other call. */
+async function whole<T extends z.ZodType>(shape: T, path: string, body: unknown = {}): Promise<z.infer<T>> {
+  const { task } = await send(TaskBegun, 'POST', path, body);
+  for (let pause = 60; ; pause = Math.min(800, pause * 1.5)) {
+    await new Promise((r) => setTimeout(r, pause));
+    const now = await call(TaskView, `tasks/${segment(task)}`);
+    if (now.problem) throw new ServerProblem(now.problem);
+    if (now.state !== 'running') return shape.parse(now.result);
+  }
+}
+
 export const CardPage = CardView.extend({ asideFiles: z.array(z.object({ path: z.string(), size: z.number(), reason: z.string() })), views: z.array(ClipView) });
 export type CardPage = z.infer<typeof CardPage>;
-
-const segment = encodeURIComponent;
 
 /** Everything the interface asks of the server. */
 export const server = {
@@ -51,9 +62,12 @@ export const server = {
   beginOffload: (wanted: NewOffload) => send(z.object({ id: z.string() }), 'POST', 'offloads', wanted),
   offload: (id: string) => call(OffloadDetail, `offloads/${segment(id)}`),
   changeOffload: (id: string, action: OffloadAction) => send(z.unknown(), 'POST', `offloads/${segment(id)}`, action),
+  tasks: () => call(z.array(TaskView), 'tasks'),
+  stopTask: (id: string) => call(z.unknown(), `tasks/${segment(id)}`, { method: 'DELETE' }),
+  countOffline: (counts: boolean) => send(z.unknown(), 'PATCH', 'job', { offlineCounts: counts }),
   wipe: (card: string) => call(WipeView, `cards/${segment(card)}/wipe`),
-  checkAgain: (copy: string) => send(CheckReport, 'POST', `copies/${segment(copy)}`),
-  checkFolder: (wanted: CheckFolder) => send(CheckReport, 'POST', 'check', wanted),
+  checkAgain: (copy: string) => whole(CheckReport, `copies/${segment(copy)}`),
+  checkFolder: (wanted: CheckFolder) => whole(CheckReport, 'check', wanted),
   standIns: () => call(StandInsView.nullable(), 'stand-ins'),
   changeStandIn: (action: StandInAction) => send(z.unknown(), 'POST', 'stand-ins', action),
   wall: () => call(WallView, 'wall'),
@@ -62,13 +76,13 @@ export const server = {
   clip: (id: string) => call(ClipDetail, `clips/${segment(id)}`),
   readAgain: (clips: string[]) => send(z.object({ added: z.int() }), 'POST', 'clips/read', { clips }),
   previewNames: (request: NamingRequest) => send(NamingPreview, 'POST', 'naming/preview', request),
-  applyNames: (request: z.infer<typeof ApplyRequest>) => send(PlanResult, 'POST', 'naming/apply', request),
+  applyNames: (request: z.infer<typeof ApplyRequest>) => whole(PlanResult, 'naming/apply', request),
   log: () => call(z.array(LogEntry), 'log'),
   plan: (id: string) => call(PlanDetail, `plans/${segment(id)}`),
-  undo: (id: string) => send(PlanResult, 'POST', `plans/${segment(id)}/undo`),
+  undo: (id: string) => whole(PlanResult, `plans/${segment(id)}/undo`),
   proxies: () => call(ProxiesView, 'proxies'),
   makeProxies: (clips: string[]) => send(z.object({ added: z.int() }), 'POST', 'proxies', { clips }),
-  provePairs: (clips: string[]) => send(z.object({ checked: z.int() }), 'POST', 'pairs', { clips }),
+  provePairs: (clips: string[]) => whole(z.object({ checked: z.int() }), 'pairs', { clips }),
   work: () => call(WorkSummary, 'work'),
   factTable: (fields: readonly FieldId[]) => send(FactTable, 'POST', 'facts/table', { fields }),
   sideBySide: (clips: readonly string[]) => send(SideBySide, 'POST', 'facts/compare', { clips }),

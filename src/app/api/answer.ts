@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import type { ProblemDetails } from '../../core/shapes';
-import { isCode, messageOf, ShelfError } from '../../server/errors';
 import { type Runtime, runtime } from '../../server/runtime';
+import { problemOf } from '../../server/tasks';
 
 const problem = (p: ProblemDetails): Response => Response.json(p, { status: p.status, headers: { 'content-type': 'application/problem+json' } });
 
@@ -11,17 +11,11 @@ export async function answer(work: (runtime: Runtime) => Promise<unknown>): Prom
     const result = await work(await runtime());
     return result instanceof Response ? result : Response.json(result ?? null);
   } catch (e) {
-    if (e instanceof ShelfError) return problem(e.problem());
     if (e instanceof z.ZodError) {
       const detail = e.issues.map((i) => `${i.path.length > 0 ? `${i.path.join('.')}: ` : ''}${i.message}`).join('; ');
       return problem({ type: 'about:blank', title: 'Not understood', status: 400, detail, next: 'Correct it and try again.' });
     }
-    if (isCode(e, 'EACCES', 'EPERM', 'EROFS')) {
-      return problem({ type: 'about:blank', title: 'Not allowed', status: 422, detail: messageOf(e), next: 'Check the permissions of the folder, or whether its volume is read only.' });
-    }
-    if (isCode(e, 'ENOSPC')) return problem({ type: 'about:blank', title: 'Full', status: 422, detail: messageOf(e), next: 'Make room on the volume, then try again.' });
-    console.error(e);
-    return problem({ type: 'about:blank', title: 'Unexpected', status: 500, detail: messageOf(e), next: 'Nothing more is known. The server printed the details.' });
+    return problem(problemOf(e));
   }
 }
 

@@ -94,3 +94,11 @@ test('the shapes are data', () => {
 test('extensions', () => {
   expect(['a/b.MP4', '.hidden', 'x', 'a.b/c', 'two.tar.gz', '-x.mov'].map(extensionOf)).toEqual(['mp4', '', '', '', 'gz', 'mov']);
 });
+
+test('a folder of more than 125 000 files, nearly all of them no footage, is looked at whole', () => {
+  const many = Array.from({ length: 130_000 }, (_, i) => file(`part ${i % 40}/note ${i}.txt`));
+  const without = recognise(many);
+  expect(without.aside).toHaveLength(130_000);
+  const withOne = recognise([...many, file('CLIP/T0001.MP4')]);
+  expect(withOne.cards).toHaveLength(1);
+});

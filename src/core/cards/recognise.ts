@@ -99,7 +99,7 @@ export function recognise(entries: readonly FoundEntry[], options: RecogniseOpti
   return { cards, aside };
 
   function descend(folder: string, files: FoundEntry[]): RecognisedCard[] {
-    const nothing = (list: readonly FoundEntry[]) => aside.push(...list.map((f) => ({ path: join(folder, f.path), size: f.size, reason: noClip(f.path) })));
+    const nothing = (list: readonly FoundEntry[]) => list.forEach((f) => aside.push({ path: join(folder, f.path), size: f.size, reason: noClip(f.path) }));
     if (!files.some((f) => typeOf(f.path, types) !== null)) {
       nothing(files);
       return [];

@@ -22,7 +22,7 @@ export interface NumberedFile { path: string; stem: string; size: number }
  * get on this card: just short of what FAT32 holds, or as large (to 1 %) as the largest, which at least two files are.
  */
 export function mayFollow<T extends NumberedFile>(files: readonly T[]): [T, T][] {
-  const largest = Math.max(0, ...files.map((f) => f.size));
+  const largest = files.reduce((most, f) => Math.max(most, f.size), 0);
   const full = (size: number): boolean => size <= FAT32.limit && size >= FAT32.limit - FAT32.below;
   const alike = files.filter((f) => f.size >= largest * 0.99);
   const atLimit = (f: T): boolean => full(f.size) || (alike.length >= 2 && f.size >= largest * 0.99);

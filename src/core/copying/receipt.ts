@@ -1,6 +1,7 @@
 import { HASH_WORDS } from '../exchange/hashes';
 import { xmlText } from '../exchange/mhl';
 import { formatBytes } from '../words';
+import { VERDICT_WORDS } from '../custody/wipe';
 import type { Receipt } from './shapes';
 import { VERIFICATION_WORDS } from './verification';
 
@@ -9,9 +10,9 @@ const moment = (iso: string): string => `${iso.slice(0, 10)} ${iso.slice(11, 16)
 
 /** The receipt of a card as a page to print: HTML that needs nothing from elsewhere and runs nothing. */
 export function receiptPage(r: Receipt): string {
-  const rows = r.copies.map((c) => `<tr><td>${text(c.rootName)}<br><small>${text(c.place)}</small></td><td>${text(c.volumeName)}${c.standIn ? ' (stand-in)' : ''}</td>
+  const rows = r.copies.map((c) => `<tr><td>${text(c.rootName)}<br><small>${text(c.place)}</small></td><td>${text(c.disk.name)}${c.standIn ? ' (stand-in)' : ''}</td>
 <td>${text(VERIFICATION_WORDS[c.verification].name)}<br><small>${text(HASH_WORDS[c.hash])}</small></td><td>${moment(c.verifiedAt)}</td><td>${c.files} files<br><small>${formatBytes(c.bytes)}</small></td>
-<td>${c.present ? (c.check ? `checked again ${moment(c.check.at)}` : 'there') : 'not there now'}</td></tr>`).join('\n');
+<td>${c.proven} of ${c.files} proven<br><small>${c.present ? `looked at ${moment(r.at)}` : `offline${c.seenAt ? `, last seen ${moment(c.seenAt)}` : ''}`}${c.check ? `; checked again ${moment(c.check.at)}` : ''}</small></td></tr>`).join('\n');
   const list = (items: readonly string[]) => (items.length === 0 ? '' : `<ul>${items.map((i) => `<li>${text(i)}</li>`).join('')}</ul>`);
   const files = r.list.map((f) => `<tr><td>${text(f.path)}</td><td class="n">${f.size.toLocaleString('en-GB')}</td><td class="n">${f.copies}</td><td>${f.hash && f.kind ? `${text(HASH_WORDS[f.kind])} ${f.hash}` : 'no copy'}</td></tr>`).join('\n');
   return `<!doctype html>
@@ -25,10 +26,10 @@ table { border-collapse: collapse; width: 100%; } th, td { text-align: left; ver
 </style></head><body>
 <h1>Card ${text(r.card)}</h1>
 <p>${text(r.job)} (${text(r.code)}) · camera ${text(r.camera)} · day ${r.day} · ${r.files} files, ${formatBytes(r.bytes)} · as of ${moment(r.at)}</p>
-<div class="answer">May this card be wiped? ${r.may ? 'Yes.' : 'No.'}<br>${text(r.because)}</div>
-${list(r.missing.filter((m) => m !== r.because))}
+<div class="answer">May this ${r.scope === 'volume' ? 'card' : 'folder'} be wiped? ${VERDICT_WORDS[r.verdict]}.<br>${text(r.because)}</div>
+${list(r.reasons.map((m) => m.text).filter((m) => m !== r.because))}
 <h2>Copies</h2>
-<table><thead><tr><th>Copy</th><th>Volume</th><th>Verified</th><th>When</th><th>Holds</th><th>Now</th></tr></thead><tbody>
+<table><thead><tr><th>Copy</th><th>Disk</th><th>Verified</th><th>When</th><th>Holds</th><th>Now</th></tr></thead><tbody>
 ${rows || '<tr><td colspan="6">None.</td></tr>'}
 </tbody></table>
 ${list(r.notes)}

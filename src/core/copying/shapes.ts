@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { CardShape } from '../cards/shape';
+import { DiskIdentity } from '../custody/disks';
 import { ChosenHash, HashKind } from '../exchange/hashes';
 import { FIRST_PATTERN, patternFault } from './pattern';
 import { Verification } from './verification';
@@ -59,12 +60,19 @@ export const FIRST_INTAKE: IntakeRules = IntakeRules.parse({});
 
 /** What a check of a copy found, each apart from the others. */
 export const CheckReport = z.object({
-  at: z.string(), list: z.string(), generation: z.int().nullable(),
+  at: z.string(),
+  /** What the files were compared with: what was recorded while copying, or a hash list where nothing was recorded here. */
+  against: z.enum(['record', 'list']),
+  list: z.string(), generation: z.int().nullable(),
   same: z.int(), changed: z.array(z.string()), missing: z.array(z.string()), added: z.array(z.string()),
   /** Files that could not be read, with the reason. */
   unreadable: z.array(z.object({ path: z.string(), why: z.string() })),
   /** Files the list gives no hash for that can be computed here. */
   unchecked: z.array(z.string()),
+  /** What the hash list beside the copy says of the record: a second witness. Null where the list was what was compared with. */
+  witness: z.enum(['agrees', 'altered', 'missing']).nullable(),
+  /** Files of which the list says something else than the record. */
+  disagree: z.array(z.string()),
   /** What is wrong with the lists themselves. */
   lists: z.array(z.string()),
 });
@@ -98,7 +106,7 @@ export const OffloadAction = z.object({ action: z.enum(['pause', 'resume', 'canc
 export type OffloadAction = z.infer<typeof OffloadAction>;
 
 export const OffloadView = z.object({
-  id: z.string(), card: z.string(), from: z.string(), state: OffloadState, verification: Verification, hash: ChosenHash,
+  id: z.string(), card: z.string(), physical: z.string(), from: z.string(), state: OffloadState, verification: Verification, hash: ChosenHash,
   destinations: z.array(OffloadDestination.extend({ rootName: z.string(), place: z.string() })),
   files: z.int(), bytes: z.number(), verified: z.int(), failed: z.int(), verifiedBytes: z.number(),
   fault: z.string().nullable(), speed: z.number().nullable(), startedAt: z.string().nullable(), endedAt: z.string().nullable(),
@@ -128,17 +136,38 @@ export const OffloadProgress = z.object({
 export type OffloadProgress = z.infer<typeof OffloadProgress>;
 
 export const SafeCopyView = z.object({
-  id: z.string(), root: z.string(), rootName: z.string(), folder: z.string(), place: z.string(), volume: z.string(), volumeName: z.string(), standIn: z.boolean(), present: z.boolean(),
-  verification: Verification, hash: HashKind, verifiedAt: z.string(), files: z.int(), bytes: z.number(), check: CheckReport.nullable(),
+  id: z.string(), root: z.string(), rootName: z.string(), folder: z.string(), place: z.string(), disk: DiskIdentity, standIn: z.boolean(),
+  /** Whether its drive is connected, and when it was last seen. */
+  present: z.boolean(), seenAt: z.string().nullable(),
+  verification: Verification, hash: HashKind, verifiedAt: z.string(),
+  /** Files it was given, and how many of them are proven now, compared by size only, or wrong in some way. */
+  files: z.int(), bytes: z.number(), proven: z.int(), sizeOnly: z.int(), wrong: z.int(),
+  check: CheckReport.nullable(),
   /** Share of a check that runs; null where none does. */
   checking: z.number().nullable(),
 });
 export type SafeCopyView = z.infer<typeof SafeCopyView>;
 
+const WayOn = z.discriminatedUnion('do', [
+  z.object({ do: z.literal('check'), copy: z.string() }), z.object({ do: z.literal('connect'), copy: z.string() }),
+  z.object({ do: z.literal('copy') }), z.object({ do: z.literal('retry') }), z.object({ do: z.literal('wait') }),
+]);
+
 /** One card: may it be wiped, and why. */
 export const WipeView = z.object({
-  card: z.string(), camera: z.string(), day: z.int(), at: z.string(), job: z.string(), code: z.string(),
-  may: z.boolean(), because: z.string(), missing: z.array(z.string()), notes: z.array(z.string()),
+  card: z.string(),
+  /** The physical card; null where footage is used in place. */
+  physical: z.string().nullable(),
+  /** Whether a card of the job bears the label; else it was forgotten or its id corrected. */
+  labelled: z.boolean(),
+  camera: z.string(), day: z.int(), at: z.string(), job: z.string(), code: z.string(),
+  verdict: z.enum(['yes', 'asOf', 'notNow', 'no']), may: z.boolean(), because: z.string(),
+  reasons: z.array(z.object({ text: z.string(), files: z.array(z.string()), count: z.int(), way: WayOn.nullable() })), notes: z.array(z.string()),
+  /** All of a volume, or a folder of it. */
+  scope: z.enum(['volume', 'folder']),
+  offlineCounts: z.boolean(),
+  /** A copying of it that failed in part, which can be tried again. */
+  retry: z.string().nullable(),
   files: z.int(), bytes: z.number(), copies: z.array(SafeCopyView),
   /** Copies on the shelf are working copies and do not count. */
   shelf: z.boolean(),

@@ -12,6 +12,10 @@ export const Faults = z.object({
   flip: z.object({ file: z.string().min(1) }).nullable().default(null),
   /** A drive holds so many bytes; null for as many as its volume. */
   capacity: z.number().positive().nullable().default(null),
+  /** The physical disk a drive is a part of; null for one of its own. */
+  disk: z.string().nullable().default(null),
+  /** The volume that is connected in the drive's place; null for its own. */
+  volume: z.string().nullable().default(null),
 });
 export type Faults = z.infer<typeof Faults>;
 

@@ -101,3 +101,19 @@ describe('order', () => {
     expect(undoSteps(steps)).toMatchObject([{ kind: 'uncopy', from: at('SLW/B/N.MP4'), to: at('a.MP4', 'cards') }]);
   });
 });
+
+test('a chain of very many names that wait for one another is ordered, and a ring at its end opened', () => {
+  const LENGTH = 20_000;
+  const files_ = Array.from({ length: LENGTH }, (_, i) => clip(String(i), `N${i + 1}`, file(`SLW/B/N${i}.MP4`)));
+  const { steps, problems } = planNames(files_, options());
+  expect(problems).toEqual([]);
+  const disk = new Map(files_.map((c) => [placeKey(c.files[0]!.place), c.id]));
+  run(disk, steps);
+  expect(disk.get(placeKey(at(`SLW/B/N${LENGTH}.MP4`)))).toBe(String(LENGTH - 1));
+  // The last takes the first one's name: all of them wait in a ring.
+  const ring = Array.from({ length: LENGTH }, (_, i) => clip(String(i), `N${(i + 1) % LENGTH}`, file(`SLW/B/N${i}.MP4`)));
+  const around = new Map(ring.map((c) => [placeKey(c.files[0]!.place), c.id]));
+  run(around, planNames(ring, options()).steps);
+  expect(around.get(placeKey(at('SLW/B/N0.MP4')))).toBe(String(LENGTH - 1));
+  expect(around.size).toBe(LENGTH);
+});

@@ -135,10 +135,8 @@ export function orderSteps(steps: readonly Step[]): Step[] {
   const ordered: Step[] = [];
   const after: Step[] = [];
   const state = new Map<Step, 'open' | 'done'>();
-  const visit = (s: Step): void => {
-    if (state.get(s)) return;
-    state.set(s, 'open');
-    const blocker = leaver.get(placeKey(s.to));
+  // A chain may be as long as the job: it is followed without recursion, each step before those that wait for it.
+  const settle = (s: Step, blocker: Step | undefined): void => {
     if (blocker && state.get(blocker) === 'open') {
       // A ring: this step's file waits beside its target until the ring has moved on.
       const cut = s.to.path.lastIndexOf('/') + 1;
@@ -148,11 +146,19 @@ export function orderSteps(steps: readonly Step[]): Step[] {
       state.set(s, 'done');
       return;
     }
-    if (blocker) visit(blocker);
     ordered.push(s);
     state.set(s, 'done');
   };
-  for (const s of steps) visit(s);
+  for (const first of steps) {
+    const chain: Step[] = [];
+    let s: Step | undefined = first;
+    while (s && !state.has(s)) {
+      chain.push(s);
+      state.set(s, 'open');
+      s = leaver.get(placeKey(s.to));
+    }
+    for (let blocker = s, last = chain.pop(); last; blocker = last, last = chain.pop()) settle(last, blocker);
+  }
   return [...ordered, ...after];
 }
 

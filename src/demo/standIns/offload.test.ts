@@ -1,73 +1,39 @@
 import { afterAll, afterEach, beforeAll, describe, expect, test } from '@jest/globals';
 import { execFileSync } from 'node:child_process';
-import { appendFileSync, existsSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, symlinkSync, utimesSync, writeFileSync } from 'node:fs';
+import { appendFileSync, existsSync, mkdirSync, readdirSync, readFileSync, rmSync, symlinkSync, utimesSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import { eq } from 'drizzle-orm';
-import { FIRST_PATTERN } from '../../core/copying/pattern';
-import type { NewOffload, OffloadView } from '../../core/copying/shapes';
+import type { NewOffload } from '../../core/copying/shapes';
 import type { Faults } from '../../core/copying/standIns';
 import { HASH_WORDS, type ChosenHash } from '../../core/exchange/hashes';
-import { randomFrom } from '../../core/random';
-import { actOnStandIn, makeStandIns } from './standIns';
+import { checkAgain, checkAnyFolder } from '../../server/custody/checks';
+import { receipt, wipeView } from '../../server/custody/wipe';
 import { files, offloadFiles } from '../../server/db/schema';
 import { walkLimits } from '../../server/files/walk';
-import { makeClip, put, testShelf, type TestShelf } from '../../server/testing/media';
-import { beginJob } from '../../server/usecases/job';
+import { makeClip, put, type TestShelf } from '../../server/testing/media';
 import { look } from '../../server/usecases/look';
-import { actOnOffload, beginOffload, offloadDetail, offloadViews } from '../../server/usecases/offload';
-import { addRoot } from '../../server/usecases/roots';
-import { checkAgain, checkAnyFolder, receipt, wipeView } from '../../server/usecases/safeCopies';
+import { actOnOffload, beginOffload, offloadDetail } from '../../server/usecases/offload';
 import { forgetCard } from '../../server/usecases/takeIn';
 import { clipViews, logView } from '../../server/usecases/views';
+import { type CopyingShelf, copyingShelf, footage, SLOW, until } from './copyingShelf';
+import { actOnStandIn } from './standIns';
 
 // The copying of cards from stand-in slots to stand-in drives, which do wrong what they are told to.
 
+let r: CopyingShelf;
 let s: TestShelf;
 let standIns: string;
-const roots: Record<string, string> = {};
-const reader = (...p: string[]) => path.join(standIns, 'readers/Reader 1', ...p);
-const drive = (name: string, ...p: string[]) => path.join(standIns, 'drives', name, ...p);
-
-/** Bytes that look like a film from outside; each name has its own. */
-function footage(name: string, size: number): Buffer {
-  const random = randomFrom([...name].reduce((h, c) => Math.imul(h ^ c.charCodeAt(0), 16777619), 7));
-  const b = Buffer.alloc(size);
-  if (size < 16) return b.fill(name);
-  for (let i = 0; i + 4 <= size; i += 4) b.writeUInt32LE(Math.floor(random() * 2 ** 32), i);
-  b.writeUInt32BE(8, 0);
-  b.write('ftyp', 4, 'latin1');
-  b.writeUInt32BE(size - 8, 8);
-  b.write('mdat', 12, 'latin1');
-  return b;
-}
-
-let number = 0;
-/** Puts a card with some files into the slot and gives it an id of its own. */
-function card(of: Record<string, number>): string {
-  const id = `B${String(++number).padStart(3, '0')}`;
-  rmSync(reader(), { recursive: true, force: true });
-  for (const [p, size] of Object.entries(of)) put(reader(id, p), footage(id + p, size));
-  return id;
-}
-const tell = (of: string, faults: Partial<Faults>) => actOnStandIn({ action: 'faults', of, faults: { slow: null, failRead: null, flip: null, capacity: null, ...faults } });
-/** So slow that a machine busy with other tests finds a copy still running when it acts on it. */
-const SLOW: Partial<Faults> = { slow: 1.8e6 };
+let roots: Record<string, string>;
+const reader = (...p: string[]) => r.reader(...p);
+const drive = (name: string, ...p: string[]) => r.drive(name, ...p);
+const card = (of: Record<string, number>): string => r.card(of);
+const tell = (of: string, faults: Partial<Faults>) => r.tell(of, faults);
+const calm = () => r.calm();
+const wanted = (id: string, extra: Partial<NewOffload> = {}) => r.wanted(id, extra);
+const begin = (id: string, extra: Partial<NewOffload> = {}) => r.begin(id, extra);
+const view = (id: string) => r.view(id);
 /** Bytes that stand on a drive. */
 const used = (name: string): number => Number(execFileSync('sh', ['-c', 'find "$0" -type f -printf "%s\\n" | awk \'{n+=$1} END {print n+0}\'', drive(name)], { encoding: 'utf8' }));
-const calm = () => ['Reader 1', 'North', 'South'].forEach((of) => tell(of, {}));
-
-const wanted = (id: string, extra: Partial<NewOffload> = {}): NewOffload => ({
-  root: roots['Reader 1']!, path: '', folder: id, camera: 'B', cardId: id, day: 1, date: null, clips: null, wholeCard: true, safe: [roots.North!, roots.South!], shelf: false,
-  pattern: FIRST_PATTERN, verification: 'contents', hash: 'xxh128', singles: [], ...extra,
-});
-const begin = async (id: string, extra: Partial<NewOffload> = {}): Promise<string> => (await beginOffload(s.runtime, wanted(id, extra))).id;
-const view = async (id: string): Promise<OffloadView> => (await offloadViews(s.runtime)).find((o) => o.id === id)!;
-async function until(what: () => Promise<boolean> | boolean): Promise<void> {
-  for (const end = Date.now() + 60_000; !(await what());) {
-    if (Date.now() > end) throw new Error('it did not come to pass in a minute');
-    await new Promise((r) => setTimeout(r, 25));
-  }
-}
 /** As `diff -r` sees it: nothing where a copy is what the card is. */
 const differs = (id: string, name: string): string => {
   try {
@@ -79,13 +45,8 @@ const differs = (id: string, name: string): string => {
 const parts = (folder: string): string[] => readdirSync(folder, { recursive: true, encoding: 'utf8' }).filter((n) => n.endsWith('.part'));
 
 beforeAll(async () => {
-  const before = await testShelf({ standIns: true });
-  s = before;
-  standIns = path.join(s.dir, 'stand-ins');
-  const made = makeStandIns(standIns);
-  await beginJob(s.runtime, { name: 'Slack Water', code: 'SLW', zoneMinutes: 0 });
-  for (const p of made.readers) roots[path.basename(p)] = (await addRoot(s.runtime, { kind: 'source', path: p })).id;
-  for (const p of made.drives) roots[path.basename(p)] = (await addRoot(s.runtime, { kind: 'safe', path: p })).id;
+  r = await copyingShelf();
+  ({ shelf: s, standIns, roots } = r);
 });
 afterEach(() => calm());
 afterAll(() => s.close());
@@ -111,7 +72,7 @@ describe('from the card to two safe copies and the shelf', () => {
     const originals = await s.runtime.db.select().from(files).where(eq(files.role, 'original'));
     expect(originals.map((f) => f.root)).toEqual(['shelf', 'shelf']);
     for (const f of originals) expect(readFileSync(path.join(s.shelf, f.path)).equals(readFileSync(path.join(reader(), f.takenPath!.replace(/^Incoming\//, ''))))).toBe(true);
-    expect(await wipeView(s.runtime, id)).toMatchObject({ may: true, files: 5, missing: [] });
+    expect(await wipeView(s.runtime, id)).toMatchObject({ verdict: 'yes', scope: 'volume', files: 5, reasons: [] });
     const r = await receipt(s.runtime, id);
     expect(r.list.every((f) => f.copies === 2 && f.kind === 'xxh128')).toBe(true);
     expect((await logView(s.runtime)).some((l) => l.kind === 'copy' && l.text.includes(`Copied ${id} to North, South, the shelf: 5 files verified`))).toBe(true);
@@ -174,7 +135,8 @@ describe('a card or reader that fails', () => {
     expect(differs(id, 'South')).toMatch(/^Only in .*: T0002\.MP4\n$/);
     const answer = await wipeView(s.runtime, id);
     expect(answer).toMatchObject({ may: false });
-    expect(answer.missing.join(' ')).toContain('CLIP/T0002.MP4: cannot be read (EIO)');
+    expect(answer.because).toContain('CLIP/T0002.MP4: cannot be read (EIO)');
+    expect(answer.reasons[0]).toMatchObject({ files: ['CLIP/T0002.MP4'], way: { do: 'retry' } });
     expect(parts(drive('North'))).toEqual([]);
     calm();
     await actOnOffload(s.runtime, offload, { action: 'retry' });
@@ -257,7 +219,7 @@ describe('a destination that fails', () => {
     expect(await view(offload)).toMatchObject({ state: 'done', verified: 4 });
     expect(differs(id, 'North')).toBe('');
     expect(parts(drive('South'))).toEqual([]);
-    expect(await wipeView(s.runtime, id)).toMatchObject({ may: false, missing: ['4 files of 4 are in one verified copy only. Make another on a different volume.'] });
+    expect(await wipeView(s.runtime, id)).toMatchObject({ may: false, because: expect.stringMatching(/^\d files of 4 are in one verified copy only\. Make another on a different disk\.$/) });
   });
 
   test('one that cannot be written pauses it with the reason', async () => {
@@ -358,7 +320,9 @@ describe('check again', () => {
     expect(await check()).toMatchObject({ same: 1, changed: ['CLIP/T0002.MP4'], missing: ['CLIP/T0003.MP4'], added: ['CLIP/T0009.MP4'], generation: 3 });
     // What was found wrong once is not believed the next time.
     expect(await check()).toMatchObject({ changed: ['CLIP/T0002.MP4'], missing: ['CLIP/T0003.MP4'], generation: 4 });
-    expect(await wipeView(s.runtime, id)).toMatchObject({ may: false, because: expect.stringContaining('found 2 files changed or missing') });
+    const answer = await wipeView(s.runtime, id);
+    expect(answer.may).toBe(false);
+    expect(answer.reasons.map((r) => r.text).join(' ')).toMatch(/1 file on South: .* does not hold the same bytes.*1 file on South: .* is not there any more/);
   });
 
   test('lists altered since are noticed by the chain', async () => {
@@ -382,18 +346,27 @@ describe('check again', () => {
 });
 
 describe('what is left on the card', () => {
-  test('clips that were not ticked: two copies of the others are no leave to wipe it, until all of it is copied', async () => {
+  test('clips that were not ticked: two copies of the others are no leave to wipe it, until all of it is copied: to the same card', async () => {
     const id = card({ 'CLIP/T0001.MP4': 5000, 'CLIP/T0002.MP4': 5000, 'CARD.IDX': 10 });
     const first = await begin(id, { wholeCard: false, clips: ['CLIP/T0001.MP4'] });
     await s.runtime.offloads.idle();
     expect(await view(first)).toMatchObject({ state: 'done', files: 1, verified: 1 });
     expect(differs(id, 'North').trim().split('\n')).toHaveLength(2);
-    expect(await wipeView(s.runtime, id)).toMatchObject({ may: false, files: 3, missing: ['2 files of 3 were left on the card when it was copied, the first CARD.IDX. Copy the whole card to count them.'] });
+    const before = await wipeView(s.runtime, id);
+    expect(before).toMatchObject({ may: false, files: 3, because: '2 files of 3 were left on the card when it was copied, the first CARD.IDX. Copy the whole card to count them.' });
+    expect(before.reasons[0]).toMatchObject({ files: ['CARD.IDX', 'CLIP/T0002.MP4'], way: { do: 'copy' } });
     expect((await offloadDetail(s.runtime, first)).list.map((f) => f.path)).toEqual(['CLIP/T0001.MP4']);
-    const whole = await begin(id, { cardId: 'B900', clips: ['CLIP/T0002.MP4'] });
+    const [looked] = (await look(s.runtime, roots['Reader 1']!, '')).cards;
+    expect(looked).toMatchObject({ known: { labels: [id], newFiles: 0, hash: 'xxh128' }, suggestion: { cardId: { value: id } } });
+    await expect(begin(id, { cardId: 'B900', clips: ['CLIP/T0002.MP4'] })).rejects.toThrow(`This card is in the job as ${id}.`);
+    await expect(begin(id, { hash: 'md5' })).rejects.toThrow('hashed by XXH3-128');
+    // The second go completes the first: only what is in no copy yet is copied.
+    const rest = await begin(id, { clips: ['CLIP/T0001.MP4', 'CLIP/T0002.MP4'] });
     await s.runtime.offloads.idle();
-    expect(await view(whole)).toMatchObject({ state: 'done', files: 3 });
-    expect(await wipeView(s.runtime, 'B900')).toMatchObject({ may: true, files: 3, missing: [] });
+    expect(await view(rest)).toMatchObject({ state: 'done', files: 2, physical: (await view(first)).physical });
+    expect(await wipeView(s.runtime, id)).toMatchObject({ verdict: 'yes', files: 3, reasons: [] });
+    expect((await clipViews(s.runtime, id)).map((c) => c.original)).toEqual(['T0001', 'T0002']);
+    await expect(begin(id)).rejects.toThrow('in verified copies there already');
   });
 
   test('a card with more than can be listed is not copied in part', async () => {
@@ -407,36 +380,4 @@ describe('what is left on the card', () => {
     }
     expect(existsSync(drive('North', 'SLW/Day 1', id))).toBe(false);
   });
-});
-
-test('copies compared by sizes do not count, nor do two on one volume; a check by contents makes them count', async () => {
-  const id = card({ 'CLIP/T0001.MP4': 5000 });
-  await begin(id, { verification: 'sizes' });
-  await s.runtime.offloads.idle();
-  const before = await wipeView(s.runtime, id);
-  expect(before.may).toBe(false);
-  expect(before.missing.join(' ')).toContain('compared by sizes only');
-  for (const c of before.copies) await checkAgain(s.runtime, c.id);
-  expect((await wipeView(s.runtime, id)).may).toBe(true);
-});
-
-test('volumes are told apart by device: two folders of one disk are one volume, memory is another', async () => {
-  const id = card({ 'CLIP/T0001.MP4': 5000 });
-  const folders = ['one', 'two'].map((n) => path.join(s.dir, n));
-  for (const f of folders) mkdirSync(f);
-  const [one, two] = await Promise.all(folders.map(async (f) => (await addRoot(s.runtime, { kind: 'safe', path: f })).id));
-  await begin(id, { safe: [one!, two!] });
-  await s.runtime.offloads.idle();
-  expect(await wipeView(s.runtime, id)).toMatchObject({ may: false, missing: [expect.stringContaining('Copies share the volume')] });
-  const memory = mkdtempSync('/dev/shm/shelf-volume-');
-  try {
-    const third = (await addRoot(s.runtime, { kind: 'safe', path: memory })).id;
-    const again = card({ 'CLIP/T0001.MP4': 5000 });
-    await begin(again, { safe: [one!, third] });
-    await s.runtime.offloads.idle();
-    expect(await wipeView(s.runtime, again)).toMatchObject({ may: true });
-    expect(new Set((await wipeView(s.runtime, again)).copies.map((c) => c.volume)).size).toBe(2);
-  } finally {
-    rmSync(memory, { recursive: true, force: true });
-  }
 });

@@ -47,6 +47,22 @@ export function standInDevices(folder: string, disks: Devices): Devices {
       const { capacity } = faultsOf(folder, drive.of);
       return { ...volume, id: `stand-in ${drive.of}`, name: `drive ${drive.of}`, standIn: true, free: freeOf(folder, drive.of) ?? volume.free, total: capacity ?? volume.total };
     },
+    mountOf(at) {
+      // A card in a slot is a volume of its own.
+      const slot = placeIn(folder, 'readers', at);
+      const card = slot?.rest.split('/')[0];
+      return card ? path.join(folder, 'readers', slot!.of, card) : disks.mountOf(at);
+    },
+    diskOf(at) {
+      const drive = placeIn(folder, 'drives', at);
+      if (!drive) return disks.diskOf(at);
+      const disk = faultsOf(folder, drive.of).disk ?? drive.of;
+      return { kind: 'standIn', disks: [`stand-in ${disk}`], lasting: true, name: `the stand-in disk ${disk}` };
+    },
+    volumeIdOf(at) {
+      const drive = placeIn(folder, 'drives', at);
+      return drive ? `stand-in ${faultsOf(folder, drive.of).volume ?? drive.of}` : disks.volumeIdOf(at);
+    },
     readerOf: (at) => (placeIn(folder, 'readers', at) ? module : disks.readerOf(at)),
     writerOf: (at) => (placeIn(folder, 'drives', at) ? module : disks.writerOf(at)),
   };

@@ -1,5 +1,6 @@
-import { closeSync, constants, fdatasyncSync, fstatSync, openSync, readSync, writeSync } from 'node:fs';
+import { closeSync, constants, fstatSync, openSync, readSync } from 'node:fs';
 import { isCode } from '../errors';
+import { createFile } from '../files/fileSystem';
 import { diskPath } from '../files/names';
 import type { OpenSource, OpenTarget } from './task';
 
@@ -31,17 +32,6 @@ export const openSource: OpenSource = async (file, again) => {
 
 /** Makes a file that must not be there yet. */
 export const openTarget: OpenTarget = async (file) => {
-  const fd = openSync(diskPath(file), constants.O_WRONLY | constants.O_CREAT | constants.O_EXCL, 0o644);
-  let open = true;
-  return {
-    async write(bytes) {
-      for (let at = 0; at < bytes.length;) at += writeSync(fd, bytes, at, bytes.length - at);
-    },
-    sync: async () => fdatasyncSync(fd),
-    async close() {
-      // A number closed twice may be another file's by then.
-      if (open) closeSync(fd);
-      open = false;
-    },
-  };
+  const made = createFile(file);
+  return { write: async (bytes) => made.write(bytes), sync: async () => made.flush(), close: async () => made.close() };
 };

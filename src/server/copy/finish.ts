@@ -1,5 +1,4 @@
 import { and, eq, inArray, isNotNull, sql } from 'drizzle-orm';
-import { randomUUID } from 'node:crypto';
 import path from 'node:path';
 import type { OffloadState } from '../../core/copying/shapes';
 import { VERIFICATION_WORDS } from '../../core/copying/verification';
@@ -36,8 +35,7 @@ export async function finishOffload(runtime: Runtime, row: OffloadRow, halted: (
     if (d.kind !== 'safe' || d.dropped) continue;
     const root = await rootById(runtime, d.root);
     made.push(root.name);
-    const [known] = await runtime.db.select({ id: safeCopies.id }).from(safeCopies).where(and(eq(safeCopies.offload, row.id), eq(safeCopies.destination, i)));
-    if (known) continue;
+    const [copy] = await runtime.db.select({ id: safeCopies.id, listed: safeCopies.listed }).from(safeCopies).where(and(eq(safeCopies.offload, row.id), eq(safeCopies.destination, i)));
     const listed = new ListedEntries();
     let held = 0;
     for await (const page of filesOf(runtime, row.id, ['verified'])) {
@@ -46,17 +44,14 @@ export async function finishOffload(runtime: Runtime, row: OffloadRow, halted: (
         if (!r.path.startsWith(`${MHL_FOLDER}/`)) listed.add({ path: r.path, size: r.size, modified: r.modified, kind: row.hash, value: r.hash!, action: 'original' });
       }
     }
-    if (held === 0) continue;
+    // Files that were copied at a second try make another generation, which names all.
+    if (!copy || held === copy.listed) continue;
     try {
-      await addGeneration(await resolveIn(root, d.folder), {
-        process: 'transfer', kind: row.hash, emptyFolders: row.emptyFolders, version, entries: listed.pages(),
-      });
+      await addGeneration(await resolveIn(root, d.folder), { process: 'transfer', kind: row.hash, emptyFolders: row.emptyFolders, version, entries: listed.pages() });
+      await runtime.db.update(safeCopies).set({ listed: held }).where(eq(safeCopies.id, copy.id));
     } catch (e) {
       faults.push(`The hash list of the copy on ${root.name} could not be written: ${messageOf(e)}`);
     }
-    await runtime.db.insert(safeCopies).values({
-      id: randomUUID(), card: row.card, offload: row.id, destination: i, root: d.root, folder: d.folder, verification: row.verification, hash: row.hash, verifiedAt: new Date(), check: null,
-    });
   }
   await readAgain(runtime, row.id);
   const shelf = row.destinations.some((d) => d.kind === 'shelf' && !d.dropped);

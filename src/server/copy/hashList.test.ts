@@ -119,3 +119,14 @@ test('a folder with no lists has none known; unreadable lists are said', async (
   put(path.join(folder, MHL_FOLDER, '0001_x.mhl'), '<broken');
   expect((await readLists(folder)).faults.join(' ')).toContain('0001_x.mhl cannot be read as a hash list');
 });
+
+test('a list of more than 125 000 files is written, read, and followed by another', async () => {
+  const folder = path.join(dir, 'very many');
+  mkdirSync(folder);
+  const entries = Array.from({ length: 130_000 }, (_, i): MhlEntry => ({ path: `part ${i % 50}/note ${i}.txt`, size: i, modified: 1_770_000_000_000, kind: 'xxh64', value: i.toString(16).padStart(16, '0'), action: 'original' }));
+  for (const number of [1, 2]) expect(await addGeneration(folder, { process: 'transfer', kind: 'xxh64', version: '1', emptyFolders: [], entries: pagesOf(entries) })).toBe(number);
+  const read = await readLists(folder);
+  expect(read).toMatchObject({ faults: [] });
+  expect(read.known.size).toBe(130_000);
+  expect(read.known.get('part 7/note 57.txt')!.hashes[0]).toEqual({ kind: 'xxh64', value: (57).toString(16).padStart(16, '0') });
+});

@@ -1,6 +1,5 @@
 import { createHash } from 'node:crypto';
-import { constants } from 'node:fs';
-import { mkdir, open, readdir, readFile, rename, unlink } from 'node:fs/promises';
+import { open, readdir, readFile } from 'node:fs/promises';
 import { hostname } from 'node:os';
 import path from 'node:path';
 import { SaxesParser } from 'saxes';
@@ -10,6 +9,7 @@ import type { HashKind, ListedFile } from '../../core/exchange/hashes';
 import { CHAIN_FILE, type ChainLink, type Generation, generationName, HashListReader, isoSeconds, MHL_FOLDER, readChain, writeChain, writeGeneration } from '../../core/exchange/mhl';
 import { readSums } from '../../core/exchange/sums';
 import { isCode, NotFound, Unreadable } from '../errors';
+import { createFile, flushFolder, makeFolder, removeFile, replaceFile } from '../files/fileSystem';
 import { shortHashes } from '../files/hash';
 import { parseXmlObject } from '../media/xml';
 import { entriesOf } from './entries';
@@ -131,10 +131,11 @@ export interface ListInput {
 /** Adds a generation to a folder's lists; nothing that stands there is altered but the chain, which is replaced whole. Returns its number. */
 export async function addGeneration(folder: string, input: ListInput): Promise<number> {
   const at = path.join(folder, MHL_FOLDER);
-  await mkdir(at, { recursive: true });
+  await makeFolder(at);
   const chain = (await chainOf(at)) ?? [];
   const names = (await readdir(at)).filter((n) => n.endsWith('.mhl'));
-  const number = Math.max(0, ...chain.map((l) => l.number), ...names.map((n) => Number(/^\d+/.exec(n)?.[0] ?? 0))) + 1;
+  const numbers = [...chain.map((l) => l.number), ...names.map((n) => Number(/^\d+/.exec(n)?.[0] ?? 0))];
+  const number = numbers.reduce((most, n) => Math.max(most, n), 0) + 1;
   const now = new Date();
   const hasher = hasherOf(input.kind);
   const entries = entriesOf(input.entries).sort((a, b) => (a.path < b.path ? -1 : 1));
@@ -144,31 +145,34 @@ export async function addGeneration(folder: string, input: ListInput): Promise<n
     entries, ...hashes, ignored: [MHL_FOLDER, `${MHL_FOLDER}/`, '.*.part'],
   });
   const name = generationName(number, path.basename(folder), now);
-  const links = [...chain, { number, file: name, c4: await writeWhole(path.join(at, name), text) }];
+  const links = [...chain, { number, file: name, c4: writeWhole(path.join(at, name), text) }];
+  // The list is there before the chain names it.
+  await flushFolder(at);
   const fresh = path.join(at, `.${CHAIN_FILE}.new`);
-  await unlink(fresh).catch(() => undefined);
-  await writeWhole(fresh, [writeChain(links)]);
-  await rename(fresh, path.join(at, CHAIN_FILE));
+  await removeFile(fresh).catch(() => undefined);
+  writeWhole(fresh, [writeChain(links)]);
+  await replaceFile(fresh, path.join(at, CHAIN_FILE));
+  await flushFolder(at);
   return number;
 }
 
 /** Writes a file that must not be there yet, and flushes it. Returns its C4 ID. */
-async function writeWhole(file: string, pieces: Iterable<string>): Promise<string> {
-  const handle = await open(file, constants.O_WRONLY | constants.O_CREAT | constants.O_EXCL, 0o644);
+function writeWhole(file: string, pieces: Iterable<string>): string {
+  const made = createFile(file);
   const hash = createHash('sha512');
   let buffered = '';
-  const flush = async (): Promise<void> => {
+  const flush = (): void => {
     const bytes = Buffer.from(buffered, 'utf8');
     buffered = '';
     hash.update(bytes);
-    await handle.writeFile(bytes);
+    made.write(bytes);
   };
   try {
-    for (const piece of pieces) if ((buffered += piece).length > 1 << 20) await flush();
-    await flush();
-    await handle.sync();
+    for (const piece of pieces) if ((buffered += piece).length > 1 << 20) flush();
+    flush();
+    made.flush();
   } finally {
-    await handle.close();
+    made.close();
   }
   return c4FromSha512(hash.digest('hex'));
 }

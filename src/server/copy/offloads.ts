@@ -1,8 +1,9 @@
 import { and, asc, eq, inArray, sql } from 'drizzle-orm';
-import { lstat, mkdir } from 'node:fs/promises';
+import { mkdir } from 'node:fs/promises';
 import path from 'node:path';
 import type { OffloadProgress, OffloadState } from '../../core/copying/shapes';
-import { files, offloadFiles, offloads } from '../db/schema';
+import { cardInReader } from '../custody/physicalCards';
+import { cardReadings, copyReadings, files, offloadFiles, offloads, safeCopies } from '../db/schema';
 import { messageOf } from '../errors';
 import { diskPath } from '../files/names';
 import { resolveIn } from '../files/paths';
@@ -144,13 +145,14 @@ export class Offloads {
 
   async #lookForCards(): Promise<void> {
     for (const row of await this.runtime.db.select().from(offloads).where(eq(offloads.state, 'waiting'))) {
-      if (await this.#isThere(row)) await this.resume(row.id);
+      if ((await this.#inReader(row)) === 'there') await this.resume(row.id);
     }
   }
 
-  async #isThere(row: OffloadRow): Promise<boolean> {
+  /** Whether the card stands at its place, and not another one. */
+  async #inReader(row: OffloadRow): Promise<'there' | 'other' | 'gone'> {
     const at = await rootById(this.runtime, row.root).then((root) => resolveIn(root, row.folder)).catch(() => null);
-    return at !== null && (await lstat(diskPath(at)).then((s) => s.isDirectory(), () => false));
+    return at === null ? 'gone' : cardInReader(this.runtime, row.physical, at);
   }
 
   async #work(run: Run): Promise<void> {
@@ -186,7 +188,9 @@ export class Offloads {
     const from = await resolveIn(source, row.folder).catch((e: unknown) => {
       throw new Halt('waiting', `${source.name} cannot be reached: ${messageOf(e)}`);
     });
-    if (!(await this.#isThere(row))) throw new Halt('waiting', `The card is not in ${source.name}. Put it back: the copy goes on by itself.`);
+    const before = await this.#inReader(row);
+    if (before === 'other') throw otherCard(row, source.name);
+    if (before === 'gone') throw new Halt('waiting', `The card is not in ${source.name}. Put it back: the copy goes on by itself.`);
     const places = await Promise.all(row.destinations.map(async (d) => {
       if (d.dropped) return null;
       const root = await rootById(this.runtime, d.root);
@@ -208,7 +212,9 @@ export class Offloads {
     const tries = new Map<number, number>();
     const notes = new Map<number, string>();
     const home = row.destinations.findIndex((d) => d.kind === 'shelf' && !d.dropped);
-    const store = new Store(this.runtime, row, home);
+    const made = await this.runtime.db.select({ id: safeCopies.id, destination: safeCopies.destination }).from(safeCopies).where(eq(safeCopies.offload, row.id));
+    const copies = new Map(made.map((c) => [c.destination, c.id]));
+    const store = new Store(this.runtime, row, home, copies);
     const task = (batch: OffloadFile[]): TaskFile[] => batch.map((f) => ({
       number: f.number, from: path.join(from, f.path), size: f.size, modified: f.modified,
       to: row.destinations.map((d, i) => (d.dropped || !f.to.includes(i) ? null : path.join(places[i]!.at, f.path))),
@@ -217,7 +223,7 @@ export class Offloads {
     const settle = async (file: OffloadFile, o: FileOutcome): Promise<void> => {
       if (o.state === 'verified') {
         run.files++;
-        await store.verified(file, o.hash, notes.get(o.number) ?? null);
+        await store.verified(file, o, notes.get(o.number) ?? null);
         return;
       }
       if (o.code === STOPPED) return;
@@ -228,7 +234,11 @@ export class Offloads {
         again.push([file]);
       };
       if (o.where === 'source') {
-        if (SOURCE_GONE.has(o.code) && !(await this.#isThere(row))) return run.stop(new Halt('waiting', `The card was pulled out of ${source.name}. Put it back: the copy goes on with ${path.basename(file.path)}.`));
+        if (o.code === CHANGED || SOURCE_GONE.has(o.code)) {
+          const now = await this.#inReader(row);
+          if (now === 'other') return run.stop(otherCard(row, source.name));
+          if (now === 'gone') return run.stop(new Halt('waiting', `The card was pulled out of ${source.name}. Put it back: the copy goes on with ${path.basename(file.path)}.`));
+        }
         if (o.code === CHANGED) return store.failed(file, `${o.text}. Wait until it is finished, then copy it again.`);
         if (tried < TRIES) return tryAgain(o.code === DIFFERS ? 'The card gave other bytes at one reading; it was read again until two readings agreed.' : `It could be read at the ${tried + 1}${tried === 1 ? 'nd' : 'rd'} try only (${o.code}).`);
         return store.failed(file, o.code === DIFFERS ? `gave other bytes each of ${TRIES} times it was read: the card or the reader is faulty` : o.code === 'ENOENT' ? 'is not on the card any more' : `cannot be read (${o.code}), tried ${TRIES} times`);
@@ -256,8 +266,17 @@ export class Offloads {
         for (const o of await copyFiles({ files: task(batch), ...how })) await settle(batch.find((f) => f.number === o.number)!, o);
       }
     };
+    // A lane that fails stops the others, and all are waited for: nobody may go on writing when the copying is resumed.
+    const lanes = async (): Promise<void> => {
+      const ended = await Promise.allSettled(Array.from({ length: THREADS }, () => lane().catch((e: unknown) => {
+        run.stop(new Halt('paused', messageOf(e)));
+        throw e;
+      })));
+      const failed = ended.find((e) => e.status === 'rejected');
+      if (failed) throw failed.reason;
+    };
     try {
-      do await Promise.all(Array.from({ length: THREADS }, lane)); while (again.length > 0 && !run.halt);
+      do await lanes(); while (again.length > 0 && !run.halt);
     } finally {
       await store.flush();
     }
@@ -312,16 +331,24 @@ function batches(rows: readonly OffloadFile[]): OffloadFile[][] {
   return out;
 }
 
+const otherCard = (row: OffloadRow, reader: string): Halt => new Halt('waiting', `Another card is in ${reader}. Put ${row.card} back: the copy goes on by itself.`);
+
+/** How often what was found is tried to be kept, and the milliseconds between. */
+const KEEPING = { tries: 4, pause: 250 };
+
+type Verified = Extract<FileOutcome, { state: 'verified' }>;
+
 /** Keeps what was found of each file, many at a time: a row for each would cost more than the copying of small files. */
 class Store {
-  #verified: { row: OffloadFile; hash: string; note: string | null }[] = [];
+  #verified: { row: OffloadFile; found: Verified; note: string | null }[] = [];
   #last = Date.now();
   #writing: Promise<void> = Promise.resolve();
 
-  constructor(private readonly runtime: Runtime, private readonly offload: OffloadRow, private readonly home: number) {}
+  /** `home` is the destination that clips' files are turned to; `copies` the safe copies by destination. */
+  constructor(private readonly runtime: Runtime, private readonly offload: OffloadRow, private readonly home: number, private readonly copies: ReadonlyMap<number, string>) {}
 
-  async verified(row: OffloadFile, hash: string, note: string | null): Promise<void> {
-    this.#verified.push({ row, hash, note });
+  async verified(row: OffloadFile, found: Verified, note: string | null): Promise<void> {
+    this.#verified.push({ row, found, note });
     if (this.#verified.length >= 250 || Date.now() - this.#last > 400) await this.flush();
   }
 
@@ -330,32 +357,63 @@ class Store {
     this.runtime.events.changed('copies');
   }
 
+  /** Keeps what has been found. What the database does not take is tried again; what it never takes is found at the next run. */
   flush(): Promise<void> {
-    this.#writing = this.#writing.then(() => this.#write());
-    return this.#writing;
+    const next = this.#writing.then(() => this.#write(), () => this.#write());
+    this.#writing = next.catch(() => undefined);
+    return next;
   }
 
-  /** Marks files as verified and turns the clips' files to their copies. */
   async #write(): Promise<void> {
     const some = this.#verified;
     this.#verified = [];
     this.#last = Date.now();
     if (some.length === 0) return;
-    const { destinations, id } = this.offload;
+    for (let tried = 1; ; tried++) {
+      try {
+        await this.#keep(some);
+        return;
+      } catch (e) {
+        if (tried < KEEPING.tries) {
+          await new Promise((r) => setTimeout(r, KEEPING.pause * tried));
+          continue;
+        }
+        this.#verified.unshift(...some);
+        throw e;
+      }
+    }
+  }
+
+  /** Marks files as verified, records what the card gave and what each copy holds, and turns the clips' files to their copies. */
+  async #keep(some: readonly { row: OffloadFile; found: Verified; note: string | null }[]): Promise<void> {
+    const { destinations, id, physical, hash: kind } = this.offload;
+    const at = new Date().toISOString();
     const moved = some.flatMap(({ row }) => {
       if (row.file === null) return [];
       const to = row.to.includes(this.home) ? this.home : row.to.find((i) => !destinations[i]!.dropped);
       if (to === undefined) return [];
       const d = destinations[to]!;
-      return [{ file: row.file, root: d.root, path: d.folder === '' ? row.path : `${d.folder}/${row.path}` }];
+      return [{ id: row.file, root: d.root, path: d.folder === '' ? row.path : `${d.folder}/${row.path}` }];
     });
+    const told = some.map(({ row, found, note }) => ({ number: row.number, file: row.cardFile, hash: found.hash, note }));
+    const stood = some.flatMap(({ row, found }) => found.stood.flatMap(({ destination, size, modified, read }) => {
+      const copy = this.copies.get(destination);
+      return copy ? [{ copy, number: row.cardFile, result: read ? 'read' : 'sizeOnly', value: read ? found.hash : null, size, modified }] : [];
+    }));
+    // One value a statement, however many rows: a statement takes no more than 65 535.
     await this.runtime.db.transaction(async (tx) => {
       await tx.execute(sql`update ${offloadFiles} set state = 'verified', fault = null, hash = v.hash, note = v.note
-        from (values ${sql.join(some.map((s) => sql`(${s.row.number}::int, ${s.hash}::text, ${s.note}::text)`), sql`, `)}) as v(number, hash, note)
-        where ${offloadFiles.offload} = ${id} and ${offloadFiles.number} = v.number`);
+        from jsonb_to_recordset(${JSON.stringify(told)}::jsonb) as v(number int, hash text, note text) where ${offloadFiles.offload} = ${id} and ${offloadFiles.number} = v.number`);
+      await tx.execute(sql`insert into ${cardReadings} (card, number, kind, value, at) select ${physical}, v.file, ${kind}, v.hash, ${at}::timestamptz
+        from jsonb_to_recordset(${JSON.stringify(told)}::jsonb) as v(file int, hash text)`);
+      if (stood.length > 0) {
+        await tx.execute(sql`insert into ${copyReadings} (copy, number, at, how, result, kind, value, size, modified)
+          select v.copy, v.number, ${at}::timestamptz, 'copied', v.result, ${kind}, v.value, v.size, v.modified
+          from jsonb_to_recordset(${JSON.stringify(stood)}::jsonb) as v(copy text, number int, result text, value text, size bigint, modified bigint)`);
+      }
       if (moved.length > 0) {
-        await tx.execute(sql`update ${files} set root = v.root, path = v.path, taken_root = v.root, taken_path = v.path
-          from (values ${sql.join(moved.map((m) => sql`(${m.file}::text, ${m.root}::text, ${m.path}::text)`), sql`, `)}) as v(id, root, path) where ${files.id} = v.id`);
+        await tx.execute(sql`update ${files} set root = v.root, path = v.path, taken_root = v.root, taken_path = v.path, on_card = null
+          from jsonb_to_recordset(${JSON.stringify(moved)}::jsonb) as v(id text, root text, path text) where ${files.id} = v.id`);
       }
     });
     this.runtime.events.changed('copies', ...(moved.length > 0 ? ['clips' as const] : []));

@@ -2,7 +2,7 @@ import { availableParallelism } from 'node:os';
 import { NotFound, Unreadable } from '../errors';
 import { Threads } from '../threads';
 import type { ExpectedFiles, ListInput } from './hashList';
-import type { CopyTask, FileOutcome, HashTask, RefusedList } from './task';
+import type { CopyTask, FileOutcome, HashOutcome, HashTask, RefusedList } from './task';
 
 /** One more than there are processors: while some flush and wait for drives, others hash. More of them take memory and each other's cache. */
 export const THREADS = Math.min(4, availableParallelism() + 1);
@@ -21,4 +21,9 @@ export async function readExpected(folder: string, list: string | null): Promise
   return said;
 }
 export const addGeneration = (folder: string, input: ListInput): Promise<number> => threads.run('generation', { folder, input });
-export const hashInThread = (task: HashTask): Promise<string[]> => threads.run('hash', task);
+/** Hashes of one file. Throws with the file system's code, or STOPPED. */
+export async function hashInThread(task: HashTask): Promise<string[]> {
+  const outcome = await threads.run<HashOutcome>('hash', task);
+  if ('values' in outcome) return outcome.values;
+  throw Object.assign(new Error(outcome.text), { code: outcome.code });
+}

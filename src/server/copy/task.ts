@@ -25,14 +25,20 @@ export interface CopyTask {
   writer: string | null;
 }
 
-/** How a file fared. `made` and `present` are destinations it was written to, or stood in already with the same contents. */
+/** How a file stands at a destination under its final name. `read` where its bytes were read back and have the source's hash. */
+export interface Stood { destination: number; size: number; modified: number; read: boolean }
+
+/** How a file fared; verified, it stands at every destination it was to go to. */
 export type FileOutcome = { number: number } & (
-  | { state: 'verified'; hash: string; made: number[]; present: number[]; note: string | null }
+  | { state: 'verified'; hash: string; stood: Stood[] }
   /** `where` is a destination's number or the source; `code` the file system's word, or one of ours. */
   | { state: 'fault'; where: number | 'source'; code: string; text: string }
 );
 
 export interface HashTask { file: string; kinds: HashKind[]; gate: SharedArrayBuffer; counter: SharedArrayBuffer }
+
+/** The hashes in the order they were asked for, or why there are none. */
+export type HashOutcome = { values: string[] } | { code: string; text: string };
 
 /** A file that is read from a card. `read` gives 0 at its end. */
 export interface SourceFile {

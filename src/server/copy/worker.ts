@@ -1,14 +1,15 @@
-import { lstat, mkdir, unlink, utimes } from 'node:fs/promises';
+import { lstat } from 'node:fs/promises';
 import path from 'node:path';
 import type { HashKind } from '../../core/exchange/hashes';
 import { Clash, isCode, messageOf, NotFound, ShelfError } from '../errors';
-import { partName } from '../files/copy';
+import { flushFolder, makeFolder, removeFile, setModified } from '../files/fileSystem';
+import { partName } from '../files/partName';
 import { newHash } from '../files/hash';
-import { renameExclusively } from '../files/move';
+import { dropClaim, dropPlaceHolder, nameExclusively } from '../files/move';
 import { diskPath } from '../files/names';
 import * as disk from './disk';
 import { addGeneration, type ExpectedFiles, expectedFiles, type ListInput } from './hashList';
-import { CHANGED, type CopyTask, DIFFERS, type FileOutcome, type HashTask, type OpenSource, type OpenTarget, type RefusedList, STOPPED, type TargetFile, type TaskFile } from './task';
+import { CHANGED, type CopyTask, DIFFERS, type FileOutcome, type HashOutcome, type HashTask, type OpenSource, type OpenTarget, type RefusedList, STOPPED, type Stood, type TargetFile, type TaskFile } from './task';
 
 // Runs in worker threads: copying and hashing never take the thread that answers the interface.
 
@@ -62,7 +63,11 @@ class Gate {
 }
 
 /** What was read of a file and where it was written. */
-interface Written { file: TaskFile; hash: string; parts: { destination: number; part: string; final: string; target: TargetFile }[]; present: { destination: number; final: string }[] }
+interface Written {
+  file: TaskFile; hash: string; readBack: boolean;
+  parts: { destination: number; part: string; final: string; target: TargetFile }[];
+  present: { destination: number; final: string }[];
+}
 
 /** Copies a batch of files of one card; each fares on its own. */
 export async function copy(task: CopyTask): Promise<FileOutcome[]> {
@@ -88,8 +93,18 @@ export async function copy(task: CopyTask): Promise<FileOutcome[]> {
     } finally {
       if (!alone) gate.leave();
     }
+    const proven: Written[] = [];
     await each(written, written.length > 1 ? AT_ONCE : 1, async (w) => {
-      await prove(w).then((o) => outcomes.push(o), (e: unknown) => fail(w.file, e));
+      await prove(w).then(() => proven.push(w), (e: unknown) => fail(w.file, e));
+    });
+    // Names of one folder are flushed together; nothing counts as copied before its name is on the disk.
+    const folders = new Map<string, Promise<void>>();
+    const flushed = (folder: string): Promise<void> => {
+      if (!folders.has(folder)) folders.set(folder, flushFolder(folder));
+      return folders.get(folder)!;
+    };
+    await each(proven, AT_ONCE, async (w) => {
+      await settle(w, flushed).then((o) => outcomes.push(o), (e: unknown) => fail(w.file, e));
     });
   } catch (e) {
     for (const file of task.files.filter((f) => !outcomes.some((o) => o.number === f.number))) fail(file, e);
@@ -99,7 +114,7 @@ export async function copy(task: CopyTask): Promise<FileOutcome[]> {
   /** Reads a file once, and writes it to every destination that does not have it yet, under temporary names. */
   async function read(file: TaskFile): Promise<Written> {
     gate.check();
-    const w: Written = { file, hash: '', parts: [], present: [] };
+    const w: Written = { file, hash: '', readBack: task.verification !== 'sizes', parts: [], present: [] };
     const buffers = [borrow(file.size), borrow(file.size)];
     let counted = 0;
     const source = await openSource(file.from, false).catch((e: unknown) => {
@@ -146,7 +161,7 @@ export async function copy(task: CopyTask): Promise<FileOutcome[]> {
   }
 
   /** Flushes the parts of a file, reads them back, and gives them their names. Nothing that differs is ever named. */
-  async function prove(w: Written): Promise<FileOutcome> {
+  async function prove(w: Written): Promise<void> {
     const { file } = w;
     const thorough = task.verification === 'contentsTwice';
     try {
@@ -171,13 +186,12 @@ export async function copy(task: CopyTask): Promise<FileOutcome[]> {
       }
       for (const p of w.parts) {
         try {
-          await utimes(diskPath(p.part), file.modified / 1000, file.modified / 1000);
-          await renameExclusively(p.part, p.final);
+          await setModified(p.part, file.modified);
+          await nameExclusively(p.part, p.final);
         } catch (e) {
           throw e instanceof Clash ? new Fault(p.destination, 'EEXIST', 'a file of this name has come there meanwhile') : faultAt(p.destination, e);
         }
       }
-      return { number: file.number, state: 'verified', hash: w.hash, made: w.parts.map((p) => p.destination), present: w.present.map((p) => p.destination), note: null };
     } catch (e) {
       await drop(w);
       Atomics.sub(counter, 0, BigInt(file.size));
@@ -186,22 +200,40 @@ export async function copy(task: CopyTask): Promise<FileOutcome[]> {
   }
 }
 
+/** Flushes the names of a proven file, and only then takes the temporary ones away. Tells how it stands. */
+async function settle(w: Written, flushed: (folder: string) => Promise<void>): Promise<FileOutcome> {
+  const stood: Stood[] = [];
+  for (const { destination, final, read } of [...w.parts.map((p) => ({ ...p, read: w.readBack })), ...w.present.map((p) => ({ ...p, read: true }))]) {
+    try {
+      await flushed(path.dirname(final));
+      await removeFile(partName(final)).catch(() => undefined);
+      await dropClaim(final);
+      const now = await lstat(diskPath(final));
+      stood.push({ destination, size: now.size, modified: Math.round(now.mtimeMs), read });
+    } catch (e) {
+      throw faultAt(destination, e);
+    }
+  }
+  return { number: w.file.number, state: 'verified', hash: w.hash, stood };
+}
+
 /** Opens the part of a copy, or notes that the file stands there already. */
 async function begin(w: Written, destination: number, final: string, openTarget: OpenTarget): Promise<void> {
   try {
-    const there = await lstat(diskPath(final)).catch((e: unknown) => {
+    let there = await lstat(diskPath(final)).catch((e: unknown) => {
       if (isCode(e, 'ENOENT', 'ENOTDIR')) return null;
       throw e;
     });
+    if (there && there.size === 0 && (await dropPlaceHolder(final))) there = null;
     const part = partName(final);
     // What an interrupted copy left is begun again; a part that was named already may still stand beside its final name.
-    await unlink(diskPath(part)).catch(() => undefined);
+    await removeFile(part).catch(() => undefined);
     if (there) {
       if (!there.isFile() || there.size !== w.file.size) throw new Fault(destination, 'EEXIST', 'another file of this name is there already');
       w.present.push({ destination, final });
       return;
     }
-    await mkdir(diskPath(path.dirname(final)), { recursive: true });
+    await makeFolder(path.dirname(final));
     w.parts.push({ destination, part, final, target: await openTarget(part) });
   } catch (e) {
     throw faultAt(destination, e);
@@ -212,7 +244,7 @@ async function begin(w: Written, destination: number, final: string, openTarget:
 async function drop(w: Written): Promise<void> {
   for (const p of w.parts) {
     await p.target.close().catch(() => undefined);
-    await unlink(diskPath(p.part)).catch(() => undefined);
+    await removeFile(p.part).catch(() => undefined);
   }
 }
 
@@ -242,8 +274,15 @@ async function hashOf(file: string, kinds: readonly HashKind[], openSource: Open
   }
 }
 
-/** Hashes one file by every kind asked for, read from the drive where it can be. Throws what the file system throws. */
-export const hash = (task: HashTask): Promise<string[]> => hashOf(task.file, task.kinds, disk.openSource, true, new Gate(task.gate), new BigInt64Array(task.counter));
+/** Hashes one file by every kind asked for, read from the drive where it can be. What goes wrong comes back with its code: an error passed between threads loses it. */
+export async function hash(task: HashTask): Promise<HashOutcome> {
+  try {
+    return { values: await hashOf(task.file, task.kinds, disk.openSource, true, new Gate(task.gate), new BigInt64Array(task.counter)) };
+  } catch (e) {
+    const { code, message } = faultAt('source', e);
+    return { code, text: message };
+  }
+}
 
 /** Does something with each, so many at a time, in order. */
 async function each<T>(list: readonly T[], atOnce: number, work: (t: T) => Promise<void>): Promise<void> {

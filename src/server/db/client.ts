@@ -8,9 +8,9 @@ export type Database = PgliteDatabase<typeof schema>;
 
 export interface OpenDatabase { db: Database; engine: PGlite; version: string; close(): Promise<void> }
 
-/** Opens the database in `folder` (in memory where it is absent) and brings its tables up to date. */
-export async function openDatabase(folder?: string): Promise<OpenDatabase> {
-  const engine = await PGlite.create(folder ? { dataDir: folder } : {});
+/** Opens the database in `folder` (in memory where it is absent), from a dump of it where one is given, and brings its tables up to date. */
+export async function openDatabase(folder?: string, dump?: Blob): Promise<OpenDatabase> {
+  const engine = await PGlite.create({ ...(folder ? { dataDir: folder } : {}), ...(dump ? { loadDataDir: dump } : {}) });
   const db = drizzle(engine, { schema, casing: 'snake_case' });
   await migrate(db, { migrationsFolder: path.join(process.cwd(), 'src/server/db/migrations') });
   const rows = await engine.query<{ server_version: string }>('show server_version');

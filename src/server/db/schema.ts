@@ -1,12 +1,15 @@
-import { boolean, customType, doublePrecision, index, integer, jsonb, pgTable, text, timestamp, uniqueIndex } from 'drizzle-orm/pg-core';
+import { sql } from 'drizzle-orm';
+import { bigserial, boolean, customType, doublePrecision, index, integer, jsonb, pgTable, primaryKey, text, timestamp, uniqueIndex } from 'drizzle-orm/pg-core';
 import type { Convention, FolderPlan } from '../../core/naming/convention';
 import type { FieldId, Statement, Trust } from '../../core/facts/catalogue';
 import type { Brief } from '../../core/facts/brief';
 import type { ShownFacts } from '../../core/facts/table';
 import type { Rate } from '../../core/timecode/rate';
 import type { ClipKind, FileRole } from '../../core/cards/shape';
+import type { DiskIdentity } from '../../core/custody/disks';
+import type { Cannot } from '../../core/custody/manifest';
 import { FIRST_INTAKE, type CheckReport, type IntakeRules, type OffloadDestination, type OffloadState } from '../../core/copying/shapes';
-import type { Cannot } from '../../core/copying/wipe';
+import type { CopyReading } from '../../core/custody/proof';
 import type { Verification } from '../../core/copying/verification';
 import type { ChosenHash, HashKind } from '../../core/exchange/hashes';
 import type { AsideFile } from '../../core/cards/recognise';
@@ -46,6 +49,8 @@ export const jobs = pgTable('jobs', {
   rate: jsonb().$type<Rate>(),
   /** The person's own order of trust. */
   trust: jsonb().$type<Trust>().notNull().default({}),
+  /** Whether copies on drives that are not connected count, as they were last seen, where it is asked whether a card may be wiped. */
+  offlineCounts: boolean().notNull().default(false),
 });
 
 export const days = pgTable('days', {
@@ -90,9 +95,54 @@ export const readings = pgTable('readings', {
   notes: jsonb().$type<string[]>().notNull(),
 });
 
-export const cards = pgTable('cards', {
-  /** The card's own id, "B002". */
+/** A physical card: one offload of it, known by its manifest (`cardFiles`). Labels come and go; what is proven belongs to this. */
+export const physicalCards = pgTable('physical_cards', {
   id: text().primaryKey(),
+  /** What it was called last; only a label. */
+  label: text().notNull(),
+  /** The volume or folder that was offered last, where all its paths begin. */
+  root: text().notNull(),
+  folder: text().notNull(),
+  /** Identity of its volume; null where the system does not say. */
+  volume: text(),
+  /** Whether the folder is all of its volume, and what else stands on the volume outside of it. */
+  wholeVolume: boolean().notNull(),
+  outside: jsonb().$type<string[]>().notNull(),
+  /** What could not be copied or looked at, when it was offered last. */
+  cannot: jsonb().$type<Cannot[]>().notNull(),
+  firstSeen: at('first_seen').notNull(),
+  lastSeen: at('last_seen').notNull(),
+});
+
+/** The manifest of a physical card: everything that ever stood on it. A row is never altered but for `goneAt`. */
+export const cardFiles = pgTable('card_files', {
+  card: text().notNull().references(() => physicalCards.id, { onDelete: 'cascade' }),
+  number: integer().notNull(),
+  /** Below the card's folder, as the disk has it (`core/names`). */
+  path: text().notNull(),
+  size: whole().notNull(),
+  modified: whole().notNull(),
+  /** Fingerprint of its contents (`sampleOf`); null for what is no recording. */
+  sample: text(),
+  /** When the card was offered without it, or with another version of it; null while it is there. */
+  goneAt: at('gone_at'),
+}, (t) => [primaryKey({ columns: [t.card, t.number] }), index('card_files_sample').on(t.sample)]);
+
+/** What a file gave when it was read from the card: a row for each reading, the newest counts. */
+export const cardReadings = pgTable('card_readings', {
+  seq: bigserial({ mode: 'number' }).primaryKey(),
+  card: text().notNull().references(() => physicalCards.id, { onDelete: 'cascade' }),
+  number: integer().notNull(),
+  kind: text().$type<HashKind>().notNull(),
+  value: text().notNull(),
+  at: at('at').notNull(),
+}, (t) => [index('card_readings_file').on(t.card, t.number)]);
+
+export const cards = pgTable('cards', {
+  /** The card's own id, "B002": a label. */
+  id: text().primaryKey(),
+  /** The physical card it names; null where footage is used in place and was never copied. */
+  physical: text().references(() => physicalCards.id),
   camera: text().notNull().references(() => cameras.letter),
   day: integer().notNull().references(() => days.number),
   shape: text().notNull(),
@@ -140,7 +190,12 @@ export const files = pgTable('files', {
   modified: whole().notNull(),
   /** Fingerprint of its contents (`sampleOf`); null where none was taken. */
   sample: text(),
-}, (t) => [index('files_sample').on(t.sample), index('files_clip').on(t.clip), uniqueIndex('files_place').on(t.root, t.path)]);
+  /** The physical card it still stands on: its place is where that card was last, and another card may be there now. Null elsewhere. */
+  onCard: text('on_card'),
+}, (t) => [
+  index('files_sample').on(t.sample), index('files_clip').on(t.clip),
+  uniqueIndex('files_place').on(t.root, t.path).where(sql`on_card is null`), uniqueIndex('files_place_on_card').on(t.onCard, t.path).where(sql`on_card is not null`),
+]);
 
 export const pairs = pgTable('pairs', {
   file: text().primaryKey().references(() => files.id, { onDelete: 'cascade' }),
@@ -170,9 +225,11 @@ export const work = pgTable('work', {
 /** One copying of one card: from where, to where, and how far it is. */
 export const offloads = pgTable('offloads', {
   id: text().primaryKey(),
+  /** The card's label when it was begun. */
   card: text().notNull(),
+  physical: text().notNull().references(() => physicalCards.id),
   root: text().notNull(),
-  /** The card's folder below its root. */
+  /** The card's folder below its root: all of the volume, or the folder that was offered. */
   folder: text().notNull(),
   state: text().$type<OffloadState>().notNull(),
   verification: text().$type<Verification>().notNull(),
@@ -191,12 +248,14 @@ export const offloads = pgTable('offloads', {
   queuedAt: at('queued_at').notNull(),
   startedAt: at('started_at'),
   endedAt: at('ended_at'),
-}, (t) => [index('offloads_card').on(t.card)]);
+}, (t) => [index('offloads_physical').on(t.physical)]);
 
 /** The files of a copying, as they stood on the card when it was begun. */
 export const offloadFiles = pgTable('offload_files', {
   offload: text().notNull().references(() => offloads.id, { onDelete: 'cascade' }),
   number: integer().notNull(),
+  /** Its number in the card's manifest. */
+  cardFile: integer().notNull(),
   /** Below the card's folder. */
   path: text().notNull(),
   size: whole().notNull(),
@@ -212,10 +271,10 @@ export const offloadFiles = pgTable('offload_files', {
   note: text(),
 }, (t) => [uniqueIndex('offload_files_number').on(t.offload, t.number)]);
 
-/** A finished safe copy, with what is known of it now. */
+/** A safe copy of a physical card, made by one copying: what it proves stands in `copyReadings`. */
 export const safeCopies = pgTable('safe_copies', {
   id: text().primaryKey(),
-  card: text().notNull(),
+  physical: text().notNull().references(() => physicalCards.id),
   offload: text().notNull(),
   /** Its number among the destinations of its copying. */
   destination: integer().notNull(),
@@ -223,10 +282,34 @@ export const safeCopies = pgTable('safe_copies', {
   folder: text().notNull(),
   verification: text().$type<Verification>().notNull(),
   hash: text().$type<HashKind>().notNull(),
-  verifiedAt: at('verified_at').notNull(),
-  /** The last check of it; null before one. */
+  madeAt: at('made_at').notNull(),
+  /** How many files its hash list names. */
+  listed: integer().notNull().default(0),
+  /** The volume and the disks it stood on when it was made or checked last. */
+  volume: text(),
+  disk: jsonb().$type<DiskIdentity>().notNull(),
+  /** When all or some of it was last seen standing there, and the numbers of files that were not as recorded then. */
+  seenAt: at('seen_at'),
+  notAsRecorded: jsonb('not_as_recorded').$type<number[]>().notNull().default([]),
+  /** What the last check found, in words and figures. Null before one. */
   check: jsonb().$type<CheckReport>(),
-}, (t) => [index('safe_copies_card').on(t.card)]);
+}, (t) => [index('safe_copies_physical').on(t.physical), uniqueIndex('safe_copies_destination').on(t.offload, t.destination)]);
+
+/** Each time a file of a copy was written or checked: a row for each, the newest counts. */
+export const copyReadings = pgTable('copy_readings', {
+  seq: bigserial({ mode: 'number' }).primaryKey(),
+  copy: text().notNull().references(() => safeCopies.id, { onDelete: 'cascade' }),
+  /** The file's number in the card's manifest. */
+  number: integer().notNull(),
+  at: at('at').notNull(),
+  how: text().$type<CopyReading['how']>().notNull(),
+  result: text().$type<CopyReading['result']>().notNull(),
+  kind: text().$type<HashKind>(),
+  /** Hash of what was read back from the copy; null where it was not read. */
+  value: text(),
+  size: whole().notNull(),
+  modified: whole().notNull(),
+}, (t) => [index('copy_readings_file').on(t.copy, t.number)]);
 
 export const plans = pgTable('plans', {
   id: text().primaryKey(),

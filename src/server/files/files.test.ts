@@ -1,10 +1,11 @@
-import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
+import { afterAll, afterEach, beforeEach, describe, expect, test } from '@jest/globals';
 import { execFileSync } from 'node:child_process';
-import { linkSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, realpathSync, rmSync, symlinkSync, writeFileSync } from 'node:fs';
+import { linkSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, realpathSync, rmSync, symlinkSync, utimesSync, writeFileSync } from 'node:fs';
 import { stat } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
-import { copyVerified, removeCopy } from './copy';
+import { copyVerified, removeCopy } from '../copy/copyOne';
+import { endThreads } from '../copy/pool';
 import { hashFile } from './hash';
 import { dropHalf, modifiedOf, moveFile, pruneEmpty, settleMove } from './move';
 import { resolveIn } from './paths';
@@ -13,6 +14,7 @@ import { walk, walkLimits, walkWhole } from './walk';
 let dir: string;
 beforeEach(() => { dir = realpathSync(mkdtempSync(path.join(tmpdir(), 'shelf-files-'))); });
 afterEach(() => rmSync(dir, { recursive: true, force: true }));
+afterAll(endThreads);
 const at = (...p: string[]) => path.join(dir, ...p);
 const put = (p: string, text = p) => {
   mkdirSync(path.dirname(at(p)), { recursive: true });
@@ -88,6 +90,8 @@ describe('moveFile', () => {
     rmSync(from);
     expect(await settleMove(from, to, was)).toBe('foreign');
     writeFileSync(to, 'footage');
+    expect(await settleMove(from, to, was)).toBe('foreign');
+    utimesSync(to, was.modified / 1000, was.modified / 1000);
     expect(await settleMove(from, to, was)).toBe('done');
     rmSync(to);
     expect(await settleMove(from, to, was)).toBe('lost');

@@ -40,7 +40,7 @@ export async function walk(folder: string, limit = walkLimits.entries): Promise<
     if (names.length === 0 && at !== '') empty.push(at);
     names.sort((a, b) => (a.name < b.name ? -1 : 1));
     const below = (name: string) => (at === '' ? name : `${at}/${name}`);
-    open.push(...names.filter((n) => n.isFolder).map((n) => below(n.name)));
+    for (const n of names) if (n.isFolder) open.push(below(n.name));
     const files = names.filter((n) => !n.isFolder);
     for (let i = 0; i < files.length; i += AT_ONCE) {
       const some = files.slice(i, i + AT_ONCE).map((n) => below(n.name));

@@ -159,3 +159,11 @@ describe('the queue', () => {
     });
   });
 });
+
+test('more ids than a statement takes values: queued, taken off and tried again', async () => {
+  const many = [...Array.from({ length: 70_000 }, (_, i) => `unknown ${i}`), 'a'];
+  expect(await queue.add('proxy', many)).toBe(1);
+  const [row] = await rows();
+  await queue.cancel([row!.id]);
+  expect(await queue.retry([...Array.from({ length: 70_000 }, (_, i) => `none ${i}`), row!.id])).toBe(1);
+});

@@ -2,9 +2,11 @@ import { and, asc, eq, inArray, notInArray, sql } from 'drizzle-orm';
 import { randomUUID } from 'node:crypto';
 import PgBoss from 'pg-boss';
 import type { WorkKind } from '../../core/shapes';
+import { among } from '../db/among';
 import { clips, work } from '../db/schema';
 import { messageOf } from '../errors';
 import type { Runtime } from '../runtime';
+import { Sleepers } from './sleepers';
 
 /** What a handler is given: which clip, how to say how far it is, and when to stop. */
 export interface WorkContext {
@@ -26,6 +28,9 @@ export type Handlers = Record<WorkKind, Handler | BatchHandler>;
 /** How many pieces of a kind run at once. One proxy uses all cores by itself. */
 const WORKERS: Record<WorkKind, number> = { read: 2, rest: 2, filmstrip: 1, proxy: 1 };
 
+/** Milliseconds between two looks for work that nobody announced. */
+const IDLE = 5000;
+
 /** Thrown into a running handler by `cancel` and by `stop`; the first ends the work, the second puts it back. */
 class Cancelled extends Error {}
 class Stopping extends Error {}
@@ -38,7 +43,8 @@ export class WorkQueue {
   readonly #boss: PgBoss;
   readonly #running = new Map<string, AbortController>();
   readonly #loops: Promise<void>[] = [];
-  #wake: Record<WorkKind, () => void> = { read: () => undefined, rest: () => undefined, filmstrip: () => undefined, proxy: () => undefined };
+  /** Who sleeps until there is work, by kind. */
+  readonly #sleepers: Record<WorkKind, Sleepers> = { read: new Sleepers(), rest: new Sleepers(), filmstrip: new Sleepers(), proxy: new Sleepers() };
   #stopped = false;
   #ready: Promise<void> | null = null;
 
@@ -88,9 +94,9 @@ export class WorkQueue {
   async add(kind: WorkKind, clipIds: readonly string[]): Promise<number> {
     if (clipIds.length === 0) return 0;
     const open = await this.runtime.db.select({ clip: work.clip }).from(work)
-      .where(and(eq(work.kind, kind), inArray(work.state, ['queued', 'running']), inArray(work.clip, [...clipIds])));
+      .where(and(eq(work.kind, kind), inArray(work.state, ['queued', 'running']), among(work.clip, clipIds)));
     const busy = new Set(open.map((o) => o.clip));
-    const known = await this.runtime.db.select({ id: clips.id }).from(clips).where(inArray(clips.id, [...clipIds]));
+    const known = await this.runtime.db.select({ id: clips.id }).from(clips).where(among(clips.id, clipIds));
     const exists = new Set(known.map((k) => k.id));
     const now = Date.now();
     const rows = clipIds.filter((c) => exists.has(c) && !busy.has(c))
@@ -102,7 +108,7 @@ export class WorkQueue {
       await this.runtime.db.insert(work).values(some);
       await this.#handOut(some);
     }
-    this.#wake[kind]();
+    this.#sleepers[kind].wake();
     this.runtime.events.changed('work');
     return rows.length;
   }
@@ -129,10 +135,10 @@ export class WorkQueue {
   async retry(ids: readonly string[]): Promise<number> {
     if (ids.length === 0) return 0;
     const rows = await this.runtime.db.update(work).set({ state: 'queued', fault: null, progress: 0, queuedAt: new Date(), endedAt: null })
-      .where(and(inArray(work.id, [...ids]), inArray(work.state, ['failed', 'cancelled']))).returning({ id: work.id, kind: work.kind });
+      .where(and(among(work.id, ids), inArray(work.state, ['failed', 'cancelled']))).returning({ id: work.id, kind: work.kind });
     for (const row of rows) {
       await this.#boss.send(row.kind, { work: row.id });
-      this.#wake[row.kind]();
+      this.#sleepers[row.kind].wake();
     }
     this.runtime.events.changed('work');
     return rows.length;
@@ -141,7 +147,7 @@ export class WorkQueue {
   /** Ends running work, which goes back to the queue, and stops handing out. */
   async stop(): Promise<void> {
     this.#stopped = true;
-    for (const kind of Object.keys(WORKERS) as WorkKind[]) this.#wake[kind]();
+    for (const kind of Object.keys(WORKERS) as WorkKind[]) this.#sleepers[kind].wake();
     for (const controller of this.#running.values()) controller.abort(new Stopping('stopping'));
     await Promise.all(this.#loops);
     if (this.#ready) {
@@ -174,18 +180,7 @@ export class WorkQueue {
         return false;
       });
       if (did || this.#stopped) continue;
-      await new Promise<void>((resolve) => {
-        // The wake is shared by the loops of a kind: each keeps the one before it going.
-        const before = this.#wake[kind];
-        const timer = setTimeout(resolve, 5000);
-        timer.unref();
-        this.#wake[kind] = () => {
-          clearTimeout(timer);
-          resolve();
-          before();
-          this.#wake[kind] = () => undefined;
-        };
-      });
+      await this.#sleepers[kind].sleep(IDLE);
     }
   }
 

@@ -1,17 +1,23 @@
-import { and, asc, eq, inArray, sql } from 'drizzle-orm';
+import { and, asc, eq, sql } from 'drizzle-orm';
 import { randomUUID } from 'node:crypto';
-import { unlink } from 'node:fs/promises';
+import { lstat } from 'node:fs/promises';
 import path from 'node:path';
 import { type Step, undoSteps } from '../../core/plan/plan';
 import type { NamingRequest, PlanResult, PlanState, StepState } from '../../core/shapes';
+import { among } from '../db/among';
 import { clips, files, plans, steps } from '../db/schema';
 import { Clash, messageOf, NotFound, Refused } from '../errors';
-import { copyVerified, partName, removeCopy } from '../files/copy';
+import { copyVerified, removeCopy } from '../copy/copyOne';
+import { STOPPED } from '../copy/task';
+import { removeFile } from '../files/fileSystem';
+import { partName } from '../files/partName';
 import { hashFile } from '../files/hash';
 import { Journal } from '../files/journal';
-import { dropHalf, moveFile, pruneEmpty, settleMove } from '../files/move';
+import { dropClaim, dropHalf, moveFile, pruneEmpty, settleMove } from '../files/move';
+import { diskPath } from '../files/names';
 import { resolveIn } from '../files/paths';
 import type { Runtime } from '../runtime';
+import { alone, type TaskContext } from '../tasks';
 import { saveSettings } from './job';
 import { writeLog } from './log';
 import { planNaming, proxyPlace } from './naming';
@@ -20,7 +26,7 @@ import { listRoots, type Root } from './roots';
 type StepRow = typeof steps.$inferSelect;
 
 /** Applies a naming plan: the very one whose fingerprint was shown, or nothing. */
-export function applyNaming(runtime: Runtime, request: NamingRequest & { fingerprint: string }): Promise<PlanResult> {
+export function applyNaming(runtime: Runtime, request: NamingRequest & { fingerprint: string }, task: TaskContext = alone()): Promise<PlanResult> {
   return runtime.exclusively(async () => {
     const { plan, preview } = await planNaming(runtime, request);
     if (preview.fingerprint !== request.fingerprint) {
@@ -30,7 +36,7 @@ export function applyNaming(runtime: Runtime, request: NamingRequest & { fingerp
     if (plan.steps.length === 0) throw new Refused('Every clip has its name and place already.');
     await saveSettings(runtime, request);
     const id = await storePlan(runtime, 'name', plan.steps, null);
-    const result = await execute(runtime, id);
+    const result = await execute(runtime, id, task);
     await writeLog(runtime, 'name', `${sentence(result)} by “${request.convention.name}”`, id);
     runtime.events.changed('log');
     return result;
@@ -38,7 +44,7 @@ export function applyNaming(runtime: Runtime, request: NamingRequest & { fingerp
 }
 
 /** Takes back what a plan did, as far as it was done. Made proxies of its clips go back to where unnamed ones stand. */
-export function undoPlan(runtime: Runtime, planId: string): Promise<PlanResult> {
+export function undoPlan(runtime: Runtime, planId: string, task: TaskContext = alone()): Promise<PlanResult> {
   return runtime.exclusively(async () => {
     const [plan] = await runtime.db.select().from(plans).where(eq(plans.id, planId));
     if (!plan) throw new NotFound('This change is not in the logbook.');
@@ -46,7 +52,7 @@ export function undoPlan(runtime: Runtime, planId: string): Promise<PlanResult> 
     const done = (await stepsOf(runtime, planId)).filter((s) => s.state === 'done');
     const back = undoSteps(done.map(toStep));
     const id = await storePlan(runtime, 'undo', [...await proxiesBack(runtime, back), ...back], planId);
-    const result = await execute(runtime, id);
+    const result = await execute(runtime, id, task);
     await markUndone(runtime, planId, id);
     await writeLog(runtime, 'undo', `${sentence(result)}: taken back`, id);
     runtime.events.changed('log');
@@ -61,7 +67,7 @@ const sentence = (r: PlanResult): string =>
 async function proxiesBack(runtime: Runtime, back: readonly Step[]): Promise<Step[]> {
   const clipIds = [...new Set(back.map((s) => s.clipId))];
   const covered = new Set(back.map((s) => s.fileId));
-  const family = await runtime.db.select({ file: files, clip: clips }).from(files).innerJoin(clips, eq(files.clip, clips.id)).where(inArray(files.clip, clipIds));
+  const family = await runtime.db.select({ file: files, clip: clips }).from(files).innerJoin(clips, eq(files.clip, clips.id)).where(among(files.clip, clipIds));
   const out: Step[] = [];
   for (const { file, clip } of family) {
     if (file.role !== 'proxy' || covered.has(file.id)) continue;
@@ -78,7 +84,7 @@ async function proxiesBack(runtime: Runtime, back: readonly Step[]): Promise<Ste
 /** Writes on a plan what an undo took back; what is left of it can still be undone later. */
 async function markUndone(runtime: Runtime, planId: string, undoId: string): Promise<void> {
   const back = (await stepsOf(runtime, undoId)).filter((s) => s.state === 'done').map((s) => s.file);
-  if (back.length > 0) await runtime.db.update(steps).set({ state: 'reverted' }).where(and(eq(steps.plan, planId), eq(steps.state, 'done'), inArray(steps.file, back)));
+  if (back.length > 0) await runtime.db.update(steps).set({ state: 'reverted' }).where(and(eq(steps.plan, planId), eq(steps.state, 'done'), among(steps.file, back)));
   const left = (await stepsOf(runtime, planId)).some((s) => s.state === 'done');
   await runtime.db.update(plans).set({ state: left ? 'partly' : 'undone' }).where(eq(plans.id, planId));
 }
@@ -120,8 +126,8 @@ async function storePlan(runtime: Runtime, kind: 'name' | 'undo', list: readonly
   return id;
 }
 
-/** Does the waiting steps of a plan in order. A family whose step fails goes back whole; the others go on. */
-async function execute(runtime: Runtime, planId: string): Promise<PlanResult> {
+/** Does the waiting steps of a plan in order. A family whose step fails goes back whole; the others go on. Stopped, it begins no other family, and the one under way goes back. */
+async function execute(runtime: Runtime, planId: string, task: TaskContext): Promise<PlanResult> {
   const roots = new Map((await listRoots(runtime)).map((r) => [r.id, r]));
   const journal = new Journal(roots.get('shelf')!.path);
   const all = await stepsOf(runtime, planId);
@@ -138,7 +144,19 @@ async function execute(runtime: Runtime, planId: string): Promise<PlanResult> {
     });
     journal.write({ plan: planId, step: s.number, state, ...(fault ? { fault } : {}) });
   };
+  /** Takes back what was done of a family, the last first. */
+  const goBack = async (clip: string, before: number): Promise<void> => {
+    for (const s of all.filter((b) => b.clip === clip && b.number < before && b.state === 'done').reverse()) {
+      await set(s, 'doing');
+      const [back] = undoSteps([toStep(s)]);
+      const revert = await doStep(roots, back!).then(() => null, messageOf);
+      await set(s, revert === null ? 'reverted' : 'done', revert, revert === null ? { root: s.fromRoot, path: s.fromPath } : undefined);
+      if (revert !== null) faults.push({ file: s.toPath, fault: `could not go back: ${revert}` });
+    }
+  };
   try {
+    // A server that died between a step that failed and the way back left a family split.
+    for (const s of all) if (s.state === 'failed') await goBack(s.clip, s.number);
     for (const s of all) {
       if (s.state !== 'waiting') continue;
       if (failed.has(s.clip)) {
@@ -146,8 +164,9 @@ async function execute(runtime: Runtime, planId: string): Promise<PlanResult> {
         continue;
       }
       try {
+        if (task.stopped()) throw Object.assign(new Error('stopped by the person'), { code: STOPPED });
         await set(s, 'doing');
-        await doStep(roots, toStep(s));
+        await doStep(roots, toStep(s), task.gate);
         await set(s, 'done', null, { root: s.toRoot, path: s.toPath });
         count++;
       } catch (e) {
@@ -155,17 +174,12 @@ async function execute(runtime: Runtime, planId: string): Promise<PlanResult> {
         failed.set(s.clip, `its family stayed together: ${fault}`);
         faults.push({ file: s.fromPath, fault });
         await set(s, 'failed', fault);
-        for (const before of all.filter((b) => b.clip === s.clip && b.number < s.number && b.state === 'done').reverse()) {
-          await set(before, 'doing');
-          const [back] = undoSteps([toStep(before)]);
-          const revert = await doStep(roots, back!).then(() => null, messageOf);
-          await set(before, revert === null ? 'reverted' : 'done', revert, revert === null ? { root: before.fromRoot, path: before.fromPath } : undefined);
-          if (revert !== null) faults.push({ file: before.toPath, fault: `could not go back: ${revert}` });
-          else count--;
-        }
+        await goBack(s.clip, s.number);
+        count = all.filter((x) => x.state === 'done').length;
       }
       if (Date.now() - told > 300) {
         told = Date.now();
+        task.progress(count, all.length);
         runtime.events.send({ type: 'running', title: 'Renaming', done: count, total: all.length, left: (((told - begun) / 1000) * (all.length - count)) / Math.max(1, count) });
       }
     }
@@ -181,11 +195,11 @@ async function execute(runtime: Runtime, planId: string): Promise<PlanResult> {
   return { planId, state, done: all.filter((s) => s.state === 'done').length, failed: faults };
 }
 
-async function doStep(roots: ReadonlyMap<string, Root>, s: Step): Promise<void> {
+async function doStep(roots: ReadonlyMap<string, Root>, s: Step, gate?: SharedArrayBuffer): Promise<void> {
   const [from, to] = await placesOf(roots, s);
   if (s.kind === 'move') await moveFile(from, to, s);
-  else if (s.kind === 'copy') await copyVerified(from, to, s);
-  else await removeCopy(from, to, s);
+  else if (s.kind === 'copy') await copyVerified(from, to, s, gate);
+  else await removeCopy(from, to, s, gate);
 }
 
 async function placesOf(roots: ReadonlyMap<string, Root>, s: Step): Promise<[string, string]> {
@@ -210,20 +224,60 @@ async function prune(roots: ReadonlyMap<string, Root>, all: readonly StepRow[]):
 
 /**
  * After a crash: for every plan that was under way the disk is asked how far its current step had come, half steps are
- * taken back, and the rest of the plan is done.
+ * taken back, and the rest of the plan is done. Returns the roots that are away and that a plan waits for.
  */
-export async function recoverPlans(runtime: Runtime): Promise<void> {
-  const open = await runtime.db.select().from(plans).where(eq(plans.state, 'doing'));
+export async function recoverPlans(runtime: Runtime): Promise<string[]> {
+  const waiting: string[] = [];
+  const open = await runtime.db.select().from(plans).where(eq(plans.state, 'doing')).orderBy(asc(plans.madeAt));
   const roots = new Map((await listRoots(runtime)).map((r) => [r.id, r]));
   for (const plan of open) {
-    for (const s of (await stepsOf(runtime, plan.id)).filter((x) => x.state === 'doing')) {
-      const settled = await settle(roots, toStep(s)).catch((e: unknown) => ({ state: 'failed' as const, fault: messageOf(e) }));
-      await runtime.db.update(steps).set({ state: settled.state, fault: settled.fault }).where(and(eq(steps.plan, plan.id), eq(steps.number, s.number)));
-      if (settled.state === 'done') await runtime.db.update(files).set({ root: s.toRoot, path: s.toPath }).where(eq(files.id, s.file));
+    const all = await stepsOf(runtime, plan.id);
+    // A drive that is away takes nothing back and gives nothing up: the plan goes on when it is there.
+    const wanted = new Set(all.filter((s) => s.state !== 'reverted').flatMap((s) => [s.fromRoot, s.toRoot]));
+    const away = (await Promise.all([...wanted].map(async (id) => ((await isThere(roots.get(id))) ? [] : [roots.get(id)?.name ?? id])))).flat();
+    if (away.length > 0) {
+      waiting.push(...away);
+      continue;
     }
-    const result = await execute(runtime, plan.id);
+    await settlePlan(runtime, roots, all);
+    const result = await execute(runtime, plan.id, alone());
     if (plan.undoes) await markUndone(runtime, plan.undoes, plan.id);
     await writeLog(runtime, 'recovery', `A ${plan.kind === 'undo' ? 'way back' : 'naming'} that was interrupted was finished: ${sentence(result)}`, plan.id);
+  }
+  return waiting;
+}
+
+const isThere = (root: Root | undefined): Promise<boolean> => (root ? lstat(diskPath(root.path)).then((s) => s.isDirectory(), () => false) : Promise.resolve(false));
+
+/**
+ * Asks the disk how far each open step had come. The database may be behind by many steps: a power cut takes what it had not
+ * written out, while names are flushed before a step is called done. A file that stands at the end of its way has been
+ * through all of it.
+ */
+async function settlePlan(runtime: Runtime, roots: ReadonlyMap<string, Root>, all: readonly StepRow[]): Promise<void> {
+  const keep = async (s: StepRow, state: StepState, fault: string | null): Promise<void> => {
+    Object.assign(s, { state, fault });
+    await runtime.db.update(steps).set({ state, fault }).where(and(eq(steps.plan, s.plan), eq(steps.number, s.number)));
+    if (state === 'done') await runtime.db.update(files).set({ root: s.toRoot, path: s.toPath }).where(eq(files.id, s.file));
+  };
+  const ways = new Map<string, StepRow[]>();
+  for (const s of all) ways.set(s.file, [...(ways.get(s.file) ?? []), s]);
+  for (const way of ways.values()) {
+    let passed = false;
+    for (const s of [...way].reverse()) {
+      if (s.state !== 'doing' && s.state !== 'waiting') continue;
+      const settled: { state: StepState; fault: string | null } = passed
+        ? { state: 'done', fault: null }
+        : await settle(roots, toStep(s)).catch((e: unknown) => ({ state: 'failed', fault: messageOf(e) }));
+      passed ||= settled.state === 'done';
+      // Of a step that was not begun nothing is said here: it is tried, and says itself what stands in its way.
+      if (settled.state === 'failed' && s.state === 'waiting') continue;
+      if (settled.state === 'failed' && passed) continue;
+      await keep(s, settled.state, settled.fault);
+    }
+    // The place is where the last step that was done led to.
+    const last = way.findLast((s) => s.state === 'done');
+    if (last) await keep(last, 'done', null);
   }
 }
 
@@ -231,13 +285,13 @@ async function settle(roots: ReadonlyMap<string, Root>, s: Step): Promise<{ stat
   const [from, to] = await placesOf(roots, s);
   if (s.kind === 'move') {
     const found = await settleMove(from, to, s);
-    if (found === 'half') await dropHalf(to);
+    await (found === 'half' ? dropHalf(to) : found === 'done' ? dropClaim(to) : undefined);
     if (found === 'notBegun' || found === 'half') return { state: 'waiting', fault: null };
     if (found === 'done') return { state: 'done', fault: null };
     return { state: 'failed', fault: found === 'lost' ? `${s.from.path} is at neither its old nor its new place` : `another file has taken ${s.to.path}` };
   }
   const [source, copy] = s.kind === 'copy' ? [from, to] : [to, from];
-  await unlink(partName(copy)).catch(() => undefined);
+  await removeFile(partName(copy)).catch(() => undefined);
   const same = await hashFile(copy).then(async (h) => h === (await hashFile(source)), () => null);
   if (s.kind === 'uncopy') return same === null ? { state: 'done', fault: null } : { state: 'waiting', fault: null };
   if (same === null) return { state: 'waiting', fault: null };

@@ -1,8 +1,8 @@
 import { and, eq, inArray } from 'drizzle-orm';
 import { chooseFacts, rateOf } from '../../core/facts/facts';
+import { placeOf } from '../custody/onCard';
 import { clips, files, pairs } from '../db/schema';
 import { NotFound } from '../errors';
-import { resolveIn } from '../files/paths';
 import type { Footage } from '../media/input';
 import type { Runtime } from '../runtime';
 import { listRoots, rootById } from './roots';
@@ -21,7 +21,7 @@ export async function clipFile(runtime: Pick<Runtime, 'db'>, clip: string, which
   const rank = (r: (typeof rows)[number]) => (r.pair === 'proven' ? 0 : 2) + (r.file.role === 'proxy' ? 0 : 1);
   const best = rows.sort((a, b) => rank(a) - rank(b))[0];
   if (!best) throw new NotFound(which === 'proxy' ? 'This clip has no proxy.' : 'This clip is not in the job any more.');
-  return resolveIn(await rootById(runtime, best.file.root), best.file.path);
+  return placeOf(await rootById(runtime, best.file.root), best.file);
 }
 
 /** The picture of a clip as one: the file of a clip in one file, else all its segments or stills in order. */
@@ -31,7 +31,7 @@ export async function clipFootage(runtime: Pick<Runtime, 'db'>, clip: string): P
   const rows = (await runtime.db.select().from(files).where(and(eq(files.clip, clip), inArray(files.role, ['original', 'segment', 'still']))))
     .sort((a, b) => a.suffix.localeCompare(b.suffix, 'en', { numeric: true }));
   const roots = new Map((await listRoots(runtime)).map((r) => [r.id, r]));
-  const found = await Promise.all(rows.map((f) => resolveIn(roots.get(f.root)!, f.path)));
+  const found = await Promise.all(rows.map((f) => placeOf(roots.get(f.root)!, f)));
   if (found.length === 0) throw new NotFound('The clip has no original.');
   return found.length === 1 ? found[0]! : { kind: row.kind, files: found, rate: rateOf(chooseFacts(row.statements)) };
 }

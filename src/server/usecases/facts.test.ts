@@ -14,7 +14,7 @@ import { extract } from './extract';
 import { correctClips, factTable, sideBySide, statedView } from './facts';
 import { dropFieldSet, fieldSetsView, importFieldSets, saveFieldSet } from './fieldSets';
 import { beginJob, saveSettings } from './job';
-import { showMissing } from './readClips';
+import { readClips, showMissing } from './readClips';
 import { look } from './look';
 import { readFolder } from './readFolder';
 import { addRoot } from './roots';
@@ -256,6 +256,18 @@ test('facts an older Sort Shelf did not keep are worked out at its next start', 
   await showMissing(s.runtime);
   expect(words(await factTable(s.runtime, ['rate']), 'rate', 'T0002')).toBe('100 fps');
   expect((await clipViews(s.runtime)).find((v) => v.original === 'T0002')).toMatchObject({ frames: expect.any(Number), codec: 'H.264' });
+});
+
+test('what the person corrects while the clip is being read is not overwritten by the reading', async () => {
+  const id = await idOf('T0002');
+  const reading = readClips(s.runtime, [{ id: 'w', clip: id }]);
+  await correctClips(s.runtime, { clips: [id], set: [{ field: 'scene', value: '14b' }] });
+  await reading;
+  const [row] = await s.runtime.db.select({ statements: clips.statements, shown: clips.shown }).from(clips).where(eq(clips.id, id));
+  expect(row!.statements.filter((x) => x.source === 'person')).toEqual([{ field: 'scene', value: { type: 'text', text: '14b' }, source: 'person' }]);
+  expect(row!.statements.length).toBeGreaterThan(5);
+  expect(JSON.stringify(row!.shown)).toContain('14b');
+  await correctClips(s.runtime, { clips: [id], set: [{ field: 'scene', value: '' }] });
 });
 
 describe('a reader that hangs or dies', () => {

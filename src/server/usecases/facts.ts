@@ -5,6 +5,7 @@ import { chooseFacts, contradicts, type Facts, factsOf, rateOf } from '../../cor
 import { parseValue } from '../../core/facts/parse';
 import type { Correction, FactTable, SideBySide, Stated } from '../../core/facts/shapes';
 import { cellIn, fileStatements, showFact, type Shown, type ShownFacts, showFacts, statedBy } from '../../core/facts/table';
+import { among } from '../db/among';
 import { cameras, cards, clips, days, files } from '../db/schema';
 import { Clash, NotFound, Refused } from '../errors';
 import type { Runtime } from '../runtime';
@@ -127,7 +128,7 @@ export const statedView = (runtime: Runtime): Promise<Stated> => runtime.memory.
 /** Corrects many clips at once. What was read stays among their statements; what the person says goes before it. */
 export function correctClips(runtime: Runtime, { clips: ids, set, card }: Correction): Promise<{ changed: number }> {
   return runtime.exclusively(async () => {
-    const rows = await runtime.db.select({ id: clips.id, statements: clips.statements, original: clips.original }).from(clips).where(inArray(clips.id, ids));
+    const rows = await runtime.db.select({ id: clips.id, statements: clips.statements, original: clips.original }).from(clips).where(among(clips.id, ids));
     if (rows.length === 0) throw new NotFound('None of these clips is in the job any more.');
     const changes = rows.map((row) => {
       let statements = row.statements;
@@ -154,7 +155,7 @@ export function correctClips(runtime: Runtime, { clips: ids, set, card }: Correc
       await tx.insert(cameras).values({ letter: card.camera, model: null }).onConflictDoNothing();
       await tx.insert(days).values({ number: card.day, date: card.date }).onConflictDoNothing();
       await tx.insert(cards).values({ ...from!.card, id: card.id, camera: card.camera, day: card.day, aside: [], takenAt: new Date() }).onConflictDoNothing();
-      await tx.update(clips).set({ card: card.id }).where(inArray(clips.id, rows.map((r) => r.id)));
+      await tx.update(clips).set({ card: card.id }).where(among(clips.id, rows.map((r) => r.id)));
       // A card that holds nothing any more goes.
       const left = new Set((await tx.selectDistinct({ card: clips.card }).from(clips)).map((c) => c.card));
       if (!left.has(from!.card.id)) await tx.delete(cards).where(eq(cards.id, from!.card.id));

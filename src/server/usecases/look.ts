@@ -1,5 +1,4 @@
-import { asc, eq, inArray, max, min, ne, sql } from 'drizzle-orm';
-import PQueue from 'p-queue';
+import { and, asc, eq, inArray, isNull, max, min, ne, sql } from 'drizzle-orm';
 import path from 'node:path';
 import { counterGaps, counterRuns } from '../../core/cards/counter';
 import type { Family, RecognisedCard } from '../../core/cards/recognise';
@@ -7,17 +6,22 @@ import { type KnownJob, suggestCard } from '../../core/cards/suggest';
 import { chooseFacts, text } from '../../core/facts/facts';
 import { isOdd, shownPath } from '../../core/names';
 import type { Looked, LookedCard } from '../../core/shapes';
-import { cameras, cards, clips, days, files } from '../db/schema';
-import { sampleOf } from '../files/hash';
+import type { HashKind } from '../../core/exchange/hashes';
+import { offered, type Offered, offeredPlace } from '../custody/offered';
+import { type KnownCard, recogniseCard } from '../custody/physicalCards';
+import { cameras, cardReadings, cards, clips, days, files } from '../db/schema';
+import { samplesOf } from '../custody/samples';
 import type { Runtime } from '../runtime';
 import { type Job, theJob } from './job';
-import { join, recogniseFolder } from './recogniseFolder';
+import { join, type LookedAt, recogniseFolder } from './recogniseFolder';
 import { readStatements } from '../media/readFamily';
 
 /** What stands in a folder: the cards in it, each with a suggestion for its place. Stores nothing. */
 export async function look(runtime: Runtime, rootId: string, folder: string, singles: readonly string[] = []): Promise<Looked> {
   const job = await theJob(runtime);
-  const { root, at, found, walked, faults } = await recogniseFolder(runtime, rootId, folder, singles);
+  const lookedAt = await recogniseFolder(runtime, rootId, folder, singles);
+  const { root, at, found, faults } = lookedAt;
+  const wholes = new Map<string, { whole: Offered; card: KnownCard | null; hash: HashKind | null }>();
   const known: KnownJob = {
     cameras: await runtime.db.select().from(cameras).orderBy(asc(cameras.letter)),
     cardIds: (await runtime.db.select({ id: cards.id }).from(cards)).map((c) => c.id),
@@ -26,9 +30,17 @@ export async function look(runtime: Runtime, rootId: string, folder: string, sin
   };
   const looked: LookedCard[] = [];
   for (const card of found.cards) {
+    const { whole, card: before, hash } = await wholeOf(runtime, lookedAt, card.folder, wholes);
     const evidence = await evidenceOf(card, path.join(at, card.folder), job);
     const runs = counterRuns(card.families.filter((f) => f.kind !== 'stills').map((f) => f.stem));
-    const suggestion = suggestCard(known, { folders: join(root.name, folder, card.folder).split('/'), runs, ...evidence });
+    let suggestion = suggestCard(known, { folders: join(root.name, folder, card.folder).split('/'), runs, ...evidence });
+    const [label] = before?.labels ?? [];
+    const [named] = label ? await runtime.db.select().from(cards).where(eq(cards.id, label)) : [];
+    // A card that is known keeps its id, camera and day.
+    if (named && found.cards.length === 1) {
+      const because = `this is ${named.id}, which was copied before`;
+      suggestion = { ...suggestion, cardId: { value: named.id, because }, camera: { value: named.camera, because }, day: { value: named.day, because } };
+    }
     const already = await alreadyIn(runtime, root.id, card, join(folder, card.folder));
     const here = await sameRecordings(runtime, card.families, path.join(at, card.folder));
     const [same] = [...tally([...here.values()].map((h) => h.card))].sort((a, b) => b[1] - a[1]);
@@ -40,12 +52,17 @@ export async function look(runtime: Runtime, rootId: string, folder: string, sin
       const serials = evidence.serial ? [evidence.serial] : [];
       if (!known.cameras.some((c) => c.letter === suggestion.camera.value)) known.cameras.push({ letter: suggestion.camera.value, model: evidence.model, serials });
     }
-    const inside = walked.entries.filter((e) => card.folder === '' || e.path.startsWith(`${card.folder}/`));
     looked.push({
       folder: card.folder, shape: card.shape, proxySuffix: card.proxySuffix, gaps: counterGaps(card.families.flatMap((f) => numbersOf(f))), model: evidence.model, suggestion, already,
       same: same ? { card: same[0], clips: same[1], of: card.families.length } : null,
-      names: troublesomeNames(inside.map((e) => e.path)),
-      all: { files: inside.filter((e) => e.kind === 'file').length, bytes: inside.reduce((n, e) => n + e.size, 0) },
+      names: troublesomeNames(whole.walked.entries.map((e) => e.path)),
+      all: {
+        files: whole.files.length, bytes: whole.files.reduce((n, e) => n + e.size, 0), folder: shownPath(whole.folder), wholeVolume: whole.wholeVolume, outside: whole.outside.map(shownPath),
+      },
+      known: before && {
+        physical: before.card.id, labels: before.labels, label: before.card.label, newFiles: before.relation.fresh.length, gone: before.relation.gone.length, hash,
+        lastSeen: before.card.lastSeen.toISOString(),
+      },
       clips: card.families.map((f) => ({
         path: f.files[0]!.path, stem: f.stem, kind: f.kind, missing: f.missing, here: here.get(f.files[0]!.path) ?? null,
         bytes: f.files.reduce((n, m) => n + m.size, 0), files: f.files.map((m) => ({ path: m.path, role: m.role, size: m.size })),
@@ -57,6 +74,19 @@ export async function look(runtime: Runtime, rootId: string, folder: string, sin
     });
   }
   return { root: rootId, path: folder, cards: looked, aside: found.aside };
+}
+
+/** All that was offered with a card, and whether it is known; worked out once for cards that stand on one volume. */
+async function wholeOf(runtime: Runtime, looked: LookedAt, folder: string, done: Map<string, { whole: Offered; card: KnownCard | null; hash: HashKind | null }>) {
+  const { at } = await offeredPlace(runtime, looked.root, looked.folder, folder);
+  const earlier = done.get(at);
+  if (earlier) return earlier;
+  const whole = await offered(runtime, looked, folder);
+  const card = await recogniseCard(runtime, whole);
+  const [reading] = card ? await runtime.db.select({ kind: cardReadings.kind }).from(cardReadings).where(eq(cardReadings.card, card.card.id)).limit(1) : [];
+  const found = { whole, card, hash: reading?.kind ?? null };
+  done.set(at, found);
+  return found;
 }
 
 /** Each card's lowest and highest numbers: found by the database, which has the names of all clips. Names of one length sort by their number. */
@@ -116,21 +146,11 @@ export async function alreadyIn(runtime: Runtime, rootId: string, card: Recognis
   const places = card.families.map((f) => join(folder, f.files[0]!.path));
   const ids = new Set<string>();
   for (let i = 0; i < places.length; i += 500) {
-    const rows = await runtime.db.select({ card: clips.card, root: files.root }).from(files).innerJoin(clips, eq(files.clip, clips.id)).where(inArray(files.path, places.slice(i, i + 500)));
+    const rows = await runtime.db.select({ card: clips.card, root: files.root }).from(files).innerJoin(clips, eq(files.clip, clips.id))
+      .where(and(isNull(files.onCard), inArray(files.path, places.slice(i, i + 500))));
     for (const r of rows) if (r.root === rootId) ids.add(r.card);
   }
   return [...ids].sort();
-}
-
-/** Fingerprints of the originals, by path below the card. A file that cannot be read has none. */
-export async function samplesOf(families: readonly Family[], at: string): Promise<Map<string, string>> {
-  const samples = new Map<string, string>();
-  const queue = new PQueue({ concurrency: 4 });
-  await queue.addAll(families.map(({ files: [original] }) => async () => {
-    const sample = await sampleOf(path.join(at, original!.path), original!.size).catch(() => null);
-    if (sample) samples.set(original!.path, sample);
-  }));
-  return samples;
 }
 
 /** Which recordings stand in the job already, told by their contents, by path of the original below the card. */

@@ -1,3 +1,4 @@
+import { eq } from 'drizzle-orm';
 import { createHash } from 'node:crypto';
 import { readdir } from 'node:fs/promises';
 import path from 'node:path';
@@ -7,7 +8,7 @@ import { renderNames } from '../../core/naming/render';
 import { type Plan, placeKey, type PlanClip, planNames, type PlanOptions, targetOf } from '../../core/plan/plan';
 import type { NamingPreview, NamingRequest, NamingRow } from '../../core/shapes';
 import type { FolderPlan } from '../../core/naming/convention';
-import { cards, clips, days, files } from '../db/schema';
+import { cards, clips, days, files, plans, steps } from '../db/schema';
 import { resolveIn } from '../files/paths';
 import type { Runtime } from '../runtime';
 import { clipsBeingCopied } from '../copy/offloads';
@@ -46,10 +47,11 @@ export async function planNaming(runtime: Runtime, request: NamingRequest): Prom
   });
   const rendered = renderNames(request.convention, request.folderPlan, naming);
   const copying = await clipsBeingCopied(runtime);
+  const moving = await clipsInOpenPlans(runtime);
   const wanted = new Set(request.cards);
   const without = new Set(request.without);
   const clipOf = new Map(clipRows.map((c) => [c.id, c]));
-  const isOut = (id: string): boolean => without.has(id) || clipOf.get(id)!.state !== 'read' || copying.has(id);
+  const isOut = (id: string): boolean => without.has(id) || clipOf.get(id)!.state !== 'read' || copying.has(id) || moving.has(id);
   const chosen = rendered.filter((r) => wanted.size === 0 || wanted.has(clipOf.get(r.clipId)!.card));
   const inPlan = chosen.filter((r) => !isOut(r.clipId)).sort((a, b) => `${a.folder}/${a.stem}`.localeCompare(`${b.folder}/${b.stem}`, 'en', { numeric: true }));
   const planClips = inPlan.map((r): PlanClip => ({
@@ -71,6 +73,7 @@ export async function planNaming(runtime: Runtime, request: NamingRequest): Prom
       ...plan.problems.filter((p) => p.clipId === r.clipId).map(({ level, code, text }) => ({ level, code, text })),
     ];
     if (clip.state === 'unreadable') problems.push({ level: 'look', code: 'unreadable', text: 'cannot be read: left where it is' });
+    if (moving.has(clip.id)) problems.push({ level: 'look', code: 'moving', text: 'belongs to a naming that was interrupted and waits for its drive: left out for now' });
     if (copying.has(clip.id)) problems.push({ level: 'look', code: 'copying', text: 'is still being copied: left out for now' });
     else if (clip.state === 'waiting') problems.push({ level: 'look', code: 'waiting', text: 'is still being read: left out for now' });
     return {
@@ -91,6 +94,12 @@ export async function planNaming(runtime: Runtime, request: NamingRequest): Prom
       fingerprint: createHash('sha256').update(JSON.stringify(plan.steps)).digest('hex'),
     },
   };
+}
+
+/** Clips of plans that wait for a drive: they are not named anew before those are finished. */
+async function clipsInOpenPlans(runtime: Pick<Runtime, 'db'>): Promise<Set<string>> {
+  const rows = await runtime.db.selectDistinct({ clip: steps.clip }).from(steps).innerJoin(plans, eq(plans.id, steps.plan)).where(eq(plans.state, 'doing'));
+  return new Set(rows.map((r) => r.clip));
 }
 
 function ruleOf(roots: readonly Root[], folderPlan: FolderPlan): Omit<PlanOptions, 'occupied'> {

@@ -1,24 +1,26 @@
-import { and, asc, desc, eq, inArray, isNotNull, sql } from 'drizzle-orm';
+import { and, asc, desc, eq, inArray, isNotNull, isNull, sql } from 'drizzle-orm';
 import { randomUUID } from 'node:crypto';
 import { access, constants, lstat, mkdir } from 'node:fs/promises';
 import path from 'node:path';
-import type { RecognisedCard } from '../../core/cards/recognise';
+import type { Family } from '../../core/cards/recognise';
 import { cardFolder } from '../../core/copying/pattern';
 import { type NewOffload, type OffloadAction, type OffloadDestination, type OffloadDetail, type OffloadView, UNDER_WAY } from '../../core/copying/shapes';
-import type { Cannot } from '../../core/copying/wipe';
+import { HASH_WORDS } from '../../core/exchange/hashes';
 import { shownPath } from '../../core/names';
 import { formatBytes } from '../../core/words';
-import { cards, clips, files, jobs, offloadFiles, offloads, work } from '../db/schema';
+import { among } from '../db/among';
+import { cardReadings, cards, clips, files, jobs, offloadFiles, offloads, safeCopies, work } from '../db/schema';
+import { copiesOf } from '../custody/copies';
+import { below, offered, type Offered } from '../custody/offered';
+import { keepCard, type KnownCard, manifestOf, type PhysicalCard, recogniseCard } from '../custody/physicalCards';
 import { filesOf, type OffloadFile, tallies } from '../copy/fileList';
 import { Clash, isCode, NotFound, Refused } from '../errors';
 import { OWN_FOLDER } from '../files/journal';
 import { diskPath } from '../files/names';
 import { resolveIn } from '../files/paths';
-import type { Walked } from '../files/walk';
 import type { Runtime } from '../runtime';
 import { theJob } from './job';
 import { writeLog } from './log';
-import { samplesOf } from './look';
 import { join, recogniseFolder } from './recogniseFolder';
 import { listRoots, type Root, rootById } from './roots';
 import { checkChoices, storeCard } from './takeIn';
@@ -32,85 +34,160 @@ const SPARE = 32 << 20;
 export function beginOffload(runtime: Runtime, wanted: NewOffload): Promise<{ id: string }> {
   return runtime.exclusively(async () => {
     const job = await theJob(runtime);
-    const { root, at, found, walked } = await recogniseFolder(runtime, wanted.root, wanted.path, wanted.singles);
-    const card = found.cards.find((c) => c.folder === wanted.folder);
+    const looked = await recogniseFolder(runtime, wanted.root, wanted.path, wanted.singles);
+    const card = looked.found.cards.find((c) => c.folder === wanted.folder);
     if (!card) throw new NotFound(`No card is in “${join(wanted.path, wanted.folder)}” any more.`, { file: wanted.folder, next: 'Look at the folder again.' });
     const ticked = new Set(wanted.clips ?? card.families.map((f) => f.files[0]!.path));
     const families = card.families.filter((f) => ticked.has(f.files[0]!.path));
     if (families.length === 0 && !(wanted.wholeCard && wanted.safe.length > 0)) throw new Refused('No clip is ticked.', { next: 'Tick the clips to take, or take the whole card to a safe copy.' });
     if (wanted.safe.length === 0 && !wanted.shelf) throw new Refused('No destination is chosen.', { next: 'Choose a safe copy, the shelf, or both.' });
     if (new Set(wanted.safe).size !== wanted.safe.length) throw new Refused('The same destination is chosen twice.', { next: 'Choose different roots: two copies in one place are one copy.' });
-    const [running] = await runtime.db.select({ card: offloads.card }).from(offloads)
-      .where(and(eq(offloads.root, root.id), eq(offloads.folder, join(wanted.path, wanted.folder)), inArray(offloads.state, [...UNDER_WAY])));
-    if (running) throw new Clash(`This card is being copied already, as ${running.card}.`, { next: 'Let it finish, or cancel it first.' });
-    await checkChoices(runtime, [wanted]);
-    const destinations = await placesFor(runtime, wanted, { root, folder: path.join(at, wanted.folder) });
-    const list = listFiles(card, walked, families.flatMap((f) => f.files.map((m) => m.path)), destinations, wanted.wholeCard);
-    await checkSpace(runtime, destinations, list.files);
-    const taken = list.files.filter((f) => f.to.length > 0);
+    const whole = await offered(runtime, looked, wanted.folder);
+    const known = await recogniseCard(runtime, whole);
+    await checkKnown(runtime, wanted, whole, known);
+    const inside = below(whole.folder, join(wanted.path, wanted.folder))!;
+    const clipsKnown = await knownClips(runtime, known, families, whole, inside);
+    const fresh = families.filter((f) => !clipsKnown.has(f));
+    const onCard = families.filter((f) => clipsKnown.get(f) !== 'elsewhere');
+    const places = await placesFor(runtime, wanted, whole);
+    const held = known ? await heldThere(runtime, known, places) : [];
+    const safeTicks = new Set(families.flatMap((f) => f.files.map((m) => join(inside, m.path))));
+    const shelfTicks = new Set(onCard.flatMap((f) => f.files.map((m) => join(inside, m.path))));
+    const everything = listFiles(whole, places, { safe: wanted.wholeCard ? null : safeTicks, shelf: shelfTicks, held });
+    // A destination that has everything already gets no empty copy beside it.
+    const used = places.map((_, i) => i).filter((i) => everything.some((f) => f.to.includes(i)));
+    const destinations = used.map((i) => places[i]!);
+    if (destinations.length === 0) throw new Refused('Everything that is ticked is in verified copies there already.', { next: 'See the card’s page: May this card be wiped?' });
+    const list = everything.map((f) => ({ ...f, to: f.to.map((i) => used.indexOf(i)) }));
+    await checkSpace(runtime, destinations, list);
+    const taken = list.filter((f) => f.to.length > 0);
     const bytes = taken.reduce((n, f) => n + f.size, 0);
     const id = randomUUID();
-    const samples = await samplesOf(families, path.join(at, wanted.folder));
     let ids: string[] = [];
     await runtime.db.transaction(async (tx) => {
-      const from = { root: root.id, folder: join(wanted.path, wanted.folder) };
-      ids = await storeCard(tx, wanted, { ...card, families }, { ...from, samples });
+      const from = { root: looked.root.id, folder: whole.folder };
+      const { id: physical, numbers } = await keepCard(tx, whole, wanted.cardId, known);
+      // What still stands on the card stands where the card is now.
+      if (known) await moveOnCard(tx, known.card, from);
+      const samples = new Map(whole.files.flatMap((w) => (w.sample ? [[below(inside, w.path) ?? '', w.sample] as const] : [])));
+      const place = { root: from.root, folder: join(from.folder, inside), samples, physical };
+      if (fresh.length > 0 || families.length === 0) ids = await storeCard(tx, wanted, { ...card, families: fresh }, place);
       const rowOf = new Map<string, string>();
-      for (let i = 0; i < ids.length; i += 500) {
-        for (const r of await tx.select({ id: files.id, path: files.path }).from(files).where(inArray(files.clip, ids.slice(i, i + 500)))) rowOf.set(r.path, r.id);
-      }
+      for (const r of await tx.select({ id: files.id, path: files.path }).from(files).where(eq(files.onCard, physical))) rowOf.set(r.path, r.id);
       await tx.insert(offloads).values({
-        id, card: wanted.cardId, ...from, state: 'queued', verification: wanted.verification, hash: wanted.hash, destinations, files: taken.length, bytes,
-        emptyFolders: list.emptyFolders, cannot: list.cannot, fault: null, queuedAt: new Date(),
+        id, card: wanted.cardId, physical, ...from, state: 'queued', verification: wanted.verification, hash: wanted.hash, destinations, files: taken.length, bytes,
+        emptyFolders: wanted.wholeCard ? whole.walked.empty.filter((p) => !isOwn(p)) : [], cannot: whole.cannot, fault: null, queuedAt: new Date(),
       });
-      for (let i = 0; i < list.files.length; i += BATCH) {
-        const rows = list.files.slice(i, i + BATCH).map((f, n) => ({ number: i + n, ...f, file: rowOf.get(join(from.folder, f.path)) ?? null }));
+      for (const [destination, d] of destinations.entries()) {
+        if (d.kind !== 'safe') continue;
+        const root = await rootById(tx, d.root);
+        await tx.insert(safeCopies).values({
+          id: randomUUID(), physical, offload: id, destination, root: d.root, folder: d.folder, verification: wanted.verification, hash: wanted.hash, madeAt: new Date(),
+          volume: runtime.devices.volumeIdOf(root.path), disk: runtime.devices.diskOf(root.path),
+        });
+      }
+      for (let i = 0; i < list.length; i += BATCH) {
+        const fileOf = (p: string): string | null => (shelfTicks.has(p) ? (rowOf.get(join(from.folder, p)) ?? null) : null);
+        const rows = list.slice(i, i + BATCH).map((f, n) => ({ number: i + n, ...f, card_file: numbers.get(f.path)!, file: fileOf(f.path) }));
         // One parameter for all rows, and a breath between: the database runs in this thread, which also answers the interface.
-        await tx.execute(sql`insert into ${offloadFiles} (offload, number, path, size, modified, "to", file, state)
-          select ${id}, r.number, r.path, r.size, r.modified, r."to", r.file, case when r."to" = '[]' then 'left' else 'waiting' end
-          from jsonb_to_recordset(${JSON.stringify(rows)}::jsonb) as r(number int, path text, size bigint, modified bigint, "to" jsonb, file text)`);
+        await tx.execute(sql`insert into ${offloadFiles} (offload, number, card_file, path, size, modified, "to", file, state)
+          select ${id}, r.number, r.card_file, r.path, r.size, r.modified, r."to", r.file, case when r."to" = '[]' then 'left' else 'waiting' end
+          from jsonb_to_recordset(${JSON.stringify(rows)}::jsonb) as r(number int, card_file int, path text, size bigint, modified bigint, "to" jsonb, file text)`);
         await new Promise((r) => setImmediate(r));
       }
       await tx.update(jobs).set({ intake: { ...job.intake, pattern: wanted.pattern, verification: wanted.verification, hash: wanted.hash } });
     });
     await runtime.queue.add('read', ids);
-    await writeLog(runtime, 'copy', `Began to copy ${wanted.cardId} from ${root.name}: ${taken.length} files, ${formatBytes(bytes)}`);
+    const again = known ? ', a card that is known' : '';
+    await writeLog(runtime, 'copy', `Began to copy ${wanted.cardId} from ${looked.root.name}${again}: ${taken.length} files, ${formatBytes(bytes)}`);
     runtime.events.changed('cards', 'clips', 'job', 'log', 'copies');
     await runtime.offloads.next();
     return { id };
   });
 }
 
-interface Listed { path: string; size: number; modified: number; to: number[] }
-/** Every plain file of the card, also those that go nowhere: what is left on it must be known when it is to be wiped. */
-interface FileList { files: Listed[]; emptyFolders: string[]; cannot: Cannot[] }
-
-/** What is copied where: safe copies take the whole card word for word, or the ticked clips; the shelf the ticked clips only. */
-function listFiles(card: RecognisedCard, walked: Walked, ticked: readonly string[], destinations: readonly OffloadDestination[], wholeCard: boolean): FileList {
-  const inside = (p: string): string | null => (card.folder === '' ? p : p.startsWith(`${card.folder}/`) ? p.slice(card.folder.length + 1) : null);
-  const wanted = new Set(ticked);
-  const safe = destinations.flatMap((d, i) => (d.kind === 'safe' ? [i] : []));
-  const shelf = destinations.flatMap((d, i) => (d.kind === 'shelf' ? [i] : []));
-  const out: Listed[] = [];
-  const cannot: Cannot[] = [];
-  for (const e of walked.entries) {
-    const p = inside(e.path);
-    if (p === null || p === OWN_FOLDER || p.startsWith(`${OWN_FOLDER}/`)) continue;
-    if (e.kind !== 'file') {
-      cannot.push(e.fault ? { path: p, reason: e.fault, unread: true } : { path: p, reason: e.kind === 'link' ? 'a link' : 'a pipe, socket or device' });
-      continue;
+/** Refuses to copy a card that is being copied, under an id of another card, with another hash than the one its copies are known by, or under a second id. */
+async function checkKnown(runtime: Runtime, wanted: NewOffload, whole: Offered, known: KnownCard | null): Promise<void> {
+  if (known) {
+    const [running] = await runtime.db.select({ card: offloads.card }).from(offloads).where(and(eq(offloads.physical, known.card.id), inArray(offloads.state, [...UNDER_WAY])));
+    if (running) throw new Clash(`This card is being copied already, as ${running.card}.`, { next: 'Let it finish, or cancel it first.' });
+    const [first] = await runtime.db.select({ kind: cardReadings.kind }).from(cardReadings).where(eq(cardReadings.card, known.card.id)).limit(1);
+    if (first && first.kind !== wanted.hash) {
+      throw new Refused(`This card was hashed by ${HASH_WORDS[first.kind]} when it was copied before: its copies can only be compared by the same hash.`, { next: `Choose ${HASH_WORDS[first.kind]}.` });
     }
-    const to = [...(wholeCard || wanted.has(p) ? safe : []), ...(wanted.has(p) ? shelf : [])];
-    out.push({ path: p, size: e.size, modified: e.modified, to });
+    if (known.labels.length > 0 && whole.cards.length === 1 && !known.labels.includes(wanted.cardId)) {
+      throw new Clash(`This card is in the job as ${known.labels.join(' and ')}.`, { next: `Take what is new as ${known.labels[0]}. Its id can be corrected later.` });
+    }
   }
+  await checkChoices(runtime, [wanted], known?.labels);
+}
+
+/** Clips of a card that are in the job: `onCard` where their files still stand on the card, `elsewhere` where they are on the shelf, in a copy, or used in place. */
+async function knownClips(runtime: Runtime, known: KnownCard | null, families: readonly Family[], whole: Offered, inside: string): Promise<Map<Family, 'onCard' | 'elsewhere'>> {
+  const out = new Map<Family, 'onCard' | 'elsewhere'>();
+  const inPlace = new Set<string>();
+  const places = families.map((f) => join(whole.folder, inside, f.files[0]!.path));
+  for (let i = 0; i < places.length; i += 500) {
+    const here = and(isNull(files.onCard), eq(files.root, whole.root.id), inArray(files.path, places.slice(i, i + 500)));
+    for (const r of await runtime.db.select({ path: files.path }).from(files).where(here)) inPlace.add(r.path);
+  }
+  const rows = known ? await runtime.db.select({ path: files.path, sample: files.sample, onCard: files.onCard }).from(files)
+    .innerJoin(clips, eq(clips.id, files.clip)).innerJoin(cards, eq(cards.id, clips.card)).where(and(eq(cards.physical, known.card.id), eq(files.role, 'original'))) : [];
+  const standing = new Set(rows.filter((r) => r.onCard).map((r) => below(known!.card.folder, r.path)));
+  const taken = new Set(rows.filter((r) => !r.onCard).flatMap((r) => r.sample ?? []));
+  const sampleOf = new Map(whole.files.map((f) => [f.path, f.sample]));
+  for (const [i, f] of families.entries()) {
+    const p = join(inside, f.files[0]!.path);
+    const sample = sampleOf.get(p);
+    if (inPlace.has(places[i]!) || (sample && taken.has(sample))) out.set(f, 'elsewhere');
+    else if (standing.has(p)) out.set(f, 'onCard');
+  }
+  return out;
+}
+
+/** Turns the files that still stand on a card to where the card is now, and what is to be tried again with it. */
+async function moveOnCard(tx: Parameters<Parameters<Runtime['db']['transaction']>[0]>[0], card: PhysicalCard, to: { root: string; folder: string }): Promise<void> {
+  if (card.root === to.root && card.folder === to.folder) return;
+  for (const f of await tx.select({ id: files.id, path: files.path }).from(files).where(eq(files.onCard, card.id))) {
+    const place = join(to.folder, below(card.folder, f.path)!);
+    await tx.update(files).set({ root: to.root, path: place, takenRoot: to.root, takenPath: place }).where(eq(files.id, f.id));
+  }
+  await tx.update(offloads).set(to).where(and(eq(offloads.physical, card.id), eq(offloads.state, 'partly')));
+}
+
+/** For each destination, the files that a verified copy on the same root holds already as they are on the card now, standing there as they were verified. */
+async function heldThere(runtime: Runtime, known: KnownCard, places: readonly OffloadDestination[]): Promise<Set<string>[]> {
+  const copies = await copiesOf(runtime, known.card.id);
+  // Of an index that the camera wrote anew, an older version may be there: that is not the file.
+  const kept = new Set(known.relation.kept);
+  const manifest = new Map((await manifestOf(runtime.db, known.card.id)).filter((f) => kept.has(f.number)).map((f) => [f.number, f.path]));
+  return places.map((d) => {
+    const there = d.kind === 'safe' ? copies.filter((c) => c.row.root === d.root && c.presence === 'there') : [];
+    return new Set(there.flatMap((c) => [...c.proofs].flatMap(([n, p]) => (p === 'proven' && manifest.has(n) ? [manifest.get(n)!] : []))));
+  });
+}
+
+interface Listed { path: string; size: number; modified: number; to: number[] }
+interface Which { safe: ReadonlySet<string> | null; shelf: ReadonlySet<string>; held: readonly ReadonlySet<string>[] }
+
+const isOwn = (p: string): boolean => p === OWN_FOLDER || p.startsWith(`${OWN_FOLDER}/`);
+
+/**
+ * Every plain file of the card with the destinations it goes to, also those that go nowhere: what is left on it must be known
+ * when it is to be wiped. `safe` of null is the whole card, word for word; what a destination holds already is not copied again.
+ */
+function listFiles(whole: Offered, destinations: readonly OffloadDestination[], which: Which): Listed[] {
+  const out = whole.files.map(({ path: p, size, modified }): Listed => ({
+    path: p, size, modified,
+    to: destinations.flatMap((d, i) => ((d.kind === 'safe' ? (which.safe === null || which.safe.has(p)) && !which.held[i]?.has(p) : which.shelf.has(p)) ? [i] : [])),
+  }));
   // Clips in the order they are seen, each with its family; what belongs to none comes last.
-  const order = new Map(ticked.map((p, i) => [p, i]));
-  out.sort((a, b) => (order.get(a.path) ?? Infinity) - (order.get(b.path) ?? Infinity) || (a.path < b.path ? -1 : 1));
-  return { files: out, cannot, emptyFolders: wholeCard ? walked.empty.flatMap((p) => inside(p) ?? []) : [] };
+  const order = new Map([...(which.safe ?? which.shelf)].map((p, i) => [p, i]));
+  return out.sort((a, b) => (order.get(a.path) ?? Infinity) - (order.get(b.path) ?? Infinity) || (a.path < b.path ? -1 : 1));
 }
 
 /** Where the copies go. Refuses a place inside the source or around it, one that cannot be written, and one that is taken. */
-async function placesFor(runtime: Runtime, wanted: NewOffload, source: { root: Root; folder: string }): Promise<OffloadDestination[]> {
+async function placesFor(runtime: Runtime, wanted: NewOffload, source: Pick<Offered, 'at'>): Promise<OffloadDestination[]> {
   const job = await theJob(runtime);
   const folder = cardFolder(wanted.pattern, { job: job.code, day: wanted.day, date: wanted.date, camera: wanted.camera, card: wanted.cardId });
   const chosen = [...wanted.safe.map((root) => ({ root, kind: 'safe' as const, base: folder })), ...(wanted.shelf ? [{ root: 'shelf', kind: 'shelf' as const, base: `Incoming/${wanted.cardId}` }] : [])];
@@ -120,7 +197,7 @@ async function placesFor(runtime: Runtime, wanted: NewOffload, source: { root: R
     if (kind === 'safe' && root.kind !== 'safe') throw new Refused(`“${root.name}” is no root for safe copies.`, { next: 'Add its folder as one.' });
     const free = await freeFolder(root, base);
     const at = await resolveIn(root, free);
-    const [inner, outer] = [path.relative(source.folder, at), path.relative(at, source.folder)];
+    const [inner, outer] = [path.relative(source.at, at), path.relative(at, source.at)];
     if (inner === '' || !inner.startsWith('..') || !outer.startsWith('..')) throw new Refused(`“${root.name}” would be copied into itself.`, { file: at, next: 'Choose a destination outside the card.' });
     await mkdir(root.path, { recursive: true });
     await access(root.path, constants.W_OK).catch((e: unknown) => {
@@ -195,9 +272,9 @@ async function forgetUncopied(runtime: Runtime, id: string): Promise<void> {
     .where(and(eq(offloadFiles.offload, id), eq(offloadFiles.state, 'waiting'), isNotNull(offloadFiles.file)));
   const ids = waiting.map((w) => w.clip);
   if (ids.length === 0) return;
-  const open = await runtime.db.select({ id: work.id }).from(work).where(and(inArray(work.clip, ids), inArray(work.state, ['queued', 'running'])));
+  const open = await runtime.db.select({ id: work.id }).from(work).where(and(among(work.clip, ids), inArray(work.state, ['queued', 'running'])));
   await runtime.queue.cancel(open.map((o) => o.id));
-  await runtime.db.delete(clips).where(inArray(clips.id, ids));
+  await runtime.db.delete(clips).where(among(clips.id, ids));
   for (const card of new Set(waiting.map((w) => w.card))) {
     const [left] = await runtime.db.select({ id: clips.id }).from(clips).where(eq(clips.card, card)).limit(1);
     if (!left) await runtime.db.delete(cards).where(eq(cards.id, card));
@@ -208,9 +285,10 @@ const STATE_WORDS: Record<OffloadView['state'], string> = {
   queued: 'waiting for its turn', running: 'running', paused: 'paused', waiting: 'waiting for its card', naming: 'being named', done: 'done', partly: 'done but for some files', cancelled: 'cancelled',
 };
 
-function viewOf(row: typeof offloads.$inferSelect, roots: ReadonlyMap<string, Root>, tally: { verified: number; failed: number; bytes: number } | undefined): OffloadView {
+interface Tally { verified: number; failed: number; bytes: number }
+function viewOf(row: typeof offloads.$inferSelect, roots: ReadonlyMap<string, Root>, tally: Tally | undefined, label: string | undefined): OffloadView {
   return {
-    id: row.id, card: row.card, from: `${roots.get(row.root)?.name ?? row.root}${row.folder ? ` / ${shownPath(row.folder)}` : ''}`, state: row.state, verification: row.verification, hash: row.hash,
+    id: row.id, card: label ?? row.card, physical: row.physical, from: `${roots.get(row.root)?.name ?? row.root}${row.folder ? ` / ${shownPath(row.folder)}` : ''}`, state: row.state, verification: row.verification, hash: row.hash,
     destinations: row.destinations.map((d) => ({ ...d, rootName: roots.get(d.root)?.name ?? d.root, place: path.join(roots.get(d.root)?.path ?? '', d.folder) })),
     files: row.files, bytes: row.bytes, verified: tally?.verified ?? 0, failed: tally?.failed ?? 0, verifiedBytes: tally?.bytes ?? 0,
     fault: row.fault, speed: row.speed, startedAt: row.startedAt?.toISOString() ?? null, endedAt: row.endedAt?.toISOString() ?? null,
@@ -218,11 +296,18 @@ function viewOf(row: typeof offloads.$inferSelect, roots: ReadonlyMap<string, Ro
   };
 }
 
+/** What each physical card is called now: an id that was corrected is said as it is. */
+async function labelsOf(runtime: Runtime): Promise<Map<string, string>> {
+  const rows = await runtime.db.select({ id: cards.id, physical: cards.physical }).from(cards).where(isNotNull(cards.physical)).orderBy(desc(cards.id));
+  return new Map(rows.map((r) => [r.physical!, r.id]));
+}
+
 /** The copies of this job, the newest first. */
 export async function offloadViews(runtime: Runtime): Promise<OffloadView[]> {
   const roots = new Map((await listRoots(runtime)).map((r) => [r.id, r]));
   const [rows, tally] = [await runtime.db.select().from(offloads).orderBy(desc(offloads.queuedAt)).limit(200), await tallies(runtime)];
-  return rows.map((r) => viewOf(r, roots, tally.get(r.id)));
+  const labels = await labelsOf(runtime);
+  return rows.map((r) => viewOf(r, roots, tally.get(r.id), labels.get(r.physical)));
 }
 
 /** One copy with its files: those that failed or are noted first, then those that wait; at most 500. */
@@ -237,7 +322,7 @@ export async function offloadDetail(runtime: Runtime, id: string): Promise<Offlo
   if (list.length < 500) list.push(...await runtime.db.select().from(offloadFiles).where(and(eq(offloadFiles.offload, id), eq(offloadFiles.state, 'verified'), isNotNull(offloadFiles.note))).limit(500 - list.length));
   if (list.length < 500) list.push(...(await of('verified', 'waiting')).filter((f) => f.note === null));
   return {
-    ...viewOf(row, roots, (await tallies(runtime)).get(id)), rates: runtime.offloads.ratesOf(id),
+    ...viewOf(row, roots, (await tallies(runtime)).get(id), (await labelsOf(runtime)).get(row.physical)), rates: runtime.offloads.ratesOf(id),
     list: list.map((f) => ({ path: shownPath(f.path), size: f.size, state: f.state as Exclude<OffloadFile['state'], 'left'>, hash: f.hash, fault: f.fault, note: f.note })),
   };
 }

@@ -8,6 +8,7 @@ import { messageOf } from '../errors';
 import { resolveIn } from '../files/paths';
 import { probe } from '../media/probe';
 import type { Runtime } from '../runtime';
+import { alone, type TaskContext } from '../tasks';
 import { rootById } from './roots';
 
 /** What a pair is proven by, out of a clip's statements. The clock's stand-in for a timecode is none. */
@@ -21,6 +22,17 @@ export async function proxyFacts(file: string): Promise<PairFacts> {
   const output = await probe(file, { count: true });
   if (!pictureStream(output)) return { frames: null, rate: null, start: null, channels: null };
   return pairFactsOf(statementsFromProbe(output, { zoneMinutes: 0 }));
+}
+
+/** Proves the pairs of many clips anew, one after another. */
+export async function provePairs(runtime: Runtime, ids: readonly string[], task: TaskContext = alone()): Promise<{ checked: number }> {
+  let checked = 0;
+  for (const id of ids) {
+    if (task.stopped()) break;
+    await provePairsOf(runtime, id);
+    task.progress(++checked, ids.length);
+  }
+  return { checked };
 }
 
 /**

@@ -5,8 +5,8 @@ import type { Statement } from '../../core/facts/catalogue';
 import { showFacts } from '../../core/facts/table';
 import { formatRate } from '../../core/timecode/rate';
 import { cameras, cards, clips, clocks, files, jobs, work } from '../db/schema';
-import { asError } from '../errors';
-import { resolveIn } from '../files/paths';
+import { asError, messageOf } from '../errors';
+import { placeOf } from '../custody/onCard';
 import type { WorkContext } from '../jobs/queue';
 import { type ClipOnDisk, type FileOnDisk, READER, type Reading, type ReadOptions, readFirstOf, readRest } from '../media/readFamily';
 import type { Runtime } from '../runtime';
@@ -39,11 +39,12 @@ async function batchOf(runtime: Runtime, contexts: readonly Pick<WorkContext, 'i
     if (!row) continue;
     const family = families.get(clip) ?? [];
     try {
-      const list = await Promise.all(family.map(async (f): Promise<FileOnDisk> => ({ role: f.role, file: await resolveIn(roots.get(f.root)!, f.path), size: f.size, modified: f.modified })));
+      const list = await Promise.all(family.map(async (f): Promise<FileOnDisk> => ({ role: f.role, file: await placeOf(roots.get(f.root)!, f), size: f.size, modified: f.modified })));
       const original = family.find((f) => f.role === 'original');
       batch.clips.push({ work, row, family, disk: { kind: row.kind, files: list, ...(original?.takenPath ? { cameraPath: original.takenPath } : {}) } });
     } catch (e) {
       batch.failed.set(work, asError(e));
+      await runtime.db.update(clips).set({ state: 'unreadable', fault: messageOf(e) }).where(and(eq(clips.id, clip), eq(clips.state, 'waiting')));
     }
   }
   return batch;
@@ -87,22 +88,23 @@ interface Read { work: string; row: ClipRow; family: readonly FileRow[]; reading
  */
 async function store(runtime: Runtime, job: Job, read: readonly Read[], failed: Map<string, Error>): Promise<void> {
   const contexts = await contextsOf(runtime, job);
-  const changes = read.map(({ work, row, family, reading, finished }) => {
-    // What the person said stays: it is no reading.
-    const kept = row.statements.filter((s) => s.source === 'person' && !reading.statements.some((n) => n.field === s.field && n.source === 'person'));
-    const statements = [...reading.statements, ...kept];
-    const state = reading.fault !== null ? 'unreadable' as const : finished || !reading.rest.probe ? 'read' as const : 'waiting' as const;
-    const { audio, fault, notes } = reading;
-    const set = { id: row.id, statements, audio, fault, notes, state, read_as: finished ? stateOf(family) : null, ...workedOut(statements, contexts.get(row.card)) };
-    return { work, card: row.card, set };
+  const changes: { work: string; card: string; set: { id: string; statements: Statement[]; state: string } }[] = [];
+  const write = (some: readonly Read[]) => runtime.db.transaction(async (tx) => {
+    // As they are now, not as they were when the reading began: the person may have corrected them meanwhile.
+    const now = new Map((await tx.select({ id: clips.id, card: clips.card, statements: clips.statements }).from(clips).where(inArray(clips.id, some.map((c) => c.row.id))).for('update')).map((r) => [r.id, r]));
+    const sets = some.flatMap((c) => {
+      const row = now.get(c.row.id);
+      return row ? [{ work: c.work, card: row.card, set: changeOf(c, row, contexts.get(row.card)) }] : [];
+    });
+    await tx.execute(sql`
+      update ${clips} set statements = r.statements, audio = r.audio, fault = r.fault, notes = r.notes, state = r.state, read_as = r.read_as, shown = r.shown, brief = r.brief
+      from json_to_recordset(${JSON.stringify(sets.map((c) => c.set))}::json) as r(id text, statements jsonb, audio jsonb, fault text, notes jsonb, state text, read_as text, shown text, brief text)
+      where ${clips.id} = r.id`);
+    return sets;
   });
-  const write = (some: readonly (typeof changes)[number][]) => runtime.db.execute(sql`
-    update ${clips} set statements = r.statements, audio = r.audio, fault = r.fault, notes = r.notes, state = r.state, read_as = r.read_as, shown = r.shown, brief = r.brief
-    from json_to_recordset(${JSON.stringify(some.map((c) => c.set))}::json) as r(id text, statements jsonb, audio jsonb, fault text, notes jsonb, state text, read_as text, shown text, brief text)
-    where ${clips.id} = r.id`);
-  if (changes.length === 0) return;
-  await write(changes).catch(async () => {
-    for (const c of changes) await write([c]).catch((e: unknown) => failed.set(c.work, asError(e)));
+  if (read.length === 0) return;
+  await write(read).then((sets) => changes.push(...sets), async () => {
+    for (const c of read) await write([c]).then((sets) => changes.push(...sets), (e: unknown) => failed.set(c.work, asError(e)));
   });
   const cameras = new Map<string, { card: string; said: Statement[] }>();
   for (const { card, set } of changes.filter((c) => c.set.state === 'read' && !failed.has(c.work))) {
@@ -110,6 +112,15 @@ async function store(runtime: Runtime, job: Job, read: readonly Read[], failed: 
     cameras.set(JSON.stringify([card, said]), { card, said });
   }
   for (const { card, said } of cameras.values()) await rememberCamera(runtime, card, said);
+}
+
+/** What is kept of a clip: what was read, and what the person says, which is no reading. */
+function changeOf({ family, reading, finished }: Read, row: { id: string; statements: readonly Statement[] }, context: FactContext | undefined) {
+  const kept = row.statements.filter((s) => s.source === 'person' && !reading.statements.some((n) => n.field === s.field && n.source === 'person'));
+  const statements = [...reading.statements, ...kept];
+  const state = reading.fault !== null ? 'unreadable' as const : finished || !reading.rest.probe ? 'read' as const : 'waiting' as const;
+  const { audio, fault, notes } = reading;
+  return { id: row.id, statements, audio, fault, notes, state, read_as: finished ? stateOf(family) : null, ...workedOut(statements, context) };
 }
 
 async function afterReading(runtime: Runtime, read: readonly { row: ClipRow; family: readonly FileRow[] }[]): Promise<void> {

@@ -21,6 +21,8 @@ export const ruleKey = (root: string, folder: string): string => `${root}/${fold
 
 export interface LookedAt {
   root: Root;
+  /** The folder that was looked at, below the root. */
+  folder: string;
   at: string;
   found: Recognised;
   walked: Walked;
@@ -54,7 +56,7 @@ export async function recogniseFolder(runtime: Runtime, rootId: string, folder: 
   const options = { rules: job.intake, folder: job.intake.folders[ruleKey(rootId, folder)], singles: new Set(singles) };
   const first = recognise(entries, { ...options, ...(options.folder ? { folder: options.folder } : {}) } as Parameters<typeof recognise>[1]);
   const told = new Set(first.cards.flatMap((c) => c.mayFollow.flatMap((pair) => pair.map((p) => join(c.folder, p)))));
-  if (told.size === 0) return { root, at, found: first, walked, faults };
+  if (told.size === 0) return { root, folder, at, found: first, walked, faults };
   const evidence = new Map<string, TakeEvidence>();
   const byPath = new Map(entries.map((e) => [e.path, e]));
   const reading = new PQueue({ concurrency: 2 });
@@ -69,5 +71,5 @@ export async function recogniseFolder(runtime: Runtime, rootId: string, folder: 
       began: began?.type === 'moment' ? Date.parse(`${began.moment.local}Z`) / 1000 : null,
     });
   }));
-  return { root, at, found: recognise(entries, { ...options, evidence } as Parameters<typeof recognise>[1]), walked, faults };
+  return { root, folder, at, found: recognise(entries, { ...options, evidence } as Parameters<typeof recognise>[1]), walked, faults };
 }

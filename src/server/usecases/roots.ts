@@ -29,8 +29,9 @@ export async function ensureRoots(runtime: Pick<Runtime, 'db' | 'home'>): Promis
 
 export const listRoots = (runtime: Pick<Runtime, 'db'>): Promise<Root[]> => runtime.db.select().from(roots);
 
-export async function rootById(runtime: Pick<Runtime, 'db'>, id: string): Promise<Root> {
-  const [root] = await runtime.db.select().from(roots).where(eq(roots.id, id));
+export async function rootById(from: Pick<Runtime, 'db'> | Pick<Runtime['db'], 'select'>, id: string): Promise<Root> {
+  const db = 'db' in from ? from.db : from;
+  const [root] = await db.select().from(roots).where(eq(roots.id, id));
   if (!root) throw new NotFound('This root is not known.', { next: 'Choose one of the roots listed.' });
   return root;
 }
@@ -42,7 +43,10 @@ export async function rootViews(runtime: Pick<Runtime, 'db' | 'devices'>): Promi
   const list = await listRoots(runtime);
   return Promise.all(list.map(async (r): Promise<RootView> => {
     const volume = await runtime.devices.volumeOf(r.path);
-    return { ...r, present: volume !== null, free: volume?.free ?? null, total: volume?.total ?? null, volume: volume?.id ?? null, volumeName: volume?.name ?? null };
+    return {
+      ...r, present: volume !== null, free: volume?.free ?? null, total: volume?.total ?? null, volume: volume?.id ?? null, volumeName: volume?.name ?? null,
+      disk: volume ? runtime.devices.diskOf(r.path) : null,
+    };
   }));
 }
 

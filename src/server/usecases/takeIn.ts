@@ -4,12 +4,14 @@ import path from 'node:path';
 import type { RecognisedCard } from '../../core/cards/recognise';
 import type { CardChoice, TakeIn } from '../../core/shapes';
 import { UNDER_WAY } from '../../core/copying/shapes';
+import { among } from '../db/among';
 import { cameras, cards, clips, days, files, offloads, work } from '../db/schema';
 import { Clash, NotFound, Refused } from '../errors';
 import type { Runtime } from '../runtime';
 import { theJob } from './job';
 import { writeLog } from './log';
-import { alreadyIn, samplesOf } from './look';
+import { samplesOf } from '../custody/samples';
+import { alreadyIn } from './look';
 import { join, recogniseFolder } from './recogniseFolder';
 import { clipViews } from './views';
 
@@ -36,7 +38,7 @@ export function takeIn(runtime: Runtime, wanted: TakeIn): Promise<{ cards: { id:
       for (const choice of wanted.cards) {
         const card = cardOf(choice.folder)!;
         const stored = await storeCard(tx, choice, card, { root: root.id, folder: join(wanted.path, card.folder), samples: samples.get(choice.folder)! });
-        ids.push(...stored);
+        for (const clip of stored) ids.push(clip);
         taken.push({ id: choice.cardId, clips: stored.length });
       }
     });
@@ -49,12 +51,15 @@ export function takeIn(runtime: Runtime, wanted: TakeIn): Promise<{ cards: { id:
 
 type Transaction = Parameters<Parameters<Runtime['db']['transaction']>[0]>[0];
 
+/** Where a card stands; `physical` is the card itself where it is copied, for files that still stand on it. */
+export interface CardPlace { root: string; folder: string; samples: ReadonlyMap<string, string>; physical?: string }
+
 /** Stores a card with its clips and their files where they stand. A card that is in the job already gets the clips added. Returns the clips' ids. */
-export async function storeCard(tx: Transaction, choice: CardChoice, card: RecognisedCard, from: { root: string; folder: string; samples: ReadonlyMap<string, string> }): Promise<string[]> {
+export async function storeCard(tx: Transaction, choice: CardChoice, card: RecognisedCard, from: CardPlace): Promise<string[]> {
   await tx.insert(cameras).values({ letter: choice.camera, model: null }).onConflictDoNothing();
   await tx.insert(days).values({ number: choice.day, date: choice.date }).onConflictDoNothing();
   await tx.insert(cards).values({
-    id: choice.cardId, camera: choice.camera, day: choice.day, shape: card.shape.id, root: from.root, folder: from.folder,
+    id: choice.cardId, physical: from.physical ?? null, camera: choice.camera, day: choice.day, shape: card.shape.id, root: from.root, folder: from.folder,
     aside: card.aside, proxySuffix: card.proxySuffix, takenAt: new Date(),
   }).onConflictDoNothing();
   const families = card.families.map((family) => ({ clip: randomUUID(), family }));
@@ -65,7 +70,7 @@ export async function storeCard(tx: Transaction, choice: CardChoice, card: Recog
       const place = join(from.folder, f.path);
       return {
         id: randomUUID(), clip, role: f.role, root: from.root, path: place, takenRoot: from.root, takenPath: place, suffix: f.suffix, size: f.size, modified: f.modified,
-        sample: f.role === 'original' ? (from.samples.get(f.path) ?? null) : null,
+        sample: f.role === 'original' ? (from.samples.get(f.path) ?? null) : null, onCard: from.physical ?? null,
       };
     }));
     for (let n = 0; n < rows.length; n += BATCH) await tx.insert(files).values(rows.slice(n, n + BATCH));
@@ -76,13 +81,14 @@ export async function storeCard(tx: Transaction, choice: CardChoice, card: Recog
 /** Takes a card out of the job, as if it had never been taken in. Nothing on disk is touched. Refused once its clips are named. */
 export function forgetCard(runtime: Runtime, id: string): Promise<void> {
   return runtime.exclusively(async () => {
-    const [copying] = await runtime.db.select({ id: offloads.id }).from(offloads).where(and(eq(offloads.card, id), inArray(offloads.state, [...UNDER_WAY])));
+    const [copying] = await runtime.db.select({ id: offloads.id }).from(offloads).innerJoin(cards, eq(cards.physical, offloads.physical))
+      .where(and(eq(cards.id, id), inArray(offloads.state, [...UNDER_WAY])));
     if (copying) throw new Refused(`${id} is being copied.`, { next: 'Let the copy finish, or cancel it first.' });
     const views = await clipViews(runtime, id);
     if (views.some((v) => v.named)) throw new Refused(`Clips of ${id} have been named.`, { next: 'Undo the naming in the logbook first.' });
     const ids = views.map((v) => v.id);
     if (ids.length > 0) {
-      const open = await runtime.db.select({ id: work.id }).from(work).where(and(inArray(work.clip, ids), inArray(work.state, ['queued', 'running'])));
+      const open = await runtime.db.select({ id: work.id }).from(work).where(and(among(work.clip, ids), inArray(work.state, ['queued', 'running'])));
       await runtime.queue.cancel(open.map((o) => o.id));
     }
     await runtime.db.transaction(async (tx) => {
@@ -96,12 +102,12 @@ export function forgetCard(runtime: Runtime, id: string): Promise<void> {
   });
 }
 
-/** Refuses ids that are taken or given twice, and days whose date is another. */
-export async function checkChoices(runtime: Runtime, choices: readonly CardChoice[]): Promise<void> {
+/** Refuses ids that are taken or given twice, and days whose date is another. The ids in `own` are those of the very card that is taken. */
+export async function checkChoices(runtime: Runtime, choices: readonly CardChoice[], own: readonly string[] = []): Promise<void> {
   const ids = choices.map((c) => c.cardId);
   const twice = ids.find((id, i) => ids.indexOf(id) !== i);
   if (twice) throw new Refused(`Two cards cannot both be ${twice}.`, { next: 'Give one of them another id.' });
-  const [taken] = await runtime.db.select({ id: cards.id }).from(cards).where(inArray(cards.id, ids));
+  const [taken] = await runtime.db.select({ id: cards.id }).from(cards).where(inArray(cards.id, ids.filter((id) => !own.includes(id))));
   if (taken) throw new Clash(`There is a card ${taken.id} in this job already.`, { next: 'Choose another card id.' });
   for (const day of await runtime.db.select().from(days)) {
     const other = choices.find((c) => c.day === day.number && c.date !== null && day.date !== null && c.date !== day.date);

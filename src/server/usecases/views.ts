@@ -20,7 +20,7 @@ import { findJob } from './job';
 import { clipName, splitPath } from './naming';
 import { contextsOf } from './readClips';
 import { listRoots } from './roots';
-import { safeCopyCounts } from './safeCopies';
+import { safeCopyCounts } from '../custody/wipe';
 
 /** A clip as lists show it: what was worked out of its statements, not the statements. */
 const LISTED = {

@@ -33,7 +33,7 @@ function Row({ copy }: { copy: OffloadView }) {
       {copy.state === 'done' || copy.state === 'partly'
         ? <span className="figures soft">{plural(copy.verified, 'file')}{copy.failed > 0 ? `, ${copy.failed} failed` : ''} · {copy.endedAt ? formatMoment(copy.endedAt) : ''}</span>
         : <span className="figures soft"><i className={styles.mini}><b style={{ width: `${copy.bytes > 0 ? (100 * done) / copy.bytes : 0}%` }} /></i> {formatBytes(done)} of {formatBytes(copy.bytes)}{moving && now.left !== null ? ` · ${formatLeft(now.left)}` : ''}</span>}
-      {(copy.state === 'done' || copy.state === 'partly') && <Link href={`/card/${encodeURIComponent(copy.card)}/wipe`} className={styles.may}>May it be wiped?</Link>}
+      {(copy.state === 'done' || copy.state === 'partly') && <Link href={`/card/${encodeURIComponent(copy.physical)}/wipe`} className={styles.may}>May it be wiped?</Link>}
       {copy.fault && <span className={styles.fault}>{copy.fault}</span>}
     </article>
   );

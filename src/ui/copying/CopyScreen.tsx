@@ -44,7 +44,7 @@ export function CopyScreen({ id }: { id: string }) {
         {isUnderWay(c.state) && c.state !== 'naming' && <Button color="error" disabled={act.isPending} onClick={() => press('cancel')}>Cancel the copy</Button>}
         {!isUnderWay(c.state) && c.state !== 'cancelled' && <>
           <Button component={Link} href={`/card/${encodeURIComponent(c.card)}`} variant="outlined">Open the card</Button>
-          <Button component={Link} href={`/card/${encodeURIComponent(c.card)}/wipe`} variant={c.state === 'done' ? 'contained' : 'outlined'}>May this card be wiped?</Button>
+          <Button component={Link} href={`/card/${encodeURIComponent(c.physical)}/wipe`} variant={c.state === 'done' ? 'contained' : 'outlined'}>May this card be wiped?</Button>
         </>}
         {c.state === 'cancelled' && <Button component={Link} href="/intake" variant="contained">Back to Intake</Button>}
       </header>

@@ -56,10 +56,13 @@ function OneCard({ job, looked, card, singles, setSingles }: Props & { card: Loo
             {card.model && <span className="soft"> Recorded by {card.model}.</span>}
           </div>
           <div className={styles.findings}>
-            {card.same && (card.same.clips === card.clips.length
+            {card.known && (
+              <Tag tone="look">this is {card.known.labels.join(', ') || card.known.label}, copied before: {card.known.newFiles === 0 ? 'nothing is new on it' : `${plural(card.known.newFiles, 'file')} new since`}{card.known.gone > 0 ? `, ${plural(card.known.gone, 'file')} no longer on it` : ''}</Tag>
+            )}
+            {card.same && !card.known && (card.same.clips === card.clips.length
               ? <Tag tone="look">these are the recordings of {card.same.card}, all {card.same.clips}: nothing is new</Tag>
               : <Tag tone="look">{card.same.clips} of {card.same.of} are in {card.same.card} already: {plural(fresh.length, 'new clip')}</Tag>)}
-            {card.same && fresh.length > 0 && fresh.length < card.clips.length && <Button size="small" sx={{ py: 0 }} onClick={() => setTicked(new Set(fresh))}>take only those</Button>}
+            {(card.same ?? card.known) && fresh.length > 0 && fresh.length < card.clips.length && <Button size="small" sx={{ py: 0 }} onClick={() => setTicked(new Set(fresh))}>take only those</Button>}
             {card.gaps.map((g) => <Tag key={g.from} tone="look">{g.count === 1 ? `${g.from} is missing` : `${g.from} to ${g.to} are missing`}</Tag>)}
             {card.clips.filter((c) => c.kind === 'stills' && c.missing.length > 0).map((c) => <Tag key={c.path} tone="look">{plural(c.missing.length, 'still')} missing in {c.stem}: {c.missing.slice(0, 4).join(', ')}</Tag>)}
             {inSingles.length > 0 && <Button size="small" sx={{ py: 0 }} onClick={() => setSingles(singles.filter((p) => !inSingles.includes(p)))}>numbered stills as one clip again</Button>}

@@ -11,6 +11,7 @@ import { useRouter } from 'next/navigation';
 import { useState } from 'react';
 import { cardFolder, PATTERN_WORDS, patternFault } from '../../core/copying/pattern';
 import { NewOffload } from '../../core/copying/shapes';
+import { standApart } from '../../core/custody/disks';
 import { copySeconds, Verification, VERIFICATION_WORDS } from '../../core/copying/verification';
 import { ChosenHash, HASH_WORDS } from '../../core/exchange/hashes';
 import type { JobView, LookedCard, RootView } from '../../core/shapes';
@@ -39,7 +40,9 @@ export function CopyPanel({ job, root, path, card, ticked, singles }: Props) {
   const [wholeCard, setWholeCard] = useState(true);
   const [pattern, setPattern] = useState(job.intake.pattern);
   const [verification, setVerification] = useState(job.intake.verification);
-  const [hash, setHash] = useState<ChosenHash>(job.intake.hash);
+  // Copies of one card are compared by one hash: that of its first copies.
+  const settled = ChosenHash.safeParse(card.known?.hash).data;
+  const [hash, setHash] = useState<ChosenHash>(settled ?? job.intake.hash);
   const past = (useOffloads().data ?? []).find((o) => o.speed !== null && o.verification === verification);
   const sum = sumOf(card, ticked);
   const chosen = safe.filter((id) => safes.some((r) => r.id === id));
@@ -58,7 +61,7 @@ export function CopyPanel({ job, root, path, card, ticked, singles }: Props) {
   });
   const going = [...chosen.map((id) => ({ root: safes.find((r) => r.id === id)!, bytes })), ...(shelf ? [{ root: shelfRoot, bytes: sum.bytes }] : [])];
   const full = tooMuch(going);
-  const volumes = new Set(going.filter((g) => g.root.kind === 'safe').map((g) => g.root.volume));
+  const shared = sharedDisk(safes.filter((r) => chosen.includes(r.id)));
   const left = notCopied(card, ticked, { safe: chosen.length, shelf, wholeCard });
   const words = { job: job.code, day: Number(day) || 0, date: date === '' ? null : date, camera, card: cardId };
   const nothing = chosen.length === 0 && !shelf ? 'Choose where it is copied to.' : ticked.size === 0 && !(chosen.length > 0 && wholeCard) ? 'Tick the clips to take.' : null;
@@ -92,7 +95,13 @@ export function CopyPanel({ job, root, path, card, ticked, singles }: Props) {
                 helperText={patternFault(pattern) ?? <span title={Object.entries(PATTERN_WORDS).map(([w, m]) => `{${w}}: ${m}`).join('\n')}>{cardFolder(pattern, words)}</span>} sx={{ mt: 0.75 }} />
             </>
           )}
-          {volumes.size < chosen.length && <p className={styles.warn}>? Two of these share one volume: one fault would take both.</p>}
+          {shared && <p className={styles.warn}>? {shared}</p>}
+          {chosen.length > 0 && wholeCard && (
+            <p className="soft" style={{ fontSize: 12.5 }}>
+              Whole card: {plural(card.all.files, 'file')}, everything {card.all.wholeVolume ? 'on the volume' : 'in the folder'} <span className="figures">{card.all.folder || '/'}</span>{card.known ? ', but for what is in verified copies there already' : ''}.
+              {card.all.outside.length > 0 && ` Not with it, on the same volume: ${card.all.outside.slice(0, 4).join(', ')}${card.all.outside.length > 4 ? ' …' : ''}.`}
+            </p>
+          )}
           {full && <p role="alert" className={styles.wrong}>! {full}</p>}
         </fieldset>
         <fieldset>
@@ -104,7 +113,7 @@ export function CopyPanel({ job, root, path, card, ticked, singles }: Props) {
                   {v === verification && <span className="soft" style={{ display: 'block', fontSize: 12.5 }}>{VERIFICATION_WORDS[v].catches}</span>}</span>} />
             ))}
           </RadioGroup>
-          <TextField select label="Hash" value={hash} onChange={(e) => setHash(e.target.value as ChosenHash)} sx={{ mt: 0.75, minWidth: 170 }} disabled={verification === 'sizes'}>
+          <TextField select label="Hash" value={hash} onChange={(e) => setHash(e.target.value as ChosenHash)} sx={{ mt: 0.75, minWidth: 170 }} disabled={settled !== undefined} helperText={settled && `as in the copies of ${card.known!.label}`}>
             {ChosenHash.options.map((h) => <MenuItem key={h} value={h}>{HASH_WORDS[h]}</MenuItem>)}
           </TextField>
         </fieldset>
@@ -119,6 +128,20 @@ export function CopyPanel({ job, root, path, card, ticked, singles }: Props) {
       </div>
     </form>
   );
+}
+
+/** Whether one broken disk would take two of the copies, in words; null where each stands on a disk of its own. */
+function sharedDisk(roots: readonly RootView[]): string | null {
+  for (const [i, a] of roots.entries()) {
+    if (!a.disk) continue;
+    if (a.disk.kind === 'memory') return `${a.name} stands in memory: it is no safe copy.`;
+    for (const b of roots.slice(i + 1)) {
+      if (!b.disk || standApart(a.disk, b.disk)) continue;
+      const blind = [a, b].find((r) => r.disk!.disks.length === 0);
+      return blind ? `Which disk ${blind.name} stands on cannot be told: these do not count as two copies.` : `${a.name} and ${b.name} stand on one disk: one fault would take both.`;
+    }
+  }
+  return null;
 }
 
 /** What the volumes cannot hold, in words; null where all have room. */

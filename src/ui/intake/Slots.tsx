@@ -20,7 +20,7 @@ const TROUBLE: readonly { words: string; faults: Partial<Faults>; of: 'slot' | '
   { words: 'work as it should', faults: {}, of: 'drive' },
   { words: 'hold 34 MB only', faults: { capacity: 34e6 }, of: 'drive' },
 ];
-const CALM: Faults = { slow: null, failRead: null, flip: null, capacity: null };
+const CALM: Faults = { slow: null, failRead: null, flip: null, capacity: null, disk: null, volume: null };
 const wordsFor = (of: 'slot' | 'drive', f: Faults): string | null => {
   const known = TROUBLE.find((t) => t.of === of && JSON.stringify({ ...CALM, ...t.faults }) === JSON.stringify(f));
   return known && Object.keys(known.faults).length > 0 ? known.words : null;

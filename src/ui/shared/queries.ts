@@ -15,6 +15,7 @@ export const useOffloads = () => useQuery({ queryKey: ['offloads'], queryFn: ser
 export const useOffload = (id: string) => useQuery({ queryKey: ['offload', id], queryFn: () => server.offload(id) });
 export const useWipe = (card: string) => useQuery({ queryKey: ['wipe', card], queryFn: () => server.wipe(card) });
 export const useStandIns = () => useQuery({ queryKey: ['standIns'], queryFn: server.standIns });
+export const useTasks = () => useQuery({ queryKey: ['tasks'], queryFn: server.tasks });
 export const useLog = () => useQuery({ queryKey: ['log'], queryFn: server.log });
 
 export type Progress = Record<string, { progress: number; speed: number | null }>;
@@ -29,7 +30,7 @@ export const useRunning = (): Running | null => useQuery<Running | null>({ query
 export const useCopying = (): OffloadProgress[] => useQuery<OffloadProgress[]>({ queryKey: ['copying'], queryFn: () => [], staleTime: Infinity }).data ?? [];
 
 const TOUCHED: Record<string, string[]> = {
-  job: ['job', 'fieldSets'], cards: ['wall', 'card', 'job'], clips: ['wall', 'card', 'clip', 'proxies', 'names', 'facts', 'sideBySide', 'stated', 'clocks'], work: ['work', 'proxies'], log: ['log'], copies: ['offloads', 'offload', 'wipe', 'standIns', 'folder'],
+  job: ['job', 'fieldSets'], cards: ['wall', 'card', 'job'], clips: ['wall', 'card', 'clip', 'proxies', 'names', 'facts', 'sideBySide', 'stated', 'clocks'], work: ['work', 'proxies'], log: ['log'], tasks: ['tasks'], copies: ['offloads', 'offload', 'wipe', 'standIns', 'folder'],
 };
 
 /** Milliseconds between two askings for the same thing, at least and at most. */

@@ -1,7 +1,8 @@
 'use client';
 import Link from 'next/link';
 import { plural, formatLeft } from '../shared/format';
-import { useCopying, useProgress, useRunning, useWork } from '../shared/queries';
+import { server } from '../client';
+import { useCopying, useProgress, useRunning, useTasks, useWork } from '../shared/queries';
 import styles from './shell.module.css';
 
 /** The work under way, in one line: proxies first, for they take longest. Nothing where nothing runs. */
@@ -9,9 +10,23 @@ export function RunningWork() {
   const work = useWork().data;
   const progress = useProgress();
   const moving = useRunning();
+  const [task] = useTasks().data ?? [];
   const [copy] = useCopying().filter((c) => c.state === 'running');
   if (moving) {
-    return <Chip href="/logbook" words={moving.title} share={moving.done / Math.max(1, moving.total)} rest={`${moving.done} of ${plural(moving.total, 'file')}`} />;
+    return (
+      <>
+        <Chip href="/logbook" words={moving.title} share={moving.done / Math.max(1, moving.total)} rest={`${moving.done} of ${plural(moving.total, 'file')}`} />
+        {task && <button type="button" className={styles.stop} onClick={() => void server.stopTask(task.id)}>Stop</button>}
+      </>
+    );
+  }
+  if (task && task.total > 0) {
+    return (
+      <>
+        <Chip href="/logbook" words={task.title} share={task.done / task.total} rest={`${Math.floor((100 * task.done) / task.total)} %`} />
+        <button type="button" className={styles.stop} onClick={() => void server.stopTask(task.id)}>Stop</button>
+      </>
+    );
   }
   if (copy) {
     const rest = [`${Math.floor((100 * copy.bytes) / Math.max(1, copy.total))} %`, copy.left === null ? null : formatLeft(copy.left)].filter(Boolean).join(' · ');

@@ -1,5 +1,6 @@
 import { CheckFolder } from '../../../core/copying/shapes';
-import { checkAnyFolder } from '../../../server/usecases/safeCopies';
+import { checkAnyFolder } from '../../../server/custody/checks';
 import { answerTo } from '../answer';
 
-export const POST = (request: Request): Promise<Response> => answerTo(request, CheckFolder, checkAnyFolder);
+/** Begins to check a folder; answers with the task. */
+export const POST = (request: Request): Promise<Response> => answerTo(request, CheckFolder, async (r, body) => r.tasks.begin('Checking a folder', (task) => checkAnyFolder(r, body, task)));

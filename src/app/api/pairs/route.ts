@@ -1,8 +1,6 @@
 import { MakeProxies } from '../../../core/shapes';
-import { provePairsOf } from '../../../server/usecases/provePairs';
+import { provePairs } from '../../../server/usecases/provePairs';
 import { answerTo } from '../answer';
 
-export const POST = (request: Request): Promise<Response> => answerTo(request, MakeProxies, async (r, { clips }) => {
-  for (const clip of clips) await provePairsOf(r, clip);
-  return { checked: clips.length };
-});
+/** Begins to prove pairs again; answers with the task. */
+export const POST = (request: Request): Promise<Response> => answerTo(request, MakeProxies, async (r, { clips }) => r.tasks.begin('Proving pairs', (task) => provePairs(r, clips, task)));

@@ -2,4 +2,5 @@ import { ApplyRequest } from '../../../../core/shapes';
 import { applyNaming } from '../../../../server/usecases/applyPlan';
 import { answerTo } from '../../answer';
 
-export const POST = (request: Request): Promise<Response> => answerTo(request, ApplyRequest, applyNaming);
+/** Begins to apply a plan; answers with the task. */
+export const POST = (request: Request): Promise<Response> => answerTo(request, ApplyRequest, async (r, body) => r.tasks.begin('Naming', (task) => applyNaming(r, body, task)));

@@ -1,5 +1,5 @@
 import { receiptPage } from '../../../../../core/copying/receipt';
-import { receipt } from '../../../../../server/usecases/safeCopies';
+import { receipt } from '../../../../../server/custody/wipe';
 import { answer } from '../../../answer';
 
 export const dynamic = 'force-dynamic';

@@ -1,4 +1,4 @@
-import { wipeView } from '../../../../../server/usecases/safeCopies';
+import { wipeView } from '../../../../../server/custody/wipe';
 import { answer } from '../../../answer';
 
 export const dynamic = 'force-dynamic';

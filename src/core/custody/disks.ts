@@ -1,0 +1,20 @@
+import { z } from 'zod';
+
+/** The physical disks under a folder: what fails as one. */
+export const DiskIdentity = z.object({
+  /** `memory` is lost when the power goes and never counts as a safe copy; `network` is told apart by its server. */
+  kind: z.enum(['disk', 'network', 'memory', 'standIn', 'unknown']),
+  /** The disks, each by its own identity; several for a RAID or a volume over several disks. Empty where they cannot be told. */
+  disks: z.array(z.string()),
+  /** Whether the identities are the disks' own (a serial number), so that they hold when a disk is connected again elsewhere. */
+  lasting: z.boolean(),
+  /** For people: "a disk of this computer (sda)", or why it cannot be told. */
+  name: z.string(),
+});
+export type DiskIdentity = z.infer<typeof DiskIdentity>;
+
+/** Whether one broken disk cannot take both. What cannot be told is not taken for apart. */
+export function standApart(a: DiskIdentity, b: DiskIdentity): boolean {
+  if (a.kind === 'memory' || b.kind === 'memory' || a.disks.length === 0 || b.disks.length === 0) return false;
+  return !a.disks.some((d) => b.disks.includes(d));
+}

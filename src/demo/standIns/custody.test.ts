@@ -1,0 +1,348 @@
+import { afterAll, afterEach, beforeAll, describe, expect, test } from '@jest/globals';
+import { execFileSync } from 'node:child_process';
+import { createHash } from 'node:crypto';
+import { appendFileSync, existsSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, renameSync, rmSync, statSync, truncateSync, utimesSync, writeFileSync } from 'node:fs';
+import path from 'node:path';
+import { eq } from 'drizzle-orm';
+import { c4FromSha512 } from '../../core/exchange/c4';
+import { checkAgain } from '../../server/custody/checks';
+import { receipt, wipeView } from '../../server/custody/wipe';
+import { files } from '../../server/db/schema';
+import { put } from '../../server/testing/media';
+import { clipFile } from '../../server/usecases/clipFiles';
+import { correctClips } from '../../server/usecases/facts';
+import { saveSettings } from '../../server/usecases/job';
+import { look } from '../../server/usecases/look';
+import { actOnOffload, beginOffload } from '../../server/usecases/offload';
+import { addRoot } from '../../server/usecases/roots';
+import { forgetCard } from '../../server/usecases/takeIn';
+import { clipViews } from '../../server/usecases/views';
+import { type CopyingShelf, copyingShelf, footage, SLOW, until } from './copyingShelf';
+import { actOnStandIn } from './standIns';
+
+// The answer to "may this card be wiped", on real files: what could have made it a wrong yes.
+
+let r: CopyingShelf;
+const runtime = () => r.shelf.runtime;
+const copyOn = async (id: string, drive: string) => (await wipeView(runtime(), id)).copies.find((c) => c.rootName === drive)!;
+const inCopy = (drive: string, id: string, ...p: string[]) => r.drive(drive, 'SLW/Day 1', id, ...p);
+const reasons = async (id: string) => (await wipeView(runtime(), id)).reasons.map((x) => x.text).join(' ');
+
+beforeAll(async () => { r = await copyingShelf(); });
+afterEach(() => r.calm());
+afterAll(() => r.shelf.close());
+
+describe('a card is what it is, not what it is called', () => {
+  test('an id that was freed and given to another card with the same file names: the first one’s copies are not the second’s', async () => {
+    const id = r.card({ 'CLIP/T0001.MP4': 5000, 'CLIP/T0002.MP4': 5000 });
+    const first = await r.copy(id);
+    expect((await wipeView(runtime(), id)).verdict).toBe('yes');
+    await forgetCard(runtime(), id);
+    // The answer about the first one stands, under the card itself.
+    expect(await wipeView(runtime(), first.physical)).toMatchObject({ verdict: 'yes', card: id, labelled: false });
+    await expect(wipeView(runtime(), id)).rejects.toThrow(`There is no card ${id}`);
+    // Another card, same names, same sizes.
+    for (const n of [1, 2]) put(r.reader(id, `CLIP/T000${n}.MP4`), footage(`another ${n}`, 5000));
+    const second = await r.copy(id, { safe: [r.roots.North!] });
+    expect(second.physical).not.toBe(first.physical);
+    expect(await wipeView(runtime(), id)).toMatchObject({ verdict: 'no', because: '2 files of 2 are in one verified copy only. Make another on a different disk.' });
+    expect(await wipeView(runtime(), first.physical)).toMatchObject({ verdict: 'yes' });
+  });
+
+  test('an id that was corrected takes its proof along; the freed id is another card’s', async () => {
+    const id = r.card({ 'CLIP/T0001.MP4': 5000 });
+    const { physical } = await r.copy(id);
+    const ids = (await clipViews(runtime(), id)).map((c) => c.id);
+    await correctClips(runtime(), { clips: ids, set: [], card: { id: 'C777', camera: 'C', day: 1, date: null } });
+    expect(await wipeView(runtime(), 'C777')).toMatchObject({ verdict: 'yes', physical });
+    put(r.reader(id, 'CLIP/T0001.MP4'), footage('a third', 5000));
+    await r.copy(id, { safe: [r.roots.South!] });
+    expect((await wipeView(runtime(), id)).verdict).toBe('no');
+    expect((await wipeView(runtime(), 'C777')).verdict).toBe('yes');
+  });
+
+  test('clips that come to a card later: it is known, says what is new, may not be wiped, and is completed', async () => {
+    const id = r.card({ 'CLIP/T0001.MP4': 5000, 'CLIP/T0002.MP4': 5000, 'INDEX.XML': 20 });
+    const { physical } = await r.copy(id);
+    put(r.reader(id, 'CLIP/T0003.MP4'), footage('new', 6000));
+    put(r.reader(id, 'INDEX.XML'), 'written anew by the camera');
+    expect(await wipeView(runtime(), id)).toMatchObject({ verdict: 'no', because: expect.stringMatching(/^2 files on the card are new or changed since it was copied/) });
+    expect((await look(runtime(), r.roots['Reader 1']!, '')).cards[0]).toMatchObject({ known: { labels: [id], newFiles: 2 } });
+    const second = await r.copy(id);
+    expect(second).toMatchObject({ physical, files: 2, state: 'done' });
+    expect(await wipeView(runtime(), id)).toMatchObject({ verdict: 'yes', files: 4 });
+    expect((await clipViews(runtime(), id)).map((c) => c.original)).toEqual(['T0001', 'T0002', 'T0003']);
+  });
+
+  test('a file that has gone from the card, and is in no copy, is still asked for', async () => {
+    const id = r.card({ 'CLIP/T0001.MP4': 5000, 'CLIP/T0002.MP4': 5000, 'CLIP/T0003.MP4': 5000 });
+    await r.copy(id, { wholeCard: false, clips: ['CLIP/T0001.MP4', 'CLIP/T0002.MP4'] });
+    rmSync(r.reader(id, 'CLIP/T0003.MP4'));
+    put(r.reader(id, 'NOTES.TXT'), 'x');
+    await r.copy(id);
+    expect(await wipeView(runtime(), id)).toMatchObject({ verdict: 'no', reasons: [{ files: ['CLIP/T0003.MP4'] }] });
+  });
+});
+
+describe('the whole card is all that was offered', () => {
+  test('raw video of an unlisted extension at the top, camera-made proxies in a folder: both are copied, and asked for', async () => {
+    const id = r.card({ 'A001.RVX': 40_000, 'A002.RVX': 40_000, 'PROXY/A001.MP4': 3000, 'PROXY/A002.MP4': 3000 });
+    const [looked] = (await look(runtime(), r.roots['Reader 1']!, '')).cards;
+    expect(looked!.folder).toBe(`${id}/PROXY`);
+    expect(looked!.all).toMatchObject({ files: 4, folder: id, wholeVolume: true, outside: [] });
+    const done = await r.copy(id, { folder: looked!.folder });
+    expect(done).toMatchObject({ files: 4, verified: 4 });
+    expect(execFileSync('diff', ['-r', '--exclude=ascmhl', r.reader(id), inCopy('North', id)], { encoding: 'utf8' })).toBe('');
+    expect(await wipeView(runtime(), id)).toMatchObject({ verdict: 'yes', files: 4, scope: 'volume' });
+  });
+
+  test('clips beside DCIM with stills: both are one card, whichever of them is copied', async () => {
+    const id = r.card({ 'CLIPS/T0001.MP4': 3000, 'DCIM/100SKERR/DSC_0001.JPG': 3000, 'DCIM/100SKERR/DSC_0002.JPG': 3000 });
+    const { cards } = await look(runtime(), r.roots['Reader 1']!, '');
+    expect(cards.length).toBeGreaterThan(1);
+    expect(cards.every((c) => c.all.files === 3 && c.all.folder === id)).toBe(true);
+    const clipsFolder = cards.find((c) => c.folder.endsWith('CLIPS'))!;
+    // Only the ticked clip: the stills are asked for.
+    await r.copy(id, { folder: clipsFolder.folder, wholeCard: false });
+    expect(await wipeView(runtime(), id)).toMatchObject({ verdict: 'no', files: 3 });
+    await r.copy(id, { folder: clipsFolder.folder });
+    expect(await wipeView(runtime(), id)).toMatchObject({ verdict: 'yes', files: 3 });
+    // The stills' own card may have an id of its own: it is the same physical card.
+    const stills = cards.find((c) => c.folder.includes('DCIM') || c !== clipsFolder)!;
+    const second = await r.copy(id, { folder: stills.folder, cardId: `${id}-S`, shelf: true });
+    expect(second.state).toBe('done');
+    expect((await wipeView(runtime(), `${id}-S`)).physical).toBe((await wipeView(runtime(), id)).physical);
+  });
+
+  test('a folder deep in a card’s volume stands for all of the volume; a folder of a disk is said to be one, with what stands beside it', async () => {
+    const id = r.card({ 'PRIVATE/CLIP/T0001.MP4': 3000, 'KEEP.TXT': 10 });
+    const deep = (await look(runtime(), r.roots['Reader 1']!, `${id}/PRIVATE`)).cards[0]!;
+    expect(deep.all).toMatchObject({ files: 2, folder: id, wholeVolume: true });
+    await beginOffload(runtime(), r.wanted(id, { path: `${id}/PRIVATE`, folder: deep.folder }));
+    await runtime().offloads.idle();
+    expect(await wipeView(runtime(), id)).toMatchObject({ verdict: 'yes', files: 2 });
+    expect(existsSync(inCopy('North', id, 'KEEP.TXT'))).toBe(true);
+
+    const memory = mkdtempSync('/dev/shm/shelf-disk-');
+    try {
+      put(path.join(memory, 'DAY', 'CLIP', 'T0001.MP4'), footage('folder', 4000));
+      put(path.join(memory, 'OTHER', 'T0009.MP4'), footage('beside', 4000));
+      const root = (await addRoot(runtime(), { kind: 'source', path: memory })).id;
+      const [looked] = (await look(runtime(), root, 'DAY')).cards;
+      expect(looked!.all).toMatchObject({ files: 1, folder: 'DAY', wholeVolume: false });
+      expect(looked!.all.outside).toContain(`${path.basename(memory)}/OTHER`);
+      await beginOffload(runtime(), r.wanted('F001', { root, path: 'DAY', folder: looked!.folder, cardId: 'F001' }));
+      await runtime().offloads.idle();
+      const answer = await wipeView(runtime(), 'F001');
+      expect(answer).toMatchObject({ verdict: 'yes', scope: 'folder' });
+      expect(answer.because).toContain('of this folder');
+      expect(answer.notes.join(' ')).toContain('OTHER');
+      expect((await receipt(runtime(), 'F001')).list).toHaveLength(1);
+    } finally {
+      rmSync(memory, { recursive: true });
+    }
+  });
+});
+
+describe('a copy counts while its files stand there', () => {
+  test('emptied, removed, replaced, put back: each is seen when it is asked', async () => {
+    const id = r.card({ 'CLIP/T0001.MP4': 5000, 'CLIP/T0002.MP4': 5000 });
+    await r.copy(id);
+    expect((await wipeView(runtime(), id)).verdict).toBe('yes');
+    const kept = readFileSync(inCopy('South', id, 'CLIP/T0002.MP4'));
+    const time = statSync(inCopy('South', id, 'CLIP/T0002.MP4')).mtimeMs / 1000;
+    rmSync(inCopy('South', id, 'CLIP/T0002.MP4'));
+    const gone = await wipeView(runtime(), id);
+    expect(gone).toMatchObject({ verdict: 'no', because: '1 file of 2 is in one verified copy only. Make another on a different disk.' });
+    expect(gone.reasons[1]).toMatchObject({ text: expect.stringMatching(/^1 file on South: .* is not there any more/), files: ['CLIP/T0002.MP4'], way: { do: 'check', copy: gone.copies[1]!.id } });
+    // Put back with its time, it is what was verified; with another time it may be anything.
+    writeFileSync(inCopy('South', id, 'CLIP/T0002.MP4'), kept);
+    utimesSync(inCopy('South', id, 'CLIP/T0002.MP4'), time + 60, time + 60);
+    expect(await reasons(id)).toContain('changed or replaced since');
+    utimesSync(inCopy('South', id, 'CLIP/T0002.MP4'), time, time);
+    expect((await wipeView(runtime(), id)).verdict).toBe('yes');
+    for (const drive of ['North', 'South']) {
+      for (const n of [1, 2]) truncateSync(inCopy(drive, id, `CLIP/T000${n}.MP4`), 0);
+    }
+    expect(await wipeView(runtime(), id)).toMatchObject({ verdict: 'no', because: '2 files of 2 are in no verified copy, the first CLIP/T0001.MP4.' });
+    for (const drive of ['North', 'South']) rmSync(inCopy(drive, id), { recursive: true });
+    expect((await wipeView(runtime(), id)).verdict).toBe('no');
+  });
+
+  test('a drive that is away: not provable now, as of then where the job allows it; another drive in its place is not it', async () => {
+    const id = r.card({ 'CLIP/T0001.MP4': 5000 });
+    await r.copy(id);
+    expect((await wipeView(runtime(), id)).verdict).toBe('yes');
+    renameSync(r.drive('South'), `${r.drive('South')}-away`);
+    try {
+      const away = await wipeView(runtime(), id);
+      expect(away).toMatchObject({ verdict: 'notNow', may: false });
+      expect(away.because).toMatch(/^Not provable now: South: .* is offline/);
+      expect(away.copies[1]).toMatchObject({ present: false, seenAt: expect.any(String) });
+      await expect(checkAgain(runtime(), away.copies[1]!.id)).rejects.toThrow(/offline|not there/);
+      await saveSettings(runtime(), { offlineCounts: true });
+      expect(await wipeView(runtime(), id)).toMatchObject({ verdict: 'asOf', may: true, because: expect.stringContaining('as of 2') });
+      // An empty folder is left where the drive was mounted, or another drive is.
+      mkdirSync(r.drive('South'));
+      r.tell('South', { volume: 'another' });
+      expect((await wipeView(runtime(), id)).copies[1]).toMatchObject({ present: false });
+      await saveSettings(runtime(), { offlineCounts: false });
+      expect((await wipeView(runtime(), id)).verdict).toBe('notNow');
+      rmSync(r.drive('South'), { recursive: true });
+    } finally {
+      renameSync(`${r.drive('South')}-away`, r.drive('South'));
+      r.calm();
+    }
+    expect((await wipeView(runtime(), id)).verdict).toBe('yes');
+    // Seen emptied, then away: what was seen last counts.
+    rmSync(inCopy('South', id, 'CLIP/T0001.MP4'));
+    await wipeView(runtime(), id);
+    renameSync(r.drive('South'), `${r.drive('South')}-away`);
+    await saveSettings(runtime(), { offlineCounts: true });
+    expect((await wipeView(runtime(), id)).verdict).toBe('no');
+    await saveSettings(runtime(), { offlineCounts: false });
+    renameSync(`${r.drive('South')}-away`, r.drive('South'));
+  });
+
+  test('two drives that are parts of one disk are one; a disk that cannot be told is none; memory does not count', async () => {
+    const id = r.card({ 'CLIP/T0001.MP4': 5000 });
+    r.tell('North', { disk: 'one' });
+    r.tell('South', { disk: 'one' });
+    await r.copy(id);
+    expect(await wipeView(runtime(), id)).toMatchObject({ verdict: 'no', because: 'The copies stand on one disk, the stand-in disk one: one fault would take both. Make a copy on another disk.' });
+    r.calm();
+    expect((await wipeView(runtime(), id)).verdict).toBe('yes');
+    const folders = ['one', 'two'].map((n) => path.join(r.shelf.dir, n));
+    for (const f of folders) mkdirSync(f);
+    const [one, two] = await Promise.all(folders.map(async (f) => (await addRoot(runtime(), { kind: 'safe', path: f })).id));
+    const again = r.card({ 'CLIP/T0001.MP4': 5000 });
+    await r.copy(again, { safe: [one!, two!] });
+    expect((await wipeView(runtime(), again)).verdict).toBe('no');
+    const memory = mkdtempSync('/dev/shm/shelf-volume-');
+    try {
+      const third = (await addRoot(runtime(), { kind: 'safe', path: memory })).id;
+      const more = r.card({ 'CLIP/T0001.MP4': 5000 });
+      await r.copy(more, { safe: [r.roots.North!, third] });
+      expect(await reasons(more)).toContain('stands in memory, which is lost when the power goes');
+    } finally {
+      rmSync(memory, { recursive: true, force: true });
+    }
+  });
+});
+
+describe('check again', () => {
+  const check = async (id: string, drive: string) => checkAgain(runtime(), (await copyOn(id, drive)).id);
+
+  test('compares with the record: an altered, emptied or missing list changes nothing, and is said', async () => {
+    const id = r.card({ 'CLIP/T0001.MP4': 5000, 'CLIP/T0002.MP4': 5000 });
+    await r.copy(id);
+    expect(await check(id, 'North')).toMatchObject({ against: 'record', same: 2, witness: 'agrees', added: [], generation: 2 });
+    // The bytes are altered, and the list and its chain are made to fit: the record knows better.
+    const file = inCopy('South', id, 'CLIP/T0002.MP4');
+    const bytes = readFileSync(file);
+    const lists = inCopy('South', id, 'ascmhl');
+    const name = readdirSync(lists).find((n) => n.endsWith('.mhl'))!;
+    const right = execFileSync('xxhsum', ['-q', '-H2', file], { encoding: 'utf8' }).split(/\s/)[0]!;
+    const time = statSync(file).mtimeMs / 1000;
+    bytes[2000]! ^= 1;
+    writeFileSync(file, bytes);
+    utimesSync(file, time, time);
+    const wrong = execFileSync('xxhsum', ['-q', '-H2', file], { encoding: 'utf8' }).split(/\s/)[0]!;
+    const text = readFileSync(path.join(lists, name), 'utf8').replace(right, wrong);
+    writeFileSync(path.join(lists, name), text);
+    const chain = path.join(lists, 'ascmhl_chain.xml');
+    writeFileSync(chain, readFileSync(chain, 'utf8').replace(/<c4>.*<\/c4>/, `<c4>${c4FromSha512(createHash('sha512').update(text).digest('hex'))}</c4>`));
+    expect(await check(id, 'South')).toMatchObject({ same: 1, changed: ['CLIP/T0002.MP4'], witness: 'altered', disagree: ['CLIP/T0002.MP4'] });
+    expect(await reasons(id)).toContain('does not hold the same bytes as the card');
+    for (const n of readdirSync(lists)) rmSync(path.join(lists, n));
+    expect(await check(id, 'South')).toMatchObject({ same: 1, changed: ['CLIP/T0002.MP4'], witness: 'missing' });
+    expect((await wipeView(runtime(), id)).verdict).toBe('no');
+  });
+
+  test('a copy compared by sizes is not promoted by a list, only by its bytes', async () => {
+    const id = r.card({ 'CLIP/T0001.MP4': 5000 });
+    await r.copy(id, { verification: 'sizes' });
+    expect(await reasons(id)).toContain('compared by size only');
+    const file = inCopy('South', id, 'CLIP/T0001.MP4');
+    const time = statSync(file).mtimeMs / 1000;
+    writeFileSync(file, footage('spoilt', 5000));
+    utimesSync(file, time, time);
+    rmSync(inCopy('South', id, 'ascmhl'), { recursive: true });
+    expect(await check(id, 'South')).toMatchObject({ same: 0, changed: ['CLIP/T0001.MP4'], added: [], witness: 'missing' });
+    expect((await wipeView(runtime(), id)).verdict).toBe('no');
+    writeFileSync(file, readFileSync(r.reader(id, 'CLIP/T0001.MP4')));
+    for (const drive of ['North', 'South']) await check(id, drive);
+    expect((await wipeView(runtime(), id)).verdict).toBe('yes');
+  });
+
+  test('it can be stopped: nothing of it counts', async () => {
+    const id = r.card({ 'CLIP/T0001.MP4': 9_000_000 });
+    await r.copy(id);
+    const copy = await copyOn(id, 'North');
+    const { task } = runtime().tasks.begin('Checking', (t) => checkAgain(runtime(), copy.id, t), copy.id);
+    runtime().tasks.stop(task);
+    await until(() => runtime().tasks.view(task)!.state !== 'running');
+    expect(runtime().tasks.view(task)).toMatchObject({ state: 'stopped', problem: { detail: 'The check was stopped: nothing of it counts.' } });
+    expect((await copyOn(id, 'North')).check).toBeNull();
+    expect((await wipeView(runtime(), id)).verdict).toBe('yes');
+  });
+});
+
+describe('a reader that always mounts at one place', () => {
+  /** A card whose volume is the slot's folder of one name, as a reader mounts every card alike. */
+  const swap = (of: Record<string, number>, seed: string): void => {
+    rmSync(r.reader(), { recursive: true, force: true });
+    for (const [p, size] of Object.entries(of)) put(r.reader('UNTITLED', p), footage(seed + p, size));
+  };
+  const names = Object.fromEntries([1, 2, 3, 4, 5, 6].map((n) => [`CLIP/T000${n}.MP4`, 1_200_000]));
+
+  test('another card while one waits is not taken for it, and is copied itself; the first goes on when it is back', async () => {
+    swap(names, 'first');
+    r.tell('Reader 1', SLOW);
+    const first = await r.begin('S001', { folder: 'UNTITLED' });
+    await until(async () => (await r.view(first)).verified >= 1);
+    actOnStandIn({ action: 'pull', slot: 'Reader 1' });
+    await runtime().offloads.idle();
+    expect((await r.view(first)).state).toBe('waiting');
+    renameSync(path.join(r.standIns, 'drawer/UNTITLED'), path.join(r.standIns, 'first'));
+    swap(Object.fromEntries(Object.keys(names).map((n) => [n, 900_000])), 'second');
+    await actOnOffload(runtime(), first, { action: 'resume' });
+    await runtime().offloads.idle();
+    expect(await r.view(first)).toMatchObject({ state: 'waiting', failed: 0, fault: 'Another card is in Reader 1. Put S001 back: the copy goes on by itself.' });
+    r.calm();
+    const second = await r.copy('S002', { folder: 'UNTITLED', shelf: true });
+    expect(second).toMatchObject({ state: 'done', verified: 6 });
+    rmSync(r.reader('UNTITLED'), { recursive: true });
+    renameSync(path.join(r.standIns, 'first'), r.reader('UNTITLED'));
+    await actOnOffload(runtime(), first, { action: 'resume' });
+    await runtime().offloads.idle();
+    expect(await r.view(first)).toMatchObject({ state: 'done', verified: 6, failed: 0 });
+    expect(execFileSync('diff', ['-r', '--exclude=ascmhl', r.reader('UNTITLED'), inCopy('South', 'S001')], { encoding: 'utf8' })).toBe('');
+    for (const id of ['S001', 'S002']) expect((await wipeView(runtime(), id)).verdict).toBe('yes');
+  });
+
+  test('after a card that failed in part the next can be begun, with the same names; a clip left on the first is not the next one’s', async () => {
+    swap({ 'CLIP/T0001.MP4': 50_000, 'CLIP/T0002.MP4': 50_000 }, 'third');
+    r.tell('Reader 1', { failRead: { file: 'T0002', times: 1000 } });
+    const third = await r.copy('S003', { folder: 'UNTITLED', shelf: true });
+    expect(third).toMatchObject({ state: 'partly', failed: 1 });
+    r.calm();
+    swap({ 'CLIP/T0001.MP4': 40_000, 'CLIP/T0002.MP4': 40_000 }, 'fourth');
+    expect(await r.copy('S004', { folder: 'UNTITLED', shelf: true })).toMatchObject({ state: 'done', verified: 2 });
+    const [left] = await runtime().db.select({ clip: files.clip }).from(files).where(eq(files.onCard, third.physical));
+    await expect(clipFile(runtime(), left!.clip, 'original')).rejects.toThrow('Another card is in Reader 1: T0002.MP4 was not copied');
+    // Tried again with the other card in the reader, it waits for its own.
+    await actOnOffload(runtime(), third.id, { action: 'retry' });
+    await runtime().offloads.idle();
+    expect(await r.view(third.id)).toMatchObject({ state: 'waiting', fault: expect.stringContaining('Another card is in Reader 1') });
+  });
+
+  test('a file that grows on the card is still the card’s', async () => {
+    swap({ 'CLIP/T0001.MP4': 50_000, 'CLIP/T0002.MP4': 2_000_000 }, 'fifth');
+    r.tell('Reader 1', SLOW);
+    const offload = await r.begin('S005', { folder: 'UNTITLED' });
+    appendFileSync(r.reader('UNTITLED/CLIP/T0002.MP4'), 'more');
+    await runtime().offloads.idle();
+    expect(await r.view(offload)).toMatchObject({ state: 'partly', failed: 1 });
+  });
+});

@@ -1,0 +1,96 @@
+import { eq, sql } from 'drizzle-orm';
+import path from 'node:path';
+import type { DiskIdentity } from '../../core/custody/disks';
+import { type CopyReading, type FileHash, type Proof, proofOf, type Standing } from '../../core/custody/proof';
+import type { HashKind } from '../../core/exchange/hashes';
+import { safeCopies } from '../db/schema';
+import { walk } from '../files/walk';
+import type { Runtime } from '../runtime';
+import { listRoots, type Root } from '../usecases/roots';
+import { manifestOf } from './physicalCards';
+
+export type CopyRow = typeof safeCopies.$inferSelect;
+
+/** A copy of a card as it was found just now. */
+export interface KnownCopy {
+  row: CopyRow;
+  root: Root | undefined;
+  /** Absolute path of its folder. */
+  place: string;
+  presence: 'there' | 'offline';
+  disk: DiskIdentity;
+  seenAt: Date | null;
+  proofs: Map<number, Proof>;
+  /** When the newest reading of its files was made. */
+  readAt: Date | null;
+}
+
+/** What the card gave at its newest reading, by file, for each kind of hash. */
+export async function cardHashes({ db }: Pick<Runtime, 'db'>, card: string): Promise<Map<number, FileHash[]>> {
+  const { rows } = await db.execute<{ number: number; kind: HashKind; value: string }>(sql`select distinct on (number, kind) number, kind, value from card_readings where card = ${card} order by number, kind, seq desc`);
+  const out = new Map<number, FileHash[]>();
+  for (const { number, kind, value } of rows) out.set(number, [...(out.get(number) ?? []), { kind, value }]);
+  return out;
+}
+
+type ReadingRow = CopyReading & { number: number; at: Date };
+
+/** The newest reading of each file of a copy. */
+export async function readingsOf({ db }: Pick<Runtime, 'db'>, copy: string): Promise<ReadingRow[]> {
+  const { rows } = await db.execute<Omit<ReadingRow, 'at'> & { at: string | Date }>(sql`select distinct on (number) number, at, how, result, kind, value, size, modified from copy_readings where copy = ${copy} order by number, seq desc`);
+  return rows.map((r) => ({ ...r, at: new Date(r.at), size: Number(r.size), modified: Number(r.modified) }));
+}
+
+/**
+ * Whether the drive of a copy is connected. Another volume at its place, or none (the empty folder a drive is mounted on), is
+ * not the copy's drive; where neither volume nor disk can be told, the place alone must do.
+ */
+export async function isConnected(runtime: Pick<Runtime, 'devices'>, row: CopyRow, root: Root | undefined): Promise<boolean> {
+  if (!root || !(await runtime.devices.volumeOf(root.path))) return false;
+  const volume = runtime.devices.volumeIdOf(root.path);
+  if (row.volume !== null && volume !== row.volume) return false;
+  const disk = runtime.devices.diskOf(root.path);
+  return row.volume !== null || !row.disk.lasting || disk.disks.some((d) => row.disk.disks.includes(d));
+}
+
+/** Every copy of a card with what each of its files is worth now: the folders of those that are connected are looked at. */
+export async function copiesOf(runtime: Pick<Runtime, 'db' | 'devices'>, card: string): Promise<KnownCopy[]> {
+  const roots = new Map((await listRoots(runtime)).map((r) => [r.id, r]));
+  const rows = await runtime.db.select().from(safeCopies).where(eq(safeCopies.physical, card)).orderBy(safeCopies.madeAt, safeCopies.destination);
+  const hashes = await cardHashes(runtime, card);
+  const paths = new Map((await manifestOf(runtime.db, card)).map((f) => [f.number, f.path]));
+  return Promise.all(rows.map(async (row): Promise<KnownCopy> => {
+    const root = roots.get(row.root);
+    const place = path.join(root?.path ?? '', row.folder);
+    const readings = await readingsOf(runtime, row.id);
+    const there = await isConnected(runtime, row, root);
+    const standing = there ? await standingIn(place) : null;
+    const wrong = new Set(row.notAsRecorded);
+    const proofs = new Map<number, Proof>();
+    for (const r of readings) {
+      const stands: Standing = standing ? (standing.get(paths.get(r.number)!) ?? null) : wrong.has(r.number) ? null : { size: r.size, modified: r.modified };
+      proofs.set(r.number, proofOf(hashes.get(r.number) ?? [], r, stands));
+    }
+    const disk = there ? runtime.devices.diskOf(root!.path) : row.disk;
+    const seenAt = there ? new Date() : row.seenAt;
+    if (there) await keepSight(runtime, row, { disk, volume: runtime.devices.volumeIdOf(root!.path), proofs });
+    return { row, root, place, presence: there ? 'there' : 'offline', disk, seenAt, proofs, readAt: readings.reduce<Date | null>((last, r) => (last && last > r.at ? last : r.at), null) };
+  }));
+}
+
+/** Plain files below a folder by path; none where the folder is not there. */
+async function standingIn(folder: string): Promise<Map<string, { size: number; modified: number }>> {
+  const { entries } = await walk(folder, Infinity).catch(() => ({ entries: [] }));
+  return new Map(entries.filter((e) => e.kind === 'file').map((e) => [e.path, { size: e.size, modified: e.modified }]));
+}
+
+/** Milliseconds after which it is kept again that a copy was seen. */
+const SIGHT = 30_000;
+
+/** Keeps when a copy was seen and how, for the time when its drive is away. */
+async function keepSight(runtime: Pick<Runtime, 'db'>, row: CopyRow, seen: { disk: DiskIdentity; volume: string | null; proofs: ReadonlyMap<number, Proof> }): Promise<void> {
+  const wrong = [...seen.proofs].filter(([, p]) => p === 'missing' || p === 'altered').map(([n]) => n);
+  const same = row.seenAt && Date.now() - row.seenAt.getTime() < SIGHT && JSON.stringify(wrong) === JSON.stringify(row.notAsRecorded);
+  if (same) return;
+  await runtime.db.update(safeCopies).set({ seenAt: new Date(), notAsRecorded: wrong, disk: seen.disk, volume: seen.volume ?? row.volume }).where(eq(safeCopies.id, row.id));
+}

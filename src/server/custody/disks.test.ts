@@ -1,0 +1,105 @@
+import { describe, expect, test } from '@jest/globals';
+import { standApart } from '../../core/custody/disks';
+import { diskOf, mountOf, SYSTEM, type SystemView, volumeIdOf } from './disks';
+
+/** A made-up computer: mounts, the device number of each, and sysfs as the kernel documents it (Documentation/ABI, sysfs-block; from memory). */
+interface Parts { mounts: string[]; devices: Record<string, string>; links?: Record<string, string>; texts?: Record<string, string>; folders?: Record<string, string[]> }
+function system(parts: Parts): SystemView {
+  const { mounts, devices, links = {}, texts = {}, folders = {} } = parts;
+  return {
+    deviceOf: (f) => Object.entries(devices).filter(([at]) => f === at || f.startsWith(`${at}/`)).sort((a, b) => b[0].length - a[0].length)[0]?.[1] ?? null,
+    text: (f) => (f === '/proc/self/mountinfo' ? mounts.map((m, i) => `${i + 20} 1 ${m}`).join('\n') : (texts[f] ?? null)),
+    names: (f) => folders[f] ?? null,
+    real: (f) => links[f] ?? (f.startsWith('/dev/') ? f : null),
+  };
+}
+const DISK = (name: string) => `/sys/devices/pci/${name}`;
+/** Two disks of two partitions each. */
+const TWO = {
+  links: {
+    '/sys/dev/block/8:1': `${DISK('sda')}/sda1`, '/sys/dev/block/8:2': `${DISK('sda')}/sda2`, '/sys/dev/block/8:17': `${DISK('sdb')}/sdb1`,
+    '/sys/class/block/sda1': `${DISK('sda')}/sda1`, '/sys/class/block/sda2': `${DISK('sda')}/sda2`, '/sys/class/block/sdb1': `${DISK('sdb')}/sdb1`,
+  },
+  texts: {
+    [`${DISK('sda')}/sda1/partition`]: '1', [`${DISK('sda')}/sda2/partition`]: '2', [`${DISK('sdb')}/sdb1/partition`]: '1',
+    [`${DISK('sda')}/device/wwid`]: 'naa.5000a\n', [`${DISK('sdb')}/device/wwid`]: 'naa.5000b\n', [`${DISK('sda')}/device/model`]: 'Made up 1 \n',
+  },
+};
+const line = (device: string, at: string, type: string, source: string) => `${device} / ${at} rw - ${type} ${source} rw`;
+
+describe('the disk under a folder', () => {
+  test('two partitions of one disk are one disk, of two disks two', () => {
+    const s = system({ ...TWO, mounts: [line('8:1', '/north', 'ext4', '/dev/sda1'), line('8:2', '/south', 'exfat', '/dev/sda2'), line('8:17', '/east', 'ext4', '/dev/sdb1')], devices: { '/north': '8:1', '/south': '8:2', '/east': '8:17' } });
+    const [north, south, east] = ['/north/a', '/south/a', '/east/a'].map((f) => diskOf(f, s));
+    expect(north).toEqual({ kind: 'disk', disks: ['disk naa.5000a'], lasting: true, name: 'the disk Made up 1 (sda)' });
+    expect(standApart(north!, south!)).toBe(false);
+    expect(standApart(north!, east!)).toBe(true);
+  });
+
+  test('two subvolumes have device numbers of their own and are one disk; over several disks they are none that is known', () => {
+    const mounts = [line('0:41', '/one', 'btrfs', '/dev/sda1'), line('0:42', '/two', 'btrfs', '/dev/sda1')];
+    const devices = { '/one': '0:41', '/two': '0:42' };
+    const single = system({ ...TWO, mounts, devices, folders: { '/sys/fs/btrfs': ['uuid'], '/sys/fs/btrfs/uuid/devices': ['sda1'] } });
+    expect(diskOf('/one', single).disks).toEqual(['disk naa.5000a']);
+    expect(standApart(diskOf('/one', single), diskOf('/two', single))).toBe(false);
+    const both = system({ ...TWO, mounts, devices, folders: { '/sys/fs/btrfs': ['uuid'], '/sys/fs/btrfs/uuid/devices': ['sda1', 'sdb1'] } });
+    expect(diskOf('/one', both)).toMatchObject({ kind: 'unknown', disks: [] });
+  });
+
+  test('device-mapper and RAID volumes stand on all disks below them: they are not apart from any of those', () => {
+    const s = system({
+      mounts: [line('9:0', '/raid', 'ext4', '/dev/md0'), line('8:17', '/east', 'ext4', '/dev/sdb1')], devices: { '/raid': '9:0', '/east': '8:17' },
+      links: { ...TWO.links, '/sys/dev/block/9:0': '/sys/devices/virtual/block/md0', '/sys/devices/virtual/block/md0/slaves/dm-1': '/sys/devices/virtual/block/dm-1', '/sys/devices/virtual/block/md0/slaves/sdb1': `${DISK('sdb')}/sdb1`, '/sys/devices/virtual/block/dm-1/slaves/sda2': `${DISK('sda')}/sda2` },
+      texts: TWO.texts, folders: { '/sys/devices/virtual/block/md0/slaves': ['dm-1', 'sdb1'], '/sys/devices/virtual/block/dm-1/slaves': ['sda2'] },
+    });
+    expect(diskOf('/raid', s).disks).toEqual(['disk naa.5000a', 'disk naa.5000b']);
+    expect(standApart(diskOf('/raid', s), diskOf('/east', s))).toBe(false);
+  });
+
+  test('an image mounted by loop stands on the disk of its file', () => {
+    const s = system({
+      mounts: [line('8:1', '/home', 'ext4', '/dev/sda1'), line('7:0', '/image', 'ext4', '/dev/loop0')], devices: { '/home': '8:1', '/image': '7:0' },
+      links: { ...TWO.links, '/sys/dev/block/7:0': '/sys/devices/virtual/block/loop0' }, texts: { ...TWO.texts, '/sys/devices/virtual/block/loop0/loop/backing_file': '/home/cards/a.img\n' },
+    });
+    expect(diskOf('/image', s).disks).toEqual(['disk naa.5000a']);
+  });
+
+  test('network shares are told apart by server, memory counts for nothing, what is not known is not taken for apart', () => {
+    const s = system({
+      mounts: [line('0:50', '/a', 'nfs4', 'Store.local:/one'), line('0:51', '/b', 'cifs', '//store.local/two'), line('0:52', '/c', 'nfs', '[fe80::1]:/x'), line('0:53', '/m', 'tmpfs', 'tmpfs'), line('0:54', '/f', 'fuse.odd', 'odd'), line('253:9', '/v', 'ext4', '/dev/mapper/v')],
+      devices: { '/a': '0:50', '/b': '0:51', '/c': '0:52', '/m': '0:53', '/f': '0:54', '/v': '253:9' }, links: { '/sys/dev/block/253:9': '/sys/devices/virtual/block/dm-9' },
+    });
+    const of = (f: string) => diskOf(f, s);
+    expect(standApart(of('/a'), of('/b'))).toBe(false);
+    expect(standApart(of('/a'), of('/c'))).toBe(true);
+    expect(of('/m').kind).toBe('memory');
+    for (const f of ['/m', '/f', '/v']) {
+      expect(standApart(of(f), of('/a'))).toBe(false);
+      expect(of(f).disks).toEqual([]);
+    }
+    expect(of('/nowhere')).toMatchObject({ kind: 'unknown', name: 'the folder is not there' });
+  });
+
+  test('a disk without a number of its own is told by its device name, which does not last', () => {
+    const s = system({ mounts: [line('8:17', '/east', 'ext4', '/dev/sdb1')], devices: { '/east': '8:17' }, links: TWO.links, texts: { [`${DISK('sdb')}/sdb1/partition`]: '1', [`${DISK('sdb')}/device/serial`]: '0000' } });
+    expect(diskOf('/east', s)).toMatchObject({ disks: ['device sdb'], lasting: false });
+  });
+});
+
+test('the mount of a path is the deepest that holds it; names with spaces are read', () => {
+  const s = system({ mounts: [line('8:1', '/', 'ext4', '/dev/sda1'), line('8:17', '/media/My\\040Card', 'vfat', '/dev/sdb1')], devices: {} });
+  expect(mountOf('/media/My Card/DCIM', s)?.source).toBe('/dev/sdb1');
+  expect(mountOf('/media/My Card 2', s)?.at).toBe('/');
+});
+
+test('a volume is known by its UUID where the system says it', () => {
+  const s = { ...system({ mounts: [line('8:17', '/east', 'vfat', '/dev/sdb1')], devices: {}, folders: { '/dev/disk/by-uuid': ['AAAA-0001', '1234-ABCD'] } }), real: (f: string) => (f.endsWith('1234-ABCD') ? '/dev/sdb1' : f) };
+  expect(volumeIdOf('/east/x', s)).toBe('volume 1234-ABCD');
+  expect(volumeIdOf('/east/x', { ...s, names: () => null })).toBeNull();
+});
+
+test('on this computer every folder has an answer, and memory is told from disks', () => {
+  expect(diskOf(process.cwd()).name.length).toBeGreaterThan(0);
+  if (mountOf('/dev/shm')?.type === 'tmpfs') expect(diskOf('/dev/shm').kind).toBe('memory');
+  expect(SYSTEM.deviceOf('/definitely/not/there')).toBeNull();
+});

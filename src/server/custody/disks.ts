@@ -1,0 +1,128 @@
+import { readdirSync, readFileSync, realpathSync, statSync } from 'node:fs';
+import path from 'node:path';
+import type { DiskIdentity } from '../../core/custody/disks';
+
+/** What is asked of the system. `null` where a file or folder is not there. Replaced in tests by a made-up system. */
+export interface SystemView {
+  /** Device number of the file system a path stands on, as "major:minor". */
+  deviceOf(file: string): string | null;
+  text(file: string): string | null;
+  names(folder: string): string[] | null;
+  real(file: string): string | null;
+}
+
+const orNull = <T>(read: () => T): T | null => {
+  try {
+    return read();
+  } catch {
+    return null;
+  }
+};
+
+/** The system this runs on. Device numbers are split as Linux does (makedev(3)). */
+export const SYSTEM: SystemView = {
+  deviceOf: (file) => orNull(() => {
+    const dev = statSync(file, { bigint: true }).dev;
+    const major = ((dev >> 8n) & 0xfffn) | ((dev >> 32n) & ~0xfffn);
+    const minor = (dev & 0xffn) | ((dev >> 12n) & ~0xffn);
+    return `${major}:${minor}`;
+  }),
+  text: (file) => orNull(() => readFileSync(file, 'utf8')),
+  names: (folder) => orNull(() => readdirSync(folder)),
+  real: (file) => orNull(() => realpathSync(file)),
+};
+
+interface Mount { at: string; type: string; source: string; device: string }
+
+/** The mounts of this process, the last of a place being the one that is seen (proc(5), mountinfo). */
+function mountsOf(system: SystemView): Mount[] {
+  const plain = (s: string) => s.replace(/\\([0-7]{3})/g, (_, o: string) => String.fromCharCode(parseInt(o, 8)));
+  return (system.text('/proc/self/mountinfo') ?? '').split('\n').flatMap((line) => {
+    const [left, right] = line.split(' - ');
+    if (!left || !right) return [];
+    const [, , device, , at] = left.split(' ');
+    const [type, source] = right.split(' ');
+    return [{ at: plain(at!), type: type!, source: plain(source!), device: device! }];
+  });
+}
+
+/** The mount a path stands on: the deepest one that holds it. */
+export function mountOf(file: string, system: SystemView = SYSTEM): Mount | null {
+  const inside = (at: string) => file === at || file.startsWith(at === '/' ? '/' : `${at}/`);
+  return mountsOf(system).reduce<Mount | null>((best, m) => (inside(m.at) && m.at.length >= (best?.at.length ?? 0) ? m : best), null);
+}
+
+const NETWORK = /^(?:nfs4?|cifs|smb3?|smbfs|ncpfs|afs|9p|ceph|glusterfs|fuse\.(?:sshfs|glusterfs|rclone|davfs2?))$/;
+const unknown = (name: string): DiskIdentity => ({ kind: 'unknown', disks: [], lasting: false, name });
+
+/**
+ * The physical disks under a folder (Linux). Partitions are led back to their disk, device-mapper and RAID volumes to all disks
+ * below them, an image file mounted by loop to the disk the file stands on, a subvolume by the device it is mounted from, and
+ * a network share to its server. What cannot be followed to its end has no disks: it is not taken for any.
+ */
+export function diskOf(folder: string, system: SystemView = SYSTEM, depth = 0): DiskIdentity {
+  const device = system.deviceOf(folder);
+  if (device === null) return unknown('the folder is not there');
+  const mount = mountOf(folder, system);
+  if (mount && /^(?:tmpfs|ramfs)$/.test(mount.type)) return { kind: 'memory', disks: [], lasting: false, name: 'the memory of this computer' };
+  if (mount && NETWORK.test(mount.type)) {
+    const server = /^(?:\/\/|\\\\)([^/\\]+)/.exec(mount.source)?.[1] ?? /^(?:[^@/]+@)?(\[[^\]]+\]|[^:/]+):/.exec(mount.source)?.[1];
+    return server ? { kind: 'network', disks: [`server ${server.toLowerCase()}`], lasting: true, name: `the server ${server}` } : unknown(`a network share of type ${mount.type}`);
+  }
+  const block = blockOf(device, mount, system);
+  if (block === null) return unknown(`a volume of type ${mount?.type ?? 'unknown'} that is not followed to its disk`);
+  const found = disksBelow(block, system, depth);
+  if (found === null || found.length === 0) return unknown(`${path.basename(block)} is not followed to its disk`);
+  const disks = [...new Map(found.map((d) => [d.id, d])).values()];
+  return { kind: 'disk', disks: disks.map((d) => d.id).sort(), lasting: disks.every((d) => d.lasting), name: disks.map((d) => d.name).join(' and ') };
+}
+
+/** The block device of a file system as a folder of sysfs; file systems without one of their own name it where they are mounted from. */
+function blockOf(device: string, mount: Mount | null, system: SystemView): string | null {
+  const direct = system.real(`/sys/dev/block/${device}`);
+  if (direct) return direct;
+  // Of several devices under one file system the mount names only one: the others would be overlooked.
+  if (mount?.type === 'btrfs') {
+    const [first] = (system.names('/sys/fs/btrfs') ?? []).flatMap((id) => {
+      const members = system.names(`/sys/fs/btrfs/${id}/devices`) ?? [];
+      return members.includes(path.basename(system.real(mount.source) ?? mount.source)) ? [members] : [];
+    });
+    if (!first || first.length !== 1) return null;
+  }
+  if (!mount || !mount.source.startsWith('/dev/')) return null;
+  const name = path.basename(system.real(mount.source) ?? mount.source);
+  return system.real(`/sys/class/block/${name}`);
+}
+
+interface Found { id: string; name: string; lasting: boolean }
+
+function disksBelow(block: string, system: SystemView, depth: number): Found[] | null {
+  if (depth > 16) return null;
+  const image = system.text(`${block}/loop/backing_file`)?.trim();
+  if (image) {
+    const under = diskOf(path.dirname(image), system, depth + 1);
+    return under.kind === 'disk' ? under.disks.map((id) => ({ id, name: under.name, lasting: under.lasting })) : null;
+  }
+  const below = system.names(`${block}/slaves`) ?? [];
+  if (below.length > 0) {
+    const all = below.map((n) => system.real(`${block}/slaves/${n}`)).map((b) => (b ? disksBelow(b, system, depth + 1) : null));
+    return all.includes(null) ? null : all.flatMap((a) => a!);
+  }
+  if (system.text(`${block}/partition`) !== null) return disksBelow(path.dirname(block), system, depth + 1);
+  const name = path.basename(block);
+  // Memory and networks that look like disks; a device-mapper or loop device with nothing under it.
+  if (/^(?:ram|zram|dm-|md|loop|nbd|rbd|drbd)/.test(name)) return null;
+  const first = (...files: string[]) => files.map((f) => system.text(`${block}/${f}`)?.trim()).find((t) => t !== undefined && t !== '' && !/^0+$/.test(t));
+  const own = first('wwid', 'device/wwid', 'serial', 'device/serial');
+  const model = first('device/model');
+  return [{ id: own ? `disk ${own}` : `device ${name}`, name: `the disk ${model ? `${model} (${name})` : name}`, lasting: own !== undefined }];
+}
+
+/** What tells the file system of a folder from others, by its UUID; `null` where the system does not say. */
+export function volumeIdOf(folder: string, system: SystemView = SYSTEM): string | null {
+  const mount = mountOf(folder, system);
+  const source = mount && system.real(mount.source);
+  if (!source) return null;
+  const id = (system.names('/dev/disk/by-uuid') ?? []).find((n) => system.real(`/dev/disk/by-uuid/${n}`) === source);
+  return id ? `volume ${id}` : null;
+}

@@ -1,0 +1,132 @@
+import { desc, eq, inArray, sql } from 'drizzle-orm';
+import { lstat } from 'node:fs/promises';
+import path from 'node:path';
+import { isUnderWay, type Receipt, type SafeCopyView, type WipeView } from '../../core/copying/shapes';
+import { type KnownFile, relate } from '../../core/custody/manifest';
+import { type CardCopy, type CardFile, mayBeWiped } from '../../core/custody/wipe';
+import { shownPath } from '../../core/names';
+import { cards, offloadFiles, offloads, physicalCards, safeCopies } from '../db/schema';
+import { NotFound } from '../errors';
+import { sampleOf } from '../files/hash';
+import { OWN_FOLDER } from '../files/journal';
+import { resolveIn } from '../files/paths';
+import { walk } from '../files/walk';
+import type { Runtime } from '../runtime';
+import { theJob } from '../usecases/job';
+import { rootById } from '../usecases/roots';
+import { checking } from './checks';
+import { cardHashes, copiesOf, type KnownCopy } from './copies';
+import { cardInReader, manifestOf, type PhysicalCard } from './physicalCards';
+
+/** The physical card behind a card's id, or by its own id, also where no card of the job bears its label any more. */
+async function physicalOf(runtime: Runtime, id: string): Promise<{ card: typeof cards.$inferSelect | null; physical: PhysicalCard | null }> {
+  const [card] = await runtime.db.select().from(cards).where(eq(cards.id, id));
+  const [physical] = await runtime.db.select().from(physicalCards).where(eq(physicalCards.id, card ? (card.physical ?? '') : id));
+  if (!card && !physical) throw new NotFound(`There is no card ${id} in this job.`, { next: 'Go back to the Wall.' });
+  const [labelled] = card || !physical ? [card] : await runtime.db.select().from(cards).where(eq(cards.physical, physical.id)).limit(1);
+  return { card: labelled ?? null, physical: physical ?? null };
+}
+
+/** How many safe copies each card of the job has, by its id. */
+export async function safeCopyCounts(runtime: Pick<Runtime, 'db'>): Promise<Map<string, number>> {
+  const rows = await runtime.db.select({ card: cards.id, n: sql<number>`count(*)::int` }).from(cards).innerJoin(safeCopies, eq(safeCopies.physical, cards.physical))
+    .innerJoin(offloads, eq(offloads.id, safeCopies.offload)).where(inArray(offloads.state, ['done', 'partly'])).groupBy(cards.id);
+  return new Map(rows.map((r) => [r.card, r.n]));
+}
+
+/** Files the newest copying that tried them could not copy, with the reason, and those that every copying left on the card. By number in the manifest. */
+async function fatesOf(runtime: Runtime, physical: string): Promise<{ faults: Map<number, string>; left: Set<number> }> {
+  const rows = await runtime.db.select({ number: offloadFiles.cardFile, state: offloadFiles.state, fault: offloadFiles.fault }).from(offloadFiles)
+    .innerJoin(offloads, eq(offloads.id, offloadFiles.offload)).where(eq(offloads.physical, physical)).orderBy(desc(offloads.queuedAt));
+  const faults = new Map<number, string>();
+  const left = new Set<number>();
+  const tried = new Set<number>();
+  for (const r of rows) {
+    if (r.state === 'left') {
+      if (!tried.has(r.number)) left.add(r.number);
+      continue;
+    }
+    left.delete(r.number);
+    if (r.state === 'failed' && !tried.has(r.number)) faults.set(r.number, r.fault ?? 'it could not be copied');
+    tried.add(r.number);
+  }
+  return { faults, left };
+}
+
+/** Files on the card that it did not have when it was offered; `null` where it is not connected. */
+async function newOnCard(runtime: Runtime, card: PhysicalCard, manifest: readonly KnownFile[]): Promise<string[] | null> {
+  const at = await rootById(runtime, card.root).then((root) => resolveIn(root, card.folder)).catch(() => null);
+  if (at === null || !(await lstat(at).catch(() => null)) || (await cardInReader(runtime, card.id, at)) !== 'there') return null;
+  const { entries } = await walk(at, Infinity);
+  const found = entries.filter((e) => e.kind === 'file' && !e.path.startsWith(`${OWN_FOLDER}/`)).map(({ path: p, size, modified }) => ({ path: p, size, modified, sample: null as string | null }));
+  const { fresh } = relate(manifest, found);
+  const known = new Map(manifest.map((f) => [f.path, f]));
+  const out: string[] = [];
+  for (const f of fresh) {
+    // Only its time is another: a FAT card's times move with the time zone, its contents do not.
+    const k = known.get(f.path);
+    if (k && !k.gone && k.sample !== null && k.size === f.size && (await sampleOf(path.join(at, f.path), f.size).catch(() => null)) === k.sample) continue;
+    out.push(f.path);
+  }
+  return out;
+}
+
+function viewOf(runtime: Runtime, c: KnownCopy, manifest: ReadonlyMap<number, KnownFile>): SafeCopyView {
+  const { row } = c;
+  const tally = { proven: 0, sizeOnly: 0, wrong: 0 };
+  for (const p of c.proofs.values()) {
+    if (p === 'proven') tally.proven++;
+    else if (p === 'sizeOnly') tally.sizeOnly++;
+    else tally.wrong++;
+  }
+  return {
+    id: row.id, root: row.root, rootName: c.root?.name ?? row.root, folder: shownPath(row.folder), place: shownPath(c.place), present: c.presence === 'there', disk: c.disk,
+    standIn: c.disk.kind === 'standIn', verification: row.verification, hash: row.hash, verifiedAt: (c.readAt ?? row.madeAt).toISOString(), seenAt: c.seenAt?.toISOString() ?? null,
+    files: c.proofs.size, bytes: [...c.proofs.keys()].reduce((n, k) => n + (manifest.get(k)?.size ?? 0), 0), ...tally,
+    check: row.check, checking: checking(runtime, row.id),
+  };
+}
+
+/** May this card be wiped? Every file of its manifest, against every copy there is, looked at now. */
+export async function receipt(runtime: Runtime, id: string): Promise<Receipt> {
+  const job = await theJob(runtime);
+  const { card, physical } = await physicalOf(runtime, id);
+  const all = physical ? await manifestOf(runtime.db, physical.id) : [];
+  const byNumber = new Map(all.map((f) => [f.number, f]));
+  // An index that was written anew stands in the manifest in several versions, of which the card holds the newest.
+  const present = new Set(all.filter((f) => !f.gone).map((f) => f.path));
+  const manifest = all.filter((f) => !f.gone || !present.has(f.path));
+  const copies = physical ? (await copiesOf(runtime, physical.id)).filter((c) => c.proofs.size > 0) : [];
+  const { faults, left } = physical ? await fatesOf(runtime, physical.id) : { faults: new Map<number, string>(), left: new Set<number>() };
+  const rows = physical ? await runtime.db.select().from(offloads).where(eq(offloads.physical, physical.id)).orderBy(desc(offloads.queuedAt)) : [];
+  const answer = mayBeWiped({
+    card: manifest.map((f): CardFile => ({ number: f.number, path: shownPath(f.path), size: f.size, fault: faults.get(f.number) ?? null, left: left.has(f.number) })),
+    copies: copies.map((c): CardCopy => ({ id: c.row.id, place: `${c.root?.name ?? c.row.root}: ${shownPath(c.row.folder)}`, disk: c.disk, presence: c.presence, seenAt: c.seenAt?.toISOString() ?? null, kind: c.row.hash, proofs: c.proofs })),
+    cannot: (physical?.cannot ?? []).map((c) => ({ ...c, path: shownPath(c.path) })),
+    running: rows.some((o) => isUnderWay(o.state) && o.state !== 'naming'),
+    newOnCard: physical ? ((await newOnCard(runtime, physical, all))?.map(shownPath) ?? null) : null,
+    allowOffline: job.offlineCounts, scope: physical?.wholeVolume === false ? 'folder' : 'volume',
+  });
+  if (physical && !physical.wholeVolume) {
+    const beside = physical.outside.length > 0 ? ` Beside it on the same volume stand ${physical.outside.slice(0, 6).map(shownPath).join(', ')}${physical.outside.length > 6 ? ' …' : ''}: this answer says nothing of them.` : '';
+    answer.notes.push(`The card was offered as the folder “${shownPath(physical.folder || '/')}”, not as a whole volume.${beside}`);
+  }
+  if (copies.some((c) => c.disk.kind === 'standIn')) answer.notes.push('Drives marked “stand-in” are folders that play the part of drives in the demonstration.');
+  if (rows.some((o) => o.state !== 'cancelled' && o.destinations.every((d) => d.kind === 'shelf'))) answer.notes.push('A copying to the shelf alone makes a working copy, which does not count.');
+  const hashes = physical ? await cardHashes(runtime, physical.id) : new Map<number, never[]>();
+  return {
+    card: card?.id ?? physical?.label ?? id, physical: physical?.id ?? null, labelled: card !== null, camera: card?.camera ?? '', day: card?.day ?? 0, at: new Date().toISOString(), job: job.name, code: job.code,
+    offlineCounts: job.offlineCounts, ...answer, scope: physical?.wholeVolume === false ? 'folder' : 'volume', retry: rows.find((o) => o.state === 'partly')?.id ?? null, files: manifest.length,
+    bytes: manifest.reduce((n, f) => n + f.size, 0), copies: copies.map((c) => viewOf(runtime, c, byNumber)), shelf: rows.some((o) => o.destinations.some((d) => d.kind === 'shelf')),
+    list: manifest.map((f) => {
+      const [hash] = hashes.get(f.number) ?? [];
+      return { path: shownPath(f.path), size: f.size, hash: hash?.value ?? null, kind: hash?.kind ?? null, copies: copies.filter((c) => c.proofs.get(f.number) === 'proven').length };
+    }),
+  };
+}
+
+/** The answer without the list of files. */
+export async function wipeView(runtime: Runtime, id: string): Promise<WipeView> {
+  const { list: _, ...view } = await receipt(runtime, id);
+  return view;
+}

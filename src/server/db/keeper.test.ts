@@ -1,0 +1,55 @@
+import { afterEach, beforeEach, expect, test } from '@jest/globals';
+import { existsSync, mkdtempSync, readdirSync, rmSync, truncateSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import path from 'node:path';
+import { openRuntime, type RuntimeOptions } from '../runtime';
+import { beginJob, findJob } from '../usecases/job';
+import { snapshotsIn } from './keeper';
+
+let home: string;
+beforeEach(() => { home = mkdtempSync(path.join(existsSync('/dev/shm') ? '/dev/shm' : tmpdir(), 'shelf-keeper-')); });
+afterEach(() => rmSync(home, { recursive: true, force: true }));
+const database = () => path.join(home, 'database');
+const open = (restore?: RuntimeOptions['restore']) => openRuntime({ home, databaseFolder: database(), work: false, ...(restore ? { restore } : {}) });
+
+test('a database that is damaged or gone is not opened: it is said, and its snapshot is taken where the person wants it', async () => {
+  const first = await open();
+  await beginJob(first, { name: 'Slack Water', code: 'SLW', zoneMinutes: 0 });
+  await first.close();
+  const [snapshot] = await snapshotsIn(path.join(home, 'snapshots'));
+  expect(snapshot).toBeDefined();
+
+  // As a power cut leaves it: its control file half written.
+  truncateSync(path.join(database(), 'global/pg_control'), 100);
+  await expect(open()).rejects.toMatchObject({ message: expect.stringMatching(/^The database in .* is damaged/), about: { next: expect.stringContaining(`SORT_SHELF_DATABASE=snapshot to take its snapshot (${path.basename(snapshot!)})`) } });
+  // Saying so changes nothing.
+  await expect(open()).rejects.toThrow('is damaged');
+  const restored = await open('snapshot');
+  expect(await findJob(restored)).toMatchObject({ name: 'Slack Water' });
+  await restored.close();
+  expect(readdirSync(home).filter((n) => n.startsWith('database-damaged-'))).toHaveLength(1);
+
+  rmSync(database(), { recursive: true });
+  await expect(open()).rejects.toThrow(/^The database in .* is gone\.$/);
+  const empty = await open('empty');
+  expect(await findJob(empty)).toBeNull();
+  await empty.close();
+}, 120_000);
+
+test('snapshots are rotated; a fresh home needs none; what is no snapshot is not taken for one', async () => {
+  const runtime = await open();
+  const folder = path.join(home, 'snapshots');
+  await runtime.close();
+  writeFileSync(path.join(home, 'other'), '');
+  for (let n = 10; n < 20; n++) {
+    const name = `database_202605${n}T120000Z.tar.gz`;
+    (await import('node:fs')).mkdirSync(folder, { recursive: true });
+    writeFileSync(path.join(folder, name), 'x');
+  }
+  writeFileSync(path.join(folder, 'database_notes.txt'), 'x');
+  const again = await open();
+  await beginJob(again, { name: 'Slack Water', code: 'SLW', zoneMinutes: 0 });
+  await again.close();
+  expect(await snapshotsIn(folder)).toHaveLength(6);
+  expect(existsSync(path.join(folder, 'database_notes.txt'))).toBe(true);
+}, 120_000);

@@ -1,0 +1,104 @@
+import type { PGlite } from '@electric-sql/pglite';
+import { constants } from 'node:fs';
+import { access, mkdir, open, readdir, readFile, rename, rm, stat, writeFile } from 'node:fs/promises';
+import path from 'node:path';
+import { messageOf, Refused } from '../errors';
+import { flushFolder } from '../files/fileSystem';
+import type { OpenDatabase } from './client';
+
+// The embedded database does not flush what it writes: it runs with fsync off, and 20 writes make 178 calls of pwrite and none of fsync
+// (counted with strace). A power cut may take all that the system had not written out by itself (some 30 seconds), in any order.
+// So its files are flushed from here every few seconds, and whole copies of it are kept.
+
+/** Snapshots that are kept. */
+const KEPT = 6;
+const NAME = /^database_\d{8}T\d{6}Z\.tar\.gz$/;
+
+const isThere = (file: string): Promise<boolean> => access(file, constants.F_OK).then(() => true, () => false);
+
+/** The snapshots of a database, the newest first. */
+export async function snapshotsIn(folder: string): Promise<string[]> {
+  return (await readdir(folder).catch(() => [])).filter((n) => NAME.test(n)).sort().reverse().map((n) => path.join(folder, n));
+}
+
+/** Keeps a database folder safe from a power cut, as far as that can be done from outside. */
+export class DatabaseKeeper {
+  #flushed = 0;
+  #snapshotAt = 0;
+  #busy: Promise<unknown> = Promise.resolve();
+
+  constructor(private readonly engine: PGlite, private readonly folder: string, private readonly snapshots: string) {}
+
+  /** Flushes every file of the database that was written to since the last time. Returns how many. */
+  async flush(): Promise<number> {
+    // A file may be written to in the very millisecond it is looked at.
+    const since = this.#flushed - 1000;
+    this.#flushed = Date.now();
+    let n = 0;
+    for (const entry of await readdir(this.folder, { recursive: true, withFileTypes: true })) {
+      if (!entry.isFile()) continue;
+      const file = path.join(entry.parentPath, entry.name);
+      // The database removes files of its own while it works.
+      const s = await stat(file).catch(() => null);
+      if (!s || s.mtimeMs < since) continue;
+      const handle = await open(file, 'r').catch(() => null);
+      await handle?.sync().catch(() => undefined);
+      await handle?.close();
+      n++;
+    }
+    return n;
+  }
+
+  /** Writes a whole copy of the database, consistent in itself, and keeps the newest ones. Returns its file. */
+  snapshot(): Promise<string> {
+    const next = this.#busy.then(() => this.#write(), () => this.#write());
+    this.#busy = next;
+    return next;
+  }
+
+  /** Milliseconds since the last snapshot of this run. */
+  get age(): number {
+    return Date.now() - this.#snapshotAt;
+  }
+
+  async #write(): Promise<string> {
+    await mkdir(this.snapshots, { recursive: true });
+    const dump = await this.engine.dumpDataDir('gzip');
+    const name = `database_${new Date().toISOString().replace(/[-:]/g, '').replace(/\.\d+/, '')}.tar.gz`;
+    const part = path.join(this.snapshots, `.${name}.part`);
+    await writeFile(part, Buffer.from(await dump.arrayBuffer()), { flush: true });
+    await rename(part, path.join(this.snapshots, name));
+    await flushFolder(this.snapshots);
+    this.#snapshotAt = Date.now();
+    for (const old of (await snapshotsIn(this.snapshots)).slice(KEPT)) await rm(old);
+    return path.join(this.snapshots, name);
+  }
+}
+
+/** What is done where the database is damaged or gone: nothing but saying so, its newest snapshot, or an empty one. */
+export type Restore = 'say' | 'snapshot' | 'empty';
+
+/**
+ * Opens a kept database. One that is damaged, or gone although there are snapshots of it, is not opened: it is said with what
+ * can be done. The damaged one is never altered; it is moved aside once the person has chosen.
+ */
+export async function openKept(folder: string, snapshots: string, restore: Restore, openAt: (dump?: Blob) => Promise<OpenDatabase>): Promise<OpenDatabase> {
+  const known = await snapshotsIn(snapshots);
+  const there = await isThere(path.join(folder, 'PG_VERSION'));
+  let why: string;
+  if (!there && known.length === 0) return openAt();
+  if (there) {
+    try {
+      return await openAt();
+    } catch (e) {
+      why = `The database in ${folder} is damaged: ${messageOf(e)}.`;
+    }
+  } else why = `The database in ${folder} is gone.`;
+  if (restore === 'say') {
+    const newest = known[0] ? ` Start with SORT_SHELF_DATABASE=snapshot to take its snapshot (${path.basename(known[0])}),` : '';
+    throw new Refused(why, { file: folder, next: `No footage is touched by this.${newest} or with SORT_SHELF_DATABASE=empty to begin anew and take the shelf in again. The damaged one is kept beside it.` });
+  }
+  if (restore === 'snapshot' && !known[0]) throw new Refused(`${why} There is no snapshot of it.`, { file: folder, next: 'Start with SORT_SHELF_DATABASE=empty to begin anew and take the shelf in again.' });
+  if (await isThere(folder)) await rename(folder, `${folder}-damaged-${new Date().toISOString().replace(/[:.]/g, '-')}`);
+  return openAt(restore === 'snapshot' ? new Blob([await readFile(known[0]!)]) : undefined);
+}
