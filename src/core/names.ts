@@ -14,6 +14,9 @@ export const isOdd = (path: string): boolean => path.search(ESCAPED) >= 0;
 /** A path as a person can read it: such bytes as `\xE9`. */
 export const shownPath = (path: string): string => path.replace(ESCAPED, (c) => `\\x${(c.charCodeAt(0) - FIRST).toString(16).toUpperCase()}`);
 
+/** A name that every volume and program can hold: such bytes as `_`. */
+export const plainName = (name: string): string => name.replace(ESCAPED, '_');
+
 /** The byte an escaped character stands for, or `null` where it stands for itself. */
 export function byteOf(character: string): number | null {
   const code = character.charCodeAt(0);

@@ -1,8 +1,12 @@
 import { lstat, realpath } from 'node:fs/promises';
 import path from 'node:path';
 import { isCode, NotFound, Refused } from '../errors';
+import { diskPath, nameFromBytes } from './names';
 
 export interface RootPlace { id: string; path: string; name: string }
+
+/** The real path of one, as `names` writes it: byte by byte where it is no text. */
+const realOf = async (file: string): Promise<string> => nameFromBytes(await realpath(diskPath(file), { encoding: 'buffer' }));
 
 /**
  * The absolute path of `relative` ("/" between the parts) below a root. Refused where it leaves the root: by "..", by
@@ -14,14 +18,14 @@ export async function resolveIn(root: RootPlace, relative: string): Promise<stri
   if (relative.startsWith('/') || parts.includes('..') || path.isAbsolute(relative)) {
     throw new Refused(`“${relative}” leads out of “${root.name}”.`, { file: relative, next: 'Choose a folder inside the root.' });
   }
-  const base = await realpath(root.path).catch(() => {
+  const base = await realOf(root.path).catch(() => {
     throw new NotFound(`The folder of “${root.name}” is not there: ${root.path}`, { file: root.path, next: 'Connect the volume, or check the root.' });
   });
   const wanted = path.join(base, ...parts);
   let existing = wanted;
   for (;;) {
     try {
-      const real = await realpath(existing);
+      const real = await realOf(existing);
       if (real !== existing) {
         throw new Refused(`“${relative}” goes through a link.`, { file: relative, next: 'Links are not followed: choose the folder it points to, inside a root.' });
       }
@@ -29,7 +33,7 @@ export async function resolveIn(root: RootPlace, relative: string): Promise<stri
     } catch (e) {
       if (!isCode(e, 'ENOENT', 'ENOTDIR')) throw e;
       // A link that points nowhere does not exist for realpath, but would be followed once its target does.
-      if (await lstat(existing).then((s) => s.isSymbolicLink(), () => false)) throw new Refused(`“${relative}” goes through a link.`, { file: relative });
+      if (await lstat(diskPath(existing)).then((s) => s.isSymbolicLink(), () => false)) throw new Refused(`“${relative}” goes through a link.`, { file: relative });
       existing = path.dirname(existing);
     }
   }

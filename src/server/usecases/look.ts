@@ -14,6 +14,7 @@ import { samplesOf } from '../custody/samples';
 import type { Runtime } from '../runtime';
 import { type Job, theJob } from './job';
 import { join, type LookedAt, recogniseFolder } from './recogniseFolder';
+import { readablePath } from '../media/readablePath';
 import { readStatements } from '../media/readFamily';
 
 /** What stands in a folder: the cards in it, each with a suggestion for its place. Stores nothing. */
@@ -31,7 +32,7 @@ export async function look(runtime: Runtime, rootId: string, folder: string, sin
   const looked: LookedCard[] = [];
   for (const card of found.cards) {
     const { whole, card: before, hash } = await wholeOf(runtime, lookedAt, card.folder, wholes);
-    const evidence = await evidenceOf(card, path.join(at, card.folder), job);
+    const evidence = await evidenceOf(runtime, card, path.join(at, card.folder), job);
     const runs = counterRuns(card.families.filter((f) => f.kind !== 'stills').map((f) => f.stem));
     let suggestion = suggestCard(known, { folders: join(root.name, folder, card.folder).split('/'), runs, ...evidence });
     const [label] = before?.labels ?? [];
@@ -126,10 +127,10 @@ function troublesomeNames(paths: readonly string[]): string[] {
 }
 
 /** Model and date from the first clip that tells. At most three are read, for this runs while the person waits. */
-async function evidenceOf(card: RecognisedCard, at: string, job: Job): Promise<{ model: string | null; serial: string | null; date: string | null }> {
+async function evidenceOf(runtime: Runtime, card: RecognisedCard, at: string, job: Job): Promise<{ model: string | null; serial: string | null; date: string | null }> {
   const told: { model: string | null; serial: string | null; date: string | null } = { model: null, serial: null, date: null };
   for (const family of card.families.slice(0, 3)) {
-    const onDisk = family.files.map((f) => ({ role: f.role, file: path.join(at, f.path), size: f.size, modified: f.modified }));
+    const onDisk = await Promise.all(family.files.map(async (f) => ({ role: f.role, file: await readablePath(runtime.home, path.join(at, f.path)), size: f.size, modified: f.modified })));
     const { statements } = await readStatements({ kind: family.kind, files: onDisk }, { zoneMinutes: job.zoneMinutes, stillsRate: job.intake.stillsRate });
     const facts = chooseFacts(statements);
     told.model ??= text(facts, 'model');

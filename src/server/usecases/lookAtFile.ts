@@ -11,6 +11,7 @@ import type { FileQuery, LookedFacts } from '../../core/shapes';
 import { formatTimecode, seconds } from '../../core/timecode/timecode';
 import { isCode, NotFound, Refused, Unreadable } from '../errors';
 import { resolveIn } from '../files/paths';
+import { readablePath } from '../media/readablePath';
 import { writeFilmstrip } from '../media/picture';
 import { asInput, FFMPEG } from '../media/tools';
 import type { Runtime } from '../runtime';
@@ -29,7 +30,7 @@ async function find(runtime: Runtime, { root, path: at }: FileQuery): Promise<Fo
   const job = await theJob(runtime);
   const type = typeOf(at, job.intake.types);
   if (type === null) throw new Refused(`${path.basename(at)} is no footage by the list of file types.`, { file: at });
-  const file = await resolveIn(await rootById(runtime, root), at);
+  const file = await readablePath(runtime.home, await resolveIn(await rootById(runtime, root), at));
   const s = await stat(file).catch((e: unknown) => {
     if (isCode(e, 'ENOENT', 'ENOTDIR', 'ENODEV', 'EIO')) throw new NotFound(`${path.basename(at)} is not there any more.`, { file, next: 'Put the card back, or look at the folder again.' });
     throw e;

@@ -9,6 +9,8 @@ import { type Plan, placeKey, type PlanClip, planNames, type PlanOptions, target
 import type { NamingPreview, NamingRequest, NamingRow } from '../../core/shapes';
 import type { FolderPlan } from '../../core/naming/convention';
 import { cards, clips, days, files, plans, steps } from '../db/schema';
+import { plainName } from '../../core/names';
+import { diskPath, nameFromBytes } from '../files/names';
 import { resolveIn } from '../files/paths';
 import type { Runtime } from '../runtime';
 import { clipsBeingCopied } from '../copy/offloads';
@@ -41,7 +43,7 @@ export async function planNaming(runtime: Runtime, request: NamingRequest): Prom
     const facts = factsOf(c.statements, contexts.get(c.card));
     const recorded = facts.get('recordedAt')?.chosen.value;
     return {
-      id: c.id, job: job.code, day: card.day, date: dateOf.get(card.day) ?? null, camera: card.camera, card: card.id, rate: rateOf(facts), original: c.original,
+      id: c.id, job: job.code, day: card.day, date: dateOf.get(card.day) ?? null, camera: card.camera, card: card.id, rate: rateOf(facts), original: plainName(c.original),
       recordedAt: recorded?.type === 'moment' ? recorded.moment.local : null, startFrame: startOf(facts)?.frame ?? null,
     };
   });
@@ -121,7 +123,7 @@ async function occupiedBy(runtime: Runtime, roots: readonly Root[], planClips: r
   for (const { root, folder } of folders.values()) {
     const place = roots.find((r) => r.id === root);
     if (!place) continue;
-    const names = await resolveIn(place, folder).then((at) => readdir(at)).catch(() => [] as string[]);
+    const names = await resolveIn(place, folder).then((at) => readdir(diskPath(at), { encoding: 'buffer' })).then((found) => found.map((n) => nameFromBytes(n)), () => [] as string[]);
     for (const n of names) taken.add(placeKey({ root, path: folder === '' ? n : `${folder}/${n}` }));
   }
   return (p) => taken.has(placeKey(p));

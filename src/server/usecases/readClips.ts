@@ -9,6 +9,7 @@ import { asError, messageOf } from '../errors';
 import { placeOf } from '../custody/onCard';
 import type { WorkContext } from '../jobs/queue';
 import { type ClipOnDisk, type FileOnDisk, READER, type Reading, type ReadOptions, readFirstOf, readRest } from '../media/readFamily';
+import { readablePath } from '../media/readablePath';
 import type { Runtime } from '../runtime';
 import { byClip, type FileRow } from './families';
 import { type Job, theJob } from './job';
@@ -39,7 +40,10 @@ async function batchOf(runtime: Runtime, contexts: readonly Pick<WorkContext, 'i
     if (!row) continue;
     const family = families.get(clip) ?? [];
     try {
-      const list = await Promise.all(family.map(async (f): Promise<FileOnDisk> => ({ role: f.role, file: await placeOf(roots.get(f.root)!, f), size: f.size, modified: f.modified })));
+      const list = await Promise.all(family.map(async (f): Promise<FileOnDisk> => {
+        const file = await readablePath(runtime.home, await placeOf(roots.get(f.root)!, f));
+        return { role: f.role, file, size: f.size, modified: f.modified };
+      }));
       const original = family.find((f) => f.role === 'original');
       batch.clips.push({ work, row, family, disk: { kind: row.kind, files: list, ...(original?.takenPath ? { cameraPath: original.takenPath } : {}) } });
     } catch (e) {

@@ -4,6 +4,7 @@ import type { Family } from '../../core/cards/recognise';
 import type { Statement } from '../../core/facts/catalogue';
 import { readings } from '../db/schema';
 import { type ClipOnDisk, type FileOnDisk, type Reading, readFirstOf, readRest } from '../media/readFamily';
+import { readablePath } from '../media/readablePath';
 import { READERS } from '../media/readPool';
 import type { Runtime } from '../runtime';
 import { theJob } from './job';
@@ -22,11 +23,14 @@ const BATCH = 16;
  */
 export async function readFolder(runtime: Runtime, rootId: string, folder: string, passes: 1 | 2 = 2): Promise<FolderClip[]> {
   const { root, at, found } = await recogniseFolder(runtime, rootId, folder);
-  const clips = found.cards.flatMap((card) => card.families.map((family): FolderClip => {
-    const files = family.files.map((f): FileOnDisk => ({ role: f.role, file: path.join(at, card.folder, f.path), size: f.size, modified: f.modified }));
+  const clips = await Promise.all(found.cards.flatMap((card) => card.families.map(async (family): Promise<FolderClip> => {
+    const files = await Promise.all(family.files.map(async (f): Promise<FileOnDisk> => {
+      const file = await readablePath(runtime.home, path.join(at, card.folder, f.path));
+      return { role: f.role, file, size: f.size, modified: f.modified };
+    }));
     const below = join(folder, card.folder, family.files[0]!.path);
     return { name: family.stem, place: `${root.id}/${below}`, family, disk: { kind: family.kind, files, cameraPath: below }, statements: [], fault: null, notes: [] };
-  }));
+  })));
   const known = await knownReadings(runtime, clips);
   const fresh: FolderClip[] = [];
   for (const c of clips) {

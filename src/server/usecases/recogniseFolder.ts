@@ -8,6 +8,7 @@ import { isCode, messageOf, NotFound } from '../errors';
 import { OWN_FOLDER } from '../files/journal';
 import { resolveIn } from '../files/paths';
 import { type Walked, walkWhole } from '../files/walk';
+import { readablePath } from '../media/readablePath';
 import { sniff } from '../media/probe';
 import type { Runtime } from '../runtime';
 import { theJob } from './job';
@@ -48,7 +49,7 @@ export async function recogniseFolder(runtime: Runtime, rootId: string, folder: 
   const faults = new Map<string, string>();
   const queue = new PQueue({ concurrency: 8 });
   await queue.addAll(entries.filter((e) => e.kind === 'file' && e.size > 0 && typeOf(e.path, types) === 'video').map((e) => async () => {
-    const fault = await sniff(path.join(at, e.path), e.size).catch((err: unknown) => ({ footage: true, fault: `cannot be read: ${messageOf(err)}` }));
+    const fault = await readablePath(runtime.home, path.join(at, e.path)).then((file) => sniff(file, e.size)).catch((err: unknown) => ({ footage: true, fault: `cannot be read: ${messageOf(err)}` }));
     if (!fault) return;
     if (fault.footage) faults.set(e.path, fault.fault);
     else e.fault = fault.fault;
@@ -62,7 +63,7 @@ export async function recogniseFolder(runtime: Runtime, rootId: string, folder: 
   const reading = new PQueue({ concurrency: 2 });
   await reading.addAll([...told].map((p) => async () => {
     const e = byPath.get(p)!;
-    const read = await readStatements({ kind: 'video', files: [{ role: 'original', file: path.join(at, p), size: e.size, modified: e.modified }] }, { zoneMinutes: job.zoneMinutes, stillsRate: 25 });
+    const read = await readStatements({ kind: 'video', files: [{ role: 'original', file: await readablePath(runtime.home, path.join(at, p)), size: e.size, modified: e.modified }] }, { zoneMinutes: job.zoneMinutes, stillsRate: 25 });
     const facts = chooseFacts(read.statements.filter((s) => s.source !== 'clock' && s.source !== 'fileTime'));
     const start = facts.get('start')?.chosen.value;
     const began = facts.get('recordedAt')?.chosen.value;
