@@ -2,6 +2,7 @@ import { mkdir } from 'node:fs/promises';
 import { homedir, userInfo } from 'node:os';
 import path from 'node:path';
 import { openDatabase, type Database, type OpenDatabase } from './db/client';
+import { distrustCopies } from './custody/copies';
 import { DatabaseKeeper, openKept, type Restore } from './db/keeper';
 import { Offloads } from './copy/offloads';
 import { endThreads } from './copy/pool';
@@ -31,6 +32,8 @@ export interface Runtime {
   queue: WorkQueue;
   offloads: Offloads;
   devices: Devices;
+  /** Flushes the database: what was found out about footage must not be lost by a power cut. */
+  flushDatabase(): Promise<unknown>;
   tasks: Tasks;
   ffmpeg: string;
   who: string;
@@ -65,7 +68,10 @@ export async function openRuntime(options: RuntimeOptions): Promise<Runtime> {
     const events = new Events();
     const { databaseFolder } = options;
     const snapshots = path.join(options.home, 'snapshots');
-    const database = databaseFolder ? await openKept(databaseFolder, snapshots, options.restore ?? 'say', (dump) => openDatabase(databaseFolder, dump)) : await openDatabase();
+    const { database, restored } = databaseFolder
+      ? await openKept(databaseFolder, snapshots, options.restore ?? 'say', (dump) => openDatabase(databaseFolder, dump))
+      : { database: await openDatabase(), restored: false };
+    if (restored) await distrustCopies(database.db);
     const keeper = databaseFolder ? new DatabaseKeeper(database.engine, databaseFolder, snapshots) : null;
     let kept = -1;
     const keeping = setInterval(() => {
@@ -82,8 +88,10 @@ export async function openRuntime(options: RuntimeOptions): Promise<Runtime> {
     }, RECOVERY);
     again.unref();
     const runtime: Runtime = {
-      home: options.home, db: database.db, database, events, memory: new Memory(events), ffmpeg: await ffmpegVersion(), who: userInfo().username,
-      queue: undefined as unknown as WorkQueue, offloads: undefined as unknown as Offloads, devices: await openDevices(), tasks: new Tasks(events),
+      home: options.home, db: database.db, database, events,
+      memory: new Memory(events), ffmpeg: await ffmpegVersion(), who: userInfo().username,
+      queue: undefined as unknown as WorkQueue, offloads: undefined as unknown as Offloads, devices: await openDevices(),
+      tasks: new Tasks(events), flushDatabase: async () => keeper?.flush(),
       exclusively(work) {
         const next = last.then(work, work);
         last = next.catch(() => undefined);

@@ -1,13 +1,16 @@
 import { afterAll, afterEach, beforeAll, describe, expect, test } from '@jest/globals';
 import { execFileSync } from 'node:child_process';
 import { createHash } from 'node:crypto';
-import { appendFileSync, existsSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, renameSync, rmSync, statSync, truncateSync, utimesSync, writeFileSync } from 'node:fs';
+import { appendFileSync, existsSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, renameSync, rmSync, statSync, symlinkSync, truncateSync, utimesSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import { eq } from 'drizzle-orm';
 import { c4FromSha512 } from '../../core/exchange/c4';
 import { checkAgain } from '../../server/custody/checks';
 import { receipt, wipeView } from '../../server/custody/wipe';
-import { files } from '../../server/db/schema';
+import { FIRST_CONVENTION, FIRST_FOLDER_PLAN } from '../../core/naming/convention';
+import { clips, files } from '../../server/db/schema';
+import { applyNaming } from '../../server/usecases/applyPlan';
+import { planNaming } from '../../server/usecases/naming';
 import { put } from '../../server/testing/media';
 import { clipFile } from '../../server/usecases/clipFiles';
 import { correctClips } from '../../server/usecases/facts';
@@ -15,7 +18,7 @@ import { saveSettings } from '../../server/usecases/job';
 import { look } from '../../server/usecases/look';
 import { actOnOffload, beginOffload } from '../../server/usecases/offload';
 import { addRoot } from '../../server/usecases/roots';
-import { forgetCard } from '../../server/usecases/takeIn';
+import { forgetCard, takeIn } from '../../server/usecases/takeIn';
 import { clipViews } from '../../server/usecases/views';
 import { type CopyingShelf, copyingShelf, footage, SLOW, until } from './copyingShelf';
 import { actOnStandIn } from './standIns';
@@ -167,6 +170,29 @@ describe('a copy counts while its files stand there', () => {
     expect(await wipeView(runtime(), id)).toMatchObject({ verdict: 'no', because: '2 files of 2 are in no verified copy, the first CLIP/T0001.MP4.' });
     for (const drive of ['North', 'South']) rmSync(inCopy(drive, id), { recursive: true });
     expect((await wipeView(runtime(), id)).verdict).toBe('no');
+  });
+
+  test('a copy’s folder that has become a link to the other copy is no copy', async () => {
+    const id = r.card({ 'CLIP/T0001.MP4': 5000 });
+    await r.copy(id);
+    expect((await wipeView(runtime(), id)).verdict).toBe('yes');
+    rmSync(inCopy('South', id), { recursive: true });
+    symlinkSync(inCopy('North', id), inCopy('South', id));
+    expect(await wipeView(runtime(), id)).toMatchObject({ verdict: 'no' });
+    expect(await reasons(id)).toMatch(/1 file on South: .* is not there any more/);
+    rmSync(inCopy('South', id));
+  });
+
+  test('footage that is used in place is copied under its own id', async () => {
+    const folder = path.join(r.shelf.dir, 'offloaded');
+    put(path.join(folder, 'CLIP', 'T0001.MP4'), footage('in place', 5000));
+    const root = (await addRoot(runtime(), { kind: 'source', path: folder })).id;
+    const [looked] = (await look(runtime(), root, '')).cards;
+    await takeIn(runtime(), { root, path: '', cards: [{ folder: looked!.folder, camera: 'B', cardId: 'P001', day: 1, date: null }] });
+    expect(await wipeView(runtime(), 'P001')).toMatchObject({ verdict: 'no', because: 'Nothing is known of what stood on this card.' });
+    await r.copy('P001', { root, folder: looked!.folder });
+    expect((await wipeView(runtime(), 'P001')).verdict).toBe('yes');
+    expect(await clipViews(runtime(), 'P001')).toHaveLength(1);
   });
 
   test('a drive that is away: not provable now, as of then where the job allows it; another drive in its place is not it', async () => {
@@ -345,4 +371,66 @@ describe('a reader that always mounts at one place', () => {
     await runtime().offloads.idle();
     expect(await r.view(offload)).toMatchObject({ state: 'partly', failed: 1 });
   });
+});
+
+describe('what the database does not take at once', () => {
+  /** Lets so many transactions fail. */
+  const failing = (times: number): (() => void) => {
+    const { db } = runtime();
+    const real = db.transaction.bind(db);
+    let left = times;
+    db.transaction = ((...args: Parameters<typeof real>) => (left-- > 0 ? Promise.reject(new Error('the database is busy')) : real(...args))) as typeof db.transaction;
+    return () => { db.transaction = real; };
+  };
+  const many = Object.fromEntries(Array.from({ length: 12 }, (_, n) => [`CLIP/T00${10 + n}.MP4`, 1_150_000]));
+
+  test('is tried again, and kept', async () => {
+    const id = r.card(many);
+    r.tell('Reader 1', { slow: 8e6 });
+    const offload = await r.begin(id);
+    const mend = failing(2);
+    await runtime().offloads.idle();
+    mend();
+    expect(await r.view(offload)).toMatchObject({ state: 'done', verified: 12, failed: 0 });
+    expect((await wipeView(runtime(), id)).verdict).toBe('yes');
+  });
+
+  test('for good: the copy pauses with all its threads at rest, and resumed finds what stands there', async () => {
+    const id = r.card(many);
+    r.tell('Reader 1', { slow: 8e6 });
+    const offload = await r.begin(id);
+    const mend = failing(1000);
+    await runtime().offloads.idle();
+    mend();
+    expect(await r.view(offload)).toMatchObject({ state: 'paused', fault: 'the database is busy' });
+    // Nobody writes any more: what stands there stays as it is.
+    const there = () => execFileSync('sh', ['-c', 'find "$0" -type f | sort | xargs -d "\\n" ls -l --time-style=full-iso', r.drive('North', 'SLW/Day 1', id)], { encoding: 'utf8' });
+    const before = there();
+    await new Promise((next) => setTimeout(next, 700));
+    expect(there()).toBe(before);
+    expect(before).not.toContain('.part');
+    r.calm();
+    await actOnOffload(runtime(), offload, { action: 'resume' });
+    await runtime().offloads.idle();
+    expect(await r.view(offload)).toMatchObject({ state: 'done', verified: 12, failed: 0 });
+    expect((await wipeView(runtime(), id)).verdict).toBe('yes');
+  });
+});
+
+test('naming that copies can be stopped: the family under way goes back, the others stay where they are', async () => {
+  const folder = path.join(r.shelf.dir, 'to be named');
+  for (const n of [1, 2, 3]) put(path.join(folder, 'CLIP', `T000${n}.MP4`), footage(`named ${n}`, 4_000_000));
+  const root = (await addRoot(runtime(), { kind: 'source', path: folder })).id;
+  const [looked] = (await look(runtime(), root, '')).cards;
+  await takeIn(runtime(), { root, path: '', cards: [{ folder: looked!.folder, camera: 'B', cardId: 'N001', day: 1, date: null }] });
+  await runtime().db.update(clips).set({ state: 'read', fault: null }).where(eq(clips.card, 'N001'));
+  const request = { convention: FIRST_CONVENTION, folderPlan: FIRST_FOLDER_PLAN, cards: ['N001'], without: [] };
+  const { preview } = await planNaming(runtime(), request);
+  expect(preview).toMatchObject({ copies: 3, stops: 0 });
+  const { task } = runtime().tasks.begin('Naming', (t) => applyNaming(runtime(), { ...request, fingerprint: preview.fingerprint }, t));
+  runtime().tasks.stop(task);
+  await until(() => runtime().tasks.view(task)!.state !== 'running');
+  expect(runtime().tasks.view(task)).toMatchObject({ result: { done: 0, state: 'partly' } });
+  expect((await clipViews(runtime(), 'N001')).every((c) => !c.named)).toBe(true);
+  expect((await planNaming(runtime(), request)).preview).toMatchObject({ copies: 3, stops: 0 });
 });

@@ -48,7 +48,7 @@ export async function finishOffload(runtime: Runtime, row: OffloadRow, halted: (
     if (!copy || held === copy.listed) continue;
     try {
       await addGeneration(await resolveIn(root, d.folder), { process: 'transfer', kind: row.hash, emptyFolders: row.emptyFolders, version, entries: listed.pages() });
-      await runtime.db.update(safeCopies).set({ listed: held }).where(eq(safeCopies.id, copy.id));
+      await runtime.db.update(safeCopies).set({ listed: held, seenAt: new Date() }).where(eq(safeCopies.id, copy.id));
     } catch (e) {
       faults.push(`The hash list of the copy on ${root.name} could not be written: ${messageOf(e)}`);
     }

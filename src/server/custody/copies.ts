@@ -4,6 +4,7 @@ import type { DiskIdentity } from '../../core/custody/disks';
 import { type CopyReading, type FileHash, type Proof, proofOf, type Standing } from '../../core/custody/proof';
 import type { HashKind } from '../../core/exchange/hashes';
 import { safeCopies } from '../db/schema';
+import { resolveIn } from '../files/paths';
 import { walk } from '../files/walk';
 import type { Runtime } from '../runtime';
 import { listRoots, type Root } from '../usecases/roots';
@@ -42,6 +43,15 @@ export async function readingsOf({ db }: Pick<Runtime, 'db'>, copy: string): Pro
 }
 
 /**
+ * Takes back that copies were read: a database that was brought back from a snapshot does not know what later checks found. Their
+ * files have to be checked again; nothing else is lost.
+ */
+export async function distrustCopies(db: Runtime['db']): Promise<void> {
+  await db.execute(sql`insert into copy_readings (copy, number, at, how, result, kind, value, size, modified)
+    select distinct on (copy, number) copy, number, now(), 'check', case when result = 'read' then 'sizeOnly' else result end, kind, null, size, modified from copy_readings order by copy, number, seq desc`);
+}
+
+/**
  * Whether the drive of a copy is connected. Another volume at its place, or none (the empty folder a drive is mounted on), is
  * not the copy's drive; where neither volume nor disk can be told, the place alone must do.
  */
@@ -64,14 +74,17 @@ export async function copiesOf(runtime: Pick<Runtime, 'db' | 'devices'>, card: s
     const place = path.join(root?.path ?? '', row.folder);
     const readings = await readingsOf(runtime, row.id);
     const there = await isConnected(runtime, row, root);
-    const standing = there ? await standingIn(place) : null;
+    // Through a link it would be another folder's files that stand there, perhaps those of the other copy.
+    const real = there ? await resolveIn(root!, row.folder).catch(() => null) : null;
+    const standing = there ? (real === null ? new Map<string, { size: number; modified: number }>() : await standingIn(real)) : null;
     const wrong = new Set(row.notAsRecorded);
     const proofs = new Map<number, Proof>();
     for (const r of readings) {
       const stands: Standing = standing ? (standing.get(paths.get(r.number)!) ?? null) : wrong.has(r.number) ? null : { size: r.size, modified: r.modified };
       proofs.set(r.number, proofOf(hashes.get(r.number) ?? [], r, stands));
     }
-    const disk = there ? runtime.devices.diskOf(root!.path) : row.disk;
+    // Of the copy's own folder: another volume may be mounted inside the root.
+    const disk = there ? runtime.devices.diskOf(real ?? root!.path) : row.disk;
     const seenAt = there ? new Date() : row.seenAt;
     if (there) await keepSight(runtime, row, { disk, volume: runtime.devices.volumeIdOf(root!.path), proofs });
     return { row, root, place, presence: there ? 'there' : 'offline', disk, seenAt, proofs, readAt: readings.reduce<Date | null>((last, r) => (last && last > r.at ? last : r.at), null) };

@@ -11,6 +11,7 @@ function system(parts: Parts): SystemView {
     text: (f) => (f === '/proc/self/mountinfo' ? mounts.map((m, i) => `${i + 20} 1 ${m}`).join('\n') : (texts[f] ?? null)),
     names: (f) => folders[f] ?? null,
     real: (f) => links[f] ?? (f.startsWith('/dev/') ? f : null),
+    ownAddresses: () => ['10.0.0.1'],
   };
 }
 const DISK = (name: string) => `/sys/devices/pci/${name}`;
@@ -25,7 +26,7 @@ const TWO = {
     [`${DISK('sda')}/device/wwid`]: 'naa.5000a\n', [`${DISK('sdb')}/device/wwid`]: 'naa.5000b\n', [`${DISK('sda')}/device/model`]: 'Made up 1 \n',
   },
 };
-const line = (device: string, at: string, type: string, source: string) => `${device} / ${at} rw - ${type} ${source} rw`;
+const line = (device: string, at: string, type: string, source: string, address = '') => `${device} / ${at} rw - ${type} ${source} rw${address && `,vers=4.2,addr=${address}`}`;
 
 describe('the disk under a folder', () => {
   test('two partitions of one disk are one disk, of two disks two', () => {
@@ -66,14 +67,16 @@ describe('the disk under a folder', () => {
 
   test('network shares are told apart by server, memory counts for nothing, what is not known is not taken for apart', () => {
     const s = system({
-      mounts: [line('0:50', '/a', 'nfs4', 'Store.local:/one'), line('0:51', '/b', 'cifs', '//store.local/two'), line('0:52', '/c', 'nfs', '[fe80::1]:/x'), line('0:53', '/m', 'tmpfs', 'tmpfs'), line('0:54', '/f', 'fuse.odd', 'odd'), line('253:9', '/v', 'ext4', '/dev/mapper/v')],
-      devices: { '/a': '0:50', '/b': '0:51', '/c': '0:52', '/m': '0:53', '/f': '0:54', '/v': '253:9' }, links: { '/sys/dev/block/253:9': '/sys/devices/virtual/block/dm-9' },
+      mounts: [line('0:50', '/a', 'nfs4', 'store.local:/one', '10.0.0.5'), line('0:51', '/b', 'cifs', '//10.0.0.5/two', '10.0.0.5'), line('0:52', '/c', 'nfs', '[fe80::7]:/x', 'fe80::7'),
+        line('0:55', '/o', 'nfs4', 'me:/x', '10.0.0.1'), line('0:56', '/l', 'nfs4', 'localhost:/x', '127.0.0.1'), line('0:57', '/n', 'fuse.sshfs', 'person@store:/x'), line('0:53', '/m', 'tmpfs', 'tmpfs'), line('0:54', '/f', 'fuse.odd', 'odd'), line('253:9', '/v', 'ext4', '/dev/mapper/v')],
+      devices: { '/a': '0:50', '/b': '0:51', '/c': '0:52', '/m': '0:53', '/f': '0:54', '/v': '253:9', '/o': '0:55', '/l': '0:56', '/n': '0:57' }, links: { '/sys/dev/block/253:9': '/sys/devices/virtual/block/dm-9' },
     });
     const of = (f: string) => diskOf(f, s);
     expect(standApart(of('/a'), of('/b'))).toBe(false);
     expect(standApart(of('/a'), of('/c'))).toBe(true);
     expect(of('/m').kind).toBe('memory');
-    for (const f of ['/m', '/f', '/v']) {
+    // A server under two names is one; this computer's own share is none, nor one whose address is not told.
+    for (const f of ['/m', '/f', '/v', '/o', '/l', '/n']) {
       expect(standApart(of(f), of('/a'))).toBe(false);
       expect(of(f).disks).toEqual([]);
     }

@@ -1,4 +1,5 @@
 import { readdirSync, readFileSync, realpathSync, statSync } from 'node:fs';
+import { networkInterfaces } from 'node:os';
 import path from 'node:path';
 import type { DiskIdentity } from '../../core/custody/disks';
 
@@ -9,6 +10,8 @@ export interface SystemView {
   text(file: string): string | null;
   names(folder: string): string[] | null;
   real(file: string): string | null;
+  /** The addresses of this computer itself. */
+  ownAddresses(): string[];
 }
 
 const orNull = <T>(read: () => T): T | null => {
@@ -30,9 +33,10 @@ export const SYSTEM: SystemView = {
   text: (file) => orNull(() => readFileSync(file, 'utf8')),
   names: (folder) => orNull(() => readdirSync(folder)),
   real: (file) => orNull(() => realpathSync(file)),
+  ownAddresses: () => Object.values(networkInterfaces()).flatMap((list) => (list ?? []).map((i) => i.address)),
 };
 
-interface Mount { at: string; type: string; source: string; device: string }
+interface Mount { at: string; type: string; source: string; device: string; options: string }
 
 /** The mounts of this process, the last of a place being the one that is seen (proc(5), mountinfo). */
 function mountsOf(system: SystemView): Mount[] {
@@ -41,8 +45,8 @@ function mountsOf(system: SystemView): Mount[] {
     const [left, right] = line.split(' - ');
     if (!left || !right) return [];
     const [, , device, , at] = left.split(' ');
-    const [type, source] = right.split(' ');
-    return [{ at: plain(at!), type: type!, source: plain(source!), device: device! }];
+    const [type, source, options = ''] = right.split(' ');
+    return [{ at: plain(at!), type: type!, source: plain(source!), device: device!, options }];
   });
 }
 
@@ -63,11 +67,15 @@ const unknown = (name: string): DiskIdentity => ({ kind: 'unknown', disks: [], l
 export function diskOf(folder: string, system: SystemView = SYSTEM, depth = 0): DiskIdentity {
   const device = system.deviceOf(folder);
   if (device === null) return unknown('the folder is not there');
-  const mount = mountOf(folder, system);
+  const mount = mountOf(system.real(folder) ?? folder, system);
   if (mount && /^(?:tmpfs|ramfs)$/.test(mount.type)) return { kind: 'memory', disks: [], lasting: false, name: 'the memory of this computer' };
   if (mount && NETWORK.test(mount.type)) {
-    const server = /^(?:\/\/|\\\\)([^/\\]+)/.exec(mount.source)?.[1] ?? /^(?:[^@/]+@)?(\[[^\]]+\]|[^:/]+):/.exec(mount.source)?.[1];
-    return server ? { kind: 'network', disks: [`server ${server.toLowerCase()}`], lasting: true, name: `the server ${server}` } : unknown(`a network share of type ${mount.type}`);
+    const name = /^(?:\/\/|\\\\)([^/\\]+)/.exec(mount.source)?.[1] ?? /^(?:[^@/]+@)?(\[[^\]]+\]|[^:/]+):/.exec(mount.source)?.[1];
+    // A server has several names: it is told by the address it is mounted from, and not at all where the mount does not say it.
+    const address = /(?:^|,)addr=([^,]+)/.exec(mount.options)?.[1];
+    if (!address) return unknown(`a network share of type ${mount.type}, whose server is not told`);
+    if (/^(?:127\.|::1$|0:0:0:0:0:0:0:1$)/.test(address) || system.ownAddresses().includes(address)) return unknown('a share of this very computer');
+    return { kind: 'network', disks: [`server ${address}`], lasting: true, name: `the server ${name ?? address}` };
   }
   const block = blockOf(device, mount, system);
   if (block === null) return unknown(`a volume of type ${mount?.type ?? 'unknown'} that is not followed to its disk`);

@@ -68,6 +68,9 @@ async function newOnCard(runtime: Runtime, card: PhysicalCard, manifest: readonl
     if (k && !k.gone && k.sample !== null && k.size === f.size && (await sampleOf(path.join(at, f.path), f.size).catch(() => null)) === k.sample) continue;
     out.push(f.path);
   }
+  // What cannot be looked at now, and could before, may be new footage as well.
+  const said = new Set(card.cannot.map((c) => c.path));
+  for (const e of entries) if (e.fault && !said.has(e.path)) out.push(e.path);
   return out;
 }
 
@@ -99,14 +102,16 @@ export async function receipt(runtime: Runtime, id: string): Promise<Receipt> {
   const copies = physical ? (await copiesOf(runtime, physical.id)).filter((c) => c.proofs.size > 0) : [];
   const { faults, left } = physical ? await fatesOf(runtime, physical.id) : { faults: new Map<number, string>(), left: new Set<number>() };
   const rows = physical ? await runtime.db.select().from(offloads).where(eq(offloads.physical, physical.id)).orderBy(desc(offloads.queuedAt)) : [];
+  const onCard = physical ? await newOnCard(runtime, physical, all) : null;
   const answer = mayBeWiped({
     card: manifest.map((f): CardFile => ({ number: f.number, path: shownPath(f.path), size: f.size, fault: faults.get(f.number) ?? null, left: left.has(f.number) })),
     copies: copies.map((c): CardCopy => ({ id: c.row.id, place: `${c.root?.name ?? c.row.root}: ${shownPath(c.row.folder)}`, disk: c.disk, presence: c.presence, seenAt: c.seenAt?.toISOString() ?? null, kind: c.row.hash, proofs: c.proofs })),
     cannot: (physical?.cannot ?? []).map((c) => ({ ...c, path: shownPath(c.path) })),
     running: rows.some((o) => isUnderWay(o.state) && o.state !== 'naming'),
-    newOnCard: physical ? ((await newOnCard(runtime, physical, all))?.map(shownPath) ?? null) : null,
+    newOnCard: onCard?.map(shownPath) ?? null,
     allowOffline: job.offlineCounts, scope: physical?.wholeVolume === false ? 'folder' : 'volume',
   });
+  if (physical && answer.may && onCard === null) answer.notes.push(`The card is not in a reader now: the answer is about what stood on it on ${physical.lastSeen.toISOString().slice(0, 10)} at ${physical.lastSeen.toISOString().slice(11, 16)} UTC.`);
   if (physical && !physical.wholeVolume) {
     const beside = physical.outside.length > 0 ? ` Beside it on the same volume stand ${physical.outside.slice(0, 6).map(shownPath).join(', ')}${physical.outside.length > 6 ? ' …' : ''}: this answer says nothing of them.` : '';
     answer.notes.push(`The card was offered as the folder “${shownPath(physical.folder || '/')}”, not as a whole volume.${beside}`);

@@ -1,4 +1,5 @@
 import { afterEach, beforeEach, expect, test } from '@jest/globals';
+import { sql } from 'drizzle-orm';
 import { existsSync, mkdtempSync, readdirSync, rmSync, truncateSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
@@ -15,6 +16,9 @@ const open = (restore?: RuntimeOptions['restore']) => openRuntime({ home, databa
 test('a database that is damaged or gone is not opened: it is said, and its snapshot is taken where the person wants it', async () => {
   const first = await open();
   await beginJob(first, { name: 'Slack Water', code: 'SLW', zoneMinutes: 0 });
+  await first.db.execute(sql`insert into physical_cards (id, label, root, folder, whole_volume, outside, cannot, first_seen, last_seen) values ('p', 'B001', 'r', '', true, '[]', '[]', now(), now())`);
+  await first.db.execute(sql`insert into safe_copies (id, physical, offload, destination, root, folder, verification, hash, made_at, disk) values ('c', 'p', 'o', 0, 'r', '', 'contents', 'xxh128', now(), '{}')`);
+  for (const [n, result] of [[0, 'read'], [1, 'missing']] as const) await first.db.execute(sql`insert into copy_readings (copy, number, at, how, result, kind, value, size, modified) values ('c', ${n}, now(), 'copied', ${result}, 'xxh128', ${result === 'read' ? 'h' : null}, 1, 1)`);
   await first.close();
   const [snapshot] = await snapshotsIn(path.join(home, 'snapshots'));
   expect(snapshot).toBeDefined();
@@ -26,6 +30,8 @@ test('a database that is damaged or gone is not opened: it is said, and its snap
   await expect(open()).rejects.toThrow('is damaged');
   const restored = await open('snapshot');
   expect(await findJob(restored)).toMatchObject({ name: 'Slack Water' });
+  // What later checks had found is not known any more: copies have to be checked again.
+  expect((await restored.db.execute<{ result: string; value: string | null }>(sql`select distinct on (number) result, value from copy_readings order by number, seq desc`)).rows).toEqual([{ result: 'sizeOnly', value: null }, { result: 'missing', value: null }]);
   await restored.close();
   expect(readdirSync(home).filter((n) => n.startsWith('database-damaged-'))).toHaveLength(1);
 

@@ -80,16 +80,16 @@ export type Restore = 'say' | 'snapshot' | 'empty';
 
 /**
  * Opens a kept database. One that is damaged, or gone although there are snapshots of it, is not opened: it is said with what
- * can be done. The damaged one is never altered; it is moved aside once the person has chosen.
+ * can be done. The damaged one is never altered; it is moved aside once the person has chosen. `restored` where a snapshot was taken.
  */
-export async function openKept(folder: string, snapshots: string, restore: Restore, openAt: (dump?: Blob) => Promise<OpenDatabase>): Promise<OpenDatabase> {
+export async function openKept(folder: string, snapshots: string, restore: Restore, openAt: (dump?: Blob) => Promise<OpenDatabase>): Promise<{ database: OpenDatabase; restored: boolean }> {
   const known = await snapshotsIn(snapshots);
   const there = await isThere(path.join(folder, 'PG_VERSION'));
   let why: string;
-  if (!there && known.length === 0) return openAt();
+  if (!there && known.length === 0) return { database: await openAt(), restored: false };
   if (there) {
     try {
-      return await openAt();
+      return { database: await openAt(), restored: false };
     } catch (e) {
       why = `The database in ${folder} is damaged: ${messageOf(e)}.`;
     }
@@ -100,5 +100,5 @@ export async function openKept(folder: string, snapshots: string, restore: Resto
   }
   if (restore === 'snapshot' && !known[0]) throw new Refused(`${why} There is no snapshot of it.`, { file: folder, next: 'Start with SORT_SHELF_DATABASE=empty to begin anew and take the shelf in again.' });
   if (await isThere(folder)) await rename(folder, `${folder}-damaged-${new Date().toISOString().replace(/[:.]/g, '-')}`);
-  return openAt(restore === 'snapshot' ? new Blob([await readFile(known[0]!)]) : undefined);
+  return { database: await openAt(restore === 'snapshot' ? new Blob([await readFile(known[0]!)]) : undefined), restored: restore === 'snapshot' };
 }

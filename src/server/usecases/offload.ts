@@ -21,6 +21,7 @@ import { resolveIn } from '../files/paths';
 import type { Runtime } from '../runtime';
 import { theJob } from './job';
 import { writeLog } from './log';
+import { alreadyIn } from './look';
 import { join, recogniseFolder } from './recogniseFolder';
 import { listRoots, type Root, rootById } from './roots';
 import { checkChoices, storeCard } from './takeIn';
@@ -44,7 +45,9 @@ export function beginOffload(runtime: Runtime, wanted: NewOffload): Promise<{ id
     if (new Set(wanted.safe).size !== wanted.safe.length) throw new Refused('The same destination is chosen twice.', { next: 'Choose different roots: two copies in one place are one copy.' });
     const whole = await offered(runtime, looked, wanted.folder);
     const known = await recogniseCard(runtime, whole);
-    await checkKnown(runtime, wanted, whole, known);
+    // Footage that is used in place under this id is copied under it.
+    const inPlace = await alreadyIn(runtime, looked.root.id, card, join(wanted.path, wanted.folder));
+    await checkKnown(runtime, wanted, whole, known, inPlace);
     const inside = below(whole.folder, join(wanted.path, wanted.folder))!;
     const clipsKnown = await knownClips(runtime, known, families, whole, inside);
     const fresh = families.filter((f) => !clipsKnown.has(f));
@@ -72,6 +75,7 @@ export function beginOffload(runtime: Runtime, wanted: NewOffload): Promise<{ id
       const samples = new Map(whole.files.flatMap((w) => (w.sample ? [[below(inside, w.path) ?? '', w.sample] as const] : [])));
       const place = { root: from.root, folder: join(from.folder, inside), samples, physical };
       if (fresh.length > 0 || families.length === 0) ids = await storeCard(tx, wanted, { ...card, families: fresh }, place);
+      if (inPlace.includes(wanted.cardId)) await tx.update(cards).set({ physical }).where(and(eq(cards.id, wanted.cardId), isNull(cards.physical)));
       const rowOf = new Map<string, string>();
       for (const r of await tx.select({ id: files.id, path: files.path }).from(files).where(eq(files.onCard, physical))) rowOf.set(r.path, r.id);
       await tx.insert(offloads).values({
@@ -107,7 +111,7 @@ export function beginOffload(runtime: Runtime, wanted: NewOffload): Promise<{ id
 }
 
 /** Refuses to copy a card that is being copied, under an id of another card, with another hash than the one its copies are known by, or under a second id. */
-async function checkKnown(runtime: Runtime, wanted: NewOffload, whole: Offered, known: KnownCard | null): Promise<void> {
+async function checkKnown(runtime: Runtime, wanted: NewOffload, whole: Offered, known: KnownCard | null, inPlace: readonly string[]): Promise<void> {
   if (known) {
     const [running] = await runtime.db.select({ card: offloads.card }).from(offloads).where(and(eq(offloads.physical, known.card.id), inArray(offloads.state, [...UNDER_WAY])));
     if (running) throw new Clash(`This card is being copied already, as ${running.card}.`, { next: 'Let it finish, or cancel it first.' });
@@ -119,7 +123,7 @@ async function checkKnown(runtime: Runtime, wanted: NewOffload, whole: Offered, 
       throw new Clash(`This card is in the job as ${known.labels.join(' and ')}.`, { next: `Take what is new as ${known.labels[0]}. Its id can be corrected later.` });
     }
   }
-  await checkChoices(runtime, [wanted], known?.labels);
+  await checkChoices(runtime, [wanted], [...(known?.labels ?? []), ...inPlace]);
 }
 
 /** Clips of a card that are in the job: `onCard` where their files still stand on the card, `elsewhere` where they are on the shelf, in a copy, or used in place. */
