@@ -17,13 +17,16 @@ await new Promise((resolve, reject) => {
   server.once('exit', () => reject(new Error('the demo did not start')));
 });
 // Whatever happens, nothing is left running.
-const end = () => {
+const end = async () => {
+  // It writes its last snapshot before it is gone.
+  const gone = new Promise((resolve) => server.once('exit', resolve));
   server.kill('SIGTERM');
+  await gone;
   rmSync(home, { recursive: true, force: true, maxRetries: 5 });
 };
 process.on('uncaughtException', (e) => {
   console.error(e);
-  end();
+  void end().finally(() => process.exit(1));
   process.exit(1);
 });
 const browser = await chromium.launch({
@@ -148,4 +151,4 @@ await page.goto(`${base}/logbook`);
 await page.getByRole('button', { name: /^Show/ }).first().click();
 await shot('logbook');
 await browser.close();
-end();
+await end();

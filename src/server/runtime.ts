@@ -74,10 +74,11 @@ export async function openRuntime(options: RuntimeOptions): Promise<Runtime> {
     if (restored) await distrustCopies(database.db);
     const keeper = databaseFolder ? new DatabaseKeeper(database.engine, databaseFolder, snapshots) : null;
     let kept = -1;
+    let now: Promise<unknown> = Promise.resolve();
     const keeping = setInterval(() => {
       if (!keeper || kept === events.revision) return;
       kept = events.revision;
-      void keeper.flush().then(() => (keeper.age > SNAPSHOTS ? keeper.snapshot() : null)).catch((e: unknown) => console.error('database:', messageOf(e)));
+      now = keeper.flush().then(() => (keeper.age > SNAPSHOTS ? keeper.snapshot() : null)).catch((e: unknown) => console.error('database:', messageOf(e)));
     }, FLUSHES);
     keeping.unref();
     let last: Promise<unknown> = Promise.resolve();
@@ -106,6 +107,7 @@ export async function openRuntime(options: RuntimeOptions): Promise<Runtime> {
         await last;
         await endThreads();
         await Promise.all([endReaders(), endTagReader()]);
+        await now;
         if (keeper && events.revision > 0) await keeper.snapshot().catch((e: unknown) => console.error('snapshot:', messageOf(e)));
         await database.close();
         await keeper?.flush();

@@ -1,4 +1,4 @@
-import { eq, sql } from 'drizzle-orm';
+import { eq, type SQL, sql } from 'drizzle-orm';
 import path from 'node:path';
 import type { DiskIdentity } from '../../core/custody/disks';
 import { type CopyReading, type FileHash, type Proof, proofOf, type Standing } from '../../core/custody/proof';
@@ -26,20 +26,36 @@ export interface KnownCopy {
   readAt: Date | null;
 }
 
+/** Numbers of files asked for by one statement: the database runs in the thread that also answers the interface. */
+const RANGE = 2000;
+
+/** Asks for rows of a range of file numbers at a time, up to the highest there is. */
+async function* byRanges<T extends Record<string, unknown>>({ db }: Pick<Runtime, 'db'>, highest: SQL, range: (from: number, to: number) => SQL): AsyncGenerator<T> {
+  const { rows: [last] } = await db.execute<{ n: number | null }>(highest);
+  for (let from = 0; from <= (last?.n ?? -1); from += RANGE) {
+    yield* (await db.execute<T>(range(from, from + RANGE))).rows as unknown as T[];
+    await new Promise((r) => setImmediate(r));
+  }
+}
+
 /** What the card gave at its newest reading, by file, for each kind of hash. */
-export async function cardHashes({ db }: Pick<Runtime, 'db'>, card: string): Promise<Map<number, FileHash[]>> {
-  const { rows } = await db.execute<{ number: number; kind: HashKind; value: string }>(sql`select distinct on (number, kind) number, kind, value from card_readings where card = ${card} order by number, kind, seq desc`);
+export async function cardHashes(runtime: Pick<Runtime, 'db'>, card: string): Promise<Map<number, FileHash[]>> {
   const out = new Map<number, FileHash[]>();
-  for (const { number, kind, value } of rows) out.set(number, [...(out.get(number) ?? []), { kind, value }]);
+  const rows = byRanges<{ number: number; kind: HashKind; value: string }>(runtime, sql`select max(number) as n from card_readings where card = ${card}`, (from, to) => sql`
+    select distinct on (number, kind) number, kind, value from card_readings where card = ${card} and number >= ${from} and number < ${to} order by number, kind, seq desc`);
+  for await (const { number, kind, value } of rows) out.set(number, [...(out.get(number) ?? []), { kind, value }]);
   return out;
 }
 
 type ReadingRow = CopyReading & { number: number; at: Date };
 
 /** The newest reading of each file of a copy. */
-export async function readingsOf({ db }: Pick<Runtime, 'db'>, copy: string): Promise<ReadingRow[]> {
-  const { rows } = await db.execute<Omit<ReadingRow, 'at'> & { at: string | Date }>(sql`select distinct on (number) number, at, how, result, kind, value, size, modified from copy_readings where copy = ${copy} order by number, seq desc`);
-  return rows.map((r) => ({ ...r, at: new Date(r.at), size: Number(r.size), modified: Number(r.modified) }));
+export async function readingsOf(runtime: Pick<Runtime, 'db'>, copy: string): Promise<ReadingRow[]> {
+  const out: ReadingRow[] = [];
+  const rows = byRanges<Omit<ReadingRow, 'at'> & { at: string | Date }>(runtime, sql`select max(number) as n from copy_readings where copy = ${copy}`, (from, to) => sql`
+    select distinct on (number) number, at, how, result, kind, value, size, modified from copy_readings where copy = ${copy} and number >= ${from} and number < ${to} order by number, seq desc`);
+  for await (const r of rows) out.push({ ...r, at: new Date(r.at), size: Number(r.size), modified: Number(r.modified) });
+  return out;
 }
 
 /**

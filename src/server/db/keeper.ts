@@ -24,7 +24,7 @@ export async function snapshotsIn(folder: string): Promise<string[]> {
 /** Keeps a database folder safe from a power cut, as far as that can be done from outside. */
 export class DatabaseKeeper {
   #flushed = 0;
-  #snapshotAt = 0;
+  #snapshotAt = Date.now();
   #busy: Promise<unknown> = Promise.resolve();
 
   constructor(private readonly engine: PGlite, private readonly folder: string, private readonly snapshots: string) {}
@@ -56,7 +56,7 @@ export class DatabaseKeeper {
     return next;
   }
 
-  /** Milliseconds since the last snapshot of this run. */
+  /** Milliseconds since the last snapshot of this run, or since its start. */
   get age(): number {
     return Date.now() - this.#snapshotAt;
   }
