@@ -27,7 +27,6 @@ const end = async () => {
 process.on('uncaughtException', (e) => {
   console.error(e);
   void end().finally(() => process.exit(1));
-  process.exit(1);
 });
 const browser = await chromium.launch({
   executablePath: process.env.CHROMIUM_PATH ?? '/usr/bin/chromium',

@@ -27,9 +27,9 @@ async function physicalOf(runtime: Runtime, id: string): Promise<{ card: typeof 
   return { card: labelled ?? null, physical: physical ?? null };
 }
 
-/** How many safe copies each card of the job has, by its id. */
+/** On how many roots each card of the job has safe copies, by its id: a second go adds to the first. */
 export async function safeCopyCounts(runtime: Pick<Runtime, 'db'>): Promise<Map<string, number>> {
-  const rows = await runtime.db.select({ card: cards.id, n: sql<number>`count(*)::int` }).from(cards).innerJoin(safeCopies, eq(safeCopies.physical, cards.physical))
+  const rows = await runtime.db.select({ card: cards.id, n: sql<number>`count(distinct ${safeCopies.root})::int` }).from(cards).innerJoin(safeCopies, eq(safeCopies.physical, cards.physical))
     .innerJoin(offloads, eq(offloads.id, safeCopies.offload)).where(inArray(offloads.state, ['done', 'partly'])).groupBy(cards.id);
   return new Map(rows.map((r) => [r.card, r.n]));
 }
