@@ -135,6 +135,10 @@ for (let seed = 1; seed <= histories; seed++) {
   if (seed % 20 === 0) say(`${seed} of ${histories} histories on real files`);
 }
 await r.shelf.close();
+say(`${sum.asked} answers on real files, ${sum.yes} of them yes`);
+say(`figure custody.histories_on_real_files ${histories} floor ${histories}`);
+say(`figure custody.wrong_yes ${sum.wrong} bound 0`);
+say(`figure custody.right_yes ${sum.yes} floor 1`);
 
 // ---- real volumes
 
@@ -199,6 +203,7 @@ if (long) {
   rmSync(dir, { recursive: true, force: true });
   await endThreads();
   say(`copied, renamed and refused to overwrite on: ${tried.join(', ') || 'none'}`);
+  say(`figure custody.volume_faults ${volumeFaults} bound 0`);
 }
 
 // ---- the unit tests' histories and power cuts, many more
@@ -211,12 +216,5 @@ if (long) {
   longer = jest('src/server/custody/powerCut.test.ts', { SORT_SHELF_CUTS: '12' }) && longer;
 }
 
-console.log(`${sum.asked} answers on real files, ${sum.yes} of them yes`);
-console.log(`figure custody.histories_on_real_files ${histories} floor ${histories}`);
-console.log(`figure custody.wrong_yes ${sum.wrong} bound 0`);
-console.log(`figure custody.right_yes ${sum.yes} floor 1`);
-if (long) {
-  console.log(`figure custody.volume_faults ${volumeFaults} bound 0`);
-  console.log(`figure custody.long_histories_and_cuts_failed ${longer ? 0 : 1} bound 0`);
-}
+if (long) say(`figure custody.long_histories_and_cuts_failed ${longer ? 0 : 1} bound 0`);
 process.exit(sum.wrong === 0 && volumeFaults === 0 && longer ? 0 : 1);

@@ -24,6 +24,10 @@ describe('a card is known by its manifest', () => {
   test('a FAT card’s times move with the time zone: its recordings are known all the same', () => {
     expect(relate(known(a, b), [{ ...a, modified: a.modified + 3_600_000 }, b]).same).toBe(true);
   });
+  test('a recording that was written anew is not the one that was copied, though its size and fingerprint are the same', () => {
+    expect(relate(known(a, b), [{ ...a, modified: a.modified + 60_000 }, b])).toMatchObject({ same: false, kept: [1] });
+    expect(relate(known(a, b), [{ ...a, modified: a.modified + 27 * 3_600_000 }, b]).same).toBe(false);
+  });
   test('without recordings, only all of its files will do', () => {
     expect(relate(known(index), [index]).same).toBe(true);
     expect(relate(known(index), [{ ...index, size: 1 }]).same).toBe(false);

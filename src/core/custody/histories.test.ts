@@ -174,7 +174,7 @@ function history(seed: number): { asked: number; yes: number; wrongYes: string[]
 
   newCard();
   for (let turn = 0; turn < 24; turn++) {
-    const what = int(21);
+    const what = int(22);
     const card = pick(cards);
     if (what === 0) newCard();
     else if (what < 8) copyCard();
@@ -201,6 +201,11 @@ function history(seed: number): { asked: number; yes: number; wrongYes: string[]
         card.tree.set(path, { ...card.tree.get(path)!, bytes: `r${++contents}` });
         p.hashes.set(numberOn(p, card, path), [{ kind: HASH, value: hashOf(card.tree.get(path)!) }]);
       }
+    }
+    else if (what === 21 && card) {
+      // Written anew on the card, between the places a fingerprint looks at: same size, same fingerprint, another time.
+      const [path] = [...card.tree.keys()].filter((n) => n.endsWith('.MP4'));
+      if (path) card.tree.set(path, { ...card.tree.get(path)!, bytes: `w${++contents}`, modified: now() });
     }
     for (const c of cards) if (c.physical >= 0) ask(physicals[c.physical]!, int(4) === 0 ? null : c);
   }

@@ -1,9 +1,3 @@
-import { z } from 'zod';
-
-/** A path as the disk has it, "/" between the parts; bytes that are no text are carried as `core/names` says. Not a name to show. */
-export const DiskPath = z.string().max(4096).brand<'DiskPath'>();
-export type DiskPath = z.infer<typeof DiskPath>;
-
 /** What stood on a card and could not be copied: no plain file, or `unread` where it could not even be looked at. */
 export interface Cannot { path: string; reason: string; unread?: boolean }
 
@@ -30,10 +24,27 @@ export interface KnownFile extends ManifestFile {
 const TIME_STEP = 2000;
 export const sameTime = (a: number, b: number): boolean => Math.abs(a - b) <= TIME_STEP;
 
-/** Whether two listings are of one file: by fingerprint where both have one (a FAT card's times move with the time zone), else by time. */
+const QUARTER_HOUR = 900_000;
+/** No two places are further apart: from UTC-12 to UTC+14. */
+const FURTHEST = 26 * 3_600_000;
+
+/**
+ * Whether two times are one moment, or one that was read in two time zones: FAT keeps local time, so that all times of a card move
+ * by whole quarter hours. Any other difference is a file that was written anew.
+ */
+export function sameMoment(a: number, b: number): boolean {
+  const apart = Math.abs(a - b);
+  const beside = apart % QUARTER_HOUR;
+  return apart <= FURTHEST + TIME_STEP && Math.min(beside, QUARTER_HOUR - beside) <= TIME_STEP;
+}
+
+/**
+ * Whether two listings are of one file: same size and time. A time that moved with the time zone will do where both have a
+ * fingerprint. The fingerprint alone does not: it looks at three places only, and what lies between may be other bytes.
+ */
 export function sameFile(a: ManifestFile, b: ManifestFile): boolean {
   if (a.path !== b.path || a.size !== b.size) return false;
-  return a.sample !== null && b.sample !== null ? a.sample === b.sample : sameTime(a.modified, b.modified);
+  return a.sample !== null && b.sample !== null ? a.sample === b.sample && sameMoment(a.modified, b.modified) : sameTime(a.modified, b.modified);
 }
 
 /** How a card that is offered stands to one that is known. */

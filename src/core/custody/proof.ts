@@ -40,9 +40,6 @@ export function proofOf(card: readonly FileHash[], reading: CopyReading, standin
   return expected.value === reading.value ? 'proven' : 'otherBytes';
 }
 
-/** What a hash list beside a copy says of it: a second witness, never the first. */
-export type Witness = 'agrees' | 'altered' | 'missing';
-
 /** What is found of one file of a copy, compared with what was recorded while copying; the list is heard beside it. */
 export interface CheckedFile {
   result: 'same' | 'changed' | 'unreadable';

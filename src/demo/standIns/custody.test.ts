@@ -11,6 +11,7 @@ import { FIRST_CONVENTION, FIRST_FOLDER_PLAN } from '../../core/naming/conventio
 import { clips, files } from '../../server/db/schema';
 import { applyNaming } from '../../server/usecases/applyPlan';
 import { planNaming } from '../../server/usecases/naming';
+import { provePairs } from '../../server/usecases/provePairs';
 import { put } from '../../server/testing/media';
 import { clipFile } from '../../server/usecases/clipFiles';
 import { correctClips } from '../../server/usecases/facts';
@@ -75,6 +76,19 @@ describe('a card is what it is, not what it is called', () => {
     expect(second).toMatchObject({ physical, files: 2, state: 'done' });
     expect(await wipeView(runtime(), id)).toMatchObject({ verdict: 'yes', files: 4 });
     expect((await clipViews(runtime(), id)).map((c) => c.original)).toEqual(['T0001', 'T0002', 'T0003']);
+  });
+
+  test('a recording written anew between the places its fingerprint looks at is not the one that was copied', async () => {
+    const id = r.card({ 'CLIP/T0001.MP4': 900_000, 'CLIP/T0002.MP4': 5000 });
+    await r.copy(id);
+    expect((await wipeView(runtime(), id)).verdict).toBe('yes');
+    const file = r.reader(id, 'CLIP/T0001.MP4');
+    const bytes = readFileSync(file);
+    bytes[200_000]! ^= 1;
+    writeFileSync(file, bytes);
+    utimesSync(file, Date.now() / 1000 + 60, Date.now() / 1000 + 60);
+    expect(await wipeView(runtime(), id)).toMatchObject({ verdict: 'no', reasons: [{ files: ['CLIP/T0001.MP4'], way: { do: 'copy' } }] });
+    expect((await look(runtime(), r.roots['Reader 1']!, '')).cards[0]!.known).toBeNull();
   });
 
   test('a file that has gone from the card, and is in no copy, is still asked for', async () => {
@@ -433,4 +447,9 @@ test('naming that copies can be stopped: the family under way goes back, the oth
   expect(runtime().tasks.view(task)).toMatchObject({ result: { done: 0, state: 'partly' } });
   expect((await clipViews(runtime(), 'N001')).every((c) => !c.named)).toBe(true);
   expect((await planNaming(runtime(), request)).preview).toMatchObject({ copies: 3, stops: 0 });
+  // So can the proving of pairs.
+  const ids = (await clipViews(runtime(), 'N001')).map((c) => c.id);
+  const proving = runtime().tasks.begin('Proving pairs', (t) => provePairs(runtime(), ids, { ...t, progress: () => runtime().tasks.stop(proving.task) }));
+  await until(() => runtime().tasks.view(proving.task)!.state !== 'running');
+  expect(runtime().tasks.view(proving.task)).toMatchObject({ result: { checked: 1 } });
 });

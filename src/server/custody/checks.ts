@@ -52,7 +52,6 @@ export async function checkAgain(runtime: Runtime, id: string, task: TaskContext
       progress: (done, total) => {
         task.progress(done, total);
         now.share = total > 0 ? done / total : 1;
-        runtime.events.changed('copies');
       },
     });
     await keepFindings(runtime, id, row.hash, found);

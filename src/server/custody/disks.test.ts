@@ -83,6 +83,21 @@ describe('the disk under a folder', () => {
     expect(of('/nowhere')).toMatchObject({ kind: 'unknown', name: 'the folder is not there' });
   });
 
+  test('namespaces of one controller are one disk; the disks of a virtual machine are none that is known', () => {
+    const parts = {
+      mounts: [line('259:1', '/a', 'ext4', '/dev/nvme0n1'), line('259:2', '/b', 'ext4', '/dev/nvme0n2'), line('254:0', '/c', 'ext4', '/dev/vda'), line('254:16', '/d', 'ext4', '/dev/vdb'), line('8:1', '/e', 'ext4', '/dev/sda1')],
+      devices: { '/a': '259:1', '/b': '259:2', '/c': '254:0', '/d': '254:16', '/e': '8:1' },
+      links: { ...TWO.links, '/sys/dev/block/259:1': DISK('nvme0n1'), '/sys/dev/block/259:2': DISK('nvme0n2'), '/sys/dev/block/254:0': DISK('vda'), '/sys/dev/block/254:16': DISK('vdb') },
+    };
+    const texts = { [`${DISK('nvme0n1')}/wwid`]: 'eui.1', [`${DISK('nvme0n2')}/wwid`]: 'eui.2' };
+    const numbered = system({ ...parts, texts: { ...texts, [`${DISK('nvme0n1')}/device/serial`]: 'S1', [`${DISK('nvme0n2')}/device/serial`]: 'S1' } });
+    for (const s of [numbered, system({ ...parts, texts })]) expect(standApart(diskOf('/a', s), diskOf('/b', s))).toBe(false);
+    expect(diskOf('/a', numbered).disks).toEqual(['disk S1']);
+    for (const f of ['/c', '/d']) expect(diskOf(f, numbered)).toMatchObject({ kind: 'unknown', disks: [] });
+    const emulated = system({ ...parts, texts: { [`${DISK('sda')}/sda1/partition`]: '1', [`${DISK('sda')}/device/model`]: 'Virtual disk' } });
+    expect(diskOf('/e', emulated).disks).toEqual([]);
+  });
+
   test('a disk without a number of its own is told by its device name, which does not last', () => {
     const s = system({ mounts: [line('8:17', '/east', 'ext4', '/dev/sdb1')], devices: { '/east': '8:17' }, links: TWO.links, texts: { [`${DISK('sdb')}/sdb1/partition`]: '1', [`${DISK('sdb')}/device/serial`]: '0000' } });
     expect(diskOf('/east', s)).toMatchObject({ disks: ['device sdb'], lasting: false });

@@ -120,10 +120,14 @@ function disksBelow(block: string, system: SystemView, depth: number): Found[] |
   const name = path.basename(block);
   // Memory and networks that look like disks; a device-mapper or loop device with nothing under it.
   if (/^(?:ram|zram|dm-|md|loop|nbd|rbd|drbd)/.test(name)) return null;
+  // The disk of a virtual machine: several may lie on one disk of its host, which cannot be seen from inside.
+  if (/^(?:x?vd|ubd)[a-z]/.test(name) || /virtual|qemu/i.test(system.text(`${block}/device/model`) ?? '')) return null;
   const first = (...files: string[]) => files.map((f) => system.text(`${block}/${f}`)?.trim()).find((t) => t !== undefined && t !== '' && !/^0+$/.test(t));
-  const own = first('wwid', 'device/wwid', 'serial', 'device/serial');
+  // Namespaces of one NVMe controller are one disk, though each has an identity of its own.
+  const namespace = /^(nvme\d+)n\d+$/.exec(name);
+  const own = namespace ? first('device/serial') : first('wwid', 'device/wwid', 'serial', 'device/serial');
   const model = first('device/model');
-  return [{ id: own ? `disk ${own}` : `device ${name}`, name: `the disk ${model ? `${model} (${name})` : name}`, lasting: own !== undefined }];
+  return [{ id: own ? `disk ${own}` : `device ${namespace?.[1] ?? name}`, name: `the disk ${model ? `${model} (${name})` : name}`, lasting: own !== undefined }];
 }
 
 /** What tells the file system of a folder from others, by its UUID; `null` where the system does not say. */

@@ -7,7 +7,7 @@ import { diskPath, nameFromBytes } from '../files/names';
 import { type Walked, walkWhole } from '../files/walk';
 import type { Runtime } from '../runtime';
 import { samplesOf } from './samples';
-import type { LookedAt } from '../usecases/recogniseFolder';
+import { join, type LookedAt } from '../usecases/recogniseFolder';
 import type { Root } from '../usecases/roots';
 
 /** What a card is: everything on the volume, or in the folder, that was offered. */
@@ -89,5 +89,3 @@ export async function offered(runtime: Runtime, looked: LookedAt, cardFolder: st
     .map((e): Cannot => (e.fault ? { path: e.path, reason: e.fault, unread: true } : { path: e.path, reason: e.kind === 'link' ? 'a link' : 'a pipe, socket or device' }));
   return { ...place, walked, files, cannot, cards };
 }
-
-const join = (...parts: string[]): string => parts.filter((p) => p !== '').join('/');

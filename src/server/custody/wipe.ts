@@ -2,7 +2,7 @@ import { desc, eq, inArray, sql } from 'drizzle-orm';
 import { lstat } from 'node:fs/promises';
 import path from 'node:path';
 import { isUnderWay, type Receipt, type SafeCopyView, type WipeView } from '../../core/copying/shapes';
-import { type KnownFile, relate } from '../../core/custody/manifest';
+import { type KnownFile, relate, sameMoment } from '../../core/custody/manifest';
 import { type CardCopy, type CardFile, mayBeWiped } from '../../core/custody/wipe';
 import { shownPath } from '../../core/names';
 import { cards, offloadFiles, offloads, physicalCards, safeCopies } from '../db/schema';
@@ -65,7 +65,8 @@ async function newOnCard(runtime: Runtime, card: PhysicalCard, manifest: readonl
   for (const f of fresh) {
     // Only its time is another: a FAT card's times move with the time zone, its contents do not.
     const k = known.get(f.path);
-    if (k && !k.gone && k.sample !== null && k.size === f.size && (await sampleOf(path.join(at, f.path), f.size).catch(() => null)) === k.sample) continue;
+    const moved = k && !k.gone && k.sample !== null && k.size === f.size && sameMoment(k.modified, f.modified);
+    if (moved && (await sampleOf(path.join(at, f.path), f.size).catch(() => null)) === k.sample) continue;
     out.push(f.path);
   }
   // What cannot be looked at now, and could before, may be new footage as well.

@@ -6,8 +6,8 @@ import { messageOf, Refused } from '../errors';
 import { flushFolder } from '../files/fileSystem';
 import type { OpenDatabase } from './client';
 
-// The embedded database does not flush what it writes: it runs with fsync off, and 20 writes make 178 calls of pwrite and none of fsync
-// (counted with strace). A power cut may take all that the system had not written out by itself (some 30 seconds), in any order.
+// The embedded database does not flush what it writes: it runs with fsync off; opening it, 20 inserts and closing
+// it make 178 calls of pwrite64 and none of fsync or fdatasync (counted with strace). A power cut may take all that the system had not written out by itself (some 30 seconds), in any order.
 // So its files are flushed from here every few seconds, and whole copies of it are kept.
 
 /** Snapshots that are kept. */

@@ -96,6 +96,8 @@ function Copy({ copy }: { copy: SafeCopyView }) {
   const check = useMutation({ mutationFn: () => server.checkAgain(copy.id) });
   const task = (useTasks().data ?? []).find((t) => t.subject === copy.id);
   const report = copy.check;
+  // The task tells how far it is; the copy itself is looked at anew when it has ended.
+  const share = task && task.total > 0 ? task.done / task.total : (copy.checking ?? 0);
   const busy = copy.checking !== null || check.isPending;
   const state = !copy.present ? ['look', 'offline'] as const : copy.wrong > 0 ? ['stop', plural(copy.wrong, 'file') + ' not as copied'] as const
     : copy.sizeOnly > 0 ? ['look', 'by size only'] as const : ['proven', 'verified by contents'] as const;
@@ -106,7 +108,7 @@ function Copy({ copy }: { copy: SafeCopyView }) {
         <Tag tone={state[0]}>{state[1]}</Tag>
         <span style={{ flex: 1 }} />
         {busy && task && <Button size="small" onClick={() => void server.stopTask(task.id)}>Stop</Button>}
-        <Button size="small" variant="outlined" disabled={!copy.present || busy} onClick={() => check.mutate()}>{busy ? `Checking … ${Math.floor(100 * (copy.checking ?? 0))} %` : 'Check again'}</Button>
+        <Button size="small" variant="outlined" disabled={!copy.present || busy} onClick={() => check.mutate()}>{busy ? `Checking … ${Math.floor(100 * share)} %` : 'Check again'}</Button>
       </div>
       <div className="figures" style={{ fontSize: 12, overflowWrap: 'anywhere' }}>{copy.place}</div>
       <div>on <b>{copy.disk.name}</b> · <b className="figures">{copy.proven}</b> of {plural(copy.files, 'file')} proven, {formatBytes(copy.bytes)}</div>
