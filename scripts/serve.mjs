@@ -5,7 +5,7 @@ import { giveUp, ROOT } from './setup.mjs';
 
 const require = createRequire(import.meta.url);
 
-/** Resolves with the address once the application answers. Ends the process with one clear line where it cannot start. */
+/** Resolves with the address once the application answers, and whether its database is lost. Ends the process with one clear line where it cannot start. */
 export async function serve() {
   process.chdir(ROOT);
   process.env.NODE_ENV = 'production';
@@ -27,7 +27,10 @@ export async function serve() {
   const address = `http://${hostname}:${port}`;
   const health = await fetch(`${address}/api/health`);
   const body = await health.json();
-  if (!health.ok) giveUp(`${body.detail} ${body.next ?? ''}`.trim());
+  // A lost database is no reason to end: what is done about it is chosen on the screen.
+  const lost = body.title === 'Database lost';
+  if (lost) console.log(`${body.detail} ${body.next}`);
+  else if (!health.ok) giveUp(`${body.detail} ${body.next ?? ''}`.trim());
 
   let closing = false;
   const close = async () => {
@@ -42,7 +45,7 @@ export async function serve() {
   };
   process.on('SIGINT', close);
   process.on('SIGTERM', close);
-  return address;
+  return { address, lost };
 }
 
-export const ready = (address) => console.log(`Sort Shelf is ready at ${address.replace(/\/$/, '')}`);
+export const ready = ({ address }) => console.log(`Sort Shelf is ready at ${address.replace(/\/$/, '')}`);

@@ -29,6 +29,9 @@ export type StepState = z.infer<typeof StepState>;
 export const LogKind = z.enum(['job', 'takeIn', 'copy', 'check', 'name', 'undo', 'proxy', 'pair', 'recovery', 'root', 'facts']);
 export type LogKind = z.infer<typeof LogKind>;
 
+/** Title of the problem that the database is damaged or gone. */
+export const DATABASE_LOST = 'Database lost';
+
 /** A JSON problem (RFC 9457), with the file it is about and what to do next. */
 export const ProblemDetails = z.object({
   type: z.string(), title: z.string(), status: z.int(), detail: z.string(), file: z.string().optional(), next: z.string().optional(),

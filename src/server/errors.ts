@@ -1,5 +1,5 @@
 import { DrizzleQueryError } from 'drizzle-orm';
-import type { ProblemDetails } from '../core/shapes';
+import { DATABASE_LOST, type ProblemDetails } from '../core/shapes';
 
 /** What went wrong, as the interface is told. `file` is the file it is about, `next` what the person can do. */
 export abstract class ShelfError extends Error {
@@ -22,6 +22,8 @@ export class Refused extends ShelfError { readonly status = 422; readonly title 
 export class Clash extends ShelfError { readonly status = 409; readonly title = 'Clash'; }
 /** A file whose contents cannot be read. */
 export class Unreadable extends ShelfError { readonly status = 422; readonly title = 'Unreadable'; }
+/** The database is damaged or gone: what is to be done is the person's to choose. */
+export class DatabaseLost extends ShelfError { readonly status = 503; readonly title = DATABASE_LOST; }
 /** Work that was stopped before its end. */
 export class Interrupted extends ShelfError { readonly status = 409; readonly title = 'Interrupted'; }
 

@@ -10,7 +10,10 @@ import { type Devices, openDevices } from './devices';
 import { messageOf } from './errors';
 import { Events } from './events';
 import { holdFolder } from './lock';
+import { JOURNAL, OWN_FOLDER } from './files/journal';
 import { Memory } from './memory';
+import { adoptPlans } from './records/adopt';
+import { homeRecords, openLibrary, RecordsWriter } from './records/writer';
 import { endReaders } from './media/readPool';
 import { endTagReader } from './media/tagReader';
 import { Tasks } from './tasks';
@@ -32,8 +35,8 @@ export interface Runtime {
   queue: WorkQueue;
   offloads: Offloads;
   devices: Devices;
-  /** Flushes the database: what was found out about footage must not be lost by a power cut. */
-  flushDatabase(): Promise<unknown>;
+  /** Flushes the database and writes the records beside the footage: what was found out about it must not be lost by a power cut. */
+  keepNow(): Promise<void>;
   tasks: Tasks;
   ffmpeg: string;
   who: string;
@@ -69,20 +72,29 @@ export async function openRuntime(options: RuntimeOptions): Promise<Runtime> {
     const { databaseFolder } = options;
     const snapshots = path.join(options.home, 'snapshots');
     const { database, restored } = databaseFolder
-      ? await openKept(databaseFolder, snapshots, options.restore ?? 'say', (dump) => openDatabase(databaseFolder, dump))
+      ? await openKept({ folder: databaseFolder, snapshots, traces: [homeRecords(options.home), path.join(options.home, 'shelf', OWN_FOLDER, JOURNAL)] }, options.restore ?? 'say', (dump) => openDatabase(databaseFolder, dump))
       : { database: await openDatabase(), restored: false };
     if (restored) await distrustCopies(database.db);
+    const library = await openLibrary(database.db, restored);
     const keeper = databaseFolder ? new DatabaseKeeper(database.engine, databaseFolder, snapshots) : null;
+    let records: RecordsWriter | null = null;
     let kept = -1;
+    let recorded = { revision: -1, at: 0 };
     let now: Promise<unknown> = Promise.resolve();
     const keeping = setInterval(() => {
+      // The more there is to look through, the more seldom it is.
+      if (records && recorded.revision !== events.revision && Date.now() - recorded.at > FLUSHES / 2 + records.took * 20) {
+        recorded = { revision: events.revision, at: Date.now() };
+        now = Promise.all([now, records.write().catch((e: unknown) => console.error('records:', messageOf(e)))]);
+      }
       if (!keeper || kept === events.revision) return;
       kept = events.revision;
-      now = keeper.flush().then(() => (keeper.age > SNAPSHOTS ? keeper.snapshot() : null)).catch((e: unknown) => console.error('database:', messageOf(e)));
+      now = Promise.all([now, keeper.flush().then(() => (keeper.age > SNAPSHOTS ? keeper.snapshot() : null)).catch((e: unknown) => console.error('database:', messageOf(e)))]);
     }, FLUSHES);
     keeping.unref();
     let last: Promise<unknown> = Promise.resolve();
     let away: string[] = [];
+    let closed = false;
     // A plan that was interrupted waits for its drive.
     const again = setInterval(() => {
       if (away.length > 0) void runtime.exclusively(() => recoverPlans(runtime)).then((left) => { away = left; }, (e: unknown) => console.error('plans:', messageOf(e)));
@@ -92,13 +104,18 @@ export async function openRuntime(options: RuntimeOptions): Promise<Runtime> {
       home: options.home, db: database.db, database, events,
       memory: new Memory(events), ffmpeg: await ffmpegVersion(), who: userInfo().username,
       queue: undefined as unknown as WorkQueue, offloads: undefined as unknown as Offloads, devices: await openDevices(),
-      tasks: new Tasks(events), flushDatabase: async () => keeper?.flush(),
+      tasks: new Tasks(events),
+      async keepNow() {
+        await Promise.all([keeper?.flush(), records?.write()]);
+      },
       exclusively(work) {
         const next = last.then(work, work);
         last = next.catch(() => undefined);
         return next;
       },
       async close() {
+        if (closed) return;
+        closed = true;
         clearInterval(again);
         clearInterval(keeping);
         await runtime.tasks.end();
@@ -108,6 +125,7 @@ export async function openRuntime(options: RuntimeOptions): Promise<Runtime> {
         await endThreads();
         await Promise.all([endReaders(), endTagReader()]);
         await now;
+        await records?.write().catch((e: unknown) => console.error('records:', messageOf(e)));
         if (keeper && events.revision > 0) await keeper.snapshot().catch((e: unknown) => console.error('snapshot:', messageOf(e)));
         await database.close();
         await keeper?.flush();
@@ -117,6 +135,8 @@ export async function openRuntime(options: RuntimeOptions): Promise<Runtime> {
     runtime.queue = new WorkQueue(runtime, HANDLERS);
     runtime.offloads = new Offloads(runtime);
     await ensureRoots(runtime);
+    if (keeper) records = new RecordsWriter(runtime, library);
+    if (restored) await adoptPlans(runtime);
     await clearHalfMade(runtime);
     away = await recoverPlans(runtime);
     await showMissing(runtime);
@@ -134,10 +154,16 @@ export async function openRuntime(options: RuntimeOptions): Promise<Runtime> {
 
 const holder = globalThis as { sortShelf?: Promise<Runtime> };
 
-/** The process's runtime, opened at the first call. Kept on the global object: Next loads modules more than once. */
-export function runtime(): Promise<Runtime> {
-  const home = homeFolder();
+/** Opens the runtime of the data folder. */
+export const openHome = (restore: Restore): Promise<Runtime> => openRuntime({ home: homeFolder(), databaseFolder: path.join(homeFolder(), 'database'), restore });
+
+/**
+ * The process's runtime, opened at the first call; `instead` takes its place, where it could not be opened. Kept on the global
+ * object: Next loads modules more than once.
+ */
+export function runtime(instead?: () => Promise<Runtime>): Promise<Runtime> {
   const wanted = process.env.SORT_SHELF_DATABASE;
-  holder.sortShelf ??= openRuntime({ home, databaseFolder: path.join(home, 'database'), restore: wanted === 'snapshot' || wanted === 'empty' ? wanted : 'say' });
+  if (instead) holder.sortShelf = instead();
+  holder.sortShelf ??= openHome(wanted === 'snapshot' || wanted === 'empty' ? wanted : 'say');
   return holder.sortShelf;
 }

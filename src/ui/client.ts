@@ -7,6 +7,8 @@ import { ClocksView, Extracted, FactTable, FieldSetsView, SideBySide, Stated } f
 import type { Clock, Correction, Extraction } from '../core/facts/shapes';
 import type { FieldId } from '../core/facts/catalogue';
 import type { FieldSet, FieldSetFile } from '../core/facts/fieldSets';
+import { Rescued, RescueView } from '../core/records/shapes';
+import type { RescueChoice } from '../core/records/shapes';
 import { CardView, ClipDetail, ClipView, FolderView, JobView, Looked, LookedFacts, LogEntry, NamingPreview, PlanDetail, PlanResult, ProblemDetails, ProxiesView, TaskBegun, TaskView, WallView, WorkSummary } from '../core/shapes';
 import type { ApplyRequest, JobSettings, NamingRequest, NewJob, NewRoot, TakeIn, WorkAction } from '../core/shapes';
 
@@ -51,6 +53,8 @@ export type CardPage = z.infer<typeof CardPage>;
 /** Everything the interface asks of the server. */
 export const server = {
   job: () => call(JobView.nullable(), 'job'),
+  rescueView: (also: readonly string[]) => call(RescueView, `rescue?${new URLSearchParams(also.map((a) => ['also', a])).toString()}`),
+  rescue: (choice: RescueChoice) => send(Rescued, 'POST', 'rescue', choice),
   beginJob: (job: NewJob) => send(z.unknown(), 'POST', 'job', job),
   saveSettings: (settings: z.infer<typeof JobSettings>) => send(z.unknown(), 'PATCH', 'job', settings),
   addRoot: (root: NewRoot) => send(z.object({ id: z.string() }), 'POST', 'roots', root),

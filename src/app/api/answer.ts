@@ -5,10 +5,10 @@ import { problemOf } from '../../server/tasks';
 
 const problem = (p: ProblemDetails): Response => Response.json(p, { status: p.status, headers: { 'content-type': 'application/problem+json' } });
 
-/** Runs a use case and turns what it throws into a JSON problem (RFC 9457). */
-export async function answer(work: (runtime: Runtime) => Promise<unknown>): Promise<Response> {
+/** Runs what needs no open database and turns what it throws into a JSON problem (RFC 9457). */
+export async function said(work: () => Promise<unknown>): Promise<Response> {
   try {
-    const result = await work(await runtime());
+    const result = await work();
     return result instanceof Response ? result : Response.json(result ?? null);
   } catch (e) {
     if (e instanceof z.ZodError) {
@@ -20,11 +20,16 @@ export async function answer(work: (runtime: Runtime) => Promise<unknown>): Prom
 }
 
 /** The same with a body, checked first. */
-export async function answerTo<T extends z.ZodType>(request: Request, shape: T, work: (runtime: Runtime, body: z.infer<T>) => Promise<unknown>): Promise<Response> {
-  return answer(async (r) => {
-    const raw: unknown = await request.json().catch(() => {
-      throw new z.ZodError([{ code: 'custom', path: [], message: 'the request is not JSON', input: null }]);
-    });
-    return work(r, shape.parse(raw));
+export const saidTo = <T extends z.ZodType>(request: Request, shape: T, work: (body: z.infer<T>) => Promise<unknown>): Promise<Response> => said(async () => {
+  const raw: unknown = await request.json().catch(() => {
+    throw new z.ZodError([{ code: 'custom', path: [], message: 'the request is not JSON', input: null }]);
   });
-}
+  return work(shape.parse(raw));
+});
+
+/** Runs a use case. */
+export const answer = (work: (runtime: Runtime) => Promise<unknown>): Promise<Response> => said(async () => work(await runtime()));
+
+/** The same with a body, checked first. */
+export const answerTo = <T extends z.ZodType>(request: Request, shape: T, work: (runtime: Runtime, body: z.infer<T>) => Promise<unknown>): Promise<Response> =>
+  saidTo(request, shape, async (body) => work(await runtime(), body));

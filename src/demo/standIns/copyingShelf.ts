@@ -54,8 +54,8 @@ export interface CopyingShelf {
   view(offload: string): Promise<OffloadView>;
 }
 
-export async function copyingShelf(): Promise<CopyingShelf> {
-  const shelf = await testShelf({ standIns: true });
+export async function copyingShelf({ kept = false } = {}): Promise<CopyingShelf> {
+  const shelf = await testShelf({ standIns: true, kept });
   const standIns = path.join(shelf.dir, 'stand-ins');
   const made = makeStandIns(standIns);
   const roots: Record<string, string> = {};

@@ -177,6 +177,7 @@ export class Offloads {
     await db.update(offloads).set({
       ...end, ...(ended || end.state === 'cancelled' ? { endedAt: new Date() } : {}), ...(ended && moving >= 2 ? { speed: run.read / moving } : {}),
     }).where(eq(offloads.id, row.id));
+    if (ended) await runtime.keepNow().catch((e: unknown) => console.error('records:', messageOf(e)));
     this.#tell();
     events.changed('copies', 'clips', 'cards', 'log');
   }

@@ -56,7 +56,7 @@ export async function checkAgain(runtime: Runtime, id: string, task: TaskContext
     });
     await keepFindings(runtime, id, row.hash, found);
     await runtime.db.update(safeCopies).set({ check: report }).where(eq(safeCopies.id, id));
-    await runtime.flushDatabase();
+    await runtime.keepNow();
     await writeLog(runtime, 'check', `Checked the copy of ${physical!.label} on ${root.name}: ${sentence(report)}`);
     return report;
   } catch (e) {

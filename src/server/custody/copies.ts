@@ -62,7 +62,7 @@ export async function readingsOf(runtime: Pick<Runtime, 'db'>, copy: string): Pr
  * Takes back that copies were read: a database that was brought back from a snapshot does not know what later checks found. Their
  * files have to be checked again; nothing else is lost.
  */
-export async function distrustCopies(db: Runtime['db']): Promise<void> {
+export async function distrustCopies(db: Pick<Runtime['db'], 'execute'>): Promise<void> {
   await db.execute(sql`insert into copy_readings (copy, number, at, how, result, kind, value, size, modified)
     select distinct on (copy, number) copy, number, now(), 'check', case when result = 'read' then 'sizeOnly' else result end, kind, null, size, modified from copy_readings order by copy, number, seq desc`);
 }

@@ -56,6 +56,12 @@ export function mountOf(file: string, system: SystemView = SYSTEM): Mount | null
   return mountsOf(system).reduce<Mount | null>((best, m) => (inside(m.at) && m.at.length >= (best?.at.length ?? 0) ? m : best), null);
 }
 
+/** Volumes of the system's own, where no footage stands. */
+const SYSTEM_TYPES = /^(?:proc|sysfs|devtmpfs|devpts|cgroup2?|mqueue|securityfs|debugfs|tracefs|bpf|pstore|configfs|efivarfs|hugetlbfs|autofs|binfmt_misc|fusectl|nsfs)$/;
+
+/** The folders at which the volumes of this system begin. */
+export const mountPoints = (system: SystemView = SYSTEM): string[] => [...new Set(mountsOf(system).filter((m) => !SYSTEM_TYPES.test(m.type)).map((m) => m.at))];
+
 const NETWORK = /^(?:nfs4?|cifs|smb3?|smbfs|ncpfs|afs|9p|ceph|glusterfs|fuse\.(?:sshfs|glusterfs|rclone|davfs2?))$/;
 const unknown = (name: string): DiskIdentity => ({ kind: 'unknown', disks: [], lasting: false, name });
 

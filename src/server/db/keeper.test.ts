@@ -25,7 +25,7 @@ test('a database that is damaged or gone is not opened: it is said, and its snap
 
   // As a power cut leaves it: its control file half written.
   truncateSync(path.join(database(), 'global/pg_control'), 100);
-  await expect(open()).rejects.toMatchObject({ message: expect.stringMatching(/^The database in .* is damaged/), about: { next: expect.stringContaining(`SORT_SHELF_DATABASE=snapshot to take its snapshot (${path.basename(snapshot!)})`) } });
+  await expect(open()).rejects.toMatchObject({ title: 'Database lost', message: expect.stringMatching(/^The database in .* is damaged/), about: { next: expect.stringContaining('Open Sort Shelf to choose what is done') } });
   // Saying so changes nothing.
   await expect(open()).rejects.toThrow('is damaged');
   const restored = await open('snapshot');
@@ -35,6 +35,9 @@ test('a database that is damaged or gone is not opened: it is said, and its snap
   await restored.close();
   expect(readdirSync(home).filter((n) => n.startsWith('database-damaged-'))).toHaveLength(1);
 
+  // A part of it that is gone is no new database: none is made over it.
+  rmSync(path.join(database(), 'PG_VERSION'));
+  await expect(open()).rejects.toThrow('is damaged: parts of it are gone.');
   rmSync(database(), { recursive: true });
   await expect(open()).rejects.toThrow(/^The database in .* is gone\.$/);
   const empty = await open('empty');

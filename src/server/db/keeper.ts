@@ -2,7 +2,7 @@ import type { PGlite } from '@electric-sql/pglite';
 import { constants } from 'node:fs';
 import { access, mkdir, open, readdir, readFile, rename, rm, stat, writeFile } from 'node:fs/promises';
 import path from 'node:path';
-import { messageOf, Refused } from '../errors';
+import { DatabaseLost, messageOf, Refused } from '../errors';
 import { flushFolder } from '../files/fileSystem';
 import type { OpenDatabase } from './client';
 
@@ -20,6 +20,9 @@ const isThere = (file: string): Promise<boolean> => access(file, constants.F_OK)
 export async function snapshotsIn(folder: string): Promise<string[]> {
   return (await readdir(folder).catch(() => [])).filter((n) => NAME.test(n)).sort().reverse().map((n) => path.join(folder, n));
 }
+
+/** When a snapshot was made, ISO 8601. */
+export const snapshotTime = (file: string): string => path.basename(file).replace(/^database_(\d{4})(\d\d)(\d\d)T(\d\d)(\d\d)(\d\d)Z.*$/, '$1-$2-$3T$4:$5:$6Z');
 
 /** Keeps a database folder safe from a power cut, as far as that can be done from outside. */
 export class DatabaseKeeper {
@@ -78,27 +81,31 @@ export class DatabaseKeeper {
 /** What is done where the database is damaged or gone: nothing but saying so, its newest snapshot, or an empty one. */
 export type Restore = 'say' | 'snapshot' | 'empty';
 
+/** Where a database is kept: its folder, its snapshots, and files that only a database that was begun leaves behind. */
+type OpenAt = (dump?: Blob) => Promise<OpenDatabase>;
+export interface KeptAt { folder: string; snapshots: string; traces: readonly string[] }
+
 /**
- * Opens a kept database. One that is damaged, or gone although there are snapshots of it, is not opened: it is said with what
- * can be done. The damaged one is never altered; it is moved aside once the person has chosen. `restored` where a snapshot was taken.
+ * Opens a kept database. One that is damaged, or gone although it left traces, is not opened: it is said (DatabaseLost). The damaged
+ * one is never altered; it is moved aside once the person has chosen. `restored` where a snapshot was taken.
  */
-export async function openKept(folder: string, snapshots: string, restore: Restore, openAt: (dump?: Blob) => Promise<OpenDatabase>): Promise<{ database: OpenDatabase; restored: boolean }> {
+export async function openKept({ folder, snapshots, traces }: KeptAt, restore: Restore, openAt: OpenAt): Promise<{ database: OpenDatabase; restored: boolean }> {
   const known = await snapshotsIn(snapshots);
-  const there = await isThere(path.join(folder, 'PG_VERSION'));
   let why: string;
-  if (!there && known.length === 0) return { database: await openAt(), restored: false };
-  if (there) {
+  if (await isThere(path.join(folder, 'PG_VERSION'))) {
     try {
       return { database: await openAt(), restored: false };
     } catch (e) {
       why = `The database in ${folder} is damaged: ${messageOf(e)}.`;
     }
-  } else why = `The database in ${folder} is gone.`;
-  if (restore === 'say') {
-    const newest = known[0] ? ` Start with SORT_SHELF_DATABASE=snapshot to take its snapshot (${path.basename(known[0])}),` : '';
-    throw new Refused(why, { file: folder, next: `No footage is touched by this.${newest} or with SORT_SHELF_DATABASE=empty to begin anew and take the shelf in again. The damaged one is kept beside it.` });
+  } else {
+    const some = (await readdir(folder).catch(() => [])).length > 0;
+    const left = some || known.length > 0 || (await Promise.all(traces.map(isThere))).some(Boolean);
+    if (!left) return { database: await openAt(), restored: false };
+    why = some ? `The database in ${folder} is damaged: parts of it are gone.` : `The database in ${folder} is gone.`;
   }
-  if (restore === 'snapshot' && !known[0]) throw new Refused(`${why} There is no snapshot of it.`, { file: folder, next: 'Start with SORT_SHELF_DATABASE=empty to begin anew and take the shelf in again.' });
+  if (restore === 'say') throw new DatabaseLost(why, { file: folder, next: 'No footage is touched by this. Open Sort Shelf to choose what is done: rebuild from the records beside the footage, take a snapshot, or begin anew.' });
+  if (restore === 'snapshot' && !known[0]) throw new Refused(`${why} There is no snapshot of it.`, { file: folder, next: 'Rebuild from the records beside the footage, or begin anew.' });
   if (await isThere(folder)) await rename(folder, `${folder}-damaged-${new Date().toISOString().replace(/[:.]/g, '-')}`);
   return { database: await openAt(restore === 'snapshot' ? new Blob([await readFile(known[0]!)]) : undefined), restored: restore === 'snapshot' };
 }

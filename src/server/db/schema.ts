@@ -26,6 +26,16 @@ const whole = customType<{ data: number; driverData: string | number | bigint }>
 const written = <T>() => customType<{ data: T; driverData: string }>({ dataType: () => 'text', toDriver: (v) => JSON.stringify(v), fromDriver: (v) => JSON.parse(v) as T })();
 const at = (name: string) => timestamp(name, { withTimezone: true, mode: 'date' });
 
+/** This database among others: its records beside the footage are told apart by it. One row. */
+export const library = pgTable('library', { id: text().primaryKey(), madeAt: at('made_at').notNull() });
+
+/** Rows that were deleted or given another key, kept by triggers (migration 0004) for the records beside the footage. */
+export const removedRows = pgTable('removed_rows', {
+  seq: bigserial({ mode: 'number' }).primaryKey(),
+  kind: text().notNull(),
+  key: jsonb().$type<(string | number)[]>().notNull(),
+});
+
 export const roots = pgTable('roots', {
   id: text().primaryKey(),
   kind: text().$type<RootKind>().notNull(),

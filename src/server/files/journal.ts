@@ -4,6 +4,8 @@ import path from 'node:path';
 /** The folder inside a root that holds Sort Shelf's own files; never taken in as footage (a dot folder). */
 export const OWN_FOLDER = '.sort-shelf';
 
+export const JOURNAL = 'journal.jsonl';
+
 /**
  * The append-only journal beside the footage: one JSON object a line, the plan's steps before the first is begun, then
  * each step before and after. Survives the loss of the database.
@@ -14,7 +16,7 @@ export class Journal {
   constructor(root: string) {
     const folder = path.join(root, OWN_FOLDER);
     mkdirSync(folder, { recursive: true });
-    this.#fd = openSync(path.join(folder, 'journal.jsonl'), 'a');
+    this.#fd = openSync(path.join(folder, JOURNAL), 'a');
   }
 
   /** Appends a line. `flush` waits until it is on the disk: for the intent of a whole plan, not for each step. */

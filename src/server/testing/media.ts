@@ -33,12 +33,16 @@ export function makeClip(file: string, spec: ClipSpec = {}): string {
 
 export interface TestShelf { dir: string; runtime: Runtime; shelf: string; proxies: string; close(): Promise<void> }
 
-/** A runtime on an empty folder with its database in memory; its queue is worked off by hand. `standIns` makes readers and drives stand-ins below `dir`. */
-export async function testShelf({ standIns = false } = {}): Promise<TestShelf> {
+/**
+ * A runtime on an empty folder with its database in memory, or `kept` in its folder; its queue is worked off by hand. `standIns` makes
+ * readers and drives stand-ins below `dir`.
+ */
+export async function testShelf({ standIns = false, kept = false } = {}): Promise<TestShelf> {
   // In memory where there is some: tests wait for flushes all the time.
   const dir = realpathSync(mkdtempSync(path.join(existsSync('/dev/shm') ? '/dev/shm' : tmpdir(), 'shelf-')));
   if (standIns) process.env.SORT_SHELF_STAND_INS = path.join(dir, 'stand-ins');
-  const runtime = await openRuntime({ home: path.join(dir, 'home'), work: false });
+  const home = path.join(dir, 'home');
+  const runtime = await openRuntime({ home, ...(kept ? { databaseFolder: path.join(home, 'database') } : {}), work: false });
   return {
     dir, runtime, shelf: path.join(dir, 'home', 'shelf'), proxies: path.join(dir, 'home', 'proxies'),
     async close() {

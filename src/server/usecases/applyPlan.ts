@@ -82,7 +82,7 @@ async function proxiesBack(runtime: Runtime, back: readonly Step[]): Promise<Ste
 }
 
 /** Writes on a plan what an undo took back; what is left of it can still be undone later. */
-async function markUndone(runtime: Runtime, planId: string, undoId: string): Promise<void> {
+export async function markUndone(runtime: Runtime, planId: string, undoId: string): Promise<void> {
   const back = (await stepsOf(runtime, undoId)).filter((s) => s.state === 'done').map((s) => s.file);
   if (back.length > 0) await runtime.db.update(steps).set({ state: 'reverted' }).where(and(eq(steps.plan, planId), eq(steps.state, 'done'), among(steps.file, back)));
   const left = (await stepsOf(runtime, planId)).some((s) => s.state === 'done');

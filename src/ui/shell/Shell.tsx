@@ -4,10 +4,13 @@ import { useColorScheme } from '@mui/material/styles';
 import Link from 'next/link';
 import { usePathname, useRouter } from 'next/navigation';
 import { type ReactNode, useEffect, useState } from 'react';
+import { DATABASE_LOST } from '../../core/shapes';
+import { ServerProblem } from '../client';
 import { ErrorNotice } from '../shared/Notice';
 import { useJob, useServerEvents } from '../shared/queries';
 import { BeginJob } from './BeginJob';
 import { Keys } from './Keys';
+import { Rescue } from './Rescue';
 import { RunningWork } from './RunningWork';
 import { formatBytes } from '../shared/format';
 import styles from './shell.module.css';
@@ -20,6 +23,8 @@ const STEPS = [
 /** Whether a key press belongs to a field the person is typing in. */
 export const isTyping = (e: KeyboardEvent): boolean =>
   e.target instanceof HTMLElement && (e.target.isContentEditable || /^(?:INPUT|TEXTAREA|SELECT)$/.test(e.target.tagName) || e.target.closest('.MuiPopover-root,.MuiDialog-root') !== null);
+
+const isLost = (e: unknown): boolean => e instanceof ServerProblem && e.details.title === DATABASE_LOST;
 
 /** Rail with the steps in working order, strip with job, space and running work; the rest belongs to the screen. */
 export function Shell({ children }: { children: ReactNode }) {
@@ -78,7 +83,7 @@ export function Shell({ children }: { children: ReactNode }) {
         </Button>
       </header>
       <main className={styles.screen}>
-        {job.error ? <div style={{ padding: 24 }}><ErrorNotice error={job.error} again={() => void job.refetch()} /></div>
+        {isLost(job.error) ? <Rescue /> : job.error ? <div style={{ padding: 24 }}><ErrorNotice error={job.error} again={() => void job.refetch()} /></div>
           : job.data === null ? <BeginJob /> : job.data ? children : null}
       </main>
       <Keys open={keys} close={() => setKeys(false)} />

@@ -1,0 +1,8 @@
+import { Also, RescueChoice } from '../../../core/records/shapes';
+import { rescue, rescueView } from '../../../server/usecases/rescue';
+import { said, saidTo } from '../answer';
+
+export const dynamic = 'force-dynamic';
+
+export const GET = (request: Request): Promise<Response> => said(() => rescueView(Also.parse(new URL(request.url).searchParams.getAll('also'))));
+export const POST = (request: Request): Promise<Response> => saidTo(request, RescueChoice, rescue);

@@ -1,0 +1,246 @@
+import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
+import { eq, sql } from 'drizzle-orm';
+import { appendFileSync, cpSync, existsSync, mkdirSync, readdirSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs';
+import path from 'node:path';
+import { FIRST_CONVENTION, FIRST_FOLDER_PLAN } from '../../core/naming/convention';
+import type { Rebuilt } from '../../core/records/shapes';
+import { checkAgain } from '../../server/custody/checks';
+import { wipeView } from '../../server/custody/wipe';
+import { clips, plans } from '../../server/db/schema';
+import { findRecords, readRecords } from '../../server/records/find';
+import { rebuild } from '../../server/records/rebuild';
+import { TABLES } from '../../server/records/tables';
+import { openRuntime, type Runtime, type RuntimeOptions } from '../../server/runtime';
+import { makeClip } from '../../server/testing/media';
+import { applyNaming, undoPlan } from '../../server/usecases/applyPlan';
+import { correctClips } from '../../server/usecases/facts';
+import { planNaming } from '../../server/usecases/naming';
+import { forgetCard } from '../../server/usecases/takeIn';
+import { clipViews } from '../../server/usecases/views';
+import { type CopyingShelf, copyingShelf } from './copyingShelf';
+
+// A database that is gone is rebuilt from the records beside the footage: cards, copies, what is proven of them, names and places.
+
+let r: CopyingShelf;
+let runtime: Runtime;
+let home: string;
+beforeEach(async () => {
+  r = await copyingShelf({ kept: true });
+  runtime = r.shelf.runtime;
+  home = runtime.home;
+});
+afterEach(async () => {
+  await runtime.close();
+  rmSync(r.shelf.dir, { recursive: true, force: true });
+});
+
+const open = async (options: Partial<RuntimeOptions> = {}): Promise<Runtime> => {
+  runtime = await openRuntime({ home, databaseFolder: path.join(home, 'database'), work: false, ...options });
+  return runtime;
+};
+const copyNamed = async (): Promise<string> => {
+  const id = r.card({});
+  for (const n of [1, 2, 3]) makeClip(r.reader(id, `CLIP/T000${n}.MP4`), { frames: 5 + n, start: `14:22:0${n}:00` });
+  await r.copy(id, { shelf: true });
+  return id;
+};
+/** Everything that is recorded, as the database has it. */
+const everything = async (): Promise<Record<string, unknown[]>> => {
+  const out: Record<string, unknown[]> = {};
+  for (const t of TABLES) {
+    const { rows } = await runtime.db.execute<{ row: unknown }>(sql.raw(`select ${t.row ?? 'to_jsonb(t)'} as row from ${t.name} t order by ${t.key.map((k) => `t.${k}`).join(', ')}`));
+    out[t.name] = rows.map((x) => x.row);
+  }
+  return out;
+};
+const places = async () => (await clipViews(runtime)).map((c) => [c.original, c.named, c.name]).sort();
+const answers = async (...ids: string[]) => Promise.all(ids.map(async (id) => {
+  const { verdict, copies } = await wipeView(runtime, id);
+  return { id, verdict, copies: copies.map((c) => [c.rootName, c.present]) };
+}));
+/** Loses the database and rebuilds it from the newest records that are found. */
+const loseAndRebuild = async (also: readonly string[] = []): Promise<Rebuilt> => {
+  rmSync(path.join(home, 'database'), { recursive: true, force: true });
+  await open({ restore: 'empty' });
+  const { found } = await findRecords(home, also);
+  return rebuild(runtime, found.find((f) => f.newest.tables.get('jobs')!.length > 0)!);
+};
+
+describe('rebuilt from the records', () => {
+  test('the same cards, copies, answers, names, corrections and logbook; every change can still be undone', async () => {
+    const id = await copyNamed();
+    const spoilt = r.card({ 'CLIP/T0001.MP4': 5000 });
+    await r.copy(spoilt);
+    const file = r.drive('South', 'SLW/Day 1', spoilt, 'CLIP/T0001.MP4');
+    const bytes = readFileSync(file);
+    bytes[4000]! ^= 1;
+    writeFileSync(file, bytes);
+    await checkAgain(runtime, (await wipeView(runtime, spoilt)).copies.find((c) => c.rootName === 'South')!.id);
+    const sizes = r.card({ 'CLIP/T0001.MP4': 5000 });
+    await r.copy(sizes, { verification: 'sizes' });
+    const forgotten = r.card({ 'CLIP/T0001.MP4': 5000 });
+    await r.copy(forgotten);
+    await forgetCard(runtime, forgotten);
+    const [clip] = await clipViews(runtime, id);
+    await correctClips(runtime, { clips: [clip!.id], set: [{ field: 'comment', value: 'the good one' }] });
+    await runtime.queue.add('proxy', [clip!.id]);
+    await runtime.queue.drain();
+    const before = { all: await everything(), places: await places(), answers: await answers(id, spoilt, sizes) };
+    expect(before.answers.map((a) => a.verdict)).toEqual(['yes', 'no', 'no']);
+    await runtime.close();
+
+    rmSync(path.join(home, 'database'), { recursive: true });
+    await expect(open()).rejects.toMatchObject({ title: 'Database lost', message: expect.stringMatching(/is gone\.$/) });
+    const report = await loseAndRebuild();
+    expect(report).toMatchObject({ cards: 3, clips: 5, copies: 8, missing: 0, plans: 0, copiesCount: true });
+    const after = await everything();
+    for (const t of TABLES) {
+      // The rebuilding itself is in the logbook.
+      const rows = t.name === 'log' ? after.log!.filter((l) => (l as { kind: string }).kind !== 'recovery') : after[t.name];
+      expect({ table: t.name, rows }).toEqual({ table: t.name, rows: before.all[t.name] });
+    }
+    await runtime.queue.drain();
+    expect(await places()).toEqual(before.places);
+    expect(await answers(id, spoilt, sizes)).toEqual(before.answers);
+    const [again] = await runtime.db.select().from(clips).where(eq(clips.id, clip!.id));
+    expect(again).toMatchObject({ state: 'read' });
+    expect(again!.statements).toContainEqual({ field: 'comment', value: expect.objectContaining({}), source: 'person' });
+    const [plan] = await runtime.db.select().from(plans);
+    expect(await undoPlan(runtime, plan!.id)).toMatchObject({ state: 'done', failed: [] });
+  }, 180_000);
+
+  test('from one drive alone, in a new data folder: everything is there, and copies count once they are checked again', async () => {
+    const id = await copyNamed();
+    await runtime.close();
+    home = path.join(r.shelf.dir, 'new home');
+    renameSync(path.join(r.shelf.dir, 'home'), path.join(r.shelf.dir, 'burnt'));
+    renameSync(r.drive('South'), path.join(r.standIns, 'drawer/South'));
+    expect((await findRecords(home, [])).found).toEqual([]);
+    const report = await loseAndRebuild([r.drive('North')]);
+    expect(report).toMatchObject({ cards: 1, clips: 3, copies: 2, copiesCount: false, missing: 3 });
+    expect((await wipeView(runtime, id)).verdict).not.toBe('yes');
+    renameSync(path.join(r.standIns, 'drawer/South'), r.drive('South'));
+    expect((await wipeView(runtime, id)).verdict).toBe('no');
+    for (const c of (await wipeView(runtime, id)).copies) expect(await checkAgain(runtime, c.id)).toMatchObject({ same: 3, changed: [], missing: [] });
+    expect((await wipeView(runtime, id)).verdict).toBe('yes');
+  }, 180_000);
+
+  test('a drive found at another place is taken where it is', async () => {
+    const id = await copyNamed();
+    await runtime.close();
+    // The stand-in tells its volume by its name.
+    renameSync(r.standIns, path.join(r.shelf.dir, 'moved'));
+    process.env.SORT_SHELF_STAND_INS = path.join(r.shelf.dir, 'moved');
+    await loseAndRebuild([path.join(r.shelf.dir, 'moved/drives')]);
+    expect(await answers(id)).toEqual([{ id, verdict: 'yes', copies: [['North', true], ['South', true]] }]);
+  }, 180_000);
+
+  test('names given after the last record are taken over from the journal, also where they were taken back', async () => {
+    const id = r.card({});
+    for (const n of [1, 2, 3]) makeClip(r.reader(id, `CLIP/T000${n}.MP4`), { frames: 5 + n, start: `14:22:0${n}:00` });
+    await r.copy(id, { shelf: true });
+    const first = (await runtime.db.select().from(plans))[0]!;
+    await undoPlan(runtime, first.id);
+    await runtime.keepNow();
+    const old = path.join(r.shelf.dir, 'old records');
+    cpSync(path.join(home, 'records'), old, { recursive: true });
+    const name = async () => {
+      const request = { convention: FIRST_CONVENTION, folderPlan: FIRST_FOLDER_PLAN, cards: [id], without: [] };
+      const { preview } = await planNaming(runtime, request);
+      return applyNaming(runtime, { ...request, fingerprint: preview.fingerprint });
+    };
+    const taken = await name();
+    await undoPlan(runtime, taken.planId);
+    await name();
+    const before = { places: await places(), plans: (await runtime.db.select().from(plans)).map((p) => [p.id, p.state]).sort() };
+    await runtime.close();
+    for (const at of [home, ...['North', 'South'].map((d) => r.drive(d)), path.join(home, 'shelf')]) {
+      for (const folder of [path.join(at, 'records'), path.join(at, '.sort-shelf')]) {
+        if (existsSync(folder)) for (const f of readdirSync(folder).filter((n) => n.startsWith('records-'))) rmSync(path.join(folder, f));
+      }
+    }
+    cpSync(old, path.join(home, 'records'), { recursive: true });
+    expect(await loseAndRebuild()).toMatchObject({ plans: 3, missing: 0 });
+    expect(await places()).toEqual(before.places);
+    expect((await runtime.db.select().from(plans)).map((p) => [p.id, p.state]).sort()).toEqual(before.plans);
+  }, 180_000);
+
+  test('records of a database that a power cut set back are written anew: numbers that are given again mean other changes', async () => {
+    const id = r.card({ 'CLIP/T0001.MP4': 5000 });
+    await r.copy(id);
+    await runtime.close();
+    const older = path.join(r.shelf.dir, 'older');
+    cpSync(path.join(home, 'database'), older, { recursive: true });
+    await open();
+    const later = r.card({ 'CLIP/T0001.MP4': 5000 });
+    r.shelf.runtime = runtime;
+    await r.copy(later);
+    await runtime.close();
+    rmSync(path.join(home, 'database'), { recursive: true });
+    cpSync(older, path.join(home, 'database'), { recursive: true });
+    await open();
+    r.shelf.runtime = runtime;
+    const other = r.card({ 'CLIP/T0009.MP4': 7000 });
+    await r.copy(other);
+    const now = await everything();
+    await runtime.close();
+    for (const folder of [path.join(home, 'records'), path.join(home, 'shelf/.sort-shelf'), r.drive('North', '.sort-shelf')]) {
+      const [file] = readdirSync(folder).filter((n) => n.startsWith('records-'));
+      const records = await readRecords(path.join(folder, file!));
+      expect(records!.tables.get('cards')!.map((c) => c.id)).toEqual([id, other]);
+      expect(records!.tables.get('copy_readings')).toHaveLength(now.copy_readings!.length);
+    }
+  }, 180_000);
+
+  test('a drive that was away gets what it missed; one that is full or read only is said in the logbook and the others go on', async () => {
+    const id = r.card({ 'CLIP/T0001.MP4': 5000 });
+    await r.copy(id);
+    renameSync(r.drive('South'), path.join(r.standIns, 'drawer/South'));
+    const second = r.card({ 'CLIP/T0001.MP4': 5000 });
+    await r.copy(second, { safe: [r.roots.North!] });
+    const file = readdirSync(r.drive('North', '.sort-shelf')).find((n) => n.startsWith('records-'))!;
+    const cardsOn = async (drive: string) => (await readRecords(r.drive(drive, '.sort-shelf', file)))!.tables.get('cards')!.map((c) => c.id);
+    renameSync(path.join(r.standIns, 'drawer/South'), r.drive('South'));
+    expect([await cardsOn('North'), await cardsOn('South')]).toEqual([[id, second], [id]]);
+    // A folder stands where the record has to be written.
+    rmSync(r.drive('North', '.sort-shelf', file));
+    mkdirSync(r.drive('North', '.sort-shelf', file));
+    await runtime.db.execute(sql`update jobs set name = 'Slack Water II'`);
+    await runtime.keepNow();
+    await runtime.db.execute(sql`update jobs set name = 'Slack Water III'`);
+    await runtime.keepNow();
+    expect(await cardsOn('South')).toEqual([id, second]);
+    const { rows } = await runtime.db.execute<{ text: string }>(sql`select text from log where text like 'The record %'`);
+    expect(rows).toEqual([{ text: expect.stringMatching(/^The record of cards, copies and names cannot be written beside North: E/) }]);
+  }, 180_000);
+});
+
+describe('records that are not whole', () => {
+  test('a torn end does not count; a damaged middle is said and its file left out; nonsense is refused and changes nothing', async () => {
+    const id = r.card({ 'CLIP/T0001.MP4': 5000 });
+    await r.copy(id);
+    await runtime.close();
+    const [name] = readdirSync(path.join(home, 'records'));
+    const [own, shelf] = [path.join(home, 'records', name!), path.join(home, 'shelf/.sort-shelf', name!)];
+    const whole = readFileSync(own, 'utf8');
+    appendFileSync(own, '{"table":"cards","gone":[["B001"]]}\n{"table":"ca');
+    expect((await readRecords(own))!.tables.get('cards')).toHaveLength(1);
+    writeFileSync(own, whole.replace('"table"', '"tab'));
+    const { found, faults } = await findRecords(home, []);
+    expect(faults).toEqual([expect.stringMatching(/records-.*\.jsonl: line 2 cannot be read/)]);
+    expect(found[0]!.files).not.toContain(own);
+    expect(found[0]!.files).toContain(shelf);
+    const nonsense = structuredClone(found[0]!);
+    nonsense.newest.tables.get('cards')![0]!.day = 'Tuesday';
+    rmSync(path.join(home, 'database'), { recursive: true });
+    await open({ restore: 'empty' });
+    await expect(rebuild(runtime, nonsense)).rejects.toMatchObject({ message: expect.stringContaining('The records cannot be taken'), about: { next: expect.stringContaining('Nothing was changed') } });
+    expect((await everything()).cards).toEqual([]);
+    const elsewhere = structuredClone(found[0]!);
+    elsewhere.newest.tables.get('roots')!.find((x) => x.kind === 'source')!.path = '../../etc';
+    await expect(rebuild(runtime, elsewhere)).rejects.toThrow('no absolute path');
+    await rebuild(runtime, found[0]!);
+    expect((await everything()).cards).toHaveLength(1);
+    await expect(rebuild(runtime, found[0]!)).rejects.toThrow('A job has been begun here already.');
+  }, 180_000);
+});

@@ -1,0 +1,92 @@
+import { createReadStream } from 'node:fs';
+import { lstat, readdir } from 'node:fs/promises';
+import path from 'node:path';
+import { createInterface } from 'node:readline';
+import { type Mark, type Header, Replay, type Row } from '../../core/records/replay';
+import { mountPoints } from '../custody/disks';
+import { messageOf } from '../errors';
+import { OWN_FOLDER } from '../files/journal';
+import { diskPath } from '../files/names';
+import { TABLES } from './tables';
+import { homeRecords } from './writer';
+
+const NAME = /^records-[0-9a-f-]{36}\.jsonl$/;
+/** Folders looked into below one that is searched. */
+const MOST_FOLDERS = 500;
+
+/** A file of records, put together. */
+export interface RecordFile { file: string; header: Header; mark: Mark; tables: Map<string, Row[]> }
+/** The records of one database: the file that knows most, and the folder of each root whose own file was found. */
+export interface FoundRecords {
+  newest: RecordFile;
+  places: { root: string; path: string }[];
+  files: string[];
+  /** Whether a file was found that is never behind: beside the database or on the shelf. */
+  latest: boolean;
+}
+
+/** Reads a file of records. `null` where nothing in it counts; throws where it is damaged before its last mark, naming the line. */
+export async function readRecords(file: string): Promise<RecordFile | null> {
+  const replay = new Replay(TABLES);
+  const damaged = (n: number, e: unknown) => new Error(`line ${n} cannot be read: ${messageOf(e)}`);
+  let fault: { n: number; e: unknown } | null = null;
+  let n = 0;
+  for await (const line of createInterface({ input: createReadStream(diskPath(file), 'utf8'), crlfDelay: Infinity })) {
+    n++;
+    // Only the end of a file may be torn: what follows a line that cannot be read would miss what that line said.
+    if (fault) throw damaged(fault.n, fault.e);
+    try {
+      if (line !== '') replay.line(line);
+    } catch (e) {
+      fault = { n, e };
+    }
+  }
+  return replay.header && replay.mark ? { file, header: replay.header, mark: replay.mark, tables: replay.tables() } : null;
+}
+
+/** Files of records in a folder and in the folders directly below it. */
+async function recordFilesIn(folder: string): Promise<string[]> {
+  const entries = (at: string) => readdir(diskPath(at), { withFileTypes: true }).catch(() => []);
+  const names = async (at: string): Promise<string[]> => (await entries(at)).filter((e) => e.isFile() && NAME.test(e.name)).map((e) => path.join(at, e.name));
+  const below = (await entries(folder)).filter((e) => e.isDirectory()).slice(0, MOST_FOLDERS).map((e) => path.join(folder, e.name));
+  return (await Promise.all([folder, path.join(folder, OWN_FOLDER), ...below.map((b) => path.join(b, OWN_FOLDER))].map(names))).flat();
+}
+
+/**
+ * The records that are found beside the database, on the shelf of the data folder, at the top of every volume and one folder below,
+ * in `also`, and in the roots that the records found name. The newest first. What cannot be read is said.
+ */
+export async function findRecords(home: string, also: readonly string[]): Promise<{ found: FoundRecords[]; faults: string[] }> {
+  const faults: string[] = [];
+  const read = new Map<string, RecordFile>();
+  const seen = new Set<string>();
+  let folders = [homeRecords(home), home, ...also, ...mountPoints()];
+  while (folders.length > 0) {
+    const next: string[] = [];
+    for (const folder of folders.filter((f) => !seen.has(f))) {
+      seen.add(folder);
+      for (const file of await recordFilesIn(folder)) {
+        if (read.has(file) || !(await lstat(diskPath(file))).isFile()) continue;
+        const records = await readRecords(file).catch((e: unknown) => {
+          faults.push(`${file}: ${messageOf(e)}`);
+          return null;
+        });
+        if (!records) continue;
+        read.set(file, records);
+        const named = (records.tables.get('roots') ?? []).filter((r) => r.kind === 'safe' || r.kind === 'shelf').map((r) => String(r.path));
+        next.push(...named.filter((p) => path.isAbsolute(p)));
+      }
+    }
+    folders = next;
+  }
+  const byLibrary = new Map<string, RecordFile[]>();
+  for (const r of read.values()) byLibrary.set(r.header.library, [...(byLibrary.get(r.header.library) ?? []), r]);
+  const found = [...byLibrary.values()].map((files): FoundRecords => {
+    const newest = files.reduce((a, b) => (b.mark.upTo > a.mark.upTo ? b : a));
+    const beside = files.filter((f) => f.header.root !== null && path.basename(path.dirname(f.file)) === OWN_FOLDER);
+    const places = beside.map((f) => ({ root: f.header.root!, path: path.dirname(path.dirname(f.file)) }));
+    const kindOf = new Map((newest.tables.get('roots') ?? []).map((r) => [r.id, r.kind]));
+    return { newest, places, files: files.map((f) => f.file), latest: files.some((f) => f.header.root === null || kindOf.get(f.header.root) === 'shelf') };
+  });
+  return { found: found.sort((a, b) => b.newest.mark.at.localeCompare(a.newest.mark.at)), faults };
+}

@@ -1,0 +1,127 @@
+import { eq, inArray, sql } from 'drizzle-orm';
+import { access, lstat, realpath } from 'node:fs/promises';
+import path from 'node:path';
+import { sameTime } from '../../core/custody/manifest';
+import { shownPath } from '../../core/names';
+import type { Row } from '../../core/records/replay';
+import type { Rebuilt } from '../../core/records/shapes';
+import { UNDER_WAY } from '../../core/copying/shapes';
+import { distrustCopies } from '../custody/copies';
+import { cards, clips, files, offloads, roots, safeCopies } from '../db/schema';
+import { Clash, messageOf, Refused } from '../errors';
+import { diskPath } from '../files/names';
+import { resolveIn } from '../files/paths';
+import type { Runtime } from '../runtime';
+import { recoverPlans } from '../usecases/applyPlan';
+import { findJob } from '../usecases/job';
+import { writeLog } from '../usecases/log';
+import { listRoots } from '../usecases/roots';
+import { adoptPlans } from './adopt';
+import type { FoundRecords } from './find';
+import { TABLES } from './tables';
+
+/** Rows stored by one statement. */
+const PAGE = 2000;
+/** Names of missing files that are told. */
+const NAMED = 50;
+/** What a clip is before its files are read again. */
+const UNREAD: Row = { state: 'waiting', audio: [], notes: [], filmstrip: false };
+
+type Transaction = Parameters<Parameters<Runtime['db']['transaction']>[0]>[0];
+
+/**
+ * Fills an empty database from records: cards, copies and what is proven of them, names and places, plans and the logbook. Then
+ * the disk is asked: plans that only the journal knows are taken over, interrupted ones finished, every file is looked for, and
+ * every clip is read again. Copyings that were under way are ended: what they lack is copied when the card is offered again.
+ */
+export function rebuild(runtime: Runtime, found: FoundRecords): Promise<Rebuilt> {
+  return runtime.exclusively(async () => {
+    const { tables, mark, file } = found.newest;
+    const [card] = await runtime.db.select({ id: cards.id }).from(cards).limit(1);
+    if (card || (await findJob(runtime))) throw new Clash('A job has been begun here already.', { next: 'Records are taken into an empty data folder only. Set SORT_SHELF_HOME to another folder for them.' });
+    try {
+      await runtime.db.transaction(async (tx) => {
+        await placeRoots(tx, tables.get('roots') ?? [], found.places);
+        for (const { name } of TABLES) if (name !== 'roots') await store(tx, name, name === 'clips' ? tables.get(name)!.map((r) => ({ ...r, ...UNREAD })) : (tables.get(name) ?? []));
+        for (const t of TABLES) if (t.grows) await tx.execute(sql.raw(`select setval(pg_get_serial_sequence('${t.name}', 'seq'), greatest(1, (select coalesce(max(seq), 0) from ${t.name})))`));
+        await endCopyings(tx);
+        if (!found.latest) await distrustCopies(tx);
+      });
+    } catch (e) {
+      throw new Refused(`The records cannot be taken: ${messageOf(e)}`, { file, next: 'Nothing was changed. Take the records of another drive, or a snapshot.' });
+    }
+    const adopted = await adoptPlans(runtime);
+    await recoverPlans(runtime);
+    const standing = await lookForFiles(runtime);
+    const all = (await runtime.db.select({ id: clips.id }).from(clips)).map((c) => c.id);
+    const count = async (of: typeof cards | typeof safeCopies): Promise<number> => runtime.db.$count(of);
+    const out: Rebuilt = { at: mark.at, cards: await count(cards), clips: all.length, copies: await count(safeCopies), ...standing, plans: adopted, copiesCount: found.latest };
+    await runtime.queue.add('read', all);
+    await writeLog(runtime, 'recovery', sentence(out, file));
+    runtime.events.changed('job', 'cards', 'clips', 'copies', 'log', 'work');
+    return out;
+  });
+}
+
+function sentence(r: Rebuilt, file: string): string {
+  const missing = r.missing > 0 ? `, ${r.missing} do not (${r.missingNames.slice(0, 5).join(', ')}${r.missing > 5 ? ' …' : ''})` : '';
+  const away = r.away > 0 ? `, ${r.away} are on cards or drives that are not connected` : '';
+  return `Rebuilt from the record of ${r.at} (${shownPath(file)}): ${r.cards} cards, ${r.clips} clips, ${r.copies} safe copies. ${r.standing} files stand as recorded${missing}${away}.`
+    + (r.copiesCount ? '' : ' Another drive may know more: copies count once they are checked again.');
+}
+
+/** Roots as recorded; one whose own record was found elsewhere is there now. Those of a new data folder stay where the recorded folder is gone. */
+async function placeRoots(tx: Transaction, recorded: readonly Row[], places: FoundRecords['places']): Promise<void> {
+  const have = new Map((await tx.select().from(roots)).map((r) => [r.id, r.path]));
+  const rows: Row[] = [];
+  for (const r of recorded) {
+    const found = places.filter((p) => p.root === r.id);
+    const there = await access(String(r.path)).then(() => true, () => false);
+    const moved = found.length > 0 && !found.some((p) => p.path === r.path) ? await realpath(found[0]!.path) : null;
+    const at = moved ?? (there ? String(r.path) : (have.get(String(r.id)) ?? String(r.path)));
+    if (!path.isAbsolute(at)) throw new Refused(`the root ${String(r.name)} has no absolute path`);
+    rows.push({ ...r, path: at });
+  }
+  await tx.delete(roots).where(inArray(roots.id, rows.map((r) => String(r.id))));
+  await store(tx, 'roots', rows);
+}
+
+/** Stores rows of a table, in the columns that it has. */
+async function store(tx: Transaction, table: string, rows: readonly Row[]): Promise<void> {
+  const { rows: known } = await tx.execute<{ name: string }>(sql`select column_name as name from information_schema.columns where table_schema = 'public' and table_name = ${table}`);
+  for (let i = 0; i < rows.length; i += PAGE) {
+    const some = rows.slice(i, i + PAGE);
+    const columns = sql.join(known.filter((c) => some.some((r) => c.name in r)).map((c) => sql.identifier(c.name)), sql`, `);
+    await tx.execute(sql`insert into ${sql.identifier(table)} (${columns}) select ${columns} from jsonb_populate_recordset(null::${sql.identifier(table)}, ${JSON.stringify(some)}::jsonb)`);
+    await new Promise((r) => setImmediate(r));
+  }
+}
+
+/** The files of copyings, from the manifests and what was read; copyings that were under way are ended. */
+async function endCopyings(tx: Transaction): Promise<void> {
+  await tx.execute(sql`insert into offload_files (offload, number, card_file, path, size, modified, "to", file, state, hash)
+    select o.id, f.number, f.number, f.path, f.size, f.modified, coalesce(c."to", '[]'), null, case when c."to" is null then 'left' else 'verified' end, h.value
+    from offloads o join card_files f on f.card = o.physical
+    left join (select s.offload, r.number, jsonb_agg(distinct s.destination) as "to" from safe_copies s join copy_readings r on r.copy = s.id where r.how = 'copied' group by s.offload, r.number) c on c.offload = o.id and c.number = f.number
+    left join lateral (select value from card_readings r where r.card = f.card and r.number = f.number order by seq desc limit 1) h on true`);
+  await tx.update(offloads).set({ state: 'partly', endedAt: new Date(), fault: 'The database was lost while this card was copied. Offer the card again: what is missing is copied then.' })
+    .where(inArray(offloads.state, [...UNDER_WAY]));
+}
+
+/** Looks for every file of a clip at its place. */
+async function lookForFiles(runtime: Runtime): Promise<Pick<Rebuilt, 'standing' | 'missing' | 'missingNames' | 'away'>> {
+  const byId = new Map((await listRoots(runtime)).map((r) => [r.id, r]));
+  const there = new Map(await Promise.all([...byId.values()].map(async (r) => [r.id, (await runtime.devices.volumeOf(r.path)) !== null] as const)));
+  const out = { standing: 0, missing: 0, missingNames: [] as string[], away: 0 };
+  for (const f of await runtime.db.select().from(files).innerJoin(clips, eq(clips.id, files.clip)).then((rows) => rows.map((r) => r.files))) {
+    const at = there.get(f.root) ? await resolveIn(byId.get(f.root)!, f.path).catch(() => null) : null;
+    const now = at === null ? null : await lstat(diskPath(at)).catch(() => null);
+    if (now && now.isFile() && now.size === f.size && sameTime(Math.round(now.mtimeMs), f.modified)) out.standing++;
+    else if (f.onCard !== null || !there.get(f.root)) out.away++;
+    else {
+      out.missing++;
+      if (out.missingNames.length < NAMED) out.missingNames.push(shownPath(f.path));
+    }
+  }
+  return out;
+}

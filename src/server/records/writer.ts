@@ -1,0 +1,205 @@
+import { eq, sql } from 'drizzle-orm';
+import { randomUUID } from 'node:crypto';
+import { type FileHandle, mkdir, open, rename, rm, stat } from 'node:fs/promises';
+import path from 'node:path';
+import { type Header, Mark, RECORDS_VERSION } from '../../core/records/replay';
+import { isConnected } from '../custody/copies';
+import { library, roots, safeCopies } from '../db/schema';
+import { messageOf } from '../errors';
+import { flushFolder } from '../files/fileSystem';
+import { OWN_FOLDER } from '../files/journal';
+import { diskPath } from '../files/names';
+import type { Runtime } from '../runtime';
+import { writeLog } from '../usecases/log';
+import { type Source, TABLES } from './tables';
+
+/** Rows of a line. */
+const PAGE = 2000;
+/** A file is written anew once it is so many times as large as it was then, and so many bytes larger. */
+const GROWN = { times: 3, bytes: 32 << 20 };
+/** Bytes at the end of a file among which its last mark is looked for. */
+const TAIL = 4096;
+
+export const recordsName = (id: string): string => `records-${id}.jsonl`;
+/** The folder for the records beside the database. */
+export const homeRecords = (home: string): string => path.join(home, 'records');
+
+/** The id of this database among others, and its next transaction when it was opened. A database brought back from an older state is another one: records made meanwhile know more. */
+export async function openLibrary(db: Runtime['db'], broughtBack: boolean): Promise<{ id: string; opened: number }> {
+  const { rows: [now] } = await db.execute<{ next: string }>(sql`select pg_snapshot_xmax(pg_current_snapshot())::text as next`);
+  const [known] = await db.select().from(library);
+  const id = known && !broughtBack ? known.id : randomUUID();
+  if (known && broughtBack) await db.update(library).set({ id, madeAt: new Date() });
+  if (!known) await db.insert(library).values({ id, madeAt: new Date() });
+  return { id, opened: Number(now!.next) };
+}
+
+interface Grown { [table: string]: number }
+interface Place { folder: string; root: string | null; name: string }
+/** How far a file is known to be written. */
+interface Known { upTo: number; grown: Grown; base: number; size: number }
+
+/**
+ * Writes what the database knows beside the footage: beside the database itself, on the shelf, and on each drive that holds a safe
+ * copy. Each file has everything; a drive that was away gets what it missed. Every change is found by the database itself, by the
+ * transaction that made it, so that no use case can forget to say it.
+ */
+export class RecordsWriter {
+  readonly #known = new Map<string, Known>();
+  readonly #faults = new Map<string, string>();
+  #busy: Promise<void> = Promise.resolve();
+  /** Milliseconds the last writing took. */
+  took = 0;
+
+  constructor(private readonly runtime: Pick<Runtime, 'db' | 'devices' | 'home' | 'who' | 'events'>, private readonly library: { id: string; opened: number }) {}
+
+  /** Writes every change that is not written yet, and flushes it. What a place does not take is said in the logbook, once. */
+  write(): Promise<void> {
+    const next = this.#busy.then(() => this.#write());
+    this.#busy = next.catch(() => undefined);
+    return next;
+  }
+
+  async #write(): Promise<void> {
+    const begun = Date.now();
+    const { rows: [now] } = await this.runtime.db.execute<{ last: string }>(sql`select pg_snapshot_xmin(pg_current_snapshot())::text as last`);
+    const upTo = Number(now!.last) - 1;
+    const groups = new Map<string, { from: Known | null; places: Place[] }>();
+    for (const place of await this.#places()) {
+      const from = await this.#stateOf(place).catch(() => null);
+      const group = groups.get(JSON.stringify(from && [from.upTo, from.grown])) ?? { from, places: [] };
+      group.places.push(place);
+      groups.set(JSON.stringify(from && [from.upTo, from.grown]), group);
+    }
+    for (const { from, places } of groups.values()) if (from === null || from.upTo < upTo) await this.#append(from, upTo, places);
+    this.took = Date.now() - begun;
+  }
+
+  /** Where records belong now. A folder in place of a drive that is away gets none. */
+  async #places(): Promise<Place[]> {
+    const { db, devices, home } = this.runtime;
+    const out: Place[] = [{ folder: homeRecords(home), root: null, name: 'the data folder' }];
+    for (const r of await db.select().from(roots)) {
+      const copies = r.kind === 'safe' ? await db.select().from(safeCopies).where(eq(safeCopies.root, r.id)) : [];
+      const belongs = r.kind === 'shelf' ? (await devices.volumeOf(r.path)) !== null : (await Promise.all(copies.map((c) => isConnected(this.runtime, c, r)))).some(Boolean);
+      if (belongs) out.push({ folder: path.join(r.path, OWN_FOLDER), root: r.id, name: r.name });
+    }
+    return out;
+  }
+
+  /** How far a file is written; null where it has to be written anew. */
+  async #stateOf({ folder }: Place): Promise<Known | null> {
+    const file = path.join(folder, recordsName(this.library.id));
+    const { size } = await stat(diskPath(file));
+    const known = this.#known.get(folder);
+    if (known) return known.size === size && !(size > known.base * GROWN.times && size > known.base + GROWN.bytes) ? known : null;
+    const handle = await open(diskPath(file), 'r');
+    try {
+      const { bytesRead, buffer } = await handle.read(Buffer.alloc(TAIL), 0, TAIL, Math.max(0, size - TAIL));
+      const tail = buffer.toString('utf8', 0, bytesRead);
+      const mark = Mark.parse(JSON.parse(tail.endsWith('\n') ? tail.slice(0, -1).split('\n').at(-1)! : ''));
+      // A power cut may have taken more from the database than from the drive: the numbers after it are given again, to other changes.
+      return mark.upTo < this.library.opened ? { upTo: mark.upTo, grown: mark.grown, base: mark.base, size } : null;
+    } finally {
+      await handle.close();
+    }
+  }
+
+  async #append(from: Known | null, upTo: number, places: readonly Place[]): Promise<void> {
+    const open_: { place: Place; handle: FileHandle; file: string; part: string | null; size: number }[] = [];
+    const drop = async (place: Place, e: unknown): Promise<void> => {
+      this.#known.delete(place.folder);
+      const i = open_.findIndex((o) => o.place === place);
+      if (i >= 0) await open_.splice(i, 1)[0]!.handle.close().catch(() => undefined);
+      const fault = messageOf(e);
+      if (this.#faults.get(place.folder) === fault) return;
+      this.#faults.set(place.folder, fault);
+      await writeLog(this.runtime, 'check', `The record of cards, copies and names cannot be written beside ${place.name}: ${fault}`);
+      this.runtime.events.changed('log');
+    };
+    const say = async (text: string): Promise<void> => {
+      for (const o of [...open_]) {
+        await o.handle.appendFile(text).catch((e: unknown) => drop(o.place, e));
+        o.size += Buffer.byteLength(text);
+      }
+    };
+    const begin = async (): Promise<void> => {
+      for (const place of places) {
+        const file = path.join(place.folder, recordsName(this.library.id));
+        const part = from === null ? `${file}.part` : null;
+        try {
+          await mkdir(diskPath(place.folder), { recursive: true });
+          if (part) await rm(diskPath(part), { force: true });
+          const handle = await open(diskPath(part ?? file), 'a');
+          open_.push({ place, handle, file, part, size: from?.size ?? 0 });
+          if (part) {
+            const header = `${JSON.stringify({ records: RECORDS_VERSION, library: this.library.id, root: place.root } satisfies Header)}\n`;
+            await handle.appendFile(header);
+            open_.at(-1)!.size += Buffer.byteLength(header);
+          }
+        } catch (e) {
+          await drop(place, e);
+        }
+      }
+    };
+    const grown: Grown = { ...from?.grown };
+    let begun = from === null;
+    if (begun) await begin();
+    for await (const line of this.#changes(from, grown)) {
+      if (!begun) await begin();
+      begun = true;
+      await say(line);
+    }
+    if (!begun) {
+      for (const place of places) this.#known.set(place.folder, { ...from!, upTo });
+      return;
+    }
+    for (const o of [...open_]) {
+      const base = o.part ? o.size : from!.base;
+      const mark = `${JSON.stringify({ upTo, at: new Date().toISOString(), grown, base } satisfies Mark)}\n`;
+      try {
+        await o.handle.appendFile(mark);
+        await o.handle.sync();
+        if (o.part) {
+          await rename(diskPath(o.part), diskPath(o.file));
+          await flushFolder(o.place.folder);
+        }
+        this.#known.set(o.place.folder, { upTo, grown, base, size: o.size + Buffer.byteLength(mark) });
+        this.#faults.delete(o.place.folder);
+        await o.handle.close();
+      } catch (e) {
+        await drop(o.place, e);
+      }
+    }
+  }
+
+  /** Lines of what has changed since: keys that are gone first, then rows. `grown` is brought up to date meanwhile. */
+  async* #changes(from: Known | null, grown: Grown): AsyncGenerator<string> {
+    const { db } = this.runtime;
+    const since = from?.upTo ?? 0;
+    if (from) {
+      const gone = await db.execute<{ line: string | null }>(sql`select json_build_object('table', kind, 'gone', json_agg(key))::text as line from removed_rows where xmin::text::bigint > ${since} group by kind`);
+      for (const r of gone.rows) yield `${r.line}\n`;
+    }
+    for (const table of TABLES) yield* this.#rows(table, since, grown);
+  }
+
+  async* #rows(table: Source, since: number, grown: Grown): AsyncGenerator<string> {
+    const key = table.key.map((k) => `t.${k}`);
+    const changed = table.grows ? `t.seq > ${grown[table.name] ?? 0}` : since > 0 ? `t.xmin::text::bigint > ${since}${table.within ? ` and ${table.within.replace('$from', String(since))}` : ''}` : 'true';
+    // What has changed is few and found in one go; all of a table is read a page at a time along its key.
+    for (let last: unknown[] | null = null; ;) {
+      const after: string = last === null ? '' : ` and (${key.join(', ')}) > (${last.map((v) => (typeof v === 'number' ? v : `'${String(v).replaceAll('\'', '\'\'')}'`)).join(', ')})`;
+      const { rows: [page] } = await this.runtime.db.execute<{ line: string; last: unknown[] | null; n: number }>(sql.raw(`
+        select json_build_object('table', '${table.name}', 'rows', json_agg(r.row order by ${table.key.map((_, i) => `r.k${i}`).join(', ')}))::text as line, count(*)::int as n,
+          (array_agg(jsonb_build_array(${table.key.map((_, i) => `r.k${i}`).join(', ')}) order by ${table.key.map((_, i) => `r.k${i} desc`).join(', ')}))[1] as last
+        from (select ${table.row ?? 'to_jsonb(t)'} as row, ${key.map((k, i) => `${k} as k${i}`).join(', ')} from ${table.name} t where ${changed}${after} order by ${key.join(', ')} limit ${PAGE}) r`));
+      if (!page || page.n === 0) return;
+      if (table.grows) grown[table.name] = Number(page.last![0]);
+      yield `${page.line}\n`;
+      if (page.n < PAGE) return;
+      last = page.last;
+      await new Promise((r) => setImmediate(r));
+    }
+  }
+}
