@@ -1,6 +1,6 @@
 import { expect, type Page, test } from '@playwright/test';
 import { execFileSync } from 'node:child_process';
-import { existsSync, readFileSync, readdirSync, renameSync, rmSync, writeFileSync } from 'node:fs';
+import { existsSync, readFileSync, readdirSync, renameSync, rmSync, truncateSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import { TestServer } from './server';
 
@@ -242,6 +242,42 @@ test('the server is killed in the middle; the next start goes on from the last v
   for (const drive of ['North', 'South']) {
     execFileSync('diff', ['-r', '--exclude=ascmhl', standIns('readers/Reader 1/D001'), standIns('drives', drive, readdirSync(standIns('drives', drive, 'SLW')).find((d) => existsSync(standIns('drives', drive, 'SLW', d, 'D001')))!.replace(/^/, 'SLW/'), 'D001')]);
   }
+});
+
+test('a database that is lost is rebuilt from the records on the drives, chosen on the screen: the answers are the same, and two windows do not choose twice', async ({ browser }) => {
+  test.setTimeout(120_000);
+  await expect.poll(async () => JSON.stringify((await (await fetch(`${server.url}/api/work`)).json()))).toContain('"read":0,"rest":0');
+  const answers = async () => {
+    const { cards } = (await (await fetch(`${server.url}/api/wall`)).json()) as { cards: { id: string }[] };
+    return Promise.all(cards.map(async ({ id }) => {
+      const { verdict, copies, because } = (await (await fetch(`${server.url}/api/cards/${id}/wipe`)).json()) as { verdict: string; because: string; copies: unknown[] };
+      return { id, verdict, because, copies: copies.length };
+    }));
+  };
+  const before = await answers();
+  // Its records are some seconds behind at most.
+  await page.waitForTimeout(4500);
+  await server.kill();
+  truncateSync(path.join(server.home, 'database/global/pg_control'), 100);
+  await server.start();
+  expect(server.output).toContain('is damaged: PostgreSQL cannot open it. No footage is touched by this.');
+  await page.goto(`${server.url}/copy/none`);
+  const other = await browser.newPage();
+  await other.goto(server.url);
+  await expect(other.getByRole('heading', { name: 'The database is lost' })).toBeVisible();
+  await expect(page.getByText(/Slack Water.* safe copies/)).toBeVisible();
+  await page.getByRole('button', { name: 'Rebuild', exact: true }).click();
+  await expect(page.getByRole('heading', { name: 'Rebuilt' })).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByText('What was proven of the safe copies counts as before.')).toBeVisible();
+  await page.getByRole('button', { name: 'Go on' }).click();
+  // The other window goes on by itself; what it might have chosen before is refused.
+  await expect(other.getByRole('button', { name: 'Begin with an empty database' })).toHaveCount(0);
+  await expect(other.getByRole('navigation', { name: 'Steps' })).toBeVisible();
+  expect((await fetch(`${server.url}/api/rescue`, { method: 'POST', body: JSON.stringify({ how: 'empty' }) })).status).toBe(409);
+  await other.close();
+  expect(await answers()).toEqual(before);
+  await page.goto(`${server.url}/logbook`);
+  await expect(page.getByText(/Rebuilt from the record of .* files stand as recorded/)).toBeVisible();
 });
 
 test('a card offered twice is known under another name; folders left out and a shape of one’s own', async () => {

@@ -58,7 +58,7 @@ export class TestServer {
 
   async close(): Promise<void> {
     await this.kill();
-    rmSync(this.home, { recursive: true, force: true, maxRetries: 5 });
+    rmSync(this.home, { recursive: true, force: true, maxRetries: 10, retryDelay: 300 });
   }
 }
 

@@ -14,6 +14,7 @@ import type { OpenDatabase } from './client';
 const KEPT = 6;
 const NAME = /^database_\d{8}T\d{6}Z\.tar\.gz$/;
 
+const isAbort = (e: unknown): boolean => messageOf(e).startsWith('Aborted(');
 const isThere = (file: string): Promise<boolean> => access(file, constants.F_OK).then(() => true, () => false);
 
 /** The snapshots of a database, the newest first. */
@@ -96,7 +97,8 @@ export async function openKept({ folder, snapshots, traces }: KeptAt, restore: R
     try {
       return { database: await openAt(), restored: false };
     } catch (e) {
-      why = `The database in ${folder} is damaged: ${messageOf(e)}.`;
+      // What the engine aborts with is no word for a person.
+      why = `The database in ${folder} is damaged: ${isAbort(e) ? 'PostgreSQL cannot open it' : messageOf(e).replace(/\.+$/, '')}.`;
     }
   } else {
     const some = (await readdir(folder).catch(() => [])).length > 0;

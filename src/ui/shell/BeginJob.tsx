@@ -6,22 +6,19 @@ import { type FormEvent, useState } from 'react';
 import { NewJob } from '../../core/shapes';
 import { server } from '../client';
 import { ErrorNotice } from '../shared/Notice';
-import { Rescue } from './Rescue';
 
-/** The first screen of a new data folder: the job's name and code. */
-export function BeginJob() {
+/** The first screen of a new data folder: the job's name and code; `rescue` leads to bringing one back. */
+export function BeginJob({ rescue }: { rescue: () => void }) {
   const queries = useQueryClient();
   const [name, setName] = useState('');
   const [code, setCode] = useState('');
   const begin = useMutation({ mutationFn: server.beginJob, onSuccess: () => queries.invalidateQueries() });
-  const [rescue, setRescue] = useState(false);
   const parsed = NewJob.safeParse({ name, code });
   const fault = (field: string) => (parsed.success ? undefined : parsed.error.issues.find((i) => i.path[0] === field)?.message);
   const submit = (e: FormEvent) => {
     e.preventDefault();
     if (parsed.success) begin.mutate(parsed.data);
   };
-  if (rescue) return <Rescue back={() => setRescue(false)} />;
   return (
     <form onSubmit={submit} style={{ maxWidth: 460, margin: '12vh auto 0', display: 'grid', gap: 16, background: 'var(--label)', padding: 28, borderBottom: '6px solid var(--board)' }}>
       <h1>Begin a job</h1>
@@ -32,7 +29,7 @@ export function BeginJob() {
       <ErrorNotice error={begin.error} />
       <div style={{ display: 'flex', gap: 12 }}>
         <Button type="submit" variant="contained" disabled={!parsed.success || begin.isPending}>Begin</Button>
-        <Button onClick={() => setRescue(true)}>Bring a job back from the drives</Button>
+        <Button onClick={rescue}>Bring a job back from the drives</Button>
       </div>
     </form>
   );

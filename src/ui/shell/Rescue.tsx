@@ -2,32 +2,35 @@
 import Button from '@mui/material/Button';
 import Radio from '@mui/material/Radio';
 import TextField from '@mui/material/TextField';
-import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
-import { type FormEvent, useState } from 'react';
+import { useMutation, useQuery } from '@tanstack/react-query';
+import { type FormEvent, useEffect, useState } from 'react';
 import type { Rebuilt, RecordsView, RescueChoice } from '../../core/records/shapes';
 import { server } from '../client';
 import { formatBytes, formatMoment, plural } from '../shared/format';
 import { ErrorNotice } from '../shared/Notice';
 import styles from './rescue.module.css';
 
-/** What is done where the database is lost, or to bring a job back into an empty data folder. `back` leads to beginning a new job. */
-export function Rescue({ back }: { back?: () => void }) {
-  const queries = useQueryClient();
+/** What is done where the database is lost, or to bring a job back into an empty data folder. `done` leads on, and `back` to beginning a new job. */
+export function Rescue({ done, back }: { done: () => void; back?: () => void }) {
   const [also, setAlso] = useState<string[]>([]);
   const [folder, setFolder] = useState('');
   const [picked, setPicked] = useState<string | null>(null);
   const view = useQuery({ queryKey: ['rescue', also], queryFn: () => server.rescueView(also), placeholderData: (before) => before });
   const choose = useMutation({
     mutationFn: (choice: Omit<RescueChoice, 'also'>) => server.rescue({ ...choice, also }),
-    onSuccess: ({ rebuilt }) => { if (!rebuilt) void queries.invalidateQueries(); },
+    onSuccess: ({ rebuilt }) => { if (!rebuilt) done(); },
   });
+  // Another window has chosen meanwhile.
+  const job = useQuery({ queryKey: ['job'], queryFn: server.job, refetchInterval: 3000 });
+  const settled = Boolean(job.data) && !job.error && choose.isIdle;
+  useEffect(() => { if (settled) done(); }, [settled, done]);
   const look = (e: FormEvent) => {
     e.preventDefault();
     const wanted = folder.trim();
     if (wanted !== '') setAlso((before) => (before.includes(wanted) ? before : [...before, wanted]));
     void view.refetch();
   };
-  if (choose.data?.rebuilt) return <Done rebuilt={choose.data.rebuilt} goOn={() => void queries.invalidateQueries()} />;
+  if (choose.data?.rebuilt) return <Done rebuilt={choose.data.rebuilt} goOn={done} />;
   if (view.error) return <div className={styles.page}><ErrorNotice error={view.error} again={() => void view.refetch()} /></div>;
   if (!view.data) return <div className={styles.page}><p role="status">Looking for records on the drives …</p></div>;
   const { lost, records, snapshots, faults } = view.data;
@@ -37,13 +40,13 @@ export function Rescue({ back }: { back?: () => void }) {
       <header>
         <h1>{lost ? 'The database is lost' : 'Bring a job back from the drives'}</h1>
         <p>{lost ?? 'Beside the footage stands a record of cards, copies, names and places. A job is rebuilt from it where its database is gone.'}</p>
-        {lost && <p><strong>No footage is touched by this.</strong> Choose what is done; the damaged database is kept beside the new one.</p>}
+        {lost && <p><strong>No footage is touched by this.</strong> Choose what is done; a damaged database is kept beside the new one.</p>}
       </header>
       <ErrorNotice error={choose.error} />
       <section className={styles.way}>
         <h2>Rebuild from the records</h2>
         <p className="soft">The newest there is, some seconds behind at most. Every file is then looked for, and every clip is read again.</p>
-        {records.length === 0 && <p>No records were found beside the database, on the shelf, or on a connected drive. Connect a drive with a safe copy, then look again.</p>}
+        {records.length === 0 && <p>No records were found beside the database, on the shelf, or on a connected drive. Connect a drive with a safe copy, then press Look.</p>}
         {records.map((r) => <Records key={r.library} records={r} picked={r.library === library} pick={() => setPicked(r.library)} alone={records.length === 1} />)}
         {faults.map((f) => <p key={f} className={styles.fault}>{f}</p>)}
         <div className={styles.act}>
@@ -56,11 +59,11 @@ export function Rescue({ back }: { back?: () => void }) {
       </section>
       {lost && (
         <section className={styles.way}>
-          <h2>Take a snapshot</h2>
+          <h2>Go back to a snapshot</h2>
           {snapshots[0]
             ? <>
               <p className="soft">What was done after it is not in it. Names given since are taken over from the shelf’s journal; safe copies have to be checked again before they count.</p>
-              <div className={styles.act}><Button variant="outlined" disabled={choose.isPending} onClick={() => choose.mutate({ how: 'snapshot' })}>Take that of {formatMoment(snapshots[0].at)}</Button><span className="soft">{formatBytes(snapshots[0].bytes)}, {plural(snapshots.length, 'snapshot')} kept</span></div>
+              <div className={styles.act}><Button variant="outlined" disabled={choose.isPending} onClick={() => choose.mutate({ how: 'snapshot' })}>Go back to that of {formatMoment(snapshots[0].at)}</Button><span className="soft">{formatBytes(snapshots[0].bytes)}, {plural(snapshots.length, 'snapshot')} kept</span></div>
             </>
             : <p>There is none.</p>}
         </section>
@@ -84,7 +87,7 @@ function Records({ records: r, picked, pick, alone }: { records: RecordsView; pi
       <span>
         <strong>{r.job}</strong> <span className="figures">{r.code}</span>
         <span className="soft"> as of {formatMoment(r.at)}: {plural(r.cards, 'card')}, {plural(r.clips, 'clip')}, {plural(r.copies, 'safe copy', 'safe copies')}</span>
-        {r.files.map((f) => <span key={f} className={`figures ${styles.file}`} title={f}>{f}</span>)}
+        {r.files.map((f) => <span key={f} className={`figures ${styles.file}`} title={f}>{f.replace(/(?:\/\.sort-shelf)?\/[^/]*$/, '')}</span>)}
         {!r.latest && <span className={styles.note}>Found on a drive only, which may be behind: safe copies count once they are checked again.</span>}
       </span>
     </label>
@@ -104,7 +107,7 @@ function Done({ rebuilt: r, goOn }: { rebuilt: Rebuilt; goOn: () => void }) {
           <li>{r.copiesCount ? 'What was proven of the safe copies counts as before.' : 'Safe copies count once they are checked again: another drive may know more of them.'}</li>
           <li>Every clip is being read again.</li>
         </ul>
-        <div className={styles.act}><Button variant="contained" onClick={goOn}>Go on to the wall</Button></div>
+        <div className={styles.act}><Button variant="contained" onClick={goOn}>Go on</Button></div>
       </section>
     </div>
   );

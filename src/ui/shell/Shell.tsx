@@ -1,9 +1,10 @@
 'use client';
 import Button from '@mui/material/Button';
 import { useColorScheme } from '@mui/material/styles';
+import { useQueryClient } from '@tanstack/react-query';
 import Link from 'next/link';
 import { usePathname, useRouter } from 'next/navigation';
-import { type ReactNode, useEffect, useState } from 'react';
+import { type ReactNode, useCallback, useEffect, useState } from 'react';
 import { DATABASE_LOST } from '../../core/shapes';
 import { ServerProblem } from '../client';
 import { ErrorNotice } from '../shared/Notice';
@@ -34,6 +35,12 @@ export function Shell({ children }: { children: ReactNode }) {
   const router = useRouter();
   const { mode, setMode } = useColorScheme();
   const [keys, setKeys] = useState(false);
+  // Shown until its end is read, though the job is there before.
+  const [rescue, setRescue] = useState(false);
+  const lost = isLost(job.error);
+  useEffect(() => { if (lost) setRescue(true); }, [lost]);
+  const queries = useQueryClient();
+  const done = useCallback(() => void queries.invalidateQueries().then(() => setRescue(false)), [queries]);
   useEffect(() => {
     const press = (e: KeyboardEvent) => {
       if (isTyping(e) || e.ctrlKey || e.metaKey || e.altKey) return;
@@ -83,8 +90,9 @@ export function Shell({ children }: { children: ReactNode }) {
         </Button>
       </header>
       <main className={styles.screen}>
-        {isLost(job.error) ? <Rescue /> : job.error ? <div style={{ padding: 24 }}><ErrorNotice error={job.error} again={() => void job.refetch()} /></div>
-          : job.data === null ? <BeginJob /> : job.data ? children : null}
+        {rescue ? <Rescue done={done} {...(job.data === null ? { back: () => setRescue(false) } : {})} />
+          : job.error ? <div style={{ padding: 24 }}><ErrorNotice error={job.error} again={() => void job.refetch()} /></div>
+          : job.data === null ? <BeginJob rescue={() => setRescue(true)} /> : job.data ? children : null}
       </main>
       <Keys open={keys} close={() => setKeys(false)} />
     </div>
