@@ -31,6 +31,14 @@ export default tseslint.config(
   { files: ['src/core/**/*.test.ts'], rules: { 'no-restricted-imports': 'off' } },
   layer(['src/ui/**'], [NODE, { regex: '^(?:drizzle-orm|@electric-sql|pg-boss|execa)' }, UP('server', 'app', 'demo')], 'ui talks to the server through its client only.'),
   layer(['src/server/**'], [{ regex: '^(?:react|@mui)' }, UP('ui', 'app', 'demo')], 'server knows nothing of the interface.'),
+  // Paths are joined and opened as the disk has them. What is exempt opens nothing but Sort Shelf's own files and the system's.
+  {
+    files: ['src/server/**'], ignores: ['**/*.test.ts', 'src/server/testing/**', 'src/server/files/**', 'src/server/db/keeper.ts', 'src/server/lock.ts', 'src/server/version.ts', 'src/server/custody/disks.ts'],
+    rules: {
+      'no-restricted-syntax': ['error', { selector: "ImportDeclaration[source.value=/^node:fs/] ImportSpecifier[imported.name!=/^(closeSync|fstatSync|readSync|Stats)$/]", message: 'Files are opened through files/onDisk.' }],
+      'no-restricted-properties': ['error', { object: 'path', property: 'join', message: 'Paths are joined by joinPath.' }],
+    },
+  },
   // The one place where stand-ins take the devices' part.
   { files: ['src/server/devices.ts'], rules: { 'no-restricted-imports': 'off' } },
   layer(['src/demo/**'], [UP('ui', 'app')], 'the demo knows nothing of the interface.'),

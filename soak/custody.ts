@@ -14,7 +14,7 @@ import { saveSettings } from '../src/server/usecases/job';
 import { type CopyingShelf, copyingShelf, footage } from '../src/demo/standIns/copyingShelf';
 
 // The answer about safety, long: random histories on real files through the real server, each answer compared with one that reads
-// every byte; the pure histories and the power cuts of the unit tests, many more of them; renames and copies on real exFAT,
+// every byte; the pure histories and the power cuts (of footage, and of the database) of the unit tests, many more of them; renames and copies on real exFAT,
 // FAT32 and NTFS volumes where the machine can mount them.
 
 const histories = Number(process.argv[2] ?? 60);
@@ -214,6 +214,7 @@ if (long) {
     spawnSync(process.execPath, ['--experimental-vm-modules', 'node_modules/jest/bin/jest.js', file, '--testTimeout', '3000000'], { stdio: ['ignore', 'inherit', 'inherit'], env: { ...process.env, NODE_NO_WARNINGS: '1', ...env } }).status === 0;
   longer = jest('src/core/custody/histories.test.ts', { SORT_SHELF_HISTORIES: '100000' });
   longer = jest('src/server/custody/powerCut.test.ts', { SORT_SHELF_CUTS: '12' }) && longer;
+  longer = jest('src/server/db/databaseCut.test.ts', { SORT_SHELF_DATABASE_CUTS: '40' }) && longer;
 }
 
 if (long) say(`figure custody.long_histories_and_cuts_failed ${longer ? 0 : 1} bound 0`);

@@ -1,5 +1,15 @@
+import { z } from 'zod';
+
 // File systems keep names as bytes, which need not be UTF-8. A byte that is part of no character is carried as one of the
 // private characters U+F780 to U+F7FF, so that every name can be kept as text and given back to the disk byte by byte.
+
+declare const shown: unique symbol;
+/** A path or name as it is shown to a person. It need not be the one on the disk: nothing may be opened, renamed or looked for by it. */
+export type ShownPath = string & { readonly [shown]: true };
+/** A path or name as the disk has it, from which its very bytes are told; never one that was made to be shown. */
+export type DiskPath = string & { readonly [shown]?: never };
+/** The field of a view that holds a path to be read by a person; paths that come back to the server are no such fields. */
+export const ShownPath = z.custom<ShownPath>((v) => typeof v === 'string');
 
 const FIRST = 0xf700;
 
@@ -9,13 +19,13 @@ export const escapedByte = (byte: number): string => String.fromCharCode(FIRST +
 const ESCAPED = /[\uf780-\uf7ff]/gu;
 
 /** Whether a path holds bytes that are no text. */
-export const isOdd = (path: string): boolean => path.search(ESCAPED) >= 0;
+export const isOdd = (path: DiskPath): boolean => path.search(ESCAPED) >= 0;
 
 /** A path as a person can read it: such bytes as `\xE9`. */
-export const shownPath = (path: string): string => path.replace(ESCAPED, (c) => `\\x${(c.charCodeAt(0) - FIRST).toString(16).toUpperCase()}`);
+export const shownPath = (path: DiskPath): ShownPath => path.replace(ESCAPED, (c) => `\\x${(c.charCodeAt(0) - FIRST).toString(16).toUpperCase()}`) as ShownPath;
 
 /** A name that every volume and program can hold: such bytes as `_`. */
-export const plainName = (name: string): string => name.replace(ESCAPED, '_');
+export const plainName = (name: DiskPath): string => name.replace(ESCAPED, '_');
 
 /** The byte an escaped character stands for, or `null` where it stands for itself. */
 export function byteOf(character: string): number | null {

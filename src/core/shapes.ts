@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { ShownPath } from './names';
 import { ClipKind, FileRole } from './cards/shape';
 import { Trust } from './facts/catalogue';
 import { IntakeRules, OffloadProgress } from './copying/shapes';
@@ -6,7 +7,7 @@ import { DiskIdentity } from './custody/disks';
 import { HashKind } from './exchange/hashes';
 import { Convention, FolderPlan } from './naming/convention';
 import { PairCheck, PairState } from './pairing/prove';
-import { Place, Step } from './plan/plan';
+import { Step } from './plan/plan';
 import { Rate } from './timecode/rate';
 
 // The shapes that cross between server and interface. One definition each; types are inferred.
@@ -33,8 +34,11 @@ export type LogKind = z.infer<typeof LogKind>;
 export const DATABASE_LOST = 'Database lost';
 
 /** A JSON problem (RFC 9457), with the file it is about and what to do next. */
+/** A place as a person reads it. */
+const ShownPlace = z.object({ root: z.string(), path: ShownPath });
+
 export const ProblemDetails = z.object({
-  type: z.string(), title: z.string(), status: z.int(), detail: z.string(), file: z.string().optional(), next: z.string().optional(),
+  type: z.string(), title: z.string(), status: z.int(), detail: z.string(), file: ShownPath.optional(), next: z.string().optional(),
 });
 export type ProblemDetails = z.infer<typeof ProblemDetails>;
 
@@ -110,9 +114,9 @@ export type LookedFacts = z.infer<typeof LookedFacts>;
 
 export const FolderView = z.object({
   root: z.string(), path: z.string(),
-  folders: z.array(z.object({ name: z.string(), path: z.string(), files: z.int(), footage: z.int(), bytes: z.number(), whole: z.boolean() })),
+  folders: z.array(z.object({ name: ShownPath, path: z.string(), files: z.int(), footage: z.int(), bytes: z.number(), whole: z.boolean() })),
   files: z.int(), footage: z.int(), bytes: z.number(),
-  samples: z.array(z.string()),
+  samples: z.array(ShownPath),
 });
 export type FolderView = z.infer<typeof FolderView>;
 
@@ -124,16 +128,16 @@ export const LookedCard = z.object({
   clips: z.array(z.object({
     /** The original, below the card: what tells the clip from others. */
     path: z.string(),
-    stem: z.string(), kind: ClipKind, bytes: z.number(), missing: z.array(z.string()),
+    stem: ShownPath, kind: ClipKind, bytes: z.number(), missing: z.array(z.string()),
     /** Where the same recording stands in the job already; null where it is new. */
-    here: z.object({ card: z.string(), name: z.string() }).nullable(),
-    files: z.array(z.object({ path: z.string(), role: FileRole, size: z.number() })),
+    here: z.object({ card: z.string(), name: ShownPath }).nullable(),
+    files: z.array(z.object({ path: ShownPath, role: FileRole, size: z.number() })),
   })),
   /** Everything that was offered with it: all of the volume, or the folder that was looked at, with what else stands on that volume. */
-  all: z.object({ files: z.int(), bytes: z.number(), folder: z.string(), wholeVolume: z.boolean(), outside: z.array(z.string()) }),
+  all: z.object({ files: z.int(), bytes: z.number(), folder: ShownPath, wholeVolume: z.boolean(), outside: z.array(ShownPath) }),
   /** The card where it is one that was copied before: its ids in the job, files that are new since, and the hash its copies are known by. */
   known: z.object({ physical: z.string(), labels: z.array(z.string()), label: z.string(), newFiles: z.int(), gone: z.int(), hash: HashKind.nullable(), lastSeen: z.string() }).nullable(),
-  aside: z.array(z.object({ path: z.string(), size: z.number(), reason: z.string() })),
+  aside: z.array(z.object({ path: ShownPath, size: z.number(), reason: z.string() })),
   proxySuffix: z.string().nullable(),
   gaps: z.array(z.object({ from: z.string(), to: z.string(), count: z.int(), after: z.string() })),
   model: z.string().nullable(),
@@ -151,7 +155,7 @@ export type LookedCard = z.infer<typeof LookedCard>;
 
 export const Looked = z.object({
   root: z.string(), path: z.string(), cards: z.array(LookedCard),
-  aside: z.array(z.object({ path: z.string(), size: z.number(), reason: z.string() })),
+  aside: z.array(z.object({ path: ShownPath, size: z.number(), reason: z.string() })),
 });
 export type Looked = z.infer<typeof Looked>;
 
@@ -176,7 +180,7 @@ export type PairView = z.infer<typeof PairView>;
 export const ClipView = z.object({
   id: z.string(), card: z.string(), camera: z.string(), day: z.int(),
   /** The name it stands under now, and the camera's. */
-  name: z.string(), original: z.string(), named: z.boolean(), kind: ClipKind,
+  name: ShownPath, original: ShownPath, named: z.boolean(), kind: ClipKind,
   state: z.enum(['waiting', 'read', 'unreadable']), fault: z.string().nullable(),
   filmstrip: z.boolean(),
   rate: Rate.nullable(), frames: z.int().nullable(), seconds: z.number().nullable(),
@@ -194,13 +198,13 @@ export const ClipDetail = ClipView.extend({
     field: z.string(), group: z.string(), term: z.string(), value: z.string(), source: z.string(),
     others: z.array(z.object({ value: z.string(), source: z.string(), contradicts: z.boolean() })),
   })),
-  family: z.array(z.object({ id: z.string(), role: FileRole, place: Place, rootName: z.string(), size: z.number() })),
+  family: z.array(z.object({ id: z.string(), role: FileRole, place: ShownPlace, rootName: z.string(), size: z.number() })),
   history: z.array(z.object({ at: z.string(), text: z.string() })),
 });
 export type ClipDetail = z.infer<typeof ClipDetail>;
 
 export const CardView = z.object({
-  id: z.string(), camera: z.string(), day: z.int(), shape: z.string(), folder: z.string(), takenAt: z.string(),
+  id: z.string(), camera: z.string(), day: z.int(), shape: z.string(), folder: ShownPath, takenAt: z.string(),
   clips: z.int(), seconds: z.number(), bytes: z.number(), safe: z.int(),
   done: z.object({ read: z.int(), named: z.int(), proxied: z.int(), paired: z.int() }),
   stop: z.int(), look: z.int(),
@@ -210,7 +214,7 @@ export const CardView = z.object({
 });
 export type CardView = z.infer<typeof CardView>;
 
-export const Rolling = z.object({ clip: z.string(), name: z.string(), camera: z.string(), day: z.int(), from: z.number(), to: z.number() });
+export const Rolling = z.object({ clip: z.string(), name: ShownPath, camera: z.string(), day: z.int(), from: z.number(), to: z.number() });
 export type Rolling = z.infer<typeof Rolling>;
 export const WallView = z.object({ cards: z.array(CardView), rolling: z.array(Rolling) });
 export type WallView = z.infer<typeof WallView>;
@@ -225,7 +229,7 @@ export const NamingRequest = z.object({
 export type NamingRequest = z.infer<typeof NamingRequest>;
 
 export const NamingRow = z.object({
-  clipId: z.string(), original: z.string(), current: z.string(), extension: z.string(), card: z.string(), day: z.int(),
+  clipId: z.string(), original: ShownPath, current: ShownPath, extension: z.string(), card: z.string(), day: z.int(),
   parts: z.array(z.object({ blockId: z.string(), text: z.string() })), stem: z.string(), folder: z.string(), files: z.int(), steps: z.int(),
   out: z.boolean(),
   problems: z.array(z.object({ level: z.enum(['stop', 'look']), code: z.string(), text: z.string() })),
@@ -245,7 +249,7 @@ export type NamingPreview = z.infer<typeof NamingPreview>;
 export const ApplyRequest = NamingRequest.extend({ fingerprint: z.string() });
 
 export const PlanResult = z.object({
-  planId: z.string(), state: PlanState, done: z.int(), failed: z.array(z.object({ file: z.string(), fault: z.string() })),
+  planId: z.string(), state: PlanState, done: z.int(), failed: z.array(z.object({ file: ShownPath, fault: z.string() })),
 });
 export type PlanResult = z.infer<typeof PlanResult>;
 
@@ -254,11 +258,11 @@ export const LogEntry = z.object({
   undoable: z.boolean(), planState: PlanState.nullable(), steps: z.int(),
 });
 export type LogEntry = z.infer<typeof LogEntry>;
-export const PlanDetail = z.object({ id: z.string(), state: PlanState, steps: z.array(Step.extend({ state: StepState, fault: z.string().nullable() })) });
+export const PlanDetail = z.object({ id: z.string(), state: PlanState, steps: z.array(Step.extend({ from: ShownPlace, to: ShownPlace, state: StepState, fault: z.string().nullable() })) });
 export type PlanDetail = z.infer<typeof PlanDetail>;
 
 export const WorkView = z.object({
-  id: z.string(), kind: WorkKind, clip: z.string(), clipName: z.string(), card: z.string(), state: WorkState, progress: z.number(), speed: z.number().nullable(),
+  id: z.string(), kind: WorkKind, clip: z.string(), clipName: ShownPath, card: z.string(), state: WorkState, progress: z.number(), speed: z.number().nullable(),
   fault: z.string().nullable(), attempts: z.int(), seconds: z.number().nullable(), endedAt: z.string().nullable(),
 });
 export type WorkView = z.infer<typeof WorkView>;
@@ -268,10 +272,10 @@ export type WorkSummary = z.infer<typeof WorkSummary>;
 
 export const ProxiesView = z.object({
   recipe: z.object({ id: z.string(), name: z.string() }),
-  needs: z.array(z.object({ clip: z.string(), name: z.string(), card: z.string(), because: z.string(), rate: z.string(), seconds: z.number() })),
+  needs: z.array(z.object({ clip: z.string(), name: ShownPath, card: z.string(), because: z.string(), rate: z.string(), seconds: z.number() })),
   estimate: z.object({ bytes: z.number(), seconds: z.number(), timesRealTime: z.number(), measured: z.boolean() }),
   pairs: z.array(z.object({
-    clip: z.string(), name: z.string(), card: z.string(), state: PairState, made: z.boolean(), reason: z.string(), checks: z.array(PairCheck),
+    clip: z.string(), name: ShownPath, card: z.string(), state: PairState, made: z.boolean(), reason: z.string(), checks: z.array(PairCheck),
     checkedAt: z.string().nullable(),
   })),
   work: z.array(WorkView),

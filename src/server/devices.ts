@@ -1,7 +1,7 @@
-import { stat, statfs } from 'node:fs/promises';
 import path from 'node:path';
 import type { DiskIdentity } from '../core/custody/disks';
 import { diskOf, SYSTEM, volumeIdOf } from './custody/disks';
+import { stat, statfs } from './files/onDisk';
 
 /** A volume: what fails as one. Bytes. */
 export interface Volume { id: string; name: string; standIn: boolean; free: number; total: number }

@@ -1,16 +1,18 @@
 import { DrizzleQueryError } from 'drizzle-orm';
+import { type DiskPath, shownPath } from '../core/names';
 import { DATABASE_LOST, type ProblemDetails } from '../core/shapes';
 
 /** What went wrong, as the interface is told. `file` is the file it is about, `next` what the person can do. */
 export abstract class ShelfError extends Error {
   abstract readonly status: number;
   abstract readonly title: string;
-  constructor(message: string, readonly about: { file?: string; next?: string } = {}) {
+  constructor(message: string, readonly about: { file?: DiskPath; next?: string } = {}) {
     super(message);
   }
 
   problem(): ProblemDetails {
-    return { type: 'about:blank', title: this.title, status: this.status, detail: this.message, ...this.about };
+    const { file, next } = this.about;
+    return { type: 'about:blank', title: this.title, status: this.status, detail: shownPath(this.message), ...(file === undefined ? {} : { file: shownPath(file) }), ...(next === undefined ? {} : { next: shownPath(next) }) };
   }
 }
 

@@ -1,9 +1,9 @@
 import { createHash, randomUUID } from 'node:crypto';
 import { readFileSync } from 'node:fs';
 import { copyFile, constants, link, mkdir, readFile, rm, writeFile } from 'node:fs/promises';
-import path from 'node:path';
 import { z } from 'zod';
 import { isCode, Refused } from './errors';
+import { joinPath } from './files/names';
 
 const Holder = z.object({ pid: z.int().positive(), begun: z.string(), at: z.string() });
 
@@ -37,8 +37,8 @@ const holds = (text: string): z.infer<typeof Holder> | null => {
  */
 export async function holdFolder(home: string): Promise<() => Promise<void>> {
   await mkdir(home, { recursive: true });
-  const file = path.join(home, 'server.lock');
-  const mine = path.join(home, `.server.lock.${process.pid}.${randomUUID()}`);
+  const file = joinPath(home, 'server.lock');
+  const mine = joinPath(home, `.server.lock.${process.pid}.${randomUUID()}`);
   await writeFile(mine, JSON.stringify({ pid: process.pid, begun: begun(process.pid) ?? '', at: new Date().toISOString() }), { flag: 'wx' });
   try {
     for (let attempt = 0; attempt < 20; attempt++) {

@@ -1,4 +1,3 @@
-import { mkdir } from 'node:fs/promises';
 import { homedir, userInfo } from 'node:os';
 import path from 'node:path';
 import { openDatabase, type Database, type OpenDatabase } from './db/client';
@@ -10,6 +9,7 @@ import { type Devices, openDevices } from './devices';
 import { messageOf } from './errors';
 import { Events } from './events';
 import { holdFolder } from './lock';
+import { disagreements } from './records/agree';
 import { JOURNAL, OWN_FOLDER } from './files/journal';
 import { Memory } from './memory';
 import { adoptPlans } from './records/adopt';
@@ -24,6 +24,8 @@ import { clearHalfMade } from './usecases/makeProxies';
 import { showMissing } from './usecases/readClips';
 import { ensureRoots } from './usecases/roots';
 import { HANDLERS } from './jobs/handlers';
+import { joinPath } from './files/names';
+import { mkdir } from './files/onDisk';
 
 /** Everything a use case works with. One per process, made at the start and closed at the end. */
 export interface Runtime {
@@ -56,7 +58,7 @@ export interface RuntimeOptions {
 }
 
 /** The folder of all of Sort Shelf's data. */
-export const homeFolder = (): string => path.resolve(process.env.SORT_SHELF_HOME || path.join(homedir(), '.sort-shelf'));
+export const homeFolder = (): string => path.resolve(process.env.SORT_SHELF_HOME || joinPath(homedir(), '.sort-shelf'));
 
 /** Milliseconds between two flushes of a database that was written to, and between two snapshots of it. */
 const FLUSHES = 3000;
@@ -64,15 +66,24 @@ const SNAPSHOTS = 10 * 60_000;
 /** Milliseconds between two looks for a drive that an interrupted plan waits for. */
 const RECOVERY = 5000;
 
+/** What only a database that was begun leaves in its data folder. */
+const tracesIn = (home: string): string[] => [homeRecords(home), joinPath(home, 'shelf', OWN_FOLDER, JOURNAL)];
+
+/** What the record beside it says against a database that was not closed. */
+async function doubtOf({ db }: OpenDatabase, home: string): Promise<string | null> {
+  const differ = await disagreements(db, home);
+  return differ === 0 ? null : `${differ} ${differ === 1 ? 'row is' : 'rows are'} not as the record beside it has them, as after a power cut`;
+}
+
 export async function openRuntime(options: RuntimeOptions): Promise<Runtime> {
   const release = await holdFolder(options.home);
   try {
-    await mkdir(path.join(options.home, 'cache', 'filmstrips'), { recursive: true });
+    await mkdir(joinPath(options.home, 'cache', 'filmstrips'));
     const events = new Events();
     const { databaseFolder } = options;
-    const snapshots = path.join(options.home, 'snapshots');
+    const snapshots = joinPath(options.home, 'snapshots');
     const { database, restored } = databaseFolder
-      ? await openKept({ folder: databaseFolder, snapshots, traces: [homeRecords(options.home), path.join(options.home, 'shelf', OWN_FOLDER, JOURNAL)] }, options.restore ?? 'say', (dump) => openDatabase(databaseFolder, dump))
+      ? await openKept({ folder: databaseFolder, snapshots, traces: tracesIn(options.home), doubt: (d) => doubtOf(d, options.home) }, options.restore ?? 'say', (dump) => openDatabase(databaseFolder, dump))
       : { database: await openDatabase(), restored: false };
     if (restored) await distrustCopies(database.db);
     const library = await openLibrary(database.db, restored);
@@ -128,7 +139,6 @@ export async function openRuntime(options: RuntimeOptions): Promise<Runtime> {
         await records?.write().catch((e: unknown) => console.error('records:', messageOf(e)));
         if (keeper && events.revision > 0) await keeper.snapshot().catch((e: unknown) => console.error('snapshot:', messageOf(e)));
         await database.close();
-        await keeper?.flush();
         await release();
       },
     };
@@ -155,7 +165,7 @@ export async function openRuntime(options: RuntimeOptions): Promise<Runtime> {
 const holder = globalThis as { sortShelf?: Promise<Runtime> };
 
 /** Opens the runtime of the data folder. */
-export const openHome = (restore: Restore): Promise<Runtime> => openRuntime({ home: homeFolder(), databaseFolder: path.join(homeFolder(), 'database'), restore });
+export const openHome = (restore: Restore): Promise<Runtime> => openRuntime({ home: homeFolder(), databaseFolder: joinPath(homeFolder(), 'database'), restore });
 
 /**
  * The process's runtime, opened at the first call; `instead` takes its place, where it could not be opened. Kept on the global

@@ -1,4 +1,5 @@
 import { randomUUID } from 'node:crypto';
+import { shownPath } from '../core/names';
 import type { ProblemDetails, TaskView } from '../core/shapes';
 import { isCode, messageOf, ShelfError } from './errors';
 import type { Events } from './events';
@@ -79,7 +80,7 @@ export class Tasks {
 /** Anything thrown as a JSON problem (RFC 9457). */
 export function problemOf(e: unknown): ProblemDetails {
   if (e instanceof ShelfError) return e.problem();
-  const of = (title: string, next: string, status = 422): ProblemDetails => ({ type: 'about:blank', title, status, detail: messageOf(e), next });
+  const of = (title: string, next: string, status = 422): ProblemDetails => ({ type: 'about:blank', title, status, detail: shownPath(messageOf(e)), next });
   if (isCode(e, 'STOPPED')) return of('Stopped', 'What was done until then stays as the logbook says.', 409);
   if (isCode(e, 'EACCES', 'EPERM', 'EROFS')) return of('Not allowed', 'Check the permissions of the folder, or whether its volume is read only.');
   if (isCode(e, 'ENOSPC')) return of('Full', 'Make room on the volume, then try again.');

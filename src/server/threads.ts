@@ -1,6 +1,6 @@
-import path from 'node:path';
 import PQueue from 'p-queue';
 import { Piscina } from 'piscina';
+import { joinPath } from './files/names';
 
 /** Worker threads of one script, started at the first use. The script is outside the bundle: threads load the sources as they are. */
 export class Threads {
@@ -15,7 +15,7 @@ export class Threads {
   /** Has one thread do a task by the function of that name. One that takes longer than `milliseconds`, waiting for a thread not counted, is ended. */
   run<T>(name: string, task: unknown, milliseconds?: number): Promise<T> {
     const pool = (this.#pool ??= new Piscina({
-      filename: path.join(process.cwd(), this.script), execArgv: [], env: { ...process.env } as Record<string, string>,
+      filename: joinPath(process.cwd(), this.script), execArgv: [], env: { ...process.env } as Record<string, string>,
       minThreads: 0, maxThreads: this.most, idleTimeout: 60_000, concurrentTasksPerWorker: 1, recordTiming: false,
       // What is read lives in buffers of its own; room for very many short-lived objects would only be held.
       resourceLimits: { maxYoungGenerationSizeMb: 6 },

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { type DiskPath, ShownPath } from '../core/names';
 import { CheckReport, OffloadDetail, OffloadView, WipeView } from '../core/copying/shapes';
 import type { CheckFolder, NewOffload, OffloadAction } from '../core/copying/shapes';
 import { StandInsView } from '../core/copying/standIns';
@@ -47,20 +48,20 @@ async function whole<T extends z.ZodType>(shape: T, path: string, body: unknown 
   }
 }
 
-export const CardPage = CardView.extend({ asideFiles: z.array(z.object({ path: z.string(), size: z.number(), reason: z.string() })), views: z.array(ClipView) });
+export const CardPage = CardView.extend({ asideFiles: z.array(z.object({ path: ShownPath, size: z.number(), reason: z.string() })), views: z.array(ClipView) });
 export type CardPage = z.infer<typeof CardPage>;
 
 /** Everything the interface asks of the server. */
 export const server = {
   job: () => call(JobView.nullable(), 'job'),
-  rescueView: (also: readonly string[]) => call(RescueView, `rescue?${new URLSearchParams(also.map((a) => ['also', a])).toString()}`),
+  rescueView: (also: readonly DiskPath[]) => call(RescueView, `rescue?${new URLSearchParams(also.map((a) => ['also', a])).toString()}`),
   rescue: (choice: RescueChoice) => send(Rescued, 'POST', 'rescue', choice),
   beginJob: (job: NewJob) => send(z.unknown(), 'POST', 'job', job),
   saveSettings: (settings: z.infer<typeof JobSettings>) => send(z.unknown(), 'PATCH', 'job', settings),
   addRoot: (root: NewRoot) => send(z.object({ id: z.string() }), 'POST', 'roots', root),
-  folder: (root: string, path: string) => call(FolderView, `folders?root=${segment(root)}&path=${segment(path)}`),
-  look: (root: string, path: string, singles: readonly string[] = []) => send(Looked, 'POST', 'intake/look', { root, path, singles }),
-  lookedFacts: (root: string, path: string) => call(LookedFacts, `intake/facts?root=${segment(root)}&path=${segment(path)}`),
+  folder: (root: string, path: DiskPath) => call(FolderView, `folders?root=${segment(root)}&path=${segment(path)}`),
+  look: (root: string, path: DiskPath, singles: readonly DiskPath[] = []) => send(Looked, 'POST', 'intake/look', { root, path, singles }),
+  lookedFacts: (root: string, path: DiskPath) => call(LookedFacts, `intake/facts?root=${segment(root)}&path=${segment(path)}`),
   takeIn: (wanted: TakeIn) => send(z.object({ cards: z.array(z.object({ id: z.string(), clips: z.int() })) }), 'POST', 'intake', wanted),
   offloads: () => call(z.array(OffloadView), 'offloads'),
   beginOffload: (wanted: NewOffload) => send(z.object({ id: z.string() }), 'POST', 'offloads', wanted),
@@ -105,8 +106,8 @@ export const server = {
   changeWork: (action: z.infer<typeof WorkAction>) => send(z.object({ changed: z.int() }), 'POST', 'work', action),
 };
 
-export const lookedStripUrl = (root: string, path: string): string => `/api/intake/strip?root=${segment(root)}&path=${segment(path)}`;
-export const lookedPlayUrl = (root: string, path: string): string => `/api/intake/play?root=${segment(root)}&path=${segment(path)}`;
+export const lookedStripUrl = (root: string, path: DiskPath): string => `/api/intake/strip?root=${segment(root)}&path=${segment(path)}`;
+export const lookedPlayUrl = (root: string, path: DiskPath): string => `/api/intake/play?root=${segment(root)}&path=${segment(path)}`;
 export const receiptUrl = (card: string, as: 'html' | 'json'): string => `/api/cards/${segment(card)}/receipt?as=${as}`;
 export const filmstripUrl = (clip: string): string => `/api/clips/${segment(clip)}/filmstrip`;
 export const mediaUrl = (clip: string, which: 'original' | 'proxy'): string => `/api/clips/${segment(clip)}/media?which=${which}`;

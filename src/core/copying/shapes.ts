@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { ShownPath } from '../names';
 import { CardShape } from '../cards/shape';
 import { DiskIdentity } from '../custody/disks';
 import { ChosenHash, HashKind } from '../exchange/hashes';
@@ -64,15 +65,15 @@ export const CheckReport = z.object({
   /** What the files were compared with: what was recorded while copying, or a hash list where nothing was recorded here. */
   against: z.enum(['record', 'list']),
   list: z.string(), generation: z.int().nullable(),
-  same: z.int(), changed: z.array(z.string()), missing: z.array(z.string()), added: z.array(z.string()),
+  same: z.int(), changed: z.array(ShownPath), missing: z.array(ShownPath), added: z.array(ShownPath),
   /** Files that could not be read, with the reason. */
-  unreadable: z.array(z.object({ path: z.string(), why: z.string() })),
+  unreadable: z.array(z.object({ path: ShownPath, why: z.string() })),
   /** Files the list gives no hash for that can be computed here. */
-  unchecked: z.array(z.string()),
+  unchecked: z.array(ShownPath),
   /** What the hash list beside the copy says of the record: a second witness. Null where the list was what was compared with. */
   witness: z.enum(['agrees', 'altered', 'missing']).nullable(),
   /** Files of which the list says something else than the record. */
-  disagree: z.array(z.string()),
+  disagree: z.array(ShownPath),
   /** What is wrong with the lists themselves. */
   lists: z.array(z.string()),
 });
@@ -107,15 +108,15 @@ export type OffloadAction = z.infer<typeof OffloadAction>;
 
 export const OffloadView = z.object({
   id: z.string(), card: z.string(), physical: z.string(), from: z.string(), state: OffloadState, verification: Verification, hash: ChosenHash,
-  destinations: z.array(OffloadDestination.extend({ rootName: z.string(), place: z.string() })),
+  destinations: z.array(OffloadDestination.extend({ rootName: z.string(), place: ShownPath })),
   files: z.int(), bytes: z.number(), verified: z.int(), failed: z.int(), verifiedBytes: z.number(),
   fault: z.string().nullable(), speed: z.number().nullable(), startedAt: z.string().nullable(), endedAt: z.string().nullable(),
-  cannot: z.array(z.object({ path: z.string(), reason: z.string() })),
+  cannot: z.array(z.object({ path: ShownPath, reason: z.string() })),
 });
 export type OffloadView = z.infer<typeof OffloadView>;
 
 export const OffloadFileView = z.object({
-  path: z.string(), size: z.number(), state: z.enum(['waiting', 'verified', 'failed']), hash: z.string().nullable(), fault: z.string().nullable(), note: z.string().nullable(),
+  path: ShownPath, size: z.number(), state: z.enum(['waiting', 'verified', 'failed']), hash: z.string().nullable(), fault: z.string().nullable(), note: z.string().nullable(),
 });
 export const OffloadDetail = OffloadView.extend({
   /** Failed and noted ones first, then those under way; at most 500. */
@@ -127,7 +128,7 @@ export type OffloadDetail = z.infer<typeof OffloadDetail>;
 
 /** How a running copy stands: sent while it runs. */
 export const OffloadProgress = z.object({
-  id: z.string(), state: OffloadState, bytes: z.number(), total: z.number(), files: z.int(), of: z.int(), current: z.string().nullable(),
+  id: z.string(), state: OffloadState, bytes: z.number(), total: z.number(), files: z.int(), of: z.int(), current: ShownPath.nullable(),
   /** Bytes a second over the last seconds; null while unknown. */
   rate: z.number().nullable(),
   /** Seconds left; null while unknown. */
@@ -136,7 +137,7 @@ export const OffloadProgress = z.object({
 export type OffloadProgress = z.infer<typeof OffloadProgress>;
 
 export const SafeCopyView = z.object({
-  id: z.string(), root: z.string(), rootName: z.string(), folder: z.string(), place: z.string(), disk: DiskIdentity, standIn: z.boolean(),
+  id: z.string(), root: z.string(), rootName: z.string(), folder: ShownPath, place: ShownPath, disk: DiskIdentity, standIn: z.boolean(),
   /** Whether its drive is connected, and when it was last seen. */
   present: z.boolean(), seenAt: z.string().nullable(),
   verification: Verification, hash: HashKind, verifiedAt: z.string(),
@@ -162,7 +163,7 @@ export const WipeView = z.object({
   labelled: z.boolean(),
   camera: z.string(), day: z.int(), at: z.string(), job: z.string(), code: z.string(),
   verdict: z.enum(['yes', 'asOf', 'notNow', 'no']), may: z.boolean(), because: z.string(),
-  reasons: z.array(z.object({ text: z.string(), files: z.array(z.string()), count: z.int(), way: WayOn.nullable() })), notes: z.array(z.string()),
+  reasons: z.array(z.object({ text: z.string(), files: z.array(ShownPath), count: z.int(), way: WayOn.nullable() })), notes: z.array(z.string()),
   /** All of a volume, or a folder of it. */
   scope: z.enum(['volume', 'folder']),
   offlineCounts: z.boolean(),
@@ -175,7 +176,7 @@ export const WipeView = z.object({
 export type WipeView = z.infer<typeof WipeView>;
 
 /** The receipt: the answer, and every file with what proves it. */
-export const Receipt = WipeView.extend({ list: z.array(z.object({ path: z.string(), size: z.number(), hash: z.string().nullable(), kind: HashKind.nullable(), copies: z.int() })) });
+export const Receipt = WipeView.extend({ list: z.array(z.object({ path: ShownPath, size: z.number(), hash: z.string().nullable(), kind: HashKind.nullable(), copies: z.int() })) });
 export type Receipt = z.infer<typeof Receipt>;
 
 export const CheckFolder = z.object({ root: z.string(), folder: z.string().max(4096), list: z.string().max(4096).nullable() });

@@ -1,5 +1,6 @@
 import { describe, expect, test } from '@jest/globals';
 import type { DiskIdentity } from './disks';
+import { shownPath } from '../names';
 import { isExpectedCard, type KnownFile, type ManifestFile, relate } from './manifest';
 import { checkFile, type CopyReading, type Proof, proofOf } from './proof';
 import { type CardCopy, mayBeWiped, type WipeQuestion } from './wipe';
@@ -79,7 +80,7 @@ describe('what a copy proves of a file', () => {
 });
 
 const disk = (...disks: string[]): DiskIdentity => ({ kind: disks.length > 0 ? 'disk' : 'unknown', disks, lasting: true, name: disks.join(' and ') || 'not told' });
-const card = ['a.MP4', 'b.MP4'].map((path, number) => ({ number, path, size: 10, fault: null, left: false }));
+const card = ['a.MP4', 'b.MP4'].map((path, number) => ({ number, path: shownPath(path), size: 10, fault: null, left: false }));
 const proofs = (a: Proof | null = 'proven', b: Proof | null = 'proven') => new Map([a, b].flatMap((p, i) => (p ? [[i, p] as const] : [])));
 const copy = (id: string, change: Partial<CardCopy> = {}): CardCopy => ({ id, place: `${id}: B002`, disk: disk(id), presence: 'there', seenAt: '2026-05-06T20:00:00.000Z', kind: 'xxh128', proofs: proofs(), ...change });
 const ask = (copies: CardCopy[], change: Partial<WipeQuestion> = {}) => mayBeWiped({ card, copies, cannot: [], running: false, newOnCard: null, allowOffline: false, scope: 'volume', ...change });
@@ -123,20 +124,20 @@ describe('may this card be wiped?', () => {
   test('no while it is copied, where something could not be read on it, or is new on it', () => {
     const both = [copy('n'), copy('s')];
     expect(ask(both, { running: true }).may).toBe(false);
-    expect(ask(both, { newOnCard: ['T9.MP4'] })).toMatchObject({ may: false, because: '1 file on the card is new or changed since it was copied, the first T9.MP4. Copy the card again to add it.' });
+    expect(ask(both, { newOnCard: [shownPath('T9.MP4')] })).toMatchObject({ may: false, because: '1 file on the card is new or changed since it was copied, the first T9.MP4. Copy the card again to add it.' });
     expect(ask(both, { newOnCard: [] }).may).toBe(true);
-    const unread = ask(both, { cannot: [{ path: 'DCIM/102', reason: 'this folder cannot be read', unread: true }, { path: 'link', reason: 'a link' }] });
+    const unread = ask(both, { cannot: [{ path: shownPath('DCIM/102'), reason: 'this folder cannot be read', unread: true }, { path: shownPath('link'), reason: 'a link' }] });
     expect(unread).toMatchObject({ may: false, because: 'DCIM/102 could not be read on the card (this folder cannot be read): what is there is in no copy. Copy the card again.' });
     expect(unread.notes.join(' ')).not.toContain('DCIM/102');
   });
   test('each no names the files and the way on', () => {
-    const list = Array.from({ length: 40 }, (_, number) => ({ number, path: `T${number}`, size: 1, fault: number === 3 ? 'cannot be read (EIO)' : null, left: number === 5 }));
+    const list = Array.from({ length: 40 }, (_, number) => ({ number, path: shownPath(`T${number}`), size: 1, fault: number === 3 ? 'cannot be read (EIO)' : null, left: number === 5 }));
     const a = ask([], { card: list });
     expect(a.reasons.map((r) => [r.count, r.files.length, r.way?.do])).toEqual([[1, 1, 'retry'], [1, 1, 'copy'], [38, 8, 'copy']]);
     expect(a.because).toBe('1 file could not be copied, the first T3: cannot be read (EIO)');
   });
   test('a third copy that is away or wrong is a note, not a no; links on the card are noted', () => {
-    const a = ask([copy('n'), copy('s'), copy('e', { presence: 'offline' })], { cannot: [{ path: 'DCIM/link', reason: 'a link' }] });
+    const a = ask([copy('n'), copy('s'), copy('e', { presence: 'offline' })], { cannot: [{ path: shownPath('DCIM/link'), reason: 'a link' }] });
     expect(a.may).toBe(true);
     expect(a.notes.join(' ')).toMatch(/e: B002 is offline.*no plain file.*DCIM\/link/);
   });

@@ -1,4 +1,5 @@
 import { expect, test } from '@jest/globals';
+import { shownPath } from '../names';
 import { randomFrom } from '../random';
 import type { DiskIdentity } from './disks';
 import { type KnownFile, type ManifestFile, relate } from './manifest';
@@ -160,8 +161,8 @@ function history(seed: number): { asked: number; yes: number; wrongYes: string[]
       if (tree) c.wrong = new Set([...proofs].filter(([, x]) => x === 'missing' || x === 'altered').map(([n]) => n));
       return { id: String(i), place: drive.id, disk: c.disk, presence: tree ? 'there' : 'offline', seenAt: c.seen ? '2026-05-05T00:00:00.000Z' : null, kind: HASH, proofs };
     });
-    const onCard = card ? relate(p.manifest, manifestOf(card)).fresh.map((f) => f.path) : null;
-    const answer = mayBeWiped({ card: wanted.map((f) => ({ number: f.number, path: f.path, size: f.size, fault: null, left: false })), copies, cannot: [], running: false, newOnCard: onCard, allowOffline, scope: 'volume' });
+    const onCard = card ? relate(p.manifest, manifestOf(card)).fresh.map((f) => shownPath(f.path)) : null;
+    const answer = mayBeWiped({ card: wanted.map((f) => ({ number: f.number, path: shownPath(f.path), size: f.size, fault: null, left: false })), copies, cannot: [], running: false, newOnCard: onCard, allowOffline, scope: 'volume' });
     result.asked++;
     if (!answer.may) return;
     result.yes++;

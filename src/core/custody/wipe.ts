@@ -1,12 +1,12 @@
 import { HASH_WORDS, type HashKind } from '../exchange/hashes';
 import { type DiskIdentity, standApart } from './disks';
-import type { Cannot } from './manifest';
+import type { ShownPath } from '../names';
 import type { Proof } from './proof';
 
 /** One file of a card's manifest. */
 export interface CardFile {
   number: number;
-  path: string;
+  path: ShownPath;
   size: number;
   /** Why it could not be copied the last time it was tried; `null` otherwise. */
   fault: string | null;
@@ -41,7 +41,7 @@ export type WayOn =
 export interface WipeReason {
   text: string;
   /** The first few files, as on the card. */
-  files: string[];
+  files: ShownPath[];
   /** How many files it is about; 0 where it is about none in particular. */
   count: number;
   way: WayOn | null;
@@ -69,11 +69,11 @@ export interface WipeAnswer {
 export interface WipeQuestion {
   card: readonly CardFile[];
   copies: readonly CardCopy[];
-  cannot: readonly Cannot[];
+  cannot: readonly { path: ShownPath; reason: string; unread?: boolean }[];
   /** Whether a copying of the card is not at its end. */
   running: boolean;
   /** Files that stand on the card now and were not there when it was offered; `null` where the card is not connected. */
-  newOnCard: readonly string[] | null;
+  newOnCard: readonly ShownPath[] | null;
   /** Whether the person lets drives count that are not connected. */
   allowOffline: boolean;
   /** Whether all of the volume was offered, or one folder of it. */
@@ -129,7 +129,7 @@ export function mayBeWiped(q: WipeQuestion): WipeAnswer {
   return { verdict, may, because: `${held} in ${count(good.length, 'copy').replace('copys', 'copies')} on ${count(disks, 'disk')}, verified by contents (${kinds})${asOf}.`, reasons: [], notes: [...about.map((r) => r.text), ...notes] };
 }
 
-const reason = (text: string, paths: readonly string[], way: WayOn | null): WipeReason => ({ text, files: paths.slice(0, NAMED), count: paths.length, way });
+const reason = (text: string, paths: readonly ShownPath[], way: WayOn | null): WipeReason => ({ text, files: paths.slice(0, NAMED), count: paths.length, way });
 
 /** What makes it a no whatever the copies hold. */
 function blockers(q: WipeQuestion): WipeReason[] {
@@ -189,7 +189,7 @@ function lacking(short: readonly Short[], q: WipeQuestion): WipeReason[] {
 }
 
 /** What is wrong with each copy: nothing said here makes a yes, it tells why a copy does not count. */
-function aboutCopies(copies: readonly CardCopy[], pathOf: ReadonlyMap<number, string>): WipeReason[] {
+function aboutCopies(copies: readonly CardCopy[], pathOf: ReadonlyMap<number, ShownPath>): WipeReason[] {
   return copies.flatMap((c) => {
     const out: WipeReason[] = [];
     if (c.presence === 'offline') {
@@ -197,7 +197,7 @@ function aboutCopies(copies: readonly CardCopy[], pathOf: ReadonlyMap<number, st
       out.push(reason(`${c.place} is offline${when}: connect its drive to count it.`, [], { do: 'connect', copy: c.id }));
     }
     if (c.disk.kind === 'memory') out.push(reason(`${c.place} stands in memory, which is lost when the power goes: it does not count.`, [], null));
-    const bad = new Map<Exclude<Proof, 'proven'>, string[]>();
+    const bad = new Map<Exclude<Proof, 'proven'>, ShownPath[]>();
     for (const [n, p] of c.proofs) {
       if (p === 'proven') continue;
       const path = pathOf.get(n);

@@ -418,7 +418,7 @@ describe('what the database does not take at once', () => {
     mend();
     expect(await r.view(offload)).toMatchObject({ state: 'paused', fault: 'the database is busy' });
     // Nobody writes any more: what stands there stays as it is.
-    const there = () => execFileSync('sh', ['-c', 'find "$0" -type f | sort | xargs -d "\\n" ls -l --time-style=full-iso', r.drive('North', 'SLW/Day 1', id)], { encoding: 'utf8' });
+    const there = () => execFileSync('sh', ['-c', 'find . -type f | sort | xargs -d "\\n" ls -l --time-style=full-iso'], { encoding: 'utf8', cwd: r.drive('North', 'SLW/Day 1', id) });
     const before = there();
     await new Promise((next) => setTimeout(next, 700));
     expect(there()).toBe(before);

@@ -11,6 +11,7 @@ import { version } from '../version';
 import { ListedEntries } from './entries';
 import type { Expected } from './hashList';
 import { addGeneration, hashInThread, readExpected } from './pool';
+import { joinPath } from '../files/names';
 
 /** Paths a report names at most, of each sort. */
 const NAMED = 1000;
@@ -37,7 +38,7 @@ type Entry = Walked['entries'][number];
 
 /** What stands in a folder and is not Sort Shelf's own. */
 async function filesIn(folder: string, list?: string): Promise<{ files: Entry[]; empty: string[] }> {
-  const own = (p: string) => p.startsWith(`${MHL_FOLDER}/`) || p.startsWith(`${OWN_FOLDER}/`) || /(?:^|\/)\.[0-9a-f]{20}\.part$/.test(p) || (list !== undefined && path.join(folder, p) === list);
+  const own = (p: string) => p.startsWith(`${MHL_FOLDER}/`) || p.startsWith(`${OWN_FOLDER}/`) || /(?:^|\/)\.[0-9a-f]{20}\.part$/.test(p) || (list !== undefined && joinPath(folder, p) === list);
   const { entries, empty } = await walkWhole(folder);
   return { files: entries.filter((e) => e.kind === 'file' && !own(e.path)), empty: empty.filter((p) => !own(`${p}/`)) };
 }
@@ -72,7 +73,7 @@ async function readEach(files: readonly Entry[], options: CheckOptions, one: Rea
       const e = files[next++]!;
       await one(e, async (wanted) => {
         const kinds = [...new Set(wanted)];
-        const values = await hashInThread({ file: path.join(folder, e.path), kinds, gate: options.gate, counter });
+        const values = await hashInThread({ file: joinPath(folder, e.path), kinds, gate: options.gate, counter });
         return kinds.map((kind, i) => ({ kind, value: values[i]! }));
       }).catch((err: unknown) => {
         failed ??= err;

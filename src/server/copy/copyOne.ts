@@ -1,11 +1,11 @@
-import { lstat } from 'node:fs/promises';
 import path from 'node:path';
+import type { DiskPath } from '../../core/names';
 import { Clash, Unreadable } from '../errors';
 import { removeFile } from '../files/fileSystem';
 import { checkUnchanged, type Expected } from '../files/move';
-import { diskPath } from '../files/names';
 import { copyFiles, hashInThread } from './pool';
 import { STOPPED } from './task';
+import { lstat } from '../files/onDisk';
 
 const noGate = (): SharedArrayBuffer => new SharedArrayBuffer(8);
 
@@ -14,9 +14,9 @@ const noGate = (): SharedArrayBuffer => new SharedArrayBuffer(8);
  * compared with the hash taken while reading, and only then named, never over another file. The copy keeps the source's
  * time. Returns the XXH3-128 both hold. `gate` can stop it; it then throws STOPPED and leaves nothing behind.
  */
-export async function copyVerified(from: string, to: string, expected: Expected, gate = noGate()): Promise<string> {
+export async function copyVerified(from: DiskPath, to: DiskPath, expected: Expected, gate = noGate()): Promise<string> {
   await checkUnchanged(from, expected);
-  if (await lstat(diskPath(to)).catch(() => null)) throw new Clash(`${path.basename(to)} is there already.`, { file: to, next: 'Move it away or choose another name.' });
+  if (await lstat(to).catch(() => null)) throw new Clash(`${path.basename(to)} is there already.`, { file: to, next: 'Move it away or choose another name.' });
   const [outcome] = await copyFiles({
     files: [{ number: 0, from, size: expected.size, modified: expected.modified, to: [to] }], kind: 'xxh128', verification: 'contents', reader: null, writer: null, gate, counter: new SharedArrayBuffer(8),
   });
@@ -33,7 +33,7 @@ export async function copyVerified(from: string, to: string, expected: Expected,
  * Removes a copy, after proving that it and its source still hold the same bytes: the last good copy is never the one
  * that goes.
  */
-export async function removeCopy(copy: string, source: string, expected: Expected, gate = noGate()): Promise<void> {
+export async function removeCopy(copy: DiskPath, source: DiskPath, expected: Expected, gate = noGate()): Promise<void> {
   await checkUnchanged(source, expected);
   await checkUnchanged(copy, expected);
   const [a, b] = await Promise.all([copy, source].map((file) => hashInThread({ file, kinds: ['xxh128'], gate, counter: new SharedArrayBuffer(8) })));

@@ -1,8 +1,8 @@
-import { closeSync, constants, fstatSync, openSync, readSync } from 'node:fs';
+import { closeSync, fstatSync, readSync } from 'node:fs';
 import { isCode } from '../errors';
 import { createFile } from '../files/fileSystem';
-import { diskPath } from '../files/names';
 import type { OpenSource, OpenTarget } from './task';
+import { constants, openSync } from '../files/onDisk';
 
 // The calls wait inside the thread: it has nothing else to do, and handing each over to Node's own threads costs more.
 
@@ -15,10 +15,10 @@ export const openSource: OpenSource = async (file, again) => {
   const direct = again ? (constants.O_DIRECT ?? 0) : 0;
   let fd: number;
   try {
-    fd = openSync(diskPath(file), flags | direct);
+    fd = openSync(file, flags | direct);
   } catch (e) {
     if (direct === 0 || !isCode(e, 'EINVAL', 'ENOTSUP')) throw e;
-    fd = openSync(diskPath(file), flags);
+    fd = openSync(file, flags);
   }
   return {
     async stat() {

@@ -1,8 +1,8 @@
 import { createHash } from 'node:crypto';
-import { open, readdir, readFile } from 'node:fs/promises';
 import { hostname } from 'node:os';
 import path from 'node:path';
 import { SaxesParser } from 'saxes';
+import type { DiskPath } from '../../core/names';
 import { c4FromSha512 } from '../../core/exchange/c4';
 import { folderHashes, type Hasher } from '../../core/exchange/folderHashes';
 import type { HashKind, ListedFile } from '../../core/exchange/hashes';
@@ -13,6 +13,8 @@ import { createFile, flushFolder, makeFolder, removeFile, replaceFile } from '..
 import { shortHashes } from '../files/hash';
 import { parseXmlObject } from '../media/xml';
 import { entriesOf } from './entries';
+import { joinPath } from '../files/names';
+import { open, namesIn, readFile, readText } from '../files/onDisk';
 
 /** Hash lists larger than this are not read. Bytes. */
 const LARGEST = 256 << 20;
@@ -30,10 +32,10 @@ export interface Lists {
 }
 
 /** Reads all generations of a folder and proves the chain. A folder without lists has none known. */
-export async function readLists(folder: string): Promise<Lists> {
-  const at = path.join(folder, MHL_FOLDER);
+export async function readLists(folder: DiskPath): Promise<Lists> {
+  const at = joinPath(folder, MHL_FOLDER);
   const lists: Lists = { chain: [], known: new Map(), faults: [] };
-  const names = await readdir(at).catch((e: unknown) => {
+  const names = await namesIn(at).catch((e: unknown): string[] => {
     if (isCode(e, 'ENOENT', 'ENOTDIR')) return [];
     throw e;
   });
@@ -44,7 +46,7 @@ export async function readLists(folder: string): Promise<Lists> {
   lists.chain = chain ?? [];
   for (const link of lists.chain) if (!mhls.includes(link.file)) lists.faults.push(`the chain names ${link.file}, which is not there`);
   for (const name of mhls) {
-    const bytes = await readFile(path.join(at, name));
+    const bytes = await readFile(joinPath(at, name));
     const link = lists.chain.find((l) => l.file === name);
     if (chain && !link) lists.faults.push(`${name} is not in the chain`);
     if (link && c4Of(bytes) !== link.c4) {
@@ -59,13 +61,13 @@ export async function readLists(folder: string): Promise<Lists> {
 }
 
 /** The chain of a folder of lists; `null` where it is missing or cannot be read. */
-const chainOf = (at: string): Promise<ChainLink[] | null> => readFile(path.join(at, CHAIN_FILE), 'utf8').then(parseXmlObject).then(readChain).catch(() => null);
+const chainOf = (at: DiskPath): Promise<ChainLink[] | null> => readText(joinPath(at, CHAIN_FILE)).then(parseXmlObject).then(readChain).catch(() => null);
 
 /** Kinds in the order they are believed: one that is stated is enough. */
 const ORDER: readonly HashKind[] = ['c4', 'xxh128', 'sha1', 'md5', 'xxh64', 'xxh3'];
 
 /** What lists say of one file: its path, its bytes, and the hash that is believed first; `null` where they do not say. */
-export type Expected = [path: string, size: number | null, hash: { kind: HashKind; value: string } | null];
+export type Expected = [path: DiskPath, size: number | null, hash: { kind: HashKind; value: string } | null];
 
 /** `pages` are JSON of `Expected[]`: very many objects passed between threads would hold up both. */
 export interface ExpectedFiles { newest: string | null; faults: string[]; pages: string[] }
@@ -73,7 +75,7 @@ export interface ExpectedFiles { newest: string | null; faults: string[]; pages:
 const PAGE = 2000;
 
 /** What a folder's own lists, or one made elsewhere, say of its files. */
-export async function expectedFiles({ folder, list }: { folder: string; list: string | null }): Promise<ExpectedFiles> {
+export async function expectedFiles({ folder, list }: { folder: DiskPath; list: string | null }): Promise<ExpectedFiles> {
   const { chain, faults, known } = list === null ? await readLists(folder) : { chain: [], faults: [], known: new Map((await readForeignList(list)).map((f) => [f.path, f])) };
   const said = [...known.values()].map((f): Expected => [f.path, f.size, ORDER.flatMap((k) => f.hashes.find((h) => h.kind === k) ?? [])[0] ?? null]);
   const pages = Array.from({ length: Math.ceil(said.length / PAGE) }, (_, i) => JSON.stringify(said.slice(i * PAGE, (i + 1) * PAGE)));
@@ -104,7 +106,7 @@ function parseList(bytes: Buffer, name: string): ListedFile[] | null {
 }
 
 /** Reads one hash list that was made elsewhere: an MHL, or checksum lines. */
-export async function readForeignList(file: string): Promise<ListedFile[]> {
+export async function readForeignList(file: DiskPath): Promise<ListedFile[]> {
   const handle = await open(file, 'r').catch(() => {
     throw new NotFound('The hash list is not there any more.', { file });
   });
@@ -129,11 +131,11 @@ export interface ListInput {
 }
 
 /** Adds a generation to a folder's lists; nothing that stands there is altered but the chain, which is replaced whole. Returns its number. */
-export async function addGeneration(folder: string, input: ListInput): Promise<number> {
-  const at = path.join(folder, MHL_FOLDER);
+export async function addGeneration(folder: DiskPath, input: ListInput): Promise<number> {
+  const at = joinPath(folder, MHL_FOLDER);
   await makeFolder(at);
   const chain = (await chainOf(at)) ?? [];
-  const names = (await readdir(at)).filter((n) => n.endsWith('.mhl'));
+  const names = (await namesIn(at)).filter((n) => n.endsWith('.mhl'));
   const numbers = [...chain.map((l) => l.number), ...names.map((n) => Number(/^\d+/.exec(n)?.[0] ?? 0))];
   const number = numbers.reduce((most, n) => Math.max(most, n), 0) + 1;
   const now = new Date();
@@ -145,19 +147,19 @@ export async function addGeneration(folder: string, input: ListInput): Promise<n
     entries, ...hashes, ignored: [MHL_FOLDER, `${MHL_FOLDER}/`, '.*.part'],
   });
   const name = generationName(number, path.basename(folder), now);
-  const links = [...chain, { number, file: name, c4: writeWhole(path.join(at, name), text) }];
+  const links = [...chain, { number, file: name, c4: writeWhole(joinPath(at, name), text) }];
   // The list is there before the chain names it.
   await flushFolder(at);
-  const fresh = path.join(at, `.${CHAIN_FILE}.new`);
+  const fresh = joinPath(at, `.${CHAIN_FILE}.new`);
   await removeFile(fresh).catch(() => undefined);
   writeWhole(fresh, [writeChain(links)]);
-  await replaceFile(fresh, path.join(at, CHAIN_FILE));
+  await replaceFile(fresh, joinPath(at, CHAIN_FILE));
   await flushFolder(at);
   return number;
 }
 
 /** Writes a file that must not be there yet, and flushes it. Returns its C4 ID. */
-function writeWhole(file: string, pieces: Iterable<string>): string {
+function writeWhole(file: DiskPath, pieces: Iterable<string>): string {
   const made = createFile(file);
   const hash = createHash('sha512');
   let buffered = '';

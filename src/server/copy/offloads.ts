@@ -1,11 +1,11 @@
 import { and, asc, eq, inArray, sql } from 'drizzle-orm';
-import { mkdir } from 'node:fs/promises';
 import path from 'node:path';
+import { shownPath } from '../../core/names';
 import type { OffloadProgress, OffloadState } from '../../core/copying/shapes';
 import { cardInReader } from '../custody/physicalCards';
 import { cardReadings, copyReadings, files, offloadFiles, offloads, safeCopies } from '../db/schema';
 import { messageOf } from '../errors';
-import { diskPath } from '../files/names';
+import { joinPath } from '../files/names';
 import { resolveIn } from '../files/paths';
 import type { Runtime } from '../runtime';
 import { rootById } from '../usecases/roots';
@@ -13,6 +13,7 @@ import { finishOffload } from './finish';
 import { filesOf, type OffloadFile, tallies } from './fileList';
 import { copyFiles, THREADS } from './pool';
 import { CHANGED, DIFFERS, type FileOutcome, STOPPED, type TaskFile } from './task';
+import { mkdir } from '../files/onDisk';
 
 type OffloadRow = typeof offloads.$inferSelect;
 
@@ -198,10 +199,10 @@ export class Offloads {
       const at = await resolveIn(root, d.folder).catch((e: unknown) => {
         throw new Halt('paused', `${root.name} cannot be reached: ${messageOf(e)}`);
       });
-      await mkdir(diskPath(at), { recursive: true }).catch((e: unknown) => {
+      await mkdir(at).catch((e: unknown) => {
         throw new Halt('paused', `${root.name} ${DESTINATION_DOWN[(e as { code?: string }).code ?? ''] ?? messageOf(e)}. Mend that, then resume, or go on without it.`);
       });
-      if (d.kind === 'safe') for (const folder of row.emptyFolders) await mkdir(diskPath(path.join(at, folder)), { recursive: true }).catch(() => undefined);
+      if (d.kind === 'safe') for (const folder of row.emptyFolders) await mkdir(joinPath(at, folder)).catch(() => undefined);
       return { at, root };
     }));
     const devices = { reader: this.runtime.devices.readerOf(from), writer: places.map((p) => p && this.runtime.devices.writerOf(p.at)).find((w) => w !== null && w !== undefined) ?? null };
@@ -217,8 +218,8 @@ export class Offloads {
     const copies = new Map(made.map((c) => [c.destination, c.id]));
     const store = new Store(this.runtime, row, home, copies);
     const task = (batch: OffloadFile[]): TaskFile[] => batch.map((f) => ({
-      number: f.number, from: path.join(from, f.path), size: f.size, modified: f.modified,
-      to: row.destinations.map((d, i) => (d.dropped || !f.to.includes(i) ? null : path.join(places[i]!.at, f.path))),
+      number: f.number, from: joinPath(from, f.path), size: f.size, modified: f.modified,
+      to: row.destinations.map((d, i) => (d.dropped || !f.to.includes(i) ? null : joinPath(places[i]!.at, f.path))),
     }));
 
     const settle = async (file: OffloadFile, o: FileOutcome): Promise<void> => {
@@ -302,7 +303,7 @@ export class Offloads {
       const rate = now - past.at > 900 ? Math.max(0, ((bytes - past.bytes) * 1000) / (now - past.at)) : null;
       const done = Math.min(run.row.bytes, run.before.bytes + bytes);
       copies.push({
-        id: run.row.id, state: run.halt?.state ?? 'running', bytes: done, total: run.row.bytes, files: run.before.files + run.files, of: run.row.files, current: run.current,
+        id: run.row.id, state: run.halt?.state ?? 'running', bytes: done, total: run.row.bytes, files: run.before.files + run.files, of: run.row.files, current: run.current === null ? null : shownPath(run.current),
         rate, left: rate && rate > 0 ? (run.row.bytes - done) / rate : null,
       });
     }

@@ -1,4 +1,3 @@
-import { lstat } from 'node:fs/promises';
 import path from 'node:path';
 import type { HashKind } from '../../core/exchange/hashes';
 import { Clash, isCode, messageOf, NotFound, ShelfError } from '../errors';
@@ -6,10 +5,10 @@ import { flushFolder, makeFolder, removeFile, setModified } from '../files/fileS
 import { partName } from '../files/partName';
 import { newHash } from '../files/hash';
 import { dropClaim, dropPlaceHolder, nameExclusively } from '../files/move';
-import { diskPath } from '../files/names';
 import * as disk from './disk';
 import { addGeneration, type ExpectedFiles, expectedFiles, type ListInput } from './hashList';
 import { CHANGED, type CopyTask, DIFFERS, type FileOutcome, type HashOutcome, type HashTask, type OpenSource, type OpenTarget, type RefusedList, STOPPED, type Stood, type TargetFile, type TaskFile } from './task';
+import { lstat } from '../files/onDisk';
 
 // Runs in worker threads: copying and hashing never take the thread that answers the interface.
 
@@ -176,7 +175,7 @@ export async function copy(task: CopyTask): Promise<FileOutcome[]> {
       }
       for (const p of w.parts) {
         if (task.verification === 'sizes') {
-          if ((await lstat(diskPath(p.part))).size !== file.size) throw new Fault(p.destination, DIFFERS, 'the copy has another length');
+          if ((await lstat(p.part)).size !== file.size) throw new Fault(p.destination, DIFFERS, 'the copy has another length');
         } else if ((await hashOf(p.part, [task.kind], disk.openSource, thorough, gate))[0] !== w.hash) {
           throw new Fault(p.destination, DIFFERS, 'the copy does not read back the same');
         }
@@ -208,7 +207,7 @@ async function settle(w: Written, flushed: (folder: string) => Promise<void>): P
       await flushed(path.dirname(final));
       await removeFile(partName(final)).catch(() => undefined);
       await dropClaim(final);
-      const now = await lstat(diskPath(final));
+      const now = await lstat(final);
       stood.push({ destination, size: now.size, modified: Math.round(now.mtimeMs), read });
     } catch (e) {
       throw faultAt(destination, e);
@@ -220,7 +219,7 @@ async function settle(w: Written, flushed: (folder: string) => Promise<void>): P
 /** Opens the part of a copy, or notes that the file stands there already. */
 async function begin(w: Written, destination: number, final: string, openTarget: OpenTarget): Promise<void> {
   try {
-    let there = await lstat(diskPath(final)).catch((e: unknown) => {
+    let there = await lstat(final).catch((e: unknown) => {
       if (isCode(e, 'ENOENT', 'ENOTDIR')) return null;
       throw e;
     });

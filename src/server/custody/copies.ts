@@ -1,5 +1,4 @@
 import { eq, type SQL, sql } from 'drizzle-orm';
-import path from 'node:path';
 import type { DiskIdentity } from '../../core/custody/disks';
 import { type CopyReading, type FileHash, type Proof, proofOf, type Standing } from '../../core/custody/proof';
 import type { HashKind } from '../../core/exchange/hashes';
@@ -9,6 +8,7 @@ import { walk } from '../files/walk';
 import type { Runtime } from '../runtime';
 import { listRoots, type Root } from '../usecases/roots';
 import { manifestOf } from './physicalCards';
+import { joinPath } from '../files/names';
 
 export type CopyRow = typeof safeCopies.$inferSelect;
 
@@ -87,7 +87,7 @@ export async function copiesOf(runtime: Pick<Runtime, 'db' | 'devices'>, card: s
   const paths = new Map((await manifestOf(runtime.db, card)).map((f) => [f.number, f.path]));
   return Promise.all(rows.map(async (row): Promise<KnownCopy> => {
     const root = roots.get(row.root);
-    const place = path.join(root?.path ?? '', row.folder);
+    const place = joinPath(root?.path ?? '', row.folder);
     const readings = await readingsOf(runtime, row.id);
     const there = await isConnected(runtime, row, root);
     // Through a link it would be another folder's files that stand there, perhaps those of the other copy.

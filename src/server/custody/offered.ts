@@ -1,14 +1,14 @@
-import { readdir, realpath } from 'node:fs/promises';
 import path from 'node:path';
 import type { RecognisedCard } from '../../core/cards/recognise';
 import type { Cannot, ManifestFile } from '../../core/custody/manifest';
 import { OWN_FOLDER } from '../files/journal';
-import { diskPath, nameFromBytes } from '../files/names';
+import { joinPath } from '../files/names';
 import { type Walked, walkWhole } from '../files/walk';
 import type { Runtime } from '../runtime';
 import { samplesOf } from './samples';
 import { join, type LookedAt } from '../usecases/recogniseFolder';
 import type { Root } from '../usecases/roots';
+import { namesIn, realpath } from '../files/onDisk';
 
 /** What a card is: everything on the volume, or in the folder, that was offered. */
 export interface Offered {
@@ -40,8 +40,8 @@ export const below = (folder: string, file: string): string | null => (folder ==
  */
 export async function offeredPlace(runtime: Pick<Runtime, 'devices'>, root: Root, looked: string, cardFolder: string): Promise<Pick<Offered, 'root' | 'folder' | 'at' | 'wholeVolume' | 'outside' | 'volume'>> {
   const rootAt = await realpath(root.path);
-  const lookedAt = path.join(rootAt, looked);
-  const mount = runtime.devices.mountOf(path.join(lookedAt, cardFolder));
+  const lookedAt = joinPath(rootAt, looked);
+  const mount = runtime.devices.mountOf(joinPath(lookedAt, cardFolder));
   const whole = isWithin(mount, lookedAt) || (mount !== rootAt && isWithin(mount, rootAt));
   const at = whole ? mount : lookedAt;
   return {
@@ -58,8 +58,8 @@ async function outsideOf(folder: string, mount: string): Promise<string[]> {
   if (mount === path.parse(mount).root) return out;
   for (let at = folder; at !== mount && at !== path.dirname(at); at = path.dirname(at)) {
     const up = path.dirname(at);
-    const names = (await readdir(diskPath(up), { encoding: 'buffer' }).catch(() => [])).map((n) => nameFromBytes(n)).sort();
-    for (const n of names) if (path.join(up, n) !== at && !/^(?:\..*|lost\+found|System Volume Information)$/.test(n)) out.push(posix(path.join(path.relative(mount, up), n)));
+    const names = (await namesIn(up).catch(() => [])).sort();
+    for (const n of names) if (joinPath(up, n) !== at && !/^(?:\..*|lost\+found|System Volume Information)$/.test(n)) out.push(posix(joinPath(path.relative(mount, up), n)));
   }
   return out.slice(0, SAID);
 }
@@ -81,7 +81,7 @@ export async function offered(runtime: Runtime, looked: LookedAt, cardFolder: st
   });
   const samples = new Map<string, string>();
   for (const { folder, card } of cards) {
-    for (const [p, s] of await samplesOf(card.families, path.join(place.at, folder))) samples.set(join(folder, p), s);
+    for (const [p, s] of await samplesOf(card.families, joinPath(place.at, folder))) samples.set(join(folder, p), s);
   }
   const own = (p: string) => p === OWN_FOLDER || p.startsWith(`${OWN_FOLDER}/`);
   const files = walked.entries.filter((e) => e.kind === 'file' && !own(e.path)).map(({ path: p, size, modified }): ManifestFile => ({ path: p, size, modified, sample: samples.get(p) ?? null }));

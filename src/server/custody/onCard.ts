@@ -1,9 +1,8 @@
-import { lstat } from 'node:fs/promises';
 import path from 'node:path';
 import { sameTime } from '../../core/custody/manifest';
 import { NotFound } from '../errors';
-import { diskPath } from '../files/names';
 import { resolveIn, type RootPlace } from '../files/paths';
+import { lstat } from '../files/onDisk';
 
 /** A file of a clip: where it was last, and whether that is on a card. */
 export interface ClipFile { path: string; size: number; modified: number; onCard: string | null }
@@ -15,7 +14,7 @@ export interface ClipFile { path: string; size: number; modified: number; onCard
 export async function placeOf(root: RootPlace, file: ClipFile): Promise<string> {
   const at = await resolveIn(root, file.path);
   if (file.onCard === null) return at;
-  const now = await lstat(diskPath(at)).catch(() => null);
+  const now = await lstat(at).catch(() => null);
   if (now && now.size === file.size && sameTime(now.mtimeMs, file.modified)) return at;
   const why = now ? `Another card is in ${root.name}` : `Its card is not in ${root.name}`;
   throw new NotFound(`${why}: ${path.basename(file.path)} was not copied and stands on its card only.`, { file: at, next: 'Put that card back.' });

@@ -1,14 +1,14 @@
 import { and, asc, eq, gt, inArray, isNull, sql } from 'drizzle-orm';
 import { randomUUID } from 'node:crypto';
-import { lstat } from 'node:fs/promises';
-import path from 'node:path';
+import type { DiskPath } from '../../core/names';
 import { type Glance, isExpectedCard, type KnownFile, type ManifestFile, relate, type Relation, sameTime } from '../../core/custody/manifest';
 import { cardFiles, cards, physicalCards } from '../db/schema';
 import { isCode } from '../errors';
 import { sampleOf } from '../files/hash';
-import { diskPath } from '../files/names';
+import { joinPath } from '../files/names';
 import type { Runtime } from '../runtime';
 import type { Offered } from './offered';
+import { lstat } from '../files/onDisk';
 
 export type PhysicalCard = typeof physicalCards.$inferSelect;
 type Db = Pick<Runtime['db'], 'select' | 'insert' | 'update' | 'execute'>;
@@ -95,17 +95,17 @@ const GLANCES = 12;
  * Whether the card that stands at its place is the expected one: `other` where files stand there that are not its own, `gone`
  * where nothing does. Some of its recordings are looked at, spread over the card, and the fingerprints of those that match.
  */
-export async function cardInReader(runtime: Pick<Runtime, 'db'>, card: string, at: string): Promise<'there' | 'other' | 'gone'> {
-  if (!(await lstat(diskPath(at)).then((s) => s.isDirectory(), () => false))) return 'gone';
+export async function cardInReader(runtime: Pick<Runtime, 'db'>, card: string, at: DiskPath): Promise<'there' | 'other' | 'gone'> {
+  if (!(await lstat(at).then((s) => s.isDirectory(), () => false))) return 'gone';
   const rows = await runtime.db.select().from(cardFiles).where(and(eq(cardFiles.card, card), isNull(cardFiles.goneAt)))
     .orderBy(sql`sample is null`, sql`md5(${cardFiles.path})`).limit(GLANCES);
   if (rows.length === 0) return 'there';
-  const glances = await Promise.all(rows.map((f) => glanceAt(path.join(at, f.path), f)));
+  const glances = await Promise.all(rows.map((f) => glanceAt(joinPath(at, f.path), f)));
   return isExpectedCard(glances) ? 'there' : 'other';
 }
 
-async function glanceAt(file: string, known: ManifestFile): Promise<Glance> {
-  const now = await lstat(diskPath(file)).catch((e: unknown) => {
+async function glanceAt(file: DiskPath, known: ManifestFile): Promise<Glance> {
+  const now = await lstat(file).catch((e: unknown) => {
     // What cannot be looked at is no other card: the reading will say what is wrong.
     return isCode(e, 'ENOENT', 'ENOTDIR') ? null : ('faulty' as const);
   });

@@ -1,6 +1,4 @@
 import { desc, eq, inArray, sql } from 'drizzle-orm';
-import { lstat } from 'node:fs/promises';
-import path from 'node:path';
 import { isUnderWay, type Receipt, type SafeCopyView, type WipeView } from '../../core/copying/shapes';
 import { type KnownFile, relate, sameMoment } from '../../core/custody/manifest';
 import { type CardCopy, type CardFile, mayBeWiped } from '../../core/custody/wipe';
@@ -17,6 +15,8 @@ import { rootById } from '../usecases/roots';
 import { checking } from './checks';
 import { cardHashes, copiesOf, type KnownCopy } from './copies';
 import { cardInReader, manifestOf, type PhysicalCard } from './physicalCards';
+import { joinPath } from '../files/names';
+import { lstat } from '../files/onDisk';
 
 /** The physical card behind a card's id, or by its own id, also where no card of the job bears its label any more. */
 async function physicalOf(runtime: Runtime, id: string): Promise<{ card: typeof cards.$inferSelect | null; physical: PhysicalCard | null }> {
@@ -66,7 +66,7 @@ async function newOnCard(runtime: Runtime, card: PhysicalCard, manifest: readonl
     // Only its time is another: a FAT card's times move with the time zone, its contents do not.
     const k = known.get(f.path);
     const moved = k && !k.gone && k.sample !== null && k.size === f.size && sameMoment(k.modified, f.modified);
-    if (moved && (await sampleOf(path.join(at, f.path), f.size).catch(() => null)) === k.sample) continue;
+    if (moved && (await sampleOf(joinPath(at, f.path), f.size).catch(() => null)) === k.sample) continue;
     out.push(f.path);
   }
   // What cannot be looked at now, and could before, may be new footage as well.

@@ -1,8 +1,8 @@
 import { PGlite } from '@electric-sql/pglite';
 import { drizzle, type PgliteDatabase } from 'drizzle-orm/pglite';
 import { migrate } from 'drizzle-orm/pglite/migrator';
-import path from 'node:path';
 import * as schema from './schema';
+import { joinPath } from '../files/names';
 
 export type Database = PgliteDatabase<typeof schema>;
 
@@ -12,7 +12,7 @@ export interface OpenDatabase { db: Database; engine: PGlite; version: string; c
 export async function openDatabase(folder?: string, dump?: Blob): Promise<OpenDatabase> {
   const engine = await PGlite.create({ ...(folder ? { dataDir: folder } : {}), ...(dump ? { loadDataDir: dump } : {}) });
   const db = drizzle(engine, { schema, casing: 'snake_case' });
-  await migrate(db, { migrationsFolder: path.join(process.cwd(), 'src/server/db/migrations') });
+  await migrate(db, { migrationsFolder: joinPath(process.cwd(), 'src/server/db/migrations') });
   const rows = await engine.query<{ server_version: string }>('show server_version');
   return { db, engine, version: `PostgreSQL ${rows.rows[0]?.server_version ?? ''}, embedded`, close: () => engine.close() };
 }

@@ -5,6 +5,7 @@ import path from 'node:path';
 import { DatabaseLost, messageOf, Refused } from '../errors';
 import { flushFolder } from '../files/fileSystem';
 import type { OpenDatabase } from './client';
+import { joinPath } from '../files/names';
 
 // The embedded database does not flush what it writes: it runs with fsync off; opening it, 20 inserts and closing
 // it make 178 calls of pwrite64 and none of fsync or fdatasync (counted with strace). A power cut may take all that the system had not written out by itself (some 30 seconds), in any order.
@@ -19,11 +20,28 @@ const isThere = (file: string): Promise<boolean> => access(file, constants.F_OK)
 
 /** The snapshots of a database, the newest first. */
 export async function snapshotsIn(folder: string): Promise<string[]> {
-  return (await readdir(folder).catch(() => [])).filter((n) => NAME.test(n)).sort().reverse().map((n) => path.join(folder, n));
+  return (await readdir(folder).catch(() => [])).filter((n) => NAME.test(n)).sort().reverse().map((n) => joinPath(folder, n));
 }
 
 /** When a snapshot was made, ISO 8601. */
 export const snapshotTime = (file: string): string => path.basename(file).replace(/^database_(\d{4})(\d\d)(\d\d)T(\d\d)(\d\d)(\d\d)Z.*$/, '$1-$2-$3T$4:$5:$6Z');
+
+/** Flushes every file below a folder that was written to since. Returns how many. */
+async function flushAll(folder: string, since: number): Promise<number> {
+  let n = 0;
+  for (const entry of await readdir(folder, { recursive: true, withFileTypes: true })) {
+    if (!entry.isFile()) continue;
+    const file = joinPath(entry.parentPath, entry.name);
+    // The database removes files of its own while it works.
+    const s = await stat(file).catch(() => null);
+    if (!s || s.mtimeMs < since) continue;
+    const handle = await open(file, 'r').catch(() => null);
+    await handle?.sync().catch(() => undefined);
+    await handle?.close();
+    n++;
+  }
+  return n;
+}
 
 /** Keeps a database folder safe from a power cut, as far as that can be done from outside. */
 export class DatabaseKeeper {
@@ -38,19 +56,7 @@ export class DatabaseKeeper {
     // A file may be written to in the very millisecond it is looked at.
     const since = this.#flushed - 1000;
     this.#flushed = Date.now();
-    let n = 0;
-    for (const entry of await readdir(this.folder, { recursive: true, withFileTypes: true })) {
-      if (!entry.isFile()) continue;
-      const file = path.join(entry.parentPath, entry.name);
-      // The database removes files of its own while it works.
-      const s = await stat(file).catch(() => null);
-      if (!s || s.mtimeMs < since) continue;
-      const handle = await open(file, 'r').catch(() => null);
-      await handle?.sync().catch(() => undefined);
-      await handle?.close();
-      n++;
-    }
-    return n;
+    return flushAll(this.folder, since);
   }
 
   /** Writes a whole copy of the database, consistent in itself, and keeps the newest ones. Returns its file. */
@@ -69,33 +75,57 @@ export class DatabaseKeeper {
     await mkdir(this.snapshots, { recursive: true });
     const dump = await this.engine.dumpDataDir('gzip');
     const name = `database_${new Date().toISOString().replace(/[-:]/g, '').replace(/\.\d+/, '')}.tar.gz`;
-    const part = path.join(this.snapshots, `.${name}.part`);
+    const part = joinPath(this.snapshots, `.${name}.part`);
     await writeFile(part, Buffer.from(await dump.arrayBuffer()), { flush: true });
-    await rename(part, path.join(this.snapshots, name));
+    await rename(part, joinPath(this.snapshots, name));
     await flushFolder(this.snapshots);
     this.#snapshotAt = Date.now();
     for (const old of (await snapshotsIn(this.snapshots)).slice(KEPT)) await rm(old);
-    return path.join(this.snapshots, name);
+    return joinPath(this.snapshots, name);
   }
 }
 
 /** What is done where the database is damaged or gone: nothing but saying so, its newest snapshot, or an empty one. */
 export type Restore = 'say' | 'snapshot' | 'empty';
 
-/** Where a database is kept: its folder, its snapshots, and files that only a database that was begun leaves behind. */
+/** Stands beside the database while it is open. */
+const openMark = (folder: string): string => `${folder}-open`;
+
+/** The database, with its mark standing until it has been closed and flushed. */
+async function marked(folder: string, database: OpenDatabase): Promise<OpenDatabase> {
+  await writeFile(openMark(folder), '', { flush: true });
+  await flushFolder(path.dirname(folder));
+  return {
+    ...database,
+    async close() {
+      await database.close();
+      await flushAll(folder, 0);
+      await rm(openMark(folder), { force: true });
+    },
+  };
+}
+
 type OpenAt = (dump?: Blob) => Promise<OpenDatabase>;
-export interface KeptAt { folder: string; snapshots: string; traces: readonly string[] }
+/**
+ * Where a database is kept: its folder, its snapshots, and files that only a database that was begun leaves behind. `doubt` looks at one
+ * that opened but was not closed, and says what is wrong with it, or `null`.
+ */
+export interface KeptAt { folder: string; snapshots: string; traces: readonly string[]; doubt: (database: OpenDatabase) => Promise<string | null> }
 
 /**
  * Opens a kept database. One that is damaged, or gone although it left traces, is not opened: it is said (DatabaseLost). The damaged
  * one is never altered; it is moved aside once the person has chosen. `restored` where a snapshot was taken.
  */
-export async function openKept({ folder, snapshots, traces }: KeptAt, restore: Restore, openAt: OpenAt): Promise<{ database: OpenDatabase; restored: boolean }> {
+export async function openKept({ folder, snapshots, traces, doubt }: KeptAt, restore: Restore, openAt: OpenAt): Promise<{ database: OpenDatabase; restored: boolean }> {
   const known = await snapshotsIn(snapshots);
   let why: string;
-  if (await isThere(path.join(folder, 'PG_VERSION'))) {
+  if (await isThere(joinPath(folder, 'PG_VERSION'))) {
     try {
-      return { database: await openAt(), restored: false };
+      const database = await openAt();
+      const doubts = await isThere(openMark(folder)) ? await doubt(database).catch(messageOf) : null;
+      if (doubts === null) return { database: await marked(folder, database), restored: false };
+      await database.close();
+      why = `The database in ${folder} is damaged: ${doubts}.`;
     } catch (e) {
       // What the engine aborts with is no word for a person.
       why = `The database in ${folder} is damaged: ${isAbort(e) ? 'PostgreSQL cannot open it' : messageOf(e).replace(/\.+$/, '')}.`;
@@ -103,11 +133,12 @@ export async function openKept({ folder, snapshots, traces }: KeptAt, restore: R
   } else {
     const some = (await readdir(folder).catch(() => [])).length > 0;
     const left = some || known.length > 0 || (await Promise.all(traces.map(isThere))).some(Boolean);
-    if (!left) return { database: await openAt(), restored: false };
+    if (!left) return { database: await marked(folder, await openAt()), restored: false };
     why = some ? `The database in ${folder} is damaged: parts of it are gone.` : `The database in ${folder} is gone.`;
   }
   if (restore === 'say') throw new DatabaseLost(why, { file: folder, next: 'No footage is touched by this. Open Sort Shelf to choose what is done: rebuild from the records beside the footage, take a snapshot, or begin anew.' });
   if (restore === 'snapshot' && !known[0]) throw new Refused(`${why} There is no snapshot of it.`, { file: folder, next: 'Rebuild from the records beside the footage, or begin anew.' });
   if (await isThere(folder)) await rename(folder, `${folder}-damaged-${new Date().toISOString().replace(/[:.]/g, '-')}`);
-  return { database: await openAt(restore === 'snapshot' ? new Blob([await readFile(known[0]!)]) : undefined), restored: restore === 'snapshot' };
+  const dump = restore === 'snapshot' ? new Blob([await readFile(known[0]!)]) : undefined;
+  return { database: await marked(folder, await openAt(dump)), restored: restore === 'snapshot' };
 }

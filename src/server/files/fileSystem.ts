@@ -1,6 +1,7 @@
 import * as sync from 'node:fs';
 import * as fs from 'node:fs/promises';
 import path from 'node:path';
+import type { DiskPath } from '../../core/names';
 import { isCode } from '../errors';
 import { diskPath } from './names';
 
@@ -9,15 +10,15 @@ import { diskPath } from './names';
 
 /** One change, or one flush, in the order it was made. Paths are absolute. */
 export type DiskOp =
-  | { op: 'create'; file: string }
-  | { op: 'write'; file: string; bytes: Buffer }
-  | { op: 'flush'; file: string }
-  | { op: 'times'; file: string; modified: number }
-  | { op: 'link' | 'rename'; from: string; to: string }
-  | { op: 'remove'; file: string }
-  | { op: 'folder'; file: string }
-  | { op: 'removeFolder'; file: string }
-  | { op: 'flushFolder'; file: string };
+  | { op: 'create'; file: DiskPath }
+  | { op: 'write'; file: DiskPath; bytes: Buffer }
+  | { op: 'flush'; file: DiskPath }
+  | { op: 'times'; file: DiskPath; modified: number }
+  | { op: 'link' | 'rename'; from: DiskPath; to: DiskPath }
+  | { op: 'remove'; file: DiskPath }
+  | { op: 'folder'; file: DiskPath }
+  | { op: 'removeFolder'; file: DiskPath }
+  | { op: 'flushFolder'; file: DiskPath };
 
 /** What tests set: who is told of each change, and whether the volume refuses links (as FAT32 and exFAT do, with EPERM). */
 export const layer: { tell: ((op: DiskOp) => void) | null; refuseLinks: boolean } = { tell: null, refuseLinks: process.env.SORT_SHELF_REFUSE_LINKS === '1' };
@@ -26,29 +27,29 @@ const tell = (op: DiskOp): void => layer.tell?.(op);
 const noLinks = () => Object.assign(new Error('EPERM: operation not permitted, link'), { code: 'EPERM' });
 
 /** A second name for a file; throws EEXIST where something stands there. */
-export async function linkFile(from: string, to: string): Promise<void> {
+export async function linkFile(from: DiskPath, to: DiskPath): Promise<void> {
   if (layer.refuseLinks) throw noLinks();
   await fs.link(diskPath(from), diskPath(to));
   tell({ op: 'link', from, to });
 }
 
 /** Gives a file another name, replacing what stands there: only where that is known to be one's own. */
-export async function replaceFile(from: string, to: string): Promise<void> {
+export async function replaceFile(from: DiskPath, to: DiskPath): Promise<void> {
   await fs.rename(diskPath(from), diskPath(to));
   tell({ op: 'rename', from, to });
 }
 
-export async function removeFile(file: string): Promise<void> {
+export async function removeFile(file: DiskPath): Promise<void> {
   await fs.unlink(diskPath(file));
   tell({ op: 'remove', file });
 }
 
-export async function removeFolder(folder: string): Promise<void> {
+export async function removeFolder(folder: DiskPath): Promise<void> {
   await fs.rmdir(diskPath(folder));
   tell({ op: 'removeFolder', file: folder });
 }
 
-export async function setModified(file: string, modified: number): Promise<void> {
+export async function setModified(file: DiskPath, modified: number): Promise<void> {
   await fs.utimes(diskPath(file), modified / 1000, modified / 1000);
   tell({ op: 'times', file, modified });
 }
@@ -57,7 +58,7 @@ export async function setModified(file: string, modified: number): Promise<void>
 export interface NewFile { write(bytes: Buffer): void; flush(): void; close(): void }
 
 /** Makes a file that must not be there yet. */
-export function createFile(file: string): NewFile {
+export function createFile(file: DiskPath): NewFile {
   const fd = sync.openSync(diskPath(file), sync.constants.O_WRONLY | sync.constants.O_CREAT | sync.constants.O_EXCL, 0o644);
   tell({ op: 'create', file });
   let open = true;
@@ -82,7 +83,7 @@ export function createFile(file: string): NewFile {
  * Flushes a folder's list of names, so that a name that was given or taken is so after a power cut. Volumes that cannot do that
  * are left alone: some write names at once.
  */
-export async function flushFolder(folder: string): Promise<void> {
+export async function flushFolder(folder: DiskPath): Promise<void> {
   try {
     const handle = await fs.open(diskPath(folder), 'r');
     try {
@@ -97,7 +98,7 @@ export async function flushFolder(folder: string): Promise<void> {
 }
 
 /** Makes a folder and those around it that are not there, each with its name flushed. */
-export async function makeFolder(folder: string): Promise<void> {
+export async function makeFolder(folder: DiskPath): Promise<void> {
   const made: string[] = [];
   for (let at = folder; ; at = path.dirname(at)) {
     try {

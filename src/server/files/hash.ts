@@ -4,6 +4,7 @@ import { c4FromSha512 } from '../../core/exchange/c4';
 import type { HashKind } from '../../core/exchange/hashes';
 import { diskPath } from './names';
 import XX from 'xxhash-addon';
+import type { DiskPath } from '../../core/names';
 
 const CHUNK = 4 << 20;
 
@@ -37,14 +38,14 @@ export function shortHashes(kind: HashKind): (chunks: readonly Buffer[]) => stri
 }
 
 /** Hash of a file's contents. */
-export async function hashFile(file: string, kind: HashKind = 'xxh128'): Promise<string> {
+export async function hashFile(file: DiskPath, kind: HashKind = 'xxh128'): Promise<string> {
   const hash = newHash(kind);
   for await (const chunk of chunksOf(file)) hash.update(chunk);
   return hash.digest();
 }
 
 /** A file's bytes in order. The chunk is overwritten by the next one. */
-export async function* chunksOf(file: string): AsyncGenerator<Buffer> {
+export async function* chunksOf(file: DiskPath): AsyncGenerator<Buffer> {
   const handle = await open(diskPath(file), 'r');
   try {
     const buffer = Buffer.allocUnsafe(CHUNK);
@@ -64,7 +65,7 @@ const SAMPLE = 64 << 10;
  * A fingerprint of a file's contents that costs three short reads: XXH3-128 over its length and its first, middle and last
  * 64 KiB. Two recordings that share it are the same for every practical purpose; a copy is never proven by it.
  */
-export async function sampleOf(file: string, size: number): Promise<string> {
+export async function sampleOf(file: DiskPath, size: number): Promise<string> {
   const hash = newHash();
   hash.update(Buffer.from(`${size}\n`));
   const handle = await open(diskPath(file), 'r');

@@ -1,5 +1,5 @@
 import { appendFileSync, closeSync, fsyncSync, mkdirSync, openSync } from 'node:fs';
-import path from 'node:path';
+import { joinPath } from './names';
 
 /** The folder inside a root that holds Sort Shelf's own files; never taken in as footage (a dot folder). */
 export const OWN_FOLDER = '.sort-shelf';
@@ -14,9 +14,9 @@ export class Journal {
   readonly #fd: number;
 
   constructor(root: string) {
-    const folder = path.join(root, OWN_FOLDER);
+    const folder = joinPath(root, OWN_FOLDER);
     mkdirSync(folder, { recursive: true });
-    this.#fd = openSync(path.join(folder, JOURNAL), 'a');
+    this.#fd = openSync(joinPath(folder, JOURNAL), 'a');
   }
 
   /** Appends a line. `flush` waits until it is on the disk: for the intent of a whole plan, not for each step. */

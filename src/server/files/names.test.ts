@@ -1,7 +1,7 @@
 import { expect, test } from '@jest/globals';
 import { randomFrom } from '../../core/random';
-import { isOdd, shownPath } from '../../core/names';
-import { diskPath, nameFromBytes } from './names';
+import { isOdd, type ShownPath, shownPath } from '../../core/names';
+import { diskPath, joinPath, nameFromBytes } from './names';
 
 test('any bytes of a name come back as they were', () => {
   const random = randomFrom(11);
@@ -18,4 +18,16 @@ test('what is UTF-8 stays as it is; what is not is shown by its bytes', () => {
   expect([isOdd(odd), shownPath(odd)]).toEqual([true, 'c\\xE9.a']);
   // A private character that really stands in a name is not taken for a byte.
   expect(Buffer.from(diskPath(nameFromBytes(Buffer.from('\uf7e9')))).equals(Buffer.from('\uf7e9'))).toBe(true);
+});
+
+test('the compiler tells what is shown from what is on the disk, both ways', () => {
+  const shown = shownPath('caf\uf7e9.MP4');
+  expect(shown).toBe('caf\\xE9.MP4');
+  // @ts-expect-error a name that was made to be shown is no path
+  expect(diskPath(shown)).toBe('caf\\xE9.MP4');
+  // @ts-expect-error nor is it joined to one
+  expect(joinPath('/card', shown)).toBe('/card/caf\\xE9.MP4');
+  // @ts-expect-error a path of the disk is not shown as it is
+  const view: { path: ShownPath } = { path: 'caf\uf7e9.MP4' };
+  expect(view.path).not.toBe(shown);
 });

@@ -1,4 +1,5 @@
-import { byteOf, escapedByte, isOdd } from '../../core/names';
+import path from 'node:path';
+import { byteOf, type DiskPath, escapedByte, isOdd } from '../../core/names';
 
 const utf8 = new TextDecoder('utf-8', { fatal: true, ignoreBOM: true });
 
@@ -33,10 +34,13 @@ export function nameFromBytes(bytes: Uint8Array): string {
 }
 
 /** A path as the file system takes it: the text itself, or its bytes where some of them are no text. */
-export function diskPath(path: string): string | Buffer {
-  if (!isOdd(path)) return path;
-  return Buffer.concat([...path].map((c) => {
+export function diskPath(file: DiskPath): string | Buffer {
+  if (!isOdd(file)) return file;
+  return Buffer.concat([...file].map((c) => {
     const byte = byteOf(c);
     return byte === null ? Buffer.from(c, 'utf8') : Buffer.from([byte]);
   }));
 }
+
+/** Joins paths as the disk has them. In place of `path.join`, which takes what was made to be shown as well. */
+export const joinPath = (...parts: DiskPath[]): DiskPath => path.join(...parts);

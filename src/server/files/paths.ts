@@ -1,18 +1,19 @@
 import { lstat, realpath } from 'node:fs/promises';
 import path from 'node:path';
+import type { DiskPath } from '../../core/names';
 import { isCode, NotFound, Refused } from '../errors';
-import { diskPath, nameFromBytes } from './names';
+import { diskPath, joinPath, nameFromBytes } from './names';
 
-export interface RootPlace { id: string; path: string; name: string }
+export interface RootPlace { id: string; path: DiskPath; name: string }
 
 /** The real path of one, as `names` writes it: byte by byte where it is no text. */
-const realOf = async (file: string): Promise<string> => nameFromBytes(await realpath(diskPath(file), { encoding: 'buffer' }));
+const realOf = async (file: DiskPath): Promise<string> => nameFromBytes(await realpath(diskPath(file), { encoding: 'buffer' }));
 
 /**
  * The absolute path of `relative` ("/" between the parts) below a root. Refused where it leaves the root: by "..", by
  * being absolute, or by a link on the way. What does not exist yet is allowed; its nearest existing folder is checked.
  */
-export async function resolveIn(root: RootPlace, relative: string): Promise<string> {
+export async function resolveIn(root: RootPlace, relative: DiskPath): Promise<string> {
   if (relative.includes('\0')) throw new Refused('A path cannot contain a zero byte.');
   const parts = relative.split('/').filter((p) => p !== '' && p !== '.');
   if (relative.startsWith('/') || parts.includes('..') || path.isAbsolute(relative)) {
@@ -21,7 +22,7 @@ export async function resolveIn(root: RootPlace, relative: string): Promise<stri
   const base = await realOf(root.path).catch(() => {
     throw new NotFound(`The folder of “${root.name}” is not there: ${root.path}`, { file: root.path, next: 'Connect the volume, or check the root.' });
   });
-  const wanted = path.join(base, ...parts);
+  const wanted = joinPath(base, ...parts);
   let existing = wanted;
   for (;;) {
     try {

@@ -1,9 +1,9 @@
 import { Stats } from 'node:fs';
 import { lstat, readdir } from 'node:fs/promises';
-import path from 'node:path';
+import type { DiskPath } from '../../core/names';
 import type { FoundEntry } from '../../core/cards/recognise';
 import { isCode, messageOf, Refused } from '../errors';
-import { diskPath, nameFromBytes } from './names';
+import { diskPath, joinPath, nameFromBytes } from './names';
 
 /** Most entries that are listed of a folder. Fewer in tests. */
 export const walkLimits = { entries: 250_000 };
@@ -22,7 +22,7 @@ export interface Walked {
  * Everything below a folder, links listed and not followed. Paths are relative to it; names that are no text are kept byte
  * by byte (`core/names`). A folder that cannot be read is listed as an entry with its fault; the rest goes on.
  */
-export async function walk(folder: string, limit = walkLimits.entries): Promise<Walked> {
+export async function walk(folder: DiskPath, limit = walkLimits.entries): Promise<Walked> {
   const entries: FoundEntry[] = [];
   const empty: string[] = [];
   const open = [''];
@@ -30,7 +30,7 @@ export async function walk(folder: string, limit = walkLimits.entries): Promise<
     const at = open.pop()!;
     let names;
     try {
-      names = (await readdir(diskPath(path.join(folder, at)), { withFileTypes: true, encoding: 'buffer' }))
+      names = (await readdir(diskPath(joinPath(folder, at)), { withFileTypes: true, encoding: 'buffer' }))
         .map((n) => ({ name: nameFromBytes(n.name as unknown as Uint8Array), isFolder: n.isDirectory() }));
     } catch (e) {
       if (at === '' || !isCode(e, 'EACCES', 'EPERM', 'ENOENT', 'EIO')) throw e;
@@ -44,7 +44,7 @@ export async function walk(folder: string, limit = walkLimits.entries): Promise<
     const files = names.filter((n) => !n.isFolder);
     for (let i = 0; i < files.length; i += AT_ONCE) {
       const some = files.slice(i, i + AT_ONCE).map((n) => below(n.name));
-      const stats = await Promise.all(some.map((p) => lstat(diskPath(path.join(folder, p))).catch((e: unknown) => e)));
+      const stats = await Promise.all(some.map((p) => lstat(diskPath(joinPath(folder, p))).catch((e: unknown) => e)));
       for (const [j, stat] of stats.entries()) {
         // What has gone meanwhile is not there; what cannot be looked at is, and nobody may think otherwise.
         if (isCode(stat, 'ENOENT')) continue;
@@ -62,7 +62,7 @@ export async function walk(folder: string, limit = walkLimits.entries): Promise<
 }
 
 /** Everything below a folder, or none of it: what is not listed would be neither copied nor missed. */
-export async function walkWhole(folder: string): Promise<Walked> {
+export async function walkWhole(folder: DiskPath): Promise<Walked> {
   const walked = await walk(folder);
   if (!walked.whole) throw new Refused(`This folder holds more than ${walkLimits.entries.toLocaleString('en')} files and folders.`, { file: folder, next: 'Choose the folders in it one by one.' });
   return walked;

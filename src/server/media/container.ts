@@ -1,5 +1,6 @@
+import { closeSync, fstatSync, readSync } from 'node:fs';
 import { CustomSource, Input, type InputVideoTrack, Logging, LogLevel, MATROSKA, MP4, QTFF, WEBM } from 'mediabunny';
-import { closeSync, fstatSync, openSync, readSync } from 'node:fs';
+import type { DiskPath } from '../../core/names';
 import { type Movie, readMovie } from '../../core/containers/boxes';
 import { Bytes } from '../../core/containers/bytes';
 import { readMatroska } from '../../core/containers/matroska';
@@ -7,8 +8,8 @@ import { readBext, readFormat, type Wave } from '../../core/containers/wave';
 import { type ContainerSays, type OpenedContainer, statementsFromContainer, statementsFromWave } from '../../core/facts/container';
 import { ixmlRate, statementsFromIxml } from '../../core/facts/ixml';
 import type { Rate } from '../../core/timecode/rate';
-import { diskPath } from '../files/names';
 import { parseXml } from './xml';
+import { openSync } from '../files/onDisk';
 
 // What it does not know is asked of ffprobe; it need not be printed.
 Logging.level = LogLevel.Silent;
@@ -27,7 +28,7 @@ export interface ContainerOptions {
  * The first pass: what a file says, read in this process. `null` for formats that are read by ffprobe only. Throws what
  * the file system throws. Damage is no error here: what could not be understood is asked of ffprobe, which says why.
  */
-export async function readContainer(file: string, options: ContainerOptions): Promise<ContainerSays | null> {
+export async function readContainer(file: DiskPath, options: ContainerOptions): Promise<ContainerSays | null> {
   const disk = new Disk(file);
   try {
     const head = disk.part(0, 16);
@@ -51,8 +52,8 @@ export async function readContainer(file: string, options: ContainerOptions): Pr
 class Disk {
   readonly #fd: number;
   readonly size: number;
-  constructor(file: string) {
-    this.#fd = openSync(diskPath(file), 'r');
+  constructor(file: DiskPath) {
+    this.#fd = openSync(file, 'r');
     this.size = fstatSync(this.#fd).size;
   }
 

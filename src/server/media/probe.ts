@@ -1,10 +1,11 @@
 import { execa, ExecaError } from 'execa';
-import { open, readFile } from 'node:fs/promises';
 import path from 'node:path';
+import type { DiskPath } from '../../core/names';
 import { decodeText } from '../../core/containers/bytes';
 import { ProbeOutput } from '../../core/facts/probe';
 import { Unreadable } from '../errors';
 import { asInput, FFPROBE, lastWords } from './tools';
+import { open, readFile } from '../files/onDisk';
 
 /** How long ffprobe may take for a file. Milliseconds; shorter in tests. */
 export const probeLimits = { milliseconds: 60_000 };
@@ -13,7 +14,7 @@ export const probeLimits = { milliseconds: 60_000 };
  * What ffprobe says of a file. `count` has every stream's packets counted, one pass over the whole file; else the
  * container's own count stands. Throws Unreadable with ffprobe's reason, also where it takes longer than its limit.
  */
-export async function probe(file: string, options: { count?: boolean } = {}): Promise<ProbeOutput> {
+export async function probe(file: DiskPath, options: { count?: boolean } = {}): Promise<ProbeOutput> {
   try {
     const { stdout } = await execa(FFPROBE(), [
       '-v', 'error', '-protocol_whitelist', 'file', '-show_format', '-show_streams', ...(options.count ? ['-count_packets'] : []),
@@ -49,7 +50,7 @@ const MXF_KEY = Buffer.from('060e2b34020501010d0102', 'hex');
  * nothing is wrong; else what is, in words. MP4 and MOV are boxes of stated lengths (ISO/IEC 14496-12): a last box that
  * reaches past the end, or no `moov`, means a copy cut short.
  */
-export async function sniff(file: string, size: number): Promise<{ footage: boolean; fault: string } | null> {
+export async function sniff(file: DiskPath, size: number): Promise<{ footage: boolean; fault: string } | null> {
   const handle = await open(file, 'r');
   try {
     const head = Buffer.alloc(64);
@@ -87,7 +88,7 @@ export async function sniff(file: string, size: number): Promise<{ footage: bool
 }
 
 /** Text of a sidecar, at most a megabyte; larger ones are no sidecars. */
-export async function readSidecar(file: string, size: number): Promise<string> {
+export async function readSidecar(file: DiskPath, size: number): Promise<string> {
   if (size > 1 << 20) throw new Unreadable(`${path.basename(file)} is too large for a sidecar.`, { file });
   return decodeText(await readFile(file));
 }

@@ -1,4 +1,3 @@
-import { open } from 'node:fs/promises';
 import path from 'node:path';
 import type { ClipKind, FileRole } from '../../core/cards/shape';
 import { decodeText } from '../../core/containers/bytes';
@@ -12,11 +11,11 @@ import { statementsFromSidecar } from '../../core/facts/sidecar';
 import { statementsFromTags } from '../../core/facts/tags';
 import { rate, type Rate } from '../../core/timecode/rate';
 import { isCode, messageOf, Unreadable } from '../errors';
-import { diskPath } from '../files/names';
 import { probe, readSidecar, sniff } from './probe';
 import { readContainers } from './readPool';
 import { readTags } from './tagReader';
 import { parseXml } from './xml';
+import { open } from '../files/onDisk';
 
 export interface FileOnDisk { role: FileRole; file: string; size: number; modified: number }
 
@@ -145,7 +144,7 @@ function addFurther(reading: Reading, role: FileRole, statements: readonly State
 
 /** Text of a file that cannot be large, for logs and lookup tables: its first megabytes. */
 async function headOf(file: string, most: number): Promise<string> {
-  const handle = await open(diskPath(file), 'r');
+  const handle = await open(file, 'r');
   try {
     const buffer = Buffer.alloc(most);
     const { bytesRead } = await handle.read(buffer, 0, most, 0);

@@ -1,20 +1,18 @@
 import { and, asc, eq } from 'drizzle-orm';
-import { createReadStream } from 'node:fs';
-import path from 'node:path';
 import { createInterface } from 'node:readline';
 import { z } from 'zod';
-import { lstat } from 'node:fs/promises';
 import { sameTime } from '../../core/custody/manifest';
 import { type Place, Step } from '../../core/plan/plan';
 import type { StepState } from '../../core/shapes';
 import { among } from '../db/among';
 import { files, plans, steps } from '../db/schema';
 import { JOURNAL, OWN_FOLDER } from '../files/journal';
-import { diskPath } from '../files/names';
+import { joinPath } from '../files/names';
 import { resolveIn } from '../files/paths';
 import type { Runtime } from '../runtime';
 import { markUndone } from '../usecases/applyPlan';
 import { listRoots, type Root } from '../usecases/roots';
+import { lstat, textStream } from '../files/onDisk';
 
 const Begun = z.object({ at: z.iso.datetime(), plan: z.uuid(), kind: z.enum(['name', 'undo']), undoes: z.string().nullable(), steps: z.array(Step) });
 type Begun = z.infer<typeof Begun>;
@@ -25,7 +23,7 @@ const Ended = z.object({ plan: z.uuid(), ended: z.literal(true) });
 /** The plans that a journal tells of, in the order they were begun. Lines that cannot be read are passed over: a power cut may have torn them. */
 async function plansIn(shelf: Root): Promise<{ plan: Begun; ended: boolean }[]> {
   const out = new Map<string, { plan: Begun; ended: boolean }>();
-  const input = createReadStream(diskPath(path.join(shelf.path, OWN_FOLDER, JOURNAL)), 'utf8');
+  const input = textStream(joinPath(shelf.path, OWN_FOLDER, JOURNAL));
   const lines = createInterface({ input, crlfDelay: Infinity });
   try {
     for await (const line of lines) {
@@ -101,6 +99,6 @@ export async function adoptPlans(runtime: Runtime): Promise<number> {
 async function standsAt(roots: ReadonlyMap<string, Root>, place: Place, as: { size: number; modified: number }): Promise<boolean> {
   const root = roots.get(place.root);
   const at = root ? await resolveIn(root, place.path).catch(() => null) : null;
-  const now = at === null ? null : await lstat(diskPath(at)).catch(() => null);
+  const now = at === null ? null : await lstat(at).catch(() => null);
   return now !== null && now.isFile() && now.size === as.size && sameTime(Math.round(now.mtimeMs), as.modified);
 }

@@ -1,14 +1,13 @@
-import { createReadStream } from 'node:fs';
-import { lstat, readdir } from 'node:fs/promises';
 import path from 'node:path';
 import { createInterface } from 'node:readline';
 import { type Mark, type Header, Replay, type Row } from '../../core/records/replay';
 import { mountPoints } from '../custody/disks';
 import { messageOf } from '../errors';
 import { OWN_FOLDER } from '../files/journal';
-import { diskPath } from '../files/names';
+import { joinPath } from '../files/names';
 import { TABLES } from './tables';
 import { homeRecords } from './writer';
+import { lstat, readdir, textStream } from '../files/onDisk';
 
 const NAME = /^records-[0-9a-f-]{36}\.jsonl$/;
 /** Folders looked into below one that is searched. */
@@ -31,7 +30,7 @@ export async function readRecords(file: string): Promise<RecordFile | null> {
   const damaged = (n: number, e: unknown) => new Error(`line ${n} cannot be read: ${messageOf(e)}`);
   let fault: { n: number; e: unknown } | null = null;
   let n = 0;
-  for await (const line of createInterface({ input: createReadStream(diskPath(file), 'utf8'), crlfDelay: Infinity })) {
+  for await (const line of createInterface({ input: textStream(file), crlfDelay: Infinity })) {
     n++;
     // Only the end of a file may be torn: what follows a line that cannot be read would miss what that line said.
     if (fault) throw damaged(fault.n, fault.e);
@@ -46,10 +45,10 @@ export async function readRecords(file: string): Promise<RecordFile | null> {
 
 /** Files of records in a folder and in the folders directly below it. */
 async function recordFilesIn(folder: string): Promise<string[]> {
-  const entries = (at: string) => readdir(diskPath(at), { withFileTypes: true }).catch(() => []);
-  const names = async (at: string): Promise<string[]> => (await entries(at)).filter((e) => e.isFile() && NAME.test(e.name)).map((e) => path.join(at, e.name));
-  const below = (await entries(folder)).filter((e) => e.isDirectory()).slice(0, MOST_FOLDERS).map((e) => path.join(folder, e.name));
-  return (await Promise.all([folder, path.join(folder, OWN_FOLDER), ...below.map((b) => path.join(b, OWN_FOLDER))].map(names))).flat();
+  const entries = (at: string) => readdir(at).catch(() => []);
+  const names = async (at: string): Promise<string[]> => (await entries(at)).filter((e) => e.kind === 'file' && NAME.test(e.name)).map((e) => joinPath(at, e.name));
+  const below = (await entries(folder)).filter((e) => e.kind === 'folder').slice(0, MOST_FOLDERS).map((e) => joinPath(folder, e.name));
+  return (await Promise.all([folder, joinPath(folder, OWN_FOLDER), ...below.map((b) => joinPath(b, OWN_FOLDER))].map(names))).flat();
 }
 
 /**
@@ -66,7 +65,7 @@ export async function findRecords(home: string, also: readonly string[]): Promis
     for (const folder of folders.filter((f) => !seen.has(f))) {
       seen.add(folder);
       for (const file of await recordFilesIn(folder)) {
-        if (read.has(file) || !(await lstat(diskPath(file))).isFile()) continue;
+        if (read.has(file) || !(await lstat(file)).isFile()) continue;
         const records = await readRecords(file).catch((e: unknown) => {
           faults.push(`${file}: ${messageOf(e)}`);
           return null;

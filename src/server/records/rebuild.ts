@@ -1,5 +1,4 @@
 import { eq, inArray, sql } from 'drizzle-orm';
-import { access, lstat, realpath } from 'node:fs/promises';
 import path from 'node:path';
 import { sameTime } from '../../core/custody/manifest';
 import { shownPath } from '../../core/names';
@@ -9,7 +8,6 @@ import { UNDER_WAY } from '../../core/copying/shapes';
 import { distrustCopies } from '../custody/copies';
 import { cards, clips, files, offloads, roots, safeCopies } from '../db/schema';
 import { Clash, messageOf, Refused } from '../errors';
-import { diskPath } from '../files/names';
 import { resolveIn } from '../files/paths';
 import type { Runtime } from '../runtime';
 import { recoverPlans } from '../usecases/applyPlan';
@@ -19,6 +17,7 @@ import { listRoots } from '../usecases/roots';
 import { adoptPlans } from './adopt';
 import type { FoundRecords } from './find';
 import { TABLES } from './tables';
+import { access, lstat, realpath } from '../files/onDisk';
 
 /** Rows stored by one statement. */
 const PAGE = 2000;
@@ -115,7 +114,7 @@ async function lookForFiles(runtime: Runtime): Promise<Pick<Rebuilt, 'standing' 
   const out = { standing: 0, missing: 0, missingNames: [] as string[], away: 0 };
   for (const f of await runtime.db.select().from(files).innerJoin(clips, eq(clips.id, files.clip)).then((rows) => rows.map((r) => r.files))) {
     const at = there.get(f.root) ? await resolveIn(byId.get(f.root)!, f.path).catch(() => null) : null;
-    const now = at === null ? null : await lstat(diskPath(at)).catch(() => null);
+    const now = at === null ? null : await lstat(at).catch(() => null);
     if (now && now.isFile() && now.size === f.size && sameTime(Math.round(now.mtimeMs), f.modified)) out.standing++;
     else if (f.onCard !== null || !there.get(f.root)) out.away++;
     else {

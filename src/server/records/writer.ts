@@ -1,17 +1,16 @@
 import { eq, sql } from 'drizzle-orm';
 import { randomUUID } from 'node:crypto';
-import { type FileHandle, mkdir, open, rename, rm, stat } from 'node:fs/promises';
-import path from 'node:path';
 import { type Header, Mark, RECORDS_VERSION } from '../../core/records/replay';
 import { isConnected } from '../custody/copies';
 import { library, roots, safeCopies } from '../db/schema';
 import { messageOf } from '../errors';
 import { flushFolder } from '../files/fileSystem';
 import { OWN_FOLDER } from '../files/journal';
-import { diskPath } from '../files/names';
+import { joinPath } from '../files/names';
 import type { Runtime } from '../runtime';
 import { writeLog } from '../usecases/log';
 import { type Source, TABLES } from './tables';
+import { type FileHandle, mkdir, open, rename, rm, stat } from '../files/onDisk';
 
 /** Rows of a line. */
 const PAGE = 2000;
@@ -22,7 +21,7 @@ const TAIL = 4096;
 
 export const recordsName = (id: string): string => `records-${id}.jsonl`;
 /** The folder for the records beside the database. */
-export const homeRecords = (home: string): string => path.join(home, 'records');
+export const homeRecords = (home: string): string => joinPath(home, 'records');
 
 /** The id of this database among others, and its next transaction when it was opened. A database brought back from an older state is another one: records made meanwhile know more. */
 export async function openLibrary(db: Runtime['db'], broughtBack: boolean): Promise<{ id: string; opened: number }> {
@@ -82,18 +81,18 @@ export class RecordsWriter {
     for (const r of await db.select().from(roots)) {
       const copies = r.kind === 'safe' ? await db.select().from(safeCopies).where(eq(safeCopies.root, r.id)) : [];
       const belongs = r.kind === 'shelf' ? (await devices.volumeOf(r.path)) !== null : (await Promise.all(copies.map((c) => isConnected(this.runtime, c, r)))).some(Boolean);
-      if (belongs) out.push({ folder: path.join(r.path, OWN_FOLDER), root: r.id, name: r.name });
+      if (belongs) out.push({ folder: joinPath(r.path, OWN_FOLDER), root: r.id, name: r.name });
     }
     return out;
   }
 
   /** How far a file is written; null where it has to be written anew. */
   async #stateOf({ folder }: Place): Promise<Known | null> {
-    const file = path.join(folder, recordsName(this.library.id));
-    const { size } = await stat(diskPath(file));
+    const file = joinPath(folder, recordsName(this.library.id));
+    const { size } = await stat(file);
     const known = this.#known.get(folder);
     if (known) return known.size === size && !(size > known.base * GROWN.times && size > known.base + GROWN.bytes) ? known : null;
-    const handle = await open(diskPath(file), 'r');
+    const handle = await open(file, 'r');
     try {
       const { bytesRead, buffer } = await handle.read(Buffer.alloc(TAIL), 0, TAIL, Math.max(0, size - TAIL));
       const tail = buffer.toString('utf8', 0, bytesRead);
@@ -125,12 +124,12 @@ export class RecordsWriter {
     };
     const begin = async (): Promise<void> => {
       for (const place of places) {
-        const file = path.join(place.folder, recordsName(this.library.id));
+        const file = joinPath(place.folder, recordsName(this.library.id));
         const part = from === null ? `${file}.part` : null;
         try {
-          await mkdir(diskPath(place.folder), { recursive: true });
-          if (part) await rm(diskPath(part), { force: true });
-          const handle = await open(diskPath(part ?? file), 'a');
+          await mkdir(place.folder);
+          if (part) await rm(part, { force: true });
+          const handle = await open(part ?? file, 'a');
           open_.push({ place, handle, file, part, size: from?.size ?? 0 });
           if (part) {
             const header = `${JSON.stringify({ records: RECORDS_VERSION, library: this.library.id, root: place.root } satisfies Header)}\n`;
@@ -161,7 +160,7 @@ export class RecordsWriter {
         await o.handle.appendFile(mark);
         await o.handle.sync();
         if (o.part) {
-          await rename(diskPath(o.part), diskPath(o.file));
+          await rename(o.part, o.file);
           await flushFolder(o.place.folder);
         }
         this.#known.set(o.place.folder, { upTo, grown, base, size: o.size + Buffer.byteLength(mark) });

@@ -31,6 +31,12 @@ export function makeClip(file: string, spec: ClipSpec = {}): string {
   return file;
 }
 
+/**
+ * A folder above everything that a test shelf has: quotes, an option, a placeholder, a command, a line's end, a picture, both Unicode
+ * forms. Every test of copying, reading, naming and proxies works below it. Names that are no UTF-8 have tests of their own.
+ */
+const HOSTILE = '-rf %03d "it\'s" $(x) `y`;\n\u{1f30a} \u00e9e\u0301 |file:';
+
 export interface TestShelf { dir: string; runtime: Runtime; shelf: string; proxies: string; close(): Promise<void> }
 
 /**
@@ -39,7 +45,9 @@ export interface TestShelf { dir: string; runtime: Runtime; shelf: string; proxi
  */
 export async function testShelf({ standIns = false, kept = false } = {}): Promise<TestShelf> {
   // In memory where there is some: tests wait for flushes all the time.
-  const dir = realpathSync(mkdtempSync(path.join(existsSync('/dev/shm') ? '/dev/shm' : tmpdir(), 'shelf-')));
+  const outer = realpathSync(mkdtempSync(path.join(existsSync('/dev/shm') ? '/dev/shm' : tmpdir(), 'shelf-')));
+  const dir = path.join(outer, HOSTILE);
+  mkdirSync(dir);
   if (standIns) process.env.SORT_SHELF_STAND_INS = path.join(dir, 'stand-ins');
   const home = path.join(dir, 'home');
   const runtime = await openRuntime({ home, ...(kept ? { databaseFolder: path.join(home, 'database') } : {}), work: false });
@@ -47,7 +55,7 @@ export async function testShelf({ standIns = false, kept = false } = {}): Promis
     dir, runtime, shelf: path.join(dir, 'home', 'shelf'), proxies: path.join(dir, 'home', 'proxies'),
     async close() {
       await runtime.close();
-      rmSync(dir, { recursive: true, force: true });
+      rmSync(outer, { recursive: true, force: true });
     },
   };
 }

@@ -1,7 +1,7 @@
 import { and, asc, eq, sql } from 'drizzle-orm';
 import { randomUUID } from 'node:crypto';
-import { lstat } from 'node:fs/promises';
 import path from 'node:path';
+import { shownPath } from '../../core/names';
 import { type Step, undoSteps } from '../../core/plan/plan';
 import type { NamingRequest, PlanResult, PlanState, StepState } from '../../core/shapes';
 import { among } from '../db/among';
@@ -14,7 +14,6 @@ import { partName } from '../files/partName';
 import { hashFile } from '../files/hash';
 import { Journal } from '../files/journal';
 import { dropClaim, dropHalf, moveFile, pruneEmpty, settleMove } from '../files/move';
-import { diskPath } from '../files/names';
 import { resolveIn } from '../files/paths';
 import type { Runtime } from '../runtime';
 import { alone, type TaskContext } from '../tasks';
@@ -22,6 +21,7 @@ import { saveSettings } from './job';
 import { writeLog } from './log';
 import { planNaming, proxyPlace } from './naming';
 import { listRoots, type Root } from './roots';
+import { lstat } from '../files/onDisk';
 
 type StepRow = typeof steps.$inferSelect;
 
@@ -132,7 +132,7 @@ async function execute(runtime: Runtime, planId: string, task: TaskContext): Pro
   const journal = new Journal(roots.get('shelf')!.path);
   const all = await stepsOf(runtime, planId);
   const failed = new Map<string, string>(all.filter((s) => s.state === 'failed').map((s) => [s.clip, s.fault ?? '']));
-  const faults: PlanResult['failed'] = all.filter((s) => s.state === 'failed').map((s) => ({ file: s.fromPath, fault: s.fault ?? '' }));
+  const faults: PlanResult['failed'] = all.filter((s) => s.state === 'failed').map((s) => ({ file: shownPath(s.fromPath), fault: s.fault ?? '' }));
   const begun = Date.now();
   let count = 0;
   let told = 0;
@@ -151,7 +151,7 @@ async function execute(runtime: Runtime, planId: string, task: TaskContext): Pro
       const [back] = undoSteps([toStep(s)]);
       const revert = await doStep(roots, back!).then(() => null, messageOf);
       await set(s, revert === null ? 'reverted' : 'done', revert, revert === null ? { root: s.fromRoot, path: s.fromPath } : undefined);
-      if (revert !== null) faults.push({ file: s.toPath, fault: `could not go back: ${revert}` });
+      if (revert !== null) faults.push({ file: shownPath(s.toPath), fault: `could not go back: ${revert}` });
     }
   };
   try {
@@ -172,7 +172,7 @@ async function execute(runtime: Runtime, planId: string, task: TaskContext): Pro
       } catch (e) {
         const fault = messageOf(e);
         failed.set(s.clip, `its family stayed together: ${fault}`);
-        faults.push({ file: s.fromPath, fault });
+        faults.push({ file: shownPath(s.fromPath), fault });
         await set(s, 'failed', fault);
         await goBack(s.clip, s.number);
         count = all.filter((x) => x.state === 'done').length;
@@ -247,7 +247,7 @@ export async function recoverPlans(runtime: Runtime): Promise<string[]> {
   return waiting;
 }
 
-const isThere = (root: Root | undefined): Promise<boolean> => (root ? lstat(diskPath(root.path)).then((s) => s.isDirectory(), () => false) : Promise.resolve(false));
+const isThere = (root: Root | undefined): Promise<boolean> => (root ? lstat(root.path).then((s) => s.isDirectory(), () => false) : Promise.resolve(false));
 
 /**
  * Asks the disk how far each open step had come. The database may be behind by many steps: a power cut takes what it had not

@@ -1,5 +1,4 @@
-import { readdir } from 'node:fs/promises';
-import path from 'node:path';
+import { shownPath } from '../../core/names';
 import { typeOf } from '../../core/cards/shape';
 import type { FolderView } from '../../core/shapes';
 import { isCode, NotFound, Unreadable } from '../errors';
@@ -9,6 +8,8 @@ import type { Runtime } from '../runtime';
 import { findJob } from './job';
 import { rootById } from './roots';
 import { FIRST_INTAKE } from '../../core/copying/shapes';
+import { joinPath } from '../files/names';
+import { readdir } from '../files/onDisk';
 
 /** Most entries counted below one subfolder before "and more" is said. */
 const COUNT_LIMIT = 5000;
@@ -21,7 +22,7 @@ export async function browse(runtime: Runtime, rootId: string, folder: string): 
   const at = await resolveIn(root, folder);
   let names;
   try {
-    names = await readdir(at, { withFileTypes: true });
+    names = await readdir(at);
   } catch (e) {
     if (isCode(e, 'ENOENT')) throw new NotFound(`The folder “${folder || root.name}” is not there any more.`, { file: at, next: 'Go up a level, or connect the volume.' });
     if (isCode(e, 'ENOTDIR')) throw new NotFound(`“${folder}” is a file, not a folder.`, { file: at });
@@ -29,17 +30,17 @@ export async function browse(runtime: Runtime, rootId: string, folder: string): 
     throw e;
   }
   const folders: FolderView['folders'] = [];
-  for (const name of names.filter((n) => n.isDirectory() && !n.name.startsWith('.')).sort((a, b) => a.name.localeCompare(b.name, 'en', { numeric: true }))) {
-    const { entries, whole } = await walk(path.join(at, name.name), COUNT_LIMIT).catch(() => ({ entries: [], whole: false }));
+  for (const name of names.filter((n) => n.kind === 'folder' && !n.name.startsWith('.')).sort((a, b) => a.name.localeCompare(b.name, 'en', { numeric: true }))) {
+    const { entries, whole } = await walk(joinPath(at, name.name), COUNT_LIMIT).catch(() => ({ entries: [], whole: false }));
     folders.push({
-      name: name.name, path: folder === '' ? name.name : `${folder}/${name.name}`, whole,
+      name: shownPath(name.name), path: folder === '' ? name.name : `${folder}/${name.name}`, whole,
       files: entries.length, footage: entries.filter(isFootage).length, bytes: entries.reduce((n, e) => n + e.size, 0),
     });
   }
-  const files = names.filter((n) => n.isFile() && !n.name.startsWith('.')).map((n) => n.name).sort();
+  const files = names.filter((n) => n.kind === 'file' && !n.name.startsWith('.')).map((n) => n.name).sort();
   const inside = await walk(at, COUNT_LIMIT);
   return {
     root: rootId, path: folder, folders, files: inside.entries.length, footage: inside.entries.filter(isFootage).length,
-    bytes: inside.entries.reduce((n, e) => n + e.size, 0), samples: files.slice(0, 12),
+    bytes: inside.entries.reduce((n, e) => n + e.size, 0), samples: files.slice(0, 12).map(shownPath),
   };
 }

@@ -1,5 +1,4 @@
 import { asc, eq } from 'drizzle-orm';
-import { copyFile, constants, lstat, mkdir, writeFile } from 'node:fs/promises';
 import path from 'node:path';
 import { factsCsv, factsJson, type FactClip, statedFields } from '../../core/exchange/factFiles';
 import { FIELDS, fieldOf, SOURCE_WORDS } from '../../core/facts/catalogue';
@@ -8,7 +7,7 @@ import type { Extracted, Extraction } from '../../core/facts/shapes';
 import { showFact } from '../../core/facts/table';
 import { clips } from '../db/schema';
 import { messageOf, Refused } from '../errors';
-import { diskPath } from '../files/names';
+import { joinPath } from '../files/names';
 import { resolveIn } from '../files/paths';
 import type { Runtime } from '../runtime';
 import { factsOfClips, ofFiles } from './facts';
@@ -16,6 +15,7 @@ import { theJob } from './job';
 import { writeLog } from './log';
 import { readFolder } from './readFolder';
 import { listRoots, rootById } from './roots';
+import { constants, copyFile, lstat, mkdir, mkdirNew, writeFile } from '../files/onDisk';
 
 /** A clip to be written, with where its look files stand. */
 interface Ready extends FactClip { fault: string | null; looks: string[] }
@@ -52,7 +52,7 @@ export async function extract(runtime: Runtime, wanted: Extraction): Promise<Ext
   const at = await resolveIn(root, folder);
   const files: string[] = [];
   const write = async (name: string, text: string): Promise<void> => {
-    await writeFile(path.join(at, name), text, { flag: 'wx' });
+    await writeFile(joinPath(at, name), text, { flag: 'wx' });
     files.push(name);
   };
   if (wanted.formats.includes('csv')) await write('facts.csv', factsCsv(ready, fields));
@@ -61,7 +61,7 @@ export async function extract(runtime: Runtime, wanted: Extraction): Promise<Ext
   if (wanted.looks) {
     for (const c of ready) {
       for (const look of c.looks) {
-        const name = await copyLook(look, path.join(at, 'Looks'), c.name).catch((e: unknown) => {
+        const name = await copyLook(look, joinPath(at, 'Looks'), c.name).catch((e: unknown) => {
           faults.push({ name: c.name, why: `its look ${path.basename(look)} could not be copied: ${messageOf(e)}` });
           return null;
         });
@@ -86,8 +86,8 @@ async function newFolder(root: { id: string; path: string; name: string }, base:
   for (let n = 1; ; n++) {
     const folder = n === 1 ? base : `${base}-${n}`;
     const at = await resolveIn(root, folder);
-    await mkdir(path.dirname(at), { recursive: true });
-    const made = await mkdir(at).then(() => true, async (e: unknown) => {
+    await mkdir(path.dirname(at));
+    const made = await mkdirNew(at).then(() => true, async (e: unknown) => {
       if (await lstat(at).catch(() => null)) return false;
       throw e;
     });
@@ -97,13 +97,13 @@ async function newFolder(root: { id: string; path: string; name: string }, base:
 
 /** Copies a look under its clip's name; two clips of one name get numbers. */
 async function copyLook(from: string, to: string, clip: string): Promise<string> {
-  await mkdir(to, { recursive: true });
+  await mkdir(to);
   const extension = path.extname(from).toLowerCase();
   const plain = clip.replace(/[\\/:*?"<>|\u0000-\u001f]+/g, '-');
   for (let n = 1; ; n++) {
     const name = `${plain}${n === 1 ? '' : `-${n}`}${extension}`;
     try {
-      await copyFile(diskPath(from), path.join(to, name), constants.COPYFILE_EXCL);
+      await copyFile(from, joinPath(to, name), constants.COPYFILE_EXCL);
       return name;
     } catch (e) {
       if (!(e instanceof Error && 'code' in e && e.code === 'EEXIST')) throw e;

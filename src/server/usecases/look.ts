@@ -1,10 +1,9 @@
 import { and, asc, eq, inArray, isNull, max, min, ne, sql } from 'drizzle-orm';
-import path from 'node:path';
 import { counterGaps, counterRuns } from '../../core/cards/counter';
-import type { Family, RecognisedCard } from '../../core/cards/recognise';
+import type { AsideFile, Family, RecognisedCard } from '../../core/cards/recognise';
 import { type KnownJob, suggestCard } from '../../core/cards/suggest';
 import { chooseFacts, text } from '../../core/facts/facts';
-import { isOdd, shownPath } from '../../core/names';
+import { isOdd, type ShownPath, shownPath } from '../../core/names';
 import type { Looked, LookedCard } from '../../core/shapes';
 import type { HashKind } from '../../core/exchange/hashes';
 import { offered, type Offered, offeredPlace } from '../custody/offered';
@@ -16,6 +15,7 @@ import { type Job, theJob } from './job';
 import { join, type LookedAt, recogniseFolder } from './recogniseFolder';
 import { readablePath } from '../media/readablePath';
 import { readStatements } from '../media/readFamily';
+import { joinPath } from '../files/names';
 
 /** What stands in a folder: the cards in it, each with a suggestion for its place. Stores nothing. */
 export async function look(runtime: Runtime, rootId: string, folder: string, singles: readonly string[] = []): Promise<Looked> {
@@ -32,7 +32,7 @@ export async function look(runtime: Runtime, rootId: string, folder: string, sin
   const looked: LookedCard[] = [];
   for (const card of found.cards) {
     const { whole, card: before, hash } = await wholeOf(runtime, lookedAt, card.folder, wholes);
-    const evidence = await evidenceOf(runtime, card, path.join(at, card.folder), job);
+    const evidence = await evidenceOf(runtime, card, joinPath(at, card.folder), job);
     const runs = counterRuns(card.families.filter((f) => f.kind !== 'stills').map((f) => f.stem));
     let suggestion = suggestCard(known, { folders: join(root.name, folder, card.folder).split('/'), runs, ...evidence });
     const [label] = before?.labels ?? [];
@@ -43,7 +43,7 @@ export async function look(runtime: Runtime, rootId: string, folder: string, sin
       suggestion = { ...suggestion, cardId: { value: named.id, because }, camera: { value: named.camera, because }, day: { value: named.day, because } };
     }
     const already = await alreadyIn(runtime, root.id, card, join(folder, card.folder));
-    const here = await sameRecordings(runtime, card.families, path.join(at, card.folder));
+    const here = await sameRecordings(runtime, card.families, joinPath(at, card.folder));
     const [same] = [...tally([...here.values()].map((h) => h.card))].sort((a, b) => b[1] - a[1]);
     if (already.length === 0) {
       // The next card of this look must not be offered the same id, nor a day that this one has just taken.
@@ -65,17 +65,19 @@ export async function look(runtime: Runtime, rootId: string, folder: string, sin
         lastSeen: before.card.lastSeen.toISOString(),
       },
       clips: card.families.map((f) => ({
-        path: f.files[0]!.path, stem: f.stem, kind: f.kind, missing: f.missing, here: here.get(f.files[0]!.path) ?? null,
-        bytes: f.files.reduce((n, m) => n + m.size, 0), files: f.files.map((m) => ({ path: m.path, role: m.role, size: m.size })),
+        path: f.files[0]!.path, stem: shownPath(f.stem), kind: f.kind, missing: f.missing, here: here.get(f.files[0]!.path) ?? null,
+        bytes: f.files.reduce((n, m) => n + m.size, 0), files: f.files.map((m) => ({ path: shownPath(m.path), role: m.role, size: m.size })),
       })),
-      aside: [...card.aside, ...card.families.flatMap((f) => f.files).flatMap((m) => {
+      aside: [...card.aside.map(asideView), ...card.families.flatMap((f) => f.files).flatMap((m) => {
         const fault = faults.get(join(card.folder, m.path));
-        return fault ? [{ path: m.path, size: m.size, reason: `${fault}. It is taken in as it is, and marked.` }] : [];
+        return fault ? [{ path: shownPath(m.path), size: m.size, reason: `${fault}. It is taken in as it is, and marked.` }] : [];
       })],
     });
   }
-  return { root: rootId, path: folder, cards: looked, aside: found.aside };
+  return { root: rootId, path: folder, cards: looked, aside: found.aside.map(asideView) };
 }
+
+const asideView = (a: AsideFile) => ({ ...a, path: shownPath(a.path) });
 
 /** All that was offered with a card, and whether it is known; worked out once for cards that stand on one volume. */
 async function wholeOf(runtime: Runtime, looked: LookedAt, folder: string, done: Map<string, { whole: Offered; card: KnownCard | null; hash: HashKind | null }>) {
@@ -130,7 +132,7 @@ function troublesomeNames(paths: readonly string[]): string[] {
 async function evidenceOf(runtime: Runtime, card: RecognisedCard, at: string, job: Job): Promise<{ model: string | null; serial: string | null; date: string | null }> {
   const told: { model: string | null; serial: string | null; date: string | null } = { model: null, serial: null, date: null };
   for (const family of card.families.slice(0, 3)) {
-    const onDisk = await Promise.all(family.files.map(async (f) => ({ role: f.role, file: await readablePath(runtime.home, path.join(at, f.path)), size: f.size, modified: f.modified })));
+    const onDisk = await Promise.all(family.files.map(async (f) => ({ role: f.role, file: await readablePath(runtime.home, joinPath(at, f.path)), size: f.size, modified: f.modified })));
     const { statements } = await readStatements({ kind: family.kind, files: onDisk }, { zoneMinutes: job.zoneMinutes, stillsRate: job.intake.stillsRate });
     const facts = chooseFacts(statements);
     told.model ??= text(facts, 'model');
@@ -155,16 +157,16 @@ export async function alreadyIn(runtime: Runtime, rootId: string, card: Recognis
 }
 
 /** Which recordings stand in the job already, told by their contents, by path of the original below the card. */
-async function sameRecordings(runtime: Runtime, families: readonly Family[], at: string): Promise<Map<string, { card: string; name: string }>> {
+async function sameRecordings(runtime: Runtime, families: readonly Family[], at: string): Promise<Map<string, { card: string; name: ShownPath }>> {
   const [any] = await runtime.db.select({ id: files.id }).from(files).limit(1);
   if (!any) return new Map();
   const samples = await samplesOf(families, at);
-  const known = new Map<string, { card: string; name: string }>();
+  const known = new Map<string, { card: string; name: ShownPath }>();
   const wanted = [...new Set(samples.values())];
   for (let i = 0; i < wanted.length; i += 500) {
     const rows = await runtime.db.select({ sample: files.sample, path: files.path, card: clips.card })
       .from(files).innerJoin(clips, eq(files.clip, clips.id)).where(inArray(files.sample, wanted.slice(i, i + 500)));
-    for (const r of rows) known.set(r.sample!, { card: r.card, name: r.path.slice(r.path.lastIndexOf('/') + 1) });
+    for (const r of rows) known.set(r.sample!, { card: r.card, name: shownPath(r.path.slice(r.path.lastIndexOf('/') + 1)) });
   }
   return new Map([...samples].flatMap(([p, s]) => (known.has(s) ? [[p, known.get(s)!] as const] : [])));
 }

@@ -1,6 +1,5 @@
 import { execa } from 'execa';
 import { createHash } from 'node:crypto';
-import { mkdir, readFile, rename, stat } from 'node:fs/promises';
 import path from 'node:path';
 import { Readable } from 'node:stream';
 import PQueue from 'p-queue';
@@ -18,6 +17,8 @@ import type { Runtime } from '../runtime';
 import { theJob } from './job';
 import { readStatements } from '../media/readFamily';
 import { rootById } from './roots';
+import { joinPath } from '../files/names';
+import { mkdir, readFile, rename, stat } from '../files/onDisk';
 
 // What the person sees of a file before it is taken in. Nothing is stored but pictures, in the cache.
 
@@ -66,14 +67,14 @@ export const stripOf = (runtime: Runtime, query: FileQuery): Promise<Uint8Array>
   const found = await find(runtime, query);
   if (found.kind === 'sound') throw new Refused('A sound recording has no picture.', { file: found.file });
   const key = createHash('sha1').update([found.file, found.size, found.modified].join('\0')).digest('hex');
-  const kept = path.join(runtime.home, 'cache', 'looks', `${key}.jpg`);
+  const kept = joinPath(runtime.home, 'cache', 'looks', `${key}.jpg`);
   const there = await readFile(kept).catch(() => null);
   if (there) return there;
   const { facts, fault } = await read(runtime, found);
   if (fault !== null) throw new Unreadable(fault, { file: found.file });
   const [rate, frames] = [rateOf(facts), count(facts, 'frames')];
   if (found.kind === 'video' && (!rate || !frames)) throw new Unreadable('Its length cannot be read.', { file: found.file });
-  await mkdir(path.dirname(kept), { recursive: true });
+  await mkdir(path.dirname(kept));
   const part = `${kept}.part.jpg`;
   await writeFilmstrip(found.file, found.kind === 'video' ? frames! : 1, rate ?? { num: 25, den: 1 }, part);
   await rename(part, kept);

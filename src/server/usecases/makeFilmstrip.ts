@@ -1,14 +1,14 @@
 import { and, eq } from 'drizzle-orm';
-import { rename } from 'node:fs/promises';
-import path from 'node:path';
 import { chooseFacts, count, rateOf } from '../../core/facts/facts';
 import { clips, pairs } from '../db/schema';
 import type { WorkContext } from '../jobs/queue';
 import { writeFilmstrip } from '../media/picture';
 import type { Runtime } from '../runtime';
 import { withFile } from './clipFiles';
+import { joinPath } from '../files/names';
+import { rename } from '../files/onDisk';
 
-export const filmstripPath = (runtime: Pick<Runtime, 'home'>, clip: string): string => path.join(runtime.home, 'cache', 'filmstrips', `${clip}.jpg`);
+export const filmstripPath = (runtime: Pick<Runtime, 'home'>, clip: string): string => joinPath(runtime.home, 'cache', 'filmstrips', `${clip}.jpg`);
 
 /** Makes a clip's filmstrip: from a proven proxy where one stands, for it decodes much faster and shows the same frames. */
 export async function makeFilmstrip(runtime: Runtime, { clip, signal }: Pick<WorkContext, 'clip' | 'signal'>): Promise<void> {

@@ -1,7 +1,5 @@
 import { and, eq } from 'drizzle-orm';
 import { randomUUID } from 'node:crypto';
-import { mkdir, open, readdir, readFile, rm } from 'node:fs/promises';
-import path from 'node:path';
 import { chooseFacts, count, rateOf, text } from '../../core/facts/facts';
 import { type PairFacts, pairReason, provePair } from '../../core/pairing/prove';
 import { LIGHT, type ProxySource } from '../../core/recipes/recipe';
@@ -17,9 +15,11 @@ import { proxyPlace } from './naming';
 import { originalOf, withFile } from './clipFiles';
 import { pairFactsOf, proxyFacts } from './provePairs';
 import { rootById } from './roots';
+import { joinPath } from '../files/names';
+import { mkdir, open, namesIn, readText, rm } from '../files/onDisk';
 
 /** Where proxies stand while they are made: in their own root, so that naming them is a rename. */
-const makingFolder = async (runtime: Runtime): Promise<string> => path.join((await rootById(runtime, 'proxies')).path, OWN_FOLDER, 'making');
+const makingFolder = async (runtime: Runtime): Promise<string> => joinPath((await rootById(runtime, 'proxies')).path, OWN_FOLDER, 'making');
 
 /** Makes, proves and names one proxy. It has no name of its own until it is proven. */
 export async function makeOneProxy(runtime: Runtime, { id, clip, attempt, signal, progress }: WorkContext): Promise<{ speed: number }> {
@@ -36,9 +36,9 @@ export async function makeOneProxy(runtime: Runtime, { id, clip, attempt, signal
     colour: { range: range === 'full' ? 'full' : range === 'limited' ? 'limited' : null, primaries: text(facts, 'primaries'), transfer: text(facts, 'transfer'), matrix: text(facts, 'matrix') },
   };
   const folder = await makingFolder(runtime);
-  await mkdir(folder, { recursive: true });
+  await mkdir(folder);
   // A name of its own for every attempt: an FFmpeg left over from a killed server cannot write into this one.
-  const part = path.join(folder, `${id}-${attempt}-${randomUUID().slice(0, 8)}.mp4`);
+  const part = joinPath(folder, `${id}-${attempt}-${randomUUID().slice(0, 8)}.mp4`);
   try {
     const { speed } = await withFile(runtime, clip, 'original', async (file) => {
       await rm(part, { force: true });
@@ -82,11 +82,11 @@ async function nameProxy(runtime: Runtime, clip: typeof clips.$inferSelect, part
  */
 export async function clearHalfMade(runtime: Runtime): Promise<void> {
   const folder = await makingFolder(runtime);
-  const left = await readdir(folder).catch(() => []);
+  const left = await namesIn(folder).catch(() => []);
   if (left.length === 0) return;
-  for (const pid of (await readdir('/proc').catch(() => [])).filter((n) => /^\d+$/.test(n))) {
-    const command = await readFile(`/proc/${pid}/cmdline`, 'utf8').catch(() => '');
-    if (left.some((name) => command.includes(path.join(folder, name)))) process.kill(Number(pid), 'SIGKILL');
+  for (const pid of (await namesIn('/proc').catch(() => [])).filter((n) => /^\d+$/.test(n))) {
+    const command = await readText(`/proc/${pid}/cmdline`).catch(() => '');
+    if (left.some((name) => command.includes(joinPath(folder, name)))) process.kill(Number(pid), 'SIGKILL');
   }
-  for (const name of left) await rm(path.join(folder, name), { force: true });
+  for (const name of left) await rm(joinPath(folder, name), { force: true });
 }

@@ -1,6 +1,5 @@
 import { eq } from 'drizzle-orm';
 import { createHash } from 'node:crypto';
-import { readdir } from 'node:fs/promises';
 import path from 'node:path';
 import { factsOf, rateOf, startOf } from '../../core/facts/facts';
 import type { NamingClip } from '../../core/naming/render';
@@ -9,14 +8,14 @@ import { type Plan, placeKey, type PlanClip, planNames, type PlanOptions, target
 import type { NamingPreview, NamingRequest, NamingRow } from '../../core/shapes';
 import type { FolderPlan } from '../../core/naming/convention';
 import { cards, clips, days, files, plans, steps } from '../db/schema';
-import { plainName } from '../../core/names';
-import { diskPath, nameFromBytes } from '../files/names';
+import { plainName, shownPath, type ShownPath } from '../../core/names';
 import { resolveIn } from '../files/paths';
 import type { Runtime } from '../runtime';
 import { clipsBeingCopied } from '../copy/offloads';
 import { theJob } from './job';
 import { contextsOf } from './readClips';
 import { isMovable, listRoots, type Root } from './roots';
+import { namesIn } from '../files/onDisk';
 
 type FileRow = typeof files.$inferSelect;
 
@@ -79,7 +78,7 @@ export async function planNaming(runtime: Runtime, request: NamingRequest): Prom
     if (copying.has(clip.id)) problems.push({ level: 'look', code: 'copying', text: 'is still being copied: left out for now' });
     else if (clip.state === 'waiting') problems.push({ level: 'look', code: 'waiting', text: 'is still being read: left out for now' });
     return {
-      clipId: r.clipId, original: clip.original, current: at.stem, extension: at.extension, card: clip.card, day: cardOf.get(clip.card)!.day,
+      clipId: r.clipId, original: shownPath(clip.original), current: shownPath(at.stem), extension: at.extension, card: clip.card, day: cardOf.get(clip.card)!.day,
       parts: r.parts, stem: r.stem, folder: r.folder, files: family.length, steps: stepsOf.get(r.clipId) ?? 0, out, problems,
     };
   });
@@ -123,7 +122,7 @@ async function occupiedBy(runtime: Runtime, roots: readonly Root[], planClips: r
   for (const { root, folder } of folders.values()) {
     const place = roots.find((r) => r.id === root);
     if (!place) continue;
-    const names = await resolveIn(place, folder).then((at) => readdir(diskPath(at), { encoding: 'buffer' })).then((found) => found.map((n) => nameFromBytes(n)), () => [] as string[]);
+    const names = await resolveIn(place, folder).then((at) => namesIn(at)).catch(() => []);
     for (const n of names) taken.add(placeKey({ root, path: folder === '' ? n : `${folder}/${n}` }));
   }
   return (p) => taken.has(placeKey(p));
@@ -149,9 +148,9 @@ export function proxyPlace(clip: { card: string; original: string }, original: {
   const { folder, stem } = splitPath(original.path);
   return path.posix.join(folder, `${stem}.mp4`);
 }/** A clip's name: its original's, without the number of a first segment or still; the camera's where it has no original. */
-export function clipName(original: { path: string | null; suffix: string | null } | undefined, cameraName: string): string {
+export function clipName(original: { path: string | null; suffix: string | null } | undefined, cameraName: string): ShownPath {
   const { stem } = splitPath(original?.path ?? cameraName);
-  return original?.suffix && stem.endsWith(original.suffix) ? stem.slice(0, -original.suffix.length) : stem;
+  return shownPath(original?.suffix && stem.endsWith(original.suffix) ? stem.slice(0, -original.suffix.length) : stem);
 }
 
 

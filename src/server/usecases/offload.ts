@@ -1,6 +1,5 @@
 import { and, asc, desc, eq, inArray, isNotNull, isNull, sql } from 'drizzle-orm';
 import { randomUUID } from 'node:crypto';
-import { access, constants, lstat, mkdir } from 'node:fs/promises';
 import path from 'node:path';
 import type { Family } from '../../core/cards/recognise';
 import { cardFolder } from '../../core/copying/pattern';
@@ -16,7 +15,7 @@ import { keepCard, type KnownCard, manifestOf, type PhysicalCard, recogniseCard 
 import { filesOf, type OffloadFile, tallies } from '../copy/fileList';
 import { Clash, isCode, NotFound, Refused } from '../errors';
 import { OWN_FOLDER } from '../files/journal';
-import { diskPath } from '../files/names';
+import { joinPath } from '../files/names';
 import { resolveIn } from '../files/paths';
 import type { Runtime } from '../runtime';
 import { theJob } from './job';
@@ -25,6 +24,7 @@ import { alreadyIn } from './look';
 import { join, recogniseFolder } from './recogniseFolder';
 import { listRoots, type Root, rootById } from './roots';
 import { checkChoices, storeCard } from './takeIn';
+import { access, constants, lstat, mkdir } from '../files/onDisk';
 
 /** Files stored by one statement. */
 const BATCH = 2000;
@@ -203,7 +203,7 @@ async function placesFor(runtime: Runtime, wanted: NewOffload, source: Pick<Offe
     const at = await resolveIn(root, free);
     const [inner, outer] = [path.relative(source.at, at), path.relative(at, source.at)];
     if (inner === '' || !inner.startsWith('..') || !outer.startsWith('..')) throw new Refused(`“${root.name}” would be copied into itself.`, { file: at, next: 'Choose a destination outside the card.' });
-    await mkdir(root.path, { recursive: true });
+    await mkdir(root.path);
     await access(root.path, constants.W_OK).catch((e: unknown) => {
       throw new Refused(`“${root.name}” cannot be written${isCode(e, 'EROFS') ? ': its volume is read only' : ''}.`, { file: root.path, next: 'Check the volume and its permissions, or choose another.' });
     });
@@ -216,7 +216,7 @@ async function placesFor(runtime: Runtime, wanted: NewOffload, source: Pick<Offe
 async function freeFolder(root: Root, base: string): Promise<string> {
   for (let n = 1; ; n++) {
     const folder = n === 1 ? base : `${base}-${n}`;
-    if (!(await lstat(diskPath(await resolveIn(root, folder))).catch(() => null))) return folder;
+    if (!(await lstat(await resolveIn(root, folder)).catch(() => null))) return folder;
   }
 }
 
@@ -293,7 +293,7 @@ interface Tally { verified: number; failed: number; bytes: number }
 function viewOf(row: typeof offloads.$inferSelect, roots: ReadonlyMap<string, Root>, tally: Tally | undefined, label: string | undefined): OffloadView {
   return {
     id: row.id, card: label ?? row.card, physical: row.physical, from: `${roots.get(row.root)?.name ?? row.root}${row.folder ? ` / ${shownPath(row.folder)}` : ''}`, state: row.state, verification: row.verification, hash: row.hash,
-    destinations: row.destinations.map((d) => ({ ...d, rootName: roots.get(d.root)?.name ?? d.root, place: path.join(roots.get(d.root)?.path ?? '', d.folder) })),
+    destinations: row.destinations.map((d) => ({ ...d, rootName: roots.get(d.root)?.name ?? d.root, place: shownPath(joinPath(roots.get(d.root)?.path ?? '', d.folder)) })),
     files: row.files, bytes: row.bytes, verified: tally?.verified ?? 0, failed: tally?.failed ?? 0, verifiedBytes: tally?.bytes ?? 0,
     fault: row.fault, speed: row.speed, startedAt: row.startedAt?.toISOString() ?? null, endedAt: row.endedAt?.toISOString() ?? null,
     cannot: row.cannot.map((c) => ({ path: shownPath(c.path), reason: c.reason })),

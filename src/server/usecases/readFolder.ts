@@ -1,5 +1,4 @@
 import { inArray, sql } from 'drizzle-orm';
-import path from 'node:path';
 import type { Family } from '../../core/cards/recognise';
 import type { Statement } from '../../core/facts/catalogue';
 import { readings } from '../db/schema';
@@ -10,6 +9,7 @@ import type { Runtime } from '../runtime';
 import { theJob } from './job';
 import { stateOf } from './readClips';
 import { join, recogniseFolder } from './recogniseFolder';
+import { joinPath } from '../files/names';
 
 /** A clip of a folder that need not be in the job. Paths are absolute. */
 export interface FolderClip { name: string; place: string; family: Family; disk: ClipOnDisk; statements: Statement[]; fault: string | null; notes: string[] }
@@ -25,7 +25,7 @@ export async function readFolder(runtime: Runtime, rootId: string, folder: strin
   const { root, at, found } = await recogniseFolder(runtime, rootId, folder);
   const clips = await Promise.all(found.cards.flatMap((card) => card.families.map(async (family): Promise<FolderClip> => {
     const files = await Promise.all(family.files.map(async (f): Promise<FileOnDisk> => {
-      const file = await readablePath(runtime.home, path.join(at, card.folder, f.path));
+      const file = await readablePath(runtime.home, joinPath(at, card.folder, f.path));
       return { role: f.role, file, size: f.size, modified: f.modified };
     }));
     const below = join(folder, card.folder, family.files[0]!.path);

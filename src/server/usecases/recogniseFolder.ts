@@ -1,5 +1,5 @@
 import PQueue from 'p-queue';
-import path from 'node:path';
+import type { DiskPath } from '../../core/names';
 import { type FoundEntry, recognise, type Recognised } from '../../core/cards/recognise';
 import type { TakeEvidence } from '../../core/cards/segments';
 import { typeOf } from '../../core/cards/shape';
@@ -14,17 +14,18 @@ import type { Runtime } from '../runtime';
 import { theJob } from './job';
 import { readStatements } from '../media/readFamily';
 import { rootById, type Root } from './roots';
+import { joinPath } from '../files/names';
 
 export const join = (...parts: string[]): string => parts.filter((p) => p !== '').join('/');
 
 /** How the rules of a folder are kept: by its root and path. */
-export const ruleKey = (root: string, folder: string): string => `${root}/${folder}`;
+export const ruleKey = (root: string, folder: DiskPath): string => `${root}/${folder}`;
 
 export interface LookedAt {
   root: Root;
   /** The folder that was looked at, below the root. */
-  folder: string;
-  at: string;
+  folder: DiskPath;
+  at: DiskPath;
   found: Recognised;
   walked: Walked;
   /** What is wrong with files that are footage all the same, by path. */
@@ -32,7 +33,7 @@ export interface LookedAt {
 }
 
 /** Walks a folder and recognises the cards in it by the job's rules. Reads the few files whose contents decide. */
-export async function recogniseFolder(runtime: Runtime, rootId: string, folder: string, singles: readonly string[] = []): Promise<LookedAt> {
+export async function recogniseFolder(runtime: Runtime, rootId: string, folder: DiskPath, singles: readonly string[] = []): Promise<LookedAt> {
   const job = await theJob(runtime);
   const { types } = job.intake;
   const root = await rootById(runtime, rootId);
@@ -49,7 +50,7 @@ export async function recogniseFolder(runtime: Runtime, rootId: string, folder: 
   const faults = new Map<string, string>();
   const queue = new PQueue({ concurrency: 8 });
   await queue.addAll(entries.filter((e) => e.kind === 'file' && e.size > 0 && typeOf(e.path, types) === 'video').map((e) => async () => {
-    const fault = await readablePath(runtime.home, path.join(at, e.path)).then((file) => sniff(file, e.size)).catch((err: unknown) => ({ footage: true, fault: `cannot be read: ${messageOf(err)}` }));
+    const fault = await readablePath(runtime.home, joinPath(at, e.path)).then((file) => sniff(file, e.size)).catch((err: unknown) => ({ footage: true, fault: `cannot be read: ${messageOf(err)}` }));
     if (!fault) return;
     if (fault.footage) faults.set(e.path, fault.fault);
     else e.fault = fault.fault;
@@ -63,7 +64,7 @@ export async function recogniseFolder(runtime: Runtime, rootId: string, folder: 
   const reading = new PQueue({ concurrency: 2 });
   await reading.addAll([...told].map((p) => async () => {
     const e = byPath.get(p)!;
-    const read = await readStatements({ kind: 'video', files: [{ role: 'original', file: await readablePath(runtime.home, path.join(at, p)), size: e.size, modified: e.modified }] }, { zoneMinutes: job.zoneMinutes, stillsRate: 25 });
+    const read = await readStatements({ kind: 'video', files: [{ role: 'original', file: await readablePath(runtime.home, joinPath(at, p)), size: e.size, modified: e.modified }] }, { zoneMinutes: job.zoneMinutes, stillsRate: 25 });
     const facts = chooseFacts(read.statements.filter((s) => s.source !== 'clock' && s.source !== 'fileTime'));
     const start = facts.get('start')?.chosen.value;
     const began = facts.get('recordedAt')?.chosen.value;

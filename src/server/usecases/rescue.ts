@@ -1,4 +1,3 @@
-import { stat } from 'node:fs/promises';
 import path from 'node:path';
 import type { RecordsView, RescueChoice, Rescued, RescueView } from '../../core/records/shapes';
 import { snapshotsIn, snapshotTime } from '../db/keeper';
@@ -7,6 +6,8 @@ import { findRecords, type FoundRecords } from '../records/find';
 import { rebuild } from '../records/rebuild';
 import { homeFolder, openHome, type Runtime, runtime } from '../runtime';
 import { findJob } from './job';
+import { joinPath } from '../files/names';
+import { stat } from '../files/onDisk';
 
 /** The runtime, or how its database was lost. Throws whatever else keeps it from opening. */
 async function opened(): Promise<Runtime | DatabaseLost> {
@@ -20,7 +21,7 @@ async function opened(): Promise<Runtime | DatabaseLost> {
 export async function rescueView(also: readonly string[]): Promise<RescueView> {
   const now = await opened();
   const lost = now instanceof DatabaseLost;
-  const snapshots = lost ? await snapshotsIn(path.join(homeFolder(), 'snapshots')) : [];
+  const snapshots = lost ? await snapshotsIn(joinPath(homeFolder(), 'snapshots')) : [];
   const open = lost || (await findJob(now)) === null;
   const { found, faults } = open ? await findRecords(homeFolder(), also) : { found: [], faults: [] };
   return {

@@ -1,5 +1,4 @@
 import { randomUUID } from 'node:crypto';
-import { mkdir, realpath, stat } from 'node:fs/promises';
 import path from 'node:path';
 import { eq } from 'drizzle-orm';
 import type { NewRoot, RootKind, RootView } from '../../core/shapes';
@@ -7,6 +6,8 @@ import { roots } from '../db/schema';
 import { NotFound, Refused } from '../errors';
 import type { Runtime } from '../runtime';
 import { writeLog } from './log';
+import { joinPath } from '../files/names';
+import { mkdir, realpath, stat } from '../files/onDisk';
 
 export type Root = typeof roots.$inferSelect;
 
@@ -21,8 +22,8 @@ export async function ensureRoots(runtime: Pick<Runtime, 'db' | 'home'>): Promis
   const have = await runtime.db.select().from(roots);
   for (const { id, kind, name, folder } of FIRST) {
     if (have.some((r) => r.id === id)) continue;
-    const where = path.join(runtime.home, folder);
-    await mkdir(where, { recursive: true });
+    const where = joinPath(runtime.home, folder);
+    await mkdir(where);
     await runtime.db.insert(roots).values({ id, kind, name, path: await realpath(where) });
   }
 }

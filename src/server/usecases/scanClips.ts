@@ -1,14 +1,13 @@
 import { eq, inArray } from 'drizzle-orm';
-import { lstat } from 'node:fs/promises';
-import path from 'node:path';
 import { cards, clips, files } from '../db/schema';
 import { isCode } from '../errors';
-import { diskPath } from '../files/names';
+import { joinPath } from '../files/names';
 import type { Runtime } from '../runtime';
 import { byClip } from './families';
 import { writeLog } from './log';
 import { stateOf } from './readClips';
 import { listRoots } from './roots';
+import { lstat } from '../files/onDisk';
 
 /** What a scan found: clips as they were read, clips that changed or were never read to the end, and files that are gone. */
 export interface Scanned { same: number; again: number; missing: string[] }
@@ -31,7 +30,7 @@ export async function scanClips(runtime: Runtime, card: string | null): Promise<
       const row = rows[next++]!;
       const family = families.get(row.id) ?? [];
       const now = await Promise.all(family.map(async (f) => {
-        const s = await lstat(diskPath(path.join(roots.get(f.root) ?? '', f.path))).catch((e: unknown) => {
+        const s = await lstat(joinPath(roots.get(f.root) ?? '', f.path)).catch((e: unknown) => {
           if (isCode(e, 'ENOENT', 'ENOTDIR')) return null;
           throw e;
         });

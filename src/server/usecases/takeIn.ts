@@ -1,6 +1,5 @@
 import { and, eq, inArray } from 'drizzle-orm';
 import { randomUUID } from 'node:crypto';
-import path from 'node:path';
 import type { RecognisedCard } from '../../core/cards/recognise';
 import type { CardChoice, TakeIn } from '../../core/shapes';
 import { UNDER_WAY } from '../../core/copying/shapes';
@@ -14,6 +13,7 @@ import { samplesOf } from '../custody/samples';
 import { alreadyIn } from './look';
 import { join, recogniseFolder } from './recogniseFolder';
 import { clipViews } from './views';
+import { joinPath } from '../files/names';
 
 /** Clips or files stored by one statement. */
 const BATCH = 200;
@@ -33,7 +33,7 @@ export function takeIn(runtime: Runtime, wanted: TakeIn): Promise<{ cards: { id:
       if (already.length > 0) throw new Clash(`“${join(wanted.path, card.folder)}” has been taken in already, as ${already.join(', ')}.`, { file: choice.folder });
     }
     await checkChoices(runtime, wanted.cards);
-    const samples = new Map(await Promise.all(wanted.cards.map(async ({ folder }) => [folder, await samplesOf(cardOf(folder)!.families, path.join(at, folder))] as const)));
+    const samples = new Map(await Promise.all(wanted.cards.map(async ({ folder }) => [folder, await samplesOf(cardOf(folder)!.families, joinPath(at, folder))] as const)));
     await runtime.db.transaction(async (tx) => {
       for (const choice of wanted.cards) {
         const card = cardOf(choice.folder)!;

@@ -1,4 +1,6 @@
+import type { AsideFile } from '../../core/cards/recognise';
 import { and, asc, count as drizzleCount, desc, eq, inArray, isNotNull, sql } from 'drizzle-orm';
+import { shownPath, type ShownPath } from '../../core/names';
 import { counterGaps, counterTurns } from '../../core/cards/counter';
 import { dateOf, spanWords } from '../../core/facts/clocks';
 import type { ClocksView } from '../../core/facts/shapes';
@@ -87,7 +89,7 @@ function clipView(all: Everything, row: ClipRow): ClipView {
   const { width, height, chroma, bitDepth, rate, frames } = brief;
   const picture = width && height ? `${width}×${height} · ${[chroma, bitDepth ? `${bitDepth} bit` : null].filter(Boolean).join(' · ')}` : null;
   return {
-    id: row.id, card: row.card, camera: card.camera, day: card.day, name: clipName(original, row.original), original: row.original, kind: row.kind,
+    id: row.id, card: row.card, camera: card.camera, day: card.day, name: clipName(original, row.original), original: shownPath(row.original), kind: row.kind,
     named: original !== undefined && (original.path !== original.takenPath || original.root !== original.takenRoot),
     state: row.state, fault: row.fault, filmstrip: row.filmstrip, rate, frames, seconds: brief.seconds, start: brief.start, end: brief.end,
     recordedAt: brief.recordedAt, codec: brief.codec, picture, width, height, channels: brief.channels,
@@ -126,7 +128,7 @@ export async function clipDetail(runtime: Runtime, id: string): Promise<ClipDeta
       others: others.map((o) => ({ value: show(o.value, field), source: SOURCE_WORDS[o.source], contradicts: contradicts(field, chosen, o) }))
         .filter((o) => o.value !== show(chosen.value, field)),
     })),
-    family: family.map((f) => ({ id: f.id, role: f.role, place: { root: f.root, path: f.path }, rootName: roots.get(f.root)?.name ?? f.root, size: f.size })),
+    family: family.map((f) => ({ id: f.id, role: f.role, place: { root: f.root, path: shownPath(f.path) }, rootName: roots.get(f.root)?.name ?? f.root, size: f.size })),
     history: moved.filter((m) => m.file === original?.id && m.state === 'done')
       .map((m) => ({ at: m.at.toISOString(), text: `${m.kind === 'name' ? 'Named' : 'Taken back to'} ${splitPath(m.to).stem}` })),
   };
@@ -141,7 +143,7 @@ function cardView(all: Everything, row: CardRow, views: readonly ClipView[], saf
   const clocks = suspicions.filter((s) => s.camera === row.camera && s.fromDay <= row.day && s.toDay >= row.day).map((s) => `the clock looks ${spanWords(s.seconds)} ${s.seconds > 0 ? 'slow' : 'fast'}: see Facts, Clocks`);
   const oddities = [...clocks, ...gaps, ...counterTurns(views.filter((v) => v.kind !== 'stills').map((v) => ({ name: v.original, recordedAt: v.recordedAt })))];
   return {
-    id: row.id, camera: row.camera, day: row.day, shape: row.shape, folder: row.folder, takenAt: row.takenAt.toISOString(), clips: views.length,
+    id: row.id, camera: row.camera, day: row.day, shape: row.shape, folder: shownPath(row.folder), takenAt: row.takenAt.toISOString(), clips: views.length,
     seconds: views.reduce((n, v) => n + (v.seconds ?? 0), 0), bytes: views.reduce((n, v) => n + v.bytes, 0), safe,
     done: {
       read: views.filter((v) => v.state !== 'waiting').length, named: views.filter((v) => v.named).length,
@@ -173,11 +175,12 @@ export const wallView = (runtime: Runtime): Promise<WallView> => runtime.memory.
   return { cards: [...all.cards.values()].sort((a, b) => a.id.localeCompare(b.id, 'en', { numeric: true })).map((c) => cardView(all, c, byCard.get(c.id) ?? [], safe.get(c.id) ?? 0, suspicions)), rolling };
 });
 
-export async function cardDetail(runtime: Runtime, id: string): Promise<CardView & { asideFiles: CardRow['aside']; views: ClipView[] }> {
+export async function cardDetail(runtime: Runtime, id: string): Promise<CardView & { asideFiles: (Omit<AsideFile, 'path'> & { path: ShownPath })[]; views: ClipView[] }> {
   const all = await everything(runtime, id);
   const views = viewsOf(all, id);
   const row = all.cards.get(id)!;
-  return { ...cardView(all, row, views, (await safeCopyCounts(runtime)).get(id) ?? 0, await openSuspicions(runtime)), asideFiles: row.aside, views };
+  const asideFiles = row.aside.map((a) => ({ ...a, path: shownPath(a.path) }));
+  return { ...cardView(all, row, views, (await safeCopyCounts(runtime)).get(id) ?? 0, await openSuspicions(runtime)), asideFiles, views };
 }
 
 /** Times real time of the last proxies, or a guess before the first. */
@@ -243,5 +246,9 @@ export async function logView(runtime: Runtime): Promise<LogEntry[]> {
 export async function planDetail(runtime: Runtime, id: string): Promise<PlanDetail> {
   const [plan] = await runtime.db.select().from(plans).where(eq(plans.id, id));
   if (!plan) throw new NotFound('This change is not in the logbook.');
-  return { id, state: plan.state, steps: (await stepsOf(runtime, id)).map((s) => ({ ...toStep(s), state: s.state, fault: s.fault })) };
+  return { id, state: plan.state, steps: (await stepsOf(runtime, id)).map(stepView) };
 }
+
+const stepView = (s: Awaited<ReturnType<typeof stepsOf>>[number]): PlanDetail['steps'][number] => ({
+  ...toStep(s), from: { root: s.fromRoot, path: shownPath(s.fromPath) }, to: { root: s.toRoot, path: shownPath(s.toPath) }, state: s.state, fault: s.fault,
+});

@@ -5,6 +5,7 @@ import Tabs from '@mui/material/Tabs';
 import ToggleButton from '@mui/material/ToggleButton';
 import ToggleButtonGroup from '@mui/material/ToggleButtonGroup';
 import { useState } from 'react';
+import { shownPath } from '../../core/names';
 import type { JobView, Looked, LookedCard } from '../../core/shapes';
 import { formatBytes, plural } from '../shared/format';
 import { Tag } from '../shared/Tag';
@@ -25,7 +26,7 @@ export function CardLook({ job, looked, singles, setSingles }: Props) {
     <div className={styles.cardLook}>
       {looked.cards.length > 1 && (
         <Tabs value={card.folder} onChange={(_, f: string) => setFolder(f)} variant="scrollable" aria-label="Cards" sx={{ gridColumn: '1 / 3', minHeight: 36, '& .MuiTab-root': { minHeight: 36, textTransform: 'none' } }}>
-          {looked.cards.map((c) => <Tab key={c.folder} value={c.folder} label={<span className="figures">{c.folder || 'this folder'}</span>} />)}
+          {looked.cards.map((c) => <Tab key={c.folder} value={c.folder} label={<span className="figures">{shownPath(c.folder) || 'this folder'}</span>} />)}
         </Tabs>
       )}
       <OneCard key={card.folder} job={job} looked={looked} card={card} singles={singles} setSingles={setSingles} />

@@ -7,6 +7,7 @@ import DialogTitle from '@mui/material/DialogTitle';
 import TextField from '@mui/material/TextField';
 import { useMutation } from '@tanstack/react-query';
 import { useState } from 'react';
+import { shownPath } from '../../core/names';
 import { server } from '../client';
 import { Report } from '../copying/Wipe';
 import { ErrorNotice } from '../shared/Notice';
@@ -19,7 +20,7 @@ export function CheckFolder({ open, close, root, rootName, path }: Props) {
   const check = useMutation({ mutationFn: () => server.checkFolder({ root, folder: path, list: list.trim() === '' ? null : list.trim() }) });
   return (
     <Dialog open={open} onClose={close} maxWidth="sm" fullWidth>
-      <DialogTitle>Check {rootName}{path ? ` / ${path}` : ''}</DialogTitle>
+      <DialogTitle>Check {rootName}{path ? ` / ${shownPath(path)}` : ''}</DialogTitle>
       <DialogContent sx={{ display: 'grid', gap: 2 }}>
         <p className="soft">Every file is read and compared with the folder’s own hash lists, or with a list made elsewhere: MHL, or lines as md5sum, sha1sum and xxhsum print them. Nothing in the folder is changed.</p>
         <TextField label="A list made elsewhere: its place below the root" placeholder="empty for the folder’s own" value={list} onChange={(e) => setList(e.target.value)} slotProps={{ htmlInput: { className: 'figures' }, inputLabel: { shrink: true } }} sx={{ mt: 1 }} />

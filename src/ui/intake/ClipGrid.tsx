@@ -3,6 +3,7 @@ import { useQuery } from '@tanstack/react-query';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { type KeyboardEvent, type PointerEvent, useLayoutEffect, useRef, useState } from 'react';
 import { FILMSTRIP } from '../../core/filmstrip';
+import { shownPath } from '../../core/names';
 import { formatRate } from '../../core/timecode/rate';
 import { formatRunningTime } from '../../core/timecode/timecode';
 import { lookedStripUrl, server } from '../client';
@@ -178,7 +179,7 @@ function Tile({ root, folder, clip, number, width, ticked, tabbable, play, singl
         {clip.kind === 'stills' && <button type="button" className={styles.apart} tabIndex={-1} onClick={single}>as single stills</button>}
       </div>
       <div className={styles.words}>
-        <strong className="figures" title={clip.path}>{clip.stem}</strong>
+        <strong className="figures" title={shownPath(clip.path)}>{clip.stem}</strong>
         <span className="figures">{[length, rate, formatBytes(clip.bytes)].filter(Boolean).join(' · ')}</span>
         <span className={styles.marks}>
           {clip.here && <Tag tone="plain">is {clip.here.card}: {clip.here.name}</Tag>}

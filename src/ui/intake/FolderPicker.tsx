@@ -7,6 +7,7 @@ import ToggleButton from '@mui/material/ToggleButton';
 import ToggleButtonGroup from '@mui/material/ToggleButtonGroup';
 import { useIsMutating, useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
+import { shownPath } from '../../core/names';
 import type { NewRoot } from '../../core/shapes';
 import { server } from '../client';
 import { formatBytes, plural } from '../shared/format';
@@ -47,13 +48,13 @@ export function FolderPicker({ root, path, go, looking }: Props) {
       {adding && <AddRoot done={(id) => { setAdding(false); if (id !== null) go(id, ''); }} />}
       <Breadcrumbs aria-label="Where you are" sx={{ fontSize: 14 }} maxItems={5}>
         <Link component="button" onClick={() => go(at, '')} underline="hover">{here?.name ?? at}</Link>
-        {parts.map((p, i) => <Link key={i} component="button" underline="hover" onClick={() => go(at, parts.slice(0, i + 1).join('/'))}>{p}</Link>)}
+        {parts.map((p, i) => <Link key={i} component="button" underline="hover" onClick={() => go(at, parts.slice(0, i + 1).join('/'))}>{shownPath(p)}</Link>)}
       </Breadcrumbs>
       {folder.error ? <ErrorNotice error={folder.error} again={() => void folder.refetch()} /> : folder.data && (
         <>
           <div className={styles.lookHere}>
             <div>
-              <strong>{parts.at(-1) ?? here?.name}</strong>
+              <strong>{shownPath(parts.at(-1) ?? here?.name ?? '')}</strong>
               <div className="soft">{folder.data.footage === 0 ? 'no footage in it' : `${plural(folder.data.footage, 'footage file')} · ${formatBytes(folder.data.bytes)}`}</div>
             </div>
             <Button disabled={folder.data.footage === 0} onClick={() => setExtracting(true)}>Extract facts …</Button>

@@ -5,6 +5,7 @@ import { useQueryClient } from '@tanstack/react-query';
 import Link from 'next/link';
 import { usePathname, useRouter } from 'next/navigation';
 import { type ReactNode, useCallback, useEffect, useState } from 'react';
+import { shownPath } from '../../core/names';
 import { DATABASE_LOST } from '../../core/shapes';
 import { ServerProblem } from '../client';
 import { ErrorNotice } from '../shared/Notice';
@@ -76,7 +77,7 @@ export function Shell({ children }: { children: ReactNode }) {
           <span className={`figures ${styles.code}`}>{job.data.code}</span>
           <div className={styles.roots}>
             {job.data.roots.filter((r) => (r.kind !== 'source' && r.kind !== 'handover') || !r.present).map((r) => (
-              <span key={r.id} className={styles.root} title={r.present ? `${r.path}: ${formatBytes(r.free ?? 0)} free` : `${r.path} is not there`}>
+              <span key={r.id} className={styles.root} title={r.present ? `${shownPath(r.path)}: ${formatBytes(r.free ?? 0)} free` : `${shownPath(r.path)} is not there`}>
                 {r.name}
                 {r.present ? <><meter min={0} max={r.total ?? 1} value={(r.total ?? 0) - (r.free ?? 0)} aria-label={`${r.name}: space used`} />{formatBytes(r.free ?? 0)} free</> : <strong style={{ color: 'var(--brick)' }}>not there</strong>}
               </span>
