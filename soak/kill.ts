@@ -18,7 +18,7 @@ for (let i = 1; i <= CLIPS; i++) {
   writeFileSync(path.join(shelf, 'Card', `${stem}.XML`), `<clip n="${i}"/>`);
 }
 
-/** Hash of every file by path; two names on one file, as a kill between link and unlink leaves, count once. */
+/** Hash of every file that holds anything; two names on one file, as a kill between link and unlink leaves, count once. */
 function contents(): string[] {
   const seen = new Map<number, string>();
   const walk = (folder: string) => {
@@ -26,7 +26,8 @@ function contents(): string[] {
       const p = path.join(folder, e.name);
       if (e.isDirectory()) {
         if (e.name !== '.sort-shelf') walk(p);
-      } else seen.set(lstatSync(p).ino, createHash('sha256').update(readFileSync(p)).digest('hex'));
+      // On a volume without links a kill may leave a name that was only claimed: an empty file, as no file here is.
+      } else if (lstatSync(p).size > 0) seen.set(lstatSync(p).ino, createHash('sha256').update(readFileSync(p)).digest('hex'));
     }
   };
   walk(shelf);

@@ -53,6 +53,8 @@ export interface RuntimeOptions {
   databaseFolder?: string;
   /** What is done where the database is damaged or gone. */
   restore?: Restore;
+  /** Milliseconds without a snapshot after which closing makes one. */
+  snapshotAfter?: number;
   /** Whether the queue works by itself; tests work it off by hand. */
   work?: boolean;
 }
@@ -63,6 +65,8 @@ export const homeFolder = (): string => path.resolve(process.env.SORT_SHELF_HOME
 /** Milliseconds between two flushes of a database that was written to, and between two snapshots of it. */
 const FLUSHES = 3000;
 const SNAPSHOTS = 10 * 60_000;
+/** A server that ran shorter than this makes none when it closes: the records know as much. */
+const LAST_SNAPSHOT = 60_000;
 /** Milliseconds between two looks for a drive that an interrupted plan waits for. */
 const RECOVERY = 5000;
 
@@ -137,7 +141,7 @@ export async function openRuntime(options: RuntimeOptions): Promise<Runtime> {
         await Promise.all([endReaders(), endTagReader()]);
         await now;
         await records?.write().catch((e: unknown) => console.error('records:', messageOf(e)));
-        if (keeper && events.revision > 0) await keeper.snapshot().catch((e: unknown) => console.error('snapshot:', messageOf(e)));
+        if (keeper && events.revision > 0 && keeper.age >= (options.snapshotAfter ?? LAST_SNAPSHOT)) await keeper.snapshot().catch((e: unknown) => console.error('snapshot:', messageOf(e)));
         await database.close();
         await release();
       },

@@ -11,7 +11,7 @@ let home: string;
 beforeEach(() => { home = mkdtempSync(path.join(existsSync('/dev/shm') ? '/dev/shm' : tmpdir(), 'shelf-keeper-')); });
 afterEach(() => rmSync(home, { recursive: true, force: true }));
 const database = () => path.join(home, 'database');
-const open = (restore?: RuntimeOptions['restore']) => openRuntime({ home, databaseFolder: database(), work: false, ...(restore ? { restore } : {}) });
+const open = (restore?: RuntimeOptions['restore']) => openRuntime({ home, databaseFolder: database(), work: false, snapshotAfter: 0, ...(restore ? { restore } : {}) });
 
 test('a database that is damaged or gone is not opened: it is said, and its snapshot is taken where the person wants it', async () => {
   const first = await open();

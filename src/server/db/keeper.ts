@@ -88,12 +88,23 @@ export class DatabaseKeeper {
 /** What is done where the database is damaged or gone: nothing but saying so, its newest snapshot, or an empty one. */
 export type Restore = 'say' | 'snapshot' | 'empty';
 
-/** Stands beside the database while it is open. */
+/** Stands beside the database while it is open, with the start of the system it was opened in. */
 const openMark = (folder: string): string => `${folder}-open`;
+/** Which start of the system this is (random(4)); "" where it does not say. */
+const bootId = (): Promise<string> => readFile('/proc/sys/kernel/random/boot_id', 'utf8').catch(() => '');
+
+/**
+ * Whether a power cut may have taken something from a database: it was not closed, and the system has been started since. A server that
+ * died alone takes nothing: what it wrote is in the system's hands.
+ */
+async function mayBeCut(folder: string): Promise<boolean> {
+  const then = await readFile(openMark(folder), 'utf8').catch(() => null);
+  return then !== null && (then === '' || then !== await bootId());
+}
 
 /** The database, with its mark standing until it has been closed and flushed. */
 async function marked(folder: string, database: OpenDatabase): Promise<OpenDatabase> {
-  await writeFile(openMark(folder), '', { flush: true });
+  await writeFile(openMark(folder), await bootId(), { flush: true });
   await flushFolder(path.dirname(folder));
   return {
     ...database,
@@ -122,7 +133,7 @@ export async function openKept({ folder, snapshots, traces, doubt }: KeptAt, res
   if (await isThere(joinPath(folder, 'PG_VERSION'))) {
     try {
       const database = await openAt();
-      const doubts = await isThere(openMark(folder)) ? await doubt(database).catch(messageOf) : null;
+      const doubts = await mayBeCut(folder) ? await doubt(database).catch(messageOf) : null;
       if (doubts === null) return { database: await marked(folder, database), restored: false };
       await database.close();
       why = `The database in ${folder} is damaged: ${doubts}.`;

@@ -1,5 +1,7 @@
 import path from 'node:path';
 import { createInterface } from 'node:readline';
+import { shownPath } from '../../core/names';
+import { formatBytes } from '../../core/words';
 import { type Mark, type Header, Replay, type Row } from '../../core/records/replay';
 import { mountPoints } from '../custody/disks';
 import { messageOf } from '../errors';
@@ -12,6 +14,8 @@ import { lstat, readdir, textStream } from '../files/onDisk';
 const NAME = /^records-[0-9a-f-]{36}\.jsonl$/;
 /** Folders looked into below one that is searched. */
 const MOST_FOLDERS = 500;
+/** Bytes of a file beyond which it is taken for none of ours: a copied file leaves some 500. */
+const LARGEST = 4e9;
 
 /** A file of records, put together. */
 export interface RecordFile { file: string; header: Header; mark: Mark; tables: Map<string, Row[]> }
@@ -22,6 +26,8 @@ export interface FoundRecords {
   files: string[];
   /** Whether a file was found that is never behind: beside the database or on the shelf. */
   latest: boolean;
+  /** Whether the file beside the database of this data folder is among them. */
+  own: boolean;
 }
 
 /** Reads a file of records. `null` where nothing in it counts; throws where it is damaged before its last mark, naming the line. */
@@ -65,9 +71,14 @@ export async function findRecords(home: string, also: readonly string[]): Promis
     for (const folder of folders.filter((f) => !seen.has(f))) {
       seen.add(folder);
       for (const file of await recordFilesIn(folder)) {
-        if (read.has(file) || !(await lstat(file)).isFile()) continue;
+        if (read.has(file)) continue;
+        const { size } = await lstat(file);
+        if (size > LARGEST) {
+          faults.push(`${shownPath(file)}: is larger than any record (${formatBytes(size)})`);
+          continue;
+        }
         const records = await readRecords(file).catch((e: unknown) => {
-          faults.push(`${file}: ${messageOf(e)}`);
+          faults.push(`${shownPath(file)}: ${messageOf(e)}`);
           return null;
         });
         if (!records) continue;
@@ -85,7 +96,7 @@ export async function findRecords(home: string, also: readonly string[]): Promis
     const beside = files.filter((f) => f.header.root !== null && path.basename(path.dirname(f.file)) === OWN_FOLDER);
     const places = beside.map((f) => ({ root: f.header.root!, path: path.dirname(path.dirname(f.file)) }));
     const kindOf = new Map((newest.tables.get('roots') ?? []).map((r) => [r.id, r.kind]));
-    return { newest, places, files: files.map((f) => f.file), latest: files.some((f) => f.header.root === null || kindOf.get(f.header.root) === 'shelf') };
+    return { newest, places, files: files.map((f) => f.file), latest: files.some((f) => f.header.root === null || kindOf.get(f.header.root) === 'shelf'), own: files.some((f) => path.dirname(f.file) === homeRecords(home)) };
   });
   return { found: found.sort((a, b) => b.newest.mark.at.localeCompare(a.newest.mark.at)), faults };
 }

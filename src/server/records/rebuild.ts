@@ -3,17 +3,19 @@ import path from 'node:path';
 import { sameTime } from '../../core/custody/manifest';
 import { shownPath } from '../../core/names';
 import type { Row } from '../../core/records/replay';
+import type { RootKind } from '../../core/shapes';
 import type { Rebuilt } from '../../core/records/shapes';
 import { UNDER_WAY } from '../../core/copying/shapes';
 import { distrustCopies } from '../custody/copies';
 import { cards, clips, files, offloads, roots, safeCopies } from '../db/schema';
 import { Clash, messageOf, Refused } from '../errors';
+import { joinPath } from '../files/names';
 import { resolveIn } from '../files/paths';
 import type { Runtime } from '../runtime';
 import { recoverPlans } from '../usecases/applyPlan';
 import { findJob } from '../usecases/job';
 import { writeLog } from '../usecases/log';
-import { listRoots } from '../usecases/roots';
+import { isMovable, listRoots } from '../usecases/roots';
 import { adoptPlans } from './adopt';
 import type { FoundRecords } from './find';
 import { TABLES } from './tables';
@@ -40,7 +42,7 @@ export function rebuild(runtime: Runtime, found: FoundRecords): Promise<Rebuilt>
     if (card || (await findJob(runtime))) throw new Clash('A job has been begun here already.', { next: 'Records are taken into an empty data folder only. Set SORT_SHELF_HOME to another folder for them.' });
     try {
       await runtime.db.transaction(async (tx) => {
-        await placeRoots(tx, tables.get('roots') ?? [], found.places);
+        await placeRoots(tx, tables.get('roots') ?? [], found, runtime.home);
         for (const { name } of TABLES) if (name !== 'roots') await store(tx, name, name === 'clips' ? tables.get(name)!.map((r) => ({ ...r, ...UNREAD })) : (tables.get(name) ?? []));
         for (const t of TABLES) if (t.grows) await tx.execute(sql.raw(`select setval(pg_get_serial_sequence('${t.name}', 'seq'), greatest(1, (select coalesce(max(seq), 0) from ${t.name})))`));
         await endCopyings(tx);
@@ -70,14 +72,16 @@ function sentence(r: Rebuilt, file: string): string {
 }
 
 /** Roots as recorded; one whose own record was found elsewhere is there now. Those of a new data folder stay where the recorded folder is gone. */
-async function placeRoots(tx: Transaction, recorded: readonly Row[], places: FoundRecords['places']): Promise<void> {
+async function placeRoots(tx: Transaction, recorded: readonly Row[], { places, own }: FoundRecords, home: string): Promise<void> {
   const have = new Map((await tx.select().from(roots)).map((r) => [r.id, r.path]));
   const rows: Row[] = [];
   for (const r of recorded) {
     const found = places.filter((p) => p.root === r.id);
-    const there = await access(String(r.path)).then(() => true, () => false);
+    // What a drive says of where files are named and moved is not believed: it may be a stranger's. Such a root is where its own record stands.
+    const believed = own || !isMovable(r.kind as RootKind);
+    const there = believed && await access(String(r.path)).then(() => true, () => false);
     const moved = found.length > 0 && !found.some((p) => p.path === r.path) ? await realpath(found[0]!.path) : null;
-    const at = moved ?? (there ? String(r.path) : (have.get(String(r.id)) ?? String(r.path)));
+    const at = moved ?? (there ? String(r.path) : (have.get(String(r.id)) ?? (believed ? String(r.path) : joinPath(home, 'away', String(r.id)))));
     if (!path.isAbsolute(at)) throw new Refused(`the root ${String(r.name)} has no absolute path`);
     rows.push({ ...r, path: at });
   }

@@ -37,7 +37,6 @@ export const TABLES: readonly Source[] = [
   { name: 'safe_copies', key: ['id'], needs: [of('physical_cards', 'physical')] },
   { name: 'copy_readings', key: ['seq'], needs: [of('safe_copies', 'copy')], grows: 'seq' },
   { name: 'plans', key: ['id'], needs: [] },
-  // The journal has each step as it is done; the plan's own row changes at its begin and its end.
-  { name: 'steps', key: ['plan', 'number'], needs: [of('plans', 'plan')], within: 't.plan in (select id from plans p where p.xmin::text::bigint > $from)' },
+  { name: 'steps', key: ['plan', 'number'], needs: [of('plans', 'plan')] },
   { name: 'log', key: ['id'], needs: [] },
 ];

@@ -10,7 +10,7 @@ import { joinPath } from '../files/names';
 import type { Runtime } from '../runtime';
 import { writeLog } from '../usecases/log';
 import { type Source, TABLES } from './tables';
-import { type FileHandle, mkdir, open, rename, rm, stat } from '../files/onDisk';
+import { constants, type FileHandle, lstat, mkdir, open, rename, rm, stat } from '../files/onDisk';
 
 /** Rows of a line. */
 const PAGE = 2000;
@@ -18,6 +18,8 @@ const PAGE = 2000;
 const GROWN = { times: 3, bytes: 32 << 20 };
 /** Bytes at the end of a file among which its last mark is looked for. */
 const TAIL = 4096;
+/** To write at the end of a file, never through a link. */
+const APPEND = constants.O_WRONLY | constants.O_APPEND | constants.O_CREAT | (constants.O_NOFOLLOW ?? 0);
 
 export const recordsName = (id: string): string => `records-${id}.jsonl`;
 /** The folder for the records beside the database. */
@@ -63,11 +65,11 @@ export class RecordsWriter {
     const begun = Date.now();
     const { rows: [now] } = await this.runtime.db.execute<{ last: string }>(sql`select pg_snapshot_xmin(pg_current_snapshot())::text as last`);
     const upTo = Number(now!.last) - 1;
-    const groups = new Map<string, { from: Known | null; places: Place[] }>();
+    const groups = new Map<string, { from: Known | null; places: (Place & { size: number; base: number })[] }>();
     for (const place of await this.#places()) {
       const from = await this.#stateOf(place).catch(() => null);
       const group = groups.get(JSON.stringify(from && [from.upTo, from.grown])) ?? { from, places: [] };
-      group.places.push(place);
+      group.places.push({ ...place, size: from?.size ?? 0, base: from?.base ?? 0 });
       groups.set(JSON.stringify(from && [from.upTo, from.grown]), group);
     }
     for (const { from, places } of groups.values()) if (from === null || from.upTo < upTo) await this.#append(from, upTo, places);
@@ -104,8 +106,8 @@ export class RecordsWriter {
     }
   }
 
-  async #append(from: Known | null, upTo: number, places: readonly Place[]): Promise<void> {
-    const open_: { place: Place; handle: FileHandle; file: string; part: string | null; size: number }[] = [];
+  async #append(from: Known | null, upTo: number, places: readonly (Place & { size: number; base: number })[]): Promise<void> {
+    const open_: { place: Place & { base: number }; handle: FileHandle; file: string; part: string | null; size: number }[] = [];
     const drop = async (place: Place, e: unknown): Promise<void> => {
       this.#known.delete(place.folder);
       const i = open_.findIndex((o) => o.place === place);
@@ -128,9 +130,11 @@ export class RecordsWriter {
         const part = from === null ? `${file}.part` : null;
         try {
           await mkdir(place.folder);
+          // A link in its place leads to where nothing of it belongs.
+          if (!(await lstat(place.folder)).isDirectory()) throw new Error(`${place.folder} is no folder`);
           if (part) await rm(part, { force: true });
-          const handle = await open(part ?? file, 'a');
-          open_.push({ place, handle, file, part, size: from?.size ?? 0 });
+          const handle = await open(part ?? file, APPEND);
+          open_.push({ place, handle, file, part, size: place.size });
           if (part) {
             const header = `${JSON.stringify({ records: RECORDS_VERSION, library: this.library.id, root: place.root } satisfies Header)}\n`;
             await handle.appendFile(header);
@@ -150,11 +154,11 @@ export class RecordsWriter {
       await say(line);
     }
     if (!begun) {
-      for (const place of places) this.#known.set(place.folder, { ...from!, upTo });
+      for (const { folder, size, base } of places) this.#known.set(folder, { ...from!, size, base, upTo });
       return;
     }
     for (const o of [...open_]) {
-      const base = o.part ? o.size : from!.base;
+      const base = o.part ? o.size : o.place.base;
       const mark = `${JSON.stringify({ upTo, at: new Date().toISOString(), grown, base } satisfies Mark)}\n`;
       try {
         await o.handle.appendFile(mark);
