@@ -11,17 +11,22 @@ const home = mkdtempSync(path.join(tmpdir(), 'shelf-shots-'));
 const to = path.join(ROOT, 'docs', 'screenshots');
 mkdirSync(to, { recursive: true });
 const base = 'http://127.0.0.1:4199';
-const server = spawn(process.execPath, ['scripts/demo.mjs'], { cwd: ROOT, env: { ...process.env, PORT: '4199', SORT_SHELF_HOME: home }, stdio: ['ignore', 'pipe', 'inherit'] });
-await new Promise((resolve, reject) => {
+let server;
+const start = () => new Promise((resolve, reject) => {
+  server = spawn(process.execPath, ['scripts/demo.mjs'], { cwd: ROOT, env: { ...process.env, PORT: '4199', SORT_SHELF_HOME: home }, stdio: ['ignore', 'pipe', 'inherit'] });
   server.stdout.on('data', (c) => String(c).includes('is ready at') && resolve());
   server.once('exit', () => reject(new Error('the demo did not start')));
 });
-// Whatever happens, nothing is left running.
-const end = async () => {
+await start();
+const stop = async () => {
   // It writes its last snapshot before it is gone.
   const gone = new Promise((resolve) => server.once('exit', resolve));
   server.kill('SIGTERM');
   await gone;
+};
+// Whatever happens, nothing is left running.
+const end = async () => {
+  await stop();
   rmSync(home, { recursive: true, force: true, maxRetries: 5 });
 };
 process.on('uncaughtException', (e) => {
@@ -149,5 +154,11 @@ await shot('facts-clocks');
 await page.goto(`${base}/logbook`);
 await page.getByRole('button', { name: /^Show/ }).first().click();
 await shot('logbook');
+await stop();
+rmSync(path.join(home, 'database'), { recursive: true });
+await start();
+await page.goto(base);
+await page.getByRole('button', { name: 'Rebuild', exact: true }).waitFor();
+await shot('lost');
 await browser.close();
 await end();

@@ -9,7 +9,7 @@ import { OWN_FOLDER } from '../files/journal';
 import { joinPath } from '../files/names';
 import { TABLES } from './tables';
 import { homeRecords } from './writer';
-import { lstat, readdir, textStream } from '../files/onDisk';
+import { lstat, readdir, stat, textStream } from '../files/onDisk';
 
 const NAME = /^records-[0-9a-f-]{36}\.jsonl$/;
 /** Folders looked into below one that is searched. */
@@ -65,7 +65,13 @@ export async function findRecords(home: string, also: readonly string[]): Promis
   const faults: string[] = [];
   const read = new Map<string, RecordFile>();
   const seen = new Set<string>();
-  let folders = [homeRecords(home), home, ...also, ...mountPoints()];
+  const wanted: string[] = [];
+  for (const folder of also) {
+    if (!path.isAbsolute(folder)) faults.push(`${shownPath(folder)}: give the whole path of the folder, from the top`);
+    else if (!(await stat(folder).then((s) => s.isDirectory(), () => false))) faults.push(`${shownPath(folder)}: there is no such folder`);
+    else wanted.push(folder);
+  }
+  let folders = [homeRecords(home), home, ...wanted, ...mountPoints()];
   while (folders.length > 0) {
     const next: string[] = [];
     for (const folder of folders.filter((f) => !seen.has(f))) {

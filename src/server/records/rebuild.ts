@@ -67,7 +67,7 @@ export function rebuild(runtime: Runtime, found: FoundRecords): Promise<Rebuilt>
 function sentence(r: Rebuilt, file: string): string {
   const missing = r.missing > 0 ? `, ${r.missing} do not (${r.missingNames.slice(0, 5).join(', ')}${r.missing > 5 ? ' …' : ''})` : '';
   const away = r.away > 0 ? `, ${r.away} are on cards or drives that are not connected` : '';
-  return `Rebuilt from the record of ${r.at} (${shownPath(file)}): ${r.cards} cards, ${r.clips} clips, ${r.copies} safe copies. ${r.standing} files stand as recorded${missing}${away}.`
+  return `Rebuilt from the record of ${r.at.slice(0, 10)}, ${r.at.slice(11, 16)} UTC, in ${shownPath(path.dirname(file))}: ${r.cards} cards, ${r.clips} clips, ${r.copies} safe copies. ${r.standing} files stand as recorded${missing}${away}.`
     + (r.copiesCount ? '' : ' Another drive may know more: copies count once they are checked again.');
 }
 

@@ -14,6 +14,7 @@ import styles from './rescue.module.css';
 export function Rescue({ done, back }: { done: () => void; back?: () => void }) {
   const [also, setAlso] = useState<string[]>([]);
   const [folder, setFolder] = useState('');
+  const [older, setOlder] = useState(false);
   const [picked, setPicked] = useState<string | null>(null);
   const view = useQuery({ queryKey: ['rescue', also], queryFn: () => server.rescueView(also), placeholderData: (before) => before });
   const choose = useMutation({
@@ -34,6 +35,9 @@ export function Rescue({ done, back }: { done: () => void; back?: () => void }) 
   if (view.error) return <div className={styles.page}><ErrorNotice error={view.error} again={() => void view.refetch()} /></div>;
   if (!view.data) return <div className={styles.page}><p role="status">Looking for records on the drives …</p></div>;
   const { lost, records, snapshots, faults } = view.data;
+  // Of records of one job the newest is wanted; the others are what it was before.
+  const newest = records.filter((r, i) => records.findIndex((o) => o.job === r.job && o.code === r.code) === i);
+  const shown = older ? records : newest;
   const library = records.some((r) => r.library === picked) ? picked : (records[0]?.library ?? null);
   return (
     <div className={styles.page}>
@@ -47,7 +51,8 @@ export function Rescue({ done, back }: { done: () => void; back?: () => void }) 
         <h2>Rebuild from the records</h2>
         <p className="soft">The newest there is, some seconds behind at most. Every file is then looked for, and every clip is read again.</p>
         {records.length === 0 && <p>No records were found beside the database, on the shelf, or on a connected drive. Connect a drive with a safe copy, then press Look.</p>}
-        {records.map((r) => <Records key={r.library} records={r} picked={r.library === library} pick={() => setPicked(r.library)} alone={records.length === 1} />)}
+        {shown.map((r) => <Records key={r.library} records={r} picked={r.library === library} pick={() => setPicked(r.library)} alone={shown.length === 1} />)}
+        {newest.length < records.length && <div><Button size="small" onClick={() => { setOlder(!older); setPicked(null); }}>{older ? 'Hide older records' : `Show ${plural(records.length - newest.length, 'older record')}`}</Button></div>}
         {faults.map((f) => <p key={f} className={styles.fault}>{f}</p>)}
         <div className={styles.act}>
           <Button variant="contained" disabled={!library || choose.isPending} onClick={() => choose.mutate({ how: 'records', library: library! })}>{choose.isPending && choose.variables.how === 'records' ? 'Rebuilding …' : 'Rebuild'}</Button>
