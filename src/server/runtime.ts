@@ -40,6 +40,8 @@ export interface Runtime {
   /** Flushes the database and writes the records beside the footage: what was found out about it must not be lost by a power cut. */
   keepNow(): Promise<void>;
   tasks: Tasks;
+  /** Finishes interrupted plans; one whose drive is away is tried again until it is there. Within `exclusively` only. */
+  recover(): Promise<void>;
   ffmpeg: string;
   who: string;
   /** Runs work that moves or names footage, one at a time. */
@@ -112,7 +114,7 @@ export async function openRuntime(options: RuntimeOptions): Promise<Runtime> {
     let closed = false;
     // A plan that was interrupted waits for its drive.
     const again = setInterval(() => {
-      if (away.length > 0) void runtime.exclusively(() => recoverPlans(runtime)).then((left) => { away = left; }, (e: unknown) => console.error('plans:', messageOf(e)));
+      if (away.length > 0) void runtime.exclusively(() => runtime.recover()).catch((e: unknown) => console.error('plans:', messageOf(e)));
     }, RECOVERY);
     again.unref();
     const runtime: Runtime = {
@@ -122,6 +124,9 @@ export async function openRuntime(options: RuntimeOptions): Promise<Runtime> {
       tasks: new Tasks(events),
       async keepNow() {
         await Promise.all([keeper?.flush(), records?.write()]);
+      },
+      async recover() {
+        away = await recoverPlans(runtime);
       },
       exclusively(work) {
         const next = last.then(work, work);
@@ -152,7 +157,7 @@ export async function openRuntime(options: RuntimeOptions): Promise<Runtime> {
     if (keeper) records = new RecordsWriter(runtime, library);
     if (restored) await adoptPlans(runtime);
     await clearHalfMade(runtime);
-    away = await recoverPlans(runtime);
+    await runtime.recover();
     await showMissing(runtime);
     await runtime.queue.recover();
     if (options.work !== false) {

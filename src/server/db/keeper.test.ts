@@ -28,6 +28,8 @@ test('a database that is damaged or gone is not opened: it is said, and its snap
   await expect(open()).rejects.toMatchObject({ title: 'Database lost', message: expect.stringMatching(/^The database in .* is damaged/), about: { next: expect.stringContaining('Open Sort Shelf to choose what is done') } });
   // Saying so changes nothing.
   await expect(open()).rejects.toThrow('is damaged');
+  // A snapshot that is damaged as well gives way to the one before.
+  writeFileSync(path.join(home, 'snapshots/database_29990101T000000Z.tar.gz'), 'no snapshot');
   const restored = await open('snapshot');
   expect(await findJob(restored)).toMatchObject({ name: 'Slack Water' });
   // What later checks had found is not known any more: copies have to be checked again.

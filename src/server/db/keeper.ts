@@ -85,7 +85,7 @@ export class DatabaseKeeper {
   }
 }
 
-/** What is done where the database is damaged or gone: nothing but saying so, its newest snapshot, or an empty one. */
+/** What is done where the database is damaged or gone: nothing but saying so, its newest snapshot that opens, or an empty one. */
 export type Restore = 'say' | 'snapshot' | 'empty';
 
 /** Stands beside the database while it is open, with the start of the system it was opened in. */
@@ -150,6 +150,11 @@ export async function openKept({ folder, snapshots, traces, doubt }: KeptAt, res
   if (restore === 'say') throw new DatabaseLost(why, { file: folder, next: 'No footage is touched by this. Open Sort Shelf to choose what is done: rebuild from the records beside the footage, take a snapshot, or begin anew.' });
   if (restore === 'snapshot' && !known[0]) throw new Refused(`${why} There is no snapshot of it.`, { file: folder, next: 'Rebuild from the records beside the footage, or begin anew.' });
   if (await isThere(folder)) await rename(folder, `${folder}-damaged-${new Date().toISOString().replace(/[:.]/g, '-')}`);
-  const dump = restore === 'snapshot' ? new Blob([await readFile(known[0]!)]) : undefined;
-  return { database: await marked(folder, await openAt(dump)), restored: restore === 'snapshot' };
+  if (restore === 'empty') return { database: await marked(folder, await openAt()), restored: false };
+  // A snapshot that cannot be opened gives way to the one before.
+  for (const snapshot of known) {
+    const database = await openAt(new Blob([await readFile(snapshot)])).catch(() => rm(folder, { recursive: true, force: true }).then(() => null));
+    if (database) return { database: await marked(folder, database), restored: true };
+  }
+  throw new Refused(`None of the ${known.length} snapshots can be opened.`, { file: snapshots, next: 'Rebuild from the records beside the footage, or begin anew.' });
 }

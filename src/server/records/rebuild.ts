@@ -12,7 +12,6 @@ import { Clash, messageOf, Refused } from '../errors';
 import { joinPath } from '../files/names';
 import { resolveIn } from '../files/paths';
 import type { Runtime } from '../runtime';
-import { recoverPlans } from '../usecases/applyPlan';
 import { findJob } from '../usecases/job';
 import { writeLog } from '../usecases/log';
 import { isMovable, listRoots } from '../usecases/roots';
@@ -52,7 +51,7 @@ export function rebuild(runtime: Runtime, found: FoundRecords): Promise<Rebuilt>
       throw new Refused(`The records cannot be taken: ${messageOf(e)}`, { file, next: 'Nothing was changed. Take the records of another drive, or a snapshot.' });
     }
     const adopted = await adoptPlans(runtime);
-    await recoverPlans(runtime);
+    await runtime.recover();
     const standing = await lookForFiles(runtime);
     const all = (await runtime.db.select({ id: clips.id }).from(clips)).map((c) => c.id);
     const count = async (of: typeof cards | typeof safeCopies): Promise<number> => runtime.db.$count(of);

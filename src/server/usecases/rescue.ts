@@ -37,6 +37,16 @@ function viewOf({ newest, files, latest }: FoundRecords): RecordsView {
   return { library: newest.header.library, job: job ? String(job.name) : null, code: job ? String(job.code) : null, at: newest.mark.at, cards: many('cards'), clips: many('clips'), copies: many('safe_copies'), files, latest };
 }
 
+/** Opens what was chosen in the lost one's place. Where that fails, it is lost as before, and another choice can be made. */
+async function choose(how: 'snapshot' | 'empty'): Promise<Runtime> {
+  try {
+    return await runtime(() => openHome(how));
+  } catch (e) {
+    await runtime(() => openHome('say')).catch(() => undefined);
+    throw e;
+  }
+}
+
 let busy = false;
 
 /** Does what the person chose. Refused where another choice is being done, or where a job is open. */
@@ -48,13 +58,13 @@ export async function rescue({ how, library, also }: RescueChoice): Promise<Resc
     const lost = now instanceof DatabaseLost;
     if (!lost && (how !== 'records' || (await findJob(now)))) throw new Clash('The database is open: nothing has to be brought back.', { next: 'Load the page again.' });
     if (how !== 'records') {
-      await runtime(() => openHome(how));
+      await choose(how);
       return { rebuilt: null };
     }
     // Looked for again before the damaged database is put aside.
     const records = (await findRecords(homeFolder(), also)).found.find((f) => f.newest.header.library === library);
     if (!records) throw new NotFound('These records are not there any more.', { next: 'Connect their drive, then look again.' });
-    const open = lost ? await runtime(() => openHome('empty')) : now;
+    const open = lost ? await choose('empty') : now;
     return { rebuilt: await rebuild(open, records) };
   } finally {
     busy = false;
