@@ -111,7 +111,10 @@ export class RecordsWriter {
     const drop = async (place: Place, e: unknown): Promise<void> => {
       this.#known.delete(place.folder);
       const i = open_.findIndex((o) => o.place === place);
-      if (i >= 0) await open_.splice(i, 1)[0]!.handle.close().catch(() => undefined);
+      const [gone] = i >= 0 ? open_.splice(i, 1) : [];
+      await gone?.handle.close().catch(() => undefined);
+      // A drive that is full needs no half of it; the file before stays.
+      if (gone?.part) await rm(gone.part, { force: true }).catch(() => undefined);
       const fault = messageOf(e);
       if (this.#faults.get(place.folder) === fault) return;
       this.#faults.set(place.folder, fault);
