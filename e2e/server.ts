@@ -58,7 +58,15 @@ export class TestServer {
 
   async close(): Promise<void> {
     await this.kill();
-    rmSync(this.home, { recursive: true, force: true, maxRetries: 10, retryDelay: 300 });
+    // A media program that the killed server left over may still be writing there; Node tries again without looking for new files.
+    for (let tries = 1; ; tries++) {
+      try {
+        return rmSync(this.home, { recursive: true, force: true });
+      } catch (e) {
+        if (tries === 30) throw e;
+        await new Promise((r) => setTimeout(r, 500));
+      }
+    }
   }
 }
 
