@@ -217,5 +217,18 @@ if (long) {
   longer = jest('src/server/db/databaseCut.test.ts', { SORT_SHELF_DATABASE_CUTS: '40' }) && longer;
 }
 
+// ---- servers that are killed while they name and copy, with links and without; their figures are their own
+
+let killed = 0;
+if (long) {
+  for (const refuse of ['0', '1']) {
+    for (const [name, times] of [['kill', 40], ['offload', 200]] as const) {
+      say(`${name}, ${times} kills, ${refuse === '1' ? 'without' : 'with'} links`);
+      if (spawnSync(process.execPath, ['--import', 'tsx', `soak/${name}.ts`, String(times)], { stdio: ['ignore', 'inherit', 'inherit'], env: { ...process.env, SORT_SHELF_REFUSE_LINKS: refuse } }).status !== 0) killed++;
+    }
+  }
+  say(`figure custody.kill_soaks_failed ${killed} bound 0`);
+}
+
 if (long) say(`figure custody.long_histories_and_cuts_failed ${longer ? 0 : 1} bound 0`);
-process.exit(sum.wrong === 0 && volumeFaults === 0 && longer ? 0 : 1);
+process.exit(sum.wrong === 0 && volumeFaults === 0 && longer && killed === 0 ? 0 : 1);
