@@ -2,7 +2,7 @@ import { homedir, userInfo } from 'node:os';
 import path from 'node:path';
 import { openDatabase, type Database, type OpenDatabase } from './db/client';
 import { distrustCopies } from './custody/copies';
-import { DatabaseKeeper, openKept, type Restore } from './db/keeper';
+import { DatabaseKeeper, isDatabaseFault, lost, openKept, type Restore } from './db/keeper';
 import { Offloads } from './copy/offloads';
 import { endThreads } from './copy/pool';
 import { type Devices, openDevices } from './devices';
@@ -55,6 +55,8 @@ export interface RuntimeOptions {
   databaseFolder?: string;
   /** What is done where the database is damaged or gone. */
   restore?: Restore;
+  /** Whether the database that is there is known to be lost, though it may open: `restore` takes its place. */
+  aside?: boolean;
   /** Milliseconds without a snapshot after which closing makes one. */
   snapshotAfter?: number;
   /** Whether the queue works by itself; tests work it off by hand. */
@@ -83,14 +85,17 @@ async function doubtOf({ db }: OpenDatabase, home: string): Promise<string | nul
 
 export async function openRuntime(options: RuntimeOptions): Promise<Runtime> {
   const release = await holdFolder(options.home);
+  /** What is begun, to be ended where the rest cannot be opened. */
+  const begun: (() => unknown)[] = [];
+  const { databaseFolder } = options;
   try {
     await mkdir(joinPath(options.home, 'cache', 'filmstrips'));
     const events = new Events();
-    const { databaseFolder } = options;
     const snapshots = joinPath(options.home, 'snapshots');
     const { database, restored } = databaseFolder
-      ? await openKept({ folder: databaseFolder, snapshots, traces: tracesIn(options.home), doubt: (d) => doubtOf(d, options.home) }, options.restore ?? 'say', (dump) => openDatabase(databaseFolder, dump))
+      ? await openKept({ folder: databaseFolder, snapshots, traces: tracesIn(options.home), doubt: (d) => doubtOf(d, options.home), aside: options.aside ?? false }, options.restore ?? 'say', (dump) => openDatabase(databaseFolder, dump))
       : { database: await openDatabase(), restored: false };
+    begun.push(() => database.abandon());
     if (restored) await distrustCopies(database.db);
     const library = await openLibrary(database.db, restored);
     const keeper = databaseFolder ? new DatabaseKeeper(database.engine, databaseFolder, snapshots) : null;
@@ -109,6 +114,7 @@ export async function openRuntime(options: RuntimeOptions): Promise<Runtime> {
       now = Promise.all([now, keeper.flush().then(() => (keeper.age > SNAPSHOTS ? keeper.snapshot() : null)).catch((e: unknown) => console.error('database:', messageOf(e)))]);
     }, FLUSHES);
     keeping.unref();
+    begun.push(() => clearInterval(keeping));
     let last: Promise<unknown> = Promise.resolve();
     let away: string[] = [];
     let closed = false;
@@ -117,6 +123,7 @@ export async function openRuntime(options: RuntimeOptions): Promise<Runtime> {
       if (away.length > 0) void runtime.exclusively(() => runtime.recover()).catch((e: unknown) => console.error('plans:', messageOf(e)));
     }, RECOVERY);
     again.unref();
+    begun.push(() => clearInterval(again));
     const runtime: Runtime = {
       home: options.home, db: database.db, database, events,
       memory: new Memory(events), ffmpeg: await ffmpegVersion(), who: userInfo().username,
@@ -166,15 +173,18 @@ export async function openRuntime(options: RuntimeOptions): Promise<Runtime> {
     }
     return runtime;
   } catch (e) {
+    for (const end of begun.reverse()) await Promise.resolve(end()).catch((fault: unknown) => console.error('database:', messageOf(fault)));
     await release();
+    // It opened, and then could not be read: damaged where nobody had looked yet.
+    if (databaseFolder && isDatabaseFault(e)) throw lost(databaseFolder, `The database in ${databaseFolder} is damaged: ${messageOf(e)}.`);
     throw e;
   }
 }
 
 const holder = globalThis as { sortShelf?: Promise<Runtime> };
 
-/** Opens the runtime of the data folder. */
-export const openHome = (restore: Restore): Promise<Runtime> => openRuntime({ home: homeFolder(), databaseFolder: joinPath(homeFolder(), 'database'), restore });
+/** Opens the runtime of the data folder. `aside` where its database is known to be lost. */
+export const openHome = (restore: Restore, aside = false): Promise<Runtime> => openRuntime({ home: homeFolder(), databaseFolder: joinPath(homeFolder(), 'database'), restore, aside });
 
 /**
  * The process's runtime, opened at the first call; `instead` takes its place, where it could not be opened. Kept on the global

@@ -84,7 +84,7 @@ test('what was kept is there after a cut, or the database says that it is damage
     if (now instanceof Error) {
       expect(now).toBeInstanceOf(DatabaseLost);
       tally.said++;
-      after = await open(at, { restore: 'empty' });
+      after = await open(at, { restore: 'empty', aside: true });
       const report = await rebuild(after, (await findRecords(at, [])).found.find((f) => f.newest.tables.get('jobs')!.length > 0)!);
       expect(report.copiesCount).toBe(true);
     } else {
@@ -99,6 +99,18 @@ test('what was kept is there after a cut, or the database says that it is damage
   console.log(`database cuts: ${CUTS}, opened with all that was kept: ${tally.opened}, said damaged and rebuilt: ${tally.said}`);
   expect(tally.opened + tally.said).toBe(CUTS);
 }, 3_000_000);
+
+test('one that opens but cannot be read is lost as well, is left as it was, and makes way for what is chosen', async () => {
+  const home = path.join(dir, 'home');
+  const runtime = await open(home);
+  await beginJob(runtime, { name: 'Slack Water', code: 'SLW', zoneMinutes: 0 });
+  await runtime.db.execute(sql`alter table work rename to work_of_nobody`);
+  await runtime.close();
+  for (let tries = 0; tries < 2; tries++) await expect(open(home)).rejects.toMatchObject({ title: 'Database lost', message: expect.stringContaining('is damaged: the database did not take it') });
+  const chosen = await open(home, { restore: 'empty', aside: true });
+  expect(readdirSync(home).filter((n) => n.startsWith('database-damaged-'))).toHaveLength(1);
+  await chosen.close();
+}, 120_000);
 
 test('a database that was not closed and lost rows its record has is not opened as if nothing were', async () => {
   const home = path.join(dir, 'home');

@@ -1,4 +1,5 @@
 import type { PGlite } from '@electric-sql/pglite';
+import { DrizzleQueryError } from 'drizzle-orm';
 import { constants } from 'node:fs';
 import { access, mkdir, open, readdir, readFile, rename, rm, stat, writeFile } from 'node:fs/promises';
 import path from 'node:path';
@@ -16,6 +17,12 @@ const KEPT = 6;
 const NAME = /^database_\d{8}T\d{6}Z\.tar\.gz$/;
 
 const isAbort = (e: unknown): boolean => messageOf(e).startsWith('Aborted(');
+/** Whether something was thrown because PostgreSQL could not do what it was asked. */
+export const isDatabaseFault = (e: unknown): boolean => e instanceof DrizzleQueryError || isAbort(e) || (e instanceof Error && 'severity' in e);
+/** What is said of a database that is lost. */
+export const lost = (folder: string, why: string): DatabaseLost => new DatabaseLost(why, {
+  file: folder, next: 'No footage is touched by this. Open Sort Shelf to choose what is done: rebuild from the records beside the footage, take a snapshot, or begin anew.',
+});
 const isThere = (file: string): Promise<boolean> => access(file, constants.F_OK).then(() => true, () => false);
 
 /** The snapshots of a database, the newest first. */
@@ -113,24 +120,30 @@ async function marked(folder: string, database: OpenDatabase): Promise<OpenDatab
       await flushAll(folder, 0);
       await rm(openMark(folder), { force: true });
     },
+    async abandon() {
+      await writeFile(openMark(folder), '', { flush: true });
+      await database.close();
+    },
   };
 }
 
 type OpenAt = (dump?: Blob) => Promise<OpenDatabase>;
 /**
  * Where a database is kept: its folder, its snapshots, and files that only a database that was begun leaves behind. `doubt` looks at one
- * that opened but was not closed, and says what is wrong with it, or `null`.
+ * that opened but was not closed, and says what is wrong with it, or `null`. `aside` where it is known to be
+ * lost, though it may open.
  */
-export interface KeptAt { folder: string; snapshots: string; traces: readonly string[]; doubt: (database: OpenDatabase) => Promise<string | null> }
+export interface KeptAt { folder: string; snapshots: string; traces: readonly string[]; doubt: (database: OpenDatabase) => Promise<string | null>; aside?: boolean }
 
 /**
  * Opens a kept database. One that is damaged, or gone although it left traces, is not opened: it is said (DatabaseLost). The damaged
  * one is never altered; it is moved aside once the person has chosen. `restored` where a snapshot was taken.
  */
-export async function openKept({ folder, snapshots, traces, doubt }: KeptAt, restore: Restore, openAt: OpenAt): Promise<{ database: OpenDatabase; restored: boolean }> {
+export async function openKept({ folder, snapshots, traces, doubt, aside = false }: KeptAt, restore: Restore, openAt: OpenAt): Promise<{ database: OpenDatabase; restored: boolean }> {
   const known = await snapshotsIn(snapshots);
   let why: string;
-  if (await isThere(joinPath(folder, 'PG_VERSION'))) {
+  if (aside && restore !== 'say') why = `The database in ${folder} is damaged.`;
+  else if (await isThere(joinPath(folder, 'PG_VERSION'))) {
     try {
       const database = await openAt();
       const doubts = await mayBeCut(folder) ? await doubt(database).catch(messageOf) : null;
@@ -147,7 +160,7 @@ export async function openKept({ folder, snapshots, traces, doubt }: KeptAt, res
     if (!left) return { database: await marked(folder, await openAt()), restored: false };
     why = some ? `The database in ${folder} is damaged: parts of it are gone.` : `The database in ${folder} is gone.`;
   }
-  if (restore === 'say') throw new DatabaseLost(why, { file: folder, next: 'No footage is touched by this. Open Sort Shelf to choose what is done: rebuild from the records beside the footage, take a snapshot, or begin anew.' });
+  if (restore === 'say') throw lost(folder, why);
   if (restore === 'snapshot' && !known[0]) throw new Refused(`${why} There is no snapshot of it.`, { file: folder, next: 'Rebuild from the records beside the footage, or begin anew.' });
   if (await isThere(folder)) await rename(folder, `${folder}-damaged-${new Date().toISOString().replace(/[:.]/g, '-')}`);
   if (restore === 'empty') return { database: await marked(folder, await openAt()), restored: false };

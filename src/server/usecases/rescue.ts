@@ -40,7 +40,7 @@ function viewOf({ newest, files, latest }: FoundRecords): RecordsView {
 /** Opens what was chosen in the lost one's place. Where that fails, it is lost as before, and another choice can be made. */
 async function choose(how: 'snapshot' | 'empty'): Promise<Runtime> {
   try {
-    return await runtime(() => openHome(how));
+    return await runtime(() => openHome(how, true));
   } catch (e) {
     await runtime(() => openHome('say')).catch(() => undefined);
     throw e;
