@@ -77,10 +77,11 @@ const RECOVERY = 5000;
 /** What only a database that was begun leaves in its data folder. */
 const tracesIn = (home: string): string[] => [homeRecords(home), joinPath(home, 'shelf', OWN_FOLDER, JOURNAL)];
 
-/** What the record beside it says against a database that was not closed. */
-async function doubtOf({ db }: OpenDatabase, home: string): Promise<string | null> {
+/** What the record beside it says against a database that was not closed; `silent` is called where there is none. */
+async function doubtOf({ db }: OpenDatabase, home: string, silent: () => void): Promise<string | null> {
   const differ = await disagreements(db, home);
-  return differ === 0 ? null : `${differ} ${differ === 1 ? 'row is' : 'rows are'} not as the record beside it has them, as after a power cut`;
+  if (differ === null) silent();
+  return differ === null || differ === 0 ? null : `${differ} ${differ === 1 ? 'row is' : 'rows are'} not as the record beside it has them, as after a power cut`;
 }
 
 export async function openRuntime(options: RuntimeOptions): Promise<Runtime> {
@@ -92,12 +93,15 @@ export async function openRuntime(options: RuntimeOptions): Promise<Runtime> {
     await mkdir(joinPath(options.home, 'cache', 'filmstrips'));
     const events = new Events();
     const snapshots = joinPath(options.home, 'snapshots');
+    // What was found out last may be missing, and nothing tells.
+    let unsure = false;
+    const silent = () => { unsure = true; };
     const { database, restored } = databaseFolder
-      ? await openKept({ folder: databaseFolder, snapshots, traces: tracesIn(options.home), doubt: (d) => doubtOf(d, options.home), aside: options.aside ?? false }, options.restore ?? 'say', (dump) => openDatabase(databaseFolder, dump))
+      ? await openKept({ folder: databaseFolder, snapshots, traces: tracesIn(options.home), doubt: (d) => doubtOf(d, options.home, silent), aside: options.aside ?? false }, options.restore ?? 'say', (dump) => openDatabase(databaseFolder, dump))
       : { database: await openDatabase(), restored: false };
     begun.push(() => database.abandon());
-    if (restored) await distrustCopies(database.db);
-    const library = await openLibrary(database.db, restored);
+    if (restored || unsure) await distrustCopies(database.db);
+    const library = await openLibrary(database.db, options.home, restored || unsure);
     const keeper = databaseFolder ? new DatabaseKeeper(database.engine, databaseFolder, snapshots) : null;
     let records: RecordsWriter | null = null;
     let kept = -1;
@@ -162,7 +166,7 @@ export async function openRuntime(options: RuntimeOptions): Promise<Runtime> {
     runtime.offloads = new Offloads(runtime);
     await ensureRoots(runtime);
     if (keeper) records = new RecordsWriter(runtime, library);
-    if (restored) await adoptPlans(runtime);
+    if (restored || unsure) await adoptPlans(runtime);
     await clearHalfMade(runtime);
     await runtime.recover();
     await showMissing(runtime);

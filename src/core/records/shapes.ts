@@ -10,7 +10,7 @@ export const RecordsView = z.object({
   cards: z.int(), clips: z.int(), copies: z.int(),
   /** The files found, absolute. */
   files: z.array(z.string()),
-  /** Whether a file is among them that is never behind; otherwise copies have to be checked again before they count. */
+  /** Whether nobody can know more than they; otherwise copies have to be checked again before they count. */
   latest: z.boolean(),
 });
 export type RecordsView = z.infer<typeof RecordsView>;

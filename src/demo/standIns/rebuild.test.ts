@@ -1,6 +1,6 @@
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
 import { eq, sql } from 'drizzle-orm';
-import { appendFileSync, cpSync, existsSync, mkdirSync, readdirSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs';
+import { appendFileSync, cpSync, existsSync, mkdirSync, readdirSync, readFileSync, renameSync, rmSync, statSync, utimesSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import { FIRST_CONVENTION, FIRST_FOLDER_PLAN } from '../../core/naming/convention';
 import type { Rebuilt } from '../../core/records/shapes';
@@ -185,9 +185,10 @@ describe('rebuilt from the records', () => {
     const other = r.card({ 'CLIP/T0009.MP4': 7000 });
     await r.copy(other);
     const now = await everything();
+    const { rows: [library] } = await runtime.db.execute<{ id: string }>(sql`select id from library`);
     await runtime.close();
     for (const folder of [path.join(home, 'records'), path.join(home, 'shelf/.sort-shelf'), r.drive('North', '.sort-shelf')]) {
-      const [file] = readdirSync(folder).filter((n) => n.startsWith('records-'));
+      const [file] = readdirSync(folder).filter((n) => n === `records-${library!.id}.jsonl`);
       const records = await readRecords(path.join(folder, file!));
       expect(records!.tables.get('cards')!.map((c) => c.id)).toEqual([id, other]);
       expect(records!.tables.get('copy_readings')).toHaveLength(now.copy_readings!.length);
@@ -216,6 +217,49 @@ describe('rebuilt from the records', () => {
     expect(rows).toEqual([{ text: expect.stringMatching(/^The record of cards, copies and names cannot be written beside North: E/) }]);
   }, 180_000);
 });
+
+test('an older record is no proof of what was found since; one that is behind says so; without any the copies have to be checked', async () => {
+  const id = r.card({ 'CLIP/T0001.MP4': 5000 });
+  await r.copy(id);
+  await runtime.close();
+  const old = readdirSync(path.join(home, 'records')).find((n) => n.startsWith('records-'))!;
+  expect(await loseAndRebuild()).toMatchObject({ copiesCount: true });
+  // The newer one finds a byte that flipped, with size and time as they were.
+  const file = r.drive('South', 'SLW/Day 1', id, 'CLIP/T0001.MP4');
+  const [bytes, { atime, mtime }] = [readFileSync(file), statSync(file)];
+  bytes[4000]! ^= 1;
+  writeFileSync(file, bytes);
+  utimesSync(file, atime, mtime);
+  expect((await wipeView(runtime, id)).verdict).toBe('yes');
+  await checkAgain(runtime, (await wipeView(runtime, id)).copies.find((c) => c.rootName === 'South')!.id);
+  expect((await wipeView(runtime, id)).verdict).toBe('no');
+  await runtime.close();
+  rmSync(path.join(home, 'database'), { recursive: true });
+  await open({ restore: 'empty' });
+  const { found } = await findRecords(home, []);
+  expect(found.map((f) => [f.newest.header.library === old.slice(8, 44), f.latest])).toEqual([[false, true], [true, false]]);
+  expect(await rebuild(runtime, found[1]!)).toMatchObject({ copiesCount: false });
+  expect((await wipeView(runtime, id)).verdict).toBe('no');
+  await runtime.close();
+
+  for (const folder of [path.join(home, 'records'), path.join(home, 'shelf/.sort-shelf')]) {
+    for (const n of readdirSync(folder).filter((x) => /^records-[0-9a-f-]+\.jsonl$/.test(x))) renameSync(path.join(folder, n), path.join(folder, n.replace('.jsonl', '.behind.jsonl')));
+  }
+  expect((await findRecords(home, [])).found.map((f) => f.latest)).toEqual([false, false, false]);
+}, 180_000);
+
+test('a database that may have lost something, and no record to compare it with: its copies have to be checked again', async () => {
+  const id = r.card({ 'CLIP/T0001.MP4': 5000 });
+  await r.copy(id);
+  expect((await wipeView(runtime, id)).verdict).toBe('yes');
+  await runtime.close();
+  rmSync(path.join(home, 'records'), { recursive: true });
+  writeFileSync(path.join(home, 'database-open'), 'another start of the system');
+  await open();
+  expect((await wipeView(runtime, id)).verdict).toBe('no');
+  for (const c of (await wipeView(runtime, id)).copies) await checkAgain(runtime, c.id);
+  expect((await wipeView(runtime, id)).verdict).toBe('yes');
+}, 180_000);
 
 describe('records that are not whole', () => {
   test('a torn end does not count; a damaged middle is said and its file left out; nonsense is refused and changes nothing', async () => {

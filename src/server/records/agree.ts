@@ -8,12 +8,12 @@ import { homeRecords, recordsName } from './writer';
 
 /**
  * How many rows of a database are not as the record beside it has them, although nothing has changed them since: a power cut may have
- * taken any part of what the system had not written out, and what is left may open without a word. 0 where there is no record.
+ * taken any part of what the system had not written out, and what is left may open without a word. `null` where there is no record to compare it with.
  */
-export async function disagreements(db: Pick<Runtime['db'], 'execute'>, home: string): Promise<number> {
+export async function disagreements(db: Pick<Runtime['db'], 'execute'>, home: string): Promise<number | null> {
   const { rows: [library] } = await db.execute<{ id: string }>(sql`select id from library`);
   const records = library ? await readRecords(joinPath(homeRecords(home), recordsName(library.id))).catch(() => null) : null;
-  if (!records) return 0;
+  if (!records) return null;
   const { mark, tables } = records;
   const gone = new Set((await db.execute<{ kind: string; key: unknown[] }>(sql`select kind, key from removed_rows where xmin::text::bigint > ${mark.upTo}`)).rows.map((r) => JSON.stringify([r.kind, r.key])));
   let differ = 0;

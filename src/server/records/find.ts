@@ -11,10 +11,10 @@ import { TABLES } from './tables';
 import { homeRecords } from './writer';
 import { lstat, readdir, stat, textStream } from '../files/onDisk';
 
-const NAME = /^records-[0-9a-f-]{36}\.jsonl$/;
+const NAME = /^records-[0-9a-f-]{36}(\.behind)?\.jsonl$/;
 /** Folders looked into below one that is searched. */
 const MOST_FOLDERS = 500;
-/** Bytes of a file beyond which it is taken for none of ours: a copied file leaves some 500. */
+/** Bytes of a file beyond which it is taken for none of ours: a file in two copies leaves about a thousand. */
 const LARGEST = 4e9;
 
 /** A file of records, put together. */
@@ -24,7 +24,10 @@ export interface FoundRecords {
   newest: RecordFile;
   places: { root: string; path: string }[];
   files: string[];
-  /** Whether a file was found that is never behind: beside the database or on the shelf. */
+  /**
+   * Whether nobody can know more: a file was found that is always written (beside the database or on the shelf) and is not behind, no
+   * newer record of another database knows the same copies, and none that was found could not be read.
+   */
   latest: boolean;
   /** Whether the file beside the database of this data folder is among them. */
   own: boolean;
@@ -71,6 +74,7 @@ export async function findRecords(home: string, also: readonly string[]): Promis
     else if (!(await stat(folder).then((s) => s.isDirectory(), () => false))) faults.push(`${shownPath(folder)}: there is no such folder`);
     else wanted.push(folder);
   }
+  const wrongFolders = faults.length;
   let folders = [homeRecords(home), home, ...wanted, ...mountPoints()];
   while (folders.length > 0) {
     const next: string[] = [];
@@ -97,12 +101,18 @@ export async function findRecords(home: string, also: readonly string[]): Promis
   }
   const byLibrary = new Map<string, RecordFile[]>();
   for (const r of read.values()) byLibrary.set(r.header.library, [...(byLibrary.get(r.header.library) ?? []), r]);
+  const copiesOf = (r: RecordFile) => (r.tables.get('safe_copies') ?? []).map((c) => c.id);
+  const unread = faults.length > wrongFolders;
   const found = [...byLibrary.values()].map((files): FoundRecords => {
     const newest = files.reduce((a, b) => (b.mark.upTo > a.mark.upTo ? b : a));
     const beside = files.filter((f) => f.header.root !== null && path.basename(path.dirname(f.file)) === OWN_FOLDER);
     const places = beside.map((f) => ({ root: f.header.root!, path: path.dirname(path.dirname(f.file)) }));
     const kindOf = new Map((newest.tables.get('roots') ?? []).map((r) => [r.id, r.kind]));
-    return { newest, places, files: files.map((f) => f.file), latest: files.some((f) => f.header.root === null || kindOf.get(f.header.root) === 'shelf'), own: files.some((f) => path.dirname(f.file) === homeRecords(home)) };
+    const always = files.filter((f) => !f.file.endsWith('.behind.jsonl') && (f.header.root === null || kindOf.get(f.header.root) === 'shelf'));
+    const ours = new Set(copiesOf(newest));
+    const newer = [...read.values()].some((r) => r.header.library !== newest.header.library && r.mark.at > newest.mark.at && copiesOf(r).some((c) => ours.has(c)));
+    const latest = !unread && !newer && always.some((f) => f.mark.upTo === newest.mark.upTo);
+    return { newest, places, files: files.map((f) => f.file), latest, own: files.some((f) => path.dirname(f.file) === homeRecords(home)) };
   });
   return { found: found.sort((a, b) => b.newest.mark.at.localeCompare(a.newest.mark.at)), faults };
 }

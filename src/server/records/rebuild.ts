@@ -1,4 +1,4 @@
-import { eq, inArray, sql } from 'drizzle-orm';
+import { inArray, sql } from 'drizzle-orm';
 import path from 'node:path';
 import { sameTime } from '../../core/custody/manifest';
 import { shownPath } from '../../core/names';
@@ -115,7 +115,7 @@ async function lookForFiles(runtime: Runtime): Promise<Pick<Rebuilt, 'standing' 
   const byId = new Map((await listRoots(runtime)).map((r) => [r.id, r]));
   const there = new Map(await Promise.all([...byId.values()].map(async (r) => [r.id, (await runtime.devices.volumeOf(r.path)) !== null] as const)));
   const out = { standing: 0, missing: 0, missingNames: [] as string[], away: 0 };
-  for (const f of await runtime.db.select().from(files).innerJoin(clips, eq(clips.id, files.clip)).then((rows) => rows.map((r) => r.files))) {
+  for (const f of await runtime.db.select().from(files)) {
     const at = there.get(f.root) ? await resolveIn(byId.get(f.root)!, f.path).catch(() => null) : null;
     const now = at === null ? null : await lstat(at).catch(() => null);
     if (now && now.isFile() && now.size === f.size && sameTime(Math.round(now.mtimeMs), f.modified)) out.standing++;

@@ -22,17 +22,37 @@ const TAIL = 4096;
 const APPEND = constants.O_WRONLY | constants.O_APPEND | constants.O_CREAT | (constants.O_NOFOLLOW ?? 0);
 
 export const recordsName = (id: string): string => `records-${id}.jsonl`;
+/** The name of a file that could not be brought up to date: it is known to be behind. A name is changed also where a disk is full. */
+export const behindName = (id: string): string => `records-${id}.behind.jsonl`;
 /** The folder for the records beside the database. */
 export const homeRecords = (home: string): string => joinPath(home, 'records');
 
-/** The id of this database among others, and its next transaction when it was opened. A database brought back from an older state is another one: records made meanwhile know more. */
-export async function openLibrary(db: Runtime['db'], broughtBack: boolean): Promise<{ id: string; opened: number }> {
+/** The last mark of a file of records. Throws where the file is not there or ends in anything else. */
+async function lastMark(file: string): Promise<Mark> {
+  const handle = await open(file, 'r');
+  try {
+    const { size } = await handle.stat();
+    const { bytesRead, buffer } = await handle.read(Buffer.alloc(TAIL), 0, TAIL, Math.max(0, size - TAIL));
+    const tail = buffer.toString('utf8', 0, bytesRead);
+    return Mark.parse(JSON.parse(tail.endsWith('\n') ? tail.slice(0, -1).split('\n').at(-1)! : ''));
+  } finally {
+    await handle.close();
+  }
+}
+
+/**
+ * The id of this database among others, and its next transaction when it was opened. One that is behind its record, or may be (brought
+ * back from an older state), is another database: it gives the same numbers again to other changes, and records made meanwhile know more.
+ */
+export async function openLibrary(db: Runtime['db'], home: string, broughtBack: boolean): Promise<{ id: string; opened: number }> {
   const { rows: [now] } = await db.execute<{ next: string }>(sql`select pg_snapshot_xmax(pg_current_snapshot())::text as next`);
   const [known] = await db.select().from(library);
-  const id = known && !broughtBack ? known.id : randomUUID();
-  if (known && broughtBack) await db.update(library).set({ id, madeAt: new Date() });
+  const opened = Number(now!.next);
+  const ahead = known ? await lastMark(joinPath(homeRecords(home), recordsName(known.id))).then((m) => m.upTo >= opened, () => false) : false;
+  const id = known && !broughtBack && !ahead ? known.id : randomUUID();
+  if (known && id !== known.id) await db.update(library).set({ id, madeAt: new Date() });
   if (!known) await db.insert(library).values({ id, madeAt: new Date() });
-  return { id, opened: Number(now!.next) };
+  return { id, opened };
 }
 
 interface Grown { [table: string]: number }
@@ -81,8 +101,12 @@ export class RecordsWriter {
     const { db, devices, home } = this.runtime;
     const out: Place[] = [{ folder: homeRecords(home), root: null, name: 'the data folder' }];
     for (const r of await db.select().from(roots)) {
-      const copies = r.kind === 'safe' ? await db.select().from(safeCopies).where(eq(safeCopies.root, r.id)) : [];
-      const belongs = r.kind === 'shelf' ? (await devices.volumeOf(r.path)) !== null : (await Promise.all(copies.map((c) => isConnected(this.runtime, c, r)))).some(Boolean);
+      let belongs = r.kind === 'shelf' && (await devices.volumeOf(r.path)) !== null;
+      if (r.kind === 'safe') {
+        // Copies of one root mostly stand on one volume: it is looked at once.
+        const copies = new Map((await db.select().from(safeCopies).where(eq(safeCopies.root, r.id))).map((c) => [JSON.stringify([c.volume, c.disk]), c]));
+        for (const c of copies.values()) belongs ||= await isConnected(this.runtime, c, r);
+      }
       if (belongs) out.push({ folder: joinPath(r.path, OWN_FOLDER), root: r.id, name: r.name });
     }
     return out;
@@ -94,16 +118,9 @@ export class RecordsWriter {
     const { size } = await stat(file);
     const known = this.#known.get(folder);
     if (known) return known.size === size && !(size > known.base * GROWN.times && size > known.base + GROWN.bytes) ? known : null;
-    const handle = await open(file, 'r');
-    try {
-      const { bytesRead, buffer } = await handle.read(Buffer.alloc(TAIL), 0, TAIL, Math.max(0, size - TAIL));
-      const tail = buffer.toString('utf8', 0, bytesRead);
-      const mark = Mark.parse(JSON.parse(tail.endsWith('\n') ? tail.slice(0, -1).split('\n').at(-1)! : ''));
-      // A power cut may have taken more from the database than from the drive: the numbers after it are given again, to other changes.
-      return mark.upTo < this.library.opened ? { upTo: mark.upTo, grown: mark.grown, base: mark.base, size } : null;
-    } finally {
-      await handle.close();
-    }
+    const mark = await lastMark(file);
+    // A power cut may have taken more from the database than from the drive: the numbers after it are given again, to other changes.
+    return mark.upTo < this.library.opened ? { upTo: mark.upTo, grown: mark.grown, base: mark.base, size } : null;
   }
 
   async #append(from: Known | null, upTo: number, places: readonly (Place & { size: number; base: number })[]): Promise<void> {
@@ -115,6 +132,9 @@ export class RecordsWriter {
       await gone?.handle.close().catch(() => undefined);
       // A drive that is full needs no half of it; the file before stays.
       if (gone?.part) await rm(gone.part, { force: true }).catch(() => undefined);
+      // What it has is older than what is known now, and says so by its name.
+      const [file, behind] = [recordsName, behindName].map((name) => joinPath(place.folder, name(this.library.id)));
+      if (await lstat(file!).then((s) => s.isFile(), () => false)) await rename(file!, behind!).catch(() => undefined);
       const fault = messageOf(e);
       if (this.#faults.get(place.folder) === fault) return;
       this.#faults.set(place.folder, fault);
@@ -169,6 +189,7 @@ export class RecordsWriter {
         if (o.part) {
           await rename(o.part, o.file);
           await flushFolder(o.place.folder);
+          await rm(joinPath(o.place.folder, behindName(this.library.id)), { force: true });
         }
         this.#known.set(o.place.folder, { upTo, grown, base, size: o.size + Buffer.byteLength(mark) });
         this.#faults.delete(o.place.folder);

@@ -93,7 +93,7 @@ function Records({ records: r, picked, pick, alone }: { records: RecordsView; pi
         <strong>{r.job}</strong> <span className="figures">{r.code}</span>
         <span className="soft"> as of {formatMoment(r.at)}: {plural(r.cards, 'card')}, {plural(r.clips, 'clip')}, {plural(r.copies, 'safe copy', 'safe copies')}</span>
         {r.files.map((f) => <span key={f} className={`figures ${styles.file}`} title={f}>{f.replace(/(?:\/\.sort-shelf)?\/[^/]*$/, '')}</span>)}
-        {!r.latest && <span className={styles.note}>Found on a drive only, which may be behind: safe copies count once they are checked again.</span>}
+        {!r.latest && <span className={styles.note}>Others may know more: safe copies count once they are checked again.</span>}
       </span>
     </label>
   );
@@ -109,7 +109,7 @@ function Done({ rebuilt: r, goOn }: { rebuilt: Rebuilt; goOn: () => void }) {
           {r.missing > 0 && <li><strong>{plural(r.missing, 'file is', 'files are')} not there, or another:</strong>{r.missingNames.map((n) => <span key={n} className={`figures ${styles.file}`}>{n}</span>)}{r.missing > r.missingNames.length ? ' …' : ''}</li>}
           {r.away > 0 && <li>{plural(r.away, 'file is', 'files are')} on cards or drives that are not connected.</li>}
           {r.plans > 0 && <li>{plural(r.plans, 'naming', 'namings')} that only the shelf’s journal knew {r.plans === 1 ? 'was' : 'were'} taken over.</li>}
-          <li>{r.copiesCount ? 'What was proven of the safe copies counts as before.' : 'Safe copies count once they are checked again: another drive may know more of them.'}</li>
+          <li>{r.copiesCount ? 'What was proven of the safe copies counts as before.' : 'Safe copies count once they are checked again: other records may know more of them.'}</li>
           <li>Every clip is being read again.</li>
         </ul>
         <div className={styles.act}><Button variant="contained" onClick={goOn}>Go on</Button></div>
