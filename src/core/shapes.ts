@@ -90,6 +90,8 @@ export const JobSettings = z.object({
   dayStart: z.int().min(0).max(23).optional(), rate: Rate.nullable().optional(), trust: Trust.optional(),
   /** Whether copies on drives that are offline count, as they were last seen. */
   offlineCounts: z.boolean().optional(),
+  /** Whether servers of different addresses are different ones. */
+  serversApart: z.boolean().optional(),
 });
 export type JobSettings = z.infer<typeof JobSettings>;
 

@@ -151,7 +151,7 @@ export type SafeCopyView = z.infer<typeof SafeCopyView>;
 
 const WayOn = z.discriminatedUnion('do', [
   z.object({ do: z.literal('check'), copy: z.string() }), z.object({ do: z.literal('connect'), copy: z.string() }),
-  z.object({ do: z.literal('copy') }), z.object({ do: z.literal('retry') }), z.object({ do: z.literal('wait') }),
+  z.object({ do: z.literal('copy') }), z.object({ do: z.literal('retry') }), z.object({ do: z.literal('wait') }), z.object({ do: z.literal('servers') }),
 ]);
 
 /** One card: may it be wiped, and why. */
@@ -167,6 +167,7 @@ export const WipeView = z.object({
   /** All of a volume, or a folder of it. */
   scope: z.enum(['volume', 'folder']),
   offlineCounts: z.boolean(),
+  serversApart: z.boolean(),
   /** A copying of it that failed in part, which can be tried again. */
   retry: z.string().nullable(),
   files: z.int(), bytes: z.number(), copies: z.array(SafeCopyView),

@@ -83,7 +83,7 @@ const disk = (...disks: string[]): DiskIdentity => ({ kind: disks.length > 0 ? '
 const card = ['a.MP4', 'b.MP4'].map((path, number) => ({ number, path: shownPath(path), size: 10, fault: null, left: false }));
 const proofs = (a: Proof | null = 'proven', b: Proof | null = 'proven') => new Map([a, b].flatMap((p, i) => (p ? [[i, p] as const] : [])));
 const copy = (id: string, change: Partial<CardCopy> = {}): CardCopy => ({ id, place: `${id}: B002`, disk: disk(id), presence: 'there', seenAt: '2026-05-06T20:00:00.000Z', kind: 'xxh128', proofs: proofs(), ...change });
-const ask = (copies: CardCopy[], change: Partial<WipeQuestion> = {}) => mayBeWiped({ card, copies, cannot: [], running: false, newOnCard: null, allowOffline: false, scope: 'volume', ...change });
+const ask = (copies: CardCopy[], change: Partial<WipeQuestion> = {}) => mayBeWiped({ card, cardDisk: null, copies, cannot: [], running: false, newOnCard: null, allowOffline: false, serversApart: false, scope: 'volume', ...change });
 
 describe('may this card be wiped?', () => {
   test('yes: two copies, read back, on two disks', () => {
@@ -135,6 +135,24 @@ describe('may this card be wiped?', () => {
     const a = ask([], { card: list });
     expect(a.reasons.map((r) => [r.count, r.files.length, r.way?.do])).toEqual([[1, 1, 'retry'], [1, 1, 'copy'], [38, 8, 'copy']]);
     expect(a.because).toBe('1 file could not be copied, the first T3: cannot be read (EIO)');
+  });
+  test('a copy on the disk the card is on may go with it: it does not count, also where it is away', () => {
+    const cardDisk = disk('s', 'x');
+    const a = ask([copy('n'), copy('s')], { cardDisk });
+    expect(a).toMatchObject({ may: false, verdict: 'no', because: '2 files of 2 are in one verified copy only. Make another on a different disk.' });
+    expect(a.reasons[1]!.text).toBe('s: B002 stands on the disk the card itself is on: what wipes the one may take the other, so that it does not count.');
+    expect(ask([copy('n'), copy('s', { presence: 'offline' })], { cardDisk, allowOffline: true }).verdict).toBe('no');
+    expect(ask([copy('n'), copy('s'), copy('e')], { cardDisk })).toMatchObject({ may: true, because: expect.stringContaining('in 2 copies on 2 disks') });
+  });
+  test('two servers are two only where the person says so: one may have several addresses', () => {
+    const share = (n: number): DiskIdentity => ({ kind: 'network', disks: [`server 10.0.0.${n}`], lasting: true, name: `the server store${n}` });
+    const both = [copy('n', { disk: share(5) }), copy('s', { disk: share(6) })];
+    const a = ask(both);
+    expect(a).toMatchObject({ may: false, because: 'n: B002 and s: B002 are on servers of different addresses (server 10.0.0.5, server 10.0.0.6), which may be one server: whether they are two, only a person can say.' });
+    expect(a.reasons[0]!.way).toEqual({ do: 'servers' });
+    expect(ask(both, { serversApart: true }).verdict).toBe('yes');
+    expect(ask([copy('n', { disk: share(5) }), copy('s', { disk: share(5) })], { serversApart: true }).because).toContain('The copies stand on one disk');
+    expect(ask([copy('n'), copy('s', { disk: share(6) })]).verdict).toBe('yes');
   });
   test('a third copy that is away or wrong is a note, not a no; links on the card are noted', () => {
     const a = ask([copy('n'), copy('s'), copy('e', { presence: 'offline' })], { cannot: [{ path: shownPath('DCIM/link'), reason: 'a link' }] });

@@ -13,8 +13,14 @@ export const DiskIdentity = z.object({
 });
 export type DiskIdentity = z.infer<typeof DiskIdentity>;
 
-/** Whether one broken disk cannot take both. What cannot be told is not taken for apart. */
-export function standApart(a: DiskIdentity, b: DiskIdentity): boolean {
+/** Whether two stand on one disk that is known. */
+export const shareDisk = (a: DiskIdentity, b: DiskIdentity): boolean => a.disks.some((d) => b.disks.includes(d));
+
+/**
+ * Whether one broken disk cannot take both. What cannot be told is not taken for apart: one server may have several addresses, so
+ * that two shares are apart only where `serversApart`, which a person has to say.
+ */
+export function standApart(a: DiskIdentity, b: DiskIdentity, serversApart: boolean): boolean {
   if (a.kind === 'memory' || b.kind === 'memory' || a.disks.length === 0 || b.disks.length === 0) return false;
-  return !a.disks.some((d) => b.disks.includes(d));
+  return !shareDisk(a, b) && (serversApart || a.kind !== 'network' || b.kind !== 'network');
 }

@@ -18,7 +18,7 @@ interface SimFile { bytes: string; size: number; modified: number; sample: strin
 type Tree = Map<string, SimFile>;
 interface SimDisk { id: string; disk: string; files: Map<string, Tree>; connected: boolean }
 
-interface Card { physical: number; tree: Tree; label: string }
+interface Card { physical: number; tree: Tree; label: string; former: SimFile | null }
 interface Physical { manifest: KnownFile[]; hashes: Map<number, FileHash[]>; copies: Copy[] }
 interface Copy { drive: number; folder: string; disk: DiskIdentity; readings: Map<number, CopyReading>; list: Map<string, string> | null; seen: boolean; wrong: Set<number> }
 
@@ -36,8 +36,8 @@ function history(seed: number): { asked: number; yes: number; wrongYes: string[]
   let contents = 0;
   const film = (): SimFile => ({ bytes: `b${++contents}`, size: 10 + int(3), modified: now(), sample: `s${contents}` });
   const index = (): SimFile => ({ bytes: `i${++contents}`, size: 5, modified: now(), sample: '' });
-  // Two drives of one disk, two of their own.
-  const drives: SimDisk[] = ['one', 'one', 'two', 'three'].map((disk, i) => ({ id: `drive ${i}`, disk, files: new Map(), connected: true }));
+  // Two drives of one disk, two of their own, and one that is another part of what the cards are on: it is wiped with them.
+  const drives: SimDisk[] = ['one', 'one', 'two', 'three', 'card'].map((disk, i) => ({ id: `drive ${i}`, disk, files: new Map(), connected: true }));
   const physicals: Physical[] = [];
   const cards: Card[] = [];
   const told: string[] = [];
@@ -49,7 +49,7 @@ function history(seed: number): { asked: number; yes: number; wrongYes: string[]
     // Counters start anew on every card: names and often sizes are those of others.
     for (let n = 1; n <= 1 + int(3); n++) tree.set(`CLIP/T${n}.MP4`, film());
     if (int(2) === 0) tree.set('INDEX.XML', index());
-    cards.push({ physical: -1, tree, label: `B00${int(3)}` });
+    cards.push({ physical: -1, tree, label: `B00${int(3)}`, former: null });
   };
 
   const manifestOf = (card: Card): ManifestFile[] => [...card.tree].map(([path, f]) => ({ path, size: f.size, modified: f.modified, sample: sampleOf(path, f) }));
@@ -161,14 +161,14 @@ function history(seed: number): { asked: number; yes: number; wrongYes: string[]
       if (tree) c.wrong = new Set([...proofs].filter(([, x]) => x === 'missing' || x === 'altered').map(([n]) => n));
       return { id: String(i), place: drive.id, disk: c.disk, presence: tree ? 'there' : 'offline', seenAt: c.seen ? '2026-05-05T00:00:00.000Z' : null, kind: HASH, proofs };
     });
-    const onCard = card ? relate(p.manifest, manifestOf(card)).fresh.map((f) => shownPath(f.path)) : null;
-    const answer = mayBeWiped({ card: wanted.map((f) => ({ number: f.number, path: shownPath(f.path), size: f.size, fault: null, left: false })), copies, cannot: [], running: false, newOnCard: onCard, allowOffline, scope: 'volume' });
+    const onCard = card ? relate(wanted, manifestOf(card)).fresh.map((f) => shownPath(f.path)) : null;
+    const answer = mayBeWiped({ cardDisk: identity(drives[4]!, true), card: wanted.map((f) => ({ number: f.number, path: shownPath(f.path), size: f.size, fault: null, left: false })), copies, cannot: [], running: false, newOnCard: onCard, allowOffline, serversApart: false, scope: 'volume' });
     result.asked++;
     if (!answer.may) return;
     result.yes++;
     // The naive answer: every byte of every drive, by what the card holds now, or held where it is away.
     for (const f of card ? [...card.tree].map(([path, x]) => ({ path, bytes: x.bytes })) : wanted.map((k) => ({ path: k.path, bytes: p.hashes.get(k.number)?.[0]?.value.slice(2, -1) ?? '?' }))) {
-      const disks = new Set(drives.filter((d) => d.connected || answer.verdict === 'asOf').filter((d) => [...d.files.values()].some((t) => t.get(f.path)?.bytes === f.bytes)).map((d) => d.disk));
+      const disks = new Set(drives.filter((d) => d.disk !== 'card').filter((d) => d.connected || answer.verdict === 'asOf').filter((d) => [...d.files.values()].some((t) => t.get(f.path)?.bytes === f.bytes)).map((d) => d.disk));
       if (disks.size < 2) result.wrongYes.push(`seed ${seed}: ${f.path} is on ${disks.size} disks, and the answer was: ${answer.because}\n${told.join('\n')}`);
     }
   };
@@ -182,7 +182,12 @@ function history(seed: number): { asked: number; yes: number; wrongYes: string[]
     else if (what < 11) check();
     else if (what < 13) mishap();
     else if (what === 13 && card) card.tree.set(`CLIP/T${card.tree.size + 1}.MP4`, film());
-    else if (what === 14 && card?.tree.has('INDEX.XML')) card.tree.set('INDEX.XML', index());
+    else if (what === 14 && card?.tree.has('INDEX.XML')) {
+      // The index is written anew, or is again what it was before.
+      const now = card.tree.get('INDEX.XML')!;
+      card.tree.set('INDEX.XML', card.former && int(2) === 0 ? card.former : index());
+      card.former = now;
+    }
     else if (what === 15 && card) {
       // Wiped and filled again: the names come back, the label too.
       card.tree.clear();

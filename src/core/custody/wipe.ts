@@ -1,5 +1,5 @@
 import { HASH_WORDS, type HashKind } from '../exchange/hashes';
-import { type DiskIdentity, standApart } from './disks';
+import { type DiskIdentity, shareDisk, standApart } from './disks';
 import type { ShownPath } from '../names';
 import type { Proof } from './proof';
 
@@ -35,7 +35,8 @@ export type WayOn =
   | { do: 'connect'; copy: string }
   | { do: 'copy' }
   | { do: 'retry' }
-  | { do: 'wait' };
+  | { do: 'wait' }
+  | { do: 'servers' };
 
 /** Why the answer is no: in words, with the files it is about and the way on. */
 export interface WipeReason {
@@ -68,6 +69,8 @@ export interface WipeAnswer {
 
 export interface WipeQuestion {
   card: readonly CardFile[];
+  /** The disk the card is on: a copy there may go with it. `null` where it is not known, or nothing that is wiped whole. */
+  cardDisk: DiskIdentity | null;
   copies: readonly CardCopy[];
   cannot: readonly { path: ShownPath; reason: string; unread?: boolean }[];
   /** Whether a copying of the card is not at its end. */
@@ -76,6 +79,8 @@ export interface WipeQuestion {
   newOnCard: readonly ShownPath[] | null;
   /** Whether the person lets drives count that are not connected. */
   allowOffline: boolean;
+  /** Whether the person says that servers of different addresses are different ones. */
+  serversApart: boolean;
   /** Whether all of the volume was offered, or one folder of it. */
   scope: 'volume' | 'folder';
 }
@@ -107,11 +112,12 @@ export function mayBeWiped(q: WipeQuestion): WipeAnswer {
   }
   const pathOf = new Map(q.card.map((f) => [f.number, f.path]));
   const blocking = blockers(q);
-  const now = shortOf(q.card, q.copies.filter((c) => c.presence === 'there'));
-  const ever = shortOf(q.card, q.copies.filter((c) => c.presence === 'there' || (c.disk.lasting && c.seenAt !== null)));
+  const counting = q.copies.filter((c) => !goesWith(c, q));
+  const now = shortOf(q, counting.filter((c) => c.presence === 'there'));
+  const ever = shortOf(q, counting.filter((c) => c.presence === 'there' || (c.disk.lasting && c.seenAt !== null)));
   const odd = q.cannot.filter((c) => !c.unread).map((c) => c.path);
   if (odd.length > 0) notes.push(`${odd.length === 1 ? '1 entry is' : `${odd.length} entries are`} no plain file and cannot be copied: ${odd.slice(0, 3).join(', ')}${odd.length > 3 ? ' …' : ''}`);
-  const about = aboutCopies(q.copies, pathOf);
+  const about = aboutCopies(q, pathOf);
   const verdict: Verdict = blocking.length > 0 ? 'no' : now.length === 0 ? 'yes' : ever.length > 0 ? 'no' : q.allowOffline ? 'asOf' : 'notNow';
   const may = verdict === 'yes' || verdict === 'asOf';
   const reasons = [...blocking, ...lacking(now, q), ...about];
@@ -119,7 +125,7 @@ export function mayBeWiped(q: WipeQuestion): WipeAnswer {
     const because = verdict === 'notNow' ? notNow(q) : reasons[0]!.text;
     return { verdict, may, because, reasons, notes };
   }
-  const good = q.copies.filter((c) => (verdict === 'asOf' || c.presence === 'there') && [...c.proofs.values()].includes('proven'));
+  const good = counting.filter((c) => (verdict === 'asOf' || c.presence === 'there') && [...c.proofs.values()].includes('proven'));
   const kinds = [...new Set(good.map((c) => HASH_WORDS[c.kind]))].join(' and ');
   const disks = new Set(good.flatMap((c) => c.disk.disks)).size;
   const what = q.scope === 'volume' ? 'the card' : 'this folder';
@@ -130,6 +136,9 @@ export function mayBeWiped(q: WipeQuestion): WipeAnswer {
 }
 
 const reason = (text: string, paths: readonly ShownPath[], way: WayOn | null): WipeReason => ({ text, files: paths.slice(0, NAMED), count: paths.length, way });
+
+/** Whether a copy stands on the card's own disk: what is wiped there may be all of it. */
+const goesWith = (c: CardCopy, q: WipeQuestion): boolean => q.cardDisk !== null && shareDisk(c.disk, q.cardDisk);
 
 /** What makes it a no whatever the copies hold. */
 function blockers(q: WipeQuestion): WipeReason[] {
@@ -150,13 +159,13 @@ function blockers(q: WipeQuestion): WipeReason[] {
 /** A file that is not in two copies on different disks: in how many it is proven, and whether those share a disk. */
 interface Short { file: CardFile; copies: readonly CardCopy[] }
 
-function shortOf(card: readonly CardFile[], copies: readonly CardCopy[]): Short[] {
+function shortOf({ card, serversApart }: WipeQuestion, copies: readonly CardCopy[]): Short[] {
   // Files of a card are mostly in the same copies: whether those stand apart is worked out once for each choice of them.
   const apart = new Map<string, boolean>();
   return card.flatMap((file) => {
     const having = copies.filter((c) => c.disk.kind !== 'memory' && c.proofs.get(file.number) === 'proven');
     const key = having.map((c) => c.id).join(' ');
-    if (!apart.has(key)) apart.set(key, having.some((a, i) => having.slice(i + 1).some((b) => standApart(a.disk, b.disk))));
+    if (!apart.has(key)) apart.set(key, having.some((a, i) => having.slice(i + 1).some((b) => standApart(a.disk, b.disk, serversApart))));
     return apart.get(key) ? [] : [{ file, copies: having }];
   });
 }
@@ -180,6 +189,12 @@ function lacking(short: readonly Short[], q: WipeQuestion): WipeReason[] {
   const shared = rest.filter((s) => s.copies.length > 1);
   if (shared.length > 0) {
     const blind = shared[0]!.copies.find((c) => c.disk.disks.length === 0);
+    const shares = shared[0]!.copies.filter((c) => c.disk.kind === 'network');
+    const other = shares.find((c) => !shareDisk(c.disk, shares[0]!.disk));
+    if (other) {
+      const text = `${shares[0]!.place} and ${other.place} are on servers of different addresses (${shares[0]!.disk.disks[0]}, ${other.disk.disks[0]}), which may be one server: whether they are two, only a person can say.`;
+      return [...out, reason(text, shared.map((s) => s.file.path), { do: 'servers' })];
+    }
     const text = blind
       ? `Which disk ${blind.place} stands on cannot be told (${blind.disk.name}), so that its copies do not count as two. Make a copy on a disk that can be told.`
       : `The copies stand on one disk, ${shared[0]!.copies[0]!.disk.name}: one fault would take both. Make a copy on another disk.`;
@@ -189,14 +204,15 @@ function lacking(short: readonly Short[], q: WipeQuestion): WipeReason[] {
 }
 
 /** What is wrong with each copy: nothing said here makes a yes, it tells why a copy does not count. */
-function aboutCopies(copies: readonly CardCopy[], pathOf: ReadonlyMap<number, ShownPath>): WipeReason[] {
-  return copies.flatMap((c) => {
+function aboutCopies(q: WipeQuestion, pathOf: ReadonlyMap<number, ShownPath>): WipeReason[] {
+  return q.copies.flatMap((c) => {
     const out: WipeReason[] = [];
     if (c.presence === 'offline') {
       const when = c.seenAt === null ? '' : `, last seen ${c.seenAt.slice(0, 10)} ${c.seenAt.slice(11, 16)} UTC`;
       out.push(reason(`${c.place} is offline${when}: connect its drive to count it.`, [], { do: 'connect', copy: c.id }));
     }
     if (c.disk.kind === 'memory') out.push(reason(`${c.place} stands in memory, which is lost when the power goes: it does not count.`, [], null));
+    if (goesWith(c, q)) out.push(reason(`${c.place} stands on the disk the card itself is on: what wipes the one may take the other, so that it does not count.`, [], { do: 'copy' }));
     const bad = new Map<Exclude<Proof, 'proven'>, ShownPath[]>();
     for (const [n, p] of c.proofs) {
       if (p === 'proven') continue;

@@ -1,7 +1,7 @@
 import { afterAll, afterEach, beforeAll, describe, expect, test } from '@jest/globals';
 import { execFileSync } from 'node:child_process';
 import { createHash } from 'node:crypto';
-import { appendFileSync, existsSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, renameSync, rmSync, statSync, symlinkSync, truncateSync, utimesSync, writeFileSync } from 'node:fs';
+import { appendFileSync, cpSync, existsSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, renameSync, rmSync, statSync, symlinkSync, truncateSync, utimesSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import { eq } from 'drizzle-orm';
 import { c4FromSha512 } from '../../core/exchange/c4';
@@ -242,6 +242,39 @@ describe('a copy counts while its files stand there', () => {
     expect((await wipeView(runtime(), id)).verdict).toBe('no');
     await saveSettings(runtime(), { offlineCounts: false });
     renameSync(`${r.drive('South')}-away`, r.drive('South'));
+  });
+
+  test('a copy on the drive that the card’s folder is on does not count: the drive may be wiped with it', async () => {
+    const id = r.card({ 'CLIP/T0001.MP4': 5000 });
+    const on = async (kind: 'source' | 'safe', name: string) => {
+      mkdirSync(r.drive('East', name), { recursive: true });
+      return (await addRoot(runtime(), { kind, path: r.drive('East', name) })).id;
+    };
+    await r.copy(id, { safe: [r.roots.North!, await on('safe', 'copies')] });
+    expect((await wipeView(runtime(), id)).verdict).toBe('yes');
+    // The card's folder was moved to that drive by hand, and is offered from there.
+    const root = await on('source', 'dump');
+    cpSync(r.reader(id), r.drive('East', 'dump', id), { recursive: true, preserveTimestamps: true });
+    rmSync(r.reader(id), { recursive: true });
+    await r.copy(id, { root, path: id, folder: '', safe: [await on('safe', 'more')] });
+    const answer = await wipeView(runtime(), id);
+    expect(answer).toMatchObject({ verdict: 'no', scope: 'folder' });
+    expect(answer.reasons.map((x) => x.text).join(' ')).toMatch(/copies: .* stands on the disk the card itself is on/);
+    expect((await receipt(runtime(), id)).list.map((f) => f.copies)).toEqual([1]);
+  });
+
+  test('an index that is again what it was is not proven by the copies of what it was meanwhile', async () => {
+    const id = r.card({ 'CLIP/T0001.MP4': 5000 });
+    writeFileSync(r.reader(id, 'INDEX.XML'), '<index n="1"/>');
+    const first = statSync(r.reader(id, 'INDEX.XML'));
+    await r.copy(id, { safe: [r.roots.North!] });
+    writeFileSync(r.reader(id, 'INDEX.XML'), '<index n="two"/>');
+    await r.copy(id, { safe: [r.roots.North!] });
+    await r.copy(id, { safe: [r.roots.South!] });
+    expect((await wipeView(runtime(), id)).verdict).toBe('yes');
+    writeFileSync(r.reader(id, 'INDEX.XML'), '<index n="1"/>');
+    utimesSync(r.reader(id, 'INDEX.XML'), first.atime, first.mtime);
+    expect(await wipeView(runtime(), id)).toMatchObject({ verdict: 'no', because: expect.stringContaining('1 file on the card is new or changed since it was copied, the first INDEX.XML') });
   });
 
   test('two drives that are parts of one disk are one; a disk that cannot be told is none; memory does not count', async () => {

@@ -1,6 +1,7 @@
-import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
+import { afterEach, beforeEach, describe, expect, jest, test } from '@jest/globals';
 import { eq, sql } from 'drizzle-orm';
-import { appendFileSync, cpSync, existsSync, mkdirSync, readdirSync, readFileSync, renameSync, rmSync, statSync, utimesSync, writeFileSync } from 'node:fs';
+import { appendFileSync, cpSync, existsSync, mkdirSync, readdirSync, readFileSync, readlinkSync, renameSync, rmSync, statSync, utimesSync, writeFileSync } from 'node:fs';
+import { type FileHandle, open as open_ } from 'node:fs/promises';
 import path from 'node:path';
 import { FIRST_CONVENTION, FIRST_FOLDER_PLAN } from '../../core/naming/convention';
 import type { Rebuilt } from '../../core/records/shapes';
@@ -259,6 +260,67 @@ test('a database that may have lost something, and no record to compare it with:
   expect((await wipeView(runtime, id)).verdict).toBe('no');
   for (const c of (await wipeView(runtime, id)).copies) await checkAgain(runtime, c.id);
   expect((await wipeView(runtime, id)).verdict).toBe('yes');
+}, 180_000);
+
+test('records from before a column was added are as good: they are rebuilt from, and no database is called damaged for it', async () => {
+  const id = r.card({ 'CLIP/T0001.MP4': 5000 });
+  await r.copy(id);
+  await wipeView(runtime, id);
+  await runtime.close();
+  for (const folder of [path.join(home, 'records'), path.join(home, 'shelf/.sort-shelf'), r.drive('North', '.sort-shelf'), r.drive('South', '.sort-shelf')]) {
+    for (const n of readdirSync(folder).filter((x) => x.startsWith('records-'))) {
+      const whole = readFileSync(path.join(folder, n), 'utf8');
+      const before = whole.replace(/^\{.*"table".*"(?:jobs|physical_cards)".*$/gm, (line) => {
+        const told = JSON.parse(line) as { rows?: Record<string, unknown>[] };
+        return JSON.stringify({ ...told, ...(told.rows && { rows: told.rows.map(({ disk: _, servers_apart: __, ...rest }) => rest) }) });
+      });
+      expect(before.length).toBeLessThan(whole.length - 40);
+      writeFileSync(path.join(folder, n), before);
+    }
+  }
+  writeFileSync(path.join(home, 'database-open'), 'another start of the system');
+  await open();
+  expect((await wipeView(runtime, id)).verdict).toBe('yes');
+  await runtime.close();
+  expect(await loseAndRebuild()).toMatchObject({ cards: 1, copies: 2, copiesCount: true });
+  expect((await wipeView(runtime, id))).toMatchObject({ verdict: 'yes', serversApart: false });
+}, 180_000);
+
+test('a record that does not fit any more says by its name that it is behind, and is whole again once there is room', async () => {
+  const id = r.card({ 'CLIP/T0001.MP4': 5000 });
+  await r.copy(id);
+  await runtime.keepNow();
+  const names = () => readdirSync(r.drive('North', '.sort-shelf')).sort();
+  const before = names();
+  expect(before).toEqual([expect.stringMatching(/^records-[0-9a-f-]{36}\.jsonl$/)]);
+  const handle = await open_(path.join(home, 'probe'), 'w');
+  const kind = Object.getPrototypeOf(handle) as FileHandle;
+  await handle.close();
+  // What is written to North goes as a full drive takes it: half a line, then no more.
+  const full = jest.spyOn(kind, 'appendFile').mockImplementation(async function (this: FileHandle, text) {
+    const north = readlinkSync(`/proc/self/fd/${this.fd}`).startsWith(r.drive('North'));
+    await this.write(String(text).slice(0, north ? 20 : undefined));
+    if (north) throw Object.assign(new Error('ENOSPC: no space left on device, write'), { code: 'ENOSPC' });
+  });
+  try {
+    await runtime.db.execute(sql`update jobs set name = 'Slack Water II'`);
+    await runtime.keepNow();
+    expect(names()).toEqual([before[0]!.replace('.jsonl', '.behind.jsonl')]);
+    // Nor does a whole one fit; what there is stays.
+    await runtime.db.execute(sql`update jobs set name = 'Slack Water III'`);
+    await runtime.keepNow();
+    expect(names()).toEqual([before[0]!.replace('.jsonl', '.behind.jsonl')]);
+  } finally {
+    full.mockRestore();
+  }
+  const told = (file: string) => readRecords(file).then((x) => x!.tables.get('jobs')![0]!.name);
+  expect(await told(r.drive('North', '.sort-shelf', names()[0]!))).toBe('Slack Water');
+  expect(await told(r.drive('South', '.sort-shelf', before[0]!))).toBe('Slack Water III');
+  expect((await runtime.db.execute<{ text: string }>(sql`select text from log where text like 'The record %'`)).rows).toEqual([{ text: expect.stringContaining('beside North: ENOSPC') }]);
+  await runtime.db.execute(sql`update jobs set name = 'Slack Water IV'`);
+  await runtime.keepNow();
+  expect(names()).toEqual(before);
+  expect(await told(r.drive('North', '.sort-shelf', before[0]!))).toBe('Slack Water IV');
 }, 180_000);
 
 describe('records that are not whole', () => {

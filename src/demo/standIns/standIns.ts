@@ -48,12 +48,16 @@ export function standInDevices(folder: string, disks: Devices): Devices {
       return { ...volume, id: `stand-in ${drive.of}`, name: `drive ${drive.of}`, standIn: true, free: freeOf(folder, drive.of) ?? volume.free, total: capacity ?? volume.total };
     },
     mountOf(at) {
-      // A card in a slot is a volume of its own.
+      // A card in a slot is a volume of its own, and so is a drive.
       const slot = placeIn(folder, 'readers', at);
       const card = slot?.rest.split('/')[0];
-      return card ? path.join(folder, 'readers', slot!.of, card) : disks.mountOf(at);
+      if (card) return path.join(folder, 'readers', slot!.of, card);
+      const drive = placeIn(folder, 'drives', at);
+      return drive ? path.join(folder, 'drives', drive.of) : disks.mountOf(at);
     },
     diskOf(at) {
+      const card = placeIn(folder, 'readers', at)?.rest.split('/')[0];
+      if (card) return { kind: 'standIn', disks: [`stand-in card ${card}`], lasting: false, name: `the stand-in card ${card}` };
       const drive = placeIn(folder, 'drives', at);
       if (!drive) return disks.diskOf(at);
       const disk = faultsOf(folder, drive.of).disk ?? drive.of;

@@ -33,8 +33,8 @@ describe('the disk under a folder', () => {
     const s = system({ ...TWO, mounts: [line('8:1', '/north', 'ext4', '/dev/sda1'), line('8:2', '/south', 'exfat', '/dev/sda2'), line('8:17', '/east', 'ext4', '/dev/sdb1')], devices: { '/north': '8:1', '/south': '8:2', '/east': '8:17' } });
     const [north, south, east] = ['/north/a', '/south/a', '/east/a'].map((f) => diskOf(f, s));
     expect(north).toEqual({ kind: 'disk', disks: ['disk naa.5000a'], lasting: true, name: 'the disk Made up 1 (sda)' });
-    expect(standApart(north!, south!)).toBe(false);
-    expect(standApart(north!, east!)).toBe(true);
+    expect(standApart(north!, south!, true)).toBe(false);
+    expect(standApart(north!, east!, true)).toBe(true);
   });
 
   test('two subvolumes have device numbers of their own and are one disk; over several disks they are none that is known', () => {
@@ -42,7 +42,7 @@ describe('the disk under a folder', () => {
     const devices = { '/one': '0:41', '/two': '0:42' };
     const single = system({ ...TWO, mounts, devices, folders: { '/sys/fs/btrfs': ['uuid'], '/sys/fs/btrfs/uuid/devices': ['sda1'] } });
     expect(diskOf('/one', single).disks).toEqual(['disk naa.5000a']);
-    expect(standApart(diskOf('/one', single), diskOf('/two', single))).toBe(false);
+    expect(standApart(diskOf('/one', single), diskOf('/two', single), true)).toBe(false);
     const both = system({ ...TWO, mounts, devices, folders: { '/sys/fs/btrfs': ['uuid'], '/sys/fs/btrfs/uuid/devices': ['sda1', 'sdb1'] } });
     expect(diskOf('/one', both)).toMatchObject({ kind: 'unknown', disks: [] });
   });
@@ -54,7 +54,7 @@ describe('the disk under a folder', () => {
       texts: TWO.texts, folders: { '/sys/devices/virtual/block/md0/slaves': ['dm-1', 'sdb1'], '/sys/devices/virtual/block/dm-1/slaves': ['sda2'] },
     });
     expect(diskOf('/raid', s).disks).toEqual(['disk naa.5000a', 'disk naa.5000b']);
-    expect(standApart(diskOf('/raid', s), diskOf('/east', s))).toBe(false);
+    expect(standApart(diskOf('/raid', s), diskOf('/east', s), true)).toBe(false);
   });
 
   test('an image mounted by loop stands on the disk of its file', () => {
@@ -72,12 +72,12 @@ describe('the disk under a folder', () => {
       devices: { '/a': '0:50', '/b': '0:51', '/c': '0:52', '/m': '0:53', '/f': '0:54', '/v': '253:9', '/o': '0:55', '/l': '0:56', '/n': '0:57' }, links: { '/sys/dev/block/253:9': '/sys/devices/virtual/block/dm-9' },
     });
     const of = (f: string) => diskOf(f, s);
-    expect(standApart(of('/a'), of('/b'))).toBe(false);
-    expect(standApart(of('/a'), of('/c'))).toBe(true);
+    expect(standApart(of('/a'), of('/b'), true)).toBe(false);
+    expect(standApart(of('/a'), of('/c'), true)).toBe(true);
     expect(of('/m').kind).toBe('memory');
     // A server under two names is one; this computer's own share is none, nor one whose address is not told.
     for (const f of ['/m', '/f', '/v', '/o', '/l', '/n']) {
-      expect(standApart(of(f), of('/a'))).toBe(false);
+      expect(standApart(of(f), of('/a'), true)).toBe(false);
       expect(of(f).disks).toEqual([]);
     }
     expect(of('/nowhere')).toMatchObject({ kind: 'unknown', name: 'the folder is not there' });
@@ -89,13 +89,37 @@ describe('the disk under a folder', () => {
       devices: { '/a': '259:1', '/b': '259:2', '/c': '254:0', '/d': '254:16', '/e': '8:1' },
       links: { ...TWO.links, '/sys/dev/block/259:1': DISK('nvme0n1'), '/sys/dev/block/259:2': DISK('nvme0n2'), '/sys/dev/block/254:0': DISK('vda'), '/sys/dev/block/254:16': DISK('vdb') },
     };
-    const texts = { [`${DISK('nvme0n1')}/wwid`]: 'eui.1', [`${DISK('nvme0n2')}/wwid`]: 'eui.2' };
+    const texts = Object.fromEntries(['nvme0n1', 'nvme0n2'].flatMap((n) => [[`${DISK(n)}/wwid`, `eui.${n}`], [`${DISK(n)}/device/transport`, 'pcie\n']]));
     const numbered = system({ ...parts, texts: { ...texts, [`${DISK('nvme0n1')}/device/serial`]: 'S1', [`${DISK('nvme0n2')}/device/serial`]: 'S1' } });
-    for (const s of [numbered, system({ ...parts, texts })]) expect(standApart(diskOf('/a', s), diskOf('/b', s))).toBe(false);
+    for (const s of [numbered, system({ ...parts, texts })]) expect(standApart(diskOf('/a', s), diskOf('/b', s), true)).toBe(false);
     expect(diskOf('/a', numbered).disks).toEqual(['disk S1']);
     for (const f of ['/c', '/d']) expect(diskOf(f, numbered)).toMatchObject({ kind: 'unknown', disks: [] });
     const emulated = system({ ...parts, texts: { [`${DISK('sda')}/sda1/partition`]: '1', [`${DISK('sda')}/device/model`]: 'Virtual disk' } });
     expect(diskOf('/e', emulated).disks).toEqual([]);
+  });
+
+  test('in a virtual machine only what is plugged in by USB is a disk of its own', () => {
+    const usb = '/sys/devices/pci0000:00/0000:00:14.0/usb2/2-1/2-1:1.0/host4/target4:0:0/4:0:0:0/block/sdc';
+    const s = system({
+      mounts: [line('8:1', '/a', 'ext4', '/dev/sda1'), line('8:32', '/c', 'exfat', '/dev/sdc')], devices: { '/a': '8:1', '/c': '8:32' }, links: { ...TWO.links, '/sys/dev/block/8:32': usb },
+      texts: { ...TWO.texts, [`${usb}/device/wwid`]: 'naa.5000c', '/proc/cpuinfo': 'processor\t: 0\nflags\t\t: fpu vme hypervisor lahf_lm\n' },
+    });
+    expect(diskOf('/a', s)).toMatchObject({ kind: 'unknown', disks: [] });
+    expect(diskOf('/c', s).disks).toEqual(['disk naa.5000c']);
+    expect(diskOf('/a', { ...s, text: (f) => (f === '/proc/cpuinfo' ? 'flags\t\t: fpu vme\n' : s.text(f)) }).disks).toEqual(['disk naa.5000a']);
+  });
+
+  test('what a server lends as a disk is none that is known; a controller with a subsystem of its own is', () => {
+    const lent = { '8:48': '/sys/devices/platform/host5/session3/target5:0:0/5:0:0:1/block/sdd', '8:64': '/sys/devices/pci0000:00/0000:00:03.0/host6/rport-6:0-2/target6:0:0/6:0:0:0/block/sde', '259:5': '/sys/devices/virtual/nvme-fabrics/ctl/nvme3/nvme3n1' };
+    const subsystem = '/sys/devices/virtual/nvme-subsystem/nvme-subsys1/nvme1n1';
+    const blocks = { ...lent, '259:7': subsystem };
+    const s = system({
+      mounts: Object.keys(blocks).map((d, i) => line(d, `/m${i}`, 'ext4', '/dev/x')), devices: Object.fromEntries(Object.keys(blocks).map((d, i) => [`/m${i}`, d])),
+      links: Object.fromEntries(Object.entries(blocks).map(([d, b]) => [`/sys/dev/block/${d}`, b])), folders: { [`${subsystem}/device`]: ['nvme1', 'nvme1n1', 'serial'] },
+      texts: { ...Object.fromEntries(Object.values(blocks).map((b) => [`${b}/wwid`, `naa.${b.length}`])), [`${lent['259:5']}/device/transport`]: 'tcp\n', [`${subsystem}/device/nvme1/transport`]: 'pcie\n', [`${subsystem}/device/serial`]: 'S7' },
+    });
+    for (const m of ['/m0', '/m1', '/m2']) expect(diskOf(m, s)).toMatchObject({ kind: 'unknown', disks: [] });
+    expect(diskOf('/m3', s).disks).toEqual(['disk S7']);
   });
 
   test('a disk without a number of its own is told by its device name, which does not last', () => {

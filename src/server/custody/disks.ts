@@ -108,6 +108,14 @@ function blockOf(device: string, mount: Mount | null, system: SystemView): strin
   return system.real(`/sys/class/block/${name}`);
 }
 
+/** Whether every way to an NVMe namespace is this computer's own bus; what is no NVMe has none. With several ways it stands below a subsystem, which names its controllers. */
+function overPci(block: string, system: SystemView): boolean {
+  if (!/^nvme/.test(path.basename(block))) return true;
+  const own = system.text(`${block}/device/transport`);
+  const ways = own !== null ? [own] : (system.names(`${block}/device`) ?? []).filter((n) => /^nvme\d+$/.test(n)).map((n) => system.text(`${block}/device/${n}/transport`));
+  return ways.length > 0 && ways.every((w) => w?.trim() === 'pcie');
+}
+
 interface Found { id: string; name: string; lasting: boolean }
 
 function disksBelow(block: string, system: SystemView, depth: number): Found[] | null {
@@ -126,8 +134,11 @@ function disksBelow(block: string, system: SystemView, depth: number): Found[] |
   const name = path.basename(block);
   // Memory and networks that look like disks; a device-mapper or loop device with nothing under it.
   if (/^(?:ram|zram|dm-|md|loop|nbd|rbd|drbd)/.test(name)) return null;
-  // The disk of a virtual machine: several may lie on one disk of its host, which cannot be seen from inside.
+  // The disk of a virtual machine: several may lie on one disk of its host, which cannot be seen from inside. Only what is plugged in by USB is a disk of its own.
   if (/^(?:x?vd|ubd)[a-z]/.test(name) || /virtual|qemu/i.test(system.text(`${block}/device/model`) ?? '')) return null;
+  if (/^flags\s*:.*\bhypervisor\b/m.test(system.text('/proc/cpuinfo') ?? '') && !/\/usb\d+\//.test(block)) return null;
+  // What a server lends over iSCSI, Fibre Channel or NVMe over fabrics: several may lie on one of its disks.
+  if (/\/(?:session\d+|rport-[^/]+)\//.test(block) || !overPci(block, system)) return null;
   const first = (...files: string[]) => files.map((f) => system.text(`${block}/${f}`)?.trim()).find((t) => t !== undefined && t !== '' && !/^0+$/.test(t));
   // Namespaces of one NVMe controller are one disk, though each has an identity of its own.
   const namespace = /^(nvme\d+)n\d+$/.exec(name);

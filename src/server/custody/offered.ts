@@ -1,5 +1,6 @@
 import path from 'node:path';
 import type { RecognisedCard } from '../../core/cards/recognise';
+import type { DiskIdentity } from '../../core/custody/disks';
 import type { Cannot, ManifestFile } from '../../core/custody/manifest';
 import { OWN_FOLDER } from '../files/journal';
 import { joinPath } from '../files/names';
@@ -22,6 +23,8 @@ export interface Offered {
   outside: string[];
   /** Identity of the volume; `null` where the system does not say. */
   volume: string | null;
+  /** The disk it is on; `null` where that is the system's own volume. */
+  disk: DiskIdentity | null;
   walked: Walked;
   files: ManifestFile[];
   cannot: Cannot[];
@@ -38,7 +41,7 @@ export const below = (folder: string, file: string): string | null => (folder ==
  * however deep in it the person looked; else it is the folder the person looked at, with everything in it, whatever was
  * recognised in a part of it.
  */
-export async function offeredPlace(runtime: Pick<Runtime, 'devices'>, root: Root, looked: string, cardFolder: string): Promise<Pick<Offered, 'root' | 'folder' | 'at' | 'wholeVolume' | 'outside' | 'volume'>> {
+export async function offeredPlace(runtime: Pick<Runtime, 'devices'>, root: Root, looked: string, cardFolder: string): Promise<Pick<Offered, 'root' | 'folder' | 'at' | 'wholeVolume' | 'outside' | 'volume' | 'disk'>> {
   const rootAt = await realpath(root.path);
   const lookedAt = joinPath(rootAt, looked);
   const mount = runtime.devices.mountOf(joinPath(lookedAt, cardFolder));
@@ -47,6 +50,7 @@ export async function offeredPlace(runtime: Pick<Runtime, 'devices'>, root: Root
   return {
     root, at, folder: posix(path.relative(rootAt, at)), wholeVolume: whole || at === mount,
     outside: whole ? [] : await outsideOf(at, mount), volume: runtime.devices.volumeIdOf(at),
+    disk: mount === path.parse(mount).root ? null : runtime.devices.diskOf(at),
   };
 }
 

@@ -1,6 +1,7 @@
 import { desc, eq, inArray, sql } from 'drizzle-orm';
 import { isUnderWay, type Receipt, type SafeCopyView, type WipeView } from '../../core/copying/shapes';
 import { type KnownFile, relate, sameMoment } from '../../core/custody/manifest';
+import { shareDisk } from '../../core/custody/disks';
 import { type CardCopy, type CardFile, mayBeWiped } from '../../core/custody/wipe';
 import { shownPath } from '../../core/names';
 import { cards, offloadFiles, offloads, physicalCards, safeCopies } from '../db/schema';
@@ -103,14 +104,15 @@ export async function receipt(runtime: Runtime, id: string): Promise<Receipt> {
   const copies = physical ? (await copiesOf(runtime, physical.id)).filter((c) => c.proofs.size > 0) : [];
   const { faults, left } = physical ? await fatesOf(runtime, physical.id) : { faults: new Map<number, string>(), left: new Set<number>() };
   const rows = physical ? await runtime.db.select().from(offloads).where(eq(offloads.physical, physical.id)).orderBy(desc(offloads.queuedAt)) : [];
-  const onCard = physical ? await newOnCard(runtime, physical, all) : null;
+  const onCard = physical ? await newOnCard(runtime, physical, manifest) : null;
   const answer = mayBeWiped({
+    cardDisk: physical?.disk ?? null,
     card: manifest.map((f): CardFile => ({ number: f.number, path: shownPath(f.path), size: f.size, fault: faults.get(f.number) ?? null, left: left.has(f.number) })),
     copies: copies.map((c): CardCopy => ({ id: c.row.id, place: `${c.root?.name ?? c.row.root}: ${shownPath(c.row.folder)}`, disk: c.disk, presence: c.presence, seenAt: c.seenAt?.toISOString() ?? null, kind: c.row.hash, proofs: c.proofs })),
     cannot: (physical?.cannot ?? []).map((c) => ({ ...c, path: shownPath(c.path) })),
     running: rows.some((o) => isUnderWay(o.state) && o.state !== 'naming'),
     newOnCard: onCard?.map(shownPath) ?? null,
-    allowOffline: job.offlineCounts, scope: physical?.wholeVolume === false ? 'folder' : 'volume',
+    allowOffline: job.offlineCounts, serversApart: job.serversApart, scope: physical?.wholeVolume === false ? 'folder' : 'volume',
   });
   if (physical && answer.may && onCard === null) answer.notes.push(`The card is not in a reader now: the answer is about what stood on it on ${physical.lastSeen.toISOString().slice(0, 10)} at ${physical.lastSeen.toISOString().slice(11, 16)} UTC.`);
   if (physical && !physical.wholeVolume) {
@@ -122,11 +124,11 @@ export async function receipt(runtime: Runtime, id: string): Promise<Receipt> {
   const hashes = physical ? await cardHashes(runtime, physical.id) : new Map<number, never[]>();
   return {
     card: card?.id ?? physical?.label ?? id, physical: physical?.id ?? null, labelled: card !== null, camera: card?.camera ?? '', day: card?.day ?? 0, at: new Date().toISOString(), job: job.name, code: job.code,
-    offlineCounts: job.offlineCounts, ...answer, scope: physical?.wholeVolume === false ? 'folder' : 'volume', retry: rows.find((o) => o.state === 'partly')?.id ?? null, files: manifest.length,
+    offlineCounts: job.offlineCounts, serversApart: job.serversApart, ...answer, scope: physical?.wholeVolume === false ? 'folder' : 'volume', retry: rows.find((o) => o.state === 'partly')?.id ?? null, files: manifest.length,
     bytes: manifest.reduce((n, f) => n + f.size, 0), copies: copies.map((c) => viewOf(runtime, c, byNumber)), shelf: rows.some((o) => o.destinations.some((d) => d.kind === 'shelf')),
     list: manifest.map((f) => {
       const [hash] = hashes.get(f.number) ?? [];
-      return { path: shownPath(f.path), size: f.size, hash: hash?.value ?? null, kind: hash?.kind ?? null, copies: copies.filter((c) => c.proofs.get(f.number) === 'proven').length };
+      return { path: shownPath(f.path), size: f.size, hash: hash?.value ?? null, kind: hash?.kind ?? null, copies: copies.filter((c) => c.proofs.get(f.number) === 'proven' && !(physical?.disk && shareDisk(c.disk, physical.disk))).length };
     }),
   };
 }

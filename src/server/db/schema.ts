@@ -61,6 +61,8 @@ export const jobs = pgTable('jobs', {
   trust: jsonb().$type<Trust>().notNull().default({}),
   /** Whether copies on drives that are not connected count, as they were last seen, where it is asked whether a card may be wiped. */
   offlineCounts: boolean().notNull().default(false),
+  /** Whether servers of different addresses are different ones, as the person says. */
+  serversApart: boolean().notNull().default(false),
 });
 
 export const days = pgTable('days', {
@@ -115,6 +117,8 @@ export const physicalCards = pgTable('physical_cards', {
   folder: text().notNull(),
   /** Identity of its volume; null where the system does not say. */
   volume: text(),
+  /** The disk it stands on, which is wiped with it; null where that is the system's own volume, which is not. */
+  disk: jsonb().$type<DiskIdentity>(),
   /** Whether the folder is all of its volume, and what else stands on the volume outside of it. */
   wholeVolume: boolean().notNull(),
   outside: jsonb().$type<string[]>().notNull(),

@@ -88,14 +88,21 @@ async function placeRoots(tx: Transaction, recorded: readonly Row[], { places, o
   await store(tx, 'roots', rows);
 }
 
-/** Stores rows of a table, in the columns that it has. */
+/** Stores rows of a table, in the columns that it has. Rows recorded before a column was added take its default. */
 async function store(tx: Transaction, table: string, rows: readonly Row[]): Promise<void> {
   const { rows: known } = await tx.execute<{ name: string }>(sql`select column_name as name from information_schema.columns where table_schema = 'public' and table_name = ${table}`);
-  for (let i = 0; i < rows.length; i += PAGE) {
-    const some = rows.slice(i, i + PAGE);
-    const columns = sql.join(known.filter((c) => some.some((r) => c.name in r)).map((c) => sql.identifier(c.name)), sql`, `);
-    await tx.execute(sql`insert into ${sql.identifier(table)} (${columns}) select ${columns} from jsonb_populate_recordset(null::${sql.identifier(table)}, ${JSON.stringify(some)}::jsonb)`);
-    await new Promise((r) => setImmediate(r));
+  const sorts = new Map<string, Row[]>();
+  for (const r of rows) {
+    const has = JSON.stringify(known.flatMap((c) => (c.name in r ? [c.name] : [])));
+    sorts.set(has, sorts.get(has) ?? []);
+    sorts.get(has)!.push(r);
+  }
+  for (const [has, alike] of sorts) {
+    const columns = sql.join((JSON.parse(has) as string[]).map((c) => sql.identifier(c)), sql`, `);
+    for (let i = 0; i < alike.length; i += PAGE) {
+      await tx.execute(sql`insert into ${sql.identifier(table)} (${columns}) select ${columns} from jsonb_populate_recordset(null::${sql.identifier(table)}, ${JSON.stringify(alike.slice(i, i + PAGE))}::jsonb)`);
+      await new Promise((r) => setImmediate(r));
+    }
   }
 }
 

@@ -40,11 +40,15 @@ export async function saveSettings(runtime: Runtime, settings: JobSettings): Pro
   await runtime.db.update(jobs).set({
     convention: settings.convention ?? job.convention, folderPlan: settings.folderPlan ?? job.folderPlan, intake: settings.intake ?? job.intake,
     dayStart: settings.dayStart ?? job.dayStart, rate: settings.rate === undefined ? job.rate : settings.rate, trust: settings.trust ?? job.trust,
-    offlineCounts: settings.offlineCounts ?? job.offlineCounts,
+    offlineCounts: settings.offlineCounts ?? job.offlineCounts, serversApart: settings.serversApart ?? job.serversApart,
   }).where(eq(jobs.id, job.id));
   if (settings.trust !== undefined || settings.rate !== undefined) await showAgain(runtime);
   if (settings.offlineCounts !== undefined && settings.offlineCounts !== job.offlineCounts) {
     await writeLog(runtime, 'job', settings.offlineCounts ? 'Copies on drives that are offline count from now on, as they were last seen' : 'Copies on drives that are offline do not count any more');
+    runtime.events.changed('copies', 'log');
+  }
+  if (settings.serversApart !== undefined && settings.serversApart !== job.serversApart) {
+    await writeLog(runtime, 'job', settings.serversApart ? 'Copies on servers of different addresses count as two from now on' : 'Copies on servers of different addresses do not count as two any more');
     runtime.events.changed('copies', 'log');
   }
   runtime.events.changed('job');

@@ -18,11 +18,12 @@ import styles from './copying.module.css';
 /** May this card be wiped? The answer, its reasons each with the way on, and every copy with what proves it. `card` is a card's id, or a physical card's. */
 export function Wipe({ card }: { card: string }) {
   const wipe = useWipe(card);
-  const offline = useMutation({ mutationFn: server.countOffline, onSettled: () => wipe.refetch() });
+  const counting = useMutation({ mutationFn: server.countCopies, onSettled: () => wipe.refetch() });
   if (wipe.error) return <div style={{ padding: 20 }}><ErrorNotice error={wipe.error} again={() => void wipe.refetch()} /></div>;
   if (!wipe.data) return <p className="soft" style={{ padding: 20 }} role="status">Looking at the copies …</p>;
   const w = wipe.data;
   const away = w.copies.some((c) => !c.present);
+  const servers = new Set(w.copies.flatMap((c) => (c.disk.kind === 'network' ? c.disk.disks : [])));
   const [first, ...rest] = w.reasons;
   return (
     <div className={styles.screen}>
@@ -65,11 +66,15 @@ export function Wipe({ card }: { card: string }) {
       <div className={styles.subhead}>
         <h2>Safe copies</h2>
         {(away || w.offlineCounts) && (
-          <FormControlLabel control={<Checkbox size="small" checked={w.offlineCounts} disabled={offline.isPending} onChange={(e) => offline.mutate(e.target.checked)} />}
+          <FormControlLabel control={<Checkbox size="small" checked={w.offlineCounts} disabled={counting.isPending} onChange={(e) => counting.mutate({ offlineCounts: e.target.checked })} />}
             label="In this job, copies on drives that are offline count as they were last seen" />
         )}
+        {(servers.size > 1 || w.serversApart) && (
+          <FormControlLabel control={<Checkbox size="small" checked={w.serversApart} disabled={counting.isPending} onChange={(e) => counting.mutate({ serversApart: e.target.checked })} />}
+            label="In this job, servers of different addresses are different servers" />
+        )}
       </div>
-      <ErrorNotice error={offline.error} close={offline.reset} />
+      <ErrorNotice error={counting.error} close={counting.reset} />
       {w.copies.length === 0 && <p className="soft">There is none. Copies on the shelf are working copies: they are renamed, and do not count.</p>}
       <div className={styles.copies}>{w.copies.map((c) => <Copy key={c.id} copy={c} />)}</div>
       {w.shelf && w.copies.length > 0 && <p className="soft">The clips on the shelf are working copies: they are renamed, and do not count.</p>}
@@ -88,6 +93,7 @@ function Way({ way, wipe }: { way: WayOn; wipe: WipeView }) {
   }
   if (way.do === 'connect') return <span className="soft">connect the drive, then Look again</span>;
   if (way.do === 'retry' && wipe.retry) return <Button size="small" variant="outlined" disabled={retry.isPending} onClick={() => retry.mutate(wipe.retry!)}>Try again</Button>;
+  if (way.do === 'servers') return <span className="soft">say so below, or copy to a drive</span>;
   if (way.do === 'wait') return <Button size="small" component={Link} href="/intake" variant="outlined">See the copies</Button>;
   return <Button size="small" component={Link} href="/intake" variant="outlined">Copy the card</Button>;
 }

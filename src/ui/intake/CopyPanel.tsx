@@ -11,7 +11,7 @@ import { useRouter } from 'next/navigation';
 import { useState } from 'react';
 import { cardFolder, PATTERN_WORDS, patternFault } from '../../core/copying/pattern';
 import { NewOffload } from '../../core/copying/shapes';
-import { standApart } from '../../core/custody/disks';
+import { shareDisk, standApart } from '../../core/custody/disks';
 import { copySeconds, Verification, VERIFICATION_WORDS } from '../../core/copying/verification';
 import { ChosenHash, HASH_WORDS } from '../../core/exchange/hashes';
 import type { JobView, LookedCard, RootView } from '../../core/shapes';
@@ -136,7 +136,8 @@ function sharedDisk(roots: readonly RootView[]): string | null {
     if (!a.disk) continue;
     if (a.disk.kind === 'memory') return `${a.name} stands in memory: it is no safe copy.`;
     for (const b of roots.slice(i + 1)) {
-      if (!b.disk || standApart(a.disk, b.disk)) continue;
+      if (!b.disk || standApart(a.disk, b.disk, false)) continue;
+      if (!shareDisk(a.disk, b.disk) && a.disk.kind === 'network') return `${a.name} and ${b.name} are on servers of different addresses, which may be one: they count as two only where the job says so.`;
       const blind = [a, b].find((r) => r.disk!.disks.length === 0);
       return blind ? `Which disk ${blind.name} stands on cannot be told: these do not count as two copies.` : `${a.name} and ${b.name} stand on one disk: one fault would take both.`;
     }
