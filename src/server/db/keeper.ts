@@ -100,13 +100,16 @@ const openMark = (folder: string): string => `${folder}-open`;
 /** Which start of the system this is (random(4)); "" where it does not say. */
 const bootId = (): Promise<string> => readFile('/proc/sys/kernel/random/boot_id', 'utf8').catch(() => '');
 
+/** Whether a folder is on another volume than the system: that may be pulled out while the system runs. */
+const mayBePulled = async (folder: string): Promise<boolean> => (await stat(folder)).dev !== (await stat(path.parse(folder).root)).dev;
+
 /**
- * Whether a power cut may have taken something from a database: it was not closed, and the system has been started since. A server that
- * died alone takes nothing: what it wrote is in the system's hands.
+ * Whether something may be missing from a database: it was not closed, and the system has been started since (the power may have gone), or
+ * its volume may have been pulled out. A server that died alone takes nothing: what it wrote is in the system's hands.
  */
 async function mayBeCut(folder: string): Promise<boolean> {
   const then = await readFile(openMark(folder), 'utf8').catch(() => null);
-  return then !== null && (then === '' || then !== await bootId());
+  return then !== null && (then === '' || then !== await bootId() || await mayBePulled(folder));
 }
 
 /** The database, with its mark standing until it has been closed and flushed. */
