@@ -102,9 +102,9 @@ export function ensureFfmpeg() {
   process.env.FFPROBE_PATH = ffprobe;
 }
 
-/** The browser and the independent programs that the tests compare with. */
-export function ensureTestPrograms() {
-  const there = (p) => (process.env.PATH ?? '').split(':').some((d) => {
+/** Of programs and the Debian packages they are in, the packages that are missing. */
+function missingOf(wanted) {
+  const there = (p) => [...(process.env.PATH ?? '').split(':'), '/usr/sbin', '/sbin'].some((d) => {
     try {
       accessSync(path.join(d, p), constants.X_OK);
       return true;
@@ -112,8 +112,18 @@ export function ensureTestPrograms() {
       return false;
     }
   });
-  const wanted = [['chromium', 'chromium'], ['mediainfo', 'mediainfo'], ['xxhsum', 'xxhash'], ['xmllint', 'libxml2-utils']];
-  const missing = wanted.filter(([program]) => !there(program)).map(([, name]) => name);
+  return wanted.filter(([program]) => !there(program)).map(([, name]) => name);
+}
+
+/** Programs that make and mount volumes as cards and drives have them. Where they cannot be had, the soak says what it did not try. */
+export function ensureVolumePrograms() {
+  const missing = missingOf([['mkfs.exfat', 'exfatprogs'], ['mount.exfat-fuse', 'exfat-fuse'], ['mkfs.vfat', 'dosfstools'], ['fusefat', 'fusefat'], ['mkfs.ntfs', 'ntfs-3g']]);
+  if (missing.length > 0 && onDebianAsRoot()) installDebian(missing);
+}
+
+/** The browser and the independent programs that the tests compare with. */
+export function ensureTestPrograms() {
+  const missing = missingOf([['chromium', 'chromium'], ['mediainfo', 'mediainfo'], ['xxhsum', 'xxhash'], ['xmllint', 'libxml2-utils']]);
   if (missing.length === 0) return;
   if (!onDebianAsRoot() || !installDebian(missing)) giveUp(`the tests need ${missing.join(', ')}. Install ${missing.length === 1 ? 'it' : 'them'} and try again.`);
 }

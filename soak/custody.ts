@@ -203,6 +203,7 @@ if (long) {
   rmSync(dir, { recursive: true, force: true });
   await endThreads();
   say(`copied, renamed and refused to overwrite on: ${tried.join(', ') || 'none'}`);
+  say(`figure custody.volumes_tried ${tried.length} floor ${KINDS.length}`);
   say(`figure custody.volume_faults ${volumeFaults} bound 0`);
 }
 
