@@ -156,6 +156,10 @@ const KINDS: Kind[] = [
   { name: 'NTFS', make: ['mkfs.ntfs', ['-F', '-Q']], mount: (image, at) => run('mount', '-t', 'ntfs3', '-o', 'loop', image, at) || run('ntfs-3g', loop(image), at) },
 ];
 const tried: string[] = [];
+/** Servers killed on each of them, while they name and while they copy. */
+const ON_VOLUME = 8;
+const killing = (name: string, times: number, env: Record<string, string>): boolean =>
+  spawnSync(process.execPath, ['--import', 'tsx', `soak/${name}.ts`, String(times)], { stdio: ['ignore', 'inherit', 'inherit'], env: { ...process.env, ...env } }).status === 0;
 let volumeFaults = 0;
 
 async function onVolume(at: string): Promise<void> {
@@ -184,13 +188,18 @@ if (long) {
     const [image, at] = [path.join(dir, `${kind.name}.img`), path.join(dir, kind.name)];
     mkdirSync(at);
     writeFileSync(image, '');
-    truncateSync(image, 96 << 20);
+    truncateSync(image, 900 << 20);
     if (!run(kind.make[0], ...kind.make[1], image) || !kind.mount(image, at)) {
       say(`${kind.name}: not tried, this machine has no ${kind.make[0]} or cannot mount it`);
       continue;
     }
     try {
       await onVolume(at);
+      // All of the data folder is on it: the database, the shelf, the drives.
+      for (const name of ['kill', 'offload']) {
+        say(`${name}, ${ON_VOLUME} kills, on ${kind.name}`);
+        if (!killing(name, ON_VOLUME, { TMPDIR: at })) throw new Error(`${name} did not end well on it`);
+      }
       tried.push(kind.name);
     } catch (e) {
       volumeFaults++;
@@ -225,7 +234,7 @@ if (long) {
   for (const refuse of ['0', '1']) {
     for (const [name, times] of [['kill', 40], ['offload', 200]] as const) {
       say(`${name}, ${times} kills, ${refuse === '1' ? 'without' : 'with'} links`);
-      if (spawnSync(process.execPath, ['--import', 'tsx', `soak/${name}.ts`, String(times)], { stdio: ['ignore', 'inherit', 'inherit'], env: { ...process.env, SORT_SHELF_REFUSE_LINKS: refuse } }).status !== 0) killed++;
+      if (!killing(name, times, { SORT_SHELF_REFUSE_LINKS: refuse })) killed++;
     }
   }
   say(`figure custody.kill_soaks_failed ${killed} bound 0`);

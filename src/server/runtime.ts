@@ -39,6 +39,8 @@ export interface Runtime {
   devices: Devices;
   /** Flushes the database and writes the records beside the footage: what was found out about it must not be lost by a power cut. */
   keepNow(): Promise<void>;
+  /** Looks whether records beside the footage know more than the database, which is then heeded. Returns whether it was so. */
+  heedRecords(): Promise<boolean>;
   tasks: Tasks;
   /** Finishes interrupted plans; one whose drive is away is tried again until it is there. Within `exclusively` only. */
   recover(): Promise<void>;
@@ -101,7 +103,7 @@ export async function openRuntime(options: RuntimeOptions): Promise<Runtime> {
       : { database: await openDatabase(), restored: false };
     begun.push(() => database.abandon());
     if (restored || unsure) await distrustCopies(database.db);
-    const library = await openLibrary(database.db, options.home, restored || unsure);
+    const library = await openLibrary(database.db, restored || unsure);
     const keeper = databaseFolder ? new DatabaseKeeper(database.engine, databaseFolder, snapshots) : null;
     let records: RecordsWriter | null = null;
     let kept = -1;
@@ -136,6 +138,9 @@ export async function openRuntime(options: RuntimeOptions): Promise<Runtime> {
       async keepNow() {
         await Promise.all([keeper?.flush(), records?.write()]);
       },
+      async heedRecords() {
+        return (await records?.heed()) ?? false;
+      },
       async recover() {
         away = await recoverPlans(runtime);
       },
@@ -166,7 +171,8 @@ export async function openRuntime(options: RuntimeOptions): Promise<Runtime> {
     runtime.offloads = new Offloads(runtime);
     await ensureRoots(runtime);
     if (keeper) records = new RecordsWriter(runtime, library);
-    if (restored || unsure) await adoptPlans(runtime);
+    const behind = await runtime.heedRecords();
+    if (restored || unsure || behind) await adoptPlans(runtime);
     await clearHalfMade(runtime);
     await runtime.recover();
     await showMissing(runtime);

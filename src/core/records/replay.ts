@@ -29,6 +29,8 @@ export const Mark = z.object({
   grown: z.record(z.string(), z.int()),
   /** Bytes of the file when it was written whole the last time. */
   base: z.int(),
+  /** The run of the server that wrote it. */
+  run: z.string().optional(),
 });
 export type Mark = z.infer<typeof Mark>;
 

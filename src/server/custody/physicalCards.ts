@@ -57,7 +57,8 @@ export async function recogniseCard(runtime: Pick<Runtime, 'db'>, offered: Pick<
 export async function keepCard(tx: Db, offered: Offered, label: string, known: KnownCard | null): Promise<{ id: string; numbers: Map<string, number> }> {
   const now = new Date();
   const row = {
-    label, root: offered.root.id, folder: offered.folder, volume: offered.volume, disk: offered.disk, wholeVolume: offered.wholeVolume, outside: offered.outside, cannot: offered.cannot, lastSeen: now,
+    label, root: offered.root.id, folder: offered.folder, volume: offered.volume, disk: offered.disk, wholeVolume: offered.wholeVolume, outside: offered.outside,
+    cannot: offered.cannot, lastSeen: now,
   };
   const id = known?.card.id ?? randomUUID();
   if (known) await tx.update(physicalCards).set(row).where(eq(physicalCards.id, id));

@@ -95,6 +95,8 @@ function viewOf(runtime: Runtime, c: KnownCopy, manifest: ReadonlyMap<number, Kn
 /** May this card be wiped? Every file of its manifest, against every copy there is, looked at now. */
 export async function receipt(runtime: Runtime, id: string): Promise<Receipt> {
   const job = await theJob(runtime);
+  // A drive that has come may know what this database does not.
+  await runtime.heedRecords();
   const { card, physical } = await physicalOf(runtime, id);
   const all = physical ? await manifestOf(runtime.db, physical.id) : [];
   const byNumber = new Map(all.map((f) => [f.number, f]));

@@ -1,5 +1,6 @@
 import { afterAll, afterEach, beforeEach, describe, expect, test } from '@jest/globals';
 import { execFileSync } from 'node:child_process';
+import { createHash } from 'node:crypto';
 import { linkSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, realpathSync, rmSync, symlinkSync, utimesSync, writeFileSync } from 'node:fs';
 import { stat } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
@@ -83,8 +84,13 @@ describe('moveFile', () => {
     linkSync(from, to);
     expect(await settleMove(from, to, was)).toBe('half');
     await dropHalf(to);
+    // An empty file is somebody's, unless the note beside it says that it is a place-holder.
     writeFileSync(to, '');
+    expect(await settleMove(from, to, was)).toBe('foreign');
+    writeFileSync(at(`.${createHash('sha1').update('b.mov').digest('hex').slice(0, 20)}.claim`), '');
     expect(await settleMove(from, to, was)).toBe('half');
+    await dropHalf(to);
+    expect(readdirSync(dir)).toEqual(['a.mov']);
     writeFileSync(to, 'someone else');
     expect(await settleMove(from, to, was)).toBe('foreign');
     rmSync(from);

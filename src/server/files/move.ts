@@ -104,7 +104,7 @@ export async function settleMove(from: DiskPath, to: DiskPath, expected: Expecte
   const [a, b] = await Promise.all([from, to].map((p) => lstat(diskPath(p), { bigint: true }).catch(() => null)));
   const isIt = (s: BigIntStats | null | undefined): boolean => s?.isFile() === true && Number(s.size) === expected.size && Math.round(Number(s.mtimeNs) / 1e6) === expected.modified;
   if (isIt(a) && b && a!.ino === b.ino && a!.dev === b.dev) return 'half';
-  if (isIt(a)) return !b ? 'notBegun' : (b.size === 0n && expected.size > 0) || (await isPlaceHolder(to)) ? 'half' : 'foreign';
+  if (isIt(a)) return !b ? 'notBegun' : (await isPlaceHolder(to)) ? 'half' : 'foreign';
   if (isIt(b) && !(await isPlaceHolder(to))) return 'done';
   return b ? 'foreign' : 'lost';
 }

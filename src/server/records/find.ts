@@ -1,15 +1,13 @@
 import path from 'node:path';
-import { createInterface } from 'node:readline';
 import { shownPath } from '../../core/names';
 import { formatBytes } from '../../core/words';
-import { type Mark, type Header, Replay, type Row } from '../../core/records/replay';
 import { mountPoints } from '../custody/disks';
 import { messageOf } from '../errors';
 import { OWN_FOLDER } from '../files/journal';
 import { joinPath } from '../files/names';
-import { TABLES } from './tables';
+import { type RecordFile, readRecords } from './read';
 import { homeRecords } from './writer';
-import { lstat, readdir, stat, textStream } from '../files/onDisk';
+import { lstat, readdir, stat } from '../files/onDisk';
 
 const NAME = /^records-[0-9a-f-]{36}(\.behind)?\.jsonl$/;
 /** Folders looked into below one that is searched. */
@@ -17,8 +15,6 @@ const MOST_FOLDERS = 500;
 /** Bytes of a file beyond which it is taken for none of ours: a file in two copies leaves about a thousand. */
 const LARGEST = 4e9;
 
-/** A file of records, put together. */
-export interface RecordFile { file: string; header: Header; mark: Mark; tables: Map<string, Row[]> }
 /** The records of one database: the file that knows most, and the folder of each root whose own file was found. */
 export interface FoundRecords {
   newest: RecordFile;
@@ -31,25 +27,6 @@ export interface FoundRecords {
   latest: boolean;
   /** Whether the file beside the database of this data folder is among them. */
   own: boolean;
-}
-
-/** Reads a file of records. `null` where nothing in it counts; throws where it is damaged before its last mark, naming the line. */
-export async function readRecords(file: string): Promise<RecordFile | null> {
-  const replay = new Replay(TABLES);
-  const damaged = (n: number, e: unknown) => new Error(`line ${n} cannot be read: ${messageOf(e)}`);
-  let fault: { n: number; e: unknown } | null = null;
-  let n = 0;
-  for await (const line of createInterface({ input: textStream(file), crlfDelay: Infinity })) {
-    n++;
-    // Only the end of a file may be torn: what follows a line that cannot be read would miss what that line said.
-    if (fault) throw damaged(fault.n, fault.e);
-    try {
-      if (line !== '') replay.line(line);
-    } catch (e) {
-      fault = { n, e };
-    }
-  }
-  return replay.header && replay.mark ? { file, header: replay.header, mark: replay.mark, tables: replay.tables() } : null;
 }
 
 /** Files of records in a folder and in the folders directly below it. */
@@ -108,7 +85,7 @@ export async function findRecords(home: string, also: readonly string[]): Promis
     const beside = files.filter((f) => f.header.root !== null && path.basename(path.dirname(f.file)) === OWN_FOLDER);
     const places = beside.map((f) => ({ root: f.header.root!, path: path.dirname(path.dirname(f.file)) }));
     const kindOf = new Map((newest.tables.get('roots') ?? []).map((r) => [r.id, r.kind]));
-    const always = files.filter((f) => !f.file.endsWith('.behind.jsonl') && (f.header.root === null || kindOf.get(f.header.root) === 'shelf'));
+    const always = files.filter((f) => !f.file.endsWith('.behind.jsonl') && (f.header.root === null ? path.dirname(f.file) === homeRecords(home) : kindOf.get(f.header.root) === 'shelf'));
     const ours = new Set(copiesOf(newest));
     const newer = [...read.values()].some((r) => r.header.library !== newest.header.library && r.mark.at > newest.mark.at && copiesOf(r).some((c) => ours.has(c)));
     const latest = !unread && !newer && always.some((f) => f.mark.upTo === newest.mark.upTo);

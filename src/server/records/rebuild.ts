@@ -7,7 +7,7 @@ import type { RootKind } from '../../core/shapes';
 import type { Rebuilt } from '../../core/records/shapes';
 import { UNDER_WAY } from '../../core/copying/shapes';
 import { distrustCopies } from '../custody/copies';
-import { cards, clips, files, offloads, roots, safeCopies } from '../db/schema';
+import { cards, clips, files, library, offloads, roots, safeCopies } from '../db/schema';
 import { Clash, messageOf, Refused } from '../errors';
 import { joinPath } from '../files/names';
 import { resolveIn } from '../files/paths';
@@ -46,6 +46,7 @@ export function rebuild(runtime: Runtime, found: FoundRecords): Promise<Rebuilt>
         for (const t of TABLES) if (t.grows) await tx.execute(sql.raw(`select setval(pg_get_serial_sequence('${t.name}', 'seq'), greatest(1, (select coalesce(max(seq), 0) from ${t.name})))`));
         await endCopyings(tx);
         if (!found.latest) await distrustCopies(tx);
+        await tx.update(library).set({ rebuiltFrom: { library: found.newest.header.library, upTo: mark.upTo } });
       });
     } catch (e) {
       throw new Refused(`The records cannot be taken: ${messageOf(e)}`, { file, next: 'Nothing was changed. Take the records of another drive, or a snapshot.' });

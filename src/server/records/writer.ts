@@ -1,7 +1,7 @@
 import { eq, sql } from 'drizzle-orm';
 import { randomUUID } from 'node:crypto';
-import { type Header, Mark, RECORDS_VERSION } from '../../core/records/replay';
-import { isConnected } from '../custody/copies';
+import { type Header, type Mark, RECORDS_VERSION } from '../../core/records/replay';
+import { distrustCopies, isConnected } from '../custody/copies';
 import { library, roots, safeCopies } from '../db/schema';
 import { messageOf } from '../errors';
 import { flushFolder } from '../files/fileSystem';
@@ -9,6 +9,7 @@ import { OWN_FOLDER } from '../files/journal';
 import { joinPath } from '../files/names';
 import type { Runtime } from '../runtime';
 import { writeLog } from '../usecases/log';
+import { lastMark, markOf } from './read';
 import { type Source, TABLES } from './tables';
 import { constants, type FileHandle, lstat, mkdir, open, rename, rm, stat } from '../files/onDisk';
 
@@ -16,8 +17,6 @@ import { constants, type FileHandle, lstat, mkdir, open, rename, rm, stat } from
 const PAGE = 2000;
 /** A file is written anew once it is so many times as large as it was then, and so many bytes larger. */
 const GROWN = { times: 3, bytes: 32 << 20 };
-/** Bytes at the end of a file among which its last mark is looked for. */
-const TAIL = 4096;
 /** To write at the end of a file, never through a link. */
 const APPEND = constants.O_WRONLY | constants.O_APPEND | constants.O_CREAT | (constants.O_NOFOLLOW ?? 0);
 
@@ -27,32 +26,22 @@ export const behindName = (id: string): string => `records-${id}.behind.jsonl`;
 /** The folder for the records beside the database. */
 export const homeRecords = (home: string): string => joinPath(home, 'records');
 
-/** The last mark of a file of records. Throws where the file is not there or ends in anything else. */
-async function lastMark(file: string): Promise<Mark> {
-  const handle = await open(file, 'r');
-  try {
-    const { size } = await handle.stat();
-    const { bytesRead, buffer } = await handle.read(Buffer.alloc(TAIL), 0, TAIL, Math.max(0, size - TAIL));
-    const tail = buffer.toString('utf8', 0, bytesRead);
-    return Mark.parse(JSON.parse(tail.endsWith('\n') ? tail.slice(0, -1).split('\n').at(-1)! : ''));
-  } finally {
-    await handle.close();
-  }
-}
+/** This database among others: its id, this run of the server, and its next transaction when it was opened. */
+export interface Library { id: string; run: string; opened: number }
 
 /**
- * The id of this database among others, and its next transaction when it was opened. One that is behind its record, or may be (brought
- * back from an older state), is another database: it gives the same numbers again to other changes, and records made meanwhile know more.
+ * Opens the library of a database. One that is behind its record, or may be (brought back from an older state), is another database: it
+ * gives the same numbers again to other changes, and records made meanwhile know more.
  */
-export async function openLibrary(db: Runtime['db'], home: string, broughtBack: boolean): Promise<{ id: string; opened: number }> {
+export async function openLibrary(db: Runtime['db'], broughtBack: boolean): Promise<Library> {
   const { rows: [now] } = await db.execute<{ next: string }>(sql`select pg_snapshot_xmax(pg_current_snapshot())::text as next`);
   const [known] = await db.select().from(library);
+  const run = randomUUID().slice(0, 8);
   const opened = Number(now!.next);
-  const ahead = known ? await lastMark(joinPath(homeRecords(home), recordsName(known.id))).then((m) => m.upTo >= opened, () => false) : false;
-  const id = known && !broughtBack && !ahead ? known.id : randomUUID();
-  if (known && id !== known.id) await db.update(library).set({ id, madeAt: new Date() });
-  if (!known) await db.insert(library).values({ id, madeAt: new Date() });
-  return { id, opened };
+  const row = { id: known && !broughtBack ? known.id : randomUUID(), madeAt: known && !broughtBack ? known.madeAt : new Date(), runs: [...(known?.runs ?? []), run] };
+  if (known) await db.update(library).set(row);
+  else await db.insert(library).values(row);
+  return { id: row.id, run, opened };
 }
 
 interface Grown { [table: string]: number }
@@ -72,19 +61,56 @@ export class RecordsWriter {
   /** Milliseconds the last writing took. */
   took = 0;
 
-  constructor(private readonly runtime: Pick<Runtime, 'db' | 'devices' | 'home' | 'who' | 'events'>, private readonly library: { id: string; opened: number }) {}
+  constructor(private readonly runtime: Pick<Runtime, 'db' | 'devices' | 'home' | 'who' | 'events'>, private readonly library: Library) {}
 
   /** Writes every change that is not written yet, and flushes it. What a place does not take is said in the logbook, once. */
   write(): Promise<void> {
-    const next = this.#busy.then(() => this.#write());
-    this.#busy = next.catch(() => undefined);
+    return this.#inTurn(() => this.#write());
+  }
+
+  /**
+   * Looks whether a record beside the footage was written by a later state of this database, which then was brought back from an older
+   * copy. It is another database from then on, and what is known of copies has to be found out again. Returns whether it was so.
+   */
+  heed(): Promise<boolean> {
+    return this.#inTurn(() => this.#heed());
+  }
+
+  #inTurn<T>(work: () => Promise<T>): Promise<T> {
+    const next = this.#busy.then(work);
+    this.#busy = next.then(() => undefined, () => undefined);
     return next;
+  }
+
+  async #heed(): Promise<boolean> {
+    const { db, events } = this.runtime;
+    const [{ runs, rebuiltFrom }] = (await db.select().from(library)) as [typeof library.$inferSelect];
+    for (const { folder, name } of await this.#places()) {
+      const marks = (id: string) => Promise.all([recordsName(id), behindName(id)].map((n) => markOf(joinPath(folder, n))));
+      const own = await marks(this.library.id);
+      const later = own.some((m) => m && m.run !== this.library.run && (m.upTo >= this.library.opened || (m.run !== undefined && !runs.includes(m.run))));
+      const further = rebuiltFrom ? Math.max(...(await marks(rebuiltFrom.library)).map((m) => m?.upTo ?? 0)) : 0;
+      if (!later && !(rebuiltFrom && further > rebuiltFrom.upTo)) continue;
+      const id = randomUUID();
+      await db.transaction(async (tx) => {
+        await tx.update(library).set({ id, madeAt: new Date(), rebuiltFrom: rebuiltFrom && { ...rebuiltFrom, upTo: Math.max(further, rebuiltFrom.upTo) } });
+        await distrustCopies(tx);
+      });
+      this.library.id = id;
+      this.#known.clear();
+      await writeLog(this.runtime, 'recovery', `The record beside ${name} was written by a later state of this database, which was brought back from an older copy: copies count once they are checked again.`);
+      events.changed('copies', 'log');
+      return true;
+    }
+    return false;
   }
 
   async #write(): Promise<void> {
     const begun = Date.now();
-    const { rows: [now] } = await this.runtime.db.execute<{ last: string }>(sql`select pg_snapshot_xmin(pg_current_snapshot())::text as last`);
-    const upTo = Number(now!.last) - 1;
+    await this.#heed();
+    // The number of a change of its own: the database has written out that it was given, and a killed server does not give it again.
+    const { rows: [now] } = await this.runtime.db.execute<{ last: string }>(sql`update library set made_at = made_at returning pg_current_xact_id()::text as last`);
+    const upTo = Number(now!.last);
     const groups = new Map<string, { from: Known | null; places: (Place & { size: number; base: number })[] }>();
     for (const place of await this.#places()) {
       const from = await this.#stateOf(place).catch(() => null);
@@ -182,7 +208,7 @@ export class RecordsWriter {
     }
     for (const o of [...open_]) {
       const base = o.part ? o.size : o.place.base;
-      const mark = `${JSON.stringify({ upTo, at: new Date().toISOString(), grown, base } satisfies Mark)}\n`;
+      const mark = `${JSON.stringify({ upTo, at: new Date().toISOString(), grown, base, run: this.library.run } satisfies Mark)}\n`;
       try {
         await o.handle.appendFile(mark);
         await o.handle.sync();
