@@ -212,7 +212,7 @@ function aboutCopies(q: WipeQuestion, pathOf: ReadonlyMap<number, ShownPath>): W
       out.push(reason(`${c.place} is offline${when}: connect its drive to count it.`, [], { do: 'connect', copy: c.id }));
     }
     if (c.disk.kind === 'memory') out.push(reason(`${c.place} stands in memory, which is lost when the power goes: it does not count.`, [], null));
-    if (goesWith(c, q)) out.push(reason(`${c.place} stands on the disk the card itself is on: what wipes the one may take the other, so that it does not count.`, [], { do: 'copy' }));
+    if (goesWith(c, q)) out.push(reason(`${c.place} stands on the disk the card itself is on: what wipes the one may take the other, so that it does not count.`, [], null));
     const bad = new Map<Exclude<Proof, 'proven'>, ShownPath[]>();
     for (const [n, p] of c.proofs) {
       if (p === 'proven') continue;

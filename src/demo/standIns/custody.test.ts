@@ -261,6 +261,7 @@ describe('a copy counts while its files stand there', () => {
     expect(answer).toMatchObject({ verdict: 'no', scope: 'folder' });
     expect(answer.reasons.map((x) => x.text).join(' ')).toMatch(/copies: .* stands on the disk the card itself is on/);
     expect((await receipt(runtime(), id)).list.map((f) => f.copies)).toEqual([1]);
+    expect(answer.copies.map((c) => c.withCard)).toEqual([false, true, true]);
   });
 
   test('an index that is again what it was is not proven by the copies of what it was meanwhile', async () => {

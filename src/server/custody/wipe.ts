@@ -76,7 +76,10 @@ async function newOnCard(runtime: Runtime, card: PhysicalCard, manifest: readonl
   return out;
 }
 
-function viewOf(runtime: Runtime, c: KnownCopy, manifest: ReadonlyMap<number, KnownFile>): SafeCopyView {
+/** Whether a copy stands on the disk that the card itself is on. */
+const isWithCard = (c: KnownCopy, card: PhysicalCard | null): boolean => Boolean(card?.disk && shareDisk(c.disk, card.disk));
+
+function viewOf(runtime: Runtime, c: KnownCopy, card: PhysicalCard | null, manifest: ReadonlyMap<number, KnownFile>): SafeCopyView {
   const { row } = c;
   const tally = { proven: 0, sizeOnly: 0, wrong: 0 };
   for (const p of c.proofs.values()) {
@@ -85,7 +88,7 @@ function viewOf(runtime: Runtime, c: KnownCopy, manifest: ReadonlyMap<number, Kn
     else tally.wrong++;
   }
   return {
-    id: row.id, root: row.root, rootName: c.root?.name ?? row.root, folder: shownPath(row.folder), place: shownPath(c.place), present: c.presence === 'there', disk: c.disk,
+    id: row.id, root: row.root, rootName: c.root?.name ?? row.root, folder: shownPath(row.folder), place: shownPath(c.place), present: c.presence === 'there', disk: c.disk, withCard: isWithCard(c, card),
     standIn: c.disk.kind === 'standIn', verification: row.verification, hash: row.hash, verifiedAt: (c.readAt ?? row.madeAt).toISOString(), seenAt: c.seenAt?.toISOString() ?? null,
     files: c.proofs.size, bytes: [...c.proofs.keys()].reduce((n, k) => n + (manifest.get(k)?.size ?? 0), 0), ...tally,
     check: row.check, checking: checking(runtime, row.id),
@@ -127,10 +130,10 @@ export async function receipt(runtime: Runtime, id: string): Promise<Receipt> {
   return {
     card: card?.id ?? physical?.label ?? id, physical: physical?.id ?? null, labelled: card !== null, camera: card?.camera ?? '', day: card?.day ?? 0, at: new Date().toISOString(), job: job.name, code: job.code,
     offlineCounts: job.offlineCounts, serversApart: job.serversApart, ...answer, scope: physical?.wholeVolume === false ? 'folder' : 'volume', retry: rows.find((o) => o.state === 'partly')?.id ?? null, files: manifest.length,
-    bytes: manifest.reduce((n, f) => n + f.size, 0), copies: copies.map((c) => viewOf(runtime, c, byNumber)), shelf: rows.some((o) => o.destinations.some((d) => d.kind === 'shelf')),
+    bytes: manifest.reduce((n, f) => n + f.size, 0), copies: copies.map((c) => viewOf(runtime, c, physical, byNumber)), shelf: rows.some((o) => o.destinations.some((d) => d.kind === 'shelf')),
     list: manifest.map((f) => {
       const [hash] = hashes.get(f.number) ?? [];
-      return { path: shownPath(f.path), size: f.size, hash: hash?.value ?? null, kind: hash?.kind ?? null, copies: copies.filter((c) => c.proofs.get(f.number) === 'proven' && !(physical?.disk && shareDisk(c.disk, physical.disk))).length };
+      return { path: shownPath(f.path), size: f.size, hash: hash?.value ?? null, kind: hash?.kind ?? null, copies: copies.filter((c) => c.proofs.get(f.number) === 'proven' && !isWithCard(c, physical)).length };
     }),
   };
 }

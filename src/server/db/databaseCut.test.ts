@@ -61,6 +61,9 @@ test('what was kept is there after a cut, or the database says that it is damage
   const [flushed, written] = [path.join(dir, 'flushed'), path.join(dir, 'written')];
   cpSync(path.join(home, 'database'), flushed, { recursive: true });
   cpSync(path.join(home, 'records'), path.join(dir, 'records'), { recursive: true });
+  // Each state finds the shelf as it was then, too: a record there that another state has written is of another database.
+  const [shelf, keptShelf] = [path.join(home, 'shelf'), path.join(dir, 'shelf')];
+  cpSync(shelf, keptShelf, { recursive: true });
   // What comes after is not flushed when the power goes.
   for (let n = 0; n < 12; n++) {
     await runtime.db.execute(sql`insert into log (id, at, who, kind, text) select ${`${n} `} || g, now(), 'me', 'check', repeat('x', 400) from generate_series(0, 60) g`);
@@ -78,6 +81,8 @@ test('what was kept is there after a cut, or the database says that it is damage
     const at = path.join(dir, `cut ${n}`);
     cut(flushed, written, path.join(at, 'database'), random);
     cpSync(path.join(dir, 'records'), path.join(at, 'records'), { recursive: true });
+    rmSync(shelf, { recursive: true });
+    cpSync(keptShelf, shelf, { recursive: true });
     writeFileSync(path.join(at, 'database-open'), '');
     const now = await open(at).catch((e: unknown) => e);
     let after: Runtime;
