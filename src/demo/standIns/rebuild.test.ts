@@ -263,80 +263,71 @@ test('a database that may have lost something, and no record to compare it with:
   expect((await wipeView(runtime, id)).verdict).toBe('yes');
 }, 180_000);
 
-describe('a data folder that was brought back from an older copy', () => {
-  let id: string;
-  const older = () => path.join(r.shelf.dir, 'older');
-  const PARTS = ['database', 'records', 'shelf/.sort-shelf'];
-  /** The card is copied and the data folder kept; later a check finds a byte that flipped, with size and time as they were. */
-  beforeEach(async () => {
-    id = r.card({ 'CLIP/T0001.MP4': 5000 });
-    await r.copy(id);
-    await runtime.close();
-    for (const p of PARTS) cpSync(path.join(home, p), path.join(older(), p), { recursive: true });
-    await open();
-    const file = r.drive('South', 'SLW/Day 1', id, 'CLIP/T0001.MP4');
-    const [bytes, { atime, mtime }] = [readFileSync(file), statSync(file)];
-    bytes[4000]! ^= 1;
-    writeFileSync(file, bytes);
-    utimesSync(file, atime, mtime);
-    await checkAgain(runtime, (await wipeView(runtime, id)).copies.find((c) => c.rootName === 'South')!.id);
-    expect((await wipeView(runtime, id)).verdict).toBe('no');
-    await runtime.close();
-  });
+test('a data folder that was brought back from an older copy knows less than the drives: copies have to be checked again, and what the drives know is not written over', async () => {
+  const id = r.card({ 'CLIP/T0001.MP4': 5000 });
+  await r.copy(id);
+  await runtime.close();
+  const older = path.join(r.shelf.dir, 'older');
+  const parts = ['database', 'records', 'shelf/.sort-shelf'];
+  for (const p of parts) cpSync(path.join(home, p), path.join(older, p), { recursive: true });
+  await open();
+  // Later a check finds a byte that flipped, with size and time as they were.
+  const file = r.drive('South', 'SLW/Day 1', id, 'CLIP/T0001.MP4');
+  const [bytes, { atime, mtime }] = [readFileSync(file), statSync(file)];
+  bytes[4000]! ^= 1;
+  writeFileSync(file, bytes);
+  utimesSync(file, atime, mtime);
+  await checkAgain(runtime, (await wipeView(runtime, id)).copies.find((c) => c.rootName === 'South')!.id);
+  expect((await wipeView(runtime, id)).verdict).toBe('no');
+  await runtime.close();
+
   const bringBack = (): void => {
-    for (const p of PARTS) {
-      rmSync(path.join(home, p), { recursive: true });
-      cpSync(path.join(older(), p), path.join(home, p), { recursive: true });
+    for (const p of parts) {
+      rmSync(path.join(home, p), { recursive: true, force: true });
+      cpSync(path.join(older, p), path.join(home, p), { recursive: true });
     }
   };
-  const away = (out: boolean): void => ['North', 'South'].forEach((d) => renameSync(...([r.drive(d), path.join(r.standIns, 'drawer', d)].sort(() => (out ? 0 : -1)) as [string, string])));
-  const recordsOn = (drive: string) => readdirSync(r.drive(drive, '.sort-shelf')).filter((n) => n.startsWith('records-'));
+  const away = (out: boolean): void => ['North', 'South'].forEach((d) => (out ? renameSync(r.drive(d), path.join(r.standIns, 'drawer', d)) : renameSync(path.join(r.standIns, 'drawer', d), r.drive(d))));
+  const [name] = readdirSync(path.join(older, 'records'));
+  const newer = () => readFileSync(r.drive('North', '.sort-shelf', name!));
   const told = async () => (await runtime.db.execute<{ text: string }>(sql`select text from log where text like '%later state%'`)).rows.map((l) => l.text);
 
-  test('knows less than the drives: copies have to be checked again, and what the drives know is not written over', async () => {
-    bringBack();
-    const [newer] = recordsOn('North');
-    const before = readFileSync(r.drive('North', '.sort-shelf', newer!));
-    await open();
-    expect((await wipeView(runtime, id)).verdict).toBe('no');
-    expect(await told()).toEqual([expect.stringMatching(/^The record beside (?:North|South) was written by a later state of this database/)]);
-    await runtime.keepNow();
-    expect(readFileSync(r.drive('North', '.sort-shelf', newer!)).equals(before)).toBe(true);
-    expect(recordsOn('North')).toHaveLength(2);
-    for (const c of (await wipeView(runtime, id)).copies) await checkAgain(runtime, c.id);
-    expect((await wipeView(runtime, id)).reasons.map((x) => x.text).join(' ')).toContain('1 file on South: SLW/Day 1/B001 does not hold the same bytes');
-    await runtime.close();
-    await open();
-    expect(await told()).toHaveLength(1);
-  }, 180_000);
+  // The drives come later, after any amount of other work; their ends are torn, as where they were pulled out while they were written to.
+  bringBack();
+  for (const d of ['North', 'South']) appendFileSync(r.drive(d, '.sort-shelf', name!), '{"table":"ca');
+  const before = newer();
+  away(true);
+  await open();
+  for (let n = 0; n < 300; n++) await runtime.db.execute(sql`update jobs set name = ${`Slack Water ${n}`}`);
+  await runtime.keepNow();
+  away(false);
+  expect((await wipeView(runtime, id)).verdict).toBe('no');
+  expect(await told()).toEqual([expect.stringMatching(/^The record beside (?:North|South) was written by a later state of this database/)]);
+  await runtime.keepNow();
+  expect(newer().equals(before)).toBe(true);
+  expect(readdirSync(r.drive('North', '.sort-shelf')).filter((n) => n.startsWith('records-'))).toHaveLength(2);
+  for (const c of (await wipeView(runtime, id)).copies) await checkAgain(runtime, c.id);
+  expect((await wipeView(runtime, id)).reasons.map((x) => x.text).join(' ')).toContain(`1 file on South: SLW/Day 1/${id} does not hold the same bytes`);
+  await runtime.close();
+  await open();
+  expect(await told()).toHaveLength(1);
+  await runtime.close();
 
-  test('is told also by a drive that comes later, after any amount of other work', async () => {
-    bringBack();
-    // Their ends are torn: the drives were pulled out while they were written to.
-    for (const d of ['North', 'South']) appendFileSync(r.drive(d, '.sort-shelf', recordsOn(d)[0]!), '{"table":"ca');
-    away(true);
-    await open();
-    for (let n = 0; n < 300; n++) await runtime.db.execute(sql`update jobs set name = ${`Slack Water ${n}`}`);
-    await runtime.keepNow();
-    away(false);
-    expect((await wipeView(runtime, id)).verdict).toBe('no');
-    expect(await told()).toHaveLength(1);
-  }, 180_000);
-
-  test('records rebuilt from it are told by the drives as well; a copy of a data folder somewhere is not the data folder', async () => {
-    bringBack();
-    away(true);
-    renameSync(path.join(home, 'records'), path.join(r.shelf.dir, 'a copy of records'));
-    expect((await findRecords(home, [path.join(r.shelf.dir, 'a copy of records')])).found.map((f) => [f.files.length, f.latest])).toEqual([[2, true]]);
-    rmSync(path.join(home, 'shelf/.sort-shelf'), { recursive: true });
-    expect((await findRecords(home, [path.join(r.shelf.dir, 'a copy of records')])).found.map((f) => [f.files.length, f.latest])).toEqual([[1, false]]);
-    renameSync(path.join(r.shelf.dir, 'a copy of records'), path.join(home, 'records'));
-    expect(await loseAndRebuild()).toMatchObject({ copiesCount: true });
-    away(false);
-    expect((await wipeView(runtime, id)).verdict).toBe('no');
-    expect(await told()).toHaveLength(1);
-  }, 180_000);
-});
+  // The same where it is rebuilt from the older records; and a copy of a data folder somewhere is not the data folder.
+  bringBack();
+  away(true);
+  const aside = path.join(r.shelf.dir, 'a copy of records');
+  renameSync(path.join(home, 'records'), aside);
+  const found = async () => (await findRecords(home, [aside])).found.map((x) => [x.files.length, x.latest]);
+  expect(await found()).toEqual([[2, true]]);
+  rmSync(path.join(home, 'shelf/.sort-shelf'), { recursive: true });
+  expect(await found()).toEqual([[1, false]]);
+  renameSync(aside, path.join(home, 'records'));
+  expect(await loseAndRebuild()).toMatchObject({ copiesCount: true });
+  away(false);
+  expect((await wipeView(runtime, id)).verdict).toBe('no');
+  expect(await told()).toHaveLength(1);
+}, 180_000);
 
 test('records from before a column was added are as good: they are rebuilt from, and no database is called damaged for it', async () => {
   const id = r.card({ 'CLIP/T0001.MP4': 5000 });
