@@ -142,7 +142,8 @@ say(`figure custody.right_yes ${sum.yes} floor 1`);
 
 // ---- real volumes
 
-interface Kind { name: string; make: [string, string[]]; mount: (image: string, at: string) => boolean }
+/** `files` where its driver here is too simple to hold a data folder: it gives files no mode. */
+interface Kind { name: string; make: [string, string[]]; mount: (image: string, at: string) => 'all' | 'files' | null }
 const run = (program: string, ...args: string[]): boolean => spawnSync(program, args, { stdio: 'ignore' }).status === 0;
 const loops: string[] = [];
 const loop = (image: string): string => {
@@ -151,9 +152,9 @@ const loop = (image: string): string => {
   return device;
 };
 const KINDS: Kind[] = [
-  { name: 'exFAT', make: ['mkfs.exfat', []], mount: (image, at) => run('mount', '-t', 'exfat', '-o', 'loop', image, at) || run('mount.exfat-fuse', loop(image), at) },
-  { name: 'FAT32', make: ['mkfs.vfat', ['-F', '32']], mount: (image, at) => run('mount', '-t', 'vfat', '-o', 'loop', image, at) || run('fusefat', '-o', 'rw+', image, at) },
-  { name: 'NTFS', make: ['mkfs.ntfs', ['-F', '-Q']], mount: (image, at) => run('mount', '-t', 'ntfs3', '-o', 'loop', image, at) || run('ntfs-3g', loop(image), at) },
+  { name: 'exFAT', make: ['mkfs.exfat', []], mount: (image, at) => (run('mount', '-t', 'exfat', '-o', 'loop', image, at) || run('mount.exfat-fuse', loop(image), at) ? 'all' : null) },
+  { name: 'FAT32', make: ['mkfs.vfat', ['-F', '32']], mount: (image, at) => (run('mount', '-t', 'vfat', '-o', 'loop', image, at) ? 'all' : run('fusefat', '-o', 'rw+', image, at) ? 'files' : null) },
+  { name: 'NTFS', make: ['mkfs.ntfs', ['-F', '-Q']], mount: (image, at) => (run('mount', '-t', 'ntfs3', '-o', 'loop', image, at) || run('ntfs-3g', loop(image), at) ? 'all' : null) },
 ];
 const tried: string[] = [];
 /** Servers killed on each of them, while they name and while they copy. */
@@ -189,14 +190,16 @@ if (long) {
     mkdirSync(at);
     writeFileSync(image, '');
     truncateSync(image, 900 << 20);
-    if (!run(kind.make[0], ...kind.make[1], image) || !kind.mount(image, at)) {
+    const holds = run(kind.make[0], ...kind.make[1], image) ? kind.mount(image, at) : null;
+    if (!holds) {
       say(`${kind.name}: not tried, this machine has no ${kind.make[0]} or cannot mount it`);
       continue;
     }
     try {
       await onVolume(at);
       // All of the data folder is on it: the database, the shelf, the drives.
-      for (const name of ['kill', 'offload']) {
+      if (holds === 'files') say(`no server is killed on ${kind.name}: its driver on this machine cannot hold a data folder`);
+      else for (const name of ['kill', 'offload']) {
         say(`${name}, ${ON_VOLUME} kills, on ${kind.name}`);
         if (!killing(name, ON_VOLUME, { TMPDIR: at })) throw new Error(`${name} did not end well on it`);
       }

@@ -8,7 +8,7 @@ import { addRoot, listRoots } from '../../src/server/usecases/roots';
 import { wipeView } from '../../src/server/custody/wipe';
 
 /** What the worker says: copies that are finished, and what the database makes of each. */
-export interface Said { done: { card: string; state: string; may: boolean }[] }
+export interface Said { done: { card: string; state: string; may: boolean; why: string[] }[] }
 
 // Goes on with the copy that was under way, or begins the next; ends when one is finished.
 const home = process.argv[2]!;
@@ -32,7 +32,10 @@ if (before.every((o) => o.state === 'done') && !untold) {
 }
 process.send!('ready');
 await runtime.offloads.idle();
-const done = await Promise.all((await offloadViews(runtime)).map(async (o) => ({ card: o.card, state: o.state, may: (await wipeView(runtime, o.card)).may })));
+const done = await Promise.all((await offloadViews(runtime)).map(async (o) => {
+  const { may, because, reasons } = await wipeView(runtime, o.card);
+  return { card: o.card, state: o.state, may, why: [because, ...reasons.map((x) => x.text)] };
+}));
 process.send!({ done } satisfies Said);
 await runtime.close();
 process.disconnect();

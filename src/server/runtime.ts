@@ -172,6 +172,7 @@ export async function openRuntime(options: RuntimeOptions): Promise<Runtime> {
     await ensureRoots(runtime);
     if (keeper) records = new RecordsWriter(runtime, library);
     const behind = await runtime.heedRecords();
+    await records?.begin();
     if (restored || unsure || behind) await adoptPlans(runtime);
     await clearHalfMade(runtime);
     await runtime.recover();

@@ -124,6 +124,8 @@ test.each([path.resolve('.cache'), existsSync('/dev/shm') ? '/dev/shm' : tmpdir(
   dir = mkdtempSync(path.join(place, 'shelf-cut-'));
   const home = path.join(dir, 'home');
   const runtime = await open(home);
+  // There is something to compare it with from the first moment.
+  expect(readdirSync(path.join(home, 'records'))).toHaveLength(1);
   await beginJob(runtime, { name: 'Slack Water', code: 'SLW', zoneMinutes: 0 });
   await runtime.db.execute(sql`insert into field_sets values ('set', 'Mine', '[]')`);
   await runtime.close();

@@ -68,6 +68,11 @@ export class RecordsWriter {
     return this.#inTurn(() => this.#write());
   }
 
+  /** Writes the first record of a database before anything is done with it: one that was not closed has nothing else to be compared with. */
+  async begin(): Promise<void> {
+    if (!(await lastMark(joinPath(homeRecords(this.runtime.home), recordsName(this.library.id))).catch(() => null))) await this.write();
+  }
+
   /**
    * Looks whether a record beside the footage was written by a later state of this database, which then was brought back from an older
    * copy. It is another database from then on, and what is known of copies has to be found out again. Returns whether it was so.
