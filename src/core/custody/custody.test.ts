@@ -23,7 +23,11 @@ describe('a card is known by its manifest', () => {
     expect(relate(known(a, b, recording('CLIP/T3', 'c')), [a, recording('CLIP/T9', 'z')]).same).toBe(false);
   });
   test('a FAT card’s times move with the time zone: its recordings are known all the same', () => {
-    expect(relate(known(a, b), [{ ...a, modified: a.modified + 3_600_000 }, b]).same).toBe(true);
+    const moved = (f: typeof a, by: number) => ({ ...f, modified: f.modified + by });
+    expect(relate(known(a, b), [moved(a, 3_600_000), moved(b, 3_600_000)])).toMatchObject({ same: true, fresh: [] });
+    // All of a card's times move together: one that moved alone, or by another span, was written anew.
+    expect(relate(known(a, b), [moved(a, 3_600_000), b])).toMatchObject({ same: false, kept: [1] });
+    expect(relate(known(a, b), [moved(a, 3_600_000), moved(b, 7_200_000)])).toMatchObject({ same: false, kept: [0] });
   });
   test('a recording that was written anew is not the one that was copied, though its size and fingerprint are the same', () => {
     expect(relate(known(a, b), [{ ...a, modified: a.modified + 60_000 }, b])).toMatchObject({ same: false, kept: [1] });

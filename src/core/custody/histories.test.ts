@@ -19,7 +19,7 @@ type Tree = Map<string, SimFile>;
 interface SimDisk { id: string; disk: string; files: Map<string, Tree>; connected: boolean }
 
 interface Card { physical: number; tree: Tree; label: string; former: SimFile | null }
-interface Physical { manifest: KnownFile[]; hashes: Map<number, FileHash[]>; copies: Copy[] }
+interface Physical { seen: number; manifest: KnownFile[]; hashes: Map<number, FileHash[]>; copies: Copy[] }
 interface Copy { drive: number; folder: string; disk: DiskIdentity; readings: Map<number, CopyReading>; list: Map<string, string> | null; seen: boolean; wrong: Set<number> }
 
 const HASH = 'xxh128' as const;
@@ -54,15 +54,18 @@ function history(seed: number): { asked: number; yes: number; wrongYes: string[]
 
   const manifestOf = (card: Card): ManifestFile[] => [...card.tree].map(([path, f]) => ({ path, size: f.size, modified: f.modified, sample: sampleOf(path, f) }));
 
+  let offers = 0;
   /** As `keepCard`: recognised by what it is, else a new one. */
   const offer = (card: Card): Physical => {
     const found = manifestOf(card);
-    const best = physicals.map((p, i) => ({ p, i, relation: relate(p.manifest, found) })).filter((x) => x.relation.same).sort((a, b) => b.relation.kept.length - a.relation.kept.length)[0];
+    const best = physicals.map((p, i) => ({ p, i, relation: relate(p.manifest, found) })).filter((x) => x.relation.same)
+      .sort((a, b) => b.relation.kept.length - a.relation.kept.length || b.p.seen - a.p.seen)[0];
     if (!best) {
-      physicals.push({ manifest: found.map((f, number) => ({ ...f, number, gone: false })), hashes: new Map(), copies: [] });
+      physicals.push({ seen: ++offers, manifest: found.map((f, number) => ({ ...f, number, gone: false })), hashes: new Map(), copies: [] });
       card.physical = physicals.length - 1;
       return physicals.at(-1)!;
     }
+    best.p.seen = ++offers;
     for (const k of best.p.manifest) {
       if (best.relation.gone.includes(k.number)) k.gone = true;
       if (best.relation.kept.includes(k.number)) k.gone = false;

@@ -32,19 +32,35 @@ const FURTHEST = 26 * 3_600_000;
  * Whether two times are one moment, or one that was read in two time zones: FAT keeps local time, so that all times of a card move
  * by whole quarter hours. Any other difference is a file that was written anew.
  */
-export function sameMoment(a: number, b: number): boolean {
+function sameMoment(a: number, b: number): boolean {
   const apart = Math.abs(a - b);
   const beside = apart % QUARTER_HOUR;
   return apart <= FURTHEST + TIME_STEP && Math.min(beside, QUARTER_HOUR - beside) <= TIME_STEP;
 }
 
 /**
- * Whether two listings are of one file: same size and time. A time that moved with the time zone will do where both have a
- * fingerprint. The fingerprint alone does not: it looks at three places only, and what lies between may be other bytes.
+ * By how much the times of a card have moved with the time zone, in milliseconds. All of them move together: where one file has its
+ * time as before, none has moved, and what seems so was written anew.
  */
-export function sameFile(a: ManifestFile, b: ManifestFile): boolean {
-  if (a.path !== b.path || a.size !== b.size) return false;
-  return a.sample !== null && b.sample !== null ? a.sample === b.sample && sameMoment(a.modified, b.modified) : sameTime(a.modified, b.modified);
+function shiftOf(known: readonly KnownFile[], there: ReadonlyMap<string, ManifestFile>): number {
+  let shift: number | null = null;
+  for (const k of known) {
+    const now = there.get(k.path);
+    if (!now || now.size !== k.size) continue;
+    if (sameTime(k.modified, now.modified)) return 0;
+    if (k.sample !== null && k.sample === now.sample && sameMoment(k.modified, now.modified)) shift ??= now.modified - k.modified;
+  }
+  return shift ?? 0;
+}
+
+/**
+ * Whether a listing is of a known file: same size and time. A time that moved with the time zone, as all of the card's have, will do
+ * where both have a fingerprint. The fingerprint alone does not: it looks at three places only, and what lies between may be other bytes.
+ */
+function sameFile(known: ManifestFile, now: ManifestFile, shift: number): boolean {
+  if (known.path !== now.path || known.size !== now.size) return false;
+  if (known.sample === null || now.sample === null) return sameTime(known.modified, now.modified);
+  return known.sample === now.sample && sameTime(known.modified + shift, now.modified);
 }
 
 /** How a card that is offered stands to one that is known. */
@@ -66,6 +82,7 @@ export interface Relation {
  */
 export function relate(known: readonly KnownFile[], found: readonly ManifestFile[]): Relation {
   const there = new Map(found.map((f) => [f.path, f]));
+  const shift = shiftOf(known, there);
   const matched = new Set<string>();
   const relation: Relation = { same: false, kept: [], fresh: [], gone: [] };
   let recordings = 0;
@@ -73,7 +90,7 @@ export function relate(known: readonly KnownFile[], found: readonly ManifestFile
   let contradicted = false;
   for (const k of known) {
     const now = there.get(k.path);
-    const isSame = now !== undefined && sameFile(k, now);
+    const isSame = now !== undefined && sameFile(k, now, shift);
     if (isSame && !matched.has(k.path)) {
       relation.kept.push(k.number);
       matched.add(k.path);

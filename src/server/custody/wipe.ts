@@ -1,12 +1,11 @@
 import { desc, eq, inArray, sql } from 'drizzle-orm';
 import { isUnderWay, type Receipt, type SafeCopyView, type WipeView } from '../../core/copying/shapes';
-import { type KnownFile, relate, sameMoment } from '../../core/custody/manifest';
+import { type KnownFile, relate } from '../../core/custody/manifest';
 import { shareDisk } from '../../core/custody/disks';
 import { type CardCopy, type CardFile, mayBeWiped } from '../../core/custody/wipe';
 import { shownPath } from '../../core/names';
 import { cards, offloadFiles, offloads, physicalCards, safeCopies } from '../db/schema';
 import { NotFound } from '../errors';
-import { sampleOf } from '../files/hash';
 import { OWN_FOLDER } from '../files/journal';
 import { resolveIn } from '../files/paths';
 import { walk } from '../files/walk';
@@ -16,7 +15,6 @@ import { rootById } from '../usecases/roots';
 import { checking } from './checks';
 import { cardHashes, copiesOf, type KnownCopy } from './copies';
 import { cardInReader, manifestOf, type PhysicalCard } from './physicalCards';
-import { joinPath } from '../files/names';
 import { lstat } from '../files/onDisk';
 
 /** The physical card behind a card's id, or by its own id, also where no card of the job bears its label any more. */
@@ -59,17 +57,8 @@ async function newOnCard(runtime: Runtime, card: PhysicalCard, manifest: readonl
   const at = await rootById(runtime, card.root).then((root) => resolveIn(root, card.folder)).catch(() => null);
   if (at === null || !(await lstat(at).catch(() => null)) || (await cardInReader(runtime, card.id, at)) !== 'there') return null;
   const { entries } = await walk(at, Infinity);
-  const found = entries.filter((e) => e.kind === 'file' && !e.path.startsWith(`${OWN_FOLDER}/`)).map(({ path: p, size, modified }) => ({ path: p, size, modified, sample: null as string | null }));
-  const { fresh } = relate(manifest, found);
-  const known = new Map(manifest.map((f) => [f.path, f]));
-  const out: string[] = [];
-  for (const f of fresh) {
-    // Only its time is another: a FAT card's times move with the time zone, its contents do not.
-    const k = known.get(f.path);
-    const moved = k && !k.gone && k.sample !== null && k.size === f.size && sameMoment(k.modified, f.modified);
-    if (moved && (await sampleOf(joinPath(at, f.path), f.size).catch(() => null)) === k.sample) continue;
-    out.push(f.path);
-  }
+  const found = entries.filter((e) => e.kind === 'file' && !e.path.startsWith(`${OWN_FOLDER}/`)).map(({ path: p, size, modified }) => ({ path: p, size, modified, sample: null }));
+  const out = relate(manifest, found).fresh.map((f) => f.path);
   // What cannot be looked at now, and could before, may be new footage as well.
   const said = new Set(card.cannot.map((c) => c.path));
   for (const e of entries) if (e.fault && !said.has(e.path)) out.push(e.path);
