@@ -238,7 +238,8 @@ test('an older record is no proof of what was found since; one that is behind sa
   await runtime.close();
   rmSync(path.join(home, 'database'), { recursive: true });
   await open({ restore: 'empty' });
-  const { found } = await findRecords(home, []);
+  // The empty database has a record, too, of nothing.
+  const found = (await findRecords(home, [])).found.filter((f) => f.newest.tables.get('jobs')!.length > 0);
   expect(found.map((f) => [f.newest.header.library === old.slice(8, 44), f.latest])).toEqual([[false, true], [true, false]]);
   expect(await rebuild(runtime, found[1]!)).toMatchObject({ copiesCount: false });
   expect((await wipeView(runtime, id)).verdict).toBe('no');
