@@ -1,5 +1,5 @@
 import { HASH_WORDS, type HashKind } from '../exchange/hashes';
-import { type DiskIdentity, shareDisk, standApart } from './disks';
+import { type DiskIdentity, goesWithCard, shareDisk, standApart } from './disks';
 import type { ShownPath } from '../names';
 import type { Proof } from './proof';
 
@@ -112,7 +112,7 @@ export function mayBeWiped(q: WipeQuestion): WipeAnswer {
   }
   const pathOf = new Map(q.card.map((f) => [f.number, f.path]));
   const blocking = blockers(q);
-  const counting = q.copies.filter((c) => !goesWith(c, q));
+  const counting = q.copies.filter((c) => !goesWithCard(c.disk, q.cardDisk));
   const now = shortOf(q, counting.filter((c) => c.presence === 'there'));
   const ever = shortOf(q, counting.filter((c) => c.presence === 'there' || (c.disk.lasting && c.seenAt !== null)));
   const odd = q.cannot.filter((c) => !c.unread).map((c) => c.path);
@@ -136,9 +136,6 @@ export function mayBeWiped(q: WipeQuestion): WipeAnswer {
 }
 
 const reason = (text: string, paths: readonly ShownPath[], way: WayOn | null): WipeReason => ({ text, files: paths.slice(0, NAMED), count: paths.length, way });
-
-/** Whether a copy stands on the card's own disk: what is wiped there may be all of it. */
-const goesWith = (c: CardCopy, q: WipeQuestion): boolean => q.cardDisk !== null && shareDisk(c.disk, q.cardDisk);
 
 /** What makes it a no whatever the copies hold. */
 function blockers(q: WipeQuestion): WipeReason[] {
@@ -212,7 +209,7 @@ function aboutCopies(q: WipeQuestion, pathOf: ReadonlyMap<number, ShownPath>): W
       out.push(reason(`${c.place} is offline${when}: connect its drive to count it.`, [], { do: 'connect', copy: c.id }));
     }
     if (c.disk.kind === 'memory') out.push(reason(`${c.place} stands in memory, which is lost when the power goes: it does not count.`, [], null));
-    if (goesWith(c, q)) out.push(reason(`${c.place} stands on the disk the card itself is on: what wipes the one may take the other, so that it does not count.`, [], null));
+    if (goesWithCard(c.disk, q.cardDisk)) out.push(reason(`${c.place} stands on the disk the card itself is on: what wipes the one may take the other, so that it does not count.`, [], null));
     const bad = new Map<Exclude<Proof, 'proven'>, ShownPath[]>();
     for (const [n, p] of c.proofs) {
       if (p === 'proven') continue;

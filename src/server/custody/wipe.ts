@@ -1,7 +1,7 @@
 import { desc, eq, inArray, sql } from 'drizzle-orm';
 import { isUnderWay, type Receipt, type SafeCopyView, type WipeView } from '../../core/copying/shapes';
 import { type KnownFile, relate } from '../../core/custody/manifest';
-import { shareDisk } from '../../core/custody/disks';
+import { goesWithCard } from '../../core/custody/disks';
 import { type CardCopy, type CardFile, mayBeWiped } from '../../core/custody/wipe';
 import { shownPath } from '../../core/names';
 import { cards, offloadFiles, offloads, physicalCards, safeCopies } from '../db/schema';
@@ -65,9 +65,6 @@ async function newOnCard(runtime: Runtime, card: PhysicalCard, manifest: readonl
   return out;
 }
 
-/** Whether a copy stands on the disk that the card itself is on. */
-const isWithCard = (c: KnownCopy, card: PhysicalCard | null): boolean => Boolean(card?.disk && shareDisk(c.disk, card.disk));
-
 function viewOf(runtime: Runtime, c: KnownCopy, card: PhysicalCard | null, manifest: ReadonlyMap<number, KnownFile>): SafeCopyView {
   const { row } = c;
   const tally = { proven: 0, sizeOnly: 0, wrong: 0 };
@@ -77,7 +74,7 @@ function viewOf(runtime: Runtime, c: KnownCopy, card: PhysicalCard | null, manif
     else tally.wrong++;
   }
   return {
-    id: row.id, root: row.root, rootName: c.root?.name ?? row.root, folder: shownPath(row.folder), place: shownPath(c.place), present: c.presence === 'there', disk: c.disk, withCard: isWithCard(c, card),
+    id: row.id, root: row.root, rootName: c.root?.name ?? row.root, folder: shownPath(row.folder), place: shownPath(c.place), present: c.presence === 'there', disk: c.disk, withCard: goesWithCard(c.disk, card?.disk ?? null),
     standIn: c.disk.kind === 'standIn', verification: row.verification, hash: row.hash, verifiedAt: (c.readAt ?? row.madeAt).toISOString(), seenAt: c.seenAt?.toISOString() ?? null,
     files: c.proofs.size, bytes: [...c.proofs.keys()].reduce((n, k) => n + (manifest.get(k)?.size ?? 0), 0), ...tally,
     check: row.check, checking: checking(runtime, row.id),
@@ -122,7 +119,7 @@ export async function receipt(runtime: Runtime, id: string): Promise<Receipt> {
     bytes: manifest.reduce((n, f) => n + f.size, 0), copies: copies.map((c) => viewOf(runtime, c, physical, byNumber)), shelf: rows.some((o) => o.destinations.some((d) => d.kind === 'shelf')),
     list: manifest.map((f) => {
       const [hash] = hashes.get(f.number) ?? [];
-      return { path: shownPath(f.path), size: f.size, hash: hash?.value ?? null, kind: hash?.kind ?? null, copies: copies.filter((c) => c.proofs.get(f.number) === 'proven' && !isWithCard(c, physical)).length };
+      return { path: shownPath(f.path), size: f.size, hash: hash?.value ?? null, kind: hash?.kind ?? null, copies: copies.filter((c) => c.proofs.get(f.number) === 'proven' && !goesWithCard(c.disk, physical?.disk ?? null)).length };
     }),
   };
 }
