@@ -8,7 +8,7 @@ import { c4FromSha512 } from '../../core/exchange/c4';
 import { checkAgain } from '../../server/custody/checks';
 import { receipt, wipeView } from '../../server/custody/wipe';
 import { FIRST_CONVENTION, FIRST_FOLDER_PLAN } from '../../core/naming/convention';
-import { clips, files } from '../../server/db/schema';
+import { clips, files, physicalCards } from '../../server/db/schema';
 import { applyNaming } from '../../server/usecases/applyPlan';
 import { planNaming } from '../../server/usecases/naming';
 import { provePairs } from '../../server/usecases/provePairs';
@@ -262,6 +262,9 @@ describe('a copy counts while its files stand there', () => {
     expect(answer.reasons.map((x) => x.text).join(' ')).toMatch(/copies: .* stands on the disk the card itself is on/);
     expect((await receipt(runtime(), id)).list.map((f) => f.copies)).toEqual([1]);
     expect(answer.copies.map((c) => c.withCard)).toEqual([false, true, true]);
+    // So does a card that was kept before its disk was asked for, while it is connected.
+    await runtime().db.update(physicalCards).set({ disk: null }).where(eq(physicalCards.id, answer.physical!));
+    expect((await wipeView(runtime(), id)).copies.map((c) => c.withCard)).toEqual([false, true, true]);
   });
 
   test('an index that is again what it was is not proven by the copies of what it was meanwhile', async () => {

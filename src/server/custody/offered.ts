@@ -36,6 +36,12 @@ const isWithin = (inner: string, outer: string): boolean => inner === outer || i
 const posix = (p: string): string => p.split(path.sep).join('/');
 export const below = (folder: string, file: string): string | null => (folder === '' ? file : file === folder ? '' : file.startsWith(`${folder}/`) ? file.slice(folder.length + 1) : null);
 
+/** The disk that is wiped with what stands at a place; `null` on the system's own volume, which is not. */
+export function diskWiped({ devices }: Pick<Runtime, 'devices'>, at: string): DiskIdentity | null {
+  const mount = devices.mountOf(at);
+  return mount === path.parse(mount).root ? null : devices.diskOf(at);
+}
+
 /**
  * The card that a folder belongs to. Where the volume begins inside the root (a card in a reader), it is all of the volume,
  * however deep in it the person looked; else it is the folder the person looked at, with everything in it, whatever was
@@ -50,7 +56,7 @@ export async function offeredPlace(runtime: Pick<Runtime, 'devices'>, root: Root
   return {
     root, at, folder: posix(path.relative(rootAt, at)), wholeVolume: whole || at === mount,
     outside: whole ? [] : await outsideOf(at, mount), volume: runtime.devices.volumeIdOf(at),
-    disk: mount === path.parse(mount).root ? null : runtime.devices.diskOf(at),
+    disk: diskWiped(runtime, at),
   };
 }
 

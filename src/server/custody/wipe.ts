@@ -1,7 +1,7 @@
 import { desc, eq, inArray, sql } from 'drizzle-orm';
 import { isUnderWay, type Receipt, type SafeCopyView, type WipeView } from '../../core/copying/shapes';
 import { type KnownFile, relate } from '../../core/custody/manifest';
-import { goesWithCard } from '../../core/custody/disks';
+import { type DiskIdentity, goesWithCard } from '../../core/custody/disks';
 import { type CardCopy, type CardFile, mayBeWiped } from '../../core/custody/wipe';
 import { shownPath } from '../../core/names';
 import { cards, offloadFiles, offloads, physicalCards, safeCopies } from '../db/schema';
@@ -14,6 +14,7 @@ import { theJob } from '../usecases/job';
 import { rootById } from '../usecases/roots';
 import { checking } from './checks';
 import { cardHashes, copiesOf, type KnownCopy } from './copies';
+import { diskWiped } from './offered';
 import { cardInReader, manifestOf, type PhysicalCard } from './physicalCards';
 import { lstat } from '../files/onDisk';
 
@@ -65,7 +66,7 @@ async function newOnCard(runtime: Runtime, card: PhysicalCard, manifest: readonl
   return out;
 }
 
-function viewOf(runtime: Runtime, c: KnownCopy, card: PhysicalCard | null, manifest: ReadonlyMap<number, KnownFile>): SafeCopyView {
+function viewOf(runtime: Runtime, c: KnownCopy, cardDisk: DiskIdentity | null, manifest: ReadonlyMap<number, KnownFile>): SafeCopyView {
   const { row } = c;
   const tally = { proven: 0, sizeOnly: 0, wrong: 0 };
   for (const p of c.proofs.values()) {
@@ -74,7 +75,7 @@ function viewOf(runtime: Runtime, c: KnownCopy, card: PhysicalCard | null, manif
     else tally.wrong++;
   }
   return {
-    id: row.id, root: row.root, rootName: c.root?.name ?? row.root, folder: shownPath(row.folder), place: shownPath(c.place), present: c.presence === 'there', disk: c.disk, withCard: goesWithCard(c.disk, card?.disk ?? null),
+    id: row.id, root: row.root, rootName: c.root?.name ?? row.root, folder: shownPath(row.folder), place: shownPath(c.place), present: c.presence === 'there', disk: c.disk, withCard: goesWithCard(c.disk, cardDisk),
     standIn: c.disk.kind === 'standIn', verification: row.verification, hash: row.hash, verifiedAt: (c.readAt ?? row.madeAt).toISOString(), seenAt: c.seenAt?.toISOString() ?? null,
     files: c.proofs.size, bytes: [...c.proofs.keys()].reduce((n, k) => n + (manifest.get(k)?.size ?? 0), 0), ...tally,
     check: row.check, checking: checking(runtime, row.id),
@@ -94,10 +95,13 @@ export async function receipt(runtime: Runtime, id: string): Promise<Receipt> {
   const manifest = all.filter((f) => !f.gone || !present.has(f.path));
   const copies = physical ? (await copiesOf(runtime, physical.id)).filter((c) => c.proofs.size > 0) : [];
   const { faults, left } = physical ? await fatesOf(runtime, physical.id) : { faults: new Map<number, string>(), left: new Set<number>() };
+  // A card that was kept before its disk was asked for: told while it is connected.
+  const cardDisk = physical && (physical.disk
+    ?? await rootById(runtime, physical.root).then((root) => resolveIn(root, physical.folder)).then((at) => diskWiped(runtime, at)).catch(() => null));
   const rows = physical ? await runtime.db.select().from(offloads).where(eq(offloads.physical, physical.id)).orderBy(desc(offloads.queuedAt)) : [];
   const onCard = physical ? await newOnCard(runtime, physical, manifest) : null;
   const answer = mayBeWiped({
-    cardDisk: physical?.disk ?? null,
+    cardDisk,
     card: manifest.map((f): CardFile => ({ number: f.number, path: shownPath(f.path), size: f.size, fault: faults.get(f.number) ?? null, left: left.has(f.number) })),
     copies: copies.map((c): CardCopy => ({ id: c.row.id, place: `${c.root?.name ?? c.row.root}: ${shownPath(c.row.folder)}`, disk: c.disk, presence: c.presence, seenAt: c.seenAt?.toISOString() ?? null, kind: c.row.hash, proofs: c.proofs })),
     cannot: (physical?.cannot ?? []).map((c) => ({ ...c, path: shownPath(c.path) })),
@@ -116,10 +120,10 @@ export async function receipt(runtime: Runtime, id: string): Promise<Receipt> {
   return {
     card: card?.id ?? physical?.label ?? id, physical: physical?.id ?? null, labelled: card !== null, camera: card?.camera ?? '', day: card?.day ?? 0, at: new Date().toISOString(), job: job.name, code: job.code,
     offlineCounts: job.offlineCounts, serversApart: job.serversApart, ...answer, scope: physical?.wholeVolume === false ? 'folder' : 'volume', retry: rows.find((o) => o.state === 'partly')?.id ?? null, files: manifest.length,
-    bytes: manifest.reduce((n, f) => n + f.size, 0), copies: copies.map((c) => viewOf(runtime, c, physical, byNumber)), shelf: rows.some((o) => o.destinations.some((d) => d.kind === 'shelf')),
+    bytes: manifest.reduce((n, f) => n + f.size, 0), copies: copies.map((c) => viewOf(runtime, c, cardDisk, byNumber)), shelf: rows.some((o) => o.destinations.some((d) => d.kind === 'shelf')),
     list: manifest.map((f) => {
       const [hash] = hashes.get(f.number) ?? [];
-      return { path: shownPath(f.path), size: f.size, hash: hash?.value ?? null, kind: hash?.kind ?? null, copies: copies.filter((c) => c.proofs.get(f.number) === 'proven' && !goesWithCard(c.disk, physical?.disk ?? null)).length };
+      return { path: shownPath(f.path), size: f.size, hash: hash?.value ?? null, kind: hash?.kind ?? null, copies: copies.filter((c) => c.proofs.get(f.number) === 'proven' && !goesWithCard(c.disk, cardDisk)).length };
     }),
   };
 }

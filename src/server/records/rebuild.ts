@@ -42,7 +42,13 @@ export function rebuild(runtime: Runtime, found: FoundRecords): Promise<Rebuilt>
     try {
       await runtime.db.transaction(async (tx) => {
         await placeRoots(tx, tables.get('roots') ?? [], found, runtime.home);
-        for (const { name } of TABLES) if (name !== 'roots') await store(tx, name, name === 'clips' ? tables.get(name)!.map((r) => ({ ...r, ...UNREAD })) : (tables.get(name) ?? []));
+        const rowsOf = (name: string): Row[] => {
+          const rows = tables.get(name) ?? [];
+          if (name === 'clips') return rows.map((r) => ({ ...r, ...UNREAD }));
+          // What a person let count is asked again where only a drive tells it: it may be a stranger's.
+          return name === 'jobs' && !found.own ? rows.map((r) => ({ ...r, offline_counts: false, servers_apart: false })) : rows;
+        };
+        for (const { name } of TABLES) if (name !== 'roots') await store(tx, name, rowsOf(name));
         for (const t of TABLES) if (t.grows) await tx.execute(sql.raw(`select setval(pg_get_serial_sequence('${t.name}', 'seq'), greatest(1, (select coalesce(max(seq), 0) from ${t.name})))`));
         await endCopyings(tx);
         if (!found.latest) await distrustCopies(tx);
