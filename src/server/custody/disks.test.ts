@@ -106,7 +106,27 @@ describe('the disk under a folder', () => {
     });
     expect(diskOf('/a', s)).toMatchObject({ kind: 'unknown', disks: [] });
     expect(diskOf('/c', s).disks).toEqual(['disk naa.5000c']);
-    expect(diskOf('/a', { ...s, text: (f) => (f === '/proc/cpuinfo' ? 'flags\t\t: fpu vme\n' : s.text(f)) }).disks).toEqual(['disk naa.5000a']);
+    const saying = (file: string, text: string) => ({ ...s, text: (f: string) => (f === file ? text : f === '/proc/cpuinfo' ? 'flags\t\t: fpu vme\n' : s.text(f)) });
+    expect(diskOf('/a', saying('/none', '')).disks).toEqual(['disk naa.5000a']);
+    // Other processors have no such flag.
+    for (const other of [saying('/sys/class/dmi/id/product_name', 'KVM Virtual Machine\n'), saying('/sys/hypervisor/type', 'made-up\n'), { ...saying('/none', ''), names: (f: string) => (f === '/proc/device-tree/hypervisor' ? ['compatible'] : s.names(f)) }]) {
+      expect(diskOf('/a', other).disks).toEqual([]);
+      expect(diskOf('/c', other).disks).toEqual(['disk naa.5000c']);
+    }
+  });
+
+  test('logical units behind one address cannot be told from parts of one disk; what is made of devices it does not name is no disk, nor what a mount merely says', () => {
+    const unit = (n: number, name: string) => `/sys/devices/pci0000:00/usb2/2-1/2-1:1.0/host4/target4:0:0/4:0:0:${n}/block/${name}`;
+    const parts = (units: string[]) => system({
+      mounts: [line('8:16', '/b', 'ext4', '/dev/sdb'), line('8:32', '/c', 'exfat', '/dev/sdc'), line('251:0', '/cached', 'ext4', '/dev/made0'), line('0:60', '/many', 'manyfs', '/dev/sda1:/dev/sdb1'), line('0:61', '/said', 'fuse.odd', '/dev/sda1')],
+      devices: { '/b': '8:16', '/c': '8:32', '/cached': '251:0', '/many': '0:60', '/said': '0:61' },
+      links: { ...TWO.links, '/sys/dev/block/8:16': unit(0, 'sdb'), '/sys/dev/block/8:32': unit(1, 'sdc'), '/sys/dev/block/251:0': '/sys/devices/virtual/block/made0' },
+      texts: { ...TWO.texts, [`${unit(0, 'sdb')}/device/wwid`]: 'naa.1', [`${unit(1, 'sdc')}/device/wwid`]: 'naa.2' },
+      folders: { '/sys/devices/pci0000:00/usb2/2-1/2-1:1.0/host4/target4:0:0': ['power', 'uevent', ...units] },
+    });
+    const two = parts(['4:0:0:0', '4:0:0:1']);
+    for (const f of ['/b', '/c', '/cached', '/many', '/said']) expect(diskOf(f, two)).toMatchObject({ kind: 'unknown', disks: [] });
+    expect(diskOf('/b', parts(['4:0:0:0'])).disks).toEqual(['disk naa.1']);
   });
 
   test('what a server lends as a disk is none that is known; a controller with a subsystem of its own is', () => {

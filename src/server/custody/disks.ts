@@ -95,17 +95,12 @@ export function diskOf(folder: string, system: SystemView = SYSTEM, depth = 0): 
 function blockOf(device: string, mount: Mount | null, system: SystemView): string | null {
   const direct = system.real(`/sys/dev/block/${device}`);
   if (direct) return direct;
-  // Of several devices under one file system the mount names only one: the others would be overlooked.
-  if (mount?.type === 'btrfs') {
-    const [first] = (system.names('/sys/fs/btrfs') ?? []).flatMap((id) => {
-      const members = system.names(`/sys/fs/btrfs/${id}/devices`) ?? [];
-      return members.includes(path.basename(system.real(mount.source) ?? mount.source)) ? [members] : [];
-    });
-    if (!first || first.length !== 1) return null;
-  }
-  if (!mount || !mount.source.startsWith('/dev/')) return null;
+  // What a mount says it comes from is followed for the one kind whose devices the kernel lists: of several the mount names only one, and
+  // other kinds without a device of their own name what they like.
+  if (mount?.type !== 'btrfs' || !mount.source.startsWith('/dev/')) return null;
   const name = path.basename(system.real(mount.source) ?? mount.source);
-  return system.real(`/sys/class/block/${name}`);
+  const members = (system.names('/sys/fs/btrfs') ?? []).map((id) => system.names(`/sys/fs/btrfs/${id}/devices`) ?? []).find((m) => m.includes(name));
+  return members?.length === 1 ? system.real(`/sys/class/block/${name}`) : null;
 }
 
 /** Whether every way to an NVMe namespace is this computer's own bus; what is no NVMe has none. With several ways it stands below a subsystem, which names its controllers. */
@@ -114,6 +109,18 @@ function overPci(block: string, system: SystemView): boolean {
   const own = system.text(`${block}/device/transport`);
   const ways = own !== null ? [own] : (system.names(`${block}/device`) ?? []).filter((n) => /^nvme\d+$/.test(n)).map((n) => system.text(`${block}/device/${n}/transport`));
   return ways.length > 0 && ways.every((w) => w?.trim() === 'pcie');
+}
+
+/** Whether this is a virtual machine: by the processor's flags (x86), the device tree, the hypervisor's own folder or what the board calls itself. */
+function inVirtualMachine(system: SystemView): boolean {
+  return /^flags\s*:.*\bhypervisor\b/m.test(system.text('/proc/cpuinfo') ?? '') || system.names('/proc/device-tree/hypervisor') !== null
+    || (system.text('/sys/hypervisor/type') ?? '').trim() !== '' || ['product_name', 'sys_vendor', 'board_name'].some((f) => /virtual|qemu|kvm/i.test(system.text(`/sys/class/dmi/id/${f}`) ?? ''));
+}
+
+/** Whether a SCSI disk is one of several logical units behind one address (H:C:T:L that differ in L alone): parts of one disk, or several, for all that can be seen. */
+function oneOfSeveralUnits(block: string, system: SystemView): boolean {
+  const target = /^(.*\/target(\d+:\d+:\d+))\//.exec(block);
+  return target !== null && (system.names(target[1]!) ?? []).filter((n) => n.startsWith(`${target[2]}:`)).length > 1;
 }
 
 interface Found { id: string; name: string; lasting: boolean }
@@ -132,13 +139,13 @@ function disksBelow(block: string, system: SystemView, depth: number): Found[] |
   }
   if (system.text(`${block}/partition`) !== null) return disksBelow(path.dirname(block), system, depth + 1);
   const name = path.basename(block);
-  // Memory and networks that look like disks; a device-mapper or loop device with nothing under it.
-  if (/^(?:ram|zram|dm-|md|loop|nbd|rbd|drbd)/.test(name)) return null;
+  // Memory and networks that look like disks, and whatever else is made of other devices without naming them.
+  if (block.startsWith('/sys/devices/virtual/block/') || /^(?:ram|zram|dm-|md|loop|nbd|rbd|drbd)/.test(name)) return null;
   // The disk of a virtual machine: several may lie on one disk of its host, which cannot be seen from inside. Only what is plugged in by USB is a disk of its own.
-  if (/^(?:x?vd|ubd)[a-z]/.test(name) || /virtual|qemu/i.test(system.text(`${block}/device/model`) ?? '')) return null;
-  if (/^flags\s*:.*\bhypervisor\b/m.test(system.text('/proc/cpuinfo') ?? '') && !/\/usb\d+\//.test(block)) return null;
+  if (/^(?:x?vd|ubd)[a-z]/.test(name) || /\/virtio\d+\//.test(block) || /virtual|qemu/i.test(system.text(`${block}/device/model`) ?? '')) return null;
+  if (inVirtualMachine(system) && !/\/usb\d+\//.test(block)) return null;
   // What a server lends over iSCSI, Fibre Channel or NVMe over fabrics: several may lie on one of its disks.
-  if (/\/(?:session\d+|rport-[^/]+)\//.test(block) || !overPci(block, system)) return null;
+  if (/\/(?:session\d+|rport-[^/]+)\//.test(block) || !overPci(block, system) || oneOfSeveralUnits(block, system)) return null;
   const first = (...files: string[]) => files.map((f) => system.text(`${block}/${f}`)?.trim()).find((t) => t !== undefined && t !== '' && !/^0+$/.test(t));
   // Namespaces of one NVMe controller are one disk, though each has an identity of its own.
   const namespace = /^(nvme\d+)n\d+$/.exec(name);
