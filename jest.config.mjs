@@ -1,3 +1,7 @@
+import { emptyDatabase } from './scripts/setup.mjs';
+
+process.env.SORT_SHELF_EMPTY_DATABASE ??= emptyDatabase();
+
 export default {
   testEnvironment: 'node',
   roots: ['<rootDir>/src', '<rootDir>/scripts'],

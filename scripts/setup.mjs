@@ -1,7 +1,7 @@
 // Set-up that needs nothing but Node.js and the registries. Plain Node, no dependencies: it runs before there are any.
 import { spawnSync } from 'node:child_process';
 import { createHash } from 'node:crypto';
-import { accessSync, chmodSync, constants, existsSync, mkdirSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { accessSync, chmodSync, constants, existsSync, mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { createRequire } from 'node:module';
 import path from 'node:path';
 import { fileURLToPath } from 'node:url';
@@ -45,6 +45,17 @@ function stamp(name, key) {
       writeFileSync(file, key);
     },
   };
+}
+
+/** Where the tests keep an empty database of today's tables; the first of them that needs one makes it. */
+export function emptyDatabase() {
+  const migrations = path.join(ROOT, 'src/server/db/migrations');
+  const files = readdirSync(migrations, { recursive: true, withFileTypes: true }).filter((e) => e.isFile()).map((e) => path.join(e.parentPath, e.name)).sort();
+  const engine = readFileSync(path.join(ROOT, 'node_modules/@electric-sql/pglite/package.json'), 'utf8');
+  const name = `empty-${hashOf(engine, ...files.map((f) => readFileSync(f, 'utf8'))).slice(0, 12)}.tar`;
+  mkdirSync(CACHE, { recursive: true });
+  for (const old of readdirSync(CACHE)) if (/^empty-/.test(old) && old !== name) rmSync(path.join(CACHE, old));
+  return path.join(CACHE, name);
 }
 
 /** Installs the npm packages the lock file names, when it changed or they are not there. */
