@@ -1,8 +1,7 @@
 import { PGlite } from '@electric-sql/pglite';
 import { drizzle, type PgliteDatabase } from 'drizzle-orm/pglite';
 import { migrate } from 'drizzle-orm/pglite/migrator';
-import { existsSync } from 'node:fs';
-import { readdir, readFile, rename, writeFile } from 'node:fs/promises';
+import { namesIn, readFile, rename, writeFile } from '../files/onDisk';
 import * as schema from './schema';
 import { joinPath } from '../files/names';
 
@@ -18,13 +17,13 @@ export interface OpenDatabase {
 }
 
 /** Whether a database would be made in `folder` from nothing. */
-const isNew = async (folder?: string): Promise<boolean> => folder === undefined || (await readdir(folder).catch(() => [])).length === 0;
+const isNew = async (folder?: string): Promise<boolean> => folder === undefined || (await namesIn(folder).catch(() => [])).length === 0;
 
 /** Opens the database in `folder` (in memory where it is absent), from a dump of it where one is given, and brings its tables up to date. */
 export async function openDatabase(folder?: string, dump?: Blob): Promise<OpenDatabase> {
   // Making one from nothing takes three times as long as loading an empty one: the tests, which make hundreds, keep one in a file.
   const prepared = !dump && await isNew(folder) ? process.env.SORT_SHELF_EMPTY_DATABASE : undefined;
-  const from = dump ?? (prepared && existsSync(prepared) ? new Blob([await readFile(prepared)]) : undefined);
+  const from = dump ?? (prepared ? await readFile(prepared).then((b) => new Blob([new Uint8Array(b)]), () => undefined) : undefined);
   const engine = await PGlite.create({ ...(folder ? { dataDir: folder } : {}), ...(from ? { loadDataDir: from } : {}) });
   const db = drizzle(engine, { schema, casing: 'snake_case' });
   const rows = await migrate(db, { migrationsFolder: joinPath(process.cwd(), 'src/server/db/migrations') })
