@@ -140,6 +140,8 @@ export const SafeCopyView = z.object({
   id: z.string(), root: z.string(), rootName: z.string(), folder: ShownPath, place: ShownPath, disk: DiskIdentity, standIn: z.boolean(),
   /** Whether that is the disk the card itself is on: it does not count then. */
   withCard: z.boolean(),
+  /** Whether it stands on the disk it was verified on; a cloned drive is another. */
+  sameDisk: z.boolean(),
   /** Whether its drive is connected, and when it was last seen. */
   present: z.boolean(), seenAt: z.string().nullable(),
   verification: Verification, hash: HashKind, verifiedAt: z.string(),

@@ -24,10 +24,13 @@ export type Standing = { size: number; modified: number } | null;
  * What a copy is worth for one file of a card. Only `proven` counts: its bytes were read and have the card's hash, and it
  * stands there now with the size and time it had at that reading.
  */
-export type Proof = 'proven' | 'sizeOnly' | 'otherBytes' | 'altered' | 'missing' | 'unreadable' | 'cardUnread';
+export type Proof = 'proven' | 'sizeOnly' | 'otherBytes' | 'altered' | 'missing' | 'unreadable' | 'cardUnread' | 'otherDisk';
 
-/** Works out what a copy proves of a file. `card` is what the card itself gave when it was read last, by kind of hash. */
-export function proofOf(card: readonly FileHash[], reading: CopyReading, standing: Standing): Proof {
+/**
+ * Works out what a copy proves of a file. `card` is what the card itself gave when it was read last, by kind of hash; `sameDisk` whether
+ * it stands on the disk it was read on: a drive that was cloned is as it was to the last size and time, and nobody has read it.
+ */
+export function proofOf(card: readonly FileHash[], reading: CopyReading, standing: Standing, sameDisk = true): Proof {
   if (standing === null) return 'missing';
   if (reading.result === 'missing') return 'altered';
   if (reading.result === 'unreadable') return 'unreadable';
@@ -37,7 +40,8 @@ export function proofOf(card: readonly FileHash[], reading: CopyReading, standin
   if (card.length === 0) return 'cardUnread';
   if (reading.result === 'sizeOnly' || reading.value === null) return 'sizeOnly';
   if (!expected) return 'cardUnread';
-  return expected.value === reading.value ? 'proven' : 'otherBytes';
+  if (expected.value !== reading.value) return 'otherBytes';
+  return sameDisk ? 'proven' : 'otherDisk';
 }
 
 /** What is found of one file of a copy, compared with what was recorded while copying; the list is heard beside it. */

@@ -95,10 +95,11 @@ const PROOF_WORDS: Record<Exclude<Proof, 'proven'>, (n: string, place: string) =
   altered: (n, place) => `${n} on ${place} changed or replaced since they were verified. Check that copy again.`,
   missing: (n, place) => `${n} on ${place} not there any more. Put them back and check again, or copy the card again.`,
   unreadable: (n, place) => `${n} on ${place} could not be read at the last check.`,
+  otherDisk: (n, place) => `${n} on ${place} now on another disk than the one they were verified on. Check that copy again.`,
   cardUnread: (n, place) => `${n} on ${place} cannot be compared with the card: it was hashed in another way. Copy the card again.`,
 };
 const VERBS: Record<Exclude<Proof, 'proven'>, [one: string, many: string]> = {
-  sizeOnly: ['was', 'were'], otherBytes: ['does', 'do'], altered: ['was', 'were'], missing: ['is', 'are'], unreadable: ['', ''], cardUnread: ['', ''],
+  sizeOnly: ['was', 'were'], otherBytes: ['does', 'do'], altered: ['was', 'were'], missing: ['is', 'are'], unreadable: ['', ''], cardUnread: ['', ''], otherDisk: ['is', 'are'],
 };
 
 /**
@@ -222,7 +223,7 @@ function aboutCopies(q: WipeQuestion, pathOf: ReadonlyMap<number, ShownPath>): W
     for (const [p, paths] of bad) {
       const verb = VERBS[p][paths.length === 1 ? 0 : 1];
       const text = PROOF_WORDS[p](files(paths.length), `${c.place}${verb === '' ? '' : ` ${verb}`}`);
-      const check = p === 'sizeOnly' || p === 'altered' || p === 'missing' || p === 'unreadable';
+      const check = p === 'sizeOnly' || p === 'altered' || p === 'missing' || p === 'unreadable' || p === 'otherDisk';
       out.push(reason(text, paths, c.presence === 'offline' ? { do: 'connect', copy: c.id } : check ? { do: 'check', copy: c.id } : { do: 'copy' }));
     }
     return out;

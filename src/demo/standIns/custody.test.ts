@@ -8,7 +8,7 @@ import { c4FromSha512 } from '../../core/exchange/c4';
 import { checkAgain } from '../../server/custody/checks';
 import { receipt, wipeView } from '../../server/custody/wipe';
 import { FIRST_CONVENTION, FIRST_FOLDER_PLAN } from '../../core/naming/convention';
-import { clips, files, physicalCards } from '../../server/db/schema';
+import { clips, files, physicalCards, safeCopies } from '../../server/db/schema';
 import { applyNaming } from '../../server/usecases/applyPlan';
 import { planNaming } from '../../server/usecases/naming';
 import { provePairs } from '../../server/usecases/provePairs';
@@ -281,6 +281,54 @@ describe('a copy counts while its files stand there', () => {
     expect(await wipeView(runtime(), id)).toMatchObject({ verdict: 'no', because: expect.stringContaining('1 file on the card is new or changed since it was copied, the first INDEX.XML') });
   });
 
+  test('a drive that was cloned is another drive: its files were never read, and count once they are', async () => {
+    const id = r.card({ 'CLIP/T0001.MP4': 5000, 'CLIP/T0002.MP4': 6000 });
+    await r.copy(id);
+    expect((await wipeView(runtime(), id)).verdict).toBe('yes');
+    const rowOf = async () => (await runtime().db.select().from(safeCopies).where(eq(safeCopies.id, before.id)))[0]!;
+    const before = await copyOn(id, 'South');
+    const { disk, volume, seenAt } = await rowOf();
+    // The clone has the volume's identity, all sizes and times, and one file that was spoilt on the way.
+    const file = inCopy('South', id, 'CLIP/T0002.MP4');
+    const { atime, mtime } = statSync(file);
+    const good = readFileSync(file);
+    const bytes = Buffer.from(good);
+    bytes[3000]! ^= 1;
+    writeFileSync(file, bytes);
+    utimesSync(file, atime, mtime);
+    r.tell('South', { disk: 'clone' });
+    try {
+      const answer = await wipeView(runtime(), id);
+      expect(answer).toMatchObject({ verdict: 'no', copies: [{ sameDisk: true, proven: 2 }, { sameDisk: false, proven: 0, wrong: 0 }] });
+      expect(answer.reasons.map((x) => x.text).join(' ')).toMatch(/2 files on South: .* are now on another disk than the one they were verified on\. Check that copy again\./);
+      expect(answer.reasons.map((x) => x.way)).toContainEqual({ do: 'check', copy: before.id });
+      // What was known of the drive itself is not lost by looking at its clone.
+      expect(await rowOf()).toMatchObject({ disk, volume, seenAt });
+      expect(await checkAgain(runtime(), before.id)).toMatchObject({ same: 1, changed: ['CLIP/T0002.MP4'] });
+      expect(await reasons(id)).toContain('does not hold the same bytes as the card');
+      writeFileSync(file, good);
+      utimesSync(file, atime, mtime);
+      await checkAgain(runtime(), before.id);
+      expect(await wipeView(runtime(), id)).toMatchObject({ verdict: 'yes', copies: [{ sameDisk: true }, { sameDisk: true, proven: 2 }] });
+      // Another drive that comes while it is read: what was read of the one is not said of the other.
+      const { diskOf } = runtime().devices;
+      let asked = 0;
+      Object.assign(runtime().devices, { diskOf: (at: string) => {
+        const disk = diskOf(at);
+        if (asked++ === 0) r.tell('South', { disk: 'third' });
+        return disk;
+      } });
+      await expect(checkAgain(runtime(), before.id).finally(() => Object.assign(runtime().devices, { diskOf }))).rejects.toThrow('Another drive came to the place of South');
+      expect((await rowOf()).disk.disks).toEqual(['stand-in clone']);
+    } finally {
+      r.calm();
+    }
+    // The drive itself is back: it was read last as its clone.
+    expect((await wipeView(runtime(), id)).verdict).toBe('no');
+    await checkAgain(runtime(), before.id);
+    expect((await wipeView(runtime(), id)).verdict).toBe('yes');
+  });
+
   test('two drives that are parts of one disk are one; a disk that cannot be told is none; memory does not count', async () => {
     const id = r.card({ 'CLIP/T0001.MP4': 5000 });
     r.tell('North', { disk: 'one' });
@@ -288,7 +336,6 @@ describe('a copy counts while its files stand there', () => {
     await r.copy(id);
     expect(await wipeView(runtime(), id)).toMatchObject({ verdict: 'no', because: 'The copies stand on one disk, the stand-in disk one: one fault would take both. Make a copy on another disk.' });
     r.calm();
-    expect((await wipeView(runtime(), id)).verdict).toBe('yes');
     const folders = ['one', 'two'].map((n) => path.join(r.shelf.dir, n));
     for (const f of folders) mkdirSync(f);
     const [one, two] = await Promise.all(folders.map(async (f) => (await addRoot(runtime(), { kind: 'safe', path: f })).id));

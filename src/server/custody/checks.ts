@@ -10,7 +10,7 @@ import type { Runtime } from '../runtime';
 import { alone, type TaskContext } from '../tasks';
 import { writeLog } from '../usecases/log';
 import { rootById } from '../usecases/roots';
-import { cardHashes, isConnected, readingsOf } from './copies';
+import { cardHashes, findCopy, readingsOf } from './copies';
 import { manifestOf } from './physicalCards';
 
 /** Checks that run in a runtime, by the copy's id: share done. */
@@ -39,7 +39,8 @@ export async function checkAgain(runtime: Runtime, id: string, task: TaskContext
     const [physical] = await runtime.db.select().from(physicalCards).where(eq(physicalCards.id, row.physical));
     const root = await rootById(runtime, row.root);
     const at = await resolveIn(root, row.folder);
-    if (!(await isConnected(runtime, row, root))) throw new NotFound(`The copy of ${physical!.label} on ${root.name} is offline.`, { file: at, next: 'Connect its drive, then check again.' });
+    const place = await findCopy(runtime, row, root);
+    if (!place) throw new NotFound(`The copy of ${physical!.label} on ${root.name} is offline.`, { file: at, next: 'Connect its drive, then check again.' });
     const hashes = await cardHashes(runtime, row.physical);
     const paths = new Map((await manifestOf(runtime.db, row.physical)).map((f) => [f.number, f]));
     const recorded = (await readingsOf(runtime, id)).flatMap((r): Recorded[] => {
@@ -54,8 +55,12 @@ export async function checkAgain(runtime: Runtime, id: string, task: TaskContext
         now.share = total > 0 ? done / total : 1;
       },
     });
+    const after = await findCopy(runtime, row, root);
+    if (!after || JSON.stringify(after.disk.disks) !== JSON.stringify(place.disk.disks)) {
+      throw new Interrupted(`Another drive came to the place of ${root.name} while it was read: nothing of it counts.`, { file: at, next: 'Leave the drive where it is, and check again.' });
+    }
     await keepFindings(runtime, id, row.hash, found);
-    await runtime.db.update(safeCopies).set({ check: report }).where(eq(safeCopies.id, id));
+    await runtime.db.update(safeCopies).set({ check: report, disk: place.disk }).where(eq(safeCopies.id, id));
     await runtime.keepNow();
     await writeLog(runtime, 'check', `Checked the copy of ${physical!.label} on ${root.name}: ${sentence(report)}`);
     return report;

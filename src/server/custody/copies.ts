@@ -1,5 +1,5 @@
 import { eq, type SQL, sql } from 'drizzle-orm';
-import type { DiskIdentity } from '../../core/custody/disks';
+import { type DiskIdentity, shareDisk } from '../../core/custody/disks';
 import { type CopyReading, type FileHash, type Proof, proofOf, type Standing } from '../../core/custody/proof';
 import type { HashKind } from '../../core/exchange/hashes';
 import { safeCopies } from '../db/schema';
@@ -9,6 +9,7 @@ import type { Runtime } from '../runtime';
 import { listRoots, type Root } from '../usecases/roots';
 import { manifestOf } from './physicalCards';
 import { joinPath } from '../files/names';
+import { lstat } from '../files/onDisk';
 
 export type CopyRow = typeof safeCopies.$inferSelect;
 
@@ -19,6 +20,8 @@ export interface KnownCopy {
   /** Absolute path of its folder. */
   place: string;
   presence: 'there' | 'offline';
+  /** Whether it stands on the disk it was verified on. */
+  sameDisk: boolean;
   disk: DiskIdentity;
   seenAt: Date | null;
   proofs: Map<number, Proof>;
@@ -67,16 +70,26 @@ export async function distrustCopies(db: Pick<Runtime['db'], 'execute'>): Promis
     select distinct on (copy, number) copy, number, now(), 'check', case when result = 'read' then 'sizeOnly' else result end, kind, null, size, modified from copy_readings order by copy, number, seq desc`);
 }
 
+/** Where a copy is looked for: the disk its folder is on, and whether that is the one it was verified on. */
+interface Found { disk: DiskIdentity; sameDisk: boolean; real: string | null }
+
 /**
- * Whether the drive of a copy is connected. Another volume at its place, or none (the empty folder a drive is mounted on), is
- * not the copy's drive; where neither volume nor disk can be told, the place alone must do.
+ * Looks for a copy; `null` where its drive is not connected. Another volume at its place, or none (the empty folder a drive is mounted
+ * on), is not the copy's drive; where neither volume nor disk can be told, the place alone must do. The same volume on another disk is
+ * a drive that was cloned or put into another case; where volumes cannot be told (a share whose server has a new address), the
+ * copy's own folder on another disk is taken for such.
  */
-export async function isConnected(runtime: Pick<Runtime, 'devices'>, row: CopyRow, root: Root | undefined): Promise<boolean> {
-  if (!root || !(await runtime.devices.volumeOf(root.path))) return false;
-  const volume = runtime.devices.volumeIdOf(root.path);
-  if (row.volume !== null && volume !== row.volume) return false;
-  const disk = runtime.devices.diskOf(root.path);
-  return row.volume !== null || !row.disk.lasting || disk.disks.some((d) => row.disk.disks.includes(d));
+export async function findCopy(runtime: Pick<Runtime, 'devices'>, row: CopyRow, root: Root | undefined): Promise<Found | null> {
+  const { devices } = runtime;
+  if (!root || !(await devices.volumeOf(root.path))) return null;
+  if (row.volume !== null && devices.volumeIdOf(root.path) !== row.volume) return null;
+  // Through a link it would be another folder's files that stand there, perhaps those of the other copy.
+  const real = await resolveIn(root, row.folder).catch(() => null);
+  const stands = real !== null && await lstat(real).then((s) => s.isDirectory(), () => false);
+  // Of the copy's own folder: another volume may be mounted inside the root.
+  const disk = devices.diskOf(stands ? real : root.path);
+  const sameDisk = !row.disk.lasting || shareDisk(disk, row.disk);
+  return sameDisk || row.volume !== null || stands ? { disk, sameDisk, real: stands ? real : null } : null;
 }
 
 /** Every copy of a card with what each of its files is worth now: the folders of those that are connected are looked at. */
@@ -89,21 +102,19 @@ export async function copiesOf(runtime: Pick<Runtime, 'db' | 'devices'>, card: s
     const root = roots.get(row.root);
     const place = joinPath(root?.path ?? '', row.folder);
     const readings = await readingsOf(runtime, row.id);
-    const there = await isConnected(runtime, row, root);
-    // Through a link it would be another folder's files that stand there, perhaps those of the other copy.
-    const real = there ? await resolveIn(root!, row.folder).catch(() => null) : null;
-    const standing = there ? (real === null ? new Map<string, { size: number; modified: number }>() : await standingIn(real)) : null;
+    const found = await findCopy(runtime, row, root);
+    const standing = found && (found.real === null ? new Map<string, { size: number; modified: number }>() : await standingIn(found.real));
     const wrong = new Set(row.notAsRecorded);
     const proofs = new Map<number, Proof>();
     for (const r of readings) {
       const stands: Standing = standing ? (standing.get(paths.get(r.number)!) ?? null) : wrong.has(r.number) ? null : { size: r.size, modified: r.modified };
-      proofs.set(r.number, proofOf(hashes.get(r.number) ?? [], r, stands));
+      proofs.set(r.number, proofOf(hashes.get(r.number) ?? [], r, stands, found?.sameDisk));
     }
-    // Of the copy's own folder: another volume may be mounted inside the root.
-    const disk = there ? runtime.devices.diskOf(real ?? root!.path) : row.disk;
-    const seenAt = there ? new Date() : row.seenAt;
-    if (there) await keepSight(runtime, row, { disk, volume: runtime.devices.volumeIdOf(root!.path), proofs });
-    return { row, root, place, presence: there ? 'there' : 'offline', disk, seenAt, proofs, readAt: readings.reduce<Date | null>((last, r) => (last && last > r.at ? last : r.at), null) };
+    const { sameDisk, disk } = found ?? { sameDisk: true, disk: row.disk };
+    const seenAt = found && sameDisk ? new Date() : row.seenAt;
+    // What stands on another disk is not what was verified: that was not seen.
+    if (found?.sameDisk) await keepSight(runtime, row, { disk, volume: runtime.devices.volumeIdOf(root!.path), proofs });
+    return { row, root, place, presence: found ? 'there' : 'offline', sameDisk, disk, seenAt, proofs, readAt: readings.reduce<Date | null>((last, r) => (last && last > r.at ? last : r.at), null) };
   }));
 }
 

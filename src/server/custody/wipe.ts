@@ -72,10 +72,10 @@ function viewOf(runtime: Runtime, c: KnownCopy, cardDisk: DiskIdentity | null, m
   for (const p of c.proofs.values()) {
     if (p === 'proven') tally.proven++;
     else if (p === 'sizeOnly') tally.sizeOnly++;
-    else tally.wrong++;
+    else if (p !== 'otherDisk') tally.wrong++;
   }
   return {
-    id: row.id, root: row.root, rootName: c.root?.name ?? row.root, folder: shownPath(row.folder), place: shownPath(c.place), present: c.presence === 'there', disk: c.disk, withCard: goesWithCard(c.disk, cardDisk),
+    id: row.id, root: row.root, rootName: c.root?.name ?? row.root, folder: shownPath(row.folder), place: shownPath(c.place), present: c.presence === 'there', disk: c.disk, withCard: goesWithCard(c.disk, cardDisk), sameDisk: c.sameDisk,
     standIn: c.disk.kind === 'standIn', verification: row.verification, hash: row.hash, verifiedAt: (c.readAt ?? row.madeAt).toISOString(), seenAt: c.seenAt?.toISOString() ?? null,
     files: c.proofs.size, bytes: [...c.proofs.keys()].reduce((n, k) => n + (manifest.get(k)?.size ?? 0), 0), ...tally,
     check: row.check, checking: checking(runtime, row.id),

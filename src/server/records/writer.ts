@@ -1,7 +1,7 @@
 import { eq, sql } from 'drizzle-orm';
 import { randomUUID } from 'node:crypto';
 import { type Header, type Mark, RECORDS_VERSION } from '../../core/records/replay';
-import { distrustCopies, isConnected } from '../custody/copies';
+import { distrustCopies, findCopy } from '../custody/copies';
 import { library, roots, safeCopies } from '../db/schema';
 import { messageOf } from '../errors';
 import { flushFolder } from '../files/fileSystem';
@@ -136,7 +136,7 @@ export class RecordsWriter {
       if (r.kind === 'safe') {
         // Copies of one root mostly stand on one volume: it is looked at once.
         const copies = new Map((await db.select().from(safeCopies).where(eq(safeCopies.root, r.id))).map((c) => [JSON.stringify([c.volume, c.disk]), c]));
-        for (const c of copies.values()) belongs ||= await isConnected(this.runtime, c, r);
+        for (const c of copies.values()) belongs ||= (await findCopy(this.runtime, c, r)) !== null;
       }
       if (belongs) out.push({ folder: joinPath(r.path, OWN_FOLDER), root: r.id, name: r.name });
     }
