@@ -91,6 +91,36 @@ describe('a card is what it is, not what it is called', () => {
     expect((await look(runtime(), r.roots['Reader 1']!, '')).cards[0]!.known).toBeNull();
   });
 
+  test('a card on which most was deleted and more was shot is the card, wherever it is: what is new is not taken for another card’s', async () => {
+    const id = r.card({ 'CLIP/T0001.MP4': 5000, 'CLIP/T0002.MP4': 5000, 'CLIP/T0003.MP4': 5000, 'CLIP/T0004.MP4': 5000 });
+    await r.copy(id);
+    for (const n of [1, 2, 3]) rmSync(r.reader(id, `CLIP/T000${n}.MP4`));
+    for (const n of [5, 6, 7]) put(r.reader(id, `CLIP/T000${n}.MP4`), footage(`new ${n}`, 5000));
+    const isNew = { verdict: 'no', because: expect.stringMatching(/^3 files on the card are new or changed since it was copied/) };
+    expect(await wipeView(runtime(), id)).toMatchObject(isNew);
+    // Its last recording goes, too: nothing of it is left to know it by, and the answer says so.
+    const last = path.join(r.shelf.dir, 'last.MP4');
+    renameSync(r.reader(id, 'CLIP/T0004.MP4'), last);
+    expect((await wipeView(runtime(), id)).notes.join(' ')).toMatch(/Another card is in its place now, of which this answer says nothing: it is about what stood on it on \d/);
+    // In another reader, with the others back.
+    for (const n of [1, 2, 3]) put(r.reader(id, `CLIP/T000${n}.MP4`), readFileSync(inCopy('North', id, `CLIP/T000${n}.MP4`)));
+    for (const n of [1, 2, 3]) utimesSync(r.reader(id, `CLIP/T000${n}.MP4`), new Date(), statSync(inCopy('North', id, `CLIP/T000${n}.MP4`)).mtime);
+    renameSync(last, r.reader(id, 'CLIP/T0004.MP4'));
+    const second = path.join(r.standIns, 'readers/Reader 2', id);
+    renameSync(r.reader(id), second);
+    expect(await wipeView(runtime(), id)).toMatchObject(isNew);
+    for (const n of [5, 6, 7]) rmSync(path.join(second, `CLIP/T000${n}.MP4`));
+    expect(await wipeView(runtime(), id)).toMatchObject({ verdict: 'yes', notes: [expect.stringContaining('stand-in')] });
+    // Read in another time zone it is the card as well, and what is new on it is new.
+    for (const n of [1, 2, 3, 4]) utimesSync(path.join(second, `CLIP/T000${n}.MP4`), new Date(), new Date(statSync(path.join(second, `CLIP/T000${n}.MP4`)).mtimeMs + 2 * 3_600_000));
+    renameSync(second, r.reader(id));
+    expect(await wipeView(runtime(), id)).toMatchObject({ verdict: 'yes', notes: [expect.stringContaining('stand-in')] });
+    put(r.reader(id, 'CLIP/T0005.MP4'), footage('new 5', 5000));
+    expect((await wipeView(runtime(), id)).because).toMatch(/^1 file on the card is new/);
+    rmSync(r.reader(id), { recursive: true });
+    expect((await wipeView(runtime(), id)).notes.join(' ')).toContain('The card is not in a reader now');
+  });
+
   test('a file that has gone from the card, and is in no copy, is still asked for', async () => {
     const id = r.card({ 'CLIP/T0001.MP4': 5000, 'CLIP/T0002.MP4': 5000, 'CLIP/T0003.MP4': 5000 });
     await r.copy(id, { wholeCard: false, clips: ['CLIP/T0001.MP4', 'CLIP/T0002.MP4'] });

@@ -1,22 +1,20 @@
 import { desc, eq, inArray, sql } from 'drizzle-orm';
 import { isUnderWay, type Receipt, type SafeCopyView, type WipeView } from '../../core/copying/shapes';
-import { type KnownFile, relate } from '../../core/custody/manifest';
+import type { KnownFile } from '../../core/custody/manifest';
 import { type DiskIdentity, goesWithCard } from '../../core/custody/disks';
 import { type CardCopy, type CardFile, mayBeWiped } from '../../core/custody/wipe';
 import { shownPath } from '../../core/names';
 import { cards, offloadFiles, offloads, physicalCards, safeCopies } from '../db/schema';
 import { NotFound } from '../errors';
-import { OWN_FOLDER } from '../files/journal';
 import { resolveIn } from '../files/paths';
-import { walk } from '../files/walk';
 import type { Runtime } from '../runtime';
 import { theJob } from '../usecases/job';
 import { rootById } from '../usecases/roots';
 import { checking } from './checks';
 import { cardHashes, copiesOf, type KnownCopy } from './copies';
 import { diskWiped } from './offered';
-import { cardInReader, manifestOf, type PhysicalCard } from './physicalCards';
-import { lstat } from '../files/onDisk';
+import { lookInReaders } from './inReader';
+import { manifestOf, type PhysicalCard } from './physicalCards';
 
 /** The physical card behind a card's id, or by its own id, also where no card of the job bears its label any more. */
 async function physicalOf(runtime: Runtime, id: string): Promise<{ card: typeof cards.$inferSelect | null; physical: PhysicalCard | null }> {
@@ -53,19 +51,6 @@ async function fatesOf(runtime: Runtime, physical: string): Promise<{ faults: Ma
   return { faults, left };
 }
 
-/** Files on the card that it did not have when it was offered; `null` where it is not connected. */
-async function newOnCard(runtime: Runtime, card: PhysicalCard, manifest: readonly KnownFile[]): Promise<string[] | null> {
-  const at = await rootById(runtime, card.root).then((root) => resolveIn(root, card.folder)).catch(() => null);
-  if (at === null || !(await lstat(at).catch(() => null)) || (await cardInReader(runtime, card.id, at)) !== 'there') return null;
-  const { entries } = await walk(at, Infinity);
-  const found = entries.filter((e) => e.kind === 'file' && !e.path.startsWith(`${OWN_FOLDER}/`)).map(({ path: p, size, modified }) => ({ path: p, size, modified, sample: null }));
-  const out = relate(manifest, found).fresh.map((f) => f.path);
-  // What cannot be looked at now, and could before, may be new footage as well.
-  const said = new Set(card.cannot.map((c) => c.path));
-  for (const e of entries) if (e.fault && !said.has(e.path)) out.push(e.path);
-  return out;
-}
-
 function viewOf(runtime: Runtime, c: KnownCopy, cardDisk: DiskIdentity | null, manifest: ReadonlyMap<number, KnownFile>): SafeCopyView {
   const { row } = c;
   const tally = { proven: 0, sizeOnly: 0, wrong: 0 };
@@ -99,17 +84,17 @@ export async function receipt(runtime: Runtime, id: string): Promise<Receipt> {
   const cardDisk = physical && (physical.disk
     ?? await rootById(runtime, physical.root).then((root) => resolveIn(root, physical.folder)).then((at) => diskWiped(runtime, at)).catch(() => null));
   const rows = physical ? await runtime.db.select().from(offloads).where(eq(offloads.physical, physical.id)).orderBy(desc(offloads.queuedAt)) : [];
-  const onCard = physical ? await newOnCard(runtime, physical, manifest) : null;
+  const inReader = physical ? await lookInReaders(runtime, physical, manifest) : null;
   const answer = mayBeWiped({
     cardDisk,
     card: manifest.map((f): CardFile => ({ number: f.number, path: shownPath(f.path), size: f.size, fault: faults.get(f.number) ?? null, left: left.has(f.number) })),
     copies: copies.map((c): CardCopy => ({ id: c.row.id, place: `${c.root?.name ?? c.row.root}: ${shownPath(c.row.folder)}`, disk: c.disk, presence: c.presence, seenAt: c.seenAt?.toISOString() ?? null, kind: c.row.hash, proofs: c.proofs })),
     cannot: (physical?.cannot ?? []).map((c) => ({ ...c, path: shownPath(c.path) })),
     running: rows.some((o) => isUnderWay(o.state) && o.state !== 'naming'),
-    newOnCard: onCard?.map(shownPath) ?? null,
+    newOnCard: inReader?.fresh?.map(shownPath) ?? null,
     allowOffline: job.offlineCounts, serversApart: job.serversApart, scope: physical?.wholeVolume === false ? 'folder' : 'volume',
   });
-  if (physical && answer.may && onCard === null) answer.notes.push(`The card is not in a reader now: the answer is about what stood on it on ${physical.lastSeen.toISOString().slice(0, 10)} at ${physical.lastSeen.toISOString().slice(11, 16)} UTC.`);
+  if (physical && answer.may && !inReader?.fresh) answer.notes.push(`${inReader?.other ? 'Another card is in its place now, of which this answer says nothing: it is' : 'The card is not in a reader now: the answer is'} about what stood on it on ${physical.lastSeen.toISOString().slice(0, 10)} at ${physical.lastSeen.toISOString().slice(11, 16)} UTC.`);
   if (physical && !physical.wholeVolume) {
     const beside = physical.outside.length > 0 ? ` Beside it on the same volume stand ${physical.outside.slice(0, 6).map(shownPath).join(', ')}${physical.outside.length > 6 ? ' …' : ''}: this answer says nothing of them.` : '';
     answer.notes.push(`The card was offered as the folder “${shownPath(physical.folder || '/')}”, not as a whole volume.${beside}`);

@@ -1,0 +1,64 @@
+import { type KnownFile, relate, type ManifestFile } from '../../core/custody/manifest';
+import { OWN_FOLDER } from '../files/journal';
+import { sampleOf } from '../files/hash';
+import { joinPath } from '../files/names';
+import { lstat } from '../files/onDisk';
+import { resolveIn } from '../files/paths';
+import { walk } from '../files/walk';
+import type { Runtime } from '../runtime';
+import { listRoots } from '../usecases/roots';
+import { cardInReader, type PhysicalCard } from './physicalCards';
+
+/** What stands in the readers where a card is looked for. */
+export interface InReader {
+  /** Files that stand on the card and that its manifest does not have; `null` where the card is not there. */
+  fresh: string[] | null;
+  /** Whether something else stands at the card's place: all of another card, as far as can be seen. */
+  other: boolean;
+}
+
+/**
+ * Looks for a card where it was offered, and at the same place in other readers. It is there where any of its recordings is, or its
+ * volume: what was shot on it since must not be taken for another card's.
+ */
+export async function lookInReaders(runtime: Runtime, card: PhysicalCard, manifest: readonly KnownFile[]): Promise<InReader> {
+  const roots = (await listRoots(runtime)).filter((r) => r.id === card.root || r.kind === 'source');
+  let other = false;
+  for (const root of roots.sort((a, b) => Number(b.id === card.root) - Number(a.id === card.root))) {
+    const at = await resolveIn(root, card.folder).catch(() => null);
+    if (at === null || !(await lstat(at).then((s) => s.isDirectory(), () => false))) continue;
+    const own = root.id === card.root;
+    const there = (await cardInReader(runtime, card.id, at)) === 'there' || (own && card.volume !== null && runtime.devices.volumeIdOf(at) === card.volume);
+    // Elsewhere only a card that is it as a whole is looked at file by file: another root may be a disk of many.
+    if (!there && !own) continue;
+    const { entries } = await walk(at, Infinity);
+    const files = entries.filter((e) => e.kind === 'file' && !e.path.startsWith(`${OWN_FOLDER}/`)).map(({ path, size, modified }): ManifestFile => ({ path, size, modified, sample: null }));
+    const fresh = await freshOf(at, manifest, files, there);
+    if (fresh === null) {
+      other = files.length > 0;
+      continue;
+    }
+    // What cannot be looked at now, and could before, may be new footage as well.
+    const said = new Set(card.cannot.map((c) => c.path));
+    return { fresh: [...fresh, ...entries.filter((e) => e.fault && !said.has(e.path)).map((e) => e.path)], other: false };
+  }
+  return { fresh: null, other };
+}
+
+/** What a listing has and the card's manifest has not; `null` where nothing of the card is in it and it is not known to be `there`. */
+async function freshOf(at: string, manifest: readonly KnownFile[], files: readonly ManifestFile[], there: boolean): Promise<string[] | null> {
+  const recordings = new Map(manifest.filter((f) => f.sample !== null).map((f) => [f.path, f]));
+  const numbers = new Set([...recordings.values()].map((f) => f.number));
+  const isHere = (kept: readonly number[]) => (numbers.size === 0 ? kept.length > 0 : kept.some((n) => numbers.has(n)));
+  let relation = relate(manifest, files);
+  // Times move with the time zone; fingerprints do not.
+  if (!isHere(relation.kept)) {
+    const sampled: ManifestFile[] = [];
+    for (const f of files) {
+      const sample = recordings.get(f.path)?.size === f.size ? await sampleOf(joinPath(at, f.path), f.size).catch(() => null) : null;
+      sampled.push({ ...f, sample });
+    }
+    relation = relate(manifest, sampled);
+  }
+  return there || isHere(relation.kept) ? relation.fresh.map((f) => f.path) : null;
+}
