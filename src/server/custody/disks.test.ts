@@ -11,7 +11,7 @@ function system(parts: Parts): SystemView {
     text: (f) => (f === '/proc/self/mountinfo' ? mounts.map((m, i) => `${i + 20} 1 ${m}`).join('\n') : (texts[f] ?? null)),
     names: (f) => folders[f] ?? null,
     real: (f) => links[f] ?? (f.startsWith('/dev/') ? f : null),
-    ownAddresses: () => ['10.0.0.1'],
+    ownAddresses: () => [{ of: 'lan', address: '10.0.0.1', network: '10.0.0.1/24' }, { of: 'inside', address: '172.30.0.1', network: '172.30.0.1/16' }, { of: 'bridged', address: '10.9.0.1', network: '10.9.0.1/16' }],
   };
 }
 const DISK = (name: string) => `/sys/devices/pci/${name}`;
@@ -81,6 +81,17 @@ describe('the disk under a folder', () => {
       expect(of(f).disks).toEqual([]);
     }
     expect(of('/nowhere')).toMatchObject({ kind: 'unknown', name: 'the folder is not there' });
+  });
+
+  test('a share of a container or virtual machine on this computer is none that is known; one behind a bridge that leads out is', () => {
+    const at = { '/inside': '172.30.4.2', '/outside': '10.9.4.2', '/far': '172.31.0.2' };
+    const s = system({
+      mounts: Object.entries(at).map(([f, address], i) => line(`0:${70 + i}`, f, 'nfs4', `${address}:/x`, address)), devices: Object.fromEntries(Object.keys(at).map((f, i) => [f, `0:${70 + i}`])),
+      folders: { '/sys/class/net/inside/brif': ['veth1'], '/sys/class/net/bridged/brif': ['veth2', 'port'] },
+      links: { '/sys/class/net/veth1': '/sys/devices/virtual/net/veth1', '/sys/class/net/veth2': '/sys/devices/virtual/net/veth2', '/sys/class/net/port': '/sys/devices/pci0000:00/0000:00:1f.6/net/port' },
+    });
+    expect(diskOf('/inside', s)).toMatchObject({ kind: 'unknown', disks: [], name: 'a share of this very computer' });
+    for (const f of ['/outside', '/far']) expect(diskOf(f, s).kind).toBe('network');
   });
 
   test('namespaces of one controller are one disk; the disks of a virtual machine are none that is known', () => {

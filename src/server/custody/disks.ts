@@ -1,4 +1,5 @@
 import { readdirSync, readFileSync, realpathSync, statSync } from 'node:fs';
+import { BlockList, isIP } from 'node:net';
 import { networkInterfaces } from 'node:os';
 import path from 'node:path';
 import type { DiskIdentity } from '../../core/custody/disks';
@@ -10,8 +11,8 @@ export interface SystemView {
   text(file: string): string | null;
   names(folder: string): string[] | null;
   real(file: string): string | null;
-  /** The addresses of this computer itself. */
-  ownAddresses(): string[];
+  /** The addresses of this computer itself, each with the network it is in ("10.0.0.1/24"). */
+  ownAddresses(): { of: string; address: string; network: string | null }[];
 }
 
 const orNull = <T>(read: () => T): T | null => {
@@ -33,7 +34,7 @@ export const SYSTEM: SystemView = {
   text: (file) => orNull(() => readFileSync(file, 'utf8')),
   names: (folder) => orNull(() => readdirSync(folder)),
   real: (file) => orNull(() => realpathSync(file)),
-  ownAddresses: () => Object.values(networkInterfaces()).flatMap((list) => (list ?? []).map((i) => i.address)),
+  ownAddresses: () => Object.entries(networkInterfaces()).flatMap(([of, list]) => (list ?? []).map((i) => ({ of, address: i.address, network: i.cidr }))),
 };
 
 interface Mount { at: string; type: string; source: string; device: string; options: string }
@@ -66,6 +67,24 @@ const NETWORK = /^(?:nfs4?|cifs|smb3?|smbfs|ncpfs|afs|9p|ceph|glusterfs|fuse\.(?
 const unknown = (name: string): DiskIdentity => ({ kind: 'unknown', disks: [], lasting: false, name });
 
 /**
+ * Whether a server is this computer, or something that runs on it: a container or virtual machine behind a bridge that has no
+ * way out (no member of it is a device). Its share stands on this computer's own disks.
+ */
+function isHere(address: string, system: SystemView): boolean {
+  const family = isIP(address) === 6 ? 'ipv6' : 'ipv4';
+  return /^(?:127\.|::1$|0:0:0:0:0:0:0:1$)/.test(address) || system.ownAddresses().some((own) => {
+    if (own.address === address) return true;
+    const members = system.names(`/sys/class/net/${own.of}/brif`);
+    const [base, bits] = own.network?.split('/') ?? [];
+    if (members === null || base === undefined || isIP(address) === 0 || isIP(base) !== isIP(address)) return false;
+    if (!members.every((m) => system.real(`/sys/class/net/${m}`)?.startsWith('/sys/devices/virtual/'))) return false;
+    const network = new BlockList();
+    network.addSubnet(base, Number(bits), family);
+    return network.check(address, family);
+  });
+}
+
+/**
  * The physical disks under a folder (Linux). Partitions are led back to their disk, device-mapper and RAID volumes to all disks
  * below them, an image file mounted by loop to the disk the file stands on, a subvolume by the device it is mounted from, and
  * a network share to its server. What cannot be followed to its end has no disks: it is not taken for any.
@@ -80,7 +99,7 @@ export function diskOf(folder: string, system: SystemView = SYSTEM, depth = 0): 
     // A server has several names: it is told by the address it is mounted from, and not at all where the mount does not say it.
     const address = /(?:^|,)addr=([^,]+)/.exec(mount.options)?.[1];
     if (!address) return unknown(`a network share of type ${mount.type}, whose server is not told`);
-    if (/^(?:127\.|::1$|0:0:0:0:0:0:0:1$)/.test(address) || system.ownAddresses().includes(address)) return unknown('a share of this very computer');
+    if (isHere(address, system)) return unknown('a share of this very computer');
     return { kind: 'network', disks: [`server ${address}`], lasting: true, name: `the server ${name ?? address}` };
   }
   const block = blockOf(device, mount, system);
