@@ -38,6 +38,9 @@ function history(seed: number): { asked: number; yes: number; wrongYes: string[]
   const index = (): SimFile => ({ bytes: `i${++contents}`, size: 5, modified: now(), sample: '' });
   // Two drives of one disk, two of their own, and one that is another part of what the cards are on: it is wiped with them.
   const drives: SimDisk[] = ['one', 'one', 'two', 'three', 'card'].map((disk, i) => ({ id: `drive ${i}`, disk, files: new Map(), connected: true }));
+  const cardDisk = identity(drives[4]!, true);
+  // Drives that stand in a cupboard, their clones being used in their place.
+  const cloned: SimDisk[] = [];
   const physicals: Physical[] = [];
   const cards: Card[] = [];
   const told: string[] = [];
@@ -114,6 +117,7 @@ function history(seed: number): { asked: number; yes: number; wrongYes: string[]
     const p = pick(physicals);
     const copy = p && pick(p.copies);
     if (!p || !copy || !drives[copy.drive]!.connected) return;
+    copy.disk = identity(drives[copy.drive]!, copy.disk.lasting);
     const tree = drives[copy.drive]!.files.get(copy.folder) ?? new Map<string, SimFile>();
     for (const [number] of copy.readings) {
       const recorded = p.hashes.get(number)?.find((h) => h.kind === HASH);
@@ -149,6 +153,19 @@ function history(seed: number): { asked: number; yes: number; wrongYes: string[]
     }
   };
 
+  /** The drive is cloned to another disk, which is used from now on; what goes wrong meanwhile keeps sizes and times. */
+  const clone = (): void => {
+    const i = int(drives.length);
+    const drive = drives[i]!;
+    if (!drive.connected) return;
+    cloned.push({ ...drive, connected: false });
+    // A disk without a number of its own cannot be told from its clone.
+    const tellable = physicals.every((p) => p.copies.every((c) => c.drive !== i || c.disk.lasting));
+    const copyOf = (f: SimFile): SimFile => (tellable && int(4) === 0 ? { ...f, bytes: `c${++contents}` } : { ...f });
+    drives[i] = { ...drive, disk: `clone ${cloned.length}`, files: new Map([...drive.files].map(([folder, tree]) => [folder, new Map([...tree].map(([path, f]) => [path, copyOf(f)]))])) };
+    told.push(`clone ${drive.id}`);
+  };
+
   /** As `copiesOf` and `receipt`. */
   const ask = (p: Physical, card: Card | null): void => {
     const present = new Set(p.manifest.filter((f) => !f.gone).map((f) => f.path));
@@ -157,28 +174,32 @@ function history(seed: number): { asked: number; yes: number; wrongYes: string[]
       const drive = drives[c.drive]!;
       const tree = drive.connected ? (drive.files.get(c.folder) ?? new Map<string, SimFile>()) : null;
       const proofs = new Map<number, Proof>();
+      const sameDisk = !tree || !c.disk.lasting || c.disk.disks.includes(`disk ${drive.disk}`);
       for (const [number, r] of c.readings) {
         const standing = tree ? (tree.get(p.manifest[number]!.path) ?? null) : c.wrong.has(number) ? null : { size: r.size, modified: r.modified };
-        proofs.set(number, proofOf(p.hashes.get(number) ?? [], r, standing));
+        proofs.set(number, proofOf(p.hashes.get(number) ?? [], r, standing, sameDisk));
       }
-      if (tree) c.wrong = new Set([...proofs].filter(([, x]) => x === 'missing' || x === 'altered').map(([n]) => n));
-      return { id: String(i), place: drive.id, disk: c.disk, presence: tree ? 'there' : 'offline', seenAt: c.seen ? '2026-05-05T00:00:00.000Z' : null, kind: HASH, proofs };
+      if (tree && sameDisk) {
+        c.disk = identity(drive, c.disk.lasting);
+        c.wrong = new Set([...proofs].filter(([, x]) => x === 'missing' || x === 'altered').map(([n]) => n));
+      }
+      return { id: String(i), place: drive.id, disk: tree ? identity(drive, c.disk.lasting) : c.disk, presence: tree ? 'there' : 'offline', seenAt: c.seen ? '2026-05-05T00:00:00.000Z' : null, kind: HASH, proofs };
     });
     const onCard = card ? relate(wanted, manifestOf(card)).fresh.map((f) => shownPath(f.path)) : null;
-    const answer = mayBeWiped({ cardDisk: identity(drives[4]!, true), card: wanted.map((f) => ({ number: f.number, path: shownPath(f.path), size: f.size, fault: null, left: false })), copies, cannot: [], running: false, newOnCard: onCard, allowOffline, serversApart: false, scope: 'volume' });
+    const answer = mayBeWiped({ cardDisk, card: wanted.map((f) => ({ number: f.number, path: shownPath(f.path), size: f.size, fault: null, left: false })), copies, cannot: [], running: false, newOnCard: onCard, allowOffline, serversApart: false, scope: 'volume' });
     result.asked++;
     if (!answer.may) return;
     result.yes++;
     // The naive answer: every byte of every drive, by what the card holds now, or held where it is away.
     for (const f of card ? [...card.tree].map(([path, x]) => ({ path, bytes: x.bytes })) : wanted.map((k) => ({ path: k.path, bytes: p.hashes.get(k.number)?.[0]?.value.slice(2, -1) ?? '?' }))) {
-      const disks = new Set(drives.filter((d) => d.disk !== 'card').filter((d) => d.connected || answer.verdict === 'asOf').filter((d) => [...d.files.values()].some((t) => t.get(f.path)?.bytes === f.bytes)).map((d) => d.disk));
+      const disks = new Set([...drives, ...cloned].filter((d) => d.disk !== 'card').filter((d) => d.connected || answer.verdict === 'asOf').filter((d) => [...d.files.values()].some((t) => t.get(f.path)?.bytes === f.bytes)).map((d) => d.disk));
       if (disks.size < 2) result.wrongYes.push(`seed ${seed}: ${f.path} is on ${disks.size} disks, and the answer was: ${answer.because}\n${told.join('\n')}`);
     }
   };
 
   newCard();
   for (let turn = 0; turn < 24; turn++) {
-    const what = int(22);
+    const what = int(23);
     const card = pick(cards);
     if (what === 0) newCard();
     else if (what < 8) copyCard();
@@ -202,6 +223,7 @@ function history(seed: number): { asked: number; yes: number; wrongYes: string[]
     } else if (what === 17) allowOffline = !allowOffline;
     else if (what === 18 && card) card.label = `B00${int(3)}`;
     else if (what === 19 && card && card.tree.size > 1) card.tree.delete([...card.tree.keys()][int(card.tree.size)]!);
+    else if (what === 22) clone();
     else if (what === 20 && card && card.physical >= 0) {
       // The card gives other bytes than at the reading before, in the middle of a recording, and they are recorded.
       const [path] = [...card.tree.keys()].filter((n) => n.endsWith('.MP4'));
