@@ -157,6 +157,19 @@ describe('a card or reader that fails', () => {
     for (const name of ['North', 'South']) expect(differs(id, name)).toBe('');
   });
 
+  test('small files that share a thread are read twice as well, one of them with a wrong byte', async () => {
+    const id = card(Object.fromEntries(Array.from({ length: 20 }, (_, n) => [`CLIP/T00${10 + n}.MP4`, 3000 + n])));
+    tell('Reader 1', { flip: { file: 'T0015' } });
+    const offload = await begin(id, { verification: 'contentsTwice' });
+    await s.runtime.offloads.idle();
+    calm();
+    expect(await view(offload)).toMatchObject({ state: 'done', verified: 20, failed: 0 });
+    expect((await offloadDetail(s.runtime, offload)).list.filter((f) => f.note).map((f) => f.path)).toEqual(['CLIP/T0015.MP4']);
+    for (const name of ['North', 'South']) expect(differs(id, name)).toBe('');
+    expect(parts(drive('North'))).toEqual([]);
+    expect(await wipeView(s.runtime, id)).toMatchObject({ verdict: 'yes' });
+  });
+
   test('pulled out in the middle, it waits and goes on where it was', async () => {
     const id = card(Object.fromEntries([0, 1, 2, 3, 4, 5, 6, 7, 8, 9].map((n) => [`CLIP/T000${n}.MP4`, 1_200_000])));
     tell('Reader 1', SLOW);

@@ -92,10 +92,13 @@ export async function copy(task: CopyTask): Promise<FileOutcome[]> {
     } finally {
       if (!alone) gate.leave();
     }
-    const proven: Written[] = [];
-    await each(written, written.length > 1 ? AT_ONCE : 1, async (w) => {
-      await prove(w).then(() => proven.push(w), (e: unknown) => fail(w.file, e));
-    });
+    const onDisk = await those(written, flush);
+    let agreeing = onDisk;
+    if (task.verification === 'contentsTwice' && onDisk.length > 0) {
+      gate.enter();
+      agreeing = await those(onDisk, readSecond).finally(() => gate.leave());
+    }
+    const proven = await those(agreeing, prove);
     // Names of one folder are flushed together; nothing counts as copied before its name is on the disk.
     const folders = new Map<string, Promise<void>>();
     const flushed = (folder: string): Promise<void> => {
@@ -106,9 +109,26 @@ export async function copy(task: CopyTask): Promise<FileOutcome[]> {
       await settle(w, flushed).then((o) => outcomes.push(o), (e: unknown) => fail(w.file, e));
     });
   } catch (e) {
-    for (const file of task.files.filter((f) => !outcomes.some((o) => o.number === f.number))) fail(file, e);
+    // Stopped while it waited for its turn at the card.
+    const open = new Set(task.files.filter((f) => !outcomes.some((o) => o.number === f.number)));
+    for (const w of written) if (open.has(w.file)) await giveUp(w, e);
+    for (const file of open) if (!written.some((w) => w.file === file)) fail(file, e);
   }
   return outcomes;
+
+  /** Takes away what was written of a file, and says why. */
+  async function giveUp(w: Written, e: unknown): Promise<void> {
+    await drop(w);
+    Atomics.sub(counter, 0, BigInt(w.file.size));
+    fail(w.file, e);
+  }
+
+  /** Does a step with each of some files, and returns those it went well with; of the others nothing is left. */
+  async function those(list: readonly Written[], step: (w: Written) => Promise<void>): Promise<Written[]> {
+    const well: Written[] = [];
+    await each(list, AT_ONCE, (w) => step(w).then(() => void well.push(w), (e: unknown) => giveUp(w, e)));
+    return well;
+  }
 
   /** Reads a file once, and writes it to every destination that does not have it yet, under temporary names. */
   async function read(file: TaskFile): Promise<Written> {
@@ -159,42 +179,40 @@ export async function copy(task: CopyTask): Promise<FileOutcome[]> {
     }
   }
 
-  /** Flushes the parts of a file, reads them back, and gives them their names. Nothing that differs is ever named. */
+  /** Flushes the parts of a file. */
+  async function flush(w: Written): Promise<void> {
+    await Promise.all(w.parts.map((p) => p.target.sync().then(() => p.target.close()).catch((e: unknown) => {
+      throw faultAt(p.destination, e);
+    })));
+    gate.check();
+  }
+
+  /** Reads a file from the card once more. The gate is held meanwhile. */
+  async function readSecond({ file, hash }: Written): Promise<void> {
+    const [second] = await hashOf(file.from, [task.kind], openSource, true, gate);
+    if (second !== hash) throw new Fault('source', DIFFERS, 'the card gave other bytes when the file was read a second time');
+  }
+
+  /** Reads the parts of a file back, and gives them their names. Nothing that differs is ever named. */
   async function prove(w: Written): Promise<void> {
     const { file } = w;
-    const thorough = task.verification === 'contentsTwice';
-    try {
-      await Promise.all(w.parts.map((p) => p.target.sync().then(() => p.target.close()).catch((e: unknown) => {
-        throw faultAt(p.destination, e);
-      })));
-      gate.check();
-      if (thorough) {
-        gate.enter();
-        const second = await hashOf(file.from, [task.kind], openSource, true, gate).finally(() => gate.leave());
-        if (second[0] !== w.hash) throw new Fault('source', DIFFERS, 'the card gave other bytes when the file was read a second time');
+    for (const p of w.parts) {
+      if (task.verification === 'sizes') {
+        if ((await lstat(p.part)).size !== file.size) throw new Fault(p.destination, DIFFERS, 'the copy has another length');
+      } else if ((await hashOf(p.part, [task.kind], disk.openSource, task.verification === 'contentsTwice', gate))[0] !== w.hash) {
+        throw new Fault(p.destination, DIFFERS, 'the copy does not read back the same');
       }
-      for (const p of w.parts) {
-        if (task.verification === 'sizes') {
-          if ((await lstat(p.part)).size !== file.size) throw new Fault(p.destination, DIFFERS, 'the copy has another length');
-        } else if ((await hashOf(p.part, [task.kind], disk.openSource, thorough, gate))[0] !== w.hash) {
-          throw new Fault(p.destination, DIFFERS, 'the copy does not read back the same');
-        }
+    }
+    for (const p of w.present) {
+      if ((await hashOf(p.final, [task.kind], disk.openSource, false, gate))[0] !== w.hash) throw new Fault(p.destination, 'EEXIST', 'another file of this name is there already');
+    }
+    for (const p of w.parts) {
+      try {
+        await setModified(p.part, file.modified);
+        await nameExclusively(p.part, p.final);
+      } catch (e) {
+        throw e instanceof Clash ? new Fault(p.destination, 'EEXIST', 'a file of this name has come there meanwhile') : faultAt(p.destination, e);
       }
-      for (const p of w.present) {
-        if ((await hashOf(p.final, [task.kind], disk.openSource, false, gate))[0] !== w.hash) throw new Fault(p.destination, 'EEXIST', 'another file of this name is there already');
-      }
-      for (const p of w.parts) {
-        try {
-          await setModified(p.part, file.modified);
-          await nameExclusively(p.part, p.final);
-        } catch (e) {
-          throw e instanceof Clash ? new Fault(p.destination, 'EEXIST', 'a file of this name has come there meanwhile') : faultAt(p.destination, e);
-        }
-      }
-    } catch (e) {
-      await drop(w);
-      Atomics.sub(counter, 0, BigInt(file.size));
-      throw faultAt('source', e);
     }
   }
 }
