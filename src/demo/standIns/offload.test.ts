@@ -13,6 +13,7 @@ import { walkLimits } from '../../server/files/walk';
 import { makeClip, put, type TestShelf } from '../../server/testing/media';
 import { look } from '../../server/usecases/look';
 import { actOnOffload, beginOffload, offloadDetail } from '../../server/usecases/offload';
+import { addRoot } from '../../server/usecases/roots';
 import { forgetCard } from '../../server/usecases/takeIn';
 import { clipViews, logView } from '../../server/usecases/views';
 import { type CopyingShelf, copyingShelf, footage, SLOW, until } from './copyingShelf';
@@ -269,6 +270,13 @@ describe('a destination that fails', () => {
     put(drive('North', 'cards', 'CLIP/T0001.MP4'), footage('x', 1000));
     const inside = { ...wanted('cards'), root: roots.North!, cardId: 'B900' };
     await expect(beginOffload(s.runtime, { ...inside, pattern: 'cards/{card}' })).rejects.toThrow('copied into itself');
+    // A name that begins with two dots leads nowhere else.
+    await expect(beginOffload(s.runtime, { ...inside, pattern: 'cards/..{card}/x' })).rejects.toThrow('copied into itself');
+    for (const kind of ['source', 'safe'] as const) {
+      mkdirSync(drive('North', '..d'), { recursive: true });
+      await expect(addRoot(s.runtime, { kind, path: drive('North', '..d') })).rejects.toThrow('overlaps the root “North”');
+    }
+    rmSync(drive('North', '..d'), { recursive: true });
     rmSync(drive('North', 'cards'), { recursive: true });
   });
 });

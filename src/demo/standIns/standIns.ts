@@ -3,6 +3,7 @@ import path from 'node:path';
 import type { Devices } from '../../server/devices';
 import { Faults, type StandInAction, type StandInsView } from '../../core/copying/standIns';
 import { NotFound, Refused } from '../../server/errors';
+import { isWithin } from '../../server/files/paths';
 
 // Stand-ins for a card reader and for drives, as folders: `drawer` holds the cards, `readers/<slot>` those plugged in,
 // `drives/<name>` the drives, `faults/<name>.json` what a slot or drive is told to do wrong. docs/how-it-works.md.
@@ -21,9 +22,9 @@ export function faultsOf(folder: string, of: string): Faults {
 
 /** The part of a path below one of the stand-ins' folders: which slot or drive, and what in it. `null` elsewhere. */
 export function placeIn(folder: string, kind: 'readers' | 'drives', file: string): { of: string; rest: string } | null {
-  const relative = path.relative(path.join(folder, kind), file);
-  if (relative === '' || relative.startsWith('..') || path.isAbsolute(relative)) return null;
-  const [of, ...rest] = relative.split(path.sep);
+  const base = path.join(folder, kind);
+  if (file === base || !isWithin(file, base)) return null;
+  const [of, ...rest] = path.relative(base, file).split(path.sep);
   return { of: of!, rest: rest.join('/') };
 }
 

@@ -3,6 +3,7 @@ import { BlockList, isIP } from 'node:net';
 import { networkInterfaces } from 'node:os';
 import path from 'node:path';
 import type { DiskIdentity } from '../../core/custody/disks';
+import { isWithin } from '../files/paths';
 
 /** What is asked of the system. `null` where a file or folder is not there. Replaced in tests by a made-up system. */
 export interface SystemView {
@@ -53,8 +54,7 @@ function mountsOf(system: SystemView): Mount[] {
 
 /** The mount a path stands on: the deepest one that holds it. */
 export function mountOf(file: string, system: SystemView = SYSTEM): Mount | null {
-  const inside = (at: string) => file === at || file.startsWith(at === '/' ? '/' : `${at}/`);
-  return mountsOf(system).reduce<Mount | null>((best, m) => (inside(m.at) && m.at.length >= (best?.at.length ?? 0) ? m : best), null);
+  return mountsOf(system).reduce<Mount | null>((best, m) => (isWithin(file, m.at) && m.at.length >= (best?.at.length ?? 0) ? m : best), null);
 }
 
 /** Volumes of the system's own, where no footage stands. */

@@ -4,6 +4,7 @@ import type { DiskIdentity } from '../../core/custody/disks';
 import type { Cannot, ManifestFile } from '../../core/custody/manifest';
 import { OWN_FOLDER } from '../files/journal';
 import { joinPath } from '../files/names';
+import { isWithin } from '../files/paths';
 import { type Walked, walkWhole } from '../files/walk';
 import type { Runtime } from '../runtime';
 import { samplesOf } from './samples';
@@ -32,7 +33,6 @@ export interface Offered {
   cards: { folder: string; card: RecognisedCard }[];
 }
 
-const isWithin = (inner: string, outer: string): boolean => inner === outer || inner.startsWith(outer === path.sep ? outer : outer + path.sep);
 const posix = (p: string): string => p.split(path.sep).join('/');
 export const below = (folder: string, file: string): string | null => (folder === '' ? file : file === folder ? '' : file.startsWith(`${folder}/`) ? file.slice(folder.length + 1) : null);
 

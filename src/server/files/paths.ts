@@ -9,6 +9,9 @@ export interface RootPlace { id: string; path: DiskPath; name: string }
 /** The real path of one, as `names` writes it: byte by byte where it is no text. */
 const realOf = async (file: DiskPath): Promise<string> => nameFromBytes(await realpath(diskPath(file), { encoding: 'buffer' }));
 
+/** Whether an absolute path is a folder or lies in it. A name that begins with two dots is a name. */
+export const isWithin = (inner: string, outer: string): boolean => inner === outer || inner.startsWith(outer.endsWith(path.sep) ? outer : outer + path.sep);
+
 /**
  * The absolute path of `relative` ("/" between the parts) below a root. Refused where it leaves the root: by "..", by
  * being absolute, or by a link on the way. What does not exist yet is allowed; its nearest existing folder is checked.

@@ -1,6 +1,5 @@
 import { and, asc, desc, eq, inArray, isNotNull, isNull, sql } from 'drizzle-orm';
 import { randomUUID } from 'node:crypto';
-import path from 'node:path';
 import type { Family } from '../../core/cards/recognise';
 import { cardFolder } from '../../core/copying/pattern';
 import { type NewOffload, type OffloadAction, type OffloadDestination, type OffloadDetail, type OffloadView, UNDER_WAY } from '../../core/copying/shapes';
@@ -16,7 +15,7 @@ import { filesOf, type OffloadFile, tallies } from '../copy/fileList';
 import { Clash, isCode, NotFound, Refused } from '../errors';
 import { OWN_FOLDER } from '../files/journal';
 import { joinPath } from '../files/names';
-import { resolveIn } from '../files/paths';
+import { isWithin, resolveIn } from '../files/paths';
 import type { Runtime } from '../runtime';
 import { theJob } from './job';
 import { writeLog } from './log';
@@ -201,8 +200,7 @@ async function placesFor(runtime: Runtime, wanted: NewOffload, source: Pick<Offe
     if (kind === 'safe' && root.kind !== 'safe') throw new Refused(`“${root.name}” is no root for safe copies.`, { next: 'Add its folder as one.' });
     const free = await freeFolder(root, base);
     const at = await resolveIn(root, free);
-    const [inner, outer] = [path.relative(source.at, at), path.relative(at, source.at)];
-    if (inner === '' || !inner.startsWith('..') || !outer.startsWith('..')) throw new Refused(`“${root.name}” would be copied into itself.`, { file: at, next: 'Choose a destination outside the card.' });
+    if (isWithin(at, source.at) || isWithin(source.at, at)) throw new Refused(`“${root.name}” would be copied into itself.`, { file: at, next: 'Choose a destination outside the card.' });
     await mkdir(root.path);
     await access(root.path, constants.W_OK).catch((e: unknown) => {
       throw new Refused(`“${root.name}” cannot be written${isCode(e, 'EROFS') ? ': its volume is read only' : ''}.`, { file: root.path, next: 'Check the volume and its permissions, or choose another.' });

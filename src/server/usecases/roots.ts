@@ -8,6 +8,7 @@ import type { Runtime } from '../runtime';
 import { writeLog } from './log';
 import { joinPath } from '../files/names';
 import { mkdir, realpath, stat } from '../files/onDisk';
+import { isWithin } from '../files/paths';
 
 export type Root = typeof roots.$inferSelect;
 
@@ -63,7 +64,7 @@ export async function addRoot(runtime: Runtime, wanted: NewRoot): Promise<Root> 
   if (!(await stat(real)).isDirectory()) throw new Refused(`${wanted.path} is a file, not a folder.`, { file: wanted.path });
   for (const r of await listRoots(runtime)) {
     if (r.path === real) throw new Refused(`${wanted.path} is a root already: “${r.name}”.`, { file: wanted.path });
-    if (isInside(r.path, real) || isInside(real, r.path)) {
+    if (isWithin(r.path, real) || isWithin(real, r.path)) {
       throw new Refused(`${wanted.path} overlaps the root “${r.name}” (${r.path}).`, { file: wanted.path, next: 'Roots may not lie in one another.' });
     }
   }
@@ -73,8 +74,3 @@ export async function addRoot(runtime: Runtime, wanted: NewRoot): Promise<Root> 
   runtime.events.changed('job', 'log');
   return root;
 }
-
-const isInside = (inner: string, outer: string): boolean => {
-  const relative = path.relative(outer, inner);
-  return relative !== '' && !relative.startsWith('..') && !path.isAbsolute(relative);
-};
