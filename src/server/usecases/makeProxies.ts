@@ -18,8 +18,10 @@ import { rootById } from './roots';
 import { joinPath } from '../files/names';
 import { mkdir, open, namesIn, readText, rm } from '../files/onDisk';
 
-/** Where proxies stand while they are made: in their own root, so that naming them is a rename. */
-const makingFolder = async (runtime: Runtime): Promise<string> => joinPath((await rootById(runtime, 'proxies')).path, OWN_FOLDER, 'making');
+/** Where proxies stand while they are made: in their own root, so that naming them is a rename. Refused where that leads through a link. */
+const makingFolder = async (runtime: Runtime): Promise<string> => resolveIn(await rootById(runtime, 'proxies'), `${OWN_FOLDER}/making`);
+/** The name of one that is being made. */
+const HALF_MADE = /^[0-9a-f-]{36}-\d+-[0-9a-f]{8}\.mp4$/;
 
 /** Makes, proves and names one proxy. It has no name of its own until it is proven. */
 export async function makeOneProxy(runtime: Runtime, { id, clip, attempt, signal, progress }: WorkContext): Promise<{ speed: number }> {
@@ -81,9 +83,9 @@ async function nameProxy(runtime: Runtime, clip: typeof clips.$inferSelect, part
  * its arguments; Linux only, elsewhere such a leftover ends by itself and is removed at the next start).
  */
 export async function clearHalfMade(runtime: Runtime): Promise<void> {
-  const folder = await makingFolder(runtime);
-  const left = await namesIn(folder).catch(() => []);
-  if (left.length === 0) return;
+  const folder = await makingFolder(runtime).catch(() => null);
+  const left = folder === null ? [] : (await namesIn(folder).catch(() => [])).filter((name) => HALF_MADE.test(name));
+  if (folder === null || left.length === 0) return;
   for (const pid of (await namesIn('/proc').catch(() => [])).filter((n) => /^\d+$/.test(n))) {
     const command = await readText(`/proc/${pid}/cmdline`).catch(() => '');
     if (left.some((name) => command.includes(joinPath(folder, name)))) process.kill(Number(pid), 'SIGKILL');

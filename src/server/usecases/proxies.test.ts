@@ -1,7 +1,7 @@
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import { execFileSync } from 'node:child_process';
-import { createHash } from 'node:crypto';
-import { mkdtempSync, rmSync } from 'node:fs';
+import { createHash, randomUUID } from 'node:crypto';
+import { mkdtempSync, readdirSync, rmSync, symlinkSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { chooseFacts, count, rateOf, text } from '../../core/facts/facts';
@@ -13,7 +13,8 @@ import { frameAsJpeg } from '../media/picture';
 import { probe, sniff } from '../media/probe';
 import { makeProxy } from '../media/proxy';
 import { FFMPEG, FFPROBE, keepFrames } from '../media/tools';
-import { type ClipSpec, makeClip, sizeOf } from '../testing/media';
+import { type ClipSpec, makeClip, put, sizeOf, testShelf } from '../testing/media';
+import { clearHalfMade } from './makeProxies';
 import { pairFactsOf, proxyFacts } from './provePairs';
 import { audioStreams } from '../media/readFamily';
 
@@ -117,6 +118,27 @@ test.each<[string, ClipSpec]>([['H.264 with B-frames at 25', { codec: ['-c:v', '
     }
     await expect(frameAsJpeg(file, 500, rate, 320)).rejects.toMatchObject({ title: 'Unreadable' });
   });
+
+test('at start only half-made proxies are removed: no other file, and nothing through a link', async () => {
+  const s = await testShelf();
+  try {
+    const making = path.join(s.proxies, '.sort-shelf', 'making');
+    const half = `${randomUUID()}-1-0123abcd.mp4`;
+    put(path.join(making, half), 'half');
+    put(path.join(making, 'A001.mp4'), 'somebody’s');
+    await clearHalfMade(s.runtime);
+    expect(readdirSync(making)).toEqual(['A001.mp4']);
+    rmSync(making, { recursive: true });
+    const elsewhere = path.join(s.dir, 'elsewhere');
+    put(path.join(elsewhere, half), 'not ours');
+    symlinkSync(elsewhere, making);
+    await clearHalfMade(s.runtime);
+    expect(readdirSync(elsewhere)).toEqual([half]);
+    rmSync(making);
+  } finally {
+    await s.close();
+  }
+});
 
 test('the arguments hold no shell and no protocol', async () => {
   const colour = { range: null, primaries: null, transfer: null, matrix: null };
