@@ -9,10 +9,14 @@ import { newHash, shortHashes } from '../files/hash';
 import { put } from '../testing/media';
 import { ListedEntries } from './entries';
 import { addGeneration, readForeignList, readLists } from './hashList';
+import { addGeneration as inThread, endThreads } from './pool';
 
 let dir: string;
 beforeAll(() => { dir = mkdtempSync(path.join(tmpdir(), 'shelf-lists-')); });
-afterAll(() => rmSync(dir, { recursive: true, force: true }));
+afterAll(async () => {
+  await endThreads();
+  rmSync(dir, { recursive: true, force: true });
+});
 
 const XSD = path.join('src/server/copy/hashList.xsd');
 const hashOf = (kind: HashKind, text: string): string => {
@@ -110,6 +114,13 @@ describe('lists made elsewhere', () => {
     await expect(readForeignList(put(path.join(dir, 'bad.mhl'), text))).rejects.toThrow('bad.mhl is no hash list that is known here.');
   });
   test('one that is gone', async () => expect(readForeignList(path.join(dir, 'gone.mhl'))).rejects.toThrow('not there any more'));
+});
+
+test('generations that are added to one folder at once come one after another', async () => {
+  const folder = await listed('at-once', { 'a.mov': 'a' });
+  const one = { process: 'in-place' as const, kind: 'md5' as const, version: '1', emptyFolders: [], entries: pagesOf([{ path: 'a.mov', size: 1, modified: 1_770_000_000_000, kind: 'md5', value: hashOf('md5', 'a'), action: 'verified' }]) };
+  expect(await Promise.all(Array.from({ length: 5 }, () => inThread(folder, one)))).toEqual([2, 3, 4, 5, 6]);
+  expect(await readLists(folder)).toMatchObject({ faults: [], chain: { length: 6 } });
 });
 
 test('a folder with no lists has none known; unreadable lists are said', async () => {

@@ -31,6 +31,10 @@ export interface Lists {
   faults: string[];
 }
 
+/** What a list is called until the chain names it. */
+const beforeChain = (name: string): string => `.${name}.new`;
+const BEFORE_CHAIN = /^\.\d+_.*\.mhl\.new$/;
+
 /** Reads all generations of a folder and proves the chain. A folder without lists has none known. */
 export async function readLists(folder: DiskPath): Promise<Lists> {
   const at = joinPath(folder, MHL_FOLDER);
@@ -40,13 +44,15 @@ export async function readLists(folder: DiskPath): Promise<Lists> {
     throw e;
   });
   const mhls = names.filter((n) => n.endsWith('.mhl')).sort();
-  if (mhls.length === 0) return lists;
   const chain = await chainOf(at);
+  // One that a killed server had not named yet, though the chain has it.
+  mhls.push(...(chain ?? []).map((l) => l.file).filter((f) => !mhls.includes(f) && names.includes(beforeChain(f) as DiskPath)));
+  if (mhls.length === 0) return lists;
   if (!chain) lists.faults.push(`${CHAIN_FILE} is missing or cannot be read: whether a list was altered cannot be told`);
   lists.chain = chain ?? [];
   for (const link of lists.chain) if (!mhls.includes(link.file)) lists.faults.push(`the chain names ${link.file}, which is not there`);
   for (const name of mhls) {
-    const bytes = await readFile(joinPath(at, name));
+    const bytes = await readFile(joinPath(at, names.includes(name) ? name : beforeChain(name)));
     const link = lists.chain.find((l) => l.file === name);
     if (chain && !link) lists.faults.push(`${name} is not in the chain`);
     if (link && c4Of(bytes) !== link.c4) {
@@ -130,11 +136,15 @@ export interface ListInput {
   version: string;
 }
 
-/** Adds a generation to a folder's lists; nothing that stands there is altered but the chain, which is replaced whole. Returns its number. */
+/**
+ * Adds a generation to a folder's lists; nothing that stands there is altered but the chain, which is replaced whole. Returns its number.
+ * One at a time for a folder (`pool.ts`).
+ */
 export async function addGeneration(folder: DiskPath, input: ListInput): Promise<number> {
   const at = joinPath(folder, MHL_FOLDER);
   await makeFolder(at);
   const chain = (await chainOf(at)) ?? [];
+  await endInterrupted(at, chain);
   const names = (await namesIn(at)).filter((n) => n.endsWith('.mhl'));
   const numbers = [...chain.map((l) => l.number), ...names.map((n) => Number(/^\d+/.exec(n)?.[0] ?? 0))];
   const number = numbers.reduce((most, n) => Math.max(most, n), 0) + 1;
@@ -147,15 +157,27 @@ export async function addGeneration(folder: DiskPath, input: ListInput): Promise
     entries, ...hashes, ignored: [MHL_FOLDER, `${MHL_FOLDER}/`, '.*.part'],
   });
   const name = generationName(number, path.basename(folder), now);
-  const links = [...chain, { number, file: name, c4: writeWhole(joinPath(at, name), text) }];
-  // The list is there before the chain names it.
+  const links = [...chain, { number, file: name, c4: writeWhole(joinPath(at, beforeChain(name)), text) }];
+  // The list is there, whole, before the chain names it, and has its own name after: whenever this ends, either both are there or neither is.
   await flushFolder(at);
   const fresh = joinPath(at, `.${CHAIN_FILE}.new`);
   await removeFile(fresh).catch(() => undefined);
   writeWhole(fresh, [writeChain(links)]);
   await replaceFile(fresh, joinPath(at, CHAIN_FILE));
   await flushFolder(at);
+  await replaceFile(joinPath(at, beforeChain(name)), joinPath(at, name));
+  await flushFolder(at);
   return number;
+}
+
+/** Ends what a killed server began: a list that the chain has gets its name, one that it does not have is taken away. */
+async function endInterrupted(at: DiskPath, chain: readonly ChainLink[]): Promise<void> {
+  const names = await namesIn(at);
+  for (const hidden of names.filter((n) => BEFORE_CHAIN.test(n))) {
+    const link = chain.find((l) => beforeChain(l.file) === hidden);
+    const final = link && !names.includes(link.file as DiskPath) && c4Of(await readFile(joinPath(at, hidden))) === link.c4 ? joinPath(at, link.file) : null;
+    await (final ? replaceFile(joinPath(at, hidden), final) : removeFile(joinPath(at, hidden)));
+  }
 }
 
 /** Writes a file that must not be there yet, and flushes it. Returns its C4 ID. */

@@ -20,7 +20,14 @@ export async function readExpected(folder: string, list: string | null): Promise
   if ('refused' in said) throw new (said.refused.gone ? NotFound : Unreadable)(said.refused.message, said.refused.about);
   return said;
 }
-export const addGeneration = (folder: string, input: ListInput): Promise<number> => threads.run('generation', { folder, input });
+/** The last generation that is being added to a folder. */
+const turns = new Map<string, Promise<unknown>>();
+/** Adds a generation to a folder's lists, after those that are being added to it. */
+export function addGeneration(folder: string, input: ListInput): Promise<number> {
+  const mine = (turns.get(folder) ?? Promise.resolve()).catch(() => undefined).then(() => threads.run<number>('generation', { folder, input }));
+  turns.set(folder, mine);
+  return mine.finally(() => turns.get(folder) === mine && turns.delete(folder));
+}
 /** Hashes of one file. Throws with the file system's code, or STOPPED. */
 export async function hashInThread(task: HashTask): Promise<string[]> {
   const outcome = await threads.run<HashOutcome>('hash', task);
