@@ -34,7 +34,10 @@ export class TestServer {
   async start(env: Record<string, string> = {}): Promise<void> {
     this.port ||= await freePort();
     this.output = '';
-    const child = spawn(process.execPath, [`scripts/${this.script}.mjs`], { env: { ...process.env, PORT: String(this.port), SORT_SHELF_HOME: this.home, ...env }, stdio: ['ignore', 'pipe', 'pipe'] });
+    // Without the demo it makes its database as everybody's first start does.
+    const { SORT_SHELF_EMPTY_DATABASE: empty = '', ...rest } = process.env;
+    const begun = this.script === 'demo' ? { SORT_SHELF_EMPTY_DATABASE: empty } : {};
+    const child = spawn(process.execPath, [`scripts/${this.script}.mjs`], { env: { ...rest, ...begun, PORT: String(this.port), SORT_SHELF_HOME: this.home, ...env }, stdio: ['ignore', 'pipe', 'pipe'] });
     this.#child = child;
     await new Promise<void>((resolve, reject) => {
       const hear = (chunk: Buffer) => {

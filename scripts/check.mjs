@@ -2,7 +2,7 @@
 import { spawn, spawnSync } from 'node:child_process';
 import { mkdirSync, readFileSync, rmSync } from 'node:fs';
 import path from 'node:path';
-import { CACHE, checkNode, ensureBuild, ensureDependencies, ensureFfmpeg, ensureFootage, ensureTestPrograms, ROOT, say } from './setup.mjs';
+import { CACHE, checkNode, emptyDatabase, ensureBuild, ensureDependencies, ensureFfmpeg, ensureFootage, ensureTestPrograms, ROOT, say } from './setup.mjs';
 
 checkNode();
 ensureDependencies();
@@ -46,9 +46,9 @@ oneCheck('types', await types);
 oneCheck('lint', await lint);
 const unitOk = node(['--experimental-vm-modules', 'node_modules/jest/bin/jest.js', '--json', `--outputFile=${unitReport}`], { SORT_SHELF_FOOTAGE: footage });
 count('unit tests', ...report(unitReport, (r) => ({ passed: r.numPassedTests, failed: r.numFailedTests + r.numRuntimeErrorTestSuites }), unitOk));
-const e2eOk = node(['node_modules/@playwright/test/cli.js', 'test'], { PLAYWRIGHT_JSON_OUTPUT_NAME: e2eReport });
+const e2eOk = node(['node_modules/@playwright/test/cli.js', 'test'], { PLAYWRIGHT_JSON_OUTPUT_NAME: e2eReport, SORT_SHELF_EMPTY_DATABASE: emptyDatabase() });
 // A test that never ran because one before it failed has not passed.
 count('end-to-end tests', ...report(e2eReport, ({ stats }) => ({ passed: stats.expected, failed: stats.unexpected + stats.flaky + stats.skipped }), e2eOk));
-for (const [name, size] of [['custody', '4'], ['kill', '4'], ['offload', '6'], ['smallFiles', '3000'], ['facts', '80']]) oneCheck(`soak ${name}, short`, (await runOne(`soak/${name}.ts`, [size], { SORT_SHELF_FOOTAGE: footage })).ok);
+for (const [name, size] of [['custody', '4'], ['kill', '4'], ['offload', '6'], ['smallFiles', '3000'], ['facts', '80']]) oneCheck(`soak ${name}, short`, (await runOne(`soak/${name}.ts`, [size], { SORT_SHELF_FOOTAGE: footage, SORT_SHELF_EMPTY_DATABASE: emptyDatabase() })).ok);
 console.log(`${total.passed} passed, ${total.failed} failed`);
 process.exit(total.failed === 0 ? 0 : 1);
