@@ -102,6 +102,17 @@ describe('a card is what it is, not what it is called', () => {
     const last = path.join(r.shelf.dir, 'last.MP4');
     renameSync(r.reader(id, 'CLIP/T0004.MP4'), last);
     expect((await wipeView(runtime(), id)).notes.join(' ')).toMatch(/Another card is in its place now, of which this answer says nothing: it is about what stood on it on \d/);
+    // Its volume is, where it can be told: emptied by hand and filled again it is the same card.
+    const { volumeIdOf } = runtime().devices;
+    Object.assign(runtime().devices, { volumeIdOf: (at: string) => (at.startsWith(r.reader()) ? 'volume 1234-ABCD' : volumeIdOf(at)) });
+    const physical = eq(physicalCards.id, (await wipeView(runtime(), id)).physical!);
+    await runtime().db.update(physicalCards).set({ volume: 'volume 1234-ABCD' }).where(physical);
+    expect(await wipeView(runtime(), id)).toMatchObject(isNew);
+    // A folder of a disk is on the same volume whatever stands in it.
+    await runtime().db.update(physicalCards).set({ wholeVolume: false }).where(physical);
+    expect((await wipeView(runtime(), id)).verdict).toBe('yes');
+    await runtime().db.update(physicalCards).set({ wholeVolume: true, volume: null }).where(physical);
+    Object.assign(runtime().devices, { volumeIdOf });
     // In another reader, with the others back.
     for (const n of [1, 2, 3]) put(r.reader(id, `CLIP/T000${n}.MP4`), readFileSync(inCopy('North', id, `CLIP/T000${n}.MP4`)));
     for (const n of [1, 2, 3]) utimesSync(r.reader(id, `CLIP/T000${n}.MP4`), new Date(), statSync(inCopy('North', id, `CLIP/T000${n}.MP4`)).mtime);

@@ -19,7 +19,7 @@ export interface InReader {
 
 /**
  * Looks for a card where it was offered, and at the same place in other readers. It is there where any of its recordings is, or its
- * volume: what was shot on it since must not be taken for another card's.
+ * volume where it is one: what was shot on it since must not be taken for another card's.
  */
 export async function lookInReaders(runtime: Runtime, card: PhysicalCard, manifest: readonly KnownFile[]): Promise<InReader> {
   const roots = (await listRoots(runtime)).filter((r) => r.id === card.root || r.kind === 'source');
@@ -28,7 +28,7 @@ export async function lookInReaders(runtime: Runtime, card: PhysicalCard, manife
     const at = await resolveIn(root, card.folder).catch(() => null);
     if (at === null || !(await lstat(at).then((s) => s.isDirectory(), () => false))) continue;
     const own = root.id === card.root;
-    const there = (await cardInReader(runtime, card.id, at)) === 'there' || (own && card.volume !== null && runtime.devices.volumeIdOf(at) === card.volume);
+    const there = (await cardInReader(runtime, card.id, at)) === 'there' || (own && card.wholeVolume && card.volume !== null && runtime.devices.volumeIdOf(at) === card.volume);
     // Elsewhere only a card that is it as a whole is looked at file by file: another root may be a disk of many.
     if (!there && !own) continue;
     const { entries } = await walk(at, Infinity);
