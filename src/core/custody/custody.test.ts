@@ -87,7 +87,7 @@ const disk = (...disks: string[]): DiskIdentity => ({ kind: disks.length > 0 ? '
 const card = ['a.MP4', 'b.MP4'].map((path, number) => ({ number, path: shownPath(path), size: 10, fault: null, left: false }));
 const proofs = (a: Proof | null = 'proven', b: Proof | null = 'proven') => new Map([a, b].flatMap((p, i) => (p ? [[i, p] as const] : [])));
 const copy = (id: string, change: Partial<CardCopy> = {}): CardCopy => ({ id, place: `${id}: B002`, disk: disk(id), presence: 'there', seenAt: '2026-05-06T20:00:00.000Z', kind: 'xxh128', proofs: proofs(), ...change });
-const ask = (copies: CardCopy[], change: Partial<WipeQuestion> = {}) => mayBeWiped({ card, cardDisk: null, copies, cannot: [], running: false, newOnCard: null, allowOffline: false, serversApart: false, scope: 'volume', ...change });
+const ask = (copies: CardCopy[], change: Partial<WipeQuestion> = {}) => mayBeWiped({ card, cardDisk: null, copies, cannot: [], running: false, newOnCard: null, unknownInPlace: false, allowOffline: false, serversApart: false, scope: 'volume', ...change });
 
 describe('may this card be wiped?', () => {
   test('yes: two copies, read back, on two disks', () => {
@@ -130,6 +130,7 @@ describe('may this card be wiped?', () => {
     expect(ask(both, { running: true }).may).toBe(false);
     expect(ask(both, { newOnCard: [shownPath('T9.MP4')] })).toMatchObject({ may: false, because: '1 file on the card is new or changed since it was copied, the first T9.MP4. Copy the card again to add it.' });
     expect(ask(both, { newOnCard: [] }).may).toBe(true);
+    expect(ask(both, { unknownInPlace: true })).toMatchObject({ may: false, because: expect.stringContaining('another card, or this one, filled again') });
     const unread = ask(both, { cannot: [{ path: shownPath('DCIM/102'), reason: 'this folder cannot be read', unread: true }, { path: shownPath('link'), reason: 'a link' }] });
     expect(unread).toMatchObject({ may: false, because: 'DCIM/102 could not be read on the card (this folder cannot be read): what is there is in no copy. Copy the card again.' });
     expect(unread.notes.join(' ')).not.toContain('DCIM/102');

@@ -186,7 +186,7 @@ function history(seed: number): { asked: number; yes: number; wrongYes: string[]
       return { id: String(i), place: drive.id, disk: tree ? identity(drive, c.disk.lasting) : c.disk, presence: tree ? 'there' : 'offline', seenAt: c.seen ? '2026-05-05T00:00:00.000Z' : null, kind: HASH, proofs };
     });
     const onCard = card ? relate(wanted, manifestOf(card)).fresh.map((f) => shownPath(f.path)) : null;
-    const answer = mayBeWiped({ cardDisk, card: wanted.map((f) => ({ number: f.number, path: shownPath(f.path), size: f.size, fault: null, left: false })), copies, cannot: [], running: false, newOnCard: onCard, allowOffline, serversApart: false, scope: 'volume' });
+    const answer = mayBeWiped({ cardDisk, card: wanted.map((f) => ({ number: f.number, path: shownPath(f.path), size: f.size, fault: null, left: false })), copies, cannot: [], running: false, newOnCard: onCard, unknownInPlace: false, allowOffline, serversApart: false, scope: 'volume' });
     result.asked++;
     if (!answer.may) return;
     result.yes++;

@@ -77,6 +77,8 @@ export interface WipeQuestion {
   running: boolean;
   /** Files that stand on the card now and were not there when it was offered; `null` where the card is not connected. */
   newOnCard: readonly ShownPath[] | null;
+  /** Whether something that is not known stands at the card's place: another card, or this one, emptied and filled again. */
+  unknownInPlace: boolean;
   /** Whether the person lets drives count that are not connected. */
   allowOffline: boolean;
   /** Whether the person says that servers of different addresses are different ones. */
@@ -147,6 +149,7 @@ function blockers(q: WipeQuestion): WipeReason[] {
     const more = unread.length > 1 ? `, nor ${unread.length - 1} more` : '';
     out.push(reason(`${unread[0]!.path} could not be read on the card${more} (${unread[0]!.reason}): what is there is in no copy. Copy the card again.`, unread.map((c) => c.path), { do: 'copy' }));
   }
+  if (q.unknownInPlace) out.push(reason('What is in its place now is in no copy that is known here: another card, or this one, filled again. Copy it, or take it out.', [], { do: 'copy' }));
   if (q.newOnCard && q.newOnCard.length > 0) {
     const n = q.newOnCard.length;
     out.push(reason(`${files(n)} on the card ${n === 1 ? 'is' : 'are'} new or changed since it was copied, the first ${q.newOnCard[0]}. Copy the card again to add ${n === 1 ? 'it' : 'them'}.`, q.newOnCard, { do: 'copy' }));

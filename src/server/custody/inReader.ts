@@ -1,4 +1,6 @@
+import { and, desc, eq, ne } from 'drizzle-orm';
 import { type KnownFile, relate, type ManifestFile } from '../../core/custody/manifest';
+import { physicalCards } from '../db/schema';
 import { OWN_FOLDER } from '../files/journal';
 import { sampleOf } from '../files/hash';
 import { joinPath } from '../files/names';
@@ -13,8 +15,8 @@ import { cardInReader, type PhysicalCard } from './physicalCards';
 export interface InReader {
   /** Files that stand on the card and that its manifest does not have; `null` where the card is not there. */
   fresh: string[] | null;
-  /** Whether something else stands at the card's place: all of another card, as far as can be seen. */
-  other: boolean;
+  /** What stands at the card's place instead: another card that is known, by its label, or something that is not. */
+  other: { label: string } | 'unknown' | null;
 }
 
 /**
@@ -23,7 +25,7 @@ export interface InReader {
  */
 export async function lookInReaders(runtime: Runtime, card: PhysicalCard, manifest: readonly KnownFile[]): Promise<InReader> {
   const roots = (await listRoots(runtime)).filter((r) => r.id === card.root || r.kind === 'source');
-  let other = false;
+  let other: InReader['other'] = null;
   for (const root of roots.sort((a, b) => Number(b.id === card.root) - Number(a.id === card.root))) {
     const at = await resolveIn(root, card.folder).catch(() => null);
     if (at === null || !(await lstat(at).then((s) => s.isDirectory(), () => false))) continue;
@@ -35,14 +37,23 @@ export async function lookInReaders(runtime: Runtime, card: PhysicalCard, manife
     const files = entries.filter((e) => e.kind === 'file' && !e.path.startsWith(`${OWN_FOLDER}/`)).map(({ path, size, modified }): ManifestFile => ({ path, size, modified, sample: null }));
     const fresh = await freshOf(at, manifest, files, there);
     if (fresh === null) {
-      other = files.length > 0;
+      if (files.length > 0) other = await knownAt(runtime, card, at);
       continue;
     }
     // What cannot be looked at now, and could before, may be new footage as well.
     const said = new Set(card.cannot.map((c) => c.path));
-    return { fresh: [...fresh, ...entries.filter((e) => e.fault && !said.has(e.path)).map((e) => e.path)], other: false };
+    return { fresh: [...fresh, ...entries.filter((e) => e.fault && !said.has(e.path)).map((e) => e.path)], other: null };
   }
   return { fresh: null, other };
+}
+
+/** The card that stands at another one's place, where it is one that is known: its own page answers for it. */
+async function knownAt(runtime: Runtime, card: PhysicalCard, at: string): Promise<{ label: string } | 'unknown'> {
+  const here = and(eq(physicalCards.root, card.root), eq(physicalCards.folder, card.folder), ne(physicalCards.id, card.id));
+  for (const { id, label } of await runtime.db.select({ id: physicalCards.id, label: physicalCards.label }).from(physicalCards).where(here).orderBy(desc(physicalCards.lastSeen))) {
+    if ((await cardInReader(runtime, id, at)) === 'there') return { label };
+  }
+  return 'unknown';
 }
 
 /** What a listing has and the card's manifest has not; `null` where nothing of the card is in it and it is not known to be `there`. */

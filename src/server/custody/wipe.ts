@@ -91,10 +91,11 @@ export async function receipt(runtime: Runtime, id: string): Promise<Receipt> {
     copies: copies.map((c): CardCopy => ({ id: c.row.id, place: `${c.root?.name ?? c.row.root}: ${shownPath(c.row.folder)}`, disk: c.disk, presence: c.presence, seenAt: c.seenAt?.toISOString() ?? null, kind: c.row.hash, proofs: c.proofs })),
     cannot: (physical?.cannot ?? []).map((c) => ({ ...c, path: shownPath(c.path) })),
     running: rows.some((o) => isUnderWay(o.state) && o.state !== 'naming'),
-    newOnCard: inReader?.fresh?.map(shownPath) ?? null,
+    newOnCard: inReader?.fresh?.map(shownPath) ?? null, unknownInPlace: inReader?.other === 'unknown',
     allowOffline: job.offlineCounts, serversApart: job.serversApart, scope: physical?.wholeVolume === false ? 'folder' : 'volume',
   });
-  if (physical && answer.may && !inReader?.fresh) answer.notes.push(`${inReader?.other ? 'Another card is in its place now, of which this answer says nothing: it is' : 'The card is not in a reader now: the answer is'} about what stood on it on ${physical.lastSeen.toISOString().slice(0, 10)} at ${physical.lastSeen.toISOString().slice(11, 16)} UTC.`);
+  const other = inReader?.other === 'unknown' ? null : inReader?.other;
+  if (physical && answer.may && !inReader?.fresh) answer.notes.push(`${other ? `${other.label} is in its place now, of which this answer says nothing: it is` : 'The card is not in a reader now: the answer is'} about what stood on it on ${physical.lastSeen.toISOString().slice(0, 10)} at ${physical.lastSeen.toISOString().slice(11, 16)} UTC.`);
   if (physical && !physical.wholeVolume) {
     const beside = physical.outside.length > 0 ? ` Beside it on the same volume stand ${physical.outside.slice(0, 6).map(shownPath).join(', ')}${physical.outside.length > 6 ? ' …' : ''}: this answer says nothing of them.` : '';
     answer.notes.push(`The card was offered as the folder “${shownPath(physical.folder || '/')}”, not as a whole volume.${beside}`);
