@@ -193,18 +193,18 @@ export async function copy(task: CopyTask): Promise<FileOutcome[]> {
     if (second !== hash) throw new Fault('source', DIFFERS, 'the card gave other bytes when the file was read a second time');
   }
 
-  /** Reads the parts of a file back, and gives them their names. Nothing that differs is ever named. */
+  /** Reads the parts of a file back, from the drive and not from memory where that can be, and gives them their names. Nothing that differs is ever named. */
   async function prove(w: Written): Promise<void> {
     const { file } = w;
     for (const p of w.parts) {
       if (task.verification === 'sizes') {
         if ((await lstat(p.part)).size !== file.size) throw new Fault(p.destination, DIFFERS, 'the copy has another length');
-      } else if ((await hashOf(p.part, [task.kind], disk.openSource, task.verification === 'contentsTwice', gate))[0] !== w.hash) {
+      } else if ((await hashOf(p.part, [task.kind], disk.openSource, true, gate))[0] !== w.hash) {
         throw new Fault(p.destination, DIFFERS, 'the copy does not read back the same');
       }
     }
     for (const p of w.present) {
-      if ((await hashOf(p.final, [task.kind], disk.openSource, false, gate))[0] !== w.hash) throw new Fault(p.destination, 'EEXIST', 'another file of this name is there already');
+      if ((await hashOf(p.final, [task.kind], disk.openSource, true, gate))[0] !== w.hash) throw new Fault(p.destination, 'EEXIST', 'another file of this name is there already');
     }
     for (const p of w.parts) {
       try {
