@@ -130,7 +130,7 @@ describe('may this card be wiped?', () => {
     expect(ask(both, { running: true }).may).toBe(false);
     expect(ask(both, { newOnCard: [shownPath('T9.MP4')] })).toMatchObject({ may: false, because: '1 file on the card is new or changed since it was copied, the first T9.MP4. Copy the card again to add it.' });
     expect(ask(both, { newOnCard: [] }).may).toBe(true);
-    expect(ask(both, { unknownInPlace: true })).toMatchObject({ may: false, because: expect.stringContaining('another card, or this one, filled again') });
+    expect(ask(both, { unknownInPlace: true })).toMatchObject({ may: false, because: expect.stringContaining('has not been copied: another card, or this one refilled') });
     const unread = ask(both, { cannot: [{ path: shownPath('DCIM/102'), reason: 'this folder cannot be read', unread: true }, { path: shownPath('link'), reason: 'a link' }] });
     expect(unread).toMatchObject({ may: false, because: 'DCIM/102 could not be read on the card (this folder cannot be read): what is there is in no copy. Copy the card again.' });
     expect(unread.notes.join(' ')).not.toContain('DCIM/102');

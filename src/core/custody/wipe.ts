@@ -97,7 +97,7 @@ const PROOF_WORDS: Record<Exclude<Proof, 'proven'>, (n: string, place: string) =
   altered: (n, place) => `${n} on ${place} changed or replaced since they were verified. Check that copy again.`,
   missing: (n, place) => `${n} on ${place} not there any more. Put them back and check again, or copy the card again.`,
   unreadable: (n, place) => `${n} on ${place} could not be read at the last check.`,
-  otherDisk: (n, place) => `${n} on ${place} now on another disk than the one they were verified on. Check that copy again.`,
+  otherDisk: (n, place) => `${n} on ${place} now on a different disk from the one that was verified. Check that copy again: it then reads every byte.`,
   cardUnread: (n, place) => `${n} on ${place} cannot be compared with the card: it was hashed in another way. Copy the card again.`,
 };
 const VERBS: Record<Exclude<Proof, 'proven'>, [one: string, many: string]> = {
@@ -149,7 +149,7 @@ function blockers(q: WipeQuestion): WipeReason[] {
     const more = unread.length > 1 ? `, nor ${unread.length - 1} more` : '';
     out.push(reason(`${unread[0]!.path} could not be read on the card${more} (${unread[0]!.reason}): what is there is in no copy. Copy the card again.`, unread.map((c) => c.path), { do: 'copy' }));
   }
-  if (q.unknownInPlace) out.push(reason('What is in its place now is in no copy that is known here: another card, or this one, filled again. Copy it, or take it out.', [], { do: 'copy' }));
+  if (q.unknownInPlace) out.push(reason('What stands in its place now has not been copied: another card, or this one refilled. Copy it, or take it out.', [], { do: 'copy' }));
   if (q.newOnCard && q.newOnCard.length > 0) {
     const n = q.newOnCard.length;
     out.push(reason(`${files(n)} on the card ${n === 1 ? 'is' : 'are'} new or changed since it was copied, the first ${q.newOnCard[0]}. Copy the card again to add ${n === 1 ? 'it' : 'them'}.`, q.newOnCard, { do: 'copy' }));

@@ -101,7 +101,7 @@ describe('a card is what it is, not what it is called', () => {
     // Its last recording goes, too: nothing of it is left to know it by, and the answer says so.
     const last = path.join(r.shelf.dir, 'last.MP4');
     renameSync(r.reader(id, 'CLIP/T0004.MP4'), last);
-    const unknown = { verdict: 'no', because: expect.stringContaining('another card, or this one, filled again') };
+    const unknown = { verdict: 'no', because: expect.stringContaining('has not been copied: another card, or this one refilled') };
     expect(await wipeView(runtime(), id)).toMatchObject(unknown);
     // Its volume is, where it can be told: emptied by hand and filled again it is the same card.
     const { volumeIdOf } = runtime().devices;
@@ -348,7 +348,7 @@ describe('a copy counts while its files stand there', () => {
     try {
       const answer = await wipeView(runtime(), id);
       expect(answer).toMatchObject({ verdict: 'no', copies: [{ sameDisk: true, proven: 2 }, { sameDisk: false, proven: 0, wrong: 0 }] });
-      expect(answer.reasons.map((x) => x.text).join(' ')).toMatch(/2 files on South: .* are now on another disk than the one they were verified on\. Check that copy again\./);
+      expect(answer.reasons.map((x) => x.text).join(' ')).toMatch(/2 files on South: .* are now on a different disk from the one that was verified\. Check that copy again/);
       expect(answer.reasons.map((x) => x.way)).toContainEqual({ do: 'check', copy: before.id });
       // What was known of the drive itself is not lost by looking at its clone.
       expect(await rowOf()).toMatchObject({ disk, volume, seenAt });

@@ -22,7 +22,8 @@ const isNew = async (folder?: string): Promise<boolean> => folder === undefined 
 /** Opens the database in `folder` (in memory where it is absent), from a dump of it where one is given, and brings its tables up to date. */
 export async function openDatabase(folder?: string, dump?: Blob): Promise<OpenDatabase> {
   // Making one from nothing takes three times as long as loading an empty one: the tests, which make hundreds, keep one in a file.
-  const prepared = !dump && await isNew(folder) ? process.env.SORT_SHELF_EMPTY_DATABASE : undefined;
+  const kept = process.env.SORT_SHELF_EMPTY_DATABASE;
+  const prepared = kept && !dump && await isNew(folder) ? kept : undefined;
   const from = dump ?? (prepared ? await readFile(prepared).then((b) => new Blob([new Uint8Array(b)]), () => undefined) : undefined);
   const engine = await PGlite.create({ ...(folder ? { dataDir: folder } : {}), ...(from ? { loadDataDir: from } : {}) });
   const db = drizzle(engine, { schema, casing: 'snake_case' });

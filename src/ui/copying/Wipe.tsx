@@ -106,7 +106,7 @@ function Copy({ copy }: { copy: SafeCopyView }) {
   const share = task && task.total > 0 ? task.done / task.total : (copy.checking ?? 0);
   const busy = copy.checking !== null || check.isPending;
   const state = !copy.present ? ['look', 'offline'] as const : copy.wrong > 0 ? ['stop', plural(copy.wrong, 'file') + ' not as copied'] as const
-    : copy.withCard ? ['look', 'on the card’s own disk'] as const : !copy.sameDisk ? ['look', 'on another disk since'] as const : copy.sizeOnly > 0 ? ['look', 'by size only'] as const : ['proven', 'verified by contents'] as const;
+    : copy.withCard ? ['look', 'on the card’s own disk'] as const : !copy.sameDisk ? ['look', 'now on another disk'] as const : copy.sizeOnly > 0 ? ['look', 'by size only'] as const : ['proven', 'verified by contents'] as const;
   return (
     <article className={styles.copy} aria-label={`Copy on ${copy.rootName}`}>
       <div className={styles.copyHead}>
