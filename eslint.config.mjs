@@ -1,5 +1,6 @@
 import js from '@eslint/js';
 import hooks from 'eslint-plugin-react-hooks';
+import regexp from 'eslint-plugin-regexp';
 import tseslint from 'typescript-eslint';
 
 /** Arrows point one way: app → ui, server → core. `only` is what a layer may reach for. */
@@ -38,6 +39,11 @@ export default tseslint.config(
       'no-restricted-syntax': ['error', { selector: "ImportDeclaration[source.value=/^node:fs/] ImportSpecifier[imported.name!=/^(closeSync|fstatSync|readSync|Stats)$/]", message: 'Files are opened through files/onDisk.' }],
       'no-restricted-properties': ['error', { object: 'path', property: 'join', message: 'Paths are joined by joinPath.' }],
     },
+  },
+  // What a card holds is matched against patterns: none may take longer than the text is long, or a file could hold up the server.
+  {
+    files: ['src/core/**', 'src/server/**', 'src/app/**', 'src/proxy.ts'], ignores: ['**/*.test.ts'], plugins: { regexp },
+    rules: { 'regexp/no-super-linear-backtracking': ['error', { report: 'potential' }], 'regexp/no-super-linear-move': ['error', { report: 'potential', ignoreSticky: false }] },
   },
   // The one place where stand-ins take the devices' part.
   { files: ['src/server/devices.ts'], rules: { 'no-restricted-imports': 'off' } },

@@ -68,9 +68,16 @@ export function ensureDependencies() {
   done.remember();
 }
 
-function works(program) {
-  return spawnSync(program, ['-version'], { stdio: 'ignore' }).status === 0;
+/** The oldest FFmpeg whose readers are kept from faults that are known. Builds between releases (N-…, git-…) bear no number and are taken. */
+const OLDEST_FFMPEG = 5;
+
+/** The version a media program says it has; `null` where it does not run. */
+function versionOf(program) {
+  const { status, stdout } = spawnSync(program, ['-version'], { encoding: 'utf8' });
+  return status === 0 ? (/ version (\S+)/.exec(stdout)?.[1] ?? '') : null;
 }
+
+const tooOld = (version) => /^n?\d+\./.test(version) && Number(/\d+/.exec(version)[0]) < OLDEST_FFMPEG;
 
 /** Debian as root: packages can be installed. */
 const onDebianAsRoot = () => process.platform === 'linux' && process.getuid?.() === 0 && existsSync('/etc/debian_version') && existsSync('/usr/bin/apt-get');
@@ -85,29 +92,18 @@ function installDebian(packages) {
   return spawnSync('apt-get', ['install', '-y', '--no-install-recommends', ...packages], { stdio: 'ignore', env }).status === 0;
 }
 
-function fromInstaller(name) {
-  try {
-    const file = require(`@${name}-installer/${name}`).path;
-    // npm does not run the package's own script, which would set this.
-    chmodSync(file, 0o755);
-    return works(file) ? file : null;
-  } catch {
-    return null;
-  }
-}
-
 /** Finds FFmpeg and ffprobe and puts their places into the environment. */
 export function ensureFfmpeg() {
   const find = (name) => {
     const variable = `${name.toUpperCase()}_PATH`;
     const given = process.env[variable];
-    if (given) return works(given) ? given : giveUp(`${variable} is ${given}, which does not run. Correct it or unset it.`);
-    return works(name) ? name : null;
+    const version = versionOf(given || name);
+    if (given && version === null) giveUp(`${variable} is ${given}, which does not run. Correct it or unset it.`);
+    if (version !== null && tooOld(version)) giveUp(`${given || name} is version ${version}: its readers have faults that a file on a card could use. Install FFmpeg ${OLDEST_FFMPEG} or newer, or set ${variable}.`);
+    return version === null ? null : given || name;
   };
   let [ffmpeg, ffprobe] = [find('ffmpeg'), find('ffprobe')];
   if ((!ffmpeg || !ffprobe) && onDebianAsRoot() && installDebian(['ffmpeg'])) [ffmpeg, ffprobe] = [find('ffmpeg'), find('ffprobe')];
-  ffmpeg ??= fromInstaller('ffmpeg');
-  ffprobe ??= fromInstaller('ffprobe');
   if (!ffmpeg || !ffprobe) giveUp('FFmpeg and ffprobe were not found. Install FFmpeg 5 or newer, or set FFMPEG_PATH and FFPROBE_PATH.');
   process.env.FFMPEG_PATH = ffmpeg;
   process.env.FFPROBE_PATH = ffprobe;

@@ -1,31 +1,64 @@
-import { open } from 'node:fs/promises';
+import type { DiskPath } from '../../core/names';
+import { openPlain } from '../../server/files/plainFile';
+import type { Source } from '../../server/media/preview';
 
-/** A file for the browser's player; answers byte ranges (RFC 9110). */
-export async function fileResponse(request: Request, path: string, type: string): Promise<Response> {
-  const handle = await open(path);
-  const { size } = await handle.stat();
-  const headers = { 'content-type': type, 'accept-ranges': 'bytes', 'cache-control': 'private, no-cache' };
-  const m = /^bytes=(\d*)-(\d*)$/.exec(request.headers.get('range') ?? '');
-  const from = m?.[1] ? Number(m[1]) : m?.[2] ? Math.max(0, size - Number(m[2])) : 0;
-  const to = Math.min(size - 1, m?.[1] && m[2] ? Number(m[2]) : size - 1);
-  if (m && (from > to || from >= size)) {
-    await handle.close();
-    return new Response(null, { status: 416, headers: { ...headers, 'content-range': `bytes */${size}` } });
-  }
-  let at = from;
-  const stream = new ReadableStream<Uint8Array>({
+/** The body of an answer. Its source is closed with it, also where the client has gone before it read anything. */
+function bodyOf(request: Request, source: Source): ReadableStream<Uint8Array> {
+  let open = true;
+  const close = (): void => {
+    if (open) void source.close();
+    open = false;
+  };
+  return new ReadableStream<Uint8Array>({
+    start(controller) {
+      request.signal.addEventListener('abort', () => {
+        if (open) controller.error(new Error('the client has gone'));
+        close();
+      });
+    },
     async pull(controller) {
-      const { bytesRead, buffer } = await handle.read(Buffer.allocUnsafe(Math.min(256 << 10, to + 1 - at)), 0, undefined, at);
-      at += bytesRead;
-      if (bytesRead > 0) controller.enqueue(new Uint8Array(buffer.subarray(0, bytesRead)));
-      if (bytesRead === 0 || at > to) {
+      const piece = await source.next();
+      if (!open) return;
+      if (piece) controller.enqueue(piece);
+      else {
         controller.close();
-        await handle.close();
+        close();
       }
     },
-    cancel: () => handle.close(),
+    cancel: close,
   });
-  return new Response(stream, {
-    status: m ? 206 : 200, headers: { ...headers, 'content-length': String(to - from + 1), ...(m ? { 'content-range': `bytes ${from}-${to}/${size}` } : {}) },
-  });
+}
+
+/** A file for the browser's player; answers byte ranges (RFC 9110). Never as a type a browser would run, whatever the file holds. */
+export async function fileResponse(request: Request, path: DiskPath, type: string): Promise<Response> {
+  const handle = await openPlain(path);
+  const { size } = await handle.stat();
+  const headers = { 'content-type': type, 'accept-ranges': 'bytes', 'cache-control': 'private, no-cache' };
+  const m = /^bytes=(\d{0,15})-(\d{0,15})$/.exec(request.headers.get('range') ?? '');
+  const from = m?.[1] ? Number(m[1]) : m?.[2] ? Math.max(0, size - Number(m[2])) : 0;
+  const to = Math.min(size - 1, m?.[1] && m[2] ? Number(m[2]) : size - 1);
+  const outside = m !== null && (from > to || from >= size);
+  if (outside || request.method === 'HEAD') {
+    await handle.close();
+    if (outside) return new Response(null, { status: 416, headers: { ...headers, 'content-range': `bytes */${size}` } });
+  }
+  const said = { status: m ? 206 : 200, headers: { ...headers, 'content-length': String(to - from + 1), ...(m ? { 'content-range': `bytes ${from}-${to}/${size}` } : {}) } };
+  if (request.method === 'HEAD') return new Response(null, said);
+  let at = from;
+  return new Response(bodyOf(request, {
+    async next() {
+      if (at > to) return null;
+      const { bytesRead, buffer } = await handle.read(Buffer.allocUnsafe(Math.min(256 << 10, to + 1 - at)), 0, undefined, at);
+      at += bytesRead;
+      return bytesRead > 0 ? new Uint8Array(buffer.subarray(0, bytesRead)) : null;
+    },
+    close: () => handle.close(),
+  }), said);
+}
+
+/** What is made while it plays. Nothing is begun for who asks for the head only. */
+export async function streamResponse(request: Request, begin: () => Promise<Source>, type: string): Promise<Response> {
+  const headers = { 'content-type': type, 'cache-control': 'no-store' };
+  if (request.method === 'HEAD') return new Response(null, { headers });
+  return new Response(bodyOf(request, await begin()), { headers });
 }

@@ -1,8 +1,12 @@
 /** The camera's own number in a clip name: the last run of digits, "0009" in T0009 and "004" in A001_C004. `null` where there is none. */
 export function cameraNumber(stem: string): { digits: string; value: number; before: string; after: string } | null {
-  const m = /^(.*?)(\d+)(\D*)$/su.exec(stem);
-  if (!m || m[2]!.length > 12) return null;
-  return { before: m[1]!, digits: m[2]!, value: Number(m[2]), after: m[3]! };
+  const isDigit = (at: number): boolean => stem[at]! >= '0' && stem[at]! <= '9';
+  let end = stem.length;
+  while (end > 0 && !isDigit(end - 1)) end--;
+  let begin = end;
+  while (begin > 0 && isDigit(begin - 1)) begin--;
+  const digits = stem.slice(begin, end);
+  return digits === '' || digits.length > 12 ? null : { before: stem.slice(0, begin), digits, value: Number(digits), after: stem.slice(end) };
 }
 
 /**
@@ -10,13 +14,13 @@ export function cameraNumber(stem: string): { digits: string; value: number; bef
  * counted apart; a step of more than 500 is a new start, not a gap.
  */
 export function counterGaps(stems: readonly string[]): { from: string; to: string; count: number; after: string }[] {
-  const runs = new Map<string, { value: number; digits: string; stem: string }[]>();
+  const runs = new Map<string, { value: number; digits: string; stem: string; before: string; after: string }[]>();
   for (const stem of stems) {
     const n = cameraNumber(stem);
     if (!n) continue;
     const key = `${n.before}\0${n.after}`;
     const run = runs.get(key) ?? [];
-    run.push({ value: n.value, digits: n.digits, stem });
+    run.push({ ...n, stem });
     runs.set(key, run);
   }
   const gaps: { from: string; to: string; count: number; after: string }[] = [];
@@ -26,7 +30,7 @@ export function counterGaps(stems: readonly string[]): { from: string; to: strin
       const [a, b] = [run[i - 1]!, run[i]!];
       const count = b.value - a.value - 1;
       if (count < 1 || count > 500) continue;
-      const name = (v: number) => a.stem.replace(/\d+(?=\D*$)/u, String(v).padStart(a.digits.length, '0'));
+      const name = (v: number) => a.before + String(v).padStart(a.digits.length, '0') + a.after;
       gaps.push({ from: name(a.value + 1), to: name(b.value - 1), count, after: a.stem });
     }
   }

@@ -194,7 +194,11 @@ function groupFamilies(card: RecognisedCard, sorted: Sorted[], how: Grouping): v
   for (const s of originals) {
     const place = `${folderOf(s.entry.path)}${s.stem}`.toLowerCase();
     const main = standing.get(place);
-    if (s.part !== '') segments.set(place, [...(segments.get(place) ?? []), s]);
+    if (s.part !== '') {
+      const take = segments.get(place) ?? [];
+      take.push(s);
+      segments.set(place, take);
+    }
     // A picture beside a video or a raw picture of its name is not a clip of its own (DCF: one number, one thing).
     else if (main && s.type === 'still' && main.type !== 'still' && main.type !== 'sound') beside.push({ ...s, role: 'thumbnail' });
     else {
@@ -220,8 +224,9 @@ function addSegments(families: Map<string, Family>, list: Sorted[]): void {
   list.sort((a, b) => number(a) - number(b));
   const [first] = list as [Sorted];
   const missing: string[] = [];
+  const there = new Set(list.map(number));
   for (let n = Math.min(1, number(first)); n < number(list.at(-1)!); n++) {
-    if (!list.some((s) => number(s) === n)) missing.push(first.stem + first.part[0] + String(n).padStart(first.part.length - 1, '0'));
+    if (!there.has(n)) missing.push(first.stem + first.part[0] + String(n).padStart(first.part.length - 1, '0'));
   }
   families.set(families.has(first.stem) ? first.entry.path : first.stem, {
     stem: first.stem, kind: 'video', missing, files: list.map((s, i) => memberOf(s, i === 0 ? 'original' : 'segment', s.part)),
@@ -266,12 +271,16 @@ function joinStills(card: RecognisedCard, families: Map<string, Family>, singles
 function joinBeside(card: RecognisedCard, families: Map<string, Family>, role: FileRole, those: Sorted[]): void {
   // Each segment and still answers to its own name on the card.
   const owner = new Map<string, Family>();
+  const bearers = new Map<Family, Map<string, FamilyMember>>();
   for (const family of families.values()) {
     owner.set(family.stem, owner.get(family.stem) ?? family);
+    const mine = new Map<string, FamilyMember>();
+    bearers.set(family, mine);
     for (const f of family.files) {
       if (f.role !== 'original' && f.role !== 'segment' && f.role !== 'still') continue;
       const name = f.path.slice(f.path.lastIndexOf('/') + 1).replace(/\.[^.]*$/, '');
       if (!owner.has(name)) owner.set(name, family);
+      if (!mine.has(name) && (f.role !== 'original' || name !== family.stem)) mine.set(name, f);
     }
   }
   const lower = new Map([...owner.keys()].map((k) => [k.toLowerCase(), k]));
@@ -290,7 +299,7 @@ function joinBeside(card: RecognisedCard, families: Map<string, Family>, role: F
       continue;
     }
     // What belongs to a segment keeps that segment's number in its name; what bears the clip's own name belongs to all of it.
-    const of = family.files.find((f) => (f.role !== 'original' || match.stem !== family.stem) && f.path.slice(f.path.lastIndexOf('/') + 1).replace(/\.[^.]*$/, '') === match.stem);
+    const of = bearers.get(family)!.get(match.stem);
     family.files.push(memberOf(s, role, (of ? of.suffix : '') + match.suffix));
   }
 }

@@ -59,7 +59,7 @@ export class Bytes {
   text(from: number, to: number): string {
     const part = this.data.subarray(Math.max(0, from), Math.min(to, this.length));
     const zero = isUtf16(part) ? -1 : part.indexOf(0);
-    return decodeText(zero >= 0 ? part.subarray(0, zero) : part).replace(/\0[\s\S]*$/, '');
+    return decodeText(zero >= 0 ? part.subarray(0, zero) : part).split('\0', 1)[0]!;
   }
 
   slice(from: number, to: number): Bytes {

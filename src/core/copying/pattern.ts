@@ -10,8 +10,8 @@ export const FIRST_PATTERN = '{job}/Day {day}/{card}';
 /** What is wrong with a pattern, in words; `null` where nothing is. Folders are parted by "/". */
 export function patternFault(pattern: string): string | null {
   if (pattern.trim() === '') return 'give a folder, such as {job}/{card}';
-  const unknown = /\{([^}]*)\}/g;
-  for (const [, word] of pattern.matchAll(unknown)) if (!(word! in PATTERN_WORDS)) return `{${word}} is not known: use ${Object.keys(PATTERN_WORDS).map((w) => `{${w}}`).join(' ')}`;
+  const unknown = /\{([^{}]*)\}/g;
+  for (const [, word] of pattern.matchAll(unknown)) if (!Object.hasOwn(PATTERN_WORDS, word!)) return `{${word}} is not known: use ${Object.keys(PATTERN_WORDS).map((w) => `{${w}}`).join(' ')}`;
   if (/[{}]/.test(pattern.replace(unknown, ''))) return 'a brace is not closed';
   if (pattern.split('/').some((p) => p.trim() === '..' || p.trim() === '.')) return 'a folder cannot be . or ..';
   if (!pattern.includes('{card}')) return 'without {card} every card would go to one folder';
@@ -24,6 +24,6 @@ export function cardFolder(pattern: string, words: CardWords): string {
     const v = word === 'date' ? (words.date ?? 'no date') : String(words[word as keyof CardWords]);
     return v.replace(/\//g, '_');
   };
-  return pattern.replace(/\{([^}]*)\}/g, (_, w: string) => value(w)).split('/')
-    .map((p) => p.replace(/[\u0000-\u001f<>:"\\|?*]/g, '_').trim().replace(/[. ]+$/, '').slice(0, 120)).filter((p) => p !== '').join('/');
+  return pattern.replace(/\{([^{}]*)\}/g, (_, w: string) => value(w)).split('/')
+    .map((p) => p.replace(/[\u0000-\u001f\u007f<>:"\\|?*]/g, '_').trim().slice(0, 120).replace(/[. ]{1,120}$/, '')).filter((p) => p !== '').join('/');
 }

@@ -6,8 +6,8 @@ import { heading, plainValue } from '../facts/table';
 /** One clip to be written to a file of facts. */
 export interface FactClip { name: string; card: string | null; statements: readonly Statement[]; facts: Facts; notes: readonly string[] }
 
-/** A cell that a spreadsheet would take for a formula gets a sign before it that makes it text. Numbers keep their minus. */
-const harmless = (s: string): string => (/^[=+\-@\t\r]/.test(s) && !/^-?\d+(?:\.\d+)?$/.test(s) ? `'${s}` : s);
+/** A cell that a spreadsheet would take for a formula gets a sign before it that makes it text, also where its first sign is a full-width one. Numbers keep their minus. */
+const harmless = (s: string): string => (/^[=+\-@\t\r\n\uff0b\uff0d\uff1d\uff20]/.test(s) && !/^-?\d+(?:\.\d+)?$/.test(s) ? `'${s}` : s);
 
 /** A table by RFC 4180 with a row for each clip, in UTF-8 with its mark, which spreadsheets look for. Units stand in the headings. */
 export function factsCsv(clips: readonly FactClip[], fields: readonly FieldId[]): string {
@@ -17,7 +17,7 @@ export function factsCsv(clips: readonly FactClip[], fields: readonly FieldId[])
     const plain = plainValue(fact.chosen.value);
     return typeof plain === 'string' ? harmless(plain) : String(plain);
   })]);
-  return `\ufeff${stringify([['Clip', 'Card', ...fields.map(heading)], ...rows], { record_delimiter: '\r\n' })}`;
+  return `\ufeff${stringify([['Clip', 'Card', ...fields.map(heading)], ...rows], { record_delimiter: '\r\n', quoted_match: /[\r\n]/ })}`;
 }
 
 /** The same as JSON, with every statement and its source. `madeAt` is ISO 8601. */

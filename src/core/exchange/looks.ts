@@ -8,7 +8,7 @@ export interface Cdl { id: string; slope: Triple; offset: Triple; power: Triple;
 export const NEUTRAL: Cdl = { id: '', slope: [1, 1, 1], offset: [0, 0, 0], power: [1, 1, 1], saturation: 1 };
 
 const triple = (text: string | undefined): Triple | null => {
-  const n = (text ?? '').trim().split(/[\s,]+/).map(Number);
+  const n = (text ?? '').slice(0, 400).trim().split(/[\s,]+/).map(Number);
   return n.length === 3 && n.every(Number.isFinite) ? (n as Triple) : null;
 };
 
@@ -43,9 +43,9 @@ export function applyCdl({ slope, offset, power, saturation }: Cdl, colour: Trip
 
 /** The head of a `.cube` file: its title, and its kind with the points of each side. `null` where it is no lookup table. */
 export function readCube(text: string): { title: string; kind: '1D' | '3D'; points: number } | null {
-  const size = /^\s*LUT_(1D|3D)_SIZE\s+(\d{1,5})\s*$/m.exec(text);
+  const size = /^[ \t]{0,16}LUT_(1D|3D)_SIZE[ \t]{1,16}(\d{1,5})[ \t]{0,16}$/m.exec(text);
   if (!size || Number(size[2]) < 2) return null;
-  return { title: /^\s*TITLE\s+"([^"\n]*)"/m.exec(text)?.[1] ?? '', kind: size[1] as '1D' | '3D', points: Number(size[2]) };
+  return { title: /^[ \t]{0,16}TITLE[ \t]{1,16}"([^"\n]{0,400})"/m.exec(text)?.[1] ?? '', kind: size[1] as '1D' | '3D', points: Number(size[2]) };
 }
 
 /** What a look file states of its clip. */

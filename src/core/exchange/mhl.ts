@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import type { DiskPath } from '../names';
 import { HashKind, hashValue, type ListedFile } from './hashes';
 
 // ASC MHL 2.0 (American Society of Cinematographers), written from memory; docs/checks.md says what was checked and how.
@@ -6,6 +7,9 @@ import { HashKind, hashValue, type ListedFile } from './hashes';
 /** The folder of hash lists inside a copied folder, and the file that names its generations in order. */
 export const MHL_FOLDER = 'ascmhl';
 export const CHAIN_FILE = 'ascmhl_chain.xml';
+
+/** What Sort Shelf calls itself in a list. */
+export const TOOL = 'SortShelf';
 
 /** What a generation says about a file: first seen, seen again and the same, or seen and different. */
 export type HashAction = 'original' | 'verified' | 'failed';
@@ -46,6 +50,13 @@ export const xmlText = (s: string): string => s
   // A parser would make these spaces of an attribute and line ends of a text.
   .replace(/\t/g, '&#9;').replace(/\n/g, '&#10;').replace(/\r/g, '&#13;');
 
+/**
+ * A path as a list has it: control characters, which XML 1.0 cannot hold, as private characters (U+F700 and up), so that no two
+ * names become one. Paths are looked for in a list by this.
+ */
+export const listedPath = (path: DiskPath): string => path.replace(/[\u0000-\u0008\u000b\u000c\u000e-\u001f]/g, (c) => String.fromCharCode(0xf700 + c.charCodeAt(0)))
+  .replace(/[\ufffe\uffff]/g, (c) => (c === '\ufffe' ? '\uf720' : '\uf721'));
+
 /** ISO 8601 with offset, in whole seconds. */
 export const isoSeconds = (ms: number): string => new Date(ms).toISOString().replace(/\.\d+Z$/, '+00:00');
 
@@ -74,14 +85,14 @@ ${g.ignored.map((p) => `      <pattern>${xmlText(p)}</pattern>\n`).join('')}    
 `;
   for (const e of g.entries) {
     yield `    <hash>
-      <path size="${e.size}" lastmodificationdate="${isoSeconds(e.modified)}">${xmlText(e.path)}</path>
+      <path size="${e.size}" lastmodificationdate="${isoSeconds(e.modified)}">${xmlText(listedPath(e.path))}</path>
       ${hashElement(e.kind, e.value, ` action="${e.action}" hashdate="${g.at}"`)}
     </hash>
 `;
   }
   for (const f of g.folders) {
     yield `    <directoryhash>
-      <path>${xmlText(f.path)}</path>
+      <path>${xmlText(listedPath(f.path))}</path>
 ${pair(f, '      ')}    </directoryhash>
 `;
   }
@@ -122,6 +133,9 @@ const bytesOf = (text: string | undefined): number | null => (text !== undefined
  * files would not fit memory as a tree. A hash marked `failed` is no statement of what the file should be and is left out.
  */
 export class HashListReader {
+  /** What it was made by, and at what: "transfer" while a folder was copied. */
+  tool = '';
+  process = '';
   #version: string | null = null;
   readonly #files: ListedFile[] = [];
   readonly #open: string[] = [];
@@ -133,6 +147,8 @@ export class HashListReader {
     this.#open.push(localName(name));
     this.#attributes = attributes;
     this.#text = '';
+    // Nothing that counts stands deeper; what is nested without end costs nothing.
+    if (this.#open.length > 3) return;
     const at = this.#open.join('/');
     if (at === 'hashlist') this.#version = attributes.version ?? null;
     if (at === 'hashlist/hashes/hash' || at === 'hashlist/hash') this.#file = { path: '', size: null, hashes: [] };
@@ -144,8 +160,14 @@ export class HashListReader {
 
   close(): void {
     const name = this.#open.pop()!;
+    if (this.#open.length > 3) {
+      this.#text = '';
+      return;
+    }
     const within = this.#open.join('/');
     const file = this.#file;
+    if (within === 'hashlist/processinfo' && name === 'process') this.process = this.#text.trim();
+    if (within === 'hashlist/creatorinfo' && name === 'tool') this.tool = this.#text.trim();
     if (file && within === 'hashlist/hashes/hash') this.#newer(file, name);
     else if (file && within === 'hashlist/hash') this.#older(file, name);
     else if (file && name === 'hash' && (within === 'hashlist/hashes' || within === 'hashlist')) {

@@ -197,7 +197,7 @@ export class Said {
 
   text(id: FieldId, text: string | null | undefined): this {
     // Control characters and padding are no words; a tag of many pages is no fact; half a character is none.
-    const words = text?.replace(/[\u0000-\u001f\u007f]+/g, ' ').trim().slice(0, 400).toWellFormed();
+    const words = text?.slice(0, 2000).replace(/[\u0000-\u001f\u007f]+/g, ' ').trim().slice(0, 400).toWellFormed();
     if (words) this.#add(id, { type: 'text', text: words });
     return this;
   }

@@ -13,25 +13,29 @@ export interface FlightPoint {
 const WORDS = {
   latitude: 'lat(?:itude)?', longitude: 'lon(?:g(?:itude)?)?', altitude: 'abs_?alt|altitude|alt', height: 'rel_?alt|height|agl', iso: 'iso', aperture: 'f(?:num(?:ber)?|stop)?', whiteBalance: 'ct|kelvin|wb',
 } as const;
-const FIND = Object.fromEntries(Object.entries(WORDS).map(([k, w]) => [k, new RegExp(`(?:^|[\\s\\[(,;])(?:${w})\\s*[:=]?\\s*/?\\s*(-?\\d+(?:\\.\\d+)?)`, 'i')])) as Record<keyof typeof WORDS, RegExp>;
-const CUE = /(\d{1,2}):(\d\d):(\d\d)[,.](\d{1,3})\s*-->/;
+const FIND = Object.fromEntries(Object.entries(WORDS).map(([k, w]) => [k, new RegExp(`(?:^|[\\s\\[(,;])(?:${w})\\s{0,4}[:=]?\\s{0,4}/?\\s{0,4}(-?\\d{1,12}(?:\\.\\d{1,12})?)`, 'i')])) as Record<keyof typeof WORDS, RegExp>;
+const CUE = /(\d{1,2}):(\d\d):(\d\d)[,.](\d{1,3})\s{0,4}-->/;
 /** A log longer than this many entries is read as far as that: a day at one a second. */
 const MOST = 100_000;
+/** An entry longer than this, characters, is read as far as that. */
+const LONGEST = 4096;
 
 /** Reads a subtitle file (SubRip, common practice) that a flying camera writes beside its clip. Entries that say nothing known are left out. */
 export function readFlightLog(text: string): FlightPoint[] {
   const out: FlightPoint[] = [];
-  for (const block of text.replace(/^\ufeff/, '').replace(/\r\n?/g, '\n').split(/\n\s*\n/)) {
-    const cue = CUE.exec(block);
-    if (!cue || out.length >= MOST) continue;
-    const body = block.slice(cue.index + cue[0].length).replace(/^[^\n]*\n/, '').replace(/<[^>]{0,200}>/g, ' ');
+  for (const block of text.replace(/^\ufeff/, '').replace(/\r\n?/g, '\n').split(/\n[ \t]{0,8}\n/)) {
+    if (out.length >= MOST) break;
+    const entry = block.slice(0, LONGEST);
+    const cue = CUE.exec(entry);
+    if (!cue) continue;
+    const body = entry.slice(cue.index + cue[0].length).replace(/^[^\n]*\n/, '').replace(/<[^>]{0,200}>/g, ' ');
     const of = (k: keyof typeof WORDS): number | null => {
       const m = FIND[k].exec(body);
       return m && Number.isFinite(Number(m[1])) ? Number(m[1]) : null;
     };
     const [latitude, longitude] = [of('latitude'), of('longitude')];
     const onGlobe = latitude !== null && longitude !== null && Math.abs(latitude) <= 90 && Math.abs(longitude) <= 180 && !(latitude === 0 && longitude === 0);
-    const shutter = /shutter\s*[:=]?\s*(\d+(?:\.\d+)?\s*\/\s*\d+(?:\.\d+)?|\d+(?:\.\d+)?)/i.exec(body);
+    const shutter = /shutter\s{0,4}[:=]?\s{0,4}(\d{1,9}(?:\.\d{1,9})?(?:\s{0,4}\/\s{0,4}\d{1,9}(?:\.\d{1,9})?)?)/i.exec(body);
     const moment = /(\d{4}-\d\d-\d\d)[ T](\d\d:\d\d:\d\d)/.exec(body);
     const point: FlightPoint = {
       at: Number(cue[1]) * 3600 + Number(cue[2]) * 60 + Number(cue[3]) + Number(cue[4]!.padEnd(3, '0')) / 1000,

@@ -6,7 +6,7 @@ import type { Moment } from './values';
  * and MOV, 1970 on most systems, 1980 on FAT), those after 2100 are damage.
  */
 export function parseMoment(text: string, zoneMinutes: number): Moment | null {
-  const m = /^(\d{4})[-:](\d\d)[-:](\d\d)[T ](\d\d:\d\d:\d\d)(?:[.,]\d+)?\s*(Z|[+-]\d\d:?\d\d)?$/.exec(text.trim());
+  const m = /^(\d{4})[-:](\d\d)[-:](\d\d)[T ](\d\d:\d\d:\d\d)(?:[.,]\d{1,12})?\s{0,4}(Z|[+-]\d\d:?\d\d)?$/.exec(text.slice(0, 80).trim());
   if (!m) return null;
   const [date, time, zone] = [`${m[1]}-${m[2]}-${m[3]}`, m[4]!, m[5]];
   const asUtc = Date.parse(`${date}T${time}Z`);

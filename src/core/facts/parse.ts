@@ -17,7 +17,7 @@ export function parseValue(id: FieldId, typed: string, rate: Rate | null): Value
     case 'number': return plain !== undefined ? { type: 'number', number: Number(plain) } : null;
     case 'flag': return /^(?:yes|true|1|no|false|0)$/i.test(text) ? { type: 'flag', flag: /^(?:yes|true|1)$/i.test(text) } : null;
     case 'rate': {
-      const r = parseRate(text.replace(/\s*fps$/i, ''));
+      const r = parseRate(text.trim().replace(/fps$/i, ''));
       return r && { type: 'rate', rate: r };
     }
     case 'timecode': {

@@ -1,4 +1,5 @@
 import { describe, expect, test } from '@jest/globals';
+import { parse } from 'csv-parse/sync';
 import { factsCsv, factsJson, statedFields } from '../exchange/factFiles';
 import { rate } from '../timecode/rate';
 import { parseTimecode } from '../timecode/timecode';
@@ -97,6 +98,13 @@ describe('files of facts', () => {
   test('CSV (RFC 4180): quoted where it must be, no formulas, units in the headings, numbers bare', () => {
     const csv = factsCsv(clips, ['rate', 'comment', 'longitude', 'shutter', 'slope', 'description', 'model']);
     expect(csv).toBe("\ufeffClip,Card,Frame rate,Comment,Longitude (°),Shutter (s),Slope,Description,Model\r\n'-T0001,B002,30000/1001,\"'=HYPERLINK(\"\"x\"\")\",-32.1,1/50,1 1 0.9,\"wheel, \"\"slow\"\"\nturning\",\r\n");
+  });
+
+  test.each(['T0001\n=1+1', 'T0001\r=1+1', '=1+1', '@SUM(1)', '\n=1+1', '\uff1d1+1'])('a name %j makes neither a row nor a formula of its own', (name) => {
+    const [, row, ...more] = parse(factsCsv([{ ...clips[0]!, name }], ['rate']), { bom: true, record_delimiter: ['\r\n', '\n', '\r'] }) as string[][];
+    expect(row![0]!.replace(/^'/, '')).toBe(name);
+    expect(row![0]).not.toMatch(/^[=+\-@\s\uff1d]/);
+    expect(more).toEqual([]);
   });
 
   test('JSON keeps every statement with its source, and is read back by its shape', () => {

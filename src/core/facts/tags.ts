@@ -44,7 +44,7 @@ export function statementsFromTags(tags: TagOutput, options: { zoneMinutes: numb
     const offset = typeof tags.OffsetTimeOriginal === 'string' && name === 'DateTimeOriginal' ? tags.OffsetTimeOriginal : '';
     // Times of MP4 and MOV headers are UTC by the format, and ExifTool gives them without saying so.
     const utc = options.kind === 'other' && name !== 'DateTimeOriginal' && name !== 'CreationDate' ? 'Z' : '';
-    const moment = parseMoment(raw.trim() + (/[Z+-]\d*:?\d*$/.test(raw.slice(10)) ? '' : offset || utc), options.zoneMinutes);
+    const moment = parseMoment(raw.trim() + (/(?:Z|[+-]\d{1,2}(?::?\d\d)?)$/.test(raw.slice(10, 60)) ? '' : offset || utc), options.zoneMinutes);
     if (moment) {
       said.value('recordedAt', { type: 'moment', moment });
       break;

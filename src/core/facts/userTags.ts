@@ -18,11 +18,15 @@ const NUMBERS: readonly [RegExp, FieldId][] = [
 ];
 const COUNTS: readonly [RegExp, FieldId][] = [[/^(?:iso|isospeed|sensitivity|ei)$/, 'iso'], [/^(?:whitebalance|whitebalancekelvin|colou?rtemperature)$/, 'whiteBalance']];
 
-const lastOf = (key: string): string => key.slice(Math.max(key.lastIndexOf('.'), key.lastIndexOf(':')) + 1).replace(/^\u00a9/, '').toLowerCase().replace(/[\s_-]+/g, '');
+const lastOf = (whole: string): string => lastPart(whole.slice(-200));
+const lastPart = (key: string): string => key.slice(Math.max(key.lastIndexOf('.'), key.lastIndexOf(':')) + 1).replace(/^\u00a9/, '').toLowerCase().replace(/[\s_-]+/g, '');
+
+/** No tag says more in so many characters. */
+const LONGEST = 1000;
 
 /** A point as ISO 6709 writes it: "+52.1234+004.5678+012.3/", degrees with decimals. `null` for other forms and what is off the globe. */
 export function parsePlace(text: string): { latitude: number; longitude: number; altitude: number | null } | null {
-  const m = /^([+-]\d{1,2}(?:\.\d+)?)([+-]\d{1,3}(?:\.\d+)?)([+-]\d+(?:\.\d+)?)?/.exec(text.trim());
+  const m = /^([+-]\d{1,2}(?:\.\d{1,12})?)([+-]\d{1,3}(?:\.\d{1,12})?)([+-]\d{1,9}(?:\.\d{1,12})?)?/.exec(text.slice(0, 80).trim());
   if (!m) return null;
   const [latitude, longitude] = [Number(m[1]), Number(m[2])];
   if (Math.abs(latitude) > 90 || Math.abs(longitude) > 180 || (latitude === 0 && longitude === 0)) return null;
@@ -31,7 +35,8 @@ export function parsePlace(text: string): { latitude: number; longitude: number;
 
 /** States what the keys are known to mean. Keys that are unknown say nothing. `zoneMinutes` is the job's offset, for times in UTC. */
 export function sayTags(said: Said, tags: readonly UserTag[], zoneMinutes: number): void {
-  for (const { key, text } of tags) {
+  for (const { key, text: whole } of tags) {
+    const text = whole.slice(0, LONGEST);
     const name = lastOf(key);
     const [number] = /-?\d+(?:\.\d+)?/.exec(text) ?? [];
     for (const [re, id] of TEXTS) if (re.test(name)) said.text(id, text);
@@ -51,8 +56,9 @@ export function sayTags(said: Said, tags: readonly UserTag[], zoneMinutes: numbe
 
 /** An exposure time: "1/50", "0.02", "1/50 s". `null` where it is none. */
 export function secondsOf(text: string): number | null {
-  const fraction = /(\d+(?:\.\d+)?)\s*\/\s*(\d+(?:\.\d+)?)/.exec(text);
+  const said = text.slice(0, 80).trim();
+  const fraction = /(\d{1,9}(?:\.\d{1,9})?)\s{0,4}\/\s{0,4}(\d{1,9}(?:\.\d{1,9})?)/.exec(said);
   if (fraction) return Number(fraction[2]) > 0 ? Number(fraction[1]) / Number(fraction[2]) : null;
-  const plain = /^\s*(\d+(?:\.\d+)?)\s*s?(?:ec)?\s*$/i.exec(text);
+  const plain = /^(\d{1,9}(?:\.\d{1,12})?)\s{0,4}s?(?:ec)?$/i.exec(said);
   return plain && Number(plain[1]) > 0 ? Number(plain[1]) : null;
 }

@@ -14,6 +14,7 @@ export function checkName(name: string): Problem[] {
   if (name.trim() === '') return [stop('empty', 'the name is empty')];
   const bad = [...new Set(name.match(/[<>:"/\\|?*\u0000-\u001f\u007f]/gu) ?? [])];
   if (bad.length > 0) problems.push(stop('illegal', `${bad.map((c) => (c < ' ' || c === '\u007f' ? 'a control character' : c)).join(' ')} cannot stand in a file name`));
+  if (/[\p{Co}\p{Cs}\p{Cn}\u202a-\u202e\u2066-\u2069\u200e\u200f]/u.test(name)) problems.push(stop('unseen', 'a name cannot hold characters without a meaning of their own, or that turn the direction of what follows'));
   if (/^[. ]|[. ]$/u.test(name)) problems.push(stop('edge', 'a name cannot begin or end with a dot or a space'));
   if (DEVICE_NAMES.test(name)) problems.push(stop('device', `${name} is a device name on some systems`));
   // Room is kept for a suffix and an extension.

@@ -60,7 +60,7 @@ describe('rendering', () => {
 describe('names that do not travel', () => {
   test.each([
     ['a/b', 'illegal'], ['a:b', 'illegal'], ['what?', 'illegal'], ['two\nlines', 'illegal'], ['', 'empty'], ['  ', 'empty'], ['.hidden', 'edge'],
-    ['end.', 'edge'], ['end ', 'edge'], ['CON', 'device'], ['lpt1.x', 'device'], ['x'.repeat(231), 'long'], ['…'.repeat(80), 'long'], ['-rf', 'dash'],
+    ['end.', 'edge'], ['end ', 'edge'], ['CON', 'device'], ['lpt1.x', 'device'], ['x'.repeat(231), 'long'], ['…'.repeat(80), 'long'], ['-rf', 'dash'], ['a\uf7e9b', 'unseen'], ['a\ue000b', 'unseen'], ['a\u{10ffff}b', 'unseen'], ['a\u202egpj', 'unseen'], ['a\ud800b', 'unseen'],
   ])('%j', (name, code) => expect(checkName(name).map((p) => p.code)).toContain(code));
 
   test.each(['SLW_D1_B001_001_25p', 'wheel 🌊', 'Mühle', 'console', `it's`])('%j is fine', (name) => expect(checkName(name)).toEqual([]));

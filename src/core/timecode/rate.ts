@@ -45,7 +45,7 @@ export function formatRate(r: Rate): string {
  * `null` where the text is not a positive rate ("0/0" is what ffprobe prints for "unknown").
  */
 export function parseRate(text: string): Rate | null {
-  const m = /^\s*(\d{1,9})(?:\s*\/\s*(\d{1,9})|\.(\d{1,6}))?\s*[pi]?\s*$/i.exec(text);
+  const m = /^(\d{1,9})(?:\s{0,4}\/\s{0,4}(\d{1,9})|\.(\d{1,6}))?\s{0,4}[pi]?$/i.exec(text.slice(0, 80).trim());
   if (!m) return null;
   const whole = Number(m[1]);
   if (m[2] !== undefined) return whole > 0 && Number(m[2]) > 0 ? nearStandard(rate(whole, Number(m[2]))) : null;

@@ -2,7 +2,7 @@ import path from 'node:path';
 import type { CheckReport } from '../../core/copying/shapes';
 import { type CheckedFile, checkFile, type FileHash } from '../../core/custody/proof';
 import type { HashKind } from '../../core/exchange/hashes';
-import { CHAIN_FILE, MHL_FOLDER } from '../../core/exchange/mhl';
+import { CHAIN_FILE, listedPath, MHL_FOLDER } from '../../core/exchange/mhl';
 import { shownPath } from '../../core/names';
 import { isCode, messageOf, Refused } from '../errors';
 import { OWN_FOLDER } from '../files/journal';
@@ -102,7 +102,7 @@ export async function checkRecorded(folder: string, recorded: readonly Recorded[
   let silent = 0;
   await readEach(files.filter((e) => byPath.has(e.path)), options, async (e, hash) => {
     const record = byPath.get(e.path)!;
-    const listed = known.get(e.path)?.[2] ?? null;
+    const listed = known.get(listedPath(e.path))?.[2] ?? null;
     const at = { number: record.number, size: e.size, modified: e.modified };
     try {
       const read = await hash([record.hash.kind, ...(listed ? [listed.kind] : [])]);
@@ -146,7 +146,7 @@ export async function checkFolder(folder: string, options: CheckOptions): Promis
   const { files } = await filesIn(folder, options.list);
   const report = { ...emptyReport('list', options.list ? path.basename(options.list) : (newest ?? MHL_FOLDER)), lists: faults };
   await readEach(files, options, async (e, hash) => {
-    const said = known.get(e.path);
+    const said = known.get(listedPath(e.path));
     const expected = said?.[2];
     if (!said) return void say(report.added, e.path);
     if (!expected) return void say(report.unchecked, e.path);
@@ -161,7 +161,7 @@ export async function checkFolder(folder: string, options: CheckOptions): Promis
       if (report.unreadable.length < NAMED) report.unreadable.push({ path: shownPath(e.path), why: messageOf(err) });
     }
   }, folder);
-  const there = new Set(files.map((e) => e.path));
+  const there = new Set(files.map((e) => listedPath(e.path)));
   for (const p of known.keys()) if (!there.has(p) && !p.startsWith(`${MHL_FOLDER}/`)) say(report.missing, p);
   return report;
 }

@@ -2,23 +2,23 @@ import { closeSync, fstatSync, readSync } from 'node:fs';
 import { isCode } from '../errors';
 import { createFile } from '../files/fileSystem';
 import type { OpenSource, OpenTarget } from './task';
-import { constants, openSync } from '../files/onDisk';
+import { constants } from '../files/onDisk';
+import { openPlainSync } from '../files/plainFile';
 
 // The calls wait inside the thread: it has nothing else to do, and handing each over to Node's own threads costs more.
 
 /**
- * Opens a file for reading, never through a link. With `again` it is read past the system's cache where the volume can do
+ * Opens a plain file for reading, never through a link. With `again` it is read past the system's cache where the volume can do
  * that (O_DIRECT, Linux; buffers must lie on page bounds), so that bytes come from the medium and not from memory.
  */
 export const openSource: OpenSource = async (file, again) => {
-  const flags = constants.O_RDONLY | (constants.O_NOFOLLOW ?? 0);
   const direct = again ? (constants.O_DIRECT ?? 0) : 0;
   let fd: number;
   try {
-    fd = openSync(file, flags | direct);
+    fd = openPlainSync(file, direct);
   } catch (e) {
     if (direct === 0 || !isCode(e, 'EINVAL', 'ENOTSUP')) throw e;
-    fd = openSync(file, flags);
+    fd = openPlainSync(file);
   }
   return {
     async stat() {

@@ -7,6 +7,7 @@ import { HashKind } from '../../core/exchange/hashes';
 import { MHL_FOLDER, type MhlEntry } from '../../core/exchange/mhl';
 import { newHash, shortHashes } from '../files/hash';
 import { put } from '../testing/media';
+import { checkFolder } from './checkCopy';
 import { ListedEntries } from './entries';
 import { addGeneration, readForeignList, readLists } from './hashList';
 import { addGeneration as inThread, endThreads } from './pool';
@@ -99,6 +100,45 @@ describe('a generation', () => {
     expect(altered.known.get('a.MP4')!.size).toBe(3);
     rmSync(path.join(folder, MHL_FOLDER, first!));
     expect((await readLists(folder)).faults.join(' ')).toContain(`names ${first}, which is not there`);
+  });
+});
+
+describe('lists that came with a card, and names XML cannot hold', () => {
+  const options = { gate: new SharedArrayBuffer(8), kind: 'xxh128' as const, progress: () => undefined };
+
+  test('control characters in names become none other: each file is found in the list, and told from its neighbour', async () => {
+    const folder = await listed('control', { 'a\u0001.MP4': 'one', 'a\u0002.MP4': 'two', 'b\u001f\ufffe.MP4': 'three', 'c\n.MP4': 'four' });
+    expect(spawnSync('xmllint', ['--noout', '--schema', XSD, path.join(folder, MHL_FOLDER, lists(folder)[0]!)]).status).toBe(0);
+    expect(await checkFolder(folder, options)).toMatchObject({ same: 4, missing: [], added: [], changed: [], lists: [] });
+    writeFileSync(path.join(folder, 'a\u0002.MP4'), 'TWO');
+    expect(await checkFolder(folder, options)).toMatchObject({ same: 3, changed: ['a\u0002.MP4'], missing: [] });
+  });
+
+  test('lines of checksums name them as they are', async () => {
+    const folder = path.dirname(put(path.join(dir, 'sums', 'two\nlines.MP4'), 'one'));
+    const list = put(path.join(dir, 'sums.md5'), `\\${hashOf('md5', 'one')}  two\\nlines.MP4\n`);
+    expect(await checkFolder(folder, { ...options, list })).toMatchObject({ same: 1, missing: [], added: [] });
+  });
+
+  test('what a card’s own list names and was not on it is missing from no copy of it; what was and has gone is', async () => {
+    const folder = path.join(dir, 'own list');
+    for (const name of ['a.MP4', 'b.MP4']) put(path.join(folder, name), name);
+    put(path.join(folder, MHL_FOLDER, '0001_card.mhl'), `<hashlist version="2.0"><creatorinfo><tool version="3">Recorder</tool></creatorinfo><processinfo><process>in-place</process></processinfo><hashes>${
+      ['a.MP4', 'never.MP4'].map((n) => `<hash><path size="5">${n}</path><md5>${hashOf('md5', n)}</md5></hash>`).join('')}</hashes></hashlist>`);
+    expect((await checkFolder(folder, options)).missing).toEqual(['never.MP4']);
+    await addGeneration(folder, { process: 'transfer', kind: 'md5', version: '1', emptyFolders: [], entries: pagesOf(['a.MP4', 'b.MP4'].map((n) => ({ path: n, size: 5, modified: 0, kind: 'md5', value: hashOf('md5', n), action: 'original' }))) });
+    expect(await checkFolder(folder, options)).toMatchObject({ same: 2, missing: [], added: [] });
+    rmSync(path.join(folder, 'b.MP4'));
+    expect(await checkFolder(folder, options)).toMatchObject({ same: 1, missing: ['b.MP4'] });
+  });
+
+  test('one that is a pipe, or nested without end, is said and holds nothing up', async () => {
+    const folder = await listed('odd lists', { 'a.MP4': 'one' });
+    execFileSync('mkfifo', [path.join(folder, MHL_FOLDER, '0002_pipe.mhl')]);
+    put(path.join(folder, MHL_FOLDER, '0003_deep.mhl'), `<hashlist version="2.0">${'<hash>'.repeat(100_000)}${'</hash>'.repeat(100_000)}</hashlist>`);
+    const report = await checkFolder(folder, options);
+    expect(report).toMatchObject({ same: 1, missing: [] });
+    expect(report.lists.join('\n')).toMatch(/0002_pipe\.mhl cannot be read: .*is no plain file/);
   });
 });
 

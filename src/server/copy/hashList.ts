@@ -6,15 +6,16 @@ import type { DiskPath } from '../../core/names';
 import { c4FromSha512 } from '../../core/exchange/c4';
 import { folderHashes, type Hasher } from '../../core/exchange/folderHashes';
 import type { HashKind, ListedFile } from '../../core/exchange/hashes';
-import { CHAIN_FILE, type ChainLink, type Generation, generationName, HashListReader, isoSeconds, MHL_FOLDER, readChain, writeChain, writeGeneration } from '../../core/exchange/mhl';
+import { CHAIN_FILE, type ChainLink, type Generation, generationName, HashListReader, isoSeconds, listedPath, MHL_FOLDER, readChain, TOOL, writeChain, writeGeneration } from '../../core/exchange/mhl';
 import { readSums } from '../../core/exchange/sums';
-import { isCode, NotFound, Unreadable } from '../errors';
+import { isCode, messageOf, NotFound, Unreadable } from '../errors';
 import { createFile, flushFolder, makeFolder, removeFile, replaceFile } from '../files/fileSystem';
 import { shortHashes } from '../files/hash';
 import { parseXmlObject } from '../media/xml';
 import { entriesOf } from './entries';
 import { joinPath } from '../files/names';
-import { open, namesIn, readFile, readText } from '../files/onDisk';
+import { namesIn } from '../files/onDisk';
+import { readAll } from '../files/plainFile';
 
 /** Hash lists larger than this are not read. Bytes. */
 const LARGEST = 256 << 20;
@@ -48,11 +49,17 @@ export async function readLists(folder: DiskPath): Promise<Lists> {
   // One that a killed server had not named yet, though the chain has it.
   mhls.push(...(chain ?? []).map((l) => l.file).filter((f) => !mhls.includes(f) && names.includes(beforeChain(f) as DiskPath)));
   if (mhls.length === 0) return lists;
+  /** What lists made while the folder was copied here name. */
+  const copied = new Set<string>();
   if (!chain) lists.faults.push(`${CHAIN_FILE} is missing or cannot be read: whether a list was altered cannot be told`);
   lists.chain = chain ?? [];
   for (const link of lists.chain) if (!mhls.includes(link.file)) lists.faults.push(`the chain names ${link.file}, which is not there`);
   for (const name of mhls) {
-    const bytes = await readFile(joinPath(at, names.includes(name) ? name : beforeChain(name)));
+    const bytes = await readAll(joinPath(at, names.includes(name) ? name : beforeChain(name)), LARGEST).catch((e: unknown) => messageOf(e));
+    if (typeof bytes === 'string') {
+      lists.faults.push(`${name} cannot be read: ${bytes}`);
+      continue;
+    }
     const link = lists.chain.find((l) => l.file === name);
     if (chain && !link) lists.faults.push(`${name} is not in the chain`);
     if (link && c4Of(bytes) !== link.c4) {
@@ -61,18 +68,25 @@ export async function readLists(folder: DiskPath): Promise<Lists> {
     }
     const list = parseList(bytes, name);
     if (!list) lists.faults.push(`${name} cannot be read as a hash list`);
-    else for (const f of list) lists.known.set(f.path, { ...f, hashes: [...f.hashes, ...(lists.known.get(f.path)?.hashes ?? [])] });
+    else {
+      for (const f of list.files) {
+        lists.known.set(f.path, { ...f, hashes: [...f.hashes, ...(lists.known.get(f.path)?.hashes ?? [])] });
+        if (list.ours) copied.add(f.path);
+      }
+      // What only lists that came with the card name, and was not on it when it was copied, is missing from no copy.
+      if (list.ours) for (const p of lists.known.keys()) if (!copied.has(p)) lists.known.delete(p);
+    }
   }
   return lists;
 }
 
 /** The chain of a folder of lists; `null` where it is missing or cannot be read. */
-const chainOf = (at: DiskPath): Promise<ChainLink[] | null> => readText(joinPath(at, CHAIN_FILE)).then(parseXmlObject).then(readChain).catch(() => null);
+const chainOf = (at: DiskPath): Promise<ChainLink[] | null> => readAll(joinPath(at, CHAIN_FILE), LARGEST).then((b) => readChain(parseXmlObject(b.toString('utf8')))).catch(() => null);
 
 /** Kinds in the order they are believed: one that is stated is enough. */
 const ORDER: readonly HashKind[] = ['c4', 'xxh128', 'sha1', 'md5', 'xxh64', 'xxh3'];
 
-/** What lists say of one file: its path, its bytes, and the hash that is believed first; `null` where they do not say. */
+/** What lists say of one file: its path as `listedPath` gives it, its bytes, and the hash that is believed first; `null` where they do not say. */
 export type Expected = [path: DiskPath, size: number | null, hash: { kind: HashKind; value: string } | null];
 
 /** `pages` are JSON of `Expected[]`: very many objects passed between threads would hold up both. */
@@ -83,16 +97,16 @@ const PAGE = 2000;
 /** What a folder's own lists, or one made elsewhere, say of its files. */
 export async function expectedFiles({ folder, list }: { folder: DiskPath; list: string | null }): Promise<ExpectedFiles> {
   const { chain, faults, known } = list === null ? await readLists(folder) : { chain: [], faults: [], known: new Map((await readForeignList(list)).map((f) => [f.path, f])) };
-  const said = [...known.values()].map((f): Expected => [f.path, f.size, ORDER.flatMap((k) => f.hashes.find((h) => h.kind === k) ?? [])[0] ?? null]);
+  const said = [...known.values()].map((f): Expected => [listedPath(f.path) as DiskPath, f.size, ORDER.flatMap((k) => f.hashes.find((h) => h.kind === k) ?? [])[0] ?? null]);
   const pages = Array.from({ length: Math.ceil(said.length / PAGE) }, (_, i) => JSON.stringify(said.slice(i * PAGE, (i + 1) * PAGE)));
   return { newest: chain.at(-1)?.file ?? null, faults, pages };
 }
 
-/** A list as MHL or as checksum lines; `null` where it is neither. */
-function parseList(bytes: Buffer, name: string): ListedFile[] | null {
+/** A list as MHL or as checksum lines, and whether it was made by us while the folder was copied; `null` where it is neither. */
+function parseList(bytes: Buffer, name: string): { files: ListedFile[]; ours: boolean } | null {
   if (!/^(?:\ufeff)?\s*</.test(bytes.subarray(0, 1024).toString('utf8'))) {
     const { files } = readSums(bytes.toString('utf8').replace(/^\ufeff/, ''), name);
-    return files.length > 0 ? files : null;
+    return files.length > 0 ? { files, ours: false } : null;
   }
   const reader = new HashListReader();
   const parser = new SaxesParser();
@@ -108,22 +122,18 @@ function parseList(bytes: Buffer, name: string): ListedFile[] | null {
   } catch {
     return null;
   }
-  return reader.end();
+  const files = reader.end();
+  return files && { files, ours: reader.tool === TOOL && reader.process === 'transfer' };
 }
 
 /** Reads one hash list that was made elsewhere: an MHL, or checksum lines. */
 export async function readForeignList(file: DiskPath): Promise<ListedFile[]> {
-  const handle = await open(file, 'r').catch(() => {
-    throw new NotFound('The hash list is not there any more.', { file });
+  const bytes = await readAll(file, LARGEST).catch((e: unknown) => {
+    throw isCode(e, 'ENOENT') ? new NotFound('The hash list is not there any more.', { file }) : e;
   });
-  try {
-    if ((await handle.stat()).size > LARGEST) throw new Unreadable('The hash list is larger than 256 MB.', { file });
-    const list = parseList(await handle.readFile(), path.basename(file));
-    if (!list) throw new Unreadable(`${path.basename(file)} is no hash list that is known here.`, { file, next: 'Lists in MHL form are read, and lines as md5sum, sha1sum and xxhsum print them.' });
-    return list;
-  } finally {
-    await handle.close();
-  }
+  const list = parseList(bytes, path.basename(file));
+  if (!list) throw new Unreadable(`${path.basename(file)} is no hash list that is known here.`, { file, next: 'Lists in MHL form are read, and lines as md5sum, sha1sum and xxhsum print them.' });
+  return list.files;
 }
 
 /** What a generation is made of. */
@@ -153,7 +163,7 @@ export async function addGeneration(folder: DiskPath, input: ListInput): Promise
   const entries = entriesOf(input.entries).sort((a, b) => (a.path < b.path ? -1 : 1));
   const hashes = folderHashes(entries, input.emptyFolders, hasher);
   const text = writeGeneration({
-    at: isoSeconds(now.getTime()), host: hostname(), tool: `SortShelf ${input.version}`, process: input.process, kind: input.kind,
+    at: isoSeconds(now.getTime()), host: hostname(), tool: `${TOOL} ${input.version}`, process: input.process, kind: input.kind,
     entries, ...hashes, ignored: [MHL_FOLDER, `${MHL_FOLDER}/`, '.*.part'],
   });
   const name = generationName(number, path.basename(folder), now);
@@ -175,7 +185,7 @@ async function endInterrupted(at: DiskPath, chain: readonly ChainLink[]): Promis
   const names = await namesIn(at);
   for (const hidden of names.filter((n) => BEFORE_CHAIN.test(n))) {
     const link = chain.find((l) => beforeChain(l.file) === hidden);
-    const final = link && !names.includes(link.file as DiskPath) && c4Of(await readFile(joinPath(at, hidden))) === link.c4 ? joinPath(at, link.file) : null;
+    const final = link && !names.includes(link.file as DiskPath) && c4Of(await readAll(joinPath(at, hidden), LARGEST)) === link.c4 ? joinPath(at, link.file) : null;
     await (final ? replaceFile(joinPath(at, hidden), final) : removeFile(joinPath(at, hidden)));
   }
 }

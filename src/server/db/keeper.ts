@@ -155,7 +155,7 @@ export async function openKept({ folder, snapshots, traces, doubt, aside = false
       why = `The database in ${folder} is damaged: ${doubts}.`;
     } catch (e) {
       // What the engine aborts with is no word for a person.
-      why = `The database in ${folder} is damaged: ${isAbort(e) ? 'PostgreSQL cannot open it' : messageOf(e).replace(/\.+$/, '')}.`;
+      why = `The database in ${folder} is damaged: ${isAbort(e) ? 'PostgreSQL cannot open it' : messageOf(e).replace(/\.{1,3}$/, '')}.`;
     }
   } else {
     const some = (await readdir(folder).catch(() => [])).length > 0;

@@ -1,8 +1,7 @@
 import { createHash } from 'node:crypto';
-import { open } from 'node:fs/promises';
 import { c4FromSha512 } from '../../core/exchange/c4';
 import type { HashKind } from '../../core/exchange/hashes';
-import { diskPath } from './names';
+import { openPlain } from './plainFile';
 import XX from 'xxhash-addon';
 import type { DiskPath } from '../../core/names';
 
@@ -46,7 +45,7 @@ export async function hashFile(file: DiskPath, kind: HashKind = 'xxh128'): Promi
 
 /** A file's bytes in order. The chunk is overwritten by the next one. */
 export async function* chunksOf(file: DiskPath): AsyncGenerator<Buffer> {
-  const handle = await open(diskPath(file), 'r');
+  const handle = await openPlain(file);
   try {
     const buffer = Buffer.allocUnsafe(CHUNK);
     for (;;) {
@@ -68,7 +67,7 @@ const SAMPLE = 64 << 10;
 export async function sampleOf(file: DiskPath, size: number): Promise<string> {
   const hash = newHash();
   hash.update(Buffer.from(`${size}\n`));
-  const handle = await open(diskPath(file), 'r');
+  const handle = await openPlain(file);
   try {
     const buffer = Buffer.alloc(SAMPLE);
     const places = size <= 3 * SAMPLE ? [0, SAMPLE, 2 * SAMPLE] : [0, Math.floor(size / 2), size - SAMPLE];

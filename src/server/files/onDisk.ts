@@ -34,6 +34,7 @@ export const rename = (from: DiskPath, to: DiskPath) => fs.rename(diskPath(from)
 export const symlink = (target: DiskPath, at: DiskPath) => fs.symlink(diskPath(target), diskPath(at));
 export const mkdtemp = (prefix: string): Promise<string> => fs.mkdtemp(prefix);
 export const open = (file: DiskPath, flags: string | number) => fs.open(diskPath(file), flags);
+export const existsSync = (file: DiskPath): boolean => sync.existsSync(diskPath(file));
 export const openSync = (file: DiskPath, flags: string | number): number => sync.openSync(diskPath(file), flags);
 /** The lines of a text file are read from this. */
 export const textStream = (file: DiskPath) => sync.createReadStream(diskPath(file), 'utf8');

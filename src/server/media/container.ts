@@ -9,7 +9,7 @@ import { type ContainerSays, type OpenedContainer, statementsFromContainer, stat
 import { ixmlRate, statementsFromIxml } from '../../core/facts/ixml';
 import type { Rate } from '../../core/timecode/rate';
 import { parseXml } from './xml';
-import { openSync } from '../files/onDisk';
+import { openPlainSync } from '../files/plainFile';
 
 // What it does not know is asked of ffprobe; it need not be printed.
 Logging.level = LogLevel.Silent;
@@ -53,7 +53,7 @@ class Disk {
   readonly #fd: number;
   readonly size: number;
   constructor(file: DiskPath) {
-    this.#fd = openSync(file, 'r');
+    this.#fd = openPlainSync(file);
     this.size = fstatSync(this.#fd).size;
   }
 

@@ -1,36 +1,82 @@
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import type { ClipKind } from '../../core/cards/shape';
+import { type FileKind, HEAD, kindOf, noKind } from '../../core/containers/fileKind';
+import { type DiskPath, shownPath } from '../../core/names';
 import type { Rate } from '../../core/timecode/rate';
-import { asInput } from './tools';
+import { Unreadable } from '../errors';
 import { joinPath } from '../files/names';
-import { mkdtemp, rm, symlink, writeFile } from '../files/onDisk';
+import { type FileHandle, mkdtemp, rm, symlink, writeFile } from '../files/onDisk';
+import { headOf, openPlain, pathOfOpen } from '../files/plainFile';
+import { asInput, toolLimits } from './tools';
 
 /** A clip's picture on disk: one file, the segments of a take in order, or numbered stills with the rate they are shown at. */
-export interface Footage { kind: ClipKind; files: readonly string[]; rate: Rate | null }
+export interface Footage { kind: ClipKind; files: readonly DiskPath[]; rate: Rate | null }
 
 /** The words for a clip in a message: its first file's name. */
-export const nameOf = (footage: Footage | string): string => path.basename(typeof footage === 'string' ? footage : (footage.files[0] ?? 'the clip'));
+export const nameOf = (footage: Footage | DiskPath): string => shownPath(path.basename(typeof footage === 'string' ? footage : (footage.files[0] ?? 'the clip')));
+
+/** Files held open at once for one program: a row of stills may have more than a process may open. */
+const MOST_OPEN = 4000;
 
 /**
- * Gives FFmpeg's arguments for reading a clip as one, whatever files it stands in: segments through its list of files,
- * stills under numbers without gaps, as links in a folder of their own. That folder is gone when the work is.
+ * Gives files to a program under plain names in a folder of their own, which is gone when the work is. Each is opened here, and
+ * its link leads to what is open: whatever its own name says, and whatever comes to its path meanwhile, the program reads this
+ * file. `name` says what the link is called, by the number of the file and its first bytes.
  */
-export async function withInput<T>(footage: Footage | string, work: (input: string[]) => Promise<T>): Promise<T> {
-  if (typeof footage === 'string') return work(['-i', asInput(footage)]);
-  if (footage.kind !== 'stills' && footage.files.length === 1) return work(['-i', asInput(footage.files[0]!)]);
+export async function withPlainNames<T>(files: readonly DiskPath[], name: (n: number, head: Buffer) => string, work: (given: { folder: string; names: string[] }) => Promise<T>): Promise<T> {
   const folder = await mkdtemp(joinPath(tmpdir(), 'shelf-input-'));
+  const handles: FileHandle[] = [];
   try {
-    if (footage.kind === 'stills') {
-      const extension = path.extname(footage.files[0]!).toLowerCase();
-      await Promise.all(footage.files.map((f, i) => symlink(f, joinPath(folder, `${String(i).padStart(7, '0')}${extension}`))));
-      const rate = footage.rate ?? { num: 25, den: 1 };
-      return await work(['-f', 'image2', '-framerate', `${rate.num}/${rate.den}`, '-i', asInput(joinPath(folder, `%07d${extension}`))]);
+    const names: string[] = [];
+    for (const [n, file] of files.entries()) {
+      const handle = await openPlain(file);
+      handles.push(handle);
+      const link = name(n, await headOf(handle, HEAD));
+      names.push(link);
+      const keep = files.length <= MOST_OPEN;
+      await symlink(keep ? pathOfOpen(handle, file) : file, joinPath(folder, link));
+      if (!keep) await handles.pop()!.close();
     }
-    const list = joinPath(folder, 'list.txt');
-    await writeFile(list, `ffconcat version 1.0\n${footage.files.map((f) => `file 'file:${f.replaceAll("'", "'\\''")}'\n`).join('')}`);
-    return await work(['-f', 'concat', '-safe', '0', '-i', asInput(list)]);
+    return await work({ folder, names });
   } finally {
+    await Promise.all(handles.map((h) => h.close()));
     await rm(folder, { recursive: true, force: true });
   }
+}
+
+/** What FFmpeg is given to read a clip by. */
+export interface Input {
+  args: string[];
+  /** Whether a place may be sought before the input is opened; in a list of files it is found by reading. */
+  seekable: boolean;
+}
+
+/**
+ * FFmpeg's arguments for reading a clip as one, whatever files it stands in: segments through its list of files, stills under
+ * numbers without gaps. Every file has to be of a kind that is known by its first bytes, and only that kind's reader may open it:
+ * a playlist or script under any name is refused. Throws Unreadable with what the file is instead.
+ */
+export async function withInput<T>(footage: Footage | DiskPath, work: (input: Input) => Promise<T>): Promise<T> {
+  const { kind, files, rate } = typeof footage === 'string' ? { kind: null, files: [footage], rate: null } : footage;
+  const kinds: FileKind[] = [];
+  const name = (n: number, head: Buffer): string => {
+    const found = kindOf(head);
+    if (!found) throw new Unreadable(`${nameOf(files[n]!)} ${noKind(head)}, whatever its name says.`, { file: files[n]! });
+    if (kinds[0] && found.id !== kinds[0].id) throw new Unreadable(`${nameOf(files[n]!)} is of another kind than ${nameOf(files[0]!)}.`, { file: files[n]! });
+    kinds.push(found);
+    return `${String(n).padStart(7, '0')}.${found.extension}`;
+  };
+  return withPlainNames(files, name, async ({ folder, names }) => {
+    const { demuxers, extension } = kinds[0]!;
+    const only = (...more: string[]) => ['-protocol_whitelist', 'file,pipe', '-format_whitelist', [demuxers, ...more].join(','), '-max_pixels', String(toolLimits.pixels)];
+    if (kind === 'stills') {
+      const { num, den } = rate ?? { num: 25, den: 1 };
+      return work({ args: [...only(), '-f', 'image2', '-framerate', `${num}/${den}`, '-i', asInput(joinPath(folder, `%07d.${extension}`))], seekable: true });
+    }
+    if (files.length === 1) return work({ args: [...only(), '-i', asInput(joinPath(folder, names[0]!))], seekable: true });
+    const list = joinPath(folder, 'list.txt');
+    await writeFile(list, `ffconcat version 1.0\n${names.map((n) => `file ${n}\n`).join('')}`);
+    return work({ args: [...only('concat'), '-f', 'concat', '-i', asInput(list)], seekable: false });
+  });
 }

@@ -1,21 +1,25 @@
 import { afterAll, afterEach, beforeAll, describe, expect, test } from '@jest/globals';
 import { execFileSync } from 'node:child_process';
-import { chmodSync, closeSync, constants, copyFileSync, mkdtempSync, openSync, readdirSync, rmSync } from 'node:fs';
+import { chmodSync, copyFileSync, mkdtempSync, readdirSync, rmSync, statSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { rate } from '../../core/timecode/rate';
+import { openSource } from '../copy/disk';
+import { hashFile, sampleOf } from '../files/hash';
 import { put } from '../testing/media';
-import { probe, probeLimits } from './probe';
-import { readFirst, readStatements } from './readFamily';
-import { endReaders, readContainers, readLimits, warmReaders } from './readPool';
+import { frameAsJpeg } from './picture';
+import { probe, probeLimits, readSidecar, sniff } from './probe';
+import { readStatements } from './readFamily';
+import { endReaders, readFirst, readLimits, warmReaders } from './readPool';
+import { endTagReader, readTags } from './tagReader';
 
-// Readers that hang: on a drive that has gone (a pipe nobody writes to is one, as far as a reader can tell), in a loop, or for good.
+// Readers that hang: on a drive that has gone, in a loop, or for good.
 
 let dir: string;
 let whole: string;
-const before = { read: readLimits.milliseconds, probe: probeLimits.milliseconds, program: process.env.FFPROBE_PATH };
-const options = { zoneMinutes: 0, jobRate: rate(25) };
-const clip = (file: string) => ({ kind: 'video' as const, files: [{ role: 'original' as const, file, size: 1000, modified: 0 }] });
+const before = { read: readLimits.milliseconds, script: readLimits.script, probe: probeLimits.milliseconds, program: process.env.FFPROBE_PATH };
+const options = { zoneMinutes: 0, stillsRate: 25, jobRate: rate(25) };
+const clip = (file: string) => ({ kind: 'video' as const, files: [{ role: 'original' as const, file, size: statSync(file).size, modified: 0 }] });
 
 beforeAll(async () => {
   dir = mkdtempSync(path.join(tmpdir(), 'shelf-limits-'));
@@ -32,36 +36,53 @@ afterEach(() => {
   else process.env.FFPROBE_PATH = before.program;
 });
 afterAll(async () => {
-  await endReaders();
+  await Promise.all([endReaders(), endTagReader()]);
   rmSync(dir, { recursive: true, force: true });
 });
 
 describe('a reading thread that hangs', () => {
-  test('is given up when its time is over; its file is marked, the others of its batch and those after it are read', async () => {
-    const stuck = path.join(dir, 'stuck.MP4');
-    execFileSync('mkfifo', [stuck]);
+  beforeAll(async () => {
+    await endReaders();
+    readLimits.script = 'src/server/testing/stuckThread.mjs';
+    await warmReaders();
+  });
+  afterAll(async () => {
+    await endReaders();
+    readLimits.script = before.script;
+  });
+  const stuck = () => put(path.join(dir, 'stuck.MP4'), Buffer.alloc(1000));
+
+  test('is ended when its time is over; its clip is marked, the others of its batch and those after it are read', async () => {
     readLimits.milliseconds = 4000;
-    try {
-      const said = await readContainers([whole, stuck, whole], options);
-      expect(said[1]).toMatchObject({ title: 'Unreadable', message: expect.stringContaining('it took longer than 4 s to read') });
-      for (const i of [0, 2]) expect(said[i]).toMatchObject({ askProbe: false });
-      expect((await readContainers([whole], options))[0]).toMatchObject({ askProbe: false });
-    } finally {
-      // Lets the threads that wait at the pipe go.
-      closeSync(openSync(stuck, constants.O_RDWR | constants.O_NONBLOCK));
-    }
+    const said = await readFirst([clip(whole), clip(stuck()), clip(whole)], options);
+    expect(said.map((r) => r.fault)).toEqual([null, 'stuck.MP4 cannot be read: it took longer than 4 s to read', null]);
+    expect((await readFirst([clip(whole)], options))[0]).toMatchObject({ fault: null, rest: { probe: false } });
   });
 
   test('the time a file waits for a thread does not count', async () => {
-    const pipes = ['p1.MP4', 'p2.MP4'].map((name) => path.join(dir, name));
-    execFileSync('mkfifo', pipes);
     readLimits.milliseconds = 4000;
-    try {
-      const said = await Promise.all([...pipes, whole].map((file) => readContainers([file], options)));
-      expect(said.map(([s]) => s instanceof Error)).toEqual([true, true, false]);
-    } finally {
-      for (const pipe of pipes) closeSync(openSync(pipe, constants.O_RDWR | constants.O_NONBLOCK));
-    }
+    const said = await Promise.all([stuck(), stuck(), whole].map((file) => readFirst([clip(file)], options)));
+    expect(said.map(([r]) => r!.fault !== null)).toEqual([true, true, false]);
+  });
+
+  test('over what stands beside a clip, the clip is read all the same, and that is said', async () => {
+    readLimits.milliseconds = 3000;
+    const beside = put(path.join(dir, 'whole-stuck.XML'), '<x/>');
+    const [said] = await readFirst([{ ...clip(whole), files: [...clip(whole).files, { role: 'sidecar', file: beside, size: 4, modified: 0 }] }], options);
+    expect(said).toMatchObject({ fault: null, notes: ['whole-stuck.XML could not be read: it took longer than 3 s to read'] });
+    expect(said!.statements.length).toBeGreaterThan(5);
+  });
+});
+
+describe('what is no plain file', () => {
+  test('a pipe, at which an opening waits for ever, is refused at once by every reader', async () => {
+    const pipe = path.join(dir, 'pipe.MP4');
+    execFileSync('mkfifo', [pipe]);
+    expect((await readFirst([clip(pipe)], options))[0]!.fault).toMatch(/pipe\.MP4 .*is no plain file/);
+    for (const read of [probe(pipe), sniff(pipe, 0), readSidecar(pipe, 0), hashFile(pipe), sampleOf(pipe, 100)]) await expect(read).rejects.toThrow('pipe.MP4 is no plain file.');
+    await expect(readTags(pipe)).rejects.toThrow('pipe.MP4 is no plain file.');
+    await expect(frameAsJpeg(pipe, 0, rate(25), 100)).rejects.toThrow('pipe.MP4 is no plain file.');
+    await expect(openSource(pipe, false)).rejects.toThrow('pipe.MP4 is no plain file.');
   });
 });
 
@@ -89,6 +110,6 @@ describe('ffprobe that hangs', () => {
     const odd = put(path.join(dir, 'odd.AVI'), Buffer.concat([Buffer.from('RIFF\0\0\0\0AVI ', 'latin1'), Buffer.alloc(988)]));
     const reading = await readStatements(clip(odd), { zoneMinutes: 0, stillsRate: 25 });
     expect(reading.fault).toMatch(/odd\.AVI/);
-    expect((await readFirst(clip(whole), { zoneMinutes: 0, stillsRate: 25 })).rest.probe).toBe(false);
+    expect((await readFirst([clip(whole)], options))[0]!.rest.probe).toBe(false);
   });
 });

@@ -11,8 +11,9 @@ import { sameValue } from '../../core/facts/values';
 import { fps } from '../../core/timecode/rate';
 import { formatTimecode } from '../../core/timecode/timecode';
 import { type MatrixClip, makeMatrix, matrixOf } from '../testing/matrix';
+import type { Reading } from './firstPass';
 import { probe } from './probe';
-import { type Reading, readStatements } from './readFamily';
+import { readStatements } from './readFamily';
 import { endReaders } from './readPool';
 import { endTagReader, readTags } from './tagReader';
 

@@ -1,8 +1,8 @@
-import { execa, ExecaError } from 'execa';
+import { ExecaError } from 'execa';
 import { proxyArguments, type ProxySource, type Recipe } from '../../core/recipes/recipe';
 import { Unreadable } from '../errors';
 import { type Footage, nameOf, withInput } from './input';
-import { asInput, FFMPEG, keepFrames, lastWords } from './tools';
+import { asInput, keepFrames, lastWords, startFfmpeg } from './tools';
 
 export interface ProxyProgress {
   /** 0 to 1. */
@@ -22,10 +22,9 @@ export async function makeProxy(
   const length = (source.frames * source.rate.den) / source.rate.num;
   const begun = Date.now();
   const speedAt = (share: number) => (length * share) / Math.max(0.001, (Date.now() - begun) / 1000);
-  return withInput(from, async (input) => {
-    const run = execa(FFMPEG(), [
-      '-hide_banner', '-nostdin', '-v', 'error', '-n', '-protocol_whitelist', 'file,pipe', '-progress', 'pipe:1', ...input, ...proxyArguments(recipe, source, keep), asInput(to),
-    ], { cancelSignal: options.signal, stdout: 'pipe', buffer: { stdout: false, stderr: true } });
+  return withInput(from, async ({ args }) => {
+    const run = startFfmpeg(['-n', '-progress', 'pipe:1', ...args, ...proxyArguments(recipe, source, keep), asInput(to)],
+      { cancelSignal: options.signal, stdout: 'pipe', buffer: { stdout: false, stderr: true }, maxBuffer: 1 << 20 });
     const reading = (async () => {
       for await (const line of run.iterable({ from: 'stdout' })) {
         const m = /^frame=\s*(\d+)/.exec(String(line));

@@ -1,28 +1,58 @@
-import type { ContainerSays } from '../../core/facts/container';
-import { Unreadable } from '../errors';
+import type { FoundEntry, Recognised, RecogniseOptions } from '../../core/cards/recognise';
 import { Threads } from '../threads';
-import type { ContainerOptions } from './container';
+import { messageOf, Refused } from '../errors';
+import type { ClipOnDisk, Reading, ReadOptions } from './firstPass';
+import { nameOf } from './input';
 
 /** Files are read in threads: what a damaged file makes a reader do never holds up the interface, and can be ended. */
 export const READERS = 2;
-/** A header is read in milliseconds; one that takes this long is damage, or a drive that has gone. Milliseconds; shorter in tests. */
-export const readLimits = { milliseconds: 20_000 };
+/** A header is read in milliseconds; one that takes this long is damage, or a drive that has gone. Milliseconds, and the threads' script; others in tests. */
+export const readLimits = { milliseconds: 20_000, script: 'src/server/media/readThread.mjs' };
 
-type Answer = { says: ContainerSays | null } | { fault: { code?: string; message: string } };
+/** Those that read, and one that recognises: nobody who looks at a folder waits for what is read meanwhile. */
+let threads: { readers: Threads; recogniser: Threads } | null = null;
+const pool = () => (threads ??= { readers: new Threads(readLimits.script, READERS), recogniser: new Threads(readLimits.script, 1) });
 
-const threads = new Threads('src/server/media/readThread.mjs', READERS);
+export async function warmReaders(): Promise<void> {
+  await Promise.all(Object.values(pool()).map((t) => t.warm()));
+}
+export async function endReaders(): Promise<void> {
+  const ended = threads;
+  threads = null;
+  await Promise.all(Object.values(ended ?? {}).map((t: Threads) => t.end()));
+}
 
-export const warmReaders = (): Promise<void> => threads.warm();
-export const endReaders = (): Promise<void> => threads.end();
-
-/** Reads files in one thread, one after another; `null` for formats that only ffprobe reads. A thread that hangs is ended, and its files say so. */
-export async function readContainers(files: readonly string[], options: ContainerOptions): Promise<(ContainerSays | null | Error)[]> {
+/** `recognise`, in a thread: a person's own shapes are patterns, some of which take for ever. Throws Refused with what to do where one does. */
+export async function recogniseInThread(entries: readonly FoundEntry[], options: RecogniseOptions): Promise<Recognised> {
   try {
-    const answers = await threads.run<Answer[]>('read', { files, options }, readLimits.milliseconds + 200 * files.length);
-    return answers.map((a, i) => ('says' in a ? a.says : Object.assign(new Unreadable(a.fault.message, { file: files[i]! }), { code: a.fault.code })));
+    return await pool().recogniser.run<Recognised>('recognise', { entries, options }, readLimits.milliseconds);
   } catch (e) {
-    const slow = e instanceof Error && e.name === 'AbortError';
-    if (files.length > 1) return (await Promise.all(files.map((f) => readContainers([f], options)))).map(([a]) => a!);
-    return [new Unreadable(slow ? `it took longer than ${readLimits.milliseconds / 1000} s to read` : `its reader failed: ${e instanceof Error ? e.message : String(e)}`, { file: files[0]! })];
+    if (!(e instanceof Error && e.name === 'AbortError')) throw e;
+    const own = options.rules?.shapes ?? [];
+    throw new Refused(`The cards in this folder could not be recognised within ${readLimits.milliseconds / 1000} s.`, {
+      next: own.length > 0 ? `Look at the patterns of your own card shapes (${own.map((s) => s.name).join(', ')}): a repetition within a repetition can take for ever.` : 'Choose the folders in it one by one.',
+    });
   }
+}
+
+/** The first pass of clips, by one thread in a row. A thread that hangs or dies is ended, and the clip it was at says so. */
+export async function readFirst(clips: readonly ClipOnDisk[], options: ReadOptions): Promise<Reading[]> {
+  const files = clips.reduce((n, c) => n + c.files.length, 0);
+  try {
+    return await pool().readers.run<Reading[]>('read', { clips, options }, readLimits.milliseconds + 200 * files);
+  } catch (e) {
+    if (clips.length > 1) return (await Promise.all(clips.map((c) => readFirst([c], options)))).flat();
+    return [await givenUp(clips[0]!, options, e instanceof Error && e.name === 'AbortError' ? `it took longer than ${readLimits.milliseconds / 1000} s to read` : `its reader failed: ${messageOf(e)}`)];
+  }
+}
+
+/** What is said of a clip that a thread could not read to the end. Where that was what stands beside it, the clip itself is read without. */
+async function givenUp(clip: ClipOnDisk, options: ReadOptions, why: string): Promise<Reading> {
+  const beside = clip.files.filter((f) => f.role === 'sidecar' || f.role === 'look');
+  if (beside.length > 0) {
+    const [alone] = await readFirst([{ ...clip, files: clip.files.filter((f) => !beside.includes(f)) }], options);
+    return { ...alone!, notes: [...alone!.notes, `${beside.map((f) => nameOf(f.file)).join(', ')} could not be read: ${why}`] };
+  }
+  const name = nameOf(clip.files.find((f) => f.role === 'original')?.file ?? '');
+  return { statements: [], audio: [], fault: `${name} cannot be read: ${why}`, notes: [], rest: { probe: false, tags: false } };
 }

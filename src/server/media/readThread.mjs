@@ -2,13 +2,14 @@
 import { register } from 'tsx/esm/api';
 
 register();
-const { readContainer } = await import('./container.ts');
+const { firstPass } = await import('./firstPass.ts');
+const core = await import('../../core/cards/recognise.ts');
 
-/** One file after another; a file that cannot be opened says so and does not hold up the others. */
-const one = (file, options) => readContainer(file, options).then((says) => ({ says }), (e) => ({ fault: { code: e.code, message: e.message } }));
-export async function read({ files, options }) {
-  const answers = [];
-  for (const file of files) answers.push(await one(file, options));
-  return answers;
+/** One clip after another. */
+export async function read({ clips, options }) {
+  const readings = [];
+  for (const clip of clips) readings.push(await firstPass(clip, options));
+  return readings;
 }
+export const recognise = ({ entries, options }) => core.recognise(entries, options);
 export const ready = () => undefined;

@@ -19,7 +19,7 @@ describe('sniff', () => {
   });
 
   test.each<[string, string | Buffer, string]>([
-    ['text.mp4', 'dear diary, today the wheel turned', 'is text'], ['zeros.mp4', Buffer.alloc(5000), 'nothing but zeros'], ['bytes.mp4', Buffer.from('89504e470d0a1a0a0000000d', 'hex'), 'no kind known'],
+    ['text.mp4', 'dear diary, today the wheel turned', 'is text'], ['zeros.mp4', Buffer.alloc(5000), 'nothing but zeros'], ['bytes.mp4', Buffer.from('89504e470d0a1a0a0000000d', 'hex'), 'is a picture'], ['odd.mp4', Buffer.from('01020304c8', 'hex'), 'no kind known'],
     ['one.mp4', 'x', 'is text'],
   ])('%s is not', async (name, content, why) => {
     expect(await look(put(at(name), content))).toMatchObject({ footage: false, fault: expect.stringContaining(why) as unknown });
@@ -51,7 +51,7 @@ describe('sniff', () => {
 test('ffprobe says why it cannot read, naming the file', async () => {
   const file = put(at('-odd name.mp4'), 'no video');
   await expect(probe(file)).rejects.toMatchObject({ title: 'Unreadable', about: { file }, message: expect.stringContaining('-odd name.mp4') as unknown });
-  await expect(probe(at('none.mp4'))).rejects.toMatchObject({ title: 'Unreadable' });
+  await expect(probe(at('none.mp4'))).rejects.toMatchObject({ title: 'Not found', message: 'none.mp4 is not there any more.' });
 });
 
 describe('XML', () => {

@@ -1,47 +1,43 @@
-import { ExifTool } from 'exiftool-vendored';
-import { tmpdir } from 'node:os';
-import path from 'node:path';
+import { DefaultExiftoolArgs, ExifTool, exiftoolPath } from 'exiftool-vendored';
 import type { DiskPath } from '../../core/names';
 import { TagOutput } from '../../core/facts/tags';
 import { messageOf, Unreadable } from '../errors';
-import { diskPath, joinPath } from '../files/names';
-import { mkdtemp, rm, symlink } from '../files/onDisk';
+import { joinPath } from '../files/names';
+import { withPlainNames } from './input';
+import { limited } from './tools';
 
 /** ExifTool is kept running: starting it costs half a second. One that does not answer in time is ended and started anew. */
 export const tagLimits = { milliseconds: 20_000, restart: endTagReader };
 
-let tool: ExifTool | null = null;
+let tool: Promise<ExifTool> | null = null;
 
-function running(): ExifTool {
-  tool ??= new ExifTool({ maxProcs: 2, taskTimeoutMillis: tagLimits.milliseconds, taskRetries: 0, maxTasksPerProcess: 2000, spawnTimeoutMillis: 30_000 });
-  return tool;
+async function start(): Promise<ExifTool> {
+  const program = await exiftoolPath();
+  const [command, args] = limited(program, DefaultExiftoolArgs);
+  return new ExifTool({
+    maxProcs: 2, taskTimeoutMillis: tagLimits.milliseconds, taskRetries: 0, maxTasksPerProcess: 2000, spawnTimeoutMillis: 30_000,
+    ...(command === program ? {} : { exiftoolPath: command, exiftoolArgs: args, ignoreShebang: false, checkPerl: false }),
+  });
 }
 
-/** What ExifTool finds in a file, numbers as numbers. Throws Unreadable with its reason, also where it takes too long or dies; the next file is read all the same. */
+/**
+ * What ExifTool finds in a file, numbers as numbers. Throws Unreadable with its reason, also where it takes too long or dies; the next
+ * file is read all the same. It is told files line by line, and so is given each under a plain name.
+ */
 export async function readTags(file: DiskPath): Promise<TagOutput> {
+  const named = () => `file${/\.[A-Za-z0-9]{1,8}$/.exec(file)?.[0] ?? ''}`;
   try {
-    return await withPlainName(file, async (plain) => TagOutput.parse(await running().readRaw(plain, { readArgs: ['-json', '-n', '-fast'] })));
+    return await withPlainNames([file], named, async ({ folder, names: [name] }) => {
+      tool ??= start();
+      return TagOutput.parse(await (await tool).readRaw(joinPath(folder, name!), { readArgs: ['-json', '-n', '-fast'] }));
+    });
   } catch (e) {
-    throw new Unreadable(`its camera tags could not be read: ${messageOf(e).split('\n')[0]!.replaceAll(file, path.basename(file))}`, { file });
-  }
-}
-
-/** ExifTool is told files line by line: a name that holds a line's end, or bytes that are no UTF-8, gets a plain one for as long as it is read. */
-async function withPlainName<T>(file: DiskPath, work: (plain: string) => Promise<T>): Promise<T> {
-  const onDisk = diskPath(file);
-  if (typeof onDisk === 'string' && !/[\r\n]/.test(file)) return work(file);
-  const folder = await mkdtemp(joinPath(tmpdir(), 'shelf-tags-'));
-  try {
-    const link = joinPath(folder, `file${/\.[A-Za-z0-9]{1,8}$/.exec(file)?.[0] ?? ''}`);
-    await symlink(file, link);
-    return await work(link);
-  } finally {
-    await rm(folder, { recursive: true, force: true });
+    throw new Unreadable(`its camera tags could not be read: ${messageOf(e).split('\n')[0]!.replace(/ - \S{1,1000}$/, '')}`, { file });
   }
 }
 
 export async function endTagReader(): Promise<void> {
   const ended = tool;
   tool = null;
-  await ended?.end(false);
+  await (await ended?.catch(() => null))?.end(false);
 }

@@ -1,4 +1,5 @@
-import { execa } from 'execa';
+import { execa, type Options } from 'execa';
+import { existsSync } from '../files/onDisk';
 
 /** The programs that read and make media. Set by the launcher, which finds them; else they must be on the path. */
 export const FFMPEG = (): string => process.env.FFMPEG_PATH || 'ffmpeg';
@@ -9,6 +10,28 @@ export const FFPROBE = (): string => process.env.FFPROBE_PATH || 'ffprobe';
  * other reading of the text.
  */
 export const asInput = (file: string): string => `file:${file}`;
+
+/** What a program may use: address space in bytes (fewer in tests), and pixels of one picture (some 20 000 by 20 000). */
+export const toolLimits = { memory: 8 * 2 ** 30, pixels: 400_000_000 };
+
+const found = (name: string): string | null => ['/usr/bin', '/bin', '/usr/sbin', '/sbin'].map((folder) => `${folder}/${name}`).find((f) => existsSync(f)) ?? null;
+let wrappers: { die: string | null; limit: string | null } | null = null;
+
+/**
+ * A program that reads what a card holds, with its arguments, as it is started: with a limit on its memory, and so that it ends
+ * with this process however that ends (`prlimit` and `setpriv` of util-linux). Where those are not there it is started as it is.
+ */
+export function limited(program: string, args: readonly string[]): [string, string[]] {
+  wrappers ??= { die: found('setpriv'), limit: found('prlimit') };
+  const { die, limit } = wrappers;
+  const [first, ...rest] = [
+    ...(die === null ? [] : [die, '--pdeathsig', 'KILL', '--']), ...(limit === null ? [] : [limit, `--as=${toolLimits.memory}`, '--core=0', '--']), program, ...args,
+  ];
+  return [first!, rest];
+}
+
+/** FFmpeg, started with what every work of it has in common. */
+export const startFfmpeg = <O extends Options>(args: readonly string[], options: O) => execa(...limited(FFMPEG(), ['-hide_banner', '-nostdin', '-v', 'error', ...args]), options);
 
 /** The first line of `ffmpeg -version`. Throws where it does not start. */
 export async function ffmpegVersion(): Promise<string> {
@@ -25,8 +48,8 @@ export function keepFrames(): Promise<readonly string[]> {
   return keep;
 }
 
-/** The last telling line of what a media program wrote to its error stream. */
+/** The last telling line of what a media program wrote to its error stream. Paths of the folders files are handed over in are left out. */
 export function lastWords(stderr: unknown): string {
   const lines = String(stderr ?? '').split('\n').map((l) => l.replace(/^\[[^\]]*\]\s*/, '').trim()).filter((l) => l !== '' && !l.startsWith('Last message repeated'));
-  return lines.at(-1) ?? 'no reason was given';
+  return (lines.at(-1) ?? 'no reason was given').replace(/^file:\S*\/shelf-input-\S*: /, '');
 }

@@ -21,7 +21,7 @@ const plain = (s: string): string => s.replace(/&(lt|gt|amp|quot|apos);/g, (_, e
 
 /** Parses XML into an object: attributes under "@_name", text under "#text". `null` as `parseXml`. */
 export function parseXmlObject(text: string): unknown {
-  if (/<!(?:DOCTYPE|ENTITY)/i.test(text) || XMLValidator.validate(text) !== true) return null;
+  if (text.length > LONGEST || tooDeep(text) || /<!(?:DOCTYPE|ENTITY)/i.test(text) || XMLValidator.validate(text) !== true) return null;
   return objects.parse(text) as unknown;
 }
 

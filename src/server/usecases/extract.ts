@@ -15,7 +15,8 @@ import { theJob } from './job';
 import { writeLog } from './log';
 import { readFolder } from './readFolder';
 import { listRoots, rootById } from './roots';
-import { constants, copyFile, lstat, mkdir, mkdirNew, writeFile } from '../files/onDisk';
+import { lstat, mkdir, mkdirNew, writeFile } from '../files/onDisk';
+import { readAll } from '../files/plainFile';
 
 /** A clip to be written, with where its look files stand. */
 interface Ready extends FactClip { fault: string | null; looks: string[] }
@@ -95,15 +96,18 @@ async function newFolder(root: { id: string; path: string; name: string }, base:
   }
 }
 
+const LARGEST_LOOK = 256 << 20;
+
 /** Copies a look under its clip's name; two clips of one name get numbers. */
 async function copyLook(from: string, to: string, clip: string): Promise<string> {
   await mkdir(to);
   const extension = path.extname(from).toLowerCase();
   const plain = clip.replace(/[\\/:*?"<>|\u0000-\u001f]+/g, '-');
+  const bytes = await readAll(from, LARGEST_LOOK);
   for (let n = 1; ; n++) {
     const name = `${plain}${n === 1 ? '' : `-${n}`}${extension}`;
     try {
-      await copyFile(from, joinPath(to, name), constants.COPYFILE_EXCL);
+      await writeFile(joinPath(to, name), bytes, { flag: 'wx' });
       return name;
     } catch (e) {
       if (!(e instanceof Error && 'code' in e && e.code === 'EEXIST')) throw e;

@@ -3,6 +3,7 @@ import { createHash } from 'node:crypto';
 import { mkdirSync, readdirSync, readFileSync, renameSync, statSync } from 'node:fs';
 import path from 'node:path';
 import { FIRST_CONVENTION, FIRST_FOLDER_PLAN } from '../../core/naming/convention';
+import { diskPath } from '../files/names';
 import { makeClip, testShelf, type TestShelf } from '../testing/media';
 import { applyNaming, undoPlan } from './applyPlan';
 import { clipFile } from './clipFiles';
@@ -45,7 +46,7 @@ test('every clip is seen, read, named, has a proven proxy, and goes back byte fo
   await s.runtime.queue.drain();
   const clips = await clipViews(s.runtime, 'B001');
   expect(clips.map((c) => [c.state, c.frames, c.filmstrip])).toEqual(NAMES.map(() => ['read', 6, true]));
-  for (const c of clips) expect(statSync(await clipFile(s.runtime, c.id, 'original')).size).toBe(c.bytes);
+  for (const c of clips) expect(statSync(diskPath(await clipFile(s.runtime, c.id, 'original'))).size).toBe(c.bytes);
 
   await s.runtime.queue.add('proxy', clips.map((c) => c.id));
   await s.runtime.queue.drain();

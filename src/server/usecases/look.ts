@@ -13,7 +13,6 @@ import { samplesOf } from '../custody/samples';
 import type { Runtime } from '../runtime';
 import { type Job, theJob } from './job';
 import { join, type LookedAt, recogniseFolder } from './recogniseFolder';
-import { readablePath } from '../media/readablePath';
 import { readStatements } from '../media/readFamily';
 import { joinPath } from '../files/names';
 
@@ -132,7 +131,7 @@ function troublesomeNames(paths: readonly string[]): string[] {
 async function evidenceOf(runtime: Runtime, card: RecognisedCard, at: string, job: Job): Promise<{ model: string | null; serial: string | null; date: string | null }> {
   const told: { model: string | null; serial: string | null; date: string | null } = { model: null, serial: null, date: null };
   for (const family of card.families.slice(0, 3)) {
-    const onDisk = await Promise.all(family.files.map(async (f) => ({ role: f.role, file: await readablePath(runtime.home, joinPath(at, f.path)), size: f.size, modified: f.modified })));
+    const onDisk = family.files.map((f) => ({ role: f.role, file: joinPath(at, f.path), size: f.size, modified: f.modified }));
     const { statements } = await readStatements({ kind: family.kind, files: onDisk }, { zoneMinutes: job.zoneMinutes, stillsRate: job.intake.stillsRate });
     const facts = chooseFacts(statements);
     told.model ??= text(facts, 'model');

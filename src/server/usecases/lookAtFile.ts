@@ -1,7 +1,5 @@
-import { execa } from 'execa';
 import { createHash } from 'node:crypto';
 import path from 'node:path';
-import { Readable } from 'node:stream';
 import PQueue from 'p-queue';
 import { typeOf } from '../../core/cards/shape';
 import { chooseFacts, count, rateOf, startOf, text } from '../../core/facts/facts';
@@ -10,9 +8,8 @@ import type { FileQuery, LookedFacts } from '../../core/shapes';
 import { formatTimecode, seconds } from '../../core/timecode/timecode';
 import { isCode, NotFound, Refused, Unreadable } from '../errors';
 import { resolveIn } from '../files/paths';
-import { readablePath } from '../media/readablePath';
 import { writeFilmstrip } from '../media/picture';
-import { asInput, FFMPEG } from '../media/tools';
+import { preview, type Source } from '../media/preview';
 import type { Runtime } from '../runtime';
 import { theJob } from './job';
 import { readStatements } from '../media/readFamily';
@@ -31,7 +28,7 @@ async function find(runtime: Runtime, { root, path: at }: FileQuery): Promise<Fo
   const job = await theJob(runtime);
   const type = typeOf(at, job.intake.types);
   if (type === null) throw new Refused(`${path.basename(at)} is no footage by the list of file types.`, { file: at });
-  const file = await readablePath(runtime.home, await resolveIn(await rootById(runtime, root), at));
+  const file = await resolveIn(await rootById(runtime, root), at);
   const s = await stat(file).catch((e: unknown) => {
     if (isCode(e, 'ENOENT', 'ENOTDIR', 'ENODEV', 'EIO')) throw new NotFound(`${path.basename(at)} is not there any more.`, { file, next: 'Put the card back, or look at the folder again.' });
     throw e;
@@ -81,19 +78,13 @@ export const stripOf = (runtime: Runtime, query: FileQuery): Promise<Uint8Array>
   return readFile(kept);
 });
 
-/** A file that the browser plays as it is, or else a stream of MP4 fragments, 640 pixels wide, made while it plays. */
-export async function playable(runtime: Runtime, query: FileQuery): Promise<{ file: string; type: string } | { stream: ReadableStream }> {
+/** A file that the browser plays as it is, or else what makes a light stream of it while it plays. */
+export async function playable(runtime: Runtime, query: FileQuery): Promise<{ file: string; type: string } | { preview: () => Promise<Source> }> {
   const found = await find(runtime, query);
   if (found.kind === 'sound') return { file: found.file, type: 'audio/wav' };
   if (found.kind === 'still') throw new Refused('A still cannot be played.', { file: found.file });
   const { facts, fault } = await read(runtime, found);
   if (fault !== null) throw new Unreadable(fault, { file: found.file });
   if (plays(facts)) return { file: found.file, type: 'video/mp4' };
-  const run = execa(FFMPEG(), [
-    '-hide_banner', '-nostdin', '-v', 'error', '-protocol_whitelist', 'file,pipe', '-i', asInput(found.file), '-map', '0:v:0', '-map', '0:a:0?', '-vf', "scale='min(640,iw)':-2,format=yuv420p",
-    '-c:v', 'libx264', '-preset', 'ultrafast', '-tune', 'zerolatency', '-crf', '25', '-c:a', 'aac', '-ac', '2', '-movflags', 'frag_keyframe+empty_moov+default_base_moof', '-f', 'mp4', 'pipe:1',
-  ], { buffer: false, reject: false, timeout: 60 * 60_000 });
-  // Ended with the stream: a player that is closed leaves no encoder behind.
-  run.stdout.once('close', () => run.kill('SIGKILL'));
-  return { stream: Readable.toWeb(run.stdout) as ReadableStream };
+  return { preview: () => preview(found.file) };
 }

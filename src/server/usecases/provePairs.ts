@@ -7,7 +7,6 @@ import { clips, files, pairs } from '../db/schema';
 import { messageOf } from '../errors';
 import { resolveIn } from '../files/paths';
 import { probe } from '../media/probe';
-import { readablePath } from '../media/readablePath';
 import type { Runtime } from '../runtime';
 import { alone, type TaskContext } from '../tasks';
 import { rootById } from './roots';
@@ -49,7 +48,7 @@ export async function provePairsOf(runtime: Runtime, clipId: string): Promise<vo
   if (!original || proxies.length === 0) return;
   const facts = pairFactsOf(clip.statements);
   for (const proxy of proxies) {
-    const row = await resolveIn(await rootById(runtime, proxy.root), proxy.path).then((file) => readablePath(runtime.home, file)).then(proxyFacts).then(
+    const row = await resolveIn(await rootById(runtime, proxy.root), proxy.path).then(proxyFacts).then(
       (p) => provePair(facts, p),
       (e: unknown) => ({ state: 'mismatched' as const, checks: [{ what: 'frames' as const, result: 'differs' as const, original: String(facts.frames), proxy: messageOf(e) }] }),
     );

@@ -8,8 +8,9 @@ import { cameras, cards, clips, clocks, files, jobs, work } from '../db/schema';
 import { asError, messageOf } from '../errors';
 import { placeOf } from '../custody/onCard';
 import type { WorkContext } from '../jobs/queue';
-import { type ClipOnDisk, type FileOnDisk, READER, type Reading, type ReadOptions, readFirstOf, readRest } from '../media/readFamily';
-import { readablePath } from '../media/readablePath';
+import type { ClipOnDisk, FileOnDisk, Reading, ReadOptions } from '../media/firstPass';
+import { READER, readRest } from '../media/readFamily';
+import { readFirst } from '../media/readPool';
 import type { Runtime } from '../runtime';
 import { byClip, type FileRow } from './families';
 import { type Job, theJob } from './job';
@@ -41,8 +42,7 @@ async function batchOf(runtime: Runtime, contexts: readonly Pick<WorkContext, 'i
     const family = families.get(clip) ?? [];
     try {
       const list = await Promise.all(family.map(async (f): Promise<FileOnDisk> => {
-        const file = await readablePath(runtime.home, await placeOf(roots.get(f.root)!, f));
-        return { role: f.role, file, size: f.size, modified: f.modified };
+        return { role: f.role, file: await placeOf(roots.get(f.root)!, f), size: f.size, modified: f.modified };
       }));
       const original = family.find((f) => f.role === 'original');
       batch.clips.push({ work, row, family, disk: { kind: row.kind, files: list, ...(original?.takenPath ? { cameraPath: original.takenPath } : {}) } });
@@ -57,7 +57,7 @@ async function batchOf(runtime: Runtime, contexts: readonly Pick<WorkContext, 'i
 /** The first pass over clips: what they say in this process. The second follows by itself where there is more to ask. */
 export async function readClips(runtime: Runtime, contexts: readonly Pick<WorkContext, 'id' | 'clip'>[]): Promise<ReadonlyMap<string, Error>> {
   const { job, clips: batch, failed } = await batchOf(runtime, contexts);
-  const readings = await readFirstOf(batch.map((c) => c.disk), optionsOf(job));
+  const readings = await readFirst(batch.map((c) => c.disk), optionsOf(job));
   const read = batch.map((c, i) => {
     const reading = readings[i]!;
     return { ...c, reading, more: reading.fault === null && (reading.rest.probe || reading.rest.tags) };
@@ -73,7 +73,7 @@ export async function readClips(runtime: Runtime, contexts: readonly Pick<WorkCo
 export async function readRestOfClips(runtime: Runtime, contexts: readonly Pick<WorkContext, 'id' | 'clip'>[]): Promise<ReadonlyMap<string, Error>> {
   const { job, clips: batch, failed } = await batchOf(runtime, contexts);
   // The first pass costs a millisecond: reading it again is simpler than keeping what it wanted asked.
-  const firsts = await readFirstOf(batch.map((c) => c.disk), optionsOf(job));
+  const firsts = await readFirst(batch.map((c) => c.disk), optionsOf(job));
   for (const [i, c] of batch.entries()) {
     const [first, { row }] = [firsts[i]!, c];
     const reading = await readRest(c.disk, optionsOf(job), first);

@@ -2,9 +2,9 @@ import { inArray, sql } from 'drizzle-orm';
 import type { Family } from '../../core/cards/recognise';
 import type { Statement } from '../../core/facts/catalogue';
 import { readings } from '../db/schema';
-import { type ClipOnDisk, type FileOnDisk, type Reading, readFirstOf, readRest } from '../media/readFamily';
-import { readablePath } from '../media/readablePath';
-import { READERS } from '../media/readPool';
+import type { ClipOnDisk, FileOnDisk, Reading } from '../media/firstPass';
+import { readRest } from '../media/readFamily';
+import { READERS, readFirst } from '../media/readPool';
 import type { Runtime } from '../runtime';
 import { theJob } from './job';
 import { stateOf } from './readClips';
@@ -23,14 +23,11 @@ const BATCH = 16;
  */
 export async function readFolder(runtime: Runtime, rootId: string, folder: string, passes: 1 | 2 = 2): Promise<FolderClip[]> {
   const { root, at, found } = await recogniseFolder(runtime, rootId, folder);
-  const clips = await Promise.all(found.cards.flatMap((card) => card.families.map(async (family): Promise<FolderClip> => {
-    const files = await Promise.all(family.files.map(async (f): Promise<FileOnDisk> => {
-      const file = await readablePath(runtime.home, joinPath(at, card.folder, f.path));
-      return { role: f.role, file, size: f.size, modified: f.modified };
-    }));
+  const clips = found.cards.flatMap((card) => card.families.map((family): FolderClip => {
+    const files = family.files.map((f): FileOnDisk => ({ role: f.role, file: joinPath(at, card.folder, f.path), size: f.size, modified: f.modified }));
     const below = join(folder, card.folder, family.files[0]!.path);
     return { name: family.stem, place: `${root.id}/${below}`, family, disk: { kind: family.kind, files, cameraPath: below }, statements: [], fault: null, notes: [] };
-  })));
+  }));
   const known = await knownReadings(runtime, clips);
   const fresh: FolderClip[] = [];
   for (const c of clips) {
@@ -58,7 +55,7 @@ async function readAll(runtime: Runtime, clips: readonly FolderClip[], passes: 1
   const lane = async (): Promise<void> => {
     while (next < clips.length) {
       const some = clips.slice(next, (next += BATCH));
-      const first = await readFirstOf(some.map((c) => c.disk), options);
+      const first = await readFirst(some.map((c) => c.disk), options);
       const done = await Promise.all(first.map((r, i): Promise<Reading> | Reading => (passes === 2 && (r.rest.probe || r.rest.tags) ? readRest(some[i]!.disk, options, r) : r)));
       const rows = some.map((c, i) => {
         Object.assign(c, { statements: done[i]!.statements, fault: done[i]!.fault, notes: done[i]!.notes });

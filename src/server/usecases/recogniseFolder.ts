@@ -1,6 +1,6 @@
 import PQueue from 'p-queue';
 import type { DiskPath } from '../../core/names';
-import { type FoundEntry, recognise, type Recognised } from '../../core/cards/recognise';
+import type { FoundEntry, Recognised, RecogniseOptions } from '../../core/cards/recognise';
 import type { TakeEvidence } from '../../core/cards/segments';
 import { typeOf } from '../../core/cards/shape';
 import { chooseFacts, count, rateOf } from '../../core/facts/facts';
@@ -8,11 +8,11 @@ import { isCode, messageOf, NotFound } from '../errors';
 import { OWN_FOLDER } from '../files/journal';
 import { resolveIn } from '../files/paths';
 import { type Walked, walkWhole } from '../files/walk';
-import { readablePath } from '../media/readablePath';
 import { sniff } from '../media/probe';
 import type { Runtime } from '../runtime';
 import { theJob } from './job';
 import { readStatements } from '../media/readFamily';
+import { recogniseInThread } from '../media/readPool';
 import { rootById, type Root } from './roots';
 import { joinPath } from '../files/names';
 
@@ -50,13 +50,14 @@ export async function recogniseFolder(runtime: Runtime, rootId: string, folder: 
   const faults = new Map<string, string>();
   const queue = new PQueue({ concurrency: 8 });
   await queue.addAll(entries.filter((e) => e.kind === 'file' && e.size > 0 && typeOf(e.path, types) === 'video').map((e) => async () => {
-    const fault = await readablePath(runtime.home, joinPath(at, e.path)).then((file) => sniff(file, e.size)).catch((err: unknown) => ({ footage: true, fault: `cannot be read: ${messageOf(err)}` }));
+    const fault = await sniff(joinPath(at, e.path), e.size).catch((err: unknown) => ({ footage: true, fault: `cannot be read: ${messageOf(err)}` }));
     if (!fault) return;
     if (fault.footage) faults.set(e.path, fault.fault);
     else e.fault = fault.fault;
   }));
-  const options = { rules: job.intake, folder: job.intake.folders[ruleKey(rootId, folder)], singles: new Set(singles) };
-  const first = recognise(entries, { ...options, ...(options.folder ? { folder: options.folder } : {}) } as Parameters<typeof recognise>[1]);
+  const rule = job.intake.folders[ruleKey(rootId, folder)];
+  const options: RecogniseOptions = { rules: job.intake, ...(rule ? { folder: rule } : {}), singles: new Set(singles) };
+  const first = await recogniseInThread(entries, options);
   const told = new Set(first.cards.flatMap((c) => c.mayFollow.flatMap((pair) => pair.map((p) => join(c.folder, p)))));
   if (told.size === 0) return { root, folder, at, found: first, walked, faults };
   const evidence = new Map<string, TakeEvidence>();
@@ -64,7 +65,7 @@ export async function recogniseFolder(runtime: Runtime, rootId: string, folder: 
   const reading = new PQueue({ concurrency: 2 });
   await reading.addAll([...told].map((p) => async () => {
     const e = byPath.get(p)!;
-    const read = await readStatements({ kind: 'video', files: [{ role: 'original', file: await readablePath(runtime.home, joinPath(at, p)), size: e.size, modified: e.modified }] }, { zoneMinutes: job.zoneMinutes, stillsRate: 25 });
+    const read = await readStatements({ kind: 'video', files: [{ role: 'original', file: joinPath(at, p), size: e.size, modified: e.modified }] }, { zoneMinutes: job.zoneMinutes, stillsRate: 25 });
     const facts = chooseFacts(read.statements.filter((s) => s.source !== 'clock' && s.source !== 'fileTime'));
     const start = facts.get('start')?.chosen.value;
     const began = facts.get('recordedAt')?.chosen.value;
@@ -73,5 +74,5 @@ export async function recogniseFolder(runtime: Runtime, rootId: string, folder: 
       began: began?.type === 'moment' ? Date.parse(`${began.moment.local}Z`) / 1000 : null,
     });
   }));
-  return { root, folder, at, found: recognise(entries, { ...options, evidence } as Parameters<typeof recognise>[1]), walked, faults };
+  return { root, folder, at, found: await recogniseInThread(entries, { ...options, evidence }), walked, faults };
 }
