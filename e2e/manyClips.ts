@@ -9,7 +9,9 @@ import { takeIn } from '../src/server/usecases/takeIn';
 // Fills a data folder with very many clips, for a server that is started on it afterwards: `manyClips.ts <home> <clips>`.
 
 const [home, most] = [process.argv[2]!, Number(process.argv[3])];
-const source = path.join(home, 'source');
+// A stand-in for a reader: beside those, the data folder may hold no roots of the person's.
+process.env.SORT_SHELF_STAND_INS = path.join(home, 'stand-ins');
+const source = path.join(home, 'stand-ins', 'source');
 for (const [name, rate] of [['T0001', '25'], ['T0002', '50'], ['T0003', '30000/1001']] as const) makeClip(path.join(source, 'B001', 'CLIP', `${name}.MP4`), { rate });
 const runtime = await openRuntime({ home, databaseFolder: path.join(home, 'database'), work: false });
 await beginJob(runtime, { name: 'Slack Water', code: 'SLW', zoneMinutes: 0 });

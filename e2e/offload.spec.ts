@@ -195,7 +195,7 @@ test('a file the reader never gives is named, the rest is copied; tried again, i
   ]);
 });
 
-const slow = (bytes: number | null) => fetch(`${server.url}/api/stand-ins`, { method: 'POST', body: JSON.stringify({ action: 'faults', of: 'Reader 1', faults: { slow: bytes, failRead: null, flip: null, capacity: null } }) });
+const slow = (bytes: number | null) => fetch(`${server.url}/api/stand-ins`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ action: 'faults', of: 'Reader 1', faults: { slow: bytes, failRead: null, flip: null, capacity: null } }) });
 
 test('a drive that fills up: the copy pauses, and goes on without it', async () => {
   await intake();
@@ -207,14 +207,14 @@ test('a drive that fills up: the copy pauses, and goes on without it', async () 
   await page.getByRole('button', { name: /^Copy \d+ files/ }).click();
   await page.waitForURL(/\/copy\//);
   // Full at once, whatever it held before.
-  await fetch(`${server.url}/api/stand-ins`, { method: 'POST', body: JSON.stringify({ action: 'faults', of: 'South', faults: { slow: null, failRead: null, flip: null, capacity: 1 } }) });
+  await fetch(`${server.url}/api/stand-ins`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ action: 'faults', of: 'South', faults: { slow: null, failRead: null, flip: null, capacity: 1 } }) });
   await expect(page.getByRole('alert').filter({ hasText: 'South is full' })).toBeVisible({ timeout: 40_000 });
   await slow(null);
   await page.getByRole('button', { name: 'Go on without South' }).click();
   await expect(page.getByRole('link', { name: 'May this card be wiped?' })).toBeVisible({ timeout: 40_000 });
   await page.getByRole('link', { name: 'May this card be wiped?' }).click();
   await expect(page.getByRole('region', { name: 'Answer' })).toContainText('in one verified copy only');
-  await fetch(`${server.url}/api/stand-ins`, { method: 'POST', body: JSON.stringify({ action: 'faults', of: 'South', faults: {} }) });
+  await fetch(`${server.url}/api/stand-ins`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ action: 'faults', of: 'South', faults: {} }) });
 });
 
 test('the server is killed in the middle; the next start goes on from the last verified file', async () => {
@@ -273,7 +273,7 @@ test('a database that is lost is rebuilt from the records on the drives, chosen 
   // The other window goes on by itself; what it might have chosen before is refused.
   await expect(other.getByRole('button', { name: 'Begin with an empty database' })).toHaveCount(0);
   await expect(other.getByRole('navigation', { name: 'Steps' })).toBeVisible();
-  expect((await fetch(`${server.url}/api/rescue`, { method: 'POST', body: JSON.stringify({ how: 'empty' }) })).status).toBe(409);
+  expect((await fetch(`${server.url}/api/rescue`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ how: 'empty' }) })).status).toBe(409);
   await other.close();
   expect(await answers()).toEqual(before);
   await page.goto(`${server.url}/logbook`);

@@ -26,6 +26,10 @@ export class TestServer {
 
   constructor(private readonly script: 'demo' | 'start') {}
 
+  get pid(): number {
+    return this.#child?.pid ?? 0;
+  }
+
   get url(): string {
     return `http://127.0.0.1:${this.port}`;
   }
@@ -42,7 +46,7 @@ export class TestServer {
     await new Promise<void>((resolve, reject) => {
       const hear = (chunk: Buffer) => {
         this.output += chunk.toString();
-        if (this.output.includes(`Sort Shelf is ready at ${this.url}\n`)) resolve();
+        if (new RegExp(`^Sort Shelf is ready at http://\\S+:${this.port}$`, 'm').test(this.output)) resolve();
       };
       child.stdout.on('data', hear);
       child.stderr.on('data', hear);

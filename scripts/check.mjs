@@ -49,6 +49,10 @@ count('unit tests', ...report(unitReport, (r) => ({ passed: r.numPassedTests, fa
 const e2eOk = node(['node_modules/@playwright/test/cli.js', 'test'], { PLAYWRIGHT_JSON_OUTPUT_NAME: e2eReport, SORT_SHELF_EMPTY_DATABASE: emptyDatabase() });
 // A test that never ran because one before it failed has not passed.
 count('end-to-end tests', ...report(e2eReport, ({ stats }) => ({ passed: stats.expected, failed: stats.unexpected + stats.flaky + stats.skipped }), e2eOk));
-for (const [name, size] of [['custody', '4'], ['kill', '4'], ['offload', '6'], ['smallFiles', '3000'], ['facts', '80']]) oneCheck(`soak ${name}, short`, (await runOne(`soak/${name}.ts`, [size], { SORT_SHELF_FOOTAGE: footage, SORT_SHELF_EMPTY_DATABASE: emptyDatabase() })).ok);
+const soakEnv = { SORT_SHELF_FOOTAGE: footage, SORT_SHELF_EMPTY_DATABASE: emptyDatabase() };
+// Beside the others, each of which leaves a core idle.
+const doors = runOne('soak/doors.ts', ['short'], soakEnv);
+for (const [name, size] of [['custody', '4'], ['kill', '4'], ['offload', '6'], ['smallFiles', '3000'], ['facts', '80']]) oneCheck(`soak ${name}, short`, (await runOne(`soak/${name}.ts`, [size], soakEnv)).ok);
+oneCheck('soak doors, short', (await doors).ok);
 console.log(`${total.passed} passed, ${total.failed} failed`);
 process.exit(total.failed === 0 ? 0 : 1);

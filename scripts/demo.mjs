@@ -27,22 +27,22 @@ if (!existsSync(laid)) {
 
 const { ready, serve } = await import('./serve.mjs');
 const served = await serve();
-const { address, lost } = served;
+const { ask, lost } = served;
 const post = async (to, body) => {
-  const answer = await fetch(`${address}/api/${to}`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) });
+  const answer = await ask(to, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) });
   if (!answer.ok) throw new Error(`the demo could not be set up: ${await answer.text()}`);
 };
 if (!lost) {
   // A job whose rebuilding was cut off is left to be brought back.
-  const kept = (await (await fetch(`${address}/api/rescue`)).json()).records.length > 0;
-  if (!kept && (await (await fetch(`${address}/api/job`)).json()) === null) {
+  const kept = (await (await ask('rescue')).json()).records.length > 0;
+  if (!kept && (await (await ask('job')).json()) === null) {
     await post('job', {
       name: 'Slack Water', code: 'SLW', zoneMinutes: 0,
       cameras: [['A', 'Corvane C8'], ['B', 'Tarn T5'], ['C', 'Skerry One'], ['D', 'Whimbrel'], ['S', 'Lintel R4']].map(([letter, model]) => ({ letter, model })),
     });
   }
   // Roots that are there already are left as they are: a start that was cut off is finished by the next.
-  const { roots } = (await (await fetch(`${address}/api/job`)).json()) ?? { roots: null };
+  const { roots } = (await (await ask('job')).json()) ?? { roots: null };
   for (const [kind, place] of roots === null ? [] : [['source', 'readers/Reader 1'], ['source', 'readers/Reader 2'], ['safe', 'drives/North'], ['safe', 'drives/South']]) {
     const at = path.join(realpathSync(home), 'stand-ins', place);
     mkdirSync(at, { recursive: true });

@@ -2,7 +2,7 @@
 import { spawn } from 'node:child_process';
 import { readdirSync } from 'node:fs';
 import path from 'node:path';
-import { checkNode, ensureDependencies, ensureFfmpeg, ensureFootage, ensureVolumePrograms, giveUp, ROOT } from './setup.mjs';
+import { checkNode, ensureBuild, ensureDependencies, ensureFfmpeg, ensureFootage, ensureTestPrograms, ensureVolumePrograms, giveUp, ROOT } from './setup.mjs';
 
 /** Runs one; resolves with its figures and whether it ended well. */
 export function runOne(file, args = [], env = {}) {
@@ -29,6 +29,10 @@ export async function runAll(folder, wanted) {
   const all = readdirSync(path.join(ROOT, folder)).filter((f) => f.endsWith('.ts')).map((f) => f.slice(0, -3));
   if (wanted && !all.includes(wanted)) giveUp(`there is no ${folder} “${wanted}”. There are: ${all.join(', ')}.`);
   if (folder === 'soak' && (!wanted || wanted === 'custody')) ensureVolumePrograms();
+  if (folder === 'soak' && (!wanted || wanted === 'doors')) {
+    ensureTestPrograms();
+    ensureBuild();
+  }
   const results = [];
   for (const name of wanted ? [wanted] : all) {
     console.log(`${folder} ${name}`);

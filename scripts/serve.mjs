@@ -1,36 +1,80 @@
 // Starts the built application in this process and says when it is ready.
+import { randomBytes } from 'node:crypto';
 import { createServer } from 'node:http';
 import { createRequire } from 'node:module';
+import { networkInterfaces } from 'node:os';
 import { giveUp, ROOT } from './setup.mjs';
 
 const require = createRequire(import.meta.url);
 
-/** Resolves with the address once the application answers, and whether its database is lost. Ends the process with one clear line where it cannot start. */
+/** Connections at once; a browser opens six to a host. */
+const MOST_CONNECTIONS = 2000;
+
+/** Bytes of a body; as `src/core/doors.ts` has it. */
+const LARGEST_BODY = 10_000_000;
+
+/** An address of this machine that others can open, where all of them are listened at. */
+const reachable = (hostname) => (hostname === '0.0.0.0' || hostname === '::'
+  ? (Object.values(networkInterfaces()).flat().find((i) => i.family === 'IPv4' && !i.internal)?.address ?? '127.0.0.1')
+  : hostname.includes(':') ? `[${hostname}]` : hostname);
+
+/** Letters and digits that are not taken for one another; 100 bits. */
+const makeSecret = () => [...randomBytes(20)].map((b) => 'ABCDEFGHJKLMNPQRSTUVWXYZ23456789'[b % 32]).join('').replace(/.{5}(?!$)/g, '$&-');
+
+/** What is wrong with a request's target; Next would answer it with a fault of its own. */
+function isUnreadable(url) {
+  try {
+    return decodeURIComponent(url.replaceAll('+', ' ')).includes('\0');
+  } catch {
+    return true;
+  }
+}
+
+const problem = (response, status, title, detail, next) => {
+  response.writeHead(status, { 'content-type': 'application/problem+json', 'x-content-type-options': 'nosniff' });
+  response.end(JSON.stringify({ type: 'about:blank', title, status, detail, next }));
+};
+
+/**
+ * Resolves with the address once the application answers, the way to `ask` it until it is `ready`, whether its database is lost, and
+ * the secret for who comes from elsewhere. Ends the process with one clear line where it cannot start.
+ */
 export async function serve() {
   process.chdir(ROOT);
+  // What it says may go to a volume that is full, or to a window that was closed: it serves all the same.
+  for (const stream of [process.stdout, process.stderr]) stream.on('error', () => undefined);
   process.env.NODE_ENV = 'production';
   process.env.NEXT_TELEMETRY_DISABLED = '1';
   const port = Number(process.env.PORT || 4100);
   if (!Number.isInteger(port) || port < 1 || port > 65535) giveUp(`PORT is “${process.env.PORT}”, which is no port number (1 to 65535).`);
   const hostname = process.env.SORT_SHELF_LISTEN || '127.0.0.1';
+  const isBeyond = !/^(?:localhost|127(?:\.\d{1,3}){3}|::1)$/i.test(hostname);
+  if (isBeyond) globalThis.sortShelfSecret = makeSecret();
   let handle = (_, response) => {
     response.statusCode = 503;
     response.end('Sort Shelf is starting.');
   };
-  const server = createServer((request, response) => handle(request, response));
+  const server = createServer((request, response) => {
+    if (isUnreadable(request.url)) return problem(response, 400, 'Not understood', 'The address of the request cannot be read.', 'Open Sort Shelf at the address it printed when it started.');
+    // Next would put a name of its own in the place of none.
+    if (!request.headers.host) return problem(response, 400, 'Not understood', 'The request does not say which host it is for.', 'Open Sort Shelf at the address it printed when it started.');
+    // At once, before it is sent: Next reads a body before anybody may refuse it.
+    if (Number(request.headers['content-length'] ?? 0) > LARGEST_BODY) {
+      response.setHeader('connection', 'close');
+      return problem(response, 413, 'Too large', `The request has more than ${LARGEST_BODY / 1e6} MB.`, 'Do it in several parts: fewer clips or cards at once.');
+    }
+    request.headers['x-sort-shelf-from'] = request.socket.remoteAddress ?? '';
+    return handle(request, response);
+  });
+  server.maxConnections = MOST_CONNECTIONS;
+  // Nothing here is upgraded; left open, each would hold a connection for ever.
+  server.on('upgrade', (_, socket) => socket.destroy());
   await new Promise((resolve, reject) => server.once('error', reject).listen(port, hostname, resolve)).catch((e) => {
     giveUp(e.code === 'EADDRINUSE' ? `port ${port} is taken by another program. Set PORT to a free one, such as PORT=${port + 1}.` : `it cannot listen on ${hostname}:${port}: ${e.message}.`);
   });
   const app = require('next')({ dev: false, dir: ROOT, hostname, port });
   await app.prepare();
   handle = app.getRequestHandler();
-  const address = `http://${hostname}:${port}`;
-  const health = await fetch(`${address}/api/health`);
-  const body = await health.json();
-  // A lost database is no reason to end: what is done about it is chosen on the screen.
-  const lost = body.title === 'Database lost';
-  if (lost) console.log(`${body.detail} ${body.next}`);
-  else if (!health.ok) giveUp(`${body.detail} ${body.next ?? ''}`.trim());
 
   let closing = false;
   const close = async () => {
@@ -43,9 +87,25 @@ export async function serve() {
     await runtime?.close();
     process.exit(0);
   };
-  process.on('SIGINT', close);
-  process.on('SIGTERM', close);
-  return { address, lost };
+  for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP']) process.on(signal, close);
+
+  // The launcher has a session of its own until it is ready: the application is opened by the first who asks.
+  globalThis.sortShelfSessions ??= new Set();
+  const token = randomBytes(32).toString('base64url');
+  globalThis.sortShelfSessions.add(token);
+  const here = `http://${hostname === '0.0.0.0' ? '127.0.0.1' : hostname === '::' ? '[::1]' : reachable(hostname)}:${port}`;
+  const ask = (to, options = {}) => fetch(`${here}/api/${to}`, { ...options, headers: { ...options.headers, cookie: `sort-shelf-${port}=${token}` } });
+  const health = await ask('health');
+  const body = await health.json();
+  // A lost database is no reason to end: what is done about it is chosen on the screen.
+  const lost = body.title === 'Database lost';
+  if (lost) console.log(`${body.detail} ${body.next}`);
+  else if (!health.ok) giveUp(`${body.detail} ${body.next ?? ''}`.trim());
+  return { address: `http://${reachable(hostname)}:${port}`, ask, lost, secret: globalThis.sortShelfSecret ?? null, leave: () => globalThis.sortShelfSessions.delete(token) };
 }
 
-export const ready = ({ address }) => console.log(`Sort Shelf is ready at ${address.replace(/\/$/, '')}`);
+export function ready({ address, secret, leave }) {
+  leave();
+  if (secret) console.log(`Whoever opens it is asked for this secret, once in a browser: ${secret}\nIt holds until Sort Shelf is ended. What is sent can be read on the way: use it on networks you trust.`);
+  console.log(`Sort Shelf is ready at ${address}`);
+}

@@ -1,14 +1,12 @@
 // Set-up that needs nothing but Node.js and the registries. Plain Node, no dependencies: it runs before there are any.
 import { spawnSync } from 'node:child_process';
 import { createHash } from 'node:crypto';
-import { accessSync, chmodSync, constants, existsSync, mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
-import { createRequire } from 'node:module';
+import { accessSync, constants, existsSync, mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import { fileURLToPath } from 'node:url';
 
 export const ROOT = path.resolve(path.dirname(fileURLToPath(import.meta.url)), '..');
 export const CACHE = path.join(ROOT, '.cache');
-const require = createRequire(import.meta.url);
 
 export const say = (line) => console.log(line);
 
@@ -130,7 +128,7 @@ export function ensureVolumePrograms() {
 
 /** The browser and the independent programs that the tests compare with. */
 export function ensureTestPrograms() {
-  const missing = missingOf([['chromium', 'chromium'], ['mediainfo', 'mediainfo'], ['xxhsum', 'xxhash'], ['xmllint', 'libxml2-utils']]);
+  const missing = missingOf([['chromium', 'chromium'], ['mediainfo', 'mediainfo'], ['xxhsum', 'xxhash'], ['xmllint', 'libxml2-utils'], ['strace', 'strace']]);
   if (missing.length === 0) return;
   if (!onDebianAsRoot() || !installDebian(missing)) giveUp(`the tests need ${missing.join(', ')}. Install ${missing.length === 1 ? 'it' : 'them'} and try again.`);
 }

@@ -5,6 +5,7 @@ import '@fontsource/barlow-condensed/600.css';
 import '@fontsource/jetbrains-mono/400.css';
 import '@fontsource/jetbrains-mono/700.css';
 import type { Metadata } from 'next';
+import { headers } from 'next/headers';
 import type { ReactNode } from 'react';
 import '../ui/global.css';
 import { Providers } from '../ui/Providers';
@@ -12,10 +13,12 @@ import { Shell } from '../ui/shell/Shell';
 
 export const metadata: Metadata = { title: 'Sort Shelf', description: 'Footage, named, sorted and paired', icons: { icon: 'data:,' } };
 
-export default function Layout({ children }: { children: ReactNode }) {
+/** Pages are made as they are asked for: their scripts bear the nonce of the answer's policy (`proxy.ts`). */
+export default async function Layout({ children }: { children: ReactNode }) {
+  const nonce = (await headers()).get('x-nonce') ?? undefined;
   return (
     <html lang="en" suppressHydrationWarning>
-      <body><Providers><Shell>{children}</Shell></Providers></body>
+      <body><Providers nonce={nonce}><Shell>{children}</Shell></Providers></body>
     </html>
   );
 }

@@ -11,6 +11,12 @@ export type DiskPath = string & { readonly [shown]?: never };
 /** The field of a view that holds a path to be read by a person; paths that come back to the server are no such fields. */
 export const ShownPath = z.custom<ShownPath>((v) => typeof v === 'string');
 
+/**
+ * A path below a root as a request gives it, "/" between the parts: the same folder is always the same text, whatever "./" or "//" it was
+ * written with. One that leads out of the root stays as it is, and is refused where it is used.
+ */
+export const PathBelow = z.string().max(4096).transform((p) => (p.startsWith('/') ? p : p.split('/').filter((part) => part !== '' && part !== '.').join('/')));
+
 const FIRST = 0xf700;
 
 /** The text that stands for a byte (0x80 to 0xff). */

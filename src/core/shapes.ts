@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { ShownPath } from './names';
+import { PathBelow, ShownPath } from './names';
 import { ClipKind, FileRole } from './cards/shape';
 import { Trust } from './facts/catalogue';
 import { IntakeRules, OffloadProgress } from './copying/shapes';
@@ -98,13 +98,13 @@ export type JobSettings = z.infer<typeof JobSettings>;
 export const NewRoot = z.object({ kind: z.enum(['source', 'safe', 'shelf']), path: z.string().min(1).max(4096) });
 export type NewRoot = z.infer<typeof NewRoot>;
 
-export const FolderQuery = z.object({ root: z.string().min(1), path: z.string().max(4096).default('') });
+export const FolderQuery = z.object({ root: z.string().min(1), path: PathBelow.default('') });
 
 /** A folder to be looked at; `singles` are rows of numbered stills to be shown as single pictures. */
 export const LookQuery = FolderQuery.extend({ singles: z.array(z.string()).max(10_000).default([]) });
 
 /** One file below a root. */
-export const FileQuery = z.object({ root: z.string().min(1), path: z.string().min(1).max(4096) });
+export const FileQuery = z.object({ root: z.string().min(1), path: PathBelow.refine((p) => p !== '', 'a file is needed') });
 export type FileQuery = z.infer<typeof FileQuery>;
 
 /** What a file says of itself before it is taken in; null where it does not say it. */
@@ -162,7 +162,7 @@ export const Looked = z.object({
 export type Looked = z.infer<typeof Looked>;
 
 export const CardChoice = z.object({
-  folder: z.string().max(4096),
+  folder: PathBelow,
   camera: z.string().regex(/^[A-Z]$/, 'a camera is one capital letter'),
   cardId: z.string().regex(/^[A-Za-z0-9-]{1,16}$/, 'a card id is one to sixteen letters, digits or dashes'),
   day: z.int('a day is a whole number').min(1, 'days count from 1').max(999),
@@ -170,7 +170,7 @@ export const CardChoice = z.object({
 });
 export type CardChoice = z.infer<typeof CardChoice>;
 export const TakeIn = z.object({
-  root: z.string(), path: z.string().max(4096), cards: z.array(CardChoice).min(1).max(200),
+  root: z.string(), path: PathBelow, cards: z.array(CardChoice).min(1).max(200),
   /** Rows of numbered stills to be single pictures, by the path of the row's first below the folder. */
   singles: z.array(z.string()).max(10_000).default([]),
 });

@@ -1,11 +1,13 @@
-import { createHash, randomUUID } from 'node:crypto';
+import { randomUUID } from 'node:crypto';
 import { readFileSync } from 'node:fs';
-import { copyFile, constants, link, mkdir, readFile, rm, writeFile } from 'node:fs/promises';
+import { copyFile, constants, link, mkdir, readFile, rm, stat, writeFile } from 'node:fs/promises';
+import { createServer } from 'node:net';
 import { z } from 'zod';
 import { isCode, Refused } from './errors';
 import { joinPath } from './files/names';
 
-const Holder = z.object({ pid: z.int().positive(), begun: z.string(), at: z.string() });
+const Holder = z.object({ pid: z.int().positive(), begun: z.string(), machine: z.string().optional(), at: z.string() });
+type Holder = z.infer<typeof Holder>;
 
 /**
  * When a process began, so that a number used again is not taken for the one that held the folder. On Linux its start
@@ -25,43 +27,87 @@ function begun(pid: number): string | null {
   }
 }
 
-const holds = (text: string): z.infer<typeof Holder> | null => {
-  const holder = Holder.safeParse(safeJson(text));
-  return holder.success && holder.data.pid !== process.pid && begun(holder.data.pid) === holder.data.begun ? holder.data : null;
+/** The machine this is, which a folder on a share needs told apart from others; "" where it has no id of its own. */
+const machineId = (): string => {
+  try {
+    return readFileSync('/etc/machine-id', 'utf8').trim();
+  } catch {
+    return '';
+  }
 };
 
+const isElsewhere = (holder: Holder): boolean => holder.machine !== undefined && holder.machine !== '' && machineId() !== '' && holder.machine !== machineId();
+
+/** Who holds a folder by what its lock says; `null` where that one has died, or is this process. */
+function holderIn(text: string): Holder | null {
+  const { success, data } = Holder.safeParse(safeJson(text));
+  if (!success) return null;
+  if (isElsewhere(data)) return data;
+  return data.pid !== process.pid && begun(data.pid) === data.begun ? data : null;
+}
+
 /**
- * Takes the data folder for this process; one server at a time holds it. Returns the way to let go. A holder that died (SIGKILL,
- * power) leaves its file behind, which is replaced. The file is linked into place whole, so that it is never seen half
- * written; it is removed only by who holds the right to remove that very file, so that nobody removes a fresh one.
+ * Takes the right to the folder from the system, which gives it to one process and takes it back however that one ends: a name among
+ * the sockets of this machine (Linux, unix(7); elsewhere the lock file alone must do). `null` where another process has it.
+ */
+async function takeRight(home: string): Promise<(() => void) | null> {
+  if (process.platform !== 'linux') return () => undefined;
+  const { dev, ino } = await stat(home);
+  const server = createServer((socket) => socket.destroy());
+  const taken = await new Promise<boolean>((resolve, reject) => {
+    server.once('error', (e) => (isCode(e, 'EADDRINUSE') ? resolve(false) : reject(e)));
+    server.listen(`\0sort-shelf ${process.getuid?.() ?? ''} ${dev}:${ino}`, () => resolve(true));
+  });
+  server.unref();
+  return taken ? () => void server.close() : null;
+}
+
+/**
+ * Takes the data folder for this process; one server at a time holds it. Returns the way to let go. The right to it is the
+ * system's to give; the file says who has it, for people, for other machines and for systems without such rights. A holder that died
+ * (SIGKILL, power) leaves its file behind, which is replaced.
  */
 export async function holdFolder(home: string): Promise<() => Promise<void>> {
-  await mkdir(home, { recursive: true });
+  await mkdir(home, { recursive: true }).catch((e: unknown) => {
+    if (isCode(e, 'EEXIST', 'ENOTDIR')) throw new Refused(`The data folder ${home} cannot be made: it, or a folder on its path, is a file.`, { next: 'Set SORT_SHELF_HOME to another folder.' });
+    throw e;
+  });
   const file = joinPath(home, 'server.lock');
+  const refusal = (who: string) => new Refused(`Another Sort Shelf (${who}) works on ${home}.`, { next: 'Use that one, stop it first, or set SORT_SHELF_HOME to another folder.' });
+  const drop = await takeRight(home);
+  if (!drop) {
+    // Whoever has the right has just begun where the file does not name it yet.
+    const holder = await readFile(file, 'utf8').then(holderIn, () => null);
+    throw refusal(holder ? `process ${holder.pid}, since ${holder.at}` : 'one that has just begun');
+  }
   const mine = joinPath(home, `.server.lock.${process.pid}.${randomUUID()}`);
-  await writeFile(mine, JSON.stringify({ pid: process.pid, begun: begun(process.pid) ?? '', at: new Date().toISOString() }), { flag: 'wx' });
   try {
+    await writeFile(mine, JSON.stringify({ pid: process.pid, begun: begun(process.pid) ?? '', machine: machineId(), at: new Date().toISOString() } satisfies Holder), { flag: 'wx' });
     for (let attempt = 0; attempt < 20; attempt++) {
       try {
         await takeName(mine, file);
-        return () => rm(file, { force: true });
+        return async () => {
+          await rm(file, { force: true });
+          drop();
+        };
       } catch (e) {
         if (!isCode(e, 'EEXIST')) throw e;
       }
-      const text = await readFile(file, 'utf8').catch(() => null);
-      if (text === null) continue;
-      const holder = holds(text);
+      const holder = await readFile(file, 'utf8').then(holderIn, () => null);
       if (holder) {
-        throw new Refused(`Another Sort Shelf (process ${holder.pid}, since ${holder.at}) works on ${home}.`, {
-          next: 'Use that one, stop it first, or set SORT_SHELF_HOME to another folder.',
-        });
+        throw isElsewhere(holder)
+          ? new Refused(`A Sort Shelf on another machine (since ${holder.at}) works on ${home}.`, { next: `Stop that one first. If it was not ended in good order and runs no more, remove ${file}.` })
+          : refusal(`process ${holder.pid}, since ${holder.at}`);
       }
-      await removeStale(file, text, mine);
+      await rm(file, { force: true });
     }
+    throw new Refused(`The lock file ${file} could not be taken.`, { next: 'Remove it if no other Sort Shelf runs.' });
+  } catch (e) {
+    drop();
+    throw e;
   } finally {
     await rm(mine, { force: true });
   }
-  throw new Refused(`The lock file ${file} could not be taken.`, { next: 'Remove it if no other Sort Shelf runs.' });
 }
 
 /** Gives a file a second name that must be free; on a volume without links a copy of it is made exclusively. */
@@ -71,26 +117,6 @@ async function takeName(from: string, to: string): Promise<void> {
   } catch (e) {
     if (!isCode(e, 'EPERM', 'ENOTSUP', 'EOPNOTSUPP', 'ENOSYS')) throw e;
     await copyFile(from, to, constants.COPYFILE_EXCL);
-  }
-}
-
-/** Removes a dead server's file. Of several that start at once only the one that takes the right for this very text may do so. */
-async function removeStale(file: string, text: string, mine: string): Promise<void> {
-  const right = `${file}.${createHash('sha256').update(text).digest('hex').slice(0, 16)}.gone`;
-  try {
-    await takeName(mine, right);
-  } catch (e) {
-    if (!isCode(e, 'EEXIST')) throw e;
-    // Somebody else is at it; one that died meanwhile is not waited for.
-    await new Promise((r) => setTimeout(r, 100));
-    const other = await readFile(right, 'utf8').catch(() => null);
-    if (other !== null && !holds(other)) await rm(right, { force: true });
-    return;
-  }
-  try {
-    if ((await readFile(file, 'utf8').catch(() => null)) === text) await rm(file, { force: true });
-  } finally {
-    await rm(right, { force: true });
   }
 }
 

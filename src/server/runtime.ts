@@ -14,6 +14,7 @@ import { JOURNAL, OWN_FOLDER } from './files/journal';
 import { Memory } from './memory';
 import { adoptPlans } from './records/adopt';
 import { homeRecords, openLibrary, RecordsWriter } from './records/writer';
+import { clearLeftInputs } from './media/input';
 import { endReaders } from './media/readPool';
 import { endTagReader } from './media/tagReader';
 import { Tasks } from './tasks';
@@ -25,7 +26,7 @@ import { showMissing } from './usecases/readClips';
 import { ensureRoots } from './usecases/roots';
 import { HANDLERS } from './jobs/handlers';
 import { joinPath } from './files/names';
-import { mkdir } from './files/onDisk';
+import { mkdir, realpath } from './files/onDisk';
 
 /** Everything a use case works with. One per process, made at the start and closed at the end. */
 export interface Runtime {
@@ -86,8 +87,10 @@ async function doubtOf({ db }: OpenDatabase, home: string, silent: () => void): 
   return differ === null || differ === 0 ? null : `${differ} ${differ === 1 ? 'row is' : 'rows are'} not as the record beside it has them, as after a power cut`;
 }
 
-export async function openRuntime(options: RuntimeOptions): Promise<Runtime> {
-  const release = await holdFolder(options.home);
+export async function openRuntime(given: RuntimeOptions): Promise<Runtime> {
+  const release = await holdFolder(given.home);
+  // By its real path: nothing of ours is opened through a link.
+  const options = { ...given, home: await realpath(given.home) };
   /** What is begun, to be ended where the rest cannot be opened. */
   const begun: (() => unknown)[] = [];
   const { databaseFolder } = options;
@@ -111,8 +114,8 @@ export async function openRuntime(options: RuntimeOptions): Promise<Runtime> {
     let now: Promise<unknown> = Promise.resolve();
     const keeping = setInterval(() => {
       // The more there is to look through, the more seldom it is.
-      if (records && recorded.revision !== events.revision && Date.now() - recorded.at > FLUSHES / 2 + records.took * 20) {
-        recorded = { revision: events.revision, at: Date.now() };
+      if (records && recorded.revision !== events.revision && performance.now() - recorded.at > FLUSHES / 2 + records.took * 20) {
+        recorded = { revision: events.revision, at: performance.now() };
         now = Promise.all([now, records.write().catch((e: unknown) => console.error('records:', messageOf(e)))]);
       }
       if (!keeper || kept === events.revision) return;
@@ -174,7 +177,7 @@ export async function openRuntime(options: RuntimeOptions): Promise<Runtime> {
     const behind = await runtime.heedRecords();
     await records?.begin();
     if (restored || unsure || behind) await adoptPlans(runtime);
-    await clearHalfMade(runtime);
+    await Promise.all([clearHalfMade(runtime), clearLeftInputs()]);
     await runtime.recover();
     await showMissing(runtime);
     await runtime.queue.recover();

@@ -6,11 +6,11 @@ import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
 import { type ReactNode, useState } from 'react';
 import { COLOUR_VARIABLES, theme } from './theme';
 
-export function Providers({ children }: { children: ReactNode }) {
+export function Providers({ children, nonce }: { children: ReactNode; nonce: string | undefined }) {
   const [queries] = useState(() => new QueryClient({ defaultOptions: { queries: { retry: 1, staleTime: 2000, refetchOnWindowFocus: true } } }));
   return (
     <AppRouterCacheProvider>
-      <InitColorSchemeScript attribute="data-scheme" defaultMode="light" />
+      <InitColorSchemeScript attribute="data-scheme" defaultMode="light" nonce={nonce} />
       <style>{COLOUR_VARIABLES}</style>
       <ThemeProvider theme={theme} defaultMode="light">
         <QueryClientProvider client={queries}>{children}</QueryClientProvider>

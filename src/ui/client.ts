@@ -13,6 +13,9 @@ import type { RescueChoice } from '../core/records/shapes';
 import { CardView, ClipDetail, ClipView, FolderView, JobView, Looked, LookedFacts, LogEntry, NamingPreview, PlanDetail, PlanResult, ProblemDetails, ProxiesView, TaskBegun, TaskView, WallView, WorkSummary } from '../core/shapes';
 import type { ApplyRequest, JobSettings, NamingRequest, NewJob, NewRoot, TakeIn, WorkAction } from '../core/shapes';
 
+// Pages may run no code that is made of text; Zod would try whether it can.
+z.config({ jitless: true });
+
 /** What the server answered instead of a result: what happened, to which file, and what to do. */
 export class ServerProblem extends Error {
   constructor(readonly details: ProblemDetails) {
@@ -58,6 +61,7 @@ export const server = {
   rescue: (choice: RescueChoice) => send(Rescued, 'POST', 'rescue', choice),
   beginJob: (job: NewJob) => send(z.unknown(), 'POST', 'job', job),
   saveSettings: (settings: z.infer<typeof JobSettings>) => send(z.unknown(), 'PATCH', 'job', settings),
+  removeRoot: (id: string) => call(z.unknown(), `roots/${segment(id)}`, { method: 'DELETE' }),
   addRoot: (root: NewRoot) => send(z.object({ id: z.string() }), 'POST', 'roots', root),
   folder: (root: string, path: DiskPath) => call(FolderView, `folders?root=${segment(root)}&path=${segment(path)}`),
   look: (root: string, path: DiskPath, singles: readonly DiskPath[] = []) => send(Looked, 'POST', 'intake/look', { root, path, singles }),

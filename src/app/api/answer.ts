@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { LARGEST_BODY, tooLarge } from '../../core/doors';
 import type { ProblemDetails } from '../../core/shapes';
 import { type Runtime, runtime } from '../../server/runtime';
 import { problemOf } from '../../server/tasks';
@@ -19,11 +20,31 @@ export async function said(work: () => Promise<unknown>): Promise<Response> {
   }
 }
 
+/** Deeper than this no request is nested. */
+const DEEPEST = 30;
+
+/** Refuses text that neither the disk nor the database can hold, and nesting without end. */
+function checkText(raw: unknown, depth = 0): void {
+  const refuse = (message: string) => new z.ZodError([{ code: 'custom', path: [], message, input: null }]);
+  if (depth > DEEPEST) throw refuse('the request is nested too deeply');
+  if (typeof raw === 'string' && (raw.includes('\0') || !raw.isWellFormed())) throw refuse('a text holds a zero byte or half a character');
+  if (typeof raw === 'object' && raw !== null) {
+    for (const [key, value] of Object.entries(raw)) {
+      checkText(key, depth);
+      checkText(value, depth + 1);
+    }
+  }
+}
+
 /** The same with a body, checked first. */
 export const saidTo = <T extends z.ZodType>(request: Request, shape: T, work: (body: z.infer<T>) => Promise<unknown>): Promise<Response> => said(async () => {
-  const raw: unknown = await request.json().catch(() => {
+  const text = await request.text();
+  // Of a longer body no more than that comes through.
+  if (Buffer.byteLength(text) >= LARGEST_BODY) return problem({ type: 'about:blank', ...tooLarge(Buffer.byteLength(text)) });
+  const raw: unknown = await Promise.resolve(text).then(JSON.parse).catch(() => {
     throw new z.ZodError([{ code: 'custom', path: [], message: 'the request is not JSON', input: null }]);
   });
+  checkText(raw);
   return work(shape.parse(raw));
 });
 

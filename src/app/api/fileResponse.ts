@@ -3,7 +3,7 @@ import { openPlain } from '../../server/files/plainFile';
 import type { Source } from '../../server/media/preview';
 
 /** The body of an answer. Its source is closed with it, also where the client has gone before it read anything. */
-function bodyOf(request: Request, source: Source): ReadableStream<Uint8Array> {
+export function bodyOf(request: Request, source: Source): ReadableStream<Uint8Array> {
   let open = true;
   const close = (): void => {
     if (open) void source.close();
@@ -11,13 +11,17 @@ function bodyOf(request: Request, source: Source): ReadableStream<Uint8Array> {
   };
   return new ReadableStream<Uint8Array>({
     start(controller) {
+      if (request.signal.aborted) return close();
       request.signal.addEventListener('abort', () => {
         if (open) controller.error(new Error('the client has gone'));
         close();
       });
     },
     async pull(controller) {
-      const piece = await source.next();
+      const piece = await source.next().catch((e: unknown) => {
+        close();
+        throw e;
+      });
       if (!open) return;
       if (piece) controller.enqueue(piece);
       else {

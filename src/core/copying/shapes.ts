@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { ShownPath } from '../names';
+import { PathBelow, ShownPath } from '../names';
 import { CardShape } from '../cards/shape';
 import { DiskIdentity } from '../custody/disks';
 import { ChosenHash, HashKind } from '../exchange/hashes';
@@ -81,9 +81,9 @@ export type CheckReport = z.infer<typeof CheckReport>;
 
 /** A copy to be begun. */
 export const NewOffload = z.object({
-  root: z.string(), path: z.string().max(4096),
+  root: z.string(), path: PathBelow,
   /** The card below that folder. */
-  folder: z.string().max(4096),
+  folder: PathBelow,
   camera: z.string().regex(/^[A-Z]$/, 'a camera is one capital letter'),
   cardId: z.string().regex(/^[A-Za-z0-9-]{1,16}$/, 'a card id is one to sixteen letters, digits or dashes'),
   day: z.int('a day is a whole number').min(1, 'days count from 1').max(999),
@@ -184,5 +184,5 @@ export type WipeView = z.infer<typeof WipeView>;
 export const Receipt = WipeView.extend({ list: z.array(z.object({ path: ShownPath, size: z.number(), hash: z.string().nullable(), kind: HashKind.nullable(), copies: z.int() })) });
 export type Receipt = z.infer<typeof Receipt>;
 
-export const CheckFolder = z.object({ root: z.string(), folder: z.string().max(4096), list: z.string().max(4096).nullable() });
+export const CheckFolder = z.object({ root: z.string(), folder: PathBelow, list: PathBelow.nullable() });
 export type CheckFolder = z.infer<typeof CheckFolder>;

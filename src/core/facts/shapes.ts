@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { ClipKind } from '../cards/shape';
+import { PathBelow } from '../names';
 import { FieldId, Source, Statement } from './catalogue';
 import { FieldSet } from './fieldSets';
 import { Shown } from './table';
@@ -73,7 +74,7 @@ export type FieldSetsView = z.infer<typeof FieldSetsView>;
 export const Extraction = z.object({
   from: z.discriminatedUnion('kind', [
     z.object({ kind: z.literal('clips'), clips: z.array(z.string()).min(1).max(100_000) }), z.object({ kind: z.literal('card'), card: z.string() }), z.object({ kind: z.literal('all') }),
-    z.object({ kind: z.literal('folder'), root: z.string(), path: z.string().max(4096) }),
+    z.object({ kind: z.literal('folder'), root: z.string(), path: PathBelow }),
   ]),
   /** `null` for everything that is stated. */
   fields: z.array(FieldId).min(1).max(120).nullable(),

@@ -287,7 +287,7 @@ export class Offloads {
 
   /** Tells the interfaces how the running copies stand, twice a second. */
   #tell(): void {
-    const now = Date.now();
+    const now = performance.now();
     const copies: OffloadProgress[] = [];
     for (const { run } of this.#running.values()) {
       const bytes = run.read;
@@ -343,7 +343,7 @@ type Verified = Extract<FileOutcome, { state: 'verified' }>;
 /** Keeps what was found of each file, many at a time: a row for each would cost more than the copying of small files. */
 class Store {
   #verified: { row: OffloadFile; found: Verified; note: string | null }[] = [];
-  #last = Date.now();
+  #last = performance.now();
   #writing: Promise<void> = Promise.resolve();
 
   /** `home` is the destination that clips' files are turned to; `copies` the safe copies by destination. */
@@ -351,7 +351,7 @@ class Store {
 
   async verified(row: OffloadFile, found: Verified, note: string | null): Promise<void> {
     this.#verified.push({ row, found, note });
-    if (this.#verified.length >= 250 || Date.now() - this.#last > 400) await this.flush();
+    if (this.#verified.length >= 250 || performance.now() - this.#last > 400) await this.flush();
   }
 
   async failed(row: OffloadFile, fault: string): Promise<void> {
@@ -369,7 +369,7 @@ class Store {
   async #write(): Promise<void> {
     const some = this.#verified;
     this.#verified = [];
-    this.#last = Date.now();
+    this.#last = performance.now();
     if (some.length === 0) return;
     for (let tried = 1; ; tried++) {
       try {

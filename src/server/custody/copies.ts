@@ -130,7 +130,7 @@ const SIGHT = 30_000;
 /** Keeps when a copy was seen and how, for the time when its drive is away. */
 async function keepSight(runtime: Pick<Runtime, 'db'>, row: CopyRow, seen: { disk: DiskIdentity; volume: string | null; proofs: ReadonlyMap<number, Proof> }): Promise<void> {
   const wrong = [...seen.proofs].filter(([, p]) => p === 'missing' || p === 'altered').map(([n]) => n);
-  const same = row.seenAt && Date.now() - row.seenAt.getTime() < SIGHT && JSON.stringify(wrong) === JSON.stringify(row.notAsRecorded);
+  const same = row.seenAt && Math.abs(Date.now() - row.seenAt.getTime()) < SIGHT && JSON.stringify(wrong) === JSON.stringify(row.notAsRecorded);
   if (same) return;
   await runtime.db.update(safeCopies).set({ seenAt: new Date(), notAsRecorded: wrong, disk: seen.disk, volume: seen.volume ?? row.volume }).where(eq(safeCopies.id, row.id));
 }

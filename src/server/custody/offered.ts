@@ -4,13 +4,13 @@ import type { DiskIdentity } from '../../core/custody/disks';
 import type { Cannot, ManifestFile } from '../../core/custody/manifest';
 import { OWN_FOLDER } from '../files/journal';
 import { joinPath } from '../files/names';
-import { isWithin } from '../files/paths';
+import { baseOf, isWithin } from '../files/paths';
 import { type Walked, walkWhole } from '../files/walk';
 import type { Runtime } from '../runtime';
 import { samplesOf } from './samples';
 import { join, type LookedAt } from '../usecases/recogniseFolder';
 import type { Root } from '../usecases/roots';
-import { namesIn, realpath } from '../files/onDisk';
+import { namesIn } from '../files/onDisk';
 
 /** What a card is: everything on the volume, or in the folder, that was offered. */
 export interface Offered {
@@ -48,7 +48,7 @@ export function diskWiped({ devices }: Pick<Runtime, 'devices'>, at: string): Di
  * recognised in a part of it.
  */
 export async function offeredPlace(runtime: Pick<Runtime, 'devices'>, root: Root, looked: string, cardFolder: string): Promise<Pick<Offered, 'root' | 'folder' | 'at' | 'wholeVolume' | 'outside' | 'volume' | 'disk'>> {
-  const rootAt = await realpath(root.path);
+  const rootAt = await baseOf(root);
   const lookedAt = joinPath(rootAt, looked);
   const mount = runtime.devices.mountOf(joinPath(lookedAt, cardFolder));
   const whole = isWithin(mount, lookedAt) || (mount !== rootAt && isWithin(mount, rootAt));

@@ -1,11 +1,11 @@
 import { afterEach, beforeEach, expect, test } from '@jest/globals';
 import { sql } from 'drizzle-orm';
-import { existsSync, mkdtempSync, readdirSync, rmSync, truncateSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, mkdtempSync, readdirSync, rmSync, truncateSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { openRuntime, type RuntimeOptions } from '../runtime';
 import { beginJob, findJob } from '../usecases/job';
-import { snapshotsIn } from './keeper';
+import { DatabaseKeeper, snapshotsIn } from './keeper';
 
 let home: string;
 beforeEach(() => { home = mkdtempSync(path.join(existsSync('/dev/shm') ? '/dev/shm' : tmpdir(), 'shelf-keeper-')); });
@@ -45,6 +45,29 @@ test('a database that is damaged or gone is not opened: it is said, and its snap
   const empty = await open('empty');
   expect(await findJob(empty)).toBeNull();
   await empty.close();
+}, 120_000);
+
+test('a clock that is set back leaves the newest snapshot the last by name, and flushes all', async () => {
+  const runtime = await open();
+  const folder = path.join(home, 'snapshots');
+  mkdirSync(folder);
+  for (let n = 1; n <= 6; n++) writeFileSync(path.join(folder, `database_2099010${n}T000000Z.tar.gz`), 'x');
+  const keeper = new DatabaseKeeper(runtime.database.engine, database(), folder);
+  const made = await keeper.snapshot();
+  expect(path.basename(made)).toBe('database_20990106T000001Z.tar.gz');
+  expect((await snapshotsIn(folder))[0]).toBe(made);
+  // Files written to within the last second are flushed again.
+  await new Promise((r) => setTimeout(r, 1500));
+  await keeper.flush();
+  expect(await keeper.flush()).toBeLessThan(50);
+  const real = Date.now;
+  Date.now = () => real() - 86_400_000;
+  try {
+    expect(await keeper.flush()).toBeGreaterThan(500);
+  } finally {
+    Date.now = real;
+  }
+  await runtime.close();
 }, 120_000);
 
 test('snapshots are rotated; a fresh home needs none; what is no snapshot is not taken for one', async () => {

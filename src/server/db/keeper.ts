@@ -52,18 +52,20 @@ async function flushAll(folder: string, since: number): Promise<number> {
 
 /** Keeps a database folder safe from a power cut, as far as that can be done from outside. */
 export class DatabaseKeeper {
-  #flushed = 0;
-  #snapshotAt = Date.now();
+  /** When it was flushed last: by the clock that files are stamped by, and by one that only goes forward. */
+  #flushed = { wall: 0, steady: 0 };
+  #snapshotAt = performance.now();
   #busy: Promise<unknown> = Promise.resolve();
 
   constructor(private readonly engine: PGlite, private readonly folder: string, private readonly snapshots: string) {}
 
   /** Flushes every file of the database that was written to since the last time. Returns how many. */
   async flush(): Promise<number> {
-    // A file may be written to in the very millisecond it is looked at.
-    const since = this.#flushed - 1000;
-    this.#flushed = Date.now();
-    return flushAll(this.folder, since);
+    const [before, now] = [this.#flushed, { wall: Date.now(), steady: performance.now() }];
+    this.#flushed = now;
+    // After a clock was set, times of files say nothing. Else: a file may be written to in the very millisecond it is looked at.
+    const wasSet = Math.abs((now.wall - before.wall) - (now.steady - before.steady)) > 500;
+    return flushAll(this.folder, wasSet ? 0 : before.wall - 1000);
   }
 
   /** Writes a whole copy of the database, consistent in itself, and keeps the newest ones. Returns its file. */
@@ -75,18 +77,21 @@ export class DatabaseKeeper {
 
   /** Milliseconds since the last snapshot of this run, or since its start. */
   get age(): number {
-    return Date.now() - this.#snapshotAt;
+    return performance.now() - this.#snapshotAt;
   }
 
   async #write(): Promise<string> {
     await mkdir(this.snapshots, { recursive: true });
     const dump = await this.engine.dumpDataDir('gzip');
-    const name = `database_${new Date().toISOString().replace(/[-:]/g, '').replace(/\.\d+/, '')}.tar.gz`;
+    // The newest is the last by name, also where the clock was set back.
+    const [newest] = await snapshotsIn(this.snapshots);
+    const at = new Date(Math.max(Date.now(), newest ? Date.parse(snapshotTime(newest)) + 1000 : 0));
+    const name = `database_${at.toISOString().replace(/[-:]/g, '').replace(/\.\d+/, '')}.tar.gz`;
     const part = joinPath(this.snapshots, `.${name}.part`);
     await writeFile(part, Buffer.from(await dump.arrayBuffer()), { flush: true });
     await rename(part, joinPath(this.snapshots, name));
     await flushFolder(this.snapshots);
-    this.#snapshotAt = Date.now();
+    this.#snapshotAt = performance.now();
     for (const old of (await snapshotsIn(this.snapshots)).slice(KEPT)) await rm(old);
     return joinPath(this.snapshots, name);
   }

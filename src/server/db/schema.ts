@@ -238,6 +238,8 @@ export const work = pgTable('work', {
   speed: doublePrecision(),
   fault: text(),
   attempts: integer().notNull().default(0),
+  /** How often the server ended in the middle of it. */
+  crashes: integer().notNull().default(0),
   queuedAt: at('queued_at').notNull(),
   startedAt: at('started_at'),
   endedAt: at('ended_at'),

@@ -2,8 +2,9 @@ import * as sync from 'node:fs';
 import * as fs from 'node:fs/promises';
 import path from 'node:path';
 import type { DiskPath } from '../../core/names';
-import { isCode } from '../errors';
-import { diskPath } from './names';
+import { isCode, Refused } from '../errors';
+import { diskPath, nameFromBytes } from './names';
+import { checkPlace, isSameName } from './plainFile';
 
 // Every change to footage, copies and their lists goes through here: so that the order of flushes can be tested against a disk
 // that forgets whatever was not flushed, and volumes that have no links can be played.
@@ -57,9 +58,16 @@ export async function setModified(file: DiskPath, modified: number): Promise<voi
 /** A file that is being written. Calls wait inside: worker threads have nothing else to do, and lists are short. */
 export interface NewFile { write(bytes: Buffer): void; flush(): void; close(): void }
 
-/** Makes a file that must not be there yet. */
+/** Makes a file that must not be there yet. Throws Refused where a folder on its path is a link: what is written there would stand elsewhere. */
 export function createFile(file: DiskPath): NewFile {
   const fd = sync.openSync(diskPath(file), sync.constants.O_WRONLY | sync.constants.O_CREAT | sync.constants.O_EXCL, 0o644);
+  try {
+    checkPlace(fd, file);
+  } catch (e) {
+    sync.closeSync(fd);
+    sync.unlinkSync(diskPath(file));
+    throw e;
+  }
   tell({ op: 'create', file });
   let open = true;
   return {
@@ -97,17 +105,29 @@ export async function flushFolder(folder: DiskPath): Promise<void> {
   }
 }
 
-/** Makes a folder and those around it that are not there, each with its name flushed. */
+/** Throws Refused where the path of a folder leads through a link. */
+async function checkFolder(folder: DiskPath): Promise<void> {
+  const real = nameFromBytes(await fs.realpath(diskPath(folder), { encoding: 'buffer' }));
+  if (!isSameName(real, folder)) throw new Refused(`The folder ${folder} leads through a link.`, { file: folder, next: 'Links are not followed: put a folder in its place.' });
+}
+
+/** Makes a folder and those around it that are not there, each with its name flushed. Throws Refused where one of them is a link. */
 export async function makeFolder(folder: DiskPath): Promise<void> {
   const made: string[] = [];
   for (let at = folder; ; at = path.dirname(at)) {
     try {
       await fs.mkdir(diskPath(at));
+      await checkFolder(at).catch(async (e: unknown) => {
+        await fs.rmdir(diskPath(at));
+        throw e;
+      });
       made.push(at);
       break;
     } catch (e) {
+      if (e instanceof Refused) throw e;
       if (isCode(e, 'EEXIST') || at === path.dirname(at)) {
         if (at === folder && !(await fs.stat(diskPath(at))).isDirectory()) throw e;
+        await checkFolder(at);
         break;
       }
       if (!isCode(e, 'ENOENT')) throw e;

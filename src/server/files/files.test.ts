@@ -7,6 +7,7 @@ import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { copyVerified, removeCopy } from '../copy/copyOne';
 import { endThreads } from '../copy/pool';
+import { createFile, makeFolder } from './fileSystem';
 import { hashFile } from './hash';
 import { dropHalf, modifiedOf, moveFile, pruneEmpty, settleMove } from './move';
 import { resolveIn } from './paths';
@@ -23,6 +24,29 @@ const put = (p: string, text = p) => {
   return at(p);
 };
 
+describe('writing where a folder on the path is a link', () => {
+  beforeEach(() => {
+    mkdirSync(at('root'));
+    mkdirSync(at('outside'));
+    symlinkSync(at('outside'), at('root/CLIP'));
+  });
+
+  test('neither a file nor a folder is made through it', async () => {
+    expect(() => createFile(at('root/CLIP/a.mov'))).toThrow('a.mov has moved, or its path leads through a link.');
+    for (const folder of ['root/CLIP', 'root/CLIP/sub', 'root/CLIP/sub/deep']) await expect(makeFolder(at(folder))).rejects.toMatchObject({ title: 'Refused' });
+    expect(readdirSync(at('outside'))).toEqual([]);
+  });
+
+  test('a copy into it is refused, the others of its batch are made', async () => {
+    put('card/CLIP/a.mov');
+    put('card/b.mov');
+    await expect(copyVerified(at('card/CLIP/a.mov'), at('root/CLIP/a.mov'), await modifiedOf(at('card/CLIP/a.mov')))).rejects.toThrow(/link/);
+    await copyVerified(at('card/b.mov'), at('root/b.mov'), await modifiedOf(at('card/b.mov')));
+    expect(readdirSync(at('outside'))).toEqual([]);
+    expect(readFileSync(at('root/b.mov'), 'utf8')).toBe('card/b.mov');
+  });
+});
+
 describe('resolveIn', () => {
   const root = () => ({ id: 'r', name: 'Root', path: at('root') });
   beforeEach(() => { put('root/a/b.mov'); put('outside/secret.mov'); });
@@ -37,16 +61,24 @@ describe('resolveIn', () => {
     await expect(resolveIn(root(), p)).rejects.toMatchObject({ title: 'Refused' });
   });
 
+  test('a root that has become a link, or stands below one, is refused: what it leads to was never chosen', async () => {
+    symlinkSync(at('outside'), at('link'));
+    await expect(resolveIn({ id: 'r', name: 'Root', path: at('link') }, 'secret.mov')).rejects.toMatchObject({ title: 'Refused', message: expect.stringContaining('has become a link') as unknown });
+    put('outside/inner/x.mov');
+    await expect(resolveIn({ id: 'r', name: 'Root', path: at('link/inner') }, 'x.mov')).rejects.toMatchObject({ title: 'Refused' });
+  });
+
+  test('links in a circle are refused', async () => {
+    symlinkSync(at('root/two'), at('root/one'));
+    symlinkSync(at('root/one'), at('root/two'));
+    await expect(resolveIn(root(), 'one/x.mov')).rejects.toMatchObject({ title: 'Refused' });
+  });
+
   test('links that lead out are refused, at the end, on the way, and before their target exists', async () => {
     symlinkSync(at('outside'), at('root/way'));
     symlinkSync(at('outside/secret.mov'), at('root/end.mov'));
     symlinkSync(at('outside/later.mov'), at('root/later.mov'));
     for (const p of ['way/secret.mov', 'way/new.mov', 'end.mov', 'later.mov']) await expect(resolveIn(root(), p)).rejects.toMatchObject({ title: 'Refused' });
-  });
-
-  test('a root reached through a link is a root all the same', async () => {
-    symlinkSync(at('root'), at('alias'));
-    expect(await resolveIn({ id: 'r', name: 'Root', path: at('alias') }, 'a/b.mov')).toBe(at('root/a/b.mov'));
   });
 
   test('a root that vanished is said', async () => {
@@ -150,6 +182,17 @@ describe('copies', () => {
     await removeCopy(at('b.mov'), from, was);
     expect(readdirSync(dir)).toEqual(['a.mov']);
   });
+});
+
+test('a path longer than the system can hold is listed as what cannot be read, and the rest is found', async () => {
+  put('card/a.mov');
+  // Each step is made from the folder before: no call is given the whole path.
+  execFileSync('perl', ['-e', 'chdir $ARGV[0]; for (1..40) { mkdir "d" x 200; chdir "d" x 200 or die } open(F, ">x.mov")', at('card')]);
+  const { entries, whole } = await walkWhole(at('card'));
+  expect(whole).toBe(true);
+  expect(entries.filter((e) => e.kind === 'file').map((e) => e.path)).toEqual(['a.mov']);
+  expect(entries.filter((e) => e.kind === 'other').map((e) => e.fault)).toEqual(['its path is longer than the system can hold']);
+  execFileSync('rm', ['-rf', at('card')]);
 });
 
 test('walk lists links and odd names, and follows nothing', async () => {

@@ -23,7 +23,6 @@ export const namesIn = async (folder: DiskPath): Promise<DiskPath[]> => (await r
 export const readText = (file: DiskPath): Promise<string> => fs.readFile(diskPath(file), 'utf8');
 export const readFile = (file: DiskPath): Promise<Buffer> => fs.readFile(diskPath(file));
 export const writeFile = (file: DiskPath, contents: string | Uint8Array, options?: { flag?: string }) => fs.writeFile(diskPath(file), contents, options);
-export const copyFile = (from: DiskPath, to: DiskPath, mode?: number) => fs.copyFile(diskPath(from), diskPath(to), mode);
 /** Makes a folder and those around it. */
 export const mkdir = (folder: DiskPath) => fs.mkdir(diskPath(folder), { recursive: true });
 /** Makes a folder that must not be there yet. */
@@ -36,5 +35,3 @@ export const mkdtemp = (prefix: string): Promise<string> => fs.mkdtemp(prefix);
 export const open = (file: DiskPath, flags: string | number) => fs.open(diskPath(file), flags);
 export const existsSync = (file: DiskPath): boolean => sync.existsSync(diskPath(file));
 export const openSync = (file: DiskPath, flags: string | number): number => sync.openSync(diskPath(file), flags);
-/** The lines of a text file are read from this. */
-export const textStream = (file: DiskPath) => sync.createReadStream(diskPath(file), 'utf8');

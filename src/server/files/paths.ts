@@ -13,6 +13,18 @@ const realOf = async (file: DiskPath): Promise<string> => nameFromBytes(await re
 export const isWithin = (inner: string, outer: string): boolean => inner === outer || inner.startsWith(outer.endsWith(path.sep) ? outer : outer + path.sep);
 
 /**
+ * The folder of a root, as it was when it was added. Throws NotFound where it is not there, and Refused where it, or a folder around it,
+ * has become a link since: what the link leads to was never chosen.
+ */
+export async function baseOf(root: RootPlace): Promise<DiskPath> {
+  const real = await realOf(root.path).catch(() => {
+    throw new NotFound(`The folder of “${root.name}” is not there: ${root.path}`, { file: root.path, next: 'Connect the volume, or check the root.' });
+  });
+  if (real !== root.path) throw new Refused(`The folder of “${root.name}” has become a link: ${root.path}`, { file: root.path, next: 'Put the folder back, or add the one the link leads to as a root.' });
+  return real;
+}
+
+/**
  * The absolute path of `relative` ("/" between the parts) below a root. Refused where it leaves the root: by "..", by
  * being absolute, or by a link on the way. What does not exist yet is allowed; its nearest existing folder is checked.
  */
@@ -22,9 +34,7 @@ export async function resolveIn(root: RootPlace, relative: DiskPath): Promise<st
   if (relative.startsWith('/') || parts.includes('..') || path.isAbsolute(relative)) {
     throw new Refused(`“${relative}” leads out of “${root.name}”.`, { file: relative, next: 'Choose a folder inside the root.' });
   }
-  const base = await realOf(root.path).catch(() => {
-    throw new NotFound(`The folder of “${root.name}” is not there: ${root.path}`, { file: root.path, next: 'Connect the volume, or check the root.' });
-  });
+  const base = await baseOf(root);
   const wanted = joinPath(base, ...parts);
   let existing = wanted;
   for (;;) {
@@ -35,6 +45,7 @@ export async function resolveIn(root: RootPlace, relative: DiskPath): Promise<st
       }
       return wanted;
     } catch (e) {
+      if (isCode(e, 'ELOOP')) throw new Refused(`“${relative}” goes through a link.`, { file: relative });
       if (!isCode(e, 'ENOENT', 'ENOTDIR')) throw e;
       // A link that points nowhere does not exist for realpath, but would be followed once its target does.
       if (await lstat(diskPath(existing)).then((s) => s.isSymbolicLink(), () => false)) throw new Refused(`“${relative}” goes through a link.`, { file: relative });

@@ -17,19 +17,24 @@ const refused = (code: string, what: string, file: DiskPath): Refused => Object.
 const gone = (file: DiskPath): NotFound => Object.assign(new NotFound(`${nameOf(file)} is not there any more.`, { file, next: 'Put the card or volume back, or look at the folder again.' }), { code: 'ENOENT' });
 const noPlainFile = (file: DiskPath): Refused => refused('ENXIO', 'is no plain file.', file);
 
-/** Throws where what was opened is no plain file, or does not stand where it was looked for: a folder on its path has become a link. */
+/** Throws where what was opened is no plain file, or does not stand where it was looked for. */
 function checkOpened(fd: number, file: DiskPath): void {
-  const now = fstatSync(fd);
-  if (!now.isFile()) throw noPlainFile(file);
+  if (!fstatSync(fd).isFile()) throw noPlainFile(file);
+  checkPlace(fd, file);
+}
+
+/** Throws where what is open does not stand at its path: a folder on it is, or has become, a link. */
+export function checkPlace(fd: number, file: DiskPath): void {
   const opened = isLinux ? nameFromBytes(readlinkSync(`/proc/self/fd/${fd}`, { encoding: 'buffer' })) : nameFromBytes(realpathSync(diskPath(file), { encoding: 'buffer' }));
   if (opened === file && isLinux) return;
   // A volume that ignores case, or the form of letters, may give its own.
-  if (same(opened, file) && isSame(now, lstatSync(diskPath(file)))) return;
+  if (isSameName(opened, file) && isSame(fstatSync(fd), lstatSync(diskPath(file)))) return;
   if (opened === `${file} (deleted)`) throw gone(file);
   throw refused('ELOOP', 'has moved, or its path leads through a link.', file);
 }
 
-const same = (a: string, b: string): boolean => a === b || a.normalize('NFC').toLowerCase() === b.normalize('NFC').toLowerCase();
+/** Whether two paths are one on a volume that ignores case and the form of letters. */
+export const isSameName = (a: string, b: string): boolean => a === b || a.normalize('NFC').toLowerCase() === b.normalize('NFC').toLowerCase();
 const isSame = (a: Stats, b: Stats): boolean => a.dev === b.dev && a.ino === b.ino;
 
 /** Why a file could not be opened, in our words where it is a link or waits for somebody. */

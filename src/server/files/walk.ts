@@ -33,8 +33,8 @@ export async function walk(folder: DiskPath, limit = walkLimits.entries): Promis
       names = (await readdir(diskPath(joinPath(folder, at)), { withFileTypes: true, encoding: 'buffer' }))
         .map((n) => ({ name: nameFromBytes(n.name as unknown as Uint8Array), isFolder: n.isDirectory() }));
     } catch (e) {
-      if (at === '' || !isCode(e, 'EACCES', 'EPERM', 'ENOENT', 'EIO')) throw e;
-      entries.push({ path: at, kind: 'other', size: 0, modified: 0, fault: 'this folder cannot be read' });
+      if (at === '' || !isCode(e, 'EACCES', 'EPERM', 'ENOENT', 'EIO', 'ENAMETOOLONG', 'ELOOP', 'ENOTDIR')) throw e;
+      entries.push({ path: at, kind: 'other', size: 0, modified: 0, fault: isCode(e, 'ENAMETOOLONG') ? 'its path is longer than the system can hold' : 'this folder cannot be read' });
       continue;
     }
     if (names.length === 0 && at !== '') empty.push(at);

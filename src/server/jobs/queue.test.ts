@@ -1,5 +1,5 @@
 import { afterAll, beforeAll, beforeEach, describe, expect, test } from '@jest/globals';
-import { asc } from 'drizzle-orm';
+import { asc, eq } from 'drizzle-orm';
 import { cameras, cards, clips, days, work } from '../db/schema';
 import { testShelf, type TestShelf } from '../testing/media';
 import { type Handler, WorkQueue } from './queue';
@@ -45,6 +45,46 @@ describe('the queue', () => {
     expect(seen).toEqual(['c', 'a', 'b', 'd']);
     expect((await rows()).every((r) => r.state === 'done' && r.progress === 1 && r.attempts === 1)).toBe(true);
     expect(await queue.add('proxy', ['a'])).toBe(1);
+  });
+
+  test('a clock that is set back by a day holds nothing up', async () => {
+    await queue.add('proxy', ['a', 'b']);
+    // As rows of a day later stand there once the clock is back.
+    await s.runtime.database.engine.exec("update pgboss.job set start_after = now() + interval '1 day', created_on = now() + interval '1 day' where state < 'active'");
+    await queue.add('proxy', ['c']);
+    await queue.drain();
+    expect([...seen].sort()).toEqual(['a', 'b', 'c']);
+  });
+
+  test('what the server ends at again and again is done alone, and given up the third time; tried again by hand it is begun anew', async () => {
+    for (let n = 1; n <= 3; n++) {
+      await queue.add('proxy', n === 1 ? ['a', 'b'] : []);
+      // The server ends while it works on the first.
+      await s.runtime.db.update(work).set({ state: 'running' }).where(eq(work.clip, 'a'));
+      await queue.recover();
+    }
+    expect(await states()).toEqual(['a:failed', 'b:queued']);
+    expect((await rows())[0]!.fault).toMatch(/^The server ended 3 times while it worked on this: it was given up\./);
+    await queue.drain();
+    expect(seen).toEqual(['b']);
+    expect(await queue.retry([(await rows())[0]!.id])).toBe(1);
+    await queue.drain();
+    expect(seen).toEqual(['b', 'a']);
+  });
+
+  test('of a batch in which the server ended each piece is done alone, and those begun after it together', async () => {
+    const batches: string[][] = [];
+    const run = async (_: unknown, contexts: readonly { clip: string }[]) => {
+      batches.push(contexts.map((c) => c.clip));
+      return new Map<string, Error>();
+    };
+    queue = new WorkQueue(s.runtime, { read: { most: 24, run }, rest: none, filmstrip: none, proxy: none });
+    await queue.add('read', ['a', 'b']);
+    await s.runtime.db.update(work).set({ state: 'running' });
+    await queue.recover();
+    await queue.add('read', ['c', 'd']);
+    await queue.drain();
+    expect(batches).toEqual([['c', 'd'], ['a'], ['b']]);
   });
 
   test('a failure is kept with its words and the rest goes on; again does it again', async () => {

@@ -1,4 +1,4 @@
-import { and, asc, eq, inArray, notInArray, sql } from 'drizzle-orm';
+import { and, asc, eq, gt, gte, inArray, notInArray, sql } from 'drizzle-orm';
 import { randomUUID } from 'node:crypto';
 import PgBoss from 'pg-boss';
 import type { WorkKind } from '../../core/shapes';
@@ -27,6 +27,9 @@ export type Handlers = Record<WorkKind, Handler | BatchHandler>;
 
 /** How many pieces of a kind run at once. One proxy uses all cores by itself. */
 const WORKERS: Record<WorkKind, number> = { read: 2, rest: 2, filmstrip: 1, proxy: 1 };
+
+/** How often the server may end in the middle of a piece of work before it is given up. */
+const MOST_CRASHES = 3;
 
 /** Milliseconds between two looks for work that nobody announced. */
 const IDLE = 5000;
@@ -73,7 +76,12 @@ export class WorkQueue {
   async recover(): Promise<void> {
     await this.#open();
     for (const kind of Object.keys(WORKERS)) await this.runtime.database.engine.query('delete from pgboss.job where name = $1', [kind]);
-    await this.runtime.db.update(work).set({ state: 'queued', progress: 0 }).where(eq(work.state, 'running'));
+    await this.runtime.db.update(work).set({ state: 'queued', progress: 0, crashes: sql`${work.crashes} + 1` }).where(eq(work.state, 'running'));
+    // What ends the server each time would do so for ever.
+    const fault = `The server ended ${MOST_CRASHES} times while it worked on this: it was given up. Try it again if something else ended it.`;
+    const given = await this.runtime.db.update(work).set({ state: 'failed', endedAt: new Date(), fault }).where(and(eq(work.state, 'queued'), gte(work.crashes, MOST_CRASHES))).returning({ kind: work.kind, clip: work.clip });
+    const unread = given.filter((g) => g.kind === 'read' || g.kind === 'rest').map((g) => g.clip);
+    await this.runtime.db.update(clips).set({ state: 'unreadable', fault }).where(and(inArray(clips.id, unread), eq(clips.state, 'waiting')));
     const rows = await this.runtime.db.select().from(work).where(eq(work.state, 'queued')).orderBy(asc(work.queuedAt));
     for (let i = 0; i < rows.length; i += 500) await this.#handOut(rows.slice(i, i + 500));
   }
@@ -134,7 +142,7 @@ export class WorkQueue {
   /** Queues failed or cancelled work again. */
   async retry(ids: readonly string[]): Promise<number> {
     if (ids.length === 0) return 0;
-    const rows = await this.runtime.db.update(work).set({ state: 'queued', fault: null, progress: 0, queuedAt: new Date(), endedAt: null })
+    const rows = await this.runtime.db.update(work).set({ state: 'queued', fault: null, progress: 0, crashes: 0, queuedAt: new Date(), endedAt: null })
       .where(and(among(work.id, ids), inArray(work.state, ['failed', 'cancelled']))).returning({ id: work.id, kind: work.kind });
     for (const row of rows) {
       await this.#boss.send(row.kind, { work: row.id });
@@ -186,10 +194,16 @@ export class WorkQueue {
 
   async #next(kind: WorkKind): Promise<boolean> {
     const handler = this.handlers[kind];
-    const fetched = (await this.#boss.fetch<{ work: string }>(kind, { batchSize: typeof handler === 'function' ? 1 : handler.most })) ?? [];
+    // Nothing here is to start later; a clock that is set back would make it seem so.
+    const fetched = (await this.#boss.fetch<{ work: string }>(kind, { batchSize: typeof handler === 'function' ? 1 : handler.most, ignoreStartAfter: true })) ?? [];
     if (fetched.length === 0) return false;
     try {
-      await this.#do(handler, fetched.map((job) => job.data.work));
+      const ids = fetched.map((job) => job.data.work);
+      // What the server ended at is done alone: what is given up in the end is not what stood beside it.
+      const suspects = new Set((await this.runtime.db.select({ id: work.id }).from(work).where(and(inArray(work.id, ids), gt(work.crashes, 0)))).map((r) => r.id));
+      for (const some of [ids.filter((id) => !suspects.has(id)), ...ids.filter((id) => suspects.has(id)).map((id) => [id])]) {
+        if (some.length > 0 && !this.#stopped) await this.#do(handler, some);
+      }
     } finally {
       await this.#boss.complete(kind, fetched.map((job) => job.id));
     }

@@ -1,6 +1,6 @@
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import { execFileSync } from 'node:child_process';
-import { mkdirSync, mkdtempSync, readdirSync, realpathSync, renameSync, rmSync, symlinkSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, mkdtempSync, readdirSync, realpathSync, renameSync, rmSync, symlinkSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { crc32, deflateSync } from 'node:zlib';
@@ -8,7 +8,7 @@ import { FILMSTRIP } from '../../core/filmstrip';
 import { rate } from '../../core/timecode/rate';
 import { openPlain, readPlain } from '../files/plainFile';
 import { makeClip, put, sizeOf } from '../testing/media';
-import { withInput } from './input';
+import { clearLeftInputs, withInput } from './input';
 import { frameAsJpeg, writeFilmstrip } from './picture';
 import { probe } from './probe';
 import { endTagReader, readTags } from './tagReader';
@@ -88,7 +88,16 @@ describe('names that are patterns, options, lines or protocols', () => {
   });
 
   test('nothing is left of the folders files are given in', () => {
-    expect(readdirSync(tmpdir()).filter((n) => n.startsWith('shelf-input-'))).toEqual([]);
+    expect(readdirSync(tmpdir()).filter((n) => n.startsWith(`shelf-input-${process.pid}-`))).toEqual([]);
+  });
+
+  test('what a killed server left is cleared away at the next start, and nobody else’s', async () => {
+    const mine = mkdtempSync(path.join(tmpdir(), `shelf-input-${process.pid}-`));
+    const left = mkdtempSync(path.join(tmpdir(), 'shelf-input-999999999-'));
+    symlinkSync(put(at('kept.txt'), 'kept'), path.join(left, '0.mov'));
+    await clearLeftInputs();
+    expect([existsSync(mine), existsSync(left), existsSync(at('kept.txt'))]).toEqual([true, false, true]);
+    rmSync(mine, { recursive: true });
   });
 });
 

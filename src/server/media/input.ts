@@ -1,12 +1,12 @@
-import { tmpdir } from 'node:os';
+import { tmpdir, userInfo } from 'node:os';
 import path from 'node:path';
 import type { ClipKind } from '../../core/cards/shape';
 import { type FileKind, HEAD, kindOf, noKind } from '../../core/containers/fileKind';
 import { type DiskPath, shownPath } from '../../core/names';
 import type { Rate } from '../../core/timecode/rate';
-import { Unreadable } from '../errors';
+import { isCode, Unreadable } from '../errors';
 import { joinPath } from '../files/names';
-import { type FileHandle, mkdtemp, rm, symlink, writeFile } from '../files/onDisk';
+import { type FileHandle, lstat, mkdtemp, namesIn, rm, symlink, writeFile } from '../files/onDisk';
 import { headOf, openPlain, pathOfOpen } from '../files/plainFile';
 import { asInput, toolLimits } from './tools';
 
@@ -15,6 +15,28 @@ export interface Footage { kind: ClipKind; files: readonly DiskPath[]; rate: Rat
 
 /** The words for a clip in a message: its first file's name. */
 export const nameOf = (footage: Footage | DiskPath): string => shownPath(path.basename(typeof footage === 'string' ? footage : (footage.files[0] ?? 'the clip')));
+
+/** Folders of files that are given to programs, with the number of the process that gives them. */
+const PREFIX = 'shelf-input-';
+
+/** Removes folders of processes that were killed: links only, no file is in them. */
+export async function clearLeftInputs(): Promise<void> {
+  const { uid } = userInfo();
+  for (const name of await namesIn(tmpdir())) {
+    const pid = /^shelf-input-(\d{1,10})-/.exec(name)?.[1];
+    if (pid === undefined || isRunning(Number(pid))) continue;
+    const folder = joinPath(tmpdir(), name);
+    if ((await lstat(folder).catch(() => null))?.uid === uid) await rm(folder, { recursive: true, force: true });
+  }
+}
+
+function isRunning(pid: number): boolean {
+  try {
+    return process.kill(pid, 0);
+  } catch (e) {
+    return isCode(e, 'EPERM');
+  }
+}
 
 /** Files held open at once for one program: a row of stills may have more than a process may open. */
 const MOST_OPEN = 4000;
@@ -25,7 +47,7 @@ const MOST_OPEN = 4000;
  * file. `name` says what the link is called, by the number of the file and its first bytes.
  */
 export async function withPlainNames<T>(files: readonly DiskPath[], name: (n: number, head: Buffer) => string, work: (given: { folder: string; names: string[] }) => Promise<T>): Promise<T> {
-  const folder = await mkdtemp(joinPath(tmpdir(), 'shelf-input-'));
+  const folder = await mkdtemp(joinPath(tmpdir(), `${PREFIX}${process.pid}-`));
   const handles: FileHandle[] = [];
   try {
     const names: string[] = [];

@@ -20,8 +20,8 @@ export async function makeProxy(
 ): Promise<{ speed: number }> {
   const keep = await keepFrames();
   const length = (source.frames * source.rate.den) / source.rate.num;
-  const begun = Date.now();
-  const speedAt = (share: number) => (length * share) / Math.max(0.001, (Date.now() - begun) / 1000);
+  const begun = performance.now();
+  const speedAt = (share: number) => (length * share) / Math.max(0.001, (performance.now() - begun) / 1000);
   return withInput(from, async ({ args }) => {
     const run = startFfmpeg(['-n', '-progress', 'pipe:1', ...args, ...proxyArguments(recipe, source, keep), asInput(to)],
       { cancelSignal: options.signal, stdout: 'pipe', buffer: { stdout: false, stderr: true }, maxBuffer: 1 << 20 });

@@ -12,7 +12,8 @@ import { resolveIn } from '../files/paths';
 import type { Runtime } from '../runtime';
 import { markUndone } from '../usecases/applyPlan';
 import { listRoots, type Root } from '../usecases/roots';
-import { lstat, textStream } from '../files/onDisk';
+import { lstat } from '../files/onDisk';
+import { openPlain } from '../files/plainFile';
 
 const Begun = z.object({ at: z.iso.datetime(), plan: z.uuid(), kind: z.enum(['name', 'undo']), undoes: z.string().nullable(), steps: z.array(Step) });
 type Begun = z.infer<typeof Begun>;
@@ -23,9 +24,9 @@ const Ended = z.object({ plan: z.uuid(), ended: z.literal(true) });
 /** The plans that a journal tells of, in the order they were begun. Lines that cannot be read are passed over: a power cut may have torn them. */
 async function plansIn(shelf: Root): Promise<{ plan: Begun; ended: boolean }[]> {
   const out = new Map<string, { plan: Begun; ended: boolean }>();
-  const input = textStream(joinPath(shelf.path, OWN_FOLDER, JOURNAL));
-  const lines = createInterface({ input, crlfDelay: Infinity });
   try {
+    const handle = await openPlain(joinPath(shelf.path, OWN_FOLDER, JOURNAL));
+    const lines = createInterface({ input: handle.createReadStream({ encoding: 'utf8' }), crlfDelay: Infinity });
     for await (const line of lines) {
       const value: unknown = await Promise.resolve(line).then(JSON.parse).catch(() => null);
       const begun = Begun.safeParse(value);

@@ -7,7 +7,7 @@ import { OWN_FOLDER } from '../files/journal';
 import { joinPath } from '../files/names';
 import { type RecordFile, readRecords } from './read';
 import { homeRecords } from './writer';
-import { lstat, readdir, stat } from '../files/onDisk';
+import { lstat, readdir, realpath, stat } from '../files/onDisk';
 
 const NAME = /^records-[0-9a-f-]{36}(\.behind)?\.jsonl$/;
 /** Folders looked into below one that is searched. */
@@ -41,7 +41,8 @@ async function recordFilesIn(folder: string): Promise<string[]> {
  * The records that are found beside the database, on the shelf of the data folder, at the top of every volume and one folder below,
  * in `also`, and in the roots that the records found name. The newest first. What cannot be read is said.
  */
-export async function findRecords(home: string, also: readonly string[]): Promise<{ found: FoundRecords[]; faults: string[] }> {
+export async function findRecords(given: string, also: readonly string[]): Promise<{ found: FoundRecords[]; faults: string[] }> {
+  const home = await realpath(given).catch(() => given);
   const faults: string[] = [];
   const read = new Map<string, RecordFile>();
   const seen = new Set<string>();
@@ -49,7 +50,7 @@ export async function findRecords(home: string, also: readonly string[]): Promis
   for (const folder of also) {
     if (!path.isAbsolute(folder)) faults.push(`${shownPath(folder)}: give the whole path of the folder, from the top`);
     else if (!(await stat(folder).then((s) => s.isDirectory(), () => false))) faults.push(`${shownPath(folder)}: there is no such folder`);
-    else wanted.push(folder);
+    else wanted.push(await realpath(folder));
   }
   const wrongFolders = faults.length;
   let folders = [homeRecords(home), home, ...wanted, ...mountPoints()];

@@ -1,7 +1,8 @@
 import { createInterface } from 'node:readline';
 import { type Header, Mark, Replay, type Row } from '../../core/records/replay';
 import { messageOf } from '../errors';
-import { lstat, open, textStream } from '../files/onDisk';
+import { lstat } from '../files/onDisk';
+import { openPlain } from '../files/plainFile';
 import { TABLES } from './tables';
 
 /** A file of records, put together. */
@@ -13,7 +14,9 @@ export async function readRecords(file: string): Promise<RecordFile | null> {
   const damaged = (n: number, e: unknown) => new Error(`line ${n} cannot be read: ${messageOf(e)}`);
   let fault: { n: number; e: unknown } | null = null;
   let n = 0;
-  for await (const line of createInterface({ input: textStream(file), crlfDelay: Infinity })) {
+  const handle = await openPlain(file);
+  // Closed with its stream, however that ends.
+  for await (const line of createInterface({ input: handle.createReadStream({ encoding: 'utf8' }), crlfDelay: Infinity })) {
     n++;
     // Only the end of a file may be torn: what follows a line that cannot be read would miss what that line said.
     if (fault) throw damaged(fault.n, fault.e);
@@ -31,7 +34,7 @@ const TAIL = 4096;
 
 /** The last mark of a file of records. Throws where the file is not there or ends in anything else. */
 export async function lastMark(file: string): Promise<Mark> {
-  const handle = await open(file, 'r');
+  const handle = await openPlain(file);
   try {
     const { size } = await handle.stat();
     const { bytesRead, buffer } = await handle.read(Buffer.alloc(TAIL), 0, TAIL, Math.max(0, size - TAIL));

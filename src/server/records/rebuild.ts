@@ -18,7 +18,7 @@ import { isMovable, listRoots } from '../usecases/roots';
 import { adoptPlans } from './adopt';
 import type { FoundRecords } from './find';
 import { TABLES } from './tables';
-import { access, lstat, realpath } from '../files/onDisk';
+import { lstat, realpath } from '../files/onDisk';
 
 /** Rows stored by one statement. */
 const PAGE = 2000;
@@ -85,9 +85,9 @@ async function placeRoots(tx: Transaction, recorded: readonly Row[], { places, o
     const found = places.filter((p) => p.root === r.id);
     // What a drive says of where files are named and moved is not believed: it may be a stranger's. Such a root is where its own record stands.
     const believed = own || !isMovable(r.kind as RootKind);
-    const there = believed && await access(String(r.path)).then(() => true, () => false);
+    const there = believed && path.isAbsolute(String(r.path)) ? await realpath(String(r.path)).catch(() => null) : null;
     const moved = found.length > 0 && !found.some((p) => p.path === r.path) ? await realpath(found[0]!.path) : null;
-    const at = moved ?? (there ? String(r.path) : (have.get(String(r.id)) ?? (believed ? String(r.path) : joinPath(home, 'away', String(r.id)))));
+    const at = moved ?? (there ?? (have.get(String(r.id)) ?? (believed ? String(r.path) : joinPath(home, 'away', String(r.id)))));
     if (!path.isAbsolute(at)) throw new Refused(`the root ${String(r.name)} has no absolute path`);
     rows.push({ ...r, path: at });
   }

@@ -111,7 +111,7 @@ export class RecordsWriter {
   }
 
   async #write(): Promise<void> {
-    const begun = Date.now();
+    const begun = performance.now();
     await this.#heed();
     // The number of a change of its own: the database has written out that it was given, and a killed server does not give it again.
     const { rows: [now] } = await this.runtime.db.execute<{ last: string }>(sql`update library set made_at = made_at returning pg_current_xact_id()::text as last`);
@@ -124,7 +124,7 @@ export class RecordsWriter {
       groups.set(JSON.stringify(from && [from.upTo, from.grown]), group);
     }
     for (const { from, places } of groups.values()) if (from === null || from.upTo < upTo) await this.#append(from, upTo, places);
-    this.took = Date.now() - begun;
+    this.took = performance.now() - begun;
   }
 
   /** Where records belong now. A folder in place of a drive that is away gets none. */

@@ -133,7 +133,7 @@ async function execute(runtime: Runtime, planId: string, task: TaskContext): Pro
   const all = await stepsOf(runtime, planId);
   const failed = new Map<string, string>(all.filter((s) => s.state === 'failed').map((s) => [s.clip, s.fault ?? '']));
   const faults: PlanResult['failed'] = all.filter((s) => s.state === 'failed').map((s) => ({ file: shownPath(s.fromPath), fault: s.fault ?? '' }));
-  const begun = Date.now();
+  const begun = performance.now();
   let count = 0;
   let told = 0;
   const set = async (s: StepRow, state: StepState, fault: string | null = null, place?: { root: string; path: string }) => {
@@ -177,8 +177,8 @@ async function execute(runtime: Runtime, planId: string, task: TaskContext): Pro
         await goBack(s.clip, s.number);
         count = all.filter((x) => x.state === 'done').length;
       }
-      if (Date.now() - told > 300) {
-        told = Date.now();
+      if (performance.now() - told > 300) {
+        told = performance.now();
         task.progress(count, all.length);
         runtime.events.send({ type: 'running', title: 'Renaming', done: count, total: all.length, left: (((told - begun) / 1000) * (all.length - count)) / Math.max(1, count) });
       }

@@ -1,9 +1,10 @@
 import { randomUUID } from 'node:crypto';
 import path from 'node:path';
-import { eq } from 'drizzle-orm';
+import { eq, sql } from 'drizzle-orm';
 import type { NewRoot, RootKind, RootView } from '../../core/shapes';
-import { roots } from '../db/schema';
-import { NotFound, Refused } from '../errors';
+import { isSystemFolder } from '../../core/places';
+import { cards, clips, files, offloads, physicalCards, roots, safeCopies, steps } from '../db/schema';
+import { Clash, NotFound, Refused } from '../errors';
 import type { Runtime } from '../runtime';
 import { writeLog } from './log';
 import { joinPath } from '../files/names';
@@ -62,6 +63,7 @@ export async function addRoot(runtime: Runtime, wanted: NewRoot): Promise<Root> 
     throw new NotFound(`There is no folder ${wanted.path}.`, { file: wanted.path, next: 'Check the spelling, or connect the volume.' });
   });
   if (!(await stat(real)).isDirectory()) throw new Refused(`${wanted.path} is a file, not a folder.`, { file: wanted.path });
+  await checkPlace(runtime, wanted.path, real);
   for (const r of await listRoots(runtime)) {
     if (r.path === real) throw new Refused(`${wanted.path} is a root already: “${r.name}”.`, { file: wanted.path });
     if (isWithin(r.path, real) || isWithin(real, r.path)) {
@@ -73,4 +75,41 @@ export async function addRoot(runtime: Runtime, wanted: NewRoot): Promise<Root> 
   await writeLog(runtime, 'root', `Added ${real} as a ${{ source: 'source (read only)', safe: 'safe copy', shelf: 'shelf' }[wanted.kind]} root`);
   runtime.events.changed('job', 'log');
   return root;
+}
+
+/** Refuses folders that hold no footage but what Sort Shelf or the system needs: a copy into them, or a name given in them, would harm it. */
+async function checkPlace({ home }: Pick<Runtime, 'home'>, said: string, real: string): Promise<void> {
+  const refuse = (why: string) => new Refused(`${said} ${why}.`, { file: said, next: 'Choose a folder that holds footage, or one for it.' });
+  if (isSystemFolder(real)) throw refuse('is a folder of the system, or holds all volumes at once');
+  const standIns = process.env.SORT_SHELF_STAND_INS ? await realpath(process.env.SORT_SHELF_STAND_INS).catch(() => null) : null;
+  if (standIns !== null && isWithin(real, standIns)) return;
+  const [data, program] = await Promise.all([home, process.cwd()].map((f) => realpath(f)));
+  if (isWithin(real, data!) || isWithin(data!, real)) throw refuse('holds Sort Shelf’s own data, or is part of it');
+  if (isWithin(program!, real)) throw refuse('holds Sort Shelf itself');
+}
+
+/** What of the job names a root, in words; `null` where nothing does. */
+async function useOf({ db }: Pick<Runtime, 'db'>, id: string): Promise<string | null> {
+  const { rows } = await db.execute<{ what: string }>(sql`
+    select 'card ' || c.id as what from ${cards} c where c.root = ${id} union all
+    select 'files of card ' || c.card from ${files} f join ${clips} c on c.id = f.clip where f.root = ${id} or f.taken_root = ${id} union all
+    select 'card ' || p.label from ${physicalCards} p where p.root = ${id} union all
+    select 'a copying of ' || o.card from ${offloads} o where o.root = ${id} or o.destinations @> jsonb_build_array(jsonb_build_object('root', ${id}::text)) union all
+    select 'a safe copy of ' || p.label from ${safeCopies} s join ${physicalCards} p on p.id = s.physical where s.root = ${id} union all
+    select 'names that were given, or taken back' from ${steps} t where t.from_root = ${id} or t.to_root = ${id}
+    limit 1`);
+  return rows[0]?.what ?? null;
+}
+
+/** Takes a root out of the list that nothing of the job names; on the disk nothing is changed. */
+export async function removeRoot(runtime: Runtime, id: string): Promise<void> {
+  await runtime.exclusively(async () => {
+    const root = await rootById(runtime, id);
+    if (FIRST.some((f) => f.id === id)) throw new Refused(`“${root.name}” is where Sort Shelf keeps its own: it stays.`);
+    const use = await useOf(runtime, id);
+    if (use !== null) throw new Clash(`“${root.name}” is in use: ${use}.`, { file: root.path, next: 'A root can be removed as long as nothing was taken from it or copied to it.' });
+    await runtime.db.delete(roots).where(eq(roots.id, id));
+    await writeLog(runtime, 'root', `Removed the root ${root.path}; nothing in it was changed`);
+    runtime.events.changed('job', 'log');
+  });
 }

@@ -31,6 +31,14 @@ export function FolderPicker({ root, path, go, looking }: Props) {
   const busy = useIsMutating({ mutationKey: ADD_ROOT }) > 0;
   const [checking, setChecking] = useState(false);
   const [extracting, setExtracting] = useState(false);
+  const queries = useQueryClient();
+  const remove = useMutation({
+    mutationFn: (id: string) => server.removeRoot(id),
+    onSuccess: async () => {
+      await queries.invalidateQueries({ queryKey: ['job'] });
+      go('shelf', '');
+    },
+  });
   if (at === null) return null;
   const here = roots.find((r) => r.id === at);
   const parts = path === '' ? [] : path.split('/');
@@ -39,12 +47,14 @@ export function FolderPicker({ root, path, go, looking }: Props) {
       <h1>Bring in footage</h1>
       <div style={{ display: 'flex', gap: 8, alignItems: 'center', flexWrap: 'wrap' }}>
         <ToggleButtonGroup size="small" exclusive value={at} aria-label="Root" sx={{ flexWrap: 'wrap' }}>
-          {roots.map((r) => <ToggleButton key={r.id} value={r.id} onClick={() => go(r.id, '')} sx={{ py: 0.25 }}>{r.name}{r.kind === 'source' ? ' (read only)' : r.kind === 'safe' ? ' (safe copies)' : ''}</ToggleButton>)}
+          {roots.map((r) => <ToggleButton key={r.id} value={r.id} onClick={() => { remove.reset(); go(r.id, ''); }} sx={{ py: 0.25 }}>{r.name}{r.kind === 'source' ? ' (read only)' : r.kind === 'safe' ? ' (safe copies)' : ''}</ToggleButton>)}
         </ToggleButtonGroup>
         <Button size="small" onClick={() => setAdding(!adding)} aria-expanded={adding}>Add a root …</Button>
         <Button size="small" onClick={() => setChecking(true)}>Check this folder …</Button>
+        {here && here.id !== 'shelf' && <Button size="small" disabled={remove.isPending} onClick={() => remove.mutate(here.id)} title="Takes it out of this list; nothing in the folder is changed">Remove this root</Button>}
       </div>
       {extracting && <ExtractDialog close={() => setExtracting(false)} choices={[{ from: { kind: 'folder', root: at, path }, words: `the folder ${parts.at(-1) ?? here?.name ?? ''}` }]} />}
+      <ErrorNotice error={remove.error} />
       {adding && <AddRoot done={(id) => { setAdding(false); if (id !== null) go(id, ''); }} />}
       <Breadcrumbs aria-label="Where you are" sx={{ fontSize: 14 }} maxItems={5}>
         <Link component="button" onClick={() => go(at, '')} underline="hover">{here?.name ?? at}</Link>

@@ -1,0 +1,31 @@
+import { rate } from '../../src/core/timecode/rate';
+import { frameAsJpeg, writeFilmstrip } from '../../src/server/media/picture';
+import { preview } from '../../src/server/media/preview';
+import { probe } from '../../src/server/media/probe';
+import { readStatements } from '../../src/server/media/readFamily';
+import { endReaders } from '../../src/server/media/readPool';
+import { endTagReader, readTags } from '../../src/server/media/tagReader';
+
+// Has every reader and program read each of the files it is told, one after another, and says how each fared. Traced from outside.
+
+const short = process.argv[2] === 'short';
+const files = process.argv.slice(short ? 3 : 2);
+const words = (e: unknown): string => (e instanceof Error ? e.message.split('\n')[0]! : String(e));
+for (const file of files) {
+  const kind = /\.wav$/i.test(file) ? 'sound' as const : /\.(?:jpg|png|tif|heic|exr|dpx|dng)$/i.test(file) ? 'still' as const : 'video' as const;
+  const took = performance.now();
+  const said: string[] = [];
+  await readStatements({ kind, files: [{ role: 'original', file, size: 1000, modified: 0 }] }, { zoneMinutes: 0, stillsRate: 25 }).then((r) => said.push(r.fault ?? 'read'), (e: unknown) => said.push(`crash: ${words(e)}`));
+  for (const work of [() => probe(file), () => frameAsJpeg(file, 0, rate(25), 64), () => readTags(file), ...(short ? [] : [() => writeFilmstrip(file, 10, rate(25), `${file}.strip.jpg`)])]) await work().then(() => said.push('done'), (e: unknown) => said.push(words(e)));
+  if (!short) {
+    const played = await preview(file).catch((e: unknown) => words(e));
+    if (typeof played === 'string') said.push(played);
+    else {
+      await played.next();
+      played.close();
+    }
+  }
+  console.log(JSON.stringify({ file, seconds: (performance.now() - took) / 1000, said }));
+}
+await Promise.all([endReaders(), endTagReader()]);
+process.exit(0);

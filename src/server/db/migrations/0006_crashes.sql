@@ -1,0 +1,1 @@
+ALTER TABLE "work" ADD COLUMN "crashes" integer DEFAULT 0 NOT NULL;
