@@ -5,6 +5,9 @@ const config: NextConfig = {
   // Types are checked by `npm run check`, once.
   typescript: { ignoreBuildErrors: true },
   poweredByHeader: false,
+  // Nothing is shown through Next's image reader: it is switched off.
+  images: { unoptimized: true },
+  headers: async () => [{ source: '/_next/:path*', headers: [{ key: 'X-Content-Type-Options', value: 'nosniff' }] }],
   reactStrictMode: true,
 };
 

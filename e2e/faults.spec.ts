@@ -263,3 +263,20 @@ test('the server away: the page says so, and goes on when it is back', async () 
   await page.getByRole('button', { name: 'Read again' }).click();
   await expect(page.getByText('1 clip being read again')).toBeVisible();
 });
+
+test('a name that is markup is a name on every page, in the receipt and in the logbook', async () => {
+  const name = `<img src=x onerror="document.title='hit'">`;
+  clip(server.shelf, 'Markup', `${name}.mp4`);
+  const post = (to: string, body: unknown) => fetch(`${server.url}/api/${to}`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) });
+  await page.goto(`${server.url}/intake?root=shelf&path=Markup&look=1`);
+  await page.getByRole('article').getByRole('button', { name: /Clips and files/ }).click();
+  await expect(page.getByRole('article').getByText(name).first()).toBeVisible();
+  expect((await post('intake', { root: 'shelf', path: 'Markup', cards: [{ folder: '', camera: 'M', cardId: 'M001', day: 1, date: null }] })).status).toBe(200);
+  for (const at of ['/', '/card/M001', '/card/M001?view=table', '/facts', '/naming', '/proxies', '/logbook', '/card/M001/wipe', '/api/cards/M001/receipt']) {
+    await page.goto(server.url + at);
+    await page.waitForLoadState('networkidle').catch(() => undefined);
+    expect([at, await page.locator('img[src="x"]').count(), await page.evaluate(() => document.title !== 'hit')]).toEqual([at, 0, true]);
+  }
+  await page.goto(`${server.url}/card/M001`);
+  await expect(page.getByText(name).first()).toBeVisible();
+});

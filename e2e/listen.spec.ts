@@ -18,7 +18,7 @@ test('it says the secret where it was started, and answers nothing without it', 
     expect([path, answer.status, (await answer.json() as { title: string }).title]).toEqual([path, 401, 'Secret needed']);
   }
   const page = await fetch(`${server.url}/card/A001`);
-  expect([page.status, (await page.text()).includes('You come from another machine')]).toEqual([401, true]);
+  expect([page.status, (await page.text()).includes('Give the secret that was printed where it was started')]).toEqual([401, true]);
 });
 
 test('with it, a browser is let in for as long as it is open; another is asked anew', async ({ browser }) => {

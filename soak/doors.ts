@@ -33,12 +33,12 @@ try {
   tallies.push([await names(server, film), 5]);
   tallies.push([await paths(server, film, short ? 2 : 60), 150]);
   tallies.push([await load(server, pid, short ? 400 : 5000, { id: clip.id, bytes: readFileSync(file) }), 20]);
-  tallies.push([await fuzz(server, pid, short ? 400 : 20_000), short ? 400 : 20_000]);
+  tallies.push([await fuzz(server, pid, short ? 400 : 8000), short ? 400 : 8000]);
 } finally {
   await server.close();
 }
 tallies.push([await programs(film, footage, short), short ? 15 : 60]);
 tallies.push([await faults(short), short ? 8 : 35]);
-tallies.push([supply(), 200]);
+tallies.push([await supply(), 200]);
 for (const [tally, floor] of tallies) tally.figures(floor);
 process.exit(0);

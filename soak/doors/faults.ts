@@ -3,6 +3,7 @@ import { chmodSync, chownSync, cpSync, existsSync, mkdirSync, mkdtempSync, openS
 import { createServer } from 'node:net';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
+import { createInterface } from 'node:readline';
 import { freePort } from '../../e2e/server';
 import { randomFrom } from '../../src/core/random';
 import { ask, Tally } from './house';
@@ -43,6 +44,29 @@ const badly = (said: string, ...names: (string | RegExp)[]): string | null => {
 
 const asRoot = process.getuid?.() === 0;
 
+/** Three that start at once over a dead one's lock, again and again: each time one has the folder. */
+async function races(tally: Tally, dir: string, rounds: number): Promise<void> {
+  const all = await Promise.all([0, 1, 2].map(async () => {
+    const child = spawn(process.execPath, ['--import', 'tsx', 'soak/workers/lock.ts'], { stdio: ['pipe', 'pipe', 'inherit'] });
+    const lines = createInterface({ input: child.stdout })[Symbol.asyncIterator]();
+    const says = async (): Promise<string> => String((await lines.next()).value);
+    await says();
+    return { child, says };
+  }));
+  for (let n = 0; n < rounds; n++) {
+    const home = path.join(dir, `raced ${n}`);
+    mkdirSync(home);
+    writeFileSync(path.join(home, 'server.lock'), n % 3 === 0 ? 'half a lo' : '{"pid":999999999,"begun":"5","at":"x"}');
+    for (const [i, one] of all.entries()) setTimeout(() => one.child.stdin.write(`${home}\n`), (n * 7 * i) % 23);
+    const said = await Promise.all(all.map((one) => one.says()));
+    tally.tried(said.filter((s) => s === 'held').length === 1 && said.every((s) => s === 'held' || s === 'refused') ? null : `three that start at once: ${said.join(', ')}`);
+    for (const one of all) one.child.stdin.write('drop\n');
+    await Promise.all(all.map((one) => one.says()));
+    tally.tried(readdirSync(home).length === 0 ? null : `a lock is left: ${readdirSync(home).join(', ')}`);
+  }
+  for (const one of all) one.child.kill('SIGKILL');
+}
+
 export async function faults(short: boolean): Promise<Tally> {
   const tally = new Tally('machine');
   const dir = mkdtempSync(path.join(tmpdir(), 'shelf-faults-'));
@@ -75,6 +99,8 @@ export async function faults(short: boolean): Promise<Tally> {
   writeFileSync(file, '');
   const onFile = start(file, port);
   tally.tried(await onFile.ended === 0 ? 'a file for a data folder was no fault' : badly(onFile.output(), file));
+
+  await races(tally, dir, short ? 10 : 200);
 
   // Nobody reads what it says: its output is on a full volume, or closed.
   const full = openSync('/dev/full', 'w');

@@ -45,6 +45,11 @@ export async function origins(server: TestServer): Promise<Tally> {
   // None at all, which Node's own client cannot send.
   const bare = await raw(port, 'GET /api/job HTTP/1.0\r\n\r\n');
   tally.tried(bare.includes(' 400 ') ? null : `a request for no host was answered ${bare}`);
+  // Headers that are Next's own, by which it talks to itself.
+  const internal: Record<string, string>[] = [{ 'x-middleware-subrequest': 'src/proxy:src/proxy:src/proxy:src/proxy:src/proxy' }, { 'x-middleware-subrequest': 'proxy' }, { 'x-middleware-next': '1' }, { 'x-middleware-rewrite': '/api/job' }, { 'x-forwarded-host': `127.0.0.1:${port}` }];
+  for (const own of internal) {
+    for (const target of targets) await fail(target, { ...own, host: 'evil.example' }, [403]);
+  }
   for (const type of ['text/plain', 'application/x-www-form-urlencoded', 'multipart/form-data; boundary=x', 'text/json', '']) await fail({ method: 'POST', path: '/api/clips/scan', body: '{"card":null}' }, { 'content-type': type }, [415]);
   return tally;
 }
@@ -151,6 +156,18 @@ export async function fuzz(server: TestServer, pid: number, count: number): Prom
       tally.tried(e.code === 'ECONNRESET' || e.code === 'ERR_INVALID_CHAR' || e.code === 'ERR_UNESCAPED_CHARACTERS' ? null : `${e.message}: ${what}`);
     });
   });
+  // Pages, with what Next's own client sends, and what it does not.
+  const pages = ['/', '/intake', '/card/%3Cx%3E', '/clip/x', '/copy/x', '/nowhere', '/_next/image?url=%2Fapi%2Fjob&w=640&q=75', '/_next/data/x/index.json', '/_next/static/../../package.json', '/api'];
+  const headers: Record<string, string>[] = [{ rsc: '1' }, { rsc: '1', 'next-router-state-tree': '%' }, { rsc: '1', 'next-router-state-tree': '[' }, { 'next-action': 'x' }, { 'next-action': 'a'.repeat(42), 'content-type': 'application/json' }, { 'next-url': '//evil.example' }, { cookie: '%; =; a=%ff' }, { 'accept-language': ',;q=' }];
+  for (const path of pages) {
+    for (const more of headers) {
+      for (const method of ['GET', 'POST', 'PUT', 'TRACE']) {
+        await ask(server.port, { method, path, headers: more, ...(method === 'POST' ? { body: '[]', headers: { 'content-type': 'application/json', ...more } } : {}) }).then(
+          ({ status, body }) => tally.tried(status >= 500 && status !== 501 ? `answered ${status}: ${method} ${path} ${JSON.stringify(more)} → ${body.toString().slice(0, 200)}` : null),
+          (e: Error & { code?: string }) => tally.tried(e.code === 'ECONNRESET' ? null : `${e.message}: ${method} ${path} ${JSON.stringify(more)}`));
+      }
+    }
+  }
   tally.tried((await ask(server.port, { path: '/api/health' })).status === 200 ? null : 'the server is not well afterwards');
   tally.tried(JSON.stringify(footageIn(server.shelf)) === JSON.stringify(before) ? null : 'the shelf does not hold the same footage');
   tally.tried(vitals(pid).memory < 2.5e9 ? null : `it takes ${Math.round(vitals(pid).memory / 1e6)} MB afterwards`);

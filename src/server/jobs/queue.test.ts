@@ -47,6 +47,13 @@ describe('the queue', () => {
     expect(await queue.add('proxy', ['a'])).toBe(1);
   });
 
+  test('very many are taken off at once', async () => {
+    await queue.add('proxy', ['a', 'b']);
+    const unknown = Array.from({ length: 20_000 }, (_, i) => `unknown ${i}`);
+    expect(await queue.cancel([...unknown, ...(await rows()).map((r) => r.id)])).toBe(2);
+    expect(await states()).toEqual(['a:cancelled', 'b:cancelled']);
+  });
+
   test('a clock that is set back by a day holds nothing up', async () => {
     await queue.add('proxy', ['a', 'b']);
     // As rows of a day later stand there once the clock is back.

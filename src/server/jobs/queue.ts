@@ -123,20 +123,12 @@ export class WorkQueue {
 
   /** Takes queued work off, and ends running work. Returns how many. */
   async cancel(ids: readonly string[]): Promise<number> {
-    let n = 0;
-    for (const id of ids) {
-      const running = this.#running.get(id);
-      if (running) {
-        running.abort(new Cancelled('cancelled'));
-        n++;
-        continue;
-      }
-      const rows = await this.runtime.db.update(work).set({ state: 'cancelled', endedAt: new Date() })
-        .where(and(eq(work.id, id), eq(work.state, 'queued'))).returning({ id: work.id });
-      n += rows.length;
-    }
+    const running = ids.filter((id) => this.#running.has(id));
+    for (const id of running) this.#running.get(id)!.abort(new Cancelled('cancelled'));
+    const taken = ids.length === 0 ? [] : await this.runtime.db.update(work).set({ state: 'cancelled', endedAt: new Date() })
+      .where(and(among(work.id, ids), eq(work.state, 'queued'))).returning({ id: work.id });
     this.runtime.events.changed('work');
-    return n;
+    return running.length + taken.length;
   }
 
   /** Queues failed or cancelled work again. */

@@ -12,7 +12,7 @@ import { clearLeftInputs, withInput } from './input';
 import { frameAsJpeg, writeFilmstrip } from './picture';
 import { probe } from './probe';
 import { endTagReader, readTags } from './tagReader';
-import { FFMPEG, limited } from './tools';
+import { FFMPEG, limited, toolLimits } from './tools';
 
 // Files that name further files, names that are patterns, and links that come between a look and the opening.
 
@@ -46,7 +46,7 @@ describe('a file that names further files', () => {
     ['a script', 'script.mov', (t) => `ffconcat version 1.0\nfile 'file:${t}'\n`], ['a session description', 's.mp4', () => 'v=0\nc=IN IP4 127.0.0.1\nm=video 9 RTP/AVP 96\n'], ['a manifest', 'm.png', (t) => `<?xml version="1.0"?><MPD><BaseURL>file:${t}</BaseURL></MPD>`],
   ])('%s is refused by every reader, whatever it is called', async (_, name, text) => {
     const file = put(at(name), text(secret()));
-    for (const work of [probe(file), frameAsJpeg(file, 0, rate(25), 64), writeFilmstrip(file, 1, rate(25), at('strip.jpg'))]) await expect(work).rejects.toThrow(`${name} is text, whatever its name says.`);
+    for (const work of [() => probe(file), () => frameAsJpeg(file, 0, rate(25), 64), () => writeFilmstrip(file, 1, rate(25), at('strip.jpg'))]) await expect(work()).rejects.toThrow(`${name} is text, whatever its name says.`);
   });
 
   test('as a segment of a take it is refused, too, beside one that is footage', async () => {
@@ -154,7 +154,10 @@ describe('limits of what reads a card', () => {
   });
 
   test('a program that takes more memory than it may is refused it', () => {
-    const [command, args] = limited('perl', ['-e', '$x = "a" x (9 * 2**30)']);
+    const before = toolLimits.memory;
+    toolLimits.memory = 2 ** 30;
+    const [command, args] = limited('perl', ['-e', '$x = "a" x (2 * 2**30)']);
+    toolLimits.memory = before;
     expect(() => execFileSync(command, args, { stdio: 'pipe' })).toThrow(/Out of memory/);
   });
 

@@ -11,6 +11,9 @@ export interface ProxyProgress {
   speed: number;
 }
 
+/** How long FFmpeg may make no further picture. Milliseconds; shorter in tests. */
+export const proxyLimits = { milliseconds: 10 * 60_000 };
+
 /**
  * Makes a proxy of `from` at `to` (which must not exist) by a recipe. Reports progress about twice a second. Aborting
  * the signal ends FFmpeg and rejects; what it wrote so far is left for the caller to remove.
@@ -25,10 +28,16 @@ export async function makeProxy(
   return withInput(from, async ({ args }) => {
     const run = startFfmpeg(['-n', '-progress', 'pipe:1', ...args, ...proxyArguments(recipe, source, keep), asInput(to)],
       { cancelSignal: options.signal, stdout: 'pipe', buffer: { stdout: false, stderr: true }, maxBuffer: 1 << 20 });
+    // One that makes no further picture is stuck, or its drive has gone.
+    let [frame, at] = [-1, performance.now()];
+    const watch = setInterval(() => {
+      if (performance.now() - at > proxyLimits.milliseconds) run.kill('SIGKILL');
+    }, proxyLimits.milliseconds / 10);
     const reading = (async () => {
       for await (const line of run.iterable({ from: 'stdout' })) {
         const m = /^frame=\s*(\d+)/.exec(String(line));
         if (!m) continue;
+        if (Number(m[1]) !== frame) [frame, at] = [Number(m[1]), performance.now()];
         const done = Math.min(1, Number(m[1]) / Math.max(1, source.frames));
         options.onProgress({ done, speed: speedAt(done) });
       }
@@ -39,8 +48,11 @@ export async function makeProxy(
     } catch (e) {
       await reading.catch(() => undefined);
       if (e instanceof ExecaError && e.isCanceled) throw options.signal.reason;
-      if (e instanceof ExecaError) throw new Unreadable(`No proxy could be made of ${nameOf(from)}: ${lastWords(e.stderr)}`);
+      const stuck = performance.now() - at > proxyLimits.milliseconds;
+      if (e instanceof ExecaError) throw new Unreadable(`No proxy could be made of ${nameOf(from)}: ${stuck ? `FFmpeg made no picture for ${proxyLimits.milliseconds / 1000} s` : lastWords(e.stderr)}`);
       throw e;
+    } finally {
+      clearInterval(watch);
     }
     return { speed: speedAt(1) };
   });

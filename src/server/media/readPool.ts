@@ -25,11 +25,11 @@ export async function endReaders(): Promise<void> {
 /** `recognise`, in a thread: a person's own shapes are patterns, some of which take for ever. Throws Refused with what to do where one does. */
 export async function recogniseInThread(entries: readonly FoundEntry[], options: RecogniseOptions): Promise<Recognised> {
   try {
-    return await pool().recogniser.run<Recognised>('recognise', { entries, options }, readLimits.milliseconds);
+    return await pool().recogniser.run<Recognised>('recognise', { entries, options }, 3 * readLimits.milliseconds);
   } catch (e) {
     if (!(e instanceof Error && e.name === 'AbortError')) throw e;
     const own = options.rules?.shapes ?? [];
-    throw new Refused(`The cards in this folder could not be recognised within ${readLimits.milliseconds / 1000} s.`, {
+    throw new Refused(`The cards in this folder could not be recognised within ${(3 * readLimits.milliseconds) / 1000} s.`, {
       next: own.length > 0 ? `Look at the patterns of your own card shapes (${own.map((s) => s.name).join(', ')}): a repetition within a repetition can take for ever.` : 'Choose the folders in it one by one.',
     });
   }

@@ -1,4 +1,5 @@
 import { execa, type Options } from 'execa';
+import { totalmem } from 'node:os';
 import { existsSync } from '../files/onDisk';
 
 /** The programs that read and make media. Set by the launcher, which finds them; else they must be on the path. */
@@ -11,8 +12,8 @@ export const FFPROBE = (): string => process.env.FFPROBE_PATH || 'ffprobe';
  */
 export const asInput = (file: string): string => `file:${file}`;
 
-/** What a program may use: address space in bytes (fewer in tests), and pixels of one picture (some 20 000 by 20 000). */
-export const toolLimits = { memory: 8 * 2 ** 30, pixels: 400_000_000 };
+/** What a program may use: memory in bytes (half of the machine's; less in tests), and pixels of one picture (some 20 000 by 20 000). */
+export const toolLimits = { memory: Math.max(4 * 2 ** 30, Math.floor(totalmem() / 2)), pixels: 400_000_000 };
 
 const found = (name: string): string | null => ['/usr/bin', '/bin', '/usr/sbin', '/sbin'].map((folder) => `${folder}/${name}`).find((f) => existsSync(f)) ?? null;
 let wrappers: { die: string | null; limit: string | null } | null = null;
@@ -25,7 +26,7 @@ export function limited(program: string, args: readonly string[]): [string, stri
   wrappers ??= { die: found('setpriv'), limit: found('prlimit') };
   const { die, limit } = wrappers;
   const [first, ...rest] = [
-    ...(die === null ? [] : [die, '--pdeathsig', 'KILL', '--']), ...(limit === null ? [] : [limit, `--as=${toolLimits.memory}`, '--core=0', '--']), program, ...args,
+    ...(die === null ? [] : [die, '--pdeathsig', 'KILL', '--']), ...(limit === null ? [] : [limit, `--data=${toolLimits.memory}`, '--core=0', '--']), program, ...args,
   ];
   return [first!, rest];
 }

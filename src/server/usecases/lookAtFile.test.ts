@@ -1,7 +1,8 @@
-import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
+import { afterAll, afterEach, beforeAll, describe, expect, test } from '@jest/globals';
 import { execFileSync } from 'node:child_process';
 import { mkdirSync, readdirSync, realpathSync, renameSync, rmSync, truncateSync, utimesSync } from 'node:fs';
 import path from 'node:path';
+import { previewLimits } from '../media/preview';
 import { FFMPEG } from '../media/tools';
 import { makeClip, put, type TestShelf, testShelf } from '../testing/media';
 import { beginJob } from './job';
@@ -92,6 +93,37 @@ describe('playing it', () => {
     source.close();
     for (let n = 0; n < 100 && encoders().length > 0; n++) await new Promise((r) => setTimeout(r, 20));
     expect(encoders()).toEqual([]);
+  });
+});
+
+describe('previews', () => {
+  const begin = async () => {
+    const played = await playable(s.runtime, of('CLIP/T0002.MOV'));
+    if (!('preview' in played)) throw new Error('it was to be a preview');
+    return played.preview();
+  };
+  const gone = async () => {
+    for (let n = 0; n < 100 && encoders().length > 0; n++) await new Promise((r) => setTimeout(r, 20));
+    return encoders();
+  };
+  afterEach(() => { Object.assign(previewLimits, { most: 4, idle: 120_000 }); });
+
+  test('so many run at once: of more, the one that was read longest ago is ended', async () => {
+    previewLimits.most = 2;
+    const all = [await begin(), await begin()];
+    expect(encoders().length).toBe(2);
+    all.push(await begin());
+    for (let n = 0; n < 100 && encoders().length > 2; n++) await new Promise((r) => setTimeout(r, 20));
+    expect(encoders().length).toBe(2);
+    for (const one of all) one.close();
+    expect(await gone()).toEqual([]);
+  });
+
+  test('one that nobody reads is ended', async () => {
+    previewLimits.idle = 300;
+    await begin();
+    expect(encoders().length).toBe(1);
+    expect(await gone()).toEqual([]);
   });
 });
 

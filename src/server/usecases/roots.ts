@@ -63,7 +63,7 @@ export async function addRoot(runtime: Runtime, wanted: NewRoot): Promise<Root> 
     throw new NotFound(`There is no folder ${wanted.path}.`, { file: wanted.path, next: 'Check the spelling, or connect the volume.' });
   });
   if (!(await stat(real)).isDirectory()) throw new Refused(`${wanted.path} is a file, not a folder.`, { file: wanted.path });
-  await checkPlace(runtime, wanted.path, real);
+  await checkHoldsFootage(runtime, wanted.path, real);
   for (const r of await listRoots(runtime)) {
     if (r.path === real) throw new Refused(`${wanted.path} is a root already: “${r.name}”.`, { file: wanted.path });
     if (isWithin(r.path, real) || isWithin(real, r.path)) {
@@ -78,7 +78,7 @@ export async function addRoot(runtime: Runtime, wanted: NewRoot): Promise<Root> 
 }
 
 /** Refuses folders that hold no footage but what Sort Shelf or the system needs: a copy into them, or a name given in them, would harm it. */
-async function checkPlace({ home }: Pick<Runtime, 'home'>, said: string, real: string): Promise<void> {
+async function checkHoldsFootage({ home }: Pick<Runtime, 'home'>, said: string, real: string): Promise<void> {
   const refuse = (why: string) => new Refused(`${said} ${why}.`, { file: said, next: 'Choose a folder that holds footage, or one for it.' });
   if (isSystemFolder(real)) throw refuse('is a folder of the system, or holds all volumes at once');
   const standIns = process.env.SORT_SHELF_STAND_INS ? await realpath(process.env.SORT_SHELF_STAND_INS).catch(() => null) : null;
