@@ -31,7 +31,7 @@ try {
   tallies.push([await origins(server), 500]);
   tallies.push([await policies(server, clip.id), 200]);
   tallies.push([await names(server, film), 5]);
-  tallies.push([await paths(server, film, short ? 2 : 60), 150]);
+  tallies.push([await paths(server, film, short ? 2 : 60), 130]);
   tallies.push([await load(server, pid, short ? 400 : 5000, { id: clip.id, bytes: readFileSync(file) }), 20]);
   tallies.push([await fuzz(server, pid, short ? 400 : 8000), short ? 400 : 8000]);
 } finally {
