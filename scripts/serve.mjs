@@ -13,6 +13,8 @@ const MOST_CONNECTIONS = 2000;
 /** Bytes of a body; as `src/core/doors.ts` has it. */
 const LARGEST_BODY = 10_000_000;
 
+const METHODS = new Set(['GET', 'HEAD', 'POST', 'PATCH', 'DELETE', 'OPTIONS']);
+
 /** An address of this machine that others can open, where all of them are listened at. */
 const reachable = (hostname) => (hostname === '0.0.0.0' || hostname === '::'
   ? (Object.values(networkInterfaces()).flat().find((i) => i.family === 'IPv4' && !i.internal)?.address ?? '127.0.0.1')
@@ -56,6 +58,8 @@ export async function serve() {
   };
   const server = createServer((request, response) => {
     if (isUnreadable(request.url)) return problem(response, 400, 'Not understood', 'The address of the request cannot be read.', 'Open Sort Shelf at the address it printed when it started.');
+    // Of other methods Next knows nothing.
+    if (!METHODS.has(request.method)) return problem(response, 405, 'Not allowed', `${request.method} is not answered.`, 'Open Sort Shelf at the address it printed when it started.');
     // Next would put a name of its own in the place of none.
     if (!request.headers.host) return problem(response, 400, 'Not understood', 'The request does not say which host it is for.', 'Open Sort Shelf at the address it printed when it started.');
     // At once, before it is sent: Next reads a body before anybody may refuse it.

@@ -36,7 +36,9 @@ export const asError = (e: unknown): Error => (e instanceof Error ? e : new Erro
 export const messageOf = (e: unknown): string => {
   // The statement and all it was given are no words for a person; why the database refused it is.
   if (e instanceof DrizzleQueryError && e.cause) return `the database did not take it: ${messageOf(e.cause)}`;
-  return e instanceof Error ? e.message : String(e);
+  if (e instanceof Error) return e.message;
+  // An engine of another language throws what is no error of ours.
+  return typeof e === 'object' && e !== null ? [...new Set(['name', 'message', 'errno'].flatMap((k) => (k in e ? [String((e as Record<string, unknown>)[k])] : [])))].join(' ') || 'no reason was given' : String(e);
 };
 
 /** Whether a thrown thing is a file system error of a code ("ENOENT"). */

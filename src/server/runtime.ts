@@ -2,7 +2,7 @@ import { homedir, userInfo } from 'node:os';
 import path from 'node:path';
 import { openDatabase, type Database, type OpenDatabase } from './db/client';
 import { distrustCopies } from './custody/copies';
-import { DatabaseKeeper, isDatabaseFault, lost, openKept, type Restore } from './db/keeper';
+import { DatabaseKeeper, isDatabaseFault, lost, openKept, refuseFull, type Restore } from './db/keeper';
 import { Offloads } from './copy/offloads';
 import { endThreads } from './copy/pool';
 import { type Devices, openDevices } from './devices';
@@ -190,6 +190,7 @@ export async function openRuntime(given: RuntimeOptions): Promise<Runtime> {
     for (const end of begun.reverse()) await Promise.resolve(end()).catch((fault: unknown) => console.error('database:', messageOf(fault)));
     await release();
     // It opened, and then could not be read: damaged where nobody had looked yet.
+    if (databaseFolder && isDatabaseFault(e)) await refuseFull(e, databaseFolder);
     if (databaseFolder && isDatabaseFault(e)) throw lost(databaseFolder, `The database in ${databaseFolder} is damaged: ${messageOf(e)}.`);
     throw e;
   }

@@ -5,7 +5,7 @@ import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { openRuntime, type RuntimeOptions } from '../runtime';
 import { beginJob, findJob } from '../usecases/job';
-import { DatabaseKeeper, snapshotsIn } from './keeper';
+import { DatabaseKeeper, openKept, snapshotsIn } from './keeper';
 
 let home: string;
 beforeEach(() => { home = mkdtempSync(path.join(existsSync('/dev/shm') ? '/dev/shm' : tmpdir(), 'shelf-keeper-')); });
@@ -46,6 +46,23 @@ test('a database that is damaged or gone is not opened: it is said, and its snap
   expect(await findJob(empty)).toBeNull();
   await empty.close();
 }, 120_000);
+
+test('a volume that is full is said, and is no damage: nothing half made is left, nothing is moved aside', async () => {
+  const at = { folder: database(), snapshots: path.join(home, 'snapshots'), traces: [], doubt: async () => null };
+  // As the engine throws it: no error, and a number of its own.
+  const full = async () => {
+    mkdirSync(database(), { recursive: true });
+    writeFileSync(path.join(database(), 'PG_VERSION'), '17');
+    throw { name: 'ErrnoError', errno: 51 };
+  };
+  const refused = { title: 'Refused', message: `The database in ${database()} cannot be opened: its volume is full.`, about: { next: 'Make room on the volume, then start Sort Shelf again.' } };
+  await expect(openKept(at, 'say', full)).rejects.toMatchObject(refused);
+  expect(existsSync(database())).toBe(false);
+  mkdirSync(database());
+  writeFileSync(path.join(database(), 'PG_VERSION'), '17');
+  await expect(openKept(at, 'snapshot', full)).rejects.toMatchObject(refused);
+  expect(readdirSync(home)).toEqual(['database']);
+});
 
 test('a clock that is set back leaves the newest snapshot the last by name, and flushes all', async () => {
   const runtime = await open();

@@ -1,9 +1,9 @@
 import type { PGlite } from '@electric-sql/pglite';
 import { DrizzleQueryError } from 'drizzle-orm';
 import { constants } from 'node:fs';
-import { access, mkdir, open, readdir, readFile, rename, rm, stat, writeFile } from 'node:fs/promises';
+import { access, mkdir, open, readdir, readFile, rename, rm, stat, statfs, writeFile } from 'node:fs/promises';
 import path from 'node:path';
-import { DatabaseLost, messageOf, Refused } from '../errors';
+import { DatabaseLost, isCode, messageOf, Refused } from '../errors';
 import { flushFolder } from '../files/fileSystem';
 import type { OpenDatabase } from './client';
 import { joinPath } from '../files/names';
@@ -143,6 +143,24 @@ type OpenAt = (dump?: Blob) => Promise<OpenDatabase>;
  */
 export interface KeptAt { folder: string; snapshots: string; traces: readonly string[]; doubt: (database: OpenDatabase) => Promise<string | null>; aside?: boolean }
 
+/** Bytes without which no database opens. */
+const LEAST_ROOM = 4 << 20;
+
+/** Throws Refused where it is the volume that is full, which is no damage. The engine says ENOSPC by a number of its own (51, WASI) or by its SQLSTATE. */
+export async function refuseFull(thrown: unknown, folder: string): Promise<void> {
+  const e = thrown instanceof DrizzleQueryError ? thrown.cause : thrown;
+  const said = isCode(e, 'ENOSPC', 'EDQUOT', '53100') || (typeof e === 'object' && e !== null && 'errno' in e && e.errno === 51);
+  const room = await statfs(path.dirname(folder)).then((s) => s.bavail * s.bsize, () => Infinity);
+  if (said || room < LEAST_ROOM) throw new Refused(`The database in ${folder} cannot be opened: its volume is full.`, { file: folder, next: 'Make room on the volume, then start Sort Shelf again.' });
+}
+
+/** Makes a database where none was. What was made of one that could not be made whole is taken away: it would pass for a damaged one. */
+const makeNew = (folder: string, openAt: OpenAt): Promise<OpenDatabase> => openAt().catch(async (e: unknown) => {
+  await rm(folder, { recursive: true, force: true });
+  await refuseFull(e, folder);
+  throw isAbort(e) ? new Refused(`No database could be made in ${folder}.`, { file: folder, next: 'Look whether its volume has room and may be written to.' }) : e;
+});
+
 /**
  * Opens a kept database. One that is damaged, or gone although it left traces, is not opened: it is said (DatabaseLost). The damaged
  * one is never altered; it is moved aside once the person has chosen. `restored` where a snapshot was taken.
@@ -159,19 +177,20 @@ export async function openKept({ folder, snapshots, traces, doubt, aside = false
       await database.close();
       why = `The database in ${folder} is damaged: ${doubts}.`;
     } catch (e) {
+      await refuseFull(e, folder);
       // What the engine aborts with is no word for a person.
       why = `The database in ${folder} is damaged: ${isAbort(e) ? 'PostgreSQL cannot open it' : messageOf(e).replace(/\.{1,3}$/, '')}.`;
     }
   } else {
     const some = (await readdir(folder).catch(() => [])).length > 0;
     const left = some || known.length > 0 || (await Promise.all(traces.map(isThere))).some(Boolean);
-    if (!left) return { database: await marked(folder, await openAt()), restored: false };
+    if (!left) return { database: await marked(folder, await makeNew(folder, openAt)), restored: false };
     why = some ? `The database in ${folder} is damaged: parts of it are gone.` : `The database in ${folder} is gone.`;
   }
   if (restore === 'say') throw lost(folder, why);
   if (restore === 'snapshot' && !known[0]) throw new Refused(`${why} There is no snapshot of it.`, { file: folder, next: 'Rebuild from the records beside the footage, or begin anew.' });
   if (await isThere(folder)) await rename(folder, `${folder}-damaged-${new Date().toISOString().replace(/[:.]/g, '-')}`);
-  if (restore === 'empty') return { database: await marked(folder, await openAt()), restored: false };
+  if (restore === 'empty') return { database: await marked(folder, await makeNew(folder, openAt)), restored: false };
   // A snapshot that cannot be opened gives way to the one before.
   for (const snapshot of known) {
     const database = await openAt(new Blob([await readFile(snapshot)])).catch(() => rm(folder, { recursive: true, force: true }).then(() => null));
