@@ -32,6 +32,17 @@ function isUnreadable(url) {
   }
 }
 
+/** Whether a header holds what Next's client tells of the page it shows: by Next's own reading, which ends in a fault where pages ask it. */
+function isRouterState(header) {
+  const { parseAndValidateFlightRouterState } = require('next/dist/server/app-render/parse-and-validate-flight-router-state');
+  try {
+    parseAndValidateFlightRouterState(header);
+    return true;
+  } catch {
+    return false;
+  }
+}
+
 const problem = (response, status, title, detail, next) => {
   response.writeHead(status, { 'content-type': 'application/problem+json', 'x-content-type-options': 'nosniff' });
   response.end(JSON.stringify({ type: 'about:blank', title, status, detail, next }));
@@ -67,6 +78,8 @@ export async function serve() {
       response.setHeader('connection', 'close');
       return problem(response, 413, 'Too large', `The request has more than ${LARGEST_BODY / 1e6} MB.`, 'Do it in several parts: fewer clips or cards at once.');
     }
+    // Without it the page is answered whole.
+    if (!isRouterState(request.headers['next-router-state-tree'])) delete request.headers['next-router-state-tree'];
     request.headers['x-sort-shelf-from'] = request.socket.remoteAddress ?? '';
     return handle(request, response);
   });

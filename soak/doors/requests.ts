@@ -158,7 +158,7 @@ export async function fuzz(server: TestServer, pid: number, count: number): Prom
   });
   // Pages, with what Next's own client sends, and what it does not.
   const pages = ['/', '/intake', '/card/%3Cx%3E', '/clip/x', '/copy/x', '/nowhere', '/_next/image?url=%2Fapi%2Fjob&w=640&q=75', '/_next/data/x/index.json', '/_next/static/../../package.json', '/api'];
-  const headers: Record<string, string>[] = [{ rsc: '1' }, { rsc: '1', 'next-router-state-tree': '%' }, { rsc: '1', 'next-router-state-tree': '[' }, { 'next-action': 'x' }, { 'next-action': 'a'.repeat(42), 'content-type': 'application/json' }, { 'next-url': '//evil.example' }, { cookie: '%; =; a=%ff' }, { 'accept-language': ',;q=' }];
+  const headers: Record<string, string>[] = [{ rsc: '1' }, { rsc: '1', 'next-router-state-tree': '%' }, { rsc: '1', 'next-router-state-tree': '[' }, { rsc: '1', 'next-router-state-tree': '[[],{}]' }, { rsc: '1', 'next-router-state-tree': '["",{"children":[7]}]' }, { 'next-action': 'x' }, { 'next-action': 'a'.repeat(42), 'content-type': 'application/json' }, { 'next-url': '//evil.example' }, { cookie: '%; =; a=%ff' }, { 'accept-language': ',;q=' }];
   for (const path of pages) {
     for (const more of headers) {
       for (const method of ['GET', 'POST', 'PUT', 'TRACE']) {
