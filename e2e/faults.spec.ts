@@ -277,6 +277,9 @@ test('a name that is markup is a name on every page, in the receipt and in the l
     await page.waitForLoadState('networkidle').catch(() => undefined);
     expect([at, await page.locator('img[src="x"]').count(), await page.evaluate(() => document.title !== 'hit')]).toEqual([at, 0, true]);
   }
+  // The receipt is printed: its policy lets it keep its looks.
+  await page.goto(`${server.url}/api/cards/M001/receipt`);
+  expect(await page.evaluate(() => document.styleSheets.length)).toBeGreaterThan(0);
   await page.goto(`${server.url}/card/M001`);
   await expect(page.getByText(name).first()).toBeVisible();
 });

@@ -78,8 +78,8 @@ export const pagePolicy = (nonce: string): string => [
   "form-action 'self'", "base-uri 'none'", "frame-ancestors 'none'", "object-src 'none'",
 ].join('; ');
 
-/** That of everything else. */
-export const PLAIN_POLICY = "default-src 'none'; frame-ancestors 'none'; sandbox";
+/** That of everything else: nothing is run or fetched; a receipt has styles of its own. */
+export const PLAIN_POLICY = "default-src 'none'; style-src 'unsafe-inline'; frame-ancestors 'none'; sandbox";
 
 /** Milliseconds, and wrong secrets that one address may give within them. */
 export const TRIES = { within: 60_000, most: 10 };

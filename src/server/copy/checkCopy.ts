@@ -3,7 +3,7 @@ import type { CheckReport } from '../../core/copying/shapes';
 import { type CheckedFile, checkFile, type FileHash } from '../../core/custody/proof';
 import type { HashKind } from '../../core/exchange/hashes';
 import { CHAIN_FILE, listedPath, MHL_FOLDER } from '../../core/exchange/mhl';
-import { shownPath } from '../../core/names';
+import { type DiskPath, shownPath } from '../../core/names';
 import { isCode, messageOf, Refused } from '../errors';
 import { OWN_FOLDER } from '../files/journal';
 import { type Walked, walkWhole } from '../files/walk';
@@ -43,14 +43,14 @@ async function filesIn(folder: string, list?: string): Promise<{ files: Entry[];
   return { files: entries.filter((e) => e.kind === 'file' && !own(e.path)), empty: empty.filter((p) => !own(`${p}/`)) };
 }
 
-async function listedIn(folder: string, list: string | null): Promise<{ newest: string | null; faults: string[]; known: Map<string, Expected> }> {
-  const { newest, faults, pages } = await readExpected(folder, list);
+async function listedIn(folder: string, list: string | null): Promise<{ newest: string | null; faults: string[]; neverHere: DiskPath[]; known: Map<string, Expected> }> {
+  const { newest, faults, neverHere, pages } = await readExpected(folder, list);
   const known = new Map<string, Expected>();
   for (const page of pages) {
     for (const e of JSON.parse(page) as Expected[]) known.set(e[0], e);
     await new Promise((r) => setImmediate(r));
   }
-  return { newest, faults, known };
+  return { newest, faults, neverHere, known };
 }
 
 const emptyReport = (against: CheckReport['against'], list: string): CheckReport => ({
@@ -141,7 +141,7 @@ export async function checkRecorded(folder: string, recorded: readonly Recorded[
  * changed, missing and added files each on its own. Nothing is written. Refused where no list is there to compare with.
  */
 export async function checkFolder(folder: string, options: CheckOptions): Promise<CheckReport> {
-  const { newest, faults, known } = await listedIn(folder, options.list ?? null);
+  const { newest, faults, neverHere, known } = await listedIn(folder, options.list ?? null);
   if (known.size === 0 && faults.length === 0) throw new Refused('There is no hash list in this folder.', { file: folder, next: 'Choose a list that was made elsewhere, or a folder that has one.' });
   const { files } = await filesIn(folder, options.list);
   const report = { ...emptyReport('list', options.list ? path.basename(options.list) : (newest ?? MHL_FOLDER)), lists: faults };
@@ -163,5 +163,8 @@ export async function checkFolder(folder: string, options: CheckOptions): Promis
   }, folder);
   const there = new Set(files.map((e) => listedPath(e.path)));
   for (const p of known.keys()) if (!there.has(p) && !p.startsWith(`${MHL_FOLDER}/`)) say(report.missing, p);
+  // Missing from no copy, but perhaps from the card: nobody may think otherwise.
+  const lost = neverHere.filter((p) => !there.has(listedPath(p)));
+  if (lost.length > 0) report.lists.push(`a list that came with the card names ${lost.length === 1 ? 'a file that was' : `${lost.length} files that were`} not on it when it was copied: ${lost.slice(0, 5).map(shownPath).join(', ')}${lost.length > 5 ? ' …' : ''}`);
   return report;
 }

@@ -128,6 +128,8 @@ describe('lists that came with a card, and names XML cannot hold', () => {
     expect((await checkFolder(folder, options)).missing).toEqual(['never.MP4']);
     await addGeneration(folder, { process: 'transfer', kind: 'md5', version: '1', emptyFolders: [], entries: pagesOf(['a.MP4', 'b.MP4'].map((n) => ({ path: n, size: 5, modified: 0, kind: 'md5', value: hashOf('md5', n), action: 'original' }))) });
     expect(await checkFolder(folder, options)).toMatchObject({ same: 2, missing: [], added: [] });
+    // It may have been lost from the card before: that is said.
+    expect((await checkFolder(folder, options)).lists.at(-1)).toBe('a list that came with the card names a file that was not on it when it was copied: never.MP4');
     rmSync(path.join(folder, 'b.MP4'));
     expect(await checkFolder(folder, options)).toMatchObject({ same: 1, missing: ['b.MP4'] });
   });

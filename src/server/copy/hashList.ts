@@ -28,6 +28,8 @@ export interface Lists {
   chain: ChainLink[];
   /** By path: every hash the lists state for it, the newest first. */
   known: Map<string, ListedFile>;
+  /** Files that only lists which came with the card name: they were not on it when it was copied. */
+  neverHere: DiskPath[];
   /** What is wrong with the lists themselves, in words. */
   faults: string[];
 }
@@ -39,7 +41,7 @@ const BEFORE_CHAIN = /^\.\d+_.*\.mhl\.new$/;
 /** Reads all generations of a folder and proves the chain. A folder without lists has none known. */
 export async function readLists(folder: DiskPath): Promise<Lists> {
   const at = joinPath(folder, MHL_FOLDER);
-  const lists: Lists = { chain: [], known: new Map(), faults: [] };
+  const lists: Lists = { chain: [], known: new Map(), neverHere: [], faults: [] };
   const names = await namesIn(at).catch((e: unknown): string[] => {
     if (isCode(e, 'ENOENT', 'ENOTDIR')) return [];
     throw e;
@@ -74,7 +76,11 @@ export async function readLists(folder: DiskPath): Promise<Lists> {
         if (list.ours) copied.add(f.path);
       }
       // What only lists that came with the card name, and was not on it when it was copied, is missing from no copy.
-      if (list.ours) for (const p of lists.known.keys()) if (!copied.has(p)) lists.known.delete(p);
+      for (const p of list.ours ? lists.known.keys() : []) {
+        if (copied.has(p)) continue;
+        lists.known.delete(p);
+        lists.neverHere.push(p);
+      }
     }
   }
   return lists;
@@ -90,16 +96,17 @@ const ORDER: readonly HashKind[] = ['c4', 'xxh128', 'sha1', 'md5', 'xxh64', 'xxh
 export type Expected = [path: DiskPath, size: number | null, hash: { kind: HashKind; value: string } | null];
 
 /** `pages` are JSON of `Expected[]`: very many objects passed between threads would hold up both. */
-export interface ExpectedFiles { newest: string | null; faults: string[]; pages: string[] }
+export interface ExpectedFiles { newest: string | null; faults: string[]; neverHere: DiskPath[]; pages: string[] }
 
 const PAGE = 2000;
 
 /** What a folder's own lists, or one made elsewhere, say of its files. */
 export async function expectedFiles({ folder, list }: { folder: DiskPath; list: string | null }): Promise<ExpectedFiles> {
-  const { chain, faults, known } = list === null ? await readLists(folder) : { chain: [], faults: [], known: new Map((await readForeignList(list)).map((f) => [f.path, f])) };
-  const said = [...known.values()].map((f): Expected => [listedPath(f.path) as DiskPath, f.size, ORDER.flatMap((k) => f.hashes.find((h) => h.kind === k) ?? [])[0] ?? null]);
-  const pages = Array.from({ length: Math.ceil(said.length / PAGE) }, (_, i) => JSON.stringify(said.slice(i * PAGE, (i + 1) * PAGE)));
-  return { newest: chain.at(-1)?.file ?? null, faults, pages };
+  const said = list === null ? await readLists(folder) : { chain: [], faults: [], neverHere: [], known: new Map((await readForeignList(list)).map((f) => [f.path, f])) };
+  const { chain, faults, known, neverHere } = said;
+  const all = [...known.values()].map((f): Expected => [listedPath(f.path) as DiskPath, f.size, ORDER.flatMap((k) => f.hashes.find((h) => h.kind === k) ?? [])[0] ?? null]);
+  const pages = Array.from({ length: Math.ceil(all.length / PAGE) }, (_, i) => JSON.stringify(all.slice(i * PAGE, (i + 1) * PAGE)));
+  return { newest: chain.at(-1)?.file ?? null, faults, neverHere, pages };
 }
 
 /** A list as MHL or as checksum lines, and whether it was made by us while the folder was copied; `null` where it is neither. */

@@ -1,5 +1,5 @@
 import path from 'node:path';
-import { byteOf, type DiskPath, escapedByte, isOdd } from '../../core/names';
+import { byteOf, type DiskPath, escapedByte, isOdd, type ShownPath, shownPath } from '../../core/names';
 
 const utf8 = new TextDecoder('utf-8', { fatal: true, ignoreBOM: true });
 
@@ -41,6 +41,9 @@ export function diskPath(file: DiskPath): string | Buffer {
     return byte === null ? Buffer.from(c, 'utf8') : Buffer.from([byte]);
   }));
 }
+
+/** A file's name as a person can read it. */
+export const shownName = (file: DiskPath): ShownPath => shownPath(path.basename(file));
 
 /** Joins paths as the disk has them. In place of `path.join`, which takes what was made to be shown as well. */
 export const joinPath = (...parts: DiskPath[]): DiskPath => path.join(...parts);

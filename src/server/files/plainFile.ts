@@ -1,9 +1,8 @@
 import { closeSync, constants, fstatSync, lstatSync, openSync, readlinkSync, realpathSync, type Stats } from 'node:fs';
 import { type FileHandle, open } from 'node:fs/promises';
-import path from 'node:path';
-import { type DiskPath, shownPath } from '../../core/names';
+import type { DiskPath } from '../../core/names';
 import { isCode, NotFound, Refused, Unreadable } from '../errors';
-import { diskPath, nameFromBytes } from './names';
+import { diskPath, nameFromBytes, shownName } from './names';
 
 // The only way a file of the person's is opened for reading. A card or a share may hold anything: pipes and devices, at which an
 // opening waits for ever, and links, which may come at any moment between a look and the opening.
@@ -11,10 +10,9 @@ import { diskPath, nameFromBytes } from './names';
 const FLAGS = constants.O_RDONLY | (constants.O_NOFOLLOW ?? 0) | (constants.O_NONBLOCK ?? 0);
 const isLinux = process.platform === 'linux';
 
-const nameOf = (file: DiskPath): string => shownPath(path.basename(file));
 /** Refusals keep the code of what the file system would have said, by which copying tells what became of a file. */
-const refused = (code: string, what: string, file: DiskPath): Refused => Object.assign(new Refused(`${nameOf(file)} ${what}`, { file, next: 'Pipes, devices and links are not read.' }), { code });
-const gone = (file: DiskPath): NotFound => Object.assign(new NotFound(`${nameOf(file)} is not there any more.`, { file, next: 'Put the card or volume back, or look at the folder again.' }), { code: 'ENOENT' });
+const refused = (code: string, what: string, file: DiskPath): Refused => Object.assign(new Refused(`${shownName(file)} ${what}`, { file, next: 'Pipes, devices and links are not read.' }), { code });
+const gone = (file: DiskPath): NotFound => Object.assign(new NotFound(`${shownName(file)} is not there any more.`, { file, next: 'Put the card or volume back, or look at the folder again.' }), { code: 'ENOENT' });
 const noPlainFile = (file: DiskPath): Refused => refused('ENXIO', 'is no plain file.', file);
 
 /** Throws where what was opened is no plain file, or does not stand where it was looked for. */
@@ -101,7 +99,7 @@ export async function readPlain(file: DiskPath, most: number): Promise<Buffer> {
 export async function readAll(file: DiskPath, most: number): Promise<Buffer> {
   const handle = await openPlain(file);
   try {
-    if ((await handle.stat()).size > most) throw new Unreadable(`${nameOf(file)} is larger than ${Math.round(most / 2 ** 20)} MB.`, { file });
+    if ((await handle.stat()).size > most) throw new Unreadable(`${shownName(file)} is larger than ${Math.round(most / 2 ** 20)} MB.`, { file });
     return await handle.readFile();
   } finally {
     await handle.close();

@@ -1,4 +1,4 @@
-import { and, asc, eq, gt, gte, inArray, notInArray, sql } from 'drizzle-orm';
+import { and, asc, eq, gte, inArray, notInArray, sql } from 'drizzle-orm';
 import { randomUUID } from 'node:crypto';
 import PgBoss from 'pg-boss';
 import type { WorkKind } from '../../core/shapes';
@@ -191,9 +191,9 @@ export class WorkQueue {
     if (fetched.length === 0) return false;
     try {
       const ids = fetched.map((job) => job.data.work);
+      const rows = await this.runtime.db.select().from(work).where(and(inArray(work.id, ids), eq(work.state, 'queued'))).orderBy(asc(work.queuedAt));
       // What the server ended at is done alone: what is given up in the end is not what stood beside it.
-      const suspects = new Set((await this.runtime.db.select({ id: work.id }).from(work).where(and(inArray(work.id, ids), gt(work.crashes, 0)))).map((r) => r.id));
-      for (const some of [ids.filter((id) => !suspects.has(id)), ...ids.filter((id) => suspects.has(id)).map((id) => [id])]) {
+      for (const some of [rows.filter((r) => r.crashes === 0), ...rows.filter((r) => r.crashes > 0).map((r) => [r])]) {
         if (some.length > 0 && !this.#stopped) await this.#do(handler, some);
       }
     } finally {
@@ -202,10 +202,8 @@ export class WorkQueue {
     return true;
   }
 
-  async #do(handler: Handler | BatchHandler, ids: readonly string[]): Promise<void> {
+  async #do(handler: Handler | BatchHandler, rows: readonly (typeof work.$inferSelect)[]): Promise<void> {
     const { db, events } = this.runtime;
-    const rows = await db.select().from(work).where(and(inArray(work.id, [...ids]), eq(work.state, 'queued'))).orderBy(asc(work.queuedAt));
-    if (rows.length === 0) return;
     const contexts = rows.map((row): WorkContext => {
       const controller = new AbortController();
       this.#running.set(row.id, controller);

@@ -1,11 +1,10 @@
 import { tmpdir, userInfo } from 'node:os';
-import path from 'node:path';
 import type { ClipKind } from '../../core/cards/shape';
 import { type FileKind, HEAD, kindOf, noKind } from '../../core/containers/fileKind';
-import { type DiskPath, shownPath } from '../../core/names';
+import type { DiskPath } from '../../core/names';
 import type { Rate } from '../../core/timecode/rate';
 import { isCode, Unreadable } from '../errors';
-import { joinPath } from '../files/names';
+import { joinPath, shownName } from '../files/names';
 import { type FileHandle, lstat, mkdtemp, namesIn, rm, symlink, writeFile } from '../files/onDisk';
 import { headOf, openPlain, pathOfOpen } from '../files/plainFile';
 import { asInput, toolLimits } from './tools';
@@ -14,7 +13,7 @@ import { asInput, toolLimits } from './tools';
 export interface Footage { kind: ClipKind; files: readonly DiskPath[]; rate: Rate | null }
 
 /** The words for a clip in a message: its first file's name. */
-export const nameOf = (footage: Footage | DiskPath): string => shownPath(path.basename(typeof footage === 'string' ? footage : (footage.files[0] ?? 'the clip')));
+export const nameOf = (footage: Footage | DiskPath): string => shownName(typeof footage === 'string' ? footage : (footage.files[0] ?? 'the clip'));
 
 /** Folders of files that are given to programs, with the number of the process that gives them. */
 const PREFIX = 'shelf-input-';
@@ -23,8 +22,8 @@ const PREFIX = 'shelf-input-';
 export async function clearLeftInputs(): Promise<void> {
   const { uid } = userInfo();
   for (const name of await namesIn(tmpdir())) {
-    const pid = /^shelf-input-(\d{1,10})-/.exec(name)?.[1];
-    if (pid === undefined || isRunning(Number(pid))) continue;
+    const pid = name.startsWith(PREFIX) ? parseInt(name.slice(PREFIX.length), 10) : NaN;
+    if (Number.isNaN(pid) || isRunning(pid)) continue;
     const folder = joinPath(tmpdir(), name);
     if ((await lstat(folder).catch(() => null))?.uid === uid) await rm(folder, { recursive: true, force: true });
   }

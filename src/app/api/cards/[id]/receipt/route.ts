@@ -9,7 +9,7 @@ export const GET = (request: Request, { params }: { params: Promise<{ id: string
   const { id } = await params;
   const made = await receipt(r, id);
   if (new URL(request.url).searchParams.get('as') !== 'json') {
-    return new Response(receiptPage(made), { headers: { 'content-type': 'text/html; charset=utf-8', 'content-security-policy': "default-src 'none'; style-src 'unsafe-inline'" } });
+    return new Response(receiptPage(made), { headers: { 'content-type': 'text/html; charset=utf-8' } });
   }
   return Response.json(made, { headers: { 'content-disposition': `attachment; filename="${id.replace(/[^\w-]/g, '_')}-receipt.json"` } });
 });
