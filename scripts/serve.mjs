@@ -23,10 +23,10 @@ const reachable = (hostname) => (hostname === '0.0.0.0' || hostname === '::'
 /** Letters and digits that are not taken for one another; 100 bits. */
 const makeSecret = () => [...randomBytes(20)].map((b) => 'ABCDEFGHJKLMNPQRSTUVWXYZ23456789'[b % 32]).join('').replace(/.{5}(?!$)/g, '$&-');
 
-/** What is wrong with a request's target; Next would answer it with a fault of its own. */
+/** Whether a request's target is none that Next can answer: it would do so with a fault of its own, or send a browser to another host. */
 function isUnreadable(url) {
   try {
-    return decodeURIComponent(url.replaceAll('+', ' ')).includes('\0');
+    return !url.startsWith('/') || url.startsWith('/_global-error') || decodeURIComponent(url.replaceAll('+', ' ')).includes('\0');
   } catch {
     return true;
   }

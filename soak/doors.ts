@@ -1,11 +1,13 @@
 import { readdirSync, readFileSync } from 'node:fs';
 import path from 'node:path';
 import { names, paths, policies } from './doors/answers';
+import { clock } from './doors/clock';
 import { faults } from './doors/faults';
 import { ask, openHouse, type Tally } from './doors/house';
 import { programs } from './doors/programs';
 import { fuzz, load, origins } from './doors/requests';
 import { supply } from './doors/supply';
+import { pulled, volumes } from './doors/volumes';
 
 // Knocks at every door of the running application: requests, answers, paths, media programs, faults of the machine, what it is made of.
 // With `short` a few of each kind.
@@ -39,6 +41,11 @@ try {
 }
 tallies.push([await programs(film, footage, short), short ? 15 : 60]);
 tallies.push([await faults(short), short ? 8 : 35]);
+// Volumes of their own can be mounted by root alone.
+const mounts = process.getuid?.() === 0;
+tallies.push([await volumes(footage), mounts ? 9 : 0]);
+tallies.push([await pulled(), mounts ? 10 : 0]);
+if (!short) tallies.push([await clock(footage), 8]);
 tallies.push([await supply(), 200]);
 for (const [tally, floor] of tallies) tally.figures(floor);
 process.exit(0);

@@ -62,6 +62,31 @@ export const ask = (port: number, { method = 'GET', path: target, headers = {}, 
 
 export const json = (value: unknown): Pick<Ask, 'headers' | 'body'> => ({ headers: { 'content-type': 'application/json' }, body: JSON.stringify(value) });
 
+/** Asks a server for JSON, and tells it to do something. Rejects with what it said where it refuses. */
+export class Client {
+  constructor(private readonly server: TestServer) {}
+  async get<T>(at: string): Promise<T> {
+    return this.#said<T>(await ask(this.server.port, { path: at, most: 1e8 }), at);
+  }
+  async post<T>(at: string, body: unknown): Promise<T> {
+    return this.#said<T>(await ask(this.server.port, { method: 'POST', path: at, ...json(body) }), at);
+  }
+  #said<T>({ status, body }: Answer, at: string): T {
+    if (status >= 300) throw new Error(`${at}: ${body.toString().slice(0, 400)}`);
+    return JSON.parse(body.toString()) as T;
+  }
+}
+
+/** Waits until something holds, at most `seconds`; the last that was seen. */
+export async function until<T>(read: () => Promise<T>, holds: (t: T) => boolean, seconds = 60): Promise<T> {
+  let seen = await read();
+  for (let n = 0; n < seconds * 5 && !holds(seen); n++) {
+    await new Promise((r) => setTimeout(r, 200));
+    seen = await read();
+  }
+  return seen;
+}
+
 /** A route of the application and the methods it answers. */
 export interface Route { path: string; methods: string[] }
 

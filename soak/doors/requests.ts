@@ -9,11 +9,11 @@ import { type Ask, ask, children, each, footageIn, json, routes, Tally, vitals }
 const HOSTS = ['evil.example', 'localhost.', 'LOCALHOST.evil.example', '127.0.0.1.evil.example', '0.0.0.0', '192.168.0.1', '[::ffff:7f00:1]', '2130706433', '0x7f.1', 'localhost@evil.example', 'localhost:', 'localhost:99999999', 'xn--lcalhost-56a', '[::1', '127.0.0.1%00', 'localhost\tx'];
 const ORIGINS = ['http://evil.example', 'null', 'https://127.0.0.1', 'http://127.0.0.1', 'http://127.0.0.1:1', 'http://localhost', 'http://[::1]', 'HTTP://127.0.0.1', 'http://127.0.0.1.evil.example', 'file://', 'chrome-extension://x', 'http://127.0.0.1@evil.example', ''];
 
-/** The first line of what is answered to bytes as they are. */
-const raw = (port: number, bytes: string): Promise<string> => new Promise((resolve, reject) => {
+/** The first line and the headers of what is answered to bytes as they are; nothing where it is hung up on. */
+const rawHead = (port: number, bytes: string): Promise<string> => new Promise((resolve, reject) => {
   const socket = connect(port, '127.0.0.1', () => socket.write(bytes));
-  socket.once('error', reject).once('data', (d: Buffer) => {
-    resolve(d.toString().split('\r\n', 1)[0]!);
+  socket.once('error', reject).once('close', () => resolve('')).once('data', (d: Buffer) => {
+    resolve(d.toString('latin1').split('\r\n\r\n', 1)[0]!);
     socket.destroy();
   });
 });
@@ -43,7 +43,7 @@ export async function origins(server: TestServer): Promise<Tally> {
     }
   }
   // None at all, which Node's own client cannot send.
-  const bare = await raw(port, 'GET /api/job HTTP/1.0\r\n\r\n');
+  const bare = (await rawHead(port, 'GET /api/job HTTP/1.0\r\n\r\n')).split('\r\n', 1)[0]!;
   tally.tried(bare.includes(' 400 ') ? null : `a request for no host was answered ${bare}`);
   // Headers that are Next's own, by which it talks to itself.
   const internal: Record<string, string>[] = [{ 'x-middleware-subrequest': 'src/proxy:src/proxy:src/proxy:src/proxy:src/proxy' }, { 'x-middleware-subrequest': 'proxy' }, { 'x-middleware-next': '1' }, { 'x-middleware-rewrite': '/api/job' }, { 'x-forwarded-host': `127.0.0.1:${port}` }];
@@ -168,6 +168,14 @@ export async function fuzz(server: TestServer, pid: number, count: number): Prom
       }
     }
   }
+  // Targets that no page asks for: of other forms, of other hosts, of Next's own.
+  for (const target of ['*', 'http://evil.example/api/job', `http://127.0.0.1:${server.port}/api/job`, '//evil.example', '/\\evil.example', '/%5Cevil.example/', '/_global-error', '/_global-error?x', '/_error', '/_not-found', '/404', '/500', '/_app', '/_next/', '/_next/static/..\\..\\api/job', '/_next/static/..%2f..%2fapi/job', '/card/%2e%2e', '/.env', '/_next/mcp', '/__nextjs_source-map?filename=/etc/passwd']) {
+    for (const method of ['GET', 'POST', 'OPTIONS', 'HEAD']) {
+      const said = await rawHead(server.port, `${method} ${target} HTTP/1.1\r\nHost: 127.0.0.1:${server.port}\r\nConnection: close\r\n\r\n`);
+      const away = /^location: *(?:\w+:)?[/\\]{2}/im.test(said);
+      tally.tried(/^HTTP\/1.1 5/.test(said) ? `answered ${said.split('\r\n', 1)[0]}: ${method} ${target}` : away ? `sends to another host: ${method} ${target}` : null);
+    }
+  }
   tally.tried((await ask(server.port, { path: '/api/health' })).status === 200 ? null : 'the server is not well afterwards');
   tally.tried(JSON.stringify(footageIn(server.shelf)) === JSON.stringify(before) ? null : 'the shelf does not hold the same footage');
   tally.tried(vitals(pid).memory < 2.5e9 ? null : `it takes ${Math.round(vitals(pid).memory / 1e6)} MB afterwards`);
@@ -250,7 +258,7 @@ export async function load(server: TestServer, pid: number, many: number, media:
   tally.tried(peak.memory < 2.5e9 ? null : `${many} requests at once took ${Math.round(peak.memory / 1e6)} MB`);
   console.log(`  ${many} requests, 200 at once: ${Math.round(peak.memory / 1e6)} MB at most`);
 
-  const large = await raw(port, `POST /api/clips/read HTTP/1.1\r\nHost: 127.0.0.1:${port}\r\nContent-Type: application/json\r\nContent-Length: ${LARGEST_BODY + 1}\r\n\r\n{`);
+  const large = await rawHead(port, `POST /api/clips/read HTTP/1.1\r\nHost: 127.0.0.1:${port}\r\nContent-Type: application/json\r\nContent-Length: ${LARGEST_BODY + 1}\r\n\r\n{`);
   tally.tried(large.includes(' 413 ') ? null : `a body that says it is too large: ${large}`);
   tally.tried(await settles(() => !children(pid).some((c) => /^(?:ffmpeg|ffprobe)$/.test(c)), 15_000) ? null : `programs are left over: ${children(pid).join(', ')}`);
   return tally;

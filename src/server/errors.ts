@@ -26,6 +26,8 @@ export class Clash extends ShelfError { readonly status = 409; readonly title = 
 export class Unreadable extends ShelfError { readonly status = 422; readonly title = 'Unreadable'; }
 /** The database is damaged or gone: what is to be done is the person's to choose. */
 export class DatabaseLost extends ShelfError { readonly status = 503; readonly title = DATABASE_LOST; }
+/** The folder of all of Sort Shelf's data went away while it ran: nothing can be kept. */
+export class DataFolderGone extends ShelfError { readonly status = 503; readonly title = 'Data folder gone'; }
 /** Work that was stopped before its end. */
 export class Interrupted extends ShelfError { readonly status = 409; readonly title = 'Interrupted'; }
 

@@ -8,6 +8,7 @@ import { endThreads } from './copy/pool';
 import { type Devices, openDevices } from './devices';
 import { messageOf } from './errors';
 import { Events } from './events';
+import { HomeWatch } from './home';
 import { holdFolder } from './lock';
 import { disagreements } from './records/agree';
 import { JOURNAL, OWN_FOLDER } from './files/journal';
@@ -38,6 +39,8 @@ export interface Runtime {
   queue: WorkQueue;
   offloads: Offloads;
   devices: Devices;
+  /** Throws DataFolderGone where the data folder is not the one that was opened. */
+  checkHome(): Promise<void>;
   /** Flushes the database and writes the records beside the footage: what was found out about it must not be lost by a power cut. */
   keepNow(): Promise<void>;
   /** Looks whether records beside the footage know more than the database, which is then heeded. Returns whether it was so. */
@@ -112,7 +115,13 @@ export async function openRuntime(given: RuntimeOptions): Promise<Runtime> {
     let kept = -1;
     let recorded = { revision: -1, at: 0 };
     let now: Promise<unknown> = Promise.resolve();
-    const keeping = setInterval(() => {
+    const watch = await HomeWatch.of(options.home, () => {
+      console.error(`The data folder ${options.home} is not there any more. What runs is stopped.`);
+      void Promise.all([runtime.tasks.end(), runtime.queue.stop(), runtime.offloads.stop()]).catch((e: unknown) => console.error('stopping:', messageOf(e)));
+      events.changed('job');
+    });
+    const keeping = setInterval(() => void watch.check().then(keep, () => undefined), FLUSHES);
+    const keep = (): void => {
       // The more there is to look through, the more seldom it is.
       if (records && recorded.revision !== events.revision && performance.now() - recorded.at > FLUSHES / 2 + records.took * 20) {
         recorded = { revision: events.revision, at: performance.now() };
@@ -121,7 +130,7 @@ export async function openRuntime(given: RuntimeOptions): Promise<Runtime> {
       if (!keeper || kept === events.revision) return;
       kept = events.revision;
       now = Promise.all([now, keeper.flush().then(() => (keeper.age > SNAPSHOTS ? keeper.snapshot() : null)).catch((e: unknown) => console.error('database:', messageOf(e)))]);
-    }, FLUSHES);
+    };
     keeping.unref();
     begun.push(() => clearInterval(keeping));
     let last: Promise<unknown> = Promise.resolve();
@@ -138,7 +147,9 @@ export async function openRuntime(given: RuntimeOptions): Promise<Runtime> {
       memory: new Memory(events), ffmpeg: await ffmpegVersion(), who: userInfo().username,
       queue: undefined as unknown as WorkQueue, offloads: undefined as unknown as Offloads, devices: await openDevices(),
       tasks: new Tasks(events),
+      checkHome: () => watch.check(),
       async keepNow() {
+        await watch.check();
         await Promise.all([keeper?.flush(), records?.write()]);
       },
       async heedRecords() {
@@ -164,6 +175,12 @@ export async function openRuntime(given: RuntimeOptions): Promise<Runtime> {
         await endThreads();
         await Promise.all([endReaders(), endTagReader()]);
         await now;
+        await watch.check().catch(() => undefined);
+        if (watch.gone) {
+          // What it has not got is told at the next start, by the mark that is left.
+          await database.abandon().catch((e: unknown) => console.error('database:', messageOf(e)));
+          return release();
+        }
         await records?.write().catch((e: unknown) => console.error('records:', messageOf(e)));
         if (keeper && events.revision > 0 && keeper.age >= (options.snapshotAfter ?? LAST_SNAPSHOT)) await keeper.snapshot().catch((e: unknown) => console.error('snapshot:', messageOf(e)));
         await database.close();

@@ -48,9 +48,16 @@ export const saidTo = <T extends z.ZodType>(request: Request, shape: T, work: (b
   return work(shape.parse(raw));
 });
 
+/** The runtime, as long as its data folder is there. */
+async function opened(): Promise<Runtime> {
+  const there = await runtime();
+  await there.checkHome();
+  return there;
+}
+
 /** Runs a use case. */
-export const answer = (work: (runtime: Runtime) => Promise<unknown>): Promise<Response> => said(async () => work(await runtime()));
+export const answer = (work: (runtime: Runtime) => Promise<unknown>): Promise<Response> => said(async () => work(await opened()));
 
 /** The same with a body, checked first. */
 export const answerTo = <T extends z.ZodType>(request: Request, shape: T, work: (runtime: Runtime, body: z.infer<T>) => Promise<unknown>): Promise<Response> =>
-  saidTo(request, shape, async (body) => work(await runtime(), body));
+  saidTo(request, shape, async (body) => work(await opened(), body));

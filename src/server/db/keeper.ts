@@ -1,10 +1,11 @@
 import type { PGlite } from '@electric-sql/pglite';
 import { DrizzleQueryError } from 'drizzle-orm';
 import { constants } from 'node:fs';
-import { access, mkdir, open, readdir, readFile, rename, rm, stat, statfs, writeFile } from 'node:fs/promises';
+import { access, mkdir, open, readdir, readFile, rename, rm, stat, writeFile } from 'node:fs/promises';
 import path from 'node:path';
 import { DatabaseLost, isCode, messageOf, Refused } from '../errors';
 import { flushFolder } from '../files/fileSystem';
+import { freeBytes, LEAST_ROOM } from '../files/onDisk';
 import type { OpenDatabase } from './client';
 import { joinPath } from '../files/names';
 
@@ -143,15 +144,11 @@ type OpenAt = (dump?: Blob) => Promise<OpenDatabase>;
  */
 export interface KeptAt { folder: string; snapshots: string; traces: readonly string[]; doubt: (database: OpenDatabase) => Promise<string | null>; aside?: boolean }
 
-/** Bytes without which no database opens. */
-const LEAST_ROOM = 4 << 20;
-
 /** Throws Refused where it is the volume that is full, which is no damage. The engine says ENOSPC by a number of its own (51, WASI) or by its SQLSTATE. */
 export async function refuseFull(thrown: unknown, folder: string): Promise<void> {
   const e = thrown instanceof DrizzleQueryError ? thrown.cause : thrown;
   const said = isCode(e, 'ENOSPC', 'EDQUOT', '53100') || (typeof e === 'object' && e !== null && 'errno' in e && e.errno === 51);
-  const room = await statfs(path.dirname(folder)).then((s) => s.bavail * s.bsize, () => Infinity);
-  if (said || room < LEAST_ROOM) throw new Refused(`The database in ${folder} cannot be opened: its volume is full.`, { file: folder, next: 'Make room on the volume, then start Sort Shelf again.' });
+  if (said || await freeBytes(path.dirname(folder)) < LEAST_ROOM) throw new Refused(`The database in ${folder} cannot be opened: its volume is full.`, { file: folder, next: 'Make room on the volume, then start Sort Shelf again.' });
 }
 
 /** Makes a database where none was. What was made of one that could not be made whole is taken away: it would pass for a damaged one. */

@@ -12,6 +12,10 @@ export { constants } from 'node:fs';
 export const stat = (file: DiskPath) => fs.stat(diskPath(file));
 export const lstat = (file: DiskPath) => fs.lstat(diskPath(file));
 export const statfs = (folder: DiskPath) => fs.statfs(diskPath(folder));
+/** Bytes that may still be written on a folder's volume; without end where that is not told. */
+export const freeBytes = (folder: DiskPath): Promise<number> => statfs(folder).then((s) => s.bavail * s.bsize, () => Infinity);
+/** Bytes below which a volume counts as full: no database opens with less, and a program that writes there fails. */
+export const LEAST_ROOM = 4 << 20;
 export const access = (file: DiskPath, mode?: number) => fs.access(diskPath(file), mode);
 /** The path with every link on it followed. */
 export const realpath = async (file: DiskPath): Promise<DiskPath> => nameFromBytes(await fs.realpath(diskPath(file), { encoding: 'buffer' }));

@@ -1,6 +1,8 @@
 import { ExecaError } from 'execa';
+import path from 'node:path';
 import { proxyArguments, type ProxySource, type Recipe } from '../../core/recipes/recipe';
-import { Unreadable } from '../errors';
+import { Refused, Unreadable } from '../errors';
+import { freeBytes, LEAST_ROOM } from '../files/onDisk';
 import { type Footage, nameOf, withInput } from './input';
 import { asInput, keepFrames, lastWords, startFfmpeg } from './tools';
 
@@ -48,6 +50,8 @@ export async function makeProxy(
     } catch (e) {
       await reading.catch(() => undefined);
       if (e instanceof ExecaError && e.isCanceled) throw options.signal.reason;
+      const folder = path.dirname(to);
+      if (await freeBytes(folder) < LEAST_ROOM) throw new Refused(`No proxy could be made of ${nameOf(from)}: the volume of ${folder} is full.`, { file: folder, next: 'Make room there, then make it again.' });
       const stuck = performance.now() - at > proxyLimits.milliseconds;
       if (e instanceof ExecaError) throw new Unreadable(`No proxy could be made of ${nameOf(from)}: ${stuck ? `FFmpeg made no picture for ${proxyLimits.milliseconds / 1000} s` : lastWords(e.stderr)}`);
       throw e;
