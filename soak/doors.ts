@@ -44,7 +44,7 @@ tallies.push([await faults(short), short ? 8 : 35]);
 // Volumes of their own can be mounted by root alone.
 const mounts = process.getuid?.() === 0;
 tallies.push([await volumes(footage), mounts ? 9 : 0]);
-tallies.push([await pulled(), mounts ? 10 : 0]);
+tallies.push([await pulled(), mounts ? 9 : 0]);
 if (!short) tallies.push([await clock(footage), 8]);
 tallies.push([await supply(), 200]);
 for (const [tally, floor] of tallies) tally.figures(floor);
