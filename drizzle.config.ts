@@ -1,3 +1,8 @@
 import { defineConfig } from 'drizzle-kit';
 
-export default defineConfig({ dialect: 'postgresql', schema: './src/server/db/schema.ts', out: './src/server/db/migrations', casing: 'snake_case' });
+export default defineConfig({
+  dialect: 'postgresql',
+  schema: './src/server/db/schema.ts',
+  out: './src/server/db/migrations',
+  casing: 'snake_case',
+});

@@ -1,13 +1,22 @@
 import type { NextConfig } from 'next';
 
 const config: NextConfig = {
-  serverExternalPackages: ['@electric-sql/pglite', 'pg-boss', 'execa', 'xxhash-addon', 'piscina', 'exiftool-vendored'],
+  serverExternalPackages: [
+    '@electric-sql/pglite',
+    'pg-boss',
+    'execa',
+    'xxhash-addon',
+    'piscina',
+    'exiftool-vendored',
+  ],
   // Types are checked by `npm run check`, once.
   typescript: { ignoreBuildErrors: true },
   poweredByHeader: false,
   // Nothing is shown through Next's image reader: it is switched off.
   images: { unoptimized: true },
-  headers: async () => [{ source: '/_next/:path*', headers: [{ key: 'X-Content-Type-Options', value: 'nosniff' }] }],
+  headers: async () => [
+    { source: '/_next/:path*', headers: [{ key: 'X-Content-Type-Options', value: 'nosniff' }] },
+  ],
   reactStrictMode: true,
 };
 

@@ -1,6 +1,15 @@
 import { execFileSync } from 'node:child_process';
 import { randomBytes } from 'node:crypto';
-import { closeSync, existsSync, mkdirSync, mkdtempSync, openSync, rmSync, statfsSync, writeSync } from 'node:fs';
+import {
+  closeSync,
+  existsSync,
+  mkdirSync,
+  mkdtempSync,
+  openSync,
+  rmSync,
+  statfsSync,
+  writeSync,
+} from 'node:fs';
 import { freemem, tmpdir } from 'node:os';
 import path from 'node:path';
 import { warmThreads } from '../src/server/copy/pool';
@@ -24,14 +33,16 @@ const room = (dir: string): number => {
   return bavail * bsize;
 };
 const onDisk = process.env.BENCH_DIR ?? tmpdir();
-const inMemory = existsSync('/dev/shm') && room('/dev/shm') > BYTES * 4 && freemem() > BYTES * 4.2 ? '/dev/shm' : null;
+const inMemory =
+  existsSync('/dev/shm') && room('/dev/shm') > BYTES * 4 && freemem() > BYTES * 4.2 ? '/dev/shm' : null;
 const total = (list: number[]) => list.reduce((n, s) => n + s, 0);
 const say = (list: number[]) => list.map((s) => s.toFixed(1)).join(' and ');
 let most = 0;
 
 async function measure(base: string, flushed: boolean): Promise<{ typed: number[]; ours: number[] }> {
   const dir = mkdtempSync(path.join(base, 'shelf-bench-'));
-  if (room(dir) < BYTES * 4) throw new Error(`the bench needs ${Math.ceil((BYTES * 4) / 1e9)} GB free in ${dir}: set BENCH_DIR`);
+  if (room(dir) < BYTES * 4)
+    throw new Error(`the bench needs ${Math.ceil((BYTES * 4) / 1e9)} GB free in ${dir}: set BENCH_DIR`);
   const source = path.join(dir, 'card');
   mkdirSync(path.join(source, 'CLIP'), { recursive: true });
   const size = Math.floor(BYTES / FILES);
@@ -43,7 +54,8 @@ async function measure(base: string, flushed: boolean): Promise<{ typed: number[
     head.write('mdat', 12, 'latin1');
     writeSync(fd, head);
     const block = randomBytes(8 << 20);
-    for (let at = 16; at < size; at += block.length) writeSync(fd, block, 0, Math.min(block.length, size - at));
+    for (let at = 16; at < size; at += block.length)
+      writeSync(fd, block, 0, Math.min(block.length, size - at));
     closeSync(fd);
   }
   execFileSync('sync');
@@ -52,7 +64,14 @@ async function measure(base: string, flushed: boolean): Promise<{ typed: number[
     const [a, b] = ['a', 'b'].map((d) => path.join(dir, `typed-${n}-${d}`));
     for (const d of [a!, b!]) mkdirSync(d);
     const begun = performance.now();
-    execFileSync('sh', ['-c', 'cp -r "$0" "$1" && cp -r "$0" "$2" && for d in "$0" "$1/card" "$2/card"; do (cd "$d" && find . -type f -print0 | sort -z | xargs -0 xxhsum -q -H2) > "$d.sums" || exit 1; done && cmp "$1/card.sums" "$2/card.sums"' + (flushed ? ' && sync' : ''), source, a!, b!]);
+    execFileSync('sh', [
+      '-c',
+      'cp -r "$0" "$1" && cp -r "$0" "$2" && for d in "$0" "$1/card" "$2/card"; do (cd "$d" && find . -type f -print0 | sort -z | xargs -0 xxhsum -q -H2) > "$d.sums" || exit 1; done && cmp "$1/card.sums" "$2/card.sums"' +
+        (flushed ? ' && sync' : ''),
+      source,
+      a!,
+      b!,
+    ]);
     const seconds = (performance.now() - begun) / 1000;
     for (const d of [a!, b!, `${source}.sums`]) rmSync(d, { recursive: true, force: true });
     execFileSync('sync');
@@ -63,17 +82,35 @@ async function measure(base: string, flushed: boolean): Promise<{ typed: number[
   await beginJob(runtime, { name: 'Slack Water', code: 'SLW', zoneMinutes: 0 });
   for (const d of ['North', 'South']) mkdirSync(path.join(dir, d));
   const root = await addRoot(runtime, { kind: 'source', path: source });
-  const [north, south] = [await addRoot(runtime, { kind: 'safe', path: path.join(dir, 'North') }), await addRoot(runtime, { kind: 'safe', path: path.join(dir, 'South') })];
+  const [north, south] = [
+    await addRoot(runtime, { kind: 'safe', path: path.join(dir, 'North') }),
+    await addRoot(runtime, { kind: 'safe', path: path.join(dir, 'South') }),
+  ];
   const idle = process.memoryUsage().rss;
-  const timer = setInterval(() => { most = Math.max(most, process.memoryUsage().rss - idle); }, 100);
+  const timer = setInterval(() => {
+    most = Math.max(most, process.memoryUsage().rss - idle);
+  }, 100);
   const ours = async (): Promise<number> => {
     const { cards } = await look(runtime, root.id, '');
     // As the server does when someone looks at a card.
     await warmThreads();
     const begun = performance.now();
     const { id } = await beginOffload(runtime, {
-      root: root.id, path: '', folder: cards[0]!.folder, camera: 'B', cardId: 'B001', day: 1, date: null, clips: null, wholeCard: true, safe: [north.id, south.id], shelf: false,
-      pattern: '{card}', verification: 'contents', hash: 'xxh128', singles: [],
+      root: root.id,
+      path: '',
+      folder: cards[0]!.folder,
+      camera: 'B',
+      cardId: 'B001',
+      day: 1,
+      date: null,
+      clips: null,
+      wholeCard: true,
+      safe: [north.id, south.id],
+      shelf: false,
+      pattern: '{card}',
+      verification: 'contents',
+      hash: 'xxh128',
+      singles: [],
     });
     await runtime.offloads.idle();
     const seconds = (performance.now() - begun) / 1000;

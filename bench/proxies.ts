@@ -18,11 +18,33 @@ import { audioStreams } from '../src/server/media/readFamily';
 
 const footage = process.env.SORT_SHELF_FOOTAGE!;
 const dir = mkdtempSync(path.join(tmpdir(), 'shelf-bench-'));
-const clips = CARDS.flatMap((c) => c.clips.filter((clip) => clip.proxyPath === null).map((clip) => path.join(footage, 'offloaded', c.folder, clip.path)));
+const clips = CARDS.flatMap((c) =>
+  c.clips
+    .filter((clip) => clip.proxyPath === null)
+    .map((clip) => path.join(footage, 'offloaded', c.folder, clip.path)),
+);
 let [ours, theirs] = [0, 0];
 for (const [i, from] of clips.entries()) {
   let begun = performance.now();
-  await execa(FFMPEG(), ['-v', 'error', '-i', from, '-vf', 'scale=960:540', '-c:v', 'libx264', '-preset', 'veryfast', '-crf', '23', '-pix_fmt', 'yuv420p', '-c:a', 'aac', path.join(dir, `${i}-typed.mp4`)]);
+  await execa(FFMPEG(), [
+    '-v',
+    'error',
+    '-i',
+    from,
+    '-vf',
+    'scale=960:540',
+    '-c:v',
+    'libx264',
+    '-preset',
+    'veryfast',
+    '-crf',
+    '23',
+    '-pix_fmt',
+    'yuv420p',
+    '-c:a',
+    'aac',
+    path.join(dir, `${i}-typed.mp4`),
+  ]);
   theirs += performance.now() - begun;
   begun = performance.now();
   const output = await probe(from);
@@ -30,13 +52,26 @@ for (const [i, from] of clips.entries()) {
   const facts = chooseFacts(statements);
   const original = pairFactsOf(statements);
   const to = path.join(dir, `${i}-ours.mp4`);
-  await makeProxy(from, to, LIGHT, {
-    width: count(facts, 'width')!, height: count(facts, 'height')!, rate: rateOf(facts)!, frames: original.frames!, start: original.start, audio: audioStreams(output),
-    colour: { range: null, primaries: null, transfer: null, matrix: null },
-  }, { signal: new AbortController().signal, onProgress: () => undefined });
+  await makeProxy(
+    from,
+    to,
+    LIGHT,
+    {
+      width: count(facts, 'width')!,
+      height: count(facts, 'height')!,
+      rate: rateOf(facts)!,
+      frames: original.frames!,
+      start: original.start,
+      audio: audioStreams(output),
+      colour: { range: null, primaries: null, transfer: null, matrix: null },
+    },
+    { signal: new AbortController().signal, onProgress: () => undefined },
+  );
   if (provePair(original, await proxyFacts(to)).state !== 'proven') throw new Error(`${from} was not proven`);
   ours += performance.now() - begun;
 }
 rmSync(dir, { recursive: true });
-console.log(`${clips.length} clips: typed command ${(theirs / 1000).toFixed(1)} s, made and proven ${(ours / 1000).toFixed(1)} s`);
+console.log(
+  `${clips.length} clips: typed command ${(theirs / 1000).toFixed(1)} s, made and proven ${(ours / 1000).toFixed(1)} s`,
+);
 console.log(`figure proxies.time_ratio ${(ours / theirs).toFixed(2)} bound 2.00`);

@@ -13,7 +13,11 @@ let page: Page;
 let before: Record<string, string>;
 
 const post = async (to: string, body: unknown): Promise<unknown> => {
-  const r = await fetch(`${server.url}/api/${to}`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) });
+  const r = await fetch(`${server.url}/api/${to}`, {
+    method: 'POST',
+    headers: { 'content-type': 'application/json' },
+    body: JSON.stringify(body),
+  });
   expect(r.ok, `${to}: ${r.status}`).toBe(true);
   return r.json();
 };
@@ -24,14 +28,44 @@ test.beforeAll(async ({ browser }) => {
   before = hashTree(server.shelf);
   page = await browser.newPage();
   // What was offloaded, and camera C's card, used in place.
-  interface Looked { cards: { folder: string; suggestion: Record<'camera' | 'cardId' | 'day' | 'date', { value: unknown }> }[] }
-  const { roots } = (await (await fetch(`${server.url}/api/job`)).json()) as { roots: { id: string; name: string }[] };
+  interface Looked {
+    cards: { folder: string; suggestion: Record<'camera' | 'cardId' | 'day' | 'date', { value: unknown }> }[];
+  }
+  const { roots } = (await (await fetch(`${server.url}/api/job`)).json()) as {
+    roots: { id: string; name: string }[];
+  };
   const reader = roots.find((r) => r.name === 'Reader 1')!.id;
-  for (const [root, folder, card] of [['shelf', 'Offloaded', null], [reader, 'C001', 'C001'], [reader, 'S002', 'S002']] as const) {
+  for (const [root, folder, card] of [
+    ['shelf', 'Offloaded', null],
+    [reader, 'C001', 'C001'],
+    [reader, 'S002', 'S002'],
+  ] as const) {
     if (card) await post('stand-ins', { action: 'plug', slot: 'Reader 1', card });
     const { cards } = (await post('intake/look', { root, path: folder, singles: [] })) as Looked;
-    await post('intake', { root, path: folder, cards: cards.map(({ folder: f, suggestion: s }) => ({ folder: f, camera: s.camera.value, cardId: s.cardId.value, day: s.day.value, date: s.date.value })) });
-    await expect.poll(async () => { const w = (await (await fetch(`${server.url}/api/work`)).json()) as { read: number; rest: number; proxies: unknown[] }; return w.read + w.rest + w.proxies.length; }, { timeout: 120_000 }).toBe(0);
+    await post('intake', {
+      root,
+      path: folder,
+      cards: cards.map(({ folder: f, suggestion: s }) => ({
+        folder: f,
+        camera: s.camera.value,
+        cardId: s.cardId.value,
+        day: s.day.value,
+        date: s.date.value,
+      })),
+    });
+    await expect
+      .poll(
+        async () => {
+          const w = (await (await fetch(`${server.url}/api/work`)).json()) as {
+            read: number;
+            rest: number;
+            proxies: unknown[];
+          };
+          return w.read + w.rest + w.proxies.length;
+        },
+        { timeout: 120_000 },
+      )
+      .toBe(0);
     if (card) await post('stand-ins', { action: 'pull', slot: 'Reader 1' });
   }
 });
@@ -67,7 +101,21 @@ test('a field set is made, and a card extracted by it: the CSV holds what ffprob
   await expect(chooser.getByRole('button', { name: 'Show these fields' })).toBeDisabled();
   await chooser.getByRole('checkbox', { name: 'Lens', exact: true }).first().check();
   await chooser.getByRole('checkbox', { name: 'Lens', exact: true }).first().uncheck();
-  for (const f of ['File name', 'Start timecode', 'Frame rate', 'Duration', 'Codec', 'Width', 'Serial number', 'ISO', 'Speed']) await chooser.getByRole('checkbox', { name: new RegExp(`^${f}(?: |$|fr|px|%)`) }).first().check();
+  for (const f of [
+    'File name',
+    'Start timecode',
+    'Frame rate',
+    'Duration',
+    'Codec',
+    'Width',
+    'Serial number',
+    'ISO',
+    'Speed',
+  ])
+    await chooser
+      .getByRole('checkbox', { name: new RegExp(`^${f}(?: |$|fr|px|%)`) })
+      .first()
+      .check();
   await chooser.getByRole('button', { name: 'Start timecode earlier' }).click();
   await chooser.getByLabel('Name of the set').fill('For the edit');
   await chooser.getByRole('button', { name: 'Keep' }).click();
@@ -84,15 +132,47 @@ test('a field set is made, and a card extracted by it: the CSV holds what ffprob
   await expect(dialog).toContainText('10 clips written to');
   await page.keyboard.press('Escape');
   const folder = readdirSync(path.join(server.home, 'handover'))[0]!;
-  const [head, ...rows] = parse(readFileSync(path.join(server.home, 'handover', folder, 'facts.csv')), { bom: true }) as string[][];
-  expect(head).toEqual(['Clip', 'Card', 'Start timecode', 'File name', 'Frame rate', 'Duration (frames)', 'Codec', 'Width (px)', 'Serial number', 'ISO', 'Speed (%)']);
+  const [head, ...rows] = parse(readFileSync(path.join(server.home, 'handover', folder, 'facts.csv')), {
+    bom: true,
+  });
+  expect(head).toEqual([
+    'Clip',
+    'Card',
+    'Start timecode',
+    'File name',
+    'Frame rate',
+    'Duration (frames)',
+    'Codec',
+    'Width (px)',
+    'Serial number',
+    'ISO',
+    'Speed (%)',
+  ]);
   expect(rows).toHaveLength(10);
   const ffprobe = process.env.FFPROBE_PATH ?? 'ffprobe';
   for (const r of rows) {
     const file = path.join(server.shelf, 'Offloaded', 'Day 2', 'B002', 'CLIP', r[3]!);
-    const said = execFileSync(ffprobe, ['-v', 'error', '-select_streams', 'v:0', '-show_entries', 'stream=codec_name,width,avg_frame_rate,nb_frames:stream_tags=timecode', '-of', 'default=nw=1', file], { encoding: 'utf8' });
+    const said = execFileSync(
+      ffprobe,
+      [
+        '-v',
+        'error',
+        '-select_streams',
+        'v:0',
+        '-show_entries',
+        'stream=codec_name,width,avg_frame_rate,nb_frames:stream_tags=timecode',
+        '-of',
+        'default=nw=1',
+        file,
+      ],
+      { encoding: 'utf8' },
+    );
     const of = (k: string) => new RegExp(`^${k}=(.*)$`, 'm').exec(said)![1]!;
-    expect([r[5], r[7], { h264: 'H.264', hevc: 'HEVC' }[of('codec_name')]]).toEqual([of('nb_frames'), of('width'), r[6]]);
+    expect([r[5], r[7], { h264: 'H.264', hevc: 'HEVC' }[of('codec_name')]]).toEqual([
+      of('nb_frames'),
+      of('width'),
+      r[6],
+    ]);
     expect(`${r[4]}/1`).toBe(of('avg_frame_rate'));
     // The clip whose timecode was lost in a rewrap has its sidecar's.
     expect(r[2]).toBe(r[0] === 'T0009' ? '14:22:05:00' : of('TAG:timecode'));
@@ -128,7 +208,9 @@ test('side by side, and who states what', async () => {
   await page.getByRole('searchbox', { name: 'Find in the table' }).fill('B002');
   await expect(page.locator('footer strong')).toHaveText('10 clips');
   await row('T0001').first().click();
-  await row('T0009').first().click({ modifiers: ['Control'] });
+  await row('T0009')
+    .first()
+    .click({ modifiers: ['Control'] });
   await page.getByRole('button', { name: 'Side by side' }).click();
   const side = page.getByRole('table', { name: 'Side by side' });
   await expect(side.getByRole('row', { name: /Start timecode/ })).toContainText('00:00:00:00 timecode track');
@@ -137,7 +219,9 @@ test('side by side, and who states what', async () => {
   await page.goBack();
   await expect(grid()).toBeVisible();
   await page.getByRole('tab', { name: 'Who states what' }).click();
-  await expect(page.getByRole('table', { name: 'Who states what' }).getByRole('row', { name: /^Track names/ })).toContainText('all');
+  await expect(
+    page.getByRole('table', { name: 'Who states what' }).getByRole('row', { name: /^Track names/ }),
+  ).toContainText('all');
 });
 
 test('the slow clock is found with its evidence, set right, and taken back; no file is touched', async () => {
@@ -178,7 +262,9 @@ test('many clips are corrected at once; nonsense is said where the person is; an
   // The table is drawn a moment after the words: a click before that would hit another row.
   await expect(page.locator('footer strong')).toHaveText(/^11 clips$|of 11 chosen$/);
   await row('T0001').first().click();
-  await row('T0004').first().click({ modifiers: ['Shift'] });
+  await row('T0004')
+    .first()
+    .click({ modifiers: ['Shift'] });
   await page.getByRole('button', { name: 'Correct …' }).click();
   const dialog = page.getByRole('dialog', { name: /^Correct 4 clips/ });
   await dialog.getByLabel('Field', { exact: true }).selectOption({ label: 'ISO' });

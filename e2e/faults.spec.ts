@@ -1,6 +1,14 @@
 import { expect, type Page, test } from '@playwright/test';
 import { execFileSync } from 'node:child_process';
-import { mkdirSync, mkdtempSync, renameSync, rmSync, symlinkSync, truncateSync, writeFileSync } from 'node:fs';
+import {
+  mkdirSync,
+  mkdtempSync,
+  renameSync,
+  rmSync,
+  symlinkSync,
+  truncateSync,
+  writeFileSync,
+} from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { hashTree, TestServer } from './server';
@@ -15,8 +23,28 @@ let page: Page;
 function clip(...parts: string[]): string {
   const file = path.join(...parts);
   mkdirSync(path.dirname(file), { recursive: true });
-  execFileSync(process.env.FFMPEG_PATH ?? 'ffmpeg', ['-v', 'error', '-y', '-f', 'lavfi', '-i', 'testsrc2=size=320x180:rate=25:duration=1', '-c:v', 'libx264', '-preset', 'ultrafast', '-pix_fmt', 'yuv420p',
-    '-timecode', '10:00:00:00', '-metadata', 'creation_time=2026-05-05T10:00:00Z', '-f', 'mp4', `file:${file}`]);
+  execFileSync(process.env.FFMPEG_PATH ?? 'ffmpeg', [
+    '-v',
+    'error',
+    '-y',
+    '-f',
+    'lavfi',
+    '-i',
+    'testsrc2=size=320x180:rate=25:duration=1',
+    '-c:v',
+    'libx264',
+    '-preset',
+    'ultrafast',
+    '-pix_fmt',
+    'yuv420p',
+    '-timecode',
+    '10:00:00:00',
+    '-metadata',
+    'creation_time=2026-05-05T10:00:00Z',
+    '-f',
+    'mp4',
+    `file:${file}`,
+  ]);
   return file;
 }
 
@@ -146,7 +174,7 @@ test('folders that are empty, gone, or lead out', async () => {
   }
 });
 
-test('a folder of one\'s own is added to read from: its clips are copied, itself left alone', async () => {
+test("a folder of one's own is added to read from: its clips are copied, itself left alone", async () => {
   const stick = mkdtempSync(path.join(tmpdir(), 'shelf-stick-'));
   clip(stick, 'Y001', 'one.mp4');
   const source = hashTree(stick);
@@ -177,12 +205,20 @@ test('a folder of one\'s own is added to read from: its clips are copied, itself
 
 test('the player gets byte ranges', async () => {
   const { cards } = (await (await fetch(`${server.url}/api/wall`)).json()) as { cards: { id: string }[] };
-  const card = (await (await fetch(`${server.url}/api/cards/${cards.find((c) => c.id === 'X001')!.id}`)).json()) as { views: { id: string; state: string; bytes: number }[] };
+  const card = (await (
+    await fetch(`${server.url}/api/cards/${cards.find((c) => c.id === 'X001')!.id}`)
+  ).json()) as { views: { id: string; state: string; bytes: number }[] };
   const view = card.views.find((v) => v.state === 'read')!;
-  const get = (range?: string) => fetch(`${server.url}/api/clips/${view.id}/media`, range ? { headers: { range } } : {});
+  const get = (range?: string) =>
+    fetch(`${server.url}/api/clips/${view.id}/media`, range ? { headers: { range } } : {});
   const whole = new Uint8Array(await (await get()).arrayBuffer());
   expect(whole).toHaveLength(view.bytes);
-  for (const [range, from, to] of [['bytes=0-99', 0, 100], ['bytes=1000-', 1000, view.bytes], ['bytes=-50', view.bytes - 50, view.bytes], ['bytes=10-999999999', 10, view.bytes]] as const) {
+  for (const [range, from, to] of [
+    ['bytes=0-99', 0, 100],
+    ['bytes=1000-', 1000, view.bytes],
+    ['bytes=-50', view.bytes - 50, view.bytes],
+    ['bytes=10-999999999', 10, view.bytes],
+  ] as const) {
     const part = await get(range);
     expect(part.status).toBe(206);
     expect(part.headers.get('content-range')).toBe(`bytes ${from}-${to - 1}/${view.bytes}`);
@@ -267,15 +303,45 @@ test('the server away: the page says so, and goes on when it is back', async () 
 test('a name that is markup is a name on every page, in the receipt and in the logbook', async () => {
   const name = `<img src=x onerror="document.title='hit'">`;
   clip(server.shelf, 'Markup', `${name}.mp4`);
-  const post = (to: string, body: unknown) => fetch(`${server.url}/api/${to}`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) });
+  const post = (to: string, body: unknown) =>
+    fetch(`${server.url}/api/${to}`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json' },
+      body: JSON.stringify(body),
+    });
   await page.goto(`${server.url}/intake?root=shelf&path=Markup&look=1`);
-  await page.getByRole('article').getByRole('button', { name: /Clips and files/ }).click();
+  await page
+    .getByRole('article')
+    .getByRole('button', { name: /Clips and files/ })
+    .click();
   await expect(page.getByRole('article').getByText(name).first()).toBeVisible();
-  expect((await post('intake', { root: 'shelf', path: 'Markup', cards: [{ folder: '', camera: 'M', cardId: 'M001', day: 1, date: null }] })).status).toBe(200);
-  for (const at of ['/', '/card/M001', '/card/M001?view=table', '/facts', '/naming', '/proxies', '/logbook', '/card/M001/wipe', '/api/cards/M001/receipt']) {
+  expect(
+    (
+      await post('intake', {
+        root: 'shelf',
+        path: 'Markup',
+        cards: [{ folder: '', camera: 'M', cardId: 'M001', day: 1, date: null }],
+      })
+    ).status,
+  ).toBe(200);
+  for (const at of [
+    '/',
+    '/card/M001',
+    '/card/M001?view=table',
+    '/facts',
+    '/naming',
+    '/proxies',
+    '/logbook',
+    '/card/M001/wipe',
+    '/api/cards/M001/receipt',
+  ]) {
     await page.goto(server.url + at);
     await page.waitForLoadState('networkidle').catch(() => undefined);
-    expect([at, await page.locator('img[src="x"]').count(), await page.evaluate(() => document.title !== 'hit')]).toEqual([at, 0, true]);
+    expect([
+      at,
+      await page.locator('img[src="x"]').count(),
+      await page.evaluate(() => document.title !== 'hit'),
+    ]).toEqual([at, 0, true]);
   }
   // The receipt is printed: its policy lets it keep its looks.
   await page.goto(`${server.url}/api/cards/M001/receipt`);

@@ -19,8 +19,12 @@ test.beforeAll(async ({ browser }) => {
 });
 test.afterAll(() => server.close());
 
-const ffprobe = (args: string[]): string => execFileSync(process.env.FFPROBE_PATH ?? 'ffprobe', ['-v', 'error', ...args], { encoding: 'utf8' }).trim();
-const quiet = () => expect(page.getByRole('status').filter({ hasText: /Reading|Making|Renaming/ })).toHaveCount(0, { timeout: 90_000 });
+const ffprobe = (args: string[]): string =>
+  execFileSync(process.env.FFPROBE_PATH ?? 'ffprobe', ['-v', 'error', ...args], { encoding: 'utf8' }).trim();
+const quiet = () =>
+  expect(page.getByRole('status').filter({ hasText: /Reading|Making|Renaming/ })).toHaveCount(0, {
+    timeout: 90_000,
+  });
 
 test('take in all three cards at once', async () => {
   await page.goto(server.url);
@@ -37,7 +41,10 @@ test('take in all three cards at once', async () => {
   await expect(cards.nth(2)).toContainText('T0006 is missing');
   await expect(cards.nth(2).getByLabel('Card', { exact: true })).toHaveValue('B002');
   await expect(cards.nth(2).getByLabel('Day', { exact: true })).toHaveValue('2');
-  await cards.nth(1).getByRole('button', { name: /Clips and files/ }).click();
+  await cards
+    .nth(1)
+    .getByRole('button', { name: /Clips and files/ })
+    .click();
   await expect(cards.nth(1)).toContainText('CARD.IDX');
   // Looking stores nothing: a reload shows the same look again.
   await page.reload();
@@ -53,7 +60,9 @@ test('every fact of a card is read, with its source', async () => {
   await expect(page.getByRole('option')).toHaveCount(10);
   await page.getByRole('option', { name: /T0009/ }).click();
   const drawer = page.getByRole('complementary', { name: 'Clip' });
-  await expect(drawer).toContainText('The timecode track says 00:00:00:00, the sidecar 14:22:05:00. The sidecar is used.');
+  await expect(drawer).toContainText(
+    'The timecode track says 00:00:00:00, the sidecar 14:22:05:00. The sidecar is used.',
+  );
   await expect(drawer.getByRole('table', { name: 'Facts' })).toContainText(/Codec\s*HEVC/);
   await page.getByRole('button', { name: 'Table' }).click();
   await expect(page.getByRole('row', { name: /T0010/ })).toContainText('16:10:54:00');
@@ -66,7 +75,8 @@ test('original and proxy are turned at the same frame', async () => {
   await page.keyboard.press('Shift+Period');
   await page.keyboard.press('Period');
   await expect(drawer.getByTestId('here')).toHaveText('06:51:20:11');
-  const time = () => drawer.locator('video').evaluate((v: HTMLVideoElement) => Math.floor(v.currentTime * 25));
+  const time = () =>
+    drawer.locator('video').evaluate((v: HTMLVideoElement) => Math.floor(v.currentTime * 25));
   await expect.poll(time).toBe(11);
   await page.keyboard.press('p');
   await expect(drawer.getByRole('button', { name: 'Original' })).toHaveAttribute('aria-pressed', 'true');
@@ -78,7 +88,9 @@ test('original and proxy are turned at the same frame', async () => {
   await expect(drawer.locator('video')).toBeVisible();
   await page.keyboard.press('p');
   await expect(drawer).toContainText('Decoded by the server');
-  await expect.poll(() => drawer.getByRole('img').evaluate((i: HTMLImageElement) => i.naturalWidth)).toBe(960);
+  await expect
+    .poll(() => drawer.getByRole('img').evaluate((i: HTMLImageElement) => i.naturalWidth))
+    .toBe(960);
 
   // 100 fps, no proxy: the original is shown, and said to be.
   await page.getByRole('option', { name: /T0004/ }).click();
@@ -125,12 +137,15 @@ test('name by blocks: move one, set one, apply; every byte stands where the plan
   const after = hashTree(server.shelf);
   expect(Object.values(after).sort()).toEqual(Object.values(before).sort());
   const [entry] = (await (await fetch(`${server.url}/api/log`)).json()) as { planId: string }[];
-  const { steps } = (await (await fetch(`${server.url}/api/plans/${entry!.planId}`)).json()) as { steps: { from: { path: string }; to: { path: string }; state: string }[] };
+  const { steps } = (await (await fetch(`${server.url}/api/plans/${entry!.planId}`)).json()) as {
+    steps: { from: { path: string }; to: { path: string }; state: string }[];
+  };
   expect(steps.every((s) => s.state === 'done')).toBe(true);
   const moved = new Map(steps.map((s) => [s.from.path, s.to.path]));
   expect(after).toEqual(Object.fromEntries(Object.entries(before).map(([p, h]) => [moved.get(p) ?? p, h])));
   // The family of the clip whose camera-made proxy had a doubled extension stands together.
-  for (const p of ['SLW_D2_B002_003_25p.MP4', 'SLW_D2_B002_003_25p.XML', 'Proxy/SLW_D2_B002_003_25p_px.MP4']) expect(Object.keys(after)).toContain(`SLW/D2_2026-05-06/B/B002/${p}`);
+  for (const p of ['SLW_D2_B002_003_25p.MP4', 'SLW_D2_B002_003_25p.XML', 'Proxy/SLW_D2_B002_003_25p_px.MP4'])
+    expect(Object.keys(after)).toContain(`SLW/D2_2026-05-06/B/B002/${p}`);
 });
 
 test('undo in the logbook puts every file back; naming again places it again', async () => {
@@ -165,7 +180,23 @@ test('make the missing proxies, cancel, try again; the server is killed in the m
   expect(hashTree(server.shelf)).toEqual(named);
 
   // Each made proxy counted frame by frame, its rate and timecode read, by ffprobe.
-  const clips = (await Promise.all(['A001', 'B001', 'B002'].map(async (c) => ((await (await fetch(`${server.url}/api/cards/${c}`)).json()) as { views: { name: string; frames: number; start: string; pair: { made: boolean; state: string } }[] }).views))).flat();
+  const clips = (
+    await Promise.all(
+      ['A001', 'B001', 'B002'].map(
+        async (c) =>
+          (
+            (await (await fetch(`${server.url}/api/cards/${c}`)).json()) as {
+              views: {
+                name: string;
+                frames: number;
+                start: string;
+                pair: { made: boolean; state: string };
+              }[];
+            }
+          ).views,
+      ),
+    )
+  ).flat();
   expect(clips).toHaveLength(25);
   expect(clips.every((c) => c.pair.state === 'proven')).toBe(true);
   const made = Object.keys(hashTree(server.proxies));
@@ -173,15 +204,30 @@ test('make the missing proxies, cancel, try again; the server is killed in the m
   for (const p of made) {
     const file = path.join(server.proxies, p);
     const clip = clips.find((c) => c.name === path.basename(p, '.mp4'))!;
-    expect(ffprobe(['-count_frames', '-select_streams', 'v:0', '-show_entries', 'stream=nb_read_frames', '-of', 'csv=p=0', file])).toBe(String(clip.frames));
-    expect(ffprobe(['-select_streams', 'd:0', '-show_entries', 'stream_tags=timecode', '-of', 'csv=p=0', file])).toBe(clip.start);
+    expect(
+      ffprobe([
+        '-count_frames',
+        '-select_streams',
+        'v:0',
+        '-show_entries',
+        'stream=nb_read_frames',
+        '-of',
+        'csv=p=0',
+        file,
+      ]),
+    ).toBe(String(clip.frames));
+    expect(
+      ffprobe(['-select_streams', 'd:0', '-show_entries', 'stream_tags=timecode', '-of', 'csv=p=0', file]),
+    ).toBe(clip.start);
   }
 });
 
 test('pairs are proven again on request', async () => {
   await page.goto(`${server.url}/proxies`);
   const pairs = page.getByRole('region', { name: 'Pairs' });
-  const ended = page.waitForResponse(async (r) => /api\/tasks\/./.test(r.url()) && ((await r.json()) as { state: string }).state === 'done');
+  const ended = page.waitForResponse(
+    async (r) => /api\/tasks\/./.test(r.url()) && ((await r.json()) as { state: string }).state === 'done',
+  );
   await pairs.getByRole('button', { name: 'Prove again' }).click();
   expect(await (await ended).json()).toMatchObject({ title: 'Proving pairs', result: { checked: 25 } });
   await expect(pairs.getByRole('button', { name: '25 proven' })).toBeVisible();
@@ -194,12 +240,16 @@ test('undo after the proxies were made takes them along', async () => {
   expect(hashTree(server.shelf)).toEqual(before);
   expect(Object.keys(hashTree(server.proxies)).sort()[0]).toBe('not-named/A001/A001_C001.mp4');
   await rename();
-  expect(Object.keys(hashTree(server.proxies)).sort()[0]).toBe('SLW/D1_2026-05-05/A/A001/SLW_D1_A001_001_25p.mp4');
+  expect(Object.keys(hashTree(server.proxies)).sort()[0]).toBe(
+    'SLW/D1_2026-05-05/A/A001/SLW_D1_A001_001_25p.mp4',
+  );
 });
 
 test('a second server on the same folder says so and ends', async () => {
   const child = new TestServer('start');
-  await expect(child.start({ SORT_SHELF_HOME: server.home })).rejects.toThrow(/Another Sort Shelf \(process \d+/);
+  await expect(child.start({ SORT_SHELF_HOME: server.home })).rejects.toThrow(
+    /Another Sort Shelf \(process \d+/,
+  );
   await child.close();
 });
 
@@ -212,9 +262,22 @@ test('a taken port is said', async () => {
 
 test('health, and requests from other sites', async () => {
   const health = (await (await fetch(`${server.url}/api/health`)).json()) as Record<string, unknown>;
-  expect(health).toMatchObject({ ready: true, version: expect.stringMatching(/^\d+\.\d+\.\d+$/) as unknown, ffmpeg: expect.stringContaining('ffmpeg') as unknown, database: expect.stringContaining('PostgreSQL') as unknown });
-  const foreign = await fetch(`${server.url}/api/proxies`, { method: 'POST', headers: { origin: 'http://elsewhere.example', 'content-type': 'application/json' }, body: '{"clips":[]}' });
+  expect(health).toMatchObject({
+    ready: true,
+    version: expect.stringMatching(/^\d+\.\d+\.\d+$/),
+    ffmpeg: expect.stringContaining('ffmpeg'),
+    database: expect.stringContaining('PostgreSQL'),
+  });
+  const foreign = await fetch(`${server.url}/api/proxies`, {
+    method: 'POST',
+    headers: { origin: 'http://elsewhere.example', 'content-type': 'application/json' },
+    body: '{"clips":[]}',
+  });
   expect(foreign.status).toBe(403);
-  const wrong = await fetch(`${server.url}/api/proxies`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: 'nonsense' });
+  const wrong = await fetch(`${server.url}/api/proxies`, {
+    method: 'POST',
+    headers: { 'content-type': 'application/json' },
+    body: 'nonsense',
+  });
   expect(wrong.status).toBe(400);
 });

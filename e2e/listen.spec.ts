@@ -5,7 +5,8 @@ import { TestServer } from './server';
 test.describe.configure({ mode: 'serial' });
 
 const server = new TestServer('start');
-const secretOf = (): string => /asked for this secret, once in a browser: ([A-Z2-9-]+)$/m.exec(server.output)?.[1] ?? '';
+const secretOf = (): string =>
+  /asked for this secret, once in a browser: ([A-Z2-9-]+)$/m.exec(server.output)?.[1] ?? '';
 const asJson = { 'content-type': 'application/json' };
 
 test.beforeAll(() => server.start({ SORT_SHELF_LISTEN: '0.0.0.0' }));
@@ -13,12 +14,24 @@ test.afterAll(() => server.close());
 
 test('it says the secret where it was started, and answers nothing without it', async () => {
   expect(secretOf()).toMatch(/^(?:[A-Z2-9]{5}-){3}[A-Z2-9]{5}$/);
-  for (const [path, init] of [['api/job', {}], ['api/events', {}], ['api/job', { method: 'POST', headers: asJson, body: '{}' }], ['api/health', { headers: { cookie: `sort-shelf-${server.port}=guess` } }]] as [string, RequestInit][]) {
+  for (const [path, init] of [
+    ['api/job', {}],
+    ['api/events', {}],
+    ['api/job', { method: 'POST', headers: asJson, body: '{}' }],
+    ['api/health', { headers: { cookie: `sort-shelf-${server.port}=guess` } }],
+  ] as [string, RequestInit][]) {
     const answer = await fetch(`${server.url}/${path}`, init);
-    expect([path, answer.status, (await answer.json() as { title: string }).title]).toEqual([path, 401, 'Secret needed']);
+    expect([path, answer.status, ((await answer.json()) as { title: string }).title]).toEqual([
+      path,
+      401,
+      'Secret needed',
+    ]);
   }
   const page = await fetch(`${server.url}/card/A001`);
-  expect([page.status, (await page.text()).includes('Give the secret that was printed where it was started')]).toEqual([401, true]);
+  expect([
+    page.status,
+    (await page.text()).includes('Give the secret that was printed where it was started'),
+  ]).toEqual([401, true]);
 });
 
 test('with it, a browser is let in for as long as it is open; another is asked anew', async ({ browser }) => {
@@ -33,7 +46,12 @@ test('with it, a browser is let in for as long as it is open; another is asked a
   await page.getByRole('button', { name: 'Enter' }).click();
   await expect(page.getByRole('heading', { name: 'Begin a job' })).toBeVisible();
   const [cookie] = await context.cookies();
-  expect(cookie).toMatchObject({ name: `sort-shelf-${server.port}`, httpOnly: true, sameSite: 'Strict', expires: -1 });
+  expect(cookie).toMatchObject({
+    name: `sort-shelf-${server.port}`,
+    httpOnly: true,
+    sameSite: 'Strict',
+    expires: -1,
+  });
   await page.getByLabel('Name of the job').fill('Far');
   await page.getByLabel('Code').fill('FAR');
   await page.getByRole('button', { name: 'Begin' }).click();
@@ -44,7 +62,13 @@ test('with it, a browser is let in for as long as it is open; another is asked a
 });
 
 test('who guesses is made to wait, and the right secret is not heard meanwhile', async () => {
-  const give = (secret: string) => fetch(`${server.url}/enter`, { method: 'POST', headers: { 'content-type': 'application/x-www-form-urlencoded' }, body: new URLSearchParams({ secret }).toString(), redirect: 'manual' });
+  const give = (secret: string) =>
+    fetch(`${server.url}/enter`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/x-www-form-urlencoded' },
+      body: new URLSearchParams({ secret }).toString(),
+      redirect: 'manual',
+    });
   let last = 0;
   for (let n = 0; n < 12 && last !== 429; n++) last = (await give(`GUESS-${n}`)).status;
   expect(last).toBe(429);

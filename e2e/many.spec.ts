@@ -11,7 +11,9 @@ let page: Page;
 
 test.beforeAll(async ({ browser }) => {
   test.setTimeout(180_000);
-  execFileSync(process.execPath, ['--import', 'tsx', 'e2e/manyClips.ts', server.home, String(CLIPS)], { stdio: ['ignore', 'ignore', 'inherit'] });
+  execFileSync(process.execPath, ['--import', 'tsx', 'e2e/manyClips.ts', server.home, String(CLIPS)], {
+    stdio: ['ignore', 'ignore', 'inherit'],
+  });
   await server.start();
   page = await browser.newPage();
 });

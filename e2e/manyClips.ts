@@ -12,11 +12,20 @@ const [home, most] = [process.argv[2]!, Number(process.argv[3])];
 // A stand-in for a reader: beside those, the data folder may hold no roots of the person's.
 process.env.SORT_SHELF_STAND_INS = path.join(home, 'stand-ins');
 const source = path.join(home, 'stand-ins', 'source');
-for (const [name, rate] of [['T0001', '25'], ['T0002', '50'], ['T0003', '30000/1001']] as const) makeClip(path.join(source, 'B001', 'CLIP', `${name}.MP4`), { rate });
+for (const [name, rate] of [
+  ['T0001', '25'],
+  ['T0002', '50'],
+  ['T0003', '30000/1001'],
+] as const)
+  makeClip(path.join(source, 'B001', 'CLIP', `${name}.MP4`), { rate });
 const runtime = await openRuntime({ home, databaseFolder: path.join(home, 'database'), work: false });
 await beginJob(runtime, { name: 'Slack Water', code: 'SLW', zoneMinutes: 0 });
 const root = await addRoot(runtime, { kind: 'source', path: source });
-await takeIn(runtime, { root: root.id, path: '', cards: [{ folder: 'B001', camera: 'B', cardId: 'B001', day: 1, date: '2026-05-06' }] });
+await takeIn(runtime, {
+  root: root.id,
+  path: '',
+  cards: [{ folder: 'B001', camera: 'B', cardId: 'B001', day: 1, date: '2026-05-06' }],
+});
 await runtime.queue.drainKind('read');
 await storeManyClips(runtime, most);
 await runtime.close();

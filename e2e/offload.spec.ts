@@ -1,6 +1,14 @@
 import { expect, type Page, test } from '@playwright/test';
 import { execFileSync } from 'node:child_process';
-import { existsSync, readFileSync, readdirSync, renameSync, rmSync, truncateSync, writeFileSync } from 'node:fs';
+import {
+  existsSync,
+  readFileSync,
+  readdirSync,
+  renameSync,
+  rmSync,
+  truncateSync,
+  writeFileSync,
+} from 'node:fs';
 import path from 'node:path';
 import { TestServer } from './server';
 
@@ -30,7 +38,12 @@ async function tell(what: string, to: string): Promise<void> {
   await page.getByRole('menuitem', { name: to }).click();
   await expect(page.getByRole('menu')).toHaveCount(0);
 }
-const look = () => page.getByRole('region', { name: 'Card reader' }).getByRole('button', { name: 'Look', exact: true }).first().click();
+const look = () =>
+  page
+    .getByRole('region', { name: 'Card reader' })
+    .getByRole('button', { name: 'Look', exact: true })
+    .first()
+    .click();
 const ticked = () => page.getByRole('option', { selected: true });
 const pull = async () => {
   const out = page.getByRole('region', { name: 'Card reader' }).getByRole('button', { name: 'Pull out' });
@@ -49,7 +62,14 @@ test('look before copying: what it is, ticks by click, shift, rectangle and keys
   await expect(tiles.nth(0)).toContainText('3 segments');
   await expect(tiles.nth(0)).toContainText('25 fps');
   await expect(tiles.nth(2)).toContainText('cut short');
-  await expect.poll(() => tiles.nth(0).locator('img').evaluate((i: HTMLImageElement) => i.naturalWidth)).toBe(4800);
+  await expect
+    .poll(() =>
+      tiles
+        .nth(0)
+        .locator('img')
+        .evaluate((i: HTMLImageElement) => i.naturalWidth),
+    )
+    .toBe(4800);
   await expect(ticked()).toHaveCount(3);
   await page.getByRole('button', { name: 'None', exact: true }).click();
   await expect(ticked()).toHaveCount(0);
@@ -72,7 +92,9 @@ test('look before copying: what it is, ticks by click, shift, rectangle and keys
   await page.keyboard.press('ArrowRight');
   await page.keyboard.press('ArrowRight');
   await expect(tiles.nth(2)).toBeFocused();
-  await expect(page.getByRole('list', { name: 'What will not be copied' })).toContainText('1 clip not ticked');
+  await expect(page.getByRole('list', { name: 'What will not be copied' })).toContainText(
+    '1 clip not ticked',
+  );
   await page.getByRole('button', { name: 'All', exact: true }).click();
   await page.getByRole('button', { name: 'large pictures' }).click();
   await expect.poll(async () => (await tiles.nth(0).boundingBox())!.width).toBe(280);
@@ -82,7 +104,9 @@ test('a clip is played from the card, with sound', async () => {
   await page.getByRole('option').nth(1).focus();
   await page.getByRole('option').nth(1).dblclick();
   const film = page.locator('video');
-  await expect.poll(() => film.evaluate((v: HTMLVideoElement) => v.readyState), { timeout: 40_000 }).toBeGreaterThanOrEqual(2);
+  await expect
+    .poll(() => film.evaluate((v: HTMLVideoElement) => v.readyState), { timeout: 40_000 })
+    .toBeGreaterThanOrEqual(2);
   expect(await film.evaluate((v: HTMLVideoElement) => v.videoWidth)).toBe(640);
   await page.keyboard.press('Escape');
   await page.getByRole('button', { name: 'All', exact: true }).click();
@@ -95,14 +119,20 @@ test('copied to two drives and the shelf; pulled out in the middle, put back, it
   await page.waitForURL(/\/copy\//);
   const copy = page.url();
   await expect(page.getByRole('region', { name: 'Progress' })).toContainText(/\d of 8 files verified/);
-  await expect.poll(async () => Number(await page.getByRole('progressbar', { name: 'Copied' }).getAttribute('aria-valuenow'))).toBeGreaterThan(5);
+  await expect
+    .poll(async () =>
+      Number(await page.getByRole('progressbar', { name: 'Copied' }).getAttribute('aria-valuenow')),
+    )
+    .toBeGreaterThan(5);
   // Usable at once: the clips are in the job while they are copied.
   await page.goto(`${server.url}/card/A002`);
   await expect(page.getByRole('option')).toHaveCount(3);
   await intake();
   await pull();
   await page.goto(copy);
-  await expect(page.getByRole('alert').filter({ hasText: 'pulled out of Reader 1' })).toBeVisible({ timeout: 40_000 });
+  await expect(page.getByRole('alert').filter({ hasText: 'pulled out of Reader 1' })).toBeVisible({
+    timeout: 40_000,
+  });
   await page.reload();
   await expect(page.getByText('waits for the card')).toBeVisible();
   await intake();
@@ -110,27 +140,49 @@ test('copied to two drives and the shelf; pulled out in the middle, put back, it
   await tell('Reader 1', 'work as it should');
   await plug('A002');
   await page.goto(copy);
-  await expect(page.getByRole('region', { name: 'Progress' })).toContainText('8 of 8 files verified', { timeout: 60_000 });
-  await expect(page.getByRole('alert').filter({ hasText: 'A002_C003 was copied as it is on the card, but cannot be read' })).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByRole('region', { name: 'Progress' })).toContainText('8 of 8 files verified', {
+    timeout: 60_000,
+  });
+  await expect(
+    page
+      .getByRole('alert')
+      .filter({ hasText: 'A002_C003 was copied as it is on the card, but cannot be read' }),
+  ).toBeVisible({ timeout: 60_000 });
   for (const drive of ['North', 'South']) {
-    execFileSync('diff', ['-r', '--exclude=ascmhl', standIns('readers/Reader 1/A002'), standIns('drives', drive, 'SLW/Day 1/A002')]);
+    execFileSync('diff', [
+      '-r',
+      '--exclude=ascmhl',
+      standIns('readers/Reader 1/A002'),
+      standIns('drives', drive, 'SLW/Day 1/A002'),
+    ]);
   }
 });
 
 test('may this card be wiped: yes, with a receipt whose hashes xxhsum finds too', async () => {
   await page.getByRole('link', { name: 'May this card be wiped?' }).click();
-  await expect(page.getByRole('region', { name: 'Answer' })).toContainText('YesAll 8 files of the card are in 2 copies on 2 disks, verified by contents (XXH3-128).');
-  const receipt = await (await fetch(`${server.url}/api/cards/A002/receipt?as=json`)).json() as { may: boolean; list: { path: string; hash: string; copies: number }[] };
+  await expect(page.getByRole('region', { name: 'Answer' })).toContainText(
+    'YesAll 8 files of the card are in 2 copies on 2 disks, verified by contents (XXH3-128).',
+  );
+  const receipt = (await (await fetch(`${server.url}/api/cards/A002/receipt?as=json`)).json()) as {
+    may: boolean;
+    list: { path: string; hash: string; copies: number }[];
+  };
   expect(receipt.may).toBe(true);
   expect(receipt.list).toHaveLength(8);
   for (const f of receipt.list) {
     expect(f.copies).toBe(2);
-    expect(execFileSync('xxhsum', ['-q', '-H2', standIns('drives/South/SLW/Day 1/A002', f.path)], { encoding: 'utf8' }).split(/\s/)[0]).toBe(f.hash);
+    expect(
+      execFileSync('xxhsum', ['-q', '-H2', standIns('drives/South/SLW/Day 1/A002', f.path)], {
+        encoding: 'utf8',
+      }).split(/\s/)[0],
+    ).toBe(f.hash);
   }
   const print = await page.context().browser()!.newPage();
   await print.goto(`${server.url}/api/cards/A002/receipt`);
   await expect(print.getByText('May this card be wiped? Yes.')).toBeVisible();
-  await expect(print.getByRole('row', { name: /A002_C001_002\.MOV/ })).toContainText(receipt.list.find((f) => f.path.includes('C001_002'))!.hash);
+  await expect(print.getByRole('row', { name: /A002_C001_002\.MOV/ })).toContainText(
+    receipt.list.find((f) => f.path.includes('C001_002'))!.hash,
+  );
   await print.close();
 });
 
@@ -145,16 +197,24 @@ test('a byte that flips on a drive is found by check again, and the answer turns
   await expect(south).toContainText('1 changed');
   await expect(south).toContainText('A002_C002/A002_C002.MOV');
   await expect(south).toContainText('the hash list agrees');
-  await expect(page.getByRole('region', { name: 'Answer' })).toContainText('No1 file of 8 is in one verified copy only');
-  await expect(page.getByRole('region', { name: 'What is missing for a yes' })).toContainText('does not hold the same bytes as the card');
-  expect(readdirSync(standIns('drives/South/SLW/Day 1/A002/ascmhl')).filter((n) => n.endsWith('.mhl'))).toHaveLength(2);
+  await expect(page.getByRole('region', { name: 'Answer' })).toContainText(
+    'No1 file of 8 is in one verified copy only',
+  );
+  await expect(page.getByRole('region', { name: 'What is missing for a yes' })).toContainText(
+    'does not hold the same bytes as the card',
+  );
+  expect(
+    readdirSync(standIns('drives/South/SLW/Day 1/A002/ascmhl')).filter((n) => n.endsWith('.mhl')),
+  ).toHaveLength(2);
 });
 
 test('files removed in the file manager are seen when it is asked; a drive that is away is offline, and counts only where the job allows it', async () => {
   await page.reload();
   rmSync(standIns('drives/North/SLW/Day 1/A002/A002_C001'), { recursive: true });
   await page.getByRole('button', { name: 'Look again' }).click();
-  await expect(page.getByRole('region', { name: 'What is missing for a yes' })).toContainText(/files on North: .* are not there any more/);
+  await expect(page.getByRole('region', { name: 'What is missing for a yes' })).toContainText(
+    /files on North: .* are not there any more/,
+  );
   await expect(page.getByRole('article', { name: 'Copy on North' })).toContainText('not as copied');
   renameSync(standIns('drives/South'), standIns('drives-South'));
   await page.getByRole('button', { name: 'Look again' }).click();
@@ -177,7 +237,9 @@ test('a file the reader never gives is named, the rest is copied; tried again, i
   await expect(page.getByRole('option')).toHaveCount(2);
   await page.getByRole('button', { name: /^Copy \d+ files/ }).click();
   await expect(page.getByText('not all copied')).toBeVisible({ timeout: 60_000 });
-  await expect(page.getByRole('row', { name: /SKRY0002\.MP4/ })).toContainText('cannot be read (EIO), tried 3 times');
+  await expect(page.getByRole('row', { name: /SKRY0002\.MP4/ })).toContainText(
+    'cannot be read (EIO), tried 3 times',
+  );
   await page.getByRole('link', { name: 'May this card be wiped?' }).click();
   await expect(page.getByRole('region', { name: 'Answer' })).toContainText('SKRY0002.MP4');
   await expect(page.getByRole('region', { name: 'Answer' })).toContainText(/^No/);
@@ -185,17 +247,39 @@ test('a file the reader never gives is named, the rest is copied; tried again, i
   await tell('Reader 1', 'work as it should');
   await page.getByRole('link', { name: 'Copy of C001' }).click();
   await page.getByRole('button', { name: /^Try \d files again/ }).click();
-  await expect(page.getByRole('region', { name: 'Progress' })).toContainText('8 of 8 files verified', { timeout: 60_000 });
+  await expect(page.getByRole('region', { name: 'Progress' })).toContainText('8 of 8 files verified', {
+    timeout: 60_000,
+  });
   await expect(page.getByRole('link', { name: 'Open the card' })).toBeVisible({ timeout: 60_000 });
   // The family that was not whole was named only now, all of it.
   await expect(page.getByRole('main').getByRole('alert')).toHaveCount(0);
-  expect(readdirSync(path.join(server.shelf, 'SLW'), { recursive: true, encoding: 'utf8' }).filter((n) => n.includes('C001_')).map((n) => path.basename(n)).sort()).toEqual([
-    'SLW_D1_C001_001_50p.THM', 'SLW_D1_C001_001_50p_1.MP4', 'SLW_D1_C001_001_50p_2.MP4', 'SLW_D1_C001_001_50p_2.THM', 'SLW_D1_C001_001_50p_3.MP4', 'SLW_D1_C001_001_50p_3.THM',
-    'SLW_D1_C001_002_50p.MP4', 'SLW_D1_C001_002_50p.THM',
+  expect(
+    readdirSync(path.join(server.shelf, 'SLW'), { recursive: true, encoding: 'utf8' })
+      .filter((n) => n.includes('C001_'))
+      .map((n) => path.basename(n))
+      .sort(),
+  ).toEqual([
+    'SLW_D1_C001_001_50p.THM',
+    'SLW_D1_C001_001_50p_1.MP4',
+    'SLW_D1_C001_001_50p_2.MP4',
+    'SLW_D1_C001_001_50p_2.THM',
+    'SLW_D1_C001_001_50p_3.MP4',
+    'SLW_D1_C001_001_50p_3.THM',
+    'SLW_D1_C001_002_50p.MP4',
+    'SLW_D1_C001_002_50p.THM',
   ]);
 });
 
-const slow = (bytes: number | null) => fetch(`${server.url}/api/stand-ins`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ action: 'faults', of: 'Reader 1', faults: { slow: bytes, failRead: null, flip: null, capacity: null } }) });
+const slow = (bytes: number | null) =>
+  fetch(`${server.url}/api/stand-ins`, {
+    method: 'POST',
+    headers: { 'content-type': 'application/json' },
+    body: JSON.stringify({
+      action: 'faults',
+      of: 'Reader 1',
+      faults: { slow: bytes, failRead: null, flip: null, capacity: null },
+    }),
+  });
 
 test('a drive that fills up: the copy pauses, and goes on without it', async () => {
   await intake();
@@ -207,14 +291,26 @@ test('a drive that fills up: the copy pauses, and goes on without it', async () 
   await page.getByRole('button', { name: /^Copy \d+ files/ }).click();
   await page.waitForURL(/\/copy\//);
   // Full at once, whatever it held before.
-  await fetch(`${server.url}/api/stand-ins`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ action: 'faults', of: 'South', faults: { slow: null, failRead: null, flip: null, capacity: 1 } }) });
+  await fetch(`${server.url}/api/stand-ins`, {
+    method: 'POST',
+    headers: { 'content-type': 'application/json' },
+    body: JSON.stringify({
+      action: 'faults',
+      of: 'South',
+      faults: { slow: null, failRead: null, flip: null, capacity: 1 },
+    }),
+  });
   await expect(page.getByRole('alert').filter({ hasText: 'South is full' })).toBeVisible({ timeout: 40_000 });
   await slow(null);
   await page.getByRole('button', { name: 'Go on without South' }).click();
   await expect(page.getByRole('link', { name: 'May this card be wiped?' })).toBeVisible({ timeout: 40_000 });
   await page.getByRole('link', { name: 'May this card be wiped?' }).click();
   await expect(page.getByRole('region', { name: 'Answer' })).toContainText('in one verified copy only');
-  await fetch(`${server.url}/api/stand-ins`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ action: 'faults', of: 'South', faults: {} }) });
+  await fetch(`${server.url}/api/stand-ins`, {
+    method: 'POST',
+    headers: { 'content-type': 'application/json' },
+    body: JSON.stringify({ action: 'faults', of: 'South', faults: {} }),
+  });
 });
 
 test('the server is killed in the middle; the next start goes on from the last verified file', async () => {
@@ -233,26 +329,52 @@ test('the server is killed in the middle; the next start goes on from the last v
   await expect(page.getByRole('option')).toHaveCount(4);
   await page.getByRole('button', { name: /^Copy \d+ files/ }).click();
   await page.waitForURL(/\/copy\//);
-  await expect.poll(async () => Number(await page.getByRole('progressbar', { name: 'Copied' }).getAttribute('aria-valuenow'))).toBeGreaterThan(20);
+  await expect
+    .poll(async () =>
+      Number(await page.getByRole('progressbar', { name: 'Copied' }).getAttribute('aria-valuenow')),
+    )
+    .toBeGreaterThan(20);
   await server.kill();
   await server.start();
   await slow(null);
   await page.reload();
-  await expect(page.getByRole('region', { name: 'Progress' })).toContainText('29 of 29 files verified', { timeout: 60_000 });
+  await expect(page.getByRole('region', { name: 'Progress' })).toContainText('29 of 29 files verified', {
+    timeout: 60_000,
+  });
   for (const drive of ['North', 'South']) {
-    execFileSync('diff', ['-r', '--exclude=ascmhl', standIns('readers/Reader 1/D001'), standIns('drives', drive, readdirSync(standIns('drives', drive, 'SLW')).find((d) => existsSync(standIns('drives', drive, 'SLW', d, 'D001')))!.replace(/^/, 'SLW/'), 'D001')]);
+    execFileSync('diff', [
+      '-r',
+      '--exclude=ascmhl',
+      standIns('readers/Reader 1/D001'),
+      standIns(
+        'drives',
+        drive,
+        readdirSync(standIns('drives', drive, 'SLW'))
+          .find((d) => existsSync(standIns('drives', drive, 'SLW', d, 'D001')))!
+          .replace(/^/, 'SLW/'),
+        'D001',
+      ),
+    ]);
   }
 });
 
-test('a database that is lost is rebuilt from the records on the drives, chosen on the screen: the answers are the same, and two windows do not choose twice', async ({ browser }) => {
+test('a database that is lost is rebuilt from the records on the drives, chosen on the screen: the answers are the same, and two windows do not choose twice', async ({
+  browser,
+}) => {
   test.setTimeout(120_000);
-  await expect.poll(async () => JSON.stringify((await (await fetch(`${server.url}/api/work`)).json()))).toContain('"read":0,"rest":0');
+  await expect
+    .poll(async () => JSON.stringify(await (await fetch(`${server.url}/api/work`)).json()))
+    .toContain('"read":0,"rest":0');
   const answers = async () => {
     const { cards } = (await (await fetch(`${server.url}/api/wall`)).json()) as { cards: { id: string }[] };
-    return Promise.all(cards.map(async ({ id }) => {
-      const { verdict, copies, because } = (await (await fetch(`${server.url}/api/cards/${id}/wipe`)).json()) as { verdict: string; because: string; copies: unknown[] };
-      return { id, verdict, because, copies: copies.length };
-    }));
+    return Promise.all(
+      cards.map(async ({ id }) => {
+        const { verdict, copies, because } = (await (
+          await fetch(`${server.url}/api/cards/${id}/wipe`)
+        ).json()) as { verdict: string; because: string; copies: unknown[] };
+        return { id, verdict, because, copies: copies.length };
+      }),
+    );
   };
   const before = await answers();
   // Its records are some seconds behind at most.
@@ -273,7 +395,15 @@ test('a database that is lost is rebuilt from the records on the drives, chosen 
   // The other window goes on by itself; what it might have chosen before is refused.
   await expect(other.getByRole('button', { name: 'Begin with an empty database' })).toHaveCount(0);
   await expect(other.getByRole('navigation', { name: 'Steps' })).toBeVisible();
-  expect((await fetch(`${server.url}/api/rescue`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ how: 'empty' }) })).status).toBe(409);
+  expect(
+    (
+      await fetch(`${server.url}/api/rescue`, {
+        method: 'POST',
+        headers: { 'content-type': 'application/json' },
+        body: JSON.stringify({ how: 'empty' }),
+      })
+    ).status,
+  ).toBe(409);
   await other.close();
   expect(await answers()).toEqual(before);
   await page.goto(`${server.url}/logbook`);
@@ -296,13 +426,24 @@ test('a card offered twice is known under another name; folders left out and a s
   await page.getByLabel('A card shape, as JSON').fill('{"id": "x"');
   await page.getByRole('button', { name: 'Add this shape' }).click();
   await expect(page.getByText(/JSON/).nth(1)).toBeVisible();
-  await page.getByLabel('A card shape, as JSON').fill(JSON.stringify({
-    id: 'clips-only', name: 'only its clips', because: 'a shape made for this', marks: ['^clip/.+\\.mp4$'], rules: [{ pattern: '^clip/(?<stem>[^/]+)\\.mp4$', role: 'original' }, { pattern: '^sub/(?<stem>[^/]+)\\..*$', role: 'cameraProxy' }],
-  }));
+  await page.getByLabel('A card shape, as JSON').fill(
+    JSON.stringify({
+      id: 'clips-only',
+      name: 'only its clips',
+      because: 'a shape made for this',
+      marks: ['^clip/.+\\.mp4$'],
+      rules: [
+        { pattern: '^clip/(?<stem>[^/]+)\\.mp4$', role: 'original' },
+        { pattern: '^sub/(?<stem>[^/]+)\\..*$', role: 'cameraProxy' },
+      ],
+    }),
+  );
   await page.getByRole('button', { name: 'Add this shape' }).click();
   await page.getByLabel('Folders left out').fill('SUB');
   await page.getByRole('button', { name: 'Save and look again' }).click();
   await expect(page.getByText('a shape made for this')).toBeVisible();
   await page.getByRole('button', { name: /to know about/ }).click();
-  await expect(page.getByRole('list', { name: 'Left aside or marked' })).toContainText('stands in a folder that is left out (SUB)');
+  await expect(page.getByRole('list', { name: 'Left aside or marked' })).toContainText(
+    'stands in a folder that is left out (SUB)',
+  );
 });

@@ -8,10 +8,12 @@ import path from 'node:path';
 /** A free port of the loopback address. */
 export function freePort(): Promise<number> {
   return new Promise((resolve, reject) => {
-    const probe = createServer().once('error', reject).listen(0, '127.0.0.1', () => {
-      const address = probe.address();
-      probe.close(() => resolve(typeof address === 'object' && address ? address.port : 0));
-    });
+    const probe = createServer()
+      .once('error', reject)
+      .listen(0, '127.0.0.1', () => {
+        const address = probe.address();
+        probe.close(() => resolve(typeof address === 'object' && address ? address.port : 0));
+      });
   });
 }
 
@@ -41,7 +43,10 @@ export class TestServer {
     // Without the demo it makes its database as everybody's first start does.
     const { SORT_SHELF_EMPTY_DATABASE: empty = '', ...rest } = process.env;
     const begun = this.script === 'demo' ? { SORT_SHELF_EMPTY_DATABASE: empty } : {};
-    const child = spawn(process.execPath, [`scripts/${this.script}.mjs`], { env: { ...rest, ...begun, PORT: String(this.port), SORT_SHELF_HOME: this.home, ...env }, stdio: ['ignore', 'pipe', 'pipe'] });
+    const child = spawn(process.execPath, [`scripts/${this.script}.mjs`], {
+      env: { ...rest, ...begun, PORT: String(this.port), SORT_SHELF_HOME: this.home, ...env },
+      stdio: ['ignore', 'pipe', 'pipe'],
+    });
     this.#child = child;
     await new Promise<void>((resolve, reject) => {
       const hear = (chunk: Buffer) => {
@@ -83,7 +88,10 @@ export function hashTree(folder: string, at = ''): Record<string, string> {
   for (const e of readdirSync(path.join(folder, at), { withFileTypes: true })) {
     const p = at === '' ? e.name : `${at}/${e.name}`;
     if (e.isDirectory() && e.name !== '.sort-shelf') Object.assign(out, hashTree(folder, p));
-    else if (e.isFile()) out[p] = createHash('sha256').update(readFileSync(path.join(folder, p))).digest('hex');
+    else if (e.isFile())
+      out[p] = createHash('sha256')
+        .update(readFileSync(path.join(folder, p)))
+        .digest('hex');
   }
   return out;
 }

@@ -1,8 +1,19 @@
-// Types, lint, unit tests, end-to-end tests and a short soak, in one closing line over all of them.
+// Types, format, lint, unit tests, end-to-end tests and a short soak, in one closing line over all of them.
 import { spawn, spawnSync } from 'node:child_process';
 import { mkdirSync, readFileSync, rmSync } from 'node:fs';
 import path from 'node:path';
-import { CACHE, checkNode, emptyDatabase, ensureBuild, ensureDependencies, ensureFfmpeg, ensureFootage, ensureTestPrograms, ROOT, say } from './setup.mjs';
+import {
+  CACHE,
+  checkNode,
+  emptyDatabase,
+  ensureBuild,
+  ensureDependencies,
+  ensureFfmpeg,
+  ensureFootage,
+  ensureTestPrograms,
+  ROOT,
+  say,
+} from './setup.mjs';
 
 checkNode();
 ensureDependencies();
@@ -11,11 +22,16 @@ ensureTestPrograms();
 // The build writes the types of the routes, which the type check reads.
 ensureBuild();
 const started = (args) => {
-  const child = spawn(process.execPath, args, { cwd: ROOT, stdio: ['ignore', 'inherit', 'inherit'], env: { ...process.env, NODE_NO_WARNINGS: '1' } });
+  const child = spawn(process.execPath, args, {
+    cwd: ROOT,
+    stdio: ['ignore', 'inherit', 'inherit'],
+    env: { ...process.env, NODE_NO_WARNINGS: '1' },
+  });
   return new Promise((resolve) => child.once('exit', (code) => resolve(code === 0)));
 };
 // Beside the making of the footage, which leaves a core idle.
 const types = started(['node_modules/typescript/bin/tsc', '--noEmit']);
+const format = started(['node_modules/prettier/bin/prettier.cjs', '--check', '--log-level', 'warn', '.']);
 const lint = started(['node_modules/eslint/bin/eslint.js', '.']);
 const footage = ensureFootage();
 
@@ -26,7 +42,12 @@ const count = (what, passed, failed) => {
   total.failed += failed;
   say(`${what}: ${passed} of ${passed + failed}`);
 };
-const node = (args, env = {}) => spawnSync(process.execPath, args, { cwd: ROOT, stdio: ['ignore', 'inherit', 'inherit'], env: { ...process.env, NODE_NO_WARNINGS: '1', ...env } }).status === 0;
+const node = (args, env = {}) =>
+  spawnSync(process.execPath, args, {
+    cwd: ROOT,
+    stdio: ['ignore', 'inherit', 'inherit'],
+    env: { ...process.env, NODE_NO_WARNINGS: '1', ...env },
+  }).status === 0;
 const oneCheck = (what, ok) => count(what, ok ? 1 : 0, ok ? 0 : 1);
 /** What a runner wrote of its tests; one that wrote nothing has failed. */
 const report = (file, read, ok) => {
@@ -43,16 +64,44 @@ const [unitReport, e2eReport] = ['unit.json', 'e2e.json'].map((f) => path.join(C
 for (const f of [unitReport, e2eReport]) rmSync(f, { force: true });
 
 oneCheck('types', await types);
+oneCheck('format', await format);
 oneCheck('lint', await lint);
-const unitOk = node(['--experimental-vm-modules', 'node_modules/jest/bin/jest.js', '--json', `--outputFile=${unitReport}`], { SORT_SHELF_FOOTAGE: footage });
-count('unit tests', ...report(unitReport, (r) => ({ passed: r.numPassedTests, failed: r.numFailedTests + r.numRuntimeErrorTestSuites }), unitOk));
-const e2eOk = node(['node_modules/@playwright/test/cli.js', 'test'], { PLAYWRIGHT_JSON_OUTPUT_NAME: e2eReport, SORT_SHELF_EMPTY_DATABASE: emptyDatabase() });
+const unitOk = node(
+  ['--experimental-vm-modules', 'node_modules/jest/bin/jest.js', '--json', `--outputFile=${unitReport}`],
+  { SORT_SHELF_FOOTAGE: footage },
+);
+count(
+  'unit tests',
+  ...report(
+    unitReport,
+    (r) => ({ passed: r.numPassedTests, failed: r.numFailedTests + r.numRuntimeErrorTestSuites }),
+    unitOk,
+  ),
+);
+const e2eOk = node(['node_modules/@playwright/test/cli.js', 'test'], {
+  PLAYWRIGHT_JSON_OUTPUT_NAME: e2eReport,
+  SORT_SHELF_EMPTY_DATABASE: emptyDatabase(),
+});
 // A test that never ran because one before it failed has not passed.
-count('end-to-end tests', ...report(e2eReport, ({ stats }) => ({ passed: stats.expected, failed: stats.unexpected + stats.flaky + stats.skipped }), e2eOk));
+count(
+  'end-to-end tests',
+  ...report(
+    e2eReport,
+    ({ stats }) => ({ passed: stats.expected, failed: stats.unexpected + stats.flaky + stats.skipped }),
+    e2eOk,
+  ),
+);
 const soakEnv = { SORT_SHELF_FOOTAGE: footage, SORT_SHELF_EMPTY_DATABASE: emptyDatabase() };
 // Beside the others, each of which leaves a core idle.
 const doors = runOne('soak/doors.ts', ['short'], soakEnv);
-for (const [name, size] of [['custody', '4'], ['kill', '4'], ['offload', '6'], ['smallFiles', '3000'], ['facts', '80']]) oneCheck(`soak ${name}, short`, (await runOne(`soak/${name}.ts`, [size], soakEnv)).ok);
+for (const [name, size] of [
+  ['custody', '4'],
+  ['kill', '4'],
+  ['offload', '6'],
+  ['smallFiles', '3000'],
+  ['facts', '80'],
+])
+  oneCheck(`soak ${name}, short`, (await runOne(`soak/${name}.ts`, [size], soakEnv)).ok);
 oneCheck('soak doors, short', (await doors).ok);
 console.log(`${total.passed} passed, ${total.failed} failed`);
 process.exit(total.failed === 0 ? 0 : 1);

@@ -5,7 +5,20 @@ import { readFileSync, writeFileSync } from 'node:fs';
 
 const file = new URL('../package-lock.json', import.meta.url);
 const lock = JSON.parse(readFileSync(file, 'utf8'));
-const OS = { darwin: 'darwin', win32: 'win32', linux: 'linux', android: 'android', freebsd: 'freebsd', openbsd: 'openbsd', netbsd: 'netbsd', sunos: 'sunos', aix: 'aix', wasm32: 'wasm32', openharmony: 'openharmony', 'vendored.exe': 'win32' };
+const OS = {
+  darwin: 'darwin',
+  win32: 'win32',
+  linux: 'linux',
+  android: 'android',
+  freebsd: 'freebsd',
+  openbsd: 'openbsd',
+  netbsd: 'netbsd',
+  sunos: 'sunos',
+  aix: 'aix',
+  wasm32: 'wasm32',
+  openharmony: 'openharmony',
+  'vendored.exe': 'win32',
+};
 const CPU = ['arm64', 'x64', 'ia32', 'ppc64', 's390x', 'riscv64', 'arm', 'loong64', 'mips64el', 'wasm32'];
 let added = 0;
 for (const [where, entry] of Object.entries(lock.packages)) {
@@ -15,10 +28,18 @@ for (const [where, entry] of Object.entries(lock.packages)) {
     const os = Object.keys(OS).find((o) => name.includes(o));
     const cpu = CPU.find((c) => name.includes(c));
     if (!os) continue;
-    lock.packages[at] = { version, ...(cpu ? { cpu: [cpu] } : {}), ...(entry.dev ? { dev: true } : {}), optional: true, os: [OS[os]] };
+    lock.packages[at] = {
+      version,
+      ...(cpu ? { cpu: [cpu] } : {}),
+      ...(entry.dev ? { dev: true } : {}),
+      optional: true,
+      os: [OS[os]],
+    };
     added++;
   }
 }
-lock.packages = Object.fromEntries(Object.entries(lock.packages).sort(([a], [b]) => (a < b ? -1 : a > b ? 1 : 0)));
+lock.packages = Object.fromEntries(
+  Object.entries(lock.packages).sort(([a], [b]) => (a < b ? -1 : a > b ? 1 : 0)),
+);
 writeFileSync(file, `${JSON.stringify(lock, null, 2)}\n`);
 console.log(`${added} entries added`);

@@ -1,6 +1,14 @@
 import { cpSync, existsSync, mkdirSync, realpathSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
-import { checkNode, ensureBuild, ensureDependencies, ensureFfmpeg, ensureFootage, ROOT, say } from './setup.mjs';
+import {
+  checkNode,
+  ensureBuild,
+  ensureDependencies,
+  ensureFfmpeg,
+  ensureFootage,
+  ROOT,
+  say,
+} from './setup.mjs';
 
 checkNode();
 ensureDependencies();
@@ -16,10 +24,18 @@ process.env.SORT_SHELF_STAND_INS = standIns;
 const laid = path.join(home, 'demo-footage-laid');
 if (!existsSync(laid)) {
   // Laid once: what the person renames or moves afterwards is theirs.
-  for (const [from, to] of [['offloaded', path.join(home, 'shelf', 'Offloaded')], ['drawer', path.join(standIns, 'drawer')]]) {
+  for (const [from, to] of [
+    ['offloaded', path.join(home, 'shelf', 'Offloaded')],
+    ['drawer', path.join(standIns, 'drawer')],
+  ]) {
     if (existsSync(to)) continue;
     say(`Laying the demo footage in ${to} …`);
-    cpSync(path.join(footage, from), to, { recursive: true, preserveTimestamps: true, errorOnExist: true, force: false });
+    cpSync(path.join(footage, from), to, {
+      recursive: true,
+      preserveTimestamps: true,
+      errorOnExist: true,
+      force: false,
+    });
   }
   mkdirSync(home, { recursive: true });
   writeFileSync(laid, '');
@@ -29,7 +45,11 @@ const { ready, serve } = await import('./serve.mjs');
 const served = await serve();
 const { ask, lost } = served;
 const post = async (to, body) => {
-  const answer = await ask(to, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) });
+  const answer = await ask(to, {
+    method: 'POST',
+    headers: { 'content-type': 'application/json' },
+    body: JSON.stringify(body),
+  });
   if (!answer.ok) throw new Error(`the demo could not be set up: ${await answer.text()}`);
 };
 if (!lost) {
@@ -37,13 +57,28 @@ if (!lost) {
   const kept = (await (await ask('rescue')).json()).records.length > 0;
   if (!kept && (await (await ask('job')).json()) === null) {
     await post('job', {
-      name: 'Slack Water', code: 'SLW', zoneMinutes: 0,
-      cameras: [['A', 'Corvane C8'], ['B', 'Tarn T5'], ['C', 'Skerry One'], ['D', 'Whimbrel'], ['S', 'Lintel R4']].map(([letter, model]) => ({ letter, model })),
+      name: 'Slack Water',
+      code: 'SLW',
+      zoneMinutes: 0,
+      cameras: [
+        ['A', 'Corvane C8'],
+        ['B', 'Tarn T5'],
+        ['C', 'Skerry One'],
+        ['D', 'Whimbrel'],
+        ['S', 'Lintel R4'],
+      ].map(([letter, model]) => ({ letter, model })),
     });
   }
   // Roots that are there already are left as they are: a start that was cut off is finished by the next.
   const { roots } = (await (await ask('job')).json()) ?? { roots: null };
-  for (const [kind, place] of roots === null ? [] : [['source', 'readers/Reader 1'], ['source', 'readers/Reader 2'], ['safe', 'drives/North'], ['safe', 'drives/South']]) {
+  for (const [kind, place] of roots === null
+    ? []
+    : [
+        ['source', 'readers/Reader 1'],
+        ['source', 'readers/Reader 2'],
+        ['safe', 'drives/North'],
+        ['safe', 'drives/South'],
+      ]) {
     const at = path.join(realpathSync(home), 'stand-ins', place);
     mkdirSync(at, { recursive: true });
     if (!roots.some((r) => r.path === at)) await post('roots', { kind, path: at });

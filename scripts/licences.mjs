@@ -8,17 +8,32 @@ export const LIST = path.join(ROOT, 'docs', 'licences.md');
 /** Every package that ships, by its place in the lock file: `licence` is null where neither the lock nor the package says it. */
 export function shipped() {
   const { packages } = JSON.parse(readFileSync(path.join(ROOT, 'package-lock.json'), 'utf8'));
-  return Object.entries(packages).filter(([where, e]) => where !== '' && !e.dev && !e.link).map(([where, entry]) => {
-    const manifest = path.join(ROOT, where, 'package.json');
-    const own = existsSync(manifest) ? JSON.parse(readFileSync(manifest, 'utf8')).license : undefined;
-    return { name: where.slice(where.lastIndexOf('node_modules/') + 13), version: entry.version ?? '', licence: own?.type ?? own ?? entry.license ?? null, entry };
-  });
+  return Object.entries(packages)
+    .filter(([where, e]) => where !== '' && !e.dev && !e.link)
+    .map(([where, entry]) => {
+      const manifest = path.join(ROOT, where, 'package.json');
+      const own = existsSync(manifest) ? JSON.parse(readFileSync(manifest, 'utf8')).license : undefined;
+      return {
+        name: where.slice(where.lastIndexOf('node_modules/') + 13),
+        version: entry.version ?? '',
+        licence: own?.type ?? own ?? entry.license ?? null,
+        entry,
+      };
+    });
 }
 
 /** The page. What is for another system and not installed here is listed by name: its licence is that of the package that asks for it. */
 export function page() {
-  const all = shipped().filter((p) => !p.entry.optional).map((p) => `| ${p.name} | ${p.version} | ${p.licence} |`);
-  const optional = [...new Set(shipped().filter((p) => p.entry.optional).map((p) => p.name))].sort();
+  const all = shipped()
+    .filter((p) => !p.entry.optional)
+    .map((p) => `| ${p.name} | ${p.version} | ${p.licence} |`);
+  const optional = [
+    ...new Set(
+      shipped()
+        .filter((p) => p.entry.optional)
+        .map((p) => p.name),
+    ),
+  ].sort();
   return `# Licences of what ships
 
 Sort Shelf is under the MIT licence. It ships with these packages of the npm registry (\`node scripts/licences.mjs\`; \`npm run soak doors\` checks the list). FFmpeg, ExifTool's Perl and the browser are the system's own. The fonts are under the Open Font License.

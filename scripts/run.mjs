@@ -2,20 +2,39 @@
 import { spawn } from 'node:child_process';
 import { readdirSync } from 'node:fs';
 import path from 'node:path';
-import { checkNode, ensureBuild, ensureDependencies, ensureFfmpeg, ensureFootage, ensureTestPrograms, ensureVolumePrograms, giveUp, ROOT } from './setup.mjs';
+import {
+  checkNode,
+  ensureBuild,
+  ensureDependencies,
+  ensureFfmpeg,
+  ensureFootage,
+  ensureTestPrograms,
+  ensureVolumePrograms,
+  giveUp,
+  ROOT,
+} from './setup.mjs';
 
 /** Runs one; resolves with its figures and whether it ended well. */
 export function runOne(file, args = [], env = {}) {
   return new Promise((resolve) => {
-    const child = spawn(process.execPath, ['--import', 'tsx', file, ...args], { cwd: ROOT, stdio: ['ignore', 'pipe', 'inherit'], env: { ...process.env, ...env } });
+    const child = spawn(process.execPath, ['--import', 'tsx', file, ...args], {
+      cwd: ROOT,
+      stdio: ['ignore', 'pipe', 'inherit'],
+      env: { ...process.env, ...env },
+    });
     let output = '';
     child.stdout.on('data', (c) => {
       output += c;
       process.stdout.write(c);
     });
     child.on('exit', (code) => {
-      const figures = [...output.matchAll(/^figure (\S+) (\S+) (bound|floor) (\S+)$/gm)].map(([line, name, value, kind, limit]) =>
-        ({ line, name, ok: kind === 'bound' ? Number(value) <= Number(limit) : Number(value) >= Number(limit) }));
+      const figures = [...output.matchAll(/^figure (\S+) (\S+) (bound|floor) (\S+)$/gm)].map(
+        ([line, name, value, kind, limit]) => ({
+          line,
+          name,
+          ok: kind === 'bound' ? Number(value) <= Number(limit) : Number(value) >= Number(limit),
+        }),
+      );
       resolve({ ok: code === 0 && figures.length > 0 && figures.every((f) => f.ok), figures });
     });
   });
@@ -26,8 +45,11 @@ export async function runAll(folder, wanted) {
   ensureDependencies();
   ensureFfmpeg();
   const env = { SORT_SHELF_FOOTAGE: ensureFootage() };
-  const all = readdirSync(path.join(ROOT, folder)).filter((f) => f.endsWith('.ts')).map((f) => f.slice(0, -3));
-  if (wanted && !all.includes(wanted)) giveUp(`there is no ${folder} “${wanted}”. There are: ${all.join(', ')}.`);
+  const all = readdirSync(path.join(ROOT, folder))
+    .filter((f) => f.endsWith('.ts'))
+    .map((f) => f.slice(0, -3));
+  if (wanted && !all.includes(wanted))
+    giveUp(`there is no ${folder} “${wanted}”. There are: ${all.join(', ')}.`);
   if (folder === 'soak' && (!wanted || wanted === 'custody')) ensureVolumePrograms();
   if (folder === 'soak' && (!wanted || wanted === 'doors')) {
     ensureTestPrograms();

@@ -12,11 +12,16 @@ const to = path.join(ROOT, 'docs', 'screenshots');
 mkdirSync(to, { recursive: true });
 const base = 'http://127.0.0.1:4199';
 let server;
-const start = () => new Promise((resolve, reject) => {
-  server = spawn(process.execPath, ['scripts/demo.mjs'], { cwd: ROOT, env: { ...process.env, PORT: '4199', SORT_SHELF_HOME: home }, stdio: ['ignore', 'pipe', 'inherit'] });
-  server.stdout.on('data', (c) => String(c).includes('is ready at') && resolve());
-  server.once('exit', () => reject(new Error('the demo did not start')));
-});
+const start = () =>
+  new Promise((resolve, reject) => {
+    server = spawn(process.execPath, ['scripts/demo.mjs'], {
+      cwd: ROOT,
+      env: { ...process.env, PORT: '4199', SORT_SHELF_HOME: home },
+      stdio: ['ignore', 'pipe', 'inherit'],
+    });
+    server.stdout.on('data', (c) => String(c).includes('is ready at') && resolve());
+    server.once('exit', () => reject(new Error('the demo did not start')));
+  });
 await start();
 const stop = async () => {
   // It writes its last snapshot before it is gone.
@@ -35,7 +40,16 @@ process.on('uncaughtException', (e) => {
 });
 const browser = await chromium.launch({
   executablePath: process.env.CHROMIUM_PATH ?? '/usr/bin/chromium',
-  args: ['--headless', '--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync'],
+  args: [
+    '--headless',
+    '--no-sandbox',
+    '--disable-gpu',
+    '--disable-quic',
+    '--no-first-run',
+    '--disable-background-networking',
+    '--disable-component-update',
+    '--disable-sync',
+  ],
 });
 const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
 const idle = async () => {
@@ -47,7 +61,13 @@ const idle = async () => {
 };
 const shot = async (name) => {
   // Every picture and film in sight is there before it is taken.
-  await page.waitForFunction('[...document.images].every((i) => i.complete) && [...document.querySelectorAll("video")].every((v) => v.readyState >= 2 || v.error)', null, { timeout: 20_000 }).catch(() => undefined);
+  await page
+    .waitForFunction(
+      '[...document.images].every((i) => i.complete) && [...document.querySelectorAll("video")].every((v) => v.readyState >= 2 || v.error)',
+      null,
+      { timeout: 20_000 },
+    )
+    .catch(() => undefined);
   await page.waitForTimeout(1200);
   await page.screenshot({ path: path.join(to, `${name}.png`) });
 };
@@ -57,8 +77,18 @@ await shot('intake');
 await page.getByRole('button', { name: /^Take in/ }).click();
 await page.waitForURL(`${base}/`);
 await idle();
-const post = (to, body) => fetch(`${base}/api/${to}`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) });
-const faults = (change) => post('stand-ins', { action: 'faults', of: 'Reader 1', faults: { slow: null, failRead: null, flip: null, capacity: null, ...change } });
+const post = (to, body) =>
+  fetch(`${base}/api/${to}`, {
+    method: 'POST',
+    headers: { 'content-type': 'application/json' },
+    body: JSON.stringify(body),
+  });
+const faults = (change) =>
+  post('stand-ins', {
+    action: 'faults',
+    of: 'Reader 1',
+    faults: { slow: null, failRead: null, flip: null, capacity: null, ...change },
+  });
 const settled = async () => {
   for (;;) {
     const copies = await (await fetch(`${base}/api/offloads`)).json();
@@ -131,7 +161,10 @@ await shot('card-problems');
 await page.goto(`${base}/card/B002`);
 await page.getByRole('option', { name: /T0009|_008_/ }).click();
 await page.waitForTimeout(800);
-await page.getByRole('option').nth(1).hover({ position: { x: 20, y: 90 } });
+await page
+  .getByRole('option')
+  .nth(1)
+  .hover({ position: { x: 20, y: 90 } });
 await shot('card');
 await page.mouse.move(5, 790);
 await page.getByRole('button', { name: 'Table' }).click();
@@ -143,7 +176,11 @@ await shot('facts');
 await page.getByLabel('Grouped by').selectOption('none');
 await page.getByRole('searchbox').fill('B002');
 await page.getByRole('grid').getByRole('row').nth(8).click();
-await page.getByRole('grid').getByRole('row').nth(4).click({ modifiers: ['Control'] });
+await page
+  .getByRole('grid')
+  .getByRole('row')
+  .nth(4)
+  .click({ modifiers: ['Control'] });
 await page.getByRole('button', { name: 'Side by side' }).click();
 await page.getByLabel('only what differs').check();
 await shot('facts-side');

@@ -16,17 +16,30 @@ const LARGEST_BODY = 10_000_000;
 const METHODS = new Set(['GET', 'HEAD', 'POST', 'PATCH', 'DELETE', 'OPTIONS']);
 
 /** An address of this machine that others can open, where all of them are listened at. */
-const reachable = (hostname) => (hostname === '0.0.0.0' || hostname === '::'
-  ? (Object.values(networkInterfaces()).flat().find((i) => i.family === 'IPv4' && !i.internal)?.address ?? '127.0.0.1')
-  : hostname.includes(':') ? `[${hostname}]` : hostname);
+const reachable = (hostname) =>
+  hostname === '0.0.0.0' || hostname === '::'
+    ? (Object.values(networkInterfaces())
+        .flat()
+        .find((i) => i.family === 'IPv4' && !i.internal)?.address ?? '127.0.0.1')
+    : hostname.includes(':')
+      ? `[${hostname}]`
+      : hostname;
 
 /** Letters and digits that are not taken for one another; 100 bits. */
-const makeSecret = () => [...randomBytes(20)].map((b) => 'ABCDEFGHJKLMNPQRSTUVWXYZ23456789'[b % 32]).join('').replace(/.{5}(?!$)/g, '$&-');
+const makeSecret = () =>
+  [...randomBytes(20)]
+    .map((b) => 'ABCDEFGHJKLMNPQRSTUVWXYZ23456789'[b % 32])
+    .join('')
+    .replace(/.{5}(?!$)/g, '$&-');
 
 /** Whether a request's target is none that Next can answer: it would do so with a fault of its own, or send a browser to another host. */
 function isUnreadable(url) {
   try {
-    return !url.startsWith('/') || url.startsWith('/_global-error') || decodeURIComponent(url.replaceAll('+', ' ')).includes('\0');
+    return (
+      !url.startsWith('/') ||
+      url.startsWith('/_global-error') ||
+      decodeURIComponent(url.replaceAll('+', ' ')).includes('\0')
+    );
   } catch {
     return true;
   }
@@ -34,7 +47,9 @@ function isUnreadable(url) {
 
 /** Whether a header holds what Next's client tells of the page it shows: by Next's own reading, which ends in a fault where pages ask it. */
 function isRouterState(header) {
-  const { parseAndValidateFlightRouterState } = require('next/dist/server/app-render/parse-and-validate-flight-router-state');
+  const {
+    parseAndValidateFlightRouterState,
+  } = require('next/dist/server/app-render/parse-and-validate-flight-router-state');
   try {
     parseAndValidateFlightRouterState(header);
     return true;
@@ -44,7 +59,10 @@ function isRouterState(header) {
 }
 
 const problem = (response, status, title, detail, next) => {
-  response.writeHead(status, { 'content-type': 'application/problem+json', 'x-content-type-options': 'nosniff' });
+  response.writeHead(status, {
+    'content-type': 'application/problem+json',
+    'x-content-type-options': 'nosniff',
+  });
   response.end(JSON.stringify({ type: 'about:blank', title, status, detail, next }));
 };
 
@@ -59,7 +77,8 @@ export async function serve() {
   process.env.NODE_ENV = 'production';
   process.env.NEXT_TELEMETRY_DISABLED = '1';
   const port = Number(process.env.PORT || 4100);
-  if (!Number.isInteger(port) || port < 1 || port > 65535) giveUp(`PORT is “${process.env.PORT}”, which is no port number (1 to 65535).`);
+  if (!Number.isInteger(port) || port < 1 || port > 65535)
+    giveUp(`PORT is “${process.env.PORT}”, which is no port number (1 to 65535).`);
   const hostname = process.env.SORT_SHELF_LISTEN || '127.0.0.1';
   const isBeyond = !/^(?:localhost|127(?:\.\d{1,3}){3}|::1)$/i.test(hostname);
   if (isBeyond) globalThis.sortShelfSecret = makeSecret();
@@ -68,27 +87,61 @@ export async function serve() {
     response.end('Sort Shelf is starting.');
   };
   const server = createServer((request, response) => {
-    if (isUnreadable(request.url)) return problem(response, 400, 'Not understood', 'The address of the request cannot be read.', 'Open Sort Shelf at the address it printed when it started.');
+    if (isUnreadable(request.url))
+      return problem(
+        response,
+        400,
+        'Not understood',
+        'The address of the request cannot be read.',
+        'Open Sort Shelf at the address it printed when it started.',
+      );
     // Of other methods Next knows nothing.
-    if (!METHODS.has(request.method)) return problem(response, 405, 'Not allowed', `${request.method} is not answered.`, 'Open Sort Shelf at the address it printed when it started.');
+    if (!METHODS.has(request.method))
+      return problem(
+        response,
+        405,
+        'Not allowed',
+        `${request.method} is not answered.`,
+        'Open Sort Shelf at the address it printed when it started.',
+      );
     // Next would put a name of its own in the place of none.
-    if (!request.headers.host) return problem(response, 400, 'Not understood', 'The request does not say which host it is for.', 'Open Sort Shelf at the address it printed when it started.');
+    if (!request.headers.host)
+      return problem(
+        response,
+        400,
+        'Not understood',
+        'The request does not say which host it is for.',
+        'Open Sort Shelf at the address it printed when it started.',
+      );
     // At once, before it is sent: Next reads a body before anybody may refuse it.
     if (Number(request.headers['content-length'] ?? 0) > LARGEST_BODY) {
       response.setHeader('connection', 'close');
-      return problem(response, 413, 'Too large', `The request has more than ${LARGEST_BODY / 1e6} MB.`, 'Do it in several parts: fewer clips or cards at once.');
+      return problem(
+        response,
+        413,
+        'Too large',
+        `The request has more than ${LARGEST_BODY / 1e6} MB.`,
+        'Do it in several parts: fewer clips or cards at once.',
+      );
     }
     // Without it the page is answered whole.
-    if (!isRouterState(request.headers['next-router-state-tree'])) delete request.headers['next-router-state-tree'];
+    if (!isRouterState(request.headers['next-router-state-tree']))
+      delete request.headers['next-router-state-tree'];
     request.headers['x-sort-shelf-from'] = request.socket.remoteAddress ?? '';
     return handle(request, response);
   });
   server.maxConnections = MOST_CONNECTIONS;
   // Nothing here is upgraded; left open, each would hold a connection for ever.
   server.on('upgrade', (_, socket) => socket.destroy());
-  await new Promise((resolve, reject) => server.once('error', reject).listen(port, hostname, resolve)).catch((e) => {
-    giveUp(e.code === 'EADDRINUSE' ? `port ${port} is taken by another program. Set PORT to a free one, such as PORT=${port + 1}.` : `it cannot listen on ${hostname}:${port}: ${e.message}.`);
-  });
+  await new Promise((resolve, reject) => server.once('error', reject).listen(port, hostname, resolve)).catch(
+    (e) => {
+      giveUp(
+        e.code === 'EADDRINUSE'
+          ? `port ${port} is taken by another program. Set PORT to a free one, such as PORT=${port + 1}.`
+          : `it cannot listen on ${hostname}:${port}: ${e.message}.`,
+      );
+    },
+  );
   const app = require('next')({ dev: false, dir: ROOT, hostname, port });
   await app.prepare();
   handle = app.getRequestHandler();
@@ -111,18 +164,31 @@ export async function serve() {
   const token = randomBytes(32).toString('base64url');
   globalThis.sortShelfSessions.add(token);
   const here = `http://${hostname === '0.0.0.0' ? '127.0.0.1' : hostname === '::' ? '[::1]' : reachable(hostname)}:${port}`;
-  const ask = (to, options = {}) => fetch(`${here}/api/${to}`, { ...options, headers: { ...options.headers, cookie: `sort-shelf-${port}=${token}` } });
+  const ask = (to, options = {}) =>
+    fetch(`${here}/api/${to}`, {
+      ...options,
+      headers: { ...options.headers, cookie: `sort-shelf-${port}=${token}` },
+    });
   const health = await ask('health');
   const body = await health.json();
   // A lost database is no reason to end: what is done about it is chosen on the screen.
   const lost = body.title === 'Database lost';
   if (lost) console.log(`${body.detail} ${body.next}`);
   else if (!health.ok) giveUp(`${body.detail} ${body.next ?? ''}`.trim());
-  return { address: `http://${reachable(hostname)}:${port}`, ask, lost, secret: globalThis.sortShelfSecret ?? null, leave: () => globalThis.sortShelfSessions.delete(token) };
+  return {
+    address: `http://${reachable(hostname)}:${port}`,
+    ask,
+    lost,
+    secret: globalThis.sortShelfSecret ?? null,
+    leave: () => globalThis.sortShelfSessions.delete(token),
+  };
 }
 
 export function ready({ address, secret, leave }) {
   leave();
-  if (secret) console.log(`Whoever opens it is asked for this secret, once in a browser: ${secret}\nIt holds until Sort Shelf is ended. What is sent can be read on the way: use it on networks you trust.`);
+  if (secret)
+    console.log(
+      `Whoever opens it is asked for this secret, once in a browser: ${secret}\nIt holds until Sort Shelf is ended. What is sent can be read on the way: use it on networks you trust.`,
+    );
   console.log(`Sort Shelf is ready at ${address}`);
 }

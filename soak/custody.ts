@@ -1,6 +1,19 @@
 import { spawnSync } from 'node:child_process';
 import { createHash } from 'node:crypto';
-import { existsSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, realpathSync, renameSync, rmSync, statSync, truncateSync, utimesSync, writeFileSync } from 'node:fs';
+import {
+  existsSync,
+  mkdirSync,
+  mkdtempSync,
+  readdirSync,
+  readFileSync,
+  realpathSync,
+  renameSync,
+  rmSync,
+  statSync,
+  truncateSync,
+  utimesSync,
+  writeFileSync,
+} from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { randomFrom } from '../src/core/random';
@@ -33,10 +46,16 @@ const DRIVES = ['North', 'South'];
 /** Every file of the card in the reader, on how many connected drives of different disks its very bytes stand. */
 function naive(r: CopyingShelf, card: string): { path: string; disks: number }[] {
   const onDrives = DRIVES.map((d) => new Set(below(r.drive(d)).map(digest)));
-  return below(r.reader(card)).map((f) => ({ path: f, disks: onDrives.filter((set) => set.has(digest(f))).length }));
+  return below(r.reader(card)).map((f) => ({
+    path: f,
+    disks: onDrives.filter((set) => set.has(digest(f))).length,
+  }));
 }
 
-async function history(r: CopyingShelf, seed: number): Promise<{ asked: number; yes: number; wrong: number }> {
+async function history(
+  r: CopyingShelf,
+  seed: number,
+): Promise<{ asked: number; yes: number; wrong: number }> {
   const random = randomFrom(seed);
   const int = (n: number): number => Math.floor(random() * n);
   const tally = { asked: 0, yes: 0, wrong: 0 };
@@ -49,7 +68,10 @@ async function history(r: CopyingShelf, seed: number): Promise<{ asked: number; 
     filled++;
     for (let n = 1; n <= 1 + int(3); n++) {
       mkdirSync(r.reader(label, 'CLIP'), { recursive: true });
-      writeFileSync(r.reader(label, 'CLIP', `T000${n}.MP4`), footage(`${seed} ${filled} ${n}`, 2000 + 100 * int(2)));
+      writeFileSync(
+        r.reader(label, 'CLIP', `T000${n}.MP4`),
+        footage(`${seed} ${filled} ${n}`, 2000 + 100 * int(2)),
+      );
     }
     writeFileSync(r.reader(label, 'INDEX.XML'), `<index n="${filled}"/>`);
   };
@@ -57,13 +79,19 @@ async function history(r: CopyingShelf, seed: number): Promise<{ asked: number; 
   let physical: string | null = null;
   for (let turn = 0; turn < 9; turn++) {
     const what = int(12);
-    const victims = DRIVES.flatMap((d) => below(r.drive(d)).filter((f) => f.includes(label) && !f.includes('ascmhl')));
+    const victims = DRIVES.flatMap((d) =>
+      below(r.drive(d)).filter((f) => f.includes(label) && !f.includes('ascmhl')),
+    );
     const victim = victims[int(Math.max(1, victims.length))];
     try {
       if (what < 4) {
         const drives = int(3) === 0 ? [DRIVES[int(2)]!] : DRIVES;
         told.push(`copy to ${drives.join(', ')}`);
-        const done = await r.copy(label, { safe: drives.map((d) => r.roots[d]!), verification: int(4) === 0 ? 'sizes' : 'contents', ...(int(4) === 0 ? { wholeCard: false, clips: ['CLIP/T0001.MP4'] } : {}) });
+        const done = await r.copy(label, {
+          safe: drives.map((d) => r.roots[d]!),
+          verification: int(4) === 0 ? 'sizes' : 'contents',
+          ...(int(4) === 0 ? { wholeCard: false, clips: ['CLIP/T0001.MP4'] } : {}),
+        });
         physical = done.physical;
       } else if (what === 4 && victim) {
         told.push(`spoil ${victim}`);
@@ -110,7 +138,9 @@ async function history(r: CopyingShelf, seed: number): Promise<{ asked: number; 
       const missing = naive(r, label).filter((f) => f.disks < 2);
       if (missing.length > 0) {
         tally.wrong++;
-        console.error(`history ${seed}: a wrong yes (${answer.because}): ${missing.map((m) => `${m.path} on ${m.disks}`).join(', ')}\n${told.join('\n')}`);
+        console.error(
+          `history ${seed}: a wrong yes (${answer.because}): ${missing.map((m) => `${m.path} on ${m.disks}`).join(', ')}\n${told.join('\n')}`,
+        );
       }
     }
     if (away) renameSync(`${r.drive('South')}-away`, r.drive('South'));
@@ -143,8 +173,13 @@ say(`figure custody.right_yes ${sum.yes} floor 1`);
 // ---- real volumes
 
 /** `files` where its driver here is too simple to hold a data folder: it gives files no mode. */
-interface Kind { name: string; make: [string, string[]]; mount: (image: string, at: string) => 'all' | 'files' | null }
-const run = (program: string, ...args: string[]): boolean => spawnSync(program, args, { stdio: 'ignore' }).status === 0;
+interface Kind {
+  name: string;
+  make: [string, string[]];
+  mount: (image: string, at: string) => 'all' | 'files' | null;
+}
+const run = (program: string, ...args: string[]): boolean =>
+  spawnSync(program, args, { stdio: 'ignore' }).status === 0;
 const loops: string[] = [];
 const loop = (image: string): string => {
   const device = spawnSync('losetup', ['-f', '--show', image], { encoding: 'utf8' }).stdout.trim();
@@ -152,15 +187,39 @@ const loop = (image: string): string => {
   return device;
 };
 const KINDS: Kind[] = [
-  { name: 'exFAT', make: ['mkfs.exfat', []], mount: (image, at) => (run('mount', '-t', 'exfat', '-o', 'loop', image, at) || run('mount.exfat-fuse', loop(image), at) ? 'all' : null) },
-  { name: 'FAT32', make: ['mkfs.vfat', ['-F', '32']], mount: (image, at) => (run('mount', '-t', 'vfat', '-o', 'loop', image, at) ? 'all' : run('fusefat', '-o', 'rw+', image, at) ? 'files' : null) },
-  { name: 'NTFS', make: ['mkfs.ntfs', ['-F', '-Q']], mount: (image, at) => (run('mount', '-t', 'ntfs3', '-o', 'loop', image, at) || run('ntfs-3g', loop(image), at) ? 'all' : null) },
+  {
+    name: 'exFAT',
+    make: ['mkfs.exfat', []],
+    mount: (image, at) =>
+      run('mount', '-t', 'exfat', '-o', 'loop', image, at) || run('mount.exfat-fuse', loop(image), at)
+        ? 'all'
+        : null,
+  },
+  {
+    name: 'FAT32',
+    make: ['mkfs.vfat', ['-F', '32']],
+    mount: (image, at) =>
+      run('mount', '-t', 'vfat', '-o', 'loop', image, at)
+        ? 'all'
+        : run('fusefat', '-o', 'rw+', image, at)
+          ? 'files'
+          : null,
+  },
+  {
+    name: 'NTFS',
+    make: ['mkfs.ntfs', ['-F', '-Q']],
+    mount: (image, at) =>
+      run('mount', '-t', 'ntfs3', '-o', 'loop', image, at) || run('ntfs-3g', loop(image), at) ? 'all' : null,
+  },
 ];
 const tried: string[] = [];
 /** Servers killed on each of them, while they name and while they copy. */
 const ON_VOLUME = 8;
 const killing = (name: string, times: number, env: Record<string, string>): boolean =>
-  spawnSync(process.execPath, ['--import', 'tsx', `soak/${name}.ts`, String(times)], { stdio: ['ignore', 'inherit', 'inherit'], env: { ...process.env, ...env } }).status === 0;
+  spawnSync(process.execPath, ['--import', 'tsx', `soak/${name}.ts`, String(times)], {
+    stdio: ['ignore', 'inherit', 'inherit'],
+    env: { ...process.env, ...env },
+  }).status === 0;
 let volumeFaults = 0;
 
 async function onVolume(at: string): Promise<void> {
@@ -171,12 +230,16 @@ async function onVolume(at: string): Promise<void> {
     writeFileSync(from, footage(`${at} ${n}`, n === 0 ? 0 : 40_000 * n));
     const to = path.join(at, 'SLW', `Day ${n % 3}`, `T${n}.MP4`);
     await copyVerified(from, to, await modifiedOf(from));
-    if (digest(to) !== digest(from) || Math.abs(statSync(to).mtimeMs - statSync(from).mtimeMs) > 2000) throw new Error(`${to} is not the card's`);
+    if (digest(to) !== digest(from) || Math.abs(statSync(to).mtimeMs - statSync(from).mtimeMs) > 2000)
+      throw new Error(`${to} is not the card's`);
     const named = path.join(at, 'Named', `N${n}.MP4`);
     await moveFile(to, named, await modifiedOf(to));
     if (digest(named) !== digest(from) || existsSync(to)) throw new Error(`${named} was not renamed`);
     writeFileSync(to, 'somebody else');
-    const refused = await moveFile(named, to, await modifiedOf(named)).then(() => false, () => true);
+    const refused = await moveFile(named, to, await modifiedOf(named)).then(
+      () => false,
+      () => true,
+    );
     if (!refused || readFileSync(to, 'utf8') !== 'somebody else') throw new Error(`${to} was overwritten`);
   }
   const left = below(at).filter((f) => /\.(?:part|claim)$/.test(f));
@@ -198,11 +261,13 @@ if (long) {
     try {
       await onVolume(at);
       // All of the data folder is on it: the database, the shelf, the drives.
-      if (holds === 'files') say(`no server is killed on ${kind.name}: its driver on this machine cannot hold a data folder`);
-      else for (const name of ['kill', 'offload']) {
-        say(`${name}, ${ON_VOLUME} kills, on ${kind.name}`);
-        if (!killing(name, ON_VOLUME, { TMPDIR: at })) throw new Error(`${name} did not end well on it`);
-      }
+      if (holds === 'files')
+        say(`no server is killed on ${kind.name}: its driver on this machine cannot hold a data folder`);
+      else
+        for (const name of ['kill', 'offload']) {
+          say(`${name}, ${ON_VOLUME} kills, on ${kind.name}`);
+          if (!killing(name, ON_VOLUME, { TMPDIR: at })) throw new Error(`${name} did not end well on it`);
+        }
       tried.push(kind.name);
     } catch (e) {
       volumeFaults++;
@@ -224,7 +289,11 @@ if (long) {
 let longer = true;
 if (long) {
   const jest = (file: string, env: Record<string, string>): boolean =>
-    spawnSync(process.execPath, ['--experimental-vm-modules', 'node_modules/jest/bin/jest.js', file, '--testTimeout', '3000000'], { stdio: ['ignore', 'inherit', 'inherit'], env: { ...process.env, NODE_NO_WARNINGS: '1', ...env } }).status === 0;
+    spawnSync(
+      process.execPath,
+      ['--experimental-vm-modules', 'node_modules/jest/bin/jest.js', file, '--testTimeout', '3000000'],
+      { stdio: ['ignore', 'inherit', 'inherit'], env: { ...process.env, NODE_NO_WARNINGS: '1', ...env } },
+    ).status === 0;
   longer = jest('src/core/custody/histories.test.ts', { SORT_SHELF_HISTORIES: '100000' });
   longer = jest('src/server/custody/powerCut.test.ts', { SORT_SHELF_CUTS: '12' }) && longer;
   longer = jest('src/server/db/databaseCut.test.ts', { SORT_SHELF_DATABASE_CUTS: '40' }) && longer;
@@ -235,7 +304,10 @@ if (long) {
 let killed = 0;
 if (long) {
   for (const refuse of ['0', '1']) {
-    for (const [name, times] of [['kill', 40], ['offload', 200]] as const) {
+    for (const [name, times] of [
+      ['kill', 40],
+      ['offload', 200],
+    ] as const) {
       say(`${name}, ${times} kills, ${refuse === '1' ? 'without' : 'with'} links`);
       if (!killing(name, times, { SORT_SHELF_REFUSE_LINKS: refuse })) killed++;
     }

@@ -14,22 +14,44 @@ import { pulled, volumes } from './doors/volumes';
 
 const short = process.argv[2] === 'short';
 const footage = process.env.SORT_SHELF_FOOTAGE!;
-const film = path.join(footage, 'offloaded', 'Day 1', 'B001', 'CLIP', readdirSync(path.join(footage, 'offloaded', 'Day 1', 'B001', 'CLIP')).find((f) => f.endsWith('.MP4'))!);
+const film = path.join(
+  footage,
+  'offloaded',
+  'Day 1',
+  'B001',
+  'CLIP',
+  readdirSync(path.join(footage, 'offloaded', 'Day 1', 'B001', 'CLIP')).find((f) => f.endsWith('.MP4'))!,
+);
 
 const tallies: [Tally, number][] = [];
 const server = await openHouse();
 try {
   const { port, pid } = server;
   // A card is taken in first, so that there is something to ask about.
-  const look = await ask(port, { method: 'POST', path: '/api/intake', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ root: 'shelf', path: 'Offloaded/Day 1/B001', cards: [{ folder: '', camera: 'B', cardId: 'B001', day: 1, date: '2026-05-05' }] }) });
+  const look = await ask(port, {
+    method: 'POST',
+    path: '/api/intake',
+    headers: { 'content-type': 'application/json' },
+    body: JSON.stringify({
+      root: 'shelf',
+      path: 'Offloaded/Day 1/B001',
+      cards: [{ folder: '', camera: 'B', cardId: 'B001', day: 1, date: '2026-05-05' }],
+    }),
+  });
   if (look.status >= 300) throw new Error(look.body.toString());
   let views: { id: string; name: string; bytes: number; state: string }[] = [];
   for (let n = 0; n < 300 && (views.length === 0 || views.some((v) => v.state === 'waiting')); n++) {
     await new Promise((r) => setTimeout(r, 200));
-    views = (JSON.parse((await ask(port, { path: '/api/cards/B001', most: 1e8 })).body.toString()) as { views: typeof views }).views;
+    views = (
+      JSON.parse((await ask(port, { path: '/api/cards/B001', most: 1e8 })).body.toString()) as {
+        views: typeof views;
+      }
+    ).views;
   }
   const clip = views.find((v) => v.state === 'read')!;
-  const file = readdirSync(server.shelf, { recursive: true, encoding: 'utf8' }).map((f) => path.join(server.shelf, f)).find((f) => path.basename(f).startsWith(clip.name) && f.endsWith('.MP4'))!;
+  const file = readdirSync(server.shelf, { recursive: true, encoding: 'utf8' })
+    .map((f) => path.join(server.shelf, f))
+    .find((f) => path.basename(f).startsWith(clip.name) && f.endsWith('.MP4'))!;
   tallies.push([await origins(server), 500]);
   tallies.push([await policies(server, clip.id), 200]);
   tallies.push([await names(server, film), 5]);

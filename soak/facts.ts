@@ -1,4 +1,12 @@
-import { copyFileSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import {
+  copyFileSync,
+  mkdirSync,
+  mkdtempSync,
+  readdirSync,
+  readFileSync,
+  rmSync,
+  writeFileSync,
+} from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import type { ClipKind, FileRole } from '../src/core/cards/shape';
@@ -22,9 +30,13 @@ const made = path.join(dir, 'made');
 await makeMatrix(made, matrixOf(12));
 const footage = process.env.SORT_SHELF_FOOTAGE!;
 const sound = path.join(footage, 'drawer', 'S001');
-for (const f of readdirSync(sound).filter((n) => n.endsWith('.WAV'))) copyFileSync(path.join(sound, f), path.join(made, f));
+for (const f of readdirSync(sound).filter((n) => n.endsWith('.WAV')))
+  copyFileSync(path.join(sound, f), path.join(made, f));
 const still = path.join(footage, 'drawer', 'D001', 'DCIM', '101WHIMB');
-for (const f of readdirSync(still).filter((n) => /\.(?:SRT|JPG)$/.test(n)).slice(0, 5)) copyFileSync(path.join(still, f), path.join(made, f));
+for (const f of readdirSync(still)
+  .filter((n) => /\.(?:SRT|JPG)$/.test(n))
+  .slice(0, 5))
+  copyFileSync(path.join(still, f), path.join(made, f));
 const clip = path.join(footage, 'offloaded', 'Day 1', 'B001', 'CLIP');
 copyFileSync(path.join(clip, 'T0001.XML'), path.join(made, 'T0001.XML'));
 const look = path.join(footage, 'offloaded', 'Day 1', 'A001', 'A001_C001', 'A001_C001.cdl');
@@ -41,22 +53,28 @@ function damage(original: Buffer): Buffer {
     if (kind === 0) b = b.subarray(0, at);
     else if (kind === 1) for (let i = 1 + int(64); i > 0; i--) b[int(b.length)] = int(256);
     else if (kind === 2) b.fill(int(2) === 0 ? 0 : 255, at, Math.min(b.length, at + 1 + int(4096)));
-    else if (kind === 3 && b.length >= 4) b.writeUInt32BE([0, 1, 7, 0x7fffffff, 0xffffffff][int(5)]!, Math.min(head, b.length - 4));
-    else if (kind === 4) b = Buffer.concat([b.subarray(0, at), b.subarray(Math.min(b.length, at + 1 + int(2000)))]);
-    else if (kind === 5) b = Buffer.concat([b.subarray(0, at), b.subarray(head, head + 1 + int(2000)), b.subarray(at)]);
+    else if (kind === 3 && b.length >= 4)
+      b.writeUInt32BE([0, 1, 7, 0x7fffffff, 0xffffffff][int(5)]!, Math.min(head, b.length - 4));
+    else if (kind === 4)
+      b = Buffer.concat([b.subarray(0, at), b.subarray(Math.min(b.length, at + 1 + int(2000)))]);
+    else if (kind === 5)
+      b = Buffer.concat([b.subarray(0, at), b.subarray(head, head + 1 + int(2000)), b.subarray(at)]);
     else if (kind === 6) b = Buffer.concat([b, Buffer.alloc(1 + int(5000), int(256))]);
     else if (kind === 7) {
       // In the index itself, where it hurts most.
       const moov = b.indexOf('moov');
-      if (moov > 0) for (let i = 1 + int(8); i > 0; i--) b[Math.min(b.length - 1, moov + int(1500))] = int(256);
+      if (moov > 0)
+        for (let i = 1 + int(8); i > 0; i--) b[Math.min(b.length - 1, moov + int(1500))] = int(256);
     } else b = b.subarray(int(Math.min(64, b.length)));
   }
   return b;
 }
 
 const WRONG = ['.MP4', '.MOV', '.WAV', '.JPG', '.MXF', '.MKV'];
-const kindOf = (name: string): ClipKind => (/\.wav$/i.test(name) ? 'sound' : /\.jpg$/i.test(name) ? 'still' : 'video');
-const beside = (name: string): FileRole | null => (/\.(?:xml|srt)$/i.test(name) ? 'sidecar' : /\.(?:cdl|cube)$/i.test(name) ? 'look' : null);
+const kindOf = (name: string): ClipKind =>
+  /\.wav$/i.test(name) ? 'sound' : /\.jpg$/i.test(name) ? 'still' : 'video';
+const beside = (name: string): FileRole | null =>
+  /\.(?:xml|srt)$/i.test(name) ? 'sidecar' : /\.(?:cdl|cube)$/i.test(name) ? 'look' : null;
 const whole = path.join(made, bases.find((b) => b.name.endsWith('.mp4'))!.name);
 const wholeBytes = readFileSync(whole).length;
 const tally = { read: 0, refused: 0, crashes: 0, slow: 0, silent: 0, after: 0 };
@@ -69,13 +87,22 @@ async function one(n: number): Promise<void> {
   const base = bases[int(bases.length)]!;
   const role = beside(base.name);
   const bytes = damage(base.bytes);
-  const file = path.join(folder, `${n}${role === null && int(8) === 0 ? WRONG[int(WRONG.length)]! : path.extname(base.name)}`);
+  const file = path.join(
+    folder,
+    `${n}${role === null && int(8) === 0 ? WRONG[int(WRONG.length)]! : path.extname(base.name)}`,
+  );
   writeFileSync(file, bytes);
   const damaged = { role: role ?? ('original' as const), file, size: bytes.length, modified: 1.7e12 };
-  const family = role === null ? [damaged] : [{ role: 'original' as const, file: whole, size: wholeBytes, modified: 1.7e12 }, damaged];
+  const family =
+    role === null
+      ? [damaged]
+      : [{ role: 'original' as const, file: whole, size: wholeBytes, modified: 1.7e12 }, damaged];
   const at = Date.now();
   try {
-    const r = await readStatements({ kind: role === null ? kindOf(file) : 'video', files: family }, { zoneMinutes: 0, stillsRate: 25 });
+    const r = await readStatements(
+      { kind: role === null ? kindOf(file) : 'video', files: family },
+      { zoneMinutes: 0, stillsRate: 25 },
+    );
     const facts = r.statements.filter((s) => s.source !== 'fileTime' && s.source !== 'name').length;
     if (r.fault !== null) {
       tally.refused++;
@@ -92,15 +119,22 @@ async function one(n: number): Promise<void> {
   rmSync(file);
 }
 
-await Promise.all(Array.from({ length: 3 }, async () => {
-  while (next < count) await one(next++);
-}));
+await Promise.all(
+  Array.from({ length: 3 }, async () => {
+    while (next < count) await one(next++);
+  }),
+);
 // The readers still read: a whole file after all the damaged ones.
-const last = await readStatements({ kind: 'video', files: [{ role: 'original', file: whole, size: wholeBytes, modified: 1.7e12 }] }, { zoneMinutes: 0, stillsRate: 25 });
+const last = await readStatements(
+  { kind: 'video', files: [{ role: 'original', file: whole, size: wholeBytes, modified: 1.7e12 }] },
+  { zoneMinutes: 0, stillsRate: 25 },
+);
 if (last.fault !== null || last.statements.length < 10) tally.after = 1;
 await Promise.all([endReaders(), endTagReader()]);
 rmSync(dir, { recursive: true, force: true });
-console.log(`${count} damaged files in ${Math.round((Date.now() - begun) / 1000)} s: ${tally.read} read as far as they go, ${tally.refused} refused with a reason`);
+console.log(
+  `${count} damaged files in ${Math.round((Date.now() - begun) / 1000)} s: ${tally.read} read as far as they go, ${tally.refused} refused with a reason`,
+);
 console.log(`figure facts.damaged_files ${tally.read + tally.refused} floor ${count}`);
 console.log(`figure facts.crashes ${tally.crashes} bound 0`);
 console.log(`figure facts.hangs ${tally.slow} bound 0`);

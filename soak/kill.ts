@@ -26,8 +26,9 @@ function contents(): string[] {
       const p = path.join(folder, e.name);
       if (e.isDirectory()) {
         if (e.name !== '.sort-shelf') walk(p);
-      // On a volume without links a kill may leave a name that was only claimed: an empty file, as no file here is.
-      } else if (lstatSync(p).size > 0) seen.set(lstatSync(p).ino, createHash('sha256').update(readFileSync(p)).digest('hex'));
+        // On a volume without links a kill may leave a name that was only claimed: an empty file, as no file here is.
+      } else if (lstatSync(p).size > 0)
+        seen.set(lstatSync(p).ino, createHash('sha256').update(readFileSync(p)).digest('hex'));
     }
   };
   walk(shelf);
@@ -60,8 +61,14 @@ const standing = places.filter((p) => {
     return false;
   }
 }).length;
-const whole = code === 0 && standing === CLIPS * 2 && JSON.stringify(contents()) === JSON.stringify(before) && places.every((p) => p.startsWith('SLW/'));
-const journal = readFileSync(path.join(shelf, '.sort-shelf', 'journal.jsonl'), 'utf8').trim().split('\n').length;
+const whole =
+  code === 0 &&
+  standing === CLIPS * 2 &&
+  JSON.stringify(contents()) === JSON.stringify(before) &&
+  places.every((p) => p.startsWith('SLW/'));
+const journal = readFileSync(path.join(shelf, '.sort-shelf', 'journal.jsonl'), 'utf8')
+  .trim()
+  .split('\n').length;
 rmSync(home, { recursive: true, force: true });
 console.log(`${journal} journal lines`);
 console.log(`figure kill.rounds ${rounds} floor ${rounds}`);

@@ -1,6 +1,15 @@
 import { execFileSync } from 'node:child_process';
 import { randomBytes } from 'node:crypto';
-import { existsSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, realpathSync, rmSync, writeFileSync } from 'node:fs';
+import {
+  existsSync,
+  mkdirSync,
+  mkdtempSync,
+  readdirSync,
+  readFileSync,
+  realpathSync,
+  rmSync,
+  writeFileSync,
+} from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { forkWorker } from './workers/fork';
@@ -15,7 +24,14 @@ const LANES = 2;
 /** Bytes a second the card gives, so that the kills fall into the copying. */
 const SLOW = 12e6;
 
-interface Tally { kills: number; copies: number; wrong: number; half: number; parts: number; resumed: number }
+interface Tally {
+  kills: number;
+  copies: number;
+  wrong: number;
+  half: number;
+  parts: number;
+  resumed: number;
+}
 
 async function lane(rounds: number): Promise<Tally> {
   const home = realpathSync(mkdtempSync(path.join(tmpdir(), 'shelf-soak-')));
@@ -49,7 +65,10 @@ async function lane(rounds: number): Promise<Tally> {
           else if (!names.includes(name)) wrong(`${name} stands in the copy on ${d}`);
           else {
             there++;
-            const [copy, original] = [readFileSync(path.join(folder, name)), readFileSync(path.join(card, 'CLIP', name))];
+            const [copy, original] = [
+              readFileSync(path.join(folder, name)),
+              readFileSync(path.join(card, 'CLIP', name)),
+            ];
             // Without links a name that was claimed is an empty file until the copy takes its place.
             if (copy.length === 0 && process.env.SORT_SHELF_REFUSE_LINKS === '1') tally.parts++;
             else if (copy.length !== original.length) tally.half++;
@@ -63,7 +82,10 @@ async function lane(rounds: number): Promise<Tally> {
   while (tally.kills < rounds) {
     const worker = forkWorker<Said>('offload', [home], { SORT_SHELF_STAND_INS: at() });
     await worker.ready;
-    const ended = await Promise.race([worker.ended.then(() => true), new Promise<false>((r) => setTimeout(() => r(false), Math.random() * 6500))]);
+    const ended = await Promise.race([
+      worker.ended.then(() => true),
+      new Promise<false>((r) => setTimeout(() => r(false), Math.random() * 6500)),
+    ]);
     if (!ended) {
       worker.kill();
       await worker.ended;
@@ -74,7 +96,8 @@ async function lane(rounds: number): Promise<Tally> {
     // Finished: everything is there, nothing else is, and the database knows it.
     tally.copies++;
     const last = worker.told?.done[0];
-    if (!last || last.state !== 'done' || !last.may) wrong(`finished, but ${JSON.stringify(last ?? worker.told)}, code ${await worker.ended}`);
+    if (!last || last.state !== 'done' || !last.may)
+      wrong(`finished, but ${JSON.stringify(last ?? worker.told)}, code ${await worker.ended}`);
     for (const d of ['North', 'South']) {
       try {
         execFileSync('diff', ['-r', '--exclude=ascmhl', card, at('drives', d, last!.card)]);
@@ -89,9 +112,13 @@ async function lane(rounds: number): Promise<Tally> {
   return tally;
 }
 
-const tallies = await Promise.all(Array.from({ length: LANES }, (_, i) => lane(Math.ceil((kills - i) / LANES))));
+const tallies = await Promise.all(
+  Array.from({ length: LANES }, (_, i) => lane(Math.ceil((kills - i) / LANES))),
+);
 const sum = (k: keyof Tally): number => tallies.reduce((n, t) => n + t[k], 0);
-console.log(`${sum('kills')} kills, ${sum('resumed')} of them with files verified already, ${sum('parts')} parts left by kills and redone, ${sum('copies')} copies finished`);
+console.log(
+  `${sum('kills')} kills, ${sum('resumed')} of them with files verified already, ${sum('parts')} parts left by kills and redone, ${sum('copies')} copies finished`,
+);
 console.log(`figure offload.kills ${sum('kills')} floor ${kills}`);
 console.log(`figure offload.half_files_under_final_names ${sum('half')} bound 0`);
 console.log(`figure offload.wrong_or_lost_files ${sum('wrong')} bound 0`);

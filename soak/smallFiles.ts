@@ -27,7 +27,9 @@ await beginJob(runtime, { name: 'Slack Water', code: 'SLW', zoneMinutes: 0 });
 const drives = ['North', 'South'].map((d) => path.join(dir, d));
 for (const d of drives) mkdirSync(d);
 const reader = await addRoot(runtime, { kind: 'source', path: card });
-const safe = await Promise.all(drives.map(async (d) => (await addRoot(runtime, { kind: 'safe', path: d })).id));
+const safe = await Promise.all(
+  drives.map(async (d) => (await addRoot(runtime, { kind: 'safe', path: d })).id),
+);
 // Two gets as far as a card with few files does: what is measured is what the number of files adds.
 const idle = process.memoryUsage().rss;
 let most = 0;
@@ -40,9 +42,25 @@ const timer = setInterval(() => {
   most = Math.max(most, process.memoryUsage().rss);
 }, 50);
 const begun = performance.now();
-await beginOffload(runtime, NewOffload.parse({
-  root: reader.id, path: '', folder: '', camera: 'B', cardId: 'B001', day: 1, date: null, clips: null, wholeCard: true, safe, shelf: false, pattern: '{card}', verification: 'contents', hash: 'xxh128',
-}));
+await beginOffload(
+  runtime,
+  NewOffload.parse({
+    root: reader.id,
+    path: '',
+    folder: '',
+    camera: 'B',
+    cardId: 'B001',
+    day: 1,
+    date: null,
+    clips: null,
+    wholeCard: true,
+    safe,
+    shelf: false,
+    pattern: '{card}',
+    verification: 'contents',
+    hash: 'xxh128',
+  }),
+);
 await runtime.offloads.idle();
 const seconds = (performance.now() - begun) / 1000;
 const copying = { most, stutter };
@@ -63,8 +81,12 @@ const report = await checkAgain(runtime, copy!.id);
 clearInterval(timer);
 await runtime.close();
 rmSync(dir, { recursive: true, force: true });
-console.log(`${count} small files to two copies in ${seconds.toFixed(0)} s (${Math.round(count / seconds)} a second)`);
-console.log(`the longest the server did not answer: copying ${Math.round(copying.stutter)} ms, checking again ${Math.round(stutter)} ms; checking took ${Math.round((most - idle) / 1e6)} MB`);
+console.log(
+  `${count} small files to two copies in ${seconds.toFixed(0)} s (${Math.round(count / seconds)} a second)`,
+);
+console.log(
+  `the longest the server did not answer: copying ${Math.round(copying.stutter)} ms, checking again ${Math.round(stutter)} ms; checking took ${Math.round((most - idle) / 1e6)} MB`,
+);
 console.log(`figure small.files_verified ${view!.verified} floor ${count + 1}`);
 console.log(`figure small.trees_that_differ ${differences} bound 0`);
 console.log(`figure small.found_the_same_again ${report.same} floor ${count + 1}`);

@@ -15,23 +15,65 @@ export async function policies(server: TestServer, clip: string): Promise<Tally>
     const { headers, status } = await ask(port, { path: target });
     const policy = String(headers['content-security-policy'] ?? '');
     const say = (what: string): string => `${target} (${status}): ${what}`;
-    tally.tried(headers['x-content-type-options'] === 'nosniff' ? null : say('may be taken for another type'));
-    tally.tried(/frame-ancestors 'none'/.test(policy) || headers['x-frame-options'] === 'DENY' ? null : say('may be framed'));
+    tally.tried(
+      headers['x-content-type-options'] === 'nosniff' ? null : say('may be taken for another type'),
+    );
+    tally.tried(
+      /frame-ancestors 'none'/.test(policy) || headers['x-frame-options'] === 'DENY'
+        ? null
+        : say('may be framed'),
+    );
     tally.tried(/default-src 'none'/.test(policy) ? null : say(`its policy is “${policy}”`));
     tally.tried(!/script-src[^;]*'unsafe/.test(policy) ? null : say('text may be run as code'));
-    tally.tried(kind !== 'api' || !ACTIVE.test(String(headers['content-type'] ?? '')) ? null : say(`is of type ${headers['content-type']}`));
+    tally.tried(
+      kind !== 'api' || !ACTIVE.test(String(headers['content-type'] ?? ''))
+        ? null
+        : say(`is of type ${headers['content-type']}`),
+    );
   };
-  for (const page of ['/', '/intake', '/facts', '/naming', '/proxies', '/logbook', '/card/A001', '/card/A001/wipe', `/clip/${clip}`, '/nowhere']) await check(page, 'page');
+  for (const page of [
+    '/',
+    '/intake',
+    '/facts',
+    '/naming',
+    '/proxies',
+    '/logbook',
+    '/card/A001',
+    '/card/A001/wipe',
+    `/clip/${clip}`,
+    '/nowhere',
+  ])
+    await check(page, 'page');
   for (const { path: route, methods } of routes()) {
     if (!methods.includes('GET') || route === '/api/events') continue;
-    for (const id of [clip, 'A001']) await check(`${route.replace('[id]', id)}?root=shelf&path=Offloaded&which=original&frame=0`, route.endsWith('/receipt') ? 'receipt' : 'api');
+    for (const id of [clip, 'A001'])
+      await check(
+        `${route.replace('[id]', id)}?root=shelf&path=Offloaded&which=original&frame=0`,
+        route.endsWith('/receipt') ? 'receipt' : 'api',
+      );
     if (route.endsWith('/receipt')) await check(`${route.replace('[id]', 'A001')}?as=json`, 'api');
   }
   return tally;
 }
 
 /** Names as somebody gives them who wants more of them than to be read. */
-export const NAMES = ['<img src=x onerror=alert(1)>.MP4', '"><script>alert(1).MP4', "'onmouseover='x.MP4", '=1+1.MP4', '@SUM(1).MP4', '\u202egpj.MP4', '\n=1+1.MP4', '\u2028x.MP4', '&lt;b&gt;.MP4', '${7*7}{{7*7}}.MP4', '-rf.MP4', '%d%s.MP4', '\u0007bell.MP4', ']]>.MP4', '<style><b>.MP4'];
+export const NAMES = [
+  '<img src=x onerror=alert(1)>.MP4',
+  '"><script>alert(1).MP4',
+  "'onmouseover='x.MP4",
+  '=1+1.MP4',
+  '@SUM(1).MP4',
+  '\u202egpj.MP4',
+  '\n=1+1.MP4',
+  '\u2028x.MP4',
+  '&lt;b&gt;.MP4',
+  '${7*7}{{7*7}}.MP4',
+  '-rf.MP4',
+  '%d%s.MP4',
+  '\u0007bell.MP4',
+  ']]>.MP4',
+  '<style><b>.MP4',
+];
 
 /** A card of such names: looked at, copied, read, answered for and handed over; its names stay words in each. */
 export async function names(server: TestServer, film: string): Promise<Tally> {
@@ -40,24 +82,53 @@ export async function names(server: TestServer, film: string): Promise<Tally> {
   const card = path.join(server.home, 'stand-ins', 'drawer', 'odd');
   mkdirSync(path.join(card, 'CLIP'), { recursive: true });
   const bytes = readFileSync(film);
-  for (const [i, name] of NAMES.entries()) writeFileSync(path.join(card, 'CLIP', name), Buffer.concat([bytes, Buffer.from([0, 0, 0, 9, 102, 114, 101, 101, i])]));
+  for (const [i, name] of NAMES.entries())
+    writeFileSync(
+      path.join(card, 'CLIP', name),
+      Buffer.concat([bytes, Buffer.from([0, 0, 0, 9, 102, 114, 101, 101, i])]),
+    );
   const post = async (to: string, body: unknown): Promise<unknown> => {
     const answer = await ask(port, { method: 'POST', path: `/api/${to}`, ...json(body), most: 1e8 });
-    if (answer.status >= 300) throw new Error(`${to}: ${answer.status} ${answer.body.toString().slice(0, 300)}`);
+    if (answer.status >= 300)
+      throw new Error(`${to}: ${answer.status} ${answer.body.toString().slice(0, 300)}`);
     return JSON.parse(answer.body.toString());
   };
-  const get = async (from: string): Promise<string> => (await ask(port, { path: from, most: 1e8 })).body.toString();
-  const { roots } = JSON.parse(await get('/api/job')) as { roots: { id: string; name: string; kind: string }[] };
+  const get = async (from: string): Promise<string> =>
+    (await ask(port, { path: from, most: 1e8 })).body.toString();
+  const { roots } = JSON.parse(await get('/api/job')) as {
+    roots: { id: string; name: string; kind: string }[];
+  };
   const reader = roots.find((r) => r.name === 'Reader 2')!.id;
   await post('stand-ins', { action: 'plug', slot: 'Reader 2', card: 'odd' });
-  const looked = await post('intake/look', { root: reader, path: '' }) as { cards: { folder: string; clips: unknown[] }[] };
-  tally.tried(looked.cards[0]?.clips.length === NAMES.length ? null : `of ${NAMES.length} clips ${looked.cards[0]?.clips.length} are seen`);
+  const looked = (await post('intake/look', { root: reader, path: '' })) as {
+    cards: { folder: string; clips: unknown[] }[];
+  };
+  tally.tried(
+    looked.cards[0]?.clips.length === NAMES.length
+      ? null
+      : `of ${NAMES.length} clips ${looked.cards[0]?.clips.length} are seen`,
+  );
   await post('offloads', {
-    root: reader, path: '', folder: looked.cards[0]!.folder, camera: 'X', cardId: 'X001', day: 9, date: null, clips: null, wholeCard: true, safe: roots.filter((r) => r.kind === 'safe').map((r) => r.id), shelf: true,
-    pattern: '{job}/{card}', verification: 'contents', hash: 'xxh128', singles: [],
+    root: reader,
+    path: '',
+    folder: looked.cards[0]!.folder,
+    camera: 'X',
+    cardId: 'X001',
+    day: 9,
+    date: null,
+    clips: null,
+    wholeCard: true,
+    safe: roots.filter((r) => r.kind === 'safe').map((r) => r.id),
+    shelf: true,
+    pattern: '{job}/{card}',
+    verification: 'contents',
+    hash: 'xxh128',
+    singles: [],
   });
   for (let n = 0; n < 600; n++) {
-    const [copy] = (JSON.parse(await get('/api/offloads')) as { card: string; state: string }[]).filter((o) => o.card === 'X001');
+    const [copy] = (JSON.parse(await get('/api/offloads')) as { card: string; state: string }[]).filter(
+      (o) => o.card === 'X001',
+    );
     if (copy && /^(?:done|partly)$/.test(copy.state)) break;
     await new Promise((r) => setTimeout(r, 200));
   }
@@ -66,12 +137,23 @@ export async function names(server: TestServer, film: string): Promise<Tally> {
   tally.tried(!/<img|<script|<b>/i.test(receipt) ? null : 'a name is markup in the receipt');
   const wipe = JSON.parse(await get('/api/cards/X001/wipe')) as { verdict: string };
   tally.tried(wipe.verdict === 'yes' ? null : `the card of odd names may not be wiped: ${wipe.verdict}`);
-  const made = await post('facts/extract', { from: { kind: 'card', card: 'X001' }, fields: ['fileName', 'cameraFile'], formats: ['csv', 'json'] }).catch((e: Error) => e);
+  const made = await post('facts/extract', {
+    from: { kind: 'card', card: 'X001' },
+    fields: ['fileName', 'cameraFile'],
+    formats: ['csv', 'json'],
+  }).catch((e: Error) => e);
   tally.tried(made instanceof Error ? made.message : null);
-  for (const f of readdirSync(path.join(server.home, 'handover'), { recursive: true, encoding: 'utf8' }).filter((n) => n.endsWith('.csv'))) {
+  for (const f of readdirSync(path.join(server.home, 'handover'), {
+    recursive: true,
+    encoding: 'utf8',
+  }).filter((n) => n.endsWith('.csv'))) {
     const text = readFileSync(path.join(server.home, 'handover', f), 'utf8');
     const bare = text.replace(/"(?:[^"]|"")*"/g, '""');
-    tally.tried(bare.split('\r\n').every((row) => !/^[=+@\t-]|,[=+@\t]/.test(row) && !/[\r\n]/.test(row)) ? null : `${f} holds a formula`);
+    tally.tried(
+      bare.split('\r\n').every((row) => !/^[=+@\t-]|,[=+@\t]/.test(row) && !/[\r\n]/.test(row))
+        ? null
+        : `${f} holds a formula`,
+    );
   }
   await post('stand-ins', { action: 'pull', slot: 'Reader 2' });
   return tally;
@@ -86,20 +168,66 @@ export async function paths(server: TestServer, film: string, seconds: number): 
   mkdirSync(outside);
   writeFileSync(path.join(outside, 'a.MP4'), secret);
   writeFileSync(path.join(outside, 'a.WAV'), secret);
-  const leads = ['..', '../outside', '../outside/a.MP4', 'Offloaded/../../outside/a.MP4', '/etc', outside, `${outside}/a.MP4`, './../outside', 'Offloaded//..//..//outside', '..\\outside', '%2e%2e/outside', '....//outside', '.../outside', 'Offloaded/./../../outside', '~', 'file:///etc/passwd'];
-  const asks: ((p: string) => Parameters<typeof ask>[1])[] = [
-    (p) => ({ path: `/api/folders?root=shelf&path=${encodeURIComponent(p)}` }), (p) => ({ path: `/api/intake/facts?root=shelf&path=${encodeURIComponent(p)}` }), (p) => ({ path: `/api/intake/strip?root=shelf&path=${encodeURIComponent(p)}` }),
-    (p) => ({ path: `/api/intake/play?root=shelf&path=${encodeURIComponent(p)}` }), (p) => ({ method: 'POST', path: '/api/intake/look', ...json({ root: 'shelf', path: p }) }),
-    (p) => ({ method: 'POST', path: '/api/intake', ...json({ root: 'shelf', path: p, cards: [{ folder: '', camera: 'A', cardId: 'Z1', day: 1, date: null }] }) }),
+  const leads = [
+    '..',
+    '../outside',
+    '../outside/a.MP4',
+    'Offloaded/../../outside/a.MP4',
+    '/etc',
+    outside,
+    `${outside}/a.MP4`,
+    './../outside',
+    'Offloaded//..//..//outside',
+    '..\\outside',
+    '%2e%2e/outside',
+    '....//outside',
+    '.../outside',
+    'Offloaded/./../../outside',
+    '~',
+    'file:///etc/passwd',
   ];
-  const isSecret = (body: Buffer): boolean => body.includes(secret.subarray(0, 24)) || body.toString().includes('root:x:');
+  const asks: ((p: string) => Parameters<typeof ask>[1])[] = [
+    (p) => ({ path: `/api/folders?root=shelf&path=${encodeURIComponent(p)}` }),
+    (p) => ({ path: `/api/intake/facts?root=shelf&path=${encodeURIComponent(p)}` }),
+    (p) => ({ path: `/api/intake/strip?root=shelf&path=${encodeURIComponent(p)}` }),
+    (p) => ({ path: `/api/intake/play?root=shelf&path=${encodeURIComponent(p)}` }),
+    (p) => ({ method: 'POST', path: '/api/intake/look', ...json({ root: 'shelf', path: p }) }),
+    (p) => ({
+      method: 'POST',
+      path: '/api/intake',
+      ...json({
+        root: 'shelf',
+        path: p,
+        cards: [{ folder: '', camera: 'A', cardId: 'Z1', day: 1, date: null }],
+      }),
+    }),
+  ];
+  const isSecret = (body: Buffer): boolean =>
+    body.includes(secret.subarray(0, 24)) || body.toString().includes('root:x:');
   for (const lead of leads) {
     for (const a of asks) {
       const { status, body } = await ask(port, a(lead));
-      tally.tried(status >= 400 && status < 500 && !isSecret(body) ? null : `${JSON.stringify(a(lead)).slice(0, 200)}: ${status}`);
+      tally.tried(
+        status >= 400 && status < 500 && !isSecret(body)
+          ? null
+          : `${JSON.stringify(a(lead)).slice(0, 200)}: ${status}`,
+      );
     }
   }
-  for (const [kind, at] of ['source', 'safe', 'shelf'].flatMap((k) => ['/', '/etc', '/proc', '/usr', '/dev', server.home, path.join(server.home, 'database'), process.cwd(), 'relative', outside.replace('outside', 'nowhere')].map((p) => [k, p]))) {
+  for (const [kind, at] of ['source', 'safe', 'shelf'].flatMap((k) =>
+    [
+      '/',
+      '/etc',
+      '/proc',
+      '/usr',
+      '/dev',
+      server.home,
+      path.join(server.home, 'database'),
+      process.cwd(),
+      'relative',
+      outside.replace('outside', 'nowhere'),
+    ].map((p) => [k, p]),
+  )) {
     const { status } = await ask(port, { method: 'POST', path: '/api/roots', ...json({ kind, path: at }) });
     tally.tried(status === 422 || status === 404 ? null : `${at} as a ${kind} root: ${status}`);
   }
@@ -125,10 +253,20 @@ export async function paths(server: TestServer, film: string, seconds: number): 
   let right = 0;
   await each([0, 1, 2, 3], 4, async () => {
     while (performance.now() < end) {
-      for (const target of ['play?root=shelf&path=Swapped/in/a.MP4', 'play?root=shelf&path=Swapped/in/a.WAV', 'facts?root=shelf&path=Swapped/in/a.MP4']) {
+      for (const target of [
+        'play?root=shelf&path=Swapped/in/a.MP4',
+        'play?root=shelf&path=Swapped/in/a.WAV',
+        'facts?root=shelf&path=Swapped/in/a.MP4',
+      ]) {
         const { status, body } = await ask(port, { path: `/api/intake/${target}`, most: 1e7 });
         if (status === 200) right++;
-        tally.tried(isSecret(body) ? `${target} was answered with a file outside` : status >= 500 ? `${target}: ${status} ${body.toString().slice(0, 200)}` : null);
+        tally.tried(
+          isSecret(body)
+            ? `${target} was answered with a file outside`
+            : status >= 500
+              ? `${target}: ${status} ${body.toString().slice(0, 200)}`
+              : null,
+        );
       }
     }
   });

@@ -27,40 +27,65 @@ export class Tally {
   }
 }
 
-export interface Answer { status: number; headers: http.IncomingHttpHeaders; body: Buffer }
-export interface Ask { method?: string; path: string; headers?: Record<string, string | string[]>; body?: string | Buffer; most?: number; wait?: number }
+export interface Answer {
+  status: number;
+  headers: http.IncomingHttpHeaders;
+  body: Buffer;
+}
+export interface Ask {
+  method?: string;
+  path: string;
+  headers?: Record<string, string | string[]>;
+  body?: string | Buffer;
+  most?: number;
+  wait?: number;
+}
 
 /** A request written as it is asked for: hosts, targets and headers that a browser would not send. Rejects where the server hangs up or takes longer than `wait` ms. */
-export const ask = (port: number, { method = 'GET', path: target, headers = {}, body, most = 1 << 20, wait = 30_000 }: Ask): Promise<Answer> => new Promise((resolve, reject) => {
-  const length = body === undefined ? {} : { 'content-length': String(Buffer.byteLength(body)) };
-  const request = http.request({ host: '127.0.0.1', port, method, path: target, headers: { host: `127.0.0.1:${port}`, ...length, ...headers }, agent: false });
-  const timer = setTimeout(() => request.destroy(new Error(`no answer within ${wait / 1000} s`)), wait);
-  request.once('error', (e) => {
-    clearTimeout(timer);
-    reject(e);
-  });
-  request.once('response', (response) => {
-    const pieces: Buffer[] = [];
-    let got = 0;
-    const end = (): void => {
-      clearTimeout(timer);
-      resolve({ status: response.statusCode ?? 0, headers: response.headers, body: Buffer.concat(pieces) });
-    };
-    response.on('data', (d: Buffer) => {
-      pieces.push(d);
-      got += d.length;
-      if (got >= most) {
-        end();
-        request.destroy();
-      }
+export const ask = (
+  port: number,
+  { method = 'GET', path: target, headers = {}, body, most = 1 << 20, wait = 30_000 }: Ask,
+): Promise<Answer> =>
+  new Promise((resolve, reject) => {
+    const length = body === undefined ? {} : { 'content-length': String(Buffer.byteLength(body)) };
+    const request = http.request({
+      host: '127.0.0.1',
+      port,
+      method,
+      path: target,
+      headers: { host: `127.0.0.1:${port}`, ...length, ...headers },
+      agent: false,
     });
-    response.once('end', end);
-    response.once('error', () => undefined);
+    const timer = setTimeout(() => request.destroy(new Error(`no answer within ${wait / 1000} s`)), wait);
+    request.once('error', (e) => {
+      clearTimeout(timer);
+      reject(e);
+    });
+    request.once('response', (response) => {
+      const pieces: Buffer[] = [];
+      let got = 0;
+      const end = (): void => {
+        clearTimeout(timer);
+        resolve({ status: response.statusCode ?? 0, headers: response.headers, body: Buffer.concat(pieces) });
+      };
+      response.on('data', (d: Buffer) => {
+        pieces.push(d);
+        got += d.length;
+        if (got >= most) {
+          end();
+          request.destroy();
+        }
+      });
+      response.once('end', end);
+      response.once('error', () => undefined);
+    });
+    request.end(body);
   });
-  request.end(body);
-});
 
-export const json = (value: unknown): Pick<Ask, 'headers' | 'body'> => ({ headers: { 'content-type': 'application/json' }, body: JSON.stringify(value) });
+export const json = (value: unknown): Pick<Ask, 'headers' | 'body'> => ({
+  headers: { 'content-type': 'application/json' },
+  body: JSON.stringify(value),
+});
 
 /** Asks a server for JSON, and tells it to do something. Rejects with what it said where it refuses. */
 export class Client {
@@ -88,15 +113,25 @@ export async function until<T>(read: () => Promise<T>, holds: (t: T) => boolean,
 }
 
 /** A route of the application and the methods it answers. */
-export interface Route { path: string; methods: string[] }
+export interface Route {
+  path: string;
+  methods: string[];
+}
 
 /** All routes, as they stand in the sources; `[id]` is left in the path. */
 export function routes(): Route[] {
   const base = path.join('src', 'app', 'api');
-  return (readdirSync(base, { recursive: true, encoding: 'utf8' })).filter((f) => path.basename(f) === 'route.ts').map((f) => ({
-    path: `/api/${path.dirname(f).split(path.sep).join('/')}`,
-    methods: [...readFileSync(path.join(base, f), 'utf8').matchAll(/^export (?:const|async function) (GET|POST|PATCH|PUT|DELETE)\b/gm)].map((m) => m[1]!),
-  })).sort((a, b) => (a.path < b.path ? -1 : 1));
+  return readdirSync(base, { recursive: true, encoding: 'utf8' })
+    .filter((f) => path.basename(f) === 'route.ts')
+    .map((f) => ({
+      path: `/api/${path.dirname(f).split(path.sep).join('/')}`,
+      methods: [
+        ...readFileSync(path.join(base, f), 'utf8').matchAll(
+          /^export (?:const|async function) (GET|POST|PATCH|PUT|DELETE)\b/gm,
+        ),
+      ].map((m) => m[1]!),
+    }))
+    .sort((a, b) => (a.path < b.path ? -1 : 1));
 }
 
 /** The demonstration, set up and served. */
@@ -114,27 +149,39 @@ export function vitals(pid: number): { memory: number; open: number } {
 
 /** Programs that a process has started, and they in turn, by name. */
 export function children(pid: number): string[] {
-  const all = execFileSync('ps', ['-eo', 'pid=,ppid=,comm='], { encoding: 'utf8' }).trim().split('\n').map((l) => l.trim().split(/\s+/));
-  const below = (p: number): string[] => all.filter(([, parent]) => Number(parent) === p).flatMap(([id, , name]) => [name!, ...below(Number(id))]);
+  const all = execFileSync('ps', ['-eo', 'pid=,ppid=,comm='], { encoding: 'utf8' })
+    .trim()
+    .split('\n')
+    .map((l) => l.trim().split(/\s+/));
+  const below = (p: number): string[] =>
+    all.filter(([, parent]) => Number(parent) === p).flatMap(([id, , name]) => [name!, ...below(Number(id))]);
   return below(pid);
 }
 
 /** Hash of every file below a folder that holds anything, Sort Shelf's own folders left out: what footage there is, under whatever name. */
 export function footageIn(folder: string): string[] {
-  return readdirSync(folder, { withFileTypes: true }).flatMap((e): string[] => {
-    const at = path.join(folder, e.name);
-    if (e.isDirectory()) return e.name === '.sort-shelf' ? [] : footageIn(at);
-    return e.isFile() ? [createHash('sha256').update(readFileSync(at)).digest('hex')] : [];
-  }).sort();
+  return readdirSync(folder, { withFileTypes: true })
+    .flatMap((e): string[] => {
+      const at = path.join(folder, e.name);
+      if (e.isDirectory()) return e.name === '.sort-shelf' ? [] : footageIn(at);
+      return e.isFile() ? [createHash('sha256').update(readFileSync(at)).digest('hex')] : [];
+    })
+    .sort();
 }
 
 /** Work by so many at once. */
-export async function each<T>(list: readonly T[], atOnce: number, work: (t: T, n: number) => Promise<void>): Promise<void> {
+export async function each<T>(
+  list: readonly T[],
+  atOnce: number,
+  work: (t: T, n: number) => Promise<void>,
+): Promise<void> {
   let next = 0;
-  await Promise.all(Array.from({ length: atOnce }, async () => {
-    while (next < list.length) {
-      const n = next++;
-      await work(list[n]!, n);
-    }
-  }));
+  await Promise.all(
+    Array.from({ length: atOnce }, async () => {
+      while (next < list.length) {
+        const n = next++;
+        await work(list[n]!, n);
+      }
+    }),
+  );
 }

@@ -7,18 +7,24 @@ import { ask, Client, footageIn, json, Tally, until } from './house';
 // Volumes of their own, mounted for it, that fill up or go away: what is said, what goes on once there is room again, and that all of the
 // footage stands there then. Needs the right to mount; where that is missing it says so.
 
-interface Offload { id: string; state: string; fault: string | null }
+interface Offload {
+  id: string;
+  state: string;
+  fault: string | null;
+}
 
 const mount = (at: string, megabytes: number): void => {
   mkdirSync(at, { recursive: true });
   execFileSync('mount', ['-t', 'tmpfs', '-o', `size=${megabytes}m`, 'tmpfs', at]);
 };
 /** Takes all room that is left, and gives it back. */
-const fill = (at: string): void => void execFileSync('sh', ['-c', 'dd if=/dev/zero of="$1/fill" bs=1M 2>/dev/null; true', 'sh', at]);
+const fill = (at: string): void =>
+  void execFileSync('sh', ['-c', 'dd if=/dev/zero of="$1/fill" bs=1M 2>/dev/null; true', 'sh', at]);
 const empty = (at: string): void => rmSync(path.join(at, 'fill'));
 const unmount = (at: string): void => void execFileSync('umount', ['-l', at], { stdio: 'ignore' });
 
-const made = (at: string): number => readdirSync(at, { recursive: true, encoding: 'utf8' }).filter((f) => f.endsWith('.mp4')).length;
+const made = (at: string): number =>
+  readdirSync(at, { recursive: true, encoding: 'utf8' }).filter((f) => f.endsWith('.mp4')).length;
 
 /** A card copied to a safe copy and a shelf, and a proxy made, each on a volume that is too small for it at first. */
 export async function volumes(footage: string): Promise<Tally> {
@@ -29,7 +35,11 @@ export async function volumes(footage: string): Promise<Tally> {
   const mounted: string[] = [];
   const client = new Client(server);
   try {
-    for (const [at, megabytes] of [[safe, 600], [server.shelf, 600], [server.proxies, 200]] as const) {
+    for (const [at, megabytes] of [
+      [safe, 600],
+      [server.shelf, 600],
+      [server.proxies, 200],
+    ] as const) {
       mount(at, megabytes);
       mounted.push(at);
     }
@@ -51,7 +61,23 @@ export async function volumes(footage: string): Promise<Tally> {
     const drive = await client.post<{ id: string }>('/api/roots', { kind: 'safe', path: safe });
     const state = (id: string) => () => client.get<Offload>(`/api/offloads/${id}`);
     const begin = async (cardId: string): Promise<Offload> => {
-      await client.post('/api/offloads', { root: source.id, path: 'A002', folder: '', camera: 'A', cardId, day: 1, date: null, clips: null, wholeCard: true, safe: [drive.id], shelf: true, pattern: '{job}/{card}', verification: 'contents', hash: 'xxh128', singles: [] });
+      await client.post('/api/offloads', {
+        root: source.id,
+        path: 'A002',
+        folder: '',
+        camera: 'A',
+        cardId,
+        day: 1,
+        date: null,
+        clips: null,
+        wholeCard: true,
+        safe: [drive.id],
+        shelf: true,
+        pattern: '{job}/{card}',
+        verification: 'contents',
+        hash: 'xxh128',
+        singles: [],
+      });
       return (await client.get<Offload[]>('/api/offloads')).at(0)!;
     };
 
@@ -59,13 +85,21 @@ export async function volumes(footage: string): Promise<Tally> {
     const copy = await begin('A002');
     fill(safe);
     const paused = await until(state(copy.id), (o) => o.state !== 'running' && o.state !== 'queued');
-    tally.tried(paused.state === 'paused' && /full|room/i.test(paused.fault ?? '') ? null : `a full safe copy: ${paused.state}, “${paused.fault}”`);
+    tally.tried(
+      paused.state === 'paused' && /full|room/i.test(paused.fault ?? '')
+        ? null
+        : `a full safe copy: ${paused.state}, “${paused.fault}”`,
+    );
     // And then the shelf's.
     fill(server.shelf);
     empty(safe);
     await client.post(`/api/offloads/${copy.id}`, { action: 'resume' });
     const second = await until(state(copy.id), (o) => !['running', 'queued', 'naming'].includes(o.state));
-    tally.tried(second.state === 'paused' && /full|room/i.test(second.fault ?? '') ? null : `a full shelf: ${second.state}, “${second.fault}”`);
+    tally.tried(
+      second.state === 'paused' && /full|room/i.test(second.fault ?? '')
+        ? null
+        : `a full shelf: ${second.state}, “${second.fault}”`,
+    );
     empty(server.shelf);
     await client.post(`/api/offloads/${copy.id}`, { action: 'resume' });
     const done = await until(state(copy.id), (o) => o.state === 'done' || o.state === 'partly');
@@ -74,22 +108,36 @@ export async function volumes(footage: string): Promise<Tally> {
       const there = footageIn(at);
       return what.every((b) => there.includes(b));
     };
-    for (const at of [card, safe]) tally.tried(held(at, whole) ? null : `${at} does not hold all that was on the card`);
+    for (const at of [card, safe])
+      tally.tried(held(at, whole) ? null : `${at} does not hold all that was on the card`);
     tally.tried(held(server.shelf, recordings) ? null : 'the shelf does not hold all recordings of the card');
 
     // The volume of the proxies is full.
-    const clips = await until(() => client.get<{ views: { id: string; state: string }[] }>('/api/cards/A002').then((c) => c.views), (views) => views.length > 0 && views.every((v) => v.state !== 'waiting'));
+    const clips = await until(
+      () => client.get<{ views: { id: string; state: string }[] }>('/api/cards/A002').then((c) => c.views),
+      (views) => views.length > 0 && views.every((v) => v.state !== 'waiting'),
+    );
     fill(server.proxies);
-    const proxies = () => client.get<{ work: { state: string; fault: string | null }[] }>('/api/proxies').then((p) => p.work);
-    const ended = (work: { state: string }[]): boolean => work.length > 0 && work.every((w) => w.state !== 'waiting' && w.state !== 'running');
+    const proxies = () =>
+      client.get<{ work: { state: string; fault: string | null }[] }>('/api/proxies').then((p) => p.work);
+    const ended = (work: { state: string }[]): boolean =>
+      work.length > 0 && work.every((w) => w.state !== 'waiting' && w.state !== 'running');
     await client.post('/api/proxies', { clips: [clips[0]!.id] });
     const failed = await until(proxies, ended);
-    tally.tried(failed.some((w) => w.state === 'failed' && w.fault?.includes(server.proxies)) ? null : `a full volume for proxies: ${JSON.stringify(failed).slice(0, 600)}`);
+    tally.tried(
+      failed.some((w) => w.state === 'failed' && w.fault?.includes(server.proxies))
+        ? null
+        : `a full volume for proxies: ${JSON.stringify(failed).slice(0, 600)}`,
+    );
     empty(server.proxies);
     tally.tried(made(server.proxies) === 0 ? null : 'half a proxy is left');
     await client.post('/api/proxies', { clips: [clips[0]!.id] });
     const again = await until(proxies, (work) => ended(work) && made(server.proxies) === 1);
-    tally.tried(made(server.proxies) === 1 ? null : `with room again no proxy is made: ${JSON.stringify(again).slice(0, 600)}`);
+    tally.tried(
+      made(server.proxies) === 1
+        ? null
+        : `with room again no proxy is made: ${JSON.stringify(again).slice(0, 600)}`,
+    );
   } finally {
     for (const at of mounted) unmount(at);
     await server.close();
@@ -108,7 +156,9 @@ export async function pulled(): Promise<Tally> {
   try {
     plug();
   } catch (e) {
-    console.log(`  a data folder on a drive of its own could not be tried: ${e instanceof Error ? e.message : String(e)}`);
+    console.log(
+      `  a data folder on a drive of its own could not be tried: ${e instanceof Error ? e.message : String(e)}`,
+    );
     await server.close();
     return tally;
   }
@@ -118,19 +168,43 @@ export async function pulled(): Promise<Tally> {
     await client.post('/api/job', { name: 'Slack Water', code: 'SLW', zoneMinutes: 0 });
     await client.post('/api/facts/sets', { name: 'before', fields: ['rate'] });
     unmount(server.home);
-    const asked = [{ path: '/api/job' }, { path: '/api/wall' }, { path: '/api/cards/A001/wipe' }, { method: 'POST', path: '/api/facts/sets', ...json({ name: 'meanwhile', fields: ['rate'] }) }, { method: 'POST', path: '/api/clips/scan', ...json({ card: null }) }];
+    const asked = [
+      { path: '/api/job' },
+      { path: '/api/wall' },
+      { path: '/api/cards/A001/wipe' },
+      { method: 'POST', path: '/api/facts/sets', ...json({ name: 'meanwhile', fields: ['rate'] }) },
+      { method: 'POST', path: '/api/clips/scan', ...json({ card: null }) },
+    ];
     for (const one of asked) {
       const { status, body } = await ask(server.port, one);
-      tally.tried(status === 503 && body.toString().includes(server.home) && body.toString().includes('Connect the drive') ? null : `${one.path} was answered ${status}: ${body.toString().slice(0, 200)}`);
+      tally.tried(
+        status === 503 &&
+          body.toString().includes(server.home) &&
+          body.toString().includes('Connect the drive')
+          ? null
+          : `${one.path} was answered ${status}: ${body.toString().slice(0, 200)}`,
+      );
     }
     await new Promise((r) => setTimeout(r, 7000));
-    tally.tried(readdirSync(server.home).length === 0 ? null : `in its place were made: ${readdirSync(server.home, { recursive: true }).join(', ')}`);
+    tally.tried(
+      readdirSync(server.home).length === 0
+        ? null
+        : `in its place were made: ${readdirSync(server.home, { recursive: true }).join(', ')}`,
+    );
     plug();
-    tally.tried((await ask(server.port, { path: '/api/job' })).status === 503 ? null : 'it goes on with a drive that came back');
+    tally.tried(
+      (await ask(server.port, { path: '/api/job' })).status === 503
+        ? null
+        : 'it goes on with a drive that came back',
+    );
     await server.kill();
     await server.start();
     const sets = await client.get<{ name: string }[]>('/api/facts/sets').catch(() => []);
-    tally.tried(sets.some((s) => s.name === 'before') ? null : `after it came back what was kept is gone: ${server.output}`);
+    tally.tried(
+      sets.some((s) => s.name === 'before')
+        ? null
+        : `after it came back what was kept is gone: ${server.output}`,
+    );
     tally.tried(sets.some((s) => s.name === 'meanwhile') ? 'what was refused was done' : null);
   } finally {
     await server.kill();

@@ -10,6 +10,12 @@ for await (const line of createInterface({ input: process.stdin })) {
     await held.pop()?.();
     console.log('dropped');
   } else {
-    await holdFolder(line).then((r) => { held.push(r); console.log('held'); }, (e: Error) => console.log(/works on/.test(e.message) ? 'refused' : `fault ${e.message}`));
+    await holdFolder(line).then(
+      (r) => {
+        held.push(r);
+        console.log('held');
+      },
+      (e: Error) => console.log(/works on/.test(e.message) ? 'refused' : `fault ${e.message}`),
+    );
   }
 }

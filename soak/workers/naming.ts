@@ -13,16 +13,42 @@ async function seed(runtime: Runtime, shelf: string): Promise<void> {
   await beginJob(runtime, { name: 'Slack Water', code: 'SLW', zoneMinutes: 0 });
   await runtime.db.insert(cameras).values({ letter: 'B', model: null });
   await runtime.db.insert(days).values({ number: 1, date: '2026-05-05' });
-  await runtime.db.insert(cards).values({ id: 'B001', camera: 'B', day: 1, shape: 'plain', root: 'shelf', folder: 'Card', aside: [], proxySuffix: null, takenAt: new Date() });
+  await runtime.db
+    .insert(cards)
+    .values({
+      id: 'B001',
+      camera: 'B',
+      day: 1,
+      shape: 'plain',
+      root: 'shelf',
+      folder: 'Card',
+      aside: [],
+      proxySuffix: null,
+      takenAt: new Date(),
+    });
   const stems = [...new Set(readdirSync(path.join(shelf, 'Card')).map((f) => f.split('.')[0]!))];
   for (const stem of stems) {
     const id = randomUUID();
-    await runtime.db.insert(clips).values({ id, card: 'B001', original: stem, state: 'read', statements: [], audio: [] });
-    for (const [name, role] of [[`${stem}.MP4`, 'original'], [`${stem}.XML`, 'sidecar']] as const) {
+    await runtime.db
+      .insert(clips)
+      .values({ id, card: 'B001', original: stem, state: 'read', statements: [], audio: [] });
+    for (const [name, role] of [
+      [`${stem}.MP4`, 'original'],
+      [`${stem}.XML`, 'sidecar'],
+    ] as const) {
       const s = lstatSync(path.join(shelf, 'Card', name));
       const place = `Card/${name}`;
       await runtime.db.insert(files).values({
-        id: randomUUID(), clip: id, role, root: 'shelf', path: place, takenRoot: 'shelf', takenPath: place, suffix: '', size: s.size, modified: Math.round(s.mtimeMs),
+        id: randomUUID(),
+        clip: id,
+        role,
+        root: 'shelf',
+        path: place,
+        takenRoot: 'shelf',
+        takenPath: place,
+        suffix: '',
+        size: s.size,
+        modified: Math.round(s.mtimeMs),
       });
     }
   }
@@ -42,8 +68,15 @@ for (let turn = 0; ; turn++) {
     await undoPlan(runtime, planId);
   } else if (process.argv[3] === 'rest') break;
   else {
-    const { preview: back } = await planNaming(runtime, { ...request, folderPlan: { levels: [], proxyFolder: 'Proxy' } });
-    await applyNaming(runtime, { ...request, folderPlan: { levels: [], proxyFolder: 'Proxy' }, fingerprint: back.fingerprint });
+    const { preview: back } = await planNaming(runtime, {
+      ...request,
+      folderPlan: { levels: [], proxyFolder: 'Proxy' },
+    });
+    await applyNaming(runtime, {
+      ...request,
+      folderPlan: { levels: [], proxyFolder: 'Proxy' },
+      fingerprint: back.fingerprint,
+    });
   }
 }
 const rows = await runtime.db.select().from(files);

@@ -12,11 +12,30 @@ const short = process.argv[2] === 'short';
 const files = process.argv.slice(short ? 3 : 2);
 const words = (e: unknown): string => (e instanceof Error ? e.message.split('\n')[0]! : String(e));
 for (const file of files) {
-  const kind = /\.wav$/i.test(file) ? 'sound' as const : /\.(?:jpg|png|tif|heic|exr|dpx|dng)$/i.test(file) ? 'still' as const : 'video' as const;
+  const kind = /\.wav$/i.test(file)
+    ? ('sound' as const)
+    : /\.(?:jpg|png|tif|heic|exr|dpx|dng)$/i.test(file)
+      ? ('still' as const)
+      : ('video' as const);
   const took = performance.now();
   const said: string[] = [];
-  await readStatements({ kind, files: [{ role: 'original', file, size: 1000, modified: 0 }] }, { zoneMinutes: 0, stillsRate: 25 }).then((r) => said.push(r.fault ?? 'read'), (e: unknown) => said.push(`crash: ${words(e)}`));
-  for (const work of [() => probe(file), () => frameAsJpeg(file, 0, rate(25), 64), () => readTags(file), ...(short ? [] : [() => writeFilmstrip(file, 10, rate(25), `${file}.strip.jpg`)])]) await work().then(() => said.push('done'), (e: unknown) => said.push(words(e)));
+  await readStatements(
+    { kind, files: [{ role: 'original', file, size: 1000, modified: 0 }] },
+    { zoneMinutes: 0, stillsRate: 25 },
+  ).then(
+    (r) => said.push(r.fault ?? 'read'),
+    (e: unknown) => said.push(`crash: ${words(e)}`),
+  );
+  for (const work of [
+    () => probe(file),
+    () => frameAsJpeg(file, 0, rate(25), 64),
+    () => readTags(file),
+    ...(short ? [] : [() => writeFilmstrip(file, 10, rate(25), `${file}.strip.jpg`)]),
+  ])
+    await work().then(
+      () => said.push('done'),
+      (e: unknown) => said.push(words(e)),
+    );
   if (!short) {
     const played = await preview(file).catch((e: unknown) => words(e));
     if (typeof played === 'string') said.push(played);

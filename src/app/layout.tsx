@@ -11,14 +11,22 @@ import '../ui/global.css';
 import { Providers } from '../ui/Providers';
 import { Shell } from '../ui/shell/Shell';
 
-export const metadata: Metadata = { title: 'Sort Shelf', description: 'Footage, named, sorted and paired', icons: { icon: 'data:,' } };
+export const metadata: Metadata = {
+  title: 'Sort Shelf',
+  description: 'Footage, named, sorted and paired',
+  icons: { icon: 'data:,' },
+};
 
 /** Pages are made as they are asked for: their scripts bear the nonce of the answer's policy (`proxy.ts`). */
 export default async function Layout({ children }: { children: ReactNode }) {
   const nonce = (await headers()).get('x-nonce') ?? undefined;
   return (
     <html lang="en" suppressHydrationWarning>
-      <body><Providers nonce={nonce}><Shell>{children}</Shell></Providers></body>
+      <body>
+        <Providers nonce={nonce}>
+          <Shell>{children}</Shell>
+        </Providers>
+      </body>
     </html>
   );
 }

@@ -15,7 +15,17 @@ export const ShownPath = z.custom<ShownPath>((v) => typeof v === 'string');
  * A path below a root as a request gives it, "/" between the parts: the same folder is always the same text, whatever "./" or "//" it was
  * written with. One that leads out of the root stays as it is, and is refused where it is used.
  */
-export const PathBelow = z.string().max(4096).transform((p) => (p.startsWith('/') ? p : p.split('/').filter((part) => part !== '' && part !== '.').join('/')));
+export const PathBelow = z
+  .string()
+  .max(4096)
+  .transform((p) =>
+    p.startsWith('/')
+      ? p
+      : p
+          .split('/')
+          .filter((part) => part !== '' && part !== '.')
+          .join('/'),
+  );
 
 const FIRST = 0xf700;
 
@@ -28,7 +38,8 @@ const ESCAPED = /[\uf780-\uf7ff]/gu;
 export const isOdd = (path: DiskPath): boolean => path.search(ESCAPED) >= 0;
 
 /** A path as a person can read it: such bytes as `\xE9`. */
-export const shownPath = (path: DiskPath): ShownPath => path.replace(ESCAPED, (c) => `\\x${(c.charCodeAt(0) - FIRST).toString(16).toUpperCase()}`) as ShownPath;
+export const shownPath = (path: DiskPath): ShownPath =>
+  path.replace(ESCAPED, (c) => `\\x${(c.charCodeAt(0) - FIRST).toString(16).toUpperCase()}`) as ShownPath;
 
 /** A name that every volume and program can hold: such bytes as `_`. */
 export const plainName = (name: DiskPath): string => name.replace(ESCAPED, '_');

@@ -4,28 +4,35 @@ import { diskOf, SYSTEM, volumeIdOf } from './custody/disks';
 import { stat, statfs } from './files/onDisk';
 
 /** A volume: what fails as one. Bytes. */
-export interface Volume { id: string; name: string; standIn: boolean; free: number; total: number }
+export interface Volume {
+  id: string;
+  name: string;
+  standIn: boolean;
+  free: number;
+  total: number;
+}
 
 /** The outside devices: volumes, card readers, drives. */
 export interface Devices {
   /** The volume a folder stands on; `null` where the folder is not there. */
-  volumeOf(folder: string): Promise<Volume | null>;
+  volumeOf: (folder: string) => Promise<Volume | null>;
   /** The folder at which the volume of a folder begins, absolute. */
-  mountOf(folder: string): string;
+  mountOf: (folder: string) => string;
   /** The physical disks under a folder. */
-  diskOf(folder: string): DiskIdentity;
+  diskOf: (folder: string) => DiskIdentity;
   /** What tells the volume of a folder from others, also when it is connected again; `null` where the system does not say. */
-  volumeIdOf(folder: string): string | null;
+  volumeIdOf: (folder: string) => string | null;
   /** A module that opens the files of a source in place of the disk, or of a destination; `null` for the disk. */
-  readerOf(folder: string): string | null;
-  writerOf(folder: string): string | null;
+  readerOf: (folder: string) => string | null;
+  writerOf: (folder: string) => string | null;
 }
 
 /** The topmost folder around a folder that has its device number. */
 function mountOf(folder: string): string {
   const device = SYSTEM.deviceOf(folder);
   let mount = folder;
-  for (let up = path.dirname(mount); up !== mount && SYSTEM.deviceOf(up) === device; up = path.dirname(mount)) mount = up;
+  for (let up = path.dirname(mount); up !== mount && SYSTEM.deviceOf(up) === device; up = path.dirname(mount))
+    mount = up;
   return mount;
 }
 
@@ -38,7 +45,13 @@ export const DISKS: Devices = {
     try {
       const [{ dev }, space] = await Promise.all([stat(folder), statfs(folder)]);
       const mount = mountOf(folder);
-      return { id: `device ${dev}`, name: mount === '/' ? 'the system volume' : mount, standIn: false, free: space.bavail * space.bsize, total: space.blocks * space.bsize };
+      return {
+        id: `device ${dev}`,
+        name: mount === '/' ? 'the system volume' : mount,
+        standIn: false,
+        free: space.bavail * space.bsize,
+        total: space.blocks * space.bsize,
+      };
     } catch {
       return null;
     }

@@ -3,10 +3,13 @@ import { existsSync, mkdirSync, mkdtempSync, readdirSync, renameSync, rmSync } f
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { openRuntime } from './runtime';
-import { beginJob, findJob } from './usecases/job';
+import { beginJob } from './usecases/job';
+import { findJob } from './usecases/theJob';
 
 let dir: string;
-beforeAll(() => { dir = mkdtempSync(path.join(tmpdir(), 'shelf-home-')); });
+beforeAll(() => {
+  dir = mkdtempSync(path.join(tmpdir(), 'shelf-home-'));
+});
 afterAll(() => rmSync(dir, { recursive: true, force: true }));
 
 test('a data folder that goes away is said, nothing is written in its place, and what was kept is there afterwards', async () => {

@@ -1,7 +1,11 @@
 import { DataFolderGone } from './errors';
 import { stat } from './files/onDisk';
 
-const identityOf = (home: string): Promise<string | null> => stat(home).then((s) => `${s.dev}:${s.ino}`, () => null);
+const identityOf = (home: string): Promise<string | null> =>
+  stat(home).then(
+    (s) => `${s.dev}:${s.ino}`,
+    () => null,
+  );
 
 /**
  * Whether the data folder is still the one that was opened. Its drive may be pulled out, or something else put in its place: what is
@@ -9,7 +13,11 @@ const identityOf = (home: string): Promise<string | null> => stat(home).then((s)
  */
 export class HomeWatch {
   #gone = false;
-  private constructor(private readonly home: string, private readonly identity: string, private readonly onGone: () => void) {}
+  private constructor(
+    private readonly home: string,
+    private readonly identity: string,
+    private readonly onGone: () => void,
+  ) {}
 
   /** Watches a folder that is there; `onGone` is called once. */
   static async of(home: string, onGone: () => void): Promise<HomeWatch> {
@@ -22,14 +30,18 @@ export class HomeWatch {
 
   /** Looks at it. Throws DataFolderGone where it is not there, or was not at an earlier look. */
   async check(): Promise<void> {
-    if (!this.#gone && await identityOf(this.home) !== this.identity) {
+    if (!this.#gone && (await identityOf(this.home)) !== this.identity) {
       this.#gone = true;
       this.onGone();
     }
     if (this.#gone) {
-      throw new DataFolderGone(`The data folder ${this.home} is not there any more: its drive was taken out, or the folder was moved.`, {
-        file: this.home, next: 'Connect the drive, or move the folder back, then end Sort Shelf and start it again. No footage is touched meanwhile.',
-      });
+      throw new DataFolderGone(
+        `The data folder ${this.home} is not there any more: its drive was taken out, or the folder was moved.`,
+        {
+          file: this.home,
+          next: 'Connect the drive, or move the folder back, then end Sort Shelf and start it again. No footage is touched meanwhile.',
+        },
+      );
     }
   }
 }

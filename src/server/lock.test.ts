@@ -6,7 +6,9 @@ import path from 'node:path';
 import { holdFolder } from './lock';
 
 let home: string;
-beforeEach(() => { home = mkdtempSync(path.join(tmpdir(), 'shelf-lock-')); });
+beforeEach(() => {
+  home = mkdtempSync(path.join(tmpdir(), 'shelf-lock-'));
+});
 afterEach(() => rmSync(home, { recursive: true, force: true }));
 const lock = () => path.join(home, 'server.lock');
 
@@ -15,7 +17,9 @@ test('one holder at a time; letting go frees the folder', async () => {
   expect(JSON.parse(readFileSync(lock(), 'utf8'))).toMatchObject({ pid: process.pid });
   await release();
   expect(existsSync(lock())).toBe(false);
-  await (await holdFolder(home))();
+  await (
+    await holdFolder(home)
+  )();
 });
 
 test('a living holder is named, with what to do', async () => {
@@ -25,27 +29,42 @@ test('a living holder is named, with what to do', async () => {
     const begun = stat.slice(stat.lastIndexOf(')') + 2).split(' ')[19]!;
     writeFileSync(lock(), JSON.stringify({ pid: other.pid, begun, at: '2026-05-05T08:00:00Z' }));
     await expect(holdFolder(home)).rejects.toMatchObject({
-      title: 'Refused', message: expect.stringContaining(`process ${other.pid}`) as unknown, about: { next: expect.stringContaining('SORT_SHELF_HOME') as unknown },
+      title: 'Refused',
+      message: expect.stringContaining(`process ${other.pid}`) as unknown,
+      about: { next: expect.stringContaining('SORT_SHELF_HOME') as unknown },
     });
     // The number alone is not enough: a process that began at another time is another one.
     writeFileSync(lock(), JSON.stringify({ pid: other.pid, begun: '1', at: '2026-05-05T08:00:00Z' }));
-    await (await holdFolder(home))();
+    await (
+      await holdFolder(home)
+    )();
   } finally {
     other.kill('SIGKILL');
   }
 });
 
-test.each(['', 'nonsense', '{"pid":-1}', '{"pid":999999999,"begun":"5","at":"x"}'])('a lock left by a dead server is replaced: %j', async (text) => {
-  writeFileSync(lock(), text);
-  const release = await holdFolder(home);
-  expect(JSON.parse(readFileSync(lock(), 'utf8'))).toMatchObject({ pid: process.pid });
-  await release();
-});
+test.each(['', 'nonsense', '{"pid":-1}', '{"pid":999999999,"begun":"5","at":"x"}'])(
+  'a lock left by a dead server is replaced: %j',
+  async (text) => {
+    writeFileSync(lock(), text);
+    const release = await holdFolder(home);
+    expect(JSON.parse(readFileSync(lock(), 'utf8'))).toMatchObject({ pid: process.pid });
+    await release();
+  },
+);
 
 test('a holder on another machine is not judged by the processes of this one', async () => {
-  writeFileSync(lock(), JSON.stringify({ pid: 999999999, begun: '5', machine: 'f'.repeat(32), at: '2026-05-05T08:00:00Z' }));
+  writeFileSync(
+    lock(),
+    JSON.stringify({ pid: 999999999, begun: '5', machine: 'f'.repeat(32), at: '2026-05-05T08:00:00Z' }),
+  );
   const held = holdFolder(home);
-  if (existsSync('/etc/machine-id') && readFileSync('/etc/machine-id', 'utf8').trim() !== '') await expect(held).rejects.toMatchObject({ title: 'Refused', message: expect.stringContaining('on another machine') as unknown, about: { next: expect.stringContaining(lock()) as unknown } });
+  if (existsSync('/etc/machine-id') && readFileSync('/etc/machine-id', 'utf8').trim() !== '')
+    await expect(held).rejects.toMatchObject({
+      title: 'Refused',
+      message: expect.stringContaining('on another machine') as unknown,
+      about: { next: expect.stringContaining(lock()) as unknown },
+    });
   else await (await held)();
 });
 
@@ -54,14 +73,23 @@ test('of several that start at once over a dead one’s lock, one takes the fold
   const script = `import { holdFolder } from ${JSON.stringify(path.resolve('src/server/lock.ts'))};
     process.stdout.write('ready\\n');
     process.stdin.once('data', () => holdFolder(${JSON.stringify(home)}).then(() => { process.stdout.write('held\\n'); setTimeout(() => {}, 8000); }, (e) => { process.stdout.write('refused ' + e.message + '\\n'); process.exit(0); }));`;
-  const all = Array.from({ length: 5 }, () => spawn(process.execPath, ['--import', 'tsx', '--input-type=module', '-e', script], { stdio: ['pipe', 'pipe', 'inherit'] }));
+  const all = Array.from({ length: 5 }, () =>
+    spawn(process.execPath, ['--import', 'tsx', '--input-type=module', '-e', script], {
+      stdio: ['pipe', 'pipe', 'inherit'],
+    }),
+  );
   try {
     const said = all.map(() => '');
-    const heard = (i: number, word: string) => new Promise<void>((resolve) => {
-      const look = () => (said[i]!.includes(word) ? resolve() : void setTimeout(look, 10));
-      look();
-    });
-    all.forEach((p, i) => p.stdout.on('data', (d: Buffer) => { said[i] += d.toString(); }));
+    const heard = (i: number, word: string) =>
+      new Promise<void>((resolve) => {
+        const look = () => (said[i]!.includes(word) ? resolve() : void setTimeout(look, 10));
+        look();
+      });
+    all.forEach((p, i) =>
+      p.stdout.on('data', (d: Buffer) => {
+        said[i] += d.toString();
+      }),
+    );
     await Promise.all(all.map((_, i) => heard(i, 'ready')));
     for (const p of all) p.stdin.write('go\n');
     await Promise.all(all.map((_, i) => Promise.race([heard(i, 'held'), heard(i, 'refused')])));
@@ -69,7 +97,8 @@ test('of several that start at once over a dead one’s lock, one takes the fold
     const winner = all[said.findIndex((t) => t.includes('held'))]!.pid;
     expect(JSON.parse(readFileSync(lock(), 'utf8'))).toMatchObject({ pid: winner });
     // One that comes while the winner has not written its name yet cannot say whose it is.
-    for (const t of said.filter((x) => x.includes('refused'))) expect(t).toMatch(new RegExp(`process ${winner}|one that has just begun`));
+    for (const t of said.filter((x) => x.includes('refused')))
+      expect(t).toMatch(new RegExp(`process ${winner}|one that has just begun`));
   } finally {
     for (const p of all) p.kill('SIGKILL');
   }

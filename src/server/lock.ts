@@ -6,7 +6,12 @@ import { z } from 'zod';
 import { isCode, Refused } from './errors';
 import { joinPath } from './files/names';
 
-const Holder = z.object({ pid: z.int().positive(), begun: z.string(), machine: z.string().optional(), at: z.string() });
+const Holder = z.object({
+  pid: z.int().positive(),
+  begun: z.string(),
+  machine: z.string().optional(),
+  at: z.string(),
+});
 type Holder = z.infer<typeof Holder>;
 
 /**
@@ -36,7 +41,11 @@ const machineId = (): string => {
   }
 };
 
-const isElsewhere = (holder: Holder): boolean => holder.machine !== undefined && holder.machine !== '' && machineId() !== '' && holder.machine !== machineId();
+const isElsewhere = (holder: Holder): boolean =>
+  holder.machine !== undefined &&
+  holder.machine !== '' &&
+  machineId() !== '' &&
+  holder.machine !== machineId();
 
 /** Who holds a folder by what its lock says; `null` where that one has died, or is this process. */
 function holderIn(text: string): Holder | null {
@@ -69,11 +78,17 @@ async function takeRight(home: string): Promise<(() => void) | null> {
  */
 export async function holdFolder(home: string): Promise<() => Promise<void>> {
   await mkdir(home, { recursive: true }).catch((e: unknown) => {
-    if (isCode(e, 'EEXIST', 'ENOTDIR')) throw new Refused(`The data folder ${home} cannot be made: it, or a folder on its path, is a file.`, { next: 'Set SORT_SHELF_HOME to another folder.' });
+    if (isCode(e, 'EEXIST', 'ENOTDIR'))
+      throw new Refused(`The data folder ${home} cannot be made: it, or a folder on its path, is a file.`, {
+        next: 'Set SORT_SHELF_HOME to another folder.',
+      });
     throw e;
   });
   const file = joinPath(home, 'server.lock');
-  const refusal = (who: string) => new Refused(`Another Sort Shelf (${who}) works on ${home}.`, { next: 'Use that one, stop it first, or set SORT_SHELF_HOME to another folder.' });
+  const refusal = (who: string) =>
+    new Refused(`Another Sort Shelf (${who}) works on ${home}.`, {
+      next: 'Use that one, stop it first, or set SORT_SHELF_HOME to another folder.',
+    });
   const drop = await takeRight(home);
   if (!drop) {
     // Whoever has the right has just begun where the file does not name it yet.
@@ -82,7 +97,16 @@ export async function holdFolder(home: string): Promise<() => Promise<void>> {
   }
   const mine = joinPath(home, `.server.lock.${process.pid}.${randomUUID()}`);
   try {
-    await writeFile(mine, JSON.stringify({ pid: process.pid, begun: begun(process.pid) ?? '', machine: machineId(), at: new Date().toISOString() } satisfies Holder), { flag: 'wx' });
+    await writeFile(
+      mine,
+      JSON.stringify({
+        pid: process.pid,
+        begun: begun(process.pid) ?? '',
+        machine: machineId(),
+        at: new Date().toISOString(),
+      } satisfies Holder),
+      { flag: 'wx' },
+    );
     for (let attempt = 0; attempt < 20; attempt++) {
       try {
         await takeName(mine, file);
@@ -96,12 +120,16 @@ export async function holdFolder(home: string): Promise<() => Promise<void>> {
       const holder = await readFile(file, 'utf8').then(holderIn, () => null);
       if (holder) {
         throw isElsewhere(holder)
-          ? new Refused(`A Sort Shelf on another machine (since ${holder.at}) works on ${home}.`, { next: `Stop that one first. If it was not ended in good order and runs no more, remove ${file}.` })
+          ? new Refused(`A Sort Shelf on another machine (since ${holder.at}) works on ${home}.`, {
+              next: `Stop that one first. If it was not ended in good order and runs no more, remove ${file}.`,
+            })
           : refusal(`process ${holder.pid}, since ${holder.at}`);
       }
       await rm(file, { force: true });
     }
-    throw new Refused(`The lock file ${file} could not be taken.`, { next: 'Remove it if no other Sort Shelf runs.' });
+    throw new Refused(`The lock file ${file} could not be taken.`, {
+      next: 'Remove it if no other Sort Shelf runs.',
+    });
   } catch (e) {
     drop();
     throw e;

@@ -24,15 +24,27 @@ describe('answers that are kept', () => {
 
   test('an answer begun before a change is not given to who asks after it', async () => {
     let finish: (n: string) => void = () => undefined;
-    const slow = memory.of('wall', () => new Promise<string>((resolve) => { finish = resolve; }));
+    const slow = memory.of(
+      'wall',
+      () =>
+        new Promise<string>((resolve) => {
+          finish = resolve;
+        }),
+    );
     events.revision++;
     const fresh = memory.of('wall', () => Promise.resolve('after'));
     finish('before');
-    expect([await slow, await fresh, await memory.of('wall', () => Promise.resolve('again'))]).toEqual(['before', 'after', 'after']);
+    expect([await slow, await fresh, await memory.of('wall', () => Promise.resolve('again'))]).toEqual([
+      'before',
+      'after',
+      'after',
+    ]);
   });
 
   test('a failure is not kept', async () => {
-    await expect(memory.of('wall', () => Promise.reject(new Error('the volume is gone')))).rejects.toThrow('gone');
+    await expect(memory.of('wall', () => Promise.reject(new Error('the volume is gone')))).rejects.toThrow(
+      'gone',
+    );
     expect(await ask()).toBe(1);
   });
 

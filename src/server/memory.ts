@@ -20,7 +20,8 @@ export class Memory {
     const fresh = answer();
     this.#answers.delete(name);
     this.#answers.set(name, { at, answer: fresh });
-    for (const [other, { at: then }] of this.#answers) if (then !== at || this.#answers.size > MOST) this.#answers.delete(other);
+    for (const [other, { at: then }] of this.#answers)
+      if (then !== at || this.#answers.size > MOST) this.#answers.delete(other);
     fresh.catch(() => this.#answers.get(name)?.answer === fresh && this.#answers.delete(name));
     return fresh;
   }

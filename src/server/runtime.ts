@@ -70,7 +70,8 @@ export interface RuntimeOptions {
 }
 
 /** The folder of all of Sort Shelf's data. */
-export const homeFolder = (): string => path.resolve(process.env.SORT_SHELF_HOME || joinPath(homedir(), '.sort-shelf'));
+export const homeFolder = (): string =>
+  path.resolve(process.env.SORT_SHELF_HOME || joinPath(homedir(), '.sort-shelf'));
 
 /** Milliseconds between two flushes of a database that was written to, and between two snapshots of it. */
 const FLUSHES = 3000;
@@ -81,13 +82,18 @@ const LAST_SNAPSHOT = 60_000;
 const RECOVERY = 5000;
 
 /** What only a database that was begun leaves in its data folder. */
-const tracesIn = (home: string): string[] => [homeRecords(home), joinPath(home, 'shelf', OWN_FOLDER, JOURNAL)];
+const tracesIn = (home: string): string[] => [
+  homeRecords(home),
+  joinPath(home, 'shelf', OWN_FOLDER, JOURNAL),
+];
 
 /** What the record beside it says against a database that was not closed; `silent` is called where there is none. */
 async function doubtOf({ db }: OpenDatabase, home: string, silent: () => void): Promise<string | null> {
   const differ = await disagreements(db, home);
   if (differ === null) silent();
-  return differ === null || differ === 0 ? null : `${differ} ${differ === 1 ? 'row is' : 'rows are'} not as the record beside it has them, as after a power cut`;
+  return differ === null || differ === 0
+    ? null
+    : `${differ} ${differ === 1 ? 'row is' : 'rows are'} not as the record beside it has them, as after a power cut`;
 }
 
 export async function openRuntime(given: RuntimeOptions): Promise<Runtime> {
@@ -103,9 +109,21 @@ export async function openRuntime(given: RuntimeOptions): Promise<Runtime> {
     const snapshots = joinPath(options.home, 'snapshots');
     // What was found out last may be missing, and nothing tells.
     let unsure = false;
-    const silent = () => { unsure = true; };
+    const silent = () => {
+      unsure = true;
+    };
     const { database, restored } = databaseFolder
-      ? await openKept({ folder: databaseFolder, snapshots, traces: tracesIn(options.home), doubt: (d) => doubtOf(d, options.home, silent), aside: options.aside ?? false }, options.restore ?? 'say', (dump) => openDatabase(databaseFolder, dump))
+      ? await openKept(
+          {
+            folder: databaseFolder,
+            snapshots,
+            traces: tracesIn(options.home),
+            doubt: (d) => doubtOf(d, options.home, silent),
+            aside: options.aside ?? false,
+          },
+          options.restore ?? 'say',
+          (dump) => openDatabase(databaseFolder, dump),
+        )
       : { database: await openDatabase(), restored: false };
     begun.push(() => database.abandon());
     if (restored || unsure) await distrustCopies(database.db);
@@ -117,19 +135,34 @@ export async function openRuntime(given: RuntimeOptions): Promise<Runtime> {
     let now: Promise<unknown> = Promise.resolve();
     const watch = await HomeWatch.of(options.home, () => {
       console.error(`The data folder ${options.home} is not there any more. What runs is stopped.`);
-      void Promise.all([runtime.tasks.end(), runtime.queue.stop(), runtime.offloads.stop()]).catch((e: unknown) => console.error('stopping:', messageOf(e)));
+      void Promise.all([runtime.tasks.end(), runtime.queue.stop(), runtime.offloads.stop()]).catch(
+        (e: unknown) => console.error('stopping:', messageOf(e)),
+      );
       events.changed('job');
     });
     const keeping = setInterval(() => void watch.check().then(keep, () => undefined), FLUSHES);
     const keep = (): void => {
       // The more there is to look through, the more seldom it is.
-      if (records && recorded.revision !== events.revision && performance.now() - recorded.at > FLUSHES / 2 + records.took * 20) {
+      if (
+        records &&
+        recorded.revision !== events.revision &&
+        performance.now() - recorded.at > FLUSHES / 2 + records.took * 20
+      ) {
         recorded = { revision: events.revision, at: performance.now() };
-        now = Promise.all([now, records.write().catch((e: unknown) => console.error('records:', messageOf(e)))]);
+        now = Promise.all([
+          now,
+          records.write().catch((e: unknown) => console.error('records:', messageOf(e))),
+        ]);
       }
       if (!keeper || kept === events.revision) return;
       kept = events.revision;
-      now = Promise.all([now, keeper.flush().then(() => (keeper.age > SNAPSHOTS ? keeper.snapshot() : null)).catch((e: unknown) => console.error('database:', messageOf(e)))]);
+      now = Promise.all([
+        now,
+        keeper
+          .flush()
+          .then(() => (keeper.age > SNAPSHOTS ? keeper.snapshot() : null))
+          .catch((e: unknown) => console.error('database:', messageOf(e))),
+      ]);
     };
     keeping.unref();
     begun.push(() => clearInterval(keeping));
@@ -138,14 +171,24 @@ export async function openRuntime(given: RuntimeOptions): Promise<Runtime> {
     let closed = false;
     // A plan that was interrupted waits for its drive.
     const again = setInterval(() => {
-      if (away.length > 0) void runtime.exclusively(() => runtime.recover()).catch((e: unknown) => console.error('plans:', messageOf(e)));
+      if (away.length > 0)
+        void runtime
+          .exclusively(() => runtime.recover())
+          .catch((e: unknown) => console.error('plans:', messageOf(e)));
     }, RECOVERY);
     again.unref();
     begun.push(() => clearInterval(again));
     const runtime: Runtime = {
-      home: options.home, db: database.db, database, events,
-      memory: new Memory(events), ffmpeg: await ffmpegVersion(), who: userInfo().username,
-      queue: undefined as unknown as WorkQueue, offloads: undefined as unknown as Offloads, devices: await openDevices(),
+      home: options.home,
+      db: database.db,
+      database,
+      events,
+      memory: new Memory(events),
+      ffmpeg: await ffmpegVersion(),
+      who: userInfo().username,
+      queue: undefined as unknown as WorkQueue,
+      offloads: undefined as unknown as Offloads,
+      devices: await openDevices(),
       tasks: new Tasks(events),
       checkHome: () => watch.check(),
       async keepNow() {
@@ -182,7 +225,8 @@ export async function openRuntime(given: RuntimeOptions): Promise<Runtime> {
           return release();
         }
         await records?.write().catch((e: unknown) => console.error('records:', messageOf(e)));
-        if (keeper && events.revision > 0 && keeper.age >= (options.snapshotAfter ?? LAST_SNAPSHOT)) await keeper.snapshot().catch((e: unknown) => console.error('snapshot:', messageOf(e)));
+        if (keeper && events.revision > 0 && keeper.age >= (options.snapshotAfter ?? LAST_SNAPSHOT))
+          await keeper.snapshot().catch((e: unknown) => console.error('snapshot:', messageOf(e)));
         await database.close();
         await release();
       },
@@ -204,11 +248,13 @@ export async function openRuntime(given: RuntimeOptions): Promise<Runtime> {
     }
     return runtime;
   } catch (e) {
-    for (const end of begun.reverse()) await Promise.resolve(end()).catch((fault: unknown) => console.error('database:', messageOf(fault)));
+    for (const end of begun.reverse())
+      await Promise.resolve(end()).catch((fault: unknown) => console.error('database:', messageOf(fault)));
     await release();
     // It opened, and then could not be read: damaged where nobody had looked yet.
     if (databaseFolder && isDatabaseFault(e)) await refuseFull(e, databaseFolder);
-    if (databaseFolder && isDatabaseFault(e)) throw lost(databaseFolder, `The database in ${databaseFolder} is damaged: ${messageOf(e)}.`);
+    if (databaseFolder && isDatabaseFault(e))
+      throw lost(databaseFolder, `The database in ${databaseFolder} is damaged: ${messageOf(e)}.`);
     throw e;
   }
 }
@@ -216,7 +262,8 @@ export async function openRuntime(given: RuntimeOptions): Promise<Runtime> {
 const holder = globalThis as { sortShelf?: Promise<Runtime> };
 
 /** Opens the runtime of the data folder. `aside` where its database is known to be lost. */
-export const openHome = (restore: Restore, aside = false): Promise<Runtime> => openRuntime({ home: homeFolder(), databaseFolder: joinPath(homeFolder(), 'database'), restore, aside });
+export const openHome = (restore: Restore, aside = false): Promise<Runtime> =>
+  openRuntime({ home: homeFolder(), databaseFolder: joinPath(homeFolder(), 'database'), restore, aside });
 
 /**
  * The process's runtime, opened at the first call; `instead` takes its place, where it could not be opened. Kept on the global

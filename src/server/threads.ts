@@ -8,21 +8,33 @@ export class Threads {
   readonly #turns: PQueue;
 
   /** `script` is its path below the application's folder; `most` how many run at once. */
-  constructor(private readonly script: string, private readonly most: number) {
+  constructor(
+    private readonly script: string,
+    private readonly most: number,
+  ) {
     this.#turns = new PQueue({ concurrency: most });
   }
 
   /** Has one thread do a task by the function of that name. One that takes longer than `milliseconds`, waiting for a thread not counted, is ended. */
   run<T>(name: string, task: unknown, milliseconds?: number): Promise<T> {
     const pool = (this.#pool ??= new Piscina({
-      filename: joinPath(process.cwd(), this.script), execArgv: [], env: { ...process.env } as Record<string, string>,
-      minThreads: 0, maxThreads: this.most, idleTimeout: 60_000, concurrentTasksPerWorker: 1, recordTiming: false,
+      filename: joinPath(process.cwd(), this.script),
+      execArgv: [],
+      env: { ...process.env } as Record<string, string>,
+      minThreads: 0,
+      maxThreads: this.most,
+      idleTimeout: 60_000,
+      concurrentTasksPerWorker: 1,
+      recordTiming: false,
       // What is read lives in buffers of its own; room for very many short-lived objects would only be held.
       resourceLimits: { maxYoungGenerationSizeMb: 6 },
     }));
     return this.#turns.add(() => {
       if (pool !== this.#pool) throw new Error('the threads have been ended');
-      return pool.run(task, { name, ...(milliseconds === undefined ? {} : { signal: AbortSignal.timeout(milliseconds) }) }) as Promise<T>;
+      return pool.run(task, {
+        name,
+        ...(milliseconds === undefined ? {} : { signal: AbortSignal.timeout(milliseconds) }),
+      }) as Promise<T>;
     });
   }
 

@@ -7,7 +7,12 @@ import { type ReactNode, useState } from 'react';
 import { COLOUR_VARIABLES, theme } from './theme';
 
 export function Providers({ children, nonce }: { children: ReactNode; nonce: string | undefined }) {
-  const [queries] = useState(() => new QueryClient({ defaultOptions: { queries: { retry: 1, staleTime: 2000, refetchOnWindowFocus: true } } }));
+  const [queries] = useState(
+    () =>
+      new QueryClient({
+        defaultOptions: { queries: { retry: 1, staleTime: 2000, refetchOnWindowFocus: true } },
+      }),
+  );
   return (
     <AppRouterCacheProvider>
       <InitColorSchemeScript attribute="data-scheme" defaultMode="light" nonce={nonce} />

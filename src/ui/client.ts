@@ -10,8 +10,34 @@ import type { FieldId } from '../core/facts/catalogue';
 import type { FieldSet, FieldSetFile } from '../core/facts/fieldSets';
 import { Rescued, RescueView } from '../core/records/shapes';
 import type { RescueChoice } from '../core/records/shapes';
-import { CardView, ClipDetail, ClipView, FolderView, JobView, Looked, LookedFacts, LogEntry, NamingPreview, PlanDetail, PlanResult, ProblemDetails, ProxiesView, TaskBegun, TaskView, WallView, WorkSummary } from '../core/shapes';
-import type { ApplyRequest, JobSettings, NamingRequest, NewJob, NewRoot, TakeIn, WorkAction } from '../core/shapes';
+import {
+  CardView,
+  ClipDetail,
+  ClipView,
+  FolderView,
+  JobView,
+  Looked,
+  LookedFacts,
+  LogEntry,
+  NamingPreview,
+  PlanDetail,
+  PlanResult,
+  ProblemDetails,
+  ProxiesView,
+  TaskBegun,
+  TaskView,
+  WallView,
+  WorkSummary,
+} from '../core/shapes';
+import type {
+  ApplyRequest,
+  JobSettings,
+  NamingRequest,
+  NewJob,
+  NewRoot,
+  TakeIn,
+  WorkAction,
+} from '../core/shapes';
 
 // Pages may run no code that is made of text; Zod would try whether it can.
 z.config({ jitless: true });
@@ -25,12 +51,27 @@ export class ServerProblem extends Error {
 
 async function call<T extends z.ZodType>(shape: T, path: string, init?: RequestInit): Promise<z.infer<T>> {
   const response = await fetch(`/api/${path}`, init).catch(() => {
-    throw new ServerProblem({ type: 'about:blank', title: 'No answer', status: 0, detail: 'Sort Shelf does not answer.', next: 'Is it still running? Nothing is lost: work goes on where it stopped.' });
+    throw new ServerProblem({
+      type: 'about:blank',
+      title: 'No answer',
+      status: 0,
+      detail: 'Sort Shelf does not answer.',
+      next: 'Is it still running? Nothing is lost: work goes on where it stopped.',
+    });
   });
   const body: unknown = await response.json().catch(() => null);
   if (!response.ok) {
     const problem = ProblemDetails.safeParse(body);
-    throw new ServerProblem(problem.success ? problem.data : { type: 'about:blank', title: 'Unexpected', status: response.status, detail: `The server answered ${response.status}.` });
+    throw new ServerProblem(
+      problem.success
+        ? problem.data
+        : {
+            type: 'about:blank',
+            title: 'Unexpected',
+            status: response.status,
+            detail: `The server answered ${response.status}.`,
+          },
+    );
   }
   return shape.parse(body);
 }
@@ -51,29 +92,44 @@ async function whole<T extends z.ZodType>(shape: T, path: string, body: unknown 
   }
 }
 
-export const CardPage = CardView.extend({ asideFiles: z.array(z.object({ path: ShownPath, size: z.number(), reason: z.string() })), views: z.array(ClipView) });
+export const CardPage = CardView.extend({
+  asideFiles: z.array(z.object({ path: ShownPath, size: z.number(), reason: z.string() })),
+  views: z.array(ClipView),
+});
 export type CardPage = z.infer<typeof CardPage>;
 
 /** Everything the interface asks of the server. */
 export const server = {
   job: () => call(JobView.nullable(), 'job'),
-  rescueView: (also: readonly DiskPath[]) => call(RescueView, `rescue?${new URLSearchParams(also.map((a) => ['also', a])).toString()}`),
+  rescueView: (also: readonly DiskPath[]) =>
+    call(RescueView, `rescue?${new URLSearchParams(also.map((a) => ['also', a])).toString()}`),
   rescue: (choice: RescueChoice) => send(Rescued, 'POST', 'rescue', choice),
   beginJob: (job: NewJob) => send(z.unknown(), 'POST', 'job', job),
   saveSettings: (settings: z.infer<typeof JobSettings>) => send(z.unknown(), 'PATCH', 'job', settings),
   removeRoot: (id: string) => call(z.unknown(), `roots/${segment(id)}`, { method: 'DELETE' }),
   addRoot: (root: NewRoot) => send(z.object({ id: z.string() }), 'POST', 'roots', root),
-  folder: (root: string, path: DiskPath) => call(FolderView, `folders?root=${segment(root)}&path=${segment(path)}`),
-  look: (root: string, path: DiskPath, singles: readonly DiskPath[] = []) => send(Looked, 'POST', 'intake/look', { root, path, singles }),
-  lookedFacts: (root: string, path: DiskPath) => call(LookedFacts, `intake/facts?root=${segment(root)}&path=${segment(path)}`),
-  takeIn: (wanted: TakeIn) => send(z.object({ cards: z.array(z.object({ id: z.string(), clips: z.int() })) }), 'POST', 'intake', wanted),
+  folder: (root: string, path: DiskPath) =>
+    call(FolderView, `folders?root=${segment(root)}&path=${segment(path)}`),
+  look: (root: string, path: DiskPath, singles: readonly DiskPath[] = []) =>
+    send(Looked, 'POST', 'intake/look', { root, path, singles }),
+  lookedFacts: (root: string, path: DiskPath) =>
+    call(LookedFacts, `intake/facts?root=${segment(root)}&path=${segment(path)}`),
+  takeIn: (wanted: TakeIn) =>
+    send(
+      z.object({ cards: z.array(z.object({ id: z.string(), clips: z.int() })) }),
+      'POST',
+      'intake',
+      wanted,
+    ),
   offloads: () => call(z.array(OffloadView), 'offloads'),
   beginOffload: (wanted: NewOffload) => send(z.object({ id: z.string() }), 'POST', 'offloads', wanted),
   offload: (id: string) => call(OffloadDetail, `offloads/${segment(id)}`),
-  changeOffload: (id: string, action: OffloadAction) => send(z.unknown(), 'POST', `offloads/${segment(id)}`, action),
+  changeOffload: (id: string, action: OffloadAction) =>
+    send(z.unknown(), 'POST', `offloads/${segment(id)}`, action),
   tasks: () => call(z.array(TaskView), 'tasks'),
   stopTask: (id: string) => call(z.unknown(), `tasks/${segment(id)}`, { method: 'DELETE' }),
-  countCopies: (how: { offlineCounts: boolean } | { serversApart: boolean }) => send(z.unknown(), 'PATCH', 'job', how),
+  countCopies: (how: { offlineCounts: boolean } | { serversApart: boolean }) =>
+    send(z.unknown(), 'PATCH', 'job', how),
   wipe: (card: string) => call(WipeView, `cards/${segment(card)}/wipe`),
   checkAgain: (copy: string) => whole(CheckReport, `copies/${segment(copy)}`),
   checkFolder: (wanted: CheckFolder) => whole(CheckReport, 'check', wanted),
@@ -105,15 +161,24 @@ export const server = {
   suspicions: () => call(z.object({ count: z.int() }), 'clocks/count'),
   setClock: (clock: Clock) => send(z.object({ id: z.string() }), 'POST', 'clocks', clock),
   dropClock: (id: string) => call(z.unknown(), `clocks/${segment(id)}`, { method: 'DELETE' }),
-  correct: (correction: Correction) => send(z.object({ changed: z.int() }), 'POST', 'clips/correct', correction),
-  scan: (card: string | null) => send(z.object({ same: z.int(), again: z.int(), missing: z.array(z.string()) }), 'POST', 'clips/scan', { card }),
-  changeWork: (action: z.infer<typeof WorkAction>) => send(z.object({ changed: z.int() }), 'POST', 'work', action),
+  correct: (correction: Correction) =>
+    send(z.object({ changed: z.int() }), 'POST', 'clips/correct', correction),
+  scan: (card: string | null) =>
+    send(z.object({ same: z.int(), again: z.int(), missing: z.array(z.string()) }), 'POST', 'clips/scan', {
+      card,
+    }),
+  changeWork: (action: z.infer<typeof WorkAction>) =>
+    send(z.object({ changed: z.int() }), 'POST', 'work', action),
 };
 
-export const lookedStripUrl = (root: string, path: DiskPath): string => `/api/intake/strip?root=${segment(root)}&path=${segment(path)}`;
-export const lookedPlayUrl = (root: string, path: DiskPath): string => `/api/intake/play?root=${segment(root)}&path=${segment(path)}`;
-export const receiptUrl = (card: string, as: 'html' | 'json'): string => `/api/cards/${segment(card)}/receipt?as=${as}`;
+export const lookedStripUrl = (root: string, path: DiskPath): string =>
+  `/api/intake/strip?root=${segment(root)}&path=${segment(path)}`;
+export const lookedPlayUrl = (root: string, path: DiskPath): string =>
+  `/api/intake/play?root=${segment(root)}&path=${segment(path)}`;
+export const receiptUrl = (card: string, as: 'html' | 'json'): string =>
+  `/api/cards/${segment(card)}/receipt?as=${as}`;
 export const filmstripUrl = (clip: string): string => `/api/clips/${segment(clip)}/filmstrip`;
-export const mediaUrl = (clip: string, which: 'original' | 'proxy'): string => `/api/clips/${segment(clip)}/media?which=${which}`;
+export const mediaUrl = (clip: string, which: 'original' | 'proxy'): string =>
+  `/api/clips/${segment(clip)}/media?which=${which}`;
 export const frameUrl = (clip: string, which: 'original' | 'proxy', frame: number, width: number): string =>
   `/api/clips/${segment(clip)}/frame?which=${which}&frame=${frame}&width=${width}`;

@@ -4,7 +4,8 @@ import type { ProblemDetails } from '../../core/shapes';
 import { type Runtime, runtime } from '../../server/runtime';
 import { problemOf } from '../../server/tasks';
 
-const problem = (p: ProblemDetails): Response => Response.json(p, { status: p.status, headers: { 'content-type': 'application/problem+json' } });
+const problem = (p: ProblemDetails): Response =>
+  Response.json(p, { status: p.status, headers: { 'content-type': 'application/problem+json' } });
 
 /** Runs what needs no open database and turns what it throws into a JSON problem (RFC 9457). */
 export async function said(work: () => Promise<unknown>): Promise<Response> {
@@ -13,8 +14,16 @@ export async function said(work: () => Promise<unknown>): Promise<Response> {
     return result instanceof Response ? result : Response.json(result ?? null);
   } catch (e) {
     if (e instanceof z.ZodError) {
-      const detail = e.issues.map((i) => `${i.path.length > 0 ? `${i.path.join('.')}: ` : ''}${i.message}`).join('; ');
-      return problem({ type: 'about:blank', title: 'Not understood', status: 400, detail, next: 'Correct it and try again.' });
+      const detail = e.issues
+        .map((i) => `${i.path.length > 0 ? `${i.path.join('.')}: ` : ''}${i.message}`)
+        .join('; ');
+      return problem({
+        type: 'about:blank',
+        title: 'Not understood',
+        status: 400,
+        detail,
+        next: 'Correct it and try again.',
+      });
     }
     return problem(problemOf(e));
   }
@@ -27,7 +36,8 @@ const DEEPEST = 30;
 function checkText(raw: unknown, depth = 0): void {
   const refuse = (message: string) => new z.ZodError([{ code: 'custom', path: [], message, input: null }]);
   if (depth > DEEPEST) throw refuse('the request is nested too deeply');
-  if (typeof raw === 'string' && (raw.includes('\0') || !raw.isWellFormed())) throw refuse('a text holds a zero byte or half a character');
+  if (typeof raw === 'string' && (raw.includes('\0') || !raw.isWellFormed()))
+    throw refuse('a text holds a zero byte or half a character');
   if (typeof raw === 'object' && raw !== null) {
     for (const [key, value] of Object.entries(raw)) {
       checkText(key, depth);
@@ -37,16 +47,24 @@ function checkText(raw: unknown, depth = 0): void {
 }
 
 /** The same with a body, checked first. */
-export const saidTo = <T extends z.ZodType>(request: Request, shape: T, work: (body: z.infer<T>) => Promise<unknown>): Promise<Response> => said(async () => {
-  const text = await request.text();
-  // Of a longer body no more than that comes through.
-  if (Buffer.byteLength(text) >= LARGEST_BODY) return problem({ type: 'about:blank', ...tooLarge(Buffer.byteLength(text)) });
-  const raw: unknown = await Promise.resolve(text).then(JSON.parse).catch(() => {
-    throw new z.ZodError([{ code: 'custom', path: [], message: 'the request is not JSON', input: null }]);
+export const saidTo = <T extends z.ZodType>(
+  request: Request,
+  shape: T,
+  work: (body: z.infer<T>) => Promise<unknown>,
+): Promise<Response> =>
+  said(async () => {
+    const text = await request.text();
+    // Of a longer body no more than that comes through.
+    if (Buffer.byteLength(text) >= LARGEST_BODY)
+      return problem({ type: 'about:blank', ...tooLarge(Buffer.byteLength(text)) });
+    const raw: unknown = await Promise.resolve(text)
+      .then(JSON.parse)
+      .catch(() => {
+        throw new z.ZodError([{ code: 'custom', path: [], message: 'the request is not JSON', input: null }]);
+      });
+    checkText(raw);
+    return work(shape.parse(raw));
   });
-  checkText(raw);
-  return work(shape.parse(raw));
-});
 
 /** The runtime, as long as its data folder is there. */
 async function opened(): Promise<Runtime> {
@@ -56,8 +74,12 @@ async function opened(): Promise<Runtime> {
 }
 
 /** Runs a use case. */
-export const answer = (work: (runtime: Runtime) => Promise<unknown>): Promise<Response> => said(async () => work(await opened()));
+export const answer = (work: (runtime: Runtime) => Promise<unknown>): Promise<Response> =>
+  said(async () => work(await opened()));
 
 /** The same with a body, checked first. */
-export const answerTo = <T extends z.ZodType>(request: Request, shape: T, work: (runtime: Runtime, body: z.infer<T>) => Promise<unknown>): Promise<Response> =>
-  saidTo(request, shape, async (body) => work(await opened(), body));
+export const answerTo = <T extends z.ZodType>(
+  request: Request,
+  shape: T,
+  work: (runtime: Runtime, body: z.infer<T>) => Promise<unknown>,
+): Promise<Response> => saidTo(request, shape, async (body) => work(await opened(), body));

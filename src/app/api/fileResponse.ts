@@ -44,24 +44,44 @@ export async function fileResponse(request: Request, path: DiskPath, type: strin
   const outside = m !== null && (from > to || from >= size);
   if (outside || request.method === 'HEAD') {
     await handle.close();
-    if (outside) return new Response(null, { status: 416, headers: { ...headers, 'content-range': `bytes */${size}` } });
+    if (outside)
+      return new Response(null, { status: 416, headers: { ...headers, 'content-range': `bytes */${size}` } });
   }
-  const said = { status: m ? 206 : 200, headers: { ...headers, 'content-length': String(to - from + 1), ...(m ? { 'content-range': `bytes ${from}-${to}/${size}` } : {}) } };
+  const said = {
+    status: m ? 206 : 200,
+    headers: {
+      ...headers,
+      'content-length': String(to - from + 1),
+      ...(m ? { 'content-range': `bytes ${from}-${to}/${size}` } : {}),
+    },
+  };
   if (request.method === 'HEAD') return new Response(null, said);
   let at = from;
-  return new Response(bodyOf(request, {
-    async next() {
-      if (at > to) return null;
-      const { bytesRead, buffer } = await handle.read(Buffer.allocUnsafe(Math.min(256 << 10, to + 1 - at)), 0, undefined, at);
-      at += bytesRead;
-      return bytesRead > 0 ? new Uint8Array(buffer.subarray(0, bytesRead)) : null;
-    },
-    close: () => handle.close(),
-  }), said);
+  return new Response(
+    bodyOf(request, {
+      async next() {
+        if (at > to) return null;
+        const { bytesRead, buffer } = await handle.read(
+          Buffer.allocUnsafe(Math.min(256 << 10, to + 1 - at)),
+          0,
+          undefined,
+          at,
+        );
+        at += bytesRead;
+        return bytesRead > 0 ? new Uint8Array(buffer.subarray(0, bytesRead)) : null;
+      },
+      close: () => handle.close(),
+    }),
+    said,
+  );
 }
 
 /** What is made while it plays. Nothing is begun for who asks for the head only. */
-export async function streamResponse(request: Request, begin: () => Promise<Source>, type: string): Promise<Response> {
+export async function streamResponse(
+  request: Request,
+  begin: () => Promise<Source>,
+  type: string,
+): Promise<Response> {
   const headers = { 'content-type': type, 'cache-control': 'no-store' };
   if (request.method === 'HEAD') return new Response(null, { headers });
   return new Response(bodyOf(request, await begin()), { headers });

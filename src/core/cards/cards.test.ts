@@ -36,7 +36,8 @@ describe('counters', () => {
 
   test('gaps are said with the names that are missing', () => {
     expect(counterGaps(['T0001', 'T0002', 'T0005', 'T0007'])).toEqual([
-      { from: 'T0003', to: 'T0004', count: 2, after: 'T0002' }, { from: 'T0006', to: 'T0006', count: 1, after: 'T0005' },
+      { from: 'T0003', to: 'T0004', count: 2, after: 'T0002' },
+      { from: 'T0006', to: 'T0006', count: 1, after: 'T0005' },
     ]);
     expect(counterGaps(['T0003', 'T0001', 'T0002'])).toEqual([]);
     expect(counterGaps(['T0001', 'T9000'])).toEqual([]);
@@ -45,45 +46,98 @@ describe('counters', () => {
 });
 
 describe('suggestCard', () => {
-  const job = { cameras: [{ letter: 'A', model: 'Corvane C8', serials: [] }, { letter: 'B', model: 'Tarn T5', serials: ['T5-00417'] }], cardIds: ['B001'], days: [{ number: 1, date: '2026-05-05' }], counters: [] };
+  const job = {
+    cameras: [
+      { letter: 'A', model: 'Corvane C8', serials: [] },
+      { letter: 'B', model: 'Tarn T5', serials: ['T5-00417'] },
+    ],
+    cardIds: ['B001'],
+    days: [{ number: 1, date: '2026-05-05' }],
+    counters: [],
+  };
 
   test('the folder name decides, and its reason is said', () => {
-    const s = suggestCard(job, { folders: ['Offloaded', 'Day 2', 'B002'], model: null, serial: null, date: '2026-05-06', runs: [] });
+    const s = suggestCard(job, {
+      folders: ['Offloaded', 'Day 2', 'B002'],
+      model: null,
+      serial: null,
+      date: '2026-05-06',
+      runs: [],
+    });
     expect([s.camera.value, s.cardId.value, s.day.value]).toEqual(['B', 'B002', 2]);
     expect(s.camera.because).toContain('B002');
   });
 
   test('else the model, and the next free id', () => {
-    const s = suggestCard(job, { folders: ['card'], model: 'tarn t5', serial: 'T5-00417', date: '2026-05-05', runs: [] });
+    const s = suggestCard(job, {
+      folders: ['card'],
+      model: 'tarn t5',
+      serial: 'T5-00417',
+      date: '2026-05-05',
+      runs: [],
+    });
     expect([s.camera.value, s.cardId.value, s.day.value]).toEqual(['B', 'B002', 1]);
   });
 
   test('an id already used is not offered again', () => {
-    expect(suggestCard(job, { folders: ['B001'], model: null, serial: null, date: null, runs: [] }).cardId).toEqual({ value: 'B002', because: 'B001 is taken: the next free one' });
+    expect(
+      suggestCard(job, { folders: ['B001'], model: null, serial: null, date: null, runs: [] }).cardId,
+    ).toEqual({ value: 'B002', because: 'B001 is taken: the next free one' });
   });
 
   test('days follow the calendar, whatever order the cards come in', () => {
-    const late = suggestCard({ ...job, days: [{ number: 1, date: '2026-05-06' }] }, { folders: ['x'], model: null, serial: null, date: '2026-05-05', runs: [] });
+    const late = suggestCard(
+      { ...job, days: [{ number: 1, date: '2026-05-06' }] },
+      { folders: ['x'], model: null, serial: null, date: '2026-05-05', runs: [] },
+    );
     expect(late.day.value).toBe(2);
-    expect(suggestCard(job, { folders: ['x'], model: null, serial: null, date: '2026-05-07', runs: [] }).day.value).toBe(3);
-    expect(suggestCard({ ...job, days: [] }, { folders: ['x'], model: null, serial: null, date: '2026-05-07', runs: [] }).day.value).toBe(1);
+    expect(
+      suggestCard(job, { folders: ['x'], model: null, serial: null, date: '2026-05-07', runs: [] }).day.value,
+    ).toBe(3);
+    expect(
+      suggestCard(
+        { ...job, days: [] },
+        { folders: ['x'], model: null, serial: null, date: '2026-05-07', runs: [] },
+      ).day.value,
+    ).toBe(1);
   });
 
   describe('the camera’s own numbers', () => {
-    const counted = (card: string, ...stems: string[]) => ({ card, camera: card[0]!, runs: counterRuns(stems) });
-    const with2 = { ...job, cardIds: ['B001', 'B003'], counters: [counted('B001', 'T0009', 'T0001'), counted('B003', 'T0021', 'T0030')] };
+    const counted = (card: string, ...stems: string[]) => ({
+      card,
+      camera: card[0]!,
+      runs: counterRuns(stems),
+    });
+    const with2 = {
+      ...job,
+      cardIds: ['B001', 'B003'],
+      counters: [counted('B001', 'T0009', 'T0001'), counted('B003', 'T0021', 'T0030')],
+    };
     const offered = (of: KnownJob, stems: string[], model: string | null = null) => {
-      const s = suggestCard(of, { folders: ['x'], model, serial: null, date: null, runs: counterRuns(stems) });
+      const s = suggestCard(of, {
+        folders: ['x'],
+        model,
+        serial: null,
+        date: null,
+        runs: counterRuns(stems),
+      });
       return [s.camera.value, s.cardId.value, s.camera.because, s.cardId.because];
     };
 
     test('that go on after a card’s last tell the camera and the next id', () => {
-      expect(offered(with2, ['T0031', 'T0035'])).toEqual(['B', 'B004', 'its numbers go on after T0030, the last of B003', 'its numbers come after T0030, the last of B003']);
+      expect(offered(with2, ['T0031', 'T0035'])).toEqual([
+        'B',
+        'B004',
+        'its numbers go on after T0030, the last of B003',
+        'its numbers come after T0030, the last of B003',
+      ]);
     });
 
     test('that lie between two cards’ tell the id between them, also with some missing', () => {
       expect(offered(with2, ['T0012', 'T0018'], 'Tarn T5').slice(0, 2)).toEqual(['B', 'B002']);
-      expect(offered({ ...with2, cardIds: ['B001', 'B002', 'B003'] }, ['T0012'], 'Tarn T5').slice(1)).toEqual(['B004', 'camera B is a Tarn T5', 'the next free one']);
+      expect(offered({ ...with2, cardIds: ['B001', 'B002', 'B003'] }, ['T0012'], 'Tarn T5').slice(1)).toEqual(
+        ['B004', 'camera B is a Tarn T5', 'the next free one'],
+      );
     });
 
     test('that begin anew on every card, are far off or of another pattern, tell nothing', () => {
@@ -94,7 +148,10 @@ describe('suggestCard', () => {
   });
 
   test('nothing known is said so', () => {
-    const s = suggestCard({ cameras: [], cardIds: [], days: [], counters: [] }, { folders: [], model: null, serial: null, date: null, runs: [] });
+    const s = suggestCard(
+      { cameras: [], cardIds: [], days: [], counters: [] },
+      { folders: [], model: null, serial: null, date: null, runs: [] },
+    );
     expect([s.camera.value, s.cardId.value, s.day.value]).toEqual(['A', 'A001', 1]);
     expect(s.day.because).toContain('please check');
   });

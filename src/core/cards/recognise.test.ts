@@ -2,11 +2,24 @@ import { describe, expect, test } from '@jest/globals';
 import { type FoundEntry, recognise } from './recognise';
 import { CardShape, extensionOf, SHAPES } from './shape';
 
-const file = (path: string, size = 100, extra: Partial<FoundEntry> = {}): FoundEntry => ({ path, size, modified: 1, kind: 'file', ...extra });
+const file = (path: string, size = 100, extra: Partial<FoundEntry> = {}): FoundEntry => ({
+  path,
+  size,
+  modified: 1,
+  kind: 'file',
+  ...extra,
+});
 const roles = (r: ReturnType<typeof recognise>, card = 0) =>
   r.cards[card]!.families.map((f) => [f.stem, ...f.files.map((m) => `${m.role}:${m.path}`)]);
 
-const B001 = ['CLIP/T0001.MP4', 'CLIP/T0001.XML', 'CLIP/T0002.MP4', 'CLIP/T0002.XML', 'SUB/T0001_px.MP4', 'CARD.IDX'].map((p) => file(p));
+const B001 = [
+  'CLIP/T0001.MP4',
+  'CLIP/T0001.XML',
+  'CLIP/T0002.MP4',
+  'CLIP/T0002.XML',
+  'SUB/T0001_px.MP4',
+  'CARD.IDX',
+].map((p) => file(p));
 
 describe('recognise', () => {
   test('CLIP and SUB folders with sidecars and suffixed proxies', () => {
@@ -18,11 +31,15 @@ describe('recognise', () => {
       ['T0002', 'original:CLIP/T0002.MP4', 'sidecar:CLIP/T0002.XML'],
     ]);
     expect(r.cards[0]!.families[0]!.files[2]!.suffix).toBe('_px');
-    expect(r.cards[0]!.aside).toEqual([{ path: 'CARD.IDX', size: 100, reason: 'an index file of the camera: nobody needs it for editing' }]);
+    expect(r.cards[0]!.aside).toEqual([
+      { path: 'CARD.IDX', size: 100, reason: 'an index file of the camera: nobody needs it for editing' },
+    ]);
   });
 
   test('a folder per clip, its look beside it', () => {
-    const r = recognise(['A001_C001/A001_C001.MOV', 'A001_C001/A001_C001.cdl', 'A001_C002/A001_C002.MXF'].map((p) => file(p)));
+    const r = recognise(
+      ['A001_C001/A001_C001.MOV', 'A001_C001/A001_C001.cdl', 'A001_C002/A001_C002.MXF'].map((p) => file(p)),
+    );
     expect(r.cards[0]!.shape.id).toBe('folder-per-clip');
     expect(roles(r)).toEqual([
       ['A001_C001', 'original:A001_C001/A001_C001.MOV', 'look:A001_C001/A001_C001.cdl'],
@@ -32,10 +49,15 @@ describe('recognise', () => {
 
   test('a folder that holds several cards gives each of them', () => {
     const r = recognise([
-      ...B001.map((f) => ({ ...f, path: `Day 1/B001/${f.path}` })), file('Day 1/A001/A001_C001/A001_C001.MOV'), file('Day 2/extra/loose.mov'), file('notes.txt'),
+      ...B001.map((f) => ({ ...f, path: `Day 1/B001/${f.path}` })),
+      file('Day 1/A001/A001_C001/A001_C001.MOV'),
+      file('Day 2/extra/loose.mov'),
+      file('notes.txt'),
     ]);
     expect(r.cards.map((c) => [c.folder, c.shape.id])).toEqual([
-      ['Day 1/A001', 'folder-per-clip'], ['Day 1/B001', 'clip-and-sub'], ['Day 2/extra', 'plain'],
+      ['Day 1/A001', 'folder-per-clip'],
+      ['Day 1/B001', 'clip-and-sub'],
+      ['Day 2/extra', 'plain'],
     ]);
     expect(r.aside.map((a) => a.path)).toEqual(['notes.txt']);
   });
@@ -47,8 +69,14 @@ describe('recognise', () => {
 
   test('what can be no clip is left aside, each with its reason', () => {
     const r = recognise([
-      ...B001, file('CLIP/T0003.MP4', 0), file('CLIP/T0004.MP4', 9, { fault: 'is text, not video' }), file('CLIP/T0005.MP4', 9, { kind: 'link' }),
-      file('.Trashes/x.mp4'), file('CLIP/._T0001.MP4'), file('CLIP/pipe.MP4', 0, { kind: 'other' }), file('SUB/T0099_px.MP4'),
+      ...B001,
+      file('CLIP/T0003.MP4', 0),
+      file('CLIP/T0004.MP4', 9, { fault: 'is text, not video' }),
+      file('CLIP/T0005.MP4', 9, { kind: 'link' }),
+      file('.Trashes/x.mp4'),
+      file('CLIP/._T0001.MP4'),
+      file('CLIP/pipe.MP4', 0, { kind: 'other' }),
+      file('SUB/T0099_px.MP4'),
     ]);
     const reasons = Object.fromEntries(r.cards[0]!.aside.map((a) => [a.path, a.reason]));
     expect(r.cards[0]!.families).toHaveLength(2);
@@ -80,9 +108,21 @@ describe('recognise', () => {
   });
 
   test('no file is lost: each is in a family or left aside, once', () => {
-    const all = [...B001, file('CLIP/T0003.MP4', 0), file('.x'), file('MISC/readme.txt'), file('SUB/none.MP4')];
+    const all = [
+      ...B001,
+      file('CLIP/T0003.MP4', 0),
+      file('.x'),
+      file('MISC/readme.txt'),
+      file('SUB/none.MP4'),
+    ];
     const r = recognise(all);
-    const seen = [...r.cards.flatMap((c) => [...c.families.flatMap((f) => f.files.map((m) => m.path)), ...c.aside.map((a) => a.path)]), ...r.aside.map((a) => a.path)];
+    const seen = [
+      ...r.cards.flatMap((c) => [
+        ...c.families.flatMap((f) => f.files.map((m) => m.path)),
+        ...c.aside.map((a) => a.path),
+      ]),
+      ...r.aside.map((a) => a.path),
+    ];
     expect(seen.sort()).toEqual(all.map((f) => f.path).sort());
   });
 });
@@ -92,7 +132,14 @@ test('the shapes are data', () => {
 });
 
 test('extensions', () => {
-  expect(['a/b.MP4', '.hidden', 'x', 'a.b/c', 'two.tar.gz', '-x.mov'].map(extensionOf)).toEqual(['mp4', '', '', '', 'gz', 'mov']);
+  expect(['a/b.MP4', '.hidden', 'x', 'a.b/c', 'two.tar.gz', '-x.mov'].map(extensionOf)).toEqual([
+    'mp4',
+    '',
+    '',
+    '',
+    'gz',
+    'mov',
+  ]);
 });
 
 test('a folder of more than 125 000 files, nearly all of them no footage, is looked at whole', () => {

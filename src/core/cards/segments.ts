@@ -15,7 +15,11 @@ export interface TakeEvidence {
   began: number | null;
 }
 
-export interface NumberedFile { path: string; stem: string; size: number }
+export interface NumberedFile {
+  path: string;
+  stem: string;
+  size: number;
+}
 
 /**
  * Pairs of files of which the second may go on from the first: it has the next number, and the first is as large as files
@@ -27,7 +31,8 @@ export function mayFollow<T extends NumberedFile>(files: readonly T[]): [T, T][]
   const alike = files.filter((f) => f.size >= largest * 0.99);
   const atLimit = (f: T): boolean => full(f.size) || (alike.length >= 2 && f.size >= largest * 0.99);
   const byName = new Map<string, T>();
-  const key = (before: string, value: number, f: T) => `${f.path.slice(0, f.path.lastIndexOf('/') + 1)}\0${before}\0${value}\0${extensionOf(f.path)}`.toLowerCase();
+  const key = (before: string, value: number, f: T) =>
+    `${f.path.slice(0, f.path.lastIndexOf('/') + 1)}\0${before}\0${value}\0${extensionOf(f.path)}`.toLowerCase();
   for (const f of files) {
     const n = cameraNumber(f.stem);
     if (n && n.after === '') byName.set(key(n.before, n.value, f), f);
@@ -49,8 +54,13 @@ const CLOCK_SLACK = 2;
  * the clock knows of a pause.
  */
 export function followsOn(a: TakeEvidence, b: TakeEvidence): boolean {
-  if (!a.rate || a.frames === null || !b.rate || a.rate.num * b.rate.den !== b.rate.num * a.rate.den) return false;
-  const byTimecode = a.start === null || b.start === null ? null : Math.abs(a.start + a.frames - b.start) <= 1;
-  const byClock = a.began === null || b.began === null ? null : Math.abs(a.began + a.frames / fps(a.rate) - b.began) <= CLOCK_SLACK;
+  if (!a.rate || a.frames === null || !b.rate || a.rate.num * b.rate.den !== b.rate.num * a.rate.den)
+    return false;
+  const byTimecode =
+    a.start === null || b.start === null ? null : Math.abs(a.start + a.frames - b.start) <= 1;
+  const byClock =
+    a.began === null || b.began === null
+      ? null
+      : Math.abs(a.began + a.frames / fps(a.rate) - b.began) <= CLOCK_SLACK;
   return byTimecode !== false && byClock !== false && (byTimecode === true || byClock === true);
 }

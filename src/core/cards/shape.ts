@@ -4,11 +4,29 @@ import { z } from 'zod';
  * What a file is to its clip. The first segment of a long take and the first of numbered stills are its `original`; those
  * that follow are `segment` and `still`. `sound` is essence of a clip whose picture and sound stand in files of their own.
  */
-export const FileRole = z.enum(['original', 'segment', 'still', 'sound', 'sidecar', 'look', 'thumbnail', 'cameraProxy', 'proxy']);
+export const FileRole = z.enum([
+  'original',
+  'segment',
+  'still',
+  'sound',
+  'sidecar',
+  'look',
+  'thumbnail',
+  'cameraProxy',
+  'proxy',
+]);
 export type FileRole = z.infer<typeof FileRole>;
 
 export const ROLE_WORDS: Record<FileRole, string> = {
-  original: 'original', segment: 'further segment', still: 'further still', sound: 'its sound', sidecar: 'sidecar', look: 'look', thumbnail: 'thumbnail', cameraProxy: 'camera-made proxy', proxy: 'made proxy',
+  original: 'original',
+  segment: 'further segment',
+  still: 'further still',
+  sound: 'its sound',
+  sidecar: 'sidecar',
+  look: 'look',
+  thumbnail: 'thumbnail',
+  cameraProxy: 'camera-made proxy',
+  proxy: 'made proxy',
 };
 
 /** What a clip is: moving picture, numbered stills shown as one, a single picture, a sound recording. */
@@ -16,30 +34,46 @@ export const ClipKind = z.enum(['video', 'stills', 'still', 'sound']);
 export type ClipKind = z.infer<typeof ClipKind>;
 
 /** Whether a file holds part of the recording itself, not something beside it. */
-export const isRecording = (role: FileRole): boolean => role === 'original' || role === 'segment' || role === 'still' || role === 'sound';
+export const isRecording = (role: FileRole): boolean =>
+  role === 'original' || role === 'segment' || role === 'still' || role === 'sound';
 
 /** Whether a clip has moving picture, and so can have a proxy. */
 export const isMoving = (kind: ClipKind): boolean => kind === 'video' || kind === 'stills';
 
-export const KIND_WORDS: Record<ClipKind, string> = { video: 'video', stills: 'numbered stills', still: 'still', sound: 'sound recording' };
+export const KIND_WORDS: Record<ClipKind, string> = {
+  video: 'video',
+  stills: 'numbered stills',
+  still: 'still',
+  sound: 'sound recording',
+};
 
 /** Extensions of files that can be clips, lower case, without the dot. */
-export interface FileTypes { video: readonly string[]; still: readonly string[]; raw: readonly string[]; sound: readonly string[] }
+export interface FileTypes {
+  video: readonly string[];
+  still: readonly string[];
+  raw: readonly string[];
+  sound: readonly string[];
+}
 
 const TYPE = /%(video|still|raw|sound)%/g;
 
 /** A pattern with its words for kinds of files (`%video%`) replaced by what the type list holds. */
 export const expandPattern = (pattern: string, types: FileTypes): string =>
-  pattern.replace(TYPE, (_, t: keyof FileTypes) => (types[t].length > 0 ? `(?:${types[t].join('|')})` : '(?!)'));
+  pattern.replace(TYPE, (_, t: keyof FileTypes) =>
+    types[t].length > 0 ? `(?:${types[t].join('|')})` : '(?!)',
+  );
 
-const pattern = z.string().max(500).refine((p) => {
-  try {
-    new RegExp(p.replace(TYPE, 'x'), 'iu');
-    return true;
-  } catch {
-    return false;
-  }
-}, 'this is no regular expression');
+const pattern = z
+  .string()
+  .max(500)
+  .refine((p) => {
+    try {
+      new RegExp(p.replace(TYPE, 'x'), 'iu');
+      return true;
+    } catch {
+      return false;
+    }
+  }, 'this is no regular expression');
 
 /**
  * A card shape: how one kind of card lays out its files. Data, not code: shapes can be written to and read from JSON.
@@ -59,7 +93,10 @@ export const CardShape = z.object({
    * clip's own. The group `part` is the number of a segment, `suffix` what stands behind the stem where the whole name is
    * no clip's. A file of video that no rule covers means that this is not the shape.
    */
-  rules: z.array(z.object({ pattern, role: FileRole })).min(1).max(60),
+  rules: z
+    .array(z.object({ pattern, role: FileRole }))
+    .min(1)
+    .max(60),
   /** Whether a take too long for one file goes on under the next number. */
   follows: z.boolean().default(false),
 });
@@ -96,7 +133,10 @@ export const SHAPES: readonly CardShape[] = [
       { pattern: String.raw`^contents/clip/${BESIDE}xml$`, role: 'sidecar' },
       { pattern: String.raw`^contents/icon/${BESIDE}(?:bmp|jpg)$`, role: 'thumbnail' },
       { pattern: String.raw`^contents/proxy/${BESIDE}(?:mp4|mov)$`, role: 'cameraProxy' },
-      { pattern: String.raw`^contents/(?:voice|proxy)/(?<stem>[^/]+?)(?<suffix>\d\d)?\.(?:wav|bin|xml)$`, role: 'sidecar' },
+      {
+        pattern: String.raw`^contents/(?:voice|proxy)/(?<stem>[^/]+?)(?<suffix>\d\d)?\.(?:wav|bin|xml)$`,
+        role: 'sidecar',
+      },
     ],
     follows: false,
   },

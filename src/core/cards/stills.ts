@@ -1,7 +1,11 @@
 import { cameraNumber } from './counter';
 import { extensionOf } from './shape';
 
-export interface Still { path: string; stem: string; modified: number }
+export interface Still {
+  path: string;
+  stem: string;
+  modified: number;
+}
 
 /** A row of numbered stills that was taken as one. */
 export interface StillRow<T> {
@@ -40,7 +44,8 @@ export function stillRows<T extends Still>(stills: readonly T[]): StillRow<T>[] 
       if (run.length >= LEAST && isEven(run.map((r) => ({ value: r.value, modified: r.still.modified })))) {
         const missing: string[] = [];
         for (let i = 1; i < run.length; i++) {
-          for (let v = run[i - 1]!.value + 1; v < run[i]!.value; v++) missing.push(run[i]!.before + String(v).padStart(run[i]!.digits.length, '0'));
+          for (let v = run[i - 1]!.value + 1; v < run[i]!.value; v++)
+            missing.push(run[i]!.before + String(v).padStart(run[i]!.digits.length, '0'));
         }
         rows.push({ stills: run.map((r) => r.still), digits: run.map((r) => r.digits), missing });
       }
@@ -56,7 +61,9 @@ export function stillRows<T extends Still>(stills: readonly T[]): StillRow<T>[] 
 }
 
 function isEven(run: readonly { value: number; modified: number }[]): boolean {
-  const intervals = run.slice(1).map((r, i) => (r.modified - run[i]!.modified) / (r.value - run[i]!.value) / 1000);
+  const intervals = run
+    .slice(1)
+    .map((r, i) => (r.modified - run[i]!.modified) / (r.value - run[i]!.value) / 1000);
   const usual = [...intervals].sort((a, b) => a - b)[Math.floor(intervals.length / 2)]!;
   const slack = Math.max(1.5, usual / 3);
   return intervals.filter((i) => Math.abs(i - usual) <= slack).length >= intervals.length * 0.85;

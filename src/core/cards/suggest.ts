@@ -20,7 +20,10 @@ export interface CardEvidence {
   runs: readonly CounterRun[];
 }
 
-export interface Suggested<T> { value: T; because: string }
+export interface Suggested<T> {
+  value: T;
+  because: string;
+}
 
 export interface CardSuggestion {
   camera: Suggested<string>;
@@ -35,41 +38,82 @@ export interface CardSuggestion {
  * goes on from another card's, and what is free.
  */
 export function suggestCard(job: KnownJob, card: CardEvidence): CardSuggestion {
-  const named = [...card.folders].reverse().map((f) => /(?:^|[^A-Za-z0-9])([A-Z])(\d{3})(?![A-Za-z0-9])/u.exec(f)).find(Boolean);
+  const named = [...card.folders]
+    .reverse()
+    .map((f) => /(?:^|[^A-Za-z0-9])([A-Z])(\d{3})(?![A-Za-z0-9])/u.exec(f))
+    .find(Boolean);
   const bySerial = card.serial ? job.cameras.find((c) => c.serials.includes(card.serial!)) : undefined;
   // Where two cameras are of one model, or the one has another serial number, the model tells nothing.
-  const alike = card.model ? job.cameras.filter((c) => c.model?.toLowerCase() === card.model!.toLowerCase()) : [];
-  const byModel = alike.length === 1 && (!card.serial || alike[0]!.serials.length === 0) ? alike[0] : undefined;
-  const folderWord = [...card.folders].reverse().map((f) => /cam(?:era)?[ _-]?([A-Z])(?![A-Za-z])/iu.exec(f)).find(Boolean);
+  const alike = card.model
+    ? job.cameras.filter((c) => c.model?.toLowerCase() === card.model!.toLowerCase())
+    : [];
+  const byModel =
+    alike.length === 1 && (!card.serial || alike[0]!.serials.length === 0) ? alike[0] : undefined;
+  const folderWord = [...card.folders]
+    .reverse()
+    .map((f) => /cam(?:era)?[ _-]?([A-Z])(?![A-Za-z])/iu.exec(f))
+    .find(Boolean);
   const next = counterBefore(job.counters, card.runs, 1);
   const camera: Suggested<string> = named
     ? { value: named[1]!, because: `the folder is called ${named[1]}${named[2]}` }
-    : bySerial ? { value: bySerial.letter, because: `camera ${bySerial.letter} has serial number ${card.serial}` }
-      : byModel ? { value: byModel.letter, because: `camera ${byModel.letter} is a ${byModel.model}` }
-        : folderWord ? { value: folderWord[1]!.toUpperCase(), because: 'the folder names the camera' }
-          : next ? { value: next.camera, because: `its numbers go on after ${next.name}, the last of ${next.card}` }
+    : bySerial
+      ? { value: bySerial.letter, because: `camera ${bySerial.letter} has serial number ${card.serial}` }
+      : byModel
+        ? { value: byModel.letter, because: `camera ${byModel.letter} is a ${byModel.model}` }
+        : folderWord
+          ? { value: folderWord[1]!.toUpperCase(), because: 'the folder names the camera' }
+          : next
+            ? {
+                value: next.camera,
+                because: `its numbers go on after ${next.name}, the last of ${next.card}`,
+              }
             : { value: freeLetter(job), because: 'the next free letter' };
 
   const cardId = suggestId(job, camera.value, named ? `${named[1]}${named[2]}` : null, card.runs);
   const known = card.date ? job.days.find((d) => d.date === card.date) : undefined;
   const day: Suggested<number> = known
     ? { value: known.number, because: `day ${known.number} is ${known.date}` }
-    : card.date ? { value: dayNumberFor(job, card.date), because: 'in order of the dates recorded' }
-      : { value: Math.max(1, ...job.days.map((d) => d.number)), because: 'no date could be read: please check' };
-  return { camera, cardId, day, date: { value: card.date, because: card.date ? 'when its first clip was recorded' : 'no clip states a date' } };
+    : card.date
+      ? { value: dayNumberFor(job, card.date), because: 'in order of the dates recorded' }
+      : {
+          value: Math.max(1, ...job.days.map((d) => d.number)),
+          because: 'no date could be read: please check',
+        };
+  return {
+    camera,
+    cardId,
+    day,
+    date: {
+      value: card.date,
+      because: card.date ? 'when its first clip was recorded' : 'no clip states a date',
+    },
+  };
 }
 
-function suggestId(job: KnownJob, letter: string, fromFolder: string | null, runs: readonly CounterRun[]): Suggested<string> {
+function suggestId(
+  job: KnownJob,
+  letter: string,
+  fromFolder: string | null,
+  runs: readonly CounterRun[],
+): Suggested<string> {
   const taken = new Set(job.cardIds.map((id) => id.toUpperCase()));
   const idOf = (n: number) => `${letter}${String(n).padStart(3, '0')}`;
   if (fromFolder && !taken.has(fromFolder)) return { value: fromFolder, because: 'the name of its folder' };
-  const before = counterBefore(job.counters.filter((c) => c.camera === letter), runs, FAR);
+  const before = counterBefore(
+    job.counters.filter((c) => c.camera === letter),
+    runs,
+    FAR,
+  );
   const number = before && new RegExp(`^${letter}(\\d{3})$`).exec(before.card.toUpperCase())?.[1];
   const following = number ? idOf(Number(number) + 1) : null;
-  if (before && following && !taken.has(following)) return { value: following, because: `its numbers come after ${before.name}, the last of ${before.card}` };
+  if (before && following && !taken.has(following))
+    return { value: following, because: `its numbers come after ${before.name}, the last of ${before.card}` };
   let n = 1;
   while (taken.has(idOf(n))) n++;
-  return { value: idOf(n), because: fromFolder ? `${fromFolder} is taken: the next free one` : 'the next free one' };
+  return {
+    value: idOf(n),
+    because: fromFolder ? `${fromFolder} is taken: the next free one` : 'the next free one',
+  };
 }
 
 /** A counter that has gone on by more than this since another card says nothing of it. */
@@ -79,11 +123,19 @@ const FAR = 500;
  * The card whose counter stood last before a new card's clips, by no more than `most` numbers; `null` where none did, or where
  * the numbers of another card lie among them: a counter that begins anew on every card tells nothing.
  */
-function counterBefore(cards: KnownJob['counters'], runs: readonly CounterRun[], most: number): { card: string; camera: string; name: string } | null {
+function counterBefore(
+  cards: KnownJob['counters'],
+  runs: readonly CounterRun[],
+  most: number,
+): { card: string; camera: string; name: string } | null {
   for (const run of runs) {
-    const others = cards.flatMap(({ card, camera, runs: theirs }) => theirs.filter((r) => r.pattern === run.pattern).map((r) => ({ card, camera, ...r })));
+    const others = cards.flatMap(({ card, camera, runs: theirs }) =>
+      theirs.filter((r) => r.pattern === run.pattern).map((r) => ({ card, camera, ...r })),
+    );
     if (others.some((o) => o.first <= run.last && o.last >= run.first)) continue;
-    const [before] = others.filter((o) => o.last < run.first && run.first - o.last <= most).sort((a, b) => b.last - a.last);
+    const [before] = others
+      .filter((o) => o.last < run.first && run.first - o.last <= most)
+      .sort((a, b) => b.last - a.last);
     if (before) return { card: before.card, camera: before.camera, name: before.lastName };
   }
   return null;

@@ -1,4 +1,5 @@
-const isUtf16 = (b: Uint8Array): boolean => b.length >= 2 && ((b[0] === 0xfe && b[1] === 0xff) || (b[0] === 0xff && b[1] === 0xfe));
+const isUtf16 = (b: Uint8Array): boolean =>
+  b.length >= 2 && ((b[0] === 0xfe && b[1] === 0xff) || (b[0] === 0xff && b[1] === 0xfe));
 
 /** Text of unknown kind: UTF-16 where it begins with its mark, UTF-8 where it is that, else Latin-1. The mark is left out. */
 export function decodeText(data: Uint8Array): string {
@@ -44,14 +45,17 @@ export class Bytes {
 
   /** 64 bits; Infinity where they are more than a double holds exactly. */
   u64(at: number, little = false): number {
-    const [high, low] = little ? [this.u32(at + 4, true), this.u32(at, true)] : [this.u32(at), this.u32(at + 4)];
+    const [high, low] = little
+      ? [this.u32(at + 4, true), this.u32(at, true)]
+      : [this.u32(at), this.u32(at + 4)];
     return high > 0x1fffff ? Infinity : high * 2 ** 32 + low;
   }
 
   /** Bytes as Latin-1, one character each. */
   latin(from: number, to: number): string {
     let s = '';
-    for (let i = Math.max(0, from); i < Math.min(to, this.length); i++) s += String.fromCharCode(this.data[i]!);
+    for (let i = Math.max(0, from); i < Math.min(to, this.length); i++)
+      s += String.fromCharCode(this.data[i]!);
     return s;
   }
 

@@ -17,13 +17,33 @@ export const HEAD = 1024;
 /** The types of boxes that a file of boxes may begin with (ISO/IEC 14496-12; `pnot` and `wide` by QTFF, from memory). */
 const BOXES = /^(?:ftyp|moov|mdat|free|skip|wide|uuid|pnot|udta|meta|moof|sidx|styp|emsg|mfra)$/;
 
-const kind = (id: string, holds: FileKind['holds'], extension: string, demuxers: string): FileKind => ({ id, holds, extension, demuxers });
+const kind = (id: string, holds: FileKind['holds'], extension: string, demuxers: string): FileKind => ({
+  id,
+  holds,
+  extension,
+  demuxers,
+});
 const KINDS = {
-  boxes: kind('boxes', 'video', 'mov', 'mov'), mxf: kind('mxf', 'video', 'mxf', 'mxf'), avi: kind('avi', 'video', 'avi', 'avi'), matroska: kind('matroska', 'video', 'mkv', 'matroska'),
-  transport: kind('transport', 'video', 'mts', 'mpegts'), program: kind('program', 'video', 'mpg', 'mpeg'), dv: kind('dv', 'video', 'dv', 'dv'), ogg: kind('ogg', 'video', 'ogv', 'ogg'),
-  wave: kind('wave', 'sound', 'wav', 'wav'), wave64: kind('wave64', 'sound', 'w64', 'w64'), aiff: kind('aiff', 'sound', 'aiff', 'aiff'), flac: kind('flac', 'sound', 'flac', 'flac'), mp3: kind('mp3', 'sound', 'mp3', 'mp3'),
-  jpeg: kind('jpeg', 'picture', 'jpg', 'image2,jpeg_pipe'), png: kind('png', 'picture', 'png', 'image2,png_pipe'), tiff: kind('tiff', 'picture', 'tif', 'image2,tiff_pipe'), dpx: kind('dpx', 'picture', 'dpx', 'image2,dpx_pipe'),
-  exr: kind('exr', 'picture', 'exr', 'image2,exr_pipe'), jp2: kind('jp2', 'picture', 'jp2', 'image2,j2k_pipe'), webp: kind('webp', 'picture', 'webp', 'image2,webp_pipe'),
+  boxes: kind('boxes', 'video', 'mov', 'mov'),
+  mxf: kind('mxf', 'video', 'mxf', 'mxf'),
+  avi: kind('avi', 'video', 'avi', 'avi'),
+  matroska: kind('matroska', 'video', 'mkv', 'matroska'),
+  transport: kind('transport', 'video', 'mts', 'mpegts'),
+  program: kind('program', 'video', 'mpg', 'mpeg'),
+  dv: kind('dv', 'video', 'dv', 'dv'),
+  ogg: kind('ogg', 'video', 'ogv', 'ogg'),
+  wave: kind('wave', 'sound', 'wav', 'wav'),
+  wave64: kind('wave64', 'sound', 'w64', 'w64'),
+  aiff: kind('aiff', 'sound', 'aiff', 'aiff'),
+  flac: kind('flac', 'sound', 'flac', 'flac'),
+  mp3: kind('mp3', 'sound', 'mp3', 'mp3'),
+  jpeg: kind('jpeg', 'picture', 'jpg', 'image2,jpeg_pipe'),
+  png: kind('png', 'picture', 'png', 'image2,png_pipe'),
+  tiff: kind('tiff', 'picture', 'tif', 'image2,tiff_pipe'),
+  dpx: kind('dpx', 'picture', 'dpx', 'image2,dpx_pipe'),
+  exr: kind('exr', 'picture', 'exr', 'image2,exr_pipe'),
+  jp2: kind('jp2', 'picture', 'jp2', 'image2,j2k_pipe'),
+  webp: kind('webp', 'picture', 'webp', 'image2,webp_pipe'),
 } as const;
 
 /**
@@ -31,7 +51,12 @@ const KINDS = {
  * stamp by common practice). Two at least: text may begin with a "G".
  */
 function isTransport(head: Bytes): boolean {
-  return ([[0, 188], [4, 192]] as const).some(([first, step]) => {
+  return (
+    [
+      [0, 188],
+      [4, 192],
+    ] as const
+  ).some(([first, step]) => {
     let packets = 0;
     for (let at = first; at < head.length; at += step) {
       if (head.u8(at) !== 0x47) return false;
@@ -54,7 +79,13 @@ export function kindOf(first: Uint8Array): FileKind | null {
   if (latin(0, 11) === '\x06\x0e\x2b\x34\x02\x05\x01\x01\x0d\x01\x02') return KINDS.mxf;
   if (/^(?:RIFF|RF64|BW64)$/.test(four)) {
     const form = latin(8, 12);
-    return form === 'WAVE' ? KINDS.wave : form === 'AVI ' || form === 'AVIX' ? KINDS.avi : form === 'WEBP' ? KINDS.webp : null;
+    return form === 'WAVE'
+      ? KINDS.wave
+      : form === 'AVI ' || form === 'AVIX'
+        ? KINDS.avi
+        : form === 'WEBP'
+          ? KINDS.webp
+          : null;
   }
   if (four === 'riff') return KINDS.wave64;
   if (four === '\x1aE\xdf\xa3') return KINDS.matroska;
@@ -76,5 +107,11 @@ export function kindOf(first: Uint8Array): FileKind | null {
 /** Why a file of no known kind is none, in words that follow its name. */
 export function noKind(first: Uint8Array): string {
   const printable = first.every((b) => b === 9 || b === 10 || b === 13 || (b >= 32 && b < 127) || b >= 128);
-  return first.length === 0 ? 'is empty' : first.every((b) => b === 0) ? 'begins with nothing but zeros' : printable ? 'is text' : 'is of no kind known here';
+  return first.length === 0
+    ? 'is empty'
+    : first.every((b) => b === 0)
+      ? 'begins with nothing but zeros'
+      : printable
+        ? 'is text'
+        : 'is of no kind known here';
 }

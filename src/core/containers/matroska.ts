@@ -8,10 +8,14 @@ export interface MatroskaHead {
   frameNanoseconds: number | null;
   /** Nanoseconds since 2001-01-01 UTC; `null` where it is not stated. */
   date: number | null;
-  title: string; writer: string;
+  title: string;
+  writer: string;
 }
 
-interface Element { id: number; body: Bytes }
+interface Element {
+  id: number;
+  body: Bytes;
+}
 
 /** Elements in a row. One of unknown length reaches to the end; one that claims more than there is is cut there. */
 function* elementsIn(data: Bytes): Generator<Element> {

@@ -1,8 +1,18 @@
-export interface CardWords { job: string; day: number; date: string | null; camera: string; card: string }
+export interface CardWords {
+  job: string;
+  day: number;
+  date: string | null;
+  camera: string;
+  card: string;
+}
 
 /** What can stand in braces in a folder pattern, with its meaning. */
 export const PATTERN_WORDS = {
-  job: 'the job’s code', day: 'the day’s number', date: 'its date', camera: 'the camera’s letter', card: 'the card’s id',
+  job: 'the job’s code',
+  day: 'the day’s number',
+  date: 'its date',
+  camera: 'the camera’s letter',
+  card: 'the card’s id',
 } as const;
 
 export const FIRST_PATTERN = '{job}/Day {day}/{card}';
@@ -11,9 +21,14 @@ export const FIRST_PATTERN = '{job}/Day {day}/{card}';
 export function patternFault(pattern: string): string | null {
   if (pattern.trim() === '') return 'give a folder, such as {job}/{card}';
   const unknown = /\{([^{}]*)\}/g;
-  for (const [, word] of pattern.matchAll(unknown)) if (!Object.hasOwn(PATTERN_WORDS, word!)) return `{${word}} is not known: use ${Object.keys(PATTERN_WORDS).map((w) => `{${w}}`).join(' ')}`;
+  for (const [, word] of pattern.matchAll(unknown))
+    if (!Object.hasOwn(PATTERN_WORDS, word!))
+      return `{${word}} is not known: use ${Object.keys(PATTERN_WORDS)
+        .map((w) => `{${w}}`)
+        .join(' ')}`;
   if (/[{}]/.test(pattern.replace(unknown, ''))) return 'a brace is not closed';
-  if (pattern.split('/').some((p) => p.trim() === '..' || p.trim() === '.')) return 'a folder cannot be . or ..';
+  if (pattern.split('/').some((p) => p.trim() === '..' || p.trim() === '.'))
+    return 'a folder cannot be . or ..';
   if (!pattern.includes('{card}')) return 'without {card} every card would go to one folder';
   return null;
 }
@@ -24,6 +39,16 @@ export function cardFolder(pattern: string, words: CardWords): string {
     const v = word === 'date' ? (words.date ?? 'no date') : String(words[word as keyof CardWords]);
     return v.replace(/\//g, '_');
   };
-  return pattern.replace(/\{([^{}]*)\}/g, (_, w: string) => value(w)).split('/')
-    .map((p) => p.replace(/[\u0000-\u001f\u007f<>:"\\|?*]/g, '_').trim().slice(0, 120).replace(/[. ]{1,120}$/, '')).filter((p) => p !== '').join('/');
+  return pattern
+    .replace(/\{([^{}]*)\}/g, (_, w: string) => value(w))
+    .split('/')
+    .map((p) =>
+      p
+        .replace(/[\u0000-\u001f\u007f<>:"\\|?*]/g, '_')
+        .trim()
+        .slice(0, 120)
+        .replace(/[. ]{1,120}$/, ''),
+    )
+    .filter((p) => p !== '')
+    .join('/');
 }

@@ -10,11 +10,23 @@ const moment = (iso: string): string => `${iso.slice(0, 10)} ${iso.slice(11, 16)
 
 /** The receipt of a card as a page to print: HTML that needs nothing from elsewhere and runs nothing. */
 export function receiptPage(r: Receipt): string {
-  const rows = r.copies.map((c) => `<tr><td>${text(c.rootName)}<br><small>${text(c.place)}</small></td><td>${text(c.disk.name)}${c.standIn ? ' (stand-in)' : ''}</td>
+  const rows = r.copies
+    .map(
+      (
+        c,
+      ) => `<tr><td>${text(c.rootName)}<br><small>${text(c.place)}</small></td><td>${text(c.disk.name)}${c.standIn ? ' (stand-in)' : ''}</td>
 <td>${text(VERIFICATION_WORDS[c.verification].name)}<br><small>${text(HASH_WORDS[c.hash])}</small></td><td>${moment(c.verifiedAt)}</td><td>${c.files} files<br><small>${formatBytes(c.bytes)}</small></td>
-<td>${c.proven} of ${c.files} proven<br><small>${c.present ? `looked at ${moment(r.at)}` : `offline${c.seenAt ? `, last seen ${moment(c.seenAt)}` : ''}`}${c.check ? `; checked again ${moment(c.check.at)}` : ''}</small></td></tr>`).join('\n');
-  const list = (items: readonly string[]) => (items.length === 0 ? '' : `<ul>${items.map((i) => `<li>${text(i)}</li>`).join('')}</ul>`);
-  const files = r.list.map((f) => `<tr><td>${text(f.path)}</td><td class="n">${f.size.toLocaleString('en-GB')}</td><td class="n">${f.copies}</td><td>${f.hash && f.kind ? `${text(HASH_WORDS[f.kind])} ${f.hash}` : 'no copy'}</td></tr>`).join('\n');
+<td>${c.proven} of ${c.files} proven<br><small>${c.present ? `looked at ${moment(r.at)}` : `offline${c.seenAt ? `, last seen ${moment(c.seenAt)}` : ''}`}${c.check ? `; checked again ${moment(c.check.at)}` : ''}</small></td></tr>`,
+    )
+    .join('\n');
+  const list = (items: readonly string[]) =>
+    items.length === 0 ? '' : `<ul>${items.map((i) => `<li>${text(i)}</li>`).join('')}</ul>`;
+  const files = r.list
+    .map(
+      (f) =>
+        `<tr><td>${text(f.path)}</td><td class="n">${f.size.toLocaleString('en-GB')}</td><td class="n">${f.copies}</td><td>${f.hash && f.kind ? `${text(HASH_WORDS[f.kind])} ${f.hash}` : 'no copy'}</td></tr>`,
+    )
+    .join('\n');
   return `<!doctype html>
 <html lang="en"><head><meta charset="utf-8"><title>${text(r.card)}: receipt</title>
 <style>

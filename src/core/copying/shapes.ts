@@ -10,15 +10,33 @@ import { Verification } from './verification';
  * `waiting` is the card pulled out; `paused` the person's wish or a drive that cannot take more; `naming` that all is
  * verified and the shelf's clips get their names; `partly` that some files failed and the rest is verified.
  */
-export const OffloadState = z.enum(['queued', 'running', 'paused', 'waiting', 'naming', 'done', 'partly', 'cancelled']);
+export const OffloadState = z.enum([
+  'queued',
+  'running',
+  'paused',
+  'waiting',
+  'naming',
+  'done',
+  'partly',
+  'cancelled',
+]);
 export type OffloadState = z.infer<typeof OffloadState>;
 
 /** States of a copy that is not at its end. */
-export const UNDER_WAY = ['queued', 'running', 'paused', 'waiting', 'naming'] as const satisfies readonly OffloadState[];
-export const isUnderWay = (state: OffloadState): boolean => (UNDER_WAY as readonly OffloadState[]).includes(state);
+export const UNDER_WAY = [
+  'queued',
+  'running',
+  'paused',
+  'waiting',
+  'naming',
+] as const satisfies readonly OffloadState[];
+export const isUnderWay = (state: OffloadState): boolean =>
+  (UNDER_WAY as readonly OffloadState[]).includes(state);
 
 export const OffloadDestination = z.object({
-  root: z.string(), folder: z.string(), kind: z.enum(['safe', 'shelf']),
+  root: z.string(),
+  folder: z.string(),
+  kind: z.enum(['safe', 'shelf']),
   /** Set where the person went on without it. */
   dropped: z.boolean().optional(),
 });
@@ -26,9 +44,18 @@ export type OffloadDestination = z.infer<typeof OffloadDestination>;
 
 export const FileType = z.enum(['video', 'still', 'raw', 'sound']);
 export type FileType = z.infer<typeof FileType>;
-export const FILE_TYPE_WORDS: Record<FileType, string> = { video: 'Video', still: 'Stills', raw: 'Camera raw stills', sound: 'Sound' };
+export const FILE_TYPE_WORDS: Record<FileType, string> = {
+  video: 'Video',
+  still: 'Stills',
+  raw: 'Camera raw stills',
+  sound: 'Sound',
+};
 
-const extension = z.string().trim().toLowerCase().regex(/^[a-z0-9]{1,8}$/, 'an extension is one to eight letters or digits, without its dot');
+const extension = z
+  .string()
+  .trim()
+  .toLowerCase()
+  .regex(/^[a-z0-9]{1,8}$/, 'an extension is one to eight letters or digits, without its dot');
 
 /** How one folder is looked at. */
 export const FolderRule = z.object({
@@ -43,14 +70,28 @@ export type FolderRule = z.infer<typeof FolderRule>;
 export const IntakeRules = z.object({
   /** Names of folders whose contents are left out. */
   leaveOut: z.array(z.string().trim().min(1).max(120)).max(200).default([]),
-  types: z.object({ video: z.array(extension), still: z.array(extension), raw: z.array(extension), sound: z.array(extension) }).default({
-    video: ['mp4', 'mov', 'mxf', 'm4v', 'mts', 'm2ts', 'avi', 'mkv'], still: ['jpg', 'jpeg', 'png', 'tif', 'tiff', 'heic', 'exr', 'dpx'], raw: ['dng', 'raw'], sound: ['wav', 'bwf', 'w64'],
-  }),
+  types: z
+    .object({
+      video: z.array(extension),
+      still: z.array(extension),
+      raw: z.array(extension),
+      sound: z.array(extension),
+    })
+    .default({
+      video: ['mp4', 'mov', 'mxf', 'm4v', 'mts', 'm2ts', 'avi', 'mkv'],
+      still: ['jpg', 'jpeg', 'png', 'tif', 'tiff', 'heic', 'exr', 'dpx'],
+      raw: ['dng', 'raw'],
+      sound: ['wav', 'bwf', 'w64'],
+    }),
   /** The person's own shapes, tried before those that are shipped. */
   shapes: z.array(CardShape).max(100).default([]),
   /** By root and path of a folder. */
   folders: z.record(z.string(), FolderRule).default({}),
-  pattern: z.string().max(200).refine((p) => patternFault(p) === null, { error: (i) => patternFault(String(i.input)) ?? '' }).default(FIRST_PATTERN),
+  pattern: z
+    .string()
+    .max(200)
+    .refine((p) => patternFault(p) === null, { error: (i) => patternFault(String(i.input)) ?? '' })
+    .default(FIRST_PATTERN),
   verification: Verification.default('contents'),
   hash: ChosenHash.default('xxh128'),
   /** Pictures per second that numbered stills are shown at. */
@@ -64,8 +105,12 @@ export const CheckReport = z.object({
   at: z.string(),
   /** What the files were compared with: what was recorded while copying, or a hash list where nothing was recorded here. */
   against: z.enum(['record', 'list']),
-  list: z.string(), generation: z.int().nullable(),
-  same: z.int(), changed: z.array(ShownPath), missing: z.array(ShownPath), added: z.array(ShownPath),
+  list: z.string(),
+  generation: z.int().nullable(),
+  same: z.int(),
+  changed: z.array(ShownPath),
+  missing: z.array(ShownPath),
+  added: z.array(ShownPath),
   /** Files that could not be read, with the reason. */
   unreadable: z.array(z.object({ path: ShownPath, why: z.string() })),
   /** Files the list gives no hash for that can be computed here. */
@@ -81,13 +126,17 @@ export type CheckReport = z.infer<typeof CheckReport>;
 
 /** A copy to be begun. */
 export const NewOffload = z.object({
-  root: z.string(), path: PathBelow,
+  root: z.string(),
+  path: PathBelow,
   /** The card below that folder. */
   folder: PathBelow,
   camera: z.string().regex(/^[A-Z]$/, 'a camera is one capital letter'),
   cardId: z.string().regex(/^[A-Za-z0-9-]{1,16}$/, 'a card id is one to sixteen letters, digits or dashes'),
   day: z.int('a day is a whole number').min(1, 'days count from 1').max(999),
-  date: z.string().regex(/^\d{4}-\d\d-\d\d$/).nullable(),
+  date: z
+    .string()
+    .regex(/^\d{4}-\d\d-\d\d$/)
+    .nullable(),
   /** Clips ticked, by the path of their original below the card; `null` for all. */
   clips: z.array(z.string()).max(100_000).nullable(),
   /** Whether safe copies take the whole card, or only what is ticked. */
@@ -95,7 +144,10 @@ export const NewOffload = z.object({
   /** Roots that get a safe copy. */
   safe: z.array(z.string()).max(8),
   shelf: z.boolean(),
-  pattern: z.string().max(200).refine((p) => patternFault(p) === null, { error: (i) => patternFault(String(i.input)) ?? '' }),
+  pattern: z
+    .string()
+    .max(200)
+    .refine((p) => patternFault(p) === null, { error: (i) => patternFault(String(i.input)) ?? '' }),
   verification: Verification,
   hash: ChosenHash,
   /** Stills of one number row that are to be single pictures, by the path of the row's first. */
@@ -103,20 +155,41 @@ export const NewOffload = z.object({
 });
 export type NewOffload = z.infer<typeof NewOffload>;
 
-export const OffloadAction = z.object({ action: z.enum(['pause', 'resume', 'cancel', 'drop', 'retry']), destination: z.int().min(0).max(8).optional() });
+export const OffloadAction = z.object({
+  action: z.enum(['pause', 'resume', 'cancel', 'drop', 'retry']),
+  destination: z.int().min(0).max(8).optional(),
+});
 export type OffloadAction = z.infer<typeof OffloadAction>;
 
 export const OffloadView = z.object({
-  id: z.string(), card: z.string(), physical: z.string(), from: z.string(), state: OffloadState, verification: Verification, hash: ChosenHash,
+  id: z.string(),
+  card: z.string(),
+  physical: z.string(),
+  from: z.string(),
+  state: OffloadState,
+  verification: Verification,
+  hash: ChosenHash,
   destinations: z.array(OffloadDestination.extend({ rootName: z.string(), place: ShownPath })),
-  files: z.int(), bytes: z.number(), verified: z.int(), failed: z.int(), verifiedBytes: z.number(),
-  fault: z.string().nullable(), speed: z.number().nullable(), startedAt: z.string().nullable(), endedAt: z.string().nullable(),
+  files: z.int(),
+  bytes: z.number(),
+  verified: z.int(),
+  failed: z.int(),
+  verifiedBytes: z.number(),
+  fault: z.string().nullable(),
+  speed: z.number().nullable(),
+  startedAt: z.string().nullable(),
+  endedAt: z.string().nullable(),
   cannot: z.array(z.object({ path: ShownPath, reason: z.string() })),
 });
 export type OffloadView = z.infer<typeof OffloadView>;
 
 export const OffloadFileView = z.object({
-  path: ShownPath, size: z.number(), state: z.enum(['waiting', 'verified', 'failed']), hash: z.string().nullable(), fault: z.string().nullable(), note: z.string().nullable(),
+  path: ShownPath,
+  size: z.number(),
+  state: z.enum(['waiting', 'verified', 'failed']),
+  hash: z.string().nullable(),
+  fault: z.string().nullable(),
+  note: z.string().nullable(),
 });
 export const OffloadDetail = OffloadView.extend({
   /** Failed and noted ones first, then those under way; at most 500. */
@@ -128,7 +201,13 @@ export type OffloadDetail = z.infer<typeof OffloadDetail>;
 
 /** How a running copy stands: sent while it runs. */
 export const OffloadProgress = z.object({
-  id: z.string(), state: OffloadState, bytes: z.number(), total: z.number(), files: z.int(), of: z.int(), current: ShownPath.nullable(),
+  id: z.string(),
+  state: OffloadState,
+  bytes: z.number(),
+  total: z.number(),
+  files: z.int(),
+  of: z.int(),
+  current: ShownPath.nullable(),
   /** Bytes a second over the last seconds; null while unknown. */
   rate: z.number().nullable(),
   /** Seconds left; null while unknown. */
@@ -137,16 +216,29 @@ export const OffloadProgress = z.object({
 export type OffloadProgress = z.infer<typeof OffloadProgress>;
 
 export const SafeCopyView = z.object({
-  id: z.string(), root: z.string(), rootName: z.string(), folder: ShownPath, place: ShownPath, disk: DiskIdentity, standIn: z.boolean(),
+  id: z.string(),
+  root: z.string(),
+  rootName: z.string(),
+  folder: ShownPath,
+  place: ShownPath,
+  disk: DiskIdentity,
+  standIn: z.boolean(),
   /** Whether that is the disk the card itself is on: it does not count then. */
   withCard: z.boolean(),
   /** Whether it stands on the disk it was verified on; a cloned drive is another. */
   sameDisk: z.boolean(),
   /** Whether its drive is connected, and when it was last seen. */
-  present: z.boolean(), seenAt: z.string().nullable(),
-  verification: Verification, hash: HashKind, verifiedAt: z.string(),
+  present: z.boolean(),
+  seenAt: z.string().nullable(),
+  verification: Verification,
+  hash: HashKind,
+  verifiedAt: z.string(),
   /** Files it was given, and how many of them are proven now, compared by size only, or wrong in some way. */
-  files: z.int(), bytes: z.number(), proven: z.int(), sizeOnly: z.int(), wrong: z.int(),
+  files: z.int(),
+  bytes: z.number(),
+  proven: z.int(),
+  sizeOnly: z.int(),
+  wrong: z.int(),
   check: CheckReport.nullable(),
   /** Share of a check that runs; null where none does. */
   checking: z.number().nullable(),
@@ -154,8 +246,12 @@ export const SafeCopyView = z.object({
 export type SafeCopyView = z.infer<typeof SafeCopyView>;
 
 const WayOn = z.discriminatedUnion('do', [
-  z.object({ do: z.literal('check'), copy: z.string() }), z.object({ do: z.literal('connect'), copy: z.string() }),
-  z.object({ do: z.literal('copy') }), z.object({ do: z.literal('retry') }), z.object({ do: z.literal('wait') }), z.object({ do: z.literal('servers') }),
+  z.object({ do: z.literal('check'), copy: z.string() }),
+  z.object({ do: z.literal('connect'), copy: z.string() }),
+  z.object({ do: z.literal('copy') }),
+  z.object({ do: z.literal('retry') }),
+  z.object({ do: z.literal('wait') }),
+  z.object({ do: z.literal('servers') }),
 ]);
 
 /** One card: may it be wiped, and why. */
@@ -165,23 +261,44 @@ export const WipeView = z.object({
   physical: z.string().nullable(),
   /** Whether a card of the job bears the label; else it was forgotten or its id corrected. */
   labelled: z.boolean(),
-  camera: z.string(), day: z.int(), at: z.string(), job: z.string(), code: z.string(),
-  verdict: z.enum(['yes', 'asOf', 'notNow', 'no']), may: z.boolean(), because: z.string(),
-  reasons: z.array(z.object({ text: z.string(), files: z.array(ShownPath), count: z.int(), way: WayOn.nullable() })), notes: z.array(z.string()),
+  camera: z.string(),
+  day: z.int(),
+  at: z.string(),
+  job: z.string(),
+  code: z.string(),
+  verdict: z.enum(['yes', 'asOf', 'notNow', 'no']),
+  may: z.boolean(),
+  because: z.string(),
+  reasons: z.array(
+    z.object({ text: z.string(), files: z.array(ShownPath), count: z.int(), way: WayOn.nullable() }),
+  ),
+  notes: z.array(z.string()),
   /** All of a volume, or a folder of it. */
   scope: z.enum(['volume', 'folder']),
   offlineCounts: z.boolean(),
   serversApart: z.boolean(),
   /** A copying of it that failed in part, which can be tried again. */
   retry: z.string().nullable(),
-  files: z.int(), bytes: z.number(), copies: z.array(SafeCopyView),
+  files: z.int(),
+  bytes: z.number(),
+  copies: z.array(SafeCopyView),
   /** Copies on the shelf are working copies and do not count. */
   shelf: z.boolean(),
 });
 export type WipeView = z.infer<typeof WipeView>;
 
 /** The receipt: the answer, and every file with what proves it. */
-export const Receipt = WipeView.extend({ list: z.array(z.object({ path: ShownPath, size: z.number(), hash: z.string().nullable(), kind: HashKind.nullable(), copies: z.int() })) });
+export const Receipt = WipeView.extend({
+  list: z.array(
+    z.object({
+      path: ShownPath,
+      size: z.number(),
+      hash: z.string().nullable(),
+      kind: HashKind.nullable(),
+      copies: z.int(),
+    }),
+  ),
+});
 export type Receipt = z.infer<typeof Receipt>;
 
 export const CheckFolder = z.object({ root: z.string(), folder: PathBelow, list: PathBelow.nullable() });

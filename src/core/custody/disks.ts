@@ -14,16 +14,19 @@ export const DiskIdentity = z.object({
 export type DiskIdentity = z.infer<typeof DiskIdentity>;
 
 /** Whether two stand on one disk that is known. */
-export const shareDisk = (a: DiskIdentity, b: DiskIdentity): boolean => a.disks.some((d) => b.disks.includes(d));
+export const shareDisk = (a: DiskIdentity, b: DiskIdentity): boolean =>
+  a.disks.some((d) => b.disks.includes(d));
 
 /** Whether a copy stands on the disk that its card is on: what wipes the one may take the other. `card` is `null` where that is not known. */
-export const goesWithCard = (copy: DiskIdentity, card: DiskIdentity | null): boolean => card !== null && shareDisk(copy, card);
+export const goesWithCard = (copy: DiskIdentity, card: DiskIdentity | null): boolean =>
+  card !== null && shareDisk(copy, card);
 
 /**
  * Whether one broken disk cannot take both. What cannot be told is not taken for apart: one server may have several addresses, so
  * that two shares are apart only where `serversApart`, which a person has to say.
  */
 export function standApart(a: DiskIdentity, b: DiskIdentity, serversApart: boolean): boolean {
-  if (a.kind === 'memory' || b.kind === 'memory' || a.disks.length === 0 || b.disks.length === 0) return false;
+  if (a.kind === 'memory' || b.kind === 'memory' || a.disks.length === 0 || b.disks.length === 0)
+    return false;
   return !shareDisk(a, b) && (serversApart || a.kind !== 'network' || b.kind !== 'network');
 }

@@ -14,18 +14,51 @@ import { type CardCopy, mayBeWiped } from './wipe';
 // unchanged size and time, after they were read back. Those happen too, and are healed or found by a check before it is asked.
 
 /** A file on a simulated disk: contents as a word, size, time. */
-interface SimFile { bytes: string; size: number; modified: number; sample: string }
+interface SimFile {
+  bytes: string;
+  size: number;
+  modified: number;
+  sample: string;
+}
 type Tree = Map<string, SimFile>;
-interface SimDisk { id: string; disk: string; files: Map<string, Tree>; connected: boolean }
+interface SimDisk {
+  id: string;
+  disk: string;
+  files: Map<string, Tree>;
+  connected: boolean;
+}
 
-interface Card { physical: number; tree: Tree; label: string; former: SimFile | null }
-interface Physical { seen: number; manifest: KnownFile[]; hashes: Map<number, FileHash[]>; copies: Copy[] }
-interface Copy { drive: number; folder: string; disk: DiskIdentity; readings: Map<number, CopyReading>; list: Map<string, string> | null; seen: boolean; wrong: Set<number> }
+interface Card {
+  physical: number;
+  tree: Tree;
+  label: string;
+  former: SimFile | null;
+}
+interface Physical {
+  seen: number;
+  manifest: KnownFile[];
+  hashes: Map<number, FileHash[]>;
+  copies: Copy[];
+}
+interface Copy {
+  drive: number;
+  folder: string;
+  disk: DiskIdentity;
+  readings: Map<number, CopyReading>;
+  list: Map<string, string> | null;
+  seen: boolean;
+  wrong: Set<number>;
+}
 
 const HASH = 'xxh128' as const;
 const hashOf = (f: SimFile): string => `h(${f.bytes})`;
 const sampleOf = (path: string, f: SimFile): string | null => (path.endsWith('.MP4') ? f.sample : null);
-const identity = (d: SimDisk, lasting: boolean): DiskIdentity => ({ kind: 'disk', disks: [`disk ${d.disk}`], lasting, name: d.disk });
+const identity = (d: SimDisk, lasting: boolean): DiskIdentity => ({
+  kind: 'disk',
+  disks: [`disk ${d.disk}`],
+  lasting,
+  name: d.disk,
+});
 
 function history(seed: number): { asked: number; yes: number; wrongYes: string[] } {
   const random = randomFrom(seed);
@@ -34,10 +67,20 @@ function history(seed: number): { asked: number; yes: number; wrongYes: string[]
   let clock = 1e12;
   const now = (): number => (clock += 10_000);
   let contents = 0;
-  const film = (): SimFile => ({ bytes: `b${++contents}`, size: 10 + int(3), modified: now(), sample: `s${contents}` });
+  const film = (): SimFile => ({
+    bytes: `b${++contents}`,
+    size: 10 + int(3),
+    modified: now(),
+    sample: `s${contents}`,
+  });
   const index = (): SimFile => ({ bytes: `i${++contents}`, size: 5, modified: now(), sample: '' });
   // Two drives of one disk, two of their own, and one that is another part of what the cards are on: it is wiped with them.
-  const drives: SimDisk[] = ['one', 'one', 'two', 'three', 'card'].map((disk, i) => ({ id: `drive ${i}`, disk, files: new Map(), connected: true }));
+  const drives: SimDisk[] = ['one', 'one', 'two', 'three', 'card'].map((disk, i) => ({
+    id: `drive ${i}`,
+    disk,
+    files: new Map(),
+    connected: true,
+  }));
   const cardDisk = identity(drives[4]!, true);
   // Drives that stand in a cupboard, their clones being used in their place.
   const cloned: SimDisk[] = [];
@@ -55,16 +98,29 @@ function history(seed: number): { asked: number; yes: number; wrongYes: string[]
     cards.push({ physical: -1, tree, label: `B00${int(3)}`, former: null });
   };
 
-  const manifestOf = (card: Card): ManifestFile[] => [...card.tree].map(([path, f]) => ({ path, size: f.size, modified: f.modified, sample: sampleOf(path, f) }));
+  const manifestOf = (card: Card): ManifestFile[] =>
+    [...card.tree].map(([path, f]) => ({
+      path,
+      size: f.size,
+      modified: f.modified,
+      sample: sampleOf(path, f),
+    }));
 
   let offers = 0;
   /** As `keepCard`: recognised by what it is, else a new one. */
   const offer = (card: Card): Physical => {
     const found = manifestOf(card);
-    const best = physicals.map((p, i) => ({ p, i, relation: relate(p.manifest, found) })).filter((x) => x.relation.same)
+    const best = physicals
+      .map((p, i) => ({ p, i, relation: relate(p.manifest, found) }))
+      .filter((x) => x.relation.same)
       .sort((a, b) => b.relation.kept.length - a.relation.kept.length || b.p.seen - a.p.seen)[0];
     if (!best) {
-      physicals.push({ seen: ++offers, manifest: found.map((f, number) => ({ ...f, number, gone: false })), hashes: new Map(), copies: [] });
+      physicals.push({
+        seen: ++offers,
+        manifest: found.map((f, number) => ({ ...f, number, gone: false })),
+        hashes: new Map(),
+        copies: [],
+      });
       card.physical = physicals.length - 1;
       return physicals.at(-1)!;
     }
@@ -73,7 +129,8 @@ function history(seed: number): { asked: number; yes: number; wrongYes: string[]
       if (best.relation.gone.includes(k.number)) k.gone = true;
       if (best.relation.kept.includes(k.number)) k.gone = false;
     }
-    for (const f of best.relation.fresh) best.p.manifest.push({ ...f, number: best.p.manifest.length, gone: false });
+    for (const f of best.relation.fresh)
+      best.p.manifest.push({ ...f, number: best.p.manifest.length, gone: false });
     card.physical = best.i;
     return best.p;
   };
@@ -94,7 +151,15 @@ function history(seed: number): { asked: number; yes: number; wrongYes: string[]
     const tree: Tree = new Map();
     drive.files.set(folder, tree);
     const lasting = int(5) > 0;
-    const copy: Copy = { drive: drives.indexOf(drive), folder, disk: identity(drive, lasting), readings: new Map(), list: new Map(), seen: true, wrong: new Set() };
+    const copy: Copy = {
+      drive: drives.indexOf(drive),
+      folder,
+      disk: identity(drive, lasting),
+      readings: new Map(),
+      list: new Map(),
+      seen: true,
+      wrong: new Set(),
+    };
     p.copies.push(copy);
     const byContents = int(4) > 0;
     const whole = int(3) > 0;
@@ -107,10 +172,19 @@ function history(seed: number): { asked: number; yes: number; wrongYes: string[]
       tree.set(path, stands);
       if (int(15) === 0) continue; // a crash between the name and the record
       p.hashes.set(number, [{ kind: HASH, value: hashOf(f) }]);
-      copy.readings.set(number, { how: 'copied', result: byContents ? 'read' : 'sizeOnly', kind: HASH, value: byContents ? hashOf(stands) : null, size: f.size, modified: f.modified });
+      copy.readings.set(number, {
+        how: 'copied',
+        result: byContents ? 'read' : 'sizeOnly',
+        kind: HASH,
+        value: byContents ? hashOf(stands) : null,
+        size: f.size,
+        modified: f.modified,
+      });
       copy.list!.set(path, hashOf(f));
     }
-    told.push(`copy ${card.label} (${card.physical}) to ${drive.id}/${folder}${byContents ? '' : ' by size'}`);
+    told.push(
+      `copy ${card.label} (${card.physical}) to ${drive.id}/${folder}${byContents ? '' : ' by size'}`,
+    );
   };
 
   const check = (): void => {
@@ -125,12 +199,28 @@ function history(seed: number): { asked: number; yes: number; wrongYes: string[]
       const path = p.manifest[number]!.path;
       const there = tree.get(path);
       if (!there) {
-        copy.readings.set(number, { how: 'check', result: 'missing', kind: HASH, value: null, size: 0, modified: 0 });
+        copy.readings.set(number, {
+          how: 'check',
+          result: 'missing',
+          kind: HASH,
+          value: null,
+          size: 0,
+          modified: 0,
+        });
         continue;
       }
       const listed = copy.list?.get(path);
-      const { result: found } = checkFile(recorded, listed ? { kind: HASH, value: listed } : null, [{ kind: HASH, value: hashOf(there) }]);
-      copy.readings.set(number, { how: 'check', result: found === 'same' ? 'read' : found, kind: HASH, value: hashOf(there), size: there.size, modified: there.modified });
+      const { result: found } = checkFile(recorded, listed ? { kind: HASH, value: listed } : null, [
+        { kind: HASH, value: hashOf(there) },
+      ]);
+      copy.readings.set(number, {
+        how: 'check',
+        result: found === 'same' ? 'read' : found,
+        kind: HASH,
+        value: hashOf(there),
+        size: there.size,
+        modified: there.modified,
+      });
     }
     told.push(`check ${drives[copy.drive]!.id}/${copy.folder}`);
   };
@@ -145,11 +235,15 @@ function history(seed: number): { asked: number; yes: number; wrongYes: string[]
     if (!drive || !drive.connected || !tree || folder === undefined) return;
     if (kind === 0) drive.files.set(folder, new Map());
     else if (kind === 1 && path) tree.delete(path);
-    else if (kind === 2 && path) tree.set(path, { ...tree.get(path)!, bytes: `z${++contents}`, modified: now() });
+    else if (kind === 2 && path)
+      tree.set(path, { ...tree.get(path)!, bytes: `z${++contents}`, modified: now() });
     else if (kind === 3 && path) tree.set(path, { ...tree.get(path)!, bytes: '', size: 0 });
     else {
       // A list that was altered, to fit or not, or removed.
-      for (const p of physicals) for (const c of p.copies) if (drives[c.drive] === drive && c.folder === folder) c.list = kind === 4 ? null : new Map([...(c.list ?? [])].map(([k]) => [k, `h(z${contents})`]));
+      for (const p of physicals)
+        for (const c of p.copies)
+          if (drives[c.drive] === drive && c.folder === folder)
+            c.list = kind === 4 ? null : new Map([...(c.list ?? [])].map(([k]) => [k, `h(z${contents})`]));
     }
   };
 
@@ -161,8 +255,18 @@ function history(seed: number): { asked: number; yes: number; wrongYes: string[]
     cloned.push({ ...drive, connected: false });
     // A disk without a number of its own cannot be told from its clone.
     const tellable = physicals.every((p) => p.copies.every((c) => c.drive !== i || c.disk.lasting));
-    const copyOf = (f: SimFile): SimFile => (tellable && int(4) === 0 ? { ...f, bytes: `c${++contents}` } : { ...f });
-    drives[i] = { ...drive, disk: `clone ${cloned.length}`, files: new Map([...drive.files].map(([folder, tree]) => [folder, new Map([...tree].map(([path, f]) => [path, copyOf(f)]))])) };
+    const copyOf = (f: SimFile): SimFile =>
+      tellable && int(4) === 0 ? { ...f, bytes: `c${++contents}` } : { ...f };
+    drives[i] = {
+      ...drive,
+      disk: `clone ${cloned.length}`,
+      files: new Map(
+        [...drive.files].map(([folder, tree]) => [
+          folder,
+          new Map([...tree].map(([path, f]) => [path, copyOf(f)])),
+        ]),
+      ),
+    };
     told.push(`clone ${drive.id}`);
   };
 
@@ -176,24 +280,67 @@ function history(seed: number): { asked: number; yes: number; wrongYes: string[]
       const proofs = new Map<number, Proof>();
       const sameDisk = !tree || !c.disk.lasting || c.disk.disks.includes(`disk ${drive.disk}`);
       for (const [number, r] of c.readings) {
-        const standing = tree ? (tree.get(p.manifest[number]!.path) ?? null) : c.wrong.has(number) ? null : { size: r.size, modified: r.modified };
+        const standing = tree
+          ? (tree.get(p.manifest[number]!.path) ?? null)
+          : c.wrong.has(number)
+            ? null
+            : { size: r.size, modified: r.modified };
         proofs.set(number, proofOf(p.hashes.get(number) ?? [], r, standing, sameDisk));
       }
       if (tree && sameDisk) {
         c.disk = identity(drive, c.disk.lasting);
         c.wrong = new Set([...proofs].filter(([, x]) => x === 'missing' || x === 'altered').map(([n]) => n));
       }
-      return { id: String(i), place: drive.id, disk: tree ? identity(drive, c.disk.lasting) : c.disk, presence: tree ? 'there' : 'offline', seenAt: c.seen ? '2026-05-05T00:00:00.000Z' : null, kind: HASH, proofs };
+      return {
+        id: String(i),
+        place: drive.id,
+        disk: tree ? identity(drive, c.disk.lasting) : c.disk,
+        presence: tree ? 'there' : 'offline',
+        seenAt: c.seen ? '2026-05-05T00:00:00.000Z' : null,
+        kind: HASH,
+        proofs,
+      };
     });
     const onCard = card ? relate(wanted, manifestOf(card)).fresh.map((f) => shownPath(f.path)) : null;
-    const answer = mayBeWiped({ cardDisk, card: wanted.map((f) => ({ number: f.number, path: shownPath(f.path), size: f.size, fault: null, left: false })), copies, cannot: [], running: false, newOnCard: onCard, unknownInPlace: false, allowOffline, serversApart: false, scope: 'volume' });
+    const answer = mayBeWiped({
+      cardDisk,
+      card: wanted.map((f) => ({
+        number: f.number,
+        path: shownPath(f.path),
+        size: f.size,
+        fault: null,
+        left: false,
+      })),
+      copies,
+      cannot: [],
+      running: false,
+      newOnCard: onCard,
+      unknownInPlace: false,
+      allowOffline,
+      serversApart: false,
+      scope: 'volume',
+    });
     result.asked++;
     if (!answer.may) return;
     result.yes++;
     // The naive answer: every byte of every drive, by what the card holds now, or held where it is away.
-    for (const f of card ? [...card.tree].map(([path, x]) => ({ path, bytes: x.bytes })) : wanted.map((k) => ({ path: k.path, bytes: p.hashes.get(k.number)?.[0]?.value.slice(2, -1) ?? '?' }))) {
-      const disks = new Set([...drives, ...cloned].filter((d) => d.disk !== 'card').filter((d) => d.connected || answer.verdict === 'asOf').filter((d) => [...d.files.values()].some((t) => t.get(f.path)?.bytes === f.bytes)).map((d) => d.disk));
-      if (disks.size < 2) result.wrongYes.push(`seed ${seed}: ${f.path} is on ${disks.size} disks, and the answer was: ${answer.because}\n${told.join('\n')}`);
+    for (const f of card
+      ? [...card.tree].map(([path, x]) => ({ path, bytes: x.bytes }))
+      : wanted.map((k) => ({
+          path: k.path,
+          bytes: p.hashes.get(k.number)?.[0]?.value.slice(2, -1) ?? '?',
+        }))) {
+      const disks = new Set(
+        [...drives, ...cloned]
+          .filter((d) => d.disk !== 'card')
+          .filter((d) => d.connected || answer.verdict === 'asOf')
+          .filter((d) => [...d.files.values()].some((t) => t.get(f.path)?.bytes === f.bytes))
+          .map((d) => d.disk),
+      );
+      if (disks.size < 2)
+        result.wrongYes.push(
+          `seed ${seed}: ${f.path} is on ${disks.size} disks, and the answer was: ${answer.because}\n${told.join('\n')}`,
+        );
     }
   };
 
@@ -211,8 +358,7 @@ function history(seed: number): { asked: number; yes: number; wrongYes: string[]
       const now = card.tree.get('INDEX.XML')!;
       card.tree.set('INDEX.XML', card.former && int(2) === 0 ? card.former : index());
       card.former = now;
-    }
-    else if (what === 15 && card) {
+    } else if (what === 15 && card) {
       // Wiped and filled again: the names come back, the label too.
       card.tree.clear();
       for (let n = 1; n <= 1 + int(3); n++) card.tree.set(`CLIP/T${n}.MP4`, film());
@@ -222,7 +368,8 @@ function history(seed: number): { asked: number; yes: number; wrongYes: string[]
       drive.connected = !drive.connected;
     } else if (what === 17) allowOffline = !allowOffline;
     else if (what === 18 && card) card.label = `B00${int(3)}`;
-    else if (what === 19 && card && card.tree.size > 1) card.tree.delete([...card.tree.keys()][int(card.tree.size)]!);
+    else if (what === 19 && card && card.tree.size > 1)
+      card.tree.delete([...card.tree.keys()][int(card.tree.size)]!);
     else if (what === 22) clone();
     else if (what === 20 && card && card.physical >= 0) {
       // The card gives other bytes than at the reading before, in the middle of a recording, and they are recorded.
@@ -232,8 +379,7 @@ function history(seed: number): { asked: number; yes: number; wrongYes: string[]
         card.tree.set(path, { ...card.tree.get(path)!, bytes: `r${++contents}` });
         p.hashes.set(numberOn(p, card, path), [{ kind: HASH, value: hashOf(card.tree.get(path)!) }]);
       }
-    }
-    else if (what === 21 && card) {
+    } else if (what === 21 && card) {
       // Written anew on the card, between the places a fingerprint looks at: same size, same fingerprint, another time.
       const [path] = [...card.tree.keys()].filter((n) => n.endsWith('.MP4'));
       if (path) card.tree.set(path, { ...card.tree.get(path)!, bytes: `w${++contents}`, modified: now() });

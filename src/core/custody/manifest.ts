@@ -1,5 +1,9 @@
 /** What stood on a card and could not be copied: no plain file, or `unread` where it could not even be looked at. */
-export interface Cannot { path: string; reason: string; unread?: boolean }
+export interface Cannot {
+  path: string;
+  reason: string;
+  unread?: boolean;
+}
 
 /** One file of a card. Size in bytes, time in milliseconds since 1970. */
 export interface ManifestFile {
@@ -48,7 +52,8 @@ function shiftOf(known: readonly KnownFile[], there: ReadonlyMap<string, Manifes
     const now = there.get(k.path);
     if (!now || now.size !== k.size) continue;
     if (sameTime(k.modified, now.modified)) return 0;
-    if (k.sample !== null && k.sample === now.sample && sameMoment(k.modified, now.modified)) shift ??= now.modified - k.modified;
+    if (k.sample !== null && k.sample === now.sample && sameMoment(k.modified, now.modified))
+      shift ??= now.modified - k.modified;
   }
   return shift ?? 0;
 }
@@ -102,7 +107,10 @@ export function relate(known: readonly KnownFile[], found: readonly ManifestFile
   }
   relation.fresh = found.filter((f) => !matched.has(f.path));
   const present = known.filter((k) => !k.gone).length;
-  relation.same = recordings > 0 ? !contradicted && shared * 2 >= recordings && shared > 0 : present > 0 && relation.gone.length === 0;
+  relation.same =
+    recordings > 0
+      ? !contradicted && shared * 2 >= recordings && shared > 0
+      : present > 0 && relation.gone.length === 0;
   return relation;
 }
 

@@ -1,7 +1,10 @@
 import type { HashKind } from '../exchange/hashes';
 import { sameTime } from './manifest';
 
-export interface FileHash { kind: HashKind; value: string }
+export interface FileHash {
+  kind: HashKind;
+  value: string;
+}
 
 /**
  * The last time a file of a copy was read or compared. `copied`: when it was written. `check`: by a check of the copy.
@@ -24,13 +27,19 @@ export type Standing = { size: number; modified: number } | null;
  * What a copy is worth for one file of a card. Only `proven` counts: its bytes were read and have the card's hash, and it
  * stands there now with the size and time it had at that reading.
  */
-export type Proof = 'proven' | 'sizeOnly' | 'otherBytes' | 'altered' | 'missing' | 'unreadable' | 'cardUnread' | 'otherDisk';
+export type Proof =
+  'proven' | 'sizeOnly' | 'otherBytes' | 'altered' | 'missing' | 'unreadable' | 'cardUnread' | 'otherDisk';
 
 /**
  * Works out what a copy proves of a file. `card` is what the card itself gave when it was read last, by kind of hash; `sameDisk` whether
  * it stands on the disk it was read on: a drive that was cloned is as it was to the last size and time, and nobody has read it.
  */
-export function proofOf(card: readonly FileHash[], reading: CopyReading, standing: Standing, sameDisk = true): Proof {
+export function proofOf(
+  card: readonly FileHash[],
+  reading: CopyReading,
+  standing: Standing,
+  sameDisk = true,
+): Proof {
   if (standing === null) return 'missing';
   if (reading.result === 'missing') return 'altered';
   if (reading.result === 'unreadable') return 'unreadable';
@@ -55,11 +64,26 @@ export interface CheckedFile {
  * Compares the bytes that were read with the record, by the record's kind of hash, and with the list by the list's kind.
  * `read` holds the hashes of what was read; `null` where it could not be read.
  */
-export function checkFile(recorded: FileHash, listed: FileHash | null, read: readonly FileHash[] | null): CheckedFile {
+export function checkFile(
+  recorded: FileHash,
+  listed: FileHash | null,
+  read: readonly FileHash[] | null,
+): CheckedFile {
   const of = (kind: HashKind) => read?.find((h) => h.kind === kind)?.value;
-  const told = listed && (listed.kind === recorded.kind ? recorded.value === listed.value : of(listed.kind) === undefined ? null : of(listed.kind) === listed.value);
+  const told =
+    listed &&
+    (listed.kind === recorded.kind
+      ? recorded.value === listed.value
+      : of(listed.kind) === undefined
+        ? null
+        : of(listed.kind) === listed.value);
   // A list of another kind of hash can only be compared with the bytes: where those changed, it is no witness against the record.
   const same = of(recorded.kind) === recorded.value;
-  const list = told === null || told === undefined || (!same && listed?.kind !== recorded.kind) ? 'silent' : told ? 'agrees' : 'differs';
+  const list =
+    told === null || told === undefined || (!same && listed?.kind !== recorded.kind)
+      ? 'silent'
+      : told
+        ? 'agrees'
+        : 'differs';
   return { result: read === null ? 'unreadable' : same ? 'same' : 'changed', list };
 }

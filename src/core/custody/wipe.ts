@@ -54,7 +54,12 @@ export interface WipeReason {
  */
 export type Verdict = 'yes' | 'asOf' | 'notNow' | 'no';
 
-export const VERDICT_WORDS: Record<Verdict, string> = { yes: 'Yes', asOf: 'Yes, as last seen', notNow: 'Not provable now', no: 'No' };
+export const VERDICT_WORDS: Record<Verdict, string> = {
+  yes: 'Yes',
+  asOf: 'Yes, as last seen',
+  notNow: 'Not provable now',
+  no: 'No',
+};
 
 export interface WipeAnswer {
   verdict: Verdict;
@@ -92,16 +97,27 @@ const count = (n: number, one: string): string => `${n} ${n === 1 ? one : `${one
 const files = (n: number): string => count(n, 'file');
 
 const PROOF_WORDS: Record<Exclude<Proof, 'proven'>, (n: string, place: string) => string> = {
-  sizeOnly: (n, place) => `${n} on ${place} compared by size only. Check that copy again: it then reads every byte.`,
+  sizeOnly: (n, place) =>
+    `${n} on ${place} compared by size only. Check that copy again: it then reads every byte.`,
   otherBytes: (n, place) => `${n} on ${place} not hold the same bytes as the card. Copy the card again.`,
-  altered: (n, place) => `${n} on ${place} changed or replaced since they were verified. Check that copy again.`,
-  missing: (n, place) => `${n} on ${place} not there any more. Put them back and check again, or copy the card again.`,
+  altered: (n, place) =>
+    `${n} on ${place} changed or replaced since they were verified. Check that copy again.`,
+  missing: (n, place) =>
+    `${n} on ${place} not there any more. Put them back and check again, or copy the card again.`,
   unreadable: (n, place) => `${n} on ${place} could not be read at the last check.`,
-  otherDisk: (n, place) => `${n} on ${place} now on a different disk from the one that was verified. Check that copy again: it then reads every byte.`,
-  cardUnread: (n, place) => `${n} on ${place} cannot be compared with the card: it was hashed in another way. Copy the card again.`,
+  otherDisk: (n, place) =>
+    `${n} on ${place} now on a different disk from the one that was verified. Check that copy again: it then reads every byte.`,
+  cardUnread: (n, place) =>
+    `${n} on ${place} cannot be compared with the card: it was hashed in another way. Copy the card again.`,
 };
 const VERBS: Record<Exclude<Proof, 'proven'>, [one: string, many: string]> = {
-  sizeOnly: ['was', 'were'], otherBytes: ['does', 'do'], altered: ['was', 'were'], missing: ['is', 'are'], unreadable: ['', ''], cardUnread: ['', ''], otherDisk: ['is', 'are'],
+  sizeOnly: ['was', 'were'],
+  otherBytes: ['does', 'do'],
+  altered: ['was', 'were'],
+  missing: ['is', 'are'],
+  unreadable: ['', ''],
+  cardUnread: ['', ''],
+  otherDisk: ['is', 'are'],
 };
 
 /**
@@ -111,34 +127,77 @@ const VERBS: Record<Exclude<Proof, 'proven'>, [one: string, many: string]> = {
 export function mayBeWiped(q: WipeQuestion): WipeAnswer {
   const notes: string[] = [];
   if (q.card.length === 0) {
-    return { verdict: 'no', may: false, because: 'Nothing is known of what stood on this card.', reasons: [{ text: 'Copy the card from a reader or folder first.', files: [], count: 0, way: { do: 'copy' } }], notes };
+    return {
+      verdict: 'no',
+      may: false,
+      because: 'Nothing is known of what stood on this card.',
+      reasons: [
+        { text: 'Copy the card from a reader or folder first.', files: [], count: 0, way: { do: 'copy' } },
+      ],
+      notes,
+    };
   }
   const pathOf = new Map(q.card.map((f) => [f.number, f.path]));
   const blocking = blockers(q);
   const counting = q.copies.filter((c) => !goesWithCard(c.disk, q.cardDisk));
-  const now = shortOf(q, counting.filter((c) => c.presence === 'there'));
-  const ever = shortOf(q, counting.filter((c) => c.presence === 'there' || (c.disk.lasting && c.seenAt !== null)));
+  const now = shortOf(
+    q,
+    counting.filter((c) => c.presence === 'there'),
+  );
+  const ever = shortOf(
+    q,
+    counting.filter((c) => c.presence === 'there' || (c.disk.lasting && c.seenAt !== null)),
+  );
   const odd = q.cannot.filter((c) => !c.unread).map((c) => c.path);
-  if (odd.length > 0) notes.push(`${odd.length === 1 ? '1 entry is' : `${odd.length} entries are`} no plain file and cannot be copied: ${odd.slice(0, 3).join(', ')}${odd.length > 3 ? ' …' : ''}`);
+  if (odd.length > 0)
+    notes.push(
+      `${odd.length === 1 ? '1 entry is' : `${odd.length} entries are`} no plain file and cannot be copied: ${odd.slice(0, 3).join(', ')}${odd.length > 3 ? ' …' : ''}`,
+    );
   const about = aboutCopies(q, pathOf);
-  const verdict: Verdict = blocking.length > 0 ? 'no' : now.length === 0 ? 'yes' : ever.length > 0 ? 'no' : q.allowOffline ? 'asOf' : 'notNow';
+  const verdict: Verdict =
+    blocking.length > 0
+      ? 'no'
+      : now.length === 0
+        ? 'yes'
+        : ever.length > 0
+          ? 'no'
+          : q.allowOffline
+            ? 'asOf'
+            : 'notNow';
   const may = verdict === 'yes' || verdict === 'asOf';
   const reasons = [...blocking, ...lacking(now, q), ...about];
   if (!may) {
     const because = verdict === 'notNow' ? notNow(q) : reasons[0]!.text;
     return { verdict, may, because, reasons, notes };
   }
-  const good = counting.filter((c) => (verdict === 'asOf' || c.presence === 'there') && [...c.proofs.values()].includes('proven'));
+  const good = counting.filter(
+    (c) => (verdict === 'asOf' || c.presence === 'there') && [...c.proofs.values()].includes('proven'),
+  );
   const kinds = [...new Set(good.map((c) => HASH_WORDS[c.kind]))].join(' and ');
   const disks = new Set(good.flatMap((c) => c.disk.disks)).size;
   const what = q.scope === 'volume' ? 'the card' : 'this folder';
-  const away = good.filter((c) => c.presence === 'offline').map((c) => c.seenAt!).sort();
+  const away = good
+    .filter((c) => c.presence === 'offline')
+    .map((c) => c.seenAt!)
+    .sort();
   const asOf = away.length > 0 ? `, as of ${away[0]!.slice(0, 10)} ${away[0]!.slice(11, 16)} UTC` : '';
-  const held = q.card.length === 1 ? `The one file of ${what} is` : `All ${files(q.card.length)} of ${what} are`;
-  return { verdict, may, because: `${held} in ${count(good.length, 'copy').replace('copys', 'copies')} on ${count(disks, 'disk')}, verified by contents (${kinds})${asOf}.`, reasons: [], notes: [...about.map((r) => r.text), ...notes] };
+  const held =
+    q.card.length === 1 ? `The one file of ${what} is` : `All ${files(q.card.length)} of ${what} are`;
+  return {
+    verdict,
+    may,
+    because: `${held} in ${count(good.length, 'copy').replace('copys', 'copies')} on ${count(disks, 'disk')}, verified by contents (${kinds})${asOf}.`,
+    reasons: [],
+    notes: [...about.map((r) => r.text), ...notes],
+  };
 }
 
-const reason = (text: string, paths: readonly ShownPath[], way: WayOn | null): WipeReason => ({ text, files: paths.slice(0, NAMED), count: paths.length, way });
+const reason = (text: string, paths: readonly ShownPath[], way: WayOn | null): WipeReason => ({
+  text,
+  files: paths.slice(0, NAMED),
+  count: paths.length,
+  way,
+});
 
 /** What makes it a no whatever the copies hold. */
 function blockers(q: WipeQuestion): WipeReason[] {
@@ -147,18 +206,40 @@ function blockers(q: WipeQuestion): WipeReason[] {
   const unread = q.cannot.filter((c) => c.unread);
   if (unread.length > 0) {
     const more = unread.length > 1 ? `, nor ${unread.length - 1} more` : '';
-    out.push(reason(`${unread[0]!.path} could not be read on the card${more} (${unread[0]!.reason}): what is there is in no copy. Copy the card again.`, unread.map((c) => c.path), { do: 'copy' }));
+    out.push(
+      reason(
+        `${unread[0]!.path} could not be read on the card${more} (${unread[0]!.reason}): what is there is in no copy. Copy the card again.`,
+        unread.map((c) => c.path),
+        { do: 'copy' },
+      ),
+    );
   }
-  if (q.unknownInPlace) out.push(reason('What stands in its place now has not been copied: another card, or this one refilled. Copy it, or take it out.', [], { do: 'copy' }));
+  if (q.unknownInPlace)
+    out.push(
+      reason(
+        'What stands in its place now has not been copied: another card, or this one refilled. Copy it, or take it out.',
+        [],
+        { do: 'copy' },
+      ),
+    );
   if (q.newOnCard && q.newOnCard.length > 0) {
     const n = q.newOnCard.length;
-    out.push(reason(`${files(n)} on the card ${n === 1 ? 'is' : 'are'} new or changed since it was copied, the first ${q.newOnCard[0]}. Copy the card again to add ${n === 1 ? 'it' : 'them'}.`, q.newOnCard, { do: 'copy' }));
+    out.push(
+      reason(
+        `${files(n)} on the card ${n === 1 ? 'is' : 'are'} new or changed since it was copied, the first ${q.newOnCard[0]}. Copy the card again to add ${n === 1 ? 'it' : 'them'}.`,
+        q.newOnCard,
+        { do: 'copy' },
+      ),
+    );
   }
   return out;
 }
 
 /** A file that is not in two copies on different disks: in how many it is proven, and whether those share a disk. */
-interface Short { file: CardFile; copies: readonly CardCopy[] }
+interface Short {
+  file: CardFile;
+  copies: readonly CardCopy[];
+}
 
 function shortOf({ card, serversApart }: WipeQuestion, copies: readonly CardCopy[]): Short[] {
   // Files of a card are mostly in the same copies: whether those stand apart is worked out once for each choice of them.
@@ -166,7 +247,11 @@ function shortOf({ card, serversApart }: WipeQuestion, copies: readonly CardCopy
   return card.flatMap((file) => {
     const having = copies.filter((c) => c.disk.kind !== 'memory' && c.proofs.get(file.number) === 'proven');
     const key = having.map((c) => c.id).join(' ');
-    if (!apart.has(key)) apart.set(key, having.some((a, i) => having.slice(i + 1).some((b) => standApart(a.disk, b.disk, serversApart))));
+    if (!apart.has(key))
+      apart.set(
+        key,
+        having.some((a, i) => having.slice(i + 1).some((b) => standApart(a.disk, b.disk, serversApart))),
+      );
     return apart.get(key) ? [] : [{ file, copies: having }];
   });
 }
@@ -175,18 +260,45 @@ function lacking(short: readonly Short[], q: WipeQuestion): WipeReason[] {
   const out: WipeReason[] = [];
   const total = q.card.length;
   const failed = short.filter((s) => s.file.fault !== null);
-  if (failed.length > 0) out.push(reason(`${files(failed.length)} could not be copied, the first ${failed[0]!.file.path}: ${failed[0]!.file.fault}`, failed.map((s) => s.file.path), { do: 'retry' }));
+  if (failed.length > 0)
+    out.push(
+      reason(
+        `${files(failed.length)} could not be copied, the first ${failed[0]!.file.path}: ${failed[0]!.file.fault}`,
+        failed.map((s) => s.file.path),
+        { do: 'retry' },
+      ),
+    );
   const rest = short.filter((s) => s.file.fault === null);
   const nowhere = rest.filter((s) => s.copies.length === 0);
   const left = nowhere.filter((s) => s.file.left);
   if (left.length > 0) {
     const [were, them] = left.length === 1 ? ['was', 'it'] : ['were', 'them'];
-    out.push(reason(`${files(left.length)} of ${total} ${were} left on the card when it was copied, the first ${left[0]!.file.path}. Copy the whole card to count ${them}.`, left.map((s) => s.file.path), { do: 'copy' }));
+    out.push(
+      reason(
+        `${files(left.length)} of ${total} ${were} left on the card when it was copied, the first ${left[0]!.file.path}. Copy the whole card to count ${them}.`,
+        left.map((s) => s.file.path),
+        { do: 'copy' },
+      ),
+    );
   }
   const without = nowhere.filter((s) => !s.file.left);
-  if (without.length > 0) out.push(reason(`${files(without.length)} of ${total} ${without.length === 1 ? 'is' : 'are'} in no verified copy, the first ${without[0]!.file.path}.`, without.map((s) => s.file.path), { do: 'copy' }));
+  if (without.length > 0)
+    out.push(
+      reason(
+        `${files(without.length)} of ${total} ${without.length === 1 ? 'is' : 'are'} in no verified copy, the first ${without[0]!.file.path}.`,
+        without.map((s) => s.file.path),
+        { do: 'copy' },
+      ),
+    );
   const once = rest.filter((s) => s.copies.length === 1);
-  if (once.length > 0) out.push(reason(`${files(once.length)} of ${total} ${once.length === 1 ? 'is' : 'are'} in one verified copy only. Make another on a different disk.`, once.map((s) => s.file.path), { do: 'copy' }));
+  if (once.length > 0)
+    out.push(
+      reason(
+        `${files(once.length)} of ${total} ${once.length === 1 ? 'is' : 'are'} in one verified copy only. Make another on a different disk.`,
+        once.map((s) => s.file.path),
+        { do: 'copy' },
+      ),
+    );
   const shared = rest.filter((s) => s.copies.length > 1);
   if (shared.length > 0) {
     const blind = shared[0]!.copies.find((c) => c.disk.disks.length === 0);
@@ -194,12 +306,25 @@ function lacking(short: readonly Short[], q: WipeQuestion): WipeReason[] {
     const other = shares.find((c) => !shareDisk(c.disk, shares[0]!.disk));
     if (other) {
       const text = `${shares[0]!.place} and ${other.place} are on servers of different addresses (${shares[0]!.disk.disks[0]}, ${other.disk.disks[0]}), which may be one server: whether they are two, only a person can say.`;
-      return [...out, reason(text, shared.map((s) => s.file.path), { do: 'servers' })];
+      return [
+        ...out,
+        reason(
+          text,
+          shared.map((s) => s.file.path),
+          { do: 'servers' },
+        ),
+      ];
     }
     const text = blind
       ? `Which disk ${blind.place} stands on cannot be told (${blind.disk.name}), so that its copies do not count as two. Make a copy on a disk that can be told.`
       : `The copies stand on one disk, ${shared[0]!.copies[0]!.disk.name}: one fault would take both. Make a copy on another disk.`;
-    out.push(reason(text, shared.map((s) => s.file.path), { do: 'copy' }));
+    out.push(
+      reason(
+        text,
+        shared.map((s) => s.file.path),
+        { do: 'copy' },
+      ),
+    );
   }
   return out;
 }
@@ -209,11 +334,31 @@ function aboutCopies(q: WipeQuestion, pathOf: ReadonlyMap<number, ShownPath>): W
   return q.copies.flatMap((c) => {
     const out: WipeReason[] = [];
     if (c.presence === 'offline') {
-      const when = c.seenAt === null ? '' : `, last seen ${c.seenAt.slice(0, 10)} ${c.seenAt.slice(11, 16)} UTC`;
-      out.push(reason(`${c.place} is offline${when}: connect its drive to count it.`, [], { do: 'connect', copy: c.id }));
+      const when =
+        c.seenAt === null ? '' : `, last seen ${c.seenAt.slice(0, 10)} ${c.seenAt.slice(11, 16)} UTC`;
+      out.push(
+        reason(`${c.place} is offline${when}: connect its drive to count it.`, [], {
+          do: 'connect',
+          copy: c.id,
+        }),
+      );
     }
-    if (c.disk.kind === 'memory') out.push(reason(`${c.place} stands in memory, which is lost when the power goes: it does not count.`, [], null));
-    if (goesWithCard(c.disk, q.cardDisk)) out.push(reason(`${c.place} stands on the disk the card itself is on: what wipes the one may take the other, so that it does not count.`, [], null));
+    if (c.disk.kind === 'memory')
+      out.push(
+        reason(
+          `${c.place} stands in memory, which is lost when the power goes: it does not count.`,
+          [],
+          null,
+        ),
+      );
+    if (goesWithCard(c.disk, q.cardDisk))
+      out.push(
+        reason(
+          `${c.place} stands on the disk the card itself is on: what wipes the one may take the other, so that it does not count.`,
+          [],
+          null,
+        ),
+      );
     const bad = new Map<Exclude<Proof, 'proven'>, ShownPath[]>();
     for (const [n, p] of c.proofs) {
       if (p === 'proven') continue;
@@ -226,8 +371,19 @@ function aboutCopies(q: WipeQuestion, pathOf: ReadonlyMap<number, ShownPath>): W
     for (const [p, paths] of bad) {
       const verb = VERBS[p][paths.length === 1 ? 0 : 1];
       const text = PROOF_WORDS[p](files(paths.length), `${c.place}${verb === '' ? '' : ` ${verb}`}`);
-      const check = p === 'sizeOnly' || p === 'altered' || p === 'missing' || p === 'unreadable' || p === 'otherDisk';
-      out.push(reason(text, paths, c.presence === 'offline' ? { do: 'connect', copy: c.id } : check ? { do: 'check', copy: c.id } : { do: 'copy' }));
+      const check =
+        p === 'sizeOnly' || p === 'altered' || p === 'missing' || p === 'unreadable' || p === 'otherDisk';
+      out.push(
+        reason(
+          text,
+          paths,
+          c.presence === 'offline'
+            ? { do: 'connect', copy: c.id }
+            : check
+              ? { do: 'check', copy: c.id }
+              : { do: 'copy' },
+        ),
+      );
     }
     return out;
   });

@@ -1,9 +1,15 @@
 import type { MhlFolder } from './mhl';
 
 /** Gives the hash of a text's UTF-8 bytes, or of the bytes that hexadecimal digits stand for. */
-export interface Hasher { ofText(text: string): string; ofDigits(values: readonly string[]): string }
+export interface Hasher {
+  ofText(text: string): string;
+  ofDigits(values: readonly string[]): string;
+}
 
-interface Node { files: Map<string, string>; folders: Map<string, Node> }
+interface Node {
+  files: Map<string, string>;
+  folders: Map<string, Node>;
+}
 
 /**
  * Hashes of every folder and of the whole (from memory of ASC MHL 2.0). `content` is the hash of the sorted hashes of what
@@ -12,7 +18,9 @@ interface Node { files: Map<string, string>; folders: Map<string, Node> }
  * what is inside them.
  */
 export function folderHashes(
-  files: readonly { path: string; value: string }[], emptyFolders: readonly string[], hasher: Hasher,
+  files: readonly { path: string; value: string }[],
+  emptyFolders: readonly string[],
+  hasher: Hasher,
 ): { folders: MhlFolder[]; root: { content: string; structure: string } } {
   const top: Node = { files: new Map(), folders: new Map() };
   const at = (parts: readonly string[]): Node => {

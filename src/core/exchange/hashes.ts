@@ -11,7 +11,14 @@ export type HashKind = z.infer<typeof HashKind>;
 export const ChosenHash = HashKind.exclude(['xxh3']);
 export type ChosenHash = z.infer<typeof ChosenHash>;
 
-export const HASH_WORDS: Record<HashKind, string> = { xxh128: 'XXH3-128', xxh64: 'XXH64', md5: 'MD5', sha1: 'SHA-1', c4: 'C4', xxh3: 'XXH3-64' };
+export const HASH_WORDS: Record<HashKind, string> = {
+  xxh128: 'XXH3-128',
+  xxh64: 'XXH64',
+  md5: 'MD5',
+  sha1: 'SHA-1',
+  c4: 'C4',
+  xxh3: 'XXH3-64',
+};
 
 const LENGTHS: Record<HashKind, number> = { xxh128: 32, xxh64: 16, md5: 32, sha1: 40, c4: 90, xxh3: 16 };
 

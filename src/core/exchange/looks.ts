@@ -3,12 +3,22 @@ import { find, type XmlNode } from '../facts/xml';
 
 type Triple = [number, number, number];
 /** An ASC CDL: out = clamp(in · slope + offset) ^ power for each channel, then saturation by the weights of Rec. 709. */
-export interface Cdl { id: string; slope: Triple; offset: Triple; power: Triple; saturation: number }
+export interface Cdl {
+  id: string;
+  slope: Triple;
+  offset: Triple;
+  power: Triple;
+  saturation: number;
+}
 
 export const NEUTRAL: Cdl = { id: '', slope: [1, 1, 1], offset: [0, 0, 0], power: [1, 1, 1], saturation: 1 };
 
 const triple = (text: string | undefined): Triple | null => {
-  const n = (text ?? '').slice(0, 400).trim().split(/[\s,]+/).map(Number);
+  const n = (text ?? '')
+    .slice(0, 400)
+    .trim()
+    .split(/[\s,]+/)
+    .map(Number);
   return n.length === 3 && n.every(Number.isFinite) ? (n as Triple) : null;
 };
 
@@ -23,10 +33,22 @@ export function readCdl(root: XmlNode): Cdl | null {
     const node = find(correction, name);
     return node ? triple(node.text) : neutral;
   };
-  const [slope, offset, power] = [of('Slope', NEUTRAL.slope), of('Offset', NEUTRAL.offset), of('Power', NEUTRAL.power)];
+  const [slope, offset, power] = [
+    of('Slope', NEUTRAL.slope),
+    of('Offset', NEUTRAL.offset),
+    of('Power', NEUTRAL.power),
+  ];
   const stated = find(correction, 'Saturation');
   const saturation = stated ? Number(stated.text) : 1;
-  if (!slope || !offset || !power || !(saturation >= 0) || slope.some((n) => n < 0) || power.some((n) => n <= 0)) return null;
+  if (
+    !slope ||
+    !offset ||
+    !power ||
+    !(saturation >= 0) ||
+    slope.some((n) => n < 0) ||
+    power.some((n) => n <= 0)
+  )
+    return null;
   return { id: correction.attributes.id ?? '', slope, offset, power, saturation };
 }
 
@@ -45,16 +67,25 @@ export function applyCdl({ slope, offset, power, saturation }: Cdl, colour: Trip
 export function readCube(text: string): { title: string; kind: '1D' | '3D'; points: number } | null {
   const size = /^[ \t]{0,16}LUT_(1D|3D)_SIZE[ \t]{1,16}(\d{1,5})[ \t]{0,16}$/m.exec(text);
   if (!size || Number(size[2]) < 2) return null;
-  return { title: /^[ \t]{0,16}TITLE[ \t]{1,16}"([^"\n]{0,400})"/m.exec(text)?.[1] ?? '', kind: size[1] as '1D' | '3D', points: Number(size[2]) };
+  return {
+    title: /^[ \t]{0,16}TITLE[ \t]{1,16}"([^"\n]{0,400})"/m.exec(text)?.[1] ?? '',
+    kind: size[1] as '1D' | '3D',
+    points: Number(size[2]),
+  };
 }
 
 /** What a look file states of its clip. */
-export function statementsFromLook(look: { cdl: Cdl | null; cube: ReturnType<typeof readCube>; name: string }): Statement[] {
+export function statementsFromLook(look: {
+  cdl: Cdl | null;
+  cube: ReturnType<typeof readCube>;
+  name: string;
+}): Statement[] {
   const said = new Said('look');
   const { cdl, cube } = look;
   said.text('lookName', cdl?.id || cube?.title || look.name);
   if (cdl) {
-    for (const id of ['slope', 'offset', 'power'] as const) said.value(id, { type: 'triple', triple: cdl[id] });
+    for (const id of ['slope', 'offset', 'power'] as const)
+      said.value(id, { type: 'triple', triple: cdl[id] });
     said.number('saturation', cdl.saturation);
   }
   if (cube) said.text('lut', `${cube.kind}, ${cube.points} points`);

@@ -25,7 +25,11 @@ export interface MhlEntry {
   action: HashAction;
 }
 
-export interface MhlFolder { path: string; content: string; structure: string }
+export interface MhlFolder {
+  path: string;
+  content: string;
+  structure: string;
+}
 
 /** One generation: what is known of a folder's files at a moment. */
 export interface Generation {
@@ -44,23 +48,37 @@ export interface Generation {
 }
 
 /** Text safe inside XML 1.0: markup escaped, characters XML cannot hold shown as U+FFFD. */
-export const xmlText = (s: string): string => s
-  .replace(/[\u0000-\u0008\u000b\u000c\u000e-\u001f\ufffe\uffff]|[\ud800-\udbff](?![\udc00-\udfff])|(?<![\ud800-\udbff])[\udc00-\udfff]/g, '\ufffd')
-  .replace(/&/g, '&amp;').replace(/</g, '&lt;').replace(/>/g, '&gt;').replace(/"/g, '&quot;')
-  // A parser would make these spaces of an attribute and line ends of a text.
-  .replace(/\t/g, '&#9;').replace(/\n/g, '&#10;').replace(/\r/g, '&#13;');
+export const xmlText = (s: string): string =>
+  s
+    .replace(
+      /[\u0000-\u0008\u000b\u000c\u000e-\u001f\ufffe\uffff]|[\ud800-\udbff](?![\udc00-\udfff])|(?<![\ud800-\udbff])[\udc00-\udfff]/g,
+      '\ufffd',
+    )
+    .replace(/&/g, '&amp;')
+    .replace(/</g, '&lt;')
+    .replace(/>/g, '&gt;')
+    .replace(/"/g, '&quot;')
+    // A parser would make these spaces of an attribute and line ends of a text.
+    .replace(/\t/g, '&#9;')
+    .replace(/\n/g, '&#10;')
+    .replace(/\r/g, '&#13;');
 
 /**
  * A path as a list has it: control characters, which XML 1.0 cannot hold, as private characters (U+F700 and up), so that no two
  * names become one. Paths are looked for in a list by this.
  */
-export const listedPath = (path: DiskPath): string => path.replace(/[\u0000-\u0008\u000b\u000c\u000e-\u001f]/g, (c) => String.fromCharCode(0xf700 + c.charCodeAt(0)))
-  .replace(/[\ufffe\uffff]/g, (c) => (c === '\ufffe' ? '\uf720' : '\uf721'));
+export const listedPath = (path: DiskPath): string =>
+  path
+    .replace(/[\u0000-\u0008\u000b\u000c\u000e-\u001f]/g, (c) =>
+      String.fromCharCode(0xf700 + c.charCodeAt(0)),
+    )
+    .replace(/[\ufffe\uffff]/g, (c) => (c === '\ufffe' ? '\uf720' : '\uf721'));
 
 /** ISO 8601 with offset, in whole seconds. */
 export const isoSeconds = (ms: number): string => new Date(ms).toISOString().replace(/\.\d+Z$/, '+00:00');
 
-const hashElement = (kind: HashKind, value: string, extra = ''): string => `<${kind}${extra}>${value}</${kind}>`;
+const hashElement = (kind: HashKind, value: string, extra = ''): string =>
+  `<${kind}${extra}>${value}</${kind}>`;
 
 /** A generation as the text of its `.mhl` file, piece by piece: whole, that of very many files would take as much memory again. */
 export function* writeGeneration(g: Generation): Generator<string> {
@@ -99,34 +117,64 @@ ${pair(f, '      ')}    </directoryhash>
   yield '  </hashes>\n</hashlist>\n';
 }
 
-export interface ChainLink { number: number; file: string; c4: string }
+export interface ChainLink {
+  number: number;
+  file: string;
+  c4: string;
+}
 
 /** The chain: every generation's file in order, each with its own C4 ID, so that an altered list is noticed. */
 export function writeChain(links: readonly ChainLink[]): string {
   return `<?xml version="1.0" encoding="UTF-8"?>
 <ascmhldirectory xmlns="urn:ASC:MHL:DIRECTORY:v2.0">
-${links.map((l) => `  <hashlist sequencenr="${l.number}">
+${links
+  .map(
+    (l) => `  <hashlist sequencenr="${l.number}">
     <path>${xmlText(l.file)}</path>
     <c4>${l.c4}</c4>
   </hashlist>
-`).join('')}</ascmhldirectory>
+`,
+  )
+  .join('')}</ascmhldirectory>
 `;
 }
 
 /** The name of a generation's file: number, folder, date and time in UTC. */
 export function generationName(number: number, folder: string, at: Date): string {
-  const stamp = at.toISOString().replace(/[:]/g, '').replace(/\.\d+Z$/, 'Z').replace('T', '_');
+  const stamp = at
+    .toISOString()
+    .replace(/[:]/g, '')
+    .replace(/\.\d+Z$/, 'Z')
+    .replace('T', '_');
   return `${String(number).padStart(4, '0')}_${folder.replace(/[^\p{L}\p{N}_.-]+/gu, '_').slice(0, 120) || 'folder'}_${stamp}.mhl`;
 }
 
 // What fast-xml-parser gives with attributes under "@_" and lists kept as lists where an element repeats.
-const many = <T extends z.ZodType>(of: T) => z.preprocess((v) => (v === undefined || (typeof v === 'string' && v.trim() === '') ? [] : Array.isArray(v) ? v : [v]), z.array(of));
-const Text = z.preprocess((v) => (typeof v === 'object' && v !== null && '#text' in v ? v['#text'] : v), z.coerce.string());
-const Chain = z.object({ ascmhldirectory: z.object({ hashlist: many(z.object({ '@_sequencenr': z.coerce.number().int(), path: Text, c4: Text })) }) });
+const many = <T extends z.ZodType>(of: T) =>
+  z.preprocess(
+    (v): unknown =>
+      v === undefined || (typeof v === 'string' && v.trim() === '') ? [] : Array.isArray(v) ? v : [v],
+    z.array(of),
+  );
+const Text = z.preprocess(
+  (v) => (typeof v === 'object' && v !== null && '#text' in v ? v['#text'] : v),
+  z.coerce.string(),
+);
+const Chain = z.object({
+  ascmhldirectory: z.object({
+    hashlist: many(z.object({ '@_sequencenr': z.coerce.number().int(), path: Text, c4: Text })),
+  }),
+});
 
 /** Version 1 of the list, as other programs still write it, has other names (from memory). */
-const OLD_NAMES: Partial<Record<string, HashKind>> = { xxhash64be: 'xxh64', xxhash64: 'xxh64', md5: 'md5', sha1: 'sha1' };
-const bytesOf = (text: string | undefined): number | null => (text !== undefined && /^\d{1,15}$/.test(text.trim()) ? Number(text) : null);
+const OLD_NAMES: Partial<Record<string, HashKind>> = {
+  xxhash64be: 'xxh64',
+  xxhash64: 'xxh64',
+  md5: 'md5',
+  sha1: 'sha1',
+};
+const bytesOf = (text: string | undefined): number | null =>
+  text !== undefined && /^\d{1,15}$/.test(text.trim()) ? Number(text) : null;
 
 /**
  * Takes a hash list in from the events of a streaming XML parser, element by element, version 2 or 1: a list of very many
@@ -151,7 +199,8 @@ export class HashListReader {
     if (this.#open.length > 3) return;
     const at = this.#open.join('/');
     if (at === 'hashlist') this.#version = attributes.version ?? null;
-    if (at === 'hashlist/hashes/hash' || at === 'hashlist/hash') this.#file = { path: '', size: null, hashes: [] };
+    if (at === 'hashlist/hashes/hash' || at === 'hashlist/hash')
+      this.#file = { path: '', size: null, hashes: [] };
   }
 
   text(text: string): void {
@@ -205,5 +254,7 @@ const localName = (name: string): string => name.slice(name.indexOf(':') + 1);
 
 export function readChain(parsed: unknown): ChainLink[] | null {
   const chain = Chain.safeParse(parsed);
-  return chain.success ? chain.data.ascmhldirectory.hashlist.map((h) => ({ number: h['@_sequencenr'], file: h.path, c4: h.c4 })) : null;
+  return chain.success
+    ? chain.data.ascmhldirectory.hashlist.map((h) => ({ number: h['@_sequencenr'], file: h.path, c4: h.c4 }))
+    : null;
 }

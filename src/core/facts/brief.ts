@@ -2,7 +2,17 @@ import { browserPlays } from '../recipes/recipe';
 import type { Rate } from '../timecode/rate';
 import { endOf, formatTimecode, seconds } from '../timecode/timecode';
 import type { Source } from './catalogue';
-import { count, type FactContext, type Facts, findings, momentOf, numberIn, rateOf, startOf, text } from './facts';
+import {
+  count,
+  type FactContext,
+  type Facts,
+  findings,
+  momentOf,
+  numberIn,
+  rateOf,
+  startOf,
+  text,
+} from './facts';
 
 /**
  * What lists of clips show of one and clocks are judged by: worked out with the table's facts whenever those change, so that
@@ -10,15 +20,23 @@ import { count, type FactContext, type Facts, findings, momentOf, numberIn, rate
  */
 export interface Brief {
   /** Recorded time by the job's clock, "2026-05-06T14:22:05", and who stated it. */
-  recordedAt: string | null; recordedBy: Source | null;
-  rate: Rate | null; frames: number | null;
+  recordedAt: string | null;
+  recordedBy: Source | null;
+  rate: Rate | null;
+  frames: number | null;
   /** Running time: of pictures by frames and rate, of sound by samples. */
   seconds: number | null;
   /** Timecode of the first frame and of the one after the last, as text. */
-  start: string | null; end: string | null;
+  start: string | null;
+  end: string | null;
   /** Seconds since midnight its own timecode begins at; `null` also where the clock stands in for one, or it is zero. */
   timecode: number | null;
-  codec: string | null; chroma: string | null; bitDepth: number | null; width: number | null; height: number | null; channels: number | null;
+  codec: string | null;
+  chroma: string | null;
+  bitDepth: number | null;
+  width: number | null;
+  height: number | null;
+  channels: number | null;
   /** Whether a browser plays the original. */
   playable: boolean;
   /** What a person should look at, in sentences. */
@@ -33,12 +51,32 @@ export function briefOf(facts: Facts, context: FactContext = {}): Brief {
   const own = start !== null && start.frame > 0 && facts.get('start')!.chosen.source !== 'clock';
   const [codec, chroma, bitDepth] = [text(facts, 'codec'), text(facts, 'chroma'), count(facts, 'bitDepth')];
   return {
-    recordedAt: momentOf(facts)?.local ?? null, recordedBy: recorded?.source ?? null, rate, frames,
-    seconds: rate && frames !== null ? seconds(frames, rate) : samples !== null && sampleRate ? samples / sampleRate : numberIn(facts, 'length'),
-    start: start && formatTimecode(start), end: start && frames !== null ? formatTimecode(endOf(start, frames)) : null,
+    recordedAt: momentOf(facts)?.local ?? null,
+    recordedBy: recorded?.source ?? null,
+    rate,
+    frames,
+    seconds:
+      rate && frames !== null
+        ? seconds(frames, rate)
+        : samples !== null && sampleRate
+          ? samples / sampleRate
+          : numberIn(facts, 'length'),
+    start: start && formatTimecode(start),
+    end: start && frames !== null ? formatTimecode(endOf(start, frames)) : null,
     timecode: own ? (start.frame * start.rate.den) / start.rate.num : null,
-    codec, chroma, bitDepth, width: count(facts, 'width'), height: count(facts, 'height'), channels: count(facts, 'channels'),
-    playable: browserPlays({ container: text(facts, 'container'), codec, chroma, bitDepth, audioCodec: text(facts, 'audioCodec') }),
+    codec,
+    chroma,
+    bitDepth,
+    width: count(facts, 'width'),
+    height: count(facts, 'height'),
+    channels: count(facts, 'channels'),
+    playable: browserPlays({
+      container: text(facts, 'container'),
+      codec,
+      chroma,
+      bitDepth,
+      audioCodec: text(facts, 'audioCodec'),
+    }),
     looks: findings(facts, context).map((f) => f.text),
   };
 }

@@ -6,19 +6,68 @@ import { formatValue as formatPlain, Value, type ValueType } from './values';
  * camera adds to it in its own way, `clock` a time of day that stands in for a timecode, `correction` a clock put right.
  */
 export const Source = z.enum([
-  'person', 'correction', 'timecodeTrack', 'sidecar', 'bext', 'ixml', 'flightLog', 'look', 'container', 'tags', 'name', 'file', 'fileTime', 'clock', 'workedOut',
+  'person',
+  'correction',
+  'timecodeTrack',
+  'sidecar',
+  'bext',
+  'ixml',
+  'flightLog',
+  'look',
+  'container',
+  'tags',
+  'name',
+  'file',
+  'fileTime',
+  'clock',
+  'workedOut',
 ]);
 export type Source = z.infer<typeof Source>;
 
 export const SOURCE_WORDS: Record<Source, string> = {
-  person: 'you', correction: 'clock correction', timecodeTrack: 'timecode track', sidecar: 'sidecar', bext: 'bext chunk', ixml: 'iXML chunk', flightLog: 'flight log', look: 'look file',
-  container: 'container', tags: 'camera tags', name: 'file name', file: 'file system', fileTime: 'file time', clock: 'time of day', workedOut: 'worked out',
+  person: 'you',
+  correction: 'clock correction',
+  timecodeTrack: 'timecode track',
+  sidecar: 'sidecar',
+  bext: 'bext chunk',
+  ixml: 'iXML chunk',
+  flightLog: 'flight log',
+  look: 'look file',
+  container: 'container',
+  tags: 'camera tags',
+  name: 'file name',
+  file: 'file system',
+  fileTime: 'file time',
+  clock: 'time of day',
+  workedOut: 'worked out',
 };
 
-export const FieldGroup = z.enum(['clip', 'timecode', 'picture', 'colour', 'sound', 'camera', 'lens', 'exposure', 'position', 'look', 'file']);
+export const FieldGroup = z.enum([
+  'clip',
+  'timecode',
+  'picture',
+  'colour',
+  'sound',
+  'camera',
+  'lens',
+  'exposure',
+  'position',
+  'look',
+  'file',
+]);
 export type FieldGroup = z.infer<typeof FieldGroup>;
 export const GROUP_WORDS: Record<FieldGroup, string> = {
-  clip: 'Clip', timecode: 'Timecode', picture: 'Picture', colour: 'Colour', sound: 'Sound', camera: 'Camera', lens: 'Lens', exposure: 'Exposure', position: 'Position and tilt', look: 'Look', file: 'File',
+  clip: 'Clip',
+  timecode: 'Timecode',
+  picture: 'Picture',
+  colour: 'Colour',
+  sound: 'Sound',
+  camera: 'Camera',
+  lens: 'Lens',
+  exposure: 'Exposure',
+  position: 'Position and tilt',
+  look: 'Look',
+  file: 'File',
 };
 
 export interface Field {
@@ -34,8 +83,15 @@ export interface Field {
   trust: readonly Source[];
 }
 
-const field = <const I extends string>(group: FieldGroup, id: I, term: string, type: ValueType, trust: readonly Source[], meaning: string, unit = ''): Field & { id: I } =>
-  ({ id, group, term, type, unit, meaning, trust });
+const field = <const I extends string>(
+  group: FieldGroup,
+  id: I,
+  term: string,
+  type: ValueType,
+  trust: readonly Source[],
+  meaning: string,
+  unit = '',
+): Field & { id: I } => ({ id, group, term, type, unit, meaning, trust });
 
 // Orders of trust. Technical facts stand in the container; a camera's own words about itself in what it adds; what the
 // person says goes before all.
@@ -49,10 +105,24 @@ const LOOK: readonly Source[] = ['person', 'look', 'sidecar', 'tags'];
 /** Every field Sort Shelf knows, in the order a person reads them. */
 export const FIELDS = [
   field('clip', 'container', 'Container', 'text', FILE, 'The file format that holds the streams.'),
-  field('clip', 'brand', 'Brand', 'text', FILE, 'The flavour of the format that the file claims, as its four-character code.'),
+  field(
+    'clip',
+    'brand',
+    'Brand',
+    'text',
+    FILE,
+    'The flavour of the format that the file claims, as its four-character code.',
+  ),
   field('clip', 'frames', 'Duration', 'count', FILE, 'Number of frames of the picture.', 'frames'),
   field('clip', 'length', 'Running time', 'number', FILE, 'How long the clip runs at its own rate.', 's'),
-  field('clip', 'recordedAt', 'Recorded', 'moment', ['person', 'correction', 'sidecar', 'bext', 'tags', 'container', 'flightLog', 'name', 'fileTime'], 'When the recording began, by the local clock.'),
+  field(
+    'clip',
+    'recordedAt',
+    'Recorded',
+    'moment',
+    ['person', 'correction', 'sidecar', 'bext', 'tags', 'container', 'flightLog', 'name', 'fileTime'],
+    'When the recording began, by the local clock.',
+  ),
   field('clip', 'title', 'Title', 'text', WORDS, 'A title given to the clip.'),
   field('clip', 'description', 'Description', 'text', WORDS, 'A longer description.'),
   field('clip', 'comment', 'Comment', 'text', WORDS, 'A remark left by camera or person.'),
@@ -61,30 +131,109 @@ export const FIELDS = [
   field('clip', 'take', 'Take', 'text', WORDS, 'Take by the slate.'),
   field('clip', 'circled', 'Circled take', 'flag', WORDS, 'Whether the take was marked as a good one.'),
   field('clip', 'project', 'Project', 'text', WORDS, 'The production as the device knows it.'),
-  field('clip', 'uniqueId', 'Unique id', 'text', WORDS, 'An identifier that is this recording’s alone (UMID, asset id).'),
+  field(
+    'clip',
+    'uniqueId',
+    'Unique id',
+    'text',
+    WORDS,
+    'An identifier that is this recording’s alone (UMID, asset id).',
+  ),
   field('clip', 'software', 'Written by', 'text', FILE, 'Program or firmware that wrote the file.'),
 
-  field('timecode', 'start', 'Start timecode', 'timecode', ['person', 'timecodeTrack', 'sidecar', 'bext', 'tags', 'clock'], 'Address of the first frame.'),
+  field(
+    'timecode',
+    'start',
+    'Start timecode',
+    'timecode',
+    ['person', 'timecodeTrack', 'sidecar', 'bext', 'tags', 'clock'],
+    'Address of the first frame.',
+  ),
   field('timecode', 'end', 'End timecode', 'timecode', ['workedOut'], 'Address just behind the last frame.'),
   field('timecode', 'rate', 'Frame rate', 'rate', FILE, 'Frames a second at which the picture plays.'),
-  field('timecode', 'timecodeRate', 'Timecode counts at', 'rate', ['person', 'timecodeTrack', 'sidecar', 'ixml'], 'Frames a second that the timecode counts.'),
-  field('timecode', 'drop', 'Drop-frame', 'flag', ['person', 'timecodeTrack', 'sidecar', 'ixml'], 'Whether the timecode leaves out numbers to keep to the clock.'),
-  field('timecode', 'sensorRate', 'Captured at', 'rate', ['person', 'sidecar', 'tags', 'container'], 'Frames a second that the sensor took.'),
-  field('timecode', 'baseRate', 'Plays at', 'rate', ['person', 'sidecar', 'tags', 'container'], 'Frames a second the camera means it to be played at.'),
-  field('timecode', 'speed', 'Speed', 'number', ['workedOut'], 'How fast the clip runs at the rate it is meant to be played at: 100 fps played at 25 run at 25 %.', '%'),
+  field(
+    'timecode',
+    'timecodeRate',
+    'Timecode counts at',
+    'rate',
+    ['person', 'timecodeTrack', 'sidecar', 'ixml'],
+    'Frames a second that the timecode counts.',
+  ),
+  field(
+    'timecode',
+    'drop',
+    'Drop-frame',
+    'flag',
+    ['person', 'timecodeTrack', 'sidecar', 'ixml'],
+    'Whether the timecode leaves out numbers to keep to the clock.',
+  ),
+  field(
+    'timecode',
+    'sensorRate',
+    'Captured at',
+    'rate',
+    ['person', 'sidecar', 'tags', 'container'],
+    'Frames a second that the sensor took.',
+  ),
+  field(
+    'timecode',
+    'baseRate',
+    'Plays at',
+    'rate',
+    ['person', 'sidecar', 'tags', 'container'],
+    'Frames a second the camera means it to be played at.',
+  ),
+  field(
+    'timecode',
+    'speed',
+    'Speed',
+    'number',
+    ['workedOut'],
+    'How fast the clip runs at the rate it is meant to be played at: 100 fps played at 25 run at 25 %.',
+    '%',
+  ),
 
   field('picture', 'codec', 'Codec', 'text', FILE, 'How the picture is coded.'),
-  field('picture', 'codecTag', 'Codec tag', 'text', FILE, 'The container’s four-character code for the codec.'),
+  field(
+    'picture',
+    'codecTag',
+    'Codec tag',
+    'text',
+    FILE,
+    'The container’s four-character code for the codec.',
+  ),
   field('picture', 'profile', 'Profile', 'text', FILE, 'Which tools of the codec are used.'),
   field('picture', 'level', 'Level', 'number', FILE, 'The codec’s step of size and rate.'),
   field('picture', 'width', 'Width', 'count', FILE, 'Columns of the coded picture.', 'px'),
   field('picture', 'height', 'Height', 'count', FILE, 'Rows of the coded picture.', 'px'),
   field('picture', 'pixelAspect', 'Pixel aspect', 'fraction', FILE, 'Width of a pixel by its height.'),
-  field('picture', 'displayAspect', 'Display aspect', 'text', FILE, 'Width of the shown picture by its height.'),
-  field('picture', 'rotation', 'Rotation', 'count', FILE, 'How far the picture is turned when shown, clockwise.', '°'),
+  field(
+    'picture',
+    'displayAspect',
+    'Display aspect',
+    'text',
+    FILE,
+    'Width of the shown picture by its height.',
+  ),
+  field(
+    'picture',
+    'rotation',
+    'Rotation',
+    'count',
+    FILE,
+    'How far the picture is turned when shown, clockwise.',
+    '°',
+  ),
   field('picture', 'chroma', 'Chroma', 'text', FILE, 'Chroma sampling.'),
   field('picture', 'bitDepth', 'Bit depth', 'count', FILE, 'Bits of each sample.', 'bit'),
-  field('picture', 'scan', 'Scan', 'text', FILE, 'Progressive, or interlaced with the field that comes first.'),
+  field(
+    'picture',
+    'scan',
+    'Scan',
+    'text',
+    FILE,
+    'Progressive, or interlaced with the field that comes first.',
+  ),
   field('picture', 'bitRate', 'Bit rate', 'count', FILE, 'Average of the picture stream.', 'bit/s'),
   field('picture', 'allIntra', 'All intra', 'flag', FILE, 'Whether each frame stands by itself.'),
 
@@ -101,9 +250,24 @@ export const FIELDS = [
   field('sound', 'audioCodec', 'Audio codec', 'text', FILE, 'How the sound is coded.'),
   field('sound', 'sampleRate', 'Sample rate', 'count', FILE, 'Samples a second.', 'Hz'),
   field('sound', 'audioBits', 'Audio bit depth', 'count', FILE, 'Bits of each sample.', 'bit'),
-  field('sound', 'audioBitRate', 'Audio bit rate', 'count', FILE, 'Average of the first audio stream.', 'bit/s'),
+  field(
+    'sound',
+    'audioBitRate',
+    'Audio bit rate',
+    'count',
+    FILE,
+    'Average of the first audio stream.',
+    'bit/s',
+  ),
   field('sound', 'samples', 'Length', 'count', FILE, 'Samples of a sound recording.', 'samples'),
-  field('sound', 'trackNames', 'Track names', 'text', ['person', 'ixml', 'bext', 'tags', 'container'], 'Names of the channels, in order.'),
+  field(
+    'sound',
+    'trackNames',
+    'Track names',
+    'text',
+    ['person', 'ixml', 'bext', 'tags', 'container'],
+    'Names of the channels, in order.',
+  ),
 
   field('camera', 'maker', 'Maker', 'text', CAMERA, 'Who made the camera or recorder.'),
   field('camera', 'model', 'Model', 'text', CAMERA, 'Model of the camera or recorder.'),
@@ -115,7 +279,15 @@ export const FIELDS = [
   field('lens', 'lensModel', 'Lens', 'text', SETTING, 'Model of the lens.'),
   field('lens', 'lensSerial', 'Lens serial', 'text', SETTING, 'The lens’s own number.'),
   field('lens', 'focalLength', 'Focal length', 'number', SETTING, 'Focal length set.', 'mm'),
-  field('lens', 'focalLength35', 'Focal length, full frame', 'number', SETTING, 'The focal length that shows as much on a 36 × 24 mm sensor.', 'mm'),
+  field(
+    'lens',
+    'focalLength35',
+    'Focal length, full frame',
+    'number',
+    SETTING,
+    'The focal length that shows as much on a 36 × 24 mm sensor.',
+    'mm',
+  ),
   field('lens', 'focusDistance', 'Focus distance', 'number', SETTING, 'Distance focused on.', 'm'),
   field('lens', 'aperture', 'Aperture', 'number', SETTING, 'Focal length by the entrance pupil.', 'f/'),
   field('lens', 'tStop', 'T stop', 'number', SETTING, 'Aperture by the light that comes through.', 'T'),
@@ -123,16 +295,48 @@ export const FIELDS = [
 
   field('exposure', 'iso', 'ISO', 'count', SETTING, 'Sensitivity set.'),
   field('exposure', 'shutter', 'Shutter', 'fraction', SETTING, 'Time each frame is exposed.', 's'),
-  field('exposure', 'shutterAngle', 'Shutter angle', 'number', SETTING, 'Share of the frame’s time that it is exposed, of 360 degrees.', '°'),
-  field('exposure', 'exposureBias', 'Exposure bias', 'number', SETTING, 'Correction of the metered exposure.', 'EV'),
+  field(
+    'exposure',
+    'shutterAngle',
+    'Shutter angle',
+    'number',
+    SETTING,
+    'Share of the frame’s time that it is exposed, of 360 degrees.',
+    '°',
+  ),
+  field(
+    'exposure',
+    'exposureBias',
+    'Exposure bias',
+    'number',
+    SETTING,
+    'Correction of the metered exposure.',
+    'EV',
+  ),
   field('exposure', 'gain', 'Gain', 'number', SETTING, 'Amplification set.', 'dB'),
-  field('exposure', 'whiteBalance', 'White balance', 'count', SETTING, 'Colour temperature taken as white.', 'K'),
+  field(
+    'exposure',
+    'whiteBalance',
+    'White balance',
+    'count',
+    SETTING,
+    'Colour temperature taken as white.',
+    'K',
+  ),
   field('exposure', 'tint', 'Tint', 'number', SETTING, 'Shift of white between green and magenta.'),
 
   field('position', 'latitude', 'Latitude', 'number', PLACE, 'Degrees north of the equator.', '°'),
   field('position', 'longitude', 'Longitude', 'number', PLACE, 'Degrees east of Greenwich.', '°'),
   field('position', 'altitude', 'Altitude', 'number', PLACE, 'Height above the sea.', 'm'),
-  field('position', 'flightHeight', 'Height above start', 'number', PLACE, 'Height above where it took off, at the start of the clip.', 'm'),
+  field(
+    'position',
+    'flightHeight',
+    'Height above start',
+    'number',
+    PLACE,
+    'Height above where it took off, at the start of the clip.',
+    'm',
+  ),
   field('position', 'flightHighest', 'Highest', 'number', PLACE, 'Greatest height during the clip.', 'm'),
   field('position', 'heading', 'Heading', 'number', PLACE, 'Direction looked at, clockwise from north.', '°'),
   field('position', 'tilt', 'Tilt', 'number', PLACE, 'Up or down from the level.', '°'),
@@ -187,7 +391,11 @@ export class Said {
 
   #add(id: FieldId, value: Value, source: Source = this.source): void {
     // A source states a field once: the first place counts.
-    if (fieldOf(id).type === value.type && !this.statements.some((s) => s.field === id && s.source === source)) this.statements.push({ field: id, value, source });
+    if (
+      fieldOf(id).type === value.type &&
+      !this.statements.some((s) => s.field === id && s.source === source)
+    )
+      this.statements.push({ field: id, value, source });
   }
 
   value(id: FieldId, value: Value | null, source?: Source): this {
@@ -197,7 +405,12 @@ export class Said {
 
   text(id: FieldId, text: string | null | undefined): this {
     // Control characters and padding are no words; a tag of many pages is no fact; half a character is none.
-    const words = text?.slice(0, 2000).replace(/[\u0000-\u001f\u007f]+/g, ' ').trim().slice(0, 400).toWellFormed();
+    const words = text
+      ?.slice(0, 2000)
+      .replace(/[\u0000-\u001f\u007f]+/g, ' ')
+      .trim()
+      .slice(0, 400)
+      .toWellFormed();
     if (words) this.#add(id, { type: 'text', text: words });
     return this;
   }
@@ -208,7 +421,8 @@ export class Said {
   }
 
   number(id: FieldId, n: number | null | undefined): this {
-    if (n !== null && n !== undefined && Number.isFinite(n) && Math.abs(n) < 1e15) this.#add(id, { type: 'number', number: n });
+    if (n !== null && n !== undefined && Number.isFinite(n) && Math.abs(n) < 1e15)
+      this.#add(id, { type: 'number', number: n });
     return this;
   }
 
@@ -222,7 +436,12 @@ export class Said {
     if (seconds === null || seconds === undefined || !(seconds > 0) || seconds > 86_400) return this;
     const den = Math.round(1 / seconds);
     const dial = seconds < 1 && den < 1e6 && Math.abs(den * seconds - 1) < 0.005;
-    this.#add('shutter', dial ? { type: 'fraction', num: 1, den } : { type: 'fraction', num: Math.max(1, Math.round(seconds * 1000)), den: 1000 });
+    this.#add(
+      'shutter',
+      dial
+        ? { type: 'fraction', num: 1, den }
+        : { type: 'fraction', num: Math.max(1, Math.round(seconds * 1000)), den: 1000 },
+    );
     return this;
   }
 }

@@ -2,7 +2,10 @@ import type { Moment } from './values';
 
 /** A clip as far as its clock can be judged by it. Times are seconds since 1970 by the local clock. */
 export interface Roll {
-  clip: string; name: string; camera: string; day: number;
+  clip: string;
+  name: string;
+  camera: string;
+  day: number;
   /** Start by what the clip says, put right as far as is known. */
   from: number;
   /** Running time, seconds. */
@@ -14,10 +17,27 @@ export interface Roll {
 }
 
 /** Two recordings that would have run at the same time. */
-export interface Meeting { clip: string; name: string; at: number; other: string; otherName: string; otherCamera: string; otherAt: number }
+export interface Meeting {
+  clip: string;
+  name: string;
+  at: number;
+  other: string;
+  otherName: string;
+  otherCamera: string;
+  otherAt: number;
+}
 
 /** A clock that may have been wrong: what to add to it, why, and what speaks for it. */
-export interface ClockSuspicion { camera: string; fromDay: number; toDay: number; seconds: number; kind: 'others' | 'timecode' | 'fileTime'; because: string; meetings: Meeting[]; of: number }
+export interface ClockSuspicion {
+  camera: string;
+  fromDay: number;
+  toDay: number;
+  seconds: number;
+  kind: 'others' | 'timecode' | 'fileTime';
+  because: string;
+  meetings: Meeting[];
+  of: number;
+}
 
 /**
  * The date a local time belongs to, where a day begins at an hour of the morning: a night shoot runs past midnight.
@@ -33,12 +53,17 @@ const TOGETHER = 20;
 const STEP = 900;
 const STEPS = 56;
 
-const median = (list: readonly number[]): number => [...list].sort((a, b) => a - b)[Math.floor(list.length / 2)]!;
+const median = (list: readonly number[]): number =>
+  [...list].sort((a, b) => a - b)[Math.floor(list.length / 2)]!;
 
 /** A span of time in words: "1 h", "1 h 30 min", "12 s". */
 export function spanWords(seconds: number): string {
   const s = Math.abs(Math.round(seconds));
-  const parts = [[Math.floor(s / 3600), 'h'], [Math.floor(s / 60) % 60, 'min'], [s % 60, 's']].filter(([n]) => n !== 0);
+  const parts = [
+    [Math.floor(s / 3600), 'h'],
+    [Math.floor(s / 60) % 60, 'min'],
+    [s % 60, 's'],
+  ].filter(([n]) => n !== 0);
   return parts.length === 0 ? '0 s' : parts.map(([n, u]) => `${n} ${u}`).join(' ');
 }
 
@@ -71,7 +96,13 @@ export function suspectClocks(rolls: readonly Roll[]): ClockSuspicion[] {
  * more likely; where that is equal both are shown, and the person knows.
  */
 function moreLikely(t: ClockSuspicion, s: ClockSuspicion): boolean {
-  const mirrored = t.camera !== s.camera && t.kind === 'others' && s.kind === 'others' && t.fromDay === s.fromDay && t.seconds === -s.seconds && s.meetings.every((m) => m.otherCamera === t.camera);
+  const mirrored =
+    t.camera !== s.camera &&
+    t.kind === 'others' &&
+    s.kind === 'others' &&
+    t.fromDay === s.fromDay &&
+    t.seconds === -s.seconds &&
+    s.meetings.every((m) => m.otherCamera === t.camera);
   return mirrored && t.meetings.length * s.of > s.meetings.length * t.of;
 }
 
@@ -82,10 +113,11 @@ function moreLikely(t: ClockSuspicion, s: ClockSuspicion): boolean {
 function byOthers(mine: readonly Roll[], others: readonly Roll[]): ClockSuspicion | null {
   if (mine.length < 2 || others.length < 2) return null;
   const inTime = [...others].sort((a, b) => a.from - b.from);
-  const meet = (by: number): [Roll, Roll][] => mine.flatMap((m) => {
-    const near = nearest(inTime, m.from + by);
-    return Math.abs(near.from - m.from - by) <= TOGETHER ? [[m, near] as [Roll, Roll]] : [];
-  });
+  const meet = (by: number): [Roll, Roll][] =>
+    mine.flatMap((m) => {
+      const near = nearest(inTime, m.from + by);
+      return Math.abs(near.from - m.from - by) <= TOGETHER ? [[m, near] as [Roll, Roll]] : [];
+    });
   const now = meet(0).length;
   let best: { by: number; met: [Roll, Roll][] } = { by: 0, met: [] };
   for (let step = 1; step <= STEPS; step++) {
@@ -95,10 +127,24 @@ function byOthers(mine: readonly Roll[], others: readonly Roll[]): ClockSuspicio
     }
   }
   if (best.met.length < 2 || best.met.length < mine.length * 0.6 || now > mine.length * 0.2) return null;
-  const meetings = best.met.map(([m, o]): Meeting => ({ clip: m.clip, name: m.name, at: m.from, other: o.clip, otherName: o.name, otherCamera: o.camera, otherAt: o.from }));
+  const meetings = best.met.map(([m, o]): Meeting => ({
+    clip: m.clip,
+    name: m.name,
+    at: m.from,
+    other: o.clip,
+    otherName: o.name,
+    otherCamera: o.camera,
+    otherAt: o.from,
+  }));
   const { camera, day } = mine[0]!;
   return {
-    camera, fromDay: day, toDay: day, seconds: best.by, kind: 'others', meetings, of: mine.length,
+    camera,
+    fromDay: day,
+    toDay: day,
+    seconds: best.by,
+    kind: 'others',
+    meetings,
+    of: mine.length,
     because: `${meetings.length} of ${mine.length} clips begin with another camera’s when the clock is set ${spanWords(best.by)} ${best.by > 0 ? 'later' : 'earlier'}; as it stands, ${now === 0 ? 'none does' : `${now} do`}.`,
   };
 }
@@ -117,7 +163,9 @@ function nearest(inTime: readonly Roll[], at: number): Roll {
 
 /** Against its own timecode: a free-running time of day that stands apart from the clock by the same span in three clips or more. */
 function byTimecode(mine: readonly Roll[]): ClockSuspicion | null {
-  const apart = mine.flatMap((m) => (m.timecode === null ? [] : [((m.timecode - (m.from % 86_400) + 129_600) % 86_400) - 43_200]));
+  const apart = mine.flatMap((m) =>
+    m.timecode === null ? [] : [((m.timecode - (m.from % 86_400) + 129_600) % 86_400) - 43_200],
+  );
   return constant(mine, apart, 'timecode', 'The timecode', 'the clock');
 }
 
@@ -125,27 +173,74 @@ function byTimecode(mine: readonly Roll[]): ClockSuspicion | null {
 function byFileTime(mine: readonly Roll[]): ClockSuspicion | null {
   const apart = mine.flatMap((m) => (m.written === null ? [] : [m.written - (m.from + m.seconds)]));
   const usual = apart.length > 0 ? median(apart) : 0;
-  return Math.abs(usual) >= 1800 && Math.abs(usual) <= 50_400 && Math.abs(usual - Math.round(usual / 1800) * 1800) <= 10 ? constant(mine, apart.map((a) => a - (usual - Math.round(usual / 1800) * 1800)), 'fileTime', 'The files were written', 'what the clips say') : null;
+  return Math.abs(usual) >= 1800 &&
+    Math.abs(usual) <= 50_400 &&
+    Math.abs(usual - Math.round(usual / 1800) * 1800) <= 10
+    ? constant(
+        mine,
+        apart.map((a) => a - (usual - Math.round(usual / 1800) * 1800)),
+        'fileTime',
+        'The files were written',
+        'what the clips say',
+      )
+    : null;
 }
 
-function constant(mine: readonly Roll[], apart: readonly number[], kind: 'timecode' | 'fileTime', who: string, than: string): ClockSuspicion | null {
+function constant(
+  mine: readonly Roll[],
+  apart: readonly number[],
+  kind: 'timecode' | 'fileTime',
+  who: string,
+  than: string,
+): ClockSuspicion | null {
   if (apart.length < 3) return null;
   const usual = median(apart);
   const alike = apart.filter((a) => Math.abs(a - usual) <= 2).length;
   // Clips that all begin within a minute say nothing of a timecode that merely runs on.
-  if (Math.abs(usual) < 5 || alike < apart.length * 0.8 || Math.max(...mine.map((m) => m.from)) - Math.min(...mine.map((m) => m.from)) < 60) return null;
+  if (
+    Math.abs(usual) < 5 ||
+    alike < apart.length * 0.8 ||
+    Math.max(...mine.map((m) => m.from)) - Math.min(...mine.map((m) => m.from)) < 60
+  )
+    return null;
   const { camera, day } = mine[0]!;
   const by = Math.round(usual);
-  return { camera, fromDay: day, toDay: day, seconds: by, kind, meetings: [], of: mine.length, because: `${who} ${kind === 'timecode' ? 'stands' : ''} ${spanWords(by)} ${by > 0 ? 'later' : 'earlier'} than ${than} in ${alike} of ${apart.length} clips.`.replace(/  +/g, ' ') };
+  return {
+    camera,
+    fromDay: day,
+    toDay: day,
+    seconds: by,
+    kind,
+    meetings: [],
+    of: mine.length,
+    because:
+      `${who} ${kind === 'timecode' ? 'stands' : ''} ${spanWords(by)} ${by > 0 ? 'later' : 'earlier'} than ${than} in ${alike} of ${apart.length} clips.`.replace(
+        /  +/g,
+        ' ',
+      ),
+  };
 }
 
 /** One suggestion for days in a row with the same finding. */
 function joinDays(found: readonly ClockSuspicion[]): ClockSuspicion[] {
   const out: ClockSuspicion[] = [];
-  for (const s of [...found].sort((a, b) => (a.camera < b.camera ? -1 : a.camera > b.camera ? 1 : a.fromDay - b.fromDay))) {
+  for (const s of [...found].sort((a, b) =>
+    a.camera < b.camera ? -1 : a.camera > b.camera ? 1 : a.fromDay - b.fromDay,
+  )) {
     const last = out.at(-1);
-    if (last && last.camera === s.camera && last.kind === s.kind && last.seconds === s.seconds && s.fromDay === last.toDay + 1) {
-      Object.assign(last, { toDay: s.toDay, meetings: [...last.meetings, ...s.meetings], of: last.of + s.of, because: `${last.because} Day ${s.fromDay}: ${s.because}` });
+    if (
+      last &&
+      last.camera === s.camera &&
+      last.kind === s.kind &&
+      last.seconds === s.seconds &&
+      s.fromDay === last.toDay + 1
+    ) {
+      Object.assign(last, {
+        toDay: s.toDay,
+        meetings: [...last.meetings, ...s.meetings],
+        of: last.of + s.of,
+        because: `${last.because} Day ${s.fromDay}: ${s.because}`,
+      });
     } else out.push({ ...s });
   }
   return out;
@@ -153,4 +248,3 @@ function joinDays(found: readonly ClockSuspicion[]): ClockSuspicion[] {
 
 /** A clock time of a day, for lists. */
 export const clockWords = (seconds: number): string => new Date(seconds * 1000).toISOString().slice(11, 19);
-

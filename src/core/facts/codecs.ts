@@ -1,7 +1,22 @@
 /** Trade names of the published codecs, by FFmpeg's and mediabunny's short names; anything else keeps the reader's own. */
 const NAMES: Record<string, string> = {
-  h264: 'H.264', avc: 'H.264', hevc: 'HEVC', prores: 'ProRes', dnxhd: 'VC-3', mpeg2video: 'MPEG-2', mpeg4: 'MPEG-4', mjpeg: 'Motion JPEG', av1: 'AV1', vp9: 'VP9', vp8: 'VP8',
-  aac: 'AAC', ac3: 'AC-3', opus: 'Opus', flac: 'FLAC', mp3: 'MP3', vorbis: 'Vorbis',
+  h264: 'H.264',
+  avc: 'H.264',
+  hevc: 'HEVC',
+  prores: 'ProRes',
+  dnxhd: 'VC-3',
+  mpeg2video: 'MPEG-2',
+  mpeg4: 'MPEG-4',
+  mjpeg: 'Motion JPEG',
+  av1: 'AV1',
+  vp9: 'VP9',
+  vp8: 'VP8',
+  aac: 'AAC',
+  ac3: 'AC-3',
+  opus: 'Opus',
+  flac: 'FLAC',
+  mp3: 'MP3',
+  vorbis: 'Vorbis',
 };
 
 export function codecName(short: string): string {
@@ -11,7 +26,9 @@ export function codecName(short: string): string {
 }
 
 /** Bits of a PCM sample from the codec's short name; `null` for others. */
-export const pcmBits = (short: string): number | null => Number(/^pcm[_-][suf](\d+)/.exec(short)?.[1] ?? NaN) || null;
+export const pcmBits = (short: string): number | null =>
+  Number(/^pcm[_-][suf](\d+)/.exec(short)?.[1] ?? NaN) || null;
 
 /** A channel count in words, as FFmpeg names the usual layouts. */
-export const layoutName = (channels: number): string => ({ 1: 'mono', 2: 'stereo', 4: '4.0', 6: '5.1', 8: '7.1' })[channels] ?? `${channels} channels`;
+export const layoutName = (channels: number): string =>
+  ({ 1: 'mono', 2: 'stereo', 4: '4.0', 6: '5.1', 8: '7.1' })[channels] ?? `${channels} channels`;

@@ -16,8 +16,16 @@ export interface OpenedContainer {
   /** Seconds. */
   duration: number;
   picture: {
-    codec: string | null; width: number; height: number; rotation: number;
-    colour: { primaries?: string | null; transfer?: string | null; matrix?: string | null; fullRange?: boolean | null };
+    codec: string | null;
+    width: number;
+    height: number;
+    rotation: number;
+    colour: {
+      primaries?: string | null;
+      transfer?: string | null;
+      matrix?: string | null;
+      fullRange?: boolean | null;
+    };
     pixelAspect: { num: number; den: number } | null;
     /** Packets a second, measured over the first; `null` where it was not asked for. */
     rate: number | null;
@@ -47,7 +55,12 @@ export interface ContainerSays {
 }
 
 /** mediabunny's names for colour, where they are not FFmpeg's. */
-const COLOUR: Record<string, string> = { pq: 'smpte2084', hlg: 'arib-std-b67', 'bt2020-ncl': 'bt2020nc', rgb: 'gbr' };
+const COLOUR: Record<string, string> = {
+  pq: 'smpte2084',
+  hlg: 'arib-std-b67',
+  'bt2020-ncl': 'bt2020nc',
+  rgb: 'gbr',
+};
 const colourName = (s: string | null | undefined): string | null => (s ? (COLOUR[s] ?? s) : null);
 
 const CONFIG: Record<string, string> = { avc: 'avcC', hevc: 'hvcC', av1: 'av1C', vp9: 'vpcC' };
@@ -55,22 +68,35 @@ const CONFIG: Record<string, string> = { avc: 'avcC', hevc: 'hvcC', av1: 'av1C',
 const divisor = (a: number, b: number): number => (b === 0 ? a : divisor(b, a % b));
 
 /** Everything an MP4, MOV or Matroska file says. `zoneMinutes` is the job's offset from UTC: container times are UTC. */
-export function statementsFromContainer({ opened, movie, matroska, timecodeFrame }: ContainerRead, zoneMinutes: number): ContainerSays {
+export function statementsFromContainer(
+  { opened, movie, matroska, timecodeFrame }: ContainerRead,
+  zoneMinutes: number,
+): ContainerSays {
   const said = new Said('container');
   const picture = opened?.picture ?? null;
   const track = movie?.tracks.find((t) => t.kind === 'picture') ?? null;
   said.text('container', movie ? (movie.brand === 'qt' ? 'MOV' : 'MP4') : opened?.format);
   said.text('brand', movie?.brand);
-  const rate = track ? trackRate(track.timescale, track.delta, track.samples, track.duration) : nearRate(matroska?.frameNanoseconds ? 1e9 / matroska.frameNanoseconds : (picture?.rate ?? 0));
+  const rate = track
+    ? trackRate(track.timescale, track.delta, track.samples, track.duration)
+    : nearRate(matroska?.frameNanoseconds ? 1e9 / matroska.frameNanoseconds : (picture?.rate ?? 0));
   let [known, chroma, bitDepth] = [false, null as string | null, null as number | null];
   if (picture || track) {
     const prores = track ? PRORES[track.tag] : undefined;
-    const config = track?.config ?? (picture?.config && picture.codec && CONFIG[picture.codec] ? { type: CONFIG[picture.codec]!, data: picture.config } : null);
+    const config =
+      track?.config ??
+      (picture?.config && picture.codec && CONFIG[picture.codec]
+        ? { type: CONFIG[picture.codec]!, data: picture.config }
+        : null);
     const coding = config ? samplingOf(config) : null;
     ({ chroma, bitDepth } = prores ?? coding ?? { chroma, bitDepth });
     const codec = picture?.codec ?? (prores ? 'prores' : null);
     known = codec !== null && chroma !== null && bitDepth !== null && rate !== null;
-    said.text('codec', codec && codecName(codec)).text('codecTag', track?.tag).text('profile', prores?.profile ?? coding?.profile).number('level', coding?.level);
+    said
+      .text('codec', codec && codecName(codec))
+      .text('codecTag', track?.tag)
+      .text('profile', prores?.profile ?? coding?.profile)
+      .number('level', coding?.level);
     const [width, height] = [picture?.width || track?.width || 0, picture?.height || track?.height || 0];
     if (width > 0 && height > 0) {
       said.count('width', width).count('height', height);
@@ -81,46 +107,93 @@ export function statementsFromContainer({ opened, movie, matroska, timecodeFrame
     }
     said.count('rotation', track?.rotation ?? picture?.rotation ?? 0);
     said.text('chroma', chroma).count('bitDepth', bitDepth);
-    const scan = track?.fields ? scanOf(track.fields) : prores === undefined && coding?.progressive ? 'progressive' : null;
+    const scan = track?.fields
+      ? scanOf(track.fields)
+      : prores === undefined && coding?.progressive
+        ? 'progressive'
+        : null;
     said.text('scan', scan);
     const seconds = track && track.timescale > 0 ? track.duration / track.timescale : 0;
     if (track && seconds > 0) said.count('bitRate', Math.floor((track.bytes * 8) / seconds));
-    if (track && track.samples > 0) said.flag('allIntra', track.syncSamples === null || track.syncSamples === track.samples);
+    if (track && track.samples > 0)
+      said.flag('allIntra', track.syncSamples === null || track.syncSamples === track.samples);
     said.value('rate', rate && { type: 'rate', rate });
-    said.count('frames', track ? (track.samples > 0 ? track.samples : null) : rate && opened ? Math.round(opened.duration * fps(rate)) || null : null);
+    said.count(
+      'frames',
+      track
+        ? track.samples > 0
+          ? track.samples
+          : null
+        : rate && opened
+          ? Math.round(opened.duration * fps(rate)) || null
+          : null,
+    );
     const colour = track?.colour;
     const full = colour?.full ?? picture?.colour.fullRange;
     const names = colour
-      ? { primaries: H273.primaries[colour.primaries], transfer: H273.transfer[colour.transfer], matrix: H273.matrix[colour.matrix] }
-      : { primaries: colourName(picture?.colour.primaries), transfer: colourName(picture?.colour.transfer), matrix: colourName(picture?.colour.matrix) };
+      ? {
+          primaries: H273.primaries[colour.primaries],
+          transfer: H273.transfer[colour.transfer],
+          matrix: H273.matrix[colour.matrix],
+        }
+      : {
+          primaries: colourName(picture?.colour.primaries),
+          transfer: colourName(picture?.colour.transfer),
+          matrix: colourName(picture?.colour.matrix),
+        };
     // What does not say is limited by ITU-T H.265 (E.3.1) and SMPTE RDD 36. H.264 has the same rule, but there silence is kept as silence:
     // cameras that record full range and forget to say so write H.264.
     const stated = full === true || Object.values(names).some((n) => n);
     const byRule = prores !== undefined || picture?.codec === 'hevc';
-    said.text('range', stated && full !== undefined && full !== null ? (full ? 'full' : 'limited') : byRule ? 'limited' : null);
+    said.text(
+      'range',
+      stated && full !== undefined && full !== null ? (full ? 'full' : 'limited') : byRule ? 'limited' : null,
+    );
     said.text('primaries', names.primaries).text('transfer', names.transfer).text('matrix', names.matrix);
   }
   const soundTracks = movie?.tracks.filter((t) => t.kind === 'sound') ?? [];
   const sounds = opened?.sounds ?? [];
-  const audio = soundTracks.length > sounds.length ? soundTracks.map((t) => t.sound?.channels ?? 0) : sounds.map((s) => s.channels);
-  said.count('channels', audio.reduce((n, c) => n + c, 0)).count('audioStreams', audio.length);
+  const audio =
+    soundTracks.length > sounds.length
+      ? soundTracks.map((t) => t.sound?.channels ?? 0)
+      : sounds.map((s) => s.channels);
+  said
+    .count(
+      'channels',
+      audio.reduce((n, c) => n + c, 0),
+    )
+    .count('audioStreams', audio.length);
   const first = sounds[0];
   if (audio[0]) said.text('channelLayout', layoutName(audio[0]));
-  if (first) said.text('audioCodec', first.codec && codecName(first.codec)).count('sampleRate', Math.round(first.sampleRate)).count('audioBits', first.codec ? pcmBits(first.codec) : null);
+  if (first)
+    said
+      .text('audioCodec', first.codec && codecName(first.codec))
+      .count('sampleRate', Math.round(first.sampleRate))
+      .count('audioBits', first.codec ? pcmBits(first.codec) : null);
   const heard = soundTracks[0];
   const pcm = first?.codec ? pcmBits(first.codec) : null;
   if (first && pcm) said.count('audioBitRate', pcm * (audio[0] ?? 0) * Math.round(first.sampleRate));
   else if (heard && heard.timescale > 0 && heard.duration > 0 && heard.bytes > 0) {
     said.count('audioBitRate', Math.floor((heard.bytes * 8) / (heard.duration / heard.timescale)));
   }
-  const moment = momentOf1904(matroska?.date ? matroska.date / 1e9 + SECONDS_1904_TO_2001 : movie?.created || track?.created || 0, zoneMinutes);
+  const moment = momentOf1904(
+    matroska?.date ? matroska.date / 1e9 + SECONDS_1904_TO_2001 : movie?.created || track?.created || 0,
+    zoneMinutes,
+  );
   said.value('recordedAt', moment && { type: 'moment', moment });
   const length = movie && movie.timescale > 0 ? movie.duration / movie.timescale : (opened?.duration ?? 0);
   if (length > 0 && length < 1e7) said.number('length', Math.round(length * 1000) / 1000);
   const tags = new Said('tags');
-  const words = movie?.tags ?? [...(opened?.tags ?? []), ...(matroska?.title ? [{ key: 'title', text: matroska.title }] : [])];
+  const words = movie?.tags ?? [
+    ...(opened?.tags ?? []),
+    ...(matroska?.title ? [{ key: 'title', text: matroska.title }] : []),
+  ];
   sayTags(tags, words, zoneMinutes);
-  said.text('software', words.find((t) => /(?:^|\.)(?:\u00a9swr|\u00a9too|software|encoder)$/i.test(t.key))?.text ?? matroska?.writer);
+  said.text(
+    'software',
+    words.find((t) => /(?:^|\.)(?:\u00a9swr|\u00a9too|software|encoder)$/i.test(t.key))?.text ??
+      matroska?.writer,
+  );
   const clock = moment ?? tagMoment(tags);
   if (rate) {
     const tmcd = movie?.tracks.find((t) => t.timecode)?.timecode ?? null;
@@ -131,13 +204,23 @@ export function statementsFromContainer({ opened, movie, matroska, timecodeFrame
     }
     if (clock) {
       const [h, m, s] = clock.local.slice(11).split(':').map(Number) as [number, number, number];
-      said.value('start', { type: 'timecode', timecode: fromTimeOfDay(h * 3600 + m * 60 + s, rate) }, 'clock');
+      said.value(
+        'start',
+        { type: 'timecode', timecode: fromTimeOfDay(h * 3600 + m * 60 + s, rate) },
+        'clock',
+      );
     }
   }
   const unsure = movie?.tracks.some((t) => t.kind === 'sound') && sounds.length < soundTracks.length;
   return {
-    statements: [...said.statements, ...tags.statements.filter((t) => t.field !== 'software')], audio,
-    askProbe: opened === null || (picture ?? track) === null || !known || movie?.fragmented === true || unsure === true,
+    statements: [...said.statements, ...tags.statements.filter((t) => t.field !== 'software')],
+    audio,
+    askProbe:
+      opened === null ||
+      (picture ?? track) === null ||
+      !known ||
+      movie?.fragmented === true ||
+      unsure === true,
     askTags: movie ? movie.unread.length > 0 : false,
   };
 }
@@ -156,28 +239,46 @@ const lowest = (num: number, den: number): { num: number; den: number } => {
 };
 
 /** QuickTime File Format Specification, field/frame information: 1 field is progressive; orders 1 and 6 begin with the top field. */
-const scanOf = (f: { count: number; order: number }): string | null => (f.count === 1 ? 'progressive' : f.count !== 2 ? null : f.order === 1 || f.order === 9 ? 'interlaced, top field first' : f.order === 6 || f.order === 14 ? 'interlaced, bottom field first' : 'interlaced');
+const scanOf = (f: { count: number; order: number }): string | null =>
+  f.count === 1
+    ? 'progressive'
+    : f.count !== 2
+      ? null
+      : f.order === 1 || f.order === 9
+        ? 'interlaced, top field first'
+        : f.order === 6 || f.order === 14
+          ? 'interlaced, bottom field first'
+          : 'interlaced';
 
 /** The rate of a track from its ticks: exact where all samples last as long; the average where they do not. */
 function trackRate(timescale: number, delta: number | null, samples: number, duration: number): Rate | null {
   if (timescale <= 0) return null;
   if (delta !== null && delta > 0) return near(rateOfTicks(timescale, delta));
-  if (samples > 1 && duration > 0 && Number.isSafeInteger(timescale * samples)) return near(rateOfTicks(timescale * samples, duration));
+  if (samples > 1 && duration > 0 && Number.isSafeInteger(timescale * samples))
+    return near(rateOfTicks(timescale * samples, duration));
   return null;
 }
 
 /** A rate from a frame's duration or from packets, as the standard one where it is near, else to three places. */
-const nearRate = (n: number): Rate | null => (n > 0 && n < 1e5 ? near(rateOfTicks(Math.max(1, Math.round(n * 1000)), 1000)) : null);
+const nearRate = (n: number): Rate | null =>
+  n > 0 && n < 1e5 ? near(rateOfTicks(Math.max(1, Math.round(n * 1000)), 1000)) : null;
 /** Coarse clocks state 2997/100: within 5 in 100 000 the standard rate is meant. */
 const near = (r: Rate): Rate => STANDARD_RATES.find((s) => Math.abs(fps(s) / fps(r) - 1) < 5e-5) ?? r;
 
-function sayTimecode(said: Said, track: NonNullable<Movie['tracks'][number]['timecode']>, frame: number, picture: Rate): void {
+function sayTimecode(
+  said: Said,
+  track: NonNullable<Movie['tracks'][number]['timecode']>,
+  frame: number,
+  picture: Rate,
+): void {
   const counts = near(rateOfTicks(track.timescale, track.frameDuration));
   const drop = track.drop && canDrop(counts);
   const tc = timecode(frame, counts, drop);
   // An address counted at another rate names the same moment at the picture's, where it falls on a frame.
   said.value('start', { type: 'timecode', timecode: atRate(tc, picture) ?? tc }, 'timecodeTrack');
-  said.value('timecodeRate', { type: 'rate', rate: counts }, 'timecodeTrack').value('drop', { type: 'flag', flag: drop }, 'timecodeTrack');
+  said
+    .value('timecodeRate', { type: 'rate', rate: counts }, 'timecodeTrack')
+    .value('drop', { type: 'flag', flag: drop }, 'timecodeTrack');
 }
 
 function sayAddress(said: Said, stated: string | undefined, rate: Rate): void {
@@ -194,22 +295,50 @@ export function statementsFromWave(wave: Wave, rate: Rate): ContainerSays {
   const said = new Said('container');
   const { format, dataBytes, bext } = wave;
   const short = format.kind === 3 ? `pcm_f${format.bits}` : format.kind === 1 ? `pcm_s${format.bits}` : null;
-  said.text('container', 'WAV').count('channels', format.channels).count('audioStreams', 1).text('channelLayout', layoutName(format.channels));
-  said.text('audioCodec', short && codecName(short)).count('sampleRate', format.sampleRate).count('audioBits', format.bits).count('audioBitRate', format.bytesPerSecond * 8);
+  said
+    .text('container', 'WAV')
+    .count('channels', format.channels)
+    .count('audioStreams', 1)
+    .text('channelLayout', layoutName(format.channels));
+  said
+    .text('audioCodec', short && codecName(short))
+    .count('sampleRate', format.sampleRate)
+    .count('audioBits', format.bits)
+    .count('audioBitRate', format.bytesPerSecond * 8);
   if (format.blockAlign > 0) {
     const samples = Math.floor(dataBytes / format.blockAlign);
-    said.count('samples', samples).number('length', format.sampleRate > 0 ? Math.round((samples / format.sampleRate) * 1000) / 1000 : null);
+    said
+      .count('samples', samples)
+      .number(
+        'length',
+        format.sampleRate > 0 ? Math.round((samples / format.sampleRate) * 1000) / 1000 : null,
+      );
   }
-  return { statements: [...said.statements, ...(bext ? bextSays(bext, format.sampleRate, rate) : [])], audio: [format.channels], askProbe: short === null, askTags: false };
+  return {
+    statements: [...said.statements, ...(bext ? bextSays(bext, format.sampleRate, rate) : [])],
+    audio: [format.channels],
+    askProbe: short === null,
+    askTags: false,
+  };
 }
 
 function bextSays(bext: Bext, sampleRate: number, rate: Rate): Statement[] {
   const said = new Said('bext');
   // Recorders put lines like "sSCENE=12" into the description (common practice).
-  const lines = new Map([...bext.description.matchAll(/^[a-z]?([A-Z]{3,8}\d*)=(.*)$/gm)].map((m) => [m[1]!, m[2]!.trim()]));
+  const lines = new Map(
+    [...bext.description.matchAll(/^[a-z]?([A-Z]{3,8}\d*)=(.*)$/gm)].map((m) => [m[1]!, m[2]!.trim()]),
+  );
   const names = [...lines].filter(([k, v]) => /^TRK\d+$/.test(k) && v !== '').map(([, v]) => v);
-  said.text('scene', lines.get('SCENE')).text('take', lines.get('TAKE')).text('reel', lines.get('TAPE')).text('comment', lines.get('NOTE')).text('trackNames', names.join(', '));
-  said.text('description', lines.size > 0 ? null : bext.description).text('model', bext.originator).text('uniqueId', bext.umid || bext.originatorReference);
+  said
+    .text('scene', lines.get('SCENE'))
+    .text('take', lines.get('TAKE'))
+    .text('reel', lines.get('TAPE'))
+    .text('comment', lines.get('NOTE'))
+    .text('trackNames', names.join(', '));
+  said
+    .text('description', lines.size > 0 ? null : bext.description)
+    .text('model', bext.originator)
+    .text('uniqueId', bext.umid || bext.originatorReference);
   const since = sampleRate > 0 ? bext.timeReference / sampleRate : NaN;
   const sound = since >= 0 && since < 86_400;
   // The origination time stamps the file, the time reference its first sample: the latter is when the recording began.

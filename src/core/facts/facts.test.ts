@@ -8,8 +8,15 @@ import { pixelFormat, ProbeOutput, statementsFromProbe, streamFrames, streamRate
 import { statementsFromSidecar } from './sidecar';
 import type { XmlNode } from './xml';
 
-const tc = (s: string, fps = 25): Statement['value'] => ({ type: 'timecode', timecode: parseTimecode(s, rate(fps))! });
-const says = (source: Statement['source'], value: Statement['value'], field: Statement['field'] = 'start'): Statement => ({ field, value, source });
+const tc = (s: string, fps = 25): Statement['value'] => ({
+  type: 'timecode',
+  timecode: parseTimecode(s, rate(fps))!,
+});
+const says = (
+  source: Statement['source'],
+  value: Statement['value'],
+  field: Statement['field'] = 'start',
+): Statement => ({ field, value, source });
 
 describe('choosing', () => {
   test('the timecode track goes before the sidecar, a zero one behind it', () => {
@@ -17,10 +24,13 @@ describe('choosing', () => {
     expect(good.get('start')!.chosen.source).toBe('timecodeTrack');
     const zero = chooseFacts([says('timecodeTrack', tc('00:00:00:00')), says('sidecar', tc('14:22:05:00'))]);
     expect(zero.get('start')!.chosen.source).toBe('sidecar');
-    expect(findings(zero)).toEqual([{
-      code: 'timecodeDisagrees', field: 'start',
-      text: 'The timecode track says 00:00:00:00, the sidecar 14:22:05:00. The sidecar is used.',
-    }]);
+    expect(findings(zero)).toEqual([
+      {
+        code: 'timecodeDisagrees',
+        field: 'start',
+        text: 'The timecode track says 00:00:00:00, the sidecar 14:22:05:00. The sidecar is used.',
+      },
+    ]);
   });
 
   test('a person goes before everything, even with zero', () => {
@@ -29,7 +39,11 @@ describe('choosing', () => {
   });
 
   test('a track at half the rate that names the same address does not disagree', () => {
-    expect(findings(chooseFacts([says('timecodeTrack', tc('14:22:05:24', 50)), says('sidecar', tc('14:22:05:12', 25))]))).toEqual([]);
+    expect(
+      findings(
+        chooseFacts([says('timecodeTrack', tc('14:22:05:24', 50)), says('sidecar', tc('14:22:05:12', 25))]),
+      ),
+    ).toEqual([]);
   });
 
   test('zero, missing and stand-in timecodes are said', () => {
@@ -37,9 +51,17 @@ describe('choosing', () => {
     expect(findings(chooseFacts([]))).toEqual([]);
     const picture = says('container', { type: 'rate', rate: rate(25) }, 'rate');
     expect(findings(chooseFacts([picture])).map((f) => f.code)).toEqual(['timecodeMissing']);
-    expect(findings(chooseFacts([picture, says('timecodeTrack', tc('00:00:00:00'))])).map((f) => f.code)).toEqual(['timecodeZero']);
-    expect(findings(chooseFacts([picture, says('clock', tc('14:00:00:00'))])).map((f) => f.code)).toEqual(['timecodeMissing']);
-    expect(findings(chooseFacts([picture, says('clock', tc('14:00:00:00')), says('timecodeTrack', tc('14:00:01:00'))]))).toEqual([]);
+    expect(
+      findings(chooseFacts([picture, says('timecodeTrack', tc('00:00:00:00'))])).map((f) => f.code),
+    ).toEqual(['timecodeZero']);
+    expect(findings(chooseFacts([picture, says('clock', tc('14:00:00:00'))])).map((f) => f.code)).toEqual([
+      'timecodeMissing',
+    ]);
+    expect(
+      findings(
+        chooseFacts([picture, says('clock', tc('14:00:00:00')), says('timecodeTrack', tc('14:00:01:00'))]),
+      ),
+    ).toEqual([]);
   });
 
   test('values are shown with their units', () => {
@@ -53,10 +75,26 @@ describe('choosing', () => {
 });
 
 const PROBE = ProbeOutput.parse({
-  format: { format_name: 'mov,mp4,m4a,3gp,3g2,mj2', tags: { major_brand: 'qt  ', creation_time: '2026-05-06T13:22:05.000000Z' } },
+  format: {
+    format_name: 'mov,mp4,m4a,3gp,3g2,mj2',
+    tags: { major_brand: 'qt  ', creation_time: '2026-05-06T13:22:05.000000Z' },
+  },
   streams: [
-    { index: 0, codec_type: 'video', codec_name: 'hevc', profile: 'Rext', width: 1280, height: 720, pix_fmt: 'yuv422p10le', color_range: 'tv',
-      color_space: 'bt2020nc', color_transfer: 'unknown', r_frame_rate: '100/1', avg_frame_rate: '100/1', nb_frames: '400' },
+    {
+      index: 0,
+      codec_type: 'video',
+      codec_name: 'hevc',
+      profile: 'Rext',
+      width: 1280,
+      height: 720,
+      pix_fmt: 'yuv422p10le',
+      color_range: 'tv',
+      color_space: 'bt2020nc',
+      color_transfer: 'unknown',
+      r_frame_rate: '100/1',
+      avg_frame_rate: '100/1',
+      nb_frames: '400',
+    },
     { index: 1, codec_type: 'audio', codec_name: 'pcm_s24le', channels: 1, sample_rate: '48000' },
     { index: 2, codec_type: 'audio', codec_name: 'pcm_s24le', channels: 1, sample_rate: '48000' },
     { index: 3, codec_type: 'data', tags: { timecode: '14:22:05:40' } },
@@ -65,18 +103,31 @@ const PROBE = ProbeOutput.parse({
 
 describe('what ffprobe says', () => {
   test('becomes statements with their sources', () => {
-    const f = chooseFacts(statementsFromProbe(PROBE, { zoneMinutes: 60, modified: new Date('2026-05-07T00:00:00Z') }));
-    expect([text(f, 'container'), text(f, 'codec'), text(f, 'chroma'), count(f, 'bitDepth'), count(f, 'frames'), count(f, 'channels')])
-      .toEqual(['MOV', 'HEVC', '4:2:2', 10, 400, 2]);
+    const f = chooseFacts(
+      statementsFromProbe(PROBE, { zoneMinutes: 60, modified: new Date('2026-05-07T00:00:00Z') }),
+    );
+    expect([
+      text(f, 'container'),
+      text(f, 'codec'),
+      text(f, 'chroma'),
+      count(f, 'bitDepth'),
+      count(f, 'frames'),
+      count(f, 'channels'),
+    ]).toEqual(['MOV', 'HEVC', '4:2:2', 10, 400, 2]);
     expect(rateOf(f)).toEqual({ num: 100, den: 1 });
     expect(f.get('start')!.chosen).toMatchObject({ source: 'timecodeTrack' });
     expect(startOf(f)).toEqual(parseTimecode('14:22:05:40', rate(100)));
-    expect(f.get('recordedAt')!.chosen.value).toEqual({ type: 'moment', moment: { local: '2026-05-06T14:22:05', offset: 60 } });
+    expect(f.get('recordedAt')!.chosen.value).toEqual({
+      type: 'moment',
+      moment: { local: '2026-05-06T14:22:05', offset: 60 },
+    });
     expect(text(f, 'transfer')).toBeNull();
   });
 
   test('silence is no channels, not an unknown', () => {
-    const f = chooseFacts(statementsFromProbe({ ...PROBE, streams: PROBE.streams.slice(0, 1) }, { zoneMinutes: 0 }));
+    const f = chooseFacts(
+      statementsFromProbe({ ...PROBE, streams: PROBE.streams.slice(0, 1) }, { zoneMinutes: 0 }),
+    );
     expect(count(f, 'channels')).toBe(0);
   });
 
@@ -85,12 +136,22 @@ describe('what ffprobe says', () => {
     expect(streamFrames({ index: 0, duration_ts: 50, time_base: '1/25' }, rate(25))).toBe(50);
     expect(streamFrames({ index: 0, duration_ts: 2002, time_base: '1/1000' }, rate(30000, 1001))).toBe(60);
     expect(streamFrames({ index: 0 }, rate(25))).toBeNull();
-    expect(streamRate({ index: 0, avg_frame_rate: '0/0', r_frame_rate: '25/1' })).toEqual({ num: 25, den: 1 });
+    expect(streamRate({ index: 0, avg_frame_rate: '0/0', r_frame_rate: '25/1' })).toEqual({
+      num: 25,
+      den: 1,
+    });
   });
 
   test.each([
-    ['yuv420p', '4:2:0', 8], ['yuv422p10le', '4:2:2', 10], ['yuvj420p', '4:2:0', 8], ['yuv444p12le', '4:4:4', 12], ['nv12', '4:2:0', 8],
-    ['gray', '4:0:0', 8], ['gbrp10le', '4:4:4', 10], ['', null, null], ['bayer_rggb16le', null, null],
+    ['yuv420p', '4:2:0', 8],
+    ['yuv422p10le', '4:2:2', 10],
+    ['yuvj420p', '4:2:0', 8],
+    ['yuv444p12le', '4:4:4', 12],
+    ['nv12', '4:2:0', 8],
+    ['gray', '4:0:0', 8],
+    ['gbrp10le', '4:4:4', 10],
+    ['', null, null],
+    ['bayer_rggb16le', null, null],
   ])('pixel format %j', (name, chroma, bitDepth) => expect(pixelFormat(name)).toEqual({ chroma, bitDepth }));
 
   test('dates of unset clocks are no dates', () => {
@@ -98,26 +159,45 @@ describe('what ffprobe says', () => {
     expect(parseMoment('1970-01-01T00:00:00.000000Z', 0)).toBeNull();
     expect(parseMoment('2026-13-01T00:00:00Z', 0)).toBeNull();
     expect(parseMoment('2026-05-06T23:30:00Z', 60)).toEqual({ local: '2026-05-07T00:30:00', offset: 60 });
-    expect(parseMoment('2026-05-06T14:22:05+02:00', 60)).toEqual({ local: '2026-05-06T14:22:05', offset: 120 });
+    expect(parseMoment('2026-05-06T14:22:05+02:00', 60)).toEqual({
+      local: '2026-05-06T14:22:05',
+      offset: 120,
+    });
     expect(parseMoment('2026-05-06T14:22:05', 60)).toEqual({ local: '2026-05-06T14:22:05', offset: null });
   });
 });
 
 describe('what an XML sidecar says', () => {
-  const node = (name: string, attributes: Record<string, string> = {}, children: XmlNode[] = []): XmlNode => ({ name, attributes, children, text: '' });
+  const node = (
+    name: string,
+    attributes: Record<string, string> = {},
+    children: XmlNode[] = [],
+  ): XmlNode => ({ name, attributes, children, text: '' });
 
   test('timecode table, date, device', () => {
-    const f = chooseFacts(statementsFromSidecar(node('Clip', {}, [
-      node('TimecodeTable', { tcFps: '25', dropFrame: 'false' }, [node('Entry', { frameCount: '0', value: '00052214' }), node('Entry', { frameCount: '99', value: '24082214' })]),
-      node('CreationDate', { value: '2026-05-06T14:22:05+00:00' }),
-      node('Device', { manufacturer: 'Tarn', modelName: 'Tarn T5', serialNo: '0042' }),
-    ]), 0));
+    const f = chooseFacts(
+      statementsFromSidecar(
+        node('Clip', {}, [
+          node('TimecodeTable', { tcFps: '25', dropFrame: 'false' }, [
+            node('Entry', { frameCount: '0', value: '00052214' }),
+            node('Entry', { frameCount: '99', value: '24082214' }),
+          ]),
+          node('CreationDate', { value: '2026-05-06T14:22:05+00:00' }),
+          node('Device', { manufacturer: 'Tarn', modelName: 'Tarn T5', serialNo: '0042' }),
+        ]),
+        0,
+      ),
+    );
     expect(startOf(f)).toEqual(parseTimecode('14:22:05:00', rate(25)));
     expect([text(f, 'maker'), text(f, 'model'), text(f, 'serial')]).toEqual(['Tarn', 'Tarn T5', '0042']);
   });
 
   test('nonsense says nothing', () => {
-    expect(statementsFromSidecar(node('Clip', { fps: 'fast' }, [node('Entry', { value: '99999999' })]), 0)).toEqual([]);
-    expect(statementsFromSidecar(node('T', { fps: '25' }, [node('E', { value: '99999999' })]), 0)).toEqual([]);
+    expect(
+      statementsFromSidecar(node('Clip', { fps: 'fast' }, [node('Entry', { value: '99999999' })]), 0),
+    ).toEqual([]);
+    expect(statementsFromSidecar(node('T', { fps: '25' }, [node('E', { value: '99999999' })]), 0)).toEqual(
+      [],
+    );
   });
 });

@@ -1,15 +1,39 @@
 import { formatRate, fps, type Rate, sameRate } from '../timecode/rate';
 import { crossesMidnight, endOf, fromTimeOfDay, type Timecode } from '../timecode/timecode';
-import { fieldOf, type FieldId, FIELDS, formatValue, SOURCE_WORDS, type Source, type Statement, type Trust, trustOf } from './catalogue';
+import {
+  fieldOf,
+  type FieldId,
+  FIELDS,
+  formatValue,
+  SOURCE_WORDS,
+  type Source,
+  type Statement,
+  type Trust,
+  trustOf,
+} from './catalogue';
 import { type Moment, numberOf, sameValue, type Value } from './values';
 
 /** A statement that won, and those it won over. */
-export interface ChosenFact { chosen: Statement; others: Statement[] }
+export interface ChosenFact {
+  chosen: Statement;
+  others: Statement[];
+}
 export type Facts = ReadonlyMap<FieldId, ChosenFact>;
 
-export const FINDING_CODES = ['timecodeDisagrees', 'timecodeZero', 'timecodeMissing', 'midnight', 'rateForeign', 'factDisagrees'] as const;
+export const FINDING_CODES = [
+  'timecodeDisagrees',
+  'timecodeZero',
+  'timecodeMissing',
+  'midnight',
+  'rateForeign',
+  'factDisagrees',
+] as const;
 /** Something about a clip's facts a person should look at, in a sentence. */
-export interface Finding { code: (typeof FINDING_CODES)[number]; field: FieldId; text: string }
+export interface Finding {
+  code: (typeof FINDING_CODES)[number];
+  field: FieldId;
+  text: string;
+}
 
 /** What the job knows that a clip does not: the person's order of trust, how far the camera's clock was off, the rate that is edited at. */
 export interface FactContext {
@@ -25,11 +49,41 @@ export interface FactContext {
  * containers, profiles and themselves differently; averages are counted in more ways than one.
  */
 const LOOSE: ReadonlySet<FieldId> = new Set<FieldId>([
-  'recordedAt', 'container', 'brand', 'baseRate', 'software', 'profile', 'level', 'codecTag', 'bitRate', 'audioBitRate', 'length', 'title', 'description', 'comment', 'channelLayout', 'uniqueId', 'cameraName', 'lookName',
-  'altitude', 'latitude', 'longitude', 'iso', 'shutter', 'aperture',
+  'recordedAt',
+  'container',
+  'brand',
+  'baseRate',
+  'software',
+  'profile',
+  'level',
+  'codecTag',
+  'bitRate',
+  'audioBitRate',
+  'length',
+  'title',
+  'description',
+  'comment',
+  'channelLayout',
+  'uniqueId',
+  'cameraName',
+  'lookName',
+  'altitude',
+  'latitude',
+  'longitude',
+  'iso',
+  'shutter',
+  'aperture',
 ]);
 /** Sources whose recorded time comes from the camera's clock: a correction of that clock moves them all. */
-const CLOCKED: ReadonlySet<Source> = new Set<Source>(['sidecar', 'bext', 'tags', 'container', 'flightLog', 'name', 'fileTime']);
+const CLOCKED: ReadonlySet<Source> = new Set<Source>([
+  'sidecar',
+  'bext',
+  'tags',
+  'container',
+  'flightLog',
+  'name',
+  'fileTime',
+]);
 
 /**
  * Chooses one statement per field by the order of trust. A timecode of zero gives way to any other statement: rewraps
@@ -59,25 +113,45 @@ export function chooseFacts(statements: readonly Statement[], trust: Trust = {})
 
 /** A moment some seconds later. */
 export function laterMoment(m: Moment, seconds: number): Moment {
-  return { ...m, local: new Date(Date.parse(`${m.local}Z`) + Math.round(seconds) * 1000).toISOString().slice(0, 19) };
+  return {
+    ...m,
+    local: new Date(Date.parse(`${m.local}Z`) + Math.round(seconds) * 1000).toISOString().slice(0, 19),
+  };
 }
 
 /**
  * The facts of a clip as the job sees them: chosen by trust, the camera's clock put right, and what follows from others
  * worked out. What was read stays among the statements, untouched.
  */
-export function factsOf(statements: readonly Statement[], context: FactContext = {}): Map<FieldId, ChosenFact> {
+export function factsOf(
+  statements: readonly Statement[],
+  context: FactContext = {},
+): Map<FieldId, ChosenFact> {
   const facts = chooseFacts(statements, context.trust);
   const off = context.clockSeconds ?? 0;
   const recorded = facts.get('recordedAt');
-  if (off !== 0 && recorded && recorded.chosen.value.type === 'moment' && CLOCKED.has(recorded.chosen.source)) {
+  if (
+    off !== 0 &&
+    recorded &&
+    recorded.chosen.value.type === 'moment' &&
+    CLOCKED.has(recorded.chosen.source)
+  ) {
     const right = laterMoment(recorded.chosen.value.moment, off);
-    facts.set('recordedAt', { chosen: { field: 'recordedAt', source: 'correction', value: { type: 'moment', moment: right } }, others: [recorded.chosen, ...recorded.others] });
+    facts.set('recordedAt', {
+      chosen: { field: 'recordedAt', source: 'correction', value: { type: 'moment', moment: right } },
+      others: [recorded.chosen, ...recorded.others],
+    });
     const start = facts.get('start');
     // The time of day that stands in for a timecode is the clock's, so it is put right too; a timecode of the file is not.
     if (start?.chosen.source === 'clock' && start.chosen.value.type === 'timecode') {
       const { rate, drop } = start.chosen.value.timecode;
-      facts.set('start', { ...start, chosen: { ...start.chosen, value: { type: 'timecode', timecode: fromTimeOfDay(secondsOfDay(right), rate, drop) } } });
+      facts.set('start', {
+        ...start,
+        chosen: {
+          ...start.chosen,
+          value: { type: 'timecode', timecode: fromTimeOfDay(secondsOfDay(right), rate, drop) },
+        },
+      });
     }
   }
   const worked = (field: FieldId, value: Value) => {
@@ -101,7 +175,13 @@ export function secondsOfDay(m: Moment): number {
 function speedOf(facts: Facts, jobRate: Rate | null): number | null {
   const [rate, sensor, base] = [rateOf(facts), rateOf(facts, 'sensorRate'), rateOf(facts, 'baseRate')];
   const captured = sensor ?? rate;
-  const played = base ?? (sensor && rate && !sameRate(sensor, rate) ? rate : jobRate && captured && isMultiple(captured, jobRate) ? jobRate : rate);
+  const played =
+    base ??
+    (sensor && rate && !sameRate(sensor, rate)
+      ? rate
+      : jobRate && captured && isMultiple(captured, jobRate)
+        ? jobRate
+        : rate);
   return captured && played ? Math.round((fps(played) / fps(captured)) * 1e5) / 1e3 : null;
 }
 
@@ -113,7 +193,12 @@ export const isZeroTimecode = (v: Value): boolean => v.type === 'timecode' && v.
 /** Whether a statement that was not chosen contradicts the chosen one. */
 export function contradicts(id: FieldId, chosen: Statement, other: Statement): boolean {
   // A clock's guess, or what a name looks like, is not a statement about the file: they stand in where nothing else does.
-  return !LOOSE.has(id) && other.source !== 'clock' && other.source !== 'name' && !sameValue(other.value, chosen.value);
+  return (
+    !LOOSE.has(id) &&
+    other.source !== 'clock' &&
+    other.source !== 'name' &&
+    !sameValue(other.value, chosen.value)
+  );
 }
 
 /** What a person should look at: disagreements, a timecode that is missing or zero, a rate that is not the job's. */
@@ -121,11 +206,18 @@ export function findings(facts: Facts, context: FactContext = {}): Finding[] {
   const found: Finding[] = [];
   for (const [id, { chosen, others }] of facts) {
     for (const other of others.filter((o) => contradicts(id, chosen, o))) {
-      const code = id === 'start' ? 'timecodeDisagrees' as const : 'factDisagrees' as const;
+      const code = id === 'start' ? ('timecodeDisagrees' as const) : ('factDisagrees' as const);
       const what = id === 'start' ? '' : `${fieldOf(id).term}: `;
       const [theirs, mine] = [SOURCE_WORDS[other.source], SOURCE_WORDS[chosen.source]];
       const says = `${what}${what ? 'the' : 'The'} ${theirs} says ${formatValue(other.value, id)}, the ${mine} ${formatValue(chosen.value, id)}. The ${mine} is used.`;
-      found.push({ code, field: id, text: chosen.source === 'person' ? `${what}${what ? 'the' : 'The'} ${theirs} says ${formatValue(other.value, id)}, you said ${formatValue(chosen.value, id)}.` : says });
+      found.push({
+        code,
+        field: id,
+        text:
+          chosen.source === 'person'
+            ? `${what}${what ? 'the' : 'The'} ${theirs} says ${formatValue(other.value, id)}, you said ${formatValue(chosen.value, id)}.`
+            : says,
+      });
     }
   }
   const rate = rateOf(facts);
@@ -133,16 +225,40 @@ export function findings(facts: Facts, context: FactContext = {}): Finding[] {
   // Stills have the rate they are shown at, which is the person's, and no timecode to lose.
   if (rate && stated && [stated.chosen, ...stated.others].some((s) => s.source !== 'person')) {
     const start = facts.get('start')?.chosen;
-    if (!start) found.push({ code: 'timecodeMissing', field: 'start', text: 'No timecode was found in any place: a relink by timecode will not work.' });
-    else if (isZeroTimecode(start.value)) found.push({ code: 'timecodeZero', field: 'start', text: 'The timecode is zero: it may have been lost in a rewrap.' });
-    else if (start.source === 'clock') found.push({ code: 'timecodeMissing', field: 'start', text: 'No timecode in the file: the time of day stands in for it.' });
+    if (!start)
+      found.push({
+        code: 'timecodeMissing',
+        field: 'start',
+        text: 'No timecode was found in any place: a relink by timecode will not work.',
+      });
+    else if (isZeroTimecode(start.value))
+      found.push({
+        code: 'timecodeZero',
+        field: 'start',
+        text: 'The timecode is zero: it may have been lost in a rewrap.',
+      });
+    else if (start.source === 'clock')
+      found.push({
+        code: 'timecodeMissing',
+        field: 'start',
+        text: 'No timecode in the file: the time of day stands in for it.',
+      });
     const [address, frames] = [startOf(facts), count(facts, 'frames')];
     if (address && frames !== null && address.frame > 0 && crossesMidnight(address, frames)) {
-      found.push({ code: 'midnight', field: 'end', text: 'The timecode runs past midnight: some programs read its end as earlier than its start.' });
+      found.push({
+        code: 'midnight',
+        field: 'end',
+        text: 'The timecode runs past midnight: some programs read its end as earlier than its start.',
+      });
     }
     const { jobRate } = context;
     const real = rateOf(facts, 'baseRate') ?? rate;
-    if (jobRate && !isMultiple(real, jobRate)) found.push({ code: 'rateForeign', field: 'rate', text: `${formatRate(real)} fps does not belong to a job at ${formatRate(jobRate)}: it has to be converted.` });
+    if (jobRate && !isMultiple(real, jobRate))
+      found.push({
+        code: 'rateForeign',
+        field: 'rate',
+        text: `${formatRate(real)} fps does not belong to a job at ${formatRate(jobRate)}: it has to be converted.`,
+      });
   }
   return found;
 }
@@ -155,9 +271,12 @@ export function commonRate(rates: readonly Rate[]): Rate | null {
     const key = `${r.num}/${r.den}`;
     tally.set(key, { rate: r, n: (tally.get(key)?.n ?? 0) + 1 });
   }
-  const fit = (slow: Rate) => [...tally.values()].reduce((n, t) => n + (isMultiple(t.rate, slow) ? t.n : 0), 0);
+  const fit = (slow: Rate) =>
+    [...tally.values()].reduce((n, t) => n + (isMultiple(t.rate, slow) ? t.n : 0), 0);
   // What is itself recorded counts: all rates are multiples of one frame a second, but nobody edits at that.
-  const best = [...tally.values()].map((t) => ({ rate: t.rate, n: fit(t.rate) })).sort((a, b) => b.n - a.n || fps(a.rate) - fps(b.rate))[0]!;
+  const best = [...tally.values()]
+    .map((t) => ({ rate: t.rate, n: fit(t.rate) }))
+    .sort((a, b) => b.n - a.n || fps(a.rate) - fps(b.rate))[0]!;
   return best.n * 2 > rates.length ? best.rate : null;
 }
 

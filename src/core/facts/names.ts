@@ -9,7 +9,9 @@ export function statementsFromName(path: string): Statement[] {
   const said = new Said('name');
   const parts = path.split('/');
   const name = parts.at(-1)!.replace(/\.[^.]*$/, '');
-  const reel = [name, ...parts.slice(0, -1).reverse()].map((p) => /^([A-Z])(\d{3})(?![0-9A-Za-z])/.exec(p)).find((m) => m !== null);
+  const reel = [name, ...parts.slice(0, -1).reverse()]
+    .map((p) => /^([A-Z])(\d{3})(?![0-9A-Za-z])/.exec(p))
+    .find((m) => m !== null);
   if (reel) said.text('reel', reel[1]! + reel[2]!).text('cameraName', reel[1]);
   const stamp = /(?:^|\D)(\d{4})-?(\d\d)-?(\d\d)[T_ -]?(\d\d)[:.-]?(\d\d)[:.-]?(\d\d)(?!\d)/.exec(name);
   if (stamp) {

@@ -12,10 +12,18 @@ export function parseValue(id: FieldId, typed: string, rate: Rate | null): Value
   if (text === '') return null;
   const plain = /^-?\d+(?:\.\d+)?/.exec(text.replace(/^(?:f\/|T)\s*/, ''))?.[0];
   switch (fieldOf(id).type) {
-    case 'text': return { type: 'text', text: text.slice(0, 400) };
-    case 'count': return plain !== undefined && Number.isSafeInteger(Number(plain)) ? { type: 'count', count: Number(plain) } : null;
-    case 'number': return plain !== undefined ? { type: 'number', number: Number(plain) } : null;
-    case 'flag': return /^(?:yes|true|1|no|false|0)$/i.test(text) ? { type: 'flag', flag: /^(?:yes|true|1)$/i.test(text) } : null;
+    case 'text':
+      return { type: 'text', text: text.slice(0, 400) };
+    case 'count':
+      return plain !== undefined && Number.isSafeInteger(Number(plain))
+        ? { type: 'count', count: Number(plain) }
+        : null;
+    case 'number':
+      return plain !== undefined ? { type: 'number', number: Number(plain) } : null;
+    case 'flag':
+      return /^(?:yes|true|1|no|false|0)$/i.test(text)
+        ? { type: 'flag', flag: /^(?:yes|true|1)$/i.test(text) }
+        : null;
     case 'rate': {
       const r = parseRate(text.trim().replace(/fps$/i, ''));
       return r && { type: 'rate', rate: r };
@@ -30,11 +38,14 @@ export function parseValue(id: FieldId, typed: string, rate: Rate | null): Value
     }
     case 'triple': {
       const n = text.split(/[\s,]+/).map(Number);
-      return n.length === 3 && n.every(Number.isFinite) ? { type: 'triple', triple: n as [number, number, number] } : null;
+      return n.length === 3 && n.every(Number.isFinite)
+        ? { type: 'triple', triple: n as [number, number, number] }
+        : null;
     }
     case 'fraction': {
       const ratio = /^(\d+)\s*[/:]\s*(\d+)/.exec(text);
-      if (ratio && Number(ratio[2]) > 0) return { type: 'fraction', num: Number(ratio[1]), den: Number(ratio[2]) };
+      if (ratio && Number(ratio[2]) > 0)
+        return { type: 'fraction', num: Number(ratio[1]), den: Number(ratio[2]) };
       const s = secondsOf(text);
       return s === null ? null : { type: 'fraction', num: Math.round(s * 1000), den: 1000 };
     }

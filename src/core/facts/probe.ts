@@ -58,21 +58,28 @@ export function pictureStream(p: ProbeOutput): ProbeStream | null {
 
 /** Chroma sampling and bit depth from a pixel format's name ("yuv422p10le"); `null` each where the name does not tell. */
 export function pixelFormat(name: string): { chroma: string | null; bitDepth: number | null } {
-  const m = /^(?:yuva?j?|p|nv)?(4[124][0124])?p?(\d{1,2})?(?:le|be)?$/.exec(name.replace(/^(?:nv12|nv21)$/, 'yuv420p'));
+  const m = /^(?:yuva?j?|p|nv)?(4[124][0124])?p?(\d{1,2})?(?:le|be)?$/.exec(
+    name.replace(/^(?:nv12|nv21)$/, 'yuv420p'),
+  );
   if (/^gray/.test(name)) return { chroma: '4:0:0', bitDepth: Number(/^gray(\d+)/.exec(name)?.[1] ?? 8) };
-  if (/^(?:gbr|rgb|bgr|argb|rgba)/.test(name)) return { chroma: '4:4:4', bitDepth: Number(/p(\d+)/.exec(name)?.[1] ?? 8) };
+  if (/^(?:gbr|rgb|bgr|argb|rgba)/.test(name))
+    return { chroma: '4:4:4', bitDepth: Number(/p(\d+)/.exec(name)?.[1] ?? 8) };
   if (!m?.[1]) return { chroma: null, bitDepth: null };
   return { chroma: m[1].split('').join(':'), bitDepth: m[2] ? Number(m[2]) : 8 };
 }
 
-const known = (v: string | undefined): string | null => (v && v !== 'unknown' && v !== 'unspecified' && v !== 'reserved' ? v : null);
+const known = (v: string | undefined): string | null =>
+  v && v !== 'unknown' && v !== 'unspecified' && v !== 'reserved' ? v : null;
 
 /**
  * The rate of a video stream. Cameras write constant rates: the average is exact there, and r_frame_rate (the smallest
  * step of the clock) stands in where no average is given.
  */
 export function streamRate(s: ProbeStream): Rate | null {
-  return (s.avg_frame_rate ? parseRate(s.avg_frame_rate) : null) ?? (s.r_frame_rate ? parseRate(s.r_frame_rate) : null);
+  return (
+    (s.avg_frame_rate ? parseRate(s.avg_frame_rate) : null) ??
+    (s.r_frame_rate ? parseRate(s.r_frame_rate) : null)
+  );
 }
 
 /** Frames in a stream: counted packets where they were counted, the container's own count, or its duration times the rate. `null` where none is stated. */
@@ -89,7 +96,10 @@ export function streamFrames(s: ProbeStream, rate: Rate | null): number | null {
  * Everything a container says about a clip, by ffprobe. `zoneMinutes` is the job's offset from UTC, for container
  * times, which are UTC; `modified` the file's own time of last change.
  */
-export function statementsFromProbe(p: ProbeOutput, options: { zoneMinutes: number; modified?: Date }): Statement[] {
+export function statementsFromProbe(
+  p: ProbeOutput,
+  options: { zoneMinutes: number; modified?: Date },
+): Statement[] {
   const said = new Said('container');
   const video = pictureStream(p);
   said.text('container', containerName(p)).text('brand', p.format.tags?.major_brand);
@@ -105,56 +115,117 @@ export function statementsFromProbe(p: ProbeOutput, options: { zoneMinutes: numb
   const tags = new Said('tags');
   // What FFmpeg puts among the tags itself is no word of the camera's.
   const own = Object.entries(p.format.tags ?? {}).filter(([k]) => !FFMPEGS_OWN.test(k));
-  sayTags(tags, own.map(([key, text]) => ({ key, text })), options.zoneMinutes);
+  sayTags(
+    tags,
+    own.map(([key, text]) => ({ key, text })),
+    options.zoneMinutes,
+  );
   if (options.modified) {
     // A file is last written when the recording ends: its length before that it began (common practice).
     const length = seconds > 0 && seconds < 172_800 ? seconds * 1000 : 0;
-    said.value('recordedAt', fileMoment(options.modified.getTime() - length, options.zoneMinutes), 'fileTime');
+    said.value(
+      'recordedAt',
+      fileMoment(options.modified.getTime() - length, options.zoneMinutes),
+      'fileTime',
+    );
   }
   if (rate) {
-    const track = p.streams.find((s) => s.codec_type === 'data' && s.tags?.timecode) ?? (video?.tags?.timecode ? video : undefined);
+    const track =
+      p.streams.find((s) => s.codec_type === 'data' && s.tags?.timecode) ??
+      (video?.tags?.timecode ? video : undefined);
     const stated = track?.tags?.timecode ?? p.format.tags?.timecode;
     // An address whose frames do not fit the picture's rate is none, and is not taken.
     const tc = stated ? parseTimecode(stated, rate) : null;
-    if (tc) said.value('start', { type: 'timecode', timecode: tc }, 'timecodeTrack').value('drop', { type: 'flag', flag: tc.drop && canDrop(rate) }, 'timecodeTrack');
+    if (tc)
+      said
+        .value('start', { type: 'timecode', timecode: tc }, 'timecodeTrack')
+        .value('drop', { type: 'flag', flag: tc.drop && canDrop(rate) }, 'timecodeTrack');
     if (moment) {
       const [h, m, s] = moment.local.slice(11).split(':').map(Number) as [number, number, number];
-      said.value('start', { type: 'timecode', timecode: fromTimeOfDay(h * 3600 + m * 60 + s, rate) }, 'clock');
+      said.value(
+        'start',
+        { type: 'timecode', timecode: fromTimeOfDay(h * 3600 + m * 60 + s, rate) },
+        'clock',
+      );
     }
   }
   return [...said.statements, ...tags.statements];
 }
 
-const FFMPEGS_OWN = /^(?:major_brand|minor_version|compatible_brands|creation_time|encoder|timecode|date|time_reference|creation_date)$/i;
+const FFMPEGS_OWN =
+  /^(?:major_brand|minor_version|compatible_brands|creation_time|encoder|timecode|date|time_reference|creation_date)$/i;
 
 /** A file's time as a moment of the job's zone. Milliseconds since 1970. */
-export const fileMoment = (at: number, zoneMinutes: number) =>
-  ({ type: 'moment' as const, moment: { local: new Date(at + zoneMinutes * 60_000).toISOString().slice(0, 19), offset: zoneMinutes } });
+export const fileMoment = (at: number, zoneMinutes: number) => ({
+  type: 'moment' as const,
+  moment: { local: new Date(at + zoneMinutes * 60_000).toISOString().slice(0, 19), offset: zoneMinutes },
+});
 
-const FIELD_ORDER: Record<string, string> = { progressive: 'progressive', tt: 'interlaced, top field first', tb: 'interlaced, top field first', bb: 'interlaced, bottom field first', bt: 'interlaced, bottom field first' };
+const FIELD_ORDER: Record<string, string> = {
+  progressive: 'progressive',
+  tt: 'interlaced, top field first',
+  tb: 'interlaced, top field first',
+  bb: 'interlaced, bottom field first',
+  bt: 'interlaced, bottom field first',
+};
 
 function sayPicture(said: Said, video: ProbeStream, rate: Rate | null): void {
   const { chroma, bitDepth } = pixelFormat(video.pix_fmt ?? '');
   // H.264 writes its level in tenths, HEVC in thirtieths.
-  const level = video.level === undefined || video.level <= 0 ? null : video.codec_name === 'h264' ? video.level / 10 : video.codec_name === 'hevc' ? video.level / 30 : null;
-  said.text('codec', video.codec_name && codecName(video.codec_name)).text('codecTag', /^\[/.test(video.codec_tag_string ?? '[') ? null : video.codec_tag_string).text('profile', known(video.profile)).number('level', level);
-  said.count('width', video.width).count('height', video.height).text('chroma', chroma).count('bitDepth', bitDepth).text('scan', FIELD_ORDER[video.field_order ?? '']);
+  const level =
+    video.level === undefined || video.level <= 0
+      ? null
+      : video.codec_name === 'h264'
+        ? video.level / 10
+        : video.codec_name === 'hevc'
+          ? video.level / 30
+          : null;
+  said
+    .text('codec', video.codec_name && codecName(video.codec_name))
+    .text('codecTag', /^\[/.test(video.codec_tag_string ?? '[') ? null : video.codec_tag_string)
+    .text('profile', known(video.profile))
+    .number('level', level);
+  said
+    .count('width', video.width)
+    .count('height', video.height)
+    .text('chroma', chroma)
+    .count('bitDepth', bitDepth)
+    .text('scan', FIELD_ORDER[video.field_order ?? '']);
   const aspect = /^(\d+):(\d+)$/.exec(video.sample_aspect_ratio ?? '');
-  if (aspect && Number(aspect[1]) > 0 && Number(aspect[2]) > 0) said.value('pixelAspect', { type: 'fraction', num: Number(aspect[1]), den: Number(aspect[2]) });
-  said.text('displayAspect', /^0|:0$/.test(video.display_aspect_ratio ?? '0') ? null : video.display_aspect_ratio).count('bitRate', video.bit_rate ? Number(video.bit_rate) : null);
+  if (aspect && Number(aspect[1]) > 0 && Number(aspect[2]) > 0)
+    said.value('pixelAspect', { type: 'fraction', num: Number(aspect[1]), den: Number(aspect[2]) });
+  said
+    .text(
+      'displayAspect',
+      /^0|:0$/.test(video.display_aspect_ratio ?? '0') ? null : video.display_aspect_ratio,
+    )
+    .count('bitRate', video.bit_rate ? Number(video.bit_rate) : null);
   said.value('rate', rate && { type: 'rate', rate }).count('frames', streamFrames(video, rate));
   said.text('range', video.color_range === 'pc' ? 'full' : video.color_range === 'tv' ? 'limited' : null);
-  said.text('primaries', known(video.color_primaries)).text('transfer', known(video.color_transfer)).text('matrix', known(video.color_space));
+  said
+    .text('primaries', known(video.color_primaries))
+    .text('transfer', known(video.color_transfer))
+    .text('matrix', known(video.color_space));
   said.text('reel', video.tags?.reel_name);
 }
 
 function saySound(said: Said, p: ProbeOutput, alone: boolean): void {
   const sound = p.streams.filter((s) => s.codec_type === 'audio');
-  said.count('channels', sound.reduce((n, s) => n + (s.channels ?? 0), 0)).count('audioStreams', sound.length);
+  said
+    .count(
+      'channels',
+      sound.reduce((n, s) => n + (s.channels ?? 0), 0),
+    )
+    .count('audioStreams', sound.length);
   const [first] = sound;
   if (!first) return;
-  said.text('audioCodec', first.codec_name && codecName(first.codec_name)).count('sampleRate', first.sample_rate ? Number(first.sample_rate) : null).count('audioBits', first.codec_name ? pcmBits(first.codec_name) : null);
-  said.text('channelLayout', first.channels ? layoutName(first.channels) : null).count('audioBitRate', first.bit_rate ? Number(first.bit_rate) : null);
+  said
+    .text('audioCodec', first.codec_name && codecName(first.codec_name))
+    .count('sampleRate', first.sample_rate ? Number(first.sample_rate) : null)
+    .count('audioBits', first.codec_name ? pcmBits(first.codec_name) : null);
+  said
+    .text('channelLayout', first.channels ? layoutName(first.channels) : null)
+    .count('audioBitRate', first.bit_rate ? Number(first.bit_rate) : null);
   const soundRate = Number(first.sample_rate ?? 0);
   if (!alone || soundRate <= 0) return;
   const length = Number(first.duration_ts);
@@ -163,7 +234,10 @@ function saySound(said: Said, p: ProbeOutput, alone: boolean): void {
   const stated = Number(p.format.tags?.time_reference ?? NaN);
   const date = /^\d{4}-\d\d-\d\d$/.exec(p.format.tags?.date ?? '')?.[0];
   const since = stated / soundRate;
-  const moment = date && since >= 0 && since < 86_400 ? parseMoment(`${date}T${new Date(Math.floor(since) * 1000).toISOString().slice(11, 19)}`, 0) : null;
+  const moment =
+    date && since >= 0 && since < 86_400
+      ? parseMoment(`${date}T${new Date(Math.floor(since) * 1000).toISOString().slice(11, 19)}`, 0)
+      : null;
   said.value('recordedAt', moment && { type: 'moment', moment });
 }
 

@@ -5,11 +5,16 @@ import { parseMoment } from './moments';
 import { parsePlace, sayTags, secondsOf } from './userTags';
 import { elements, type XmlNode } from './xml';
 
-const attribute = (n: XmlNode, re: RegExp): string | undefined => Object.entries(n.attributes).find(([k]) => re.test(k))?.[1];
+const attribute = (n: XmlNode, re: RegExp): string | undefined =>
+  Object.entries(n.attributes).find(([k]) => re.test(k))?.[1];
 
 /** Attributes by what they are called, for the elements whose names they go with. Units are the catalogue's. */
 const DEVICE: readonly [FieldId, RegExp][] = [
-  ['maker', /^(?:manufacturer|maker|make)$/i], ['model', /^model/i], ['serial', /^serial/i], ['firmware', /^(?:firmware|version)/i], ['cameraName', /^(?:label|letter|cameraid|name)$/i],
+  ['maker', /^(?:manufacturer|maker|make)$/i],
+  ['model', /^model/i],
+  ['serial', /^serial/i],
+  ['firmware', /^(?:firmware|version)/i],
+  ['cameraName', /^(?:label|letter|cameraid|name)$/i],
 ];
 
 /**
@@ -27,28 +32,50 @@ export function statementsFromSidecar(root: XmlNode, zoneMinutes: number): State
       const moment = parseMoment(value, zoneMinutes);
       said.value('recordedAt', moment && { type: 'moment', moment });
     }
-    if (/^(?:device|camera|recorder)$/i.test(n.name)) for (const [id, re] of DEVICE) said.text(id, attribute(n, re));
+    if (/^(?:device|camera|recorder)$/i.test(n.name))
+      for (const [id, re] of DEVICE) said.text(id, attribute(n, re));
     if (/^lens$/i.test(n.name)) {
       said.text('lensModel', attribute(n, /^(?:model|name)/i)).text('lensSerial', attribute(n, /^serial/i));
-      said.number('focalLength', numeric(attribute(n, /^focal/i))).number('aperture', numeric(attribute(n, /^(?:aperture|iris|fnumber)/i))).number('tStop', numeric(attribute(n, /^tstop/i)));
+      said
+        .number('focalLength', numeric(attribute(n, /^focal/i)))
+        .number('aperture', numeric(attribute(n, /^(?:aperture|iris|fnumber)/i)))
+        .number('tStop', numeric(attribute(n, /^tstop/i)));
       said.number('focusDistance', numeric(attribute(n, /^(?:focusdistance|distance)/i)));
     }
-    if (/^(?:gamma|curve|look)$/i.test(n.name)) said.text('gamma', attribute(n, /^(?:curve|gamma|value)/i)).text('gamut', attribute(n, /^(?:gamut|primaries)/i));
+    if (/^(?:gamma|curve|look)$/i.test(n.name))
+      said
+        .text('gamma', attribute(n, /^(?:curve|gamma|value)/i))
+        .text('gamut', attribute(n, /^(?:gamut|primaries)/i));
     if (/^exposure$/i.test(n.name)) {
-      said.count('iso', whole(attribute(n, /^(?:iso|ei|sensitivity)/i))).count('whiteBalance', whole(attribute(n, /^(?:whitebalance|kelvin)/i))).number('tint', numeric(attribute(n, /^tint/i)));
-      said.shutter(secondsOf(attribute(n, /^shutter(?:speed|time)?$/i) ?? '')).number('shutterAngle', numeric(attribute(n, /^shutterangle/i))).number('gain', numeric(attribute(n, /^gain/i)));
+      said
+        .count('iso', whole(attribute(n, /^(?:iso|ei|sensitivity)/i)))
+        .count('whiteBalance', whole(attribute(n, /^(?:whitebalance|kelvin)/i)))
+        .number('tint', numeric(attribute(n, /^tint/i)));
+      said
+        .shutter(secondsOf(attribute(n, /^shutter(?:speed|time)?$/i) ?? ''))
+        .number('shutterAngle', numeric(attribute(n, /^shutterangle/i)))
+        .number('gain', numeric(attribute(n, /^gain/i)));
       said.text('ndFilter', attribute(n, /^nd/i));
     }
     if (/^(?:place|position|location|gps)$/i.test(n.name)) {
-      const place = parsePlace(value) ?? parsePlace(`${signed(attribute(n, /^lat/i))}${signed(attribute(n, /^lon/i))}`);
-      if (place) said.number('latitude', place.latitude).number('longitude', place.longitude).number('altitude', place.altitude ?? numeric(attribute(n, /^alt/i)));
+      const place =
+        parsePlace(value) ?? parsePlace(`${signed(attribute(n, /^lat/i))}${signed(attribute(n, /^lon/i))}`);
+      if (place)
+        said
+          .number('latitude', place.latitude)
+          .number('longitude', place.longitude)
+          .number('altitude', place.altitude ?? numeric(attribute(n, /^alt/i)));
     }
-    for (const [id, re] of [['baseRate', /^(?:playbackfps|formatfps)$/i], ['sensorRate', /^(?:capturefps|sensorfps|recordfps)$/i]] as const) {
+    for (const [id, re] of [
+      ['baseRate', /^(?:playbackfps|formatfps)$/i],
+      ['sensorRate', /^(?:capturefps|sensorfps|recordfps)$/i],
+    ] as const) {
       const rate = parseRate(attribute(n, re) ?? '');
       said.value(id, rate && { type: 'rate', rate });
     }
     // Single values under the names that tags have everywhere.
-    if (n.children.length === 0 && value && !/date|time|codec|duration/i.test(n.name)) sayTags(said, [{ key: n.name, text: value }], zoneMinutes);
+    if (n.children.length === 0 && value && !/date|time|codec|duration/i.test(n.name))
+      sayTags(said, [{ key: n.name, text: value }], zoneMinutes);
   }
   return said.statements;
 }
@@ -70,5 +97,9 @@ function sayTimecodeTable(said: Said, n: XmlNode): void {
   if (!rate || !first) return;
   const drop = /^(?:true|1)$/i.test(attribute(n, /^drop/i) ?? '') && canDrop(rate);
   const tc = parseFramesFirst(first.attributes.value!, rate, drop);
-  if (tc) said.value('start', { type: 'timecode', timecode: tc }).value('timecodeRate', { type: 'rate', rate }).value('drop', { type: 'flag', flag: drop });
+  if (tc)
+    said
+      .value('start', { type: 'timecode', timecode: tc })
+      .value('timecodeRate', { type: 'rate', rate })
+      .value('drop', { type: 'flag', flag: drop });
 }

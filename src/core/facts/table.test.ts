@@ -10,7 +10,11 @@ import { FactFile } from './shapes';
 import { cellIn, fileStatements, heading, plainValue, showFacts, statedBy } from './table';
 import type { Value } from './values';
 
-const says = (field: FieldId, value: Value, source: Statement['source'] = 'container'): Statement => ({ field, value, source });
+const says = (field: FieldId, value: Value, source: Statement['source'] = 'container'): Statement => ({
+  field,
+  value,
+  source,
+});
 const moment = (local: string): Value => ({ type: 'moment', moment: { local, offset: 0 } });
 const fps = (n: number, d = 1): Value => ({ type: 'rate', rate: rate(n, d) });
 
@@ -18,55 +22,120 @@ describe('the catalogue', () => {
   test('some ninety fields, each with a term, a meaning and who may state it, in every group', () => {
     expect(FIELDS.length).toBeGreaterThanOrEqual(80);
     expect(new Set(FIELDS.map((f) => f.id)).size).toBe(FIELDS.length);
-    for (const f of FIELDS) expect([f.term.length > 0, f.meaning.length > 9, f.trust.length > 0]).toEqual([true, true, true]);
+    for (const f of FIELDS)
+      expect([f.term.length > 0, f.meaning.length > 9, f.trust.length > 0]).toEqual([true, true, true]);
     expect(FieldGroup.options.every((g) => FIELDS.some((f) => f.group === g))).toBe(true);
   });
 
   test('the person’s order of trust goes first, the shipped one behind it', () => {
-    expect(trustOf('model', { model: ['name'] })).toEqual(['name', ...fieldOf('model').trust.filter((s) => s !== 'name')]);
+    expect(trustOf('model', { model: ['name'] })).toEqual([
+      'name',
+      ...fieldOf('model').trust.filter((s) => s !== 'name'),
+    ]);
     expect(Trust.safeParse({ model: ['nobody'] }).success).toBe(false);
-    const two = [says('model', { type: 'text', text: 'C8' }, 'sidecar'), says('model', { type: 'text', text: 'C9' }, 'tags')];
+    const two = [
+      says('model', { type: 'text', text: 'C8' }, 'sidecar'),
+      says('model', { type: 'text', text: 'C9' }, 'tags'),
+    ];
     expect(factsOf(two).get('model')!.chosen.source).toBe('sidecar');
     expect(factsOf(two, { trust: { model: ['tags'] } }).get('model')!.chosen.source).toBe('tags');
-    expect(findings(factsOf(two))).toMatchObject([{ code: 'factDisagrees', field: 'model', text: 'Model: the camera tags says C9, the sidecar C8. The sidecar is used.' }]);
+    expect(findings(factsOf(two))).toMatchObject([
+      {
+        code: 'factDisagrees',
+        field: 'model',
+        text: 'Model: the camera tags says C9, the sidecar C8. The sidecar is used.',
+      },
+    ]);
   });
 
   test('a source states a field once; another type than the field’s, control signs and emptiness are nothing', () => {
-    const said = new Said('tags').text('model', 'C8').text('model', 'C9').text('reel', '\u0000\u0007 ').count('iso', NaN).number('aperture', Infinity).shutter(0).value('iso', { type: 'text', text: '800' });
+    const said = new Said('tags')
+      .text('model', 'C8')
+      .text('model', 'C9')
+      .text('reel', '\u0000\u0007 ')
+      .count('iso', NaN)
+      .number('aperture', Infinity)
+      .shutter(0)
+      .value('iso', { type: 'text', text: '800' });
     expect(said.statements).toEqual([says('model', { type: 'text', text: 'C8' }, 'tags')]);
   });
 });
 
 describe('facts as the job sees them', () => {
-  const clip = [says('rate', fps(100)), says('frames', { type: 'count', count: 400 }), says('recordedAt', moment('2026-05-06T09:44:38')),
-    says('start', { type: 'timecode', timecode: parseTimecode('09:44:38:00', rate(100))! }, 'clock')];
+  const clip = [
+    says('rate', fps(100)),
+    says('frames', { type: 'count', count: 400 }),
+    says('recordedAt', moment('2026-05-06T09:44:38')),
+    says('start', { type: 'timecode', timecode: parseTimecode('09:44:38:00', rate(100))! }, 'clock'),
+  ];
 
   test('end, running time and speed are worked out', () => {
-    expect(showFacts(factsOf(clip, { jobRate: rate(25) }))).toMatchObject({ end: ['09:44:42:00', expect.anything(), 'workedOut'], length: ['4 s', 4, 'workedOut'], speed: ['25%', 25, 'workedOut'] });
-    expect(factsOf([...clip, says('baseRate', fps(50), 'sidecar')]).get('speed')!.chosen.value).toEqual({ type: 'number', number: 50 });
-    expect(factsOf([says('rate', fps(25)), says('sensorRate', fps(100), 'sidecar')]).get('speed')!.chosen.value).toEqual({ type: 'number', number: 25 });
+    expect(showFacts(factsOf(clip, { jobRate: rate(25) }))).toMatchObject({
+      end: ['09:44:42:00', expect.anything(), 'workedOut'],
+      length: ['4 s', 4, 'workedOut'],
+      speed: ['25%', 25, 'workedOut'],
+    });
+    expect(factsOf([...clip, says('baseRate', fps(50), 'sidecar')]).get('speed')!.chosen.value).toEqual({
+      type: 'number',
+      number: 50,
+    });
+    expect(
+      factsOf([says('rate', fps(25)), says('sensorRate', fps(100), 'sidecar')]).get('speed')!.chosen.value,
+    ).toEqual({ type: 'number', number: 25 });
   });
 
   test('a clock that was put right moves recorded time and its stand-in, never a timecode of the file; what was read stays', () => {
     const right = factsOf(clip, { clockSeconds: 3600 });
-    expect(right.get('recordedAt')).toMatchObject({ chosen: { source: 'correction', value: moment('2026-05-06T10:44:38') }, others: [{ source: 'container', value: moment('2026-05-06T09:44:38') }] });
+    expect(right.get('recordedAt')).toMatchObject({
+      chosen: { source: 'correction', value: moment('2026-05-06T10:44:38') },
+      others: [{ source: 'container', value: moment('2026-05-06T09:44:38') }],
+    });
     expect(showFacts(right).start![0]).toBe('10:44:38:00');
-    const track = says('start', { type: 'timecode', timecode: parseTimecode('09:44:38:00', rate(100))! }, 'timecodeTrack');
-    expect(showFacts(factsOf([...clip.slice(0, 3), track], { clockSeconds: 3600 })).start![0]).toBe('09:44:38:00');
-    expect(factsOf([...clip, says('recordedAt', moment('2026-05-06T11:00:00'), 'person')], { clockSeconds: 3600 }).get('recordedAt')!.chosen.source).toBe('person');
+    const track = says(
+      'start',
+      { type: 'timecode', timecode: parseTimecode('09:44:38:00', rate(100))! },
+      'timecodeTrack',
+    );
+    expect(showFacts(factsOf([...clip.slice(0, 3), track], { clockSeconds: 3600 })).start![0]).toBe(
+      '09:44:38:00',
+    );
+    expect(
+      factsOf([...clip, says('recordedAt', moment('2026-05-06T11:00:00'), 'person')], {
+        clockSeconds: 3600,
+      }).get('recordedAt')!.chosen.source,
+    ).toBe('person');
   });
 
   test('midnight and foreign rates are findings; whole multiples of the job’s rate are not', () => {
-    const night = [says('rate', fps(25)), says('frames', { type: 'count', count: 500 }), says('start', { type: 'timecode', timecode: parseTimecode('23:59:50:00', rate(25))! }, 'timecodeTrack')];
+    const night = [
+      says('rate', fps(25)),
+      says('frames', { type: 'count', count: 500 }),
+      says('start', { type: 'timecode', timecode: parseTimecode('23:59:50:00', rate(25))! }, 'timecodeTrack'),
+    ];
     expect(findings(factsOf(night)).map((f) => f.code)).toEqual(['midnight']);
-    const track = says('start', { type: 'timecode', timecode: parseTimecode('10:00:00:00', rate(25))! }, 'timecodeTrack');
-    expect(findings(factsOf([says('rate', fps(30000, 1001)), track]), { jobRate: rate(25) }).map((f) => f.code)).toEqual(['rateForeign']);
+    const track = says(
+      'start',
+      { type: 'timecode', timecode: parseTimecode('10:00:00:00', rate(25))! },
+      'timecodeTrack',
+    );
+    expect(
+      findings(factsOf([says('rate', fps(30000, 1001)), track]), { jobRate: rate(25) }).map((f) => f.code),
+    ).toEqual(['rateForeign']);
     expect(findings(factsOf([says('rate', fps(100)), track]), { jobRate: rate(25) })).toEqual([]);
   });
 
   test('stills miss no timecode, and a name that looks otherwise contradicts nothing', () => {
-    expect(findings(factsOf([says('rate', fps(25), 'person'), says('frames', { type: 'count', count: 23 })]))).toEqual([]);
-    expect(findings(factsOf([says('reel', { type: 'text', text: '260505' }, 'ixml'), says('reel', { type: 'text', text: 'S001' }, 'name')]))).toEqual([]);
+    expect(
+      findings(factsOf([says('rate', fps(25), 'person'), says('frames', { type: 'count', count: 23 })])),
+    ).toEqual([]);
+    expect(
+      findings(
+        factsOf([
+          says('reel', { type: 'text', text: '260505' }, 'ixml'),
+          says('reel', { type: 'text', text: 'S001' }, 'name'),
+        ]),
+      ),
+    ).toEqual([]);
   });
 
   test('the rate most clips have or are a multiple of', () => {
@@ -77,65 +146,148 @@ describe('facts as the job sees them', () => {
 });
 
 test('what stands on disk', () => {
-  const f = showFacts(factsOf(fileStatements({ path: 'SLW/Day 2/T0001.MP4', original: 'T0001', bytes: 5e9, files: 3, modified: Date.parse('2026-05-06T14:22:05Z'), zoneMinutes: 60 })));
-  expect(Object.fromEntries(Object.entries(f).map(([k, v]) => [k, v![0]]))).toEqual({ fileName: 'T0001.MP4', cameraFile: 'T0001', folder: 'SLW/Day 2', size: '5000000000 B', files: '3', fileTime: '2026-05-06 15:22:05' });
+  const f = showFacts(
+    factsOf(
+      fileStatements({
+        path: 'SLW/Day 2/T0001.MP4',
+        original: 'T0001',
+        bytes: 5e9,
+        files: 3,
+        modified: Date.parse('2026-05-06T14:22:05Z'),
+        zoneMinutes: 60,
+      }),
+    ),
+  );
+  expect(Object.fromEntries(Object.entries(f).map(([k, v]) => [k, v[0]]))).toEqual({
+    fileName: 'T0001.MP4',
+    cameraFile: 'T0001',
+    folder: 'SLW/Day 2',
+    size: '5000000000 B',
+    files: '3',
+    fileTime: '2026-05-06 15:22:05',
+  });
 });
 
 test('who states what: by all, some or none of a camera’s clips; stand-ins count for nothing', () => {
   const rows = statedBy([
-    { camera: 'A', statements: [says('model', { type: 'text', text: 'C8' }, 'tags'), says('rate', fps(25))] }, { camera: 'A', statements: [says('rate', fps(25)), says('start', fps(25), 'clock')] }, { camera: 'B', statements: [] },
+    { camera: 'A', statements: [says('model', { type: 'text', text: 'C8' }, 'tags'), says('rate', fps(25))] },
+    { camera: 'A', statements: [says('rate', fps(25)), says('start', fps(25), 'clock')] },
+    { camera: 'B', statements: [] },
   ]);
   expect(rows).toEqual([
-    { field: 'rate', cells: { A: { stated: 2, of: 2, sources: ['container'] }, B: { stated: 0, of: 1, sources: [] } } }, { field: 'model', cells: { A: { stated: 1, of: 2, sources: ['tags'] }, B: { stated: 0, of: 1, sources: [] } } },
+    {
+      field: 'rate',
+      cells: { A: { stated: 2, of: 2, sources: ['container'] }, B: { stated: 0, of: 1, sources: [] } },
+    },
+    {
+      field: 'model',
+      cells: { A: { stated: 1, of: 2, sources: ['tags'] }, B: { stated: 0, of: 1, sources: [] } },
+    },
   ]);
 });
 
 describe('files of facts', () => {
-  const statements = [says('rate', fps(30000, 1001)), says('comment', { type: 'text', text: '=HYPERLINK("x")' }, 'tags'), says('longitude', { type: 'number', number: -32.1 }, 'tags'), says('shutter', { type: 'fraction', num: 1, den: 50 }, 'tags'),
-    says('slope', { type: 'triple', triple: [1, 1, 0.9] }, 'look'), says('description', { type: 'text', text: 'wheel, "slow"\nturning' }, 'bext')];
+  const statements = [
+    says('rate', fps(30000, 1001)),
+    says('comment', { type: 'text', text: '=HYPERLINK("x")' }, 'tags'),
+    says('longitude', { type: 'number', number: -32.1 }, 'tags'),
+    says('shutter', { type: 'fraction', num: 1, den: 50 }, 'tags'),
+    says('slope', { type: 'triple', triple: [1, 1, 0.9] }, 'look'),
+    says('description', { type: 'text', text: 'wheel, "slow"\nturning' }, 'bext'),
+  ];
   const clips = [{ name: '-T0001', card: 'B002', statements, facts: factsOf(statements), notes: [] }];
 
   test('CSV (RFC 4180): quoted where it must be, no formulas, units in the headings, numbers bare', () => {
     const csv = factsCsv(clips, ['rate', 'comment', 'longitude', 'shutter', 'slope', 'description', 'model']);
-    expect(csv).toBe("\ufeffClip,Card,Frame rate,Comment,Longitude (°),Shutter (s),Slope,Description,Model\r\n'-T0001,B002,30000/1001,\"'=HYPERLINK(\"\"x\"\")\",-32.1,1/50,1 1 0.9,\"wheel, \"\"slow\"\"\nturning\",\r\n");
+    expect(csv).toBe(
+      '\ufeffClip,Card,Frame rate,Comment,Longitude (°),Shutter (s),Slope,Description,Model\r\n\'-T0001,B002,30000/1001,"\'=HYPERLINK(""x"")",-32.1,1/50,1 1 0.9,"wheel, ""slow""\nturning",\r\n',
+    );
   });
 
-  test.each(['T0001\n=1+1', 'T0001\r=1+1', '=1+1', '@SUM(1)', '\n=1+1', '\uff1d1+1'])('a name %j makes neither a row nor a formula of its own', (name) => {
-    const [, row, ...more] = parse(factsCsv([{ ...clips[0]!, name }], ['rate']), { bom: true, record_delimiter: ['\r\n', '\n', '\r'] }) as string[][];
-    expect(row![0]!.replace(/^'/, '')).toBe(name);
-    expect(row![0]).not.toMatch(/^[=+\-@\s\uff1d]/);
-    expect(more).toEqual([]);
-  });
+  test.each(['T0001\n=1+1', 'T0001\r=1+1', '=1+1', '@SUM(1)', '\n=1+1', '\uff1d1+1'])(
+    'a name %j makes neither a row nor a formula of its own',
+    (name) => {
+      const [, row, ...more] = parse(factsCsv([{ ...clips[0]!, name }], ['rate']), {
+        bom: true,
+        record_delimiter: ['\r\n', '\n', '\r'],
+      });
+      expect(row![0]!.replace(/^'/, '')).toBe(name);
+      expect(row![0]).not.toMatch(/^[=+\-@\s\uff1d]/);
+      expect(more).toEqual([]);
+    },
+  );
 
   test('JSON keeps every statement with its source, and is read back by its shape', () => {
-    const file = FactFile.parse(JSON.parse(factsJson(clips, statedFields(clips, FIELDS), { job: 'Slack Water', madeAt: '2026-05-07T00:00:00Z' })));
+    const file = FactFile.parse(
+      JSON.parse(
+        factsJson(clips, statedFields(clips, FIELDS), { job: 'Slack Water', madeAt: '2026-05-07T00:00:00Z' }),
+      ),
+    );
     expect(file.clips[0]!.chosen.rate).toEqual({ value: '30000/1001', source: 'container' });
     expect(file.clips[0]!.statements).toHaveLength(6);
-    expect(file.fields.map((f) => f.id)).toEqual(['description', 'comment', 'rate', 'speed', 'shutter', 'longitude', 'slope']);
+    expect(file.fields.map((f) => f.id)).toEqual([
+      'description',
+      'comment',
+      'rate',
+      'speed',
+      'shutter',
+      'longitude',
+      'slope',
+    ]);
   });
 
   test('values for programs, headings for people', () => {
-    expect([fps(25), moment('2026-05-06T14:22:05'), { type: 'flag', flag: true } as Value, { type: 'fraction', num: 3, den: 1 } as Value].map(plainValue)).toEqual([25, '2026-05-06T14:22:05', true, 3]);
-    expect([heading('width'), heading('aperture'), heading('model')]).toEqual(['Width (px)', 'Aperture', 'Model']);
+    expect(
+      [
+        fps(25),
+        moment('2026-05-06T14:22:05'),
+        { type: 'flag', flag: true } as Value,
+        { type: 'fraction', num: 3, den: 1 } as Value,
+      ].map(plainValue),
+    ).toEqual([25, '2026-05-06T14:22:05', true, 3]);
+    expect([heading('width'), heading('aperture'), heading('model')]).toEqual([
+      'Width (px)',
+      'Aperture',
+      'Model',
+    ]);
   });
 });
 
 describe('field sets', () => {
-  test('the shipped ones are right, and go through JSON', () => expect(FieldSet.array().parse(JSON.parse(JSON.stringify(SHIPPED_SETS)))).toEqual(SHIPPED_SETS));
+  test('the shipped ones are right, and go through JSON', () =>
+    expect(FieldSet.array().parse(JSON.parse(JSON.stringify(SHIPPED_SETS)))).toEqual(SHIPPED_SETS));
   test('no name, no fields, a field twice or unknown: refused', () => {
-    for (const bad of [{ name: ' ', fields: ['iso'] }, { name: 'x', fields: [] }, { name: 'x', fields: ['iso', 'iso'] }, { name: 'x', fields: ['magic'] }]) expect(FieldSet.safeParse(bad).success).toBe(false);
-    expect(FieldSetFile.safeParse({ kind: 'another', sets: [{ name: 'x', fields: ['iso'] }] }).success).toBe(false);
+    for (const bad of [
+      { name: ' ', fields: ['iso'] },
+      { name: 'x', fields: [] },
+      { name: 'x', fields: ['iso', 'iso'] },
+      { name: 'x', fields: ['magic'] },
+    ])
+      expect(FieldSet.safeParse(bad).success).toBe(false);
+    expect(FieldSetFile.safeParse({ kind: 'another', sets: [{ name: 'x', fields: ['iso'] }] }).success).toBe(
+      false,
+    );
   });
 });
 
 describe('a cell out of what is kept', () => {
-  const kept = JSON.stringify({ model: ['Says "iso":["7",7,"x"]', null, 'tags'], iso: ['ISO 800', 800, 'sidecar'], title: ['a ] and \\ and "', null, 'container'], start: ['10:00:00:00', 900000, 'container'] });
+  const kept = JSON.stringify({
+    model: ['Says "iso":["7",7,"x"]', null, 'tags'],
+    iso: ['ISO 800', 800, 'sidecar'],
+    title: ['a ] and \\ and "', null, 'container'],
+    start: ['10:00:00:00', 900000, 'container'],
+  });
 
   test.each(['model', 'iso', 'title', 'start'] as const)('%s is the very one that was put in', (field) => {
     expect(JSON.parse(cellIn(kept, field)!)).toEqual((JSON.parse(kept) as Record<string, unknown>)[field]);
   });
 
   test('what is not stated is not found, in words of others either', () => {
-    expect([cellIn(kept, 'codec'), cellIn('{}', 'iso'), cellIn('', 'iso'), cellIn(JSON.stringify({ model: ['"iso":[', null, 'tags'] }), 'iso')]).toEqual([null, null, null, null]);
+    expect([
+      cellIn(kept, 'codec'),
+      cellIn('{}', 'iso'),
+      cellIn('', 'iso'),
+      cellIn(JSON.stringify({ model: ['"iso":[', null, 'tags'] }), 'iso'),
+    ]).toEqual([null, null, null, null]);
   });
 });

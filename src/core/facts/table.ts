@@ -1,5 +1,14 @@
 import { z } from 'zod';
-import { type FieldId, FIELDS, fieldOf, formatValue, Said, SOURCE_WORDS, type Source, type Statement } from './catalogue';
+import {
+  type FieldId,
+  FIELDS,
+  fieldOf,
+  formatValue,
+  Said,
+  SOURCE_WORDS,
+  type Source,
+  type Statement,
+} from './catalogue';
 import type { ChosenFact, Facts } from './facts';
 import { numberOf, type Value } from './values';
 
@@ -12,7 +21,11 @@ export type Shown = z.infer<typeof Shown>;
 /** A clip's facts by field; fields it does not state are absent. */
 export type ShownFacts = Partial<Record<FieldId, Shown>>;
 
-export const showFact = ({ chosen }: ChosenFact): Shown => [formatValue(chosen.value, chosen.field), numberOf(chosen.value), chosen.source];
+export const showFact = ({ chosen }: ChosenFact): Shown => [
+  formatValue(chosen.value, chosen.field),
+  numberOf(chosen.value),
+  chosen.source,
+];
 
 export function showFacts(facts: Facts): ShownFacts {
   const out: ShownFacts = {};
@@ -34,25 +47,49 @@ export function cellIn(kept: string, field: FieldId): string | null {
 const CELL = /\["(?:[^"\\]|\\.)*",[^,\]]+,"[^"]*"\]/y;
 
 /** What stands in the file system about a clip: facts that change when it is named, and so are never read from it. Paths below the root; milliseconds. */
-export function fileStatements(clip: { path: string; original: string; bytes: number; files: number; modified: number; zoneMinutes: number }): Statement[] {
+export function fileStatements(clip: {
+  path: string;
+  original: string;
+  bytes: number;
+  files: number;
+  modified: number;
+  zoneMinutes: number;
+}): Statement[] {
   const at = clip.path.lastIndexOf('/');
   const changed = new Date(clip.modified + clip.zoneMinutes * 60_000);
-  return new Said('file').text('fileName', clip.path.slice(at + 1)).text('cameraFile', clip.original).text('folder', clip.path.slice(0, Math.max(0, at)) || '/')
-    .count('size', clip.bytes).count('files', clip.files)
-    .value('fileTime', Number.isNaN(changed.getTime()) ? null : { type: 'moment', moment: { local: changed.toISOString().slice(0, 19), offset: clip.zoneMinutes } }).statements;
+  return new Said('file')
+    .text('fileName', clip.path.slice(at + 1))
+    .text('cameraFile', clip.original)
+    .text('folder', clip.path.slice(0, Math.max(0, at)) || '/')
+    .count('size', clip.bytes)
+    .count('files', clip.files)
+    .value(
+      'fileTime',
+      Number.isNaN(changed.getTime())
+        ? null
+        : { type: 'moment', moment: { local: changed.toISOString().slice(0, 19), offset: clip.zoneMinutes } },
+    ).statements;
 }
 
 /** Text for a spreadsheet or program: no units, exact numbers, ISO dates. What the unit is stands in the heading. */
 export function plainValue(v: Value): string | number | boolean {
   switch (v.type) {
-    case 'count': return v.count;
-    case 'number': return v.number;
-    case 'flag': return v.flag;
-    case 'fraction': return v.den === 1 ? v.num : `${v.num}/${v.den}`;
-    case 'rate': return v.rate.den === 1 ? v.rate.num : `${v.rate.num}/${v.rate.den}`;
-    case 'moment': return v.moment.local;
-    case 'triple': return v.triple.join(' ');
-    default: return formatValue(v);
+    case 'count':
+      return v.count;
+    case 'number':
+      return v.number;
+    case 'flag':
+      return v.flag;
+    case 'fraction':
+      return v.den === 1 ? v.num : `${v.num}/${v.den}`;
+    case 'rate':
+      return v.rate.den === 1 ? v.rate.num : `${v.rate.num}/${v.rate.den}`;
+    case 'moment':
+      return v.moment.local;
+    case 'triple':
+      return v.triple.join(' ');
+    default:
+      return formatValue(v);
   }
 }
 
@@ -63,8 +100,15 @@ export const heading = (id: FieldId): string => {
 };
 
 /** How many clips of a camera state a field: by all, some or none of them. */
-export interface MatrixCell { stated: number; of: number; sources: Source[] }
-export interface MatrixRow { field: FieldId; cells: Record<string, MatrixCell> }
+export interface MatrixCell {
+  stated: number;
+  of: number;
+  sources: Source[];
+}
+export interface MatrixRow {
+  field: FieldId;
+  cells: Record<string, MatrixCell>;
+}
 
 /** Which camera states which field. `clips` are the statements of each clip with its camera. Fields nobody states are left out. */
 export function statedBy(clips: Iterable<{ camera: string; statements: readonly Statement[] }>): MatrixRow[] {
@@ -86,13 +130,16 @@ export function statedBy(clips: Iterable<{ camera: string; statements: readonly 
   }
   const cameras = [...totals.keys()].sort();
   return FIELDS.flatMap(({ id }) => {
-    const cells = Object.fromEntries(cameras.map((c) => {
-      const t = tally.get(`${c}\0${id}`);
-      return [c, { stated: t?.stated ?? 0, of: totals.get(c)!, sources: [...(t?.sources ?? [])] }];
-    }));
+    const cells = Object.fromEntries(
+      cameras.map((c) => {
+        const t = tally.get(`${c}\0${id}`);
+        return [c, { stated: t?.stated ?? 0, of: totals.get(c)!, sources: [...(t?.sources ?? [])] }];
+      }),
+    );
     return Object.values(cells).some((c) => c.stated > 0) ? [{ field: id, cells }] : [];
   });
 }
 
 /** The words of sources, for a line beneath a cell. */
-export const sourceWords = (sources: readonly Source[]): string => sources.map((s) => SOURCE_WORDS[s]).join(', ');
+export const sourceWords = (sources: readonly Source[]): string =>
+  sources.map((s) => SOURCE_WORDS[s]).join(', ');

@@ -8,31 +8,75 @@ export type TagOutput = z.infer<typeof TagOutput>;
 
 /** Tags by the fields they state, the more particular first. ExifTool's names (its tag tables). */
 export const TAGS: readonly [FieldId, 'text' | 'count' | 'number' | 'shutter', readonly string[]][] = [
-  ['maker', 'text', ['Make', 'DeviceManufacturer', 'AndroidMake']], ['model', 'text', ['Model', 'DeviceModelName', 'CameraModelName']],
-  ['serial', 'text', ['SerialNumber', 'InternalSerialNumber', 'CameraSerialNumber', 'DeviceSerialNo', 'BodySerialNumber']], ['firmware', 'text', ['FirmwareVersion', 'Firmware', 'CameraFirmware']],
-  ['cameraName', 'text', ['CameraID', 'CameraIdentifier', 'CameraLabel', 'CameraName']], ['operator', 'text', ['CameraOperator', 'Artist', 'OwnerName', 'Author']],
-  ['lensModel', 'text', ['LensModel', 'Lens', 'LensType', 'LensID']], ['lensSerial', 'text', ['LensSerialNumber']],
-  ['focalLength', 'number', ['FocalLength']], ['focalLength35', 'number', ['FocalLengthIn35mmFormat', 'FocalLength35efl']], ['focusDistance', 'number', ['FocusDistance', 'SubjectDistance', 'ObjectDistance']],
-  ['aperture', 'number', ['FNumber', 'ApertureValue', 'Iris']], ['tStop', 'number', ['TStop']], ['ndFilter', 'text', ['NDFilter', 'NeutralDensityFilter']],
-  ['iso', 'count', ['ISO', 'PhotographicSensitivity', 'RecommendedExposureIndex']], ['shutter', 'shutter', ['ExposureTime', 'ShutterSpeedValue', 'ShutterSpeed']], ['shutterAngle', 'number', ['ShutterAngle']],
-  ['exposureBias', 'number', ['ExposureCompensation', 'ExposureBiasValue']], ['gain', 'number', ['Gain', 'MasterGainAdjustment']], ['whiteBalance', 'count', ['ColorTemperature', 'WhiteBalanceKelvin', 'ColorTemp']], ['tint', 'number', ['Tint', 'ColorTint']],
-  ['latitude', 'number', ['GPSLatitude']], ['longitude', 'number', ['GPSLongitude']], ['altitude', 'number', ['GPSAltitude', 'AbsoluteAltitude']], ['flightHeight', 'number', ['RelativeAltitude']],
-  ['heading', 'number', ['GPSImgDirection', 'CameraYaw', 'GimbalYawDegree', 'Yaw']], ['tilt', 'number', ['CameraPitch', 'PitchAngle', 'GimbalPitchDegree', 'Pitch']], ['roll', 'number', ['CameraRoll', 'RollAngle', 'GimbalRollDegree', 'Roll']],
-  ['title', 'text', ['Title', 'DisplayName', 'ObjectName']], ['description', 'text', ['Description', 'ImageDescription', 'Caption-Abstract']], ['comment', 'text', ['UserComment', 'Comment']],
-  ['reel', 'text', ['ReelName', 'ReelNumber', 'TapeName', 'AltTapeName']], ['scene', 'text', ['Scene', 'ShotScene']], ['take', 'text', ['Take', 'TakeNumber', 'ShotTake']], ['project', 'text', ['ProjectName', 'Project']],
-  ['uniqueId', 'text', ['ImageUniqueID', 'MediaUniqueID', 'ContentIdentifier', 'DocumentID', 'MaterialUID']], ['gamma', 'text', ['PictureProfile', 'GammaCurve', 'LogGamma']], ['software', 'text', ['Software', 'Encoder', 'SoftwareVersion', 'CreatorTool']],
-  ['width', 'count', ['ImageWidth', 'SourceImageWidth']], ['height', 'count', ['ImageHeight', 'SourceImageHeight']], ['sampleRate', 'count', ['AudioSampleRate', 'SampleRate']], ['rotation', 'count', ['Rotation']],
+  ['maker', 'text', ['Make', 'DeviceManufacturer', 'AndroidMake']],
+  ['model', 'text', ['Model', 'DeviceModelName', 'CameraModelName']],
+  [
+    'serial',
+    'text',
+    ['SerialNumber', 'InternalSerialNumber', 'CameraSerialNumber', 'DeviceSerialNo', 'BodySerialNumber'],
+  ],
+  ['firmware', 'text', ['FirmwareVersion', 'Firmware', 'CameraFirmware']],
+  ['cameraName', 'text', ['CameraID', 'CameraIdentifier', 'CameraLabel', 'CameraName']],
+  ['operator', 'text', ['CameraOperator', 'Artist', 'OwnerName', 'Author']],
+  ['lensModel', 'text', ['LensModel', 'Lens', 'LensType', 'LensID']],
+  ['lensSerial', 'text', ['LensSerialNumber']],
+  ['focalLength', 'number', ['FocalLength']],
+  ['focalLength35', 'number', ['FocalLengthIn35mmFormat', 'FocalLength35efl']],
+  ['focusDistance', 'number', ['FocusDistance', 'SubjectDistance', 'ObjectDistance']],
+  ['aperture', 'number', ['FNumber', 'ApertureValue', 'Iris']],
+  ['tStop', 'number', ['TStop']],
+  ['ndFilter', 'text', ['NDFilter', 'NeutralDensityFilter']],
+  ['iso', 'count', ['ISO', 'PhotographicSensitivity', 'RecommendedExposureIndex']],
+  ['shutter', 'shutter', ['ExposureTime', 'ShutterSpeedValue', 'ShutterSpeed']],
+  ['shutterAngle', 'number', ['ShutterAngle']],
+  ['exposureBias', 'number', ['ExposureCompensation', 'ExposureBiasValue']],
+  ['gain', 'number', ['Gain', 'MasterGainAdjustment']],
+  ['whiteBalance', 'count', ['ColorTemperature', 'WhiteBalanceKelvin', 'ColorTemp']],
+  ['tint', 'number', ['Tint', 'ColorTint']],
+  ['latitude', 'number', ['GPSLatitude']],
+  ['longitude', 'number', ['GPSLongitude']],
+  ['altitude', 'number', ['GPSAltitude', 'AbsoluteAltitude']],
+  ['flightHeight', 'number', ['RelativeAltitude']],
+  ['heading', 'number', ['GPSImgDirection', 'CameraYaw', 'GimbalYawDegree', 'Yaw']],
+  ['tilt', 'number', ['CameraPitch', 'PitchAngle', 'GimbalPitchDegree', 'Pitch']],
+  ['roll', 'number', ['CameraRoll', 'RollAngle', 'GimbalRollDegree', 'Roll']],
+  ['title', 'text', ['Title', 'DisplayName', 'ObjectName']],
+  ['description', 'text', ['Description', 'ImageDescription', 'Caption-Abstract']],
+  ['comment', 'text', ['UserComment', 'Comment']],
+  ['reel', 'text', ['ReelName', 'ReelNumber', 'TapeName', 'AltTapeName']],
+  ['scene', 'text', ['Scene', 'ShotScene']],
+  ['take', 'text', ['Take', 'TakeNumber', 'ShotTake']],
+  ['project', 'text', ['ProjectName', 'Project']],
+  ['uniqueId', 'text', ['ImageUniqueID', 'MediaUniqueID', 'ContentIdentifier', 'DocumentID', 'MaterialUID']],
+  ['gamma', 'text', ['PictureProfile', 'GammaCurve', 'LogGamma']],
+  ['software', 'text', ['Software', 'Encoder', 'SoftwareVersion', 'CreatorTool']],
+  ['width', 'count', ['ImageWidth', 'SourceImageWidth']],
+  ['height', 'count', ['ImageHeight', 'SourceImageHeight']],
+  ['sampleRate', 'count', ['AudioSampleRate', 'SampleRate']],
+  ['rotation', 'count', ['Rotation']],
 ];
 
-const DATES = ['DateTimeOriginal', 'CreationDate', 'MediaCreateDate', 'CreateDate', 'TrackCreateDate'] as const;
+const DATES = [
+  'DateTimeOriginal',
+  'CreationDate',
+  'MediaCreateDate',
+  'CreateDate',
+  'TrackCreateDate',
+] as const;
 
 /** What ExifTool found in a file's own tags. Values are taken as they are: nothing in them is run, fetched or used as a path. */
-export function statementsFromTags(tags: TagOutput, options: { zoneMinutes: number; kind: 'picture' | 'other' }): Statement[] {
+export function statementsFromTags(
+  tags: TagOutput,
+  options: { zoneMinutes: number; kind: 'picture' | 'other' },
+): Statement[] {
   const said = new Said('tags');
   for (const [id, how, names] of TAGS) {
-    const value = names.map((n) => tags[n]).find((v) => (typeof v === 'string' && v.trim() !== '') || typeof v === 'number');
+    const value = names
+      .map((n) => tags[n])
+      .find((v): v is string | number => (typeof v === 'string' && v.trim() !== '') || typeof v === 'number');
     if (value === undefined) continue;
-    const n = typeof value === 'number' ? value : Number(/^-?\d+(?:\.\d+)?$/.exec(String(value).trim())?.[0] ?? NaN);
+    const n =
+      typeof value === 'number' ? value : Number(/^-?\d+(?:\.\d+)?$/.exec(String(value).trim())?.[0] ?? NaN);
     if (how === 'text') said.text(id, String(value));
     else if (how === 'count') said.count(id, Math.round(n));
     else if (how === 'number') said.number(id, n);
@@ -41,10 +85,16 @@ export function statementsFromTags(tags: TagOutput, options: { zoneMinutes: numb
   for (const name of DATES) {
     const raw = tags[name];
     if (typeof raw !== 'string') continue;
-    const offset = typeof tags.OffsetTimeOriginal === 'string' && name === 'DateTimeOriginal' ? tags.OffsetTimeOriginal : '';
+    const offset =
+      typeof tags.OffsetTimeOriginal === 'string' && name === 'DateTimeOriginal'
+        ? tags.OffsetTimeOriginal
+        : '';
     // Times of MP4 and MOV headers are UTC by the format, and ExifTool gives them without saying so.
     const utc = options.kind === 'other' && name !== 'DateTimeOriginal' && name !== 'CreationDate' ? 'Z' : '';
-    const moment = parseMoment(raw.trim() + (/(?:Z|[+-]\d{1,2}(?::?\d\d)?)$/.test(raw.slice(10, 60)) ? '' : offset || utc), options.zoneMinutes);
+    const moment = parseMoment(
+      raw.trim() + (/(?:Z|[+-]\d{1,2}(?::?\d\d)?)$/.test(raw.slice(10, 60)) ? '' : offset || utc),
+      options.zoneMinutes,
+    );
     if (moment) {
       said.value('recordedAt', { type: 'moment', moment });
       break;

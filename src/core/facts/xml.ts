@@ -1,5 +1,10 @@
 /** A parsed XML element: attributes, child elements, and the text directly in it. Names carry no namespace prefix. */
-export interface XmlNode { name: string; attributes: Record<string, string>; children: XmlNode[]; text: string }
+export interface XmlNode {
+  name: string;
+  attributes: Record<string, string>;
+  children: XmlNode[];
+  text: string;
+}
 
 /** Every element below one, itself first, no deeper than so many levels. */
 export function* elements(node: XmlNode, depth = 32): Generator<XmlNode> {

@@ -7,7 +7,11 @@ export const CounterScope = z.enum(['job', 'day', 'camera', 'dayAndCamera', 'car
 export type CounterScope = z.infer<typeof CounterScope>;
 
 export const SCOPE_WORDS: Record<CounterScope, string> = {
-  job: 'never', day: 'each day', camera: 'each camera', dayAndCamera: 'each day and camera', card: 'each card',
+  job: 'never',
+  day: 'each day',
+  camera: 'each camera',
+  dayAndCamera: 'each day and camera',
+  card: 'each card',
 };
 
 /** One part of a name. `id` tells two blocks of a kind apart while they are moved about. */
@@ -21,7 +25,11 @@ export const Block = z.discriminatedUnion('kind', [
   z.object({ id, kind: z.literal('words'), text: z.string().max(60) }),
   z.object({ id, kind: z.literal('original'), part: z.enum(['number', 'name']) }),
   z.object({
-    id, kind: z.literal('counter'), scope: CounterScope, start: z.int().min(0).max(999_999), digits: z.int().min(1).max(6),
+    id,
+    kind: z.literal('counter'),
+    scope: CounterScope,
+    start: z.int().min(0).max(999_999),
+    digits: z.int().min(1).max(6),
     orderBy: z.enum(['recorded', 'cameraName']),
   }),
 ]);
@@ -46,23 +54,41 @@ export const FolderLevel = z.discriminatedUnion('kind', [
 export type FolderLevel = z.infer<typeof FolderLevel>;
 
 /** Where clips stand on the shelf, outermost level first, and the folder that camera-made proxies stand in beside them. */
-export const FolderPlan = z.object({ levels: z.array(FolderLevel).max(6), proxyFolder: z.string().min(1).max(60) });
+export const FolderPlan = z.object({
+  levels: z.array(FolderLevel).max(6),
+  proxyFolder: z.string().min(1).max(60),
+});
 export type FolderPlan = z.infer<typeof FolderPlan>;
 
 export const BLOCK_WORDS: Record<BlockKind, string> = {
-  job: 'Job', day: 'Day', date: 'Date', camera: 'Camera', card: 'Card', rate: 'Rate', words: 'Words', original: 'Original', counter: 'Counter',
+  job: 'Job',
+  day: 'Day',
+  date: 'Date',
+  camera: 'Camera',
+  card: 'Card',
+  rate: 'Rate',
+  words: 'Words',
+  original: 'Original',
+  counter: 'Counter',
 };
 
 /** A new block of a kind with the settings most jobs want. */
 export function newBlock(kind: BlockKind, blockId: string): Block {
   switch (kind) {
-    case 'day': return { id: blockId, kind, prefix: 'D', digits: 1 };
-    case 'date': return { id: blockId, kind, style: 'yyyymmdd' };
-    case 'rate': return { id: blockId, kind, suffix: 'p' };
-    case 'words': return { id: blockId, kind, text: 'words' };
-    case 'original': return { id: blockId, kind, part: 'number' };
-    case 'counter': return { id: blockId, kind, scope: 'dayAndCamera', start: 1, digits: 3, orderBy: 'recorded' };
-    default: return { id: blockId, kind };
+    case 'day':
+      return { id: blockId, kind, prefix: 'D', digits: 1 };
+    case 'date':
+      return { id: blockId, kind, style: 'yyyymmdd' };
+    case 'rate':
+      return { id: blockId, kind, suffix: 'p' };
+    case 'words':
+      return { id: blockId, kind, text: 'words' };
+    case 'original':
+      return { id: blockId, kind, part: 'number' };
+    case 'counter':
+      return { id: blockId, kind, scope: 'dayAndCamera', start: 1, digits: 3, orderBy: 'recorded' };
+    default:
+      return { id: blockId, kind };
   }
 }
 

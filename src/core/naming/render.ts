@@ -21,7 +21,10 @@ export interface NamingClip {
   startFrame: number | null;
 }
 
-export interface NamePart { blockId: string; text: string }
+export interface NamePart {
+  blockId: string;
+  text: string;
+}
 
 export interface RenderedName {
   clipId: string;
@@ -34,7 +37,11 @@ export interface RenderedName {
 
 /** Shooting order: recorded time, then timecode, then the camera's own name with its numbers counted as numbers. */
 export function shootingOrder(a: NamingClip, b: NamingClip): number {
-  return compare(a.recordedAt ?? '9', b.recordedAt ?? '9') || (a.startFrame ?? 0) - (b.startFrame ?? 0) || byCameraName(a, b);
+  return (
+    compare(a.recordedAt ?? '9', b.recordedAt ?? '9') ||
+    (a.startFrame ?? 0) - (b.startFrame ?? 0) ||
+    byCameraName(a, b)
+  );
 }
 
 const compare = (a: string, b: string): number => (a < b ? -1 : a > b ? 1 : 0);
@@ -54,7 +61,11 @@ const SCOPE_KEY: Record<CounterScope, (c: NamingClip) => string> = {
  * Renders the name and place of every clip. Counters run over all clips given, so give the whole job: a clip's number
  * depends on those shot before it.
  */
-export function renderNames(convention: Convention, folders: FolderPlan, clips: readonly NamingClip[]): RenderedName[] {
+export function renderNames(
+  convention: Convention,
+  folders: FolderPlan,
+  clips: readonly NamingClip[],
+): RenderedName[] {
   const counters = new Map<string, Map<string, number>>();
   for (const block of convention.blocks) {
     if (block.kind !== 'counter') continue;
@@ -74,7 +85,12 @@ export function renderNames(convention: Convention, folders: FolderPlan, clips: 
     const parts: NamePart[] = [];
     for (const block of convention.blocks) {
       const text = renderBlock(block, clip, counters.get(block.id)?.get(clip.id) ?? 0);
-      if (text === null) problems.push({ level: 'look', code: 'blockEmpty', text: EMPTY_BLOCK[block.kind] ?? `no ${block.kind} is known` });
+      if (text === null)
+        problems.push({
+          level: 'look',
+          code: 'blockEmpty',
+          text: EMPTY_BLOCK[block.kind] ?? `no ${block.kind} is known`,
+        });
       else if (text !== '') parts.push({ blockId: block.id, text });
     }
     const stem = parts.map((p) => p.text).join(convention.separator);
@@ -85,20 +101,32 @@ export function renderNames(convention: Convention, folders: FolderPlan, clips: 
 }
 
 const EMPTY_BLOCK: Partial<Record<Block['kind'], string>> = {
-  rate: 'the frame rate is not known', day: 'the day is not known', date: 'the date is not known', original: 'the camera name has no number',
+  rate: 'the frame rate is not known',
+  day: 'the day is not known',
+  date: 'the date is not known',
+  original: 'the camera name has no number',
 };
 
 function renderBlock(block: Block, clip: NamingClip, counter: number): string | null {
   switch (block.kind) {
-    case 'job': return clip.job;
-    case 'day': return clip.day === null ? null : block.prefix + String(clip.day).padStart(block.digits, '0');
-    case 'date': return clip.date === null ? null : formatDate(clip.date, block.style);
-    case 'camera': return clip.camera;
-    case 'card': return clip.card;
-    case 'rate': return clip.rate === null ? null : formatRate(clip.rate).replace('.', '') + block.suffix;
-    case 'words': return block.text;
-    case 'original': return block.part === 'name' ? clip.original : (cameraNumber(clip.original)?.digits ?? null);
-    case 'counter': return String(counter).padStart(block.digits, '0');
+    case 'job':
+      return clip.job;
+    case 'day':
+      return clip.day === null ? null : block.prefix + String(clip.day).padStart(block.digits, '0');
+    case 'date':
+      return clip.date === null ? null : formatDate(clip.date, block.style);
+    case 'camera':
+      return clip.camera;
+    case 'card':
+      return clip.card;
+    case 'rate':
+      return clip.rate === null ? null : formatRate(clip.rate).replace('.', '') + block.suffix;
+    case 'words':
+      return block.text;
+    case 'original':
+      return block.part === 'name' ? clip.original : (cameraNumber(clip.original)?.digits ?? null);
+    case 'counter':
+      return String(counter).padStart(block.digits, '0');
   }
 }
 
@@ -110,13 +138,22 @@ function formatDate(date: string, style: 'yyyymmdd' | 'yymmdd' | 'yyyy-mm-dd'): 
 
 function renderLevel(level: FolderPlan['levels'][number], clip: NamingClip): string {
   switch (level.kind) {
-    case 'job': return clip.job;
+    case 'job':
+      return clip.job;
     case 'day': {
       const number = clip.day === null ? 'no-day' : `D${clip.day}`;
       const date = clip.date ?? 'no-date';
-      return level.style === 'number' ? number : level.style === 'date' ? date : clip.date ? `${number}_${date}` : number;
+      return level.style === 'number'
+        ? number
+        : level.style === 'date'
+          ? date
+          : clip.date
+            ? `${number}_${date}`
+            : number;
     }
-    case 'camera': return clip.camera;
-    case 'card': return clip.card;
+    case 'camera':
+      return clip.camera;
+    case 'card':
+      return clip.card;
   }
 }

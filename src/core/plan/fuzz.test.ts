@@ -14,15 +14,25 @@ function shelfOf(seed: number): { clips: PlanClip[]; strangers: string[] } {
   const clips: PlanClip[] = [];
   for (let i = 0; i < 2 + random() * 6; i++) {
     const [folder, name] = [pick(['x', 'y', '']), pick(NAMES)];
-    const path = (extension: string) => (folder === '' ? `${name}.${extension}` : `${folder}/${name}.${extension}`);
+    const path = (extension: string) =>
+      folder === '' ? `${name}.${extension}` : `${folder}/${name}.${extension}`;
     if (taken.has(placeKey({ root: 'shelf', path: path('MP4') }))) continue;
     const files = ['MP4', ...(random() < 0.5 ? ['XML'] : [])].map((extension) => {
       taken.add(placeKey({ root: 'shelf', path: path(extension) }));
-      return { id: `${i}${extension}`, role: extension === 'MP4' ? 'original' as const : 'sidecar' as const, place: { root: 'shelf', path: path(extension) }, suffix: '', size: 1, modified: 1 };
+      return {
+        id: `${i}${extension}`,
+        role: extension === 'MP4' ? ('original' as const) : ('sidecar' as const),
+        place: { root: 'shelf', path: path(extension) },
+        suffix: '',
+        size: 1,
+        modified: 1,
+      };
     });
     clips.push({ id: String(i), stem: pick(NAMES), folder: pick(['x', 'y', 'z']), files });
   }
-  const strangers = [...Array(2)].map(() => `${pick(['x', 'y', 'z'])}/${pick(NAMES)}.MP4`).filter((p) => !taken.has(placeKey({ root: 'shelf', path: p })));
+  const strangers = Array.from({ length: 2 }, () => `${pick(['x', 'y', 'z'])}/${pick(NAMES)}.MP4`).filter(
+    (p) => !taken.has(placeKey({ root: 'shelf', path: p })),
+  );
   return { clips, strangers };
 }
 
@@ -45,14 +55,23 @@ test('3 000 random plans: done without overwriting, undone without a trace, clas
     for (const f of clips.flatMap((c) => c.files)) disk.set(placeKey(f.place), f.id);
     for (const s of strangers) disk.set(placeKey({ root: 'shelf', path: s }), 'stranger');
     const before = new Map(disk);
-    const { steps, problems } = planNames(clips, { shelf: 'shelf', proxyFolder: 'Proxy', movable: () => true, occupied: (p) => before.has(placeKey(p)) });
+    const { steps, problems } = planNames(clips, {
+      shelf: 'shelf',
+      proxyFolder: 'Proxy',
+      movable: () => true,
+      occupied: (p) => before.has(placeKey(p)),
+    });
     if (problems.length > 0) {
       clashing++;
       continue;
     }
     clean++;
     run(disk, steps);
-    for (const c of clips) for (const f of c.files) expect(disk.get(placeKey({ root: 'shelf', path: `${c.folder}/${c.stem}${f.place.path.slice(-4)}` }))).toBe(f.id);
+    for (const c of clips)
+      for (const f of c.files)
+        expect(
+          disk.get(placeKey({ root: 'shelf', path: `${c.folder}/${c.stem}${f.place.path.slice(-4)}` })),
+        ).toBe(f.id);
     run(disk, undoSteps(steps));
     expect(disk).toEqual(before);
   }

@@ -1,13 +1,34 @@
 import { describe, expect, test } from '@jest/globals';
-import { type Place, placeKey, type PlanClip, planNames, type PlanOptions, type Step, undoSteps } from './plan';
+import {
+  type Place,
+  placeKey,
+  type PlanClip,
+  planNames,
+  type PlanOptions,
+  type Step,
+  undoSteps,
+} from './plan';
 
 const at = (path: string, root = 'shelf'): Place => ({ root, path });
 let n = 0;
-const file = (path: string, role: PlanClip['files'][number]['role'] = 'original', suffix = '', root = 'shelf') =>
-  ({ id: `f${n++}`, role, place: at(path, root), suffix, size: 10, modified: 1 });
-const clip = (id: string, stem: string, ...files: PlanClip['files'][number][]): PlanClip => ({ id, stem, folder: 'SLW/B', files });
+const file = (
+  path: string,
+  role: PlanClip['files'][number]['role'] = 'original',
+  suffix = '',
+  root = 'shelf',
+) => ({ id: `f${n++}`, role, place: at(path, root), suffix, size: 10, modified: 1 });
+const clip = (id: string, stem: string, ...files: PlanClip['files'][number][]): PlanClip => ({
+  id,
+  stem,
+  folder: 'SLW/B',
+  files,
+});
 const options = (disk: string[] = [], extra: Partial<PlanOptions> = {}): PlanOptions => ({
-  shelf: 'shelf', proxyFolder: 'Proxy', movable: (r) => r !== 'cards', occupied: (p) => disk.includes(p.path), ...extra,
+  shelf: 'shelf',
+  proxyFolder: 'Proxy',
+  movable: (r) => r !== 'cards',
+  occupied: (p) => disk.includes(p.path),
+  ...extra,
 });
 
 /** Does the steps on a model of a disk that holds one name per key, as a volume without case does, and refuses to overwrite. */
@@ -24,17 +45,33 @@ function run(disk: Map<string, string>, steps: readonly Step[]): void {
 
 describe('planNames', () => {
   test('the whole family follows its clip', () => {
-    const p = planNames([clip('1', 'SLW_001', file('B001/CLIP/T0001.MP4'), file('B001/CLIP/T0001.XML', 'sidecar'), file('B001/SUB/T0001_px.MP4', 'cameraProxy', '_px'),
-      file('old/T0001.mp4', 'proxy', '', 'proxies'))], options());
+    const p = planNames(
+      [
+        clip(
+          '1',
+          'SLW_001',
+          file('B001/CLIP/T0001.MP4'),
+          file('B001/CLIP/T0001.XML', 'sidecar'),
+          file('B001/SUB/T0001_px.MP4', 'cameraProxy', '_px'),
+          file('old/T0001.mp4', 'proxy', '', 'proxies'),
+        ),
+      ],
+      options(),
+    );
     expect(p.problems).toEqual([]);
     expect(p.steps.map((s) => `${s.kind} ${s.to.root}:${s.to.path}`)).toEqual([
-      'move shelf:SLW/B/SLW_001.MP4', 'move shelf:SLW/B/SLW_001.XML', 'move shelf:SLW/B/Proxy/SLW_001_px.MP4', 'move proxies:SLW/B/SLW_001.mp4',
+      'move shelf:SLW/B/SLW_001.MP4',
+      'move shelf:SLW/B/SLW_001.XML',
+      'move shelf:SLW/B/Proxy/SLW_001_px.MP4',
+      'move proxies:SLW/B/SLW_001.mp4',
     ]);
   });
 
   test('a root that may only be read is copied from, to the shelf', () => {
     const p = planNames([clip('1', 'SLW_001', file('T1.MP4', 'original', '', 'cards'))], options());
-    expect(p.steps).toMatchObject([{ kind: 'copy', from: at('T1.MP4', 'cards'), to: at('SLW/B/SLW_001.MP4') }]);
+    expect(p.steps).toMatchObject([
+      { kind: 'copy', from: at('T1.MP4', 'cards'), to: at('SLW/B/SLW_001.MP4') },
+    ]);
   });
 
   test('a doubled extension is mended on the way', () => {
@@ -47,12 +84,37 @@ describe('planNames', () => {
   });
 
   test.each([
-    ['two clips of one name', [clip('1', 'N', file('a.MP4')), clip('2', 'N', file('b.MP4'))], [], ['1:clash', '2:clash']],
-    ['names that differ in case only', [clip('1', 'n', file('a.MP4')), clip('2', 'N', file('b.mp4'))], [], ['1:clash', '2:clash']],
-    ['names that differ in Unicode form only', [clip('1', 'Mu\u0308hle', file('a.MP4')), clip('2', 'M\u00fchle', file('b.MP4'))], [], ['1:clash', '2:clash']],
+    [
+      'two clips of one name',
+      [clip('1', 'N', file('a.MP4')), clip('2', 'N', file('b.MP4'))],
+      [],
+      ['1:clash', '2:clash'],
+    ],
+    [
+      'names that differ in case only',
+      [clip('1', 'n', file('a.MP4')), clip('2', 'N', file('b.mp4'))],
+      [],
+      ['1:clash', '2:clash'],
+    ],
+    [
+      'names that differ in Unicode form only',
+      [clip('1', 'Mu\u0308hle', file('a.MP4')), clip('2', 'M\u00fchle', file('b.MP4'))],
+      [],
+      ['1:clash', '2:clash'],
+    ],
     ['a file that is there and not ours', [clip('1', 'N', file('a.MP4'))], ['SLW/B/N.MP4'], ['1:exists']],
-    ['a clip that keeps its name', [clip('1', 'N', file('SLW/B/N.MP4')), clip('2', 'N', file('b.MP4'))], [], ['2:clash']],
-    ['a family at odds with itself', [clip('1', 'N', file('a.xml', 'sidecar'), file('b.xml', 'sidecar'))], [], ['1:clash']],
+    [
+      'a clip that keeps its name',
+      [clip('1', 'N', file('SLW/B/N.MP4')), clip('2', 'N', file('b.MP4'))],
+      [],
+      ['2:clash'],
+    ],
+    [
+      'a family at odds with itself',
+      [clip('1', 'N', file('a.xml', 'sidecar'), file('b.xml', 'sidecar'))],
+      [],
+      ['1:clash'],
+    ],
   ])('%s stop the plan', (_, clips, disk, expected) => {
     const p = planNames(clips, options(disk));
     expect(p.problems.map((x) => `${x.clipId}:${x.code}`)).toEqual(expected);
@@ -60,17 +122,49 @@ describe('planNames', () => {
   });
 
   test('long paths are said', () => {
-    expect(planNames([clip('1', 'x'.repeat(250), file('a.MP4'))], options()).problems).toMatchObject([{ level: 'look', code: 'longPath' }]);
+    expect(planNames([clip('1', 'x'.repeat(250), file('a.MP4'))], options()).problems).toMatchObject([
+      { level: 'look', code: 'longPath' },
+    ]);
   });
 });
 
 describe('order', () => {
-  const place = (names: [string, string][]) => names.map(([from, to]) => clip(from, to, file(`SLW/B/${from}.MP4`)));
+  const place = (names: [string, string][]) =>
+    names.map(([from, to]) => clip(from, to, file(`SLW/B/${from}.MP4`)));
   test.each<[string, [string, string][]]>([
-    ['a chain', [['a', 'b'], ['b', 'c'], ['c', 'd']]],
-    ['two that change places', [['a', 'b'], ['b', 'a']]],
-    ['a ring of four', [['a', 'b'], ['b', 'c'], ['c', 'd'], ['d', 'a']]],
-    ['a ring and a chain', [['x', 'y'], ['a', 'b'], ['b', 'a'], ['y', 'z']]],
+    [
+      'a chain',
+      [
+        ['a', 'b'],
+        ['b', 'c'],
+        ['c', 'd'],
+      ],
+    ],
+    [
+      'two that change places',
+      [
+        ['a', 'b'],
+        ['b', 'a'],
+      ],
+    ],
+    [
+      'a ring of four',
+      [
+        ['a', 'b'],
+        ['b', 'c'],
+        ['c', 'd'],
+        ['d', 'a'],
+      ],
+    ],
+    [
+      'a ring and a chain',
+      [
+        ['x', 'y'],
+        ['a', 'b'],
+        ['b', 'a'],
+        ['y', 'z'],
+      ],
+    ],
     ['case only', [['clip', 'CLIP']]],
   ])('%s: nothing is overwritten, and undo restores it', (_, names) => {
     const clips = place(names);
@@ -79,14 +173,19 @@ describe('order', () => {
     const { steps, problems } = planNames(clips, options(names.map(([a]) => `SLW/B/${a}.MP4`)));
     expect(problems).toEqual([]);
     run(disk, steps);
-    expect(new Map([...disk])).toEqual(new Map(clips.map((c) => [placeKey(at(`SLW/B/${c.stem}.MP4`)), c.id])));
+    expect(new Map([...disk])).toEqual(
+      new Map(clips.map((c) => [placeKey(at(`SLW/B/${c.stem}.MP4`)), c.id])),
+    );
     run(disk, undoSteps(steps));
     expect(disk).toEqual(before);
   });
 
   test('every way of renaming five files among themselves works', () => {
     const names = ['a', 'b', 'c', 'd', 'e'];
-    const permute = (rest: string[]): string[][] => (rest.length === 0 ? [[]] : rest.flatMap((x) => permute(rest.filter((y) => y !== x)).map((p) => [x, ...p])));
+    const permute = (rest: string[]): string[][] =>
+      rest.length === 0
+        ? [[]]
+        : rest.flatMap((x) => permute(rest.filter((y) => y !== x)).map((p) => [x, ...p]));
     for (const p of permute(names)) {
       const clips = place(names.map((from, i) => [from, p[i]!]));
       const disk = new Map(clips.map((c) => [placeKey(c.files[0]!.place), c.id]));
@@ -98,20 +197,26 @@ describe('order', () => {
 
   test('a copy is taken back by removing it, not by moving it over its source', () => {
     const { steps } = planNames([clip('1', 'N', file('a.MP4', 'original', '', 'cards'))], options());
-    expect(undoSteps(steps)).toMatchObject([{ kind: 'uncopy', from: at('SLW/B/N.MP4'), to: at('a.MP4', 'cards') }]);
+    expect(undoSteps(steps)).toMatchObject([
+      { kind: 'uncopy', from: at('SLW/B/N.MP4'), to: at('a.MP4', 'cards') },
+    ]);
   });
 });
 
 test('a chain of very many names that wait for one another is ordered, and a ring at its end opened', () => {
   const LENGTH = 20_000;
-  const files_ = Array.from({ length: LENGTH }, (_, i) => clip(String(i), `N${i + 1}`, file(`SLW/B/N${i}.MP4`)));
+  const files_ = Array.from({ length: LENGTH }, (_, i) =>
+    clip(String(i), `N${i + 1}`, file(`SLW/B/N${i}.MP4`)),
+  );
   const { steps, problems } = planNames(files_, options());
   expect(problems).toEqual([]);
   const disk = new Map(files_.map((c) => [placeKey(c.files[0]!.place), c.id]));
   run(disk, steps);
   expect(disk.get(placeKey(at(`SLW/B/N${LENGTH}.MP4`)))).toBe(String(LENGTH - 1));
   // The last takes the first one's name: all of them wait in a ring.
-  const ring = Array.from({ length: LENGTH }, (_, i) => clip(String(i), `N${(i + 1) % LENGTH}`, file(`SLW/B/N${i}.MP4`)));
+  const ring = Array.from({ length: LENGTH }, (_, i) =>
+    clip(String(i), `N${(i + 1) % LENGTH}`, file(`SLW/B/N${i}.MP4`)),
+  );
   const around = new Map(ring.map((c) => [placeKey(c.files[0]!.place), c.id]));
   run(around, planNames(ring, options()).steps);
   expect(around.get(placeKey(at('SLW/B/N0.MP4')))).toBe(String(LENGTH - 1));

@@ -51,7 +51,9 @@ export interface PlanOptions {
   occupied: (place: Place) => boolean;
 }
 
-export interface ClipProblem extends Problem { clipId: string }
+export interface ClipProblem extends Problem {
+  clipId: string;
+}
 
 export interface Plan {
   /** In an order in which each can be done: a place is left before it is taken. */
@@ -70,7 +72,11 @@ const samePlace = (a: Place, b: Place): boolean => a.root === b.root && a.path =
 const DOUBLED = /\.(?:mp4|mov|mxf|m4v)(?=\.[^./]+$)/i;
 
 /** Where a file of a clip's family belongs under the clip's new name. */
-export function targetOf(clip: PlanClip, file: PlanFile, options: Pick<PlanOptions, 'shelf' | 'proxyFolder' | 'movable'>): Place {
+export function targetOf(
+  clip: PlanClip,
+  file: PlanFile,
+  options: Pick<PlanOptions, 'shelf' | 'proxyFolder' | 'movable'>,
+): Place {
   const name = file.place.path.slice(file.place.path.lastIndexOf('/') + 1).replace(DOUBLED, '');
   const extension = extensionOf(name) === '' ? '' : name.slice(name.lastIndexOf('.'));
   const folder = file.role === 'cameraProxy' ? [clip.folder, options.proxyFolder] : [clip.folder];
@@ -91,9 +97,22 @@ export function planNames(clips: readonly PlanClip[], options: PlanOptions): Pla
         continue;
       }
       const kind = options.movable(file.place.root) ? 'move' : 'copy';
-      wanted.push({ clipId: clip.id, fileId: file.id, kind, from: file.place, to, size: file.size, modified: file.modified });
+      wanted.push({
+        clipId: clip.id,
+        fileId: file.id,
+        kind,
+        from: file.place,
+        to,
+        size: file.size,
+        modified: file.modified,
+      });
       if (to.path.length > 250) {
-        problems.push({ clipId: clip.id, level: 'look', code: 'longPath', text: `the path is ${to.path.length} characters long: some systems stop at 260` });
+        problems.push({
+          clipId: clip.id,
+          level: 'look',
+          code: 'longPath',
+          text: `the path is ${to.path.length} characters long: some systems stop at 260`,
+        });
       }
     }
   }
@@ -108,9 +127,17 @@ export function planNames(clips: readonly PlanClip[], options: PlanOptions): Pla
   for (const [key, steps] of byTarget) {
     const owners = new Set(steps.map((s) => s.clipId));
     if (steps.length > 1) {
-      for (const s of steps) clash(s.clipId, 'clash', owners.size > 1 ? `${owners.size} clips would get this name` : 'two files of the family would get this name');
+      for (const s of steps)
+        clash(
+          s.clipId,
+          'clash',
+          owners.size > 1
+            ? `${owners.size} clips would get this name`
+            : 'two files of the family would get this name',
+        );
     } else if (staying.has(key)) clash(steps[0]!.clipId, 'clash', 'another clip keeps this name');
-    else if (!leaving.has(key) && options.occupied(steps[0]!.to)) clash(steps[0]!.clipId, 'exists', 'this name is on the shelf already');
+    else if (!leaving.has(key) && options.occupied(steps[0]!.to))
+      clash(steps[0]!.clipId, 'exists', 'this name is on the shelf already');
   }
   return { steps: orderSteps(wanted), problems };
 }
@@ -140,7 +167,10 @@ export function orderSteps(steps: readonly Step[]): Step[] {
     if (blocker && state.get(blocker) === 'open') {
       // A ring: this step's file waits beside its target until the ring has moved on.
       const cut = s.to.path.lastIndexOf('/') + 1;
-      const waiting: Place = { root: s.to.root, path: `${s.to.path.slice(0, cut)}.${s.to.path.slice(cut)}.moving` };
+      const waiting: Place = {
+        root: s.to.root,
+        path: `${s.to.path.slice(0, cut)}.${s.to.path.slice(cut)}.moving`,
+      };
       ordered.push({ ...s, to: waiting });
       after.push({ ...s, from: waiting });
       state.set(s, 'done');
@@ -164,5 +194,7 @@ export function orderSteps(steps: readonly Step[]): Step[] {
 
 /** The steps that take back steps that were done, last first. */
 export function undoSteps(done: readonly Step[]): Step[] {
-  return [...done].reverse().map((s) => ({ ...s, kind: s.kind === 'move' ? 'move' : 'uncopy', from: s.to, to: s.from }));
+  return [...done]
+    .reverse()
+    .map((s) => ({ ...s, kind: s.kind === 'move' ? 'move' : 'uncopy', from: s.to, to: s.from }));
 }

@@ -5,14 +5,27 @@ import { browserPlays, estimate, fitSize, LIGHT, needsProxy, proxyArguments } fr
 
 describe('fitSize', () => {
   test.each([
-    [3840, 2160, 960, 540], [1920, 1080, 960, 540], [1280, 720, 960, 540], [4096, 2160, 960, 506], [1080, 1920, 304, 540], [640, 360, 640, 360],
-    [2048, 858, 960, 402], [1, 1, 2, 2],
-  ])('%d×%d becomes %d×%d', (w, h, ow, oh) => expect(fitSize(w, h, LIGHT.box)).toEqual({ width: ow, height: oh }));
+    [3840, 2160, 960, 540],
+    [1920, 1080, 960, 540],
+    [1280, 720, 960, 540],
+    [4096, 2160, 960, 506],
+    [1080, 1920, 304, 540],
+    [640, 360, 640, 360],
+    [2048, 858, 960, 402],
+    [1, 1, 2, 2],
+  ])('%d×%d becomes %d×%d', (w, h, ow, oh) =>
+    expect(fitSize(w, h, LIGHT.box)).toEqual({ width: ow, height: oh }),
+  );
 });
 
 describe('proxyArguments', () => {
   const source = {
-    width: 3840, height: 2160, rate: rate(30000, 1001), frames: 300, start: parseTimecode('01:00:00;00', rate(30000, 1001)), audio: [1, 1, 4],
+    width: 3840,
+    height: 2160,
+    rate: rate(30000, 1001),
+    frames: 300,
+    start: parseTimecode('01:00:00;00', rate(30000, 1001)),
+    audio: [1, 1, 4],
     colour: { range: 'full' as const, primaries: 'bt2020', transfer: null, matrix: 'bt2020nc' },
   };
   const args = proxyArguments(LIGHT, source, ['-fps_mode', 'passthrough']);
@@ -50,9 +63,14 @@ test('what the browser plays', () => {
 });
 
 test('why a proxy is needed', () => {
-  expect(needsProxy({ readable: true, hasProvenProxy: false, hasCameraProxy: false })).toEqual({ needed: true, because: 'the camera made none' });
+  expect(needsProxy({ readable: true, hasProvenProxy: false, hasCameraProxy: false })).toEqual({
+    needed: true,
+    because: 'the camera made none',
+  });
   expect(needsProxy({ readable: true, hasProvenProxy: true, hasCameraProxy: true }).needed).toBe(false);
-  expect(needsProxy({ readable: true, hasProvenProxy: false, hasCameraProxy: true }).because).toContain('does not prove');
+  expect(needsProxy({ readable: true, hasProvenProxy: false, hasCameraProxy: true }).because).toContain(
+    'does not prove',
+  );
   expect(needsProxy({ readable: false, hasProvenProxy: false, hasCameraProxy: false }).needed).toBe(false);
 });
 

@@ -16,25 +16,57 @@ const replay = (...lines: unknown[]) => {
 describe('records are put together line by line', () => {
   test('a row that changed counts as it was last; a key that is gone is gone, and may be given again', () => {
     const r = replay(
-      { table: 'cards', rows: [{ id: 'B001', day: 1 }, { id: 'B002', day: 1 }] }, mark(5),
-      { table: 'cards', rows: [{ id: 'B001', day: 2 }] }, { table: 'cards', gone: [['B002'], ['B001']] }, mark(9),
+      {
+        table: 'cards',
+        rows: [
+          { id: 'B001', day: 1 },
+          { id: 'B002', day: 1 },
+        ],
+      },
+      mark(5),
+      { table: 'cards', rows: [{ id: 'B001', day: 2 }] },
+      { table: 'cards', gone: [['B002'], ['B001']] },
+      mark(9),
     );
     expect(r.tables().get('cards')).toEqual([{ id: 'B001', day: 2 }]);
     expect(r.mark?.upTo).toBe(9);
   });
 
   test('what follows the last mark does not count', () => {
-    const r = replay({ table: 'cards', rows: [{ id: 'B001' }] }, mark(5), { table: 'cards', gone: [['B001']] }, { table: 'cards', rows: [{ id: 'B002' }] });
+    const r = replay(
+      { table: 'cards', rows: [{ id: 'B001' }] },
+      mark(5),
+      { table: 'cards', gone: [['B001']] },
+      { table: 'cards', rows: [{ id: 'B002' }] },
+    );
     expect(r.tables().get('cards')).toEqual([{ id: 'B001' }]);
   });
 
   test('a row without its parent is left out; one whose parent nobody names stays', () => {
-    const r = replay({ table: 'files', rows: [{ card: 'B001', number: 1 }, { card: 'B009', number: 1 }, { card: null, number: 3 }] }, { table: 'cards', rows: [{ id: 'B001' }] }, mark(5));
-    expect(r.tables().get('files')).toEqual([{ card: 'B001', number: 1 }, { card: null, number: 3 }]);
+    const r = replay(
+      {
+        table: 'files',
+        rows: [
+          { card: 'B001', number: 1 },
+          { card: 'B009', number: 1 },
+          { card: null, number: 3 },
+        ],
+      },
+      { table: 'cards', rows: [{ id: 'B001' }] },
+      mark(5),
+    );
+    expect(r.tables().get('files')).toEqual([
+      { card: 'B001', number: 1 },
+      { card: null, number: 3 },
+    ]);
   });
 
   test('tables that are not known are passed over; other lines, versions and beginnings are refused', () => {
-    expect(replay({ table: 'moons', rows: [{ id: 1 }] }, mark(5)).tables().has('moons')).toBe(false);
+    expect(
+      replay({ table: 'moons', rows: [{ id: 1 }] }, mark(5))
+        .tables()
+        .has('moons'),
+    ).toBe(false);
     expect(() => replay({ something: 'else' })).toThrow();
     expect(() => new Replay(TABLES).line(JSON.stringify({ ...header, records: 2 }))).toThrow();
     expect(() => new Replay(TABLES).line(JSON.stringify({ table: 'cards', rows: [] }))).toThrow();

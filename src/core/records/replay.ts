@@ -24,7 +24,8 @@ const Rows = z.object({ table: z.string(), rows: z.array(Row) });
 const Gone = z.object({ table: z.string(), gone: z.array(Key) });
 export const Mark = z.object({
   /** Every change up to this transaction is in the lines before. */
-  upTo: z.int(), at: z.iso.datetime(),
+  upTo: z.int(),
+  at: z.iso.datetime(),
   /** Newest rows of the tables that only grow. */
   grown: z.record(z.string(), z.int()),
   /** Bytes of the file when it was written whole the last time. */
@@ -35,7 +36,11 @@ export const Mark = z.object({
 export type Mark = z.infer<typeof Mark>;
 
 /** A table as it is recorded: its key, and the rows of other tables without which a row means nothing. */
-export interface RecordedTable { name: string; key: readonly string[]; needs: readonly { columns: readonly string[]; of: string }[] }
+export interface RecordedTable {
+  name: string;
+  key: readonly string[];
+  needs: readonly { columns: readonly string[]; of: string }[];
+}
 
 const keyOf = (values: readonly unknown[]): string => JSON.stringify(values);
 
@@ -64,7 +69,8 @@ export class Replay {
       return;
     }
     // A key that is gone may be given again at once: what is there was looked at after what is gone.
-    for (const some of this.#open) if ('gone' in some) for (const key of some.gone) this.#rows.get(some.table)?.delete(keyOf(key));
+    for (const some of this.#open)
+      if ('gone' in some) for (const key of some.gone) this.#rows.get(some.table)?.delete(keyOf(key));
     for (const some of this.#open) {
       const table = this.#tables.get(some.table);
       if (!table || !('rows' in some)) continue;
@@ -81,10 +87,11 @@ export class Replay {
     const kept = new Map<string, Map<string, Row>>();
     for (const [name, table] of this.#tables) {
       const parents = table.needs.map((n) => ({ columns: n.columns, rows: kept.get(n.of)! }));
-      const has = (row: Row) => parents.every(({ columns, rows }) => {
-        const key = columns.map((c) => row[c]);
-        return key.every((k) => k === null || k === undefined) || rows.has(keyOf(key));
-      });
+      const has = (row: Row) =>
+        parents.every(({ columns, rows }) => {
+          const key = columns.map((c) => row[c]);
+          return key.every((k) => k === null || k === undefined) || rows.has(keyOf(key));
+        });
       kept.set(name, new Map([...(this.#rows.get(name) ?? [])].filter(([, row]) => has(row))));
     }
     return new Map([...kept].map(([name, rows]) => [name, [...rows.values()]]));

@@ -4,10 +4,13 @@ import { z } from 'zod';
 export const RecordsView = z.object({
   library: z.string(),
   /** Of the job it holds; null where none was begun. */
-  job: z.string().nullable(), code: z.string().nullable(),
+  job: z.string().nullable(),
+  code: z.string().nullable(),
   /** When they were written last. */
   at: z.iso.datetime(),
-  cards: z.int(), clips: z.int(), copies: z.int(),
+  cards: z.int(),
+  clips: z.int(),
+  copies: z.int(),
   /** The files found, absolute. */
   files: z.array(z.string()),
   /** Whether nobody can know more than they; otherwise copies have to be checked again before they count. */
@@ -31,14 +34,24 @@ export type RescueView = z.infer<typeof RescueView>;
 /** Folders to look for records in, beside those where they usually stand. */
 export const Also = z.array(z.string().min(1).max(4096)).max(20).default([]);
 
-export const RescueChoice = z.object({ how: z.enum(['records', 'snapshot', 'empty']), library: z.uuid().optional(), also: Also });
+export const RescueChoice = z.object({
+  how: z.enum(['records', 'snapshot', 'empty']),
+  library: z.uuid().optional(),
+  also: Also,
+});
 export type RescueChoice = z.infer<typeof RescueChoice>;
 
 /** What was rebuilt, and how much of it stands where it was recorded. */
 export const Rebuilt = z.object({
-  at: z.iso.datetime(), cards: z.int(), clips: z.int(), copies: z.int(),
+  at: z.iso.datetime(),
+  cards: z.int(),
+  clips: z.int(),
+  copies: z.int(),
   /** Files of clips that stand as they were recorded; those that are not there or are others, the first of them by name; and those on drives and cards that are not connected. */
-  standing: z.int(), missing: z.int(), missingNames: z.array(z.string()), away: z.int(),
+  standing: z.int(),
+  missing: z.int(),
+  missingNames: z.array(z.string()),
+  away: z.int(),
   /** Changes of names that only the journal knew. */
   plans: z.int(),
   /** Whether what is known of the copies counts as it is, or they have to be checked again. */

@@ -5,15 +5,34 @@ describe('rate', () => {
   test('is kept in lowest terms and refuses what is no rate', () => {
     expect(rate(50, 2)).toEqual({ num: 25, den: 1 });
     expect(rate(60000, 2002)).toEqual({ num: 30000, den: 1001 });
-    for (const [n, d] of [[0, 1], [25, 0], [-25, 1], [29.97, 1], [NaN, 1]] as const) expect(() => rate(n, d)).toThrow(RangeError);
+    for (const [n, d] of [
+      [0, 1],
+      [25, 0],
+      [-25, 1],
+      [29.97, 1],
+      [NaN, 1],
+    ] as const)
+      expect(() => rate(n, d)).toThrow(RangeError);
   });
 
   test.each([
-    ['25', 25, 1], ['25/1', 25, 1], ['50p', 50, 1], ['30000/1001', 30000, 1001], ['29.97', 30000, 1001], ['23.98', 24000, 1001],
-    ['23.976', 24000, 1001], ['59.94i', 60000, 1001], ['119.88', 120000, 1001], ['100', 100, 1], ['12.5', 25, 2], ['2997/100', 30000, 1001],
+    ['25', 25, 1],
+    ['25/1', 25, 1],
+    ['50p', 50, 1],
+    ['30000/1001', 30000, 1001],
+    ['29.97', 30000, 1001],
+    ['23.98', 24000, 1001],
+    ['23.976', 24000, 1001],
+    ['59.94i', 60000, 1001],
+    ['119.88', 120000, 1001],
+    ['100', 100, 1],
+    ['12.5', 25, 2],
+    ['2997/100', 30000, 1001],
   ])('reads %s', (text, num, den) => expect(parseRate(text)).toEqual({ num, den }));
 
-  test.each(['', '0/0', '0', '25/0', 'fast', '-25', '1e9', '25:00', '0.0'])('%j is no rate', (text) => expect(parseRate(text)).toBeNull());
+  test.each(['', '0/0', '0', '25/0', 'fast', '-25', '1e9', '25:00', '0.0'])('%j is no rate', (text) =>
+    expect(parseRate(text)).toBeNull(),
+  );
 
   test('every standard rate is read back from what is shown', () => {
     for (const r of STANDARD_RATES) expect(parseRate(formatRate(r))).toEqual(r);

@@ -20,8 +20,19 @@ export function rate(num: number, den = 1): Rate {
 
 /** The rates of SMPTE ST 12-1 and the high rates cameras add to them (ST 12-1 from memory). */
 export const STANDARD_RATES: readonly Rate[] = [
-  rate(24000, 1001), rate(24), rate(25), rate(30000, 1001), rate(30), rate(48000, 1001), rate(48),
-  rate(50), rate(60000, 1001), rate(60), rate(100), rate(120000, 1001), rate(120),
+  rate(24000, 1001),
+  rate(24),
+  rate(25),
+  rate(30000, 1001),
+  rate(30),
+  rate(48000, 1001),
+  rate(48),
+  rate(50),
+  rate(60000, 1001),
+  rate(60),
+  rate(100),
+  rate(120000, 1001),
+  rate(120),
 ];
 
 export const sameRate = (a: Rate, b: Rate): boolean => a.num * b.den === b.num * a.den;
@@ -45,10 +56,13 @@ export function formatRate(r: Rate): string {
  * `null` where the text is not a positive rate ("0/0" is what ffprobe prints for "unknown").
  */
 export function parseRate(text: string): Rate | null {
-  const m = /^(\d{1,9})(?:\s{0,4}\/\s{0,4}(\d{1,9})|\.(\d{1,6}))?\s{0,4}[pi]?$/i.exec(text.slice(0, 80).trim());
+  const m = /^(\d{1,9})(?:\s{0,4}\/\s{0,4}(\d{1,9})|\.(\d{1,6}))?\s{0,4}[pi]?$/i.exec(
+    text.slice(0, 80).trim(),
+  );
   if (!m) return null;
   const whole = Number(m[1]);
-  if (m[2] !== undefined) return whole > 0 && Number(m[2]) > 0 ? nearStandard(rate(whole, Number(m[2]))) : null;
+  if (m[2] !== undefined)
+    return whole > 0 && Number(m[2]) > 0 ? nearStandard(rate(whole, Number(m[2]))) : null;
   if (m[3] === undefined) return whole > 0 ? rate(whole) : null;
   const value = Number(`${m[1]}.${m[3]}`);
   if (value <= 0) return null;

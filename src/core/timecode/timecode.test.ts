@@ -1,8 +1,21 @@
 import { describe, expect, test } from '@jest/globals';
 import { rate, type Rate, STANDARD_RATES } from './rate';
 import {
-  addFrames, atRate, canDrop, crossesMidnight, endOf, formatRunningTime, formatTimecode, framesBetween, framesPerDay, fromTimeOfDay,
-  parseFramesFirst, parseTimecode, sameAddress, seconds, timecode,
+  addFrames,
+  atRate,
+  canDrop,
+  crossesMidnight,
+  endOf,
+  formatRunningTime,
+  formatTimecode,
+  framesBetween,
+  framesPerDay,
+  fromTimeOfDay,
+  parseFramesFirst,
+  parseTimecode,
+  sameAddress,
+  seconds,
+  timecode,
 } from './timecode';
 
 const NTSC = rate(30000, 1001);
@@ -16,8 +29,14 @@ const at = (text: string, r: Rate) => {
 // SMPTE ST 12-1, values from memory, their arithmetic confirmed (frames = minutes × 1798 + 2 per full ten minutes).
 describe('drop-frame counting, SMPTE ST 12-1', () => {
   test.each([
-    ['00:00:59;29', NTSC, 1_799], ['00:01:00;02', NTSC, 1_800], ['00:10:00;00', NTSC, 17_982], ['01:00:00;00', NTSC, 107_892],
-    ['23:59:59;29', NTSC, 2_589_407], ['00:01:00;04', NTSC_60, 3_600], ['00:10:00;00', NTSC_60, 35_964], ['01:00:00;00', NTSC_60, 215_784],
+    ['00:00:59;29', NTSC, 1_799],
+    ['00:01:00;02', NTSC, 1_800],
+    ['00:10:00;00', NTSC, 17_982],
+    ['01:00:00;00', NTSC, 107_892],
+    ['23:59:59;29', NTSC, 2_589_407],
+    ['00:01:00;04', NTSC_60, 3_600],
+    ['00:10:00;00', NTSC_60, 35_964],
+    ['01:00:00;00', NTSC_60, 215_784],
   ])('%s is frame %#', (text, r, frame) => {
     expect(at(text, r).frame).toBe(frame);
     expect(formatTimecode(timecode(frame, r, true))).toBe(text);
@@ -33,7 +52,11 @@ describe('drop-frame counting, SMPTE ST 12-1', () => {
   });
 
   // The definition, counted by brute force: step through every label of two hours and skip what the standard skips.
-  test.each([[NTSC, 2], [NTSC_60, 4], [rate(120000, 1001), 8]] as const)('every frame of two hours at %j agrees with counting by hand', (r, d) => {
+  test.each([
+    [NTSC, 2],
+    [NTSC_60, 4],
+    [rate(120000, 1001), 8],
+  ] as const)('every frame of two hours at %j agrees with counting by hand', (r, d) => {
     const n = d * 15;
     let frame = 0;
     for (let label = 0; label < 2 * 3600 * n; label++) {
@@ -64,7 +87,8 @@ describe('drop-frame counting, SMPTE ST 12-1', () => {
 });
 
 describe('non-drop counting', () => {
-  test('01:00:00:00 at 30 is 108 000 (SMPTE ST 12-1, from memory)', () => expect(at('01:00:00:00', rate(30)).frame).toBe(108_000));
+  test('01:00:00:00 at 30 is 108 000 (SMPTE ST 12-1, from memory)', () =>
+    expect(at('01:00:00:00', rate(30)).frame).toBe(108_000));
 
   test('23.976 counts as 24 and runs 0.1 % slow against the clock', () => {
     const r = rate(24000, 1001);
@@ -73,7 +97,10 @@ describe('non-drop counting', () => {
     expect(seconds(tc.frame, r)).toBeCloseTo(3603.6, 6);
   });
 
-  test.each([[100, '14:22:05:99', 5_172_599], [120, '14:22:05:119', 6_207_119]])('%d fps', (n, text, frame) => {
+  test.each([
+    [100, '14:22:05:99', 5_172_599],
+    [120, '14:22:05:119', 6_207_119],
+  ])('%d fps', (n, text, frame) => {
     expect(at(text, rate(n)).frame).toBe(frame);
     expect(formatTimecode(timecode(frame, rate(n)))).toBe(text);
     expect(parseTimecode(text.replace(/\d+$/, String(n)), rate(n))).toBeNull();
@@ -90,8 +117,17 @@ describe('non-drop counting', () => {
     }
   });
 
-  test.each(['', '1:00:00:00', '24:00:00:00', '00:60:00:00', '00:00:60:00', '00:00:00:25', '00:00:00', 'aa:00:00:00', '00:00:00:-1'])(
-    '%j is no timecode at 25', (text) => expect(parseTimecode(text, rate(25))).toBeNull());
+  test.each([
+    '',
+    '1:00:00:00',
+    '24:00:00:00',
+    '00:60:00:00',
+    '00:00:60:00',
+    '00:00:00:25',
+    '00:00:00',
+    'aa:00:00:00',
+    '00:00:00:-1',
+  ])('%j is no timecode at 25', (text) => expect(parseTimecode(text, rate(25))).toBeNull());
 });
 
 describe('arithmetic', () => {
@@ -145,5 +181,11 @@ test('time of day as timecode', () => {
 });
 
 test('running times', () => {
-  expect([0, 59.6, 61, 2291, 7200].map(formatRunningTime)).toEqual(['0:00', '1:00', '1:01', '38:11', '2:00:00']);
+  expect([0, 59.6, 61, 2291, 7200].map(formatRunningTime)).toEqual([
+    '0:00',
+    '1:00',
+    '1:01',
+    '38:11',
+    '2:00:00',
+  ]);
 });

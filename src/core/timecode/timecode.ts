@@ -122,7 +122,9 @@ export function formatRunningTime(s: number): string {
   const t = Math.round(s);
   const two = (x: number) => String(x).padStart(2, '0');
   const h = Math.floor(t / 3600);
-  return h > 0 ? `${h}:${two(Math.floor(t / 60) % 60)}:${two(t % 60)}` : `${Math.floor(t / 60)}:${two(t % 60)}`;
+  return h > 0
+    ? `${h}:${two(Math.floor(t / 60) % 60)}:${two(t % 60)}`
+    : `${Math.floor(t / 60)}:${two(t % 60)}`;
 }
 
 /**
@@ -143,4 +145,3 @@ export function parseFramesFirst(digits: string, r: Rate, drop: boolean): Timeco
   const [ff, ss, mm, hh] = [digits.slice(0, 2), digits.slice(2, 4), digits.slice(4, 6), digits.slice(6, 8)];
   return parseTimecode(`${hh}:${mm}:${ss}${drop ? ';' : ':'}${ff}`, r, { drop });
 }
-

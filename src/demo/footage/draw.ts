@@ -17,17 +17,21 @@ let registered = false;
 
 function registerFace(): void {
   if (registered) return;
-  const folder = path.dirname(createRequire(import.meta.url).resolve('@fontsource/jetbrains-mono/package.json'));
+  const folder = path.dirname(
+    createRequire(import.meta.url).resolve('@fontsource/jetbrains-mono/package.json'),
+  );
   if (!GlobalFonts.registerFromPath(path.join(folder, 'files/jetbrains-mono-latin-700-normal.woff2'), FACE)) {
     throw new Error('the typeface for the burnt-in timecode could not be read: run npm ci');
   }
   registered = true;
 }
 
-const seedOf = (text: string): number => [...text].reduce((h, ch) => Math.imul(h ^ ch.charCodeAt(0), 16777619), 2166136261);
+const seedOf = (text: string): number =>
+  [...text].reduce((h, ch) => Math.imul(h ^ ch.charCodeAt(0), 16777619), 2166136261);
 
 type Colour = readonly [number, number, number];
-const mix = (a: Colour, b: Colour, t: number): string => `rgb(${a.map((v, i) => Math.round(v + (b[i]! - v) * t)).join(',')})`;
+const mix = (a: Colour, b: Colour, t: number): string =>
+  `rgb(${a.map((v, i) => Math.round(v + (b[i]! - v) * t)).join(',')})`;
 
 /** Sky from top to horizon at an hour of the day, and how much daylight there is (0 night to 1 noon). */
 function sky(hour: number): { top: string; low: string; light: number } {
@@ -39,20 +43,33 @@ function sky(hour: number): { top: string; low: string; light: number } {
     light,
   };
 }
-const mixed = (a: Colour, b: Colour, t: number): Colour => [a[0] + (b[0] - a[0]) * t, a[1] + (b[1] - a[1]) * t, a[2] + (b[2] - a[2]) * t];
+const mixed = (a: Colour, b: Colour, t: number): Colour => [
+  a[0] + (b[0] - a[0]) * t,
+  a[1] + (b[1] - a[1]) * t,
+  a[2] + (b[2] - a[2]) * t,
+];
 
 /**
  * Draws the frames of a clip: the tide mill, its wheel turning, the water, the sky of its hour, and the clip's own
  * timecode burnt in. Returns RGBA bytes, width × height × 4, valid until the next call.
  */
-export function painter(clip: Pick<DemoClip, 'name' | 'rate' | 'start'>, card: string): (frame: number) => Buffer {
+export function painter(
+  clip: Pick<DemoClip, 'name' | 'rate' | 'start'>,
+  card: string,
+): (frame: number) => Buffer {
   registerFace();
   const canvas = createCanvas(DRAWN.width, DRAWN.height);
   const g = canvas.getContext('2d');
   g.scale(DRAWN.width / SPACE.width, DRAWN.height / SPACE.height);
   const random = randomFrom(seedOf(card + clip.name));
   const hour = clip.start.frame / fps(clip.rate) / 3600;
-  const view = { zoom: 0.8 + random() * 1.1, x: 0.3 + random() * 0.5, pan: (random() - 0.5) * 30, speed: 0.25 + random() * 0.5, tide: 480 + random() * 60 };
+  const view = {
+    zoom: 0.8 + random() * 1.1,
+    x: 0.3 + random() * 0.5,
+    pan: (random() - 0.5) * 30,
+    speed: 0.25 + random() * 0.5,
+    tide: 480 + random() * 60,
+  };
   const s = sky(hour);
   const still = createCanvas(DRAWN.width, DRAWN.height);
   const ground = still.getContext('2d');
@@ -64,7 +81,11 @@ export function painter(clip: Pick<DemoClip, 'name' | 'rate' | 'start'>, card: s
     const x = view.x * SPACE.width + view.pan * t;
     paintMill(g, x, view.tide, view.zoom, s.light, t * view.speed);
     paintWater(g, view.tide, t, s);
-    paintLabel(g, formatTimecode(addFrames(clip.start, frame)), `${card}  ${clip.name}  ${formatRate(clip.rate)} fps`);
+    paintLabel(
+      g,
+      formatTimecode(addFrames(clip.start, frame)),
+      `${card}  ${clip.name}  ${formatRate(clip.rate)} fps`,
+    );
     return canvas.data();
   };
 }
@@ -76,8 +97,21 @@ function paintSky(g: SKRSContext2D, s: ReturnType<typeof sky>, random: () => num
   g.fillStyle = gradient;
   g.fillRect(0, 0, SPACE.width, SPACE.height);
   for (let hill = 0; hill < 3; hill++) {
-    g.fillStyle = mix([24, 34, 34], [[150, 168, 150], [122, 146, 116], [98, 124, 88]][hill] as unknown as Colour, 0.2 + 0.8 * s.light);
-    const [base, high, wave, shift] = [400 + hill * 45, 40 + random() * 60, 180 + random() * 240, random() * 9];
+    g.fillStyle = mix(
+      [24, 34, 34],
+      [
+        [150, 168, 150],
+        [122, 146, 116],
+        [98, 124, 88],
+      ][hill] as unknown as Colour,
+      0.2 + 0.8 * s.light,
+    );
+    const [base, high, wave, shift] = [
+      400 + hill * 45,
+      40 + random() * 60,
+      180 + random() * 240,
+      random() * 9,
+    ];
     g.beginPath();
     g.moveTo(0, SPACE.height);
     for (let x = 0; x <= SPACE.width; x += 20) g.lineTo(x, base - high * Math.sin(x / wave + shift));
@@ -86,7 +120,14 @@ function paintSky(g: SKRSContext2D, s: ReturnType<typeof sky>, random: () => num
   }
 }
 
-function paintMill(g: SKRSContext2D, x: number, waterline: number, zoom: number, light: number, turn: number): void {
+function paintMill(
+  g: SKRSContext2D,
+  x: number,
+  waterline: number,
+  zoom: number,
+  light: number,
+  turn: number,
+): void {
   g.save();
   g.translate(x, waterline);
   g.scale(zoom, zoom);
@@ -126,11 +167,20 @@ function paintMill(g: SKRSContext2D, x: number, waterline: number, zoom: number,
 
 function paintWater(g: SKRSContext2D, waterline: number, t: number, s: ReturnType<typeof sky>): void {
   for (let layer = 0; layer < 3; layer++) {
-    g.fillStyle = mix([14, 26, 44], [[74, 124, 142], [58, 106, 128], [44, 88, 112]][layer] as unknown as Colour, 0.25 + 0.75 * s.light);
+    g.fillStyle = mix(
+      [14, 26, 44],
+      [
+        [74, 124, 142],
+        [58, 106, 128],
+        [44, 88, 112],
+      ][layer] as unknown as Colour,
+      0.25 + 0.75 * s.light,
+    );
     g.beginPath();
     g.moveTo(0, SPACE.height);
     const top = waterline + layer * 55;
-    for (let x = 0; x <= SPACE.width; x += 16) g.lineTo(x, top + 9 * Math.sin(x / (60 + layer * 35) + t * (1.6 - layer * 0.4) + layer));
+    for (let x = 0; x <= SPACE.width; x += 16)
+      g.lineTo(x, top + 9 * Math.sin(x / (60 + layer * 35) + t * (1.6 - layer * 0.4) + layer));
     g.lineTo(SPACE.width, SPACE.height);
     g.fill();
   }

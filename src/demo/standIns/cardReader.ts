@@ -39,7 +39,8 @@ export const openSource: OpenSource = async (file, again) => {
   const name = path.basename(file);
   const first = faultsOf(folder, place.of);
   if (first.failRead && name.includes(first.failRead.file)) {
-    for (let i = 0; i < first.failRead.times && !failing; i++) failing = once(`${place.of}-fail-${i}-${name}`);
+    for (let i = 0; i < first.failRead.times && !failing; i++)
+      failing = once(`${place.of}-fail-${i}-${name}`);
   }
   if (first.flip && name.includes(first.flip.file)) flipping = once(`${place.of}-flip-${name}`);
   return {
@@ -47,7 +48,10 @@ export const openSource: OpenSource = async (file, again) => {
     async read(buffer, at) {
       const { slow } = faultsOf(folder, place.of);
       // A slow card gives a little at a time, so that its slowness is even.
-      const part = slow === null ? buffer : buffer.subarray(0, Math.max(4096, Math.min(buffer.length, Math.floor(slow / 4 / 4096) * 4096)));
+      const part =
+        slow === null
+          ? buffer
+          : buffer.subarray(0, Math.max(4096, Math.min(buffer.length, Math.floor(slow / 4 / 4096) * 4096)));
       const n = await inner.read(part, at);
       if (slow !== null && n > 0) await pass((n / slow) * 1000);
       if (!existsSync(diskPath(file))) throw fail('EIO', 'the card was pulled out');

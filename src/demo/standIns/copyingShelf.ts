@@ -60,12 +60,16 @@ export async function copyingShelf({ kept = false } = {}): Promise<CopyingShelf>
   const made = makeStandIns(standIns);
   const roots: Record<string, string> = {};
   await beginJob(shelf.runtime, { name: 'Slack Water', code: 'SLW', zoneMinutes: 0 });
-  for (const p of made.readers) roots[path.basename(p)] = (await addRoot(shelf.runtime, { kind: 'source', path: p })).id;
-  for (const p of made.drives) roots[path.basename(p)] = (await addRoot(shelf.runtime, { kind: 'safe', path: p })).id;
+  for (const p of made.readers)
+    roots[path.basename(p)] = (await addRoot(shelf.runtime, { kind: 'source', path: p })).id;
+  for (const p of made.drives)
+    roots[path.basename(p)] = (await addRoot(shelf.runtime, { kind: 'safe', path: p })).id;
   mkdirSync(path.join(standIns, 'drawer'), { recursive: true });
   let number = 0;
   const r: CopyingShelf = {
-    shelf, standIns, roots,
+    shelf,
+    standIns,
+    roots,
     reader: (...p) => path.join(standIns, 'readers/Reader 1', ...p),
     drive: (name, ...p) => path.join(standIns, 'drives', name, ...p),
     card(of) {
@@ -78,15 +82,31 @@ export async function copyingShelf({ kept = false } = {}): Promise<CopyingShelf>
     tell: (of, faults) => actOnStandIn({ action: 'faults', of, faults: { ...Faults.parse({}), ...faults } }),
     calm: () => ['Reader 1', 'North', 'South'].forEach((of) => r.tell(of, {})),
     wanted: (id, extra = {}) => ({
-      root: roots['Reader 1']!, path: '', folder: id, camera: 'B', cardId: id, day: 1, date: null, clips: null, wholeCard: true, safe: [roots.North!, roots.South!], shelf: false,
-      pattern: FIRST_PATTERN, verification: 'contents', hash: 'xxh128', singles: [], ...extra,
+      root: roots['Reader 1']!,
+      path: '',
+      folder: id,
+      camera: 'B',
+      cardId: id,
+      day: 1,
+      date: null,
+      clips: null,
+      wholeCard: true,
+      safe: [roots.North!, roots.South!],
+      shelf: false,
+      pattern: FIRST_PATTERN,
+      verification: 'contents',
+      hash: 'xxh128',
+      singles: [],
+      ...extra,
     }),
     begin: async (id, extra = {}) => (await beginOffload(shelf.runtime, r.wanted(id, extra))).id,
     async copy(id, extra = {}) {
       const offload = await r.begin(id, extra);
       // Clips are named on the shelf once they are read, and nobody else works the queue off.
       let ended = false;
-      const idle = shelf.runtime.offloads.idle().finally(() => { ended = true; });
+      const idle = shelf.runtime.offloads.idle().finally(() => {
+        ended = true;
+      });
       while (!ended) {
         await shelf.runtime.queue.drain();
         await new Promise((next) => setTimeout(next, 20));

@@ -1,7 +1,22 @@
 import { afterAll, afterEach, beforeAll, describe, expect, test } from '@jest/globals';
 import { execFileSync } from 'node:child_process';
 import { createHash } from 'node:crypto';
-import { appendFileSync, cpSync, existsSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, renameSync, rmSync, statSync, symlinkSync, truncateSync, utimesSync, writeFileSync } from 'node:fs';
+import {
+  appendFileSync,
+  cpSync,
+  existsSync,
+  mkdirSync,
+  mkdtempSync,
+  readdirSync,
+  readFileSync,
+  renameSync,
+  rmSync,
+  statSync,
+  symlinkSync,
+  truncateSync,
+  utimesSync,
+  writeFileSync,
+} from 'node:fs';
 import path from 'node:path';
 import { eq } from 'drizzle-orm';
 import { c4FromSha512 } from '../../core/exchange/c4';
@@ -28,11 +43,14 @@ import { actOnStandIn } from './standIns';
 
 let r: CopyingShelf;
 const runtime = () => r.shelf.runtime;
-const copyOn = async (id: string, drive: string) => (await wipeView(runtime(), id)).copies.find((c) => c.rootName === drive)!;
+const copyOn = async (id: string, drive: string) =>
+  (await wipeView(runtime(), id)).copies.find((c) => c.rootName === drive)!;
 const inCopy = (drive: string, id: string, ...p: string[]) => r.drive(drive, 'SLW/Day 1', id, ...p);
 const reasons = async (id: string) => (await wipeView(runtime(), id)).reasons.map((x) => x.text).join(' ');
 
-beforeAll(async () => { r = await copyingShelf(); });
+beforeAll(async () => {
+  r = await copyingShelf();
+});
 afterEach(() => r.calm());
 afterAll(() => r.shelf.close());
 
@@ -43,13 +61,20 @@ describe('a card is what it is, not what it is called', () => {
     expect((await wipeView(runtime(), id)).verdict).toBe('yes');
     await forgetCard(runtime(), id);
     // The answer about the first one stands, under the card itself.
-    expect(await wipeView(runtime(), first.physical)).toMatchObject({ verdict: 'yes', card: id, labelled: false });
+    expect(await wipeView(runtime(), first.physical)).toMatchObject({
+      verdict: 'yes',
+      card: id,
+      labelled: false,
+    });
     await expect(wipeView(runtime(), id)).rejects.toThrow(`There is no card ${id}`);
     // Another card, same names, same sizes.
     for (const n of [1, 2]) put(r.reader(id, `CLIP/T000${n}.MP4`), footage(`another ${n}`, 5000));
     const second = await r.copy(id, { safe: [r.roots.North!] });
     expect(second.physical).not.toBe(first.physical);
-    expect(await wipeView(runtime(), id)).toMatchObject({ verdict: 'no', because: '2 files of 2 are in one verified copy only. Make another on a different disk.' });
+    expect(await wipeView(runtime(), id)).toMatchObject({
+      verdict: 'no',
+      because: '2 files of 2 are in one verified copy only. Make another on a different disk.',
+    });
     expect(await wipeView(runtime(), first.physical)).toMatchObject({ verdict: 'yes' });
   });
 
@@ -57,7 +82,11 @@ describe('a card is what it is, not what it is called', () => {
     const id = r.card({ 'CLIP/T0001.MP4': 5000 });
     const { physical } = await r.copy(id);
     const ids = (await clipViews(runtime(), id)).map((c) => c.id);
-    await correctClips(runtime(), { clips: ids, set: [], card: { id: 'C777', camera: 'C', day: 1, date: null } });
+    await correctClips(runtime(), {
+      clips: ids,
+      set: [],
+      card: { id: 'C777', camera: 'C', day: 1, date: null },
+    });
     expect(await wipeView(runtime(), 'C777')).toMatchObject({ verdict: 'yes', physical });
     put(r.reader(id, 'CLIP/T0001.MP4'), footage('a third', 5000));
     await r.copy(id, { safe: [r.roots.South!] });
@@ -70,8 +99,13 @@ describe('a card is what it is, not what it is called', () => {
     const { physical } = await r.copy(id);
     put(r.reader(id, 'CLIP/T0003.MP4'), footage('new', 6000));
     put(r.reader(id, 'INDEX.XML'), 'written anew by the camera');
-    expect(await wipeView(runtime(), id)).toMatchObject({ verdict: 'no', because: expect.stringMatching(/^2 files on the card are new or changed since it was copied/) });
-    expect((await look(runtime(), r.roots['Reader 1']!, '')).cards[0]).toMatchObject({ known: { labels: [id], newFiles: 2 } });
+    expect(await wipeView(runtime(), id)).toMatchObject({
+      verdict: 'no',
+      because: expect.stringMatching(/^2 files on the card are new or changed since it was copied/),
+    });
+    expect((await look(runtime(), r.roots['Reader 1']!, '')).cards[0]).toMatchObject({
+      known: { labels: [id], newFiles: 2 },
+    });
     const second = await r.copy(id);
     expect(second).toMatchObject({ physical, files: 2, state: 'done' });
     expect(await wipeView(runtime(), id)).toMatchObject({ verdict: 'yes', files: 4 });
@@ -87,25 +121,41 @@ describe('a card is what it is, not what it is called', () => {
     bytes[200_000]! ^= 1;
     writeFileSync(file, bytes);
     utimesSync(file, Date.now() / 1000 + 60, Date.now() / 1000 + 60);
-    expect(await wipeView(runtime(), id)).toMatchObject({ verdict: 'no', reasons: [{ files: ['CLIP/T0001.MP4'], way: { do: 'copy' } }] });
+    expect(await wipeView(runtime(), id)).toMatchObject({
+      verdict: 'no',
+      reasons: [{ files: ['CLIP/T0001.MP4'], way: { do: 'copy' } }],
+    });
     expect((await look(runtime(), r.roots['Reader 1']!, '')).cards[0]!.known).toBeNull();
   });
 
   test('a card on which most was deleted and more was shot is the card, wherever it is: what is new is not taken for another card’s', async () => {
-    const id = r.card({ 'CLIP/T0001.MP4': 5000, 'CLIP/T0002.MP4': 5000, 'CLIP/T0003.MP4': 5000, 'CLIP/T0004.MP4': 5000 });
+    const id = r.card({
+      'CLIP/T0001.MP4': 5000,
+      'CLIP/T0002.MP4': 5000,
+      'CLIP/T0003.MP4': 5000,
+      'CLIP/T0004.MP4': 5000,
+    });
     await r.copy(id);
     for (const n of [1, 2, 3]) rmSync(r.reader(id, `CLIP/T000${n}.MP4`));
     for (const n of [5, 6, 7]) put(r.reader(id, `CLIP/T000${n}.MP4`), footage(`new ${n}`, 5000));
-    const isNew = { verdict: 'no', because: expect.stringMatching(/^3 files on the card are new or changed since it was copied/) };
+    const isNew = {
+      verdict: 'no',
+      because: expect.stringMatching(/^3 files on the card are new or changed since it was copied/),
+    };
     expect(await wipeView(runtime(), id)).toMatchObject(isNew);
     // Its last recording goes, too: nothing of it is left to know it by, and the answer says so.
     const last = path.join(r.shelf.dir, 'last.MP4');
     renameSync(r.reader(id, 'CLIP/T0004.MP4'), last);
-    const unknown = { verdict: 'no', because: expect.stringContaining('has not been copied: another card, or this one refilled') };
+    const unknown = {
+      verdict: 'no',
+      because: expect.stringContaining('has not been copied: another card, or this one refilled'),
+    };
     expect(await wipeView(runtime(), id)).toMatchObject(unknown);
     // Its volume is, where it can be told: emptied by hand and filled again it is the same card.
-    const { volumeIdOf } = runtime().devices;
-    Object.assign(runtime().devices, { volumeIdOf: (at: string) => (at.startsWith(r.reader()) ? 'volume 1234-ABCD' : volumeIdOf(at)) });
+    const known = { ...runtime().devices };
+    Object.assign(runtime().devices, {
+      volumeIdOf: (at: string) => (at.startsWith(r.reader()) ? 'volume 1234-ABCD' : known.volumeIdOf(at)),
+    });
     const physical = eq(physicalCards.id, (await wipeView(runtime(), id)).physical!);
     await runtime().db.update(physicalCards).set({ volume: 'volume 1234-ABCD' }).where(physical);
     expect(await wipeView(runtime(), id)).toMatchObject(isNew);
@@ -113,20 +163,37 @@ describe('a card is what it is, not what it is called', () => {
     await runtime().db.update(physicalCards).set({ wholeVolume: false }).where(physical);
     expect(await wipeView(runtime(), id)).toMatchObject(unknown);
     await runtime().db.update(physicalCards).set({ wholeVolume: true, volume: null }).where(physical);
-    Object.assign(runtime().devices, { volumeIdOf });
+    Object.assign(runtime().devices, { volumeIdOf: known.volumeIdOf });
     // In another reader, with the others back.
-    for (const n of [1, 2, 3]) put(r.reader(id, `CLIP/T000${n}.MP4`), readFileSync(inCopy('North', id, `CLIP/T000${n}.MP4`)));
-    for (const n of [1, 2, 3]) utimesSync(r.reader(id, `CLIP/T000${n}.MP4`), new Date(), statSync(inCopy('North', id, `CLIP/T000${n}.MP4`)).mtime);
+    for (const n of [1, 2, 3])
+      put(r.reader(id, `CLIP/T000${n}.MP4`), readFileSync(inCopy('North', id, `CLIP/T000${n}.MP4`)));
+    for (const n of [1, 2, 3])
+      utimesSync(
+        r.reader(id, `CLIP/T000${n}.MP4`),
+        new Date(),
+        statSync(inCopy('North', id, `CLIP/T000${n}.MP4`)).mtime,
+      );
     renameSync(last, r.reader(id, 'CLIP/T0004.MP4'));
     const second = path.join(r.standIns, 'readers/Reader 2', id);
     renameSync(r.reader(id), second);
     expect(await wipeView(runtime(), id)).toMatchObject(isNew);
     for (const n of [5, 6, 7]) rmSync(path.join(second, `CLIP/T000${n}.MP4`));
-    expect(await wipeView(runtime(), id)).toMatchObject({ verdict: 'yes', notes: [expect.stringContaining('stand-in')] });
+    expect(await wipeView(runtime(), id)).toMatchObject({
+      verdict: 'yes',
+      notes: [expect.stringContaining('stand-in')],
+    });
     // Read in another time zone it is the card as well, and what is new on it is new.
-    for (const n of [1, 2, 3, 4]) utimesSync(path.join(second, `CLIP/T000${n}.MP4`), new Date(), new Date(statSync(path.join(second, `CLIP/T000${n}.MP4`)).mtimeMs + 2 * 3_600_000));
+    for (const n of [1, 2, 3, 4])
+      utimesSync(
+        path.join(second, `CLIP/T000${n}.MP4`),
+        new Date(),
+        new Date(statSync(path.join(second, `CLIP/T000${n}.MP4`)).mtimeMs + 2 * 3_600_000),
+      );
     renameSync(second, r.reader(id));
-    expect(await wipeView(runtime(), id)).toMatchObject({ verdict: 'yes', notes: [expect.stringContaining('stand-in')] });
+    expect(await wipeView(runtime(), id)).toMatchObject({
+      verdict: 'yes',
+      notes: [expect.stringContaining('stand-in')],
+    });
     put(r.reader(id, 'CLIP/T0005.MP4'), footage('new 5', 5000));
     expect((await wipeView(runtime(), id)).because).toMatch(/^1 file on the card is new/);
     rmSync(r.reader(id), { recursive: true });
@@ -135,7 +202,15 @@ describe('a card is what it is, not what it is called', () => {
     put(r.reader(id, 'CLIP/T0009.MP4'), footage('another', 5000));
     expect(await wipeView(runtime(), id)).toMatchObject(unknown);
     await r.copy('B777', { folder: id, safe: [r.roots.North!] });
-    expect(await wipeView(runtime(), id)).toMatchObject({ verdict: 'yes', notes: [expect.stringMatching(/^B777 is in its place now, of which this answer says nothing: it is about what stood on it on \d/), expect.anything()] });
+    expect(await wipeView(runtime(), id)).toMatchObject({
+      verdict: 'yes',
+      notes: [
+        expect.stringMatching(
+          /^B777 is in its place now, of which this answer says nothing: it is about what stood on it on \d/,
+        ),
+        expect.anything(),
+      ],
+    });
     expect((await wipeView(runtime(), 'B777')).verdict).toBe('no');
   });
 
@@ -145,24 +220,40 @@ describe('a card is what it is, not what it is called', () => {
     rmSync(r.reader(id, 'CLIP/T0003.MP4'));
     put(r.reader(id, 'NOTES.TXT'), 'x');
     await r.copy(id);
-    expect(await wipeView(runtime(), id)).toMatchObject({ verdict: 'no', reasons: [{ files: ['CLIP/T0003.MP4'] }] });
+    expect(await wipeView(runtime(), id)).toMatchObject({
+      verdict: 'no',
+      reasons: [{ files: ['CLIP/T0003.MP4'] }],
+    });
   });
 });
 
 describe('the whole card is all that was offered', () => {
   test('raw video of an unlisted extension at the top, camera-made proxies in a folder: both are copied, and asked for', async () => {
-    const id = r.card({ 'A001.RVX': 40_000, 'A002.RVX': 40_000, 'PROXY/A001.MP4': 3000, 'PROXY/A002.MP4': 3000 });
+    const id = r.card({
+      'A001.RVX': 40_000,
+      'A002.RVX': 40_000,
+      'PROXY/A001.MP4': 3000,
+      'PROXY/A002.MP4': 3000,
+    });
     const [looked] = (await look(runtime(), r.roots['Reader 1']!, '')).cards;
     expect(looked!.folder).toBe(`${id}/PROXY`);
     expect(looked!.all).toMatchObject({ files: 4, folder: id, wholeVolume: true, outside: [] });
     const done = await r.copy(id, { folder: looked!.folder });
     expect(done).toMatchObject({ files: 4, verified: 4 });
-    expect(execFileSync('diff', ['-r', '--exclude=ascmhl', r.reader(id), inCopy('North', id)], { encoding: 'utf8' })).toBe('');
+    expect(
+      execFileSync('diff', ['-r', '--exclude=ascmhl', r.reader(id), inCopy('North', id)], {
+        encoding: 'utf8',
+      }),
+    ).toBe('');
     expect(await wipeView(runtime(), id)).toMatchObject({ verdict: 'yes', files: 4, scope: 'volume' });
   });
 
   test('clips beside DCIM with stills: both are one card, whichever of them is copied', async () => {
-    const id = r.card({ 'CLIPS/T0001.MP4': 3000, 'DCIM/100SKERR/DSC_0001.JPG': 3000, 'DCIM/100SKERR/DSC_0002.JPG': 3000 });
+    const id = r.card({
+      'CLIPS/T0001.MP4': 3000,
+      'DCIM/100SKERR/DSC_0001.JPG': 3000,
+      'DCIM/100SKERR/DSC_0002.JPG': 3000,
+    });
     const { cards } = await look(runtime(), r.roots['Reader 1']!, '');
     expect(cards.length).toBeGreaterThan(1);
     expect(cards.every((c) => c.all.files === 3 && c.all.folder === id)).toBe(true);
@@ -196,7 +287,10 @@ describe('the whole card is all that was offered', () => {
       const [looked] = (await look(runtime(), root, 'DAY')).cards;
       expect(looked!.all).toMatchObject({ files: 1, folder: 'DAY', wholeVolume: false });
       expect(looked!.all.outside).toContain(`${path.basename(memory)}/OTHER`);
-      await beginOffload(runtime(), r.wanted('F001', { root, path: 'DAY', folder: looked!.folder, cardId: 'F001' }));
+      await beginOffload(
+        runtime(),
+        r.wanted('F001', { root, path: 'DAY', folder: looked!.folder, cardId: 'F001' }),
+      );
       await runtime().offloads.idle();
       const answer = await wipeView(runtime(), 'F001');
       expect(answer).toMatchObject({ verdict: 'yes', scope: 'folder' });
@@ -218,8 +312,15 @@ describe('a copy counts while its files stand there', () => {
     const time = statSync(inCopy('South', id, 'CLIP/T0002.MP4')).mtimeMs / 1000;
     rmSync(inCopy('South', id, 'CLIP/T0002.MP4'));
     const gone = await wipeView(runtime(), id);
-    expect(gone).toMatchObject({ verdict: 'no', because: '1 file of 2 is in one verified copy only. Make another on a different disk.' });
-    expect(gone.reasons[1]).toMatchObject({ text: expect.stringMatching(/^1 file on South: .* is not there any more/), files: ['CLIP/T0002.MP4'], way: { do: 'check', copy: gone.copies[1]!.id } });
+    expect(gone).toMatchObject({
+      verdict: 'no',
+      because: '1 file of 2 is in one verified copy only. Make another on a different disk.',
+    });
+    expect(gone.reasons[1]).toMatchObject({
+      text: expect.stringMatching(/^1 file on South: .* is not there any more/),
+      files: ['CLIP/T0002.MP4'],
+      way: { do: 'check', copy: gone.copies[1]!.id },
+    });
     // Put back with its time, it is what was verified; with another time it may be anything.
     writeFileSync(inCopy('South', id, 'CLIP/T0002.MP4'), kept);
     utimesSync(inCopy('South', id, 'CLIP/T0002.MP4'), time + 60, time + 60);
@@ -229,7 +330,10 @@ describe('a copy counts while its files stand there', () => {
     for (const drive of ['North', 'South']) {
       for (const n of [1, 2]) truncateSync(inCopy(drive, id, `CLIP/T000${n}.MP4`), 0);
     }
-    expect(await wipeView(runtime(), id)).toMatchObject({ verdict: 'no', because: '2 files of 2 are in no verified copy, the first CLIP/T0001.MP4.' });
+    expect(await wipeView(runtime(), id)).toMatchObject({
+      verdict: 'no',
+      because: '2 files of 2 are in no verified copy, the first CLIP/T0001.MP4.',
+    });
     for (const drive of ['North', 'South']) rmSync(inCopy(drive, id), { recursive: true });
     expect((await wipeView(runtime(), id)).verdict).toBe('no');
   });
@@ -250,8 +354,15 @@ describe('a copy counts while its files stand there', () => {
     put(path.join(folder, 'CLIP', 'T0001.MP4'), footage('in place', 5000));
     const root = (await addRoot(runtime(), { kind: 'source', path: folder })).id;
     const [looked] = (await look(runtime(), root, '')).cards;
-    await takeIn(runtime(), { root, path: '', cards: [{ folder: looked!.folder, camera: 'B', cardId: 'P001', day: 1, date: null }] });
-    expect(await wipeView(runtime(), 'P001')).toMatchObject({ verdict: 'no', because: 'Nothing is known of what stood on this card.' });
+    await takeIn(runtime(), {
+      root,
+      path: '',
+      cards: [{ folder: looked!.folder, camera: 'B', cardId: 'P001', day: 1, date: null }],
+    });
+    expect(await wipeView(runtime(), 'P001')).toMatchObject({
+      verdict: 'no',
+      because: 'Nothing is known of what stood on this card.',
+    });
     await r.copy('P001', { root, folder: looked!.folder });
     expect((await wipeView(runtime(), 'P001')).verdict).toBe('yes');
     expect(await clipViews(runtime(), 'P001')).toHaveLength(1);
@@ -269,7 +380,11 @@ describe('a copy counts while its files stand there', () => {
       expect(away.copies[1]).toMatchObject({ present: false, seenAt: expect.any(String) });
       await expect(checkAgain(runtime(), away.copies[1]!.id)).rejects.toThrow(/offline|not there/);
       await saveSettings(runtime(), { offlineCounts: true });
-      expect(await wipeView(runtime(), id)).toMatchObject({ verdict: 'asOf', may: true, because: expect.stringContaining('as of 2') });
+      expect(await wipeView(runtime(), id)).toMatchObject({
+        verdict: 'asOf',
+        may: true,
+        because: expect.stringContaining('as of 2'),
+      });
       // An empty folder is left where the drive was mounted, or another drive is.
       mkdirSync(r.drive('South'));
       r.tell('South', { volume: 'another' });
@@ -307,11 +422,16 @@ describe('a copy counts while its files stand there', () => {
     await r.copy(id, { root, path: id, folder: '', safe: [await on('safe', 'more')] });
     const answer = await wipeView(runtime(), id);
     expect(answer).toMatchObject({ verdict: 'no', scope: 'folder' });
-    expect(answer.reasons.map((x) => x.text).join(' ')).toMatch(/copies: .* stands on the disk the card itself is on/);
+    expect(answer.reasons.map((x) => x.text).join(' ')).toMatch(
+      /copies: .* stands on the disk the card itself is on/,
+    );
     expect((await receipt(runtime(), id)).list.map((f) => f.copies)).toEqual([1]);
     expect(answer.copies.map((c) => c.withCard)).toEqual([false, true, true]);
     // So does a card that was kept before its disk was asked for, while it is connected.
-    await runtime().db.update(physicalCards).set({ disk: null }).where(eq(physicalCards.id, answer.physical!));
+    await runtime()
+      .db.update(physicalCards)
+      .set({ disk: null })
+      .where(eq(physicalCards.id, answer.physical!));
     expect((await wipeView(runtime(), id)).copies.map((c) => c.withCard)).toEqual([false, true, true]);
   });
 
@@ -326,14 +446,20 @@ describe('a copy counts while its files stand there', () => {
     expect((await wipeView(runtime(), id)).verdict).toBe('yes');
     writeFileSync(r.reader(id, 'INDEX.XML'), '<index n="1"/>');
     utimesSync(r.reader(id, 'INDEX.XML'), first.atime, first.mtime);
-    expect(await wipeView(runtime(), id)).toMatchObject({ verdict: 'no', because: expect.stringContaining('1 file on the card is new or changed since it was copied, the first INDEX.XML') });
+    expect(await wipeView(runtime(), id)).toMatchObject({
+      verdict: 'no',
+      because: expect.stringContaining(
+        '1 file on the card is new or changed since it was copied, the first INDEX.XML',
+      ),
+    });
   });
 
   test('a drive that was cloned is another drive: its files were never read, and count once they are', async () => {
     const id = r.card({ 'CLIP/T0001.MP4': 5000, 'CLIP/T0002.MP4': 6000 });
     await r.copy(id);
     expect((await wipeView(runtime(), id)).verdict).toBe('yes');
-    const rowOf = async () => (await runtime().db.select().from(safeCopies).where(eq(safeCopies.id, before.id)))[0]!;
+    const rowOf = async () =>
+      (await runtime().db.select().from(safeCopies).where(eq(safeCopies.id, before.id)))[0]!;
     const before = await copyOn(id, 'South');
     const { disk, volume, seenAt } = await rowOf();
     // The clone has the volume's identity, all sizes and times, and one file that was spoilt on the way.
@@ -347,8 +473,16 @@ describe('a copy counts while its files stand there', () => {
     r.tell('South', { disk: 'clone' });
     try {
       const answer = await wipeView(runtime(), id);
-      expect(answer).toMatchObject({ verdict: 'no', copies: [{ sameDisk: true, proven: 2 }, { sameDisk: false, proven: 0, wrong: 0 }] });
-      expect(answer.reasons.map((x) => x.text).join(' ')).toMatch(/2 files on South: .* are now on a different disk from the one that was verified\. Check that copy again/);
+      expect(answer).toMatchObject({
+        verdict: 'no',
+        copies: [
+          { sameDisk: true, proven: 2 },
+          { sameDisk: false, proven: 0, wrong: 0 },
+        ],
+      });
+      expect(answer.reasons.map((x) => x.text).join(' ')).toMatch(
+        /2 files on South: .* are now on a different disk from the one that was verified\. Check that copy again/,
+      );
       expect(answer.reasons.map((x) => x.way)).toContainEqual({ do: 'check', copy: before.id });
       // What was known of the drive itself is not lost by looking at its clone.
       expect(await rowOf()).toMatchObject({ disk, volume, seenAt });
@@ -357,16 +491,25 @@ describe('a copy counts while its files stand there', () => {
       writeFileSync(file, good);
       utimesSync(file, atime, mtime);
       await checkAgain(runtime(), before.id);
-      expect(await wipeView(runtime(), id)).toMatchObject({ verdict: 'yes', copies: [{ sameDisk: true }, { sameDisk: true, proven: 2 }] });
+      expect(await wipeView(runtime(), id)).toMatchObject({
+        verdict: 'yes',
+        copies: [{ sameDisk: true }, { sameDisk: true, proven: 2 }],
+      });
       // Another drive that comes while it is read: what was read of the one is not said of the other.
-      const { diskOf } = runtime().devices;
+      const known = { ...runtime().devices };
       let asked = 0;
-      Object.assign(runtime().devices, { diskOf: (at: string) => {
-        const disk = diskOf(at);
-        if (asked++ === 0) r.tell('South', { disk: 'third' });
-        return disk;
-      } });
-      await expect(checkAgain(runtime(), before.id).finally(() => Object.assign(runtime().devices, { diskOf }))).rejects.toThrow('Another drive came to the place of South');
+      Object.assign(runtime().devices, {
+        diskOf: (at: string) => {
+          const disk = known.diskOf(at);
+          if (asked++ === 0) r.tell('South', { disk: 'third' });
+          return disk;
+        },
+      });
+      await expect(
+        checkAgain(runtime(), before.id).finally(() =>
+          Object.assign(runtime().devices, { diskOf: known.diskOf }),
+        ),
+      ).rejects.toThrow('Another drive came to the place of South');
       expect((await rowOf()).disk.disks).toEqual(['stand-in clone']);
     } finally {
       r.calm();
@@ -382,11 +525,17 @@ describe('a copy counts while its files stand there', () => {
     r.tell('North', { disk: 'one' });
     r.tell('South', { disk: 'one' });
     await r.copy(id);
-    expect(await wipeView(runtime(), id)).toMatchObject({ verdict: 'no', because: 'The copies stand on one disk, the stand-in disk one: one fault would take both. Make a copy on another disk.' });
+    expect(await wipeView(runtime(), id)).toMatchObject({
+      verdict: 'no',
+      because:
+        'The copies stand on one disk, the stand-in disk one: one fault would take both. Make a copy on another disk.',
+    });
     r.calm();
     const folders = ['one', 'two'].map((n) => path.join(r.shelf.dir, n));
     for (const f of folders) mkdirSync(f);
-    const [one, two] = await Promise.all(folders.map(async (f) => (await addRoot(runtime(), { kind: 'safe', path: f })).id));
+    const [one, two] = await Promise.all(
+      folders.map(async (f) => (await addRoot(runtime(), { kind: 'safe', path: f })).id),
+    );
     const again = r.card({ 'CLIP/T0001.MP4': 5000 });
     await r.copy(again, { safe: [one!, two!] });
     expect((await wipeView(runtime(), again)).verdict).toBe('no');
@@ -408,7 +557,13 @@ describe('check again', () => {
   test('compares with the record: an altered, emptied or missing list changes nothing, and is said', async () => {
     const id = r.card({ 'CLIP/T0001.MP4': 5000, 'CLIP/T0002.MP4': 5000 });
     await r.copy(id);
-    expect(await check(id, 'North')).toMatchObject({ against: 'record', same: 2, witness: 'agrees', added: [], generation: 2 });
+    expect(await check(id, 'North')).toMatchObject({
+      against: 'record',
+      same: 2,
+      witness: 'agrees',
+      added: [],
+      generation: 2,
+    });
     // The bytes are altered, and the list and its chain are made to fit: the record knows better.
     const file = inCopy('South', id, 'CLIP/T0002.MP4');
     const bytes = readFileSync(file);
@@ -423,11 +578,26 @@ describe('check again', () => {
     const text = readFileSync(path.join(lists, name), 'utf8').replace(right, wrong);
     writeFileSync(path.join(lists, name), text);
     const chain = path.join(lists, 'ascmhl_chain.xml');
-    writeFileSync(chain, readFileSync(chain, 'utf8').replace(/<c4>.*<\/c4>/, `<c4>${c4FromSha512(createHash('sha512').update(text).digest('hex'))}</c4>`));
-    expect(await check(id, 'South')).toMatchObject({ same: 1, changed: ['CLIP/T0002.MP4'], witness: 'altered', disagree: ['CLIP/T0002.MP4'] });
+    writeFileSync(
+      chain,
+      readFileSync(chain, 'utf8').replace(
+        /<c4>.*<\/c4>/,
+        `<c4>${c4FromSha512(createHash('sha512').update(text).digest('hex'))}</c4>`,
+      ),
+    );
+    expect(await check(id, 'South')).toMatchObject({
+      same: 1,
+      changed: ['CLIP/T0002.MP4'],
+      witness: 'altered',
+      disagree: ['CLIP/T0002.MP4'],
+    });
     expect(await reasons(id)).toContain('does not hold the same bytes as the card');
     for (const n of readdirSync(lists)) rmSync(path.join(lists, n));
-    expect(await check(id, 'South')).toMatchObject({ same: 1, changed: ['CLIP/T0002.MP4'], witness: 'missing' });
+    expect(await check(id, 'South')).toMatchObject({
+      same: 1,
+      changed: ['CLIP/T0002.MP4'],
+      witness: 'missing',
+    });
     expect((await wipeView(runtime(), id)).verdict).toBe('no');
   });
 
@@ -440,7 +610,12 @@ describe('check again', () => {
     writeFileSync(file, footage('spoilt', 5000));
     utimesSync(file, time, time);
     rmSync(inCopy('South', id, 'ascmhl'), { recursive: true });
-    expect(await check(id, 'South')).toMatchObject({ same: 0, changed: ['CLIP/T0001.MP4'], added: [], witness: 'missing' });
+    expect(await check(id, 'South')).toMatchObject({
+      same: 0,
+      changed: ['CLIP/T0001.MP4'],
+      added: [],
+      witness: 'missing',
+    });
     expect((await wipeView(runtime(), id)).verdict).toBe('no');
     writeFileSync(file, readFileSync(r.reader(id, 'CLIP/T0001.MP4')));
     for (const drive of ['North', 'South']) await check(id, drive);
@@ -454,7 +629,10 @@ describe('check again', () => {
     const { task } = runtime().tasks.begin('Checking', (t) => checkAgain(runtime(), copy.id, t), copy.id);
     runtime().tasks.stop(task);
     await until(() => runtime().tasks.view(task)!.state !== 'running');
-    expect(runtime().tasks.view(task)).toMatchObject({ state: 'stopped', problem: { detail: 'The check was stopped: nothing of it counts.' } });
+    expect(runtime().tasks.view(task)).toMatchObject({
+      state: 'stopped',
+      problem: { detail: 'The check was stopped: nothing of it counts.' },
+    });
     expect((await copyOn(id, 'North')).check).toBeNull();
     expect((await wipeView(runtime(), id)).verdict).toBe('yes');
   });
@@ -480,7 +658,11 @@ describe('a reader that always mounts at one place', () => {
     swap(Object.fromEntries(Object.keys(names).map((n) => [n, 900_000])), 'second');
     await actOnOffload(runtime(), first, { action: 'resume' });
     await runtime().offloads.idle();
-    expect(await r.view(first)).toMatchObject({ state: 'waiting', failed: 0, fault: 'Another card is in Reader 1. Put S001 back: the copy goes on by itself.' });
+    expect(await r.view(first)).toMatchObject({
+      state: 'waiting',
+      failed: 0,
+      fault: 'Another card is in Reader 1. Put S001 back: the copy goes on by itself.',
+    });
     r.calm();
     const second = await r.copy('S002', { folder: 'UNTITLED', shelf: true });
     expect(second).toMatchObject({ state: 'done', verified: 6 });
@@ -489,7 +671,11 @@ describe('a reader that always mounts at one place', () => {
     await actOnOffload(runtime(), first, { action: 'resume' });
     await runtime().offloads.idle();
     expect(await r.view(first)).toMatchObject({ state: 'done', verified: 6, failed: 0 });
-    expect(execFileSync('diff', ['-r', '--exclude=ascmhl', r.reader('UNTITLED'), inCopy('South', 'S001')], { encoding: 'utf8' })).toBe('');
+    expect(
+      execFileSync('diff', ['-r', '--exclude=ascmhl', r.reader('UNTITLED'), inCopy('South', 'S001')], {
+        encoding: 'utf8',
+      }),
+    ).toBe('');
     for (const id of ['S001', 'S002']) expect((await wipeView(runtime(), id)).verdict).toBe('yes');
   });
 
@@ -500,13 +686,24 @@ describe('a reader that always mounts at one place', () => {
     expect(third).toMatchObject({ state: 'partly', failed: 1 });
     r.calm();
     swap({ 'CLIP/T0001.MP4': 40_000, 'CLIP/T0002.MP4': 40_000 }, 'fourth');
-    expect(await r.copy('S004', { folder: 'UNTITLED', shelf: true })).toMatchObject({ state: 'done', verified: 2 });
-    const [left] = await runtime().db.select({ clip: files.clip }).from(files).where(eq(files.onCard, third.physical));
-    await expect(clipFile(runtime(), left!.clip, 'original')).rejects.toThrow('Another card is in Reader 1: T0002.MP4 was not copied');
+    expect(await r.copy('S004', { folder: 'UNTITLED', shelf: true })).toMatchObject({
+      state: 'done',
+      verified: 2,
+    });
+    const [left] = await runtime()
+      .db.select({ clip: files.clip })
+      .from(files)
+      .where(eq(files.onCard, third.physical));
+    await expect(clipFile(runtime(), left!.clip, 'original')).rejects.toThrow(
+      'Another card is in Reader 1: T0002.MP4 was not copied',
+    );
     // Tried again with the other card in the reader, it waits for its own.
     await actOnOffload(runtime(), third.id, { action: 'retry' });
     await runtime().offloads.idle();
-    expect(await r.view(third.id)).toMatchObject({ state: 'waiting', fault: expect.stringContaining('Another card is in Reader 1') });
+    expect(await r.view(third.id)).toMatchObject({
+      state: 'waiting',
+      fault: expect.stringContaining('Another card is in Reader 1'),
+    });
   });
 
   test('a file that grows on the card is still the card’s', async () => {
@@ -525,8 +722,13 @@ describe('what the database does not take at once', () => {
     const { db } = runtime();
     const real = db.transaction.bind(db);
     let left = times;
-    db.transaction = ((...args: Parameters<typeof real>) => (left-- > 0 ? Promise.reject(new Error('the database is busy')) : real(...args))) as typeof db.transaction;
-    return () => { db.transaction = real; };
+    db.transaction = ((...args: Parameters<typeof real>) =>
+      left-- > 0
+        ? Promise.reject(new Error('the database is busy'))
+        : real(...args)) as typeof db.transaction;
+    return () => {
+      db.transaction = real;
+    };
   };
   const many = Object.fromEntries(Array.from({ length: 12 }, (_, n) => [`CLIP/T00${10 + n}.MP4`, 1_150_000]));
 
@@ -550,7 +752,11 @@ describe('what the database does not take at once', () => {
     mend();
     expect(await r.view(offload)).toMatchObject({ state: 'paused', fault: 'the database is busy' });
     // Nobody writes any more: what stands there stays as it is.
-    const there = () => execFileSync('sh', ['-c', 'find . -type f | sort | xargs -d "\\n" ls -l --time-style=full-iso'], { encoding: 'utf8', cwd: r.drive('North', 'SLW/Day 1', id) });
+    const there = () =>
+      execFileSync('sh', ['-c', 'find . -type f | sort | xargs -d "\\n" ls -l --time-style=full-iso'], {
+        encoding: 'utf8',
+        cwd: r.drive('North', 'SLW/Day 1', id),
+      });
     const before = there();
     await new Promise((next) => setTimeout(next, 700));
     expect(there()).toBe(before);
@@ -568,12 +774,23 @@ test('naming that copies can be stopped: the family under way goes back, the oth
   for (const n of [1, 2, 3]) put(path.join(folder, 'CLIP', `T000${n}.MP4`), footage(`named ${n}`, 4_000_000));
   const root = (await addRoot(runtime(), { kind: 'source', path: folder })).id;
   const [looked] = (await look(runtime(), root, '')).cards;
-  await takeIn(runtime(), { root, path: '', cards: [{ folder: looked!.folder, camera: 'B', cardId: 'N001', day: 1, date: null }] });
+  await takeIn(runtime(), {
+    root,
+    path: '',
+    cards: [{ folder: looked!.folder, camera: 'B', cardId: 'N001', day: 1, date: null }],
+  });
   await runtime().db.update(clips).set({ state: 'read', fault: null }).where(eq(clips.card, 'N001'));
-  const request = { convention: FIRST_CONVENTION, folderPlan: FIRST_FOLDER_PLAN, cards: ['N001'], without: [] };
+  const request = {
+    convention: FIRST_CONVENTION,
+    folderPlan: FIRST_FOLDER_PLAN,
+    cards: ['N001'],
+    without: [],
+  };
   const { preview } = await planNaming(runtime(), request);
   expect(preview).toMatchObject({ copies: 3, stops: 0 });
-  const { task } = runtime().tasks.begin('Naming', (t) => applyNaming(runtime(), { ...request, fingerprint: preview.fingerprint }, t));
+  const { task } = runtime().tasks.begin('Naming', (t) =>
+    applyNaming(runtime(), { ...request, fingerprint: preview.fingerprint }, t),
+  );
   runtime().tasks.stop(task);
   await until(() => runtime().tasks.view(task)!.state !== 'running');
   expect(runtime().tasks.view(task)).toMatchObject({ result: { done: 0, state: 'partly' } });
@@ -581,7 +798,9 @@ test('naming that copies can be stopped: the family under way goes back, the oth
   expect((await planNaming(runtime(), request)).preview).toMatchObject({ copies: 3, stops: 0 });
   // So can the proving of pairs.
   const ids = (await clipViews(runtime(), 'N001')).map((c) => c.id);
-  const proving = runtime().tasks.begin('Proving pairs', (t) => provePairs(runtime(), ids, { ...t, progress: () => runtime().tasks.stop(proving.task) }));
+  const proving = runtime().tasks.begin('Proving pairs', (t) =>
+    provePairs(runtime(), ids, { ...t, progress: () => runtime().tasks.stop(proving.task) }),
+  );
   await until(() => runtime().tasks.view(proving.task)!.state !== 'running');
   expect(runtime().tasks.view(proving.task)).toMatchObject({ result: { checked: 1 } });
 });

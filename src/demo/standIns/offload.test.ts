@@ -1,6 +1,16 @@
 import { afterAll, afterEach, beforeAll, describe, expect, test } from '@jest/globals';
 import { execFileSync } from 'node:child_process';
-import { appendFileSync, existsSync, mkdirSync, readdirSync, readFileSync, rmSync, symlinkSync, utimesSync, writeFileSync } from 'node:fs';
+import {
+  appendFileSync,
+  existsSync,
+  mkdirSync,
+  readdirSync,
+  readFileSync,
+  rmSync,
+  symlinkSync,
+  utimesSync,
+  writeFileSync,
+} from 'node:fs';
 import path from 'node:path';
 import { eq } from 'drizzle-orm';
 import type { NewOffload } from '../../core/copying/shapes';
@@ -34,16 +44,34 @@ const wanted = (id: string, extra: Partial<NewOffload> = {}) => r.wanted(id, ext
 const begin = (id: string, extra: Partial<NewOffload> = {}) => r.begin(id, extra);
 const view = (id: string) => r.view(id);
 /** Bytes that stand on a drive. */
-const used = (name: string): number => Number(execFileSync('sh', ['-c', 'find "$0" -type f -printf "%s\\n" | awk \'{n+=$1} END {print n+0}\'', drive(name)], { encoding: 'utf8' }));
+const used = (name: string): number =>
+  Number(
+    execFileSync(
+      'sh',
+      ['-c', 'find "$0" -type f -printf "%s\\n" | awk \'{n+=$1} END {print n+0}\'', drive(name)],
+      { encoding: 'utf8' },
+    ),
+  );
 /** As `diff -r` sees it: nothing where a copy is what the card is. */
 const differs = (id: string, name: string): string => {
   try {
-    return execFileSync('diff', ['-r', '--no-dereference', '--exclude=ascmhl', path.relative(s.dir, reader(id)), path.relative(s.dir, drive(name, 'SLW/Day 1', id))], { encoding: 'utf8', cwd: s.dir });
+    return execFileSync(
+      'diff',
+      [
+        '-r',
+        '--no-dereference',
+        '--exclude=ascmhl',
+        path.relative(s.dir, reader(id)),
+        path.relative(s.dir, drive(name, 'SLW/Day 1', id)),
+      ],
+      { encoding: 'utf8', cwd: s.dir },
+    );
   } catch (e) {
     return String((e as { stdout: string }).stdout);
   }
 };
-const parts = (folder: string): string[] => readdirSync(folder, { recursive: true, encoding: 'utf8' }).filter((n) => n.endsWith('.part'));
+const parts = (folder: string): string[] =>
+  readdirSync(folder, { recursive: true, encoding: 'utf8' }).filter((n) => n.endsWith('.part'));
 
 beforeAll(async () => {
   r = await copyingShelf();
@@ -57,7 +85,11 @@ describe('from the card to two safe copies and the shelf', () => {
   test('every byte arrives, under the convention on the shelf, and the card may be wiped', async () => {
     id = card({});
     for (const n of [1, 2]) {
-      makeClip(reader(id, 'CLIP', `T000${n}.MP4`), { start: `1${n}:00:00:00`, created: `2026-05-05T1${n}:00:00Z`, frames: 5 });
+      makeClip(reader(id, 'CLIP', `T000${n}.MP4`), {
+        start: `1${n}:00:00:00`,
+        created: `2026-05-05T1${n}:00:00Z`,
+        frames: 5,
+      });
       put(reader(id, 'CLIP', `T000${n}.XML`), '<C><Device modelName="Tarn T5"/></C>');
     }
     put(reader(id, 'CARD.IDX'), 'index');
@@ -65,25 +97,55 @@ describe('from the card to two safe copies and the shelf', () => {
     const offload = await begin(id, { shelf: true, date: '2026-05-05' });
     await s.runtime.queue.drain();
     await s.runtime.offloads.idle();
-    expect(await view(offload)).toMatchObject({ state: 'done', files: 5, verified: 5, failed: 0, fault: null });
+    expect(await view(offload)).toMatchObject({
+      state: 'done',
+      files: 5,
+      verified: 5,
+      failed: 0,
+      fault: null,
+    });
     for (const name of ['North', 'South']) expect(differs(id, name)).toBe('');
     expect(existsSync(drive('North', 'SLW/Day 1', id, 'EMPTY'))).toBe(true);
     const clips = await clipViews(s.runtime, id);
-    expect(clips.map((c) => [c.original, c.named, c.state])).toEqual([['T0001', true, 'read'], ['T0002', true, 'read']]);
+    expect(clips.map((c) => [c.original, c.named, c.state])).toEqual([
+      ['T0001', true, 'read'],
+      ['T0002', true, 'read'],
+    ]);
     const originals = await s.runtime.db.select().from(files).where(eq(files.role, 'original'));
     expect(originals.map((f) => f.root)).toEqual(['shelf', 'shelf']);
-    for (const f of originals) expect(readFileSync(path.join(s.shelf, f.path)).equals(readFileSync(path.join(reader(), f.takenPath!.replace(/^Incoming\//, ''))))).toBe(true);
-    expect(await wipeView(s.runtime, id)).toMatchObject({ verdict: 'yes', scope: 'volume', files: 5, reasons: [] });
+    for (const f of originals)
+      expect(
+        readFileSync(path.join(s.shelf, f.path)).equals(
+          readFileSync(path.join(reader(), f.takenPath!.replace(/^Incoming\//, ''))),
+        ),
+      ).toBe(true);
+    expect(await wipeView(s.runtime, id)).toMatchObject({
+      verdict: 'yes',
+      scope: 'volume',
+      files: 5,
+      reasons: [],
+    });
     const r = await receipt(s.runtime, id);
     expect(r.list.every((f) => f.copies === 2 && f.kind === 'xxh128')).toBe(true);
-    expect((await logView(s.runtime)).some((l) => l.kind === 'copy' && l.text.includes(`Copied ${id} to North, South, the shelf: 5 files verified`))).toBe(true);
+    expect(
+      (await logView(s.runtime)).some(
+        (l) =>
+          l.kind === 'copy' && l.text.includes(`Copied ${id} to North, South, the shelf: 5 files verified`),
+      ),
+    ).toBe(true);
   });
 
   test('what the hash list says is what xxhsum says (Debian’s xxhash)', async () => {
     const folder = drive('North', 'SLW/Day 1', id);
     const rows = await s.runtime.db.select().from(offloadFiles);
     expect(rows.length).toBeGreaterThanOrEqual(5);
-    const theirs = execFileSync('xxhsum', ['-q', '-H2', ...rows.map((r) => r.path)], { cwd: folder, encoding: 'utf8' }).trim().split('\n').map((l) => l.split(/\s+/)[0]);
+    const theirs = execFileSync('xxhsum', ['-q', '-H2', ...rows.map((r) => r.path)], {
+      cwd: folder,
+      encoding: 'utf8',
+    })
+      .trim()
+      .split('\n')
+      .map((l) => l.split(/\s+/)[0]);
     expect(theirs).toEqual(rows.map((r) => r.hash));
     const list = readdirSync(path.join(folder, 'ascmhl')).find((n) => n.startsWith('0001_'))!;
     const text = readFileSync(path.join(folder, 'ascmhl', list), 'utf8');
@@ -96,23 +158,36 @@ describe('from the card to two safe copies and the shelf', () => {
     rmSync(reader(id), { recursive: true });
     const [again] = (await look(s.runtime, roots['Reader 1']!, '')).cards;
     expect(again).toMatchObject({ folder: twin, same: { card: id, clips: 2, of: 2 } });
-    makeClip(reader(twin, 'CLIP', 'T0003.MP4'), { start: '13:00:00:00', created: '2026-05-05T13:00:00Z', frames: 5 });
+    makeClip(reader(twin, 'CLIP', 'T0003.MP4'), {
+      start: '13:00:00:00',
+      created: '2026-05-05T13:00:00Z',
+      frames: 5,
+    });
     const [more] = (await look(s.runtime, roots['Reader 1']!, '')).cards;
     expect(more).toMatchObject({ same: { card: id, clips: 2, of: 3 } });
     expect(more!.clips.map((c) => c.here?.card ?? null)).toEqual([id, id, null]);
   });
 });
 
-test.each([['xxh64', ['xxhsum', '-q', '-H1']], ['md5', ['md5sum']], ['sha1', ['sha1sum']]] as [ChosenHash, string[]][])('%s as the program of that name gives it', async (hash, [program, ...args]) => {
-  const id = card({ 'CLIP/T0001.MP4': 300_001, 'CLIP/T0002.MP4': 16 });
-  const offload = await begin(id, { hash, safe: [roots.North!] });
-  await s.runtime.offloads.idle();
-  expect((await view(offload)).state).toBe('done');
-  for (const f of (await offloadDetail(s.runtime, offload)).list) {
-    expect(execFileSync(program!, [...args, f.path], { encoding: 'utf8', cwd: reader(id) }).split(/\s+/)[0]).toBe(f.hash);
-  }
-  expect(HASH_WORDS[hash]).toBeTruthy();
-});
+test.each([
+  ['xxh64', ['xxhsum', '-q', '-H1']],
+  ['md5', ['md5sum']],
+  ['sha1', ['sha1sum']],
+] as [ChosenHash, string[]][])(
+  '%s as the program of that name gives it',
+  async (hash, [program, ...args]) => {
+    const id = card({ 'CLIP/T0001.MP4': 300_001, 'CLIP/T0002.MP4': 16 });
+    const offload = await begin(id, { hash, safe: [roots.North!] });
+    await s.runtime.offloads.idle();
+    expect((await view(offload)).state).toBe('done');
+    for (const f of (await offloadDetail(s.runtime, offload)).list) {
+      expect(
+        execFileSync(program!, [...args, f.path], { encoding: 'utf8', cwd: reader(id) }).split(/\s+/)[0],
+      ).toBe(f.hash);
+    }
+    expect(HASH_WORDS[hash]).toBeTruthy();
+  },
+);
 
 describe('a card or reader that fails', () => {
   test('a file that can be read at the third try is copied, and it is said', async () => {
@@ -122,7 +197,10 @@ describe('a card or reader that fails', () => {
     await s.runtime.offloads.idle();
     calm();
     expect(await view(offload)).toMatchObject({ state: 'done', failed: 0 });
-    expect((await offloadDetail(s.runtime, offload)).list.find((f) => f.note)).toMatchObject({ path: 'CLIP/T0002.MP4', note: 'It could be read at the 3rd try only (EIO).' });
+    expect((await offloadDetail(s.runtime, offload)).list.find((f) => f.note)).toMatchObject({
+      path: 'CLIP/T0002.MP4',
+      note: 'It could be read at the 3rd try only (EIO).',
+    });
     expect(differs(id, 'North')).toBe('');
   });
 
@@ -131,8 +209,17 @@ describe('a card or reader that fails', () => {
     tell('Reader 1', { failRead: { file: 'T0002', times: 1000 } });
     const offload = await begin(id);
     await s.runtime.offloads.idle();
-    expect(await view(offload)).toMatchObject({ state: 'partly', verified: 2, failed: 1, fault: '1 file could not be copied.' });
-    expect((await offloadDetail(s.runtime, offload)).list[0]).toMatchObject({ path: 'CLIP/T0002.MP4', state: 'failed', fault: 'cannot be read (EIO), tried 3 times' });
+    expect(await view(offload)).toMatchObject({
+      state: 'partly',
+      verified: 2,
+      failed: 1,
+      fault: '1 file could not be copied.',
+    });
+    expect((await offloadDetail(s.runtime, offload)).list[0]).toMatchObject({
+      path: 'CLIP/T0002.MP4',
+      state: 'failed',
+      fault: 'cannot be read (EIO), tried 3 times',
+    });
     expect(differs(id, 'South')).toMatch(/^Only in .*: T0002\.MP4\n$/);
     const answer = await wipeView(s.runtime, id);
     expect(answer).toMatchObject({ may: false });
@@ -154,25 +241,34 @@ describe('a card or reader that fails', () => {
     await s.runtime.offloads.idle();
     calm();
     expect(await view(offload)).toMatchObject({ state: 'done', failed: 0 });
-    expect((await offloadDetail(s.runtime, offload)).list.find((f) => f.note)).toMatchObject({ path: 'CLIP/T0002.MP4', note: expect.stringContaining('other bytes at one reading') });
+    expect((await offloadDetail(s.runtime, offload)).list.find((f) => f.note)).toMatchObject({
+      path: 'CLIP/T0002.MP4',
+      note: expect.stringContaining('other bytes at one reading'),
+    });
     for (const name of ['North', 'South']) expect(differs(id, name)).toBe('');
   });
 
   test('small files that share a thread are read twice as well, one of them with a wrong byte', async () => {
-    const id = card(Object.fromEntries(Array.from({ length: 20 }, (_, n) => [`CLIP/T00${10 + n}.MP4`, 3000 + n])));
+    const id = card(
+      Object.fromEntries(Array.from({ length: 20 }, (_, n) => [`CLIP/T00${10 + n}.MP4`, 3000 + n])),
+    );
     tell('Reader 1', { flip: { file: 'T0015' } });
     const offload = await begin(id, { verification: 'contentsTwice' });
     await s.runtime.offloads.idle();
     calm();
     expect(await view(offload)).toMatchObject({ state: 'done', verified: 20, failed: 0 });
-    expect((await offloadDetail(s.runtime, offload)).list.filter((f) => f.note).map((f) => f.path)).toEqual(['CLIP/T0015.MP4']);
+    expect((await offloadDetail(s.runtime, offload)).list.filter((f) => f.note).map((f) => f.path)).toEqual([
+      'CLIP/T0015.MP4',
+    ]);
     for (const name of ['North', 'South']) expect(differs(id, name)).toBe('');
     expect(parts(drive('North'))).toEqual([]);
     expect(await wipeView(s.runtime, id)).toMatchObject({ verdict: 'yes' });
   });
 
   test('pulled out in the middle, it waits and goes on where it was', async () => {
-    const id = card(Object.fromEntries([0, 1, 2, 3, 4, 5, 6, 7, 8, 9].map((n) => [`CLIP/T000${n}.MP4`, 1_200_000])));
+    const id = card(
+      Object.fromEntries([0, 1, 2, 3, 4, 5, 6, 7, 8, 9].map((n) => [`CLIP/T000${n}.MP4`, 1_200_000])),
+    );
     tell('Reader 1', SLOW);
     const offload = await begin(id);
     await until(async () => (await view(offload)).verified >= 1);
@@ -181,7 +277,9 @@ describe('a card or reader that fails', () => {
     await s.runtime.offloads.idle();
     const waiting = await view(offload);
     expect(waiting).toMatchObject({ state: 'waiting', failed: 0 });
-    expect(waiting.fault).toMatch(/^The card was pulled out of Reader 1\. Put it back: the copy goes on with T000\d\.MP4\.$/);
+    expect(waiting.fault).toMatch(
+      /^The card was pulled out of Reader 1\. Put it back: the copy goes on with T000\d\.MP4\.$/,
+    );
     expect(waiting.verified).toBeLessThan(10);
     expect(parts(drive('North'))).toEqual([]);
     calm();
@@ -204,7 +302,10 @@ describe('a card or reader that fails', () => {
     const detail = await offloadDetail(s.runtime, offload);
     expect(detail.state).toBe('partly');
     expect(detail.list.filter((f) => f.state === 'failed').map((f) => [f.path, f.fault])).toEqual([
-      ['CLIP/T0002.MP4', expect.stringContaining('still being written, or was changed. Wait until it is finished')],
+      [
+        'CLIP/T0002.MP4',
+        expect.stringContaining('still being written, or was changed. Wait until it is finished'),
+      ],
       ['CLIP/T0003.MP4', expect.stringContaining('still being written, or was changed')],
     ]);
     expect(existsSync(drive('North', 'SLW/Day 1', id, 'CLIP/T0002.MP4'))).toBe(false);
@@ -225,15 +326,26 @@ describe('a destination that fails', () => {
     const offload = await begin(id);
     tell('South', { capacity: used('South') + 2_500_000 });
     await s.runtime.offloads.idle();
-    expect(await view(offload)).toMatchObject({ state: 'paused', failed: 0, fault: 'South is full. Mend that and resume, or go on without it.' });
-    await expect(actOnOffload(s.runtime, offload, { action: 'drop', destination: 7 })).rejects.toThrow('at least one destination');
+    expect(await view(offload)).toMatchObject({
+      state: 'paused',
+      failed: 0,
+      fault: 'South is full. Mend that and resume, or go on without it.',
+    });
+    await expect(actOnOffload(s.runtime, offload, { action: 'drop', destination: 7 })).rejects.toThrow(
+      'at least one destination',
+    );
     await actOnOffload(s.runtime, offload, { action: 'drop', destination: 1 });
     await s.runtime.offloads.idle();
     calm();
     expect(await view(offload)).toMatchObject({ state: 'done', verified: 4 });
     expect(differs(id, 'North')).toBe('');
     expect(parts(drive('South'))).toEqual([]);
-    expect(await wipeView(s.runtime, id)).toMatchObject({ may: false, because: expect.stringMatching(/^\d files of 4 are in one verified copy only\. Make another on a different disk\.$/) });
+    expect(await wipeView(s.runtime, id)).toMatchObject({
+      may: false,
+      because: expect.stringMatching(
+        /^\d files of 4 are in one verified copy only\. Make another on a different disk\.$/,
+      ),
+    });
   });
 
   test('one that cannot be written pauses it with the reason', async () => {
@@ -242,7 +354,10 @@ describe('a destination that fails', () => {
     put(drive('South', 'blocked'), 'x');
     const offload = await begin(id, { pattern: 'blocked/{card}' });
     await s.runtime.offloads.idle();
-    expect(await view(offload)).toMatchObject({ state: 'paused', fault: expect.stringMatching(/^South [^]*blocked[^]* Mend that, then resume, or go on without it\.$/) });
+    expect(await view(offload)).toMatchObject({
+      state: 'paused',
+      fault: expect.stringMatching(/^South [^]*blocked[^]* Mend that, then resume, or go on without it\.$/),
+    });
     rmSync(drive('South', 'blocked'));
     await actOnOffload(s.runtime, offload, { action: 'resume' });
     await s.runtime.offloads.idle();
@@ -258,7 +373,9 @@ describe('a destination that fails', () => {
     calm();
     expect(await view(offload)).toMatchObject({ state: 'partly', failed: 1 });
     expect(readFileSync(at, 'utf8')).toBe('somebody’s');
-    expect((await offloadDetail(s.runtime, offload)).list[0]!.fault).toContain('another file of this name is there already. It was left as it is.');
+    expect((await offloadDetail(s.runtime, offload)).list[0]!.fault).toContain(
+      'another file of this name is there already. It was left as it is.',
+    );
   });
 
   test('inside the source, the same twice, no destination, nothing ticked: refused', async () => {
@@ -269,12 +386,18 @@ describe('a destination that fails', () => {
     await expect(begin(id, { safe: ['shelf'] })).rejects.toThrow('no root for safe copies');
     put(drive('North', 'cards', 'CLIP/T0001.MP4'), footage('x', 1000));
     const inside = { ...wanted('cards'), root: roots.North!, cardId: 'B900' };
-    await expect(beginOffload(s.runtime, { ...inside, pattern: 'cards/{card}' })).rejects.toThrow('copied into itself');
+    await expect(beginOffload(s.runtime, { ...inside, pattern: 'cards/{card}' })).rejects.toThrow(
+      'copied into itself',
+    );
     // A name that begins with two dots leads nowhere else.
-    await expect(beginOffload(s.runtime, { ...inside, pattern: 'cards/..{card}/x' })).rejects.toThrow('copied into itself');
+    await expect(beginOffload(s.runtime, { ...inside, pattern: 'cards/..{card}/x' })).rejects.toThrow(
+      'copied into itself',
+    );
     for (const kind of ['source', 'safe'] as const) {
       mkdirSync(drive('North', '..d'), { recursive: true });
-      await expect(addRoot(s.runtime, { kind, path: drive('North', '..d') })).rejects.toThrow('overlaps the root “North”');
+      await expect(addRoot(s.runtime, { kind, path: drive('North', '..d') })).rejects.toThrow(
+        'overlaps the root “North”',
+      );
     }
     rmSync(drive('North', '..d'), { recursive: true });
     rmSync(drive('North', 'cards'), { recursive: true });
@@ -282,7 +405,9 @@ describe('a destination that fails', () => {
 });
 
 test('paused, resumed, cancelled: what was verified stays, nothing half is left', async () => {
-  const id = card(Object.fromEntries(Array.from({ length: 16 }, (_, n) => [`CLIP/T00${10 + n}.MP4`, 1_100_000])));
+  const id = card(
+    Object.fromEntries(Array.from({ length: 16 }, (_, n) => [`CLIP/T00${10 + n}.MP4`, 1_100_000])),
+  );
   tell('Reader 1', SLOW);
   const offload = await begin(id);
   await until(async () => (await view(offload)).verified >= 1);
@@ -299,16 +424,31 @@ test('paused, resumed, cancelled: what was verified stays, nothing half is left'
   expect(parts(drive('North'))).toEqual([]);
   const there = readdirSync(drive('North', 'SLW/Day 1', id, 'CLIP'));
   expect(there.length).toBeGreaterThanOrEqual(verified);
-  for (const name of there) expect(readFileSync(drive('North', 'SLW/Day 1', id, 'CLIP', name)).equals(readFileSync(reader(id, 'CLIP', name)))).toBe(true);
+  for (const name of there)
+    expect(
+      readFileSync(drive('North', 'SLW/Day 1', id, 'CLIP', name)).equals(
+        readFileSync(reader(id, 'CLIP', name)),
+      ),
+    ).toBe(true);
   // Clips that were not copied are on the card only, and leave the job.
   expect((await clipViews(s.runtime, id)).length).toBe(verified);
 });
 
 test('odd names: links and pipes are said, bytes that are no UTF-8 kept, case and Unicode twins, a path of 260 characters', async () => {
-  const id = card({ 'CLIP/T0001.MP4': 1000, 'Notes.txt': 10, 'notes.txt': 11, 'caf\u00e9.txt': 12, 'cafe\u0301.txt': 13, [`${'deep folder/'.repeat(21)}end of it.txt`]: 14 });
+  const id = card({
+    'CLIP/T0001.MP4': 1000,
+    'Notes.txt': 10,
+    'notes.txt': 11,
+    'caf\u00e9.txt': 12,
+    'cafe\u0301.txt': 13,
+    [`${'deep folder/'.repeat(21)}end of it.txt`]: 14,
+  });
   symlinkSync('/etc/hostname', reader(id, 'link.MP4'));
   execFileSync('mkfifo', [reader(id, 'pipe.MP4')]);
-  writeFileSync(Buffer.concat([Buffer.from(`${reader(id)}/caf`), Buffer.from([0xe9]), Buffer.from('.txt')]), 'latin');
+  writeFileSync(
+    Buffer.concat([Buffer.from(`${reader(id)}/caf`), Buffer.from([0xe9]), Buffer.from('.txt')]),
+    'latin',
+  );
   const [looked] = (await look(s.runtime, roots['Reader 1']!, '')).cards;
   expect(looked!.names.join('\n')).toMatch(/otes\.txt and \S*otes\.txt differ only in case/);
   expect(looked!.names.join('\n')).toContain('caf\\xE9.txt is not UTF-8');
@@ -318,7 +458,12 @@ test('odd names: links and pipes are said, bytes that are no UTF-8 kept, case an
   const done = await view(offload);
   expect(done).toMatchObject({ state: 'done', verified: 7, failed: 0 });
   expect(done.cannot.map((c) => c.path).sort()).toEqual(['link.MP4', 'pipe.MP4']);
-  expect(differs(id, 'North').split('\n').filter((l) => l !== '').map((l) => l.replace(/.*: /, ''))).toEqual(['link.MP4', 'pipe.MP4']);
+  expect(
+    differs(id, 'North')
+      .split('\n')
+      .filter((l) => l !== '')
+      .map((l) => l.replace(/.*: /, '')),
+  ).toEqual(['link.MP4', 'pipe.MP4']);
   expect((await wipeView(s.runtime, id)).notes.join(' ')).toContain('2 entries are no plain file');
 });
 
@@ -331,38 +476,73 @@ describe('check again', () => {
     id = card({ 'CLIP/T0001.MP4': 70_000, 'CLIP/T0002.MP4': 70_000, 'CLIP/T0003.MP4': 70_000 });
     await begin(id);
     await s.runtime.offloads.idle();
-    expect(await check()).toMatchObject({ same: 3, changed: [], missing: [], added: [], generation: 2, lists: [] });
+    expect(await check()).toMatchObject({
+      same: 3,
+      changed: [],
+      missing: [],
+      added: [],
+      generation: 2,
+      lists: [],
+    });
     const spoilt = drive('South', 'SLW/Day 1', id, 'CLIP/T0002.MP4');
     const bytes = readFileSync(spoilt);
     bytes[40_000]! ^= 1;
     writeFileSync(spoilt, bytes);
     rmSync(drive('South', 'SLW/Day 1', id, 'CLIP/T0003.MP4'));
     put(drive('South', 'SLW/Day 1', id, 'CLIP/T0009.MP4'), 'new');
-    expect(await check()).toMatchObject({ same: 1, changed: ['CLIP/T0002.MP4'], missing: ['CLIP/T0003.MP4'], added: ['CLIP/T0009.MP4'], generation: 3 });
+    expect(await check()).toMatchObject({
+      same: 1,
+      changed: ['CLIP/T0002.MP4'],
+      missing: ['CLIP/T0003.MP4'],
+      added: ['CLIP/T0009.MP4'],
+      generation: 3,
+    });
     // What was found wrong once is not believed the next time.
-    expect(await check()).toMatchObject({ changed: ['CLIP/T0002.MP4'], missing: ['CLIP/T0003.MP4'], generation: 4 });
+    expect(await check()).toMatchObject({
+      changed: ['CLIP/T0002.MP4'],
+      missing: ['CLIP/T0003.MP4'],
+      generation: 4,
+    });
     const answer = await wipeView(s.runtime, id);
     expect(answer.may).toBe(false);
-    expect(answer.reasons.map((r) => r.text).join(' ')).toMatch(/1 file on South: .* does not hold the same bytes.*1 file on South: .* is not there any more/);
+    expect(answer.reasons.map((r) => r.text).join(' ')).toMatch(
+      /1 file on South: .* does not hold the same bytes.*1 file on South: .* is not there any more/,
+    );
   });
 
   test('lists altered since are noticed by the chain', async () => {
     const lists = drive('North', 'SLW/Day 1', id, 'ascmhl');
     const name = readdirSync(lists).find((n) => n.startsWith('0001_'))!;
-    writeFileSync(path.join(lists, name), readFileSync(path.join(lists, name), 'utf8').replace(/size="70000"/, 'size="70001"'));
-    const r = await checkAgain(s.runtime, (await wipeView(s.runtime, id)).copies.find((c) => c.rootName === 'North')!.id);
+    writeFileSync(
+      path.join(lists, name),
+      readFileSync(path.join(lists, name), 'utf8').replace(/size="70000"/, 'size="70001"'),
+    );
+    const r = await checkAgain(
+      s.runtime,
+      (await wipeView(s.runtime, id)).copies.find((c) => c.rootName === 'North')!.id,
+    );
     expect(r.lists.join(' ')).toContain('is not as the chain knows it');
   });
 
   test('a list made elsewhere, by md5sum', async () => {
     const folder = 'SLW/Day 1/' + id;
-    const list = execFileSync('sh', ['-c', 'find CLIP -type f | sort | xargs md5sum'], { cwd: reader(id), encoding: 'utf8' });
+    const list = execFileSync('sh', ['-c', 'find CLIP -type f | sort | xargs md5sum'], {
+      cwd: reader(id),
+      encoding: 'utf8',
+    });
     put(drive('South', 'lists', 'card.md5'), list);
     const r = await checkAnyFolder(s.runtime, { root: roots.South!, folder, list: 'lists/card.md5' });
-    expect(r).toMatchObject({ same: 1, changed: ['CLIP/T0002.MP4'], missing: ['CLIP/T0003.MP4'], generation: null });
+    expect(r).toMatchObject({
+      same: 1,
+      changed: ['CLIP/T0002.MP4'],
+      missing: ['CLIP/T0003.MP4'],
+      generation: null,
+    });
     expect(r.added).toEqual(['CLIP/T0009.MP4']);
     put(drive('South', 'lists', 'no.md5'), 'these are no sums');
-    await expect(checkAnyFolder(s.runtime, { root: roots.South!, folder, list: 'lists/no.md5' })).rejects.toThrow('no hash list that is known here');
+    await expect(
+      checkAnyFolder(s.runtime, { root: roots.South!, folder, list: 'lists/no.md5' }),
+    ).rejects.toThrow('no hash list that is known here');
   });
 });
 
@@ -374,17 +554,31 @@ describe('what is left on the card', () => {
     expect(await view(first)).toMatchObject({ state: 'done', files: 1, verified: 1 });
     expect(differs(id, 'North').trim().split('\n')).toHaveLength(2);
     const before = await wipeView(s.runtime, id);
-    expect(before).toMatchObject({ may: false, files: 3, because: '2 files of 3 were left on the card when it was copied, the first CARD.IDX. Copy the whole card to count them.' });
+    expect(before).toMatchObject({
+      may: false,
+      files: 3,
+      because:
+        '2 files of 3 were left on the card when it was copied, the first CARD.IDX. Copy the whole card to count them.',
+    });
     expect(before.reasons[0]).toMatchObject({ files: ['CARD.IDX', 'CLIP/T0002.MP4'], way: { do: 'copy' } });
     expect((await offloadDetail(s.runtime, first)).list.map((f) => f.path)).toEqual(['CLIP/T0001.MP4']);
     const [looked] = (await look(s.runtime, roots['Reader 1']!, '')).cards;
-    expect(looked).toMatchObject({ known: { labels: [id], newFiles: 0, hash: 'xxh128' }, suggestion: { cardId: { value: id } } });
-    await expect(begin(id, { cardId: 'B900', clips: ['CLIP/T0002.MP4'] })).rejects.toThrow(`This card is in the job as ${id}.`);
+    expect(looked).toMatchObject({
+      known: { labels: [id], newFiles: 0, hash: 'xxh128' },
+      suggestion: { cardId: { value: id } },
+    });
+    await expect(begin(id, { cardId: 'B900', clips: ['CLIP/T0002.MP4'] })).rejects.toThrow(
+      `This card is in the job as ${id}.`,
+    );
     await expect(begin(id, { hash: 'md5' })).rejects.toThrow('hashed by XXH3-128');
     // The second go completes the first: only what is in no copy yet is copied.
     const rest = await begin(id, { clips: ['CLIP/T0001.MP4', 'CLIP/T0002.MP4'] });
     await s.runtime.offloads.idle();
-    expect(await view(rest)).toMatchObject({ state: 'done', files: 2, physical: (await view(first)).physical });
+    expect(await view(rest)).toMatchObject({
+      state: 'done',
+      files: 2,
+      physical: (await view(first)).physical,
+    });
     expect(await wipeView(s.runtime, id)).toMatchObject({ verdict: 'yes', files: 3, reasons: [] });
     expect((await clipViews(s.runtime, id)).map((c) => c.original)).toEqual(['T0001', 'T0002']);
     await expect(begin(id)).rejects.toThrow('in verified copies there already');

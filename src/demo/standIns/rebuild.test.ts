@@ -1,6 +1,19 @@
 import { afterEach, beforeEach, describe, expect, jest, test } from '@jest/globals';
 import { eq, sql } from 'drizzle-orm';
-import { appendFileSync, cpSync, existsSync, mkdirSync, readdirSync, readFileSync, readlinkSync, renameSync, rmSync, statSync, utimesSync, writeFileSync } from 'node:fs';
+import {
+  appendFileSync,
+  cpSync,
+  existsSync,
+  mkdirSync,
+  readdirSync,
+  readFileSync,
+  readlinkSync,
+  renameSync,
+  rmSync,
+  statSync,
+  utimesSync,
+  writeFileSync,
+} from 'node:fs';
 import { type FileHandle, open as open_ } from 'node:fs/promises';
 import path from 'node:path';
 import { FIRST_CONVENTION, FIRST_FOLDER_PLAN } from '../../core/naming/convention';
@@ -43,7 +56,8 @@ const open = async (options: Partial<RuntimeOptions> = {}): Promise<Runtime> => 
 };
 const copyNamed = async (): Promise<string> => {
   const id = r.card({});
-  for (const n of [1, 2, 3]) makeClip(r.reader(id, `CLIP/T000${n}.MP4`), { frames: 5 + n, start: `14:22:0${n}:00` });
+  for (const n of [1, 2, 3])
+    makeClip(r.reader(id, `CLIP/T000${n}.MP4`), { frames: 5 + n, start: `14:22:0${n}:00` });
   await r.copy(id, { shelf: true });
   return id;
 };
@@ -51,22 +65,32 @@ const copyNamed = async (): Promise<string> => {
 const everything = async (): Promise<Record<string, unknown[]>> => {
   const out: Record<string, unknown[]> = {};
   for (const t of TABLES) {
-    const { rows } = await runtime.db.execute<{ row: unknown }>(sql.raw(`select ${t.row ?? 'to_jsonb(t)'} as row from ${t.name} t order by ${t.key.map((k) => `t.${k}`).join(', ')}`));
+    const { rows } = await runtime.db.execute<{ row: unknown }>(
+      sql.raw(
+        `select ${t.row ?? 'to_jsonb(t)'} as row from ${t.name} t order by ${t.key.map((k) => `t.${k}`).join(', ')}`,
+      ),
+    );
     out[t.name] = rows.map((x) => x.row);
   }
   return out;
 };
 const places = async () => (await clipViews(runtime)).map((c) => [c.original, c.named, c.name]).sort();
-const answers = async (...ids: string[]) => Promise.all(ids.map(async (id) => {
-  const { verdict, copies } = await wipeView(runtime, id);
-  return { id, verdict, copies: copies.map((c) => [c.rootName, c.present]) };
-}));
+const answers = async (...ids: string[]) =>
+  Promise.all(
+    ids.map(async (id) => {
+      const { verdict, copies } = await wipeView(runtime, id);
+      return { id, verdict, copies: copies.map((c) => [c.rootName, c.present]) };
+    }),
+  );
 /** Loses the database and rebuilds it from the newest records that are found. */
 const loseAndRebuild = async (also: readonly string[] = []): Promise<Rebuilt> => {
   rmSync(path.join(home, 'database'), { recursive: true, force: true });
   await open({ restore: 'empty' });
   const { found } = await findRecords(home, also);
-  return rebuild(runtime, found.find((f) => f.newest.tables.get('jobs')!.length > 0)!);
+  return rebuild(
+    runtime,
+    found.find((f) => f.newest.tables.get('jobs')!.length > 0)!,
+  );
 };
 
 describe('rebuilt from the records', () => {
@@ -78,7 +102,10 @@ describe('rebuilt from the records', () => {
     const bytes = readFileSync(file);
     bytes[4000]! ^= 1;
     writeFileSync(file, bytes);
-    await checkAgain(runtime, (await wipeView(runtime, spoilt)).copies.find((c) => c.rootName === 'South')!.id);
+    await checkAgain(
+      runtime,
+      (await wipeView(runtime, spoilt)).copies.find((c) => c.rootName === 'South')!.id,
+    );
     const sizes = r.card({ 'CLIP/T0001.MP4': 5000 });
     await r.copy(sizes, { verification: 'sizes' });
     const forgotten = r.card({ 'CLIP/T0001.MP4': 5000 });
@@ -95,13 +122,19 @@ describe('rebuilt from the records', () => {
     await runtime.close();
 
     rmSync(path.join(home, 'database'), { recursive: true });
-    await expect(open()).rejects.toMatchObject({ title: 'Database lost', message: expect.stringMatching(/is gone\.$/) });
+    await expect(open()).rejects.toMatchObject({
+      title: 'Database lost',
+      message: expect.stringMatching(/is gone\.$/),
+    });
     const report = await loseAndRebuild();
     expect(report).toMatchObject({ cards: 3, clips: 5, copies: 8, missing: 0, plans: 0, copiesCount: true });
     const after = await everything();
     for (const t of TABLES) {
       // The rebuilding itself is in the logbook.
-      const rows = t.name === 'log' ? after.log!.filter((l) => (l as { kind: string }).kind !== 'recovery') : after[t.name];
+      const rows =
+        t.name === 'log'
+          ? after.log!.filter((l) => (l as { kind: string }).kind !== 'recovery')
+          : after[t.name];
       expect({ table: t.name, rows }).toEqual({ table: t.name, rows: before.all[t.name] });
     }
     await runtime.queue.drain();
@@ -109,7 +142,11 @@ describe('rebuilt from the records', () => {
     expect(await answers(id, spoilt, sizes)).toEqual(before.answers);
     const [again] = await runtime.db.select().from(clips).where(eq(clips.id, clip!.id));
     expect(again).toMatchObject({ state: 'read' });
-    expect(again!.statements).toContainEqual({ field: 'comment', value: expect.objectContaining({}), source: 'person' });
+    expect(again!.statements).toContainEqual({
+      field: 'comment',
+      value: expect.objectContaining({}),
+      source: 'person',
+    });
     const [plan] = await runtime.db.select().from(plans);
     expect(await undoPlan(runtime, plan!.id)).toMatchObject({ state: 'done', failed: [] });
   }, 180_000);
@@ -125,10 +162,15 @@ describe('rebuilt from the records', () => {
     const report = await loseAndRebuild([r.drive('North')]);
     expect(report).toMatchObject({ cards: 1, clips: 3, copies: 2, copiesCount: false, missing: 3 });
     // Nor is it taken from a drive what the person let count.
-    expect(await wipeView(runtime, id)).toMatchObject({ may: false, offlineCounts: false, serversApart: false });
+    expect(await wipeView(runtime, id)).toMatchObject({
+      may: false,
+      offlineCounts: false,
+      serversApart: false,
+    });
     renameSync(path.join(r.standIns, 'drawer/South'), r.drive('South'));
     expect((await wipeView(runtime, id)).verdict).toBe('no');
-    for (const c of (await wipeView(runtime, id)).copies) expect(await checkAgain(runtime, c.id)).toMatchObject({ same: 3, changed: [], missing: [] });
+    for (const c of (await wipeView(runtime, id)).copies)
+      expect(await checkAgain(runtime, c.id)).toMatchObject({ same: 3, changed: [], missing: [] });
     expect((await wipeView(runtime, id)).verdict).toBe('yes');
   }, 180_000);
 
@@ -139,12 +181,22 @@ describe('rebuilt from the records', () => {
     renameSync(r.standIns, path.join(r.shelf.dir, 'moved'));
     process.env.SORT_SHELF_STAND_INS = path.join(r.shelf.dir, 'moved');
     await loseAndRebuild([path.join(r.shelf.dir, 'moved/drives')]);
-    expect(await answers(id)).toEqual([{ id, verdict: 'yes', copies: [['North', true], ['South', true]] }]);
+    expect(await answers(id)).toEqual([
+      {
+        id,
+        verdict: 'yes',
+        copies: [
+          ['North', true],
+          ['South', true],
+        ],
+      },
+    ]);
   }, 180_000);
 
   test('names given after the last record are taken over from the journal, also where they were taken back', async () => {
     const id = r.card({});
-    for (const n of [1, 2, 3]) makeClip(r.reader(id, `CLIP/T000${n}.MP4`), { frames: 5 + n, start: `14:22:0${n}:00` });
+    for (const n of [1, 2, 3])
+      makeClip(r.reader(id, `CLIP/T000${n}.MP4`), { frames: 5 + n, start: `14:22:0${n}:00` });
     await r.copy(id, { shelf: true });
     const first = (await runtime.db.select().from(plans))[0]!;
     await undoPlan(runtime, first.id);
@@ -152,18 +204,28 @@ describe('rebuilt from the records', () => {
     const old = path.join(r.shelf.dir, 'old records');
     cpSync(path.join(home, 'records'), old, { recursive: true });
     const name = async () => {
-      const request = { convention: FIRST_CONVENTION, folderPlan: FIRST_FOLDER_PLAN, cards: [id], without: [] };
+      const request = {
+        convention: FIRST_CONVENTION,
+        folderPlan: FIRST_FOLDER_PLAN,
+        cards: [id],
+        without: [],
+      };
       const { preview } = await planNaming(runtime, request);
       return applyNaming(runtime, { ...request, fingerprint: preview.fingerprint });
     };
     const taken = await name();
     await undoPlan(runtime, taken.planId);
     await name();
-    const before = { places: await places(), plans: (await runtime.db.select().from(plans)).map((p) => [p.id, p.state]).sort() };
+    const before = {
+      places: await places(),
+      plans: (await runtime.db.select().from(plans)).map((p) => [p.id, p.state]).sort(),
+    };
     await runtime.close();
     for (const at of [home, ...['North', 'South'].map((d) => r.drive(d)), path.join(home, 'shelf')]) {
       for (const folder of [path.join(at, 'records'), path.join(at, '.sort-shelf')]) {
-        if (existsSync(folder)) for (const f of readdirSync(folder).filter((n) => n.startsWith('records-'))) rmSync(path.join(folder, f));
+        if (existsSync(folder))
+          for (const f of readdirSync(folder).filter((n) => n.startsWith('records-')))
+            rmSync(path.join(folder, f));
       }
     }
     cpSync(old, path.join(home, 'records'), { recursive: true });
@@ -190,9 +252,15 @@ describe('rebuilt from the records', () => {
     const other = r.card({ 'CLIP/T0009.MP4': 7000 });
     await r.copy(other);
     const now = await everything();
-    const { rows: [library] } = await runtime.db.execute<{ id: string }>(sql`select id from library`);
+    const {
+      rows: [library],
+    } = await runtime.db.execute<{ id: string }>(sql`select id from library`);
     await runtime.close();
-    for (const folder of [path.join(home, 'records'), path.join(home, 'shelf/.sort-shelf'), r.drive('North', '.sort-shelf')]) {
+    for (const folder of [
+      path.join(home, 'records'),
+      path.join(home, 'shelf/.sort-shelf'),
+      r.drive('North', '.sort-shelf'),
+    ]) {
       const [file] = readdirSync(folder).filter((n) => n === `records-${library!.id}.jsonl`);
       const records = await readRecords(path.join(folder, file!));
       expect(records!.tables.get('cards')!.map((c) => c.id)).toEqual([id, other]);
@@ -207,7 +275,8 @@ describe('rebuilt from the records', () => {
     const second = r.card({ 'CLIP/T0001.MP4': 5000 });
     await r.copy(second, { safe: [r.roots.North!] });
     const file = readdirSync(r.drive('North', '.sort-shelf')).find((n) => n.startsWith('records-'))!;
-    const cardsOn = async (drive: string) => (await readRecords(r.drive(drive, '.sort-shelf', file)))!.tables.get('cards')!.map((c) => c.id);
+    const cardsOn = async (drive: string) =>
+      (await readRecords(r.drive(drive, '.sort-shelf', file)))!.tables.get('cards')!.map((c) => c.id);
     renameSync(path.join(r.standIns, 'drawer/South'), r.drive('South'));
     expect([await cardsOn('North'), await cardsOn('South')]).toEqual([[id, second], [id]]);
     // A folder stands where the record has to be written.
@@ -218,8 +287,16 @@ describe('rebuilt from the records', () => {
     await runtime.db.execute(sql`update jobs set name = 'Slack Water III'`);
     await runtime.keepNow();
     expect(await cardsOn('South')).toEqual([id, second]);
-    const { rows } = await runtime.db.execute<{ text: string }>(sql`select text from log where text like 'The record %'`);
-    expect(rows).toEqual([{ text: expect.stringMatching(/^The record of cards, copies and names cannot be written beside North: E/) }]);
+    const { rows } = await runtime.db.execute<{ text: string }>(
+      sql`select text from log where text like 'The record %'`,
+    );
+    expect(rows).toEqual([
+      {
+        text: expect.stringMatching(
+          /^The record of cards, copies and names cannot be written beside North: E/,
+        ),
+      },
+    ]);
   }, 180_000);
 });
 
@@ -243,13 +320,17 @@ test('an older record is no proof of what was found since; one that is behind sa
   await open({ restore: 'empty' });
   // The empty database has a record, too, of nothing.
   const found = (await findRecords(home, [])).found.filter((f) => f.newest.tables.get('jobs')!.length > 0);
-  expect(found.map((f) => [f.newest.header.library === old.slice(8, 44), f.latest])).toEqual([[false, true], [true, false]]);
+  expect(found.map((f) => [f.newest.header.library === old.slice(8, 44), f.latest])).toEqual([
+    [false, true],
+    [true, false],
+  ]);
   expect(await rebuild(runtime, found[1]!)).toMatchObject({ copiesCount: false });
   expect((await wipeView(runtime, id)).verdict).toBe('no');
   await runtime.close();
 
   for (const folder of [path.join(home, 'records'), path.join(home, 'shelf/.sort-shelf')]) {
-    for (const n of readdirSync(folder).filter((x) => /^records-[0-9a-f-]+\.jsonl$/.test(x))) renameSync(path.join(folder, n), path.join(folder, n.replace('.jsonl', '.behind.jsonl')));
+    for (const n of readdirSync(folder).filter((x) => /^records-[0-9a-f-]+\.jsonl$/.test(x)))
+      renameSync(path.join(folder, n), path.join(folder, n.replace('.jsonl', '.behind.jsonl')));
   }
   expect((await findRecords(home, [])).found.map((f) => f.latest)).toEqual([false, false, false]);
 }, 180_000);
@@ -291,10 +372,18 @@ test('a data folder that was brought back from an older copy knows less than the
       cpSync(path.join(older, p), path.join(home, p), { recursive: true });
     }
   };
-  const away = (out: boolean): void => ['North', 'South'].forEach((d) => (out ? renameSync(r.drive(d), path.join(r.standIns, 'drawer', d)) : renameSync(path.join(r.standIns, 'drawer', d), r.drive(d))));
+  const away = (out: boolean): void =>
+    ['North', 'South'].forEach((d) =>
+      out
+        ? renameSync(r.drive(d), path.join(r.standIns, 'drawer', d))
+        : renameSync(path.join(r.standIns, 'drawer', d), r.drive(d)),
+    );
   const [name] = readdirSync(path.join(older, 'records'));
   const newer = () => readFileSync(r.drive('North', '.sort-shelf', name!));
-  const told = async () => (await runtime.db.execute<{ text: string }>(sql`select text from log where text like '%later state%'`)).rows.map((l) => l.text);
+  const told = async () =>
+    (
+      await runtime.db.execute<{ text: string }>(sql`select text from log where text like '%later state%'`)
+    ).rows.map((l) => l.text);
 
   // The drives come later, after any amount of other work; their ends are torn, as where they were pulled out while they were written to.
   bringBack();
@@ -306,12 +395,18 @@ test('a data folder that was brought back from an older copy knows less than the
   await runtime.keepNow();
   away(false);
   expect((await wipeView(runtime, id)).verdict).toBe('no');
-  expect(await told()).toEqual([expect.stringMatching(/^The record beside (?:North|South) was written by a later state of this database/)]);
+  expect(await told()).toEqual([
+    expect.stringMatching(/^The record beside (?:North|South) was written by a later state of this database/),
+  ]);
   await runtime.keepNow();
   expect(newer().equals(before)).toBe(true);
-  expect(readdirSync(r.drive('North', '.sort-shelf')).filter((n) => n.startsWith('records-'))).toHaveLength(2);
+  expect(readdirSync(r.drive('North', '.sort-shelf')).filter((n) => n.startsWith('records-'))).toHaveLength(
+    2,
+  );
   for (const c of (await wipeView(runtime, id)).copies) await checkAgain(runtime, c.id);
-  expect((await wipeView(runtime, id)).reasons.map((x) => x.text).join(' ')).toContain(`1 file on South: SLW/Day 1/${id} does not hold the same bytes`);
+  expect((await wipeView(runtime, id)).reasons.map((x) => x.text).join(' ')).toContain(
+    `1 file on South: SLW/Day 1/${id} does not hold the same bytes`,
+  );
   await runtime.close();
   await open();
   expect(await told()).toHaveLength(1);
@@ -338,12 +433,20 @@ test('records from before a column was added are as good: they are rebuilt from,
   await r.copy(id);
   await wipeView(runtime, id);
   await runtime.close();
-  for (const folder of [path.join(home, 'records'), path.join(home, 'shelf/.sort-shelf'), r.drive('North', '.sort-shelf'), r.drive('South', '.sort-shelf')]) {
+  for (const folder of [
+    path.join(home, 'records'),
+    path.join(home, 'shelf/.sort-shelf'),
+    r.drive('North', '.sort-shelf'),
+    r.drive('South', '.sort-shelf'),
+  ]) {
     for (const n of readdirSync(folder).filter((x) => x.startsWith('records-'))) {
       const whole = readFileSync(path.join(folder, n), 'utf8');
       const before = whole.replace(/^\{.*"table".*"(?:jobs|physical_cards)".*$/gm, (line) => {
         const told = JSON.parse(line) as { rows?: Record<string, unknown>[] };
-        return JSON.stringify({ ...told, ...(told.rows && { rows: told.rows.map(({ disk: _, servers_apart: __, ...rest }) => rest) }) });
+        return JSON.stringify({
+          ...told,
+          ...(told.rows && { rows: told.rows.map(({ disk: _, servers_apart: __, ...rest }) => rest) }),
+        });
       });
       expect(before.length).toBeLessThan(whole.length - 40);
       writeFileSync(path.join(folder, n), before);
@@ -354,7 +457,7 @@ test('records from before a column was added are as good: they are rebuilt from,
   expect((await wipeView(runtime, id)).verdict).toBe('yes');
   await runtime.close();
   expect(await loseAndRebuild()).toMatchObject({ cards: 1, copies: 2, copiesCount: true });
-  expect((await wipeView(runtime, id))).toMatchObject({ verdict: 'yes', serversApart: false });
+  expect(await wipeView(runtime, id)).toMatchObject({ verdict: 'yes', serversApart: false });
 }, 180_000);
 
 test('a record that does not fit any more says by its name that it is behind, and is whole again once there is room', async () => {
@@ -387,7 +490,10 @@ test('a record that does not fit any more says by its name that it is behind, an
   const told = (file: string) => readRecords(file).then((x) => x!.tables.get('jobs')![0]!.name);
   expect(await told(r.drive('North', '.sort-shelf', names()[0]!))).toBe('Slack Water');
   expect(await told(r.drive('South', '.sort-shelf', before[0]!))).toBe('Slack Water III');
-  expect((await runtime.db.execute<{ text: string }>(sql`select text from log where text like 'The record %'`)).rows).toEqual([{ text: expect.stringContaining('beside North: ENOSPC') }]);
+  expect(
+    (await runtime.db.execute<{ text: string }>(sql`select text from log where text like 'The record %'`))
+      .rows,
+  ).toEqual([{ text: expect.stringContaining('beside North: ENOSPC') }]);
   await runtime.db.execute(sql`update jobs set name = 'Slack Water IV'`);
   await runtime.keepNow();
   expect(names()).toEqual(before);
@@ -413,7 +519,10 @@ describe('records that are not whole', () => {
     nonsense.newest.tables.get('cards')![0]!.day = 'Tuesday';
     rmSync(path.join(home, 'database'), { recursive: true });
     await open({ restore: 'empty' });
-    await expect(rebuild(runtime, nonsense)).rejects.toMatchObject({ message: expect.stringContaining('The records cannot be taken'), about: { next: expect.stringContaining('Nothing was changed') } });
+    await expect(rebuild(runtime, nonsense)).rejects.toMatchObject({
+      message: expect.stringContaining('The records cannot be taken'),
+      about: { next: expect.stringContaining('Nothing was changed') },
+    });
     expect((await everything()).cards).toEqual([]);
     const elsewhere = structuredClone(found[0]!);
     elsewhere.newest.tables.get('roots')!.find((x) => x.kind === 'source')!.path = '../../etc';

@@ -33,5 +33,9 @@ export const openSource: OpenSource = async (file, again) => {
 /** Makes a file that must not be there yet. */
 export const openTarget: OpenTarget = async (file) => {
   const made = createFile(file);
-  return { write: async (bytes) => made.write(bytes), sync: async () => made.flush(), close: async () => made.close() };
+  return {
+    write: async (bytes) => made.write(bytes),
+    sync: async () => made.flush(),
+    close: async () => made.close(),
+  };
 };

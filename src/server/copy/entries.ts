@@ -23,4 +23,5 @@ export class ListedEntries {
   }
 }
 
-export const entriesOf = (pages: readonly string[]): MhlEntry[] => pages.flatMap((p) => JSON.parse(p) as MhlEntry[]);
+export const entriesOf = (pages: readonly string[]): MhlEntry[] =>
+  pages.flatMap((p) => JSON.parse(p) as MhlEntry[]);

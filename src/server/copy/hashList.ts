@@ -6,7 +6,20 @@ import type { DiskPath } from '../../core/names';
 import { c4FromSha512 } from '../../core/exchange/c4';
 import { folderHashes, type Hasher } from '../../core/exchange/folderHashes';
 import type { HashKind, ListedFile } from '../../core/exchange/hashes';
-import { CHAIN_FILE, type ChainLink, type Generation, generationName, HashListReader, isoSeconds, listedPath, MHL_FOLDER, readChain, TOOL, writeChain, writeGeneration } from '../../core/exchange/mhl';
+import {
+  CHAIN_FILE,
+  type ChainLink,
+  type Generation,
+  generationName,
+  HashListReader,
+  isoSeconds,
+  listedPath,
+  MHL_FOLDER,
+  readChain,
+  TOOL,
+  writeChain,
+  writeGeneration,
+} from '../../core/exchange/mhl';
 import { readSums } from '../../core/exchange/sums';
 import { isCode, messageOf, NotFound, Unreadable } from '../errors';
 import { createFile, flushFolder, makeFolder, removeFile, replaceFile } from '../files/fileSystem';
@@ -49,15 +62,25 @@ export async function readLists(folder: DiskPath): Promise<Lists> {
   const mhls = names.filter((n) => n.endsWith('.mhl')).sort();
   const chain = await chainOf(at);
   // One that a killed server had not named yet, though the chain has it.
-  mhls.push(...(chain ?? []).map((l) => l.file).filter((f) => !mhls.includes(f) && names.includes(beforeChain(f) as DiskPath)));
+  mhls.push(
+    ...(chain ?? [])
+      .map((l) => l.file)
+      .filter((f) => !mhls.includes(f) && names.includes(beforeChain(f) as DiskPath)),
+  );
   if (mhls.length === 0) return lists;
   /** What lists made while the folder was copied here name. */
   const copied = new Set<string>();
-  if (!chain) lists.faults.push(`${CHAIN_FILE} is missing or cannot be read: whether a list was altered cannot be told`);
+  if (!chain)
+    lists.faults.push(
+      `${CHAIN_FILE} is missing or cannot be read: whether a list was altered cannot be told`,
+    );
   lists.chain = chain ?? [];
-  for (const link of lists.chain) if (!mhls.includes(link.file)) lists.faults.push(`the chain names ${link.file}, which is not there`);
+  for (const link of lists.chain)
+    if (!mhls.includes(link.file)) lists.faults.push(`the chain names ${link.file}, which is not there`);
   for (const name of mhls) {
-    const bytes = await readAll(joinPath(at, names.includes(name) ? name : beforeChain(name)), LARGEST).catch((e: unknown) => messageOf(e));
+    const bytes = await readAll(joinPath(at, names.includes(name) ? name : beforeChain(name)), LARGEST).catch(
+      (e: unknown) => messageOf(e),
+    );
     if (typeof bytes === 'string') {
       lists.faults.push(`${name} cannot be read: ${bytes}`);
       continue;
@@ -87,7 +110,10 @@ export async function readLists(folder: DiskPath): Promise<Lists> {
 }
 
 /** The chain of a folder of lists; `null` where it is missing or cannot be read. */
-const chainOf = (at: DiskPath): Promise<ChainLink[] | null> => readAll(joinPath(at, CHAIN_FILE), LARGEST).then((b) => readChain(parseXmlObject(b.toString('utf8')))).catch(() => null);
+const chainOf = (at: DiskPath): Promise<ChainLink[] | null> =>
+  readAll(joinPath(at, CHAIN_FILE), LARGEST)
+    .then((b) => readChain(parseXmlObject(b.toString('utf8'))))
+    .catch(() => null);
 
 /** Kinds in the order they are believed: one that is stated is enough. */
 const ORDER: readonly HashKind[] = ['c4', 'xxh128', 'sha1', 'md5', 'xxh64', 'xxh3'];
@@ -96,16 +122,41 @@ const ORDER: readonly HashKind[] = ['c4', 'xxh128', 'sha1', 'md5', 'xxh64', 'xxh
 export type Expected = [path: DiskPath, size: number | null, hash: { kind: HashKind; value: string } | null];
 
 /** `pages` are JSON of `Expected[]`: very many objects passed between threads would hold up both. */
-export interface ExpectedFiles { newest: string | null; faults: string[]; neverHere: DiskPath[]; pages: string[] }
+export interface ExpectedFiles {
+  newest: string | null;
+  faults: string[];
+  neverHere: DiskPath[];
+  pages: string[];
+}
 
 const PAGE = 2000;
 
 /** What a folder's own lists, or one made elsewhere, say of its files. */
-export async function expectedFiles({ folder, list }: { folder: DiskPath; list: string | null }): Promise<ExpectedFiles> {
-  const said = list === null ? await readLists(folder) : { chain: [], faults: [], neverHere: [], known: new Map((await readForeignList(list)).map((f) => [f.path, f])) };
+export async function expectedFiles({
+  folder,
+  list,
+}: {
+  folder: DiskPath;
+  list: string | null;
+}): Promise<ExpectedFiles> {
+  const said =
+    list === null
+      ? await readLists(folder)
+      : {
+          chain: [],
+          faults: [],
+          neverHere: [],
+          known: new Map((await readForeignList(list)).map((f) => [f.path, f])),
+        };
   const { chain, faults, known, neverHere } = said;
-  const all = [...known.values()].map((f): Expected => [listedPath(f.path) as DiskPath, f.size, ORDER.flatMap((k) => f.hashes.find((h) => h.kind === k) ?? [])[0] ?? null]);
-  const pages = Array.from({ length: Math.ceil(all.length / PAGE) }, (_, i) => JSON.stringify(all.slice(i * PAGE, (i + 1) * PAGE)));
+  const all = [...known.values()].map((f): Expected => [
+    listedPath(f.path) as DiskPath,
+    f.size,
+    ORDER.flatMap((k) => f.hashes.find((h) => h.kind === k) ?? [])[0] ?? null,
+  ]);
+  const pages = Array.from({ length: Math.ceil(all.length / PAGE) }, (_, i) =>
+    JSON.stringify(all.slice(i * PAGE, (i + 1) * PAGE)),
+  );
   return { newest: chain.at(-1)?.file ?? null, faults, neverHere, pages };
 }
 
@@ -117,14 +168,17 @@ function parseList(bytes: Buffer, name: string): { files: ListedFile[]; ours: bo
   }
   const reader = new HashListReader();
   const parser = new SaxesParser();
-  parser.on('doctype', () => { throw new Error('a document type, which could declare entities'); });
+  parser.on('doctype', () => {
+    throw new Error('a document type, which could declare entities');
+  });
   parser.on('opentag', (tag) => reader.open(tag.name, tag.attributes));
   parser.on('text', (text) => reader.text(text));
   parser.on('cdata', (text) => reader.text(text));
   parser.on('closetag', () => reader.close());
   const decoder = new TextDecoder();
   try {
-    for (let at = 0; at < bytes.length; at += PIECE) parser.write(decoder.decode(bytes.subarray(at, at + PIECE), { stream: true }));
+    for (let at = 0; at < bytes.length; at += PIECE)
+      parser.write(decoder.decode(bytes.subarray(at, at + PIECE), { stream: true }));
     parser.close();
   } catch {
     return null;
@@ -139,7 +193,11 @@ export async function readForeignList(file: DiskPath): Promise<ListedFile[]> {
     throw isCode(e, 'ENOENT') ? new NotFound('The hash list is not there any more.', { file }) : e;
   });
   const list = parseList(bytes, path.basename(file));
-  if (!list) throw new Unreadable(`${path.basename(file)} is no hash list that is known here.`, { file, next: 'Lists in MHL form are read, and lines as md5sum, sha1sum and xxhsum print them.' });
+  if (!list)
+    throw new Unreadable(`${path.basename(file)} is no hash list that is known here.`, {
+      file,
+      next: 'Lists in MHL form are read, and lines as md5sum, sha1sum and xxhsum print them.',
+    });
   return list.files;
 }
 
@@ -170,8 +228,14 @@ export async function addGeneration(folder: DiskPath, input: ListInput): Promise
   const entries = entriesOf(input.entries).sort((a, b) => (a.path < b.path ? -1 : 1));
   const hashes = folderHashes(entries, input.emptyFolders, hasher);
   const text = writeGeneration({
-    at: isoSeconds(now.getTime()), host: hostname(), tool: `${TOOL} ${input.version}`, process: input.process, kind: input.kind,
-    entries, ...hashes, ignored: [MHL_FOLDER, `${MHL_FOLDER}/`, '.*.part'],
+    at: isoSeconds(now.getTime()),
+    host: hostname(),
+    tool: `${TOOL} ${input.version}`,
+    process: input.process,
+    kind: input.kind,
+    entries,
+    ...hashes,
+    ignored: [MHL_FOLDER, `${MHL_FOLDER}/`, '.*.part'],
   });
   const name = generationName(number, path.basename(folder), now);
   const links = [...chain, { number, file: name, c4: writeWhole(joinPath(at, beforeChain(name)), text) }];
@@ -192,7 +256,10 @@ async function endInterrupted(at: DiskPath, chain: readonly ChainLink[]): Promis
   const names = await namesIn(at);
   for (const hidden of names.filter((n) => BEFORE_CHAIN.test(n))) {
     const link = chain.find((l) => beforeChain(l.file) === hidden);
-    const final = link && !names.includes(link.file as DiskPath) && c4Of(await readAll(joinPath(at, hidden), LARGEST)) === link.c4 ? joinPath(at, link.file) : null;
+    const final =
+      link && !names.includes(link.file) && c4Of(await readAll(joinPath(at, hidden), LARGEST)) === link.c4
+        ? joinPath(at, link.file)
+        : null;
     await (final ? replaceFile(joinPath(at, hidden), final) : removeFile(joinPath(at, hidden)));
   }
 }
@@ -221,5 +288,8 @@ function writeWhole(file: DiskPath, pieces: Iterable<string>): string {
 /** Hashes of short values, for the folders of a list. C4 values are hashed as the characters they are written in. */
 function hasherOf(kind: HashKind): Hasher {
   const of = shortHashes(kind);
-  return { ofText: (t) => of([Buffer.from(t, 'utf8')]), ofDigits: (v) => of(v.map((d) => (kind === 'c4' ? Buffer.from(d) : Buffer.from(d, 'hex')))) };
+  return {
+    ofText: (t) => of([Buffer.from(t, 'utf8')]),
+    ofDigits: (v) => of(v.map((d) => (kind === 'c4' ? Buffer.from(d) : Buffer.from(d, 'hex')))),
+  };
 }

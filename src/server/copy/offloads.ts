@@ -22,14 +22,35 @@ const BATCH = { files: 128, bytes: 16 << 20 };
 /** How often a file is tried before it is given up. */
 const TRIES = 3;
 /** Words of the file system for a source that is gone, and for a destination that takes no more. */
-const SOURCE_GONE = new Set(['ENOENT', 'ENODEV', 'EIO', 'ENXIO', 'ENOTCONN', 'ESTALE', 'ENOTDIR', 'EHOSTDOWN']);
+const SOURCE_GONE = new Set([
+  'ENOENT',
+  'ENODEV',
+  'EIO',
+  'ENXIO',
+  'ENOTCONN',
+  'ESTALE',
+  'ENOTDIR',
+  'EHOSTDOWN',
+]);
 const DESTINATION_DOWN: Record<string, string> = {
-  ENOSPC: 'is full', EDQUOT: 'is full (quota)', EROFS: 'is read only', EACCES: 'may not be written by this user', EPERM: 'may not be written by this user',
-  ENOENT: 'is not there any more', ENODEV: 'is not there any more', EIO: 'does not take what is written (I/O error)', ENXIO: 'is not there any more', ENOTCONN: 'is not connected', ESTALE: 'is not connected',
+  ENOSPC: 'is full',
+  EDQUOT: 'is full (quota)',
+  EROFS: 'is read only',
+  EACCES: 'may not be written by this user',
+  EPERM: 'may not be written by this user',
+  ENOENT: 'is not there any more',
+  ENODEV: 'is not there any more',
+  EIO: 'does not take what is written (I/O error)',
+  ENXIO: 'is not there any more',
+  ENOTCONN: 'is not connected',
+  ESTALE: 'is not connected',
 };
 
 class Halt extends Error {
-  constructor(readonly state: OffloadState, readonly words: string | null) {
+  constructor(
+    readonly state: OffloadState,
+    readonly words: string | null,
+  ) {
     super(words ?? state);
   }
 }
@@ -78,8 +99,14 @@ export class Offloads {
 
   /** Goes on with what a dead server left, and watches for cards that come back. */
   async start(): Promise<void> {
-    await this.runtime.db.update(offloads).set({ state: 'queued' }).where(inArray(offloads.state, ['running', 'naming']));
-    this.#watch = setInterval(() => void this.#lookForCards().catch((e: unknown) => console.error('cards:', messageOf(e))), 1500);
+    await this.runtime.db
+      .update(offloads)
+      .set({ state: 'queued' })
+      .where(inArray(offloads.state, ['running', 'naming']));
+    this.#watch = setInterval(
+      () => void this.#lookForCards().catch((e: unknown) => console.error('cards:', messageOf(e))),
+      1500,
+    );
     this.#watch.unref();
     await this.next();
   }
@@ -95,15 +122,27 @@ export class Offloads {
   /** Begins whatever may begin. */
   async next(): Promise<void> {
     if (this.#stopped) return;
-    const rows = await this.runtime.db.select().from(offloads).where(eq(offloads.state, 'queued')).orderBy(asc(offloads.queuedAt));
+    const rows = await this.runtime.db
+      .select()
+      .from(offloads)
+      .where(eq(offloads.state, 'queued'))
+      .orderBy(asc(offloads.queuedAt));
     for (const row of rows) {
       const readers = new Set([...this.#running.values()].map((r) => r.run.row.root));
-      if (this.#stopped || this.#running.has(row.id) || readers.has(row.root) || this.#running.size >= AT_ONCE) continue;
+      if (
+        this.#stopped ||
+        this.#running.has(row.id) ||
+        readers.has(row.root) ||
+        this.#running.size >= AT_ONCE
+      )
+        continue;
       const run = new Run(row);
-      const done = this.#work(run).catch((e: unknown) => console.error('copy:', messageOf(e))).finally(() => {
-        this.#running.delete(row.id);
-        void this.next();
-      });
+      const done = this.#work(run)
+        .catch((e: unknown) => console.error('copy:', messageOf(e)))
+        .finally(() => {
+          this.#running.delete(row.id);
+          void this.next();
+        });
       this.#running.set(row.id, { run, done });
     }
     if (this.#running.size > 0) this.#timer ??= setInterval(() => this.#tell(), 500);
@@ -125,7 +164,10 @@ export class Offloads {
   }
 
   async resume(id: string): Promise<void> {
-    await this.runtime.db.update(offloads).set({ state: 'queued', fault: null }).where(and(eq(offloads.id, id), inArray(offloads.state, ['paused', 'waiting'])));
+    await this.runtime.db
+      .update(offloads)
+      .set({ state: 'queued', fault: null })
+      .where(and(eq(offloads.id, id), inArray(offloads.state, ['paused', 'waiting'])));
     this.runtime.events.changed('copies');
     await this.next();
   }
@@ -140,7 +182,11 @@ export class Offloads {
     if (running) {
       running.run.stop(new Halt(state, words));
       await running.done;
-    } else await this.runtime.db.update(offloads).set({ state, fault: words }).where(and(eq(offloads.id, id), inArray(offloads.state, from)));
+    } else
+      await this.runtime.db
+        .update(offloads)
+        .set({ state, fault: words })
+        .where(and(eq(offloads.id, id), inArray(offloads.state, from)));
     this.runtime.events.changed('copies');
   }
 
@@ -152,7 +198,9 @@ export class Offloads {
 
   /** Whether the card stands at its place, and not another one. */
   async #inReader(row: OffloadRow): Promise<'there' | 'other' | 'gone'> {
-    const at = await rootById(this.runtime, row.root).then((root) => resolveIn(root, row.folder)).catch(() => null);
+    const at = await rootById(this.runtime, row.root)
+      .then((root) => resolveIn(root, row.folder))
+      .catch(() => null);
     return at === null ? 'gone' : cardInReader(this.runtime, row.physical, at);
   }
 
@@ -160,7 +208,10 @@ export class Offloads {
     const { runtime } = this;
     const { db, events } = runtime;
     const { row } = run;
-    await db.update(offloads).set({ state: 'running', startedAt: row.startedAt ?? new Date(), fault: null }).where(eq(offloads.id, row.id));
+    await db
+      .update(offloads)
+      .set({ state: 'running', startedAt: row.startedAt ?? new Date(), fault: null })
+      .where(eq(offloads.id, row.id));
     this.#rates.set(row.id, this.#rates.get(row.id) ?? []);
     events.changed('copies');
     let end: { state: OffloadState; fault: string | null };
@@ -175,9 +226,14 @@ export class Offloads {
     }
     const ended = end.state === 'done' || end.state === 'partly';
     const moving = run.samples.filter((s, i, all) => i > 0 && s.bytes > all[i - 1]!.bytes).length / 2;
-    await db.update(offloads).set({
-      ...end, ...(ended || end.state === 'cancelled' ? { endedAt: new Date() } : {}), ...(ended && moving >= 2 ? { speed: run.read / moving } : {}),
-    }).where(eq(offloads.id, row.id));
+    await db
+      .update(offloads)
+      .set({
+        ...end,
+        ...(ended || end.state === 'cancelled' ? { endedAt: new Date() } : {}),
+        ...(ended && moving >= 2 ? { speed: run.read / moving } : {}),
+      })
+      .where(eq(offloads.id, row.id));
     if (ended) await runtime.keepNow().catch((e: unknown) => console.error('records:', messageOf(e)));
     this.#tell();
     events.changed('copies', 'clips', 'cards', 'log');
@@ -192,20 +248,36 @@ export class Offloads {
     });
     const before = await this.#inReader(row);
     if (before === 'other') throw otherCard(row, source.name);
-    if (before === 'gone') throw new Halt('waiting', `The card is not in ${source.name}. Put it back: the copy goes on by itself.`);
-    const places = await Promise.all(row.destinations.map(async (d) => {
-      if (d.dropped) return null;
-      const root = await rootById(this.runtime, d.root);
-      const at = await resolveIn(root, d.folder).catch((e: unknown) => {
-        throw new Halt('paused', `${root.name} cannot be reached: ${messageOf(e)}`);
-      });
-      await mkdir(at).catch((e: unknown) => {
-        throw new Halt('paused', `${root.name} ${DESTINATION_DOWN[(e as { code?: string }).code ?? ''] ?? messageOf(e)}. Mend that, then resume, or go on without it.`);
-      });
-      if (d.kind === 'safe') for (const folder of row.emptyFolders) await mkdir(joinPath(at, folder)).catch(() => undefined);
-      return { at, root };
-    }));
-    const devices = { reader: this.runtime.devices.readerOf(from), writer: places.map((p) => p && this.runtime.devices.writerOf(p.at)).find((w) => w !== null && w !== undefined) ?? null };
+    if (before === 'gone')
+      throw new Halt(
+        'waiting',
+        `The card is not in ${source.name}. Put it back: the copy goes on by itself.`,
+      );
+    const places = await Promise.all(
+      row.destinations.map(async (d) => {
+        if (d.dropped) return null;
+        const root = await rootById(this.runtime, d.root);
+        const at = await resolveIn(root, d.folder).catch((e: unknown) => {
+          throw new Halt('paused', `${root.name} cannot be reached: ${messageOf(e)}`);
+        });
+        await mkdir(at).catch((e: unknown) => {
+          throw new Halt(
+            'paused',
+            `${root.name} ${DESTINATION_DOWN[(e as { code?: string }).code ?? ''] ?? messageOf(e)}. Mend that, then resume, or go on without it.`,
+          );
+        });
+        if (d.kind === 'safe')
+          for (const folder of row.emptyFolders) await mkdir(joinPath(at, folder)).catch(() => undefined);
+        return { at, root };
+      }),
+    );
+    const devices = {
+      reader: this.runtime.devices.readerOf(from),
+      writer:
+        places
+          .map((p) => p && this.runtime.devices.writerOf(p.at))
+          .find((w) => w !== null && w !== undefined) ?? null,
+    };
     const tally = (await tallies(this.runtime)).get(row.id);
     run.before = { files: tally?.verified ?? 0, bytes: tally?.bytes ?? 0 };
     const pages = filesOf(this.runtime, row.id, ['waiting']);
@@ -214,13 +286,22 @@ export class Offloads {
     const tries = new Map<number, number>();
     const notes = new Map<number, string>();
     const home = row.destinations.findIndex((d) => d.kind === 'shelf' && !d.dropped);
-    const made = await this.runtime.db.select({ id: safeCopies.id, destination: safeCopies.destination }).from(safeCopies).where(eq(safeCopies.offload, row.id));
+    const made = await this.runtime.db
+      .select({ id: safeCopies.id, destination: safeCopies.destination })
+      .from(safeCopies)
+      .where(eq(safeCopies.offload, row.id));
     const copies = new Map(made.map((c) => [c.destination, c.id]));
     const store = new Store(this.runtime, row, home, copies);
-    const task = (batch: OffloadFile[]): TaskFile[] => batch.map((f) => ({
-      number: f.number, from: joinPath(from, f.path), size: f.size, modified: f.modified,
-      to: row.destinations.map((d, i) => (d.dropped || !f.to.includes(i) ? null : joinPath(places[i]!.at, f.path))),
-    }));
+    const task = (batch: OffloadFile[]): TaskFile[] =>
+      batch.map((f) => ({
+        number: f.number,
+        from: joinPath(from, f.path),
+        size: f.size,
+        modified: f.modified,
+        to: row.destinations.map((d, i) =>
+          d.dropped || !f.to.includes(i) ? null : joinPath(places[i]!.at, f.path),
+        ),
+      }));
 
     const settle = async (file: OffloadFile, o: FileOutcome): Promise<void> => {
       if (o.state === 'verified') {
@@ -239,20 +320,54 @@ export class Offloads {
         if (o.code === CHANGED || SOURCE_GONE.has(o.code)) {
           const now = await this.#inReader(row);
           if (now === 'other') return run.stop(otherCard(row, source.name));
-          if (now === 'gone') return run.stop(new Halt('waiting', `The card was pulled out of ${source.name}. Put it back: the copy goes on with ${path.basename(file.path)}.`));
+          if (now === 'gone')
+            return run.stop(
+              new Halt(
+                'waiting',
+                `The card was pulled out of ${source.name}. Put it back: the copy goes on with ${path.basename(file.path)}.`,
+              ),
+            );
         }
-        if (o.code === CHANGED) return store.failed(file, `${o.text}. Wait until it is finished, then copy it again.`);
-        if (tried < TRIES) return tryAgain(o.code === DIFFERS ? 'The card gave other bytes at one reading; it was read again until two readings agreed.' : `It could be read at the ${tried + 1}${tried === 1 ? 'nd' : 'rd'} try only (${o.code}).`);
-        return store.failed(file, o.code === DIFFERS ? `gave other bytes each of ${TRIES} times it was read: the card or the reader is faulty` : o.code === 'ENOENT' ? 'is not on the card any more' : `cannot be read (${o.code}), tried ${TRIES} times`);
+        if (o.code === CHANGED)
+          return store.failed(file, `${o.text}. Wait until it is finished, then copy it again.`);
+        if (tried < TRIES)
+          return tryAgain(
+            o.code === DIFFERS
+              ? 'The card gave other bytes at one reading; it was read again until two readings agreed.'
+              : `It could be read at the ${tried + 1}${tried === 1 ? 'nd' : 'rd'} try only (${o.code}).`,
+          );
+        return store.failed(
+          file,
+          o.code === DIFFERS
+            ? `gave other bytes each of ${TRIES} times it was read: the card or the reader is faulty`
+            : o.code === 'ENOENT'
+              ? 'is not on the card any more'
+              : `cannot be read (${o.code}), tried ${TRIES} times`,
+        );
       }
       const name = places[o.where]?.root.name ?? 'the destination';
       if (o.code === 'EEXIST') return store.failed(file, `${name}: ${o.text}. It was left as it is.`);
-      if (o.code === 'ENAMETOOLONG') return store.failed(file, `${name} cannot hold a name or path of this length`);
-      if (o.code in DESTINATION_DOWN) return run.stop(new Halt('paused', `${name} ${DESTINATION_DOWN[o.code]}. Mend that and resume, or go on without it.`));
-      if (tried < TRIES) return tryAgain(`The copy on ${name} did not read back the same once; it was written again.`);
+      if (o.code === 'ENAMETOOLONG')
+        return store.failed(file, `${name} cannot hold a name or path of this length`);
+      if (o.code in DESTINATION_DOWN)
+        return run.stop(
+          new Halt(
+            'paused',
+            `${name} ${DESTINATION_DOWN[o.code]}. Mend that and resume, or go on without it.`,
+          ),
+        );
+      if (tried < TRIES)
+        return tryAgain(`The copy on ${name} did not read back the same once; it was written again.`);
       return store.failed(file, `${name}: ${o.text} (${o.code}), tried ${TRIES} times`);
     };
-    const how = { kind: row.hash, verification: row.verification, reader: devices.reader, writer: devices.writer, gate: run.gate, counter: run.counter };
+    const how = {
+      kind: row.hash,
+      verification: row.verification,
+      reader: devices.reader,
+      writer: devices.writer,
+      gate: run.gate,
+      counter: run.counter,
+    };
     /** The next files, of a page at a time; what is to be tried again comes last. */
     const next = async (): Promise<OffloadFile[] | undefined> => {
       while (waiting.length === 0) {
@@ -265,20 +380,29 @@ export class Offloads {
     const lane = async (): Promise<void> => {
       for (let batch = await next(); batch && !run.halt; batch = await next()) {
         run.current = batch[0]!.path;
-        for (const o of await copyFiles({ files: task(batch), ...how })) await settle(batch.find((f) => f.number === o.number)!, o);
+        for (const o of await copyFiles({ files: task(batch), ...how }))
+          await settle(
+            batch.find((f) => f.number === o.number)!,
+            o,
+          );
       }
     };
     // A lane that fails stops the others, and all are waited for: nobody may go on writing when the copying is resumed.
     const lanes = async (): Promise<void> => {
-      const ended = await Promise.allSettled(Array.from({ length: THREADS }, () => lane().catch((e: unknown) => {
-        run.stop(new Halt('paused', messageOf(e)));
-        throw e;
-      })));
+      const ended = await Promise.allSettled(
+        Array.from({ length: THREADS }, () =>
+          lane().catch((e: unknown) => {
+            run.stop(new Halt('paused', messageOf(e)));
+            throw e;
+          }),
+        ),
+      );
       const failed = ended.find((e) => e.status === 'rejected');
       if (failed) throw failed.reason;
     };
     try {
-      do await lanes(); while (again.length > 0 && !run.halt);
+      do await lanes();
+      while (again.length > 0 && !run.halt);
     } finally {
       await store.flush();
     }
@@ -303,8 +427,15 @@ export class Offloads {
       const rate = now - past.at > 900 ? Math.max(0, ((bytes - past.bytes) * 1000) / (now - past.at)) : null;
       const done = Math.min(run.row.bytes, run.before.bytes + bytes);
       copies.push({
-        id: run.row.id, state: run.halt?.state ?? 'running', bytes: done, total: run.row.bytes, files: run.before.files + run.files, of: run.row.files, current: run.current === null ? null : shownPath(run.current),
-        rate, left: rate && rate > 0 ? (run.row.bytes - done) / rate : null,
+        id: run.row.id,
+        state: run.halt?.state ?? 'running',
+        bytes: done,
+        total: run.row.bytes,
+        files: run.before.files + run.files,
+        of: run.row.files,
+        current: run.current === null ? null : shownPath(run.current),
+        rate,
+        left: rate && rate > 0 ? (run.row.bytes - done) / rate : null,
       });
     }
     this.runtime.events.send({ type: 'copying', copies });
@@ -333,7 +464,8 @@ function batches(rows: readonly OffloadFile[]): OffloadFile[][] {
   return out;
 }
 
-const otherCard = (row: OffloadRow, reader: string): Halt => new Halt('waiting', `Another card is in ${reader}. Put ${row.card} back: the copy goes on by itself.`);
+const otherCard = (row: OffloadRow, reader: string): Halt =>
+  new Halt('waiting', `Another card is in ${reader}. Put ${row.card} back: the copy goes on by itself.`);
 
 /** How often what was found is tried to be kept, and the milliseconds between. */
 const KEEPING = { tries: 4, pause: 250 };
@@ -347,7 +479,12 @@ class Store {
   #writing: Promise<void> = Promise.resolve();
 
   /** `home` is the destination that clips' files are turned to; `copies` the safe copies by destination. */
-  constructor(private readonly runtime: Runtime, private readonly offload: OffloadRow, private readonly home: number, private readonly copies: ReadonlyMap<number, string>) {}
+  constructor(
+    private readonly runtime: Runtime,
+    private readonly offload: OffloadRow,
+    private readonly home: number,
+    private readonly copies: ReadonlyMap<number, string>,
+  ) {}
 
   async verified(row: OffloadFile, found: Verified, note: string | null): Promise<void> {
     this.#verified.push({ row, found, note });
@@ -355,13 +492,19 @@ class Store {
   }
 
   async failed(row: OffloadFile, fault: string): Promise<void> {
-    await this.runtime.db.update(offloadFiles).set({ state: 'failed', fault }).where(and(eq(offloadFiles.offload, this.offload.id), eq(offloadFiles.number, row.number)));
+    await this.runtime.db
+      .update(offloadFiles)
+      .set({ state: 'failed', fault })
+      .where(and(eq(offloadFiles.offload, this.offload.id), eq(offloadFiles.number, row.number)));
     this.runtime.events.changed('copies');
   }
 
   /** Keeps what has been found. What the database does not take is tried again; what it never takes is found at the next run. */
   flush(): Promise<void> {
-    const next = this.#writing.then(() => this.#write(), () => this.#write());
+    const next = this.#writing.then(
+      () => this.#write(),
+      () => this.#write(),
+    );
     this.#writing = next.catch(() => undefined);
     return next;
   }
@@ -397,11 +540,29 @@ class Store {
       const d = destinations[to]!;
       return [{ id: row.file, root: d.root, path: d.folder === '' ? row.path : `${d.folder}/${row.path}` }];
     });
-    const told = some.map(({ row, found, note }) => ({ number: row.number, file: row.cardFile, hash: found.hash, note }));
-    const stood = some.flatMap(({ row, found }) => found.stood.flatMap(({ destination, size, modified, read }) => {
-      const copy = this.copies.get(destination);
-      return copy ? [{ copy, number: row.cardFile, result: read ? 'read' : 'sizeOnly', value: read ? found.hash : null, size, modified }] : [];
+    const told = some.map(({ row, found, note }) => ({
+      number: row.number,
+      file: row.cardFile,
+      hash: found.hash,
+      note,
     }));
+    const stood = some.flatMap(({ row, found }) =>
+      found.stood.flatMap(({ destination, size, modified, read }) => {
+        const copy = this.copies.get(destination);
+        return copy
+          ? [
+              {
+                copy,
+                number: row.cardFile,
+                result: read ? 'read' : 'sizeOnly',
+                value: read ? found.hash : null,
+                size,
+                modified,
+              },
+            ]
+          : [];
+      }),
+    );
     // One value a statement, however many rows: a statement takes no more than 65 535.
     await this.runtime.db.transaction(async (tx) => {
       await tx.execute(sql`update ${offloadFiles} set state = 'verified', fault = null, hash = v.hash, note = v.note
@@ -420,12 +581,4 @@ class Store {
     });
     this.runtime.events.changed('copies', ...(moved.length > 0 ? ['clips' as const] : []));
   }
-}
-
-/** Clips whose card is still being copied: they are named when it is done. */
-export async function clipsBeingCopied(runtime: Pick<Runtime, 'db'>): Promise<Set<string>> {
-  const rows = await runtime.db.selectDistinct({ clip: files.clip }).from(offloadFiles)
-    .innerJoin(offloads, eq(offloads.id, offloadFiles.offload)).innerJoin(files, eq(files.id, offloadFiles.file))
-    .where(inArray(offloads.state, ['queued', 'running', 'paused', 'waiting']));
-  return new Set(rows.map((r) => r.clip));
 }

@@ -17,14 +17,17 @@ export const copyFiles = (task: CopyTask): Promise<FileOutcome[]> => threads.run
 /** What a folder's own lists, or the one at `list`, say of its files. */
 export async function readExpected(folder: string, list: string | null): Promise<ExpectedFiles> {
   const said = await threads.run<ExpectedFiles | { refused: RefusedList }>('expected', { folder, list });
-  if ('refused' in said) throw new (said.refused.gone ? NotFound : Unreadable)(said.refused.message, said.refused.about);
+  if ('refused' in said)
+    throw new (said.refused.gone ? NotFound : Unreadable)(said.refused.message, said.refused.about);
   return said;
 }
 /** The last generation that is being added to a folder. */
 const turns = new Map<string, Promise<unknown>>();
 /** Adds a generation to a folder's lists, after those that are being added to it. */
 export function addGeneration(folder: string, input: ListInput): Promise<number> {
-  const mine = (turns.get(folder) ?? Promise.resolve()).catch(() => undefined).then(() => threads.run<number>('generation', { folder, input }));
+  const mine = (turns.get(folder) ?? Promise.resolve())
+    .catch(() => undefined)
+    .then(() => threads.run<number>('generation', { folder, input }));
   turns.set(folder, mine);
   return mine.finally(() => turns.get(folder) === mine && turns.delete(folder));
 }

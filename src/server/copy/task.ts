@@ -26,7 +26,12 @@ export interface CopyTask {
 }
 
 /** How a file stands at a destination under its final name. `read` where its bytes were read back and have the source's hash. */
-export interface Stood { destination: number; size: number; modified: number; read: boolean }
+export interface Stood {
+  destination: number;
+  size: number;
+  modified: number;
+  read: boolean;
+}
 
 /** How a file fared; verified, it stands at every destination it was to go to. */
 export type FileOutcome = { number: number } & (
@@ -35,7 +40,12 @@ export type FileOutcome = { number: number } & (
   | { state: 'fault'; where: number | 'source'; code: string; text: string }
 );
 
-export interface HashTask { file: string; kinds: HashKind[]; gate: SharedArrayBuffer; counter: SharedArrayBuffer }
+export interface HashTask {
+  file: string;
+  kinds: HashKind[];
+  gate: SharedArrayBuffer;
+  counter: SharedArrayBuffer;
+}
 
 /** The hashes in the order they were asked for, or why there are none. */
 export type HashOutcome = { values: string[] } | { code: string; text: string };
@@ -50,7 +60,11 @@ export interface SourceFile {
 export type OpenSource = (file: string, again: boolean) => Promise<SourceFile>;
 
 /** A file being written; throws what the file system throws. */
-export interface TargetFile { write(bytes: Buffer): Promise<void>; sync(): Promise<void>; close(): Promise<void> }
+export interface TargetFile {
+  write(bytes: Buffer): Promise<void>;
+  sync(): Promise<void>;
+  close(): Promise<void>;
+}
 export type OpenTarget = (file: string) => Promise<TargetFile>;
 
 /** Codes of ours beside the file system's. */
@@ -59,4 +73,8 @@ export const DIFFERS = 'DIFFERS';
 export const STOPPED = 'STOPPED';
 
 /** Why a list is not read, in words; `gone` where it is not there any more. */
-export interface RefusedList { gone: boolean; message: string; about: { file?: string; next?: string } }
+export interface RefusedList {
+  gone: boolean;
+  message: string;
+  about: { file?: string; next?: string };
+}

@@ -7,7 +7,21 @@ import { newHash } from '../files/hash';
 import { dropClaim, dropPlaceHolder, nameExclusively } from '../files/move';
 import * as disk from './disk';
 import { addGeneration, type ExpectedFiles, expectedFiles, type ListInput } from './hashList';
-import { CHANGED, type CopyTask, DIFFERS, type FileOutcome, type HashOutcome, type HashTask, type OpenSource, type OpenTarget, type RefusedList, STOPPED, type Stood, type TargetFile, type TaskFile } from './task';
+import {
+  CHANGED,
+  type CopyTask,
+  DIFFERS,
+  type FileOutcome,
+  type HashOutcome,
+  type HashTask,
+  type OpenSource,
+  type OpenTarget,
+  type RefusedList,
+  STOPPED,
+  type Stood,
+  type TargetFile,
+  type TaskFile,
+} from './task';
 import { lstat } from '../files/onDisk';
 
 // Runs in worker threads: copying and hashing never take the thread that answers the interface.
@@ -29,13 +43,23 @@ function borrow(fileSize: number, direct = false): Buffer {
 const giveBack = (...buffers: Buffer[]): void => buffers.forEach((b) => kept.get(b.length)!.push(b));
 
 class Fault extends Error {
-  constructor(readonly where: number | 'source', readonly code: string, message: string) {
+  constructor(
+    readonly where: number | 'source',
+    readonly code: string,
+    message: string,
+  ) {
     super(message);
   }
 }
 
 const faultAt = (where: number | 'source', e: unknown): Fault =>
-  (e instanceof Fault ? e : new Fault(where, typeof e === 'object' && e !== null && 'code' in e ? String(e.code) : 'UNKNOWN', messageOf(e)));
+  e instanceof Fault
+    ? e
+    : new Fault(
+        where,
+        typeof e === 'object' && e !== null && 'code' in e ? String(e.code) : 'UNKNOWN',
+        messageOf(e),
+      );
 
 class Gate {
   readonly #words: Int32Array;
@@ -63,7 +87,9 @@ class Gate {
 
 /** What was read of a file and where it was written. */
 interface Written {
-  file: TaskFile; hash: string; readBack: boolean;
+  file: TaskFile;
+  hash: string;
+  readBack: boolean;
   parts: { destination: number; part: string; final: string; target: TargetFile }[];
   present: { destination: number; final: string }[];
 }
@@ -72,8 +98,12 @@ interface Written {
 export async function copy(task: CopyTask): Promise<FileOutcome[]> {
   const gate = new Gate(task.gate);
   const counter = new BigInt64Array(task.counter);
-  const openSource: OpenSource = task.reader ? ((await import(task.reader)) as { openSource: OpenSource }).openSource : disk.openSource;
-  const openTarget: OpenTarget = task.writer ? ((await import(task.writer)) as { openTarget: OpenTarget }).openTarget : disk.openTarget;
+  const openSource: OpenSource = task.reader
+    ? ((await import(task.reader)) as { openSource: OpenSource }).openSource
+    : disk.openSource;
+  const openTarget: OpenTarget = task.writer
+    ? ((await import(task.writer)) as { openTarget: OpenTarget }).openTarget
+    : disk.openTarget;
   // A file alone holds the gate chunk by chunk: while one is hashed and written, another thread reads, and the card is never
   // idle. Small files read several at a time in one thread hold it together: a thread cannot wait for itself.
   const alone = task.files.length === 1;
@@ -87,7 +117,10 @@ export async function copy(task: CopyTask): Promise<FileOutcome[]> {
     if (!alone) gate.enter();
     try {
       await each(task.files, task.files.every((f) => f.size <= SMALL) ? AT_ONCE : 1, async (file) => {
-        await read(file).then((w) => written.push(w), (e: unknown) => fail(file, e));
+        await read(file).then(
+          (w) => written.push(w),
+          (e: unknown) => fail(file, e),
+        );
       });
     } finally {
       if (!alone) gate.leave();
@@ -106,7 +139,10 @@ export async function copy(task: CopyTask): Promise<FileOutcome[]> {
       return folders.get(folder)!;
     };
     await each(proven, AT_ONCE, async (w) => {
-      await settle(w, flushed).then((o) => outcomes.push(o), (e: unknown) => fail(w.file, e));
+      await settle(w, flushed).then(
+        (o) => outcomes.push(o),
+        (e: unknown) => fail(w.file, e),
+      );
     });
   } catch (e) {
     // Stopped while it waited for its turn at the card.
@@ -126,7 +162,12 @@ export async function copy(task: CopyTask): Promise<FileOutcome[]> {
   /** Does a step with each of some files, and returns those it went well with; of the others nothing is left. */
   async function those(list: readonly Written[], step: (w: Written) => Promise<void>): Promise<Written[]> {
     const well: Written[] = [];
-    await each(list, AT_ONCE, (w) => step(w).then(() => void well.push(w), (e: unknown) => giveUp(w, e)));
+    await each(list, AT_ONCE, (w) =>
+      step(w).then(
+        () => void well.push(w),
+        (e: unknown) => giveUp(w, e),
+      ),
+    );
     return well;
   }
 
@@ -141,23 +182,31 @@ export async function copy(task: CopyTask): Promise<FileOutcome[]> {
     });
     try {
       await unchanged(source, file);
-      for (const [destination, final] of file.to.entries()) if (final !== null) await begin(w, destination, final, openTarget);
+      for (const [destination, final] of file.to.entries())
+        if (final !== null) await begin(w, destination, final, openTarget);
       const hash = newHash(task.kind);
       let writing: Promise<unknown> = Promise.resolve();
       let at = 0;
       for (let turn = 0; ; turn ^= 1) {
         const buffer = buffers[turn]!;
         if (alone) gate.enter();
-        const n = await source.read(buffer, at).catch((e: unknown) => {
-          throw faultAt('source', e);
-        }).finally(() => alone && gate.leave());
+        const n = await source
+          .read(buffer, at)
+          .catch((e: unknown) => {
+            throw faultAt('source', e);
+          })
+          .finally(() => alone && gate.leave());
         await writing;
         if (n === 0) break;
         gate.check();
         const bytes = buffer.subarray(0, n);
-        writing = Promise.all(w.parts.map((p) => p.target.write(bytes).catch((e: unknown) => {
-          throw faultAt(p.destination, e);
-        })));
+        writing = Promise.all(
+          w.parts.map((p) =>
+            p.target.write(bytes).catch((e: unknown) => {
+              throw faultAt(p.destination, e);
+            }),
+          ),
+        );
         // Heard at the next turn; until then it is nobody's unhandled failure.
         writing.catch(() => undefined);
         hash.update(bytes);
@@ -165,7 +214,12 @@ export async function copy(task: CopyTask): Promise<FileOutcome[]> {
         counted += n;
         Atomics.add(counter, 0, BigInt(n));
       }
-      if (at !== file.size) throw new Fault('source', CHANGED, `it has ${at} bytes, not ${file.size}: it is still being written, or was changed`);
+      if (at !== file.size)
+        throw new Fault(
+          'source',
+          CHANGED,
+          `it has ${at} bytes, not ${file.size}: it is still being written, or was changed`,
+        );
       await unchanged(source, file);
       w.hash = hash.digest();
       return w;
@@ -181,16 +235,24 @@ export async function copy(task: CopyTask): Promise<FileOutcome[]> {
 
   /** Flushes the parts of a file. */
   async function flush(w: Written): Promise<void> {
-    await Promise.all(w.parts.map((p) => p.target.sync().then(() => p.target.close()).catch((e: unknown) => {
-      throw faultAt(p.destination, e);
-    })));
+    await Promise.all(
+      w.parts.map((p) =>
+        p.target
+          .sync()
+          .then(() => p.target.close())
+          .catch((e: unknown) => {
+            throw faultAt(p.destination, e);
+          }),
+      ),
+    );
     gate.check();
   }
 
   /** Reads a file from the card once more. The gate is held meanwhile. */
   async function readSecond({ file, hash }: Written): Promise<void> {
     const [second] = await hashOf(file.from, [task.kind], openSource, true, gate);
-    if (second !== hash) throw new Fault('source', DIFFERS, 'the card gave other bytes when the file was read a second time');
+    if (second !== hash)
+      throw new Fault('source', DIFFERS, 'the card gave other bytes when the file was read a second time');
   }
 
   /** Reads the parts of a file back, from the drive and not from memory where that can be, and gives them their names. Nothing that differs is ever named. */
@@ -198,20 +260,24 @@ export async function copy(task: CopyTask): Promise<FileOutcome[]> {
     const { file } = w;
     for (const p of w.parts) {
       if (task.verification === 'sizes') {
-        if ((await lstat(p.part)).size !== file.size) throw new Fault(p.destination, DIFFERS, 'the copy has another length');
+        if ((await lstat(p.part)).size !== file.size)
+          throw new Fault(p.destination, DIFFERS, 'the copy has another length');
       } else if ((await hashOf(p.part, [task.kind], disk.openSource, true, gate))[0] !== w.hash) {
         throw new Fault(p.destination, DIFFERS, 'the copy does not read back the same');
       }
     }
     for (const p of w.present) {
-      if ((await hashOf(p.final, [task.kind], disk.openSource, true, gate))[0] !== w.hash) throw new Fault(p.destination, 'EEXIST', 'another file of this name is there already');
+      if ((await hashOf(p.final, [task.kind], disk.openSource, true, gate))[0] !== w.hash)
+        throw new Fault(p.destination, 'EEXIST', 'another file of this name is there already');
     }
     for (const p of w.parts) {
       try {
         await setModified(p.part, file.modified);
         await nameExclusively(p.part, p.final);
       } catch (e) {
-        throw e instanceof Clash ? new Fault(p.destination, 'EEXIST', 'a file of this name has come there meanwhile') : faultAt(p.destination, e);
+        throw e instanceof Clash
+          ? new Fault(p.destination, 'EEXIST', 'a file of this name has come there meanwhile')
+          : faultAt(p.destination, e);
       }
     }
   }
@@ -220,7 +286,10 @@ export async function copy(task: CopyTask): Promise<FileOutcome[]> {
 /** Flushes the names of a proven file, and only then takes the temporary ones away. Tells how it stands. */
 async function settle(w: Written, flushed: (folder: string) => Promise<void>): Promise<FileOutcome> {
   const stood: Stood[] = [];
-  for (const { destination, final, read } of [...w.parts.map((p) => ({ ...p, read: w.readBack })), ...w.present.map((p) => ({ ...p, read: true }))]) {
+  for (const { destination, final, read } of [
+    ...w.parts.map((p) => ({ ...p, read: w.readBack })),
+    ...w.present.map((p) => ({ ...p, read: true })),
+  ]) {
     try {
       await flushed(path.dirname(final));
       await removeFile(partName(final)).catch(() => undefined);
@@ -246,7 +315,8 @@ async function begin(w: Written, destination: number, final: string, openTarget:
     // What an interrupted copy left is begun again; a part that was named already may still stand beside its final name.
     await removeFile(part).catch(() => undefined);
     if (there) {
-      if (!there.isFile() || there.size !== w.file.size) throw new Fault(destination, 'EEXIST', 'another file of this name is there already');
+      if (!there.isFile() || there.size !== w.file.size)
+        throw new Fault(destination, 'EEXIST', 'another file of this name is there already');
       w.present.push({ destination, final });
       return;
     }
@@ -268,10 +338,22 @@ async function drop(w: Written): Promise<void> {
 async function unchanged(source: Awaited<ReturnType<OpenSource>>, file: TaskFile): Promise<void> {
   const now = await source.stat();
   if (!now.isFile) throw new Fault('source', CHANGED, 'it is no plain file any more');
-  if (now.size !== file.size || now.modified !== file.modified) throw new Fault('source', CHANGED, 'its size or time has changed: it is still being written, or was changed');
+  if (now.size !== file.size || now.modified !== file.modified)
+    throw new Fault(
+      'source',
+      CHANGED,
+      'its size or time has changed: it is still being written, or was changed',
+    );
 }
 
-async function hashOf(file: string, kinds: readonly HashKind[], openSource: OpenSource, again: boolean, gate: Gate, counter?: BigInt64Array): Promise<string[]> {
+async function hashOf(
+  file: string,
+  kinds: readonly HashKind[],
+  openSource: OpenSource,
+  again: boolean,
+  gate: Gate,
+  counter?: BigInt64Array,
+): Promise<string[]> {
   const source = await openSource(file, again);
   const buffer = borrow((await source.stat()).size, again);
   try {
@@ -294,7 +376,16 @@ async function hashOf(file: string, kinds: readonly HashKind[], openSource: Open
 /** Hashes one file by every kind asked for, read from the drive where it can be. What goes wrong comes back with its code: an error passed between threads loses it. */
 export async function hash(task: HashTask): Promise<HashOutcome> {
   try {
-    return { values: await hashOf(task.file, task.kinds, disk.openSource, true, new Gate(task.gate), new BigInt64Array(task.counter)) };
+    return {
+      values: await hashOf(
+        task.file,
+        task.kinds,
+        disk.openSource,
+        true,
+        new Gate(task.gate),
+        new BigInt64Array(task.counter),
+      ),
+    };
   } catch (e) {
     const { code, message } = faultAt('source', e);
     return { code, text: message };
@@ -304,13 +395,18 @@ export async function hash(task: HashTask): Promise<HashOutcome> {
 /** Does something with each, so many at a time, in order. */
 async function each<T>(list: readonly T[], atOnce: number, work: (t: T) => Promise<void>): Promise<void> {
   let next = 0;
-  await Promise.all(Array.from({ length: Math.min(atOnce, list.length) }, async () => {
-    while (next < list.length) await work(list[next++]!);
-  }));
+  await Promise.all(
+    Array.from({ length: Math.min(atOnce, list.length) }, async () => {
+      while (next < list.length) await work(list[next++]!);
+    }),
+  );
 }
 
 /** What lists say of a folder's files: tens of megabytes of XML where a card has very many. An error of ours comes back as what it says. */
-export async function expected(task: { folder: string; list: string | null }): Promise<ExpectedFiles | { refused: RefusedList }> {
+export async function expected(task: {
+  folder: string;
+  list: string | null;
+}): Promise<ExpectedFiles | { refused: RefusedList }> {
   try {
     return await expectedFiles(task);
   } catch (e) {
@@ -320,7 +416,8 @@ export async function expected(task: { folder: string; list: string | null }): P
 }
 
 /** Adds a generation to a folder's lists. */
-export const generation = ({ folder, input }: { folder: string; input: ListInput }): Promise<number> => addGeneration(folder, input);
+export const generation = ({ folder, input }: { folder: string; input: ListInput }): Promise<number> =>
+  addGeneration(folder, input);
 
 /** Does nothing: asked of each thread so that it has loaded before the first file. */
 export const ready = (): void => undefined;

@@ -22,13 +22,18 @@ const runningIn = (runtime: Runtime) => {
 };
 
 /** Share of a copy's check that runs; `null` where none does. */
-export const checking = (runtime: Runtime, copy: string): number | null => runningIn(runtime).get(copy)?.share ?? null;
+export const checking = (runtime: Runtime, copy: string): number | null =>
+  runningIn(runtime).get(copy)?.share ?? null;
 
 /**
  * Reads every file of a safe copy again and compares it with what was recorded while copying; the hash list beside it is heard as
  * a second witness. Each finding is kept as a row, and a generation is added to the lists.
  */
-export async function checkAgain(runtime: Runtime, id: string, task: TaskContext = alone()): Promise<CheckReport> {
+export async function checkAgain(
+  runtime: Runtime,
+  id: string,
+  task: TaskContext = alone(),
+): Promise<CheckReport> {
   const [row] = await runtime.db.select().from(safeCopies).where(eq(safeCopies.id, id));
   if (!row) throw new NotFound('This copy is not known.');
   if (runningIn(runtime).has(id)) throw new Refused('This copy is being checked already.');
@@ -36,11 +41,18 @@ export async function checkAgain(runtime: Runtime, id: string, task: TaskContext
   runningIn(runtime).set(id, now);
   runtime.events.changed('copies');
   try {
-    const [physical] = await runtime.db.select().from(physicalCards).where(eq(physicalCards.id, row.physical));
+    const [physical] = await runtime.db
+      .select()
+      .from(physicalCards)
+      .where(eq(physicalCards.id, row.physical));
     const root = await rootById(runtime, row.root);
     const at = await resolveIn(root, row.folder);
     const place = await findCopy(runtime, row, root);
-    if (!place) throw new NotFound(`The copy of ${physical!.label} on ${root.name} is offline.`, { file: at, next: 'Connect its drive, then check again.' });
+    if (!place)
+      throw new NotFound(`The copy of ${physical!.label} on ${root.name} is offline.`, {
+        file: at,
+        next: 'Connect its drive, then check again.',
+      });
     const hashes = await cardHashes(runtime, row.physical);
     const paths = new Map((await manifestOf(runtime.db, row.physical)).map((f) => [f.number, f]));
     const recorded = (await readingsOf(runtime, id)).flatMap((r): Recorded[] => {
@@ -49,7 +61,8 @@ export async function checkAgain(runtime: Runtime, id: string, task: TaskContext
       return hash ? [{ number: r.number, path: file.path, size: file.size, hash }] : [];
     });
     const { report, found } = await checkRecorded(at, recorded, {
-      kind: row.hash, gate: task.gate,
+      kind: row.hash,
+      gate: task.gate,
       progress: (done, total) => {
         task.progress(done, total);
         now.share = total > 0 ? done / total : 1;
@@ -57,15 +70,25 @@ export async function checkAgain(runtime: Runtime, id: string, task: TaskContext
     });
     const after = await findCopy(runtime, row, root);
     if (!after || JSON.stringify(after.disk.disks) !== JSON.stringify(place.disk.disks)) {
-      throw new Interrupted(`Another drive came to the place of ${root.name} while it was read: nothing of it counts.`, { file: at, next: 'Leave the drive where it is, and check again.' });
+      throw new Interrupted(
+        `Another drive came to the place of ${root.name} while it was read: nothing of it counts.`,
+        { file: at, next: 'Leave the drive where it is, and check again.' },
+      );
     }
     await keepFindings(runtime, id, row.hash, found);
     await runtime.db.update(safeCopies).set({ check: report, disk: place.disk }).where(eq(safeCopies.id, id));
     await runtime.keepNow();
-    await writeLog(runtime, 'check', `Checked the copy of ${physical!.label} on ${root.name}: ${sentence(report)}`);
+    await writeLog(
+      runtime,
+      'check',
+      `Checked the copy of ${physical!.label} on ${root.name}: ${sentence(report)}`,
+    );
     return report;
   } catch (e) {
-    if (isCode(e, 'STOPPED')) throw new Interrupted('The check was stopped: nothing of it counts.', { next: 'Check again when there is time.' });
+    if (isCode(e, 'STOPPED'))
+      throw new Interrupted('The check was stopped: nothing of it counts.', {
+        next: 'Check again when there is time.',
+      });
     throw e;
   } finally {
     runningIn(runtime).delete(id);
@@ -75,11 +98,24 @@ export async function checkAgain(runtime: Runtime, id: string, task: TaskContext
 
 const PAGE = 2000;
 
-async function keepFindings(runtime: Runtime, copy: string, kind: FileHash['kind'], found: readonly FoundFile[]): Promise<void> {
+async function keepFindings(
+  runtime: Runtime,
+  copy: string,
+  kind: FileHash['kind'],
+  found: readonly FoundFile[],
+): Promise<void> {
   const at = new Date().toISOString();
   await runtime.db.transaction(async (tx) => {
     for (let i = 0; i < found.length; i += PAGE) {
-      const rows = found.slice(i, i + PAGE).map((f) => ({ number: f.number, result: resultOf(f), value: f.value, size: f.size, modified: f.modified }));
+      const rows = found
+        .slice(i, i + PAGE)
+        .map((f) => ({
+          number: f.number,
+          result: resultOf(f),
+          value: f.value,
+          size: f.size,
+          modified: f.modified,
+        }));
       await tx.execute(sql`insert into copy_readings (copy, number, at, how, result, kind, value, size, modified)
         select ${copy}, r.number, ${at}::timestamptz, 'check', r.result, ${kind}, r.value, r.size, r.modified
         from jsonb_to_recordset(${JSON.stringify(rows)}::jsonb) as r(number int, result text, value text, size bigint, modified bigint)`);
@@ -90,17 +126,41 @@ async function keepFindings(runtime: Runtime, copy: string, kind: FileHash['kind
 
 const resultOf = (f: FoundFile): CopyReading['result'] => (f.result === 'same' ? 'read' : f.result);
 
-export const sentence = (r: CheckReport): string => [
-  `${r.same} the same`, `${r.changed.length} changed`, `${r.missing.length} missing`, `${r.added.length} new`, ...(r.unreadable.length > 0 ? [`${r.unreadable.length} unreadable`] : []),
-  ...(r.unchecked.length > 0 ? [`${r.unchecked.length} without a hash known here`] : []), ...(r.witness === 'altered' ? ['the hash list does not agree'] : r.witness === 'missing' ? ['the hash list is missing'] : []), ...r.lists,
-].join(', ');
+export const sentence = (r: CheckReport): string =>
+  [
+    `${r.same} the same`,
+    `${r.changed.length} changed`,
+    `${r.missing.length} missing`,
+    `${r.added.length} new`,
+    ...(r.unreadable.length > 0 ? [`${r.unreadable.length} unreadable`] : []),
+    ...(r.unchecked.length > 0 ? [`${r.unchecked.length} without a hash known here`] : []),
+    ...(r.witness === 'altered'
+      ? ['the hash list does not agree']
+      : r.witness === 'missing'
+        ? ['the hash list is missing']
+        : []),
+    ...r.lists,
+  ].join(', ');
 
 /** Checks any folder below a root against its own lists, or one made elsewhere. Nothing is written. */
-export async function checkAnyFolder(runtime: Runtime, { root: rootId, folder, list }: CheckFolder, task: TaskContext = alone()): Promise<CheckReport> {
+export async function checkAnyFolder(
+  runtime: Runtime,
+  { root: rootId, folder, list }: CheckFolder,
+  task: TaskContext = alone(),
+): Promise<CheckReport> {
   const root = await rootById(runtime, rootId);
   const at = await resolveIn(root, folder);
-  const report = await checkFolder(at, { kind: 'xxh128', gate: task.gate, progress: task.progress, ...(list ? { list: await resolveIn(root, list) } : {}) });
-  await writeLog(runtime, 'check', `Checked ${root.name}/${shownPath(folder)} against ${report.list}: ${sentence(report)}`);
+  const report = await checkFolder(at, {
+    kind: 'xxh128',
+    gate: task.gate,
+    progress: task.progress,
+    ...(list ? { list: await resolveIn(root, list) } : {}),
+  });
+  await writeLog(
+    runtime,
+    'check',
+    `Checked ${root.name}/${shownPath(folder)} against ${report.list}: ${sentence(report)}`,
+  );
   runtime.events.changed('log');
   return report;
 }

@@ -34,7 +34,14 @@ export interface Offered {
 }
 
 const posix = (p: string): string => p.split(path.sep).join('/');
-export const below = (folder: string, file: string): string | null => (folder === '' ? file : file === folder ? '' : file.startsWith(`${folder}/`) ? file.slice(folder.length + 1) : null);
+export const below = (folder: string, file: string): string | null =>
+  folder === ''
+    ? file
+    : file === folder
+      ? ''
+      : file.startsWith(`${folder}/`)
+        ? file.slice(folder.length + 1)
+        : null;
 
 /** The disk that is wiped with what stands at a place; `null` on the system's own volume, which is not. */
 export function diskWiped({ devices }: Pick<Runtime, 'devices'>, at: string): DiskIdentity | null {
@@ -47,15 +54,24 @@ export function diskWiped({ devices }: Pick<Runtime, 'devices'>, at: string): Di
  * however deep in it the person looked; else it is the folder the person looked at, with everything in it, whatever was
  * recognised in a part of it.
  */
-export async function offeredPlace(runtime: Pick<Runtime, 'devices'>, root: Root, looked: string, cardFolder: string): Promise<Pick<Offered, 'root' | 'folder' | 'at' | 'wholeVolume' | 'outside' | 'volume' | 'disk'>> {
+export async function offeredPlace(
+  runtime: Pick<Runtime, 'devices'>,
+  root: Root,
+  looked: string,
+  cardFolder: string,
+): Promise<Pick<Offered, 'root' | 'folder' | 'at' | 'wholeVolume' | 'outside' | 'volume' | 'disk'>> {
   const rootAt = await baseOf(root);
   const lookedAt = joinPath(rootAt, looked);
   const mount = runtime.devices.mountOf(joinPath(lookedAt, cardFolder));
   const whole = isWithin(mount, lookedAt) || (mount !== rootAt && isWithin(mount, rootAt));
   const at = whole ? mount : lookedAt;
   return {
-    root, at, folder: posix(path.relative(rootAt, at)), wholeVolume: whole || at === mount,
-    outside: whole ? [] : await outsideOf(at, mount), volume: runtime.devices.volumeIdOf(at),
+    root,
+    at,
+    folder: posix(path.relative(rootAt, at)),
+    wholeVolume: whole || at === mount,
+    outside: whole ? [] : await outsideOf(at, mount),
+    volume: runtime.devices.volumeIdOf(at),
     disk: diskWiped(runtime, at),
   };
 }
@@ -69,7 +85,9 @@ async function outsideOf(folder: string, mount: string): Promise<string[]> {
   for (let at = folder; at !== mount && at !== path.dirname(at); at = path.dirname(at)) {
     const up = path.dirname(at);
     const names = (await namesIn(up).catch(() => [])).sort();
-    for (const n of names) if (joinPath(up, n) !== at && !/^(?:\..*|lost\+found|System Volume Information)$/.test(n)) out.push(posix(joinPath(path.relative(mount, up), n)));
+    for (const n of names)
+      if (joinPath(up, n) !== at && !/^(?:\..*|lost\+found|System Volume Information)$/.test(n))
+        out.push(posix(joinPath(path.relative(mount, up), n)));
   }
   return out.slice(0, SAID);
 }
@@ -78,24 +96,43 @@ async function outsideOf(folder: string, mount: string): Promise<string[]> {
 export async function offered(runtime: Runtime, looked: LookedAt, cardFolder: string): Promise<Offered> {
   const place = await offeredPlace(runtime, looked.root, looked.folder, cardFolder);
   const inner = below(looked.folder, place.folder);
-  const cut = <T extends { path: string }>(list: readonly T[]): T[] => list.flatMap((e) => {
-    const p = below(inner!, e.path);
-    return p === null || p === '' ? [] : [{ ...e, path: p }];
-  });
-  const walked: Walked = inner === null
-    ? await walkWhole(place.at)
-    : { entries: cut(looked.walked.entries), empty: looked.walked.empty.flatMap((p) => below(inner, p) || []), whole: true };
+  const cut = <T extends { path: string }>(list: readonly T[]): T[] =>
+    list.flatMap((e) => {
+      const p = below(inner!, e.path);
+      return p === null || p === '' ? [] : [{ ...e, path: p }];
+    });
+  const walked: Walked =
+    inner === null
+      ? await walkWhole(place.at)
+      : {
+          entries: cut(looked.walked.entries),
+          empty: looked.walked.empty.flatMap((p) => below(inner, p) || []),
+          whole: true,
+        };
   const cards = looked.found.cards.flatMap((card) => {
     const folder = below(place.folder, join(looked.folder, card.folder));
     return folder === null ? [] : [{ folder, card }];
   });
   const samples = new Map<string, string>();
   for (const { folder, card } of cards) {
-    for (const [p, s] of await samplesOf(card.families, joinPath(place.at, folder))) samples.set(join(folder, p), s);
+    for (const [p, s] of await samplesOf(card.families, joinPath(place.at, folder)))
+      samples.set(join(folder, p), s);
   }
   const own = (p: string) => p === OWN_FOLDER || p.startsWith(`${OWN_FOLDER}/`);
-  const files = walked.entries.filter((e) => e.kind === 'file' && !own(e.path)).map(({ path: p, size, modified }): ManifestFile => ({ path: p, size, modified, sample: samples.get(p) ?? null }));
-  const cannot = walked.entries.filter((e) => e.kind !== 'file' && !own(e.path))
-    .map((e): Cannot => (e.fault ? { path: e.path, reason: e.fault, unread: true } : { path: e.path, reason: e.kind === 'link' ? 'a link' : 'a pipe, socket or device' }));
+  const files = walked.entries
+    .filter((e) => e.kind === 'file' && !own(e.path))
+    .map(({ path: p, size, modified }): ManifestFile => ({
+      path: p,
+      size,
+      modified,
+      sample: samples.get(p) ?? null,
+    }));
+  const cannot = walked.entries
+    .filter((e) => e.kind !== 'file' && !own(e.path))
+    .map((e): Cannot =>
+      e.fault
+        ? { path: e.path, reason: e.fault, unread: true }
+        : { path: e.path, reason: e.kind === 'link' ? 'a link' : 'a pipe, socket or device' },
+    );
   return { ...place, walked, files, cannot, cards };
 }

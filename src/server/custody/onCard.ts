@@ -5,7 +5,12 @@ import { resolveIn, type RootPlace } from '../files/paths';
 import { lstat } from '../files/onDisk';
 
 /** A file of a clip: where it was last, and whether that is on a card. */
-export interface ClipFile { path: string; size: number; modified: number; onCard: string | null }
+export interface ClipFile {
+  path: string;
+  size: number;
+  modified: number;
+  onCard: string | null;
+}
 
 /**
  * The absolute path of a clip's file. One that still stands on a card is looked at first: readers mount every card at one
@@ -17,5 +22,8 @@ export async function placeOf(root: RootPlace, file: ClipFile): Promise<string> 
   const now = await lstat(at).catch(() => null);
   if (now && now.size === file.size && sameTime(now.mtimeMs, file.modified)) return at;
   const why = now ? `Another card is in ${root.name}` : `Its card is not in ${root.name}`;
-  throw new NotFound(`${why}: ${path.basename(file.path)} was not copied and stands on its card only.`, { file: at, next: 'Put that card back.' });
+  throw new NotFound(`${why}: ${path.basename(file.path)} was not copied and stands on its card only.`, {
+    file: at,
+    next: 'Put that card back.',
+  });
 }

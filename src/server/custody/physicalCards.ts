@@ -1,7 +1,15 @@
 import { and, asc, eq, gt, inArray, isNull, sql } from 'drizzle-orm';
 import { randomUUID } from 'node:crypto';
 import type { DiskPath } from '../../core/names';
-import { type Glance, isExpectedCard, type KnownFile, type ManifestFile, relate, type Relation, sameTime } from '../../core/custody/manifest';
+import {
+  type Glance,
+  isExpectedCard,
+  type KnownFile,
+  type ManifestFile,
+  relate,
+  type Relation,
+  sameTime,
+} from '../../core/custody/manifest';
 import { cardFiles, cards, physicalCards } from '../db/schema';
 import { isCode } from '../errors';
 import { sampleOf } from '../files/hash';
@@ -21,50 +29,98 @@ const breath = () => new Promise((r) => setImmediate(r));
 export async function manifestOf(db: Pick<Runtime['db'], 'select'>, card: string): Promise<KnownFile[]> {
   const out: KnownFile[] = [];
   for (let last = -1; ;) {
-    const page = await db.select().from(cardFiles).where(and(eq(cardFiles.card, card), gt(cardFiles.number, last))).orderBy(asc(cardFiles.number)).limit(PAGE);
+    const page = await db
+      .select()
+      .from(cardFiles)
+      .where(and(eq(cardFiles.card, card), gt(cardFiles.number, last)))
+      .orderBy(asc(cardFiles.number))
+      .limit(PAGE);
     if (page.length === 0) return out;
     last = page.at(-1)!.number;
-    out.push(...page.map(({ number, path: p, size, modified, sample, goneAt }) => ({ number, path: p, size, modified, sample, gone: goneAt !== null })));
+    out.push(
+      ...page.map(({ number, path: p, size, modified, sample, goneAt }) => ({
+        number,
+        path: p,
+        size,
+        modified,
+        sample,
+        gone: goneAt !== null,
+      })),
+    );
     await breath();
   }
 }
 
-export interface KnownCard { card: PhysicalCard; relation: Relation; labels: string[] }
+export interface KnownCard {
+  card: PhysicalCard;
+  relation: Relation;
+  labels: string[];
+}
 
 /** The physical card that is offered, where it is one that is known: by its recordings, or where it has none by all of its files. */
-export async function recogniseCard(runtime: Pick<Runtime, 'db'>, offered: Pick<Offered, 'root' | 'folder' | 'files'>): Promise<KnownCard | null> {
+export async function recogniseCard(
+  runtime: Pick<Runtime, 'db'>,
+  offered: Pick<Offered, 'root' | 'folder' | 'files'>,
+): Promise<KnownCard | null> {
   const samples = offered.files.flatMap((f) => f.sample ?? []);
   const ids = new Set<string>();
   for (let i = 0; i < samples.length; i += 1000) {
-    for (const r of await runtime.db.selectDistinct({ card: cardFiles.card }).from(cardFiles).where(inArray(cardFiles.sample, samples.slice(i, i + 1000)))) ids.add(r.card);
+    for (const r of await runtime.db
+      .selectDistinct({ card: cardFiles.card })
+      .from(cardFiles)
+      .where(inArray(cardFiles.sample, samples.slice(i, i + 1000))))
+      ids.add(r.card);
   }
   if (samples.length === 0) {
     const here = and(eq(physicalCards.root, offered.root.id), eq(physicalCards.folder, offered.folder));
-    for (const r of await runtime.db.select({ id: physicalCards.id }).from(physicalCards).where(here)) ids.add(r.id);
+    for (const r of await runtime.db.select({ id: physicalCards.id }).from(physicalCards).where(here))
+      ids.add(r.id);
   }
   const found: KnownCard[] = [];
   for (const id of ids) {
     const relation = relate(await manifestOf(runtime.db, id), offered.files);
     if (!relation.same) continue;
     const [card] = await runtime.db.select().from(physicalCards).where(eq(physicalCards.id, id));
-    const labels = (await runtime.db.select({ id: cards.id }).from(cards).where(eq(cards.physical, id))).map((c) => c.id);
+    const labels = (await runtime.db.select({ id: cards.id }).from(cards).where(eq(cards.physical, id))).map(
+      (c) => c.id,
+    );
     found.push({ card: card!, relation, labels });
   }
-  return found.sort((a, b) => b.relation.kept.length - a.relation.kept.length || b.card.lastSeen.getTime() - a.card.lastSeen.getTime())[0] ?? null;
+  return (
+    found.sort(
+      (a, b) =>
+        b.relation.kept.length - a.relation.kept.length ||
+        b.card.lastSeen.getTime() - a.card.lastSeen.getTime(),
+    )[0] ?? null
+  );
 }
 
 /** Keeps what was offered: a new physical card, or what has changed on a known one. Returns its id and the number of each file by path. */
-export async function keepCard(tx: Db, offered: Offered, label: string, known: KnownCard | null): Promise<{ id: string; numbers: Map<string, number> }> {
+export async function keepCard(
+  tx: Db,
+  offered: Offered,
+  label: string,
+  known: KnownCard | null,
+): Promise<{ id: string; numbers: Map<string, number> }> {
   const now = new Date();
   const row = {
-    label, root: offered.root.id, folder: offered.folder, volume: offered.volume, disk: offered.disk, wholeVolume: offered.wholeVolume, outside: offered.outside,
-    cannot: offered.cannot, lastSeen: now,
+    label,
+    root: offered.root.id,
+    folder: offered.folder,
+    volume: offered.volume,
+    disk: offered.disk,
+    wholeVolume: offered.wholeVolume,
+    outside: offered.outside,
+    cannot: offered.cannot,
+    lastSeen: now,
   };
   const id = known?.card.id ?? randomUUID();
   if (known) await tx.update(physicalCards).set(row).where(eq(physicalCards.id, id));
   else await tx.insert(physicalCards).values({ id, ...row, firstSeen: now });
   const before = known ? await manifestOf(tx, id) : [];
-  const numbers = new Map(before.filter((f) => known!.relation.kept.includes(f.number)).map((f) => [f.path, f.number]));
+  const numbers = new Map(
+    before.filter((f) => known!.relation.kept.includes(f.number)).map((f) => [f.path, f.number]),
+  );
   if (known) {
     await setGone(tx, id, known.relation.gone, now);
     await setGone(tx, id, known.relation.kept, null);
@@ -96,10 +152,24 @@ const GLANCES = 12;
  * Whether the card that stands at its place is the expected one: `other` where files stand there that are not its own, `gone`
  * where nothing does. Some of its recordings are looked at, spread over the card, and the fingerprints of those that match.
  */
-export async function cardInReader(runtime: Pick<Runtime, 'db'>, card: string, at: DiskPath): Promise<'there' | 'other' | 'gone'> {
-  if (!(await lstat(at).then((s) => s.isDirectory(), () => false))) return 'gone';
-  const rows = await runtime.db.select().from(cardFiles).where(and(eq(cardFiles.card, card), isNull(cardFiles.goneAt)))
-    .orderBy(sql`sample is null`, sql`md5(${cardFiles.path})`).limit(GLANCES);
+export async function cardInReader(
+  runtime: Pick<Runtime, 'db'>,
+  card: string,
+  at: DiskPath,
+): Promise<'there' | 'other' | 'gone'> {
+  if (
+    !(await lstat(at).then(
+      (s) => s.isDirectory(),
+      () => false,
+    ))
+  )
+    return 'gone';
+  const rows = await runtime.db
+    .select()
+    .from(cardFiles)
+    .where(and(eq(cardFiles.card, card), isNull(cardFiles.goneAt)))
+    .orderBy(sql`sample is null`, sql`md5(${cardFiles.path})`)
+    .limit(GLANCES);
   if (rows.length === 0) return 'there';
   const glances = await Promise.all(rows.map((f) => glanceAt(joinPath(at, f.path), f)));
   return isExpectedCard(glances) ? 'there' : 'other';

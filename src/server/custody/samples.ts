@@ -7,9 +7,11 @@ import { joinPath } from '../files/names';
 export async function samplesOf(families: readonly Family[], at: string): Promise<Map<string, string>> {
   const samples = new Map<string, string>();
   const queue = new PQueue({ concurrency: 4 });
-  await queue.addAll(families.map(({ files: [original] }) => async () => {
-    const sample = await sampleOf(joinPath(at, original!.path), original!.size).catch(() => null);
-    if (sample) samples.set(original!.path, sample);
-  }));
+  await queue.addAll(
+    families.map(({ files: [original] }) => async () => {
+      const sample = await sampleOf(joinPath(at, original!.path), original!.size).catch(() => null);
+      if (sample) samples.set(original!.path, sample);
+    }),
+  );
   return samples;
 }

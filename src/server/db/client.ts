@@ -17,15 +17,26 @@ export interface OpenDatabase {
 }
 
 /** Whether a database would be made in `folder` from nothing. */
-const isNew = async (folder?: string): Promise<boolean> => folder === undefined || (await namesIn(folder).catch(() => [])).length === 0;
+const isNew = async (folder?: string): Promise<boolean> =>
+  folder === undefined || (await namesIn(folder).catch(() => [])).length === 0;
 
 /** Opens the database in `folder` (in memory where it is absent), from a dump of it where one is given, and brings its tables up to date. */
 export async function openDatabase(folder?: string, dump?: Blob): Promise<OpenDatabase> {
   // Making one from nothing takes three times as long as loading an empty one: the tests, which make hundreds, keep one in a file.
   const kept = process.env.SORT_SHELF_EMPTY_DATABASE;
-  const prepared = kept && !dump && await isNew(folder) ? kept : undefined;
-  const from = dump ?? (prepared ? await readFile(prepared).then((b) => new Blob([new Uint8Array(b)]), () => undefined) : undefined);
-  const engine = await PGlite.create({ ...(folder ? { dataDir: folder } : {}), ...(from ? { loadDataDir: from } : {}) });
+  const prepared = kept && !dump && (await isNew(folder)) ? kept : undefined;
+  const from =
+    dump ??
+    (prepared
+      ? await readFile(prepared).then(
+          (b) => new Blob([new Uint8Array(b)]),
+          () => undefined,
+        )
+      : undefined);
+  const engine = await PGlite.create({
+    ...(folder ? { dataDir: folder } : {}),
+    ...(from ? { loadDataDir: from } : {}),
+  });
   const db = drizzle(engine, { schema, casing: 'snake_case' });
   const rows = await migrate(db, { migrationsFolder: joinPath(process.cwd(), 'src/server/db/migrations') })
     .then(() => engine.query<{ server_version: string }>('show server_version'))
@@ -38,5 +49,11 @@ export async function openDatabase(folder?: string, dump?: Blob): Promise<OpenDa
     await writeFile(part, Buffer.from(await (await engine.dumpDataDir('none')).arrayBuffer()));
     await rename(part, prepared);
   }
-  return { db, engine, version: `PostgreSQL ${rows.rows[0]?.server_version ?? ''}, embedded`, close: () => engine.close(), abandon: () => engine.close() };
+  return {
+    db,
+    engine,
+    version: `PostgreSQL ${rows.rows[0]?.server_version ?? ''}, embedded`,
+    close: () => engine.close(),
+    abandon: () => engine.close(),
+  };
 }

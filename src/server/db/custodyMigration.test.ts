@@ -8,8 +8,12 @@ import path from 'node:path';
 const FOLDER = 'src/server/db/migrations';
 let db: PGlite;
 const apply = async (from: number, to: number): Promise<void> => {
-  for (const name of readdirSync(FOLDER).filter((n) => n.endsWith('.sql')).sort().slice(from, to)) {
-    for (const statement of readFileSync(path.join(FOLDER, name), 'utf8').split('--> statement-breakpoint')) await db.exec(statement);
+  for (const name of readdirSync(FOLDER)
+    .filter((n) => n.endsWith('.sql'))
+    .sort()
+    .slice(from, to)) {
+    for (const statement of readFileSync(path.join(FOLDER, name), 'utf8').split('--> statement-breakpoint'))
+      await db.exec(statement);
   }
 };
 const rows = async <T>(text: string): Promise<T[]> => (await db.query<T>(text)).rows;
@@ -17,7 +21,19 @@ const rows = async <T>(text: string): Promise<T[]> => (await db.query<T>(text)).
 beforeAll(async () => {
   db = await PGlite.create();
   await apply(0, 3);
-  const check = (changed: string[]) => JSON.stringify({ at: '2026-05-05T12:00:00Z', list: 'x', generation: 2, same: 1, changed, missing: [], added: [], unreadable: [], unchecked: [], lists: [] });
+  const check = (changed: string[]) =>
+    JSON.stringify({
+      at: '2026-05-05T12:00:00Z',
+      list: 'x',
+      generation: 2,
+      same: 1,
+      changed,
+      missing: [],
+      added: [],
+      unreadable: [],
+      unchecked: [],
+      lists: [],
+    });
   await db.exec(`
     insert into roots values ('r', 'source', 'Reader', '/r'), ('n', 'safe', 'North', '/n'), ('s', 'safe', 'South', '/s'), ('shelf', 'shelf', 'Shelf', '/shelf');
     insert into days values (1, null); insert into cameras (letter) values ('B');
@@ -39,18 +55,32 @@ beforeAll(async () => {
 afterAll(() => db.close());
 
 test('each copying is a physical card with its manifest and what the card gave', async () => {
-  expect(await rows('select id, label, whole_volume from physical_cards order by id')).toEqual([{ id: 'first', label: 'B001', whole_volume: false }, { id: 'sizes', label: 'B009', whole_volume: false }]);
-  expect(await rows("select path, sample from card_files where card = 'first' order by number")).toEqual([{ path: 'T1.MP4', sample: null }, { path: 'T2.MP4', sample: 'sample' }, { path: 'N.TXT', sample: null }]);
-  expect(await rows("select number, value from card_readings where card = 'first'")).toEqual([{ number: 0, value: 'h1' }]);
+  expect(await rows('select id, label, whole_volume from physical_cards order by id')).toEqual([
+    { id: 'first', label: 'B001', whole_volume: false },
+    { id: 'sizes', label: 'B009', whole_volume: false },
+  ]);
+  expect(await rows("select path, sample from card_files where card = 'first' order by number")).toEqual([
+    { path: 'T1.MP4', sample: null },
+    { path: 'T2.MP4', sample: 'sample' },
+    { path: 'N.TXT', sample: null },
+  ]);
+  expect(await rows("select number, value from card_readings where card = 'first'")).toEqual([
+    { number: 0, value: 'h1' },
+  ]);
 });
 
 test('a label names the card it was given with, and no other', async () => {
-  expect(await rows('select id, physical from cards order by id')).toEqual([{ id: 'B001', physical: 'first' }, { id: 'B002', physical: null }]);
+  expect(await rows('select id, physical from cards order by id')).toEqual([
+    { id: 'B001', physical: 'first' },
+    { id: 'B002', physical: null },
+  ]);
   expect(await rows('select on_card from files')).toEqual([{ on_card: 'first' }]);
 });
 
 test('only a copy that was read back, and in which no check found a fault, counts without being checked again', async () => {
   expect(await rows('select copy, result, value from copy_readings order by copy')).toEqual([
-    { copy: 'north', result: 'read', value: 'h1' }, { copy: 'promoted', result: 'sizeOnly', value: null }, { copy: 'south', result: 'sizeOnly', value: null },
+    { copy: 'north', result: 'read', value: 'h1' },
+    { copy: 'promoted', result: 'sizeOnly', value: null },
+    { copy: 'south', result: 'sizeOnly', value: null },
   ]);
 });

@@ -1,31 +1,63 @@
 import { afterEach, beforeEach, expect, test } from '@jest/globals';
 import { sql } from 'drizzle-orm';
-import { existsSync, mkdirSync, mkdtempSync, readdirSync, rmSync, truncateSync, writeFileSync } from 'node:fs';
+import {
+  existsSync,
+  mkdirSync,
+  mkdtempSync,
+  readdirSync,
+  rmSync,
+  truncateSync,
+  writeFileSync,
+} from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { openRuntime, type RuntimeOptions } from '../runtime';
-import { beginJob, findJob } from '../usecases/job';
+import { beginJob } from '../usecases/job';
+import { findJob } from '../usecases/theJob';
 import { DatabaseKeeper, openKept, snapshotsIn } from './keeper';
 
 let home: string;
-beforeEach(() => { home = mkdtempSync(path.join(existsSync('/dev/shm') ? '/dev/shm' : tmpdir(), 'shelf-keeper-')); });
+beforeEach(() => {
+  home = mkdtempSync(path.join(existsSync('/dev/shm') ? '/dev/shm' : tmpdir(), 'shelf-keeper-'));
+});
 afterEach(() => rmSync(home, { recursive: true, force: true }));
 const database = () => path.join(home, 'database');
-const open = (restore?: RuntimeOptions['restore']) => openRuntime({ home, databaseFolder: database(), work: false, snapshotAfter: 0, ...(restore ? { restore } : {}) });
+const open = (restore?: RuntimeOptions['restore']) =>
+  openRuntime({
+    home,
+    databaseFolder: database(),
+    work: false,
+    snapshotAfter: 0,
+    ...(restore ? { restore } : {}),
+  });
 
 test('a database that is damaged or gone is not opened: it is said, and its snapshot is taken where the person wants it', async () => {
   const first = await open();
   await beginJob(first, { name: 'Slack Water', code: 'SLW', zoneMinutes: 0 });
-  await first.db.execute(sql`insert into physical_cards (id, label, root, folder, whole_volume, outside, cannot, first_seen, last_seen) values ('p', 'B001', 'r', '', true, '[]', '[]', now(), now())`);
-  await first.db.execute(sql`insert into safe_copies (id, physical, offload, destination, root, folder, verification, hash, made_at, disk) values ('c', 'p', 'o', 0, 'r', '', 'contents', 'xxh128', now(), '{}')`);
-  for (const [n, result] of [[0, 'read'], [1, 'missing']] as const) await first.db.execute(sql`insert into copy_readings (copy, number, at, how, result, kind, value, size, modified) values ('c', ${n}, now(), 'copied', ${result}, 'xxh128', ${result === 'read' ? 'h' : null}, 1, 1)`);
+  await first.db.execute(
+    sql`insert into physical_cards (id, label, root, folder, whole_volume, outside, cannot, first_seen, last_seen) values ('p', 'B001', 'r', '', true, '[]', '[]', now(), now())`,
+  );
+  await first.db.execute(
+    sql`insert into safe_copies (id, physical, offload, destination, root, folder, verification, hash, made_at, disk) values ('c', 'p', 'o', 0, 'r', '', 'contents', 'xxh128', now(), '{}')`,
+  );
+  for (const [n, result] of [
+    [0, 'read'],
+    [1, 'missing'],
+  ] as const)
+    await first.db.execute(
+      sql`insert into copy_readings (copy, number, at, how, result, kind, value, size, modified) values ('c', ${n}, now(), 'copied', ${result}, 'xxh128', ${result === 'read' ? 'h' : null}, 1, 1)`,
+    );
   await first.close();
   const [snapshot] = await snapshotsIn(path.join(home, 'snapshots'));
   expect(snapshot).toBeDefined();
 
   // As a power cut leaves it: its control file half written.
   truncateSync(path.join(database(), 'global/pg_control'), 100);
-  await expect(open()).rejects.toMatchObject({ title: 'Database lost', message: expect.stringMatching(/^The database in .* is damaged/), about: { next: expect.stringContaining('Open Sort Shelf to choose what is done') } });
+  await expect(open()).rejects.toMatchObject({
+    title: 'Database lost',
+    message: expect.stringMatching(/^The database in .* is damaged/),
+    about: { next: expect.stringContaining('Open Sort Shelf to choose what is done') },
+  });
   // Saying so changes nothing.
   await expect(open()).rejects.toThrow('is damaged');
   // A snapshot that is damaged as well gives way to the one before.
@@ -33,7 +65,16 @@ test('a database that is damaged or gone is not opened: it is said, and its snap
   const restored = await open('snapshot');
   expect(await findJob(restored)).toMatchObject({ name: 'Slack Water' });
   // What later checks had found is not known any more: copies have to be checked again.
-  expect((await restored.db.execute<{ result: string; value: string | null }>(sql`select distinct on (number) result, value from copy_readings order by number, seq desc`)).rows).toEqual([{ result: 'sizeOnly', value: null }, { result: 'missing', value: null }]);
+  expect(
+    (
+      await restored.db.execute<{ result: string; value: string | null }>(
+        sql`select distinct on (number) result, value from copy_readings order by number, seq desc`,
+      )
+    ).rows,
+  ).toEqual([
+    { result: 'sizeOnly', value: null },
+    { result: 'missing', value: null },
+  ]);
   await restored.close();
   expect(readdirSync(home).filter((n) => n.startsWith('database-damaged-'))).toHaveLength(1);
 
@@ -48,14 +89,24 @@ test('a database that is damaged or gone is not opened: it is said, and its snap
 }, 120_000);
 
 test('a volume that is full is said, and is no damage: nothing half made is left, nothing is moved aside', async () => {
-  const at = { folder: database(), snapshots: path.join(home, 'snapshots'), traces: [], doubt: async () => null };
+  const at = {
+    folder: database(),
+    snapshots: path.join(home, 'snapshots'),
+    traces: [],
+    doubt: async () => null,
+  };
   // As the engine throws it: no error, and a number of its own.
   const full = async () => {
     mkdirSync(database(), { recursive: true });
     writeFileSync(path.join(database(), 'PG_VERSION'), '17');
+    // eslint-disable-next-line @typescript-eslint/only-throw-error -- as the engine does
     throw { name: 'ErrnoError', errno: 51 };
   };
-  const refused = { title: 'Refused', message: `The database in ${database()} cannot be opened: its volume is full.`, about: { next: 'Make room on the volume, then start Sort Shelf again.' } };
+  const refused = {
+    title: 'Refused',
+    message: `The database in ${database()} cannot be opened: its volume is full.`,
+    about: { next: 'Make room on the volume, then start Sort Shelf again.' },
+  };
   await expect(openKept(at, 'say', full)).rejects.toMatchObject(refused);
   expect(existsSync(database())).toBe(false);
   mkdirSync(database());

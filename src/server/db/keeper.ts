@@ -19,20 +19,32 @@ const NAME = /^database_\d{8}T\d{6}Z\.tar\.gz$/;
 
 const isAbort = (e: unknown): boolean => messageOf(e).startsWith('Aborted(');
 /** Whether something was thrown because PostgreSQL could not do what it was asked. */
-export const isDatabaseFault = (e: unknown): boolean => e instanceof DrizzleQueryError || isAbort(e) || (e instanceof Error && 'severity' in e);
+export const isDatabaseFault = (e: unknown): boolean =>
+  e instanceof DrizzleQueryError || isAbort(e) || (e instanceof Error && 'severity' in e);
 /** What is said of a database that is lost. */
-export const lost = (folder: string, why: string): DatabaseLost => new DatabaseLost(why, {
-  file: folder, next: 'No footage is touched by this. Open Sort Shelf to choose what is done: rebuild from the records beside the footage, take a snapshot, or begin anew.',
-});
-const isThere = (file: string): Promise<boolean> => access(file, constants.F_OK).then(() => true, () => false);
+export const lost = (folder: string, why: string): DatabaseLost =>
+  new DatabaseLost(why, {
+    file: folder,
+    next: 'No footage is touched by this. Open Sort Shelf to choose what is done: rebuild from the records beside the footage, take a snapshot, or begin anew.',
+  });
+const isThere = (file: string): Promise<boolean> =>
+  access(file, constants.F_OK).then(
+    () => true,
+    () => false,
+  );
 
 /** The snapshots of a database, the newest first. */
 export async function snapshotsIn(folder: string): Promise<string[]> {
-  return (await readdir(folder).catch(() => [])).filter((n) => NAME.test(n)).sort().reverse().map((n) => joinPath(folder, n));
+  return (await readdir(folder).catch(() => []))
+    .filter((n) => NAME.test(n))
+    .sort()
+    .reverse()
+    .map((n) => joinPath(folder, n));
 }
 
 /** When a snapshot was made, ISO 8601. */
-export const snapshotTime = (file: string): string => path.basename(file).replace(/^database_(\d{4})(\d\d)(\d\d)T(\d\d)(\d\d)(\d\d)Z.*$/, '$1-$2-$3T$4:$5:$6Z');
+export const snapshotTime = (file: string): string =>
+  path.basename(file).replace(/^database_(\d{4})(\d\d)(\d\d)T(\d\d)(\d\d)(\d\d)Z.*$/, '$1-$2-$3T$4:$5:$6Z');
 
 /** Flushes every file below a folder that was written to since. Returns how many. */
 async function flushAll(folder: string, since: number): Promise<number> {
@@ -58,20 +70,27 @@ export class DatabaseKeeper {
   #snapshotAt = performance.now();
   #busy: Promise<unknown> = Promise.resolve();
 
-  constructor(private readonly engine: PGlite, private readonly folder: string, private readonly snapshots: string) {}
+  constructor(
+    private readonly engine: PGlite,
+    private readonly folder: string,
+    private readonly snapshots: string,
+  ) {}
 
   /** Flushes every file of the database that was written to since the last time. Returns how many. */
   async flush(): Promise<number> {
     const [before, now] = [this.#flushed, { wall: Date.now(), steady: performance.now() }];
     this.#flushed = now;
     // After a clock was set, times of files say nothing. Else: a file may be written to in the very millisecond it is looked at.
-    const wasSet = Math.abs((now.wall - before.wall) - (now.steady - before.steady)) > 500;
+    const wasSet = Math.abs(now.wall - before.wall - (now.steady - before.steady)) > 500;
     return flushAll(this.folder, wasSet ? 0 : before.wall - 1000);
   }
 
   /** Writes a whole copy of the database, consistent in itself, and keeps the newest ones. Returns its file. */
   snapshot(): Promise<string> {
-    const next = this.#busy.then(() => this.#write(), () => this.#write());
+    const next = this.#busy.then(
+      () => this.#write(),
+      () => this.#write(),
+    );
     this.#busy = next;
     return next;
   }
@@ -107,7 +126,8 @@ const openMark = (folder: string): string => `${folder}-open`;
 const bootId = (): Promise<string> => readFile('/proc/sys/kernel/random/boot_id', 'utf8').catch(() => '');
 
 /** Whether a folder is on another volume than the system: that may be pulled out while the system runs. */
-const mayBePulled = async (folder: string): Promise<boolean> => (await stat(folder)).dev !== (await stat(path.parse(folder).root)).dev;
+const mayBePulled = async (folder: string): Promise<boolean> =>
+  (await stat(folder)).dev !== (await stat(path.parse(folder).root)).dev;
 
 /**
  * Whether something may be missing from a database: it was not closed, and the system has been started since (the power may have gone), or
@@ -115,7 +135,7 @@ const mayBePulled = async (folder: string): Promise<boolean> => (await stat(fold
  */
 async function mayBeCut(folder: string): Promise<boolean> {
   const then = await readFile(openMark(folder), 'utf8').catch(() => null);
-  return then !== null && (then === '' || then !== await bootId() || await mayBePulled(folder));
+  return then !== null && (then === '' || then !== (await bootId()) || (await mayBePulled(folder)));
 }
 
 /** The database, with its mark standing until it has been closed and flushed. */
@@ -142,34 +162,56 @@ type OpenAt = (dump?: Blob) => Promise<OpenDatabase>;
  * that opened but was not closed, and says what is wrong with it, or `null`. `aside` where it is known to be
  * lost, though it may open.
  */
-export interface KeptAt { folder: string; snapshots: string; traces: readonly string[]; doubt: (database: OpenDatabase) => Promise<string | null>; aside?: boolean }
+export interface KeptAt {
+  folder: string;
+  snapshots: string;
+  traces: readonly string[];
+  doubt: (database: OpenDatabase) => Promise<string | null>;
+  aside?: boolean;
+}
 
 /** Throws Refused where it is the volume that is full, which is no damage. The engine says ENOSPC by a number of its own (51, WASI) or by its SQLSTATE. */
 export async function refuseFull(thrown: unknown, folder: string): Promise<void> {
   const e = thrown instanceof DrizzleQueryError ? thrown.cause : thrown;
-  const said = isCode(e, 'ENOSPC', 'EDQUOT', '53100') || (typeof e === 'object' && e !== null && 'errno' in e && e.errno === 51);
-  if (said || await freeBytes(path.dirname(folder)) < LEAST_ROOM) throw new Refused(`The database in ${folder} cannot be opened: its volume is full.`, { file: folder, next: 'Make room on the volume, then start Sort Shelf again.' });
+  const said =
+    isCode(e, 'ENOSPC', 'EDQUOT', '53100') ||
+    (typeof e === 'object' && e !== null && 'errno' in e && e.errno === 51);
+  if (said || (await freeBytes(path.dirname(folder))) < LEAST_ROOM)
+    throw new Refused(`The database in ${folder} cannot be opened: its volume is full.`, {
+      file: folder,
+      next: 'Make room on the volume, then start Sort Shelf again.',
+    });
 }
 
 /** Makes a database where none was. What was made of one that could not be made whole is taken away: it would pass for a damaged one. */
-const makeNew = (folder: string, openAt: OpenAt): Promise<OpenDatabase> => openAt().catch(async (e: unknown) => {
-  await rm(folder, { recursive: true, force: true });
-  await refuseFull(e, folder);
-  throw isAbort(e) ? new Refused(`No database could be made in ${folder}.`, { file: folder, next: 'Look whether its volume has room and may be written to.' }) : e;
-});
+const makeNew = (folder: string, openAt: OpenAt): Promise<OpenDatabase> =>
+  openAt().catch(async (e: unknown) => {
+    await rm(folder, { recursive: true, force: true });
+    await refuseFull(e, folder);
+    throw isAbort(e)
+      ? new Refused(`No database could be made in ${folder}.`, {
+          file: folder,
+          next: 'Look whether its volume has room and may be written to.',
+        })
+      : e;
+  });
 
 /**
  * Opens a kept database. One that is damaged, or gone although it left traces, is not opened: it is said (DatabaseLost). The damaged
  * one is never altered; it is moved aside once the person has chosen. `restored` where a snapshot was taken.
  */
-export async function openKept({ folder, snapshots, traces, doubt, aside = false }: KeptAt, restore: Restore, openAt: OpenAt): Promise<{ database: OpenDatabase; restored: boolean }> {
+export async function openKept(
+  { folder, snapshots, traces, doubt, aside = false }: KeptAt,
+  restore: Restore,
+  openAt: OpenAt,
+): Promise<{ database: OpenDatabase; restored: boolean }> {
   const known = await snapshotsIn(snapshots);
   let why: string;
   if (aside && restore !== 'say') why = `The database in ${folder} is damaged.`;
   else if (await isThere(joinPath(folder, 'PG_VERSION'))) {
     try {
       const database = await openAt();
-      const doubts = await mayBeCut(folder) ? await doubt(database).catch(messageOf) : null;
+      const doubts = (await mayBeCut(folder)) ? await doubt(database).catch(messageOf) : null;
       if (doubts === null) return { database: await marked(folder, database), restored: false };
       await database.close();
       why = `The database in ${folder} is damaged: ${doubts}.`;
@@ -182,16 +224,29 @@ export async function openKept({ folder, snapshots, traces, doubt, aside = false
     const some = (await readdir(folder).catch(() => [])).length > 0;
     const left = some || known.length > 0 || (await Promise.all(traces.map(isThere))).some(Boolean);
     if (!left) return { database: await marked(folder, await makeNew(folder, openAt)), restored: false };
-    why = some ? `The database in ${folder} is damaged: parts of it are gone.` : `The database in ${folder} is gone.`;
+    why = some
+      ? `The database in ${folder} is damaged: parts of it are gone.`
+      : `The database in ${folder} is gone.`;
   }
   if (restore === 'say') throw lost(folder, why);
-  if (restore === 'snapshot' && !known[0]) throw new Refused(`${why} There is no snapshot of it.`, { file: folder, next: 'Rebuild from the records beside the footage, or begin anew.' });
-  if (await isThere(folder)) await rename(folder, `${folder}-damaged-${new Date().toISOString().replace(/[:.]/g, '-')}`);
-  if (restore === 'empty') return { database: await marked(folder, await makeNew(folder, openAt)), restored: false };
+  if (restore === 'snapshot' && !known[0])
+    throw new Refused(`${why} There is no snapshot of it.`, {
+      file: folder,
+      next: 'Rebuild from the records beside the footage, or begin anew.',
+    });
+  if (await isThere(folder))
+    await rename(folder, `${folder}-damaged-${new Date().toISOString().replace(/[:.]/g, '-')}`);
+  if (restore === 'empty')
+    return { database: await marked(folder, await makeNew(folder, openAt)), restored: false };
   // A snapshot that cannot be opened gives way to the one before.
   for (const snapshot of known) {
-    const database = await openAt(new Blob([await readFile(snapshot)])).catch(() => rm(folder, { recursive: true, force: true }).then(() => null));
+    const database = await openAt(new Blob([await readFile(snapshot)])).catch(() =>
+      rm(folder, { recursive: true, force: true }).then(() => null),
+    );
     if (database) return { database: await marked(folder, database), restored: true };
   }
-  throw new Refused(`None of the ${known.length} snapshots can be opened.`, { file: snapshots, next: 'Rebuild from the records beside the footage, or begin anew.' });
+  throw new Refused(`None of the ${known.length} snapshots can be opened.`, {
+    file: snapshots,
+    next: 'Rebuild from the records beside the footage, or begin anew.',
+  });
 }

@@ -1,5 +1,18 @@
 import { sql } from 'drizzle-orm';
-import { bigserial, boolean, customType, doublePrecision, index, integer, jsonb, pgTable, primaryKey, text, timestamp, uniqueIndex } from 'drizzle-orm/pg-core';
+import {
+  bigserial,
+  boolean,
+  customType,
+  doublePrecision,
+  index,
+  integer,
+  jsonb,
+  pgTable,
+  primaryKey,
+  text,
+  timestamp,
+  uniqueIndex,
+} from 'drizzle-orm/pg-core';
 import type { Convention, FolderPlan } from '../../core/naming/convention';
 import type { FieldId, Statement, Trust } from '../../core/facts/catalogue';
 import type { Brief } from '../../core/facts/brief';
@@ -8,7 +21,13 @@ import type { Rate } from '../../core/timecode/rate';
 import type { ClipKind, FileRole } from '../../core/cards/shape';
 import type { DiskIdentity } from '../../core/custody/disks';
 import type { Cannot } from '../../core/custody/manifest';
-import { FIRST_INTAKE, type CheckReport, type IntakeRules, type OffloadDestination, type OffloadState } from '../../core/copying/shapes';
+import {
+  FIRST_INTAKE,
+  type CheckReport,
+  type IntakeRules,
+  type OffloadDestination,
+  type OffloadState,
+} from '../../core/copying/shapes';
 import type { CopyReading } from '../../core/custody/proof';
 import type { Verification } from '../../core/copying/verification';
 import type { ChosenHash, HashKind } from '../../core/exchange/hashes';
@@ -18,12 +37,20 @@ import type { StepKind } from '../../core/plan/plan';
 import type { LogKind, PlanState, RootKind, StepState, WorkKind, WorkState } from '../../core/shapes';
 
 /** Bytes and milliseconds since 1970: larger than 32 bits, well inside the integers a double holds. */
-const whole = customType<{ data: number; driverData: string | number | bigint }>({ dataType: () => 'bigint', fromDriver: Number });
+const whole = customType<{ data: number; driverData: string | number | bigint }>({
+  dataType: () => 'bigint',
+  fromDriver: Number,
+});
 /**
  * JSON kept as text: a list of very many clips asks for it of all of them, and text comes several times as fast as jsonb,
  * which the database would write out anew for each.
  */
-const written = <T>() => customType<{ data: T; driverData: string }>({ dataType: () => 'text', toDriver: (v) => JSON.stringify(v), fromDriver: (v) => JSON.parse(v) as T })();
+const written = <T>() =>
+  customType<{ data: T; driverData: string }>({
+    dataType: () => 'text',
+    toDriver: (v) => JSON.stringify(v),
+    fromDriver: (v) => JSON.parse(v) as T,
+  })();
 const at = (name: string) => timestamp(name, { withTimezone: true, mode: 'date' });
 
 /** This database among others: its records beside the footage are told apart by it. One row. */
@@ -89,7 +116,9 @@ export const cameras = pgTable('cameras', {
 /** A clock that was wrong: what is added to what a camera's clock said over a span of days. */
 export const clocks = pgTable('clocks', {
   id: text().primaryKey(),
-  camera: text().notNull().references(() => cameras.letter),
+  camera: text()
+    .notNull()
+    .references(() => cameras.letter),
   fromDay: integer().notNull(),
   toDay: integer().notNull(),
   seconds: integer().notNull(),
@@ -136,38 +165,56 @@ export const physicalCards = pgTable('physical_cards', {
 });
 
 /** The manifest of a physical card: everything that ever stood on it. A row is never altered but for `goneAt`. */
-export const cardFiles = pgTable('card_files', {
-  card: text().notNull().references(() => physicalCards.id, { onDelete: 'cascade' }),
-  number: integer().notNull(),
-  /** Below the card's folder, as the disk has it (`core/names`). */
-  path: text().notNull(),
-  size: whole().notNull(),
-  modified: whole().notNull(),
-  /** Fingerprint of its contents (`sampleOf`); null for what is no recording. */
-  sample: text(),
-  /** When the card was offered without it, or with another version of it; null while it is there. */
-  goneAt: at('gone_at'),
-}, (t) => [primaryKey({ columns: [t.card, t.number] }), index('card_files_sample').on(t.sample)]);
+export const cardFiles = pgTable(
+  'card_files',
+  {
+    card: text()
+      .notNull()
+      .references(() => physicalCards.id, { onDelete: 'cascade' }),
+    number: integer().notNull(),
+    /** Below the card's folder, as the disk has it (`core/names`). */
+    path: text().notNull(),
+    size: whole().notNull(),
+    modified: whole().notNull(),
+    /** Fingerprint of its contents (`sampleOf`); null for what is no recording. */
+    sample: text(),
+    /** When the card was offered without it, or with another version of it; null while it is there. */
+    goneAt: at('gone_at'),
+  },
+  (t) => [primaryKey({ columns: [t.card, t.number] }), index('card_files_sample').on(t.sample)],
+);
 
 /** What a file gave when it was read from the card: a row for each reading, the newest counts. */
-export const cardReadings = pgTable('card_readings', {
-  seq: bigserial({ mode: 'number' }).primaryKey(),
-  card: text().notNull().references(() => physicalCards.id, { onDelete: 'cascade' }),
-  number: integer().notNull(),
-  kind: text().$type<HashKind>().notNull(),
-  value: text().notNull(),
-  at: at('at').notNull(),
-}, (t) => [index('card_readings_file').on(t.card, t.number)]);
+export const cardReadings = pgTable(
+  'card_readings',
+  {
+    seq: bigserial({ mode: 'number' }).primaryKey(),
+    card: text()
+      .notNull()
+      .references(() => physicalCards.id, { onDelete: 'cascade' }),
+    number: integer().notNull(),
+    kind: text().$type<HashKind>().notNull(),
+    value: text().notNull(),
+    at: at('at').notNull(),
+  },
+  (t) => [index('card_readings_file').on(t.card, t.number)],
+);
 
 export const cards = pgTable('cards', {
   /** The card's own id, "B002": a label. */
   id: text().primaryKey(),
   /** The physical card it names; null where footage is used in place and was never copied. */
   physical: text().references(() => physicalCards.id),
-  camera: text().notNull().references(() => cameras.letter),
-  day: integer().notNull().references(() => days.number),
+  camera: text()
+    .notNull()
+    .references(() => cameras.letter),
+  day: integer()
+    .notNull()
+    .references(() => days.number),
   shape: text().notNull(),
-  root: text().notNull().references(() => roots.id),
+  root: text()
+    .notNull()
+    .references(() => roots.id),
   /** Folder it was taken in from. */
   folder: text().notNull(),
   aside: jsonb().$type<AsideFile[]>().notNull(),
@@ -175,164 +222,225 @@ export const cards = pgTable('cards', {
   takenAt: at('taken_at').notNull(),
 });
 
-export const clips = pgTable('clips', {
-  id: text().primaryKey(),
-  card: text().notNull().references(() => cards.id, { onUpdate: 'cascade' }),
-  /** The name the camera gave, without extension. */
-  original: text().notNull(),
-  kind: text().$type<ClipKind>().notNull().default('video'),
-  state: text().$type<'waiting' | 'read' | 'unreadable'>().notNull(),
-  /** Why an unreadable clip is; null otherwise. */
-  fault: text(),
-  statements: jsonb().$type<Statement[]>().notNull(),
-  /** Channels of each audio stream of the original, in order. */
-  audio: jsonb().$type<number[]>().notNull(),
-  filmstrip: boolean().notNull().default(false),
-  /** What could not be read beside the original, in sentences. */
-  notes: jsonb().$type<string[]>().notNull().default([]),
-  /** Of the family's files as they were read: sizes and times, and which reader read them. Null before the first reading. */
-  readAs: text(),
-  /** The chosen facts as the table shows them, and in brief; worked out whenever a statement, an order of trust or a clock changes, null before. */
-  shown: written<ShownFacts>(),
-  brief: written<Brief>(),
-}, (t) => [index('clips_card').on(t.card)]);
+export const clips = pgTable(
+  'clips',
+  {
+    id: text().primaryKey(),
+    card: text()
+      .notNull()
+      .references(() => cards.id, { onUpdate: 'cascade' }),
+    /** The name the camera gave, without extension. */
+    original: text().notNull(),
+    kind: text().$type<ClipKind>().notNull().default('video'),
+    state: text().$type<'waiting' | 'read' | 'unreadable'>().notNull(),
+    /** Why an unreadable clip is; null otherwise. */
+    fault: text(),
+    statements: jsonb().$type<Statement[]>().notNull(),
+    /** Channels of each audio stream of the original, in order. */
+    audio: jsonb().$type<number[]>().notNull(),
+    filmstrip: boolean().notNull().default(false),
+    /** What could not be read beside the original, in sentences. */
+    notes: jsonb().$type<string[]>().notNull().default([]),
+    /** Of the family's files as they were read: sizes and times, and which reader read them. Null before the first reading. */
+    readAs: text(),
+    /** The chosen facts as the table shows them, and in brief; worked out whenever a statement, an order of trust or a clock changes, null before. */
+    shown: written<ShownFacts>(),
+    brief: written<Brief>(),
+  },
+  (t) => [index('clips_card').on(t.card)],
+);
 
-export const files = pgTable('files', {
-  id: text().primaryKey(),
-  clip: text().notNull().references(() => clips.id, { onDelete: 'cascade' }),
-  role: text().$type<FileRole>().notNull(),
-  root: text().notNull().references(() => roots.id),
-  path: text().notNull(),
-  /** Where it stood when it was taken in, in the same root or a source; null for what Sort Shelf made. */
-  takenRoot: text(),
-  takenPath: text(),
-  suffix: text().notNull(),
-  size: whole().notNull(),
-  modified: whole().notNull(),
-  /** Fingerprint of its contents (`sampleOf`); null where none was taken. */
-  sample: text(),
-  /** The physical card it still stands on: its place is where that card was last, and another card may be there now. Null elsewhere. */
-  onCard: text('on_card'),
-}, (t) => [
-  index('files_sample').on(t.sample), index('files_clip').on(t.clip),
-  uniqueIndex('files_place').on(t.root, t.path).where(sql`on_card is null`), uniqueIndex('files_place_on_card').on(t.onCard, t.path).where(sql`on_card is not null`),
-]);
+export const files = pgTable(
+  'files',
+  {
+    id: text().primaryKey(),
+    clip: text()
+      .notNull()
+      .references(() => clips.id, { onDelete: 'cascade' }),
+    role: text().$type<FileRole>().notNull(),
+    root: text()
+      .notNull()
+      .references(() => roots.id),
+    path: text().notNull(),
+    /** Where it stood when it was taken in, in the same root or a source; null for what Sort Shelf made. */
+    takenRoot: text(),
+    takenPath: text(),
+    suffix: text().notNull(),
+    size: whole().notNull(),
+    modified: whole().notNull(),
+    /** Fingerprint of its contents (`sampleOf`); null where none was taken. */
+    sample: text(),
+    /** The physical card it still stands on: its place is where that card was last, and another card may be there now. Null elsewhere. */
+    onCard: text('on_card'),
+  },
+  (t) => [
+    index('files_sample').on(t.sample),
+    index('files_clip').on(t.clip),
+    uniqueIndex('files_place')
+      .on(t.root, t.path)
+      .where(sql`on_card is null`),
+    uniqueIndex('files_place_on_card')
+      .on(t.onCard, t.path)
+      .where(sql`on_card is not null`),
+  ],
+);
 
-export const pairs = pgTable('pairs', {
-  file: text().primaryKey().references(() => files.id, { onDelete: 'cascade' }),
-  clip: text().notNull().references(() => clips.id, { onDelete: 'cascade' }),
-  state: text().$type<'proven' | 'unproven' | 'mismatched'>().notNull(),
-  checks: jsonb().$type<PairCheck[]>().notNull(),
-  checkedAt: at('checked_at').notNull(),
-}, (t) => [index('pairs_clip').on(t.clip)]);
+export const pairs = pgTable(
+  'pairs',
+  {
+    file: text()
+      .primaryKey()
+      .references(() => files.id, { onDelete: 'cascade' }),
+    clip: text()
+      .notNull()
+      .references(() => clips.id, { onDelete: 'cascade' }),
+    state: text().$type<'proven' | 'unproven' | 'mismatched'>().notNull(),
+    checks: jsonb().$type<PairCheck[]>().notNull(),
+    checkedAt: at('checked_at').notNull(),
+  },
+  (t) => [index('pairs_clip').on(t.clip)],
+);
 
 /** Everything the queue does, one row a piece of work: what the person sees of it. */
-export const work = pgTable('work', {
-  id: text().primaryKey(),
-  kind: text().$type<WorkKind>().notNull(),
-  clip: text().notNull().references(() => clips.id, { onDelete: 'cascade' }),
-  state: text().$type<WorkState>().notNull(),
-  /** 0 to 1. */
-  progress: doublePrecision().notNull().default(0),
-  /** Seconds of footage per second of work. */
-  speed: doublePrecision(),
-  fault: text(),
-  attempts: integer().notNull().default(0),
-  /** How often the server ended in the middle of it. */
-  crashes: integer().notNull().default(0),
-  queuedAt: at('queued_at').notNull(),
-  startedAt: at('started_at'),
-  endedAt: at('ended_at'),
-}, (t) => [index('work_state').on(t.state), index('work_clip').on(t.clip)]);
+export const work = pgTable(
+  'work',
+  {
+    id: text().primaryKey(),
+    kind: text().$type<WorkKind>().notNull(),
+    clip: text()
+      .notNull()
+      .references(() => clips.id, { onDelete: 'cascade' }),
+    state: text().$type<WorkState>().notNull(),
+    /** 0 to 1. */
+    progress: doublePrecision().notNull().default(0),
+    /** Seconds of footage per second of work. */
+    speed: doublePrecision(),
+    fault: text(),
+    attempts: integer().notNull().default(0),
+    /** How often the server ended in the middle of it. */
+    crashes: integer().notNull().default(0),
+    queuedAt: at('queued_at').notNull(),
+    startedAt: at('started_at'),
+    endedAt: at('ended_at'),
+  },
+  (t) => [index('work_state').on(t.state), index('work_clip').on(t.clip)],
+);
 
 /** One copying of one card: from where, to where, and how far it is. */
-export const offloads = pgTable('offloads', {
-  id: text().primaryKey(),
-  /** The card's label when it was begun. */
-  card: text().notNull(),
-  physical: text().notNull().references(() => physicalCards.id),
-  root: text().notNull(),
-  /** The card's folder below its root: all of the volume, or the folder that was offered. */
-  folder: text().notNull(),
-  state: text().$type<OffloadState>().notNull(),
-  verification: text().$type<Verification>().notNull(),
-  hash: text().$type<ChosenHash>().notNull(),
-  destinations: jsonb().$type<OffloadDestination[]>().notNull(),
-  files: integer().notNull(),
-  bytes: whole().notNull(),
-  /** Empty folders, which a verbatim copy has too. */
-  emptyFolders: jsonb().$type<string[]>().notNull(),
-  /** What is no plain file, with the reason it cannot be copied. */
-  cannot: jsonb().$type<Cannot[]>().notNull(),
-  /** Why it waits, or what went wrong at its end. */
-  fault: text(),
-  /** Bytes per second while it ran; null before its end. */
-  speed: doublePrecision(),
-  queuedAt: at('queued_at').notNull(),
-  startedAt: at('started_at'),
-  endedAt: at('ended_at'),
-}, (t) => [index('offloads_physical').on(t.physical)]);
+export const offloads = pgTable(
+  'offloads',
+  {
+    id: text().primaryKey(),
+    /** The card's label when it was begun. */
+    card: text().notNull(),
+    physical: text()
+      .notNull()
+      .references(() => physicalCards.id),
+    root: text().notNull(),
+    /** The card's folder below its root: all of the volume, or the folder that was offered. */
+    folder: text().notNull(),
+    state: text().$type<OffloadState>().notNull(),
+    verification: text().$type<Verification>().notNull(),
+    hash: text().$type<ChosenHash>().notNull(),
+    destinations: jsonb().$type<OffloadDestination[]>().notNull(),
+    files: integer().notNull(),
+    bytes: whole().notNull(),
+    /** Empty folders, which a verbatim copy has too. */
+    emptyFolders: jsonb().$type<string[]>().notNull(),
+    /** What is no plain file, with the reason it cannot be copied. */
+    cannot: jsonb().$type<Cannot[]>().notNull(),
+    /** Why it waits, or what went wrong at its end. */
+    fault: text(),
+    /** Bytes per second while it ran; null before its end. */
+    speed: doublePrecision(),
+    queuedAt: at('queued_at').notNull(),
+    startedAt: at('started_at'),
+    endedAt: at('ended_at'),
+  },
+  (t) => [index('offloads_physical').on(t.physical)],
+);
 
 /** The files of a copying, as they stood on the card when it was begun. */
-export const offloadFiles = pgTable('offload_files', {
-  offload: text().notNull().references(() => offloads.id, { onDelete: 'cascade' }),
-  number: integer().notNull(),
-  /** Its number in the card's manifest. */
-  cardFile: integer().notNull(),
-  /** Below the card's folder. */
-  path: text().notNull(),
-  size: whole().notNull(),
-  modified: whole().notNull(),
-  /** Which destinations it goes to, by their numbers; none where it is left on the card. */
-  to: jsonb().$type<number[]>().notNull(),
-  /** The file of a clip that it is; null for files no clip has. */
-  file: text(),
-  state: text().$type<'waiting' | 'verified' | 'failed' | 'left'>().notNull(),
-  hash: text(),
-  fault: text(),
-  /** What the person should know although the copy is good. */
-  note: text(),
-}, (t) => [uniqueIndex('offload_files_number').on(t.offload, t.number)]);
+export const offloadFiles = pgTable(
+  'offload_files',
+  {
+    offload: text()
+      .notNull()
+      .references(() => offloads.id, { onDelete: 'cascade' }),
+    number: integer().notNull(),
+    /** Its number in the card's manifest. */
+    cardFile: integer().notNull(),
+    /** Below the card's folder. */
+    path: text().notNull(),
+    size: whole().notNull(),
+    modified: whole().notNull(),
+    /** Which destinations it goes to, by their numbers; none where it is left on the card. */
+    to: jsonb().$type<number[]>().notNull(),
+    /** The file of a clip that it is; null for files no clip has. */
+    file: text(),
+    state: text().$type<'waiting' | 'verified' | 'failed' | 'left'>().notNull(),
+    hash: text(),
+    fault: text(),
+    /** What the person should know although the copy is good. */
+    note: text(),
+  },
+  (t) => [uniqueIndex('offload_files_number').on(t.offload, t.number)],
+);
 
 /** A safe copy of a physical card, made by one copying: what it proves stands in `copyReadings`. */
-export const safeCopies = pgTable('safe_copies', {
-  id: text().primaryKey(),
-  physical: text().notNull().references(() => physicalCards.id),
-  offload: text().notNull(),
-  /** Its number among the destinations of its copying. */
-  destination: integer().notNull(),
-  root: text().notNull(),
-  folder: text().notNull(),
-  verification: text().$type<Verification>().notNull(),
-  hash: text().$type<HashKind>().notNull(),
-  madeAt: at('made_at').notNull(),
-  /** How many files its hash list names. */
-  listed: integer().notNull().default(0),
-  /** The volume and the disks it stood on when it was made or checked last. */
-  volume: text(),
-  disk: jsonb().$type<DiskIdentity>().notNull(),
-  /** When all or some of it was last seen standing there, and the numbers of files that were not as recorded then. */
-  seenAt: at('seen_at'),
-  notAsRecorded: jsonb('not_as_recorded').$type<number[]>().notNull().default([]),
-  /** What the last check found, in words and figures. Null before one. */
-  check: jsonb().$type<CheckReport>(),
-}, (t) => [index('safe_copies_physical').on(t.physical), uniqueIndex('safe_copies_destination').on(t.offload, t.destination)]);
+export const safeCopies = pgTable(
+  'safe_copies',
+  {
+    id: text().primaryKey(),
+    physical: text()
+      .notNull()
+      .references(() => physicalCards.id),
+    offload: text().notNull(),
+    /** Its number among the destinations of its copying. */
+    destination: integer().notNull(),
+    root: text().notNull(),
+    folder: text().notNull(),
+    verification: text().$type<Verification>().notNull(),
+    hash: text().$type<HashKind>().notNull(),
+    madeAt: at('made_at').notNull(),
+    /** How many files its hash list names. */
+    listed: integer().notNull().default(0),
+    /** The volume and the disks it stood on when it was made or checked last. */
+    volume: text(),
+    disk: jsonb().$type<DiskIdentity>().notNull(),
+    /** When all or some of it was last seen standing there, and the numbers of files that were not as recorded then. */
+    seenAt: at('seen_at'),
+    notAsRecorded: jsonb('not_as_recorded').$type<number[]>().notNull().default([]),
+    /** What the last check found, in words and figures. Null before one. */
+    check: jsonb().$type<CheckReport>(),
+  },
+  (t) => [
+    index('safe_copies_physical').on(t.physical),
+    uniqueIndex('safe_copies_destination').on(t.offload, t.destination),
+  ],
+);
 
 /** Each time a file of a copy was written or checked: a row for each, the newest counts. */
-export const copyReadings = pgTable('copy_readings', {
-  seq: bigserial({ mode: 'number' }).primaryKey(),
-  copy: text().notNull().references(() => safeCopies.id, { onDelete: 'cascade' }),
-  /** The file's number in the card's manifest. */
-  number: integer().notNull(),
-  at: at('at').notNull(),
-  how: text().$type<CopyReading['how']>().notNull(),
-  result: text().$type<CopyReading['result']>().notNull(),
-  kind: text().$type<HashKind>(),
-  /** Hash of what was read back from the copy; null where it was not read. */
-  value: text(),
-  size: whole().notNull(),
-  modified: whole().notNull(),
-}, (t) => [index('copy_readings_file').on(t.copy, t.number)]);
+export const copyReadings = pgTable(
+  'copy_readings',
+  {
+    seq: bigserial({ mode: 'number' }).primaryKey(),
+    copy: text()
+      .notNull()
+      .references(() => safeCopies.id, { onDelete: 'cascade' }),
+    /** The file's number in the card's manifest. */
+    number: integer().notNull(),
+    at: at('at').notNull(),
+    how: text().$type<CopyReading['how']>().notNull(),
+    result: text().$type<CopyReading['result']>().notNull(),
+    kind: text().$type<HashKind>(),
+    /** Hash of what was read back from the copy; null where it was not read. */
+    value: text(),
+    size: whole().notNull(),
+    modified: whole().notNull(),
+  },
+  (t) => [index('copy_readings_file').on(t.copy, t.number)],
+);
 
 export const plans = pgTable('plans', {
   id: text().primaryKey(),
@@ -344,27 +452,37 @@ export const plans = pgTable('plans', {
   endedAt: at('ended_at'),
 });
 
-export const steps = pgTable('steps', {
-  plan: text().notNull().references(() => plans.id, { onDelete: 'cascade' }),
-  number: integer().notNull(),
-  clip: text().notNull(),
-  file: text().notNull(),
-  kind: text().$type<StepKind>().notNull(),
-  fromRoot: text().notNull(),
-  fromPath: text().notNull(),
-  toRoot: text().notNull(),
-  toPath: text().notNull(),
-  size: whole().notNull(),
-  modified: whole().notNull(),
-  state: text().$type<StepState>().notNull(),
-  fault: text(),
-}, (t) => [uniqueIndex('steps_number').on(t.plan, t.number)]);
+export const steps = pgTable(
+  'steps',
+  {
+    plan: text()
+      .notNull()
+      .references(() => plans.id, { onDelete: 'cascade' }),
+    number: integer().notNull(),
+    clip: text().notNull(),
+    file: text().notNull(),
+    kind: text().$type<StepKind>().notNull(),
+    fromRoot: text().notNull(),
+    fromPath: text().notNull(),
+    toRoot: text().notNull(),
+    toPath: text().notNull(),
+    size: whole().notNull(),
+    modified: whole().notNull(),
+    state: text().$type<StepState>().notNull(),
+    fault: text(),
+  },
+  (t) => [uniqueIndex('steps_number').on(t.plan, t.number)],
+);
 
-export const log = pgTable('log', {
-  id: text().primaryKey(),
-  at: at('at').notNull(),
-  who: text().notNull(),
-  kind: text().$type<LogKind>().notNull(),
-  text: text().notNull(),
-  plan: text(),
-}, (t) => [index('log_at').on(t.at)]);
+export const log = pgTable(
+  'log',
+  {
+    id: text().primaryKey(),
+    at: at('at').notNull(),
+    who: text().notNull(),
+    kind: text().$type<LogKind>().notNull(),
+    text: text().notNull(),
+    plan: text(),
+  },
+  (t) => [index('log_at').on(t.at)],
+);

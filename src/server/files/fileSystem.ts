@@ -22,7 +22,10 @@ export type DiskOp =
   | { op: 'flushFolder'; file: DiskPath };
 
 /** What tests set: who is told of each change, and whether the volume refuses links (as FAT32 and exFAT do, with EPERM). */
-export const layer: { tell: ((op: DiskOp) => void) | null; refuseLinks: boolean } = { tell: null, refuseLinks: process.env.SORT_SHELF_REFUSE_LINKS === '1' };
+export const layer: { tell: ((op: DiskOp) => void) | null; refuseLinks: boolean } = {
+  tell: null,
+  refuseLinks: process.env.SORT_SHELF_REFUSE_LINKS === '1',
+};
 
 const tell = (op: DiskOp): void => layer.tell?.(op);
 const noLinks = () => Object.assign(new Error('EPERM: operation not permitted, link'), { code: 'EPERM' });
@@ -56,11 +59,19 @@ export async function setModified(file: DiskPath, modified: number): Promise<voi
 }
 
 /** A file that is being written. Calls wait inside: worker threads have nothing else to do, and lists are short. */
-export interface NewFile { write(bytes: Buffer): void; flush(): void; close(): void }
+export interface NewFile {
+  write(bytes: Buffer): void;
+  flush(): void;
+  close(): void;
+}
 
 /** Makes a file that must not be there yet. Throws Refused where a folder on its path is a link: what is written there would stand elsewhere. */
 export function createFile(file: DiskPath): NewFile {
-  const fd = sync.openSync(diskPath(file), sync.constants.O_WRONLY | sync.constants.O_CREAT | sync.constants.O_EXCL, 0o644);
+  const fd = sync.openSync(
+    diskPath(file),
+    sync.constants.O_WRONLY | sync.constants.O_CREAT | sync.constants.O_EXCL,
+    0o644,
+  );
   try {
     checkPlace(fd, file);
   } catch (e) {
@@ -101,14 +112,19 @@ export async function flushFolder(folder: DiskPath): Promise<void> {
     }
     tell({ op: 'flushFolder', file: folder });
   } catch (e) {
-    if (!isCode(e, 'EINVAL', 'ENOTSUP', 'EOPNOTSUPP', 'EPERM', 'EACCES', 'EISDIR', 'EBADF', 'ENOENT')) throw e;
+    if (!isCode(e, 'EINVAL', 'ENOTSUP', 'EOPNOTSUPP', 'EPERM', 'EACCES', 'EISDIR', 'EBADF', 'ENOENT'))
+      throw e;
   }
 }
 
 /** Throws Refused where the path of a folder leads through a link. */
 async function checkFolder(folder: DiskPath): Promise<void> {
   const real = nameFromBytes(await fs.realpath(diskPath(folder), { encoding: 'buffer' }));
-  if (!isSameName(real, folder)) throw new Refused(`The folder ${folder} leads through a link.`, { file: folder, next: 'Links are not followed: put a folder in its place.' });
+  if (!isSameName(real, folder))
+    throw new Refused(`The folder ${folder} leads through a link.`, {
+      file: folder,
+      next: 'Links are not followed: put a folder in its place.',
+    });
 }
 
 /** Makes a folder and those around it that are not there, each with its name flushed. Throws Refused where one of them is a link. */

@@ -1,7 +1,18 @@
 import { afterAll, afterEach, beforeEach, describe, expect, test } from '@jest/globals';
 import { execFileSync } from 'node:child_process';
 import { createHash } from 'node:crypto';
-import { linkSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, realpathSync, rmSync, symlinkSync, utimesSync, writeFileSync } from 'node:fs';
+import {
+  linkSync,
+  mkdirSync,
+  mkdtempSync,
+  readdirSync,
+  readFileSync,
+  realpathSync,
+  rmSync,
+  symlinkSync,
+  utimesSync,
+  writeFileSync,
+} from 'node:fs';
 import { stat } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
@@ -14,7 +25,9 @@ import { resolveIn } from './paths';
 import { walk, walkLimits, walkWhole } from './walk';
 
 let dir: string;
-beforeEach(() => { dir = realpathSync(mkdtempSync(path.join(tmpdir(), 'shelf-files-'))); });
+beforeEach(() => {
+  dir = realpathSync(mkdtempSync(path.join(tmpdir(), 'shelf-files-')));
+});
 afterEach(() => rmSync(dir, { recursive: true, force: true }));
 afterAll(endThreads);
 const at = (...p: string[]) => path.join(dir, ...p);
@@ -32,15 +45,20 @@ describe('writing where a folder on the path is a link', () => {
   });
 
   test('neither a file nor a folder is made through it', async () => {
-    expect(() => createFile(at('root/CLIP/a.mov'))).toThrow('a.mov has moved, or its path leads through a link.');
-    for (const folder of ['root/CLIP', 'root/CLIP/sub', 'root/CLIP/sub/deep']) await expect(makeFolder(at(folder))).rejects.toMatchObject({ title: 'Refused' });
+    expect(() => createFile(at('root/CLIP/a.mov'))).toThrow(
+      'a.mov has moved, or its path leads through a link.',
+    );
+    for (const folder of ['root/CLIP', 'root/CLIP/sub', 'root/CLIP/sub/deep'])
+      await expect(makeFolder(at(folder))).rejects.toMatchObject({ title: 'Refused' });
     expect(readdirSync(at('outside'))).toEqual([]);
   });
 
   test('a copy into it is refused, the others of its batch are made', async () => {
     put('card/CLIP/a.mov');
     put('card/b.mov');
-    await expect(copyVerified(at('card/CLIP/a.mov'), at('root/CLIP/a.mov'), await modifiedOf(at('card/CLIP/a.mov')))).rejects.toThrow(/link/);
+    await expect(
+      copyVerified(at('card/CLIP/a.mov'), at('root/CLIP/a.mov'), await modifiedOf(at('card/CLIP/a.mov'))),
+    ).rejects.toThrow(/link/);
     await copyVerified(at('card/b.mov'), at('root/b.mov'), await modifiedOf(at('card/b.mov')));
     expect(readdirSync(at('outside'))).toEqual([]);
     expect(readFileSync(at('root/b.mov'), 'utf8')).toBe('card/b.mov');
@@ -49,7 +67,10 @@ describe('writing where a folder on the path is a link', () => {
 
 describe('resolveIn', () => {
   const root = () => ({ id: 'r', name: 'Root', path: at('root') });
-  beforeEach(() => { put('root/a/b.mov'); put('outside/secret.mov'); });
+  beforeEach(() => {
+    put('root/a/b.mov');
+    put('outside/secret.mov');
+  });
 
   test('finds what is inside, also what is not there yet', async () => {
     expect(await resolveIn(root(), 'a/b.mov')).toBe(at('root/a/b.mov'));
@@ -57,15 +78,23 @@ describe('resolveIn', () => {
     expect(await resolveIn(root(), 'new/deep/x.mov')).toBe(at('root/new/deep/x.mov'));
   });
 
-  test.each(['../outside/secret.mov', 'a/../../outside', '/etc/passwd', 'a/\0b', '..'])('%j is refused', async (p) => {
-    await expect(resolveIn(root(), p)).rejects.toMatchObject({ title: 'Refused' });
-  });
+  test.each(['../outside/secret.mov', 'a/../../outside', '/etc/passwd', 'a/\0b', '..'])(
+    '%j is refused',
+    async (p) => {
+      await expect(resolveIn(root(), p)).rejects.toMatchObject({ title: 'Refused' });
+    },
+  );
 
   test('a root that has become a link, or stands below one, is refused: what it leads to was never chosen', async () => {
     symlinkSync(at('outside'), at('link'));
-    await expect(resolveIn({ id: 'r', name: 'Root', path: at('link') }, 'secret.mov')).rejects.toMatchObject({ title: 'Refused', message: expect.stringContaining('has become a link') as unknown });
+    await expect(resolveIn({ id: 'r', name: 'Root', path: at('link') }, 'secret.mov')).rejects.toMatchObject({
+      title: 'Refused',
+      message: expect.stringContaining('has become a link') as unknown,
+    });
     put('outside/inner/x.mov');
-    await expect(resolveIn({ id: 'r', name: 'Root', path: at('link/inner') }, 'x.mov')).rejects.toMatchObject({ title: 'Refused' });
+    await expect(resolveIn({ id: 'r', name: 'Root', path: at('link/inner') }, 'x.mov')).rejects.toMatchObject(
+      { title: 'Refused' },
+    );
   });
 
   test('links in a circle are refused', async () => {
@@ -78,11 +107,14 @@ describe('resolveIn', () => {
     symlinkSync(at('outside'), at('root/way'));
     symlinkSync(at('outside/secret.mov'), at('root/end.mov'));
     symlinkSync(at('outside/later.mov'), at('root/later.mov'));
-    for (const p of ['way/secret.mov', 'way/new.mov', 'end.mov', 'later.mov']) await expect(resolveIn(root(), p)).rejects.toMatchObject({ title: 'Refused' });
+    for (const p of ['way/secret.mov', 'way/new.mov', 'end.mov', 'later.mov'])
+      await expect(resolveIn(root(), p)).rejects.toMatchObject({ title: 'Refused' });
   });
 
   test('a root that vanished is said', async () => {
-    await expect(resolveIn({ id: 'r', name: 'Gone', path: at('gone') }, 'x')).rejects.toMatchObject({ title: 'Not found' });
+    await expect(resolveIn({ id: 'r', name: 'Gone', path: at('gone') }, 'x')).rejects.toMatchObject({
+      title: 'Not found',
+    });
   });
 });
 
@@ -92,7 +124,10 @@ describe('moveFile', () => {
     await moveFile(from, at('deep/b.mov'), await modifiedOf(from));
     expect(readFileSync(at('deep/b.mov'), 'utf8')).toBe('footage');
     const other = put('c.mov', 'other');
-    await expect(moveFile(other, at('deep/b.mov'), await modifiedOf(other))).rejects.toMatchObject({ title: 'Clash', about: { file: at('deep/b.mov') } });
+    await expect(moveFile(other, at('deep/b.mov'), await modifiedOf(other))).rejects.toMatchObject({
+      title: 'Clash',
+      about: { file: at('deep/b.mov') },
+    });
     expect(readFileSync(at('deep/b.mov'), 'utf8')).toBe('footage');
     expect(readFileSync(other, 'utf8')).toBe('other');
   });
@@ -166,7 +201,9 @@ describe('copies', () => {
   test('never replace, and leave nothing behind', async () => {
     const from = put('a.mov', 'one');
     put('b.mov', 'two');
-    await expect(copyVerified(from, at('b.mov'), await modifiedOf(from))).rejects.toMatchObject({ title: 'Clash' });
+    await expect(copyVerified(from, at('b.mov'), await modifiedOf(from))).rejects.toMatchObject({
+      title: 'Clash',
+    });
     expect(readFileSync(at('b.mov'), 'utf8')).toBe('two');
     expect(readdirSync(dir).sort()).toEqual(['a.mov', 'b.mov']);
   });
@@ -187,11 +224,17 @@ describe('copies', () => {
 test('a path longer than the system can hold is listed as what cannot be read, and the rest is found', async () => {
   put('card/a.mov');
   // Each step is made from the folder before: no call is given the whole path.
-  execFileSync('perl', ['-e', 'chdir $ARGV[0]; for (1..40) { mkdir "d" x 200; chdir "d" x 200 or die } open(F, ">x.mov")', at('card')]);
+  execFileSync('perl', [
+    '-e',
+    'chdir $ARGV[0]; for (1..40) { mkdir "d" x 200; chdir "d" x 200 or die } open(F, ">x.mov")',
+    at('card'),
+  ]);
   const { entries, whole } = await walkWhole(at('card'));
   expect(whole).toBe(true);
   expect(entries.filter((e) => e.kind === 'file').map((e) => e.path)).toEqual(['a.mov']);
-  expect(entries.filter((e) => e.kind === 'other').map((e) => e.fault)).toEqual(['its path is longer than the system can hold']);
+  expect(entries.filter((e) => e.kind === 'other').map((e) => e.fault)).toEqual([
+    'its path is longer than the system can hold',
+  ]);
   execFileSync('rm', ['-rf', at('card')]);
 });
 
@@ -201,7 +244,11 @@ test('walk lists links and odd names, and follows nothing', async () => {
   put('outside/x.mov');
   symlinkSync(at('outside'), at('card/link'));
   const { entries, whole } = await walk(at('card'));
-  expect(entries.map((e) => [e.path, e.kind])).toEqual([['-dash.mov', 'file'], ['link', 'link'], ['two\nlines.mov', 'file']]);
+  expect(entries.map((e) => [e.path, e.kind])).toEqual([
+    ['-dash.mov', 'file'],
+    ['link', 'link'],
+    ['two\nlines.mov', 'file'],
+  ]);
   expect(whole).toBe(true);
   expect((await walk(dir, 2)).whole).toBe(false);
   const before = walkLimits.entries;

@@ -8,14 +8,20 @@ import type { DiskPath } from '../../core/names';
 const CHUNK = 4 << 20;
 
 /** A hash in the making; `digest` gives it as `HashKind` says values are written. */
-export interface Hash { update(bytes: Buffer): unknown; digest(): string }
+export interface Hash {
+  update(bytes: Buffer): unknown;
+  digest(): string;
+}
 
 const XXH = { xxh128: XX.XXHash128, xxh64: XX.XXHash64, xxh3: XX.XXHash3 } as const;
 
 export function newHash(kind: HashKind = 'xxh128'): Hash {
   if (kind === 'md5' || kind === 'sha1' || kind === 'c4') {
     const hash = createHash(kind === 'c4' ? 'sha512' : kind);
-    return { update: (bytes) => hash.update(bytes), digest: () => (kind === 'c4' ? c4FromSha512(hash.digest('hex')) : hash.digest('hex')) };
+    return {
+      update: (bytes) => hash.update(bytes),
+      digest: () => (kind === 'c4' ? c4FromSha512(hash.digest('hex')) : hash.digest('hex')),
+    };
   }
   // Eight bytes of seed: none.
   const hash = new XXH[kind](Buffer.alloc(8));
@@ -32,7 +38,10 @@ export function shortHashes(kind: HashKind): (chunks: readonly Buffer[]) => stri
   const state = new XXH[kind](Buffer.alloc(8));
   return (chunks) => {
     state.reset();
-    return digestOf({ update: (bytes) => state.update(bytes), digest: () => state.digest().toString('hex') }, chunks);
+    return digestOf(
+      { update: (bytes) => state.update(bytes), digest: () => state.digest().toString('hex') },
+      chunks,
+    );
   };
 }
 

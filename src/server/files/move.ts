@@ -4,24 +4,46 @@ import { lstat, stat } from 'node:fs/promises';
 import path from 'node:path';
 import type { DiskPath } from '../../core/names';
 import { Clash, isCode, NotFound, Refused } from '../errors';
-import { createFile, flushFolder, linkFile, makeFolder, removeFile, removeFolder, replaceFile } from './fileSystem';
+import {
+  createFile,
+  flushFolder,
+  linkFile,
+  makeFolder,
+  removeFile,
+  removeFolder,
+  replaceFile,
+} from './fileSystem';
 import { diskPath, joinPath } from './names';
 
 /** What a file was when the plan was made; one that differs has been changed by someone else and is left alone. */
-export interface Expected { size: number; modified: number }
+export interface Expected {
+  size: number;
+  modified: number;
+}
 
 /** Refuses a file that is gone, is no plain file, or is not as it was. */
 export async function checkUnchanged(file: DiskPath, expected: Expected): Promise<void> {
   const s = await lstat(diskPath(file)).catch(() => null);
-  if (!s) throw new NotFound(`${path.basename(file)} is not there any more.`, { file, next: 'Look where it went, then read the card again.' });
+  if (!s)
+    throw new NotFound(`${path.basename(file)} is not there any more.`, {
+      file,
+      next: 'Look where it went, then read the card again.',
+    });
   if (!s.isFile()) throw new Refused(`${path.basename(file)} is not a plain file any more.`, { file });
   if (s.size !== expected.size || Math.round(s.mtimeMs) !== expected.modified) {
-    throw new Clash(`${path.basename(file)} has changed since the plan was made.`, { file, next: 'Read the card again, then make a new plan.' });
+    throw new Clash(`${path.basename(file)} has changed since the plan was made.`, {
+      file,
+      next: 'Read the card again, then make a new plan.',
+    });
   }
 }
 
 /** The name of the hidden note that an empty file at `to` is a place-holder of ours, not somebody's file. */
-const claimName = (to: DiskPath): string => joinPath(path.dirname(to), `.${createHash('sha1').update(path.basename(to)).digest('hex').slice(0, 20)}.claim`);
+const claimName = (to: DiskPath): string =>
+  joinPath(
+    path.dirname(to),
+    `.${createHash('sha1').update(path.basename(to)).digest('hex').slice(0, 20)}.claim`,
+  );
 
 /**
  * Gives a file a second name, or on a volume without links its new name in place of the old; never replaces another file.
@@ -29,14 +51,21 @@ const claimName = (to: DiskPath): string => joinPath(path.dirname(to), `.${creat
  * crash that it is ours. Throws Clash where something stands there. Returns whether the old name is still there.
  */
 export async function nameExclusively(from: DiskPath, to: DiskPath): Promise<'linked' | 'moved'> {
-  const taken = () => new Clash(`${path.basename(to)} is there already.`, { file: to, next: 'Move it away or choose another name.' });
+  const taken = () =>
+    new Clash(`${path.basename(to)} is there already.`, {
+      file: to,
+      next: 'Move it away or choose another name.',
+    });
   try {
     await linkFile(from, to);
     return 'linked';
   } catch (e) {
     if (isCode(e, 'EEXIST')) throw taken();
     if (isCode(e, 'EXDEV')) {
-      throw new Refused(`${path.basename(from)} would go to another volume.`, { file: from, next: 'A file is renamed within its volume: choose a folder plan that stays on it.' });
+      throw new Refused(`${path.basename(from)} would go to another volume.`, {
+        file: from,
+        next: 'A file is renamed within its volume: choose a folder plan that stays on it.',
+      });
     }
     if (!isCode(e, 'EPERM', 'ENOTSUP', 'EOPNOTSUPP', 'ENOSYS', 'EMLINK')) throw e;
   }
@@ -71,7 +100,9 @@ export async function dropPlaceHolder(to: DiskPath): Promise<boolean> {
 export const dropClaim = (to: DiskPath): Promise<void> => removeFile(claimName(to)).catch(() => undefined);
 
 async function isPlaceHolder(to: DiskPath): Promise<boolean> {
-  const [there, claim] = await Promise.all([to, claimName(to)].map((p) => lstat(diskPath(p)).catch(() => null)));
+  const [there, claim] = await Promise.all(
+    [to, claimName(to)].map((p) => lstat(diskPath(p)).catch(() => null)),
+  );
   return there !== null && there!.isFile() && there!.size === 0 && claim !== null;
 }
 
@@ -100,9 +131,18 @@ export async function moveFile(from: DiskPath, to: DiskPath, expected: Expected)
  * file has taken the new name. A file is known by its size and time: in a chain of names, other files of the same plan may
  * stand at either place.
  */
-export async function settleMove(from: DiskPath, to: DiskPath, expected: Expected): Promise<'notBegun' | 'half' | 'done' | 'lost' | 'foreign'> {
-  const [a, b] = await Promise.all([from, to].map((p) => lstat(diskPath(p), { bigint: true }).catch(() => null)));
-  const isIt = (s: BigIntStats | null | undefined): boolean => s?.isFile() === true && Number(s.size) === expected.size && Math.round(Number(s.mtimeNs) / 1e6) === expected.modified;
+export async function settleMove(
+  from: DiskPath,
+  to: DiskPath,
+  expected: Expected,
+): Promise<'notBegun' | 'half' | 'done' | 'lost' | 'foreign'> {
+  const [a, b] = await Promise.all(
+    [from, to].map((p) => lstat(diskPath(p), { bigint: true }).catch(() => null)),
+  );
+  const isIt = (s: BigIntStats | null | undefined): boolean =>
+    s?.isFile() === true &&
+    Number(s.size) === expected.size &&
+    Math.round(Number(s.mtimeNs) / 1e6) === expected.modified;
   if (isIt(a) && b && a!.ino === b.ino && a!.dev === b.dev) return 'half';
   if (isIt(a)) return !b ? 'notBegun' : (await isPlaceHolder(to)) ? 'half' : 'foreign';
   if (isIt(b) && !(await isPlaceHolder(to))) return 'done';

@@ -36,10 +36,12 @@ export function nameFromBytes(bytes: Uint8Array): string {
 /** A path as the file system takes it: the text itself, or its bytes where some of them are no text. */
 export function diskPath(file: DiskPath): string | Buffer {
   if (!isOdd(file)) return file;
-  return Buffer.concat([...file].map((c) => {
-    const byte = byteOf(c);
-    return byte === null ? Buffer.from(c, 'utf8') : Buffer.from([byte]);
-  }));
+  return Buffer.concat(
+    [...file].map((c) => {
+      const byte = byteOf(c);
+      return byte === null ? Buffer.from(c, 'utf8') : Buffer.from([byte]);
+    }),
+  );
 }
 
 /** A file's name as a person can read it. */

@@ -7,4 +7,8 @@ import { joinPath } from './names';
  * The name a copy has until it is proven: hidden, beside its target, told apart from every name a camera gives, and short
  * where the target's name is as long as a name can be.
  */
-export const partName = (to: DiskPath): string => joinPath(path.dirname(to), `.${createHash('sha1').update(path.basename(to)).digest('hex').slice(0, 20)}.part`);
+export const partName = (to: DiskPath): string =>
+  joinPath(
+    path.dirname(to),
+    `.${createHash('sha1').update(path.basename(to)).digest('hex').slice(0, 20)}.part`,
+  );

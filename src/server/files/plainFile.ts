@@ -1,4 +1,13 @@
-import { closeSync, constants, fstatSync, lstatSync, openSync, readlinkSync, realpathSync, type Stats } from 'node:fs';
+import {
+  closeSync,
+  constants,
+  fstatSync,
+  lstatSync,
+  openSync,
+  readlinkSync,
+  realpathSync,
+  type Stats,
+} from 'node:fs';
 import { type FileHandle, open } from 'node:fs/promises';
 import type { DiskPath } from '../../core/names';
 import { isCode, NotFound, Refused, Unreadable } from '../errors';
@@ -11,8 +20,19 @@ const FLAGS = constants.O_RDONLY | (constants.O_NOFOLLOW ?? 0) | (constants.O_NO
 const isLinux = process.platform === 'linux';
 
 /** Refusals keep the code of what the file system would have said, by which copying tells what became of a file. */
-const refused = (code: string, what: string, file: DiskPath): Refused => Object.assign(new Refused(`${shownName(file)} ${what}`, { file, next: 'Pipes, devices and links are not read.' }), { code });
-const gone = (file: DiskPath): NotFound => Object.assign(new NotFound(`${shownName(file)} is not there any more.`, { file, next: 'Put the card or volume back, or look at the folder again.' }), { code: 'ENOENT' });
+const refused = (code: string, what: string, file: DiskPath): Refused =>
+  Object.assign(
+    new Refused(`${shownName(file)} ${what}`, { file, next: 'Pipes, devices and links are not read.' }),
+    { code },
+  );
+const gone = (file: DiskPath): NotFound =>
+  Object.assign(
+    new NotFound(`${shownName(file)} is not there any more.`, {
+      file,
+      next: 'Put the card or volume back, or look at the folder again.',
+    }),
+    { code: 'ENOENT' },
+  );
 const noPlainFile = (file: DiskPath): Refused => refused('ENXIO', 'is no plain file.', file);
 
 /** Throws where what was opened is no plain file, or does not stand where it was looked for. */
@@ -23,7 +43,9 @@ function checkOpened(fd: number, file: DiskPath): void {
 
 /** Throws where what is open does not stand at its path: a folder on it is, or has become, a link. */
 export function checkPlace(fd: number, file: DiskPath): void {
-  const opened = isLinux ? nameFromBytes(readlinkSync(`/proc/self/fd/${fd}`, { encoding: 'buffer' })) : nameFromBytes(realpathSync(diskPath(file), { encoding: 'buffer' }));
+  const opened = isLinux
+    ? nameFromBytes(readlinkSync(`/proc/self/fd/${fd}`, { encoding: 'buffer' }))
+    : nameFromBytes(realpathSync(diskPath(file), { encoding: 'buffer' }));
   if (opened === file && isLinux) return;
   // A volume that ignores case, or the form of letters, may give its own.
   if (isSameName(opened, file) && isSame(fstatSync(fd), lstatSync(diskPath(file)))) return;
@@ -32,7 +54,8 @@ export function checkPlace(fd: number, file: DiskPath): void {
 }
 
 /** Whether two paths are one on a volume that ignores case and the form of letters. */
-export const isSameName = (a: string, b: string): boolean => a === b || a.normalize('NFC').toLowerCase() === b.normalize('NFC').toLowerCase();
+export const isSameName = (a: string, b: string): boolean =>
+  a === b || a.normalize('NFC').toLowerCase() === b.normalize('NFC').toLowerCase();
 const isSame = (a: Stats, b: Stats): boolean => a.dev === b.dev && a.ino === b.ino;
 
 /** Why a file could not be opened, in our words where it is a link or waits for somebody. */
@@ -99,7 +122,8 @@ export async function readPlain(file: DiskPath, most: number): Promise<Buffer> {
 export async function readAll(file: DiskPath, most: number): Promise<Buffer> {
   const handle = await openPlain(file);
   try {
-    if ((await handle.stat()).size > most) throw new Unreadable(`${shownName(file)} is larger than ${Math.round(most / 2 ** 20)} MB.`, { file });
+    if ((await handle.stat()).size > most)
+      throw new Unreadable(`${shownName(file)} is larger than ${Math.round(most / 2 ** 20)} MB.`, { file });
     return await handle.readFile();
   } finally {
     await handle.close();
@@ -107,4 +131,5 @@ export async function readAll(file: DiskPath, most: number): Promise<Buffer> {
 }
 
 /** The path at which a program started by this process opens what is open here, and nothing else, whatever has come to its path since (Linux; elsewhere the path itself). */
-export const pathOfOpen = (handle: FileHandle, file: DiskPath): DiskPath => (isLinux ? `/proc/${process.pid}/fd/${handle.fd}` : file);
+export const pathOfOpen = (handle: FileHandle, file: DiskPath): DiskPath =>
+  isLinux ? `/proc/${process.pid}/fd/${handle.fd}` : file;

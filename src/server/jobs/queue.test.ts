@@ -25,15 +25,38 @@ beforeAll(async () => {
   const { db } = s.runtime;
   await db.insert(cameras).values({ letter: 'B', model: null });
   await db.insert(days).values({ number: 1, date: null });
-  await db.insert(cards).values({ id: 'B001', camera: 'B', day: 1, shape: 'plain', root: 'shelf', folder: '', aside: [], proxySuffix: null, takenAt: new Date() });
-  for (const id of ['a', 'b', 'c', 'd']) await db.insert(clips).values({ id, card: 'B001', original: id, state: 'read', statements: [], audio: [] });
+  await db
+    .insert(cards)
+    .values({
+      id: 'B001',
+      camera: 'B',
+      day: 1,
+      shape: 'plain',
+      root: 'shelf',
+      folder: '',
+      aside: [],
+      proxySuffix: null,
+      takenAt: new Date(),
+    });
+  for (const id of ['a', 'b', 'c', 'd'])
+    await db
+      .insert(clips)
+      .values({ id, card: 'B001', original: id, state: 'read', statements: [], audio: [] });
 });
 afterAll(() => s.close());
 beforeEach(async () => {
   await s.runtime.db.delete(work);
   seen = [];
-  handler = (_, c) => { seen.push(c.clip); return Promise.resolve(); };
-  queue = new WorkQueue(s.runtime, { read: none, rest: async () => undefined, filmstrip: none, proxy: (r, c) => handler(r, c) });
+  handler = (_, c) => {
+    seen.push(c.clip);
+    return Promise.resolve();
+  };
+  queue = new WorkQueue(s.runtime, {
+    read: none,
+    rest: async () => undefined,
+    filmstrip: none,
+    proxy: (r, c) => handler(r, c),
+  });
   await queue.recover();
 });
 
@@ -43,7 +66,9 @@ describe('the queue', () => {
     expect(await queue.add('proxy', ['a', 'd', 'unknown'])).toBe(1);
     await queue.drain();
     expect(seen).toEqual(['c', 'a', 'b', 'd']);
-    expect((await rows()).every((r) => r.state === 'done' && r.progress === 1 && r.attempts === 1)).toBe(true);
+    expect((await rows()).every((r) => r.state === 'done' && r.progress === 1 && r.attempts === 1)).toBe(
+      true,
+    );
     expect(await queue.add('proxy', ['a'])).toBe(1);
   });
 
@@ -57,7 +82,9 @@ describe('the queue', () => {
   test('a clock that is set back by a day holds nothing up', async () => {
     await queue.add('proxy', ['a', 'b']);
     // As rows of a day later stand there once the clock is back.
-    await s.runtime.database.engine.exec("update pgboss.job set start_after = now() + interval '1 day', created_on = now() + interval '1 day' where state < 'active'");
+    await s.runtime.database.engine.exec(
+      "update pgboss.job set start_after = now() + interval '1 day', created_on = now() + interval '1 day' where state < 'active'",
+    );
     await queue.add('proxy', ['c']);
     await queue.drain();
     expect([...seen].sort()).toEqual(['a', 'b', 'c']);
@@ -71,7 +98,9 @@ describe('the queue', () => {
       await queue.recover();
     }
     expect(await states()).toEqual(['a:failed', 'b:queued']);
-    expect((await rows())[0]!.fault).toMatch(/^The server ended 3 times while it worked on this: it was given up\./);
+    expect((await rows())[0]!.fault).toMatch(
+      /^The server ended 3 times while it worked on this: it was given up\./,
+    );
     await queue.drain();
     expect(seen).toEqual(['b']);
     expect(await queue.retry([(await rows())[0]!.id])).toBe(1);
@@ -97,25 +126,34 @@ describe('the queue', () => {
   test('a failure is kept with its words and the rest goes on; again does it again', async () => {
     handler = (_, c) => {
       seen.push(c.clip);
-      return c.clip === 'a' && c.attempt === 1 ? Promise.reject(new Error('a is cut short')) : Promise.resolve({ speed: 3 });
+      return c.clip === 'a' && c.attempt === 1
+        ? Promise.reject(new Error('a is cut short'))
+        : Promise.resolve({ speed: 3 });
     };
     await queue.add('proxy', ['a', 'b']);
     await queue.drain();
-    expect((await rows()).map((r) => [r.clip, r.state, r.fault, r.speed])).toEqual([['a', 'failed', 'a is cut short', null], ['b', 'done', null, 3]]);
+    expect((await rows()).map((r) => [r.clip, r.state, r.fault, r.speed])).toEqual([
+      ['a', 'failed', 'a is cut short', null],
+      ['b', 'done', null, 3],
+    ]);
     const [failed] = await rows();
     expect(await queue.retry([failed!.id])).toBe(1);
     expect(await queue.retry([failed!.id])).toBe(0);
     await queue.drain();
     expect(seen).toEqual(['a', 'b', 'a']);
-    expect((await rows()).map((r) => [r.clip, r.state, r.fault]).sort()).toEqual([['a', 'done', null], ['b', 'done', null]]);
+    expect((await rows()).map((r) => [r.clip, r.state, r.fault]).sort()).toEqual([
+      ['a', 'done', null],
+      ['b', 'done', null],
+    ]);
   });
 
   test('waiting work is taken off, running work is ended', async () => {
-    handler = (_, c) => new Promise((resolve, reject) => {
-      seen.push(c.clip);
-      c.signal.addEventListener('abort', () => reject(c.signal.reason as Error));
-      if (c.clip === 'c') resolve();
-    });
+    handler = (_, c) =>
+      new Promise((resolve, reject) => {
+        seen.push(c.clip);
+        c.signal.addEventListener('abort', () => reject(c.signal.reason as Error));
+        if (c.clip === 'c') resolve();
+      });
     await queue.add('proxy', ['a', 'b', 'c']);
     const [a, b] = await rows();
     await queue.start();
@@ -128,16 +166,25 @@ describe('the queue', () => {
   });
 
   test('stopping puts running work back, and the next server goes on with it', async () => {
-    handler = (_, c) => new Promise((_resolve, reject) => {
-      seen.push(c.clip);
-      c.signal.addEventListener('abort', () => reject(c.signal.reason as Error));
-    });
+    handler = (_, c) =>
+      new Promise((_resolve, reject) => {
+        seen.push(c.clip);
+        c.signal.addEventListener('abort', () => reject(c.signal.reason as Error));
+      });
     await queue.add('proxy', ['a', 'b']);
     await queue.start();
     await until(() => seen.includes('a'));
     await queue.stop();
     expect(await states()).toEqual(['a:queued', 'b:queued']);
-    const next = new WorkQueue(s.runtime, { read: none, rest: async () => undefined, filmstrip: none, proxy: (_, c) => { seen.push(c.clip); return Promise.resolve(); } });
+    const next = new WorkQueue(s.runtime, {
+      read: none,
+      rest: async () => undefined,
+      filmstrip: none,
+      proxy: (_, c) => {
+        seen.push(c.clip);
+        return Promise.resolve();
+      },
+    });
     await next.recover();
     await next.drain();
     expect(seen).toEqual(['a', 'a', 'b']);
@@ -147,7 +194,15 @@ describe('the queue', () => {
     await queue.add('proxy', ['a', 'b', 'c']);
     const [a] = await rows();
     await s.runtime.db.update(work).set({ state: 'running', progress: 0.4, attempts: 1 });
-    const next = new WorkQueue(s.runtime, { read: none, rest: async () => undefined, filmstrip: none, proxy: (_, c) => { seen.push(`${c.clip}${c.attempt}`); return Promise.resolve(); } });
+    const next = new WorkQueue(s.runtime, {
+      read: none,
+      rest: async () => undefined,
+      filmstrip: none,
+      proxy: (_, c) => {
+        seen.push(`${c.clip}${c.attempt}`);
+        return Promise.resolve();
+      },
+    });
     await next.recover();
     expect((await rows()).find((r) => r.id === a!.id)).toMatchObject({ state: 'queued', progress: 0 });
     await next.drain();
@@ -157,19 +212,31 @@ describe('the queue', () => {
   describe('several pieces in one go', () => {
     let batches: string[][];
     /** Does two at once; fails those named. */
-    const batch = (failing: readonly string[], whole = false) => new WorkQueue(s.runtime, {
-      read: {
-        most: 2,
-        run: (_, works) => {
-          batches.push(works.map((w) => w.clip));
-          if (whole) return Promise.reject(new Error('the database is away'));
-          return Promise.resolve(new Map(works.filter((w) => failing.includes(w.clip)).map((w) => [w.id, new Error(`${w.clip} is not there`)])));
+    const batch = (failing: readonly string[], whole = false) =>
+      new WorkQueue(s.runtime, {
+        read: {
+          most: 2,
+          run: (_, works) => {
+            batches.push(works.map((w) => w.clip));
+            if (whole) return Promise.reject(new Error('the database is away'));
+            return Promise.resolve(
+              new Map(
+                works
+                  .filter((w) => failing.includes(w.clip))
+                  .map((w) => [w.id, new Error(`${w.clip} is not there`)]),
+              ),
+            );
+          },
         },
-      },
-      rest: none, filmstrip: none, proxy: none,
+        rest: none,
+        filmstrip: none,
+        proxy: none,
+      });
+    const byClip = async () =>
+      Object.fromEntries((await rows()).map((r) => [r.clip, [r.state, r.fault, r.attempts]]));
+    beforeEach(() => {
+      batches = [];
     });
-    const byClip = async () => Object.fromEntries((await rows()).map((r) => [r.clip, [r.state, r.fault, r.attempts]]));
-    beforeEach(() => { batches = []; });
 
     test('no more than are asked for, each piece once; one that fails takes nothing from the others', async () => {
       const q = batch(['b']);
@@ -178,7 +245,12 @@ describe('the queue', () => {
       await q.drain();
       expect(batches.every((b) => b.length <= 2)).toBe(true);
       expect(batches.flat().sort()).toEqual(['a', 'b', 'c', 'd']);
-      expect(await byClip()).toEqual({ a: ['done', null, 1], b: ['failed', 'b is not there', 1], c: ['done', null, 1], d: ['done', null, 1] });
+      expect(await byClip()).toEqual({
+        a: ['done', null, 1],
+        b: ['failed', 'b is not there', 1],
+        c: ['done', null, 1],
+        d: ['done', null, 1],
+      });
     });
 
     test('where the whole batch fails, every piece says so and can be done again', async () => {
@@ -186,7 +258,10 @@ describe('the queue', () => {
       await q.recover();
       await q.add('read', ['a', 'b']);
       await q.drain();
-      expect(await byClip()).toEqual({ a: ['failed', 'the database is away', 1], b: ['failed', 'the database is away', 1] });
+      expect(await byClip()).toEqual({
+        a: ['failed', 'the database is away', 1],
+        b: ['failed', 'the database is away', 1],
+      });
       const next = batch([]);
       await next.recover();
       expect(await next.retry((await rows()).map((r) => r.id))).toBe(2);

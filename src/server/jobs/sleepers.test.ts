@@ -1,8 +1,12 @@
 import { afterEach, beforeEach, expect, jest, test } from '@jest/globals';
 import { Sleepers } from './sleepers';
 
-beforeEach(() => { jest.useFakeTimers(); });
-afterEach(() => { jest.useRealTimers(); });
+beforeEach(() => {
+  jest.useFakeTimers();
+});
+afterEach(() => {
+  jest.useRealTimers();
+});
 
 test('two days without work: sleeping does not add up, and waking still wakes all', async () => {
   const sleepers = new Sleepers();

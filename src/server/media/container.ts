@@ -1,11 +1,26 @@
 import { closeSync, fstatSync, readSync } from 'node:fs';
-import { CustomSource, Input, type InputVideoTrack, Logging, LogLevel, MATROSKA, MP4, QTFF, WEBM } from 'mediabunny';
+import {
+  CustomSource,
+  Input,
+  type InputVideoTrack,
+  Logging,
+  LogLevel,
+  MATROSKA,
+  MP4,
+  QTFF,
+  WEBM,
+} from 'mediabunny';
 import type { DiskPath } from '../../core/names';
 import { type Movie, readMovie } from '../../core/containers/boxes';
 import { Bytes } from '../../core/containers/bytes';
 import { readMatroska } from '../../core/containers/matroska';
 import { readBext, readFormat, type Wave } from '../../core/containers/wave';
-import { type ContainerSays, type OpenedContainer, statementsFromContainer, statementsFromWave } from '../../core/facts/container';
+import {
+  type ContainerSays,
+  type OpenedContainer,
+  statementsFromContainer,
+  statementsFromWave,
+} from '../../core/facts/container';
 import { ixmlRate, statementsFromIxml } from '../../core/facts/ixml';
 import type { Rate } from '../../core/timecode/rate';
 import { parseXml } from './xml';
@@ -28,7 +43,10 @@ export interface ContainerOptions {
  * The first pass: what a file says, read in this process. `null` for formats that are read by ffprobe only. Throws what
  * the file system throws. Damage is no error here: what could not be understood is asked of ffprobe, which says why.
  */
-export async function readContainer(file: DiskPath, options: ContainerOptions): Promise<ContainerSays | null> {
+export async function readContainer(
+  file: DiskPath,
+  options: ContainerOptions,
+): Promise<ContainerSays | null> {
   const disk = new Disk(file);
   try {
     const head = disk.part(0, 16);
@@ -36,13 +54,23 @@ export async function readContainer(file: DiskPath, options: ContainerOptions): 
     if (/^(?:RIFF|RF64)$/.test(kind) && head.latin(8, 12) === 'WAVE') return readWave(disk, options);
     if (kind === '\x1aE\xdf\xa3') {
       const matroska = readMatroska(disk.part(0, 1 << 20));
-      return statementsFromContainer({ opened: await opened(disk, false), movie: null, matroska, timecodeFrame: null }, options.zoneMinutes);
+      return statementsFromContainer(
+        { opened: await opened(disk, false), movie: null, matroska, timecodeFrame: null },
+        options.zoneMinutes,
+      );
     }
     if (!/^(?:ftyp|moov|mdat|free|skip|wide|pnot|uuid)$/.test(head.latin(4, 8))) return null;
     const movie = readIndex(disk);
     const at = movie?.tracks.find((t) => t.timecode)?.timecode?.sampleAt ?? null;
     const frame = at !== null && at + 4 <= disk.size ? disk.part(at, 4).u32(0) : null;
-    return statementsFromContainer({ opened: await opened(disk, movie !== null && movie.tracks.some((t) => t.samples > 0)), movie, timecodeFrame: frame }, options.zoneMinutes);
+    return statementsFromContainer(
+      {
+        opened: await opened(disk, movie !== null && movie.tracks.some((t) => t.samples > 0)),
+        movie,
+        timecodeFrame: frame,
+      },
+      options.zoneMinutes,
+    );
   } finally {
     disk.close();
   }
@@ -86,7 +114,8 @@ function readIndex(disk: Disk): Movie | null {
     if (length === 0) length = size - at;
     if (length < body || at + length > size) break;
     if (type === 'ftyp') brand = head.latin(8, 12).trim();
-    else if (type === 'moov' && length <= MOST_INDEX) movie = readMovie(disk.part(at + body, length - body), brand);
+    else if (type === 'moov' && length <= MOST_INDEX)
+      movie = readMovie(disk.part(at + body, length - body), brand);
     else if (type === 'moof') {
       if (movie) movie.fragmented = true;
     } else if (/^(?:uuid|meta|udta)$/.test(type)) beside.push(type);
@@ -99,21 +128,40 @@ function readIndex(disk: Disk): Movie | null {
   return movie;
 }
 
-const tagText = (v: unknown): string | null => (typeof v === 'string' ? v : typeof v === 'number' ? String(v) : null);
+const tagText = (v: unknown): string | null =>
+  typeof v === 'string' ? v : typeof v === 'number' ? String(v) : null;
 
 /**
  * What mediabunny says. With an `index` of ours, it is not asked for what stands there: user data, durations, decoder
  * configurations; without, the rate is measured over the first packets. `null` where it cannot open the file.
  */
 async function opened(disk: Disk, index: boolean): Promise<OpenedContainer | null> {
-  const input = new Input({ source: new CustomSource({ getSize: () => disk.size, read: (from, to) => disk.read(from, to), prefetchProfile: 'fileSystem' }), formats: [MP4, QTFF, MATROSKA, WEBM] });
+  const input = new Input({
+    source: new CustomSource({
+      getSize: () => disk.size,
+      read: (from, to) => disk.read(from, to),
+      prefetchProfile: 'fileSystem',
+    }),
+    formats: [MP4, QTFF, MATROSKA, WEBM],
+  });
   try {
-    const [video, audio, format] = [await input.getPrimaryVideoTrack(), await input.getAudioTracks(), await input.getFormat()];
+    const [video, audio, format] = [
+      await input.getPrimaryVideoTrack(),
+      await input.getAudioTracks(),
+      await input.getFormat(),
+    ];
     const raw = index ? {} : ((await input.getMetadataTags()).raw ?? {});
     return {
-      format: format.name.toUpperCase(), duration: index ? 0 : await input.computeDuration(),
+      format: format.name.toUpperCase(),
+      duration: index ? 0 : await input.computeDuration(),
       picture: video && (await pictureOf(video, index)),
-      sounds: await Promise.all(audio.map(async (a) => ({ codec: await a.getCodec(), channels: await a.getNumberOfChannels(), sampleRate: await a.getSampleRate() }))),
+      sounds: await Promise.all(
+        audio.map(async (a) => ({
+          codec: await a.getCodec(),
+          channels: await a.getNumberOfChannels(),
+          sampleRate: await a.getSampleRate(),
+        })),
+      ),
       tags: Object.entries(raw).flatMap(([key, v]) => {
         const text = tagText(v);
         return text === null ? [] : [{ key, text }];
@@ -129,19 +177,30 @@ async function opened(disk: Disk, index: boolean): Promise<OpenedContainer | nul
 
 async function pictureOf(track: InputVideoTrack, index: boolean): Promise<OpenedContainer['picture']> {
   const codec = await track.getCodec();
-  const config = index || codec === null || codec === 'prores' ? null : (await track.getDecoderConfig())?.description;
+  const config =
+    index || codec === null || codec === 'prores' ? null : (await track.getDecoderConfig())?.description;
   return {
-    codec, width: await track.getCodedWidth(), height: await track.getCodedHeight(), rotation: await track.getRotation(),
-    colour: codec === 'prores' ? { fullRange: false } : await track.getColorSpace(), pixelAspect: codec === null || codec === 'prores' ? null : await track.getPixelAspectRatio(),
+    codec,
+    width: await track.getCodedWidth(),
+    height: await track.getCodedHeight(),
+    rotation: await track.getRotation(),
+    colour: codec === 'prores' ? { fullRange: false } : await track.getColorSpace(),
+    pixelAspect: codec === null || codec === 'prores' ? null : await track.getPixelAspectRatio(),
     rate: index ? null : (await track.computePacketStats(120)).averagePacketRate,
-    config: config === undefined || config === null ? null : ArrayBuffer.isView(config) ? new Uint8Array(config.buffer, config.byteOffset, config.byteLength) : new Uint8Array(config),
+    config:
+      config === undefined || config === null
+        ? null
+        : ArrayBuffer.isView(config)
+          ? new Uint8Array(config.buffer, config.byteOffset, config.byteLength)
+          : new Uint8Array(config),
   };
 }
 
 /** Walks the chunks of a WAVE file; of RF64 (EBU Tech 3306) the real length stands in `ds64`. */
 function readWave(disk: Disk, options: ContainerOptions): ContainerSays | null {
   const { size } = disk;
-  const wave: { format: Wave['format'] | null; dataBytes: number; bext: Wave['bext']; ixml: string | null } = { format: null, dataBytes: 0, bext: null, ixml: null };
+  const wave: { format: Wave['format'] | null; dataBytes: number; bext: Wave['bext']; ixml: string | null } =
+    { format: null, dataBytes: 0, bext: null, ixml: null };
   let long = 0;
   for (let at = 12, n = 0; at + 8 <= size && n < 1000; n++) {
     const head = disk.part(at, 8);
@@ -160,6 +219,9 @@ function readWave(disk: Disk, options: ContainerOptions): ContainerSays | null {
   }
   if (!wave.format) return null;
   const node = wave.ixml ? parseXml(wave.ixml.trim()) : null;
-  const says = statementsFromWave({ ...wave, format: wave.format }, (node && ixmlRate(node)) ?? options.jobRate);
+  const says = statementsFromWave(
+    { ...wave, format: wave.format },
+    (node && ixmlRate(node)) ?? options.jobRate,
+  );
   return { ...says, statements: [...says.statements, ...(node ? statementsFromIxml(node) : [])] };
 }

@@ -18,10 +18,19 @@ import { parseXml } from './xml';
 
 // Runs in reading threads: what a damaged or hostile file makes a reader do never holds up the interface, and can be ended.
 
-export interface FileOnDisk { role: FileRole; file: DiskPath; size: number; modified: number }
+export interface FileOnDisk {
+  role: FileRole;
+  file: DiskPath;
+  size: number;
+  modified: number;
+}
 
 /** A clip on disk as it is read: its kind, and every file of its family. `cameraPath` is the original's path as the camera gave it. */
-export interface ClipOnDisk { kind: ClipKind; files: readonly FileOnDisk[]; cameraPath?: string }
+export interface ClipOnDisk {
+  kind: ClipKind;
+  files: readonly FileOnDisk[];
+  cameraPath?: string;
+}
 
 export interface ReadOptions {
   zoneMinutes: number;
@@ -51,11 +60,27 @@ export interface Reading {
 export async function firstPass(clip: ClipOnDisk, options: ReadOptions): Promise<Reading> {
   const inside = new Map<string, ContainerSays | null | Error>();
   for (const f of clip.files) {
-    if ((f.role === 'original' || f.role === 'segment' || f.role === 'sound') && clip.kind !== 'still' && clip.kind !== 'stills') {
-      inside.set(f.file, await readContainer(f.file, { zoneMinutes: options.zoneMinutes, jobRate: options.jobRate ?? rate(25) }).catch(asError));
+    if (
+      (f.role === 'original' || f.role === 'segment' || f.role === 'sound') &&
+      clip.kind !== 'still' &&
+      clip.kind !== 'stills'
+    ) {
+      inside.set(
+        f.file,
+        await readContainer(f.file, {
+          zoneMinutes: options.zoneMinutes,
+          jobRate: options.jobRate ?? rate(25),
+        }).catch(asError),
+      );
     }
   }
-  const reading: Reading = { statements: [], audio: [], fault: null, notes: [], rest: { probe: false, tags: false } };
+  const reading: Reading = {
+    statements: [],
+    audio: [],
+    fault: null,
+    notes: [],
+    rest: { probe: false, tags: false },
+  };
   const original = clip.files.find((f) => f.role === 'original');
   if (original) {
     try {
@@ -69,13 +94,36 @@ export async function firstPass(clip: ClipOnDisk, options: ReadOptions): Promise
   return reading;
 }
 
-async function firstOfOriginal(clip: ClipOnDisk, original: FileOnDisk, inside: ReadonlyMap<string, ContainerSays | null | Error>, options: ReadOptions, reading: Reading): Promise<void> {
+async function firstOfOriginal(
+  clip: ClipOnDisk,
+  original: FileOnDisk,
+  inside: ReadonlyMap<string, ContainerSays | null | Error>,
+  options: ReadOptions,
+  reading: Reading,
+): Promise<void> {
   const name = nameOf(original.file);
   if (clip.kind === 'still' || clip.kind === 'stills') {
-    reading.statements.push({ field: 'recordedAt', source: 'fileTime', value: fileMoment(original.modified, options.zoneMinutes) });
+    reading.statements.push({
+      field: 'recordedAt',
+      source: 'fileTime',
+      value: fileMoment(original.modified, options.zoneMinutes),
+    });
     if (clip.kind === 'stills') {
-      reading.statements.push({ field: 'rate', value: { type: 'rate', rate: { num: options.stillsRate, den: 1 } }, source: 'person' },
-        { field: 'frames', value: { type: 'count', count: clip.files.filter((f) => f.role === 'original' || f.role === 'still').length }, source: 'container' });
+      reading.statements.push(
+        {
+          field: 'rate',
+          value: { type: 'rate', rate: { num: options.stillsRate, den: 1 } },
+          source: 'person',
+        },
+        {
+          field: 'frames',
+          value: {
+            type: 'count',
+            count: clip.files.filter((f) => f.role === 'original' || f.role === 'still').length,
+          },
+          source: 'container',
+        },
+      );
     }
     reading.rest = { probe: !/\.(?:dng|raw)$/i.test(name), tags: true };
     return;
@@ -83,36 +131,64 @@ async function firstOfOriginal(clip: ClipOnDisk, original: FileOnDisk, inside: R
   const wrong = clip.kind === 'video' ? await sniff(original.file, original.size) : null;
   if (wrong) throw new Unreadable(`${name} ${wrong.fault}`, { file: original.file });
   const says = inside.get(original.file) ?? null;
-  if (says instanceof Error) throw isCode(says, 'ENOENT') ? says : new Unreadable(`${name} cannot be read: ${says.message}`, { file: original.file });
+  if (says instanceof Error)
+    throw isCode(says, 'ENOENT')
+      ? says
+      : new Unreadable(`${name} cannot be read: ${says.message}`, { file: original.file });
   if (says === null || says.askProbe) {
     reading.statements.push(...(says?.statements ?? []));
     reading.rest = { probe: true, tags: says?.askTags ?? true };
   } else {
-    if (clip.kind === 'sound' && says.audio.length === 0) throw new Unreadable(`${name} holds no sound`, { file: original.file });
+    if (clip.kind === 'sound' && says.audio.length === 0)
+      throw new Unreadable(`${name} holds no sound`, { file: original.file });
     reading.statements.push(...says.statements);
     reading.audio.push(...says.audio);
     reading.rest.tags = says.askTags;
   }
   const length = reading.statements.find((s) => s.field === 'length' && s.source === 'container')?.value;
-  reading.statements.push({ field: 'recordedAt', source: 'fileTime', value: fileMoment(original.modified - (length?.type === 'number' ? length.number * 1000 : 0), options.zoneMinutes) });
+  reading.statements.push({
+    field: 'recordedAt',
+    source: 'fileTime',
+    value: fileMoment(
+      original.modified - (length?.type === 'number' ? length.number * 1000 : 0),
+      options.zoneMinutes,
+    ),
+  });
   for (const f of clip.files.filter((x) => x.role === 'segment')) {
     const cut = await sniff(f.file, f.size);
-    if (cut) throw new Unreadable(`${name} goes on in ${nameOf(f.file)}, which ${cut.fault}`, { file: original.file });
+    if (cut)
+      throw new Unreadable(`${name} goes on in ${nameOf(f.file)}, which ${cut.fault}`, {
+        file: original.file,
+      });
   }
   if (!reading.rest.probe) {
-    const further = clip.files.filter((x) => x.role === 'segment' || x.role === 'sound').map((f) => ({ f, says: inside.get(f.file) }));
+    const further = clip.files
+      .filter((x) => x.role === 'segment' || x.role === 'sound')
+      .map((f) => ({ f, says: inside.get(f.file) }));
     if (further.some((x) => !x.says || x.says instanceof Error || x.says.askProbe)) reading.rest.probe = true;
-    else for (const x of further) addFurther(reading, x.f.role, (x.says as ContainerSays).statements, (x.says as ContainerSays).audio);
+    else
+      for (const x of further)
+        addFurther(reading, x.f.role, (x.says as ContainerSays).statements, (x.says as ContainerSays).audio);
   }
 }
 
 /** Adds a further segment's frames, or the channels of sound that stands apart, to what the original said. */
-export function addFurther(reading: Reading, role: FileRole, statements: readonly Statement[], audio: readonly number[]): void {
+export function addFurther(
+  reading: Reading,
+  role: FileRole,
+  statements: readonly Statement[],
+  audio: readonly number[],
+): void {
   const add = (field: 'frames' | 'channels' | 'length' | 'audioStreams', by: number) => {
     reading.statements = reading.statements.map((s): Statement =>
-      (s.field !== field || s.source !== 'container' ? s
-        : s.value.type === 'count' ? { ...s, value: { type: 'count', count: s.value.count + by } }
-          : s.value.type === 'number' ? { ...s, value: { type: 'number', number: s.value.number + by } } : s));
+      s.field !== field || s.source !== 'container'
+        ? s
+        : s.value.type === 'count'
+          ? { ...s, value: { type: 'count', count: s.value.count + by } }
+          : s.value.type === 'number'
+            ? { ...s, value: { type: 'number', number: s.value.number + by } }
+            : s,
+    );
   };
   const of = (field: 'frames' | 'length') => {
     const v = statements.find((s) => s.field === field)?.value;
@@ -123,7 +199,10 @@ export function addFurther(reading: Reading, role: FileRole, statements: readonl
     add('length', of('length'));
   } else {
     reading.audio.push(...audio);
-    add('channels', audio.reduce((n, c) => n + c, 0));
+    add(
+      'channels',
+      audio.reduce((n, c) => n + c, 0),
+    );
     add('audioStreams', audio.length);
   }
 }
@@ -136,19 +215,32 @@ async function besides(clip: ClipOnDisk, options: ReadOptions, reading: Reading)
       if (f.role === 'sidecar' && /\.xml$/i.test(name)) {
         const node = parseXml(await readSidecar(f.file, f.size));
         if (node) reading.statements.push(...statementsFromSidecar(node, options.zoneMinutes));
-        else reading.notes.push(`The sidecar ${name} is no XML that can be read: what it says is missing here.`);
+        else
+          reading.notes.push(`The sidecar ${name} is no XML that can be read: what it says is missing here.`);
       } else if (f.role === 'sidecar' && /\.srt$/i.test(name)) {
-        reading.statements.push(...statementsFromFlightLog(readFlightLog(decodeText(await readPlain(f.file, 16 << 20))), options.zoneMinutes));
+        reading.statements.push(
+          ...statementsFromFlightLog(
+            readFlightLog(decodeText(await readPlain(f.file, 16 << 20))),
+            options.zoneMinutes,
+          ),
+        );
       } else if (f.role === 'look') {
         const isCube = /\.cube$/i.test(name);
         const text = decodeText(await readPlain(f.file, 1 << 20));
         const node = isCube ? null : parseXml(text);
-        const said = statementsFromLook({ cdl: node && readCdl(node), cube: isCube ? readCube(text) : null, name: name.replace(/\.[^.]*$/, '') });
-        if (said.length === 0) reading.notes.push(`The look ${name} cannot be read: it is no CDL or lookup table.`);
+        const said = statementsFromLook({
+          cdl: node && readCdl(node),
+          cube: isCube ? readCube(text) : null,
+          name: name.replace(/\.[^.]*$/, ''),
+        });
+        if (said.length === 0)
+          reading.notes.push(`The look ${name} cannot be read: it is no CDL or lookup table.`);
         reading.statements.push(...said);
       }
     } catch (e) {
-      reading.notes.push(isCode(e, 'ENOENT') ? `${name} is not there any more.` : `${name} could not be read: ${messageOf(e)}`);
+      reading.notes.push(
+        isCode(e, 'ENOENT') ? `${name} is not there any more.` : `${name} could not be read: ${messageOf(e)}`,
+      );
     }
   }
 }

@@ -1,6 +1,16 @@
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import { execFileSync } from 'node:child_process';
-import { existsSync, mkdirSync, mkdtempSync, readdirSync, realpathSync, renameSync, rmSync, symlinkSync, writeFileSync } from 'node:fs';
+import {
+  existsSync,
+  mkdirSync,
+  mkdtempSync,
+  readdirSync,
+  realpathSync,
+  renameSync,
+  rmSync,
+  symlinkSync,
+  writeFileSync,
+} from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { crc32, deflateSync } from 'node:zlib';
@@ -23,17 +33,52 @@ const picture = (name: string, colour: string, size = '64x48'): string => {
   mkdirSync(path.dirname(at(name)), { recursive: true });
   const extension = path.extname(name);
   const made = at(`made${extension}`);
-  execFileSync(FFMPEG(), ['-v', 'error', '-y', '-f', 'lavfi', '-i', `color=${colour}:size=${size}`, '-frames:v', '1', '-f', 'image2', '-update', '1', `file:${made}`]);
+  execFileSync(FFMPEG(), [
+    '-v',
+    'error',
+    '-y',
+    '-f',
+    'lavfi',
+    '-i',
+    `color=${colour}:size=${size}`,
+    '-frames:v',
+    '1',
+    '-f',
+    'image2',
+    '-update',
+    '1',
+    `file:${made}`,
+  ]);
   renameSync(made, at(name));
   return at(name);
 };
 /** The colour in the middle of a JPEG: red, green or blue. */
 const colourOf = (jpeg: Uint8Array): string => {
-  const [r, g, b] = execFileSync(FFMPEG(), ['-v', 'error', '-f', 'mjpeg', '-i', 'pipe:0', '-vf', 'scale=1:1,format=rgb24', '-frames:v', '1', '-f', 'rawvideo', 'pipe:1'], { input: jpeg });
+  const [r, g, b] = execFileSync(
+    FFMPEG(),
+    [
+      '-v',
+      'error',
+      '-f',
+      'mjpeg',
+      '-i',
+      'pipe:0',
+      '-vf',
+      'scale=1:1,format=rgb24',
+      '-frames:v',
+      '1',
+      '-f',
+      'rawvideo',
+      'pipe:1',
+    ],
+    { input: jpeg },
+  );
   return r! > 128 ? 'red' : g! > 100 ? 'green' : b! > 100 ? 'blue' : 'black';
 };
 
-beforeAll(() => { dir = realpathSync(mkdtempSync(path.join(tmpdir(), 'shelf-given-'))); });
+beforeAll(() => {
+  dir = realpathSync(mkdtempSync(path.join(tmpdir(), 'shelf-given-')));
+});
 afterAll(async () => {
   await endTagReader();
   rmSync(dir, { recursive: true, force: true });
@@ -42,27 +87,57 @@ afterAll(async () => {
 describe('a file that names further files', () => {
   const secret = () => picture('outside/secret.jpg', 'red');
   test.each<[string, string, (target: string) => string]>([
-    ['a playlist', 'list.jpg', (t) => `#EXTM3U\n#EXT-X-TARGETDURATION:5\n#EXTINF:5,\nfile://${t}\n#EXT-X-ENDLIST\n`], ['a playlist with 0x47 at byte 4', 'list.mp4', (t) => `#EXTG\n#EXTM3U\n#EXTINF:5,\nfile:${t}\n`],
-    ['a script', 'script.mov', (t) => `ffconcat version 1.0\nfile 'file:${t}'\n`], ['a session description', 's.mp4', () => 'v=0\nc=IN IP4 127.0.0.1\nm=video 9 RTP/AVP 96\n'], ['a manifest', 'm.png', (t) => `<?xml version="1.0"?><MPD><BaseURL>file:${t}</BaseURL></MPD>`],
+    [
+      'a playlist',
+      'list.jpg',
+      (t) => `#EXTM3U\n#EXT-X-TARGETDURATION:5\n#EXTINF:5,\nfile://${t}\n#EXT-X-ENDLIST\n`,
+    ],
+    ['a playlist with 0x47 at byte 4', 'list.mp4', (t) => `#EXTG\n#EXTM3U\n#EXTINF:5,\nfile:${t}\n`],
+    ['a script', 'script.mov', (t) => `ffconcat version 1.0\nfile 'file:${t}'\n`],
+    ['a session description', 's.mp4', () => 'v=0\nc=IN IP4 127.0.0.1\nm=video 9 RTP/AVP 96\n'],
+    ['a manifest', 'm.png', (t) => `<?xml version="1.0"?><MPD><BaseURL>file:${t}</BaseURL></MPD>`],
   ])('%s is refused by every reader, whatever it is called', async (_, name, text) => {
     const file = put(at(name), text(secret()));
-    for (const work of [() => probe(file), () => frameAsJpeg(file, 0, rate(25), 64), () => writeFilmstrip(file, 1, rate(25), at('strip.jpg'))]) await expect(work()).rejects.toThrow(`${name} is text, whatever its name says.`);
+    for (const work of [
+      () => probe(file),
+      () => frameAsJpeg(file, 0, rate(25), 64),
+      () => writeFilmstrip(file, 1, rate(25), at('strip.jpg')),
+    ])
+      await expect(work()).rejects.toThrow(`${name} is text, whatever its name says.`);
   });
 
   test('as a segment of a take it is refused, too, beside one that is footage', async () => {
-    const files = [makeClip(at('take_1.mov')), put(at('take_2.mov'), `ffconcat version 1.0\nfile 'file:${secret()}'\n`)];
-    await expect(frameAsJpeg({ kind: 'video', files, rate: null }, 0, rate(25), 64)).rejects.toThrow('take_2.mov is text');
+    const files = [
+      makeClip(at('take_1.mov')),
+      put(at('take_2.mov'), `ffconcat version 1.0\nfile 'file:${secret()}'\n`),
+    ];
+    await expect(frameAsJpeg({ kind: 'video', files, rate: null }, 0, rate(25), 64)).rejects.toThrow(
+      'take_2.mov is text',
+    );
   });
 
   test('FFmpeg itself opens no kind but the one that was seen', async () => {
     await withInput(makeClip(at('plain.mov')), async ({ args }) => {
-      expect(args.join(' ')).toMatch(/^-protocol_whitelist file,pipe -format_whitelist mov -max_pixels \d+ -i file:\S+0000000\.mov$/);
+      expect(args.join(' ')).toMatch(
+        /^-protocol_whitelist file,pipe -format_whitelist mov -max_pixels \d+ -i file:\S+0000000\.mov$/,
+      );
     });
   });
 });
 
 describe('names that are patterns, options, lines or protocols', () => {
-  test.each(['%d.jpg', '100%done.jpg', '%03d.jpg', '*.jpg', '-i.jpg', 'file:x.jpg', 'pipe:0.jpg', 'a\nfile x.jpg', "it's.jpg", 'concat:a|b.jpg'])('%j is read itself, not the file it could mean', async (name) => {
+  test.each([
+    '%d.jpg',
+    '100%done.jpg',
+    '%03d.jpg',
+    '*.jpg',
+    '-i.jpg',
+    'file:x.jpg',
+    'pipe:0.jpg',
+    'a\nfile x.jpg',
+    "it's.jpg",
+    'concat:a|b.jpg',
+  ])('%j is read itself, not the file it could mean', async (name) => {
     picture('0.jpg', 'red');
     picture('001.jpg', 'red');
     picture('x.jpg', 'red');
@@ -75,13 +150,17 @@ describe('names that are patterns, options, lines or protocols', () => {
   test('segments below a folder whose name has a line in it', async () => {
     const folder = "odd\nfile 'outside/secret.mov'\n";
     const files = ['1', '2'].map((n) => makeClip(path.join(dir, folder, `t_${n}.mov`), { audio: [] }));
-    expect((await frameAsJpeg({ kind: 'video', files, rate: null }, 12, rate(25), 64)).length).toBeGreaterThan(100);
+    expect(
+      (await frameAsJpeg({ kind: 'video', files, rate: null }, 12, rate(25), 64)).length,
+    ).toBeGreaterThan(100);
   });
 
   test('of a row of stills the one that is wanted is shown', async () => {
     const files = ['red', 'green', 'blue'].map((c, i) => picture(`row/%d-${i}.png`, c));
     const footage = { kind: 'stills' as const, files, rate: rate(25) };
-    expect(await Promise.all([0, 1, 2].map(async (n) => colourOf(await frameAsJpeg(footage, n, rate(25), 64))))).toEqual(['red', 'green', 'blue']);
+    expect(
+      await Promise.all([0, 1, 2].map(async (n) => colourOf(await frameAsJpeg(footage, n, rate(25), 64)))),
+    ).toEqual(['red', 'green', 'blue']);
     await expect(frameAsJpeg(footage, 3, rate(25), 64)).rejects.toThrow('has no frame 3');
     await writeFilmstrip(footage, 3, rate(25), at('row.jpg'));
     expect((await probe(at('row.jpg'))).streams[0]).toMatchObject({ width: 3 * FILMSTRIP.width });
@@ -106,8 +185,14 @@ describe('links', () => {
     put(at('away/secret.txt'), 'secret');
     symlinkSync(at('away/secret.txt'), at('link.txt'));
     symlinkSync(at('away'), at('linked'));
-    await expect(openPlain(at('link.txt'))).rejects.toMatchObject({ code: 'ELOOP', message: 'link.txt is a link.' });
-    await expect(openPlain(at('linked/secret.txt'))).rejects.toMatchObject({ code: 'ELOOP', message: 'secret.txt has moved, or its path leads through a link.' });
+    await expect(openPlain(at('link.txt'))).rejects.toMatchObject({
+      code: 'ELOOP',
+      message: 'link.txt is a link.',
+    });
+    await expect(openPlain(at('linked/secret.txt'))).rejects.toMatchObject({
+      code: 'ELOOP',
+      message: 'secret.txt has moved, or its path leads through a link.',
+    });
   });
 
   test('one that is swapped in again and again between look and opening shows nothing of what it leads to', async () => {
@@ -118,9 +203,14 @@ describe('links', () => {
       while (Date.now() < end) { fs.renameSync('card/clip', 'card/kept'); fs.renameSync('to-else', 'card/clip'); fs.renameSync('card/clip', 'to-else'); fs.renameSync('card/kept', 'card/clip'); }`;
     writeFileSync(at('swap.cjs'), script);
     let swapping = true;
-    const swaps = import('execa').then(({ execa }) => execa('node', ['swap.cjs'], { cwd: dir })).finally(() => { swapping = false; });
+    const swaps = import('execa')
+      .then(({ execa }) => execa('node', ['swap.cjs'], { cwd: dir }))
+      .finally(() => {
+        swapping = false;
+      });
     const said: string[] = [];
-    while (swapping) said.push(await readPlain(at('card/clip/a.txt'), 100).then(String, (e: { code: string }) => e.code));
+    while (swapping)
+      said.push(await readPlain(at('card/clip/a.txt'), 100).then(String, (e: { code: string }) => e.code));
     await swaps;
     expect(said.length).toBeGreaterThan(200);
     expect(said.filter((s) => s === 'inside').length).toBeGreaterThan(10);
@@ -145,7 +235,13 @@ describe('limits of what reads a card', () => {
     head.writeUInt32BE(width, 0);
     head.writeUInt32BE(height, 4);
     head[8] = 1;
-    const png = (h: Buffer) => Buffer.concat([Buffer.from('89504e470d0a1a0a', 'hex'), chunk('IHDR', h), chunk('IDAT', deflateSync(Buffer.alloc((width / 8 + 1) * height))), chunk('IEND', Buffer.alloc(0))]);
+    const png = (h: Buffer) =>
+      Buffer.concat([
+        Buffer.from('89504e470d0a1a0a', 'hex'),
+        chunk('IHDR', h),
+        chunk('IDAT', deflateSync(Buffer.alloc((width / 8 + 1) * height))),
+        chunk('IEND', Buffer.alloc(0)),
+      ]);
     const bomb = put(at('bomb.png'), png(head));
     expect(sizeOf(bomb)).toBeLessThan(100_000);
     await expect(frameAsJpeg(bomb, 0, rate(25), 64)).rejects.toMatchObject({ title: 'Unreadable' });
@@ -168,7 +264,13 @@ describe('limits of what reads a card', () => {
     const { execa } = await import('execa');
     const server = execa('node', ['--import', 'tsx', '.cache/ends.test.mts']);
     const pid = await new Promise<number>((r) => server.stdout.once('data', (d) => r(Number(d))));
-    const runs = () => { try { return process.kill(pid, 0); } catch { return false; } };
+    const runs = () => {
+      try {
+        return process.kill(pid, 0);
+      } catch {
+        return false;
+      }
+    };
     expect(runs()).toBe(true);
     server.kill('SIGKILL');
     await server.catch(() => null);

@@ -22,9 +22,18 @@ import { keepFrames } from './tools';
 
 let dir: string;
 let whole: string;
-const before = { proxy: proxyLimits.milliseconds, read: readLimits.milliseconds, script: readLimits.script, probe: probeLimits.milliseconds, program: process.env.FFPROBE_PATH };
+const before = {
+  proxy: proxyLimits.milliseconds,
+  read: readLimits.milliseconds,
+  script: readLimits.script,
+  probe: probeLimits.milliseconds,
+  program: process.env.FFPROBE_PATH,
+};
 const options = { zoneMinutes: 0, stillsRate: 25, jobRate: rate(25) };
-const clip = (file: string) => ({ kind: 'video' as const, files: [{ role: 'original' as const, file, size: statSync(file).size, modified: 0 }] });
+const clip = (file: string) => ({
+  kind: 'video' as const,
+  files: [{ role: 'original' as const, file, size: statSync(file).size, modified: 0 }],
+});
 
 beforeAll(async () => {
   dir = mkdtempSync(path.join(tmpdir(), 'shelf-limits-'));
@@ -61,8 +70,15 @@ describe('a reading thread that hangs', () => {
     // A thread that takes another's place has to load within it.
     readLimits.milliseconds = 5000;
     const said = await readFirst([clip(whole), clip(stuck()), clip(whole)], options);
-    expect(said.map((r) => r.fault)).toEqual([null, 'stuck.MP4 cannot be read: it took longer than 5 s to read', null]);
-    expect((await readFirst([clip(whole)], options))[0]).toMatchObject({ fault: null, rest: { probe: false } });
+    expect(said.map((r) => r.fault)).toEqual([
+      null,
+      'stuck.MP4 cannot be read: it took longer than 5 s to read',
+      null,
+    ]);
+    expect((await readFirst([clip(whole)], options))[0]).toMatchObject({
+      fault: null,
+      rest: { probe: false },
+    });
   });
 
   test('the time a file waits for a thread does not count', async () => {
@@ -75,8 +91,19 @@ describe('a reading thread that hangs', () => {
   test('over what stands beside a clip, the clip is read all the same, and that is said', async () => {
     readLimits.milliseconds = 5000;
     const beside = put(path.join(dir, 'whole-stuck.XML'), '<x/>');
-    const [said] = await readFirst([{ ...clip(whole), files: [...clip(whole).files, { role: 'sidecar', file: beside, size: 4, modified: 0 }] }], options);
-    expect(said).toMatchObject({ fault: null, notes: ['whole-stuck.XML could not be read: it took longer than 5 s to read'] });
+    const [said] = await readFirst(
+      [
+        {
+          ...clip(whole),
+          files: [...clip(whole).files, { role: 'sidecar', file: beside, size: 4, modified: 0 }],
+        },
+      ],
+      options,
+    );
+    expect(said).toMatchObject({
+      fault: null,
+      notes: ['whole-stuck.XML could not be read: it took longer than 5 s to read'],
+    });
     expect(said!.statements.length).toBeGreaterThan(5);
   });
 });
@@ -84,10 +111,20 @@ describe('a reading thread that hangs', () => {
 describe('patterns of a person’s own that take for ever', () => {
   test('are ended when their time is over; the answer names the shape, and other folders are recognised all the while', async () => {
     readLimits.milliseconds = 1000;
-    const shape = CardShape.parse({ id: 'own', name: 'my cards', because: 'x', marks: ['^(a+)+$'], rules: [{ pattern: '^(?<stem>.+)\\.mp4$', role: 'original' }] });
+    const shape = CardShape.parse({
+      id: 'own',
+      name: 'my cards',
+      because: 'x',
+      marks: ['^(a+)+$'],
+      rules: [{ pattern: '^(?<stem>.+)\\.mp4$', role: 'original' }],
+    });
     const entries = [{ path: `${'a'.repeat(60)}.MP4`, kind: 'file' as const, size: 1, modified: 0 }];
     const slow = recogniseInThread(entries, { rules: { ...FIRST_INTAKE, shapes: [shape] } });
-    await expect(slow).rejects.toMatchObject({ title: 'Refused', message: expect.stringContaining('within 3 s') as unknown, about: { next: expect.stringContaining('my cards') as unknown } });
+    await expect(slow).rejects.toMatchObject({
+      title: 'Refused',
+      message: expect.stringContaining('within 3 s') as unknown,
+      about: { next: expect.stringContaining('my cards') as unknown },
+    });
     readLimits.milliseconds = before.read;
     expect((await recogniseInThread(entries, {})).cards).toHaveLength(1);
   });
@@ -97,12 +134,30 @@ describe('an FFmpeg that makes no picture any more', () => {
   test('is ended, and says so', async () => {
     await keepFrames();
     const was = process.env.FFMPEG_PATH;
-    process.env.FFMPEG_PATH = put(path.join(dir, 'stuck-ffmpeg'), '#!/bin/sh\nwhile :; do echo frame=7; sleep 0.1; done\n');
+    process.env.FFMPEG_PATH = put(
+      path.join(dir, 'stuck-ffmpeg'),
+      '#!/bin/sh\nwhile :; do echo frame=7; sleep 0.1; done\n',
+    );
     chmodSync(process.env.FFMPEG_PATH, 0o755);
     proxyLimits.milliseconds = 1000;
     try {
-      await expect(makeProxy(whole, path.join(dir, 'out.mp4'), LIGHT, { width: 320, height: 180, rate: rate(25), frames: 10, start: null, audio: [], colour: { range: null, primaries: null, transfer: null, matrix: null } },
-        { signal: new AbortController().signal, onProgress: () => undefined })).rejects.toThrow('No proxy could be made of whole.MP4: FFmpeg made no picture for 1 s');
+      await expect(
+        makeProxy(
+          whole,
+          path.join(dir, 'out.mp4'),
+          LIGHT,
+          {
+            width: 320,
+            height: 180,
+            rate: rate(25),
+            frames: 10,
+            start: null,
+            audio: [],
+            colour: { range: null, primaries: null, transfer: null, matrix: null },
+          },
+          { signal: new AbortController().signal, onProgress: () => undefined },
+        ),
+      ).rejects.toThrow('No proxy could be made of whole.MP4: FFmpeg made no picture for 1 s');
     } finally {
       proxyLimits.milliseconds = before.proxy;
       if (was === undefined) delete process.env.FFMPEG_PATH;
@@ -116,7 +171,14 @@ describe('what is no plain file', () => {
     const pipe = path.join(dir, 'pipe.MP4');
     execFileSync('mkfifo', [pipe]);
     expect((await readFirst([clip(pipe)], options))[0]!.fault).toMatch(/pipe\.MP4 .*is no plain file/);
-    for (const read of [() => probe(pipe), () => sniff(pipe, 0), () => readSidecar(pipe, 0), () => hashFile(pipe), () => sampleOf(pipe, 100)]) await expect(read()).rejects.toThrow('pipe.MP4 is no plain file.');
+    for (const read of [
+      () => probe(pipe),
+      () => sniff(pipe, 0),
+      () => readSidecar(pipe, 0),
+      () => hashFile(pipe),
+      () => sampleOf(pipe, 100),
+    ])
+      await expect(read()).rejects.toThrow('pipe.MP4 is no plain file.');
     await expect(readTags(pipe)).rejects.toThrow('pipe.MP4 is no plain file.');
     await expect(frameAsJpeg(pipe, 0, rate(25), 100)).rejects.toThrow('pipe.MP4 is no plain file.');
     await expect(openSource(pipe, false)).rejects.toThrow('pipe.MP4 is no plain file.');
@@ -142,9 +204,17 @@ describe('ffprobe that hangs', () => {
     await expect(probe(whole)).rejects.toMatchObject({ title: 'Unreadable' });
   });
 
-  test.each([['dies', 'kill -9 $$'], ['writes nonsense', 'echo "{]"'], ['writes something else', 'echo "[1, 2]"'], ['writes nothing', 'true']])('where it %s, the clip is marked and nothing is thrown at the batch', async (_, body) => {
+  test.each([
+    ['dies', 'kill -9 $$'],
+    ['writes nonsense', 'echo "{]"'],
+    ['writes something else', 'echo "[1, 2]"'],
+    ['writes nothing', 'true'],
+  ])('where it %s, the clip is marked and nothing is thrown at the batch', async (_, body) => {
     program(body);
-    const odd = put(path.join(dir, 'odd.AVI'), Buffer.concat([Buffer.from('RIFF\0\0\0\0AVI ', 'latin1'), Buffer.alloc(988)]));
+    const odd = put(
+      path.join(dir, 'odd.AVI'),
+      Buffer.concat([Buffer.from('RIFF\0\0\0\0AVI ', 'latin1'), Buffer.alloc(988)]),
+    );
     const reading = await readStatements(clip(odd), { zoneMinutes: 0, stillsRate: 25 });
     expect(reading.fault).toMatch(/odd\.AVI/);
     expect((await readFirst([clip(whole)], options))[0]!.rest.probe).toBe(false);

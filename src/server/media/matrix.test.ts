@@ -23,8 +23,14 @@ import { endTagReader, readTags } from './tagReader';
 const run = promisify(execFile);
 const clips = matrixOf(5);
 let dir: string;
-interface Track { '@type': string; [key: string]: string | undefined }
-const read = new Map<string, { reading: Reading; facts: Facts; probed: Statement[]; media: Track[]; tags: Record<string, unknown> }>();
+interface Track {
+  '@type': string;
+  [key: string]: string | undefined;
+}
+const read = new Map<
+  string,
+  { reading: Reading; facts: Facts; probed: Statement[]; media: Track[]; tags: Record<string, unknown> }
+>();
 
 beforeAll(async () => {
   dir = mkdtempSync(path.join(tmpdir(), 'shelf-matrix-'));
@@ -33,12 +39,20 @@ beforeAll(async () => {
     const file = path.join(dir, c.name);
     const s = statSync(file);
     const [reading, output, media, tags] = await Promise.all([
-      readStatements({ kind: 'video', files: [{ role: 'original', file, size: s.size, modified: s.mtimeMs }] }, { zoneMinutes: 0, stillsRate: 25 }),
-      probe(file), run('mediainfo', ['--Output=JSON', file]), readTags(file),
+      readStatements(
+        { kind: 'video', files: [{ role: 'original', file, size: s.size, modified: s.mtimeMs }] },
+        { zoneMinutes: 0, stillsRate: 25 },
+      ),
+      probe(file),
+      run('mediainfo', ['--Output=JSON', file]),
+      readTags(file),
     ]);
     read.set(c.name, {
-      reading, facts: chooseFacts(reading.statements.filter((x) => x.source !== 'clock' && x.source !== 'fileTime')), probed: statementsFromProbe(output, { zoneMinutes: 0 }).filter((x) => x.source !== 'clock'),
-      media: (JSON.parse(media.stdout) as { media: { track: Track[] } }).media.track, tags,
+      reading,
+      facts: chooseFacts(reading.statements.filter((x) => x.source !== 'clock' && x.source !== 'fileTime')),
+      probed: statementsFromProbe(output, { zoneMinutes: 0 }).filter((x) => x.source !== 'clock'),
+      media: (JSON.parse(media.stdout) as { media: { track: Track[] } }).media.track,
+      tags,
     });
   }
 }, 180_000);
@@ -48,7 +62,14 @@ afterAll(async () => {
   rmSync(dir, { recursive: true, force: true });
 });
 
-const CODEC: Record<string, string> = { h264: 'H.264', hevc: 'HEVC', prores: 'ProRes', vc3: 'VC-3', mpeg2: 'MPEG-2', mjpeg: 'Motion JPEG' };
+const CODEC: Record<string, string> = {
+  h264: 'H.264',
+  hevc: 'HEVC',
+  prores: 'ProRes',
+  vc3: 'VC-3',
+  mpeg2: 'MPEG-2',
+  mjpeg: 'Motion JPEG',
+};
 
 test('the matrix holds every container, codec and rate', () => {
   expect(clips.length).toBeGreaterThan(40);
@@ -74,17 +95,39 @@ describe.each(clips.map((c) => [c.name, c] as const))('%s', (_, c: MatrixClip) =
     // MXF keeps its timecode at a whole rate: drop-frame is told by a flag that FFmpeg shows as ";".
     expect(start && formatTimecode(start)).toBe(c.start);
     // FFmpeg gives ProRes in Matroska and VC-3 no colour, and neither does MediaInfo find any.
-    const carried = !['mxf', 'mts'].includes(c.container) && c.codec !== 'vc3-422-10' && !(c.container === 'mkv' && c.codec.startsWith('prores'));
+    const carried =
+      !['mxf', 'mts'].includes(c.container) &&
+      c.codec !== 'vc3-422-10' &&
+      !(c.container === 'mkv' && c.codec.startsWith('prores'));
     if (c.colour && carried) {
-      expect([text(facts, 'primaries'), text(facts, 'transfer'), text(facts, 'matrix')]).toEqual([c.colour.primaries, c.colour.transfer, c.colour.matrix]);
+      expect([text(facts, 'primaries'), text(facts, 'transfer'), text(facts, 'matrix')]).toEqual([
+        c.colour.primaries,
+        c.colour.transfer,
+        c.colour.matrix,
+      ]);
       if (c.colour.full && /^h264/.test(c.codec)) expect(text(facts, 'range')).toBe('full');
     }
   });
 
   test('every fact that ffprobe states, as ffprobe states it', () => {
     const { reading, probed } = of();
-    const differ = probed.filter((p) => !reading.statements.some((s) => s.field === p.field && s.source === p.source && sameValue(s.value, p.value)));
-    expect(differ.map((p) => `${p.field}: ffprobe says ${formatValue(p.value, p.field)}, read ${reading.statements.filter((s) => s.field === p.field).map((s) => formatValue(s.value, s.field)).join(', ') || 'nothing'}`)).toEqual([]);
+    const differ = probed.filter(
+      (p) =>
+        !reading.statements.some(
+          (s) => s.field === p.field && s.source === p.source && sameValue(s.value, p.value),
+        ),
+    );
+    expect(
+      differ.map(
+        (p) =>
+          `${p.field}: ffprobe says ${formatValue(p.value, p.field)}, read ${
+            reading.statements
+              .filter((s) => s.field === p.field)
+              .map((s) => formatValue(s.value, s.field))
+              .join(', ') || 'nothing'
+          }`,
+      ),
+    ).toEqual([]);
   });
 
   test('and MediaInfo agrees', () => {
@@ -92,23 +135,32 @@ describe.each(clips.map((c) => [c.name, c] as const))('%s', (_, c: MatrixClip) =
     const video = media.find((t) => t['@type'] === 'Video')!;
     const audio = media.filter((t) => t['@type'] === 'Audio');
     expect([video.Width, video.Height].map(Number)).toEqual([count(facts, 'width'), count(facts, 'height')]);
-    if (video.FrameRate) expect(Math.abs(Number(video.FrameRate) - fps(rateOf(facts)!))).toBeLessThan(fps(rateOf(facts)!) * 0.001 + 0.001);
+    if (video.FrameRate)
+      expect(Math.abs(Number(video.FrameRate) - fps(rateOf(facts)!))).toBeLessThan(
+        fps(rateOf(facts)!) * 0.001 + 0.001,
+      );
     if (video.ChromaSubsampling) expect(video.ChromaSubsampling).toBe(text(facts, 'chroma'));
     // RDD 36 codes no depth: MediaInfo gives none for ProRes, FFmpeg the depth it decodes to.
-    if (video.BitDepth && !c.codec.startsWith('prores')) expect(Number(video.BitDepth)).toBe(count(facts, 'bitDepth'));
-    if (video.FrameCount && c.container !== 'mts') expect(Number(video.FrameCount)).toBe(count(facts, 'frames'));
+    if (video.BitDepth && !c.codec.startsWith('prores'))
+      expect(Number(video.BitDepth)).toBe(count(facts, 'bitDepth'));
+    if (video.FrameCount && c.container !== 'mts')
+      expect(Number(video.FrameCount)).toBe(count(facts, 'frames'));
     expect(audio.reduce((n, t) => n + Number(t.Channels), 0)).toBe(c.channels);
     if (audio[0]?.SamplingRate) expect(Number(audio[0].SamplingRate)).toBe(count(facts, 'sampleRate'));
     const address = media.map((t) => t.TimeCode_FirstFrame).find((t) => t !== undefined);
     // Above 100 frames a second three digits are needed; MediaInfo writes as many as there are.
-    if (address && c.start) expect(address.replace(/(\d+)$/, (n) => n.padStart(3, '0'))).toBe(c.start.replace(/(\d+)$/, (n) => n.padStart(3, '0')));
+    if (address && c.start)
+      expect(address.replace(/(\d+)$/, (n) => n.padStart(3, '0'))).toBe(
+        c.start.replace(/(\d+)$/, (n) => n.padStart(3, '0')),
+      );
   });
 
   test('and ExifTool, as far as it reads such files', () => {
     const { facts, tags } = of();
     const differ: string[] = [];
     const check = (id: FieldId, mine: unknown, theirs: unknown) => {
-      if (theirs !== undefined && mine !== theirs) differ.push(`${id}: ExifTool says ${String(theirs)}, read ${String(mine)}`);
+      if (theirs !== undefined && mine !== theirs)
+        differ.push(`${id}: ExifTool says ${JSON.stringify(theirs)}, read ${JSON.stringify(mine)}`);
     };
     check('width', count(facts, 'width'), tags.ImageWidth);
     check('height', count(facts, 'height'), tags.ImageHeight);
@@ -116,12 +168,21 @@ describe.each(clips.map((c) => [c.name, c] as const))('%s', (_, c: MatrixClip) =
     check('maker', text(facts, 'maker'), tags.Make);
     check('model', text(facts, 'model'), tags.Model);
     check('codecTag', text(facts, 'codecTag'), tags.CompressorID);
-    check('brand', text(facts, 'brand'), typeof tags.MajorBrand === 'string' ? tags.MajorBrand.trim() : undefined);
+    check(
+      'brand',
+      text(facts, 'brand'),
+      typeof tags.MajorBrand === 'string' ? tags.MajorBrand.trim() : undefined,
+    );
     if (c.container === 'mp4' || c.container === 'mov') {
-      if (typeof tags.VideoFrameRate === 'number') expect(Math.abs(tags.VideoFrameRate - fps(c.rate))).toBeLessThan(0.01);
+      if (typeof tags.VideoFrameRate === 'number')
+        expect(Math.abs(tags.VideoFrameRate - fps(c.rate))).toBeLessThan(0.01);
       check('sampleRate', count(facts, 'sampleRate'), tags.AudioSampleRate);
       const recorded = facts.get('recordedAt')!.chosen.value;
-      check('recordedAt', recorded.type === 'moment' ? recorded.moment.local : '', String(tags.CreateDate).replace(/^(\d+):(\d+):(\d+) /, '$1-$2-$3T'));
+      check(
+        'recordedAt',
+        recorded.type === 'moment' ? recorded.moment.local : '',
+        String(tags.CreateDate).replace(/^(\d+):(\d+):(\d+) /, '$1-$2-$3T'),
+      );
     }
     expect(differ).toEqual([]);
   });

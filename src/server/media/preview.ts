@@ -6,9 +6,15 @@ import { startFfmpeg } from './tools';
 export const previewLimits = { most: 4, idle: 120_000 };
 
 /** What is read piece by piece: `null` at its end. `close` is called once, however it ends. */
-export interface Source { next(): Promise<Uint8Array | null>; close(): unknown }
+export interface Source {
+  next(): Promise<Uint8Array | null>;
+  close(): unknown;
+}
 
-interface Running { end(): unknown; readAt: number }
+interface Running {
+  end: () => unknown;
+  readAt: number;
+}
 const running = new Set<Running>();
 
 /**
@@ -18,22 +24,50 @@ const running = new Set<Running>();
 export function preview(file: DiskPath): Promise<Source> {
   return new Promise((resolve, reject) => {
     withInput(file, async ({ args }) => {
-      const run = startFfmpeg([
-        ...args, '-map', '0:v:0', '-map', '0:a:0?', '-vf', "scale='min(640,iw)':-2,format=yuv420p", '-c:v', 'libx264', '-preset', 'ultrafast', '-tune', 'zerolatency', '-crf', '25',
-        '-c:a', 'aac', '-ac', '2', '-movflags', 'frag_keyframe+empty_moov+default_base_moof', '-f', 'mp4', 'pipe:1',
-      ], { buffer: false, reject: false, timeout: 60 * 60_000 });
+      const run = startFfmpeg(
+        [
+          ...args,
+          '-map',
+          '0:v:0',
+          '-map',
+          '0:a:0?',
+          '-vf',
+          "scale='min(640,iw)':-2,format=yuv420p",
+          '-c:v',
+          'libx264',
+          '-preset',
+          'ultrafast',
+          '-tune',
+          'zerolatency',
+          '-crf',
+          '25',
+          '-c:a',
+          'aac',
+          '-ac',
+          '2',
+          '-movflags',
+          'frag_keyframe+empty_moov+default_base_moof',
+          '-f',
+          'mp4',
+          'pipe:1',
+        ],
+        { buffer: false, reject: false, timeout: 60 * 60_000 },
+      );
       const mine: Running = { end: () => run.kill('SIGKILL'), readAt: performance.now() };
       running.add(mine);
-      for (const r of [...running].sort((a, b) => a.readAt - b.readAt).slice(0, Math.max(0, running.size - previewLimits.most))) r.end();
+      for (const r of [...running]
+        .sort((a, b) => a.readAt - b.readAt)
+        .slice(0, Math.max(0, running.size - previewLimits.most)))
+        r.end();
       const watch = setInterval(() => {
         if (performance.now() - mine.readAt > previewLimits.idle) mine.end();
       }, previewLimits.idle / 10);
-      const pieces = run.stdout[Symbol.asyncIterator]() as AsyncIterator<Uint8Array>;
+      const pieces = run.stdout[Symbol.asyncIterator]() as AsyncIterator<Uint8Array, undefined>;
       resolve({
         async next() {
           mine.readAt = performance.now();
-          const { value, done } = await pieces.next();
-          return done ? null : new Uint8Array(value as Uint8Array);
+          const { value } = await pieces.next();
+          return value ? new Uint8Array(value) : null;
         },
         close: mine.end,
       });

@@ -19,16 +19,32 @@ export async function probe(file: DiskPath, options: { count?: boolean } = {}): 
   const name = nameOf(file);
   try {
     return await withInput(file, async ({ args }) => {
-      const { stdout } = await execa(...limited(FFPROBE(), ['-v', 'error', '-show_format', '-show_streams', ...(options.count ? ['-count_packets'] : []), '-of', 'json', ...args]),
-        { timeout: probeLimits.milliseconds, forceKillAfterDelay: 2000, maxBuffer: 16 << 20 });
+      const { stdout } = await execa(
+        ...limited(FFPROBE(), [
+          '-v',
+          'error',
+          '-show_format',
+          '-show_streams',
+          ...(options.count ? ['-count_packets'] : []),
+          '-of',
+          'json',
+          ...args,
+        ]),
+        { timeout: probeLimits.milliseconds, forceKillAfterDelay: 2000, maxBuffer: 16 << 20 },
+      );
       const output = ProbeOutput.safeParse(parseJson(stdout));
       if (!output.success) throw new Unreadable(`${name}: ffprobe's answer was not understood.`, { file });
       return output.data;
     });
   } catch (e) {
     if (e instanceof ExecaError) {
-      const why = e.timedOut ? `it took longer than ${probeLimits.milliseconds / 1000} s to read` : lastWords(e.stderr);
-      throw new Unreadable(`${name} cannot be read: ${why}`, { file, next: 'Copy it again from the card if you still have it.' });
+      const why = e.timedOut
+        ? `it took longer than ${probeLimits.milliseconds / 1000} s to read`
+        : lastWords(e.stderr);
+      throw new Unreadable(`${name} cannot be read: ${why}`, {
+        file,
+        next: 'Copy it again from the card if you still have it.',
+      });
     }
     throw e;
   }
@@ -48,12 +64,19 @@ function parseJson(text: string): unknown {
  * nothing is wrong; else what is, in words. MP4 and MOV are boxes of stated lengths (ISO/IEC 14496-12): a last box that
  * reaches past the end, or no `moov`, means a copy cut short.
  */
-export async function sniff(file: DiskPath, size: number): Promise<{ footage: boolean; fault: string } | null> {
+export async function sniff(
+  file: DiskPath,
+  size: number,
+): Promise<{ footage: boolean; fault: string } | null> {
   const handle = await openPlain(file);
   try {
     const start = await headOf(handle, HEAD);
     const kind = kindOf(start);
-    if (kind?.holds !== 'video') return { footage: false, fault: `${kind ? `is ${kind.holds === 'sound' ? 'sound' : 'a picture'}` : noKind(start)}, not video, whatever its name says` };
+    if (kind?.holds !== 'video')
+      return {
+        footage: false,
+        fault: `${kind ? `is ${kind.holds === 'sound' ? 'sound' : 'a picture'}` : noKind(start)}, not video, whatever its name says`,
+      };
     if (kind.id !== 'boxes') return null;
     const head = Buffer.alloc(16);
     let at = 0;
@@ -67,10 +90,13 @@ export async function sniff(file: DiskPath, size: number): Promise<{ footage: bo
       if (length === 0) length = size - at;
       if (length < 8) break;
       if (kind === 'moov') moov = true;
-      if (at + length > size) return { footage: true, fault: 'is cut short: it ends inside its data, the copy was not finished' };
+      if (at + length > size)
+        return { footage: true, fault: 'is cut short: it ends inside its data, the copy was not finished' };
       at += length;
     }
-    return moov ? null : { footage: true, fault: 'has no index (no moov box): the copy or the recording was cut short' };
+    return moov
+      ? null
+      : { footage: true, fault: 'has no index (no moov box): the copy or the recording was cut short' };
   } finally {
     await handle.close();
   }

@@ -21,15 +21,26 @@ export const proxyLimits = { milliseconds: 10 * 60_000 };
  * the signal ends FFmpeg and rejects; what it wrote so far is left for the caller to remove.
  */
 export async function makeProxy(
-  from: Footage | string, to: string, recipe: Recipe, source: ProxySource, options: { signal: AbortSignal; onProgress: (p: ProxyProgress) => void },
+  from: Footage | string,
+  to: string,
+  recipe: Recipe,
+  source: ProxySource,
+  options: { signal: AbortSignal; onProgress: (p: ProxyProgress) => void },
 ): Promise<{ speed: number }> {
   const keep = await keepFrames();
   const length = (source.frames * source.rate.den) / source.rate.num;
   const begun = performance.now();
   const speedAt = (share: number) => (length * share) / Math.max(0.001, (performance.now() - begun) / 1000);
   return withInput(from, async ({ args }) => {
-    const run = startFfmpeg(['-n', '-progress', 'pipe:1', ...args, ...proxyArguments(recipe, source, keep), asInput(to)],
-      { cancelSignal: options.signal, stdout: 'pipe', buffer: { stdout: false, stderr: true }, maxBuffer: 1 << 20 });
+    const run = startFfmpeg(
+      ['-n', '-progress', 'pipe:1', ...args, ...proxyArguments(recipe, source, keep), asInput(to)],
+      {
+        cancelSignal: options.signal,
+        stdout: 'pipe',
+        buffer: { stdout: false, stderr: true },
+        maxBuffer: 1 << 20,
+      },
+    );
     // One that makes no further picture is stuck, or its drive has gone.
     let [frame, at] = [-1, performance.now()];
     const watch = setInterval(() => {
@@ -51,9 +62,16 @@ export async function makeProxy(
       await reading.catch(() => undefined);
       if (e instanceof ExecaError && e.isCanceled) throw options.signal.reason;
       const folder = path.dirname(to);
-      if (await freeBytes(folder) < LEAST_ROOM) throw new Refused(`No proxy could be made of ${nameOf(from)}: the volume of ${folder} is full.`, { file: folder, next: 'Make room there, then make it again.' });
+      if ((await freeBytes(folder)) < LEAST_ROOM)
+        throw new Refused(`No proxy could be made of ${nameOf(from)}: the volume of ${folder} is full.`, {
+          file: folder,
+          next: 'Make room there, then make it again.',
+        });
       const stuck = performance.now() - at > proxyLimits.milliseconds;
-      if (e instanceof ExecaError) throw new Unreadable(`No proxy could be made of ${nameOf(from)}: ${stuck ? `FFmpeg made no picture for ${proxyLimits.milliseconds / 1000} s` : lastWords(e.stderr)}`);
+      if (e instanceof ExecaError)
+        throw new Unreadable(
+          `No proxy could be made of ${nameOf(from)}: ${stuck ? `FFmpeg made no picture for ${proxyLimits.milliseconds / 1000} s` : lastWords(e.stderr)}`,
+        );
       throw e;
     } finally {
       clearInterval(watch);

@@ -14,15 +14,27 @@ export const READER = 2;
 export async function readRest(clip: ClipOnDisk, options: ReadOptions, first: Reading): Promise<Reading> {
   const original = clip.files.find((f) => f.role === 'original');
   if (!original || first.fault !== null) return first;
-  const reading: Reading = { ...first, statements: [...first.statements], audio: [...first.audio], notes: [...first.notes], rest: { probe: false, tags: false } };
+  const reading: Reading = {
+    ...first,
+    statements: [...first.statements],
+    audio: [...first.audio],
+    notes: [...first.notes],
+    rest: { probe: false, tags: false },
+  };
   try {
     if (first.rest.probe) await probeOriginal(clip, original, options, reading);
   } catch (e) {
-    return { ...reading, fault: isCode(e, 'ENOENT') ? `${nameOf(original.file)} is not there any more` : messageOf(e) };
+    return {
+      ...reading,
+      fault: isCode(e, 'ENOENT') ? `${nameOf(original.file)} is not there any more` : messageOf(e),
+    };
   }
   if (first.rest.tags) {
     try {
-      const said = statementsFromTags(await readTags(original.file), { zoneMinutes: options.zoneMinutes, kind: clip.kind === 'still' || clip.kind === 'stills' ? 'picture' : 'other' });
+      const said = statementsFromTags(await readTags(original.file), {
+        zoneMinutes: options.zoneMinutes,
+        kind: clip.kind === 'still' || clip.kind === 'stills' ? 'picture' : 'other',
+      });
       const have = new Set(reading.statements.filter((s) => s.source === 'tags').map((s) => s.field));
       reading.statements.push(...said.filter((s) => !have.has(s.field)));
     } catch (e) {
@@ -32,29 +44,63 @@ export async function readRest(clip: ClipOnDisk, options: ReadOptions, first: Re
   return reading;
 }
 
-async function probeOriginal(clip: ClipOnDisk, original: FileOnDisk, options: ReadOptions, reading: Reading): Promise<void> {
+async function probeOriginal(
+  clip: ClipOnDisk,
+  original: FileOnDisk,
+  options: ReadOptions,
+  reading: Reading,
+): Promise<void> {
   const name = nameOf(original.file);
   const unreadable = (why: string) => new Unreadable(`${name} ${why}`, { file: original.file });
   const output = await probe(original.file);
   const still = clip.kind === 'still' || clip.kind === 'stills';
-  const said = statementsFromProbe(output, { zoneMinutes: options.zoneMinutes, modified: new Date(original.modified) });
-  if (clip.kind === 'sound' ? audioStreams(output).length === 0 : !pictureStream(output)) throw unreadable(clip.kind === 'sound' ? 'holds no sound' : 'holds no picture');
+  const said = statementsFromProbe(output, {
+    zoneMinutes: options.zoneMinutes,
+    modified: new Date(original.modified),
+  });
+  if (clip.kind === 'sound' ? audioStreams(output).length === 0 : !pictureStream(output))
+    throw unreadable(clip.kind === 'sound' ? 'holds no sound' : 'holds no picture');
   // A picture has no length of its own; what its reader takes for one is left out.
-  const fresh = still ? said.filter((s) => !['rate', 'frames', 'baseRate', 'start', 'recordedAt', 'length', 'bitRate', 'channels', 'audioStreams', 'drop'].includes(s.field)) : said;
+  const fresh = still
+    ? said.filter(
+        (s) =>
+          ![
+            'rate',
+            'frames',
+            'baseRate',
+            'start',
+            'recordedAt',
+            'length',
+            'bitRate',
+            'channels',
+            'audioStreams',
+            'drop',
+          ].includes(s.field),
+      )
+    : said;
   // What stood in the container by the first pass counts: it read the same boxes. ffprobe fills in what was missing.
   const have = new Set(reading.statements.map((s) => `${s.source} ${s.field}`));
-  reading.statements.push(...fresh.filter((s) => s.source !== 'fileTime' && !have.has(`${s.source} ${s.field}`)));
+  reading.statements.push(
+    ...fresh.filter((s) => s.source !== 'fileTime' && !have.has(`${s.source} ${s.field}`)),
+  );
   const whenEnded = fresh.find((s) => s.source === 'fileTime');
-  if (whenEnded) reading.statements = [...reading.statements.filter((s) => s.source !== 'fileTime'), whenEnded];
+  if (whenEnded)
+    reading.statements = [...reading.statements.filter((s) => s.source !== 'fileTime'), whenEnded];
   if (still) return;
   reading.audio = audioStreams(output);
   for (const f of clip.files.filter((x) => x.role === 'segment' || x.role === 'sound')) {
     const further = await probe(f.file);
-    addFurther(reading, f.role, statementsFromProbe(further, { zoneMinutes: options.zoneMinutes }), audioStreams(further));
+    addFurther(
+      reading,
+      f.role,
+      statementsFromProbe(further, { zoneMinutes: options.zoneMinutes }),
+      audioStreams(further),
+    );
   }
 }
 
-export const audioStreams = (p: ProbeOutput): number[] => p.streams.filter((s) => s.codec_type === 'audio').map((s) => s.channels ?? 0);
+export const audioStreams = (p: ProbeOutput): number[] =>
+  p.streams.filter((s) => s.codec_type === 'audio').map((s) => s.channels ?? 0);
 
 /** Both passes at once, for what is looked at before it is taken in. */
 export async function readStatements(clip: ClipOnDisk, options: ReadOptions): Promise<Reading> {

@@ -11,7 +11,11 @@ export const readLimits = { milliseconds: 20_000, script: 'src/server/media/read
 
 /** Those that read, and one that recognises: nobody who looks at a folder waits for what is read meanwhile. */
 let threads: { readers: Threads; recogniser: Threads } | null = null;
-const pool = () => (threads ??= { readers: new Threads(readLimits.script, READERS), recogniser: new Threads(readLimits.script, 1) });
+const pool = () =>
+  (threads ??= {
+    readers: new Threads(readLimits.script, READERS),
+    recogniser: new Threads(readLimits.script, 1),
+  });
 
 export async function warmReaders(): Promise<void> {
   await Promise.all(Object.values(pool()).map((t) => t.warm()));
@@ -23,15 +27,28 @@ export async function endReaders(): Promise<void> {
 }
 
 /** `recognise`, in a thread: a person's own shapes are patterns, some of which take for ever. Throws Refused with what to do where one does. */
-export async function recogniseInThread(entries: readonly FoundEntry[], options: RecogniseOptions): Promise<Recognised> {
+export async function recogniseInThread(
+  entries: readonly FoundEntry[],
+  options: RecogniseOptions,
+): Promise<Recognised> {
   try {
-    return await pool().recogniser.run<Recognised>('recognise', { entries, options }, 3 * readLimits.milliseconds);
+    return await pool().recogniser.run<Recognised>(
+      'recognise',
+      { entries, options },
+      3 * readLimits.milliseconds,
+    );
   } catch (e) {
     if (!(e instanceof Error && e.name === 'AbortError')) throw e;
     const own = options.rules?.shapes ?? [];
-    throw new Refused(`The cards in this folder could not be recognised within ${(3 * readLimits.milliseconds) / 1000} s.`, {
-      next: own.length > 0 ? `Look at the patterns of your own card shapes (${own.map((s) => s.name).join(', ')}): a repetition within a repetition can take for ever.` : 'Choose the folders in it one by one.',
-    });
+    throw new Refused(
+      `The cards in this folder could not be recognised within ${(3 * readLimits.milliseconds) / 1000} s.`,
+      {
+        next:
+          own.length > 0
+            ? `Look at the patterns of your own card shapes (${own.map((s) => s.name).join(', ')}): a repetition within a repetition can take for ever.`
+            : 'Choose the folders in it one by one.',
+      },
+    );
   }
 }
 
@@ -39,10 +56,22 @@ export async function recogniseInThread(entries: readonly FoundEntry[], options:
 export async function readFirst(clips: readonly ClipOnDisk[], options: ReadOptions): Promise<Reading[]> {
   const files = clips.reduce((n, c) => n + c.files.length, 0);
   try {
-    return await pool().readers.run<Reading[]>('read', { clips, options }, readLimits.milliseconds + 200 * files);
+    return await pool().readers.run<Reading[]>(
+      'read',
+      { clips, options },
+      readLimits.milliseconds + 200 * files,
+    );
   } catch (e) {
     if (clips.length > 1) return (await Promise.all(clips.map((c) => readFirst([c], options)))).flat();
-    return [await givenUp(clips[0]!, options, e instanceof Error && e.name === 'AbortError' ? `it took longer than ${readLimits.milliseconds / 1000} s to read` : `its reader failed: ${messageOf(e)}`)];
+    return [
+      await givenUp(
+        clips[0]!,
+        options,
+        e instanceof Error && e.name === 'AbortError'
+          ? `it took longer than ${readLimits.milliseconds / 1000} s to read`
+          : `its reader failed: ${messageOf(e)}`,
+      ),
+    ];
   }
 }
 
@@ -50,9 +79,21 @@ export async function readFirst(clips: readonly ClipOnDisk[], options: ReadOptio
 async function givenUp(clip: ClipOnDisk, options: ReadOptions, why: string): Promise<Reading> {
   const beside = clip.files.filter((f) => f.role === 'sidecar' || f.role === 'look');
   if (beside.length > 0) {
-    const [alone] = await readFirst([{ ...clip, files: clip.files.filter((f) => !beside.includes(f)) }], options);
-    return { ...alone!, notes: [...alone!.notes, `${beside.map((f) => nameOf(f.file)).join(', ')} could not be read: ${why}`] };
+    const [alone] = await readFirst(
+      [{ ...clip, files: clip.files.filter((f) => !beside.includes(f)) }],
+      options,
+    );
+    return {
+      ...alone!,
+      notes: [...alone!.notes, `${beside.map((f) => nameOf(f.file)).join(', ')} could not be read: ${why}`],
+    };
   }
   const name = nameOf(clip.files.find((f) => f.role === 'original')?.file ?? '');
-  return { statements: [], audio: [], fault: `${name} cannot be read: ${why}`, notes: [], rest: { probe: false, tags: false } };
+  return {
+    statements: [],
+    audio: [],
+    fault: `${name} cannot be read: ${why}`,
+    notes: [],
+    rest: { probe: false, tags: false },
+  };
 }

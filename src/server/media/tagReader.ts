@@ -15,8 +15,14 @@ async function start(): Promise<ExifTool> {
   const program = await exiftoolPath();
   const [command, args] = limited(program, DefaultExiftoolArgs);
   return new ExifTool({
-    maxProcs: 2, taskTimeoutMillis: tagLimits.milliseconds, taskRetries: 0, maxTasksPerProcess: 2000, spawnTimeoutMillis: 30_000,
-    ...(command === program ? {} : { exiftoolPath: command, exiftoolArgs: args, ignoreShebang: false, checkPerl: false }),
+    maxProcs: 2,
+    taskTimeoutMillis: tagLimits.milliseconds,
+    taskRetries: 0,
+    maxTasksPerProcess: 2000,
+    spawnTimeoutMillis: 30_000,
+    ...(command === program
+      ? {}
+      : { exiftoolPath: command, exiftoolArgs: args, ignoreShebang: false, checkPerl: false }),
   });
 }
 
@@ -29,10 +35,17 @@ export async function readTags(file: DiskPath): Promise<TagOutput> {
   try {
     return await withPlainNames([file], named, async ({ folder, names: [name] }) => {
       tool ??= start();
-      return TagOutput.parse(await (await tool).readRaw(joinPath(folder, name!), { readArgs: ['-json', '-n', '-fast'] }));
+      return TagOutput.parse(
+        await (await tool).readRaw(joinPath(folder, name!), { readArgs: ['-json', '-n', '-fast'] }),
+      );
     });
   } catch (e) {
-    throw new Unreadable(`its camera tags could not be read: ${messageOf(e).split('\n')[0]!.replace(/ - \S{1,1000}$/, '')}`, { file });
+    throw new Unreadable(
+      `its camera tags could not be read: ${messageOf(e)
+        .split('\n')[0]!
+        .replace(/ - \S{1,1000}$/, '')}`,
+      { file },
+    );
   }
 }
 

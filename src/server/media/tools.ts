@@ -15,7 +15,10 @@ export const asInput = (file: string): string => `file:${file}`;
 /** What a program may use: memory in bytes (half of the machine's; less in tests), and pixels of one picture (some 20 000 by 20 000). */
 export const toolLimits = { memory: Math.max(4 * 2 ** 30, Math.floor(totalmem() / 2)), pixels: 400_000_000 };
 
-const found = (name: string): string | null => ['/usr/bin', '/bin', '/usr/sbin', '/sbin'].map((folder) => `${folder}/${name}`).find((f) => existsSync(f)) ?? null;
+const found = (name: string): string | null =>
+  ['/usr/bin', '/bin', '/usr/sbin', '/sbin']
+    .map((folder) => `${folder}/${name}`)
+    .find((f) => existsSync(f)) ?? null;
 let wrappers: { die: string | null; limit: string | null } | null = null;
 
 /**
@@ -26,13 +29,17 @@ export function limited(program: string, args: readonly string[]): [string, stri
   wrappers ??= { die: found('setpriv'), limit: found('prlimit') };
   const { die, limit } = wrappers;
   const [first, ...rest] = [
-    ...(die === null ? [] : [die, '--pdeathsig', 'KILL', '--']), ...(limit === null ? [] : [limit, `--data=${toolLimits.memory}`, '--core=0', '--']), program, ...args,
+    ...(die === null ? [] : [die, '--pdeathsig', 'KILL', '--']),
+    ...(limit === null ? [] : [limit, `--data=${toolLimits.memory}`, '--core=0', '--']),
+    program,
+    ...args,
   ];
   return [first!, rest];
 }
 
 /** FFmpeg, started with what every work of it has in common. */
-export const startFfmpeg = <O extends Options>(args: readonly string[], options: O) => execa(...limited(FFMPEG(), ['-hide_banner', '-nostdin', '-v', 'error', ...args]), options);
+export const startFfmpeg = <O extends Options>(args: readonly string[], options: O) =>
+  execa(...limited(FFMPEG(), ['-hide_banner', '-nostdin', '-v', 'error', ...args]), options);
 
 /** The first line of `ffmpeg -version`. Throws where it does not start. */
 export async function ffmpegVersion(): Promise<string> {
@@ -44,13 +51,17 @@ let keep: Promise<readonly string[]> | null = null;
 
 /** FFmpeg's option to keep every frame as it is: `-fps_mode` from version 5.1 on, `-vsync` before. */
 export function keepFrames(): Promise<readonly string[]> {
-  keep ??= execa(FFMPEG(), ['-hide_banner', '-h', 'long'], { timeout: 20_000 })
-    .then(({ stdout }) => (stdout.includes('-fps_mode') ? ['-fps_mode', 'passthrough'] : ['-vsync', 'passthrough']));
+  keep ??= execa(FFMPEG(), ['-hide_banner', '-h', 'long'], { timeout: 20_000 }).then(({ stdout }) =>
+    stdout.includes('-fps_mode') ? ['-fps_mode', 'passthrough'] : ['-vsync', 'passthrough'],
+  );
   return keep;
 }
 
 /** The last telling line of what a media program wrote to its error stream. Paths of the folders files are handed over in are left out. */
 export function lastWords(stderr: unknown): string {
-  const lines = String(stderr ?? '').split('\n').map((l) => l.replace(/^\[[^\]]*\]\s*/, '').trim()).filter((l) => l !== '' && !l.startsWith('Last message repeated'));
+  const lines = (typeof stderr === 'string' ? stderr : '')
+    .split('\n')
+    .map((l) => l.replace(/^\[[^\]]*\]\s*/, '').trim())
+    .filter((l) => l !== '' && !l.startsWith('Last message repeated'));
   return (lines.at(-1) ?? 'no reason was given').replace(/^file:\S*\/shelf-input-\S*: /, '');
 }

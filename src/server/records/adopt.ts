@@ -15,10 +15,22 @@ import { listRoots, type Root } from '../usecases/roots';
 import { lstat } from '../files/onDisk';
 import { openPlain } from '../files/plainFile';
 
-const Begun = z.object({ at: z.iso.datetime(), plan: z.uuid(), kind: z.enum(['name', 'undo']), undoes: z.string().nullable(), steps: z.array(Step) });
+const Begun = z.object({
+  at: z.iso.datetime(),
+  plan: z.uuid(),
+  kind: z.enum(['name', 'undo']),
+  undoes: z.string().nullable(),
+  steps: z.array(Step),
+});
 type Begun = z.infer<typeof Begun>;
 /** A step of a file's way: where it led. */
-interface Led { plan: string; n: number; to: Place; size: number; modified: number }
+interface Led {
+  plan: string;
+  n: number;
+  to: Place;
+  size: number;
+  modified: number;
+}
 const Ended = z.object({ plan: z.uuid(), ended: z.literal(true) });
 
 /** The plans that a journal tells of, in the order they were begun. Lines that cannot be read are passed over: a power cut may have torn them. */
@@ -26,9 +38,14 @@ async function plansIn(shelf: Root): Promise<{ plan: Begun; ended: boolean }[]> 
   const out = new Map<string, { plan: Begun; ended: boolean }>();
   try {
     const handle = await openPlain(joinPath(shelf.path, OWN_FOLDER, JOURNAL));
-    const lines = createInterface({ input: handle.createReadStream({ encoding: 'utf8' }), crlfDelay: Infinity });
+    const lines = createInterface({
+      input: handle.createReadStream({ encoding: 'utf8' }),
+      crlfDelay: Infinity,
+    });
     for await (const line of lines) {
-      const value: unknown = await Promise.resolve(line).then(JSON.parse).catch(() => null);
+      const value: unknown = await Promise.resolve(line)
+        .then(JSON.parse)
+        .catch(() => null);
       const begun = Begun.safeParse(value);
       if (begun.success) out.set(begun.data.plan, { plan: begun.data, ended: false });
       const ended = Ended.safeParse(value);
@@ -53,14 +70,32 @@ export async function adoptPlans(runtime: Runtime): Promise<number> {
   const fresh = told.filter((t) => !known.has(t.plan.plan));
   if (fresh.length === 0) return 0;
   const wanted = [...new Set(fresh.flatMap((t) => t.plan.steps.map((s) => s.fileId)))];
-  const ours = new Set((await runtime.db.select({ id: files.id }).from(files).where(among(files.id, wanted))).map((f) => f.id));
-  const mine = fresh.map((t) => ({ ...t, steps: t.plan.steps.filter((s) => ours.has(s.fileId)) })).filter((t) => t.steps.length > 0);
+  const ours = new Set(
+    (await runtime.db.select({ id: files.id }).from(files).where(among(files.id, wanted))).map((f) => f.id),
+  );
+  const mine = fresh
+    .map((t) => ({ ...t, steps: t.plan.steps.filter((s) => ours.has(s.fileId)) }))
+    .filter((t) => t.steps.length > 0);
   // A plan that the database saw begin may have been ended, too, and its files led on from there.
-  const before = await runtime.db.select().from(steps).innerJoin(plans, eq(plans.id, steps.plan)).where(eq(plans.state, 'doing')).orderBy(asc(plans.madeAt), asc(steps.number));
+  const before = await runtime.db
+    .select()
+    .from(steps)
+    .innerJoin(plans, eq(plans.id, steps.plan))
+    .where(eq(plans.state, 'doing'))
+    .orderBy(asc(plans.madeAt), asc(steps.number));
   const ways = new Map<string, Led[]>();
   const lead = (file: string, step: Led) => ways.set(file, [...(ways.get(file) ?? []), step]);
-  for (const { steps: s } of before) lead(s.file, { plan: s.plan, n: s.number, to: { root: s.toRoot, path: s.toPath }, size: s.size, modified: s.modified });
-  for (const t of mine) for (const [n, s] of t.steps.entries()) lead(s.fileId, { plan: t.plan.plan, n, to: s.to, size: s.size, modified: s.modified });
+  for (const { steps: s } of before)
+    lead(s.file, {
+      plan: s.plan,
+      n: s.number,
+      to: { root: s.toRoot, path: s.toPath },
+      size: s.size,
+      modified: s.modified,
+    });
+  for (const t of mine)
+    for (const [n, s] of t.steps.entries())
+      lead(s.fileId, { plan: t.plan.plan, n, to: s.to, size: s.size, modified: s.modified });
   const states = new Map<string, StepState>();
   const stands = new Map<string, Place>();
   for (const [file, way] of ways) {
@@ -74,15 +109,36 @@ export async function adoptPlans(runtime: Runtime): Promise<number> {
     for (const { plan, ended, steps: list } of mine) {
       const done = list.filter((_, n) => states.get(`${plan.plan} ${n}`) === 'done').length;
       const state = !ended ? 'doing' : done === list.length ? 'done' : 'partly';
-      await tx.insert(plans).values({ id: plan.plan, kind: plan.kind, state, undoes: plan.undoes, madeAt: new Date(plan.at), endedAt: ended ? new Date() : null });
+      await tx
+        .insert(plans)
+        .values({
+          id: plan.plan,
+          kind: plan.kind,
+          state,
+          undoes: plan.undoes,
+          madeAt: new Date(plan.at),
+          endedAt: ended ? new Date() : null,
+        });
       for (let i = 0; i < list.length; i += 500) {
-        await tx.insert(steps).values(list.slice(i, i + 500).map((s, k) => {
-          const found = states.get(`${plan.plan} ${i + k}`)!;
-          return {
-            plan: plan.plan, number: i + k, clip: s.clipId, file: s.fileId, kind: s.kind, fromRoot: s.from.root, fromPath: s.from.path, toRoot: s.to.root, toPath: s.to.path,
-            size: s.size, modified: s.modified, state: found === 'reverted' && !ended ? ('waiting' as const) : found,
-          };
-        }));
+        await tx.insert(steps).values(
+          list.slice(i, i + 500).map((s, k) => {
+            const found = states.get(`${plan.plan} ${i + k}`)!;
+            return {
+              plan: plan.plan,
+              number: i + k,
+              clip: s.clipId,
+              file: s.fileId,
+              kind: s.kind,
+              fromRoot: s.from.root,
+              fromPath: s.from.path,
+              toRoot: s.to.root,
+              toPath: s.to.path,
+              size: s.size,
+              modified: s.modified,
+              state: found === 'reverted' && !ended ? ('waiting' as const) : found,
+            };
+          }),
+        );
       }
     }
     // Only where a plan that was taken over led it on: the rest is for the recovery.
@@ -90,16 +146,29 @@ export async function adoptPlans(runtime: Runtime): Promise<number> {
       if (!way.some((s) => adopted.has(s.plan))) continue;
       const place = stands.get(file);
       if (place) await tx.update(files).set(place).where(eq(files.id, file));
-      for (const s of way) if (!adopted.has(s.plan)) await tx.update(steps).set({ state: states.get(`${s.plan} ${s.n}`)! }).where(and(eq(steps.plan, s.plan), eq(steps.number, s.n)));
+      for (const s of way)
+        if (!adopted.has(s.plan))
+          await tx
+            .update(steps)
+            .set({ state: states.get(`${s.plan} ${s.n}`)! })
+            .where(and(eq(steps.plan, s.plan), eq(steps.number, s.n)));
     }
   });
-  for (const { plan, ended } of mine) if (plan.undoes && ended && (known.has(plan.undoes) || adopted.has(plan.undoes))) await markUndone(runtime, plan.undoes, plan.plan);
+  for (const { plan, ended } of mine)
+    if (plan.undoes && ended && (known.has(plan.undoes) || adopted.has(plan.undoes)))
+      await markUndone(runtime, plan.undoes, plan.plan);
   return mine.length;
 }
 
-async function standsAt(roots: ReadonlyMap<string, Root>, place: Place, as: { size: number; modified: number }): Promise<boolean> {
+async function standsAt(
+  roots: ReadonlyMap<string, Root>,
+  place: Place,
+  as: { size: number; modified: number },
+): Promise<boolean> {
   const root = roots.get(place.root);
   const at = root ? await resolveIn(root, place.path).catch(() => null) : null;
   const now = at === null ? null : await lstat(at).catch(() => null);
-  return now !== null && now.isFile() && now.size === as.size && sameTime(Math.round(now.mtimeMs), as.modified);
+  return (
+    now !== null && now.isFile() && now.size === as.size && sameTime(Math.round(now.mtimeMs), as.modified)
+  );
 }

@@ -32,24 +32,44 @@ export interface FoundRecords {
 /** Files of records in a folder and in the folders directly below it. */
 async function recordFilesIn(folder: string): Promise<string[]> {
   const entries = (at: string) => readdir(at).catch(() => []);
-  const names = async (at: string): Promise<string[]> => (await entries(at)).filter((e) => e.kind === 'file' && NAME.test(e.name)).map((e) => joinPath(at, e.name));
-  const below = (await entries(folder)).filter((e) => e.kind === 'folder').slice(0, MOST_FOLDERS).map((e) => joinPath(folder, e.name));
-  return (await Promise.all([folder, joinPath(folder, OWN_FOLDER), ...below.map((b) => joinPath(b, OWN_FOLDER))].map(names))).flat();
+  const names = async (at: string): Promise<string[]> =>
+    (await entries(at))
+      .filter((e) => e.kind === 'file' && NAME.test(e.name))
+      .map((e) => joinPath(at, e.name));
+  const below = (await entries(folder))
+    .filter((e) => e.kind === 'folder')
+    .slice(0, MOST_FOLDERS)
+    .map((e) => joinPath(folder, e.name));
+  return (
+    await Promise.all(
+      [folder, joinPath(folder, OWN_FOLDER), ...below.map((b) => joinPath(b, OWN_FOLDER))].map(names),
+    )
+  ).flat();
 }
 
 /**
  * The records that are found beside the database, on the shelf of the data folder, at the top of every volume and one folder below,
  * in `also`, and in the roots that the records found name. The newest first. What cannot be read is said.
  */
-export async function findRecords(given: string, also: readonly string[]): Promise<{ found: FoundRecords[]; faults: string[] }> {
+export async function findRecords(
+  given: string,
+  also: readonly string[],
+): Promise<{ found: FoundRecords[]; faults: string[] }> {
   const home = await realpath(given).catch(() => given);
   const faults: string[] = [];
   const read = new Map<string, RecordFile>();
   const seen = new Set<string>();
   const wanted: string[] = [];
   for (const folder of also) {
-    if (!path.isAbsolute(folder)) faults.push(`${shownPath(folder)}: give the whole path of the folder, from the top`);
-    else if (!(await stat(folder).then((s) => s.isDirectory(), () => false))) faults.push(`${shownPath(folder)}: there is no such folder`);
+    if (!path.isAbsolute(folder))
+      faults.push(`${shownPath(folder)}: give the whole path of the folder, from the top`);
+    else if (
+      !(await stat(folder).then(
+        (s) => s.isDirectory(),
+        () => false,
+      ))
+    )
+      faults.push(`${shownPath(folder)}: there is no such folder`);
     else wanted.push(await realpath(folder));
   }
   const wrongFolders = faults.length;
@@ -71,26 +91,48 @@ export async function findRecords(given: string, also: readonly string[]): Promi
         });
         if (!records) continue;
         read.set(file, records);
-        const named = (records.tables.get('roots') ?? []).filter((r) => r.kind === 'safe' || r.kind === 'shelf').map((r) => String(r.path));
+        const named = (records.tables.get('roots') ?? [])
+          .filter((r) => r.kind === 'safe' || r.kind === 'shelf')
+          .map((r) => String(r.path));
         next.push(...named.filter((p) => path.isAbsolute(p)));
       }
     }
     folders = next;
   }
   const byLibrary = new Map<string, RecordFile[]>();
-  for (const r of read.values()) byLibrary.set(r.header.library, [...(byLibrary.get(r.header.library) ?? []), r]);
+  for (const r of read.values())
+    byLibrary.set(r.header.library, [...(byLibrary.get(r.header.library) ?? []), r]);
   const copiesOf = (r: RecordFile) => (r.tables.get('safe_copies') ?? []).map((c) => c.id);
   const unread = faults.length > wrongFolders;
   const found = [...byLibrary.values()].map((files): FoundRecords => {
     const newest = files.reduce((a, b) => (b.mark.upTo > a.mark.upTo ? b : a));
-    const beside = files.filter((f) => f.header.root !== null && path.basename(path.dirname(f.file)) === OWN_FOLDER);
+    const beside = files.filter(
+      (f) => f.header.root !== null && path.basename(path.dirname(f.file)) === OWN_FOLDER,
+    );
     const places = beside.map((f) => ({ root: f.header.root!, path: path.dirname(path.dirname(f.file)) }));
     const kindOf = new Map((newest.tables.get('roots') ?? []).map((r) => [r.id, r.kind]));
-    const always = files.filter((f) => !f.file.endsWith('.behind.jsonl') && (f.header.root === null ? path.dirname(f.file) === homeRecords(home) : kindOf.get(f.header.root) === 'shelf'));
+    const always = files.filter(
+      (f) =>
+        !f.file.endsWith('.behind.jsonl') &&
+        (f.header.root === null
+          ? path.dirname(f.file) === homeRecords(home)
+          : kindOf.get(f.header.root) === 'shelf'),
+    );
     const ours = new Set(copiesOf(newest));
-    const newer = [...read.values()].some((r) => r.header.library !== newest.header.library && r.mark.at > newest.mark.at && copiesOf(r).some((c) => ours.has(c)));
+    const newer = [...read.values()].some(
+      (r) =>
+        r.header.library !== newest.header.library &&
+        r.mark.at > newest.mark.at &&
+        copiesOf(r).some((c) => ours.has(c)),
+    );
     const latest = !unread && !newer && always.some((f) => f.mark.upTo === newest.mark.upTo);
-    return { newest, places, files: files.map((f) => f.file), latest, own: files.some((f) => path.dirname(f.file) === homeRecords(home)) };
+    return {
+      newest,
+      places,
+      files: files.map((f) => f.file),
+      latest,
+      own: files.some((f) => path.dirname(f.file) === homeRecords(home)),
+    };
   });
   return { found: found.sort((a, b) => b.newest.mark.at.localeCompare(a.newest.mark.at)), faults };
 }

@@ -6,7 +6,12 @@ import { openPlain } from '../files/plainFile';
 import { TABLES } from './tables';
 
 /** A file of records, put together. */
-export interface RecordFile { file: string; header: Header; mark: Mark; tables: Map<string, Row[]> }
+export interface RecordFile {
+  file: string;
+  header: Header;
+  mark: Mark;
+  tables: Map<string, Row[]>;
+}
 
 /** Reads a file of records. `null` where nothing in it counts; throws where it is damaged before its last mark, naming the line. */
 export async function readRecords(file: string): Promise<RecordFile | null> {
@@ -16,7 +21,10 @@ export async function readRecords(file: string): Promise<RecordFile | null> {
   let n = 0;
   const handle = await openPlain(file);
   // Closed with its stream, however that ends.
-  for await (const line of createInterface({ input: handle.createReadStream({ encoding: 'utf8' }), crlfDelay: Infinity })) {
+  for await (const line of createInterface({
+    input: handle.createReadStream({ encoding: 'utf8' }),
+    crlfDelay: Infinity,
+  })) {
     n++;
     // Only the end of a file may be torn: what follows a line that cannot be read would miss what that line said.
     if (fault) throw damaged(fault.n, fault.e);
@@ -26,7 +34,9 @@ export async function readRecords(file: string): Promise<RecordFile | null> {
       fault = { n, e };
     }
   }
-  return replay.header && replay.mark ? { file, header: replay.header, mark: replay.mark, tables: replay.tables() } : null;
+  return replay.header && replay.mark
+    ? { file, header: replay.header, mark: replay.mark, tables: replay.tables() }
+    : null;
 }
 
 /** Bytes at the end of a file among which its last mark is looked for. */
@@ -46,7 +56,17 @@ export async function lastMark(file: string): Promise<Mark> {
 }
 
 /** The last mark of a file that may be torn at its end; `null` where the file is not there, or none of it can be read. */
-export const markOf = (file: string): Promise<Mark | null> => lastMark(file).catch(async () => {
-  if (!(await lstat(file).then((s) => s.isFile(), () => false))) return null;
-  return readRecords(file).then((r) => r?.mark ?? null, () => null);
-});
+export const markOf = (file: string): Promise<Mark | null> =>
+  lastMark(file).catch(async () => {
+    if (
+      !(await lstat(file).then(
+        (s) => s.isFile(),
+        () => false,
+      ))
+    )
+      return null;
+    return readRecords(file).then(
+      (r) => r?.mark ?? null,
+      () => null,
+    );
+  });

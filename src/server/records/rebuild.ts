@@ -12,7 +12,7 @@ import { Clash, messageOf, Refused } from '../errors';
 import { joinPath } from '../files/names';
 import { resolveIn } from '../files/paths';
 import type { Runtime } from '../runtime';
-import { findJob } from '../usecases/job';
+import { findJob } from '../usecases/theJob';
 import { writeLog } from '../usecases/log';
 import { isMovable, listRoots } from '../usecases/roots';
 import { adoptPlans } from './adopt';
@@ -38,7 +38,10 @@ export function rebuild(runtime: Runtime, found: FoundRecords): Promise<Rebuilt>
   return runtime.exclusively(async () => {
     const { tables, mark, file } = found.newest;
     const [card] = await runtime.db.select({ id: cards.id }).from(cards).limit(1);
-    if (card || (await findJob(runtime))) throw new Clash('A job has been begun here already.', { next: 'Records are taken into an empty data folder only. Set SORT_SHELF_HOME to another folder for them.' });
+    if (card || (await findJob(runtime)))
+      throw new Clash('A job has been begun here already.', {
+        next: 'Records are taken into an empty data folder only. Set SORT_SHELF_HOME to another folder for them.',
+      });
     try {
       await runtime.db.transaction(async (tx) => {
         await placeRoots(tx, tables.get('roots') ?? [], found, runtime.home);
@@ -46,23 +49,44 @@ export function rebuild(runtime: Runtime, found: FoundRecords): Promise<Rebuilt>
           const rows = tables.get(name) ?? [];
           if (name === 'clips') return rows.map((r) => ({ ...r, ...UNREAD }));
           // What a person let count is asked again where only a drive tells it: it may be a stranger's.
-          return name === 'jobs' && !found.own ? rows.map((r) => ({ ...r, offline_counts: false, servers_apart: false })) : rows;
+          return name === 'jobs' && !found.own
+            ? rows.map((r) => ({ ...r, offline_counts: false, servers_apart: false }))
+            : rows;
         };
         for (const { name } of TABLES) if (name !== 'roots') await store(tx, name, rowsOf(name));
-        for (const t of TABLES) if (t.grows) await tx.execute(sql.raw(`select setval(pg_get_serial_sequence('${t.name}', 'seq'), greatest(1, (select coalesce(max(seq), 0) from ${t.name})))`));
+        for (const t of TABLES)
+          if (t.grows)
+            await tx.execute(
+              sql.raw(
+                `select setval(pg_get_serial_sequence('${t.name}', 'seq'), greatest(1, (select coalesce(max(seq), 0) from ${t.name})))`,
+              ),
+            );
         await endCopyings(tx);
         if (!found.latest) await distrustCopies(tx);
-        await tx.update(library).set({ rebuiltFrom: { library: found.newest.header.library, upTo: mark.upTo } });
+        await tx
+          .update(library)
+          .set({ rebuiltFrom: { library: found.newest.header.library, upTo: mark.upTo } });
       });
     } catch (e) {
-      throw new Refused(`The records cannot be taken: ${messageOf(e)}`, { file, next: 'Nothing was changed. Take the records of another drive, or a snapshot.' });
+      throw new Refused(`The records cannot be taken: ${messageOf(e)}`, {
+        file,
+        next: 'Nothing was changed. Take the records of another drive, or a snapshot.',
+      });
     }
     const adopted = await adoptPlans(runtime);
     await runtime.recover();
     const standing = await lookForFiles(runtime);
     const all = (await runtime.db.select({ id: clips.id }).from(clips)).map((c) => c.id);
     const count = async (of: typeof cards | typeof safeCopies): Promise<number> => runtime.db.$count(of);
-    const out: Rebuilt = { at: mark.at, cards: await count(cards), clips: all.length, copies: await count(safeCopies), ...standing, plans: adopted, copiesCount: found.latest };
+    const out: Rebuilt = {
+      at: mark.at,
+      cards: await count(cards),
+      clips: all.length,
+      copies: await count(safeCopies),
+      ...standing,
+      plans: adopted,
+      copiesCount: found.latest,
+    };
     await runtime.queue.add('read', all);
     await writeLog(runtime, 'recovery', sentence(out, file));
     runtime.events.changed('job', 'cards', 'clips', 'copies', 'log', 'work');
@@ -71,33 +95,56 @@ export function rebuild(runtime: Runtime, found: FoundRecords): Promise<Rebuilt>
 }
 
 function sentence(r: Rebuilt, file: string): string {
-  const missing = r.missing > 0 ? `, ${r.missing} do not (${r.missingNames.slice(0, 5).join(', ')}${r.missing > 5 ? ' …' : ''})` : '';
+  const missing =
+    r.missing > 0
+      ? `, ${r.missing} do not (${r.missingNames.slice(0, 5).join(', ')}${r.missing > 5 ? ' …' : ''})`
+      : '';
   const away = r.away > 0 ? `, ${r.away} are on cards or drives that are not connected` : '';
-  return `Rebuilt from the record of ${r.at.slice(0, 10)}, ${r.at.slice(11, 16)} UTC, in ${shownPath(path.dirname(file))}: ${r.cards} cards, ${r.clips} clips, ${r.copies} safe copies. ${r.standing} files stand as recorded${missing}${away}.`
-    + (r.copiesCount ? '' : ' Another drive may know more: copies count once they are checked again.');
+  return (
+    `Rebuilt from the record of ${r.at.slice(0, 10)}, ${r.at.slice(11, 16)} UTC, in ${shownPath(path.dirname(file))}: ${r.cards} cards, ${r.clips} clips, ${r.copies} safe copies. ${r.standing} files stand as recorded${missing}${away}.` +
+    (r.copiesCount ? '' : ' Another drive may know more: copies count once they are checked again.')
+  );
 }
 
 /** Roots as recorded; one whose own record was found elsewhere is there now. Those of a new data folder stay where the recorded folder is gone. */
-async function placeRoots(tx: Transaction, recorded: readonly Row[], { places, own }: FoundRecords, home: string): Promise<void> {
+async function placeRoots(
+  tx: Transaction,
+  recorded: readonly Row[],
+  { places, own }: FoundRecords,
+  home: string,
+): Promise<void> {
   const have = new Map((await tx.select().from(roots)).map((r) => [r.id, r.path]));
   const rows: Row[] = [];
   for (const r of recorded) {
     const found = places.filter((p) => p.root === r.id);
     // What a drive says of where files are named and moved is not believed: it may be a stranger's. Such a root is where its own record stands.
     const believed = own || !isMovable(r.kind as RootKind);
-    const there = believed && path.isAbsolute(String(r.path)) ? await realpath(String(r.path)).catch(() => null) : null;
-    const moved = found.length > 0 && !found.some((p) => p.path === r.path) ? await realpath(found[0]!.path) : null;
-    const at = moved ?? (there ?? (have.get(String(r.id)) ?? (believed ? String(r.path) : joinPath(home, 'away', String(r.id)))));
+    const there =
+      believed && path.isAbsolute(String(r.path)) ? await realpath(String(r.path)).catch(() => null) : null;
+    const moved =
+      found.length > 0 && !found.some((p) => p.path === r.path) ? await realpath(found[0]!.path) : null;
+    const at =
+      moved ??
+      there ??
+      have.get(String(r.id)) ??
+      (believed ? String(r.path) : joinPath(home, 'away', String(r.id)));
     if (!path.isAbsolute(at)) throw new Refused(`the root ${String(r.name)} has no absolute path`);
     rows.push({ ...r, path: at });
   }
-  await tx.delete(roots).where(inArray(roots.id, rows.map((r) => String(r.id))));
+  await tx.delete(roots).where(
+    inArray(
+      roots.id,
+      rows.map((r) => String(r.id)),
+    ),
+  );
   await store(tx, 'roots', rows);
 }
 
 /** Stores rows of a table, in the columns that it has. Rows recorded before a column was added take its default. */
 async function store(tx: Transaction, table: string, rows: readonly Row[]): Promise<void> {
-  const { rows: known } = await tx.execute<{ name: string }>(sql`select column_name as name from information_schema.columns where table_schema = 'public' and table_name = ${table}`);
+  const { rows: known } = await tx.execute<{ name: string }>(
+    sql`select column_name as name from information_schema.columns where table_schema = 'public' and table_name = ${table}`,
+  );
   const sorts = new Map<string, Row[]>();
   for (const r of rows) {
     const has = JSON.stringify(known.flatMap((c) => (c.name in r ? [c.name] : [])));
@@ -105,9 +152,14 @@ async function store(tx: Transaction, table: string, rows: readonly Row[]): Prom
     sorts.get(has)!.push(r);
   }
   for (const [has, alike] of sorts) {
-    const columns = sql.join((JSON.parse(has) as string[]).map((c) => sql.identifier(c)), sql`, `);
+    const columns = sql.join(
+      (JSON.parse(has) as string[]).map((c) => sql.identifier(c)),
+      sql`, `,
+    );
     for (let i = 0; i < alike.length; i += PAGE) {
-      await tx.execute(sql`insert into ${sql.identifier(table)} (${columns}) select ${columns} from jsonb_populate_recordset(null::${sql.identifier(table)}, ${JSON.stringify(alike.slice(i, i + PAGE))}::jsonb)`);
+      await tx.execute(
+        sql`insert into ${sql.identifier(table)} (${columns}) select ${columns} from jsonb_populate_recordset(null::${sql.identifier(table)}, ${JSON.stringify(alike.slice(i, i + PAGE))}::jsonb)`,
+      );
       await new Promise((r) => setImmediate(r));
     }
   }
@@ -120,19 +172,33 @@ async function endCopyings(tx: Transaction): Promise<void> {
     from offloads o join card_files f on f.card = o.physical
     left join (select s.offload, r.number, jsonb_agg(distinct s.destination) as "to" from safe_copies s join copy_readings r on r.copy = s.id where r.how = 'copied' group by s.offload, r.number) c on c.offload = o.id and c.number = f.number
     left join lateral (select value from card_readings r where r.card = f.card and r.number = f.number order by seq desc limit 1) h on true`);
-  await tx.update(offloads).set({ state: 'partly', endedAt: new Date(), fault: 'The database was lost while this card was copied. Offer the card again: what is missing is copied then.' })
+  await tx
+    .update(offloads)
+    .set({
+      state: 'partly',
+      endedAt: new Date(),
+      fault:
+        'The database was lost while this card was copied. Offer the card again: what is missing is copied then.',
+    })
     .where(inArray(offloads.state, [...UNDER_WAY]));
 }
 
 /** Looks for every file of a clip at its place. */
-async function lookForFiles(runtime: Runtime): Promise<Pick<Rebuilt, 'standing' | 'missing' | 'missingNames' | 'away'>> {
+async function lookForFiles(
+  runtime: Runtime,
+): Promise<Pick<Rebuilt, 'standing' | 'missing' | 'missingNames' | 'away'>> {
   const byId = new Map((await listRoots(runtime)).map((r) => [r.id, r]));
-  const there = new Map(await Promise.all([...byId.values()].map(async (r) => [r.id, (await runtime.devices.volumeOf(r.path)) !== null] as const)));
+  const there = new Map(
+    await Promise.all(
+      [...byId.values()].map(async (r) => [r.id, (await runtime.devices.volumeOf(r.path)) !== null] as const),
+    ),
+  );
   const out = { standing: 0, missing: 0, missingNames: [] as string[], away: 0 };
   for (const f of await runtime.db.select().from(files)) {
     const at = there.get(f.root) ? await resolveIn(byId.get(f.root)!, f.path).catch(() => null) : null;
     const now = at === null ? null : await lstat(at).catch(() => null);
-    if (now && now.isFile() && now.size === f.size && sameTime(Math.round(now.mtimeMs), f.modified)) out.standing++;
+    if (now && now.isFile() && now.size === f.size && sameTime(Math.round(now.mtimeMs), f.modified))
+      out.standing++;
     else if (f.onCard !== null || !there.get(f.root)) out.away++;
     else {
       out.missing++;

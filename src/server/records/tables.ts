@@ -24,11 +24,27 @@ export const TABLES: readonly Source[] = [
   { name: 'field_sets', key: ['id'], needs: [] },
   { name: 'physical_cards', key: ['id'], needs: [] },
   // A card that is kept or seen again has its own row changed, too.
-  { name: 'card_files', key: ['card', 'number'], needs: [of('physical_cards', 'card')], within: 't.card in (select id from physical_cards p where p.xmin::text::bigint > $from)' },
-  { name: 'card_readings', key: ['seq'], needs: [of('physical_cards', 'card')], grows: 'seq' },
-  { name: 'cards', key: ['id'], needs: [of('physical_cards', 'physical'), of('cameras', 'camera'), of('days', 'day'), of('roots', 'root')] },
   {
-    name: 'clips', key: ['id'], needs: [of('cards', 'card')],
+    name: 'card_files',
+    key: ['card', 'number'],
+    needs: [of('physical_cards', 'card')],
+    within: 't.card in (select id from physical_cards p where p.xmin::text::bigint > $from)',
+  },
+  { name: 'card_readings', key: ['seq'], needs: [of('physical_cards', 'card')], grows: 'seq' },
+  {
+    name: 'cards',
+    key: ['id'],
+    needs: [
+      of('physical_cards', 'physical'),
+      of('cameras', 'camera'),
+      of('days', 'day'),
+      of('roots', 'root'),
+    ],
+  },
+  {
+    name: 'clips',
+    key: ['id'],
+    needs: [of('cards', 'card')],
     row: `jsonb_build_object('id', t.id, 'card', t.card, 'original', t.original, 'kind', t.kind, 'statements', jsonb_path_query_array(t.statements, '$[*] ? (@.source == "person")'))`,
   },
   { name: 'files', key: ['id'], needs: [of('clips', 'clip'), of('roots', 'root')] },

@@ -27,27 +27,48 @@ export const behindName = (id: string): string => `records-${id}.behind.jsonl`;
 export const homeRecords = (home: string): string => joinPath(home, 'records');
 
 /** This database among others: its id, this run of the server, and its next transaction when it was opened. */
-export interface Library { id: string; run: string; opened: number }
+export interface Library {
+  id: string;
+  run: string;
+  opened: number;
+}
 
 /**
  * Opens the library of a database. One that is behind its record, or may be (brought back from an older state), is another database: it
  * gives the same numbers again to other changes, and records made meanwhile know more.
  */
 export async function openLibrary(db: Runtime['db'], broughtBack: boolean): Promise<Library> {
-  const { rows: [now] } = await db.execute<{ next: string }>(sql`select pg_snapshot_xmax(pg_current_snapshot())::text as next`);
+  const {
+    rows: [now],
+  } = await db.execute<{ next: string }>(sql`select pg_snapshot_xmax(pg_current_snapshot())::text as next`);
   const [known] = await db.select().from(library);
   const run = randomUUID().slice(0, 8);
   const opened = Number(now!.next);
-  const row = { id: known && !broughtBack ? known.id : randomUUID(), madeAt: known && !broughtBack ? known.madeAt : new Date(), runs: [...(known?.runs ?? []), run] };
+  const row = {
+    id: known && !broughtBack ? known.id : randomUUID(),
+    madeAt: known && !broughtBack ? known.madeAt : new Date(),
+    runs: [...(known?.runs ?? []), run],
+  };
   if (known) await db.update(library).set(row);
   else await db.insert(library).values(row);
   return { id: row.id, run, opened };
 }
 
-interface Grown { [table: string]: number }
-interface Place { folder: string; root: string | null; name: string }
+interface Grown {
+  [table: string]: number;
+}
+interface Place {
+  folder: string;
+  root: string | null;
+  name: string;
+}
 /** How far a file is known to be written. */
-interface Known { upTo: number; grown: Grown; base: number; size: number }
+interface Known {
+  upTo: number;
+  grown: Grown;
+  base: number;
+  size: number;
+}
 
 /**
  * Writes what the database knows beside the footage: beside the database itself, on the shelf, and on each drive that holds a safe
@@ -61,7 +82,10 @@ export class RecordsWriter {
   /** Milliseconds the last writing took. */
   took = 0;
 
-  constructor(private readonly runtime: Pick<Runtime, 'db' | 'devices' | 'home' | 'who' | 'events'>, private readonly library: Library) {}
+  constructor(
+    private readonly runtime: Pick<Runtime, 'db' | 'devices' | 'home' | 'who' | 'events'>,
+    private readonly library: Library,
+  ) {}
 
   /** Writes every change that is not written yet, and flushes it. What a place does not take is said in the logbook, once. */
   write(): Promise<void> {
@@ -70,7 +94,12 @@ export class RecordsWriter {
 
   /** Writes the first record of a database before anything is done with it: one that was not closed has nothing else to be compared with. */
   async begin(): Promise<void> {
-    if (!(await lastMark(joinPath(homeRecords(this.runtime.home), recordsName(this.library.id))).catch(() => null))) await this.write();
+    if (
+      !(await lastMark(joinPath(homeRecords(this.runtime.home), recordsName(this.library.id))).catch(
+        () => null,
+      ))
+    )
+      await this.write();
   }
 
   /**
@@ -83,7 +112,10 @@ export class RecordsWriter {
 
   #inTurn<T>(work: () => Promise<T>): Promise<T> {
     const next = this.#busy.then(work);
-    this.#busy = next.then(() => undefined, () => undefined);
+    this.#busy = next.then(
+      () => undefined,
+      () => undefined,
+    );
     return next;
   }
 
@@ -91,19 +123,37 @@ export class RecordsWriter {
     const { db, events } = this.runtime;
     const [{ runs, rebuiltFrom }] = (await db.select().from(library)) as [typeof library.$inferSelect];
     for (const { folder, name } of await this.#places()) {
-      const marks = (id: string) => Promise.all([recordsName(id), behindName(id)].map((n) => markOf(joinPath(folder, n))));
+      const marks = (id: string) =>
+        Promise.all([recordsName(id), behindName(id)].map((n) => markOf(joinPath(folder, n))));
       const own = await marks(this.library.id);
-      const later = own.some((m) => m && m.run !== this.library.run && (m.upTo >= this.library.opened || (m.run !== undefined && !runs.includes(m.run))));
-      const further = rebuiltFrom ? Math.max(...(await marks(rebuiltFrom.library)).map((m) => m?.upTo ?? 0)) : 0;
+      const later = own.some(
+        (m) =>
+          m &&
+          m.run !== this.library.run &&
+          (m.upTo >= this.library.opened || (m.run !== undefined && !runs.includes(m.run))),
+      );
+      const further = rebuiltFrom
+        ? Math.max(...(await marks(rebuiltFrom.library)).map((m) => m?.upTo ?? 0))
+        : 0;
       if (!later && !(rebuiltFrom && further > rebuiltFrom.upTo)) continue;
       const id = randomUUID();
       await db.transaction(async (tx) => {
-        await tx.update(library).set({ id, madeAt: new Date(), rebuiltFrom: rebuiltFrom && { ...rebuiltFrom, upTo: Math.max(further, rebuiltFrom.upTo) } });
+        await tx
+          .update(library)
+          .set({
+            id,
+            madeAt: new Date(),
+            rebuiltFrom: rebuiltFrom && { ...rebuiltFrom, upTo: Math.max(further, rebuiltFrom.upTo) },
+          });
         await distrustCopies(tx);
       });
       this.library.id = id;
       this.#known.clear();
-      await writeLog(this.runtime, 'recovery', `The record beside ${name} was written by a later state of this database, which was brought back from an older copy: copies count once they are checked again.`);
+      await writeLog(
+        this.runtime,
+        'recovery',
+        `The record beside ${name} was written by a later state of this database, which was brought back from an older copy: copies count once they are checked again.`,
+      );
       events.changed('copies', 'log');
       return true;
     }
@@ -114,16 +164,24 @@ export class RecordsWriter {
     const begun = performance.now();
     await this.#heed();
     // The number of a change of its own: the database has written out that it was given, and a killed server does not give it again.
-    const { rows: [now] } = await this.runtime.db.execute<{ last: string }>(sql`update library set made_at = made_at returning pg_current_xact_id()::text as last`);
+    const {
+      rows: [now],
+    } = await this.runtime.db.execute<{ last: string }>(
+      sql`update library set made_at = made_at returning pg_current_xact_id()::text as last`,
+    );
     const upTo = Number(now!.last);
-    const groups = new Map<string, { from: Known | null; places: (Place & { size: number; base: number })[] }>();
+    const groups = new Map<
+      string,
+      { from: Known | null; places: (Place & { size: number; base: number })[] }
+    >();
     for (const place of await this.#places()) {
       const from = await this.#stateOf(place).catch(() => null);
       const group = groups.get(JSON.stringify(from && [from.upTo, from.grown])) ?? { from, places: [] };
       group.places.push({ ...place, size: from?.size ?? 0, base: from?.base ?? 0 });
       groups.set(JSON.stringify(from && [from.upTo, from.grown]), group);
     }
-    for (const { from, places } of groups.values()) if (from === null || from.upTo < upTo) await this.#append(from, upTo, places);
+    for (const { from, places } of groups.values())
+      if (from === null || from.upTo < upTo) await this.#append(from, upTo, places);
     this.took = performance.now() - begun;
   }
 
@@ -135,7 +193,12 @@ export class RecordsWriter {
       let belongs = r.kind === 'shelf' && (await devices.volumeOf(r.path)) !== null;
       if (r.kind === 'safe') {
         // Copies of one root mostly stand on one volume: it is looked at once.
-        const copies = new Map((await db.select().from(safeCopies).where(eq(safeCopies.root, r.id))).map((c) => [JSON.stringify([c.volume, c.disk]), c]));
+        const copies = new Map(
+          (await db.select().from(safeCopies).where(eq(safeCopies.root, r.id))).map((c) => [
+            JSON.stringify([c.volume, c.disk]),
+            c,
+          ]),
+        );
         for (const c of copies.values()) belongs ||= (await findCopy(this.runtime, c, r)) !== null;
       }
       if (belongs) out.push({ folder: joinPath(r.path, OWN_FOLDER), root: r.id, name: r.name });
@@ -148,14 +211,29 @@ export class RecordsWriter {
     const file = joinPath(folder, recordsName(this.library.id));
     const { size } = await stat(file);
     const known = this.#known.get(folder);
-    if (known) return known.size === size && !(size > known.base * GROWN.times && size > known.base + GROWN.bytes) ? known : null;
+    if (known)
+      return known.size === size && !(size > known.base * GROWN.times && size > known.base + GROWN.bytes)
+        ? known
+        : null;
     const mark = await lastMark(file);
     // A power cut may have taken more from the database than from the drive: the numbers after it are given again, to other changes.
-    return mark.upTo < this.library.opened ? { upTo: mark.upTo, grown: mark.grown, base: mark.base, size } : null;
+    return mark.upTo < this.library.opened
+      ? { upTo: mark.upTo, grown: mark.grown, base: mark.base, size }
+      : null;
   }
 
-  async #append(from: Known | null, upTo: number, places: readonly (Place & { size: number; base: number })[]): Promise<void> {
-    const open_: { place: Place & { base: number }; handle: FileHandle; file: string; part: string | null; size: number }[] = [];
+  async #append(
+    from: Known | null,
+    upTo: number,
+    places: readonly (Place & { size: number; base: number })[],
+  ): Promise<void> {
+    const open_: {
+      place: Place & { base: number };
+      handle: FileHandle;
+      file: string;
+      part: string | null;
+      size: number;
+    }[] = [];
     const drop = async (place: Place, e: unknown): Promise<void> => {
       this.#known.delete(place.folder);
       const i = open_.findIndex((o) => o.place === place);
@@ -164,12 +242,24 @@ export class RecordsWriter {
       // A drive that is full needs no half of it; the file before stays.
       if (gone?.part) await rm(gone.part, { force: true }).catch(() => undefined);
       // What it has is older than what is known now, and says so by its name.
-      const [file, behind] = [recordsName, behindName].map((name) => joinPath(place.folder, name(this.library.id)));
-      if (await lstat(file!).then((s) => s.isFile(), () => false)) await rename(file!, behind!).catch(() => undefined);
+      const [file, behind] = [recordsName, behindName].map((name) =>
+        joinPath(place.folder, name(this.library.id)),
+      );
+      if (
+        await lstat(file!).then(
+          (s) => s.isFile(),
+          () => false,
+        )
+      )
+        await rename(file!, behind!).catch(() => undefined);
       const fault = messageOf(e);
       if (this.#faults.get(place.folder) === fault) return;
       this.#faults.set(place.folder, fault);
-      await writeLog(this.runtime, 'check', `The record of cards, copies and names cannot be written beside ${place.name}: ${fault}`);
+      await writeLog(
+        this.runtime,
+        'check',
+        `The record of cards, copies and names cannot be written beside ${place.name}: ${fault}`,
+      );
       this.runtime.events.changed('log');
     };
     const say = async (text: string): Promise<void> => {
@@ -232,26 +322,39 @@ export class RecordsWriter {
   }
 
   /** Lines of what has changed since: keys that are gone first, then rows. `grown` is brought up to date meanwhile. */
-  async* #changes(from: Known | null, grown: Grown): AsyncGenerator<string> {
+  async *#changes(from: Known | null, grown: Grown): AsyncGenerator<string> {
     const { db } = this.runtime;
     const since = from?.upTo ?? 0;
     if (from) {
-      const gone = await db.execute<{ line: string | null }>(sql`select json_build_object('table', kind, 'gone', json_agg(key))::text as line from removed_rows where xmin::text::bigint > ${since} group by kind`);
+      const gone = await db.execute<{ line: string | null }>(
+        sql`select json_build_object('table', kind, 'gone', json_agg(key))::text as line from removed_rows where xmin::text::bigint > ${since} group by kind`,
+      );
       for (const r of gone.rows) yield `${r.line}\n`;
     }
     for (const table of TABLES) yield* this.#rows(table, since, grown);
   }
 
-  async* #rows(table: Source, since: number, grown: Grown): AsyncGenerator<string> {
+  async *#rows(table: Source, since: number, grown: Grown): AsyncGenerator<string> {
     const key = table.key.map((k) => `t.${k}`);
-    const changed = table.grows ? `t.seq > ${grown[table.name] ?? 0}` : since > 0 ? `t.xmin::text::bigint > ${since}${table.within ? ` and ${table.within.replace('$from', String(since))}` : ''}` : 'true';
+    const changed = table.grows
+      ? `t.seq > ${grown[table.name] ?? 0}`
+      : since > 0
+        ? `t.xmin::text::bigint > ${since}${table.within ? ` and ${table.within.replace('$from', String(since))}` : ''}`
+        : 'true';
     // What has changed is few and found in one go; all of a table is read a page at a time along its key.
     for (let last: unknown[] | null = null; ;) {
-      const after: string = last === null ? '' : ` and (${key.join(', ')}) > (${last.map((v) => (typeof v === 'number' ? v : `'${String(v).replaceAll('\'', '\'\'')}'`)).join(', ')})`;
-      const { rows: [page] } = await this.runtime.db.execute<{ line: string; last: unknown[] | null; n: number }>(sql.raw(`
+      const after: string =
+        last === null
+          ? ''
+          : ` and (${key.join(', ')}) > (${last.map((v) => (typeof v === 'number' ? v : `'${String(v).replaceAll("'", "''")}'`)).join(', ')})`;
+      const {
+        rows: [page],
+      } = await this.runtime.db.execute<{ line: string; last: unknown[] | null; n: number }>(
+        sql.raw(`
         select json_build_object('table', '${table.name}', 'rows', json_agg(r.row order by ${table.key.map((_, i) => `r.k${i}`).join(', ')}))::text as line, count(*)::int as n,
           (array_agg(jsonb_build_array(${table.key.map((_, i) => `r.k${i}`).join(', ')}) order by ${table.key.map((_, i) => `r.k${i} desc`).join(', ')}))[1] as last
-        from (select ${table.row ?? 'to_jsonb(t)'} as row, ${key.map((k, i) => `${k} as k${i}`).join(', ')} from ${table.name} t where ${changed}${after} order by ${key.join(', ')} limit ${PAGE}) r`));
+        from (select ${table.row ?? 'to_jsonb(t)'} as row, ${key.map((k, i) => `${k} as k${i}`).join(', ')} from ${table.name} t where ${changed}${after} order by ${key.join(', ')} limit ${PAGE}) r`),
+      );
       if (!page || page.n === 0) return;
       if (table.grows) grown[table.name] = Number(page.last![0]);
       yield `${page.line}\n`;

@@ -23,13 +23,33 @@ export async function storeManyClips(runtime: Runtime, most: number): Promise<vo
     await db.insert(cards).values({ ...like!, id: card, camera: 'X', aside: [] });
     const some = Array.from({ length: Math.min(PER_CARD, most - i) }, (_, n) => {
       const of = patterns[(i + n) % patterns.length]!;
-      const facts = factsOf([...of.statements, { field: 'reel', source: 'name', value: { type: 'text', text: card } }] satisfies Statement[]);
-      return { ...of, id: randomUUID(), card, original: `M${String(i + n).padStart(6, '0')}`, statements: [], shown: showFacts(facts), brief: briefOf(facts) };
+      const facts = factsOf([
+        ...of.statements,
+        { field: 'reel', source: 'name', value: { type: 'text', text: card } },
+      ] satisfies Statement[]);
+      return {
+        ...of,
+        id: randomUUID(),
+        card,
+        original: `M${String(i + n).padStart(6, '0')}`,
+        statements: [],
+        shown: showFacts(facts),
+        brief: briefOf(facts),
+      };
     });
     await db.insert(clips).values(some);
-    await db.insert(files).values(some.map((c) => ({
-      id: randomUUID(), clip: c.id, role: 'original' as const, root: like!.root, path: `gone/${card}/${c.original}.MP4`, suffix: '', size: 1e6, modified: 1.7e12,
-    })));
+    await db.insert(files).values(
+      some.map((c) => ({
+        id: randomUUID(),
+        clip: c.id,
+        role: 'original' as const,
+        root: like!.root,
+        path: `gone/${card}/${c.original}.MP4`,
+        suffix: '',
+        size: 1e6,
+        modified: 1.7e12,
+      })),
+    );
   }
   await db.delete(work);
 }

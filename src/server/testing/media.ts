@@ -1,6 +1,16 @@
 import { execFileSync } from 'node:child_process';
 import { createHash } from 'node:crypto';
-import { existsSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, realpathSync, rmSync, statSync, writeFileSync } from 'node:fs';
+import {
+  existsSync,
+  mkdirSync,
+  mkdtempSync,
+  readdirSync,
+  readFileSync,
+  realpathSync,
+  rmSync,
+  statSync,
+  writeFileSync,
+} from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { openRuntime, type Runtime } from '../runtime';
@@ -19,15 +29,51 @@ export interface ClipSpec {
 /** Makes a small clip with FFmpeg's test picture. */
 export function makeClip(file: string, spec: ClipSpec = {}): string {
   mkdirSync(path.dirname(file), { recursive: true });
-  const { frames = 10, rate = '25', start = '14:22:05:00', created = '2026-05-06T14:22:05Z', codec = ['-c:v', 'libx264', '-preset', 'ultrafast', '-pix_fmt', 'yuv420p'], audio = [2], size = '320x180' } = spec;
+  const {
+    frames = 10,
+    rate = '25',
+    start = '14:22:05:00',
+    created = '2026-05-06T14:22:05Z',
+    codec = ['-c:v', 'libx264', '-preset', 'ultrafast', '-pix_fmt', 'yuv420p'],
+    audio = [2],
+    size = '320x180',
+  } = spec;
   const [num, den = '1'] = rate.split('/');
   const length = (frames * Number(den)) / Number(num);
-  execFileSync(FFMPEG(), [
-    '-v', 'error', '-y', '-f', 'lavfi', '-i', `testsrc2=size=${size}:rate=${rate}:duration=${length + 1}`,
-    ...audio.flatMap((n) => ['-f', 'lavfi', '-i', `sine=duration=${length},aformat=channel_layouts=${{ 1: 'mono', 2: 'stereo', 4: '4.0' }[n]}`]),
-    '-map', '0:v', ...audio.flatMap((_, i) => ['-map', `${i + 1}:a`]), '-frames:v', String(frames), '-r', rate, ...codec, '-c:a', /\.mp4/i.test(file) ? 'aac' : 'pcm_s16le',
-    ...(start ? ['-timecode', start] : []), '-metadata', `creation_time=${created}`, ...(/\.mxf$/i.test(file) ? [] : ['-f', /\.mov$/i.test(file) ? 'mov' : 'mp4']), `file:${file}`,
-  ], { maxBuffer: 1 << 26 });
+  execFileSync(
+    FFMPEG(),
+    [
+      '-v',
+      'error',
+      '-y',
+      '-f',
+      'lavfi',
+      '-i',
+      `testsrc2=size=${size}:rate=${rate}:duration=${length + 1}`,
+      ...audio.flatMap((n) => [
+        '-f',
+        'lavfi',
+        '-i',
+        `sine=duration=${length},aformat=channel_layouts=${{ 1: 'mono', 2: 'stereo', 4: '4.0' }[n]}`,
+      ]),
+      '-map',
+      '0:v',
+      ...audio.flatMap((_, i) => ['-map', `${i + 1}:a`]),
+      '-frames:v',
+      String(frames),
+      '-r',
+      rate,
+      ...codec,
+      '-c:a',
+      /\.mp4/i.test(file) ? 'aac' : 'pcm_s16le',
+      ...(start ? ['-timecode', start] : []),
+      '-metadata',
+      `creation_time=${created}`,
+      ...(/\.mxf$/i.test(file) ? [] : ['-f', /\.mov$/i.test(file) ? 'mov' : 'mp4']),
+      `file:${file}`,
+    ],
+    { maxBuffer: 1 << 26 },
+  );
   return file;
 }
 
@@ -37,7 +83,13 @@ export function makeClip(file: string, spec: ClipSpec = {}): string {
  */
 const HOSTILE = '-rf %03d "it\'s" $(x) `y`;\n\u{1f30a} \u00e9e\u0301 |file:';
 
-export interface TestShelf { dir: string; runtime: Runtime; shelf: string; proxies: string; close(): Promise<void> }
+export interface TestShelf {
+  dir: string;
+  runtime: Runtime;
+  shelf: string;
+  proxies: string;
+  close(): Promise<void>;
+}
 
 /**
  * A runtime on an empty folder with its database in memory, or `kept` in its folder; its queue is worked off by hand. `standIns` makes
@@ -45,14 +97,23 @@ export interface TestShelf { dir: string; runtime: Runtime; shelf: string; proxi
  */
 export async function testShelf({ standIns = false, kept = false } = {}): Promise<TestShelf> {
   // In memory where there is some: tests wait for flushes all the time.
-  const outer = realpathSync(mkdtempSync(path.join(existsSync('/dev/shm') ? '/dev/shm' : tmpdir(), 'shelf-')));
+  const outer = realpathSync(
+    mkdtempSync(path.join(existsSync('/dev/shm') ? '/dev/shm' : tmpdir(), 'shelf-')),
+  );
   const dir = path.join(outer, HOSTILE);
   mkdirSync(dir);
   if (standIns) process.env.SORT_SHELF_STAND_INS = path.join(dir, 'stand-ins');
   const home = path.join(dir, 'home');
-  const runtime = await openRuntime({ home, ...(kept ? { databaseFolder: path.join(home, 'database') } : {}), work: false });
+  const runtime = await openRuntime({
+    home,
+    ...(kept ? { databaseFolder: path.join(home, 'database') } : {}),
+    work: false,
+  });
   return {
-    dir, runtime, shelf: path.join(dir, 'home', 'shelf'), proxies: path.join(dir, 'home', 'proxies'),
+    dir,
+    runtime,
+    shelf: path.join(dir, 'home', 'shelf'),
+    proxies: path.join(dir, 'home', 'proxies'),
     async close() {
       await runtime.close();
       rmSync(outer, { recursive: true, force: true });
@@ -66,7 +127,10 @@ export function hashTree(folder: string, at = ''): Record<string, string> {
   for (const e of readdirSync(path.join(folder, at), { withFileTypes: true })) {
     const p = at === '' ? e.name : `${at}/${e.name}`;
     if (e.isDirectory() && e.name !== '.sort-shelf') Object.assign(out, hashTree(folder, p));
-    else if (e.isFile()) out[p] = createHash('sha256').update(readFileSync(path.join(folder, p))).digest('hex');
+    else if (e.isFile())
+      out[p] = createHash('sha256')
+        .update(readFileSync(path.join(folder, p)))
+        .digest('hex');
   }
   return out;
 }

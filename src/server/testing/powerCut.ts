@@ -8,15 +8,28 @@ import type { DiskOp } from '../files/fileSystem';
 // "All File Systems Are Not Created Equal", OSDI 2014; from memory): contents are kept by file, names by folder.
 
 /** A file's contents as far as they were written and flushed. */
-interface Inode { id: number; written: Buffer; flushed: Buffer; modified: number | null }
+interface Inode {
+  id: number;
+  written: Buffer;
+  flushed: Buffer;
+  modified: number | null;
+}
 /** A change to a folder's names: `gives` a name to a file, `takes` one, or both at once (a rename). Not flushed until its folders are. */
-interface NameOp { gives: { name: string; inode: number | 'folder' } | null; takes: string | null; open: Set<string> }
+interface NameOp {
+  gives: { name: string; inode: number | 'folder' } | null;
+  takes: string | null;
+  open: Set<string>;
+}
 
 /** What stood on the disk before, all of it flushed: contents by absolute path. */
 export type Before = ReadonlyMap<string, Buffer>;
 
 /** `inodes` tells which names are of one file. */
-export interface State { files: Map<string, Buffer>; inodes: Map<string, number>; folders: Set<string> }
+export interface State {
+  files: Map<string, Buffer>;
+  inodes: Map<string, number>;
+  folders: Set<string>;
+}
 
 /** Plays the recorded changes up to a cut, and gives a state that may be found after it. `keeps` decides for each change that was not flushed. */
 export function afterCut(before: Before, ops: readonly DiskOp[], cut: number, keeps: () => boolean): State {
@@ -24,7 +37,8 @@ export function afterCut(before: Before, ops: readonly DiskOp[], cut: number, ke
   const names = new Map<string, number | 'folder'>();
   const pending: NameOp[] = [];
   const settled = new Map<string, number | 'folder'>();
-  const newInode = (bytes: Buffer): number => inodes.push({ id: inodes.length, written: bytes, flushed: bytes, modified: null }) - 1;
+  const newInode = (bytes: Buffer): number =>
+    inodes.push({ id: inodes.length, written: bytes, flushed: bytes, modified: null }) - 1;
   for (const [p, bytes] of before) {
     names.set(p, newInode(bytes));
     settled.set(p, names.get(p)!);
@@ -32,7 +46,11 @@ export function afterCut(before: Before, ops: readonly DiskOp[], cut: number, ke
   const nameOp = (gives: NameOp['gives'], takes: string | null): void => {
     if (takes !== null) names.delete(takes);
     if (gives) names.set(gives.name, gives.inode);
-    pending.push({ gives, takes, open: new Set([gives?.name, takes].flatMap((n) => (n ? [path.dirname(n)] : []))) });
+    pending.push({
+      gives,
+      takes,
+      open: new Set([gives?.name, takes].flatMap((n) => (n ? [path.dirname(n)] : []))),
+    });
   };
   const settle = (op: NameOp): void => {
     if (op.takes !== null) settled.delete(op.takes);
@@ -68,15 +86,21 @@ export function afterCut(before: Before, ops: readonly DiskOp[], cut: number, ke
       const { flushed, written } = inodes[inode]!;
       // Bytes that were not flushed may be there, missing, or there in part.
       const half = flushed.length + Math.floor((written.length - flushed.length) / 2);
-      if (!kept.has(inode)) kept.set(inode, flushed.length === written.length ? written : keeps() ? written.subarray(0, half) : flushed);
+      if (!kept.has(inode))
+        kept.set(
+          inode,
+          flushed.length === written.length ? written : keeps() ? written.subarray(0, half) : flushed,
+        );
       state.files.set(name, Buffer.from(kept.get(inode)!));
       state.inodes.set(name, inode);
     }
   }
   // A file in a folder whose own name did not reach the disk is lost with it.
-  const known = (folder: string): boolean => !ops.slice(0, cut).some((o) => o.op === 'folder' && o.file === folder) || state.folders.has(folder);
+  const known = (folder: string): boolean =>
+    !ops.slice(0, cut).some((o) => o.op === 'folder' && o.file === folder) || state.folders.has(folder);
   const reachable = (p: string): boolean => {
-    for (let at = path.dirname(p); at !== path.dirname(at); at = path.dirname(at)) if (!known(at)) return false;
+    for (let at = path.dirname(p); at !== path.dirname(at); at = path.dirname(at))
+      if (!known(at)) return false;
     return true;
   };
   for (const name of [...state.files.keys()]) if (!reachable(name)) state.files.delete(name);
@@ -88,7 +112,8 @@ export function afterCut(before: Before, ops: readonly DiskOp[], cut: number, ke
 export function lay(root: string, state: State, times: ReadonlyMap<string, number>): void {
   rmSync(root, { recursive: true, force: true });
   mkdirSync(root, { recursive: true });
-  for (const folder of [...state.folders].sort()) if (folder.startsWith(root)) mkdirSync(folder, { recursive: true });
+  for (const folder of [...state.folders].sort())
+    if (folder.startsWith(root)) mkdirSync(folder, { recursive: true });
   const laid = new Map<number, string>();
   for (const [file, bytes] of state.files) {
     if (!file.startsWith(`${root}/`)) continue;

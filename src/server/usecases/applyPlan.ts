@@ -26,13 +26,22 @@ import { lstat } from '../files/onDisk';
 type StepRow = typeof steps.$inferSelect;
 
 /** Applies a naming plan: the very one whose fingerprint was shown, or nothing. */
-export function applyNaming(runtime: Runtime, request: NamingRequest & { fingerprint: string }, task: TaskContext = alone()): Promise<PlanResult> {
+export function applyNaming(
+  runtime: Runtime,
+  request: NamingRequest & { fingerprint: string },
+  task: TaskContext = alone(),
+): Promise<PlanResult> {
   return runtime.exclusively(async () => {
     const { plan, preview } = await planNaming(runtime, request);
     if (preview.fingerprint !== request.fingerprint) {
-      throw new Clash('The clips or the shelf have changed since this list was made.', { next: 'Nothing was changed. Look at the new list, then apply.' });
+      throw new Clash('The clips or the shelf have changed since this list was made.', {
+        next: 'Nothing was changed. Look at the new list, then apply.',
+      });
     }
-    if (preview.stops > 0) throw new Refused(`${preview.stops} problems stop this plan.`, { next: 'Mend them, or leave those clips out.' });
+    if (preview.stops > 0)
+      throw new Refused(`${preview.stops} problems stop this plan.`, {
+        next: 'Mend them, or leave those clips out.',
+      });
     if (plan.steps.length === 0) throw new Refused('Every clip has its name and place already.');
     await saveSettings(runtime, request);
     const id = await storePlan(runtime, 'name', plan.steps, null);
@@ -48,10 +57,13 @@ export function undoPlan(runtime: Runtime, planId: string, task: TaskContext = a
   return runtime.exclusively(async () => {
     const [plan] = await runtime.db.select().from(plans).where(eq(plans.id, planId));
     if (!plan) throw new NotFound('This change is not in the logbook.');
-    if (!(await undoablePlans(runtime, planId)).has(planId)) throw new Refused('This change cannot be undone any more.', { next: 'Undo the later changes of the same clips first.' });
+    if (!(await undoablePlans(runtime, planId)).has(planId))
+      throw new Refused('This change cannot be undone any more.', {
+        next: 'Undo the later changes of the same clips first.',
+      });
     const done = (await stepsOf(runtime, planId)).filter((s) => s.state === 'done');
     const back = undoSteps(done.map(toStep));
-    const id = await storePlan(runtime, 'undo', [...await proxiesBack(runtime, back), ...back], planId);
+    const id = await storePlan(runtime, 'undo', [...(await proxiesBack(runtime, back)), ...back], planId);
     const result = await execute(runtime, id, task);
     await markUndone(runtime, planId, id);
     await writeLog(runtime, 'undo', `${sentence(result)}: taken back`, id);
@@ -67,7 +79,11 @@ const sentence = (r: PlanResult): string =>
 async function proxiesBack(runtime: Runtime, back: readonly Step[]): Promise<Step[]> {
   const clipIds = [...new Set(back.map((s) => s.clipId))];
   const covered = new Set(back.map((s) => s.fileId));
-  const family = await runtime.db.select({ file: files, clip: clips }).from(files).innerJoin(clips, eq(files.clip, clips.id)).where(among(files.clip, clipIds));
+  const family = await runtime.db
+    .select({ file: files, clip: clips })
+    .from(files)
+    .innerJoin(clips, eq(files.clip, clips.id))
+    .where(among(files.clip, clipIds));
   const out: Step[] = [];
   for (const { file, clip } of family) {
     if (file.role !== 'proxy' || covered.has(file.id)) continue;
@@ -76,7 +92,15 @@ async function proxiesBack(runtime: Runtime, back: readonly Step[]): Promise<Ste
     if (!original || !last) continue;
     const place = proxyPlace(clip, { ...original, root: last.to.root, path: last.to.path });
     if (place === file.path) continue;
-    out.push({ clipId: clip.id, fileId: file.id, kind: 'move', from: { root: file.root, path: file.path }, to: { root: file.root, path: place }, size: file.size, modified: file.modified });
+    out.push({
+      clipId: clip.id,
+      fileId: file.id,
+      kind: 'move',
+      from: { root: file.root, path: file.path },
+      to: { root: file.root, path: place },
+      size: file.size,
+      modified: file.modified,
+    });
   }
   return out;
 }
@@ -84,9 +108,16 @@ async function proxiesBack(runtime: Runtime, back: readonly Step[]): Promise<Ste
 /** Writes on a plan what an undo took back; what is left of it can still be undone later. */
 export async function markUndone(runtime: Runtime, planId: string, undoId: string): Promise<void> {
   const back = (await stepsOf(runtime, undoId)).filter((s) => s.state === 'done').map((s) => s.file);
-  if (back.length > 0) await runtime.db.update(steps).set({ state: 'reverted' }).where(and(eq(steps.plan, planId), eq(steps.state, 'done'), among(steps.file, back)));
+  if (back.length > 0)
+    await runtime.db
+      .update(steps)
+      .set({ state: 'reverted' })
+      .where(and(eq(steps.plan, planId), eq(steps.state, 'done'), among(steps.file, back)));
   const left = (await stepsOf(runtime, planId)).some((s) => s.state === 'done');
-  await runtime.db.update(plans).set({ state: left ? 'partly' : 'undone' }).where(eq(plans.id, planId));
+  await runtime.db
+    .update(plans)
+    .set({ state: left ? 'partly' : 'undone' })
+    .where(eq(plans.id, planId));
 }
 
 /** Plans that can be undone: every file they moved stands where they put it. Of all plans, or of one. */
@@ -104,10 +135,21 @@ export const stepsOf = (runtime: Pick<Runtime, 'db'>, planId: string): Promise<S
   runtime.db.select().from(steps).where(eq(steps.plan, planId)).orderBy(asc(steps.number));
 
 export const toStep = (s: StepRow): Step => ({
-  clipId: s.clip, fileId: s.file, kind: s.kind, from: { root: s.fromRoot, path: s.fromPath }, to: { root: s.toRoot, path: s.toPath }, size: s.size, modified: s.modified,
+  clipId: s.clip,
+  fileId: s.file,
+  kind: s.kind,
+  from: { root: s.fromRoot, path: s.fromPath },
+  to: { root: s.toRoot, path: s.toPath },
+  size: s.size,
+  modified: s.modified,
 });
 
-async function storePlan(runtime: Runtime, kind: 'name' | 'undo', list: readonly Step[], undoes: string | null): Promise<string> {
+async function storePlan(
+  runtime: Runtime,
+  kind: 'name' | 'undo',
+  list: readonly Step[],
+  undoes: string | null,
+): Promise<string> {
   const id = randomUUID();
   const roots = await listRoots(runtime);
   // The whole intent is on the disk, beside the footage, before the first file is touched.
@@ -117,10 +159,22 @@ async function storePlan(runtime: Runtime, kind: 'name' | 'undo', list: readonly
   await runtime.db.transaction(async (tx) => {
     await tx.insert(plans).values({ id, kind, state: 'doing', undoes, madeAt: new Date() });
     for (let i = 0; i < list.length; i += 500) {
-      await tx.insert(steps).values(list.slice(i, i + 500).map((s, k) => ({
-        plan: id, number: i + k, clip: s.clipId, file: s.fileId, kind: s.kind, fromRoot: s.from.root, fromPath: s.from.path, toRoot: s.to.root, toPath: s.to.path,
-        size: s.size, modified: s.modified, state: 'waiting' as const,
-      })));
+      await tx.insert(steps).values(
+        list.slice(i, i + 500).map((s, k) => ({
+          plan: id,
+          number: i + k,
+          clip: s.clipId,
+          file: s.fileId,
+          kind: s.kind,
+          fromRoot: s.from.root,
+          fromPath: s.from.path,
+          toRoot: s.to.root,
+          toPath: s.to.path,
+          size: s.size,
+          modified: s.modified,
+          state: 'waiting' as const,
+        })),
+      );
     }
   });
   return id;
@@ -131,15 +185,27 @@ async function execute(runtime: Runtime, planId: string, task: TaskContext): Pro
   const roots = new Map((await listRoots(runtime)).map((r) => [r.id, r]));
   const journal = new Journal(roots.get('shelf')!.path);
   const all = await stepsOf(runtime, planId);
-  const failed = new Map<string, string>(all.filter((s) => s.state === 'failed').map((s) => [s.clip, s.fault ?? '']));
-  const faults: PlanResult['failed'] = all.filter((s) => s.state === 'failed').map((s) => ({ file: shownPath(s.fromPath), fault: s.fault ?? '' }));
+  const failed = new Map<string, string>(
+    all.filter((s) => s.state === 'failed').map((s) => [s.clip, s.fault ?? '']),
+  );
+  const faults: PlanResult['failed'] = all
+    .filter((s) => s.state === 'failed')
+    .map((s) => ({ file: shownPath(s.fromPath), fault: s.fault ?? '' }));
   const begun = performance.now();
   let count = 0;
   let told = 0;
-  const set = async (s: StepRow, state: StepState, fault: string | null = null, place?: { root: string; path: string }) => {
+  const set = async (
+    s: StepRow,
+    state: StepState,
+    fault: string | null = null,
+    place?: { root: string; path: string },
+  ) => {
     s.state = state;
     await runtime.db.transaction(async (tx) => {
-      await tx.update(steps).set({ state, fault }).where(and(eq(steps.plan, planId), eq(steps.number, s.number)));
+      await tx
+        .update(steps)
+        .set({ state, fault })
+        .where(and(eq(steps.plan, planId), eq(steps.number, s.number)));
       if (place) await tx.update(files).set(place).where(eq(files.id, s.file));
     });
     journal.write({ plan: planId, step: s.number, state, ...(fault ? { fault } : {}) });
@@ -150,7 +216,12 @@ async function execute(runtime: Runtime, planId: string, task: TaskContext): Pro
       await set(s, 'doing');
       const [back] = undoSteps([toStep(s)]);
       const revert = await doStep(roots, back!).then(() => null, messageOf);
-      await set(s, revert === null ? 'reverted' : 'done', revert, revert === null ? { root: s.fromRoot, path: s.fromPath } : undefined);
+      await set(
+        s,
+        revert === null ? 'reverted' : 'done',
+        revert,
+        revert === null ? { root: s.fromRoot, path: s.fromPath } : undefined,
+      );
       if (revert !== null) faults.push({ file: shownPath(s.toPath), fault: `could not go back: ${revert}` });
     }
   };
@@ -160,7 +231,7 @@ async function execute(runtime: Runtime, planId: string, task: TaskContext): Pro
     for (const s of all) {
       if (s.state !== 'waiting') continue;
       if (failed.has(s.clip)) {
-        await set(s, 'failed', failed.get(s.clip)!);
+        await set(s, 'failed', failed.get(s.clip));
         continue;
       }
       try {
@@ -180,7 +251,13 @@ async function execute(runtime: Runtime, planId: string, task: TaskContext): Pro
       if (performance.now() - told > 300) {
         told = performance.now();
         task.progress(count, all.length);
-        runtime.events.send({ type: 'running', title: 'Renaming', done: count, total: all.length, left: (((told - begun) / 1000) * (all.length - count)) / Math.max(1, count) });
+        runtime.events.send({
+          type: 'running',
+          title: 'Renaming',
+          done: count,
+          total: all.length,
+          left: (((told - begun) / 1000) * (all.length - count)) / Math.max(1, count),
+        });
       }
     }
     await prune(roots, all);
@@ -213,7 +290,11 @@ async function placesOf(roots: ReadonlyMap<string, Root>, s: Step): Promise<[str
 
 /** Folders that the plan emptied go; folders that hold anything stay. */
 async function prune(roots: ReadonlyMap<string, Root>, all: readonly StepRow[]): Promise<void> {
-  const left = new Set(all.filter((s) => s.state === 'done' && s.kind !== 'copy').map((s) => `${s.fromRoot}\0${path.posix.dirname(s.fromPath)}`));
+  const left = new Set(
+    all
+      .filter((s) => s.state === 'done' && s.kind !== 'copy')
+      .map((s) => `${s.fromRoot}\0${path.posix.dirname(s.fromPath)}`),
+  );
   for (const key of left) {
     const [root, folder] = key.split('\0') as [string, string];
     if (folder === '.') continue;
@@ -228,13 +309,21 @@ async function prune(roots: ReadonlyMap<string, Root>, all: readonly StepRow[]):
  */
 export async function recoverPlans(runtime: Runtime): Promise<string[]> {
   const waiting: string[] = [];
-  const open = await runtime.db.select().from(plans).where(eq(plans.state, 'doing')).orderBy(asc(plans.madeAt));
+  const open = await runtime.db
+    .select()
+    .from(plans)
+    .where(eq(plans.state, 'doing'))
+    .orderBy(asc(plans.madeAt));
   const roots = new Map((await listRoots(runtime)).map((r) => [r.id, r]));
   for (const plan of open) {
     const all = await stepsOf(runtime, plan.id);
     // A drive that is away takes nothing back and gives nothing up: the plan goes on when it is there.
     const wanted = new Set(all.filter((s) => s.state !== 'reverted').flatMap((s) => [s.fromRoot, s.toRoot]));
-    const away = (await Promise.all([...wanted].map(async (id) => ((await isThere(roots.get(id))) ? [] : [roots.get(id)?.name ?? id])))).flat();
+    const away = (
+      await Promise.all(
+        [...wanted].map(async (id) => ((await isThere(roots.get(id))) ? [] : [roots.get(id)?.name ?? id])),
+      )
+    ).flat();
     if (away.length > 0) {
       waiting.push(...away);
       continue;
@@ -242,23 +331,42 @@ export async function recoverPlans(runtime: Runtime): Promise<string[]> {
     await settlePlan(runtime, roots, all);
     const result = await execute(runtime, plan.id, alone());
     if (plan.undoes) await markUndone(runtime, plan.undoes, plan.id);
-    await writeLog(runtime, 'recovery', `A ${plan.kind === 'undo' ? 'way back' : 'naming'} that was interrupted was finished: ${sentence(result)}`, plan.id);
+    await writeLog(
+      runtime,
+      'recovery',
+      `A ${plan.kind === 'undo' ? 'way back' : 'naming'} that was interrupted was finished: ${sentence(result)}`,
+      plan.id,
+    );
   }
   return waiting;
 }
 
-const isThere = (root: Root | undefined): Promise<boolean> => (root ? lstat(root.path).then((s) => s.isDirectory(), () => false) : Promise.resolve(false));
+const isThere = (root: Root | undefined): Promise<boolean> =>
+  root
+    ? lstat(root.path).then(
+        (s) => s.isDirectory(),
+        () => false,
+      )
+    : Promise.resolve(false);
 
 /**
  * Asks the disk how far each open step had come. The database may be behind by many steps: a power cut takes what it had not
  * written out, while names are flushed before a step is called done. A file that stands at the end of its way has been
  * through all of it.
  */
-async function settlePlan(runtime: Runtime, roots: ReadonlyMap<string, Root>, all: readonly StepRow[]): Promise<void> {
+async function settlePlan(
+  runtime: Runtime,
+  roots: ReadonlyMap<string, Root>,
+  all: readonly StepRow[],
+): Promise<void> {
   const keep = async (s: StepRow, state: StepState, fault: string | null): Promise<void> => {
     Object.assign(s, { state, fault });
-    await runtime.db.update(steps).set({ state, fault }).where(and(eq(steps.plan, s.plan), eq(steps.number, s.number)));
-    if (state === 'done') await runtime.db.update(files).set({ root: s.toRoot, path: s.toPath }).where(eq(files.id, s.file));
+    await runtime.db
+      .update(steps)
+      .set({ state, fault })
+      .where(and(eq(steps.plan, s.plan), eq(steps.number, s.number)));
+    if (state === 'done')
+      await runtime.db.update(files).set({ root: s.toRoot, path: s.toPath }).where(eq(files.id, s.file));
   };
   const ways = new Map<string, StepRow[]>();
   for (const s of all) ways.set(s.file, [...(ways.get(s.file) ?? []), s]);
@@ -281,19 +389,34 @@ async function settlePlan(runtime: Runtime, roots: ReadonlyMap<string, Root>, al
   }
 }
 
-async function settle(roots: ReadonlyMap<string, Root>, s: Step): Promise<{ state: StepState; fault: string | null }> {
+async function settle(
+  roots: ReadonlyMap<string, Root>,
+  s: Step,
+): Promise<{ state: StepState; fault: string | null }> {
   const [from, to] = await placesOf(roots, s);
   if (s.kind === 'move') {
     const found = await settleMove(from, to, s);
     await (found === 'half' ? dropHalf(to) : found === 'done' ? dropClaim(to) : undefined);
     if (found === 'notBegun' || found === 'half') return { state: 'waiting', fault: null };
     if (found === 'done') return { state: 'done', fault: null };
-    return { state: 'failed', fault: found === 'lost' ? `${s.from.path} is at neither its old nor its new place` : `another file has taken ${s.to.path}` };
+    return {
+      state: 'failed',
+      fault:
+        found === 'lost'
+          ? `${s.from.path} is at neither its old nor its new place`
+          : `another file has taken ${s.to.path}`,
+    };
   }
   const [source, copy] = s.kind === 'copy' ? [from, to] : [to, from];
   await removeFile(partName(copy)).catch(() => undefined);
-  const same = await hashFile(copy).then(async (h) => h === (await hashFile(source)), () => null);
-  if (s.kind === 'uncopy') return same === null ? { state: 'done', fault: null } : { state: 'waiting', fault: null };
+  const same = await hashFile(copy).then(
+    async (h) => h === (await hashFile(source)),
+    () => null,
+  );
+  if (s.kind === 'uncopy')
+    return same === null ? { state: 'done', fault: null } : { state: 'waiting', fault: null };
   if (same === null) return { state: 'waiting', fault: null };
-  return same ? { state: 'done', fault: null } : { state: 'failed', fault: `another file has taken ${s.to.path}` };
+  return same
+    ? { state: 'done', fault: null }
+    : { state: 'failed', fault: `another file has taken ${s.to.path}` };
 }

@@ -5,7 +5,7 @@ import { isCode, NotFound, Unreadable } from '../errors';
 import { resolveIn } from '../files/paths';
 import { walk } from '../files/walk';
 import type { Runtime } from '../runtime';
-import { findJob } from './job';
+import { findJob } from './theJob';
 import { rootById } from './roots';
 import { FIRST_INTAKE } from '../../core/copying/shapes';
 import { joinPath } from '../files/names';
@@ -24,23 +24,45 @@ export async function browse(runtime: Runtime, rootId: string, folder: string): 
   try {
     names = await readdir(at);
   } catch (e) {
-    if (isCode(e, 'ENOENT')) throw new NotFound(`The folder “${folder || root.name}” is not there any more.`, { file: at, next: 'Go up a level, or connect the volume.' });
+    if (isCode(e, 'ENOENT'))
+      throw new NotFound(`The folder “${folder || root.name}” is not there any more.`, {
+        file: at,
+        next: 'Go up a level, or connect the volume.',
+      });
     if (isCode(e, 'ENOTDIR')) throw new NotFound(`“${folder}” is a file, not a folder.`, { file: at });
-    if (isCode(e, 'EACCES', 'EPERM')) throw new Unreadable(`“${folder}” may not be read by this user.`, { file: at });
+    if (isCode(e, 'EACCES', 'EPERM'))
+      throw new Unreadable(`“${folder}” may not be read by this user.`, { file: at });
     throw e;
   }
   const folders: FolderView['folders'] = [];
-  for (const name of names.filter((n) => n.kind === 'folder' && !n.name.startsWith('.')).sort((a, b) => a.name.localeCompare(b.name, 'en', { numeric: true }))) {
-    const { entries, whole } = await walk(joinPath(at, name.name), COUNT_LIMIT).catch(() => ({ entries: [], whole: false }));
+  for (const name of names
+    .filter((n) => n.kind === 'folder' && !n.name.startsWith('.'))
+    .sort((a, b) => a.name.localeCompare(b.name, 'en', { numeric: true }))) {
+    const { entries, whole } = await walk(joinPath(at, name.name), COUNT_LIMIT).catch(() => ({
+      entries: [],
+      whole: false,
+    }));
     folders.push({
-      name: shownPath(name.name), path: folder === '' ? name.name : `${folder}/${name.name}`, whole,
-      files: entries.length, footage: entries.filter(isFootage).length, bytes: entries.reduce((n, e) => n + e.size, 0),
+      name: shownPath(name.name),
+      path: folder === '' ? name.name : `${folder}/${name.name}`,
+      whole,
+      files: entries.length,
+      footage: entries.filter(isFootage).length,
+      bytes: entries.reduce((n, e) => n + e.size, 0),
     });
   }
-  const files = names.filter((n) => n.kind === 'file' && !n.name.startsWith('.')).map((n) => n.name).sort();
+  const files = names
+    .filter((n) => n.kind === 'file' && !n.name.startsWith('.'))
+    .map((n) => n.name)
+    .sort();
   const inside = await walk(at, COUNT_LIMIT);
   return {
-    root: rootId, path: folder, folders, files: inside.entries.length, footage: inside.entries.filter(isFootage).length,
-    bytes: inside.entries.reduce((n, e) => n + e.size, 0), samples: files.slice(0, 12).map(shownPath),
+    root: rootId,
+    path: folder,
+    folders,
+    files: inside.entries.length,
+    footage: inside.entries.filter(isFootage).length,
+    bytes: inside.entries.reduce((n, e) => n + e.size, 0),
+    samples: files.slice(0, 12).map(shownPath),
   };
 }

@@ -19,11 +19,21 @@ import { cardDetail, clipDetail, clipViews, logView, proxiesView, wallView } fro
 
 let s: TestShelf;
 const at = (...p: string[]) => path.join(s.shelf, ...p);
-const request = (extra: Partial<NamingRequest> = {}): NamingRequest =>
-  ({ convention: FIRST_CONVENTION, folderPlan: FIRST_FOLDER_PLAN, cards: [], without: [], ...extra });
-const choices = (l: Looked) => l.cards.map((c) => ({
-  folder: c.folder, camera: c.suggestion.camera.value, cardId: c.suggestion.cardId.value, day: c.suggestion.day.value, date: c.suggestion.date.value,
-}));
+const request = (extra: Partial<NamingRequest> = {}): NamingRequest => ({
+  convention: FIRST_CONVENTION,
+  folderPlan: FIRST_FOLDER_PLAN,
+  cards: [],
+  without: [],
+  ...extra,
+});
+const choices = (l: Looked) =>
+  l.cards.map((c) => ({
+    folder: c.folder,
+    camera: c.suggestion.camera.value,
+    cardId: c.suggestion.cardId.value,
+    day: c.suggestion.day.value,
+    date: c.suggestion.date.value,
+  }));
 const name = async (extra: Partial<NamingRequest> = {}) => {
   const { preview } = await planNaming(s.runtime, request(extra));
   return applyNaming(s.runtime, { ...request(extra), fingerprint: preview.fingerprint });
@@ -32,12 +42,27 @@ const name = async (extra: Partial<NamingRequest> = {}) => {
 beforeAll(async () => {
   s = await testShelf();
   await beginJob(s.runtime, { name: 'Slack Water', code: 'SLW', zoneMinutes: 0 });
-  for (const [day, card] of [['05', 'B001'], ['06', 'B002']] as const) {
+  for (const [day, card] of [
+    ['05', 'B001'],
+    ['06', 'B002'],
+  ] as const) {
     for (const n of [1, 2, 4]) {
       const stem = `T000${n}`;
-      makeClip(at('Offloaded', card, 'CLIP', `${stem}.MP4`), { start: `1${n}:00:00:00`, created: `2026-05-${day}T1${n}:00:00Z`, frames: 10 });
-      put(at('Offloaded', card, 'CLIP', `${stem}.XML`), `<C><Tc tcFps="25"><E frameCount="0" value="0000001${n}"/></Tc><Device modelName="Tarn T5"/></C>`);
-      if (n !== 4) makeClip(at('Offloaded', card, 'SUB', `${stem}_px.MP4`), { start: `1${n}:00:00:00`, size: '160x90', frames: 10 });
+      makeClip(at('Offloaded', card, 'CLIP', `${stem}.MP4`), {
+        start: `1${n}:00:00:00`,
+        created: `2026-05-${day}T1${n}:00:00Z`,
+        frames: 10,
+      });
+      put(
+        at('Offloaded', card, 'CLIP', `${stem}.XML`),
+        `<C><Tc tcFps="25"><E frameCount="0" value="0000001${n}"/></Tc><Device modelName="Tarn T5"/></C>`,
+      );
+      if (n !== 4)
+        makeClip(at('Offloaded', card, 'SUB', `${stem}_px.MP4`), {
+          start: `1${n}:00:00:00`,
+          size: '160x90',
+          frames: 10,
+        });
     }
   }
   put(at('Offloaded', 'B001', 'CARD.IDX'), 'x');
@@ -51,15 +76,26 @@ describe('the whole job on two cards whose names clash', () => {
     before = hashTree(s.shelf);
     const l = await look(s.runtime, 'shelf', 'Offloaded');
     expect(l.cards.map((c) => [c.folder, c.shape.id, c.clips.length, c.proxySuffix, c.model])).toEqual([
-      ['B001', 'clip-and-sub', 3, '_px', 'Tarn T5'], ['B002', 'clip-and-sub', 3, '_px', 'Tarn T5'],
+      ['B001', 'clip-and-sub', 3, '_px', 'Tarn T5'],
+      ['B002', 'clip-and-sub', 3, '_px', 'Tarn T5'],
     ]);
-    expect(l.cards.map((c) => [c.suggestion.camera.value, c.suggestion.cardId.value, c.suggestion.day.value, c.suggestion.date.value])).toEqual([
-      ['B', 'B001', 1, '2026-05-05'], ['B', 'B002', 2, '2026-05-06'],
+    expect(
+      l.cards.map((c) => [
+        c.suggestion.camera.value,
+        c.suggestion.cardId.value,
+        c.suggestion.day.value,
+        c.suggestion.date.value,
+      ]),
+    ).toEqual([
+      ['B', 'B001', 1, '2026-05-05'],
+      ['B', 'B002', 2, '2026-05-06'],
     ]);
     expect(l.cards[0]!.aside).toMatchObject([{ path: 'CARD.IDX' }]);
     expect(l.cards[0]!.gaps).toMatchObject([{ from: 'T0003', to: 'T0003' }]);
     expect((await wallView(s.runtime)).cards).toEqual([]);
-    expect((await browse(s.runtime, 'shelf', '')).folders).toMatchObject([{ name: 'Offloaded', footage: 10 }]);
+    expect((await browse(s.runtime, 'shelf', '')).folders).toMatchObject([
+      { name: 'Offloaded', footage: 10 },
+    ]);
   });
 
   test('taking in reads the facts, adopts the camera-made proxies and leaves the disk alone', async () => {
@@ -67,31 +103,48 @@ describe('the whole job on two cards whose names clash', () => {
     await takeIn(s.runtime, { root: 'shelf', path: 'Offloaded', cards: choices(l) });
     await s.runtime.queue.drain();
     const clips = await clipViews(s.runtime, 'B001');
-    expect(clips.map((c) => [c.original, c.state, c.start, c.frames, c.pair.state, c.pair.made, c.filmstrip])).toEqual([
-      ['T0001', 'read', '11:00:00:00', 10, 'proven', false, true], ['T0002', 'read', '12:00:00:00', 10, 'proven', false, true], ['T0004', 'read', '14:00:00:00', 10, 'missing', false, true],
+    expect(
+      clips.map((c) => [c.original, c.state, c.start, c.frames, c.pair.state, c.pair.made, c.filmstrip]),
+    ).toEqual([
+      ['T0001', 'read', '11:00:00:00', 10, 'proven', false, true],
+      ['T0002', 'read', '12:00:00:00', 10, 'proven', false, true],
+      ['T0004', 'read', '14:00:00:00', 10, 'missing', false, true],
     ]);
-    expect((await clipDetail(s.runtime, clips[0]!.id)).facts.find((f) => f.field === 'start')).toMatchObject({ value: '11:00:00:00', source: 'timecode track' });
+    expect((await clipDetail(s.runtime, clips[0]!.id)).facts.find((f) => f.field === 'start')).toMatchObject({
+      value: '11:00:00:00',
+      source: 'timecode track',
+    });
     expect(hashTree(s.shelf)).toEqual(before);
-    expect((await look(s.runtime, 'shelf', 'Offloaded')).cards.map((c) => c.already)).toEqual([['B001'], ['B002']]);
-    await expect(takeIn(s.runtime, { root: 'shelf', path: 'Offloaded', cards: choices(l) })).rejects.toMatchObject({ title: 'Clash' });
+    expect((await look(s.runtime, 'shelf', 'Offloaded')).cards.map((c) => c.already)).toEqual([
+      ['B001'],
+      ['B002'],
+    ]);
+    await expect(
+      takeIn(s.runtime, { root: 'shelf', path: 'Offloaded', cards: choices(l) }),
+    ).rejects.toMatchObject({ title: 'Clash' });
   });
 
   test('a plan that is out of date is not applied', async () => {
-    await expect(applyNaming(s.runtime, { ...request(), fingerprint: 'old' })).rejects.toMatchObject({ title: 'Clash' });
+    await expect(applyNaming(s.runtime, { ...request(), fingerprint: 'old' })).rejects.toMatchObject({
+      title: 'Clash',
+    });
     expect(hashTree(s.shelf)).toEqual(before);
   });
 
   test('every file of every family stands where the plan said, byte for byte, and undo puts it back', async () => {
     const { plan } = await planNaming(s.runtime, request());
     const adopted = plan.steps.find((x) => x.from.path.endsWith('T0002_px.MP4'))!;
-    const frames = (p: string) => execFileSync(FFMPEG(), ['-v', 'error', '-i', at(p), '-f', 'framemd5', 'pipe:1'], { encoding: 'utf8' });
+    const frames = (p: string) =>
+      execFileSync(FFMPEG(), ['-v', 'error', '-i', at(p), '-f', 'framemd5', 'pipe:1'], { encoding: 'utf8' });
     const pictures = frames(adopted.from.path);
     const result = await name();
     expect(result).toMatchObject({ state: 'done', done: 16, failed: [] });
     // FFmpeg's framemd5: every decoded frame of picture and sound of the adopted proxy is the same under its new name.
     expect(frames(adopted.to.path)).toBe(pictures);
     const after = hashTree(s.shelf);
-    const expected = Object.fromEntries(Object.entries(before).map(([p, h]) => [plan.steps.find((x) => x.from.path === p)?.to.path ?? p, h]));
+    const expected = Object.fromEntries(
+      Object.entries(before).map(([p, h]) => [plan.steps.find((x) => x.from.path === p)?.to.path ?? p, h]),
+    );
     expect(after).toEqual(expected);
     expect(Object.keys(after)).toContain('SLW/D2_2026-05-06/B/B002/Proxy/SLW_D2_B002_001_25p_px.MP4');
     expect(Object.keys(after).filter((p) => p.startsWith('Offloaded'))).toEqual(['Offloaded/B001/CARD.IDX']);
@@ -106,14 +159,23 @@ describe('the whole job on two cards whose names clash', () => {
   test('missing proxies are made, proven, and follow their clip through naming and undo', async () => {
     const view = await proxiesView(s.runtime);
     expect(view.needs.map((n) => n.because)).toEqual(['the camera made none', 'the camera made none']);
-    await s.runtime.queue.add('proxy', view.needs.map((n) => n.clip));
+    await s.runtime.queue.add(
+      'proxy',
+      view.needs.map((n) => n.clip),
+    );
     await s.runtime.queue.drain();
     expect((await clipViews(s.runtime)).map((c) => c.pair.state)).toEqual(Array(6).fill('proven'));
-    expect(Object.keys(hashTree(s.proxies)).sort()).toEqual(['not-named/B001/T0004.mp4', 'not-named/B002/T0004.mp4']);
+    expect(Object.keys(hashTree(s.proxies)).sort()).toEqual([
+      'not-named/B001/T0004.mp4',
+      'not-named/B002/T0004.mp4',
+    ]);
     const { planId } = await name();
     expect(Object.keys(hashTree(s.proxies))).toContain('SLW/D1_2026-05-05/B/B001/SLW_D1_B001_003_25p.mp4');
     await undoPlan(s.runtime, planId);
-    expect(Object.keys(hashTree(s.proxies)).sort()).toEqual(['not-named/B001/T0004.mp4', 'not-named/B002/T0004.mp4']);
+    expect(Object.keys(hashTree(s.proxies)).sort()).toEqual([
+      'not-named/B001/T0004.mp4',
+      'not-named/B002/T0004.mp4',
+    ]);
     expect(hashTree(s.shelf)).toEqual(before);
   });
 
@@ -126,7 +188,10 @@ describe('the whole job on two cards whose names clash', () => {
     await s.runtime.queue.drain();
     expect(Object.keys(hashTree(s.proxies))).toContain('SLW/D1_2026-05-05/B/B001/SLW_D1_B001_003_25p.mp4');
     await undoPlan(s.runtime, planId);
-    expect(Object.keys(hashTree(s.proxies)).sort()).toEqual(['not-named/B001/T0004.mp4', 'not-named/B002/T0004.mp4']);
+    expect(Object.keys(hashTree(s.proxies)).sort()).toEqual([
+      'not-named/B001/T0004.mp4',
+      'not-named/B002/T0004.mp4',
+    ]);
   });
 
   test('what stands on the shelf already is a clash, said before anything moves, and never overwritten', async () => {
@@ -149,7 +214,9 @@ describe('the whole job on two cards whose names clash', () => {
     renameSync(at('Offloaded/B001/SUB/T0001_px.MP4'), at('away.mp4'));
     const result = await applyNaming(s.runtime, { ...request(), fingerprint: preview.fingerprint });
     expect(result.state).toBe('partly');
-    expect(result.failed).toEqual([{ file: 'Offloaded/B001/SUB/T0001_px.MP4', fault: 'T0001_px.MP4 is not there any more.' }]);
+    expect(result.failed).toEqual([
+      { file: 'Offloaded/B001/SUB/T0001_px.MP4', fault: 'T0001_px.MP4 is not there any more.' },
+    ]);
     const names = Object.keys(hashTree(s.shelf));
     expect(names).toContain('Offloaded/B001/CLIP/T0001.MP4');
     expect(names).toContain('Offloaded/B001/CLIP/T0001.XML');
@@ -157,7 +224,10 @@ describe('the whole job on two cards whose names clash', () => {
     // The way back meets a fault too: one file has gone away; its family stays, and can still be taken back later.
     const [first] = names.filter((p) => p.endsWith('D2_B002_001_25p.XML'));
     renameSync(at(first!), at('away.xml'));
-    expect(await undoPlan(s.runtime, result.planId)).toMatchObject({ state: 'partly', failed: [{ file: first }] });
+    expect(await undoPlan(s.runtime, result.planId)).toMatchObject({
+      state: 'partly',
+      failed: [{ file: first }],
+    });
     expect(Object.keys(hashTree(s.shelf)).filter((p) => p.startsWith('SLW/')).length).toBe(2);
     renameSync(at('away.xml'), at(first!));
     expect(await undoPlan(s.runtime, result.planId)).toMatchObject({ state: 'done', done: 3 });
@@ -177,7 +247,10 @@ describe('the whole job on two cards whose names clash', () => {
     await s.runtime.db.update(steps).set({ state: 'waiting' }).where(eq(steps.plan, planId));
     const all = await s.runtime.db.select().from(steps).where(eq(steps.plan, planId));
     const first = all.find((x) => x.fromRoot === 'shelf');
-    await s.runtime.db.update(steps).set({ state: 'doing' }).where(and(eq(steps.plan, planId), eq(steps.number, first!.number)));
+    await s.runtime.db
+      .update(steps)
+      .set({ state: 'doing' })
+      .where(and(eq(steps.plan, planId), eq(steps.number, first!.number)));
     mkdirSync(path.dirname(at(first!.toPath)), { recursive: true });
     crash(at(first!.fromPath), at(first!.toPath));
     await recoverPlans(s.runtime);
@@ -191,7 +264,11 @@ describe('the whole job on two cards whose names clash', () => {
 describe('a source may only be read', () => {
   test('its clips are copied to the shelf, verified, and undo removes only the copies', async () => {
     const card = path.join(s.dir, 'stick', 'A001');
-    makeClip(path.join(card, 'A001_C001', 'A001_C001.MOV'), { audio: [1, 1], created: '2026-05-05T08:00:00Z', start: '08:00:00:00' });
+    makeClip(path.join(card, 'A001_C001', 'A001_C001.MOV'), {
+      audio: [1, 1],
+      created: '2026-05-05T08:00:00Z',
+      start: '08:00:00:00',
+    });
     put(path.join(card, 'A001_C001', 'A001_C001.cdl'), '<ColorDecisionList/>');
     const root = await addRoot(s.runtime, { kind: 'source', path: path.join(s.dir, 'stick') });
     const source = hashTree(card);
@@ -210,10 +287,18 @@ describe('a source may only be read', () => {
   });
 
   test('roots may not overlap', async () => {
-    await expect(addRoot(s.runtime, { kind: 'source', path: s.shelf })).rejects.toMatchObject({ title: 'Refused' });
-    await expect(addRoot(s.runtime, { kind: 'source', path: path.join(s.dir, 'home') })).rejects.toMatchObject({ title: 'Refused' });
-    await expect(addRoot(s.runtime, { kind: 'source', path: path.join(s.dir, 'none') })).rejects.toMatchObject({ title: 'Not found' });
-    await expect(addRoot(s.runtime, { kind: 'source', path: 'relative' })).rejects.toMatchObject({ title: 'Refused' });
+    await expect(addRoot(s.runtime, { kind: 'source', path: s.shelf })).rejects.toMatchObject({
+      title: 'Refused',
+    });
+    await expect(
+      addRoot(s.runtime, { kind: 'source', path: path.join(s.dir, 'home') }),
+    ).rejects.toMatchObject({ title: 'Refused' });
+    await expect(
+      addRoot(s.runtime, { kind: 'source', path: path.join(s.dir, 'none') }),
+    ).rejects.toMatchObject({ title: 'Not found' });
+    await expect(addRoot(s.runtime, { kind: 'source', path: 'relative' })).rejects.toMatchObject({
+      title: 'Refused',
+    });
   });
 });
 
@@ -233,19 +318,49 @@ describe('bad input', () => {
     expect(reasons['text.MP4']).toContain('is text, not video');
     expect(reasons['link.MP4']).toContain('link');
     expect(reasons['cut.mov']).toContain('cut short');
-    expect(l.cards[0]!.clips.map((c) => c.stem).sort()).toEqual(['-rf', 'cut', `it's "one"`, 'two\nlines', 'wheel 🌊']);
+    expect(l.cards[0]!.clips.map((c) => c.stem).sort()).toEqual([
+      '-rf',
+      'cut',
+      `it's "one"`,
+      'two\nlines',
+      'wheel 🌊',
+    ]);
 
-    await takeIn(s.runtime, { root: 'shelf', path: 'Odd', cards: [{ folder: '', camera: 'X', cardId: 'X001', day: 3, date: '2026-05-07' }] });
+    await takeIn(s.runtime, {
+      root: 'shelf',
+      path: 'Odd',
+      cards: [{ folder: '', camera: 'X', cardId: 'X001', day: 3, date: '2026-05-07' }],
+    });
     await s.runtime.queue.drain();
     const card = await cardDetail(s.runtime, 'X001');
-    expect(card.views.filter((c) => c.state === 'read').map((c) => c.original).sort()).toEqual(['-rf', `it's "one"`, 'two\nlines', 'wheel 🌊']);
-    expect(card.views.find((c) => c.original === 'cut')!.problems[0]).toMatchObject({ level: 'stop', text: expect.stringContaining('cut short') as unknown });
+    expect(
+      card.views
+        .filter((c) => c.state === 'read')
+        .map((c) => c.original)
+        .sort(),
+    ).toEqual(['-rf', `it's "one"`, 'two\nlines', 'wheel 🌊']);
+    expect(card.views.find((c) => c.original === 'cut')!.problems[0]).toMatchObject({
+      level: 'stop',
+      text: expect.stringContaining('cut short') as unknown,
+    });
 
-    await s.runtime.queue.add('proxy', card.views.map((v) => v.id));
+    await s.runtime.queue.add(
+      'proxy',
+      card.views.map((v) => v.id),
+    );
     await s.runtime.queue.drain();
     const { work } = await proxiesView(s.runtime);
-    expect(work.filter((w) => w.card === 'X001').map((w) => [w.clipName, w.state]).sort()).toEqual([
-      ['-rf', 'done'], ['cut', 'failed'], [`it's "one"`, 'done'], ['two\nlines', 'done'], ['wheel 🌊', 'done'],
+    expect(
+      work
+        .filter((w) => w.card === 'X001')
+        .map((w) => [w.clipName, w.state])
+        .sort(),
+    ).toEqual([
+      ['-rf', 'done'],
+      ['cut', 'failed'],
+      [`it's "one"`, 'done'],
+      ['two\nlines', 'done'],
+      ['wheel 🌊', 'done'],
     ]);
     const result = await name({ cards: ['X001'] });
     expect(result).toMatchObject({ state: 'done', done: 8 });
@@ -255,18 +370,32 @@ describe('bad input', () => {
   });
 
   test.each([
-    ['a folder that vanished', 'Gone', 'Not found'], ['a path that climbs out', '../..', 'Refused'], ['a link out of the root', 'out', 'Refused'],
+    ['a folder that vanished', 'Gone', 'Not found'],
+    ['a path that climbs out', '../..', 'Refused'],
+    ['a link out of the root', 'out', 'Refused'],
   ])('%s', async (_, folder, title) => {
     if (folder === 'out') symlinkSync(s.dir, at('out'));
     await expect(look(s.runtime, 'shelf', folder)).rejects.toMatchObject({ title });
     await expect(browse(s.runtime, 'shelf', folder)).rejects.toMatchObject({ title });
-    await expect(takeIn(s.runtime, { root: 'shelf', path: folder, cards: [{ folder: '', camera: 'Z', cardId: 'Z001', day: 1, date: null }] })).rejects.toMatchObject({ title });
+    await expect(
+      takeIn(s.runtime, {
+        root: 'shelf',
+        path: folder,
+        cards: [{ folder: '', camera: 'Z', cardId: 'Z001', day: 1, date: null }],
+      }),
+    ).rejects.toMatchObject({ title });
   });
 
   test('an empty folder holds no card', async () => {
     mkdirSync(at('Empty'));
     expect(await look(s.runtime, 'shelf', 'Empty')).toMatchObject({ cards: [], aside: [] });
-    await expect(takeIn(s.runtime, { root: 'shelf', path: 'Empty', cards: [{ folder: '', camera: 'Z', cardId: 'Z001', day: 1, date: null }] })).rejects.toMatchObject({ title: 'Not found' });
+    await expect(
+      takeIn(s.runtime, {
+        root: 'shelf',
+        path: 'Empty',
+        cards: [{ folder: '', camera: 'Z', cardId: 'Z001', day: 1, date: null }],
+      }),
+    ).rejects.toMatchObject({ title: 'Not found' });
   });
 
   test('a card taken in by mistake is forgotten: the disk is left alone, and it can be taken in anew', async () => {
@@ -277,14 +406,23 @@ describe('bad input', () => {
     await forgetCard(s.runtime, 'X001');
     expect(hashTree(s.shelf)).toEqual(before);
     await expect(cardDetail(s.runtime, 'X001')).rejects.toMatchObject({ title: 'Not found' });
-    await takeIn(s.runtime, { root: 'shelf', path: 'Odd', cards: [{ folder: '', camera: 'Y', cardId: 'Y001', day: 3, date: '2026-05-07' }] });
+    await takeIn(s.runtime, {
+      root: 'shelf',
+      path: 'Odd',
+      cards: [{ folder: '', camera: 'Y', cardId: 'Y001', day: 3, date: '2026-05-07' }],
+    });
     expect((await cardDetail(s.runtime, 'Y001')).views).toHaveLength(5);
     await expect(forgetCard(s.runtime, 'X001')).rejects.toMatchObject({ title: 'Not found' });
   });
 
   test('a card id or a day that is taken is said', async () => {
     makeClip(at('More/x.mp4'), { created: '2026-05-09T10:00:00Z' });
-    const take = (cardId: string, day: number) => takeIn(s.runtime, { root: 'shelf', path: 'More', cards: [{ folder: '', camera: 'X', cardId, day, date: '2026-05-09' }] });
+    const take = (cardId: string, day: number) =>
+      takeIn(s.runtime, {
+        root: 'shelf',
+        path: 'More',
+        cards: [{ folder: '', camera: 'X', cardId, day, date: '2026-05-09' }],
+      });
     await expect(take('B001', 9)).rejects.toThrow('There is a card B001');
     await expect(take('X009', 1)).rejects.toThrow('Day 1 is 2026-05-05');
   });

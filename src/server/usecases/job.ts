@@ -3,32 +3,27 @@ import { FIRST_CONVENTION, FIRST_FOLDER_PLAN } from '../../core/naming/conventio
 import { FIRST_INTAKE } from '../../core/copying/shapes';
 import type { JobSettings, JobView, NewJob } from '../../core/shapes';
 import { cameras, days, jobs } from '../db/schema';
-import { Clash, NotFound } from '../errors';
+import { Clash } from '../errors';
 import type { Runtime } from '../runtime';
 import { writeLog } from './log';
 import { showAgain } from './readClips';
 import { rootViews } from './roots';
-
-export type Job = typeof jobs.$inferSelect;
-
-/** The one job of this data folder; `null` before it was begun. */
-export async function findJob(runtime: Pick<Runtime, 'db'>): Promise<Job | null> {
-  const [job] = await runtime.db.select().from(jobs);
-  return job ?? null;
-}
-
-export async function theJob(runtime: Pick<Runtime, 'db'>): Promise<Job> {
-  const job = await findJob(runtime);
-  if (!job) throw new NotFound('No job has been begun.', { next: 'Give the job a name and a code first.' });
-  return job;
-}
+import { findJob, theJob } from './theJob';
 
 /** Begins the job. `zoneMinutes` defaults to where the server stands today. */
 export async function beginJob(runtime: Runtime, wanted: NewJob): Promise<void> {
-  if (await findJob(runtime)) throw new Clash('A job has been begun here already.', { next: 'Set SORT_SHELF_HOME to another folder for another job.' });
+  if (await findJob(runtime))
+    throw new Clash('A job has been begun here already.', {
+      next: 'Set SORT_SHELF_HOME to another folder for another job.',
+    });
   await runtime.db.insert(jobs).values({
-    id: 'job', name: wanted.name, code: wanted.code, zoneMinutes: wanted.zoneMinutes ?? -new Date().getTimezoneOffset(),
-    convention: FIRST_CONVENTION, folderPlan: FIRST_FOLDER_PLAN, intake: FIRST_INTAKE,
+    id: 'job',
+    name: wanted.name,
+    code: wanted.code,
+    zoneMinutes: wanted.zoneMinutes ?? -new Date().getTimezoneOffset(),
+    convention: FIRST_CONVENTION,
+    folderPlan: FIRST_FOLDER_PLAN,
+    intake: FIRST_INTAKE,
   });
   if (wanted.cameras?.length) await runtime.db.insert(cameras).values(wanted.cameras);
   await writeLog(runtime, 'job', `Began the job ${wanted.name} (${wanted.code})`);
@@ -37,18 +32,38 @@ export async function beginJob(runtime: Runtime, wanted: NewJob): Promise<void> 
 
 export async function saveSettings(runtime: Runtime, settings: JobSettings): Promise<void> {
   const job = await theJob(runtime);
-  await runtime.db.update(jobs).set({
-    convention: settings.convention ?? job.convention, folderPlan: settings.folderPlan ?? job.folderPlan, intake: settings.intake ?? job.intake,
-    dayStart: settings.dayStart ?? job.dayStart, rate: settings.rate === undefined ? job.rate : settings.rate, trust: settings.trust ?? job.trust,
-    offlineCounts: settings.offlineCounts ?? job.offlineCounts, serversApart: settings.serversApart ?? job.serversApart,
-  }).where(eq(jobs.id, job.id));
+  await runtime.db
+    .update(jobs)
+    .set({
+      convention: settings.convention ?? job.convention,
+      folderPlan: settings.folderPlan ?? job.folderPlan,
+      intake: settings.intake ?? job.intake,
+      dayStart: settings.dayStart ?? job.dayStart,
+      rate: settings.rate === undefined ? job.rate : settings.rate,
+      trust: settings.trust ?? job.trust,
+      offlineCounts: settings.offlineCounts ?? job.offlineCounts,
+      serversApart: settings.serversApart ?? job.serversApart,
+    })
+    .where(eq(jobs.id, job.id));
   if (settings.trust !== undefined || settings.rate !== undefined) await showAgain(runtime);
   if (settings.offlineCounts !== undefined && settings.offlineCounts !== job.offlineCounts) {
-    await writeLog(runtime, 'job', settings.offlineCounts ? 'Copies on drives that are offline count from now on, as they were last seen' : 'Copies on drives that are offline do not count any more');
+    await writeLog(
+      runtime,
+      'job',
+      settings.offlineCounts
+        ? 'Copies on drives that are offline count from now on, as they were last seen'
+        : 'Copies on drives that are offline do not count any more',
+    );
     runtime.events.changed('copies', 'log');
   }
   if (settings.serversApart !== undefined && settings.serversApart !== job.serversApart) {
-    await writeLog(runtime, 'job', settings.serversApart ? 'Copies on servers of different addresses count as two from now on' : 'Copies on servers of different addresses do not count as two any more');
+    await writeLog(
+      runtime,
+      'job',
+      settings.serversApart
+        ? 'Copies on servers of different addresses count as two from now on'
+        : 'Copies on servers of different addresses do not count as two any more',
+    );
     runtime.events.changed('copies', 'log');
   }
   runtime.events.changed('job');
@@ -58,8 +73,15 @@ export async function jobView(runtime: Runtime): Promise<JobView | null> {
   const job = await findJob(runtime);
   if (!job) return null;
   return {
-    name: job.name, code: job.code, zoneMinutes: job.zoneMinutes, dayStart: job.dayStart, rate: job.rate, trust: job.trust,
-    convention: job.convention, folderPlan: job.folderPlan, intake: job.intake,
+    name: job.name,
+    code: job.code,
+    zoneMinutes: job.zoneMinutes,
+    dayStart: job.dayStart,
+    rate: job.rate,
+    trust: job.trust,
+    convention: job.convention,
+    folderPlan: job.folderPlan,
+    intake: job.intake,
     days: await runtime.db.select().from(days).orderBy(asc(days.number)),
     cameras: await runtime.db.select().from(cameras).orderBy(asc(cameras.letter)),
     roots: await rootViews(runtime),

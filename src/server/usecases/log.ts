@@ -5,6 +5,13 @@ import { log } from '../db/schema';
 import type { Runtime } from '../runtime';
 
 /** Writes one line of the logbook. */
-export async function writeLog(runtime: Pick<Runtime, 'db' | 'who'>, kind: LogKind, text: string, plan: string | null = null): Promise<void> {
-  await runtime.db.insert(log).values({ id: randomUUID(), at: new Date(), who: runtime.who, kind, text: shownPath(text), plan });
+export async function writeLog(
+  runtime: Pick<Runtime, 'db' | 'who'>,
+  kind: LogKind,
+  text: string,
+  plan: string | null = null,
+): Promise<void> {
+  await runtime.db
+    .insert(log)
+    .values({ id: randomUUID(), at: new Date(), who: runtime.who, kind, text: shownPath(text), plan });
 }

@@ -19,23 +19,46 @@ import { joinPath } from '../files/names';
 import { mkdir, open, namesIn, readText, rm } from '../files/onDisk';
 
 /** Where proxies stand while they are made: in their own root, so that naming them is a rename. Refused where that leads through a link. */
-const makingFolder = async (runtime: Runtime): Promise<string> => resolveIn(await rootById(runtime, 'proxies'), `${OWN_FOLDER}/making`);
+const makingFolder = async (runtime: Runtime): Promise<string> =>
+  resolveIn(await rootById(runtime, 'proxies'), `${OWN_FOLDER}/making`);
 /** The name of one that is being made. */
 const HALF_MADE = /^[0-9a-f-]{36}-\d+-[0-9a-f]{8}\.mp4$/;
 
 /** Makes, proves and names one proxy. It has no name of its own until it is proven. */
-export async function makeOneProxy(runtime: Runtime, { id, clip, attempt, signal, progress }: WorkContext): Promise<{ speed: number }> {
+export async function makeOneProxy(
+  runtime: Runtime,
+  { id, clip, attempt, signal, progress }: WorkContext,
+): Promise<{ speed: number }> {
   const [row] = await runtime.db.select().from(clips).where(eq(clips.id, clip));
   if (!row) throw new NotFound('The clip is not in the job any more.');
-  if (row.state !== 'read') throw new Unreadable(`${row.original} has not been read: ${row.fault ?? 'it is waiting'}`, { next: 'Read it first.' });
+  if (row.state !== 'read')
+    throw new Unreadable(`${row.original} has not been read: ${row.fault ?? 'it is waiting'}`, {
+      next: 'Read it first.',
+    });
   const facts = chooseFacts(row.statements);
-  const [rate, frames, width, height] = [rateOf(facts), count(facts, 'frames'), count(facts, 'width'), count(facts, 'height')];
-  if (!rate || !frames || !width || !height) throw new Unreadable(`${row.original} states no rate, length or size.`);
+  const [rate, frames, width, height] = [
+    rateOf(facts),
+    count(facts, 'frames'),
+    count(facts, 'width'),
+    count(facts, 'height'),
+  ];
+  if (!rate || !frames || !width || !height)
+    throw new Unreadable(`${row.original} states no rate, length or size.`);
   const wanted = pairFactsOf(row.statements);
   const range = text(facts, 'range');
   const source: ProxySource = {
-    width, height, rate, frames, start: wanted.start, audio: row.audio,
-    colour: { range: range === 'full' ? 'full' : range === 'limited' ? 'limited' : null, primaries: text(facts, 'primaries'), transfer: text(facts, 'transfer'), matrix: text(facts, 'matrix') },
+    width,
+    height,
+    rate,
+    frames,
+    start: wanted.start,
+    audio: row.audio,
+    colour: {
+      range: range === 'full' ? 'full' : range === 'limited' ? 'limited' : null,
+      primaries: text(facts, 'primaries'),
+      transfer: text(facts, 'transfer'),
+      matrix: text(facts, 'matrix'),
+    },
   };
   const folder = await makingFolder(runtime);
   await mkdir(folder);
@@ -50,7 +73,10 @@ export async function makeOneProxy(runtime: Runtime, { id, clip, attempt, signal
     await handle.sync();
     await handle.close();
     const proof = provePair(wanted, await proxyFacts(part));
-    if (proof.state === 'mismatched') throw new Unreadable(`The proxy of ${row.original} does not match and was thrown away: ${pairReason(proof.checks)}`);
+    if (proof.state === 'mismatched')
+      throw new Unreadable(
+        `The proxy of ${row.original} does not match and was thrown away: ${pairReason(proof.checks)}`,
+      );
     signal.throwIfAborted();
     await runtime.exclusively(() => nameProxy(runtime, row, part, wanted, proof));
     return { speed };
@@ -60,8 +86,17 @@ export async function makeOneProxy(runtime: Runtime, { id, clip, attempt, signal
 }
 
 /** Gives a proven proxy its name, never over another file, and stores it with its pair. */
-async function nameProxy(runtime: Runtime, clip: typeof clips.$inferSelect, part: string, wanted: PairFacts, proof: ReturnType<typeof provePair>): Promise<void> {
-  const [old] = await runtime.db.select().from(files).where(and(eq(files.clip, clip.id), eq(files.role, 'proxy')));
+async function nameProxy(
+  runtime: Runtime,
+  clip: typeof clips.$inferSelect,
+  part: string,
+  wanted: PairFacts,
+  proof: ReturnType<typeof provePair>,
+): Promise<void> {
+  const [old] = await runtime.db
+    .select()
+    .from(files)
+    .where(and(eq(files.clip, clip.id), eq(files.role, 'proxy')));
   if (old) throw new Refused(`${clip.original} has a made proxy already.`, { file: old.path });
   const original = await originalOf(runtime, clip.id);
   const place = proxyPlace(clip, original);
@@ -73,7 +108,9 @@ async function nameProxy(runtime: Runtime, clip: typeof clips.$inferSelect, part
   const id = randomUUID();
   const stat = await modifiedOf(to);
   await runtime.db.transaction(async (tx) => {
-    await tx.insert(files).values({ id, clip: clip.id, role: 'proxy', root: 'proxies', path: place, suffix: '', ...stat });
+    await tx
+      .insert(files)
+      .values({ id, clip: clip.id, role: 'proxy', root: 'proxies', path: place, suffix: '', ...stat });
     await tx.insert(pairs).values({ file: id, clip: clip.id, ...proof, checkedAt: new Date() });
   });
 }
@@ -84,7 +121,8 @@ async function nameProxy(runtime: Runtime, clip: typeof clips.$inferSelect, part
  */
 export async function clearHalfMade(runtime: Runtime): Promise<void> {
   const folder = await makingFolder(runtime).catch(() => null);
-  const left = folder === null ? [] : (await namesIn(folder).catch(() => [])).filter((name) => HALF_MADE.test(name));
+  const left =
+    folder === null ? [] : (await namesIn(folder).catch(() => [])).filter((name) => HALF_MADE.test(name));
   if (folder === null || left.length === 0) return;
   for (const pid of (await namesIn('/proc').catch(() => [])).filter((n) => /^\d+$/.test(n))) {
     const command = await readText(`/proc/${pid}/cmdline`).catch(() => '');

@@ -14,7 +14,12 @@ import { rootById } from './roots';
 /** What a pair is proven by, out of a clip's statements. The clock's stand-in for a timecode is none. */
 export function pairFactsOf(statements: readonly Statement[]): PairFacts {
   const facts = chooseFacts(statements.filter((s) => s.source !== 'clock'));
-  return { frames: count(facts, 'frames'), rate: rateOf(facts), start: startOf(facts), channels: count(facts, 'channels') };
+  return {
+    frames: count(facts, 'frames'),
+    rate: rateOf(facts),
+    start: startOf(facts),
+    channels: count(facts, 'channels'),
+  };
 }
 
 /** The pair facts of a proxy file: frames are counted packet by packet, not taken from its index. */
@@ -25,7 +30,11 @@ export async function proxyFacts(file: string): Promise<PairFacts> {
 }
 
 /** Proves the pairs of many clips anew, one after another. */
-export async function provePairs(runtime: Runtime, ids: readonly string[], task: TaskContext = alone()): Promise<{ checked: number }> {
+export async function provePairs(
+  runtime: Runtime,
+  ids: readonly string[],
+  task: TaskContext = alone(),
+): Promise<{ checked: number }> {
   let checked = 0;
   for (const id of ids) {
     if (task.stopped()) break;
@@ -42,18 +51,36 @@ export async function provePairs(runtime: Runtime, ids: readonly string[], task:
 export async function provePairsOf(runtime: Runtime, clipId: string): Promise<void> {
   const [clip] = await runtime.db.select().from(clips).where(eq(clips.id, clipId));
   if (!clip || clip.state !== 'read') return;
-  const family = await runtime.db.select().from(files).where(and(eq(files.clip, clipId), inArray(files.role, ['original', 'cameraProxy', 'proxy'])));
+  const family = await runtime.db
+    .select()
+    .from(files)
+    .where(and(eq(files.clip, clipId), inArray(files.role, ['original', 'cameraProxy', 'proxy'])));
   const original = family.find((f) => f.role === 'original');
   const proxies = family.filter((f) => f.role !== 'original');
   if (!original || proxies.length === 0) return;
   const facts = pairFactsOf(clip.statements);
   for (const proxy of proxies) {
-    const row = await resolveIn(await rootById(runtime, proxy.root), proxy.path).then(proxyFacts).then(
-      (p) => provePair(facts, p),
-      (e: unknown) => ({ state: 'mismatched' as const, checks: [{ what: 'frames' as const, result: 'differs' as const, original: String(facts.frames), proxy: messageOf(e) }] }),
-    );
+    const row = await resolveIn(await rootById(runtime, proxy.root), proxy.path)
+      .then(proxyFacts)
+      .then(
+        (p) => provePair(facts, p),
+        (e: unknown) => ({
+          state: 'mismatched' as const,
+          checks: [
+            {
+              what: 'frames' as const,
+              result: 'differs' as const,
+              original: String(facts.frames),
+              proxy: messageOf(e),
+            },
+          ],
+        }),
+      );
     const value = { clip: clipId, ...row, checkedAt: new Date() };
-    await runtime.db.insert(pairs).values({ file: proxy.id, ...value }).onConflictDoUpdate({ target: pairs.file, set: value });
+    await runtime.db
+      .insert(pairs)
+      .values({ file: proxy.id, ...value })
+      .onConflictDoUpdate({ target: pairs.file, set: value });
   }
   runtime.events.changed('clips', 'cards');
 }

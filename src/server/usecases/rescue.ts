@@ -5,7 +5,7 @@ import { Clash, DatabaseLost, NotFound } from '../errors';
 import { findRecords, type FoundRecords } from '../records/find';
 import { rebuild } from '../records/rebuild';
 import { homeFolder, openHome, type Runtime, runtime } from '../runtime';
-import { findJob } from './job';
+import { findJob } from './theJob';
 import { joinPath } from '../files/names';
 import { stat } from '../files/onDisk';
 
@@ -25,8 +25,16 @@ export async function rescueView(also: readonly string[]): Promise<RescueView> {
   const open = lost || (await findJob(now)) === null;
   const { found, faults } = open ? await findRecords(homeFolder(), also) : { found: [], faults: [] };
   return {
-    lost: lost ? now.message : null, open, faults,
-    snapshots: await Promise.all(snapshots.map(async (file) => ({ name: path.basename(file), at: snapshotTime(file), bytes: (await stat(file)).size }))),
+    lost: lost ? now.message : null,
+    open,
+    faults,
+    snapshots: await Promise.all(
+      snapshots.map(async (file) => ({
+        name: path.basename(file),
+        at: snapshotTime(file),
+        bytes: (await stat(file)).size,
+      })),
+    ),
     records: found.filter((f) => (f.newest.tables.get('jobs') ?? []).length > 0).map(viewOf),
   };
 }
@@ -34,7 +42,17 @@ export async function rescueView(also: readonly string[]): Promise<RescueView> {
 function viewOf({ newest, files, latest }: FoundRecords): RecordsView {
   const [job] = newest.tables.get('jobs') ?? [];
   const many = (table: string) => (newest.tables.get(table) ?? []).length;
-  return { library: newest.header.library, job: job ? String(job.name) : null, code: job ? String(job.code) : null, at: newest.mark.at, cards: many('cards'), clips: many('clips'), copies: many('safe_copies'), files, latest };
+  return {
+    library: newest.header.library,
+    job: job ? String(job.name) : null,
+    code: job ? String(job.code) : null,
+    at: newest.mark.at,
+    cards: many('cards'),
+    clips: many('clips'),
+    copies: many('safe_copies'),
+    files,
+    latest,
+  };
 }
 
 /** Opens what was chosen in the lost one's place. Where that fails, it is lost as before, and another choice can be made. */
@@ -56,14 +74,22 @@ export async function rescue({ how, library, also }: RescueChoice): Promise<Resc
   try {
     const now = await opened();
     const lost = now instanceof DatabaseLost;
-    if (!lost && (how !== 'records' || (await findJob(now)))) throw new Clash('The database is open: nothing has to be brought back.', { next: 'Load the page again.' });
+    if (!lost && (how !== 'records' || (await findJob(now))))
+      throw new Clash('The database is open: nothing has to be brought back.', {
+        next: 'Load the page again.',
+      });
     if (how !== 'records') {
       await choose(how);
       return { rebuilt: null };
     }
     // Looked for again before the damaged database is put aside.
-    const records = (await findRecords(homeFolder(), also)).found.find((f) => f.newest.header.library === library);
-    if (!records) throw new NotFound('These records are not there any more.', { next: 'Connect their drive, then look again.' });
+    const records = (await findRecords(homeFolder(), also)).found.find(
+      (f) => f.newest.header.library === library,
+    );
+    if (!records)
+      throw new NotFound('These records are not there any more.', {
+        next: 'Connect their drive, then look again.',
+      });
     const open = lost ? await choose('empty') : now;
     return { rebuilt: await rebuild(open, records) };
   } finally {

@@ -18,16 +18,29 @@ const folder = (name: string): string => {
   mkdirSync(path.join(s.dir, name), { recursive: true });
   return realpathSync(path.join(s.dir, name));
 };
-const add = (at: string, kind: 'source' | 'safe' | 'shelf' = 'source') => addRoot(s.runtime, { kind, path: at });
+const add = (at: string, kind: 'source' | 'safe' | 'shelf' = 'source') =>
+  addRoot(s.runtime, { kind, path: at });
 
 describe('folders that are no roots', () => {
-  test.each(['/', '/etc', '/proc/self', '/usr/share', '/home', '/tmp', '/dev'])('%s is the system’s', async (at) => {
-    for (const kind of ['source', 'safe', 'shelf'] as const) await expect(add(at, kind)).rejects.toMatchObject({ title: 'Refused', about: { next: expect.stringContaining('Choose a folder that holds footage') } });
-  });
-  test.each(['', 'cache', 'shelf/..', 'snapshots'])('“%s” of the data folder is Sort Shelf’s own', async (inner) => {
-    mkdirSync(path.join(s.runtime.home, inner), { recursive: true });
-    await expect(add(path.join(s.runtime.home, inner), 'safe')).rejects.toThrow(/holds Sort Shelf’s own data, or is part of it/);
-  });
+  test.each(['/', '/etc', '/proc/self', '/usr/share', '/home', '/tmp', '/dev'])(
+    '%s is the system’s',
+    async (at) => {
+      for (const kind of ['source', 'safe', 'shelf'] as const)
+        await expect(add(at, kind)).rejects.toMatchObject({
+          title: 'Refused',
+          about: { next: expect.stringContaining('Choose a folder that holds footage') },
+        });
+    },
+  );
+  test.each(['', 'cache', 'shelf/..', 'snapshots'])(
+    '“%s” of the data folder is Sort Shelf’s own',
+    async (inner) => {
+      mkdirSync(path.join(s.runtime.home, inner), { recursive: true });
+      await expect(add(path.join(s.runtime.home, inner), 'safe')).rejects.toThrow(
+        /holds Sort Shelf’s own data, or is part of it/,
+      );
+    },
+  );
   test('neither is a folder around it, the program itself, or a link to either', async () => {
     await expect(add(s.dir)).rejects.toThrow(/holds Sort Shelf’s own data/);
     await expect(add(process.cwd())).rejects.toThrow(/holds Sort Shelf itself/);
@@ -60,8 +73,15 @@ describe('taking a root out of the list', () => {
     makeClip(path.join(at, 'Card', 'T0001.MP4'), { audio: [] });
     const { id } = await add(at);
     const { cards } = await look(s.runtime, id, 'Card');
-    await takeIn(s.runtime, { root: id, path: 'Card', cards: [{ folder: cards[0]!.folder, camera: 'B', cardId: 'B001', day: 1, date: null }] });
-    await expect(removeRoot(s.runtime, id)).rejects.toMatchObject({ title: 'Clash', message: '“used” is in use: card B001.' });
+    await takeIn(s.runtime, {
+      root: id,
+      path: 'Card',
+      cards: [{ folder: cards[0]!.folder, camera: 'B', cardId: 'B001', day: 1, date: null }],
+    });
+    await expect(removeRoot(s.runtime, id)).rejects.toMatchObject({
+      title: 'Clash',
+      message: '“used” is in use: card B001.',
+    });
   });
 });
 

@@ -1,6 +1,14 @@
 'use client';
 import { useVirtualizer } from '@tanstack/react-virtual';
-import { type MouseEvent, type PointerEvent, useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react';
+import {
+  type MouseEvent,
+  type PointerEvent,
+  useEffect,
+  useLayoutEffect,
+  useMemo,
+  useRef,
+  useState,
+} from 'react';
 import { isMoving } from '../../core/cards/shape';
 import { FILMSTRIP } from '../../core/filmstrip';
 import { formatRate, fps } from '../../core/timecode/rate';
@@ -25,7 +33,9 @@ interface Props {
 export function Spines({ clips, chosen, focus, choose }: Props) {
   const holder = useRef<HTMLDivElement>(null);
   const [width, setWidth] = useState(0);
-  const [preview, setPreview] = useState<{ clip: ClipView; share: number; x: number; y: number } | null>(null);
+  const [preview, setPreview] = useState<{ clip: ClipView; share: number; x: number; y: number } | null>(
+    null,
+  );
   useLayoutEffect(() => {
     const el = holder.current!;
     const watch = new ResizeObserver(() => setWidth(el.clientWidth - 32));
@@ -33,7 +43,12 @@ export function Spines({ clips, chosen, focus, choose }: Props) {
     return () => watch.disconnect();
   }, []);
   const rows = useMemo(() => (width > 0 ? shelve(clips, width) : []), [clips, width]);
-  const virtual = useVirtualizer({ count: rows.length, getScrollElement: () => holder.current, estimateSize: () => ROW, overscan: 2 });
+  const virtual = useVirtualizer({
+    count: rows.length,
+    getScrollElement: () => holder.current,
+    estimateSize: () => ROW,
+    overscan: 2,
+  });
   const numbers = useMemo(() => new Map(clips.map((c, i) => [c.id, i + 1])), [clips]);
   useEffect(() => {
     const at = rows.findIndex((r) => r.some((c) => c.id === focus));
@@ -43,17 +58,41 @@ export function Spines({ clips, chosen, focus, choose }: Props) {
   }, [focus]);
   const point = (clip: ClipView) => (e: PointerEvent<HTMLElement>) => {
     const box = e.currentTarget.getBoundingClientRect();
-    setPreview({ clip, share: Math.max(0, Math.min(0.999, 1 - (e.clientY - box.top) / box.height)), x: e.clientX, y: e.clientY });
+    setPreview({
+      clip,
+      share: Math.max(0, Math.min(0.999, 1 - (e.clientY - box.top) / box.height)),
+      x: e.clientX,
+      y: e.clientY,
+    });
   };
   return (
-    <div ref={holder} className={styles.holder} role="listbox" aria-label="Clips" aria-multiselectable="true" tabIndex={-1}>
+    <div
+      ref={holder}
+      className={styles.holder}
+      role="listbox"
+      aria-label="Clips"
+      aria-multiselectable="true"
+      tabIndex={-1}
+    >
       <div style={{ height: virtual.getTotalSize(), position: 'relative' }}>
         {virtual.getVirtualItems().map((v) => (
-          <div key={v.key} className={styles.shelf} style={{ transform: `translateY(${v.start}px)`, height: ROW }}>
+          <div
+            key={v.key}
+            className={styles.shelf}
+            style={{ transform: `translateY(${v.start}px)`, height: ROW }}
+          >
             <div className={styles.row}>
               {rows[v.index]!.map((c) => (
-                <Spine key={c.id} clip={c} number={numbers.get(c.id)!} chosen={chosen.has(c.id)} tabbable={focus === c.id || (focus === null && numbers.get(c.id) === 1)}
-                  onClick={(e) => choose(c.id, e)} onPointerMove={point(c)} onPointerLeave={() => setPreview(null)} />
+                <Spine
+                  key={c.id}
+                  clip={c}
+                  number={numbers.get(c.id)!}
+                  chosen={chosen.has(c.id)}
+                  tabbable={focus === c.id || (focus === null && numbers.get(c.id) === 1)}
+                  onClick={(e) => choose(c.id, e)}
+                  onPointerMove={point(c)}
+                  onPointerLeave={() => setPreview(null)}
+                />
               ))}
             </div>
             <div className={styles.board} />
@@ -66,23 +105,53 @@ export function Spines({ clips, chosen, focus, choose }: Props) {
 }
 
 interface SpineProps {
-  clip: ClipView; number: number; chosen: boolean; tabbable: boolean;
-  onClick: (e: MouseEvent) => void; onPointerMove: (e: PointerEvent<HTMLElement>) => void; onPointerLeave: () => void;
+  clip: ClipView;
+  number: number;
+  chosen: boolean;
+  tabbable: boolean;
+  onClick: (e: MouseEvent) => void;
+  onPointerMove: (e: PointerEvent<HTMLElement>) => void;
+  onPointerLeave: () => void;
 }
 
 function Spine({ clip, number, chosen, tabbable, ...on }: SpineProps) {
   const rate = clip.rate ? formatRate(clip.rate) : '–';
-  const band = !clip.rate ? 'unknown' : fps(clip.rate) > 60 ? 'fast' : fps(clip.rate) > 30 ? 'middle' : 'plain';
-  const worst = clip.problems.some((p) => p.level === 'stop') ? 'stop' : clip.problems.length > 0 ? 'look' : null;
+  const band = !clip.rate
+    ? 'unknown'
+    : fps(clip.rate) > 60
+      ? 'fast'
+      : fps(clip.rate) > 30
+        ? 'middle'
+        : 'plain';
+  const worst = clip.problems.some((p) => p.level === 'stop')
+    ? 'stop'
+    : clip.problems.length > 0
+      ? 'look'
+      : null;
   // Boxes of several sizes stand on a shelf; the height says nothing.
-  const height = 246 + (number * 37) % 18;
+  const height = 246 + ((number * 37) % 18);
   return (
-    <div role="option" aria-selected={chosen} tabIndex={tabbable ? 0 : -1} data-clip={clip.id} className={styles.spine} data-band={band} style={{ width: spineWidth(clip.seconds), height }} {...on}
-      aria-label={`${clip.name}, ${rate} fps, ${clip.seconds === null ? 'length not known' : formatRunningTime(clip.seconds)}${worst ? ', to look at' : ''}`}>
-      {worst && <span className={styles.flag} data-level={worst} aria-hidden="true">{worst === 'stop' ? '!' : '?'}</span>}
+    <div
+      role="option"
+      aria-selected={chosen}
+      tabIndex={tabbable ? 0 : -1}
+      data-clip={clip.id}
+      className={styles.spine}
+      data-band={band}
+      style={{ width: spineWidth(clip.seconds), height }}
+      {...on}
+      aria-label={`${clip.name}, ${rate} fps, ${clip.seconds === null ? 'length not known' : formatRunningTime(clip.seconds)}${worst ? ', to look at' : ''}`}
+    >
+      {worst && (
+        <span className={styles.flag} data-level={worst} aria-hidden="true">
+          {worst === 'stop' ? '!' : '?'}
+        </span>
+      )}
       <span className={`figures ${styles.number}`}>{number}</span>
       <span className={styles.name}>{clip.name}</span>
-      <span className={styles.mark}>{clip.state === 'read' && isMoving(clip.kind) ? <PairMark state={clip.pair.state} /> : null}</span>
+      <span className={styles.mark}>
+        {clip.state === 'read' && isMoving(clip.kind) ? <PairMark state={clip.pair.state} /> : null}
+      </span>
       <span className={`figures ${styles.foot}`}>{rate}</span>
     </div>
   );
@@ -92,11 +161,33 @@ function Preview({ clip, share, x, y }: { clip: ClipView; share: number; x: numb
   const tile = Math.min(FILMSTRIP.tiles - 1, Math.floor(share * FILMSTRIP.tiles));
   const left = x + FILMSTRIP.width + 40 > window.innerWidth ? x - FILMSTRIP.width - 24 : x + 22;
   return (
-    <div className={styles.preview} style={{ left, top: Math.min(y - 60, window.innerHeight - 210) }} aria-hidden="true">
-      {clip.filmstrip
-        ? <div style={{ width: FILMSTRIP.width, height: FILMSTRIP.height, background: `url(${filmstripUrl(clip.id)}) -${tile * FILMSTRIP.width}px 0` }} />
-        : <div className={styles.noStrip}>{clip.state === 'unreadable' ? 'cannot be read' : clip.kind === 'sound' ? 'sound' : 'no pictures yet'}</div>}
-      <div className="figures"><strong>{clip.name}</strong><br />{clip.start ?? 'no timecode'} · {clip.seconds === null ? '' : formatRunningTime(clip.seconds)}</div>
+    <div
+      className={styles.preview}
+      style={{ left, top: Math.min(y - 60, window.innerHeight - 210) }}
+      aria-hidden="true"
+    >
+      {clip.filmstrip ? (
+        <div
+          style={{
+            width: FILMSTRIP.width,
+            height: FILMSTRIP.height,
+            background: `url(${filmstripUrl(clip.id)}) -${tile * FILMSTRIP.width}px 0`,
+          }}
+        />
+      ) : (
+        <div className={styles.noStrip}>
+          {clip.state === 'unreadable'
+            ? 'cannot be read'
+            : clip.kind === 'sound'
+              ? 'sound'
+              : 'no pictures yet'}
+        </div>
+      )}
+      <div className="figures">
+        <strong>{clip.name}</strong>
+        <br />
+        {clip.start ?? 'no timecode'} · {clip.seconds === null ? '' : formatRunningTime(clip.seconds)}
+      </div>
     </div>
   );
 }

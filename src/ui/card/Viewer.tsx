@@ -14,9 +14,20 @@ const SPEEDS = [1, 2, 4, 8] as const;
 
 /** Shows a clip by what it is: moving picture, a still, a sound recording. */
 export function Viewer({ clip }: { clip: ClipView }) {
-  if (clip.state === 'read' && clip.kind === 'sound') return <div className={styles.viewer}><audio className={styles.sound} controls src={mediaUrl(clip.id, 'original')} /></div>;
+  if (clip.state === 'read' && clip.kind === 'sound')
+    return (
+      <div className={styles.viewer}>
+        <audio className={styles.sound} controls src={mediaUrl(clip.id, 'original')} />
+      </div>
+    );
   if (clip.state === 'read' && clip.kind === 'still') {
-    return <div className={styles.viewer}><div className={styles.picture}><img src={frameUrl(clip.id, 'original', 0, 960)} alt={clip.name} /></div></div>;
+    return (
+      <div className={styles.viewer}>
+        <div className={styles.picture}>
+          <img src={frameUrl(clip.id, 'original', 0, 960)} alt={clip.name} />
+        </div>
+      </div>
+    );
   }
   return <FilmViewer clip={clip} />;
 }
@@ -39,12 +50,15 @@ function FilmViewer({ clip }: { clip: ClipView }) {
   const plays = failed !== shown && (shown === 'proxy' || clip.playable);
 
   /** Shows a frame; half a frame in, so that rounding cannot land on its neighbour. */
-  const seek = useCallback((to: number) => {
-    const n = Math.max(0, Math.min(frames - 1, Math.round(to)));
-    target.current = n;
-    setFrame(n);
-    if (video.current) video.current.currentTime = (n + 0.5) / rate;
-  }, [frames, rate]);
+  const seek = useCallback(
+    (to: number) => {
+      const n = Math.max(0, Math.min(frames - 1, Math.round(to)));
+      target.current = n;
+      setFrame(n);
+      if (video.current) video.current.currentTime = (n + 0.5) / rate;
+    },
+    [frames, rate],
+  );
 
   const drive = useCallback((wanted: number) => {
     setSpeed(wanted);
@@ -85,11 +99,14 @@ function FilmViewer({ clip }: { clip: ClipView }) {
     return () => v.cancelVideoFrameCallback(handle);
   }, [plays, shown, rate, frames]);
 
-  const turn = useCallback((to?: Leaf) => {
-    if (!hasProxy) return;
-    drive(0);
-    setLeaf((old) => to ?? (old === 'proxy' ? 'original' : 'proxy'));
-  }, [hasProxy, drive]);
+  const turn = useCallback(
+    (to?: Leaf) => {
+      if (!hasProxy) return;
+      drive(0);
+      setLeaf((old) => to ?? (old === 'proxy' ? 'original' : 'proxy'));
+    },
+    [hasProxy, drive],
+  );
 
   useEffect(() => {
     const press = (e: KeyboardEvent) => {
@@ -100,12 +117,20 @@ function FilmViewer({ clip }: { clip: ClipView }) {
         drive(sign * (SPEEDS.find((x) => x > now) ?? SPEEDS.at(-1)!));
       };
       const action: Record<string, () => void> = {
-        ' ': () => drive(speed === 0 ? 1 : 0), k: () => drive(0), l: () => faster(1), j: () => faster(-1), p: () => turn(),
-        ',': () => seek(target.current - step), '.': () => seek(target.current + step), '<': () => seek(target.current - 10), '>': () => seek(target.current + 10),
+        ' ': () => drive(speed === 0 ? 1 : 0),
+        k: () => drive(0),
+        l: () => faster(1),
+        j: () => faster(-1),
+        p: () => turn(),
+        ',': () => seek(target.current - step),
+        '.': () => seek(target.current + step),
+        '<': () => seek(target.current - 10),
+        '>': () => seek(target.current + 10),
       };
       const key = e.key.length === 1 ? e.key.toLowerCase() : e.key;
       // A space on a button presses it; it plays only where nothing else would take it.
-      if (!action[key] || (key === ' ' && e.target instanceof HTMLElement && e.target.closest('button,a'))) return;
+      if (!action[key] || (key === ' ' && e.target instanceof HTMLElement && e.target.closest('button,a')))
+        return;
       e.preventDefault();
       action[key]();
     };
@@ -118,29 +143,85 @@ function FilmViewer({ clip }: { clip: ClipView }) {
   const note = !hasProxy ? 'No proxy yet: this is the original.' : null;
   const how = plays ? null : 'Decoded by the server, frame by frame: the browser cannot play this coding.';
   if (clip.state !== 'read') {
-    return <div className={styles.viewer}><div className={styles.blank}>{clip.state === 'waiting' ? 'Still being read …' : 'This clip cannot be read, so it cannot be shown.'}</div></div>;
+    return (
+      <div className={styles.viewer}>
+        <div className={styles.blank}>
+          {clip.state === 'waiting'
+            ? 'Still being read …'
+            : 'This clip cannot be read, so it cannot be shown.'}
+        </div>
+      </div>
+    );
   }
   return (
     <div className={styles.viewer}>
       <div className={styles.picture}>
         {plays ? (
-          <video key={shown} ref={video} src={mediaUrl(clip.id, shown)} preload="auto" playsInline
-            onLoadedMetadata={() => seek(target.current)} onEnded={() => setSpeed(0)} onError={() => setFailed(shown)} />
-        ) : <img src={frameUrl(clip.id, shown, frame, 960)} alt={`Frame ${frame} of ${clip.name}`} />}
+          <video
+            key={shown}
+            ref={video}
+            src={mediaUrl(clip.id, shown)}
+            preload="auto"
+            playsInline
+            onLoadedMetadata={() => seek(target.current)}
+            onEnded={() => setSpeed(0)}
+            onError={() => setFailed(shown)}
+          />
+        ) : (
+          <img src={frameUrl(clip.id, shown, frame, 960)} alt={`Frame ${frame} of ${clip.name}`} />
+        )}
         <div className={styles.leaves} role="group" aria-label="Which file is shown">
-          <button type="button" aria-pressed={shown === 'original'} onClick={() => turn('original')}>Original</button>
-          <button type="button" aria-pressed={shown === 'proxy'} disabled={!hasProxy} onClick={() => turn('proxy')}>Proxy</button>
+          <button type="button" aria-pressed={shown === 'original'} onClick={() => turn('original')}>
+            Original
+          </button>
+          <button
+            type="button"
+            aria-pressed={shown === 'proxy'}
+            disabled={!hasProxy}
+            onClick={() => turn('proxy')}
+          >
+            Proxy
+          </button>
         </div>
       </div>
-      <div className={styles.scrub} style={clip.filmstrip ? { backgroundImage: `url(${filmstripUrl(clip.id)})` } : undefined}>
-        <input type="range" min={0} max={frames - 1} value={frame} onChange={(e) => { drive(0); seek(Number(e.target.value)); }} onKeyDown={(e) => e.key !== 'Tab' && e.stopPropagation()} aria-label="Frame" aria-valuetext={here} />
+      <div
+        className={styles.scrub}
+        style={clip.filmstrip ? { backgroundImage: `url(${filmstripUrl(clip.id)})` } : undefined}
+      >
+        <input
+          type="range"
+          min={0}
+          max={frames - 1}
+          value={frame}
+          onChange={(e) => {
+            drive(0);
+            seek(Number(e.target.value));
+          }}
+          onKeyDown={(e) => e.key !== 'Tab' && e.stopPropagation()}
+          aria-label="Frame"
+          aria-valuetext={here}
+        />
       </div>
       <div className={styles.bar}>
-        <button type="button" onClick={() => drive(speed === 0 ? 1 : 0)} aria-label={speed === 0 ? 'Play' : 'Stop'}>{speed === 0 ? '▶' : '■'}</button>
-        <button type="button" onClick={() => seek(frame - 1)} aria-label="One frame back">‹</button>
-        <button type="button" onClick={() => seek(frame + 1)} aria-label="One frame on">›</button>
-        <strong className="figures" data-testid="here">{here}</strong>
-        <span className="figures soft" data-testid="frame">{frame + 1} of {frames}</span>
+        <button
+          type="button"
+          onClick={() => drive(speed === 0 ? 1 : 0)}
+          aria-label={speed === 0 ? 'Play' : 'Stop'}
+        >
+          {speed === 0 ? '▶' : '■'}
+        </button>
+        <button type="button" onClick={() => seek(frame - 1)} aria-label="One frame back">
+          ‹
+        </button>
+        <button type="button" onClick={() => seek(frame + 1)} aria-label="One frame on">
+          ›
+        </button>
+        <strong className="figures" data-testid="here">
+          {here}
+        </strong>
+        <span className="figures soft" data-testid="frame">
+          {frame + 1} of {frames}
+        </span>
         {speed !== 0 && speed !== 1 && <span className="figures">{speed}×</span>}
       </div>
       {(note ?? how) && <p className={styles.note}>{[note, how].filter(Boolean).join(' ')}</p>}

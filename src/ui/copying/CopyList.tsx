@@ -14,7 +14,9 @@ export function CopyList() {
   return (
     <section className={styles.list} aria-label="Copies">
       <h2>Copies</h2>
-      {copies.map((c) => <Row key={c.id} copy={c} />)}
+      {copies.map((c) => (
+        <Row key={c.id} copy={c} />
+      ))}
     </section>
   );
 }
@@ -28,12 +30,34 @@ function Row({ copy }: { copy: OffloadView }) {
     <article className={styles.row}>
       <Link href={`/copy/${copy.id}`} className={styles.open} aria-label={`Copy of ${copy.card}`} />
       <strong className="figures">{copy.card}</strong>
-      <span className="soft">from {copy.from} to {copy.destinations.filter((d) => !d.dropped).map((d) => d.rootName).join(', ')}</span>
+      <span className="soft">
+        from {copy.from} to{' '}
+        {copy.destinations
+          .filter((d) => !d.dropped)
+          .map((d) => d.rootName)
+          .join(', ')}
+      </span>
       <Tag tone={tone}>{word}</Tag>
-      {copy.state === 'done' || copy.state === 'partly'
-        ? <span className="figures soft">{plural(copy.verified, 'file')}{copy.failed > 0 ? `, ${copy.failed} failed` : ''} · {copy.endedAt ? formatMoment(copy.endedAt) : ''}</span>
-        : <span className="figures soft"><i className={styles.mini}><b style={{ width: `${copy.bytes > 0 ? (100 * done) / copy.bytes : 0}%` }} /></i> {formatBytes(done)} of {formatBytes(copy.bytes)}{moving && now.left !== null ? ` · ${formatLeft(now.left)}` : ''}</span>}
-      {(copy.state === 'done' || copy.state === 'partly') && <Link href={`/card/${encodeURIComponent(copy.physical)}/wipe`} className={styles.may}>May it be wiped?</Link>}
+      {copy.state === 'done' || copy.state === 'partly' ? (
+        <span className="figures soft">
+          {plural(copy.verified, 'file')}
+          {copy.failed > 0 ? `, ${copy.failed} failed` : ''} ·{' '}
+          {copy.endedAt ? formatMoment(copy.endedAt) : ''}
+        </span>
+      ) : (
+        <span className="figures soft">
+          <i className={styles.mini}>
+            <b style={{ width: `${copy.bytes > 0 ? (100 * done) / copy.bytes : 0}%` }} />
+          </i>{' '}
+          {formatBytes(done)} of {formatBytes(copy.bytes)}
+          {moving && now.left !== null ? ` · ${formatLeft(now.left)}` : ''}
+        </span>
+      )}
+      {(copy.state === 'done' || copy.state === 'partly') && (
+        <Link href={`/card/${encodeURIComponent(copy.physical)}/wipe`} className={styles.may}>
+          May it be wiped?
+        </Link>
+      )}
       {copy.fault && <span className={styles.fault}>{copy.fault}</span>}
     </article>
   );

@@ -14,7 +14,15 @@ import { useJob } from '../shared/queries';
 import styles from './facts.module.css';
 
 /** One field, or the place, of many clips at once. */
-export function CorrectDialog({ clips, card, close }: { clips: readonly string[]; card: { id: string; camera: string; day: number } | null; close: (said: string | null) => void }) {
+export function CorrectDialog({
+  clips,
+  card,
+  close,
+}: {
+  clips: readonly string[];
+  card: { id: string; camera: string; day: number } | null;
+  close: (said: string | null) => void;
+}) {
   const job = useJob().data;
   const [what, setWhat] = useState<'field' | 'card'>('field');
   const [field, setField] = useState<FieldId>('reel');
@@ -23,9 +31,21 @@ export function CorrectDialog({ clips, card, close }: { clips: readonly string[]
   const [camera, setCamera] = useState(card?.camera ?? 'A');
   const [day, setDay] = useState(String(card?.day ?? 1));
   const act = useMutation({
-    mutationFn: () => server.correct(what === 'field'
-      ? { clips: [...clips], set: [{ field, value }] }
-      : { clips: [...clips], set: [], card: { id, camera, day: Number(day), date: job?.days.find((d) => d.number === Number(day))?.date ?? null } }),
+    mutationFn: () =>
+      server.correct(
+        what === 'field'
+          ? { clips: [...clips], set: [{ field, value }] }
+          : {
+              clips: [...clips],
+              set: [],
+              card: {
+                id,
+                camera,
+                day: Number(day),
+                date: job?.days.find((d) => d.number === Number(day))?.date ?? null,
+              },
+            },
+      ),
     onSuccess: ({ changed }) => close(`${plural(changed, 'clip')} corrected`),
   });
   return (
@@ -34,30 +54,93 @@ export function CorrectDialog({ clips, card, close }: { clips: readonly string[]
       <DialogContent>
         <div className={styles.form}>
           <fieldset>
-            <label><input type="radio" checked={what === 'field'} onChange={() => setWhat('field')} />What a field says</label>
-            <label><input type="radio" checked={what === 'card'} onChange={() => setWhat('card')} />Card, camera and day</label>
+            <label>
+              <input type="radio" checked={what === 'field'} onChange={() => setWhat('field')} />
+              What a field says
+            </label>
+            <label>
+              <input type="radio" checked={what === 'card'} onChange={() => setWhat('card')} />
+              Card, camera and day
+            </label>
           </fieldset>
           {what === 'field' ? (
             <fieldset>
               <select aria-label="Field" value={field} onChange={(e) => setField(e.target.value as FieldId)}>
-                {FieldGroup.options.filter((g) => g !== 'file').map((g) => <optgroup key={g} label={GROUP_WORDS[g]}>{FIELDS.filter((f) => f.group === g && !(f.trust as readonly string[]).every((t) => t === 'workedOut')).map((f) => <option key={f.id} value={f.id}>{f.term}</option>)}</optgroup>)}
+                {FieldGroup.options
+                  .filter((g) => g !== 'file')
+                  .map((g) => (
+                    <optgroup key={g} label={GROUP_WORDS[g]}>
+                      {FIELDS.filter(
+                        (f) =>
+                          f.group === g && !(f.trust as readonly string[]).every((t) => t === 'workedOut'),
+                      ).map((f) => (
+                        <option key={f.id} value={f.id}>
+                          {f.term}
+                        </option>
+                      ))}
+                    </optgroup>
+                  ))}
               </select>
-              <input aria-label="Value" value={value} onChange={(e) => setValue(e.target.value)} placeholder="empty takes back what you said" style={{ width: 250 }} autoFocus />
+              <input
+                aria-label="Value"
+                value={value}
+                onChange={(e) => setValue(e.target.value)}
+                placeholder="empty takes back what you said"
+                style={{ width: 250 }}
+                autoFocus
+              />
             </fieldset>
           ) : (
             <fieldset>
-              <label>Card <input aria-label="Card" value={id} onChange={(e) => setId(e.target.value.toUpperCase())} style={{ width: 90 }} /></label>
-              <label>Camera <input aria-label="Camera" value={camera} onChange={(e) => setCamera(e.target.value.toUpperCase())} maxLength={1} style={{ width: 50 }} /></label>
-              <label>Day <input aria-label="Day" type="number" min={1} value={day} onChange={(e) => setDay(e.target.value)} style={{ width: 70 }} /></label>
+              <label>
+                Card{' '}
+                <input
+                  aria-label="Card"
+                  value={id}
+                  onChange={(e) => setId(e.target.value.toUpperCase())}
+                  style={{ width: 90 }}
+                />
+              </label>
+              <label>
+                Camera{' '}
+                <input
+                  aria-label="Camera"
+                  value={camera}
+                  onChange={(e) => setCamera(e.target.value.toUpperCase())}
+                  maxLength={1}
+                  style={{ width: 50 }}
+                />
+              </label>
+              <label>
+                Day{' '}
+                <input
+                  aria-label="Day"
+                  type="number"
+                  min={1}
+                  value={day}
+                  onChange={(e) => setDay(e.target.value)}
+                  style={{ width: 70 }}
+                />
+              </label>
             </fieldset>
           )}
-          <p className="soft">What was read stays among the clip’s statements; what you say goes before it. No file is touched.</p>
+          <p className="soft">
+            What was read stays among the clip’s statements; what you say goes before it. No file is touched.
+          </p>
           <ErrorNotice error={act.error} close={() => act.reset()} />
         </div>
       </DialogContent>
       <DialogActions>
-        <Button color="inherit" onClick={() => close(null)}>Cancel</Button>
-        <Button variant="contained" disabled={act.isPending || (what === 'card' && id === '')} onClick={() => act.mutate()}>Correct</Button>
+        <Button color="inherit" onClick={() => close(null)}>
+          Cancel
+        </Button>
+        <Button
+          variant="contained"
+          disabled={act.isPending || (what === 'card' && id === '')}
+          onClick={() => act.mutate()}
+        >
+          Correct
+        </Button>
       </DialogActions>
     </Dialog>
   );

@@ -14,8 +14,15 @@ import { ErrorNotice } from '../shared/Notice';
 import { Tag } from '../shared/Tag';
 import styles from './facts.module.css';
 
-interface Choice { from: Extraction['from']; words: string }
-interface Props { choices: readonly Choice[]; fields?: readonly FieldId[]; close: () => void }
+interface Choice {
+  from: Extraction['from'];
+  words: string;
+}
+interface Props {
+  choices: readonly Choice[];
+  fields?: readonly FieldId[];
+  close: () => void;
+}
 
 /** Facts of a selection, a card, the job or any folder, as CSV and JSON in the handover folder. */
 export function ExtractDialog({ choices, fields, close }: Props) {
@@ -24,7 +31,20 @@ export function ExtractDialog({ choices, fields, close }: Props) {
   const [what, setWhat] = useState(fields ? 'shown' : 'all');
   const [formats, setFormats] = useState<('csv' | 'json')[]>(['csv', 'json']);
   const [looks, setLooks] = useState(true);
-  const act = useMutation({ mutationFn: () => server.extract({ from: choices[from]!.from, fields: what === 'all' ? null : what === 'shown' ? [...fields!] : (sets.data?.find((s) => s.id === what)?.fields ?? null), formats, looks }) });
+  const act = useMutation({
+    mutationFn: () =>
+      server.extract({
+        from: choices[from]!.from,
+        fields:
+          what === 'all'
+            ? null
+            : what === 'shown'
+              ? [...fields!]
+              : (sets.data?.find((s) => s.id === what)?.fields ?? null),
+        formats,
+        looks,
+      }),
+  });
   const result = act.data;
   return (
     <Dialog open onClose={close} maxWidth="sm" fullWidth>
@@ -32,40 +52,107 @@ export function ExtractDialog({ choices, fields, close }: Props) {
       <DialogContent>
         {result ? (
           <div className={styles.form}>
-            <div><Tag tone="proven">done</Tag> {plural(result.clips, 'clip')} written to</div>
-            <div className="figures" style={{ overflowWrap: 'anywhere', fontSize: 13 }}>{result.place}</div>
-            <div className="soft">{result.files.slice(0, 8).join(', ')}{result.files.length > 8 && ` and ${plural(result.files.length - 8, 'more file')}`}</div>
+            <div>
+              <Tag tone="proven">done</Tag> {plural(result.clips, 'clip')} written to
+            </div>
+            <div className="figures" style={{ overflowWrap: 'anywhere', fontSize: 13 }}>
+              {result.place}
+            </div>
+            <div className="soft">
+              {result.files.slice(0, 8).join(', ')}
+              {result.files.length > 8 && ` and ${plural(result.files.length - 8, 'more file')}`}
+            </div>
             {result.faults.length > 0 && (
               <div>
                 <Tag tone="look">{plural(result.faults.length, 'thing')} not read</Tag>
-                <ul style={{ margin: '6px 0 0', paddingLeft: 18, fontSize: 13 }}>{result.faults.slice(0, 12).map((f, i) => <li key={i}><strong>{f.name}</strong>: {f.why}</li>)}</ul>
+                <ul style={{ margin: '6px 0 0', paddingLeft: 18, fontSize: 13 }}>
+                  {result.faults.slice(0, 12).map((f, i) => (
+                    <li key={i}>
+                      <strong>{f.name}</strong>: {f.why}
+                    </li>
+                  ))}
+                </ul>
               </div>
             )}
-            {result.one && <table className={styles.sheet} aria-label="Result"><tbody>{result.one.map((r) => <tr key={r.term}><th>{r.term}</th><td className="figures">{r.value}</td><td className="soft">{r.source}</td></tr>)}</tbody></table>}
+            {result.one && (
+              <table className={styles.sheet} aria-label="Result">
+                <tbody>
+                  {result.one.map((r) => (
+                    <tr key={r.term}>
+                      <th>{r.term}</th>
+                      <td className="figures">{r.value}</td>
+                      <td className="soft">{r.source}</td>
+                    </tr>
+                  ))}
+                </tbody>
+              </table>
+            )}
           </div>
         ) : (
           <div className={styles.form}>
-            <fieldset><legend>Of</legend>{choices.map((c, i) => <label key={c.words}><input type="radio" name="of" checked={from === i} onChange={() => setFrom(i)} />{c.words}</label>)}</fieldset>
+            <fieldset>
+              <legend>Of</legend>
+              {choices.map((c, i) => (
+                <label key={c.words}>
+                  <input type="radio" name="of" checked={from === i} onChange={() => setFrom(i)} />
+                  {c.words}
+                </label>
+              ))}
+            </fieldset>
             <fieldset>
               <legend>Fields</legend>
               <select aria-label="Fields" value={what} onChange={(e) => setWhat(e.target.value)}>
                 {fields && <option value="shown">the {fields.length} in the table</option>}
                 <option value="all">everything that is stated</option>
-                {sets.data?.map((s) => <option key={s.id} value={s.id}>{s.name} ({s.fields.length})</option>)}
+                {sets.data?.map((s) => (
+                  <option key={s.id} value={s.id}>
+                    {s.name} ({s.fields.length})
+                  </option>
+                ))}
               </select>
             </fieldset>
             <fieldset>
               <legend>As</legend>
-              {(['csv', 'json'] as const).map((f) => <label key={f}><input type="checkbox" checked={formats.includes(f)} onChange={(e) => setFormats(e.target.checked ? [...formats, f] : formats.filter((x) => x !== f))} />{f === 'csv' ? 'CSV, for a spreadsheet' : 'JSON, with every source'}</label>)}
+              {(['csv', 'json'] as const).map((f) => (
+                <label key={f}>
+                  <input
+                    type="checkbox"
+                    checked={formats.includes(f)}
+                    onChange={(e) =>
+                      setFormats(e.target.checked ? [...formats, f] : formats.filter((x) => x !== f))
+                    }
+                  />
+                  {f === 'csv' ? 'CSV, for a spreadsheet' : 'JSON, with every source'}
+                </label>
+              ))}
             </fieldset>
-            <label><input type="checkbox" checked={looks} onChange={(e) => setLooks(e.target.checked)} />Look files beside it, named after their clips</label>
+            <label>
+              <input type="checkbox" checked={looks} onChange={(e) => setLooks(e.target.checked)} />
+              Look files beside it, named after their clips
+            </label>
             <ErrorNotice error={act.error} close={() => act.reset()} />
           </div>
         )}
       </DialogContent>
       <DialogActions>
-        {!result && <Button color="inherit" onClick={close}>Cancel</Button>}
-        {result ? <Button variant="contained" onClick={close}>Close</Button> : <Button variant="contained" disabled={formats.length === 0 || act.isPending} onClick={() => act.mutate()}>{act.isPending ? 'Reading …' : 'Extract'}</Button>}
+        {!result && (
+          <Button color="inherit" onClick={close}>
+            Cancel
+          </Button>
+        )}
+        {result ? (
+          <Button variant="contained" onClick={close}>
+            Close
+          </Button>
+        ) : (
+          <Button
+            variant="contained"
+            disabled={formats.length === 0 || act.isPending}
+            onClick={() => act.mutate()}
+          >
+            {act.isPending ? 'Reading …' : 'Extract'}
+          </Button>
+        )}
       </DialogActions>
     </Dialog>
   );

@@ -7,7 +7,14 @@ import DialogTitle from '@mui/material/DialogTitle';
 import TextField from '@mui/material/TextField';
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { useRef, useState } from 'react';
-import { FieldGroup, type FieldId, fieldOf, FIELDS, GROUP_WORDS, SOURCE_WORDS } from '../../core/facts/catalogue';
+import {
+  FieldGroup,
+  type FieldId,
+  fieldOf,
+  FIELDS,
+  GROUP_WORDS,
+  SOURCE_WORDS,
+} from '../../core/facts/catalogue';
 import { FieldSetFile } from '../../core/facts/fieldSets';
 import type { FieldSetsView } from '../../core/facts/shapes';
 import { server } from '../client';
@@ -15,7 +22,12 @@ import { plural } from '../shared/format';
 import { ErrorNotice } from '../shared/Notice';
 import styles from './facts.module.css';
 
-interface Props { fields: readonly FieldId[]; sets: FieldSetsView; set: string | null; done: (fields: FieldId[] | null, set?: string) => void }
+interface Props {
+  fields: readonly FieldId[];
+  sets: FieldSetsView;
+  set: string | null;
+  done: (fields: FieldId[] | null, set?: string) => void;
+}
 
 /** Fields by group or one by one, in the order of their columns; kept under a name, exported and imported. */
 export function FieldChooser({ fields, sets, set, done }: Props) {
@@ -31,17 +43,20 @@ export function FieldChooser({ fields, sets, set, done }: Props) {
       await queries.invalidateQueries({ queryKey: ['fieldSets'] });
     },
   });
-  const toggle = (ids: readonly FieldId[], on: boolean) => setPicked((old) => (on ? [...new Set([...old, ...ids])] : old.filter((f) => !ids.includes(f))));
-  const move = (at: number, by: number) => setPicked((old) => {
-    const next = [...old];
-    const [one] = next.splice(at, 1);
-    next.splice(Math.max(0, Math.min(old.length, at + by)), 0, one!);
-    return next;
-  });
-  const save = () => act.mutate(async () => {
-    const { id } = await server.saveFieldSet({ name, fields: picked });
-    done(picked, id);
-  });
+  const toggle = (ids: readonly FieldId[], on: boolean) =>
+    setPicked((old) => (on ? [...new Set([...old, ...ids])] : old.filter((f) => !ids.includes(f))));
+  const move = (at: number, by: number) =>
+    setPicked((old) => {
+      const next = [...old];
+      const [one] = next.splice(at, 1);
+      next.splice(Math.max(0, Math.min(old.length, at + by)), 0, one!);
+      return next;
+    });
+  const save = () =>
+    act.mutate(async () => {
+      const { id } = await server.saveFieldSet({ name, fields: picked });
+      done(picked, id);
+    });
   const download = () => {
     const body = { kind: 'sort-shelf field sets', sets: [{ name: name.trim() || 'Fields', fields: picked }] };
     const link = document.createElement('a');
@@ -50,14 +65,21 @@ export function FieldChooser({ fields, sets, set, done }: Props) {
     link.click();
     URL.revokeObjectURL(link.href);
   };
-  const upload = async (chosen: File) => act.mutate(async () => {
-    const parsed = FieldSetFile.safeParse(await chosen.text().then((t) => JSON.parse(t) as unknown).catch(() => null));
-    if (!parsed.success) throw new Error(`${chosen.name} is no file of field sets, or names fields that are not known here.`);
-    const { added } = await server.importFieldSets(parsed.data);
-    setPicked([...parsed.data.sets[0]!.fields]);
-    setName(parsed.data.sets[0]!.name);
-    setSaid(`${plural(added, 'field set')} imported`);
-  });
+  const upload = async (chosen: File) =>
+    act.mutate(async () => {
+      const parsed = FieldSetFile.safeParse(
+        await chosen
+          .text()
+          .then((t) => JSON.parse(t) as unknown)
+          .catch(() => null),
+      );
+      if (!parsed.success)
+        throw new Error(`${chosen.name} is no file of field sets, or names fields that are not known here.`);
+      const { added } = await server.importFieldSets(parsed.data);
+      setPicked([...parsed.data.sets[0]!.fields]);
+      setName(parsed.data.sets[0]!.name);
+      setSaid(`${plural(added, 'field set')} imported`);
+    });
   return (
     <Dialog open onClose={() => done(null)} maxWidth="lg" fullWidth>
       <DialogTitle sx={{ pb: 1 }}>Choose fields</DialogTitle>
@@ -69,10 +91,33 @@ export function FieldChooser({ fields, sets, set, done }: Props) {
               const n = mine.filter((f) => picked.includes(f)).length;
               return (
                 <section key={group}>
-                  <h3><label><input type="checkbox" checked={n === mine.length} ref={(el) => { if (el) el.indeterminate = n > 0 && n < mine.length; }} onChange={(e) => toggle(mine, e.target.checked)} />{GROUP_WORDS[group]}</label></h3>
+                  <h3>
+                    <label>
+                      <input
+                        type="checkbox"
+                        checked={n === mine.length}
+                        ref={(el) => {
+                          if (el) el.indeterminate = n > 0 && n < mine.length;
+                        }}
+                        onChange={(e) => toggle(mine, e.target.checked)}
+                      />
+                      {GROUP_WORDS[group]}
+                    </label>
+                  </h3>
                   {mine.map((f) => (
-                    <label key={f} title={`${fieldOf(f).meaning} Stated by: ${fieldOf(f).trust.map((s) => SOURCE_WORDS[s]).join(', ')}.`}>
-                      <input type="checkbox" checked={picked.includes(f)} onChange={(e) => toggle([f], e.target.checked)} />{fieldOf(f).term}{fieldOf(f).unit && <span className="soft">{fieldOf(f).unit}</span>}
+                    <label
+                      key={f}
+                      title={`${fieldOf(f).meaning} Stated by: ${fieldOf(f)
+                        .trust.map((s) => SOURCE_WORDS[s])
+                        .join(', ')}.`}
+                    >
+                      <input
+                        type="checkbox"
+                        checked={picked.includes(f)}
+                        onChange={(e) => toggle([f], e.target.checked)}
+                      />
+                      {fieldOf(f).term}
+                      {fieldOf(f).unit && <span className="soft">{fieldOf(f).unit}</span>}
                     </label>
                   ))}
                 </section>
@@ -81,30 +126,94 @@ export function FieldChooser({ fields, sets, set, done }: Props) {
           </div>
           <div className={styles.order}>
             <strong>{plural(picked.length, 'column')}, in this order</strong>
-            <ol>{picked.map((f, i) => (
-              <li key={f}><span>{fieldOf(f).term}</span>
-                <button type="button" aria-label={`${fieldOf(f).term} earlier`} disabled={i === 0} onClick={() => move(i, -1)}>↑</button>
-                <button type="button" aria-label={`${fieldOf(f).term} later`} disabled={i === picked.length - 1} onClick={() => move(i, 1)}>↓</button>
-                <button type="button" aria-label={`leave out ${fieldOf(f).term}`} onClick={() => toggle([f], false)}>×</button></li>
-            ))}</ol>
+            <ol>
+              {picked.map((f, i) => (
+                <li key={f}>
+                  <span>{fieldOf(f).term}</span>
+                  <button
+                    type="button"
+                    aria-label={`${fieldOf(f).term} earlier`}
+                    disabled={i === 0}
+                    onClick={() => move(i, -1)}
+                  >
+                    ↑
+                  </button>
+                  <button
+                    type="button"
+                    aria-label={`${fieldOf(f).term} later`}
+                    disabled={i === picked.length - 1}
+                    onClick={() => move(i, 1)}
+                  >
+                    ↓
+                  </button>
+                  <button
+                    type="button"
+                    aria-label={`leave out ${fieldOf(f).term}`}
+                    onClick={() => toggle([f], false)}
+                  >
+                    ×
+                  </button>
+                </li>
+              ))}
+            </ol>
             <div style={{ display: 'flex', gap: 6, alignItems: 'center', marginTop: 10 }}>
-              <TextField label="Name of the set" value={name} onChange={(e) => setName(e.target.value)} fullWidth />
-              <Button disabled={name.trim() === '' || picked.length === 0 || act.isPending} onClick={save}>Keep</Button>
+              <TextField
+                label="Name of the set"
+                value={name}
+                onChange={(e) => setName(e.target.value)}
+                fullWidth
+              />
+              <Button disabled={name.trim() === '' || picked.length === 0 || act.isPending} onClick={save}>
+                Keep
+              </Button>
             </div>
             <div style={{ marginTop: 6 }}>
-              <Button size="small" disabled={picked.length === 0} onClick={download}>Export …</Button>
-              <Button size="small" onClick={() => file.current?.click()}>Import …</Button>
-              {own && <Button size="small" color="inherit" onClick={() => act.mutate(async () => { await server.dropFieldSet(own.id); done(picked); })}>Forget “{own.name}”</Button>}
-              <input ref={file} type="file" accept="application/json,.json" hidden onChange={(e) => { const [one] = e.target.files ?? []; if (one) void upload(one); e.target.value = ''; }} />
+              <Button size="small" disabled={picked.length === 0} onClick={download}>
+                Export …
+              </Button>
+              <Button size="small" onClick={() => file.current?.click()}>
+                Import …
+              </Button>
+              {own && (
+                <Button
+                  size="small"
+                  color="inherit"
+                  onClick={() =>
+                    act.mutate(async () => {
+                      await server.dropFieldSet(own.id);
+                      done(picked);
+                    })
+                  }
+                >
+                  Forget “{own.name}”
+                </Button>
+              )}
+              <input
+                ref={file}
+                type="file"
+                accept="application/json,.json"
+                hidden
+                onChange={(e) => {
+                  const [one] = e.target.files ?? [];
+                  if (one) void upload(one);
+                  e.target.value = '';
+                }}
+              />
             </div>
-            <div className="soft" role="status">{said}</div>
+            <div className="soft" role="status">
+              {said}
+            </div>
             <ErrorNotice error={act.error} close={() => act.reset()} />
           </div>
         </div>
       </DialogContent>
       <DialogActions>
-        <Button color="inherit" onClick={() => done(null)}>Cancel</Button>
-        <Button variant="contained" disabled={picked.length === 0} onClick={() => done(picked)}>Show these fields</Button>
+        <Button color="inherit" onClick={() => done(null)}>
+          Cancel
+        </Button>
+        <Button variant="contained" disabled={picked.length === 0} onClick={() => done(picked)}>
+          Show these fields
+        </Button>
       </DialogActions>
     </Dialog>
   );

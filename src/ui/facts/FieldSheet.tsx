@@ -17,20 +17,34 @@ interface Props<R> {
 export function FieldSheet<R extends { field: FieldId }>({ label, heads, rows, cells, differs }: Props<R>) {
   return (
     <table className={styles.sheet} aria-label={label}>
-      <thead><tr><th>Field</th>{heads.map((h, i) => <th key={i}>{h}</th>)}</tr></thead>
+      <thead>
+        <tr>
+          <th>Field</th>
+          {heads.map((h, i) => (
+            <th key={i}>{h}</th>
+          ))}
+        </tr>
+      </thead>
       <tbody>
         {FieldGroup.options.map((group) => {
           const mine = rows.filter((r) => fieldOf(r.field).group === group);
           return mine.length === 0 ? null : (
             <Fragment key={group}>
-              <tr data-group=""><th colSpan={heads.length + 1}>{GROUP_WORDS[group]}</th></tr>
+              <tr data-group="">
+                <th colSpan={heads.length + 1}>{GROUP_WORDS[group]}</th>
+              </tr>
               {mine.map((row) => {
                 const { term, meaning } = fieldOf(row.field);
                 const marked = differs?.(row) ?? false;
                 return (
                   <tr key={row.field} data-differs={marked ? '' : undefined}>
-                    <th title={meaning}>{marked ? '≠ ' : ''}{term}</th>
-                    {cells(row).map((c, i) => <td key={i}>{c}</td>)}
+                    <th title={meaning}>
+                      {marked ? '≠ ' : ''}
+                      {term}
+                    </th>
+                    {cells(row).map((c, i) => (
+                      <td key={i}>{c}</td>
+                    ))}
                   </tr>
                 );
               })}

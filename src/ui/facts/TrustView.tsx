@@ -26,23 +26,80 @@ export function TrustView() {
     <div className={styles.body}>
       <div className={styles.form} style={{ marginBottom: 18, maxWidth: 900 }}>
         <fieldset>
-          <label>A day begins at <select aria-label="A day begins at" value={job.dayStart} onChange={(e) => save.mutate({ dayStart: Number(e.target.value) })}>{Array.from({ length: 24 }, (_, h) => <option key={h} value={h}>{String(h).padStart(2, '0')}:00</option>)}</select></label>
-          <label>The edit runs at <input aria-label="The edit runs at" value={rate ?? (job.rate ? formatRate(job.rate) : '')} placeholder="not known yet" style={{ width: 110 }} onChange={(e) => setRate(e.target.value)}
-            onBlur={() => { if (rate !== null) { const r = rate.trim() === '' ? null : parseRate(rate); if (r || rate.trim() === '') save.mutate({ rate: r }); setRate(null); } }} onKeyDown={(e) => e.key === 'Enter' && e.currentTarget.blur()} /> fps</label>
+          <label>
+            A day begins at{' '}
+            <select
+              aria-label="A day begins at"
+              value={job.dayStart}
+              onChange={(e) => save.mutate({ dayStart: Number(e.target.value) })}
+            >
+              {Array.from({ length: 24 }, (_, h) => (
+                <option key={h} value={h}>
+                  {String(h).padStart(2, '0')}:00
+                </option>
+              ))}
+            </select>
+          </label>
+          <label>
+            The edit runs at{' '}
+            <input
+              aria-label="The edit runs at"
+              value={rate ?? (job.rate ? formatRate(job.rate) : '')}
+              placeholder="not known yet"
+              style={{ width: 110 }}
+              onChange={(e) => setRate(e.target.value)}
+              onBlur={() => {
+                if (rate !== null) {
+                  const r = rate.trim() === '' ? null : parseRate(rate);
+                  if (r || rate.trim() === '') save.mutate({ rate: r });
+                  setRate(null);
+                }
+              }}
+              onKeyDown={(e) => e.key === 'Enter' && e.currentTarget.blur()}
+            />{' '}
+            fps
+          </label>
         </fieldset>
         <ErrorNotice error={save.error} close={() => save.reset()} />
       </div>
-      <FieldSheet label="Orders of trust" heads={['Believed in this order', '']} rows={FIELDS.filter((f) => trustOf(f.id).length > 1).map((f) => ({ field: f.id, term: f.term, order: trustOf(f.id, job.trust) }))}
+      <FieldSheet
+        label="Orders of trust"
+        heads={['Believed in this order', '']}
+        rows={FIELDS.filter((f) => trustOf(f.id).length > 1).map((f) => ({
+          field: f.id,
+          term: f.term,
+          order: trustOf(f.id, job.trust),
+        }))}
         cells={({ field, term, order }) => [
           order.map((s, i) => (
             <span key={s} style={{ whiteSpace: 'nowrap', marginRight: 10 }}>
-              <span className="soft">{i + 1} </span>{SOURCE_WORDS[s]}
-              {i > 0 && <button type="button" className={styles.only} style={{ padding: '0 5px', marginLeft: 4, border: 0 }} aria-label={`${term}: believe ${SOURCE_WORDS[s]} earlier`} disabled={save.isPending}
-                onClick={() => { const next = [...order]; next.splice(i - 1, 2, s, order[i - 1]!); put(field, next); }}>↑</button>}
+              <span className="soft">{i + 1} </span>
+              {SOURCE_WORDS[s]}
+              {i > 0 && (
+                <button
+                  type="button"
+                  className={styles.only}
+                  style={{ padding: '0 5px', marginLeft: 4, border: 0 }}
+                  aria-label={`${term}: believe ${SOURCE_WORDS[s]} earlier`}
+                  disabled={save.isPending}
+                  onClick={() => {
+                    const next = [...order];
+                    next.splice(i - 1, 2, s, order[i - 1]!);
+                    put(field, next);
+                  }}
+                >
+                  ↑
+                </button>
+              )}
             </span>
           )),
-          job.trust[field] && <Button size="small" sx={{ whiteSpace: 'nowrap', py: 0 }} onClick={() => put(field, null)}>As shipped</Button>,
-        ]} />
+          job.trust[field] && (
+            <Button size="small" sx={{ whiteSpace: 'nowrap', py: 0 }} onClick={() => put(field, null)}>
+              As shipped
+            </Button>
+          ),
+        ]}
+      />
     </div>
   );
 }

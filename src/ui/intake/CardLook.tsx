@@ -16,7 +16,12 @@ import { LookRules } from './LookRules';
 import { Player } from './Player';
 import { invert, sumOf, type LookedClip } from './ticks';
 
-interface Props { job: JobView; looked: Looked; singles: readonly string[]; setSingles: (singles: readonly string[]) => void }
+interface Props {
+  job: JobView;
+  looked: Looked;
+  singles: readonly string[];
+  setSingles: (singles: readonly string[]) => void;
+}
 
 /** One card at a time: its clips to tick, and beside them where they go. */
 export function CardLook({ job, looked, singles, setSingles }: Props) {
@@ -25,11 +30,34 @@ export function CardLook({ job, looked, singles, setSingles }: Props) {
   return (
     <div className={styles.cardLook}>
       {looked.cards.length > 1 && (
-        <Tabs value={card.folder} onChange={(_, f: string) => setFolder(f)} variant="scrollable" aria-label="Cards" sx={{ gridColumn: '1 / 3', minHeight: 36, '& .MuiTab-root': { minHeight: 36, textTransform: 'none' } }}>
-          {looked.cards.map((c) => <Tab key={c.folder} value={c.folder} label={<span className="figures">{shownPath(c.folder) || 'this folder'}</span>} />)}
+        <Tabs
+          value={card.folder}
+          onChange={(_, f: string) => setFolder(f)}
+          variant="scrollable"
+          aria-label="Cards"
+          sx={{
+            gridColumn: '1 / 3',
+            minHeight: 36,
+            '& .MuiTab-root': { minHeight: 36, textTransform: 'none' },
+          }}
+        >
+          {looked.cards.map((c) => (
+            <Tab
+              key={c.folder}
+              value={c.folder}
+              label={<span className="figures">{shownPath(c.folder) || 'this folder'}</span>}
+            />
+          ))}
         </Tabs>
       )}
-      <OneCard key={card.folder} job={job} looked={looked} card={card} singles={singles} setSingles={setSingles} />
+      <OneCard
+        key={card.folder}
+        job={job}
+        looked={looked}
+        card={card}
+        singles={singles}
+        setSingles={setSingles}
+      />
     </div>
   );
 }
@@ -53,48 +81,148 @@ function OneCard({ job, looked, card, singles, setSingles }: Props & { card: Loo
       <section className={styles.clips} aria-label="Clips">
         <header className={styles.shape}>
           <div>
-            <strong className="figures">{card.folder || looked.path.split('/').pop() || 'this folder'}</strong> looks like <b>{card.shape.name}</b>: <span className="soft">{card.shape.because}.</span>
+            <strong className="figures">
+              {card.folder || looked.path.split('/').pop() || 'this folder'}
+            </strong>{' '}
+            looks like <b>{card.shape.name}</b>: <span className="soft">{card.shape.because}.</span>
             {card.model && <span className="soft"> Recorded by {card.model}.</span>}
           </div>
           <div className={styles.findings}>
             {card.known && (
-              <Tag tone="look">this is {card.known.labels.join(', ') || card.known.label}, copied before: {card.known.newFiles === 0 ? 'nothing is new on it' : `${plural(card.known.newFiles, 'file')} new since`}{card.known.gone > 0 ? `, ${plural(card.known.gone, 'file')} no longer on it` : ''}</Tag>
+              <Tag tone="look">
+                this is {card.known.labels.join(', ') || card.known.label}, copied before:{' '}
+                {card.known.newFiles === 0
+                  ? 'nothing is new on it'
+                  : `${plural(card.known.newFiles, 'file')} new since`}
+                {card.known.gone > 0 ? `, ${plural(card.known.gone, 'file')} no longer on it` : ''}
+              </Tag>
             )}
-            {card.same && !card.known && (card.same.clips === card.clips.length
-              ? <Tag tone="look">these are the recordings of {card.same.card}, all {card.same.clips}: nothing is new</Tag>
-              : <Tag tone="look">{card.same.clips} of {card.same.of} are in {card.same.card} already: {plural(fresh.length, 'new clip')}</Tag>)}
-            {(card.same ?? card.known) && fresh.length > 0 && fresh.length < card.clips.length && <Button size="small" sx={{ py: 0 }} onClick={() => setTicked(new Set(fresh))}>take only those</Button>}
-            {card.gaps.map((g) => <Tag key={g.from} tone="look">{g.count === 1 ? `${g.from} is missing` : `${g.from} to ${g.to} are missing`}</Tag>)}
-            {card.clips.filter((c) => c.kind === 'stills' && c.missing.length > 0).map((c) => <Tag key={c.path} tone="look">{plural(c.missing.length, 'still')} missing in {c.stem}: {c.missing.slice(0, 4).join(', ')}</Tag>)}
-            {inSingles.length > 0 && <Button size="small" sx={{ py: 0 }} onClick={() => setSingles(singles.filter((p) => !inSingles.includes(p)))}>numbered stills as one clip again</Button>}
+            {card.same &&
+              !card.known &&
+              (card.same.clips === card.clips.length ? (
+                <Tag tone="look">
+                  these are the recordings of {card.same.card}, all {card.same.clips}: nothing is new
+                </Tag>
+              ) : (
+                <Tag tone="look">
+                  {card.same.clips} of {card.same.of} are in {card.same.card} already:{' '}
+                  {plural(fresh.length, 'new clip')}
+                </Tag>
+              ))}
+            {(card.same ?? card.known) && fresh.length > 0 && fresh.length < card.clips.length && (
+              <Button size="small" sx={{ py: 0 }} onClick={() => setTicked(new Set(fresh))}>
+                take only those
+              </Button>
+            )}
+            {card.gaps.map((g) => (
+              <Tag key={g.from} tone="look">
+                {g.count === 1 ? `${g.from} is missing` : `${g.from} to ${g.to} are missing`}
+              </Tag>
+            ))}
+            {card.clips
+              .filter((c) => c.kind === 'stills' && c.missing.length > 0)
+              .map((c) => (
+                <Tag key={c.path} tone="look">
+                  {plural(c.missing.length, 'still')} missing in {c.stem}: {c.missing.slice(0, 4).join(', ')}
+                </Tag>
+              ))}
+            {inSingles.length > 0 && (
+              <Button
+                size="small"
+                sx={{ py: 0 }}
+                onClick={() => setSingles(singles.filter((p) => !inSingles.includes(p)))}
+              >
+                numbered stills as one clip again
+              </Button>
+            )}
             {(card.aside.length > 0 || card.names.length > 0) && (
-              <Button size="small" sx={{ py: 0 }} aria-expanded={asideOpen} onClick={() => setAsideOpen(!asideOpen)}>{plural(card.aside.length + card.names.length, 'thing')} to know about</Button>
+              <Button
+                size="small"
+                sx={{ py: 0 }}
+                aria-expanded={asideOpen}
+                onClick={() => setAsideOpen(!asideOpen)}
+              >
+                {plural(card.aside.length + card.names.length, 'thing')} to know about
+              </Button>
             )}
           </div>
           {asideOpen && (
             <ul className={styles.known} aria-label="Left aside or marked">
-              {card.aside.map((a) => <li key={a.path}><span className="figures">{a.path}</span> {a.reason}</li>)}
-              {card.names.map((n) => <li key={n}>{n}</li>)}
+              {card.aside.map((a) => (
+                <li key={a.path}>
+                  <span className="figures">{a.path}</span> {a.reason}
+                </li>
+              ))}
+              {card.names.map((n) => (
+                <li key={n}>{n}</li>
+              ))}
             </ul>
           )}
         </header>
         <div className={styles.tools}>
-          <Button size="small" onClick={() => setTicked(new Set(order))}>All</Button>
-          <Button size="small" onClick={() => setTicked(new Set())}>None</Button>
-          <Button size="small" onClick={() => setTicked(invert(ticked, order))}>Invert</Button>
-          <Button size="small" disabled={fresh.length === order.length} onClick={() => setTicked(new Set(fresh))}>Only what is new</Button>
-          <span className={styles.sum} role="status"><b>{sum.clips}</b> of {plural(card.clips.length, 'clip')} · {formatBytes(sum.bytes)}</span>
-          <ToggleButtonGroup size="small" exclusive value={size} onChange={(_, v: Size | null) => v && setSize(v)} aria-label="Size of the pictures">
-            {(Object.keys(SIZES) as Size[]).map((s) => <ToggleButton key={s} value={s} sx={{ py: 0, px: 1 }} aria-label={`${s} pictures`}>{s[0]!.toUpperCase()}</ToggleButton>)}
+          <Button size="small" onClick={() => setTicked(new Set(order))}>
+            All
+          </Button>
+          <Button size="small" onClick={() => setTicked(new Set())}>
+            None
+          </Button>
+          <Button size="small" onClick={() => setTicked(invert(ticked, order))}>
+            Invert
+          </Button>
+          <Button
+            size="small"
+            disabled={fresh.length === order.length}
+            onClick={() => setTicked(new Set(fresh))}
+          >
+            Only what is new
+          </Button>
+          <span className={styles.sum} role="status">
+            <b>{sum.clips}</b> of {plural(card.clips.length, 'clip')} · {formatBytes(sum.bytes)}
+          </span>
+          <ToggleButtonGroup
+            size="small"
+            exclusive
+            value={size}
+            onChange={(_, v: Size | null) => v && setSize(v)}
+            aria-label="Size of the pictures"
+          >
+            {(Object.keys(SIZES) as Size[]).map((s) => (
+              <ToggleButton key={s} value={s} sx={{ py: 0, px: 1 }} aria-label={`${s} pictures`}>
+                {s[0]!.toUpperCase()}
+              </ToggleButton>
+            ))}
           </ToggleButtonGroup>
-          <Button size="small" onClick={() => setRules(true)}>How it is looked at …</Button>
+          <Button size="small" onClick={() => setRules(true)}>
+            How it is looked at …
+          </Button>
         </div>
-        <ClipGrid root={looked.root} folder={folder} clips={card.clips} size={size} ticked={ticked} tick={setTicked} play={(c) => (c.kind === 'video' || c.kind === 'sound') && setPlaying(c)}
-          single={(c) => setSingles([...singles, join(card.folder, c.path)])} />
+        <ClipGrid
+          root={looked.root}
+          folder={folder}
+          clips={card.clips}
+          size={size}
+          ticked={ticked}
+          tick={setTicked}
+          play={(c) => (c.kind === 'video' || c.kind === 'sound') && setPlaying(c)}
+          single={(c) => setSingles([...singles, join(card.folder, c.path)])}
+        />
       </section>
-      <CopyPanel job={job} root={looked.root} path={looked.path} card={card} ticked={ticked} singles={singles} />
+      <CopyPanel
+        job={job}
+        root={looked.root}
+        path={looked.path}
+        card={card}
+        ticked={ticked}
+        singles={singles}
+      />
       <LookRules open={rules} close={() => setRules(false)} root={looked.root} path={looked.path} />
-      <Player root={looked.root} folder={folder} clip={playing} close={() => setPlaying(null)} step={(by) => setPlaying((c) => (c ? (playables[playables.indexOf(c) + by] ?? c) : null))} />
+      <Player
+        root={looked.root}
+        folder={folder}
+        clip={playing}
+        close={() => setPlaying(null)}
+        step={(by) => setPlaying((c) => (c ? (playables[playables.indexOf(c) + by] ?? c) : null))}
+      />
     </>
   );
 }

@@ -37,7 +37,12 @@ export function ClipGrid({ root, folder, clips, size, ticked, tick, play, single
   const [focus, setFocus] = useState(0);
   const [anchor, setAnchor] = useState<string | null>(null);
   const [drawn, setDrawn] = useState<Rectangle | null>(null);
-  const drawing = useRef<{ from: Rectangle; before: ReadonlySet<string>; off: boolean; moved: boolean } | null>(null);
+  const drawing = useRef<{
+    from: Rectangle;
+    before: ReadonlySet<string>;
+    off: boolean;
+    moved: boolean;
+  } | null>(null);
   useLayoutEffect(() => {
     const el = holder.current!;
     const watch = new ResizeObserver(() => setWidth(el.clientWidth - 32));
@@ -47,7 +52,12 @@ export function ClipGrid({ root, folder, clips, size, ticked, tick, play, single
   const columns = Math.max(1, Math.floor((width + GAP) / (SIZES[size] + GAP)));
   const tile = { width: SIZES[size], height: Math.round((SIZES[size] * 9) / 16) + WORDS };
   const layout = { columns, ...tile, gap: GAP };
-  const rows = useVirtualizer({ count: Math.ceil(clips.length / columns), getScrollElement: () => holder.current, estimateSize: () => tile.height + GAP, overscan: 2 });
+  const rows = useVirtualizer({
+    count: Math.ceil(clips.length / columns),
+    getScrollElement: () => holder.current,
+    estimateSize: () => tile.height + GAP,
+    overscan: 2,
+  });
   useLayoutEffect(() => rows.measure(), [tile.height, rows]);
   const order = clips.map((c) => c.path);
 
@@ -64,12 +74,20 @@ export function ClipGrid({ root, folder, clips, size, ticked, tick, play, single
   };
   const press = (e: KeyboardEvent): void => {
     const clip = clips[focus];
-    const steps: Record<string, number> = { ArrowLeft: focus - 1, ArrowRight: focus + 1, ArrowUp: focus - columns, ArrowDown: focus + columns, Home: 0, End: clips.length - 1 };
+    const steps: Record<string, number> = {
+      ArrowLeft: focus - 1,
+      ArrowRight: focus + 1,
+      ArrowUp: focus - columns,
+      ArrowDown: focus + columns,
+      Home: 0,
+      End: clips.length - 1,
+    };
     const to = steps[e.key];
     if (to !== undefined) {
       e.preventDefault();
       const n = Math.max(0, Math.min(clips.length - 1, to));
-      if (e.shiftKey && clip) tick(tickRange(ticked, order, clip.path, clips[n]!.path, ticked.has(clip.path)));
+      if (e.shiftKey && clip)
+        tick(tickRange(ticked, order, clip.path, clips[n]!.path, ticked.has(clip.path)));
       go(n);
     } else if (e.key === ' ' && clip) {
       e.preventDefault();
@@ -117,74 +135,192 @@ export function ClipGrid({ root, folder, clips, size, ticked, tick, play, single
     toggle(clips[Number(number)]!, e.shiftKey);
   };
   return (
-    <div ref={holder} className={styles.holder} role="listbox" aria-label="Clips on the card" aria-multiselectable="true" onKeyDown={press} onPointerDown={down} onPointerMove={move} onPointerUp={up}
-      onPointerCancel={() => { drawing.current = null; setDrawn(null); }}>
+    <div
+      ref={holder}
+      className={styles.holder}
+      role="listbox"
+      aria-label="Clips on the card"
+      aria-multiselectable="true"
+      onKeyDown={press}
+      onPointerDown={down}
+      onPointerMove={move}
+      onPointerUp={up}
+      onPointerCancel={() => {
+        drawing.current = null;
+        setDrawn(null);
+      }}
+    >
       <div style={{ height: rows.getTotalSize(), position: 'relative' }}>
-        {width > 0 && rows.getVirtualItems().map((row) => (
-          <div key={row.key} className={styles.row} style={{ transform: `translateY(${row.start}px)`, gap: GAP }}>
-            {clips.slice(row.index * columns, (row.index + 1) * columns).map((c, i) => {
-              const number = row.index * columns + i;
-              return (
-                <Tile key={c.path} root={root} folder={folder} clip={c} number={number} width={tile.width} ticked={ticked.has(c.path)} tabbable={number === focus}
-                  play={() => play(c)} single={() => single(c)} />
-              );
-            })}
-          </div>
-        ))}
-        {drawn && <div className={styles.drawn} style={{
-          left: Math.min(drawn.x, drawn.x2), top: Math.min(drawn.y, drawn.y2), width: Math.abs(drawn.x2 - drawn.x), height: Math.abs(drawn.y2 - drawn.y),
-        }} />}
+        {width > 0 &&
+          rows.getVirtualItems().map((row) => (
+            <div
+              key={row.key}
+              className={styles.row}
+              style={{ transform: `translateY(${row.start}px)`, gap: GAP }}
+            >
+              {clips.slice(row.index * columns, (row.index + 1) * columns).map((c, i) => {
+                const number = row.index * columns + i;
+                return (
+                  <Tile
+                    key={c.path}
+                    root={root}
+                    folder={folder}
+                    clip={c}
+                    number={number}
+                    width={tile.width}
+                    ticked={ticked.has(c.path)}
+                    tabbable={number === focus}
+                    play={() => play(c)}
+                    single={() => single(c)}
+                  />
+                );
+              })}
+            </div>
+          ))}
+        {drawn && (
+          <div
+            className={styles.drawn}
+            style={{
+              left: Math.min(drawn.x, drawn.x2),
+              top: Math.min(drawn.y, drawn.y2),
+              width: Math.abs(drawn.x2 - drawn.x),
+              height: Math.abs(drawn.y2 - drawn.y),
+            }}
+          />
+        )}
       </div>
     </div>
   );
 }
 
-interface TileProps { root: string; folder: string; clip: LookedClip; number: number; width: number; ticked: boolean; tabbable: boolean; play: () => void; single: () => void }
+interface TileProps {
+  root: string;
+  folder: string;
+  clip: LookedClip;
+  number: number;
+  width: number;
+  ticked: boolean;
+  tabbable: boolean;
+  play: () => void;
+  single: () => void;
+}
 
 const below = (folder: string, file: string): string => (folder === '' ? file : `${folder}/${file}`);
 
 /** The file that shows a clip soonest: the camera's own proxy where there is one. */
-export const shownFile = (folder: string, clip: LookedClip): string => below(folder, (clip.files.find((f) => f.role === 'cameraProxy') ?? clip.files[0]!).path);
+export const shownFile = (folder: string, clip: LookedClip): string =>
+  below(folder, (clip.files.find((f) => f.role === 'cameraProxy') ?? clip.files[0]!).path);
 
 /** The still at a share of the row: eight of them are shown. */
-const stillAt = <T,>(stills: readonly T[], share: number): T => stills[Math.min(stills.length - 1, Math.floor(share * Math.min(8, stills.length)) * Math.ceil(stills.length / 8))]!;
+const stillAt = <T,>(stills: readonly T[], share: number): T =>
+  stills[
+    Math.min(stills.length - 1, Math.floor(share * Math.min(8, stills.length)) * Math.ceil(stills.length / 8))
+  ]!;
 
 function Tile({ root, folder, clip, number, width, ticked, tabbable, play, single }: TileProps) {
   const [share, setShare] = useState(0);
   const [broken, setBroken] = useState(false);
   const original = below(folder, clip.path);
-  const facts = useQuery({ queryKey: ['lookedFacts', root, original, clip.bytes], queryFn: () => server.lookedFacts(root, original), retry: false, staleTime: Infinity }).data;
+  const facts = useQuery({
+    queryKey: ['lookedFacts', root, original, clip.bytes],
+    queryFn: () => server.lookedFacts(root, original),
+    retry: false,
+    staleTime: Infinity,
+  }).data;
   const stills = clip.files.filter((f) => f.role === 'original' || f.role === 'still');
   const height = Math.round((width * 9) / 16);
   // A row of stills is shown still by still, a video by its filmstrip.
   const shown = clip.kind === 'stills' ? below(folder, stillAt(stills, share).path) : shownFile(folder, clip);
   const at = clip.kind === 'video' ? Math.min(FILMSTRIP.tiles - 1, Math.floor(share * FILMSTRIP.tiles)) : 0;
-  const length = clip.kind === 'stills' ? plural(stills.length, 'still') : facts && facts.seconds !== null ? formatRunningTime(facts.seconds) : '';
-  const rate = facts?.rate ? `${formatRate(facts.rate)} fps` : facts?.channels && clip.kind === 'sound' ? `${facts.channels} channels` : '';
+  const length =
+    clip.kind === 'stills'
+      ? plural(stills.length, 'still')
+      : facts && facts.seconds !== null
+        ? formatRunningTime(facts.seconds)
+        : '';
+  const rate = facts?.rate
+    ? `${formatRate(facts.rate)} fps`
+    : facts?.channels && clip.kind === 'sound'
+      ? `${facts.channels} channels`
+      : '';
   const parts = clip.files.filter((f) => f.role === 'segment').length;
   return (
-    <div role="option" aria-selected={ticked} tabIndex={tabbable ? 0 : -1} data-number={number} className={styles.tile} style={{ width }} onDoubleClick={play}
-      aria-label={`${clip.stem}${ticked ? ', ticked' : ''}${clip.here ? `, in the job as ${clip.here.name}` : ''}`}>
-      <div className={styles.picture} style={{ height }} onPointerLeave={() => setShare(0)}
+    <div
+      role="option"
+      aria-selected={ticked}
+      tabIndex={tabbable ? 0 : -1}
+      data-number={number}
+      className={styles.tile}
+      style={{ width }}
+      onDoubleClick={play}
+      aria-label={`${clip.stem}${ticked ? ', ticked' : ''}${clip.here ? `, in the job as ${clip.here.name}` : ''}`}
+    >
+      <div
+        className={styles.picture}
+        style={{ height }}
+        onPointerLeave={() => setShare(0)}
         onPointerMove={(e) => {
           const box = e.currentTarget.getBoundingClientRect();
           setShare(Math.max(0, Math.min(0.999, (e.clientX - box.left) / box.width)));
-        }}>
-        {clip.kind === 'sound' ? <SoundMark /> : facts?.fault || broken ? <span className={styles.blank}>{facts?.fault ? 'cannot be read whole' : 'no picture'}</span> : (
-          <img src={lookedStripUrl(root, shown)} alt="" draggable={false} onError={() => setBroken(true)} style={{ height, transform: `translateX(-${at * ((height * FILMSTRIP.width) / FILMSTRIP.height)}px)` }} />
+        }}
+      >
+        {clip.kind === 'sound' ? (
+          <SoundMark />
+        ) : facts?.fault || broken ? (
+          <span className={styles.blank}>{facts?.fault ? 'cannot be read whole' : 'no picture'}</span>
+        ) : (
+          <img
+            src={lookedStripUrl(root, shown)}
+            alt=""
+            draggable={false}
+            onError={() => setBroken(true)}
+            style={{
+              height,
+              transform: `translateX(-${at * ((height * FILMSTRIP.width) / FILMSTRIP.height)}px)`,
+            }}
+          />
         )}
-        <span className={styles.tick} data-on={ticked ? '' : undefined} aria-hidden="true">{ticked ? '✓' : ''}</span>
-        {share > 0 && clip.kind === 'video' && <i className={styles.head} style={{ left: `${share * 100}%` }} />}
-        {clip.kind !== 'still' && clip.kind !== 'stills' && !facts?.fault && <button type="button" className={styles.play} tabIndex={-1} aria-label={`Play ${clip.stem}`} onClick={play}>▶</button>}
-        {clip.kind === 'stills' && <button type="button" className={styles.apart} tabIndex={-1} onClick={single}>as single stills</button>}
+        <span className={styles.tick} data-on={ticked ? '' : undefined} aria-hidden="true">
+          {ticked ? '✓' : ''}
+        </span>
+        {share > 0 && clip.kind === 'video' && (
+          <i className={styles.head} style={{ left: `${share * 100}%` }} />
+        )}
+        {clip.kind !== 'still' && clip.kind !== 'stills' && !facts?.fault && (
+          <button
+            type="button"
+            className={styles.play}
+            tabIndex={-1}
+            aria-label={`Play ${clip.stem}`}
+            onClick={play}
+          >
+            ▶
+          </button>
+        )}
+        {clip.kind === 'stills' && (
+          <button type="button" className={styles.apart} tabIndex={-1} onClick={single}>
+            as single stills
+          </button>
+        )}
       </div>
       <div className={styles.words}>
-        <strong className="figures" title={shownPath(clip.path)}>{clip.stem}</strong>
+        <strong className="figures" title={shownPath(clip.path)}>
+          {clip.stem}
+        </strong>
         <span className="figures">{[length, rate, formatBytes(clip.bytes)].filter(Boolean).join(' · ')}</span>
         <span className={styles.marks}>
-          {clip.here && <Tag tone="plain">is {clip.here.card}: {clip.here.name}</Tag>}
+          {clip.here && (
+            <Tag tone="plain">
+              is {clip.here.card}: {clip.here.name}
+            </Tag>
+          )}
           {facts?.fault && <Tag tone="stop">{facts.fault.replace(/^\S+ /, '')}</Tag>}
-          {clip.missing.length > 0 && <Tag tone="look">{clip.missing.slice(0, 2).join(', ')}{clip.missing.length > 2 ? ' …' : ''} missing</Tag>}
+          {clip.missing.length > 0 && (
+            <Tag tone="look">
+              {clip.missing.slice(0, 2).join(', ')}
+              {clip.missing.length > 2 ? ' …' : ''} missing
+            </Tag>
+          )}
           {parts > 0 && <Tag tone="plain">{parts + 1} segments</Tag>}
           {!clip.here && facts?.start && <span className="soft figures">{facts.start}</span>}
         </span>
@@ -197,7 +333,9 @@ function Tile({ root, folder, clip, number, width, ticked, tabbable, play, singl
 function SoundMark() {
   return (
     <svg viewBox="0 0 120 40" className={styles.sound} aria-hidden="true">
-      {[0.3, 0.7, 0.5, 1, 0.6, 0.8, 0.35, 0.9, 0.55, 0.25, 0.65, 0.45].map((h, i) => <rect key={i} x={i * 10 + 3} y={20 - h * 17} width="4" height={h * 34} rx="2" />)}
+      {[0.3, 0.7, 0.5, 1, 0.6, 0.8, 0.35, 0.9, 0.55, 0.25, 0.65, 0.45].map((h, i) => (
+        <rect key={i} x={i * 10 + 3} y={20 - h * 17} width="4" height={h * 34} rx="2" />
+      ))}
     </svg>
   );
 }

@@ -5,7 +5,7 @@ import ToggleButton from '@mui/material/ToggleButton';
 import ToggleButtonGroup from '@mui/material/ToggleButtonGroup';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useRouter, useSearchParams } from 'next/navigation';
-import { Suspense, useEffect, useState } from 'react';
+import { Suspense, useState } from 'react';
 import type { CardChoice, Looked } from '../../core/shapes';
 import { server } from '../client';
 import { CopyList } from '../copying/CopyList';
@@ -19,10 +19,16 @@ import styles from './intake.module.css';
 
 /** Choose a card or folder, see what is in it, copy it or take it in where it is. */
 export function Intake() {
-  return <Suspense><IntakeScreen /></Suspense>;
+  return (
+    <Suspense>
+      <IntakeScreen />
+    </Suspense>
+  );
 }
 
 type How = 'copy' | 'place';
+
+const NONE: readonly string[] = [];
 
 function IntakeScreen() {
   const router = useRouter();
@@ -32,36 +38,105 @@ function IntakeScreen() {
   // The folder stands in the address: back, forward and reload keep it.
   const [root, path] = [params.get('root'), params.get('path') ?? ''];
   const looking = params.get('look') === '1' && root !== null;
-  const go = (r: string, p: string, look = false, how?: How) => router.push(`/intake?root=${encodeURIComponent(r)}&path=${encodeURIComponent(p)}${look ? '&look=1' : ''}${how ? `&how=${how}` : ''}`);
-  const [singles, setSingles] = useState<readonly string[]>([]);
-  useEffect(() => setSingles([]), [root, path]);
+  const go = (r: string, p: string, look = false, how?: How) =>
+    router.push(
+      `/intake?root=${encodeURIComponent(r)}&path=${encodeURIComponent(p)}${look ? '&look=1' : ''}${how ? `&how=${how}` : ''}`,
+    );
+  // They belong to the folder they were chosen in.
+  const [split, setSplit] = useState<{ root: string | null; path: string; singles: readonly string[] }>({
+    root,
+    path,
+    singles: [],
+  });
+  const singles = split.root === root && split.path === path ? split.singles : NONE;
+  const setSingles = (chosen: readonly string[]) => setSplit({ root, path, singles: chosen });
   const looked = useQuery({
-    queryKey: ['look', root, path, singles, job?.intake.leaveOut, job?.intake.types, job?.intake.shapes, job?.intake.folders], queryFn: () => server.look(root!, path, singles),
-    enabled: looking && Boolean(job), retry: false, staleTime: 0, gcTime: 0, refetchOnWindowFocus: false,
+    queryKey: [
+      'look',
+      root,
+      path,
+      singles,
+      job?.intake.leaveOut,
+      job?.intake.types,
+      job?.intake.shapes,
+      job?.intake.folders,
+    ],
+    queryFn: () => server.look(root!, path, singles),
+    enabled: looking && Boolean(job),
+    retry: false,
+    staleTime: 0,
+    gcTime: 0,
+    refetchOnWindowFocus: false,
   });
   // Footage in a root that is read only is copied first of all; what stands on the shelf already stays where it is.
   const kind = job?.roots.find((r) => r.id === root)?.kind;
-  const how: How = params.get('how') === 'place' ? 'place' : params.get('how') === 'copy' || kind === 'source' || kind === 'safe' ? 'copy' : 'place';
+  const how: How =
+    params.get('how') === 'place'
+      ? 'place'
+      : params.get('how') === 'copy' || kind === 'source' || kind === 'safe'
+        ? 'copy'
+        : 'place';
   const choose = (
-    <ToggleButtonGroup size="small" exclusive value={how} onChange={(_, v: How | null) => v && root !== null && router.replace(`/intake?root=${encodeURIComponent(root)}&path=${encodeURIComponent(path)}&look=1&how=${v}`)} aria-label="Copy or use in place">
-      <ToggleButton value="copy" sx={{ py: 0.25 }}>Copy</ToggleButton><ToggleButton value="place" sx={{ py: 0.25 }}>Use in place</ToggleButton>
+    <ToggleButtonGroup
+      size="small"
+      exclusive
+      value={how}
+      onChange={(_, v: How | null) =>
+        v &&
+        root !== null &&
+        router.replace(
+          `/intake?root=${encodeURIComponent(root)}&path=${encodeURIComponent(path)}&look=1&how=${v}`,
+        )
+      }
+      aria-label="Copy or use in place"
+    >
+      <ToggleButton value="copy" sx={{ py: 0.25 }}>
+        Copy
+      </ToggleButton>
+      <ToggleButton value="place" sx={{ py: 0.25 }}>
+        Use in place
+      </ToggleButton>
     </ToggleButtonGroup>
   );
-  const waiting = looked.error ? <ErrorNotice error={looked.error} again={() => void looked.refetch()} />
-    : !looked.data ? <Empty title="Looking …"><p className="soft">Reading folders and the first clips of each card.</p></Empty> : null;
+  const waiting = looked.error ? (
+    <ErrorNotice error={looked.error} again={() => void looked.refetch()} />
+  ) : !looked.data ? (
+    <Empty title="Looking …">
+      <p className="soft">Reading folders and the first clips of each card.</p>
+    </Empty>
+  ) : null;
   if (looking && how === 'copy' && (waiting === null ? looked.data!.cards.length > 0 : true)) {
     return (
       <div className={styles.copying}>
         <header className={styles.where}>
           <Breadcrumbs aria-label="Where you are">
-            <Link component="button" underline="hover" onClick={() => go(root, path)}>Intake</Link>
+            <Link component="button" underline="hover" onClick={() => go(root, path)}>
+              Intake
+            </Link>
             <span>{job?.roots.find((r) => r.id === root)?.name}</span>
-            {path.split('/').filter((p) => p !== '').map((p, i) => <span key={i} className="figures">{p}</span>)}
+            {path
+              .split('/')
+              .filter((p) => p !== '')
+              .map((p, i) => (
+                <span key={i} className="figures">
+                  {p}
+                </span>
+              ))}
           </Breadcrumbs>
           <span style={{ flex: 1 }} />
           {choose}
         </header>
-        {waiting ? <div style={{ padding: 20 }}>{waiting}</div> : <CardLook key={`${root}/${path}/${singles.length}`} job={job!} looked={looked.data!} singles={singles} setSingles={setSingles} />}
+        {waiting ? (
+          <div style={{ padding: 20 }}>{waiting}</div>
+        ) : (
+          <CardLook
+            key={`${root}/${path}/${singles.length}`}
+            job={job!}
+            looked={looked.data!}
+            singles={singles}
+            setSingles={setSingles}
+          />
+        )}
       </div>
     );
   }
@@ -72,12 +147,21 @@ function IntakeScreen() {
         <FolderPicker root={root} path={path} go={go} looking={looking && looked.isFetching} />
       </div>
       <section className={styles.result} aria-label="What was recognised" aria-busy={looked.isFetching}>
-        {looking ? <>{kind !== 'shelf' && <div style={{ justifySelf: 'end' }}>{choose}</div>}{waiting ?? <InPlace key={`${root}/${path}`} root={root} path={path} looked={looked.data!} />}</>
-          : offloads.length > 0 ? <CopyList /> : (
-            <Empty title="Look before you take in">
-              <p className="soft" style={{ maxWidth: 380 }}>Plug a card in, or open a folder that holds footage, and look in it. Nothing is stored or copied until you confirm, and nothing on the card is ever changed.</p>
-            </Empty>
-          )}
+        {looking ? (
+          <>
+            {kind !== 'shelf' && <div style={{ justifySelf: 'end' }}>{choose}</div>}
+            {waiting ?? <InPlace key={`${root}/${path}`} root={root} path={path} looked={looked.data!} />}
+          </>
+        ) : offloads.length > 0 ? (
+          <CopyList />
+        ) : (
+          <Empty title="Look before you take in">
+            <p className="soft" style={{ maxWidth: 380 }}>
+              Plug a card in, or open a folder that holds footage, and look in it. Nothing is stored or copied
+              until you confirm, and nothing on the card is ever changed.
+            </p>
+          </Empty>
+        )}
       </section>
     </div>
   );
@@ -93,5 +177,12 @@ function InPlace({ root, path, looked }: { root: string; path: string; looked: L
       router.push('/');
     },
   });
-  return <Recognised looked={looked} take={(cards) => take.mutate(cards)} taking={take.isPending} error={take.error} />;
+  return (
+    <Recognised
+      looked={looked}
+      take={(cards) => take.mutate(cards)}
+      taking={take.isPending}
+      error={take.error}
+    />
+  );
 }

@@ -13,15 +13,37 @@ import { Empty, ErrorNotice } from '../shared/Notice';
 import { Tag } from '../shared/Tag';
 import styles from './intake.module.css';
 
-interface Draft { take: boolean; camera: string; cardId: string; day: string; date: string }
+interface Draft {
+  take: boolean;
+  camera: string;
+  cardId: string;
+  day: string;
+  date: string;
+}
 
 const draftOf = (c: LookedCard): Draft => ({
-  take: c.already.length === 0, camera: c.suggestion.camera.value, cardId: c.suggestion.cardId.value, day: String(c.suggestion.day.value), date: c.suggestion.date.value ?? '',
+  take: c.already.length === 0,
+  camera: c.suggestion.camera.value,
+  cardId: c.suggestion.cardId.value,
+  day: String(c.suggestion.day.value),
+  date: c.suggestion.date.value ?? '',
 });
 
-const choiceOf = (folder: string, d: Draft) => CardChoice.safeParse({ folder, camera: d.camera, cardId: d.cardId, day: Number(d.day), date: d.date === '' ? null : d.date });
+const choiceOf = (folder: string, d: Draft) =>
+  CardChoice.safeParse({
+    folder,
+    camera: d.camera,
+    cardId: d.cardId,
+    day: Number(d.day),
+    date: d.date === '' ? null : d.date,
+  });
 
-interface Props { looked: Looked; take: (cards: CardChoice[]) => void; taking: boolean; error: unknown }
+interface Props {
+  looked: Looked;
+  take: (cards: CardChoice[]) => void;
+  taking: boolean;
+  error: unknown;
+}
 
 /** What was recognised, card by card, each with a suggested place to confirm. */
 export function Recognised({ looked, take, taking, error }: Props) {
@@ -29,12 +51,17 @@ export function Recognised({ looked, take, taking, error }: Props) {
   if (looked.cards.length === 0) {
     return (
       <Empty title="No footage was recognised here">
-        <p className="soft">{looked.aside.length > 0 ? `${plural(looked.aside.length, 'file')} ${looked.aside.length === 1 ? 'is' : 'are'} in it, none of which can be a clip:` : 'The folder is empty.'}</p>
+        <p className="soft">
+          {looked.aside.length > 0
+            ? `${plural(looked.aside.length, 'file')} ${looked.aside.length === 1 ? 'is' : 'are'} in it, none of which can be a clip:`
+            : 'The folder is empty.'}
+        </p>
         <Aside files={looked.aside} />
       </Empty>
     );
   }
-  const set = (folder: string, change: Partial<Draft>) => setDrafts((old) => new Map(old).set(folder, { ...old.get(folder)!, ...change }));
+  const set = (folder: string, change: Partial<Draft>) =>
+    setDrafts((old) => new Map(old).set(folder, { ...old.get(folder)!, ...change }));
   const ticked = looked.cards.filter((c) => drafts.get(c.folder)!.take);
   const ids = ticked.map((c) => drafts.get(c.folder)!.cardId);
   const twice = ids.find((id, i) => ids.indexOf(id) !== i);
@@ -44,14 +71,35 @@ export function Recognised({ looked, take, taking, error }: Props) {
   return (
     <>
       <div className={styles.cards}>
-        {looked.cards.map((c) => <Card key={c.folder} card={c} draft={drafts.get(c.folder)!} set={(d) => set(c.folder, d)} twice={twice} />)}
-        {looked.aside.length > 0 && <div style={{ padding: '4px 12px' }}><strong>Outside every card</strong><Aside files={looked.aside} /></div>}
+        {looked.cards.map((c) => (
+          <Card
+            key={c.folder}
+            card={c}
+            draft={drafts.get(c.folder)!}
+            set={(d) => set(c.folder, d)}
+            twice={twice}
+          />
+        ))}
+        {looked.aside.length > 0 && (
+          <div style={{ padding: '4px 12px' }}>
+            <strong>Outside every card</strong>
+            <Aside files={looked.aside} />
+          </div>
+        )}
       </div>
       <div className={styles.confirm}>
         <ErrorNotice error={error} />
         <div style={{ display: 'flex', alignItems: 'center', gap: 16 }}>
-          <span className="soft" style={{ flex: 1 }}>{ticked.length === 0 ? 'Tick a card to take it in.' : 'The files stay where they are. Naming comes later and can be undone.'}</span>
-          <Button variant="contained" disabled={!ready || taking} onClick={() => take(parsed.flatMap((p) => (p.success ? [p.data] : [])))}>
+          <span className="soft" style={{ flex: 1 }}>
+            {ticked.length === 0
+              ? 'Tick a card to take it in.'
+              : 'The files stay where they are. Naming comes later and can be undone.'}
+          </span>
+          <Button
+            variant="contained"
+            disabled={!ready || taking}
+            onClick={() => take(parsed.flatMap((p) => (p.success ? [p.data] : [])))}
+          >
             {taking ? 'Taking in …' : `Take in ${plural(ticked.length, 'card')}, ${plural(clips, 'clip')}`}
           </Button>
         </div>
@@ -60,50 +108,142 @@ export function Recognised({ looked, take, taking, error }: Props) {
   );
 }
 
-function Card({ card, draft, set, twice }: { card: LookedCard; draft: Draft; set: (d: Partial<Draft>) => void; twice: string | undefined }) {
+function Card({
+  card,
+  draft,
+  set,
+  twice,
+}: {
+  card: LookedCard;
+  draft: Draft;
+  set: (d: Partial<Draft>) => void;
+  twice: string | undefined;
+}) {
   const bytes = card.clips.reduce((n, c) => n + c.bytes, 0);
-  const count = (role: string) => card.clips.reduce((n, c) => n + c.files.filter((f) => f.role === role).length, 0);
-  const parts = ([['sidecar', 'sidecar', 'sidecars'], ['look', 'look', 'looks'], ['thumbnail', 'thumbnail', 'thumbnails'], ['cameraProxy', 'camera-made proxy', 'camera-made proxies']] as const)
-    .flatMap(([role, one, many]) => (count(role) > 0 ? [plural(count(role), one, many)] : []));
+  const count = (role: string) =>
+    card.clips.reduce((n, c) => n + c.files.filter((f) => f.role === role).length, 0);
+  const parts = (
+    [
+      ['sidecar', 'sidecar', 'sidecars'],
+      ['look', 'look', 'looks'],
+      ['thumbnail', 'thumbnail', 'thumbnails'],
+      ['cameraProxy', 'camera-made proxy', 'camera-made proxies'],
+    ] as const
+  ).flatMap(([role, one, many]) => (count(role) > 0 ? [plural(count(role), one, many)] : []));
   const parsed = choiceOf(card.folder, draft);
-  const fault = (field: keyof CardChoice) => (parsed.success ? undefined : parsed.error.issues.find((i) => i.path[0] === field)?.message);
+  const fault = (field: keyof CardChoice) =>
+    parsed.success ? undefined : parsed.error.issues.find((i) => i.path[0] === field)?.message;
   const known = card.already.length > 0;
   const { suggestion: s } = card;
   return (
     <article className={styles.card} data-out={draft.take ? undefined : ''}>
       <header>
-        <Checkbox checked={draft.take} disabled={known} onChange={(e) => set({ take: e.target.checked })} slotProps={{ input: { 'aria-label': `Take in ${card.folder || 'this folder'}` } }} sx={{ p: 0.5 }} />
+        <Checkbox
+          checked={draft.take}
+          disabled={known}
+          onChange={(e) => set({ take: e.target.checked })}
+          slotProps={{ input: { 'aria-label': `Take in ${card.folder || 'this folder'}` } }}
+          sx={{ p: 0.5 }}
+        />
         <div style={{ minWidth: 0, flex: 1 }}>
-          <strong className="figures" style={{ fontSize: 15 }}>{card.folder || 'this folder'}</strong>
-          <div className="soft">Looks like {card.shape.name}: {card.shape.because}</div>
+          <strong className="figures" style={{ fontSize: 15 }}>
+            {card.folder || 'this folder'}
+          </strong>
+          <div className="soft">
+            Looks like {card.shape.name}: {card.shape.because}
+          </div>
         </div>
-        {known ? <Tag tone="plain">taken in already as {card.already.join(', ')}</Tag> : <span><strong>{plural(card.clips.length, 'clip')}</strong> · {formatBytes(bytes)}</span>}
+        {known ? (
+          <Tag tone="plain">taken in already as {card.already.join(', ')}</Tag>
+        ) : (
+          <span>
+            <strong>{plural(card.clips.length, 'clip')}</strong> · {formatBytes(bytes)}
+          </span>
+        )}
       </header>
       {!known && draft.take && (
         <div className={styles.fields}>
-          <TextField label="Camera" value={draft.camera} onChange={(e) => set({ camera: e.target.value.toUpperCase().slice(0, 1) })} error={fault('camera') !== undefined} helperText={fault('camera') ?? s.camera.because} />
-          <TextField label="Card" value={draft.cardId} onChange={(e) => set({ cardId: e.target.value })} error={fault('cardId') !== undefined || twice === draft.cardId}
-            helperText={twice === draft.cardId ? 'two cards have this id' : (fault('cardId') ?? s.cardId.because)} slotProps={{ htmlInput: { className: 'figures' } }} />
-          <TextField label="Day" type="number" value={draft.day} onChange={(e) => set({ day: e.target.value })} error={fault('day') !== undefined} helperText={fault('day') ?? s.day.because} slotProps={{ htmlInput: { min: 1 } }} />
-          <TextField label="Date" type="date" value={draft.date} onChange={(e) => set({ date: e.target.value })} helperText={draft.date ? formatDay(draft.date) : s.date.because} slotProps={{ inputLabel: { shrink: true } }} />
+          <TextField
+            label="Camera"
+            value={draft.camera}
+            onChange={(e) => set({ camera: e.target.value.toUpperCase().slice(0, 1) })}
+            error={fault('camera') !== undefined}
+            helperText={fault('camera') ?? s.camera.because}
+          />
+          <TextField
+            label="Card"
+            value={draft.cardId}
+            onChange={(e) => set({ cardId: e.target.value })}
+            error={fault('cardId') !== undefined || twice === draft.cardId}
+            helperText={
+              twice === draft.cardId ? 'two cards have this id' : (fault('cardId') ?? s.cardId.because)
+            }
+            slotProps={{ htmlInput: { className: 'figures' } }}
+          />
+          <TextField
+            label="Day"
+            type="number"
+            value={draft.day}
+            onChange={(e) => set({ day: e.target.value })}
+            error={fault('day') !== undefined}
+            helperText={fault('day') ?? s.day.because}
+            slotProps={{ htmlInput: { min: 1 } }}
+          />
+          <TextField
+            label="Date"
+            type="date"
+            value={draft.date}
+            onChange={(e) => set({ date: e.target.value })}
+            helperText={draft.date ? formatDay(draft.date) : s.date.because}
+            slotProps={{ inputLabel: { shrink: true } }}
+          />
         </div>
       )}
       <div className={styles.marks}>
         {parts.length > 0 && <span className="soft">with {parts.join(', ')}</span>}
-        {card.proxySuffix !== null && <span className="soft">proxies carry <b className="figures">{card.proxySuffix || 'no suffix'}</b></span>}
+        {card.proxySuffix !== null && (
+          <span className="soft">
+            proxies carry <b className="figures">{card.proxySuffix || 'no suffix'}</b>
+          </span>
+        )}
         {card.model && <span className="soft">recorded by {card.model}</span>}
-        {card.gaps.map((g) => <Tag key={g.from} tone="look">{g.count === 1 ? `${g.from} is missing` : `${g.from} to ${g.to} are missing`}</Tag>)}
+        {card.gaps.map((g) => (
+          <Tag key={g.from} tone="look">
+            {g.count === 1 ? `${g.from} is missing` : `${g.from} to ${g.to} are missing`}
+          </Tag>
+        ))}
       </div>
-      <Accordion disableGutters elevation={0} square sx={{ bgcolor: 'transparent', '&:before': { display: 'none' } }} slotProps={{ transition: { unmountOnExit: true, timeout: 0 } }}>
-        <AccordionSummary expandIcon={<span aria-hidden="true">▾</span>} sx={{ minHeight: 0, px: 1, font: 'inherit', '& .MuiAccordionSummary-content': { my: 0.5 } }}>
-          <span>Clips and files{card.aside.length > 0 && <> · <b>{plural(card.aside.length, 'file')} to know about</b></>}</span>
+      <Accordion
+        disableGutters
+        elevation={0}
+        square
+        sx={{ bgcolor: 'transparent', '&:before': { display: 'none' } }}
+        slotProps={{ transition: { unmountOnExit: true, timeout: 0 } }}
+      >
+        <AccordionSummary
+          expandIcon={<span aria-hidden="true">▾</span>}
+          sx={{ minHeight: 0, px: 1, font: 'inherit', '& .MuiAccordionSummary-content': { my: 0.5 } }}
+        >
+          <span>
+            Clips and files
+            {card.aside.length > 0 && (
+              <>
+                {' '}
+                · <b>{plural(card.aside.length, 'file')} to know about</b>
+              </>
+            )}
+          </span>
         </AccordionSummary>
         <AccordionDetails sx={{ maxHeight: 260, overflow: 'auto', p: 1 }}>
           {card.aside.length > 0 && <Aside files={card.aside} />}
           <table className={styles.files}>
             <tbody>
               {card.clips.map((c) => (
-                <tr key={c.files[0]!.path}><th className="figures">{c.stem}</th><td>{c.files.map((f) => ROLE_WORDS[f.role]).join(', ')}</td><td className="figures">{formatBytes(c.bytes)}</td></tr>
+                <tr key={c.files[0]!.path}>
+                  <th className="figures">{c.stem}</th>
+                  <td>{c.files.map((f) => ROLE_WORDS[f.role]).join(', ')}</td>
+                  <td className="figures">{formatBytes(c.bytes)}</td>
+                </tr>
               ))}
             </tbody>
           </table>
@@ -116,7 +256,15 @@ function Card({ card, draft, set, twice }: { card: LookedCard; draft: Draft; set
 function Aside({ files }: { files: readonly { path: string; size: number; reason: string }[] }) {
   return (
     <table className={styles.files} aria-label="Left aside or marked">
-      <tbody>{files.map((a) => <tr key={a.path}><th className="figures">{a.path}</th><td>{a.reason}</td><td className="figures">{formatBytes(a.size)}</td></tr>)}</tbody>
+      <tbody>
+        {files.map((a) => (
+          <tr key={a.path}>
+            <th className="figures">{a.path}</th>
+            <td>{a.reason}</td>
+            <td className="figures">{formatBytes(a.size)}</td>
+          </tr>
+        ))}
+      </tbody>
     </table>
   );
 }

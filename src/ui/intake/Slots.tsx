@@ -22,7 +22,9 @@ const TROUBLE: readonly { words: string; faults: Partial<Faults>; of: 'slot' | '
 ];
 const CALM: Faults = { slow: null, failRead: null, flip: null, capacity: null, disk: null, volume: null };
 const wordsFor = (of: 'slot' | 'drive', f: Faults): string | null => {
-  const known = TROUBLE.find((t) => t.of === of && JSON.stringify({ ...CALM, ...t.faults }) === JSON.stringify(f));
+  const known = TROUBLE.find(
+    (t) => t.of === of && JSON.stringify({ ...CALM, ...t.faults }) === JSON.stringify(f),
+  );
   return known && Object.keys(known.faults).length > 0 ? known.words : null;
 };
 
@@ -33,12 +35,19 @@ export function Slots({ look }: { look: (root: string, path: string) => void }) 
   const queries = useQueryClient();
   const act = useMutation({
     mutationFn: (a: StandInAction) => server.changeStandIn(a),
-    onSuccess: () => Promise.all([queries.invalidateQueries({ queryKey: ['standIns'] }), queries.invalidateQueries({ queryKey: ['folder'] }), queries.invalidateQueries({ queryKey: ['look'] })]),
+    onSuccess: () =>
+      Promise.all([
+        queries.invalidateQueries({ queryKey: ['standIns'] }),
+        queries.invalidateQueries({ queryKey: ['folder'] }),
+        queries.invalidateQueries({ queryKey: ['look'] }),
+      ]),
   });
   if (!standIns || !job) return null;
   return (
     <section className={styles.slots} aria-label="Card reader">
-      <h2>Card reader <span className="soft">stand-in</span></h2>
+      <h2>
+        Card reader <span className="soft">stand-in</span>
+      </h2>
       {standIns.slots.map((s) => {
         const root = job.roots.find((r) => r.path.endsWith(`/readers/${s.name}`));
         return (
@@ -47,18 +56,49 @@ export function Slots({ look }: { look: (root: string, path: string) => void }) 
             <div>
               <strong>{s.name}</strong>
               <span className="figures">{s.card ?? 'empty'}</span>
-              {wordsFor('slot', s.faults) && <span className={styles.told}>told to {wordsFor('slot', s.faults)}</span>}
+              {wordsFor('slot', s.faults) && (
+                <span className={styles.told}>told to {wordsFor('slot', s.faults)}</span>
+              )}
             </div>
-            {s.card && root && <Button size="small" variant="contained" onClick={() => look(root.id, s.card!)}>Look</Button>}
-            {s.card ? <Button size="small" onClick={() => act.mutate({ action: 'pull', slot: s.name })}>Pull out</Button>
-              : <Choose label="Plug in …" options={standIns.drawer.map((c) => ({ words: c, choose: () => act.mutate({ action: 'plug', slot: s.name, card: c }) }))} />}
-            <Trouble of="slot" name={s.name} set={(faults) => act.mutate({ action: 'faults', of: s.name, faults })} />
+            {s.card && root && (
+              <Button size="small" variant="contained" onClick={() => look(root.id, s.card!)}>
+                Look
+              </Button>
+            )}
+            {s.card ? (
+              <Button size="small" onClick={() => act.mutate({ action: 'pull', slot: s.name })}>
+                Pull out
+              </Button>
+            ) : (
+              <Choose
+                label="Plug in …"
+                options={standIns.drawer.map((c) => ({
+                  words: c,
+                  choose: () => act.mutate({ action: 'plug', slot: s.name, card: c }),
+                }))}
+              />
+            )}
+            <Trouble
+              of="slot"
+              name={s.name}
+              set={(faults) => act.mutate({ action: 'faults', of: s.name, faults })}
+            />
           </div>
         );
       })}
       <div className={styles.drives}>
         {standIns.drives.map((d) => (
-          <span key={d.name}>drive <b>{d.name}</b>{wordsFor('drive', d.faults) && <span className={styles.told}> told to {wordsFor('drive', d.faults)}</span>} <Trouble of="drive" name={d.name} set={(faults) => act.mutate({ action: 'faults', of: d.name, faults })} /></span>
+          <span key={d.name}>
+            drive <b>{d.name}</b>
+            {wordsFor('drive', d.faults) && (
+              <span className={styles.told}> told to {wordsFor('drive', d.faults)}</span>
+            )}{' '}
+            <Trouble
+              of="drive"
+              name={d.name}
+              set={(faults) => act.mutate({ action: 'faults', of: d.name, faults })}
+            />
+          </span>
         ))}
       </div>
       <ErrorNotice error={act.error} close={act.reset} />
@@ -67,18 +107,54 @@ export function Slots({ look }: { look: (root: string, path: string) => void }) 
 }
 
 function Trouble({ of, name, set }: { of: 'slot' | 'drive'; name: string; set: (faults: Faults) => void }) {
-  return <Choose label="tell it to …" name={`Tell ${name} to`} options={TROUBLE.filter((t) => t.of === of).map((t) => ({ words: t.words, choose: () => set({ ...CALM, ...t.faults }) }))} />;
+  return (
+    <Choose
+      label="tell it to …"
+      name={`Tell ${name} to`}
+      options={TROUBLE.filter((t) => t.of === of).map((t) => ({
+        words: t.words,
+        choose: () => set({ ...CALM, ...t.faults }),
+      }))}
+    />
+  );
 }
 
-function Choose({ label, name, options }: { label: string; name?: string; options: readonly { words: string; choose: () => void }[] }) {
+function Choose({
+  label,
+  name,
+  options,
+}: {
+  label: string;
+  name?: string;
+  options: readonly { words: string; choose: () => void }[];
+}) {
   const [at, setAt] = useState<HTMLElement | null>(null);
   return (
     <>
-      <Button size="small" disabled={options.length === 0} aria-haspopup="menu" {...(name ? { 'aria-label': name } : {})} onClick={(e) => setAt(e.currentTarget)} sx={{ px: 0.75, fontWeight: name ? 400 : 700, color: name ? 'var(--soft)' : undefined }}>{label}</Button>
+      <Button
+        size="small"
+        disabled={options.length === 0}
+        aria-haspopup="menu"
+        {...(name ? { 'aria-label': name } : {})}
+        onClick={(e) => setAt(e.currentTarget)}
+        sx={{ px: 0.75, fontWeight: name ? 400 : 700, color: name ? 'var(--soft)' : undefined }}
+      >
+        {label}
+      </Button>
       <Menu open={at !== null} anchorEl={at} onClose={() => setAt(null)}>
-        {options.map((o) => <MenuItem key={o.words} dense onClick={() => { setAt(null); o.choose(); }}>{o.words}</MenuItem>)}
+        {options.map((o) => (
+          <MenuItem
+            key={o.words}
+            dense
+            onClick={() => {
+              setAt(null);
+              o.choose();
+            }}
+          >
+            {o.words}
+          </MenuItem>
+        ))}
       </Menu>
     </>
   );
 }
-

@@ -22,15 +22,30 @@ test('a rectangle takes the tiles it touches, drawn from any corner', () => {
 });
 
 describe('what will not be copied', () => {
-  const clip = (path: string, bytes: number) => ({ path, stem: path, kind: 'video' as const, bytes, missing: [], here: null, files: [{ path, role: 'original' as const, size: bytes }] });
-  const card = { clips: [clip('a', 1000), clip('b', 2000), clip('c', 4000)], all: { files: 5, bytes: 7100 } } as unknown as LookedCard;
-  test('the sum of what is ticked', () => expect(sumOf(card, new Set(['a', 'c', 'gone']))).toEqual({ clips: 2, bytes: 5000, files: 2 }));
-  test('ticked clips only', () => expect(notCopied(card, new Set(['a']), { safe: 1, shelf: true, wholeCard: false })).toEqual([
-    '2 clips not ticked (6.0 kB) will be on the card only.', '2 files of no clip will be on the card only.',
-  ]));
+  const clip = (path: string, bytes: number) => ({
+    path,
+    stem: path,
+    kind: 'video' as const,
+    bytes,
+    missing: [],
+    here: null,
+    files: [{ path, role: 'original' as const, size: bytes }],
+  });
+  const card = {
+    clips: [clip('a', 1000), clip('b', 2000), clip('c', 4000)],
+    all: { files: 5, bytes: 7100 },
+  } as unknown as LookedCard;
+  test('the sum of what is ticked', () =>
+    expect(sumOf(card, new Set(['a', 'c', 'gone']))).toEqual({ clips: 2, bytes: 5000, files: 2 }));
+  test('ticked clips only', () =>
+    expect(notCopied(card, new Set(['a']), { safe: 1, shelf: true, wholeCard: false })).toEqual([
+      '2 clips not ticked (6.0 kB) will be on the card only.',
+      '2 files of no clip will be on the card only.',
+    ]));
   test('the whole card to two safe copies', () => {
     expect(notCopied(card, new Set(['a']), { safe: 2, shelf: true, wholeCard: true })).toEqual([
-      '2 clips not ticked (6.0 kB) will be in the safe copies, not on the shelf.', '2 files of no clip will be in the safe copies only.',
+      '2 clips not ticked (6.0 kB) will be in the safe copies, not on the shelf.',
+      '2 files of no clip will be in the safe copies only.',
     ]);
     expect(notCopied(card, new Set(), { safe: 2, shelf: false, wholeCard: true })).toEqual([]);
   });

@@ -4,10 +4,21 @@ import { formatBytes, plural } from '../shared/format';
 export type LookedClip = LookedCard['clips'][number];
 
 /** A rectangle in any two opposite corners. */
-export interface Rectangle { x: number; y: number; x2: number; y2: number }
+export interface Rectangle {
+  x: number;
+  y: number;
+  x2: number;
+  y2: number;
+}
 
 /** Sets every clip from one to another, both with it, to ticked or not; order is the order on the screen. */
-export function tickRange(ticked: ReadonlySet<string>, order: readonly string[], from: string, to: string, on: boolean): Set<string> {
+export function tickRange(
+  ticked: ReadonlySet<string>,
+  order: readonly string[],
+  from: string,
+  to: string,
+  on: boolean,
+): Set<string> {
   const [a, b] = [order.indexOf(from), order.indexOf(to)].sort((x, y) => x - y) as [number, number];
   const out = new Set(ticked);
   for (const path of order.slice(Math.max(0, a), b + 1)) {
@@ -17,10 +28,16 @@ export function tickRange(ticked: ReadonlySet<string>, order: readonly string[],
   return out;
 }
 
-export const invert = (ticked: ReadonlySet<string>, order: readonly string[]): Set<string> => new Set(order.filter((p) => !ticked.has(p)));
+export const invert = (ticked: ReadonlySet<string>, order: readonly string[]): Set<string> =>
+  new Set(order.filter((p) => !ticked.has(p)));
 
 /** How tiles are laid out: the first at 0, 0; pixels. */
-export interface Layout { columns: number; width: number; height: number; gap: number }
+export interface Layout {
+  columns: number;
+  width: number;
+  height: number;
+  gap: number;
+}
 
 /** Numbers of the tiles that a rectangle touches. */
 export function touched(r: Rectangle, count: number, { columns, width, height, gap }: Layout): number[] {
@@ -33,22 +50,41 @@ export function touched(r: Rectangle, count: number, { columns, width, height, g
 }
 
 /** What a choice comes to. Bytes. */
-export interface Sum { clips: number; bytes: number; files: number }
+export interface Sum {
+  clips: number;
+  bytes: number;
+  files: number;
+}
 export function sumOf(card: LookedCard, ticked: ReadonlySet<string>): Sum {
   const list = card.clips.filter((c) => ticked.has(c.path));
-  return { clips: list.length, bytes: list.reduce((n, c) => n + c.bytes, 0), files: list.reduce((n, c) => n + c.files.length, 0) };
+  return {
+    clips: list.length,
+    bytes: list.reduce((n, c) => n + c.bytes, 0),
+    files: list.reduce((n, c) => n + c.files.length, 0),
+  };
 }
 
 /** In plain words, what stays behind. */
-export function notCopied(card: LookedCard, ticked: ReadonlySet<string>, to: { safe: number; shelf: boolean; wholeCard: boolean }): string[] {
+export function notCopied(
+  card: LookedCard,
+  ticked: ReadonlySet<string>,
+  to: { safe: number; shelf: boolean; wholeCard: boolean },
+): string[] {
   const out: string[] = [];
   const left = card.clips.filter((c) => !ticked.has(c.path));
   const apart = card.all.files - card.clips.reduce((n, c) => n + c.files.length, 0);
   const whole = to.safe > 0 && to.wholeCard;
   const size = formatBytes(left.reduce((n, c) => n + c.bytes, 0));
-  if (left.length > 0 && !whole) out.push(`${plural(left.length, 'clip')} not ticked (${size}) will be on the card only.`);
-  if (left.length > 0 && whole && to.shelf) out.push(`${plural(left.length, 'clip')} not ticked (${size}) will be in the safe ${to.safe === 1 ? 'copy' : 'copies'}, not on the shelf.`);
+  if (left.length > 0 && !whole)
+    out.push(`${plural(left.length, 'clip')} not ticked (${size}) will be on the card only.`);
+  if (left.length > 0 && whole && to.shelf)
+    out.push(
+      `${plural(left.length, 'clip')} not ticked (${size}) will be in the safe ${to.safe === 1 ? 'copy' : 'copies'}, not on the shelf.`,
+    );
   if (apart > 0 && !whole) out.push(`${plural(apart, 'file')} of no clip will be on the card only.`);
-  if (apart > 0 && whole && to.shelf) out.push(`${plural(apart, 'file')} of no clip will be in the safe ${to.safe === 1 ? 'copy' : 'copies'} only.`);
+  if (apart > 0 && whole && to.shelf)
+    out.push(
+      `${plural(apart, 'file')} of no clip will be in the safe ${to.safe === 1 ? 'copy' : 'copies'} only.`,
+    );
   return out;
 }

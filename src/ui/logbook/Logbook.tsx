@@ -10,28 +10,72 @@ import { useLog } from '../shared/queries';
 import { Tag } from '../shared/Tag';
 import styles from './logbook.module.css';
 
-const KIND_WORDS: Record<LogKind, string> = { job: 'Job', copy: 'Copied', check: 'Checked', takeIn: 'Taken in', name: 'Named', undo: 'Taken back', proxy: 'Proxy', pair: 'Pair', recovery: 'Recovery', root: 'Root', facts: 'Facts' };
+const KIND_WORDS: Record<LogKind, string> = {
+  job: 'Job',
+  copy: 'Copied',
+  check: 'Checked',
+  takeIn: 'Taken in',
+  name: 'Named',
+  undo: 'Taken back',
+  proxy: 'Proxy',
+  pair: 'Pair',
+  recovery: 'Recovery',
+  root: 'Root',
+  facts: 'Facts',
+};
 
 /** Every change, newest first, each with the way back while there is one. */
 export function Logbook() {
   const log = useLog();
   const [kind, setKind] = useState<LogKind | null>(null);
   const [words, setWords] = useState('');
-  if (log.error) return <div style={{ padding: 20 }}><ErrorNotice error={log.error} again={() => void log.refetch()} /></div>;
+  if (log.error)
+    return (
+      <div style={{ padding: 20 }}>
+        <ErrorNotice error={log.error} again={() => void log.refetch()} />
+      </div>
+    );
   if (!log.data) return null;
   const kinds = [...new Set(log.data.map((e) => e.kind))];
-  const shown = log.data.filter((e) => (kind === null || e.kind === kind) && e.text.toLowerCase().includes(words.toLowerCase()));
+  const shown = log.data.filter(
+    (e) => (kind === null || e.kind === kind) && e.text.toLowerCase().includes(words.toLowerCase()),
+  );
   return (
     <div className={styles.screen}>
       <header>
         <h1>Logbook</h1>
         <div role="group" aria-label="Kinds of change" className={styles.kinds}>
-          <button type="button" aria-pressed={kind === null} onClick={() => setKind(null)}>all</button>
-          {kinds.map((k) => <button key={k} type="button" aria-pressed={kind === k} onClick={() => setKind(kind === k ? null : k)}>{KIND_WORDS[k]}</button>)}
+          <button type="button" aria-pressed={kind === null} onClick={() => setKind(null)}>
+            all
+          </button>
+          {kinds.map((k) => (
+            <button
+              key={k}
+              type="button"
+              aria-pressed={kind === k}
+              onClick={() => setKind(kind === k ? null : k)}
+            >
+              {KIND_WORDS[k]}
+            </button>
+          ))}
         </div>
-        <input type="search" placeholder="Find in the logbook" aria-label="Find in the logbook" value={words} onChange={(e) => setWords(e.target.value)} />
+        <input
+          type="search"
+          placeholder="Find in the logbook"
+          aria-label="Find in the logbook"
+          value={words}
+          onChange={(e) => setWords(e.target.value)}
+        />
       </header>
-      {shown.length === 0 ? <Empty title="Nothing of this kind has happened" /> : <ol className={styles.list}>{shown.map((e) => <Entry key={e.id} entry={e} />)}</ol>}
+      {shown.length === 0 ? (
+        <Empty title="Nothing of this kind has happened" />
+      ) : (
+        <ol className={styles.list}>
+          {shown.map((e) => (
+            <Entry key={e.id} entry={e} />
+          ))}
+        </ol>
+      )}
     </div>
   );
 }
@@ -39,8 +83,15 @@ export function Logbook() {
 function Entry({ entry: e }: { entry: LogEntry }) {
   const queries = useQueryClient();
   const [open, setOpen] = useState(false);
-  const plan = useQuery({ queryKey: ['plan', e.planId, e.planState], queryFn: () => server.plan(e.planId!), enabled: open && e.planId !== null });
-  const undo = useMutation({ mutationFn: () => server.undo(e.planId!), onSuccess: () => queries.invalidateQueries() });
+  const plan = useQuery({
+    queryKey: ['plan', e.planId, e.planState],
+    queryFn: () => server.plan(e.planId!),
+    enabled: open && e.planId !== null,
+  });
+  const undo = useMutation({
+    mutationFn: () => server.undo(e.planId!),
+    onSuccess: () => queries.invalidateQueries(),
+  });
   return (
     <li className={styles.entry}>
       <div className={styles.line}>
@@ -50,17 +101,43 @@ function Entry({ entry: e }: { entry: LogEntry }) {
         <span className={styles.text}>{e.text}</span>
         {e.planState === 'undone' && <Tag tone="plain">undone</Tag>}
         {e.planState === 'partly' && <Tag tone="look">in part</Tag>}
-        {e.planId && <Button size="small" color="inherit" onClick={() => setOpen(!open)} aria-expanded={open}>{open ? 'Hide' : `Show ${plural(e.steps, 'file')}`}</Button>}
-        {e.undoable && <Button size="small" variant="outlined" onClick={() => undo.mutate()} disabled={undo.isPending}>{undo.isPending ? 'Taking back …' : 'Undo'}</Button>}
+        {e.planId && (
+          <Button size="small" color="inherit" onClick={() => setOpen(!open)} aria-expanded={open}>
+            {open ? 'Hide' : `Show ${plural(e.steps, 'file')}`}
+          </Button>
+        )}
+        {e.undoable && (
+          <Button size="small" variant="outlined" onClick={() => undo.mutate()} disabled={undo.isPending}>
+            {undo.isPending ? 'Taking back …' : 'Undo'}
+          </Button>
+        )}
       </div>
       <ErrorNotice error={undo.error ?? plan.error} close={() => undo.reset()} />
-      {undo.data && undo.data.failed.length > 0 && <div className={styles.failed}>{undo.data.failed.map((f) => <div key={f.file}><span className="figures">{f.file}</span>: {f.fault}</div>)}</div>}
+      {undo.data && undo.data.failed.length > 0 && (
+        <div className={styles.failed}>
+          {undo.data.failed.map((f) => (
+            <div key={f.file}>
+              <span className="figures">{f.file}</span>: {f.fault}
+            </div>
+          ))}
+        </div>
+      )}
       {open && plan.data && (
         <div className={styles.steps}>
           <table className="figures">
-            <tbody>{plan.data.steps.map((s, i) => (
-              <tr key={i}><td>{s.from.path}</td><td>→ {s.to.path}</td><td>{s.state}{s.kind !== 'move' && `, ${s.kind === 'copy' ? 'copied' : 'copy removed'}`}{s.fault && `: ${s.fault}`}</td></tr>
-            ))}</tbody>
+            <tbody>
+              {plan.data.steps.map((s, i) => (
+                <tr key={i}>
+                  <td>{s.from.path}</td>
+                  <td>→ {s.to.path}</td>
+                  <td>
+                    {s.state}
+                    {s.kind !== 'move' && `, ${s.kind === 'copy' ? 'copied' : 'copy removed'}`}
+                    {s.fault && `: ${s.fault}`}
+                  </td>
+                </tr>
+              ))}
+            </tbody>
           </table>
         </div>
       )}

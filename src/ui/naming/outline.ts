@@ -1,6 +1,11 @@
 import type { NamingPreview } from '../../core/shapes';
 
-export interface Line { depth: number; name: string; clips: number; changed: boolean }
+export interface Line {
+  depth: number;
+  name: string;
+  clips: number;
+  changed: boolean;
+}
 
 /** Folders, sorted, as an indented outline in which each name stands once. */
 export function outline(shelf: NamingPreview['shelf']): Line[] {

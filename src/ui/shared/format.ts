@@ -2,7 +2,8 @@ export { formatBytes } from '../../core/words';
 
 /** "1 clip", "12 clips". */
 export const formatCount = (n: number): string => n.toLocaleString('en-GB');
-export const plural = (n: number, one: string, many = `${one}s`): string => `${formatCount(n)} ${n === 1 ? one : many}`;
+export const plural = (n: number, one: string, many = `${one}s`): string =>
+  `${formatCount(n)} ${n === 1 ? one : many}`;
 
 const WEEKDAYS = ['Sun', 'Mon', 'Tue', 'Wed', 'Thu', 'Fri', 'Sat'];
 const MONTHS = ['Jan', 'Feb', 'Mar', 'Apr', 'May', 'Jun', 'Jul', 'Aug', 'Sep', 'Oct', 'Nov', 'Dec'];

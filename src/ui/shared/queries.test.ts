@@ -13,7 +13,9 @@ describe('asking again for what changed', () => {
       return new Promise<void>((resolve) => answer.push(resolve));
     });
   });
-  afterEach(() => { jest.useRealTimers(); });
+  afterEach(() => {
+    jest.useRealTimers();
+  });
   const pass = (ms: number) => jest.advanceTimersByTimeAsync(ms);
 
   test('at once; what comes while it is asked is asked once more, after a rest as long as the asking took', async () => {

@@ -14,21 +14,51 @@ export function BeginJob({ rescue }: { rescue: () => void }) {
   const [code, setCode] = useState('');
   const begin = useMutation({ mutationFn: server.beginJob, onSuccess: () => queries.invalidateQueries() });
   const parsed = NewJob.safeParse({ name, code });
-  const fault = (field: string) => (parsed.success ? undefined : parsed.error.issues.find((i) => i.path[0] === field)?.message);
+  const fault = (field: string) =>
+    parsed.success ? undefined : parsed.error.issues.find((i) => i.path[0] === field)?.message;
   const submit = (e: FormEvent) => {
     e.preventDefault();
     if (parsed.success) begin.mutate(parsed.data);
   };
   return (
-    <form onSubmit={submit} style={{ maxWidth: 460, margin: '12vh auto 0', display: 'grid', gap: 16, background: 'var(--label)', padding: 28, borderBottom: '6px solid var(--board)' }}>
+    <form
+      onSubmit={submit}
+      style={{
+        maxWidth: 460,
+        margin: '12vh auto 0',
+        display: 'grid',
+        gap: 16,
+        background: 'var(--label)',
+        padding: 28,
+        borderBottom: '6px solid var(--board)',
+      }}
+    >
       <h1>Begin a job</h1>
-      <p className="soft">A job holds the days, cameras and cards of one production. Its code stands in names and folders.</p>
-      <TextField label="Name of the job" value={name} onChange={(e) => setName(e.target.value)} autoFocus required fullWidth />
-      <TextField label="Code" value={code} onChange={(e) => setCode(e.target.value)} required slotProps={{ htmlInput: { className: 'figures', maxLength: 12 } }}
-        helperText={code !== '' && fault('code') ? fault('code') : 'Three or four capitals are usual'} error={code !== '' && fault('code') !== undefined} />
+      <p className="soft">
+        A job holds the days, cameras and cards of one production. Its code stands in names and folders.
+      </p>
+      <TextField
+        label="Name of the job"
+        value={name}
+        onChange={(e) => setName(e.target.value)}
+        autoFocus
+        required
+        fullWidth
+      />
+      <TextField
+        label="Code"
+        value={code}
+        onChange={(e) => setCode(e.target.value)}
+        required
+        slotProps={{ htmlInput: { className: 'figures', maxLength: 12 } }}
+        helperText={code !== '' && fault('code') ? fault('code') : 'Three or four capitals are usual'}
+        error={code !== '' && fault('code') !== undefined}
+      />
       <ErrorNotice error={begin.error} />
       <div style={{ display: 'flex', gap: 12 }}>
-        <Button type="submit" variant="contained" disabled={!parsed.success || begin.isPending}>Begin</Button>
+        <Button type="submit" variant="contained" disabled={!parsed.success || begin.isPending}>
+          Begin
+        </Button>
         <Button onClick={rescue}>Bring a job back from the drives</Button>
       </div>
     </form>

@@ -6,21 +6,63 @@ import DialogContent from '@mui/material/DialogContent';
 import DialogTitle from '@mui/material/DialogTitle';
 
 const GROUPS: readonly { name: string; keys: readonly (readonly [string, string])[] }[] = [
-  { name: 'Everywhere', keys: [['1 2 3 4 5', 'Wall, Intake, Facts, Naming, Proxies'], ['g', 'Logbook'], ['?', 'This list'], ['Tab', 'Next control'], ['Esc', 'Close']] },
   {
-    name: 'Card', keys: [
-      ['← →', 'Clip before, clip after'], ['Shift ← →', 'Choose more'], ['Home End', 'First clip, last clip'], ['Ctrl A', 'Choose all'], ['P', 'Turn the leaf: original or proxy'],
+    name: 'Everywhere',
+    keys: [
+      ['1 2 3 4 5', 'Wall, Intake, Facts, Naming, Proxies'],
+      ['g', 'Logbook'],
+      ['?', 'This list'],
+      ['Tab', 'Next control'],
+      ['Esc', 'Close'],
     ],
   },
-  { name: 'Viewer', keys: [['Space', 'Play, stop'], ['J K L', 'Back, stop, forward; again for faster'], [', .', 'One frame back, on'], ['Shift , .', 'Ten frames back, on']] },
   {
-    name: 'Intake', keys: [
-      ['← → ↑ ↓', 'From clip to clip'], ['Space', 'Tick, untick'], ['Shift Space', 'Tick from the last to here'], ['Shift ← →', 'Take more with it'], ['Ctrl A', 'Tick all'], ['Enter', 'Play'],
+    name: 'Card',
+    keys: [
+      ['← →', 'Clip before, clip after'],
+      ['Shift ← →', 'Choose more'],
+      ['Home End', 'First clip, last clip'],
+      ['Ctrl A', 'Choose all'],
+      ['P', 'Turn the leaf: original or proxy'],
+    ],
+  },
+  {
+    name: 'Viewer',
+    keys: [
+      ['Space', 'Play, stop'],
+      ['J K L', 'Back, stop, forward; again for faster'],
+      [', .', 'One frame back, on'],
+      ['Shift , .', 'Ten frames back, on'],
+    ],
+  },
+  {
+    name: 'Intake',
+    keys: [
+      ['← → ↑ ↓', 'From clip to clip'],
+      ['Space', 'Tick, untick'],
+      ['Shift Space', 'Tick from the last to here'],
+      ['Shift ← →', 'Take more with it'],
+      ['Ctrl A', 'Tick all'],
+      ['Enter', 'Play'],
       ['Alt and drag', 'Untick by rectangle'],
     ],
   },
-  { name: 'Facts', keys: [['↑ ↓', 'From clip to clip'], ['Shift ↑ ↓', 'Choose more'], ['Ctrl A', 'Choose all in the table'], ['Esc', 'Choose none']] },
-  { name: 'Naming', keys: [['Space on a block', 'Lift it, then ← → to move it, Space to lay it down'], ['Delete on a block', 'Take it out']] },
+  {
+    name: 'Facts',
+    keys: [
+      ['↑ ↓', 'From clip to clip'],
+      ['Shift ↑ ↓', 'Choose more'],
+      ['Ctrl A', 'Choose all in the table'],
+      ['Esc', 'Choose none'],
+    ],
+  },
+  {
+    name: 'Naming',
+    keys: [
+      ['Space on a block', 'Lift it, then ← → to move it, Space to lay it down'],
+      ['Delete on a block', 'Take it out'],
+    ],
+  },
 ];
 
 /** Every key, listed. */
@@ -34,13 +76,25 @@ export function Keys({ open, close }: { open: boolean; close: () => void }) {
             <h2>{g.name}</h2>
             <table>
               <tbody>
-                {g.keys.map(([k, what]) => <tr key={k}><td className="figures" style={{ paddingRight: 16, whiteSpace: 'nowrap', fontWeight: 700 }}>{k}</td><td>{what}</td></tr>)}
+                {g.keys.map(([k, what]) => (
+                  <tr key={k}>
+                    <td
+                      className="figures"
+                      style={{ paddingRight: 16, whiteSpace: 'nowrap', fontWeight: 700 }}
+                    >
+                      {k}
+                    </td>
+                    <td>{what}</td>
+                  </tr>
+                ))}
               </tbody>
             </table>
           </section>
         ))}
       </DialogContent>
-      <DialogActions><Button onClick={close}>Close</Button></DialogActions>
+      <DialogActions>
+        <Button onClick={close}>Close</Button>
+      </DialogActions>
     </Dialog>
   );
 }

@@ -16,15 +16,23 @@ export function Rescue({ done, back }: { done: () => void; back?: () => void }) 
   const [folder, setFolder] = useState('');
   const [older, setOlder] = useState(false);
   const [picked, setPicked] = useState<string | null>(null);
-  const view = useQuery({ queryKey: ['rescue', also], queryFn: () => server.rescueView(also), placeholderData: (before) => before });
+  const view = useQuery({
+    queryKey: ['rescue', also],
+    queryFn: () => server.rescueView(also),
+    placeholderData: (before) => before,
+  });
   const choose = useMutation({
     mutationFn: (choice: Omit<RescueChoice, 'also'>) => server.rescue({ ...choice, also }),
-    onSuccess: ({ rebuilt }) => { if (!rebuilt) done(); },
+    onSuccess: ({ rebuilt }) => {
+      if (!rebuilt) done();
+    },
   });
   // Another window has chosen meanwhile.
   const job = useQuery({ queryKey: ['job'], queryFn: server.job, refetchInterval: 3000 });
   const settled = Boolean(job.data) && !job.error && choose.isIdle;
-  useEffect(() => { if (settled) done(); }, [settled, done]);
+  useEffect(() => {
+    if (settled) done();
+  }, [settled, done]);
   const look = (e: FormEvent) => {
     e.preventDefault();
     const wanted = folder.trim();
@@ -32,68 +40,191 @@ export function Rescue({ done, back }: { done: () => void; back?: () => void }) 
     void view.refetch();
   };
   if (choose.data?.rebuilt) return <Done rebuilt={choose.data.rebuilt} goOn={done} />;
-  if (view.error) return <div className={styles.page}><ErrorNotice error={view.error} again={() => void view.refetch()} /></div>;
-  if (!view.data) return <div className={styles.page}><p role="status">Looking for records on the drives …</p></div>;
+  if (view.error)
+    return (
+      <div className={styles.page}>
+        <ErrorNotice error={view.error} again={() => void view.refetch()} />
+      </div>
+    );
+  if (!view.data)
+    return (
+      <div className={styles.page}>
+        <p role="status">Looking for records on the drives …</p>
+      </div>
+    );
   const { lost, records, snapshots, faults } = view.data;
   // Of records of one job the newest is wanted; the others are what it was before.
-  const newest = records.filter((r, i) => records.findIndex((o) => o.job === r.job && o.code === r.code) === i);
+  const newest = records.filter(
+    (r, i) => records.findIndex((o) => o.job === r.job && o.code === r.code) === i,
+  );
   const shown = older ? records : newest;
   const library = records.some((r) => r.library === picked) ? picked : (records[0]?.library ?? null);
   return (
     <div className={styles.page}>
       <header>
         <h1>{lost ? 'The database is lost' : 'Bring a job back from the drives'}</h1>
-        <p>{lost ?? 'Beside the footage stands a record of cards, copies, names and places. A job is rebuilt from it where its database is gone.'}</p>
-        {lost && <p><strong>No footage is touched by this.</strong> Choose what is done; a damaged database is kept beside the new one.</p>}
+        <p>
+          {lost ??
+            'Beside the footage stands a record of cards, copies, names and places. A job is rebuilt from it where its database is gone.'}
+        </p>
+        {lost && (
+          <p>
+            <strong>No footage is touched by this.</strong> Choose what is done; a damaged database is kept
+            beside the new one.
+          </p>
+        )}
       </header>
       <ErrorNotice error={choose.error} />
       <section className={styles.way}>
         <h2>Rebuild from the records</h2>
-        <p className="soft">The newest there is, some seconds behind at most. Every file is then looked for, and every clip is read again.</p>
-        {records.length === 0 && <p>No records were found beside the database, on the shelf, or on a connected drive. Connect a drive with a safe copy, then press Look.</p>}
-        {shown.map((r) => <Records key={r.library} records={r} picked={r.library === library} pick={() => setPicked(r.library)} alone={shown.length === 1} />)}
-        {newest.length < records.length && <div><Button size="small" onClick={() => { setOlder(!older); setPicked(null); }}>{older ? 'Hide older records' : `Show ${plural(records.length - newest.length, 'older record')}`}</Button></div>}
-        {faults.map((f) => <p key={f} className={styles.fault}>{f}</p>)}
+        <p className="soft">
+          The newest there is, some seconds behind at most. Every file is then looked for, and every clip is
+          read again.
+        </p>
+        {records.length === 0 && (
+          <p>
+            No records were found beside the database, on the shelf, or on a connected drive. Connect a drive
+            with a safe copy, then press Look.
+          </p>
+        )}
+        {shown.map((r) => (
+          <Records
+            key={r.library}
+            records={r}
+            picked={r.library === library}
+            pick={() => setPicked(r.library)}
+            alone={shown.length === 1}
+          />
+        ))}
+        {newest.length < records.length && (
+          <div>
+            <Button
+              size="small"
+              onClick={() => {
+                setOlder(!older);
+                setPicked(null);
+              }}
+            >
+              {older
+                ? 'Hide older records'
+                : `Show ${plural(records.length - newest.length, 'older record')}`}
+            </Button>
+          </div>
+        )}
+        {faults.map((f) => (
+          <p key={f} className={styles.fault}>
+            {f}
+          </p>
+        ))}
         <div className={styles.act}>
-          <Button variant="contained" disabled={!library || choose.isPending} onClick={() => choose.mutate({ how: 'records', library: library! })}>{choose.isPending && choose.variables.how === 'records' ? 'Rebuilding …' : 'Rebuild'}</Button>
+          <Button
+            variant="contained"
+            disabled={!library || choose.isPending}
+            onClick={() => choose.mutate({ how: 'records', library: library! })}
+          >
+            {choose.isPending && choose.variables.how === 'records' ? 'Rebuilding …' : 'Rebuild'}
+          </Button>
           <form onSubmit={look} className={styles.look}>
-            <TextField size="small" label="Look in another folder" placeholder="the folder of a drive, from the top" value={folder} onChange={(e) => setFolder(e.target.value)} slotProps={{ htmlInput: { className: 'figures' }, inputLabel: { shrink: true } }} fullWidth />
-            <Button type="submit" disabled={view.isFetching}>{view.isFetching ? 'Looking …' : 'Look'}</Button>
+            <TextField
+              size="small"
+              label="Look in another folder"
+              placeholder="the folder of a drive, from the top"
+              value={folder}
+              onChange={(e) => setFolder(e.target.value)}
+              slotProps={{ htmlInput: { className: 'figures' }, inputLabel: { shrink: true } }}
+              fullWidth
+            />
+            <Button type="submit" disabled={view.isFetching}>
+              {view.isFetching ? 'Looking …' : 'Look'}
+            </Button>
           </form>
         </div>
       </section>
       {lost && (
         <section className={styles.way}>
           <h2>Go back to a snapshot</h2>
-          {snapshots[0]
-            ? <>
-              <p className="soft">What was done after it is not in it. Names given since are taken over from the shelf’s journal; safe copies have to be checked again before they count.</p>
-              <div className={styles.act}><Button variant="outlined" disabled={choose.isPending} onClick={() => choose.mutate({ how: 'snapshot' })}>Go back to that of {formatMoment(snapshots[0].at)}</Button><span className="soft">{formatBytes(snapshots[0].bytes)}, {plural(snapshots.length, 'snapshot')} kept</span></div>
+          {snapshots[0] ? (
+            <>
+              <p className="soft">
+                What was done after it is not in it. Names given since are taken over from the shelf’s
+                journal; safe copies have to be checked again before they count.
+              </p>
+              <div className={styles.act}>
+                <Button
+                  variant="outlined"
+                  disabled={choose.isPending}
+                  onClick={() => choose.mutate({ how: 'snapshot' })}
+                >
+                  Go back to that of {formatMoment(snapshots[0].at)}
+                </Button>
+                <span className="soft">
+                  {formatBytes(snapshots[0].bytes)}, {plural(snapshots.length, 'snapshot')} kept
+                </span>
+              </div>
             </>
-            : <p>There is none.</p>}
+          ) : (
+            <p>There is none.</p>
+          )}
         </section>
       )}
       {lost && (
         <section className={styles.way}>
           <h2>Begin anew</h2>
-          <p className="soft">An empty job. What stands on the shelf can be taken in again; what was proven of safe copies is not known any more.</p>
-          <div className={styles.act}><Button variant="outlined" disabled={choose.isPending} onClick={() => choose.mutate({ how: 'empty' })}>Begin with an empty database</Button></div>
+          <p className="soft">
+            An empty job. What stands on the shelf can be taken in again; what was proven of safe copies is
+            not known any more.
+          </p>
+          <div className={styles.act}>
+            <Button
+              variant="outlined"
+              disabled={choose.isPending}
+              onClick={() => choose.mutate({ how: 'empty' })}
+            >
+              Begin with an empty database
+            </Button>
+          </div>
         </section>
       )}
-      {back && <div><Button onClick={back}>Begin a new job instead</Button></div>}
+      {back && (
+        <div>
+          <Button onClick={back}>Begin a new job instead</Button>
+        </div>
+      )}
     </div>
   );
 }
 
-function Records({ records: r, picked, pick, alone }: { records: RecordsView; picked: boolean; pick: () => void; alone: boolean }) {
+function Records({
+  records: r,
+  picked,
+  pick,
+  alone,
+}: {
+  records: RecordsView;
+  picked: boolean;
+  pick: () => void;
+  alone: boolean;
+}) {
   return (
     <label className={styles.records} data-picked={picked}>
       {!alone && <Radio size="small" checked={picked} onChange={pick} sx={{ p: 0.5 }} />}
       <span>
         <strong>{r.job}</strong> <span className="figures">{r.code}</span>
-        <span className="soft"> as of {formatMoment(r.at)}: {plural(r.cards, 'card')}, {plural(r.clips, 'clip')}, {plural(r.copies, 'safe copy', 'safe copies')}</span>
-        {r.files.map((f) => <span key={f} className={`figures ${styles.file}`} title={f}>{f.replace(/(?:\/\.sort-shelf)?\/[^/]*$/, '')}</span>)}
-        {!r.latest && <span className={styles.note}>Others may know more: safe copies count once they are checked again.</span>}
+        <span className="soft">
+          {' '}
+          as of {formatMoment(r.at)}: {plural(r.cards, 'card')}, {plural(r.clips, 'clip')},{' '}
+          {plural(r.copies, 'safe copy', 'safe copies')}
+        </span>
+        {r.files.map((f) => (
+          <span key={f} className={`figures ${styles.file}`} title={f}>
+            {f.replace(/(?:\/\.sort-shelf)?\/[^/]*$/, '')}
+          </span>
+        ))}
+        {!r.latest && (
+          <span className={styles.note}>
+            Others may know more: safe copies count once they are checked again.
+          </span>
+        )}
       </span>
     </label>
   );
@@ -102,17 +233,51 @@ function Records({ records: r, picked, pick, alone }: { records: RecordsView; pi
 function Done({ rebuilt: r, goOn }: { rebuilt: Rebuilt; goOn: () => void }) {
   return (
     <div className={styles.page}>
-      <header><h1>Rebuilt</h1><p>{plural(r.cards, 'card')}, {plural(r.clips, 'clip')} and {plural(r.copies, 'safe copy', 'safe copies')}, as they were on {formatMoment(r.at)}.</p></header>
+      <header>
+        <h1>Rebuilt</h1>
+        <p>
+          {plural(r.cards, 'card')}, {plural(r.clips, 'clip')} and{' '}
+          {plural(r.copies, 'safe copy', 'safe copies')}, as they were on {formatMoment(r.at)}.
+        </p>
+      </header>
       <section className={styles.way}>
         <ul className={styles.list}>
-          <li>{plural(r.standing, 'file stands', 'files stand')} where {r.standing === 1 ? 'it was' : 'they were'} recorded.</li>
-          {r.missing > 0 && <li><strong>{plural(r.missing, 'file is', 'files are')} not there, or another:</strong>{r.missingNames.map((n) => <span key={n} className={`figures ${styles.file}`}>{n}</span>)}{r.missing > r.missingNames.length ? ' …' : ''}</li>}
-          {r.away > 0 && <li>{plural(r.away, 'file is', 'files are')} on cards or drives that are not connected.</li>}
-          {r.plans > 0 && <li>{plural(r.plans, 'naming', 'namings')} that only the shelf’s journal knew {r.plans === 1 ? 'was' : 'were'} taken over.</li>}
-          <li>{r.copiesCount ? 'What was proven of the safe copies counts as before.' : 'Safe copies count once they are checked again: other records may know more of them.'}</li>
+          <li>
+            {plural(r.standing, 'file stands', 'files stand')} where{' '}
+            {r.standing === 1 ? 'it was' : 'they were'} recorded.
+          </li>
+          {r.missing > 0 && (
+            <li>
+              <strong>{plural(r.missing, 'file is', 'files are')} not there, or another:</strong>
+              {r.missingNames.map((n) => (
+                <span key={n} className={`figures ${styles.file}`}>
+                  {n}
+                </span>
+              ))}
+              {r.missing > r.missingNames.length ? ' …' : ''}
+            </li>
+          )}
+          {r.away > 0 && (
+            <li>{plural(r.away, 'file is', 'files are')} on cards or drives that are not connected.</li>
+          )}
+          {r.plans > 0 && (
+            <li>
+              {plural(r.plans, 'naming', 'namings')} that only the shelf’s journal knew{' '}
+              {r.plans === 1 ? 'was' : 'were'} taken over.
+            </li>
+          )}
+          <li>
+            {r.copiesCount
+              ? 'What was proven of the safe copies counts as before.'
+              : 'Safe copies count once they are checked again: other records may know more of them.'}
+          </li>
           <li>Every clip is being read again.</li>
         </ul>
-        <div className={styles.act}><Button variant="contained" onClick={goOn}>Go on</Button></div>
+        <div className={styles.act}>
+          <Button variant="contained" onClick={goOn}>
+            Go on
+          </Button>
+        </div>
       </section>
     </div>
   );

@@ -15,22 +15,50 @@ export function RunningWork() {
   if (moving) {
     return (
       <>
-        <Chip href="/logbook" words={moving.title} share={moving.done / Math.max(1, moving.total)} rest={`${moving.done} of ${plural(moving.total, 'file')}`} />
-        {task && <button type="button" className={styles.stop} onClick={() => void server.stopTask(task.id)}>Stop</button>}
+        <Chip
+          href="/logbook"
+          words={moving.title}
+          share={moving.done / Math.max(1, moving.total)}
+          rest={`${moving.done} of ${plural(moving.total, 'file')}`}
+        />
+        {task && (
+          <button type="button" className={styles.stop} onClick={() => void server.stopTask(task.id)}>
+            Stop
+          </button>
+        )}
       </>
     );
   }
   if (task && task.total > 0) {
     return (
       <>
-        <Chip href="/logbook" words={task.title} share={task.done / task.total} rest={`${Math.floor((100 * task.done) / task.total)} %`} />
-        <button type="button" className={styles.stop} onClick={() => void server.stopTask(task.id)}>Stop</button>
+        <Chip
+          href="/logbook"
+          words={task.title}
+          share={task.done / task.total}
+          rest={`${Math.floor((100 * task.done) / task.total)} %`}
+        />
+        <button type="button" className={styles.stop} onClick={() => void server.stopTask(task.id)}>
+          Stop
+        </button>
       </>
     );
   }
   if (copy) {
-    const rest = [`${Math.floor((100 * copy.bytes) / Math.max(1, copy.total))} %`, copy.left === null ? null : formatLeft(copy.left)].filter(Boolean).join(' · ');
-    return <Chip href={`/copy/${copy.id}`} words="Copying" share={copy.bytes / Math.max(1, copy.total)} rest={rest} />;
+    const rest = [
+      `${Math.floor((100 * copy.bytes) / Math.max(1, copy.total))} %`,
+      copy.left === null ? null : formatLeft(copy.left),
+    ]
+      .filter(Boolean)
+      .join(' · ');
+    return (
+      <Chip
+        href={`/copy/${copy.id}`}
+        words="Copying"
+        share={copy.bytes / Math.max(1, copy.total)}
+        rest={rest}
+      />
+    );
   }
   if (!work) return null;
   const { proxies } = work;
@@ -39,8 +67,22 @@ export function RunningWork() {
     const p = running ? progress[running.id] : undefined;
     const speed = p?.speed ?? null;
     const footage = proxies.reduce((n, w) => n + (w.seconds ?? 0) * (1 - (progress[w.id]?.progress ?? 0)), 0);
-    const rest = [plural(proxies.length, 'proxy', 'proxies'), speed ? `${speed.toFixed(1)}× real time` : null, speed ? formatLeft(footage / speed) : null].filter(Boolean).join(' · ');
-    return <Chip href="/proxies" words="Making" name={running?.clipName ?? 'proxies'} share={p?.progress ?? 0} rest={rest} />;
+    const rest = [
+      plural(proxies.length, 'proxy', 'proxies'),
+      speed ? `${speed.toFixed(1)}× real time` : null,
+      speed ? formatLeft(footage / speed) : null,
+    ]
+      .filter(Boolean)
+      .join(' · ');
+    return (
+      <Chip
+        href="/proxies"
+        words="Making"
+        name={running?.clipName ?? 'proxies'}
+        share={p?.progress ?? 0}
+        rest={rest}
+      />
+    );
   }
   const reading = work.read + work.rest;
   if (reading > 0) return <Chip href="/" words="Reading" rest={`${plural(reading, 'clip')} left`} />;
@@ -48,13 +90,35 @@ export function RunningWork() {
   return null;
 }
 
-function Chip({ href, words, name, share, rest }: { href: string; words: string; name?: string; share?: number; rest: string }) {
+function Chip({
+  href,
+  words,
+  name,
+  share,
+  rest,
+}: {
+  href: string;
+  words: string;
+  name?: string;
+  share?: number;
+  rest: string;
+}) {
   return (
     <Link href={href} className={styles.running} role="status">
       <span>{words}</span>
-      {name && <strong className="figures" style={{ maxWidth: 190, overflow: 'hidden', textOverflow: 'ellipsis' }}>{name}</strong>}
-      {share !== undefined && <span className={styles.bar}><i style={{ width: `${Math.round(share * 100)}%` }} /></span>}
-      <span className="figures" style={{ fontSize: 12 }}>{rest}</span>
+      {name && (
+        <strong className="figures" style={{ maxWidth: 190, overflow: 'hidden', textOverflow: 'ellipsis' }}>
+          {name}
+        </strong>
+      )}
+      {share !== undefined && (
+        <span className={styles.bar}>
+          <i style={{ width: `${Math.round(share * 100)}%` }} />
+        </span>
+      )}
+      <span className="figures" style={{ fontSize: 12 }}>
+        {rest}
+      </span>
     </Link>
   );
 }

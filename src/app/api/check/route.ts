@@ -3,4 +3,7 @@ import { checkAnyFolder } from '../../../server/custody/checks';
 import { answerTo } from '../answer';
 
 /** Begins to check a folder; answers with the task. */
-export const POST = (request: Request): Promise<Response> => answerTo(request, CheckFolder, async (r, body) => r.tasks.begin('Checking a folder', (task) => checkAnyFolder(r, body, task)));
+export const POST = (request: Request): Promise<Response> =>
+  answerTo(request, CheckFolder, async (r, body) =>
+    r.tasks.begin('Checking a folder', (task) => checkAnyFolder(r, body, task)),
+  );

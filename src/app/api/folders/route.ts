@@ -2,7 +2,8 @@ import { FolderQuery } from '../../../core/shapes';
 import { browse } from '../../../server/usecases/browse';
 import { answer } from '../answer';
 
-export const GET = (request: Request): Promise<Response> => answer((r) => {
-  const { root, path } = FolderQuery.parse(Object.fromEntries(new URL(request.url).searchParams));
-  return browse(r, root, path);
-});
+export const GET = (request: Request): Promise<Response> =>
+  answer((r) => {
+    const { root, path } = FolderQuery.parse(Object.fromEntries(new URL(request.url).searchParams));
+    return browse(r, root, path);
+  });

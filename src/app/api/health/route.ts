@@ -4,4 +4,10 @@ import { answer } from '../answer';
 
 export const dynamic = 'force-dynamic';
 
-export const GET = (): Promise<Response> => answer(async (r): Promise<Health> => ({ ready: true, version, ffmpeg: r.ffmpeg, database: r.database.version }));
+export const GET = (): Promise<Response> =>
+  answer(async (r): Promise<Health> => ({
+    ready: true,
+    version,
+    ffmpeg: r.ffmpeg,
+    database: r.database.version,
+  }));

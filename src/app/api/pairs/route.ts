@@ -3,4 +3,7 @@ import { provePairs } from '../../../server/usecases/provePairs';
 import { answerTo } from '../answer';
 
 /** Begins to prove pairs again; answers with the task. */
-export const POST = (request: Request): Promise<Response> => answerTo(request, MakeProxies, async (r, { clips }) => r.tasks.begin('Proving pairs', (task) => provePairs(r, clips, task)));
+export const POST = (request: Request): Promise<Response> =>
+  answerTo(request, MakeProxies, async (r, { clips }) =>
+    r.tasks.begin('Proving pairs', (task) => provePairs(r, clips, task)),
+  );

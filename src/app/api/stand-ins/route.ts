@@ -5,7 +5,8 @@ import { answer, answerTo } from '../answer';
 export const dynamic = 'force-dynamic';
 
 export const GET = (): Promise<Response> => answer(async () => standInsView());
-export const POST = (request: Request): Promise<Response> => answerTo(request, StandInAction, async (r, action) => {
-  actOnStandIn(action);
-  r.events.changed('copies');
-});
+export const POST = (request: Request): Promise<Response> =>
+  answerTo(request, StandInAction, async (r, action) => {
+    actOnStandIn(action);
+    r.events.changed('copies');
+  });

@@ -5,5 +5,7 @@ import { answer, answerTo } from '../answer';
 export const dynamic = 'force-dynamic';
 
 export const GET = (): Promise<Response> => answer(workSummary);
-export const POST = (request: Request): Promise<Response> => answerTo(request, WorkAction, async (r, { action, work }) =>
-  ({ changed: action === 'cancel' ? await r.queue.cancel(work) : await r.queue.retry(work) }));
+export const POST = (request: Request): Promise<Response> =>
+  answerTo(request, WorkAction, async (r, { action, work }) => ({
+    changed: action === 'cancel' ? await r.queue.cancel(work) : await r.queue.retry(work),
+  }));

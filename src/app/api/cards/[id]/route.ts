@@ -2,5 +2,7 @@ import { forgetCard } from '../../../../server/usecases/takeIn';
 import { cardDetail } from '../../../../server/usecases/views';
 import { answer } from '../../answer';
 
-export const GET = (_: Request, { params }: { params: Promise<{ id: string }> }): Promise<Response> => answer(async (r) => cardDetail(r, (await params).id));
-export const DELETE = (_: Request, { params }: { params: Promise<{ id: string }> }): Promise<Response> => answer(async (r) => forgetCard(r, (await params).id));
+export const GET = (_: Request, { params }: { params: Promise<{ id: string }> }): Promise<Response> =>
+  answer(async (r) => cardDetail(r, (await params).id));
+export const DELETE = (_: Request, { params }: { params: Promise<{ id: string }> }): Promise<Response> =>
+  answer(async (r) => forgetCard(r, (await params).id));

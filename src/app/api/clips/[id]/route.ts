@@ -1,4 +1,5 @@
 import { clipDetail } from '../../../../server/usecases/views';
 import { answer } from '../../answer';
 
-export const GET = (_: Request, { params }: { params: Promise<{ id: string }> }): Promise<Response> => answer(async (r) => clipDetail(r, (await params).id));
+export const GET = (_: Request, { params }: { params: Promise<{ id: string }> }): Promise<Response> =>
+  answer(async (r) => clipDetail(r, (await params).id));

@@ -1,4 +1,5 @@
 import { MakeProxies } from '../../../../core/shapes';
 import { answerTo } from '../../answer';
 
-export const POST = (request: Request): Promise<Response> => answerTo(request, MakeProxies, async (r, { clips }) => ({ added: await r.queue.add('read', clips) }));
+export const POST = (request: Request): Promise<Response> =>
+  answerTo(request, MakeProxies, async (r, { clips }) => ({ added: await r.queue.add('read', clips) }));

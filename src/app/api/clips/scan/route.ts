@@ -2,4 +2,5 @@ import { z } from 'zod';
 import { scanClips } from '../../../../server/usecases/scanClips';
 import { answerTo } from '../../answer';
 
-export const POST = (request: Request): Promise<Response> => answerTo(request, z.object({ card: z.string().nullable() }), (r, { card }) => scanClips(r, card));
+export const POST = (request: Request): Promise<Response> =>
+  answerTo(request, z.object({ card: z.string().nullable() }), (r, { card }) => scanClips(r, card));

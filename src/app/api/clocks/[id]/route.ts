@@ -1,4 +1,5 @@
 import { dropClock } from '../../../../server/usecases/clocks';
 import { answer } from '../../answer';
 
-export const DELETE = (_: Request, { params }: { params: Promise<{ id: string }> }): Promise<Response> => answer(async (r) => dropClock(r, (await params).id));
+export const DELETE = (_: Request, { params }: { params: Promise<{ id: string }> }): Promise<Response> =>
+  answer(async (r) => dropClock(r, (await params).id));

@@ -6,4 +6,7 @@ import { answer, answerTo } from '../../answer';
 export const dynamic = 'force-dynamic';
 
 export const GET = (): Promise<Response> => answer(fieldSetsView);
-export const POST = (request: Request): Promise<Response> => answerTo(request, z.union([FieldSetFile, FieldSet]), (r, body) => ('sets' in body ? importFieldSets(r, body) : saveFieldSet(r, body)));
+export const POST = (request: Request): Promise<Response> =>
+  answerTo(request, z.union([FieldSetFile, FieldSet]), (r, body) =>
+    'sets' in body ? importFieldSets(r, body) : saveFieldSet(r, body),
+  );

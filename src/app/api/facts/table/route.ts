@@ -2,4 +2,5 @@ import { FactTableQuery } from '../../../../core/facts/shapes';
 import { factTable } from '../../../../server/usecases/facts';
 import { answerTo } from '../../answer';
 
-export const POST = (request: Request): Promise<Response> => answerTo(request, FactTableQuery, (r, { fields }) => factTable(r, fields));
+export const POST = (request: Request): Promise<Response> =>
+  answerTo(request, FactTableQuery, (r, { fields }) => factTable(r, fields));

@@ -4,8 +4,9 @@ import { warmReaders } from '../../../../server/media/readPool';
 import { look } from '../../../../server/usecases/look';
 import { answerTo } from '../../answer';
 
-export const POST = (request: Request): Promise<Response> => answerTo(request, LookQuery, (r, { root, path, singles }) => {
-  // Whoever looks at a card copies it next. Where the threads do not start, the copy says so.
-  void Promise.all([warmThreads(), warmReaders()]).catch(() => undefined);
-  return look(r, root, path, singles);
-});
+export const POST = (request: Request): Promise<Response> =>
+  answerTo(request, LookQuery, (r, { root, path, singles }) => {
+    // Whoever looks at a card copies it next. Where the threads do not start, the copy says so.
+    void Promise.all([warmThreads(), warmReaders()]).catch(() => undefined);
+    return look(r, root, path, singles);
+  });

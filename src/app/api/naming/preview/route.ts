@@ -2,4 +2,5 @@ import { NamingRequest } from '../../../../core/shapes';
 import { planNaming } from '../../../../server/usecases/naming';
 import { answerTo } from '../../answer';
 
-export const POST = (request: Request): Promise<Response> => answerTo(request, NamingRequest, async (r, body) => (await planNaming(r, body)).preview);
+export const POST = (request: Request): Promise<Response> =>
+  answerTo(request, NamingRequest, async (r, body) => (await planNaming(r, body)).preview);

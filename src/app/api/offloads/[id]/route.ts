@@ -2,7 +2,11 @@ import { OffloadAction } from '../../../../core/copying/shapes';
 import { actOnOffload, offloadDetail } from '../../../../server/usecases/offload';
 import { answer, answerTo } from '../../answer';
 
-interface Context { params: Promise<{ id: string }> }
+interface Context {
+  params: Promise<{ id: string }>;
+}
 
-export const GET = (_: Request, { params }: Context): Promise<Response> => answer(async (r) => offloadDetail(r, (await params).id));
-export const POST = (request: Request, { params }: Context): Promise<Response> => answerTo(request, OffloadAction, async (r, action) => actOnOffload(r, (await params).id, action));
+export const GET = (_: Request, { params }: Context): Promise<Response> =>
+  answer(async (r) => offloadDetail(r, (await params).id));
+export const POST = (request: Request, { params }: Context): Promise<Response> =>
+  answerTo(request, OffloadAction, async (r, action) => actOnOffload(r, (await params).id, action));

@@ -1,4 +1,5 @@
 import { removeRoot } from '../../../../server/usecases/roots';
 import { answer } from '../../answer';
 
-export const DELETE = (_: Request, { params }: { params: Promise<{ id: string }> }): Promise<Response> => answer(async (r) => removeRoot(r, (await params).id));
+export const DELETE = (_: Request, { params }: { params: Promise<{ id: string }> }): Promise<Response> =>
+  answer(async (r) => removeRoot(r, (await params).id));

@@ -5,11 +5,14 @@ import { answer } from '../../../answer';
 export const dynamic = 'force-dynamic';
 
 /** The receipt as a page to print, or as JSON with `?as=json`. */
-export const GET = (request: Request, { params }: { params: Promise<{ id: string }> }): Promise<Response> => answer(async (r) => {
-  const { id } = await params;
-  const made = await receipt(r, id);
-  if (new URL(request.url).searchParams.get('as') !== 'json') {
-    return new Response(receiptPage(made), { headers: { 'content-type': 'text/html; charset=utf-8' } });
-  }
-  return Response.json(made, { headers: { 'content-disposition': `attachment; filename="${id.replace(/[^\w-]/g, '_')}-receipt.json"` } });
-});
+export const GET = (request: Request, { params }: { params: Promise<{ id: string }> }): Promise<Response> =>
+  answer(async (r) => {
+    const { id } = await params;
+    const made = await receipt(r, id);
+    if (new URL(request.url).searchParams.get('as') !== 'json') {
+      return new Response(receiptPage(made), { headers: { 'content-type': 'text/html; charset=utf-8' } });
+    }
+    return Response.json(made, {
+      headers: { 'content-disposition': `attachment; filename="${id.replace(/[^\w-]/g, '_')}-receipt.json"` },
+    });
+  });

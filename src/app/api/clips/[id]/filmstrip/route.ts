@@ -3,15 +3,18 @@ import { NotFound } from '../../../../../server/errors';
 import { filmstripPath } from '../../../../../server/usecases/makeFilmstrip';
 import { answer } from '../../../answer';
 
-export const GET = (_: Request, { params }: { params: Promise<{ id: string }> }): Promise<Response> => answer(async (r) => {
-  const { id } = await params;
-  if (!/^[0-9a-f-]{36}$/.test(id)) throw new NotFound('There is no such clip.');
-  const file = await open(filmstripPath(r, id)).catch(() => {
-    throw new NotFound('The filmstrip has not been made yet.');
+export const GET = (_: Request, { params }: { params: Promise<{ id: string }> }): Promise<Response> =>
+  answer(async (r) => {
+    const { id } = await params;
+    if (!/^[0-9a-f-]{36}$/.test(id)) throw new NotFound('There is no such clip.');
+    const file = await open(filmstripPath(r, id)).catch(() => {
+      throw new NotFound('The filmstrip has not been made yet.');
+    });
+    try {
+      return new Response(new Uint8Array(await file.readFile()), {
+        headers: { 'content-type': 'image/jpeg', 'cache-control': 'private, max-age=300' },
+      });
+    } finally {
+      await file.close();
+    }
   });
-  try {
-    return new Response(new Uint8Array(await file.readFile()), { headers: { 'content-type': 'image/jpeg', 'cache-control': 'private, max-age=300' } });
-  } finally {
-    await file.close();
-  }
-});

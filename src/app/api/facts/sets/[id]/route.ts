@@ -1,4 +1,5 @@
 import { dropFieldSet } from '../../../../../server/usecases/fieldSets';
 import { answer } from '../../../answer';
 
-export const DELETE = (_: Request, { params }: { params: Promise<{ id: string }> }): Promise<Response> => answer(async (r) => dropFieldSet(r, (await params).id));
+export const DELETE = (_: Request, { params }: { params: Promise<{ id: string }> }): Promise<Response> =>
+  answer(async (r) => dropFieldSet(r, (await params).id));
