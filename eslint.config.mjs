@@ -4,14 +4,49 @@ import { createNodeResolver, importX } from 'eslint-plugin-import-x';
 import hooks from 'eslint-plugin-react-hooks';
 import regexp from 'eslint-plugin-regexp';
 import tseslint from 'typescript-eslint';
+import { ROOMS } from './rooms.mjs';
 
-/** Arrows point one way: app → ui, server → core. `only` is what a layer may reach for. */
-const layer = (files, groups, message) => ({
-  files,
-  rules: { 'no-restricted-imports': ['error', { patterns: groups.map((g) => ({ ...g, message })) }] },
-});
 const NODE = { regex: '^(?:node:|fs$|path$|child_process$|os$)' };
 const UP = (...folders) => ({ regex: `^(?:\\.\\./)+(?:${folders.join('|')})(?:/|$)` });
+
+/** Arrows point one way: app → ui, server → core. What a layer may not reach for, and why. */
+const LAYERS = {
+  core: {
+    groups: [
+      { regex: '^(?:react|next|@mui|drizzle-orm|@electric-sql|pg-boss|execa)' },
+      NODE,
+      UP('server', 'ui', 'app', 'demo'),
+    ],
+    message: 'core holds computation only: no interface, no server, no file system.',
+  },
+  ui: {
+    groups: [NODE, { regex: '^(?:drizzle-orm|@electric-sql|pg-boss|execa)' }, UP('server', 'app', 'demo')],
+    message: 'ui talks to the server through its client only.',
+  },
+  server: {
+    groups: [{ regex: '^(?:react|@mui)' }, UP('ui', 'app', 'demo')],
+    message: 'server knows nothing of the interface.',
+  },
+};
+const restricted = (files, groups) => ({
+  files,
+  rules: { 'no-restricted-imports': ['error', { patterns: groups }] },
+});
+/** A layer as a whole, and each of its rooms: one may use those before it in `ROOMS`, never those after it. */
+const layers = Object.entries(LAYERS).flatMap(([layer, { groups, message }]) => {
+  const own = groups.map((g) => ({ ...g, message }));
+  return [
+    restricted([`src/${layer}/**`], own),
+    ...ROOMS[layer].map((room, i) => {
+      const later = ROOMS[layer].slice(i + 1).join('|');
+      const order = {
+        regex: `^(?:\\.\\./)+(?:${later})(?:/|$)`,
+        message: `${room} comes before what it reaches for: see ROOMS in rooms.mjs.`,
+      };
+      return restricted([`src/${layer}/${room}/**`], later === '' ? own : [...own, order]);
+    }),
+  ];
+});
 const TYPED = ['**/*.ts', '**/*.tsx'];
 
 export default tseslint.config(
@@ -22,7 +57,7 @@ export default tseslint.config(
       '.demo/**',
       'node_modules/**',
       'next-env.d.ts',
-      'src/server/db/migrations/**',
+      'src/server/platform/db/migrations/**',
       'test-results/**',
     ],
   },
@@ -88,37 +123,20 @@ export default tseslint.config(
       '@next/next/no-img-element': 'off',
     },
   },
-  layer(
-    ['src/core/**'],
-    [
-      { regex: '^(?:react|next|@mui|drizzle-orm|@electric-sql|pg-boss|execa)' },
-      NODE,
-      UP('server', 'ui', 'app', 'demo'),
-    ],
-    'core holds computation only: no interface, no server, no file system.',
-  ),
-  { files: ['src/core/**/*.test.ts'], rules: { 'no-restricted-imports': 'off' } },
-  layer(
-    ['src/ui/**'],
-    [NODE, { regex: '^(?:drizzle-orm|@electric-sql|pg-boss|execa)' }, UP('server', 'app', 'demo')],
-    'ui talks to the server through its client only.',
-  ),
-  layer(
-    ['src/server/**'],
-    [{ regex: '^(?:react|@mui)' }, UP('ui', 'app', 'demo')],
-    'server knows nothing of the interface.',
-  ),
+  ...layers,
+  // Tests may look anywhere.
+  { files: ['src/**/*.test.ts', 'src/**/*.test.tsx'], rules: { 'no-restricted-imports': 'off' } },
   // Paths are joined and opened as the disk has them. What is exempt opens nothing but Sort Shelf's own files and the system's.
   {
     files: ['src/server/**'],
     ignores: [
       '**/*.test.ts',
       'src/server/testing/**',
-      'src/server/files/**',
-      'src/server/db/keeper.ts',
-      'src/server/lock.ts',
-      'src/server/version.ts',
-      'src/server/custody/disks.ts',
+      'src/server/platform/files/**',
+      'src/server/platform/db/keeper.ts',
+      'src/server/platform/lock.ts',
+      'src/server/platform/version.ts',
+      'src/server/platform/volumes/disks.ts',
     ],
     rules: {
       'no-restricted-syntax': [
@@ -146,6 +164,6 @@ export default tseslint.config(
     },
   },
   // The one place where stand-ins take the devices' part.
-  { files: ['src/server/devices.ts'], rules: { 'no-restricted-imports': 'off' } },
-  layer(['src/demo/**'], [UP('ui', 'app')], 'the demo knows nothing of the interface.'),
+  { files: ['src/server/platform/volumes/devices.ts'], rules: { 'no-restricted-imports': 'off' } },
+  restricted(['src/demo/**'], [{ ...UP('ui', 'app'), message: 'the demo knows nothing of the interface.' }]),
 );

@@ -8,18 +8,18 @@ import path from 'node:path';
 import type { Statement } from '../src/core/facts/catalogue';
 import { statementsFromProbe } from '../src/core/facts/probe';
 import { statementsFromTags, TagOutput } from '../src/core/facts/tags';
-import { readings } from '../src/server/db/schema';
-import { probe } from '../src/server/media/probe';
-import { warmReaders } from '../src/server/media/readPool';
-import { FFPROBE } from '../src/server/media/tools';
+import { readings } from '../src/server/platform/db/schema';
+import { probe } from '../src/server/platform/media/probe';
+import { warmReaders } from '../src/server/reading/readPool';
+import { FFPROBE } from '../src/server/platform/media/tools';
 import { openRuntime } from '../src/server/runtime';
 import { storeManyClips } from '../src/server/testing/manyClips';
 import { makeMatrix, matrixOf } from '../src/server/testing/matrix';
-import { beginJob } from '../src/server/usecases/job';
-import { readFolder } from '../src/server/usecases/readFolder';
-import { addRoot } from '../src/server/usecases/roots';
-import { scanClips } from '../src/server/usecases/scanClips';
-import { takeIn } from '../src/server/usecases/takeIn';
+import { beginJob } from '../src/server/jobs/job';
+import { readFolder } from '../src/server/facts/readFolder';
+import { addRoot } from '../src/server/places/roots';
+import { scanClips } from '../src/server/intake/scanClips';
+import { takeIn } from '../src/server/intake/takeIn';
 
 // What clips say of themselves, read by Sort Shelf, by one `exiftool -j -r` over the folder, and by a loop of ffprobe, in one
 // run over the same generated clips; a second scan of very many; and the table of very many in a real browser.

@@ -12,13 +12,13 @@ import {
 } from 'node:fs';
 import { freemem, tmpdir } from 'node:os';
 import path from 'node:path';
-import { warmThreads } from '../src/server/copy/pool';
-import { offloads } from '../src/server/db/schema';
+import { warmThreads } from '../src/server/transfer/pool';
+import { offloads } from '../src/server/platform/db/schema';
 import { openRuntime } from '../src/server/runtime';
-import { beginJob } from '../src/server/usecases/job';
-import { look } from '../src/server/usecases/look';
-import { beginOffload } from '../src/server/usecases/offload';
-import { addRoot } from '../src/server/usecases/roots';
+import { beginJob } from '../src/server/jobs/job';
+import { look } from '../src/server/intake/look';
+import { beginOffload } from '../src/server/offload/offload';
+import { addRoot } from '../src/server/places/roots';
 
 // One card to two safe copies, verified by contents (each file flushed, read back, listed), against the chain a person would
 // type: cp twice, xxhsum of the source and of both copies. Both are measured in memory first, where no disk's mood is

@@ -4,14 +4,14 @@ import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { chooseFacts, count, rateOf } from '../src/core/facts/facts';
 import { statementsFromProbe } from '../src/core/facts/probe';
-import { provePair } from '../src/core/pairing/prove';
-import { LIGHT } from '../src/core/recipes/recipe';
+import { provePair } from '../src/core/proxies/prove';
+import { LIGHT } from '../src/core/proxies/recipe';
 import { CARDS } from '../src/demo/footage/scenario';
-import { probe } from '../src/server/media/probe';
-import { makeProxy } from '../src/server/media/proxy';
-import { FFMPEG } from '../src/server/media/tools';
-import { pairFactsOf, proxyFacts } from '../src/server/usecases/provePairs';
-import { audioStreams } from '../src/server/media/readFamily';
+import { probe } from '../src/server/platform/media/probe';
+import { makeProxy } from '../src/server/proxies/proxy';
+import { FFMPEG } from '../src/server/platform/media/tools';
+import { pairFactsOf, proxyFacts } from '../src/server/proxies/provePairs';
+import { audioStreams } from '../src/server/reading/readFamily';
 
 // The clips last 1 to 4 s, so that the fixed cost of reading and proving weighs much.
 // A proxy made and proven, against the plain FFmpeg command a person would type for the same size, which proves nothing.

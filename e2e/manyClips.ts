@@ -2,9 +2,9 @@ import path from 'node:path';
 import { openRuntime } from '../src/server/runtime';
 import { storeManyClips } from '../src/server/testing/manyClips';
 import { makeClip } from '../src/server/testing/media';
-import { beginJob } from '../src/server/usecases/job';
-import { addRoot } from '../src/server/usecases/roots';
-import { takeIn } from '../src/server/usecases/takeIn';
+import { beginJob } from '../src/server/jobs/job';
+import { addRoot } from '../src/server/places/roots';
+import { takeIn } from '../src/server/intake/takeIn';
 
 // Fills a data folder with very many clips, for a server that is started on it afterwards: `manyClips.ts <home> <clips>`.
 

@@ -10,7 +10,7 @@ const require = createRequire(import.meta.url);
 /** Connections at once; a browser opens six to a host. */
 const MOST_CONNECTIONS = 2000;
 
-/** Bytes of a body; as `src/core/doors.ts` has it. */
+/** Bytes of a body; as `src/core/platform/doors.ts` has it. */
 const LARGEST_BODY = 10_000_000;
 
 const METHODS = new Set(['GET', 'HEAD', 'POST', 'PATCH', 'DELETE', 'OPTIONS']);

@@ -62,7 +62,7 @@ function stamp(name, key) {
 
 /** Where the tests keep an empty database of today's tables; the first of them that needs one makes it. */
 export function emptyDatabase() {
-  const migrations = path.join(ROOT, 'src/server/db/migrations');
+  const migrations = path.join(ROOT, 'src/server/platform/db/migrations');
   const files = readdirSync(migrations, { recursive: true, withFileTypes: true })
     .filter((e) => e.isFile())
     .map((e) => path.join(e.parentPath, e.name))
@@ -229,7 +229,7 @@ export function ensureBuild() {
 
 /** Makes the demo footage once; returns its folder. It is made anew when its generator changes. */
 export function ensureFootage() {
-  const key = sourcesOf('src/demo/footage', 'src/core/timecode').slice(0, 12);
+  const key = sourcesOf('src/demo/footage', 'src/core/platform/timecode').slice(0, 12);
   const folder = path.join(CACHE, `footage-${key}`);
   if (existsSync(folder)) return folder;
   say('Making the demo footage, about a minute …');

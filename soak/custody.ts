@@ -16,14 +16,14 @@ import {
 } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
-import { randomFrom } from '../src/core/random';
-import { copyVerified } from '../src/server/copy/copyOne';
-import { endThreads } from '../src/server/copy/pool';
+import { randomFrom } from '../src/core/platform/random';
+import { copyVerified } from '../src/server/transfer/copyOne';
+import { endThreads } from '../src/server/transfer/pool';
 import { checkAgain } from '../src/server/custody/checks';
 import { wipeView } from '../src/server/custody/wipe';
-import { modifiedOf, moveFile } from '../src/server/files/move';
-import { forgetCard } from '../src/server/usecases/takeIn';
-import { saveSettings } from '../src/server/usecases/job';
+import { modifiedOf, moveFile } from '../src/server/platform/files/move';
+import { forgetCard } from '../src/server/intake/takeIn';
+import { saveSettings } from '../src/server/jobs/job';
 import { type CopyingShelf, copyingShelf, footage } from '../src/demo/standIns/copyingShelf';
 
 // The answer about safety, long: random histories on real files through the real server, each answer compared with one that reads
@@ -296,7 +296,7 @@ if (long) {
     ).status === 0;
   longer = jest('src/core/custody/histories.test.ts', { SORT_SHELF_HISTORIES: '100000' });
   longer = jest('src/server/custody/powerCut.test.ts', { SORT_SHELF_CUTS: '12' }) && longer;
-  longer = jest('src/server/db/databaseCut.test.ts', { SORT_SHELF_DATABASE_CUTS: '40' }) && longer;
+  longer = jest('src/server/platform/db/databaseCut.test.ts', { SORT_SHELF_DATABASE_CUTS: '40' }) && longer;
 }
 
 // ---- servers that are killed while they name and copy, with links and without; their figures are their own

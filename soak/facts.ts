@@ -9,11 +9,11 @@ import {
 } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
-import type { ClipKind, FileRole } from '../src/core/cards/shape';
-import { randomFrom } from '../src/core/random';
-import { readStatements } from '../src/server/media/readFamily';
-import { endReaders } from '../src/server/media/readPool';
-import { endTagReader } from '../src/server/media/tagReader';
+import type { ClipKind, FileRole } from '../src/core/intake/shape';
+import { randomFrom } from '../src/core/platform/random';
+import { readStatements } from '../src/server/reading/readFamily';
+import { endReaders } from '../src/server/reading/readPool';
+import { endTagReader } from '../src/server/reading/tagReader';
 import { makeMatrix, matrixOf } from '../src/server/testing/matrix';
 
 // Damaged files of every kind that is read, one after another: cut short, bytes flipped, lengths made absurd, parts taken out

@@ -2,11 +2,11 @@ import { execFileSync } from 'node:child_process';
 import { mkdirSync, mkdtempSync, realpathSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
-import { NewOffload } from '../src/core/copying/shapes';
+import { NewOffload } from '../src/core/offload/shapes';
 import { openRuntime } from '../src/server/runtime';
-import { beginJob } from '../src/server/usecases/job';
-import { beginOffload, offloadViews } from '../src/server/usecases/offload';
-import { addRoot } from '../src/server/usecases/roots';
+import { beginJob } from '../src/server/jobs/job';
+import { beginOffload, offloadViews } from '../src/server/offload/offload';
+import { addRoot } from '../src/server/places/roots';
 import { checkAgain } from '../src/server/custody/checks';
 import { wipeView } from '../src/server/custody/wipe';
 

@@ -11,8 +11,8 @@ import {
   type Refusal,
   refusalOf,
   Tries,
-} from './core/doors';
-import { ENTERED, enterPage } from './ui/enterPage';
+} from './core/platform/doors';
+import { ENTERED, enterPage } from './ui/shell/enterPage';
 
 /** Kept on the global object: Next loads modules more than once. `secret` is set by the launcher, which shows it. */
 const doors = globalThis as {

@@ -19,7 +19,7 @@ import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { createInterface } from 'node:readline';
 import { freePort } from '../../e2e/server';
-import { randomFrom } from '../../src/core/random';
+import { randomFrom } from '../../src/core/platform/random';
 import { ask, Tally } from './house';
 
 // What goes wrong with the machine: ports, folders, disks, databases, signals, users, places. Each is said in a sentence that names what

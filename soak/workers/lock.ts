@@ -1,5 +1,5 @@
 import { createInterface } from 'node:readline';
-import { holdFolder } from '../../src/server/lock';
+import { holdFolder } from '../../src/server/platform/lock';
 
 // Takes the folder it is told, and says whether it got it; "drop" lets go.
 

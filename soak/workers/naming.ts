@@ -2,30 +2,28 @@ import { randomUUID } from 'node:crypto';
 import { lstatSync, readdirSync } from 'node:fs';
 import path from 'node:path';
 import { FIRST_CONVENTION, FIRST_FOLDER_PLAN } from '../../src/core/naming/convention';
-import { cameras, cards, clips, days, files } from '../../src/server/db/schema';
+import { cameras, cards, clips, days, files } from '../../src/server/platform/db/schema';
 import { openRuntime, type Runtime } from '../../src/server/runtime';
-import { applyNaming, undoPlan } from '../../src/server/usecases/applyPlan';
-import { beginJob } from '../../src/server/usecases/job';
-import { planNaming } from '../../src/server/usecases/naming';
+import { applyNaming, undoPlan } from '../../src/server/naming/applyPlan';
+import { beginJob } from '../../src/server/jobs/job';
+import { planNaming } from '../../src/server/naming/naming';
 
 /** Stores the files of `Card` as read clips, without media: what is soaked is the moving of files. */
 async function seed(runtime: Runtime, shelf: string): Promise<void> {
   await beginJob(runtime, { name: 'Slack Water', code: 'SLW', zoneMinutes: 0 });
   await runtime.db.insert(cameras).values({ letter: 'B', model: null });
   await runtime.db.insert(days).values({ number: 1, date: '2026-05-05' });
-  await runtime.db
-    .insert(cards)
-    .values({
-      id: 'B001',
-      camera: 'B',
-      day: 1,
-      shape: 'plain',
-      root: 'shelf',
-      folder: 'Card',
-      aside: [],
-      proxySuffix: null,
-      takenAt: new Date(),
-    });
+  await runtime.db.insert(cards).values({
+    id: 'B001',
+    camera: 'B',
+    day: 1,
+    shape: 'plain',
+    root: 'shelf',
+    folder: 'Card',
+    aside: [],
+    proxySuffix: null,
+    takenAt: new Date(),
+  });
   const stems = [...new Set(readdirSync(path.join(shelf, 'Card')).map((f) => f.split('.')[0]!))];
   for (const stem of stems) {
     const id = randomUUID();

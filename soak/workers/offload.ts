@@ -1,11 +1,11 @@
 import { existsSync } from 'node:fs';
 import path from 'node:path';
-import { NewOffload } from '../../src/core/copying/shapes';
+import { NewOffload } from '../../src/core/offload/shapes';
 import { openRuntime } from '../../src/server/runtime';
-import { beginJob } from '../../src/server/usecases/job';
-import { findJob } from '../../src/server/usecases/theJob';
-import { beginOffload, offloadViews } from '../../src/server/usecases/offload';
-import { addRoot, listRoots } from '../../src/server/usecases/roots';
+import { beginJob } from '../../src/server/jobs/job';
+import { findJob } from '../../src/server/jobs/theJob';
+import { beginOffload, offloadViews } from '../../src/server/offload/offload';
+import { addRoot, listRoots } from '../../src/server/places/roots';
 import { wipeView } from '../../src/server/custody/wipe';
 
 /** What the worker says: copies that are finished, and what the database makes of each. */

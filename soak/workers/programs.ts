@@ -1,10 +1,10 @@
-import { rate } from '../../src/core/timecode/rate';
-import { frameAsJpeg, writeFilmstrip } from '../../src/server/media/picture';
-import { preview } from '../../src/server/media/preview';
-import { probe } from '../../src/server/media/probe';
-import { readStatements } from '../../src/server/media/readFamily';
-import { endReaders } from '../../src/server/media/readPool';
-import { endTagReader, readTags } from '../../src/server/media/tagReader';
+import { rate } from '../../src/core/platform/timecode/rate';
+import { frameAsJpeg, writeFilmstrip } from '../../src/server/viewing/picture';
+import { preview } from '../../src/server/viewing/preview';
+import { probe } from '../../src/server/platform/media/probe';
+import { readStatements } from '../../src/server/reading/readFamily';
+import { endReaders } from '../../src/server/reading/readPool';
+import { endTagReader, readTags } from '../../src/server/reading/tagReader';
 
 // Has every reader and program read each of the files it is told, one after another, and says how each fared. Traced from outside.
 

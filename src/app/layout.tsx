@@ -7,8 +7,8 @@ import '@fontsource/jetbrains-mono/700.css';
 import type { Metadata } from 'next';
 import { headers } from 'next/headers';
 import type { ReactNode } from 'react';
-import '../ui/global.css';
-import { Providers } from '../ui/Providers';
+import '../ui/platform/global.css';
+import { Providers } from '../ui/platform/Providers';
 import { Shell } from '../ui/shell/Shell';
 
 export const metadata: Metadata = {

@@ -1,4 +1,4 @@
-import { Wall } from '../ui/wall/Wall';
+import { Wall } from '../ui/overview/Wall';
 
 export default function Page() {
   return <Wall />;

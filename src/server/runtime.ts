@@ -1,40 +1,49 @@
 import { homedir, userInfo } from 'node:os';
 import path from 'node:path';
-import { openDatabase, type Database, type OpenDatabase } from './db/client';
+import { openDatabase, type Database, type OpenDatabase } from './platform/db/client';
 import { distrustCopies } from './custody/copies';
-import { DatabaseKeeper, isDatabaseFault, lost, openKept, refuseFull, type Restore } from './db/keeper';
-import { Offloads } from './copy/offloads';
-import { endThreads } from './copy/pool';
-import { type Devices, openDevices } from './devices';
-import { messageOf } from './errors';
-import { Events } from './events';
-import { HomeWatch } from './home';
-import { holdFolder } from './lock';
+import {
+  DatabaseKeeper,
+  isDatabaseFault,
+  lost,
+  openKept,
+  refuseFull,
+  type Restore,
+} from './platform/db/keeper';
+import { nameCopied } from './naming/nameCopied';
+import { Offloads } from './offload/offloads';
+import { endThreads } from './transfer/pool';
+import { type Devices, openDevices } from './platform/volumes/devices';
+import { messageOf } from './platform/errors';
+import type { ServerEvent } from '../core/overview/shapes';
+import { Events } from './platform/events';
+import { HomeWatch } from './platform/home';
+import { holdFolder } from './platform/lock';
 import { disagreements } from './records/agree';
-import { JOURNAL, OWN_FOLDER } from './files/journal';
-import { Memory } from './memory';
+import { JOURNAL, OWN_FOLDER } from './platform/files/journal';
+import { Memory } from './platform/memory';
 import { adoptPlans } from './records/adopt';
 import { homeRecords, openLibrary, RecordsWriter } from './records/writer';
-import { clearLeftInputs } from './media/input';
-import { endReaders } from './media/readPool';
-import { endTagReader } from './media/tagReader';
-import { Tasks } from './tasks';
-import { ffmpegVersion } from './media/tools';
-import { WorkQueue } from './jobs/queue';
-import { recoverPlans } from './usecases/applyPlan';
-import { clearHalfMade } from './usecases/makeProxies';
-import { showMissing } from './usecases/readClips';
-import { ensureRoots } from './usecases/roots';
-import { HANDLERS } from './jobs/handlers';
-import { joinPath } from './files/names';
-import { mkdir, realpath } from './files/onDisk';
+import { clearLeftInputs } from './platform/media/input';
+import { endReaders } from './reading/readPool';
+import { endTagReader } from './reading/tagReader';
+import { Tasks } from './platform/tasks';
+import { ffmpegVersion } from './platform/media/tools';
+import { WorkQueue } from './platform/work/queue';
+import { recoverPlans } from './naming/applyPlan';
+import { clearHalfMade } from './proxies/makeProxies';
+import { showMissing } from './facts/readClips';
+import { ensureRoots } from './places/roots';
+import { HANDLERS } from './handlers';
+import { joinPath } from './platform/files/names';
+import { mkdir, realpath } from './platform/files/onDisk';
 
 /** Everything a use case works with. One per process, made at the start and closed at the end. */
 export interface Runtime {
   home: string;
   db: Database;
   database: OpenDatabase;
-  events: Events;
+  events: Events<ServerEvent>;
   memory: Memory;
   queue: WorkQueue;
   offloads: Offloads;
@@ -105,7 +114,7 @@ export async function openRuntime(given: RuntimeOptions): Promise<Runtime> {
   const { databaseFolder } = options;
   try {
     await mkdir(joinPath(options.home, 'cache', 'filmstrips'));
-    const events = new Events();
+    const events = new Events<ServerEvent>();
     const snapshots = joinPath(options.home, 'snapshots');
     // What was found out last may be missing, and nothing tells.
     let unsure = false;
@@ -232,7 +241,7 @@ export async function openRuntime(given: RuntimeOptions): Promise<Runtime> {
       },
     };
     runtime.queue = new WorkQueue(runtime, HANDLERS);
-    runtime.offloads = new Offloads(runtime);
+    runtime.offloads = new Offloads(runtime, nameCopied);
     await ensureRoots(runtime);
     if (keeper) records = new RecordsWriter(runtime, library);
     const behind = await runtime.heedRecords();

@@ -1,8 +1,8 @@
 import { z } from 'zod';
-import { LARGEST_BODY, tooLarge } from '../../core/doors';
-import type { ProblemDetails } from '../../core/shapes';
+import { LARGEST_BODY, tooLarge } from '../../core/platform/doors';
+import type { ProblemDetails } from '../../core/platform/shapes';
 import { type Runtime, runtime } from '../../server/runtime';
-import { problemOf } from '../../server/tasks';
+import { problemOf } from '../../server/platform/tasks';
 
 const problem = (p: ProblemDetails): Response =>
   Response.json(p, { status: p.status, headers: { 'content-type': 'application/problem+json' } });

@@ -1,6 +1,6 @@
 import { describe, expect, test } from '@jest/globals';
-import type { DiskIdentity } from './disks';
-import { shownPath } from '../names';
+import type { DiskIdentity } from '../platform/disks';
+import { shownPath } from '../platform/names';
 import { isExpectedCard, type KnownFile, type ManifestFile, relate } from './manifest';
 import { checkFile, type CopyReading, type Proof, proofOf } from './proof';
 import { type CardCopy, mayBeWiped, type WipeQuestion } from './wipe';

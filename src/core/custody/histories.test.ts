@@ -1,7 +1,7 @@
 import { expect, test } from '@jest/globals';
-import { shownPath } from '../names';
-import { randomFrom } from '../random';
-import type { DiskIdentity } from './disks';
+import { shownPath } from '../platform/names';
+import { randomFrom } from '../platform/random';
+import type { DiskIdentity } from '../platform/disks';
 import { type KnownFile, type ManifestFile, relate } from './manifest';
 import { checkFile, type CopyReading, type FileHash, type Proof, proofOf } from './proof';
 import { type CardCopy, mayBeWiped } from './wipe';

@@ -1,6 +1,6 @@
-import { HASH_WORDS, type HashKind } from '../exchange/hashes';
-import { type DiskIdentity, goesWithCard, shareDisk, standApart } from './disks';
-import type { ShownPath } from '../names';
+import { HASH_WORDS, type HashKind } from '../hashLists/hashes';
+import { type DiskIdentity, goesWithCard, shareDisk, standApart } from '../platform/disks';
+import type { ShownPath } from '../platform/names';
 import type { Proof } from './proof';
 
 /** One file of a card's manifest. */

@@ -1,5 +1,5 @@
 import { describe, expect, test } from '@jest/globals';
-import { rate } from '../timecode/rate';
+import { rate } from '../platform/timecode/rate';
 import { briefOf, NO_BRIEF } from './brief';
 import type { FieldId, Source, Statement } from './catalogue';
 import { factsOf } from './facts';

@@ -1,6 +1,6 @@
-import { browserPlays } from '../recipes/recipe';
-import type { Rate } from '../timecode/rate';
-import { endOf, formatTimecode, seconds } from '../timecode/timecode';
+import { browserPlays } from '../proxies/recipe';
+import type { Rate } from '../platform/timecode/rate';
+import { endOf, formatTimecode, seconds } from '../platform/timecode/timecode';
 import type { Source } from './catalogue';
 import {
   count,

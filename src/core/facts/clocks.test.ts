@@ -1,6 +1,6 @@
 import { describe, expect, test } from '@jest/globals';
-import { counterTurns } from '../cards/counter';
-import { randomFrom } from '../random';
+import { counterTurns } from '../intake/counter';
+import { randomFrom } from '../platform/random';
 import { type Roll, dateOf, spanWords, suspectClocks } from './clocks';
 
 const at = (time: string, day = 6): number => Date.parse(`2026-05-0${day}T${time}Z`) / 1000;

@@ -1,9 +1,9 @@
-import type { Bext, Wave } from '../containers/wave';
-import type { Movie } from '../containers/boxes';
-import type { MatroskaHead } from '../containers/matroska';
-import { H273, PRORES, samplingOf } from '../containers/coding';
-import { rate as rateOfTicks, type Rate, STANDARD_RATES, fps } from '../timecode/rate';
-import { atRate, canDrop, fromTimeOfDay, parseTimecode, timecode } from '../timecode/timecode';
+import type { Bext, Wave } from './containers/wave';
+import type { Movie } from './containers/boxes';
+import type { MatroskaHead } from './containers/matroska';
+import { H273, PRORES, samplingOf } from './containers/coding';
+import { rate as rateOfTicks, type Rate, STANDARD_RATES, fps } from '../platform/timecode/rate';
+import { atRate, canDrop, fromTimeOfDay, parseTimecode, timecode } from '../platform/timecode/timecode';
 import { Said, type Statement } from './catalogue';
 import { codecName, layoutName, pcmBits } from './codecs';
 import { momentOf1904, parseMoment } from './moments';

@@ -1,6 +1,6 @@
 import { describe, expect, test } from '@jest/globals';
-import { rate } from '../timecode/rate';
-import { parseTimecode } from '../timecode/timecode';
+import { rate } from '../platform/timecode/rate';
+import { parseTimecode } from '../platform/timecode/timecode';
 import { FIELDS, formatValue, type Statement } from './catalogue';
 import { chooseFacts, count, findings, rateOf, startOf, text } from './facts';
 import { parseMoment } from './moments';

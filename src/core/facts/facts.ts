@@ -1,5 +1,5 @@
-import { formatRate, fps, type Rate, sameRate } from '../timecode/rate';
-import { crossesMidnight, endOf, fromTimeOfDay, type Timecode } from '../timecode/timecode';
+import { formatRate, fps, type Rate, sameRate } from '../platform/timecode/rate';
+import { crossesMidnight, endOf, fromTimeOfDay, type Timecode } from '../platform/timecode/timecode';
 import {
   fieldOf,
   type FieldId,

@@ -1,4 +1,4 @@
-import { parseRate, type Rate } from '../timecode/rate';
+import { parseRate, type Rate } from '../platform/timecode/rate';
 import { Said, type Statement } from './catalogue';
 import { elements, find, type XmlNode } from './xml';
 

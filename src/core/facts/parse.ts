@@ -1,10 +1,10 @@
-import { parseRate } from '../timecode/rate';
-import { parseTimecode } from '../timecode/timecode';
+import { parseRate } from '../platform/timecode/rate';
+import { parseTimecode } from '../platform/timecode/timecode';
 import { type FieldId, fieldOf } from './catalogue';
 import { parseMoment } from './moments';
 import { secondsOf } from './userTags';
 import type { Value } from './values';
-import type { Rate } from '../timecode/rate';
+import type { Rate } from '../platform/timecode/rate';
 
 /** What a person typed for a field, as a value of its type. `null` where it is none; `rate` is the clip's, which a timecode needs. */
 export function parseValue(id: FieldId, typed: string, rate: Rate | null): Value | null {

@@ -1,6 +1,6 @@
 import { z } from 'zod';
-import { parseRate, type Rate } from '../timecode/rate';
-import { canDrop, fromTimeOfDay, parseTimecode } from '../timecode/timecode';
+import { parseRate, type Rate } from '../platform/timecode/rate';
+import { canDrop, fromTimeOfDay, parseTimecode } from '../platform/timecode/timecode';
 import { Said, type Statement } from './catalogue';
 import { codecName, layoutName, pcmBits } from './codecs';
 import { parseMoment } from './moments';

@@ -1,6 +1,6 @@
 import { z } from 'zod';
-import { ClipKind } from '../cards/shape';
-import { PathBelow } from '../names';
+import { ClipKind } from '../intake/shape';
+import { PathBelow } from '../platform/names';
 import { FieldId, Source, Statement } from './catalogue';
 import { FieldSet } from './fieldSets';
 import { Shown } from './table';

@@ -1,5 +1,5 @@
-import { parseRate } from '../timecode/rate';
-import { canDrop, parseFramesFirst } from '../timecode/timecode';
+import { parseRate } from '../platform/timecode/rate';
+import { canDrop, parseFramesFirst } from '../platform/timecode/timecode';
 import { type FieldId, Said, type Statement } from './catalogue';
 import { parseMoment } from './moments';
 import { parsePlace, sayTags, secondsOf } from './userTags';

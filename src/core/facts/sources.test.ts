@@ -1,6 +1,6 @@
 import { describe, expect, test } from '@jest/globals';
-import { applyCdl, NEUTRAL, readCdl, readCube, statementsFromLook } from '../exchange/looks';
-import { rate } from '../timecode/rate';
+import { applyCdl, NEUTRAL, readCdl, readCube, statementsFromLook } from './looks';
+import { rate } from '../platform/timecode/rate';
 import type { Statement } from './catalogue';
 import { chooseFacts, count, numberIn, rateOf, startOf, text } from './facts';
 import { formatValue } from './catalogue';

@@ -1,8 +1,8 @@
 import { describe, expect, test } from '@jest/globals';
 import { parse } from 'csv-parse/sync';
-import { factsCsv, factsJson, statedFields } from '../exchange/factFiles';
-import { rate } from '../timecode/rate';
-import { parseTimecode } from '../timecode/timecode';
+import { factsCsv, factsJson, statedFields } from './factFiles';
+import { rate } from '../platform/timecode/rate';
+import { parseTimecode } from '../platform/timecode/timecode';
 import { fieldOf, FIELDS, FieldGroup, type FieldId, Said, type Statement, Trust, trustOf } from './catalogue';
 import { commonRate, factsOf, findings } from './facts';
 import { FieldSet, FieldSetFile, SHIPPED_SETS } from './fieldSets';

@@ -1,6 +1,6 @@
 import { z } from 'zod';
-import { formatRate, Rate, sameRate } from '../timecode/rate';
-import { formatTimecode, sameAddress, Timecode } from '../timecode/timecode';
+import { formatRate, Rate, sameRate } from '../platform/timecode/rate';
+import { formatTimecode, sameAddress, Timecode } from '../platform/timecode/timecode';
 
 /**
  * A moment as a camera writes it: local wall-clock date and time ("2026-05-06T14:22:05", no fraction) and the offset

@@ -1,5 +1,5 @@
 import { describe, expect, test } from '@jest/globals';
-import { rate } from '../timecode/rate';
+import { rate } from '../platform/timecode/rate';
 import { checkName } from './check';
 import { Convention, FIRST_CONVENTION, FIRST_FOLDER_PLAN, newBlock } from './convention';
 import { type NamingClip, renderNames, shootingOrder } from './render';

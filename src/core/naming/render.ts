@@ -1,5 +1,5 @@
-import { cameraNumber } from '../cards/counter';
-import { formatRate, type Rate } from '../timecode/rate';
+import { cameraNumber } from '../intake/counter';
+import { formatRate, type Rate } from '../platform/timecode/rate';
 import type { Block, Convention, CounterScope, FolderPlan } from './convention';
 import { checkName, type Problem } from './check';
 

@@ -1,9 +1,9 @@
 import { createCanvas, GlobalFonts, type SKRSContext2D } from '@napi-rs/canvas';
 import { createRequire } from 'node:module';
 import path from 'node:path';
-import { randomFrom } from '../../core/random';
-import { formatRate, fps } from '../../core/timecode/rate';
-import { addFrames, formatTimecode } from '../../core/timecode/timecode';
+import { randomFrom } from '../../core/platform/random';
+import { formatRate, fps } from '../../core/platform/timecode/rate';
+import { addFrames, formatTimecode } from '../../core/platform/timecode/timecode';
 import type { DemoClip } from './scenario';
 
 /** Size of the bitmap a picture is drawn to; FFmpeg enlarges it to the clip's frame. Pixels. */

@@ -13,8 +13,8 @@ import {
 } from 'node:fs/promises';
 import path from 'node:path';
 import PQueue from 'p-queue';
-import { fps, rate } from '../../core/timecode/rate';
-import { formatTimecode, fromTimeOfDay } from '../../core/timecode/timecode';
+import { fps, rate } from '../../core/platform/timecode/rate';
+import { formatTimecode, fromTimeOfDay } from '../../core/platform/timecode/timecode';
 import { DRAWN, painter } from './draw';
 import {
   CARDS,

@@ -1,5 +1,5 @@
-import { fps, type Rate, rate } from '../../core/timecode/rate';
-import { formatTimecode, fromTimeOfDay, type Timecode } from '../../core/timecode/timecode';
+import { fps, type Rate, rate } from '../../core/platform/timecode/rate';
+import { formatTimecode, fromTimeOfDay, type Timecode } from '../../core/platform/timecode/timecode';
 
 /** How a clip's picture is coded. */
 export type Coding = 'h264-420-8' | 'h264-422-10' | 'hevc-420-8' | 'hevc-422-10' | 'vc3-422-10';

@@ -1,13 +1,13 @@
 import { mkdirSync, rmSync } from 'node:fs';
 import path from 'node:path';
-import { FIRST_PATTERN } from '../../core/copying/pattern';
-import type { NewOffload, OffloadView } from '../../core/copying/shapes';
-import { Faults } from '../../core/copying/standIns';
-import { randomFrom } from '../../core/random';
+import { FIRST_PATTERN } from '../../core/offload/pattern';
+import type { NewOffload, OffloadView } from '../../core/offload/shapes';
+import { Faults } from '../../core/offload/standIns';
+import { randomFrom } from '../../core/platform/random';
 import { put, testShelf, type TestShelf } from '../../server/testing/media';
-import { beginJob } from '../../server/usecases/job';
-import { beginOffload, offloadViews } from '../../server/usecases/offload';
-import { addRoot } from '../../server/usecases/roots';
+import { beginJob } from '../../server/jobs/job';
+import { beginOffload, offloadViews } from '../../server/offload/offload';
+import { addRoot } from '../../server/places/roots';
 import { actOnStandIn, makeStandIns } from './standIns';
 
 /** Bytes that look like a film from outside; each name has its own. */

@@ -20,19 +20,19 @@ import { FIRST_CONVENTION, FIRST_FOLDER_PLAN } from '../../core/naming/conventio
 import type { Rebuilt } from '../../core/records/shapes';
 import { checkAgain } from '../../server/custody/checks';
 import { wipeView } from '../../server/custody/wipe';
-import { clips, plans } from '../../server/db/schema';
+import { clips, plans } from '../../server/platform/db/schema';
 import { findRecords } from '../../server/records/find';
 import { readRecords } from '../../server/records/read';
 import { rebuild } from '../../server/records/rebuild';
 import { TABLES } from '../../server/records/tables';
 import { openRuntime, type Runtime, type RuntimeOptions } from '../../server/runtime';
 import { makeClip } from '../../server/testing/media';
-import { applyNaming, undoPlan } from '../../server/usecases/applyPlan';
-import { correctClips } from '../../server/usecases/facts';
-import { planNaming } from '../../server/usecases/naming';
-import { saveSettings } from '../../server/usecases/job';
-import { forgetCard } from '../../server/usecases/takeIn';
-import { clipViews } from '../../server/usecases/views';
+import { applyNaming, undoPlan } from '../../server/naming/applyPlan';
+import { correctClips } from '../../server/facts/facts';
+import { planNaming } from '../../server/naming/naming';
+import { saveSettings } from '../../server/jobs/job';
+import { forgetCard } from '../../server/intake/takeIn';
+import { clipViews } from '../../server/cards/clipViews';
 import { type CopyingShelf, copyingShelf } from './copyingShelf';
 
 // A database that is gone is rebuilt from the records beside the footage: cards, copies, what is proven of them, names and places.

@@ -10,10 +10,10 @@ import {
   writeFileSync,
 } from 'node:fs';
 import path from 'node:path';
-import type { Devices } from '../../server/devices';
-import { Faults, type StandInAction, type StandInsView } from '../../core/copying/standIns';
-import { NotFound, Refused } from '../../server/errors';
-import { isWithin } from '../../server/files/paths';
+import type { Devices } from '../../server/platform/volumes/devices';
+import { Faults, type StandInAction, type StandInsView } from '../../core/offload/standIns';
+import { NotFound, Refused } from '../../server/platform/errors';
+import { isWithin } from '../../server/platform/files/paths';
 
 // Stand-ins for a card reader and for drives, as folders: `drawer` holds the cards, `readers/<slot>` those plugged in,
 // `drives/<name>` the drives, `faults/<name>.json` what a slot or drive is told to do wrong. docs/how-it-works.md.

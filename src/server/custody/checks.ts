@@ -1,15 +1,15 @@
 import { eq, sql } from 'drizzle-orm';
-import type { CheckFolder, CheckReport } from '../../core/copying/shapes';
+import type { CheckFolder, CheckReport } from '../../core/custody/shapes';
 import type { CopyReading, FileHash } from '../../core/custody/proof';
-import { shownPath } from '../../core/names';
-import { checkFolder, checkRecorded, type FoundFile, type Recorded } from '../copy/checkCopy';
-import { physicalCards, safeCopies } from '../db/schema';
-import { Interrupted, isCode, NotFound, Refused } from '../errors';
-import { resolveIn } from '../files/paths';
+import { shownPath } from '../../core/platform/names';
+import { checkFolder, checkRecorded, type FoundFile, type Recorded } from '../transfer/checkCopy';
+import { physicalCards, safeCopies } from '../platform/db/schema';
+import { Interrupted, isCode, NotFound, Refused } from '../platform/errors';
+import { resolveIn } from '../platform/files/paths';
 import type { Runtime } from '../runtime';
-import { alone, type TaskContext } from '../tasks';
-import { writeLog } from '../usecases/log';
-import { rootById } from '../usecases/roots';
+import { alone, type TaskContext } from '../platform/tasks';
+import { writeLog } from '../logbook/log';
+import { rootById } from '../places/roots';
 import { cardHashes, findCopy, readingsOf } from './copies';
 import { manifestOf } from './physicalCards';
 
@@ -107,15 +107,13 @@ async function keepFindings(
   const at = new Date().toISOString();
   await runtime.db.transaction(async (tx) => {
     for (let i = 0; i < found.length; i += PAGE) {
-      const rows = found
-        .slice(i, i + PAGE)
-        .map((f) => ({
-          number: f.number,
-          result: resultOf(f),
-          value: f.value,
-          size: f.size,
-          modified: f.modified,
-        }));
+      const rows = found.slice(i, i + PAGE).map((f) => ({
+        number: f.number,
+        result: resultOf(f),
+        value: f.value,
+        size: f.size,
+        modified: f.modified,
+      }));
       await tx.execute(sql`insert into copy_readings (copy, number, at, how, result, kind, value, size, modified)
         select ${copy}, r.number, ${at}::timestamptz, 'check', r.result, ${kind}, r.value, r.size, r.modified
         from jsonb_to_recordset(${JSON.stringify(rows)}::jsonb) as r(number int, result text, value text, size bigint, modified bigint)`);

@@ -1,5 +1,5 @@
 import { eq, type SQL, sql } from 'drizzle-orm';
-import { type DiskIdentity, shareDisk } from '../../core/custody/disks';
+import { type DiskIdentity, shareDisk } from '../../core/platform/disks';
 import {
   type CopyReading,
   type FileHash,
@@ -7,15 +7,15 @@ import {
   proofOf,
   type Standing,
 } from '../../core/custody/proof';
-import type { HashKind } from '../../core/exchange/hashes';
-import { safeCopies } from '../db/schema';
-import { resolveIn } from '../files/paths';
-import { walk } from '../files/walk';
+import type { HashKind } from '../../core/hashLists/hashes';
+import { safeCopies } from '../platform/db/schema';
+import { resolveIn } from '../platform/files/paths';
+import { walk } from '../platform/files/walk';
 import type { Runtime } from '../runtime';
-import { listRoots, type Root } from '../usecases/roots';
+import { listRoots, type Root } from '../places/roots';
 import { manifestOf } from './physicalCards';
-import { joinPath } from '../files/names';
-import { lstat } from '../files/onDisk';
+import { joinPath } from '../platform/files/names';
+import { lstat } from '../platform/files/onDisk';
 
 export type CopyRow = typeof safeCopies.$inferSelect;
 

@@ -1,14 +1,14 @@
 import { and, desc, eq, ne } from 'drizzle-orm';
 import { type KnownFile, relate, type ManifestFile } from '../../core/custody/manifest';
-import { physicalCards } from '../db/schema';
-import { OWN_FOLDER } from '../files/journal';
-import { sampleOf } from '../files/hash';
-import { joinPath } from '../files/names';
-import { lstat } from '../files/onDisk';
-import { resolveIn } from '../files/paths';
-import { walk } from '../files/walk';
+import { physicalCards } from '../platform/db/schema';
+import { OWN_FOLDER } from '../platform/files/journal';
+import { sampleOf } from '../platform/files/hash';
+import { joinPath } from '../platform/files/names';
+import { lstat } from '../platform/files/onDisk';
+import { resolveIn } from '../platform/files/paths';
+import { walk } from '../platform/files/walk';
 import type { Runtime } from '../runtime';
-import { listRoots } from '../usecases/roots';
+import { listRoots } from '../places/roots';
 import { cardInReader, type PhysicalCard } from './physicalCards';
 
 /** What stands in the readers where a card is looked for. */

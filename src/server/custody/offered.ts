@@ -1,16 +1,16 @@
 import path from 'node:path';
-import type { RecognisedCard } from '../../core/cards/recognise';
-import type { DiskIdentity } from '../../core/custody/disks';
+import type { RecognisedCard } from '../../core/intake/recognise';
+import type { DiskIdentity } from '../../core/platform/disks';
 import type { Cannot, ManifestFile } from '../../core/custody/manifest';
-import { OWN_FOLDER } from '../files/journal';
-import { joinPath } from '../files/names';
-import { baseOf, isWithin } from '../files/paths';
-import { type Walked, walkWhole } from '../files/walk';
+import { OWN_FOLDER } from '../platform/files/journal';
+import { joinPath } from '../platform/files/names';
+import { baseOf, isWithin } from '../platform/files/paths';
+import { type Walked, walkWhole } from '../platform/files/walk';
 import type { Runtime } from '../runtime';
 import { samplesOf } from './samples';
-import { join, type LookedAt } from '../usecases/recogniseFolder';
-import type { Root } from '../usecases/roots';
-import { namesIn } from '../files/onDisk';
+import { join, type LookedAt } from '../cards/recogniseFolder';
+import type { Root } from '../places/roots';
+import { namesIn } from '../platform/files/onDisk';
 
 /** What a card is: everything on the volume, or in the folder, that was offered. */
 export interface Offered {

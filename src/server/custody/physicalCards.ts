@@ -1,6 +1,6 @@
 import { and, asc, eq, gt, inArray, isNull, sql } from 'drizzle-orm';
 import { randomUUID } from 'node:crypto';
-import type { DiskPath } from '../../core/names';
+import type { DiskPath } from '../../core/platform/names';
 import {
   type Glance,
   isExpectedCard,
@@ -10,13 +10,13 @@ import {
   type Relation,
   sameTime,
 } from '../../core/custody/manifest';
-import { cardFiles, cards, physicalCards } from '../db/schema';
-import { isCode } from '../errors';
-import { sampleOf } from '../files/hash';
-import { joinPath } from '../files/names';
+import { cardFiles, cards, physicalCards } from '../platform/db/schema';
+import { isCode } from '../platform/errors';
+import { sampleOf } from '../platform/files/hash';
+import { joinPath } from '../platform/files/names';
 import type { Runtime } from '../runtime';
 import type { Offered } from './offered';
-import { lstat } from '../files/onDisk';
+import { lstat } from '../platform/files/onDisk';
 
 export type PhysicalCard = typeof physicalCards.$inferSelect;
 type Db = Pick<Runtime['db'], 'select' | 'insert' | 'update' | 'execute'>;

@@ -13,18 +13,18 @@ import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { eq } from 'drizzle-orm';
 import { FIRST_CONVENTION, FIRST_FOLDER_PLAN } from '../../core/naming/convention';
-import { randomFrom } from '../../core/random';
-import { addGeneration, readLists } from '../copy/hashList';
-import { ListedEntries } from '../copy/entries';
-import { copy } from '../copy/worker';
-import { files, plans, steps } from '../db/schema';
-import { type DiskOp, layer } from '../files/fileSystem';
+import { randomFrom } from '../../core/platform/random';
+import { addGeneration, readLists } from '../transfer/hashList';
+import { ListedEntries } from '../transfer/entries';
+import { copy } from '../transfer/worker';
+import { files, plans, steps } from '../platform/db/schema';
+import { type DiskOp, layer } from '../platform/files/fileSystem';
 import { put, testShelf, type TestShelf } from '../testing/media';
 import { afterCut, type Before, lay, type State } from '../testing/powerCut';
-import { applyNaming, recoverPlans, undoPlan } from '../usecases/applyPlan';
-import { beginJob } from '../usecases/job';
-import { planNaming } from '../usecases/naming';
-import { takeIn } from '../usecases/takeIn';
+import { applyNaming, recoverPlans, undoPlan } from '../naming/applyPlan';
+import { beginJob } from '../jobs/job';
+import { planNaming } from '../naming/naming';
+import { takeIn } from '../intake/takeIn';
 
 // The power is cut at every step of a copy, a naming, an undo and the writing of a hash list, on a disk that may lose or reorder all
 // that was not flushed; with links and without. Long in `npm run soak custody`, short here.
@@ -200,7 +200,7 @@ describe('a naming plan and its undo', () => {
       path: 'Card',
       cards: [{ folder: '', camera: 'B', cardId: 'B001', day: 1, date: null }],
     });
-    await s.runtime.db.update((await import('../db/schema')).clips).set({ state: 'read' });
+    await s.runtime.db.update((await import('../platform/db/schema')).clips).set({ state: 'read' });
   });
   afterAll(() => s.close());
 

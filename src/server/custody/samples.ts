@@ -1,7 +1,7 @@
 import PQueue from 'p-queue';
-import type { Family } from '../../core/cards/recognise';
-import { sampleOf } from '../files/hash';
-import { joinPath } from '../files/names';
+import type { Family } from '../../core/intake/recognise';
+import { sampleOf } from '../platform/files/hash';
+import { joinPath } from '../platform/files/names';
 
 /** Fingerprints of the originals, by path below the card. A file that cannot be read has none. */
 export async function samplesOf(families: readonly Family[], at: string): Promise<Map<string, string>> {

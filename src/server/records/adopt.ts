@@ -2,18 +2,18 @@ import { and, asc, eq } from 'drizzle-orm';
 import { createInterface } from 'node:readline';
 import { z } from 'zod';
 import { sameTime } from '../../core/custody/manifest';
-import { type Place, Step } from '../../core/plan/plan';
-import type { StepState } from '../../core/shapes';
-import { among } from '../db/among';
-import { files, plans, steps } from '../db/schema';
-import { JOURNAL, OWN_FOLDER } from '../files/journal';
-import { joinPath } from '../files/names';
-import { resolveIn } from '../files/paths';
+import { type Place, Step } from '../../core/naming/plan';
+import type { StepState } from '../../core/naming/shapes';
+import { among } from '../platform/db/among';
+import { files, plans, steps } from '../platform/db/schema';
+import { JOURNAL, OWN_FOLDER } from '../platform/files/journal';
+import { joinPath } from '../platform/files/names';
+import { resolveIn } from '../platform/files/paths';
 import type { Runtime } from '../runtime';
-import { markUndone } from '../usecases/applyPlan';
-import { listRoots, type Root } from '../usecases/roots';
-import { lstat } from '../files/onDisk';
-import { openPlain } from '../files/plainFile';
+import { markUndone } from '../naming/applyPlan';
+import { listRoots, type Root } from '../places/roots';
+import { lstat } from '../platform/files/onDisk';
+import { openPlain } from '../platform/files/plainFile';
 
 const Begun = z.object({
   at: z.iso.datetime(),
@@ -109,16 +109,14 @@ export async function adoptPlans(runtime: Runtime): Promise<number> {
     for (const { plan, ended, steps: list } of mine) {
       const done = list.filter((_, n) => states.get(`${plan.plan} ${n}`) === 'done').length;
       const state = !ended ? 'doing' : done === list.length ? 'done' : 'partly';
-      await tx
-        .insert(plans)
-        .values({
-          id: plan.plan,
-          kind: plan.kind,
-          state,
-          undoes: plan.undoes,
-          madeAt: new Date(plan.at),
-          endedAt: ended ? new Date() : null,
-        });
+      await tx.insert(plans).values({
+        id: plan.plan,
+        kind: plan.kind,
+        state,
+        undoes: plan.undoes,
+        madeAt: new Date(plan.at),
+        endedAt: ended ? new Date() : null,
+      });
       for (let i = 0; i < list.length; i += 500) {
         await tx.insert(steps).values(
           list.slice(i, i + 500).map((s, k) => {

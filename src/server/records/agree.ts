@@ -1,7 +1,7 @@
 import { sql } from 'drizzle-orm';
 import type { Row } from '../../core/records/replay';
 import type { Runtime } from '../runtime';
-import { joinPath } from '../files/names';
+import { joinPath } from '../platform/files/names';
 import { readRecords } from './read';
 import { TABLES } from './tables';
 import { homeRecords, recordsName } from './writer';

@@ -1,13 +1,13 @@
 import path from 'node:path';
-import { shownPath } from '../../core/names';
-import { formatBytes } from '../../core/words';
-import { mountPoints } from '../custody/disks';
-import { messageOf } from '../errors';
-import { OWN_FOLDER } from '../files/journal';
-import { joinPath } from '../files/names';
+import { shownPath } from '../../core/platform/names';
+import { formatBytes } from '../../core/platform/words';
+import { mountPoints } from '../platform/volumes/disks';
+import { messageOf } from '../platform/errors';
+import { OWN_FOLDER } from '../platform/files/journal';
+import { joinPath } from '../platform/files/names';
 import { type RecordFile, readRecords } from './read';
 import { homeRecords } from './writer';
-import { lstat, readdir, realpath, stat } from '../files/onDisk';
+import { lstat, readdir, realpath, stat } from '../platform/files/onDisk';
 
 const NAME = /^records-[0-9a-f-]{36}(\.behind)?\.jsonl$/;
 /** Folders looked into below one that is searched. */

@@ -1,8 +1,8 @@
 import { createInterface } from 'node:readline';
 import { type Header, Mark, Replay, type Row } from '../../core/records/replay';
-import { messageOf } from '../errors';
-import { lstat } from '../files/onDisk';
-import { openPlain } from '../files/plainFile';
+import { messageOf } from '../platform/errors';
+import { lstat } from '../platform/files/onDisk';
+import { openPlain } from '../platform/files/plainFile';
 import { TABLES } from './tables';
 
 /** A file of records, put together. */

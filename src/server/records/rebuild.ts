@@ -1,24 +1,24 @@
 import { inArray, sql } from 'drizzle-orm';
 import path from 'node:path';
 import { sameTime } from '../../core/custody/manifest';
-import { shownPath } from '../../core/names';
+import { shownPath } from '../../core/platform/names';
 import type { Row } from '../../core/records/replay';
-import type { RootKind } from '../../core/shapes';
+import type { RootKind } from '../../core/places/shapes';
 import type { Rebuilt } from '../../core/records/shapes';
-import { UNDER_WAY } from '../../core/copying/shapes';
+import { UNDER_WAY } from '../../core/offload/shapes';
 import { distrustCopies } from '../custody/copies';
-import { cards, clips, files, library, offloads, roots, safeCopies } from '../db/schema';
-import { Clash, messageOf, Refused } from '../errors';
-import { joinPath } from '../files/names';
-import { resolveIn } from '../files/paths';
+import { cards, clips, files, library, offloads, roots, safeCopies } from '../platform/db/schema';
+import { Clash, messageOf, Refused } from '../platform/errors';
+import { joinPath } from '../platform/files/names';
+import { resolveIn } from '../platform/files/paths';
 import type { Runtime } from '../runtime';
-import { findJob } from '../usecases/theJob';
-import { writeLog } from '../usecases/log';
-import { isMovable, listRoots } from '../usecases/roots';
+import { findJob } from '../jobs/theJob';
+import { writeLog } from '../logbook/log';
+import { isMovable, listRoots } from '../places/roots';
 import { adoptPlans } from './adopt';
 import type { FoundRecords } from './find';
 import { TABLES } from './tables';
-import { lstat, realpath } from '../files/onDisk';
+import { lstat, realpath } from '../platform/files/onDisk';
 
 /** Rows stored by one statement. */
 const PAGE = 2000;

@@ -1,6 +1,6 @@
 import { afterAll, beforeAll, expect, test } from '@jest/globals';
 import { sql } from 'drizzle-orm';
-import { openDatabase, type OpenDatabase } from '../db/client';
+import { openDatabase, type OpenDatabase } from '../platform/db/client';
 import { TABLES } from './tables';
 
 let database: OpenDatabase;

@@ -2,16 +2,16 @@ import { eq, sql } from 'drizzle-orm';
 import { randomUUID } from 'node:crypto';
 import { type Header, type Mark, RECORDS_VERSION } from '../../core/records/replay';
 import { distrustCopies, findCopy } from '../custody/copies';
-import { library, roots, safeCopies } from '../db/schema';
-import { messageOf } from '../errors';
-import { flushFolder } from '../files/fileSystem';
-import { OWN_FOLDER } from '../files/journal';
-import { joinPath } from '../files/names';
+import { library, roots, safeCopies } from '../platform/db/schema';
+import { messageOf } from '../platform/errors';
+import { flushFolder } from '../platform/files/fileSystem';
+import { OWN_FOLDER } from '../platform/files/journal';
+import { joinPath } from '../platform/files/names';
 import type { Runtime } from '../runtime';
-import { writeLog } from '../usecases/log';
+import { writeLog } from '../logbook/log';
 import { lastMark, markOf } from './read';
 import { type Source, TABLES } from './tables';
-import { constants, type FileHandle, lstat, mkdir, open, rename, rm, stat } from '../files/onDisk';
+import { constants, type FileHandle, lstat, mkdir, open, rename, rm, stat } from '../platform/files/onDisk';
 
 /** Rows of a line. */
 const PAGE = 2000;
@@ -138,13 +138,11 @@ export class RecordsWriter {
       if (!later && !(rebuiltFrom && further > rebuiltFrom.upTo)) continue;
       const id = randomUUID();
       await db.transaction(async (tx) => {
-        await tx
-          .update(library)
-          .set({
-            id,
-            madeAt: new Date(),
-            rebuiltFrom: rebuiltFrom && { ...rebuiltFrom, upTo: Math.max(further, rebuiltFrom.upTo) },
-          });
+        await tx.update(library).set({
+          id,
+          madeAt: new Date(),
+          rebuiltFrom: rebuiltFrom && { ...rebuiltFrom, upTo: Math.max(further, rebuiltFrom.upTo) },
+        });
         await distrustCopies(tx);
       });
       this.library.id = id;

@@ -4,7 +4,7 @@ import { briefOf } from '../../core/facts/brief';
 import type { Statement } from '../../core/facts/catalogue';
 import { factsOf } from '../../core/facts/facts';
 import { showFacts } from '../../core/facts/table';
-import { cameras, cards, clips, files, work } from '../db/schema';
+import { cameras, cards, clips, files, work } from '../platform/db/schema';
 import type { Runtime } from '../runtime';
 
 const PER_CARD = 500;

@@ -3,9 +3,9 @@ import { mkdir } from 'node:fs/promises';
 import path from 'node:path';
 import { promisify } from 'node:util';
 import PQueue from 'p-queue';
-import { canDrop, formatTimecode, fromTimeOfDay } from '../../core/timecode/timecode';
-import { fps, type Rate, STANDARD_RATES } from '../../core/timecode/rate';
-import { FFMPEG } from '../media/tools';
+import { canDrop, formatTimecode, fromTimeOfDay } from '../../core/platform/timecode/timecode';
+import { fps, type Rate, STANDARD_RATES } from '../../core/platform/timecode/rate';
+import { FFMPEG } from '../platform/media/tools';
 
 /** One generated clip: what FFmpeg was told, which is what every reader should find. */
 export interface MatrixClip {

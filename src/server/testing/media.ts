@@ -14,7 +14,7 @@ import {
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { openRuntime, type Runtime } from '../runtime';
-import { FFMPEG } from '../media/tools';
+import { FFMPEG } from '../platform/media/tools';
 
 export interface ClipSpec {
   frames?: number;

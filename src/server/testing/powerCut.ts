@@ -1,6 +1,6 @@
 import { linkSync, mkdirSync, rmSync, utimesSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
-import type { DiskOp } from '../files/fileSystem';
+import type { DiskOp } from '../platform/files/fileSystem';
 
 // A disk that forgets. From the changes and flushes that were recorded, it makes what a power cut at any of them may leave:
 // whatever was flushed is there; of the rest each change may have reached the disk or not, in any order the file system may have

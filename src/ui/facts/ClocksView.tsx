@@ -5,11 +5,11 @@ import { useRouter } from 'next/navigation';
 import { useState } from 'react';
 import { clockWords, spanWords } from '../../core/facts/clocks';
 import type { Clock, ClocksView as View } from '../../core/facts/shapes';
-import { server } from '../client';
-import { plural } from '../shared/format';
-import { ErrorNotice } from '../shared/Notice';
-import { useJob } from '../shared/queries';
-import { Tag } from '../shared/Tag';
+import { server } from '../platform/client';
+import { plural } from '../platform/format';
+import { ErrorNotice } from '../platform/Notice';
+import { useJob } from '../platform/queries';
+import { Tag } from '../platform/Tag';
 import { type DayBar, DayChart } from './DayChart';
 import styles from './facts.module.css';
 

@@ -7,10 +7,10 @@ import DialogTitle from '@mui/material/DialogTitle';
 import { useMutation } from '@tanstack/react-query';
 import { useState } from 'react';
 import { FieldGroup, type FieldId, FIELDS, GROUP_WORDS } from '../../core/facts/catalogue';
-import { server } from '../client';
-import { plural } from '../shared/format';
-import { ErrorNotice } from '../shared/Notice';
-import { useJob } from '../shared/queries';
+import { server } from '../platform/client';
+import { plural } from '../platform/format';
+import { ErrorNotice } from '../platform/Notice';
+import { useJob } from '../platform/queries';
 import styles from './facts.module.css';
 
 /** One field, or the place, of many clips at once. */

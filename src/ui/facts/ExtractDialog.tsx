@@ -8,10 +8,10 @@ import { useMutation, useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import type { FieldId } from '../../core/facts/catalogue';
 import type { Extraction } from '../../core/facts/shapes';
-import { server } from '../client';
-import { plural } from '../shared/format';
-import { ErrorNotice } from '../shared/Notice';
-import { Tag } from '../shared/Tag';
+import { server } from '../platform/client';
+import { plural } from '../platform/format';
+import { ErrorNotice } from '../platform/Notice';
+import { Tag } from '../platform/Tag';
 import styles from './facts.module.css';
 
 interface Choice {

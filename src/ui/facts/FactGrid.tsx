@@ -3,7 +3,7 @@ import { useVirtualizer } from '@tanstack/react-virtual';
 import { type KeyboardEvent, memo, type MouseEvent, useMemo, useRef, useState } from 'react';
 import { type FieldId, fieldOf, SOURCE_WORDS, type Source } from '../../core/facts/catalogue';
 import type { FactTable } from '../../core/facts/shapes';
-import { plural } from '../shared/format';
+import { plural } from '../platform/format';
 import { isNumeric, type Line, type Sorting, widthOf } from './columns';
 import styles from './facts.module.css';
 

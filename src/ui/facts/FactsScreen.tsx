@@ -5,9 +5,9 @@ import { useRouter, useSearchParams } from 'next/navigation';
 import { useCallback, useDeferredValue, useMemo, useState } from 'react';
 import { FieldId } from '../../core/facts/catalogue';
 import { FIRST_FIELDS } from '../../core/facts/fieldSets';
-import { server } from '../client';
-import { formatCount, plural } from '../shared/format';
-import { Empty, ErrorNotice } from '../shared/Notice';
+import { server } from '../platform/client';
+import { formatCount, plural } from '../platform/format';
+import { Empty, ErrorNotice } from '../platform/Notice';
 import { ChartsView } from './ChartsView';
 import { ClocksView } from './ClocksView';
 import {

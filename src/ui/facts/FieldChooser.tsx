@@ -17,9 +17,9 @@ import {
 } from '../../core/facts/catalogue';
 import { FieldSetFile } from '../../core/facts/fieldSets';
 import type { FieldSetsView } from '../../core/facts/shapes';
-import { server } from '../client';
-import { plural } from '../shared/format';
-import { ErrorNotice } from '../shared/Notice';
+import { server } from '../platform/client';
+import { plural } from '../platform/format';
+import { ErrorNotice } from '../platform/Notice';
 import styles from './facts.module.css';
 
 interface Props {

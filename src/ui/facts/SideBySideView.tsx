@@ -2,10 +2,10 @@
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { SOURCE_WORDS, type Source } from '../../core/facts/catalogue';
-import { server } from '../client';
-import { plural } from '../shared/format';
-import { Empty, ErrorNotice } from '../shared/Notice';
-import { Tag } from '../shared/Tag';
+import { server } from '../platform/client';
+import { plural } from '../platform/format';
+import { Empty, ErrorNotice } from '../platform/Notice';
+import { Tag } from '../platform/Tag';
 import styles from './facts.module.css';
 import { FieldSheet } from './FieldSheet';
 

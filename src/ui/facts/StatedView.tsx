@@ -1,9 +1,9 @@
 'use client';
 import { useQuery } from '@tanstack/react-query';
 import { sourceWords } from '../../core/facts/table';
-import { server } from '../client';
-import { plural } from '../shared/format';
-import { Empty, ErrorNotice } from '../shared/Notice';
+import { server } from '../platform/client';
+import { plural } from '../platform/format';
+import { Empty, ErrorNotice } from '../platform/Notice';
 import styles from './facts.module.css';
 import { FieldSheet } from './FieldSheet';
 

@@ -3,10 +3,10 @@ import Button from '@mui/material/Button';
 import { useMutation } from '@tanstack/react-query';
 import { useState } from 'react';
 import { type FieldId, FIELDS, SOURCE_WORDS, type Source, trustOf } from '../../core/facts/catalogue';
-import { formatRate, parseRate } from '../../core/timecode/rate';
-import { server } from '../client';
-import { ErrorNotice } from '../shared/Notice';
-import { useJob } from '../shared/queries';
+import { formatRate, parseRate } from '../../core/platform/timecode/rate';
+import { server } from '../platform/client';
+import { ErrorNotice } from '../platform/Notice';
+import { useJob } from '../platform/queries';
 import styles from './facts.module.css';
 import { FieldSheet } from './FieldSheet';
 

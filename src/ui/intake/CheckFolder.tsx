@@ -7,10 +7,10 @@ import DialogTitle from '@mui/material/DialogTitle';
 import TextField from '@mui/material/TextField';
 import { useMutation } from '@tanstack/react-query';
 import { useState } from 'react';
-import { shownPath } from '../../core/names';
-import { server } from '../client';
-import { Report } from '../copying/Wipe';
-import { ErrorNotice } from '../shared/Notice';
+import { shownPath } from '../../core/platform/names';
+import { server } from '../platform/client';
+import { Report } from '../custody/Wipe';
+import { ErrorNotice } from '../platform/Notice';
 
 interface Props {
   open: boolean;

@@ -2,13 +2,13 @@
 import { useQuery } from '@tanstack/react-query';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { type KeyboardEvent, type PointerEvent, useLayoutEffect, useRef, useState } from 'react';
-import { FILMSTRIP } from '../../core/filmstrip';
-import { shownPath } from '../../core/names';
-import { formatRate } from '../../core/timecode/rate';
-import { formatRunningTime } from '../../core/timecode/timecode';
-import { lookedStripUrl, server } from '../client';
-import { formatBytes, plural } from '../shared/format';
-import { Tag } from '../shared/Tag';
+import { FILMSTRIP } from '../../core/viewing/filmstrip';
+import { shownPath } from '../../core/platform/names';
+import { formatRate } from '../../core/platform/timecode/rate';
+import { formatRunningTime } from '../../core/platform/timecode/timecode';
+import { lookedStripUrl, server } from '../platform/client';
+import { formatBytes, plural } from '../platform/format';
+import { Tag } from '../platform/Tag';
 import styles from './grid.module.css';
 import { type LookedClip, type Rectangle, tickRange, touched } from './ticks';
 

@@ -9,11 +9,11 @@ import FormControlLabel from '@mui/material/FormControlLabel';
 import TextField from '@mui/material/TextField';
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
-import { CardShape, SHAPES } from '../../core/cards/shape';
-import { FILE_TYPE_WORDS, FileType, IntakeRules } from '../../core/copying/shapes';
-import { server } from '../client';
-import { ErrorNotice } from '../shared/Notice';
-import { useJob } from '../shared/queries';
+import { CardShape, SHAPES } from '../../core/intake/shape';
+import { FILE_TYPE_WORDS, FileType, IntakeRules } from '../../core/intake/rules';
+import { server } from '../platform/client';
+import { ErrorNotice } from '../platform/Notice';
+import { useJob } from '../platform/queries';
 
 const words = (text: string): string[] => text.split(/[\s,;]+/).filter((w) => w !== '');
 const lines = (text: string): string[] =>

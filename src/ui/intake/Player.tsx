@@ -1,8 +1,8 @@
 'use client';
 import Dialog from '@mui/material/Dialog';
 import { useEffect, useRef, useState } from 'react';
-import { lookedPlayUrl } from '../client';
-import { formatBytes } from '../shared/format';
+import { lookedPlayUrl } from '../platform/client';
+import { formatBytes } from '../platform/format';
 import { shownFile } from './ClipGrid';
 import styles from './intake.module.css';
 import type { LookedClip } from './ticks';

@@ -6,11 +6,11 @@ import Button from '@mui/material/Button';
 import Checkbox from '@mui/material/Checkbox';
 import TextField from '@mui/material/TextField';
 import { useState } from 'react';
-import { ROLE_WORDS } from '../../core/cards/shape';
-import { CardChoice, type LookedCard, type Looked } from '../../core/shapes';
-import { formatBytes, formatDay, plural } from '../shared/format';
-import { Empty, ErrorNotice } from '../shared/Notice';
-import { Tag } from '../shared/Tag';
+import { ROLE_WORDS } from '../../core/intake/shape';
+import { CardChoice, type LookedCard, type Looked } from '../../core/intake/shapes';
+import { formatBytes, formatDay, plural } from '../platform/format';
+import { Empty, ErrorNotice } from '../platform/Notice';
+import { Tag } from '../platform/Tag';
 import styles from './intake.module.css';
 
 interface Draft {

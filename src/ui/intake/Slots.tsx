@@ -4,10 +4,10 @@ import Menu from '@mui/material/Menu';
 import MenuItem from '@mui/material/MenuItem';
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
-import type { Faults, StandInAction } from '../../core/copying/standIns';
-import { server } from '../client';
-import { ErrorNotice } from '../shared/Notice';
-import { useJob, useStandIns } from '../shared/queries';
+import type { Faults, StandInAction } from '../../core/offload/standIns';
+import { server } from '../platform/client';
+import { ErrorNotice } from '../platform/Notice';
+import { useJob, useStandIns } from '../platform/queries';
 import styles from './intake.module.css';
 
 /** What a stand-in can be told to do wrong, each with the words for it. */

@@ -1,5 +1,5 @@
 import { describe, expect, test } from '@jest/globals';
-import type { LookedCard } from '../../core/shapes';
+import type { LookedCard } from '../../core/intake/shapes';
 import { invert, notCopied, sumOf, tickRange, touched } from './ticks';
 
 const order = ['a', 'b', 'c', 'd', 'e'];

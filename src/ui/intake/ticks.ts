@@ -1,5 +1,5 @@
-import type { LookedCard } from '../../core/shapes';
-import { formatBytes, plural } from '../shared/format';
+import type { LookedCard } from '../../core/intake/shapes';
+import { formatBytes, plural } from '../platform/format';
 
 export type LookedClip = LookedCard['clips'][number];
 

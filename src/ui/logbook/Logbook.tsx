@@ -2,12 +2,12 @@
 import Button from '@mui/material/Button';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
-import type { LogEntry, LogKind } from '../../core/shapes';
-import { server } from '../client';
-import { formatMoment, plural } from '../shared/format';
-import { Empty, ErrorNotice } from '../shared/Notice';
-import { useLog } from '../shared/queries';
-import { Tag } from '../shared/Tag';
+import type { LogEntry, LogKind } from '../../core/logbook/shapes';
+import { server } from '../platform/client';
+import { formatMoment, plural } from '../platform/format';
+import { Empty, ErrorNotice } from '../platform/Notice';
+import { useLog } from '../platform/queries';
+import { Tag } from '../platform/Tag';
 import styles from './logbook.module.css';
 
 const KIND_WORDS: Record<LogKind, string> = {

@@ -26,7 +26,7 @@ import {
   type Convention,
   newBlock,
 } from '../../core/naming/convention';
-import type { NamingRow } from '../../core/shapes';
+import type { NamingRow } from '../../core/naming/shapes';
 import styles from './naming.module.css';
 
 interface Props {

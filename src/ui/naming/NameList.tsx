@@ -1,9 +1,9 @@
 'use client';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { useRef } from 'react';
-import type { NamingRow } from '../../core/shapes';
-import { plural } from '../shared/format';
-import { Tag } from '../shared/Tag';
+import type { NamingRow } from '../../core/naming/shapes';
+import { plural } from '../platform/format';
+import { Tag } from '../platform/Tag';
 import styles from './naming.module.css';
 
 interface Props {

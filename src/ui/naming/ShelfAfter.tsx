@@ -1,5 +1,5 @@
-import type { NamingPreview } from '../../core/shapes';
-import { plural } from '../shared/format';
+import type { NamingPreview } from '../../core/naming/shapes';
+import { plural } from '../platform/format';
 import styles from './naming.module.css';
 import { outline } from './outline';
 

@@ -1,4 +1,4 @@
-import type { NamingPreview } from '../../core/shapes';
+import type { NamingPreview } from '../../core/naming/shapes';
 
 export interface Line {
   depth: number;

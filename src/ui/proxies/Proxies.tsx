@@ -3,14 +3,15 @@ import Button from '@mui/material/Button';
 import { useMutation } from '@tanstack/react-query';
 import Link from 'next/link';
 import { useState } from 'react';
-import { PAIR_WORDS, PairState } from '../../core/pairing/prove';
-import { formatRunningTime } from '../../core/timecode/timecode';
-import type { ProxiesView, WorkView } from '../../core/shapes';
-import { server } from '../client';
-import { formatBytes, formatLeft, formatMoment, plural } from '../shared/format';
-import { Empty, ErrorNotice } from '../shared/Notice';
-import { PairMark } from '../shared/PairMark';
-import { type Progress, useProgress, useProxies } from '../shared/queries';
+import { PAIR_WORDS, PairState } from '../../core/proxies/prove';
+import { formatRunningTime } from '../../core/platform/timecode/timecode';
+import type { ProxiesView } from '../../core/proxies/shapes';
+import type { WorkView } from '../../core/platform/shapes';
+import { server } from '../platform/client';
+import { formatBytes, formatLeft, formatMoment, plural } from '../platform/format';
+import { Empty, ErrorNotice } from '../platform/Notice';
+import { PairMark } from '../platform/PairMark';
+import { type Progress, useProgress, useProxies } from '../platform/queries';
 import styles from './proxies.module.css';
 
 /** What needs a proxy and why, the work under way, and every pair by its state. */

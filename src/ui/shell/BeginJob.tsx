@@ -3,9 +3,9 @@ import Button from '@mui/material/Button';
 import TextField from '@mui/material/TextField';
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { type FormEvent, useState } from 'react';
-import { NewJob } from '../../core/shapes';
-import { server } from '../client';
-import { ErrorNotice } from '../shared/Notice';
+import { NewJob } from '../../core/jobs/shapes';
+import { server } from '../platform/client';
+import { ErrorNotice } from '../platform/Notice';
 
 /** The first screen of a new data folder: the job's name and code; `rescue` leads to bringing one back. */
 export function BeginJob({ rescue }: { rescue: () => void }) {

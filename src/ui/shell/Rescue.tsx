@@ -5,9 +5,9 @@ import TextField from '@mui/material/TextField';
 import { useMutation, useQuery } from '@tanstack/react-query';
 import { type FormEvent, useEffect, useState } from 'react';
 import type { Rebuilt, RecordsView, RescueChoice } from '../../core/records/shapes';
-import { server } from '../client';
-import { formatBytes, formatMoment, plural } from '../shared/format';
-import { ErrorNotice } from '../shared/Notice';
+import { server } from '../platform/client';
+import { formatBytes, formatMoment, plural } from '../platform/format';
+import { ErrorNotice } from '../platform/Notice';
 import styles from './rescue.module.css';
 
 /** What is done where the database is lost, or to bring a job back into an empty data folder. `done` leads on, and `back` to beginning a new job. */

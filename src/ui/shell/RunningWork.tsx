@@ -1,8 +1,8 @@
 'use client';
 import Link from 'next/link';
-import { plural, formatLeft } from '../shared/format';
-import { server } from '../client';
-import { useCopying, useProgress, useRunning, useTasks, useWork } from '../shared/queries';
+import { plural, formatLeft } from '../platform/format';
+import { server } from '../platform/client';
+import { useCopying, useProgress, useRunning, useTasks, useWork } from '../platform/queries';
 import styles from './shell.module.css';
 
 /** The work under way, in one line: proxies first, for they take longest. Nothing where nothing runs. */

@@ -5,16 +5,16 @@ import { useQueryClient } from '@tanstack/react-query';
 import Link from 'next/link';
 import { usePathname, useRouter } from 'next/navigation';
 import { type ReactNode, useCallback, useEffect, useState } from 'react';
-import { shownPath } from '../../core/names';
-import { DATABASE_LOST } from '../../core/shapes';
-import { ServerProblem } from '../client';
-import { ErrorNotice } from '../shared/Notice';
-import { useJob, useServerEvents } from '../shared/queries';
+import { shownPath } from '../../core/platform/names';
+import { DATABASE_LOST } from '../../core/platform/shapes';
+import { ServerProblem } from '../platform/client';
+import { ErrorNotice } from '../platform/Notice';
+import { useJob, useServerEvents } from '../platform/queries';
 import { BeginJob } from './BeginJob';
 import { Keys } from './Keys';
 import { Rescue } from './Rescue';
 import { RunningWork } from './RunningWork';
-import { formatBytes } from '../shared/format';
+import { formatBytes } from '../platform/format';
 import styles from './shell.module.css';
 
 const STEPS = [

@@ -1,4 +1,4 @@
-import { CheckFolder } from '../../../core/copying/shapes';
+import { CheckFolder } from '../../../core/custody/shapes';
 import { checkAnyFolder } from '../../../server/custody/checks';
 import { answerTo } from '../answer';
 

@@ -1,5 +1,5 @@
 import { Clock } from '../../../core/facts/shapes';
-import { clocksView, setClock } from '../../../server/usecases/clocks';
+import { clocksView, setClock } from '../../../server/facts/clocks';
 import { answer, answerTo } from '../answer';
 
 export const dynamic = 'force-dynamic';

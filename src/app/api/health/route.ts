@@ -1,5 +1,5 @@
-import { version } from '../../../server/version';
-import type { Health } from '../../../core/shapes';
+import { version } from '../../../server/platform/version';
+import type { Health } from '../../../core/platform/shapes';
 import { answer } from '../answer';
 
 export const dynamic = 'force-dynamic';

@@ -1,5 +1,5 @@
-import { TakeIn } from '../../../core/shapes';
-import { takeIn } from '../../../server/usecases/takeIn';
+import { TakeIn } from '../../../core/intake/shapes';
+import { takeIn } from '../../../server/intake/takeIn';
 import { answerTo } from '../answer';
 
 export const POST = (request: Request): Promise<Response> => answerTo(request, TakeIn, takeIn);

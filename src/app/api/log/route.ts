@@ -1,4 +1,4 @@
-import { logView } from '../../../server/usecases/views';
+import { logView } from '../../../server/overview/logbook';
 import { answer } from '../answer';
 
 export const dynamic = 'force-dynamic';

@@ -1,5 +1,5 @@
-import { NewOffload } from '../../../core/copying/shapes';
-import { beginOffload, offloadViews } from '../../../server/usecases/offload';
+import { NewOffload } from '../../../core/offload/shapes';
+import { beginOffload, offloadViews } from '../../../server/offload/offload';
 import { answer, answerTo } from '../answer';
 
 export const dynamic = 'force-dynamic';

@@ -1,5 +1,5 @@
-import { MakeProxies } from '../../../core/shapes';
-import { provePairs } from '../../../server/usecases/provePairs';
+import { MakeProxies } from '../../../core/proxies/shapes';
+import { provePairs } from '../../../server/proxies/provePairs';
 import { answerTo } from '../answer';
 
 /** Begins to prove pairs again; answers with the task. */

@@ -1,5 +1,5 @@
-import { NewRoot } from '../../../core/shapes';
-import { addRoot } from '../../../server/usecases/roots';
+import { NewRoot } from '../../../core/places/shapes';
+import { addRoot } from '../../../server/places/roots';
 import { answerTo } from '../answer';
 
 export const POST = (request: Request): Promise<Response> => answerTo(request, NewRoot, addRoot);

@@ -1,4 +1,4 @@
-import { StandInAction } from '../../../core/copying/standIns';
+import { StandInAction } from '../../../core/offload/standIns';
 import { actOnStandIn, standInsView } from '../../../demo/standIns/standIns';
 import { answer, answerTo } from '../answer';
 

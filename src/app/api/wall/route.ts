@@ -1,4 +1,4 @@
-import { wallView } from '../../../server/usecases/views';
+import { wallView } from '../../../server/overview/wall';
 import { answer } from '../answer';
 
 export const dynamic = 'force-dynamic';

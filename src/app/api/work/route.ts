@@ -1,5 +1,5 @@
-import { WorkAction } from '../../../core/shapes';
-import { workSummary } from '../../../server/usecases/views';
+import { WorkAction } from '../../../core/platform/shapes';
+import { workSummary } from '../../../server/proxies/views';
 import { answer, answerTo } from '../answer';
 
 export const dynamic = 'force-dynamic';

@@ -1,4 +1,4 @@
-import { CardScreen } from '../../../ui/card/CardScreen';
+import { CardScreen } from '../../../ui/cards/CardScreen';
 
 export default async function Page({
   params,

@@ -1,5 +1,5 @@
-import { forgetCard } from '../../../../server/usecases/takeIn';
-import { cardDetail } from '../../../../server/usecases/views';
+import { forgetCard } from '../../../../server/intake/takeIn';
+import { cardDetail } from '../../../../server/overview/wall';
 import { answer } from '../../answer';
 
 export const GET = (_: Request, { params }: { params: Promise<{ id: string }> }): Promise<Response> =>

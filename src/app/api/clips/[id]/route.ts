@@ -1,4 +1,4 @@
-import { clipDetail } from '../../../../server/usecases/views';
+import { clipDetail } from '../../../../server/overview/clipDetail';
 import { answer } from '../../answer';
 
 export const GET = (_: Request, { params }: { params: Promise<{ id: string }> }): Promise<Response> =>

@@ -1,4 +1,4 @@
-import { statedView } from '../../../../server/usecases/facts';
+import { statedView } from '../../../../server/facts/facts';
 import { answer } from '../../answer';
 
 export const dynamic = 'force-dynamic';

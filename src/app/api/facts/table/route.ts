@@ -1,5 +1,5 @@
 import { FactTableQuery } from '../../../../core/facts/shapes';
-import { factTable } from '../../../../server/usecases/facts';
+import { factTable } from '../../../../server/facts/facts';
 import { answerTo } from '../../answer';
 
 export const POST = (request: Request): Promise<Response> =>

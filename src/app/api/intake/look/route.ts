@@ -1,7 +1,7 @@
-import { LookQuery } from '../../../../core/shapes';
-import { warmThreads } from '../../../../server/copy/pool';
-import { warmReaders } from '../../../../server/media/readPool';
-import { look } from '../../../../server/usecases/look';
+import { LookQuery } from '../../../../core/intake/shapes';
+import { warmThreads } from '../../../../server/transfer/pool';
+import { warmReaders } from '../../../../server/reading/readPool';
+import { look } from '../../../../server/intake/look';
 import { answerTo } from '../../answer';
 
 export const POST = (request: Request): Promise<Response> =>

@@ -1,5 +1,5 @@
-import { FileQuery } from '../../../../core/shapes';
-import { playable } from '../../../../server/usecases/lookAtFile';
+import { FileQuery } from '../../../../core/places/shapes';
+import { playable } from '../../../../server/intake/lookAtFile';
 import { answer } from '../../answer';
 import { fileResponse, streamResponse } from '../../fileResponse';
 

@@ -1,5 +1,5 @@
-import { FileQuery } from '../../../../core/shapes';
-import { stripOf } from '../../../../server/usecases/lookAtFile';
+import { FileQuery } from '../../../../core/places/shapes';
+import { stripOf } from '../../../../server/intake/lookAtFile';
 import { answer } from '../../answer';
 
 export const GET = (request: Request): Promise<Response> =>

@@ -1,5 +1,5 @@
-import { ApplyRequest } from '../../../../core/shapes';
-import { applyNaming } from '../../../../server/usecases/applyPlan';
+import { ApplyRequest } from '../../../../core/naming/shapes';
+import { applyNaming } from '../../../../server/naming/applyPlan';
 import { answerTo } from '../../answer';
 
 /** Begins to apply a plan; answers with the task. */

@@ -1,5 +1,5 @@
-import { NamingRequest } from '../../../../core/shapes';
-import { planNaming } from '../../../../server/usecases/naming';
+import { NamingRequest } from '../../../../core/naming/shapes';
+import { planNaming } from '../../../../server/naming/naming';
 import { answerTo } from '../../answer';
 
 export const POST = (request: Request): Promise<Response> =>

@@ -1,4 +1,4 @@
-import { NotFound } from '../../../../server/errors';
+import { NotFound } from '../../../../server/platform/errors';
 import { answer } from '../../answer';
 
 export const dynamic = 'force-dynamic';

@@ -1,4 +1,4 @@
-import { Wipe } from '../../../../ui/copying/Wipe';
+import { Wipe } from '../../../../ui/custody/Wipe';
 
 export default async function Page({ params }: { params: Promise<{ id: string }> }) {
   return <Wipe card={decodeURIComponent((await params).id)} />;

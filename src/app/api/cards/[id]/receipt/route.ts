@@ -1,4 +1,4 @@
-import { receiptPage } from '../../../../../core/copying/receipt';
+import { receiptPage } from '../../../../../core/custody/receipt';
 import { receipt } from '../../../../../server/custody/wipe';
 import { answer } from '../../../answer';
 

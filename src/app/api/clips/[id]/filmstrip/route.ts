@@ -1,6 +1,6 @@
 import { open } from 'node:fs/promises';
-import { NotFound } from '../../../../../server/errors';
-import { filmstripPath } from '../../../../../server/usecases/makeFilmstrip';
+import { NotFound } from '../../../../../server/platform/errors';
+import { filmstripPath } from '../../../../../server/viewing/makeFilmstrip';
 import { answer } from '../../../answer';
 
 export const GET = (_: Request, { params }: { params: Promise<{ id: string }> }): Promise<Response> =>

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { viewFrame } from '../../../../../server/usecases/viewClip';
+import { viewFrame } from '../../../../../server/viewing/viewClip';
 import { answer } from '../../../answer';
 
 const Query = z.object({

@@ -1,0 +1,76 @@
+import { z } from 'zod';
+import { ShownPath } from '../platform/names';
+import { ClipKind, FileRole } from '../intake/shape';
+import { Rate } from '../platform/timecode/rate';
+import { PairView } from '../proxies/shapes';
+import { ShownPlace } from '../places/shapes';
+
+export const ClipView = z.object({
+  id: z.string(),
+  card: z.string(),
+  camera: z.string(),
+  day: z.int(),
+  /** The name it stands under now, and the camera's. */
+  name: ShownPath,
+  original: ShownPath,
+  named: z.boolean(),
+  kind: ClipKind,
+  state: z.enum(['waiting', 'read', 'unreadable']),
+  fault: z.string().nullable(),
+  filmstrip: z.boolean(),
+  rate: Rate.nullable(),
+  frames: z.int().nullable(),
+  seconds: z.number().nullable(),
+  start: z.string().nullable(),
+  end: z.string().nullable(),
+  recordedAt: z.string().nullable(),
+  codec: z.string().nullable(),
+  picture: z.string().nullable(),
+  width: z.int().nullable(),
+  height: z.int().nullable(),
+  channels: z.int().nullable(),
+  bytes: z.number(),
+  files: z.int(),
+  pair: PairView,
+  problems: z.array(z.object({ level: z.enum(['stop', 'look']), text: z.string() })),
+  playable: z.boolean(),
+});
+export type ClipView = z.infer<typeof ClipView>;
+
+export const ClipDetail = ClipView.extend({
+  facts: z.array(
+    z.object({
+      field: z.string(),
+      group: z.string(),
+      term: z.string(),
+      value: z.string(),
+      source: z.string(),
+      others: z.array(z.object({ value: z.string(), source: z.string(), contradicts: z.boolean() })),
+    }),
+  ),
+  family: z.array(
+    z.object({ id: z.string(), role: FileRole, place: ShownPlace, rootName: z.string(), size: z.number() }),
+  ),
+  history: z.array(z.object({ at: z.string(), text: z.string() })),
+});
+export type ClipDetail = z.infer<typeof ClipDetail>;
+
+export const CardView = z.object({
+  id: z.string(),
+  camera: z.string(),
+  day: z.int(),
+  shape: z.string(),
+  folder: ShownPath,
+  takenAt: z.string(),
+  clips: z.int(),
+  seconds: z.number(),
+  bytes: z.number(),
+  safe: z.int(),
+  done: z.object({ read: z.int(), named: z.int(), proxied: z.int(), paired: z.int() }),
+  stop: z.int(),
+  look: z.int(),
+  aside: z.int(),
+  /** What is odd about the card as a whole: a clock that looks wrong, counter numbers missing, restarts, clips out of order. */
+  oddities: z.array(z.string()),
+});
+export type CardView = z.infer<typeof CardView>;

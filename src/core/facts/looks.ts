@@ -1,0 +1,93 @@
+import { Said, type Statement } from './catalogue';
+import { find, type XmlNode } from './xml';
+
+type Triple = [number, number, number];
+/** An ASC CDL: out = clamp(in · slope + offset) ^ power for each channel, then saturation by the weights of Rec. 709. */
+export interface Cdl {
+  id: string;
+  slope: Triple;
+  offset: Triple;
+  power: Triple;
+  saturation: number;
+}
+
+export const NEUTRAL: Cdl = { id: '', slope: [1, 1, 1], offset: [0, 0, 0], power: [1, 1, 1], saturation: 1 };
+
+const triple = (text: string | undefined): Triple | null => {
+  const n = (text ?? '')
+    .slice(0, 400)
+    .trim()
+    .split(/[\s,]+/)
+    .map(Number);
+  return n.length === 3 && n.every(Number.isFinite) ? (n as Triple) : null;
+};
+
+/**
+ * Reads the first correction of a `.cdl`, `.cc` or `.ccc` (ASC CDL 1.2, from memory). What is not stated is neutral. `null`
+ * where there is none, or its values cannot be: slope below 0, power of 0 or below, saturation below 0.
+ */
+export function readCdl(root: XmlNode): Cdl | null {
+  const correction = find(root, 'ColorCorrection');
+  if (!correction) return null;
+  const of = (name: string, neutral: Triple): Triple | null => {
+    const node = find(correction, name);
+    return node ? triple(node.text) : neutral;
+  };
+  const [slope, offset, power] = [
+    of('Slope', NEUTRAL.slope),
+    of('Offset', NEUTRAL.offset),
+    of('Power', NEUTRAL.power),
+  ];
+  const stated = find(correction, 'Saturation');
+  const saturation = stated ? Number(stated.text) : 1;
+  if (
+    !slope ||
+    !offset ||
+    !power ||
+    !(saturation >= 0) ||
+    slope.some((n) => n < 0) ||
+    power.some((n) => n <= 0)
+  )
+    return null;
+  return { id: correction.attributes.id ?? '', slope, offset, power, saturation };
+}
+
+/** Rec. 709 weights. */
+const LUMA: Triple = [0.2126, 0.7152, 0.0722];
+const clamp = (n: number): number => Math.min(1, Math.max(0, n));
+
+/** What a CDL makes of a colour, channels from 0 to 1. */
+export function applyCdl({ slope, offset, power, saturation }: Cdl, colour: Triple): Triple {
+  const graded = colour.map((c, i) => clamp(c * slope[i]! + offset[i]!) ** power[i]!) as Triple;
+  const luma = graded.reduce((n, c, i) => n + c * LUMA[i]!, 0);
+  return graded.map((c) => clamp(luma + saturation * (c - luma))) as Triple;
+}
+
+/** The head of a `.cube` file: its title, and its kind with the points of each side. `null` where it is no lookup table. */
+export function readCube(text: string): { title: string; kind: '1D' | '3D'; points: number } | null {
+  const size = /^[ \t]{0,16}LUT_(1D|3D)_SIZE[ \t]{1,16}(\d{1,5})[ \t]{0,16}$/m.exec(text);
+  if (!size || Number(size[2]) < 2) return null;
+  return {
+    title: /^[ \t]{0,16}TITLE[ \t]{1,16}"([^"\n]{0,400})"/m.exec(text)?.[1] ?? '',
+    kind: size[1] as '1D' | '3D',
+    points: Number(size[2]),
+  };
+}
+
+/** What a look file states of its clip. */
+export function statementsFromLook(look: {
+  cdl: Cdl | null;
+  cube: ReturnType<typeof readCube>;
+  name: string;
+}): Statement[] {
+  const said = new Said('look');
+  const { cdl, cube } = look;
+  said.text('lookName', cdl?.id || cube?.title || look.name);
+  if (cdl) {
+    for (const id of ['slope', 'offset', 'power'] as const)
+      said.value(id, { type: 'triple', triple: cdl[id] });
+    said.number('saturation', cdl.saturation);
+  }
+  if (cube) said.text('lut', `${cube.kind}, ${cube.points} points`);
+  return cdl || cube ? said.statements : [];
+}

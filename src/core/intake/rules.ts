@@ -1,0 +1,63 @@
+import { z } from 'zod';
+import { CardShape } from './shape';
+import { patternFault, FIRST_PATTERN } from '../offload/pattern';
+import { Verification } from '../offload/verification';
+import { ChosenHash } from '../hashLists/hashes';
+
+export const FileType = z.enum(['video', 'still', 'raw', 'sound']);
+export type FileType = z.infer<typeof FileType>;
+export const FILE_TYPE_WORDS: Record<FileType, string> = {
+  video: 'Video',
+  still: 'Stills',
+  raw: 'Camera raw stills',
+  sound: 'Sound',
+};
+
+const extension = z
+  .string()
+  .trim()
+  .toLowerCase()
+  .regex(/^[a-z0-9]{1,8}$/, 'an extension is one to eight letters or digits, without its dot');
+
+/** How one folder is looked at. */
+export const FolderRule = z.object({
+  /** Look through the folders a camera makes on its card; off, every folder is taken as it is. */
+  skipCardFolders: z.boolean().default(true),
+  /** Shapes that are not tried here. */
+  off: z.array(z.string()).max(100).default([]),
+});
+export type FolderRule = z.infer<typeof FolderRule>;
+
+/** How cards are looked at and copied in this job. */
+export const IntakeRules = z.object({
+  /** Names of folders whose contents are left out. */
+  leaveOut: z.array(z.string().trim().min(1).max(120)).max(200).default([]),
+  types: z
+    .object({
+      video: z.array(extension),
+      still: z.array(extension),
+      raw: z.array(extension),
+      sound: z.array(extension),
+    })
+    .default({
+      video: ['mp4', 'mov', 'mxf', 'm4v', 'mts', 'm2ts', 'avi', 'mkv'],
+      still: ['jpg', 'jpeg', 'png', 'tif', 'tiff', 'heic', 'exr', 'dpx'],
+      raw: ['dng', 'raw'],
+      sound: ['wav', 'bwf', 'w64'],
+    }),
+  /** The person's own shapes, tried before those that are shipped. */
+  shapes: z.array(CardShape).max(100).default([]),
+  /** By root and path of a folder. */
+  folders: z.record(z.string(), FolderRule).default({}),
+  pattern: z
+    .string()
+    .max(200)
+    .refine((p) => patternFault(p) === null, { error: (i) => patternFault(String(i.input)) ?? '' })
+    .default(FIRST_PATTERN),
+  verification: Verification.default('contents'),
+  hash: ChosenHash.default('xxh128'),
+  /** Pictures per second that numbered stills are shown at. */
+  stillsRate: z.int().min(1).max(120).default(25),
+});
+export type IntakeRules = z.infer<typeof IntakeRules>;
+export const FIRST_INTAKE: IntakeRules = IntakeRules.parse({});

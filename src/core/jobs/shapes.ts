@@ -1,0 +1,52 @@
+import { z } from 'zod';
+import { Rate } from '../platform/timecode/rate';
+import { Trust } from '../facts/catalogue';
+import { Convention, FolderPlan } from '../naming/convention';
+import { IntakeRules } from '../intake/rules';
+import { RootView } from '../places/shapes';
+
+export const JobView = z.object({
+  name: z.string(),
+  code: z.string(),
+  zoneMinutes: z.int(),
+  /** The hour at which a day begins, the rate of the edit (null while nothing tells), and the person's order of trust. */
+  dayStart: z.int(),
+  rate: Rate.nullable(),
+  trust: Trust,
+  convention: Convention,
+  folderPlan: FolderPlan,
+  intake: IntakeRules,
+  days: z.array(z.object({ number: z.int(), date: z.string().nullable() })),
+  cameras: z.array(z.object({ letter: z.string(), model: z.string().nullable() })),
+  roots: z.array(RootView),
+});
+export type JobView = z.infer<typeof JobView>;
+
+const code = z
+  .string()
+  .trim()
+  .regex(/^[A-Za-z0-9-]{1,12}$/, 'a job code is one to twelve letters, digits or dashes');
+export const NewJob = z.object({
+  name: z.string().trim().min(1, 'give the job a name').max(120),
+  code,
+  /** Minutes the job's clocks are ahead of UTC; where the server stands when absent. */
+  zoneMinutes: z.int().min(-840).max(840).optional(),
+  cameras: z
+    .array(z.object({ letter: z.string().regex(/^[A-Z]$/), model: z.string().max(80) }))
+    .max(26)
+    .optional(),
+});
+export type NewJob = z.infer<typeof NewJob>;
+export const JobSettings = z.object({
+  convention: Convention.optional(),
+  folderPlan: FolderPlan.optional(),
+  intake: IntakeRules.optional(),
+  dayStart: z.int().min(0).max(23).optional(),
+  rate: Rate.nullable().optional(),
+  trust: Trust.optional(),
+  /** Whether copies on drives that are offline count, as they were last seen. */
+  offlineCounts: z.boolean().optional(),
+  /** Whether servers of different addresses are different ones. */
+  serversApart: z.boolean().optional(),
+});
+export type JobSettings = z.infer<typeof JobSettings>;

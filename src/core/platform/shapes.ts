@@ -1,0 +1,93 @@
+import { z } from 'zod';
+import { ShownPath } from './names';
+
+/** `read` is the first pass over a clip's files, `rest` the second. */
+export const WorkKind = z.enum(['read', 'rest', 'filmstrip', 'proxy']);
+export type WorkKind = z.infer<typeof WorkKind>;
+export const WorkState = z.enum(['queued', 'running', 'done', 'failed', 'cancelled']);
+export type WorkState = z.infer<typeof WorkState>;
+
+/** Title of the problem that the database is damaged or gone. */
+export const DATABASE_LOST = 'Database lost';
+
+export const ProblemDetails = z.object({
+  type: z.string(),
+  title: z.string(),
+  status: z.int(),
+  detail: z.string(),
+  file: ShownPath.optional(),
+  next: z.string().optional(),
+});
+export type ProblemDetails = z.infer<typeof ProblemDetails>;
+
+/** Long work that a request began: how far it is, and in the end what came of it. */
+export const TaskView = z.object({
+  id: z.string(),
+  title: z.string(),
+  /** What it is about: a copy's id; null where it is about none in particular. */
+  subject: z.string().nullable(),
+  state: z.enum(['running', 'done', 'failed', 'stopped']),
+  done: z.number(),
+  total: z.number(),
+  result: z.unknown(),
+  problem: ProblemDetails.nullable(),
+});
+export type TaskView = z.infer<typeof TaskView>;
+export const TaskBegun = z.object({ task: z.string() });
+
+export const Health = z.object({
+  ready: z.boolean(),
+  version: z.string(),
+  ffmpeg: z.string(),
+  database: z.string(),
+});
+export type Health = z.infer<typeof Health>;
+
+export const WorkView = z.object({
+  id: z.string(),
+  kind: WorkKind,
+  clip: z.string(),
+  clipName: ShownPath,
+  card: z.string(),
+  state: WorkState,
+  progress: z.number(),
+  speed: z.number().nullable(),
+  fault: z.string().nullable(),
+  attempts: z.int(),
+  seconds: z.number().nullable(),
+  endedAt: z.string().nullable(),
+});
+export type WorkView = z.infer<typeof WorkView>;
+/** Pieces of work queued or running, by kind; proxies one by one. */
+export const WorkSummary = z.object({
+  read: z.int(),
+  rest: z.int(),
+  filmstrip: z.int(),
+  proxies: z.array(WorkView),
+});
+export type WorkSummary = z.infer<typeof WorkSummary>;
+export const WorkAction = z.object({
+  action: z.enum(['cancel', 'retry']),
+  work: z.array(z.string()).max(100_000),
+});
+
+/** What the server tells of itself while it runs: which views changed, and how the running work stands. */
+export const PlatformEvent = z.discriminatedUnion('type', [
+  z.object({
+    type: z.literal('changed'),
+    what: z.array(z.enum(['job', 'cards', 'clips', 'work', 'log', 'copies', 'tasks'])),
+  }),
+  z.object({
+    type: z.literal('progress'),
+    work: z.array(z.object({ id: z.string(), progress: z.number(), speed: z.number().nullable() })),
+  }),
+  z.object({
+    type: z.literal('running'),
+    title: z.string(),
+    done: z.int(),
+    total: z.int(),
+    /** Seconds left; null while unknown. */
+    left: z.number().nullable(),
+  }),
+]);
+export type PlatformEvent = z.infer<typeof PlatformEvent>;

@@ -1,0 +1,68 @@
+import { describe, expect, test } from '@jest/globals';
+import { rate } from '../platform/timecode/rate';
+import { parseTimecode } from '../platform/timecode/timecode';
+import { type PairFacts, pairReason, provePair } from './prove';
+
+const facts = (extra: Partial<PairFacts> = {}): PairFacts => ({
+  frames: 100,
+  rate: rate(25),
+  start: parseTimecode('14:22:05:00', rate(25)),
+  channels: 2,
+  ...extra,
+});
+
+describe('provePair', () => {
+  test('all five the same is proof', () => {
+    const p = provePair(facts(), facts());
+    expect(p.state).toBe('proven');
+    expect(p.checks.map((c) => c.what)).toEqual(['frames', 'rate', 'start', 'duration', 'channels']);
+    expect(pairReason(p.checks)).toBe('');
+  });
+
+  test.each<[string, Partial<PairFacts>, string]>([
+    [
+      'a frame less',
+      { frames: 99 },
+      'frame count: original 100, proxy 99; duration: original 4.00 s, proxy 3.96 s',
+    ],
+    [
+      '29.97 for 30 would drift',
+      { rate: rate(30000, 1001) },
+      'frame rate: original 25, proxy 29.97; duration: original 4.00 s, proxy 3.34 s',
+    ],
+    [
+      'timecode lost',
+      { start: parseTimecode('00:00:00:00', rate(25)) },
+      'start timecode: original 14:22:05:00, proxy 00:00:00:00',
+    ],
+    ['a channel lost', { channels: 1 }, 'audio channels: original 2, proxy 1'],
+  ])('%s is a mismatch, with its reason', (_, change, reason) => {
+    const p = provePair(facts(), facts(change));
+    expect(p.state).toBe('mismatched');
+    expect(pairReason(p.checks)).toBe(reason);
+  });
+
+  test('what is not stated proves nothing', () => {
+    const p = provePair(facts(), facts({ start: null }));
+    expect(p.state).toBe('unproven');
+    expect(pairReason(p.checks)).toBe('start timecode: original 14:22:05:00, proxy not stated');
+    expect(provePair(facts(), facts({ start: null, frames: 99 })).state).toBe('mismatched');
+    expect(provePair(facts({ frames: null }), facts()).state).toBe('unproven');
+  });
+
+  test('a proxy counted at another rate of the same address matches in timecode', () => {
+    const half = { ...facts({ rate: rate(50), frames: 200 }), start: parseTimecode('14:22:05:00', rate(25)) };
+    expect(
+      provePair(facts({ rate: rate(50), frames: 200, start: parseTimecode('14:22:05:00', rate(50)) }), half)
+        .state,
+    ).toBe('proven');
+  });
+
+  test('drop-frame and non-drop start at one address only where they name it alike', () => {
+    const r = rate(30000, 1001);
+    const drop = facts({ rate: r, start: parseTimecode('01:00:00;00', r) });
+    expect(provePair(drop, facts({ rate: r, start: parseTimecode('01:00:00:00', r) })).state).toBe(
+      'mismatched',
+    );
+  });
+});

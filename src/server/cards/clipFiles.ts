@@ -1,0 +1,89 @@
+import { and, eq, inArray } from 'drizzle-orm';
+import { chooseFacts, rateOf } from '../../core/facts/facts';
+import { placeOf } from './onCard';
+import { clips, files, pairs } from '../platform/db/schema';
+import { NotFound } from '../platform/errors';
+import type { Footage } from '../platform/media/input';
+import type { Runtime } from '../runtime';
+import { listRoots, rootById } from '../places/roots';
+
+/** The row of a clip's original. */
+export async function originalOf(
+  runtime: Pick<Runtime, 'db'>,
+  clip: string,
+): Promise<typeof files.$inferSelect> {
+  const [row] = await runtime.db
+    .select()
+    .from(files)
+    .where(and(eq(files.clip, clip), eq(files.role, 'original')));
+  if (!row) throw new NotFound('The clip has no original.');
+  return row;
+}
+
+/** The file that shows a clip: its original, or the proxy that counts (a proven one first, then a made one). */
+export async function clipFile(
+  runtime: Pick<Runtime, 'db'>,
+  clip: string,
+  which: 'original' | 'proxy',
+): Promise<string> {
+  const rows = await runtime.db
+    .select({ file: files, pair: pairs.state })
+    .from(files)
+    .leftJoin(pairs, eq(pairs.file, files.id))
+    .where(
+      and(
+        eq(files.clip, clip),
+        inArray(files.role, which === 'original' ? ['original'] : ['proxy', 'cameraProxy']),
+      ),
+    );
+  const rank = (r: (typeof rows)[number]) =>
+    (r.pair === 'proven' ? 0 : 2) + (r.file.role === 'proxy' ? 0 : 1);
+  const best = rows.sort((a, b) => rank(a) - rank(b))[0];
+  if (!best)
+    throw new NotFound(
+      which === 'proxy' ? 'This clip has no proxy.' : 'This clip is not in the job any more.',
+    );
+  return placeOf(await rootById(runtime, best.file.root), best.file);
+}
+
+/** The picture of a clip as one: the file of a clip in one file, else all its segments or stills in order. */
+export async function clipFootage(runtime: Pick<Runtime, 'db'>, clip: string): Promise<Footage | string> {
+  const [row] = await runtime.db
+    .select({ kind: clips.kind, statements: clips.statements })
+    .from(clips)
+    .where(eq(clips.id, clip));
+  if (!row) throw new NotFound('This clip is not in the job any more.');
+  const rows = (
+    await runtime.db
+      .select()
+      .from(files)
+      .where(and(eq(files.clip, clip), inArray(files.role, ['original', 'segment', 'still'])))
+  ).sort((a, b) => a.suffix.localeCompare(b.suffix, 'en', { numeric: true }));
+  const roots = new Map((await listRoots(runtime)).map((r) => [r.id, r]));
+  const found = await Promise.all(rows.map((f) => placeOf(roots.get(f.root)!, f)));
+  if (found.length === 0) throw new NotFound('The clip has no original.');
+  return found.length === 1
+    ? found[0]!
+    : { kind: row.kind, files: found, rate: rateOf(chooseFacts(row.statements)) };
+}
+
+/**
+ * Does something with a file of a clip. Naming may rename it between the look-up and the opening; where that happened
+ * the work is tried once more at the new place.
+ */
+export async function withFile<T>(
+  runtime: Pick<Runtime, 'db'>,
+  clip: string,
+  which: 'original' | 'proxy',
+  work: (file: Footage | string) => Promise<T>,
+): Promise<T> {
+  const find = () => (which === 'original' ? clipFootage(runtime, clip) : clipFile(runtime, clip, which));
+  const file = await find();
+  try {
+    return await work(file);
+  } catch (e) {
+    const now = await find();
+    if (JSON.stringify(now) === JSON.stringify(file)) throw e;
+    return work(now);
+  }
+}

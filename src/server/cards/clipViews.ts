@@ -1,0 +1,193 @@
+import { and, eq, inArray, isNotNull, sql } from 'drizzle-orm';
+import { shownPath } from '../../core/platform/names';
+import { dateOf } from '../../core/facts/clocks';
+import { isRecording } from '../../core/intake/shape';
+import { NO_BRIEF } from '../../core/facts/brief';
+import { pairReason } from '../../core/proxies/prove';
+import type { ClipView } from '../../core/cards/shapes';
+import type { PairView } from '../../core/proxies/shapes';
+import { cards, clips, days, files, pairs } from '../platform/db/schema';
+import { NotFound } from '../platform/errors';
+import type { Runtime } from '../runtime';
+import { byClip, type FileRow } from './families';
+import { findJob } from '../jobs/theJob';
+import { clipName, splitPath } from './clipName';
+
+/** A clip as lists show it: what was worked out of its statements, not the statements. */
+export const LISTED = {
+  id: clips.id,
+  card: clips.card,
+  original: clips.original,
+  kind: clips.kind,
+  state: clips.state,
+  fault: clips.fault,
+  filmstrip: clips.filmstrip,
+  notes: clips.notes,
+  brief: clips.brief,
+};
+type ClipRow = Pick<typeof clips.$inferSelect, keyof typeof LISTED>;
+type PairRow = typeof pairs.$inferSelect;
+type CardRow = typeof cards.$inferSelect;
+
+export interface Everything {
+  clips: ClipRow[];
+  families: Map<string, FileRow[]>;
+  pairs: Map<string, PairRow>;
+  cards: Map<string, CardRow>;
+  dates: Map<number, string | null>;
+  dayStart: number;
+  twins: Map<string, FileRow[]>;
+}
+
+export async function everything(runtime: Runtime, card?: string): Promise<Everything> {
+  const clipRows = await runtime.db
+    .select(LISTED)
+    .from(clips)
+    .where(card ? eq(clips.card, card) : undefined);
+  const fileRows = await (card
+    ? runtime.db
+        .select()
+        .from(files)
+        .where(
+          inArray(files.clip, runtime.db.select({ id: clips.id }).from(clips).where(eq(clips.card, card))),
+        )
+    : runtime.db.select().from(files));
+  const families = byClip(fileRows);
+  const job = await findJob(runtime);
+  return {
+    clips: clipRows,
+    families,
+    dayStart: job?.dayStart ?? 0,
+    dates: new Map((await runtime.db.select().from(days)).map((d) => [d.number, d.date])),
+    twins: await twinsOf(runtime),
+    pairs: new Map((await runtime.db.select().from(pairs)).map((p) => [p.file, p])),
+    cards: new Map((await runtime.db.select().from(cards)).map((c) => [c.id, c])),
+  };
+}
+
+/** Originals whose contents stand in the job more than once, by their fingerprint. */
+async function twinsOf(runtime: Runtime): Promise<Map<string, FileRow[]>> {
+  const again = runtime.db
+    .select({ sample: files.sample })
+    .from(files)
+    .where(and(eq(files.role, 'original'), isNotNull(files.sample)))
+    .groupBy(files.sample)
+    .having(sql`count(*) > 1`);
+  const twins = new Map<string, FileRow[]>();
+  for (const f of await runtime.db
+    .select()
+    .from(files)
+    .where(and(eq(files.role, 'original'), inArray(files.sample, again))))
+    twins.set(f.sample!, [...(twins.get(f.sample!) ?? []), f]);
+  return twins;
+}
+
+const PAIR_RANK = { proven: 0, unproven: 1, mismatched: 2 } as const;
+
+/** The pair that counts: a proven one before an unproven one, a made one before the camera's. */
+function pairOf(all: Everything, family: readonly FileRow[]): PairView {
+  const found = family
+    .filter((f) => f.role === 'proxy' || f.role === 'cameraProxy')
+    .map((file) => ({ file, pair: all.pairs.get(file.id) }))
+    .sort(
+      (a, b) =>
+        PAIR_RANK[a.pair?.state ?? 'unproven'] - PAIR_RANK[b.pair?.state ?? 'unproven'] ||
+        (a.file.role === 'proxy' ? -1 : 1),
+    );
+  const best = found[0];
+  if (!best) return { state: 'missing', checks: [], file: null, made: false };
+  return {
+    state: best.pair?.state ?? 'unproven',
+    checks: best.pair?.checks ?? [],
+    file: best.file.id,
+    made: best.file.role === 'proxy',
+  };
+}
+
+export function clipView(all: Everything, row: ClipRow): ClipView {
+  const family = all.families.get(row.id) ?? [];
+  const original = family.find((f) => f.role === 'original');
+  const card = all.cards.get(row.card)!;
+  const brief = row.brief ?? NO_BRIEF;
+  const pair = pairOf(all, family);
+  const problems: ClipView['problems'] = [];
+  if (row.fault !== null) problems.push({ level: 'stop', text: row.fault });
+  else if (row.state === 'read')
+    problems.push(...[...brief.looks, ...row.notes].map((text) => ({ level: 'look' as const, text })));
+  if (pair.state === 'mismatched')
+    problems.push({ level: 'stop', text: `The proxy does not match. ${pairReason(pair.checks)}` });
+  if (pair.state === 'unproven')
+    problems.push({
+      level: 'look',
+      text: `The pair is not proven. ${pairReason(pair.checks) || 'It has not been checked.'}`,
+    });
+  const date = all.dates.get(card.day) ?? null;
+  const recordedOn = brief.recordedAt && dateOf(brief.recordedAt, all.dayStart);
+  if (date && recordedOn && recordedOn !== date)
+    problems.push({
+      level: 'look',
+      text: `Recorded on ${recordedOn}, but ${row.card} is of day ${card.day}, ${date}.`,
+    });
+  const twin = original?.sample ? all.twins.get(original.sample)?.find((f) => f.clip !== row.id) : undefined;
+  if (twin)
+    problems.push({
+      level: 'look',
+      text: `The same recording stands in the job twice: also as ${splitPath(twin.path).stem}.`,
+    });
+  const { width, height, chroma, bitDepth, rate, frames } = brief;
+  const picture =
+    width && height
+      ? `${width}×${height} · ${[chroma, bitDepth ? `${bitDepth} bit` : null].filter(Boolean).join(' · ')}`
+      : null;
+  return {
+    id: row.id,
+    card: row.card,
+    camera: card.camera,
+    day: card.day,
+    name: clipName(original, row.original),
+    original: shownPath(row.original),
+    kind: row.kind,
+    named:
+      original !== undefined &&
+      (original.path !== original.takenPath || original.root !== original.takenRoot),
+    state: row.state,
+    fault: row.fault,
+    filmstrip: row.filmstrip,
+    rate,
+    frames,
+    seconds: brief.seconds,
+    start: brief.start,
+    end: brief.end,
+    recordedAt: brief.recordedAt,
+    codec: brief.codec,
+    picture,
+    width,
+    height,
+    channels: brief.channels,
+    bytes: family.filter((f) => isRecording(f.role)).reduce((n, f) => n + f.size, 0),
+    files: family.length,
+    pair,
+    problems,
+    playable: brief.playable,
+  };
+}
+
+/** Clips in shooting order. */
+export const inOrder = (a: ClipView, b: ClipView): number =>
+  (a.recordedAt ?? '9') < (b.recordedAt ?? '9')
+    ? -1
+    : (a.recordedAt ?? '9') > (b.recordedAt ?? '9')
+      ? 1
+      : a.original.localeCompare(b.original, 'en', { numeric: true });
+
+/** The clips of a card in shooting order; of the whole job where no card is named. */
+export async function clipViews(runtime: Runtime, card?: string): Promise<ClipView[]> {
+  return viewsOf(await everything(runtime, card), card);
+}
+
+/** The views of what was loaded. Throws NotFound where the card is not in the job. */
+export function viewsOf(all: Everything, card?: string): ClipView[] {
+  if (card && !all.cards.has(card))
+    throw new NotFound(`There is no card ${card} in this job.`, { next: 'Go back to the Wall.' });
+  return all.clips.map((c) => clipView(all, c)).sort(inOrder);
+}

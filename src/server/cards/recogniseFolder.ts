@@ -1,0 +1,119 @@
+import PQueue from 'p-queue';
+import type { DiskPath } from '../../core/platform/names';
+import type { FoundEntry, Recognised, RecogniseOptions } from '../../core/intake/recognise';
+import type { TakeEvidence } from '../../core/intake/segments';
+import { typeOf } from '../../core/intake/shape';
+import { chooseFacts, count, rateOf } from '../../core/facts/facts';
+import { isCode, messageOf, NotFound } from '../platform/errors';
+import { OWN_FOLDER } from '../platform/files/journal';
+import { resolveIn } from '../platform/files/paths';
+import { type Walked, walkWhole } from '../platform/files/walk';
+import { sniff } from '../platform/media/probe';
+import type { Runtime } from '../runtime';
+import { theJob } from '../jobs/theJob';
+import { readStatements } from '../reading/readFamily';
+import { recogniseInThread } from '../reading/readPool';
+import { rootById, type Root } from '../places/roots';
+import { joinPath } from '../platform/files/names';
+
+export const join = (...parts: string[]): string => parts.filter((p) => p !== '').join('/');
+
+/** How the rules of a folder are kept: by its root and path. */
+export const ruleKey = (root: string, folder: DiskPath): string => `${root}/${folder}`;
+
+export interface LookedAt {
+  root: Root;
+  /** The folder that was looked at, below the root. */
+  folder: DiskPath;
+  at: DiskPath;
+  found: Recognised;
+  walked: Walked;
+  /** What is wrong with files that are footage all the same, by path. */
+  faults: Map<string, string>;
+}
+
+/** Walks a folder and recognises the cards in it by the job's rules. Reads the few files whose contents decide. */
+export async function recogniseFolder(
+  runtime: Runtime,
+  rootId: string,
+  folder: DiskPath,
+  singles: readonly string[] = [],
+): Promise<LookedAt> {
+  const job = await theJob(runtime);
+  const { types } = job.intake;
+  const root = await rootById(runtime, rootId);
+  const at = await resolveIn(root, folder);
+  let walked: Walked;
+  try {
+    walked = await walkWhole(at);
+  } catch (e) {
+    if (isCode(e, 'ENOENT'))
+      throw new NotFound(`The folder “${folder || root.name}” is not there any more.`, {
+        file: at,
+        next: 'Go up a level and choose again, or connect the volume.',
+      });
+    if (isCode(e, 'ENOTDIR')) throw new NotFound(`“${folder}” is a file, not a folder.`, { file: at });
+    throw e;
+  }
+  const entries: FoundEntry[] = walked.entries.filter((e) => !e.path.startsWith(`${OWN_FOLDER}/`));
+  const faults = new Map<string, string>();
+  const queue = new PQueue({ concurrency: 8 });
+  await queue.addAll(
+    entries
+      .filter((e) => e.kind === 'file' && e.size > 0 && typeOf(e.path, types) === 'video')
+      .map((e) => async () => {
+        const fault = await sniff(joinPath(at, e.path), e.size).catch((err: unknown) => ({
+          footage: true,
+          fault: `cannot be read: ${messageOf(err)}`,
+        }));
+        if (!fault) return;
+        if (fault.footage) faults.set(e.path, fault.fault);
+        else e.fault = fault.fault;
+      }),
+  );
+  const rule = job.intake.folders[ruleKey(rootId, folder)];
+  const options: RecogniseOptions = {
+    rules: job.intake,
+    ...(rule ? { folder: rule } : {}),
+    singles: new Set(singles),
+  };
+  const first = await recogniseInThread(entries, options);
+  const told = new Set(
+    first.cards.flatMap((c) => c.mayFollow.flatMap((pair) => pair.map((p) => join(c.folder, p)))),
+  );
+  if (told.size === 0) return { root, folder, at, found: first, walked, faults };
+  const evidence = new Map<string, TakeEvidence>();
+  const byPath = new Map(entries.map((e) => [e.path, e]));
+  const reading = new PQueue({ concurrency: 2 });
+  await reading.addAll(
+    [...told].map((p) => async () => {
+      const e = byPath.get(p)!;
+      const read = await readStatements(
+        {
+          kind: 'video',
+          files: [{ role: 'original', file: joinPath(at, p), size: e.size, modified: e.modified }],
+        },
+        { zoneMinutes: job.zoneMinutes, stillsRate: 25 },
+      );
+      const facts = chooseFacts(
+        read.statements.filter((s) => s.source !== 'clock' && s.source !== 'fileTime'),
+      );
+      const start = facts.get('start')?.chosen.value;
+      const began = facts.get('recordedAt')?.chosen.value;
+      evidence.set(p, {
+        rate: rateOf(facts),
+        frames: count(facts, 'frames'),
+        start: start?.type === 'timecode' ? start.timecode.frame : null,
+        began: began?.type === 'moment' ? Date.parse(`${began.moment.local}Z`) / 1000 : null,
+      });
+    }),
+  );
+  return {
+    root,
+    folder,
+    at,
+    found: await recogniseInThread(entries, { ...options, evidence }),
+    walked,
+    faults,
+  };
+}

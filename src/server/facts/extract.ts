@@ -1,0 +1,182 @@
+import { asc, eq } from 'drizzle-orm';
+import path from 'node:path';
+import { factsCsv, factsJson, type FactClip, statedFields } from '../../core/facts/factFiles';
+import { FIELDS, fieldOf, SOURCE_WORDS } from '../../core/facts/catalogue';
+import { factsOf } from '../../core/facts/facts';
+import type { Extracted, Extraction } from '../../core/facts/shapes';
+import { showFact } from '../../core/facts/table';
+import { clips } from '../platform/db/schema';
+import { messageOf, Refused } from '../platform/errors';
+import { joinPath } from '../platform/files/names';
+import { resolveIn } from '../platform/files/paths';
+import type { Runtime } from '../runtime';
+import { factsOfClips, ofFiles } from './facts';
+import { theJob } from '../jobs/theJob';
+import { writeLog } from '../logbook/log';
+import { readFolder } from './readFolder';
+import { listRoots, rootById } from '../places/roots';
+import { lstat, mkdir, mkdirNew, writeFile } from '../platform/files/onDisk';
+import { readAll } from '../platform/files/plainFile';
+
+/** A clip to be written, with where its look files stand. */
+interface Ready extends FactClip {
+  fault: string | null;
+  looks: string[];
+}
+
+async function gather(runtime: Runtime, { from }: Extraction): Promise<{ ready: Ready[]; what: string }> {
+  if (from.kind === 'folder') {
+    const job = await theJob(runtime);
+    const read = await readFolder(runtime, from.root, from.path);
+    const ready = read.map((c): Ready => {
+      const statements = [...c.statements, ...ofFiles(c.family.files, c.name, job.zoneMinutes)];
+      return {
+        name: c.name,
+        card: null,
+        statements,
+        facts: factsOf(statements, { trust: job.trust, jobRate: job.rate }),
+        notes: c.notes,
+        fault: c.fault,
+        looks: c.disk.files.filter((f) => f.role === 'look').map((f) => f.file),
+      };
+    });
+    return { ready, what: from.path.split('/').at(-1) || (await rootById(runtime, from.root)).name };
+  }
+  const where = from.kind === 'card' ? eq(clips.card, from.card) : undefined;
+  const ids =
+    from.kind === 'clips'
+      ? from.clips
+      : (await runtime.db.select({ id: clips.id }).from(clips).where(where).orderBy(asc(clips.original))).map(
+          (c) => c.id,
+        );
+  const roots = new Map((await listRoots(runtime)).map((r) => [r.id, r]));
+  const found = await factsOfClips(runtime, ids);
+  const ready = await Promise.all(
+    found.map(async (c): Promise<Ready> => ({
+      ...c,
+      looks: await Promise.all(
+        c.family.filter((f) => f.role === 'look').map((f) => resolveIn(roots.get(f.root)!, f.path)),
+      ),
+    })),
+  );
+  return {
+    ready,
+    what:
+      from.kind === 'card'
+        ? from.card
+        : from.kind === 'all'
+          ? 'all'
+          : ready.length === 1
+            ? ready[0]!.name
+            : `${ready.length} clips`,
+  };
+}
+
+/** Writes the facts of clips to a new folder of the handover root, and their look files beside them under the clips' names. */
+export async function extract(runtime: Runtime, wanted: Extraction): Promise<Extracted> {
+  const job = await theJob(runtime);
+  const { ready, what } = await gather(runtime, wanted);
+  if (ready.length === 0)
+    throw new Refused('There is no clip to extract from.', {
+      next: 'Choose a folder with footage, or clips of the job.',
+    });
+  const fields = wanted.fields ?? statedFields(ready, FIELDS);
+  const root = await rootById(runtime, 'handover');
+  const madeAt = new Date();
+  const folder = await newFolder(
+    root,
+    `${job.code} facts ${what.replace(/[\\/:*?"<>|\u0000-\u001f]+/g, '-').slice(0, 60)} ${madeAt.toISOString().slice(0, 10)}`,
+  );
+  const at = await resolveIn(root, folder);
+  const files: string[] = [];
+  const write = async (name: string, text: string): Promise<void> => {
+    await writeFile(joinPath(at, name), text, { flag: 'wx' });
+    files.push(name);
+  };
+  if (wanted.formats.includes('csv')) await write('facts.csv', factsCsv(ready, fields));
+  if (wanted.formats.includes('json'))
+    await write('facts.json', factsJson(ready, fields, { job: job.name, madeAt: madeAt.toISOString() }));
+  const faults = ready.flatMap((c) => [
+    ...(c.fault === null ? [] : [{ name: c.name, why: c.fault }]),
+    ...c.notes.map((why) => ({ name: c.name, why })),
+  ]);
+  if (wanted.looks) {
+    for (const c of ready) {
+      for (const look of c.looks) {
+        const name = await copyLook(look, joinPath(at, 'Looks'), c.name).catch((e: unknown) => {
+          faults.push({
+            name: c.name,
+            why: `its look ${path.basename(look)} could not be copied: ${messageOf(e)}`,
+          });
+          return null;
+        });
+        if (name) files.push(`Looks/${name}`);
+      }
+    }
+  }
+  await writeLog(
+    runtime,
+    'facts',
+    `Extracted the facts of ${ready.length} ${ready.length === 1 ? 'clip' : 'clips'} (${what}) to ${folder}`,
+  );
+  runtime.events.changed('log');
+  const [only] = ready;
+  return {
+    folder,
+    place: at,
+    files,
+    clips: ready.length,
+    faults,
+    one:
+      ready.length === 1
+        ? fields.flatMap((id) => {
+            const fact = only!.facts.get(id);
+            return fact
+              ? [
+                  {
+                    term: fieldOf(id).term,
+                    value: showFact(fact)[0],
+                    source: SOURCE_WORDS[fact.chosen.source],
+                  },
+                ]
+              : [];
+          })
+        : null,
+  };
+}
+
+/** Makes the folder, or the first of "…-2", "…-3" that is not there: nothing is ever added to what was handed over. */
+async function newFolder(root: { id: string; path: string; name: string }, base: string): Promise<string> {
+  for (let n = 1; ; n++) {
+    const folder = n === 1 ? base : `${base}-${n}`;
+    const at = await resolveIn(root, folder);
+    await mkdir(path.dirname(at));
+    const made = await mkdirNew(at).then(
+      () => true,
+      async (e: unknown) => {
+        if (await lstat(at).catch(() => null)) return false;
+        throw e;
+      },
+    );
+    if (made) return folder;
+  }
+}
+
+const LARGEST_LOOK = 256 << 20;
+
+/** Copies a look under its clip's name; two clips of one name get numbers. */
+async function copyLook(from: string, to: string, clip: string): Promise<string> {
+  await mkdir(to);
+  const extension = path.extname(from).toLowerCase();
+  const plain = clip.replace(/[\\/:*?"<>|\u0000-\u001f]+/g, '-');
+  const bytes = await readAll(from, LARGEST_LOOK);
+  for (let n = 1; ; n++) {
+    const name = `${plain}${n === 1 ? '' : `-${n}`}${extension}`;
+    try {
+      await writeFile(joinPath(to, name), bytes, { flag: 'wx' });
+      return name;
+    } catch (e) {
+      if (!(e instanceof Error && 'code' in e && e.code === 'EEXIST')) throw e;
+    }
+  }
+}

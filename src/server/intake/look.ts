@@ -1,0 +1,285 @@
+import { and, asc, eq, inArray, isNull, max, min, ne, sql } from 'drizzle-orm';
+import { counterGaps, counterRuns } from '../../core/intake/counter';
+import type { AsideFile, Family, RecognisedCard } from '../../core/intake/recognise';
+import { type KnownJob, suggestCard } from '../../core/intake/suggest';
+import { chooseFacts, text } from '../../core/facts/facts';
+import { isOdd, type ShownPath, shownPath } from '../../core/platform/names';
+import type { Looked, LookedCard } from '../../core/intake/shapes';
+import type { HashKind } from '../../core/hashLists/hashes';
+import { offered, type Offered, offeredPlace } from '../custody/offered';
+import { type KnownCard, recogniseCard } from '../custody/physicalCards';
+import { cameras, cardReadings, cards, clips, days, files } from '../platform/db/schema';
+import { samplesOf } from '../custody/samples';
+import type { Runtime } from '../runtime';
+import { type Job, theJob } from '../jobs/theJob';
+import { join, type LookedAt, recogniseFolder } from '../cards/recogniseFolder';
+import { readStatements } from '../reading/readFamily';
+import { joinPath } from '../platform/files/names';
+
+/** What stands in a folder: the cards in it, each with a suggestion for its place. Stores nothing. */
+export async function look(
+  runtime: Runtime,
+  rootId: string,
+  folder: string,
+  singles: readonly string[] = [],
+): Promise<Looked> {
+  const job = await theJob(runtime);
+  const lookedAt = await recogniseFolder(runtime, rootId, folder, singles);
+  const { root, at, found, faults } = lookedAt;
+  const wholes = new Map<string, { whole: Offered; card: KnownCard | null; hash: HashKind | null }>();
+  const known: KnownJob = {
+    cameras: await runtime.db.select().from(cameras).orderBy(asc(cameras.letter)),
+    cardIds: (await runtime.db.select({ id: cards.id }).from(cards)).map((c) => c.id),
+    days: (await runtime.db.select().from(days)).flatMap((d) =>
+      d.date ? [{ number: d.number, date: d.date }] : [],
+    ),
+    counters: await countersOf(runtime),
+  };
+  const looked: LookedCard[] = [];
+  for (const card of found.cards) {
+    const { whole, card: before, hash } = await wholeOf(runtime, lookedAt, card.folder, wholes);
+    const evidence = await evidenceOf(runtime, card, joinPath(at, card.folder), job);
+    const runs = counterRuns(card.families.filter((f) => f.kind !== 'stills').map((f) => f.stem));
+    let suggestion = suggestCard(known, {
+      folders: join(root.name, folder, card.folder).split('/'),
+      runs,
+      ...evidence,
+    });
+    const [label] = before?.labels ?? [];
+    const [named] = label ? await runtime.db.select().from(cards).where(eq(cards.id, label)) : [];
+    // A card that is known keeps its id, camera and day.
+    if (named && found.cards.length === 1) {
+      const because = `this is ${named.id}, which was copied before`;
+      suggestion = {
+        ...suggestion,
+        cardId: { value: named.id, because },
+        camera: { value: named.camera, because },
+        day: { value: named.day, because },
+      };
+    }
+    const already = await alreadyIn(runtime, root.id, card, join(folder, card.folder));
+    const here = await sameRecordings(runtime, card.families, joinPath(at, card.folder));
+    const [same] = [...tally([...here.values()].map((h) => h.card))].sort((a, b) => b[1] - a[1]);
+    if (already.length === 0) {
+      // The next card of this look must not be offered the same id, nor a day that this one has just taken.
+      known.cardIds.push(suggestion.cardId.value);
+      known.counters.push({ card: suggestion.cardId.value, camera: suggestion.camera.value, runs });
+      if (evidence.date && !known.days.some((d) => d.date === evidence.date))
+        known.days.push({ number: suggestion.day.value, date: evidence.date });
+      const serials = evidence.serial ? [evidence.serial] : [];
+      if (!known.cameras.some((c) => c.letter === suggestion.camera.value))
+        known.cameras.push({ letter: suggestion.camera.value, model: evidence.model, serials });
+    }
+    looked.push({
+      folder: card.folder,
+      shape: card.shape,
+      proxySuffix: card.proxySuffix,
+      gaps: counterGaps(card.families.flatMap((f) => numbersOf(f))),
+      model: evidence.model,
+      suggestion,
+      already,
+      same: same ? { card: same[0], clips: same[1], of: card.families.length } : null,
+      names: troublesomeNames(whole.walked.entries.map((e) => e.path)),
+      all: {
+        files: whole.files.length,
+        bytes: whole.files.reduce((n, e) => n + e.size, 0),
+        folder: shownPath(whole.folder),
+        wholeVolume: whole.wholeVolume,
+        outside: whole.outside.map(shownPath),
+      },
+      known: before && {
+        physical: before.card.id,
+        labels: before.labels,
+        label: before.card.label,
+        newFiles: before.relation.fresh.length,
+        gone: before.relation.gone.length,
+        hash,
+        lastSeen: before.card.lastSeen.toISOString(),
+      },
+      clips: card.families.map((f) => ({
+        path: f.files[0]!.path,
+        stem: shownPath(f.stem),
+        kind: f.kind,
+        missing: f.missing,
+        here: here.get(f.files[0]!.path) ?? null,
+        bytes: f.files.reduce((n, m) => n + m.size, 0),
+        files: f.files.map((m) => ({ path: shownPath(m.path), role: m.role, size: m.size })),
+      })),
+      aside: [
+        ...card.aside.map(asideView),
+        ...card.families
+          .flatMap((f) => f.files)
+          .flatMap((m) => {
+            const fault = faults.get(join(card.folder, m.path));
+            return fault
+              ? [
+                  {
+                    path: shownPath(m.path),
+                    size: m.size,
+                    reason: `${fault}. It is taken in as it is, and marked.`,
+                  },
+                ]
+              : [];
+          }),
+      ],
+    });
+  }
+  return { root: rootId, path: folder, cards: looked, aside: found.aside.map(asideView) };
+}
+
+const asideView = (a: AsideFile) => ({ ...a, path: shownPath(a.path) });
+
+/** All that was offered with a card, and whether it is known; worked out once for cards that stand on one volume. */
+async function wholeOf(
+  runtime: Runtime,
+  looked: LookedAt,
+  folder: string,
+  done: Map<string, { whole: Offered; card: KnownCard | null; hash: HashKind | null }>,
+) {
+  const { at } = await offeredPlace(runtime, looked.root, looked.folder, folder);
+  const earlier = done.get(at);
+  if (earlier) return earlier;
+  const whole = await offered(runtime, looked, folder);
+  const card = await recogniseCard(runtime, whole);
+  const [reading] = card
+    ? await runtime.db
+        .select({ kind: cardReadings.kind })
+        .from(cardReadings)
+        .where(eq(cardReadings.card, card.card.id))
+        .limit(1)
+    : [];
+  const found = { whole, card, hash: reading?.kind ?? null };
+  done.set(at, found);
+  return found;
+}
+
+/** Each card's lowest and highest numbers: found by the database, which has the names of all clips. Names of one length sort by their number. */
+async function countersOf(runtime: Runtime): Promise<KnownJob['counters']> {
+  const rows = await runtime.db
+    .select({ card: cards.id, camera: cards.camera, first: min(clips.original), last: max(clips.original) })
+    .from(clips)
+    .innerJoin(cards, eq(cards.id, clips.card))
+    .where(ne(clips.kind, 'stills'))
+    .groupBy(
+      cards.id,
+      cards.camera,
+      sql`regexp_replace(${clips.original}, '[0-9]+([^0-9]*)$', '#\\1')`,
+      sql`length(${clips.original})`,
+    );
+  const byCard = new Map<string, { card: string; camera: string; names: string[] }>();
+  for (const { card, camera, first, last } of rows) {
+    const known = byCard.get(card) ?? { card, camera, names: [] };
+    known.names.push(first!, last!);
+    byCard.set(card, known);
+  }
+  return [...byCard.values()].map(({ card, camera, names }) => ({ card, camera, runs: counterRuns(names) }));
+}
+
+/** Names whose numbers count for gaps: each segment and still has its own, a row of stills says its gaps itself. */
+const numbersOf = (f: Family): string[] =>
+  f.kind === 'stills'
+    ? []
+    : f.files
+        .filter((m) => m.role === 'original' || m.role === 'segment')
+        .map((m) =>
+          /^_\d$/.test(m.suffix) ? m.path.slice(m.path.lastIndexOf('/') + 1).replace(/\.[^.]*$/, '') : f.stem,
+        );
+
+const tally = (words: readonly string[]): Map<string, number> =>
+  words.reduce((m, w) => m.set(w, (m.get(w) ?? 0) + 1), new Map<string, number>());
+
+/** Names that differ only in case or Unicode form, are no UTF-8, or make a path that some systems cannot hold. */
+function troublesomeNames(paths: readonly string[]): string[] {
+  const said: string[] = [];
+  const seen = new Map<string, string>();
+  for (const p of paths) {
+    const key = p.normalize('NFC').toLowerCase();
+    const other = seen.get(key);
+    if (other !== undefined)
+      said.push(
+        `${shownPath(p)} and ${shownPath(other)} differ only in case or Unicode form: a volume that ignores that can hold only one of them`,
+      );
+    else seen.set(key, p);
+    if (isOdd(p))
+      said.push(`${shownPath(p)} is not UTF-8: safe copies keep its bytes, on the shelf it gets a new name`);
+    if (p.length >= 260)
+      said.push(`${shownPath(p).slice(0, 40)}… is ${p.length} characters long: some systems stop at 260`);
+  }
+  return said;
+}
+
+/** Model and date from the first clip that tells. At most three are read, for this runs while the person waits. */
+async function evidenceOf(
+  runtime: Runtime,
+  card: RecognisedCard,
+  at: string,
+  job: Job,
+): Promise<{ model: string | null; serial: string | null; date: string | null }> {
+  const told: { model: string | null; serial: string | null; date: string | null } = {
+    model: null,
+    serial: null,
+    date: null,
+  };
+  for (const family of card.families.slice(0, 3)) {
+    const onDisk = family.files.map((f) => ({
+      role: f.role,
+      file: joinPath(at, f.path),
+      size: f.size,
+      modified: f.modified,
+    }));
+    const { statements } = await readStatements(
+      { kind: family.kind, files: onDisk },
+      { zoneMinutes: job.zoneMinutes, stillsRate: job.intake.stillsRate },
+    );
+    const facts = chooseFacts(statements);
+    told.model ??= text(facts, 'model');
+    told.serial ??= text(facts, 'serial');
+    const recorded = facts.get('recordedAt')?.chosen.value;
+    if (recorded?.type === 'moment') told.date ??= recorded.moment.local.slice(0, 10);
+    if (told.date) break;
+  }
+  return told;
+}
+
+/** Cards of the job that these very files belong to, by their places. */
+export async function alreadyIn(
+  runtime: Runtime,
+  rootId: string,
+  card: RecognisedCard,
+  folder: string,
+): Promise<string[]> {
+  const places = card.families.map((f) => join(folder, f.files[0]!.path));
+  const ids = new Set<string>();
+  for (let i = 0; i < places.length; i += 500) {
+    const rows = await runtime.db
+      .select({ card: clips.card, root: files.root })
+      .from(files)
+      .innerJoin(clips, eq(files.clip, clips.id))
+      .where(and(isNull(files.onCard), inArray(files.path, places.slice(i, i + 500))));
+    for (const r of rows) if (r.root === rootId) ids.add(r.card);
+  }
+  return [...ids].sort();
+}
+
+/** Which recordings stand in the job already, told by their contents, by path of the original below the card. */
+async function sameRecordings(
+  runtime: Runtime,
+  families: readonly Family[],
+  at: string,
+): Promise<Map<string, { card: string; name: ShownPath }>> {
+  const [any] = await runtime.db.select({ id: files.id }).from(files).limit(1);
+  if (!any) return new Map();
+  const samples = await samplesOf(families, at);
+  const known = new Map<string, { card: string; name: ShownPath }>();
+  const wanted = [...new Set(samples.values())];
+  for (let i = 0; i < wanted.length; i += 500) {
+    const rows = await runtime.db
+      .select({ sample: files.sample, path: files.path, card: clips.card })
+      .from(files)
+      .innerJoin(clips, eq(files.clip, clips.id))
+      .where(inArray(files.sample, wanted.slice(i, i + 500)));
+    for (const r of rows)
+      known.set(r.sample!, { card: r.card, name: shownPath(r.path.slice(r.path.lastIndexOf('/') + 1)) });
+  }
+  return new Map([...samples].flatMap(([p, s]) => (known.has(s) ? [[p, known.get(s)!] as const] : [])));
+}

@@ -1,0 +1,191 @@
+import { afterAll, afterEach, beforeAll, describe, expect, test } from '@jest/globals';
+import { execFileSync } from 'node:child_process';
+import { mkdirSync, readdirSync, realpathSync, renameSync, rmSync, truncateSync, utimesSync } from 'node:fs';
+import path from 'node:path';
+import { previewLimits } from '../viewing/preview';
+import { FFMPEG } from '../platform/media/tools';
+import { makeClip, put, type TestShelf, testShelf } from '../testing/media';
+import { beginJob } from '../jobs/job';
+import { factsOf, playable, stripOf } from './lookAtFile';
+import { addRoot } from '../places/roots';
+
+// What the person sees of a file on a card before anything is stored.
+
+let s: TestShelf;
+let card: string;
+let root: string;
+const of = (p: string) => ({ root, path: p });
+const encoders = (): string[] => {
+  try {
+    return execFileSync('pgrep', ['-f', '-P', String(process.pid), 'empty_moov'], { encoding: 'utf8' })
+      .split('\n')
+      .filter(Boolean);
+  } catch {
+    return [];
+  }
+};
+
+beforeAll(async () => {
+  s = await testShelf();
+  card = path.join(s.dir, 'card');
+  makeClip(path.join(card, 'CLIP', 'T0001.MP4'), {
+    frames: 50,
+    start: '10:00:00:00',
+    created: '2026-05-05T10:00:00Z',
+  });
+  makeClip(path.join(card, 'CLIP', 'T0002.MOV'), {
+    frames: 20,
+    codec: ['-c:v', 'prores_ks', '-pix_fmt', 'yuv422p10le'],
+  });
+  makeClip(path.join(card, 'CLIP', 'T0003.MP4'), { frames: 50 });
+  truncateSync(path.join(card, 'CLIP', 'T0003.MP4'), 9000);
+  put(path.join(card, 'CLIP', 'notes.txt'), 'words');
+  execFileSync(FFMPEG(), [
+    '-v',
+    'error',
+    '-f',
+    'lavfi',
+    '-i',
+    'sine=duration=2:sample_rate=48000',
+    '-c:a',
+    'pcm_s24le',
+    path.join(card, 'CLIP', 'S01.WAV'),
+  ]);
+  await beginJob(s.runtime, { name: 'Slack Water', code: 'SLW', zoneMinutes: 0 });
+  root = (await addRoot(s.runtime, { kind: 'source', path: realpathSync(card) })).id;
+});
+afterAll(() => s.close());
+
+describe('what a file says', () => {
+  test('a clip: length, rate, timecode, time, picture, sound', async () => {
+    expect(await factsOf(s.runtime, of('CLIP/T0001.MP4'))).toEqual({
+      seconds: 2,
+      rate: { num: 25, den: 1 },
+      start: '10:00:00:00',
+      recordedAt: '2026-05-05T10:00:00',
+      codec: 'H.264',
+      width: 320,
+      height: 180,
+      channels: 2,
+      fault: null,
+    });
+  });
+
+  test('a sound recording is as long as its samples', async () => {
+    expect(await factsOf(s.runtime, of('CLIP/S01.WAV'))).toMatchObject({
+      seconds: 2,
+      rate: null,
+      channels: 1,
+      fault: null,
+    });
+  });
+
+  test('one cut short says so and throws nothing', async () => {
+    const { fault } = await factsOf(s.runtime, of('CLIP/T0003.MP4'));
+    expect(fault).toMatch(/^T0003\.MP4 (is cut short|has no index)/);
+    await expect(stripOf(s.runtime, of('CLIP/T0003.MP4'))).rejects.toMatchObject({ title: 'Unreadable' });
+    await expect(playable(s.runtime, of('CLIP/T0003.MP4'))).rejects.toMatchObject({ title: 'Unreadable' });
+  });
+
+  test('what is no footage, or leads out of the card, is refused', async () => {
+    await expect(factsOf(s.runtime, of('CLIP/notes.txt'))).rejects.toThrow(
+      'notes.txt is no footage by the list of file types',
+    );
+    await expect(factsOf(s.runtime, of('../home/server.MP4'))).rejects.toMatchObject({ title: 'Refused' });
+  });
+});
+
+describe('its pictures', () => {
+  test('a filmstrip is made once, and anew when the file is another', async () => {
+    const strip = await stripOf(s.runtime, of('CLIP/T0001.MP4'));
+    expect([strip[0], strip[1]]).toEqual([0xff, 0xd8]);
+    const kept = () => readdirSync(path.join(s.runtime.home, 'cache', 'looks'));
+    expect(kept()).toHaveLength(1);
+    expect(Buffer.from(await stripOf(s.runtime, of('CLIP/T0001.MP4'))).equals(Buffer.from(strip))).toBe(true);
+    expect(kept()).toHaveLength(1);
+    const later = new Date('2026-05-09T00:00:00Z');
+    utimesSync(path.join(card, 'CLIP', 'T0001.MP4'), later, later);
+    await stripOf(s.runtime, of('CLIP/T0001.MP4'));
+    expect(kept()).toHaveLength(2);
+    expect(kept().filter((n) => n.includes('.part'))).toEqual([]);
+  });
+
+  test('a sound has none', () =>
+    expect(stripOf(s.runtime, of('CLIP/S01.WAV'))).rejects.toThrow('has no picture'));
+});
+
+describe('playing it', () => {
+  test('what a browser plays is played as it is', async () => {
+    expect(await playable(s.runtime, of('CLIP/T0001.MP4'))).toEqual({
+      file: path.join(realpathSync(card), 'CLIP', 'T0001.MP4'),
+      type: 'video/mp4',
+    });
+    expect(await playable(s.runtime, of('CLIP/S01.WAV'))).toMatchObject({ type: 'audio/wav' });
+  });
+
+  test('anything else is made into fragments as it plays; a player that is closed leaves no encoder behind', async () => {
+    const played = await playable(s.runtime, of('CLIP/T0002.MOV'));
+    if (!('preview' in played)) throw new Error('it was to be a preview');
+    const source = await played.preview();
+    expect(Buffer.from((await source.next())!).toString('latin1', 4, 8)).toBe('ftyp');
+    source.close();
+    for (let n = 0; n < 100 && encoders().length > 0; n++) await new Promise((r) => setTimeout(r, 20));
+    expect(encoders()).toEqual([]);
+  });
+});
+
+describe('previews', () => {
+  const begin = async () => {
+    const played = await playable(s.runtime, of('CLIP/T0002.MOV'));
+    if (!('preview' in played)) throw new Error('it was to be a preview');
+    return played.preview();
+  };
+  const gone = async () => {
+    for (let n = 0; n < 100 && encoders().length > 0; n++) await new Promise((r) => setTimeout(r, 20));
+    return encoders();
+  };
+  afterEach(() => {
+    Object.assign(previewLimits, { most: 4, idle: 120_000 });
+  });
+
+  test('so many run at once: of more, the one that was read longest ago is ended', async () => {
+    previewLimits.most = 2;
+    const all = [await begin(), await begin()];
+    expect(encoders().length).toBe(2);
+    all.push(await begin());
+    for (let n = 0; n < 100 && encoders().length > 2; n++) await new Promise((r) => setTimeout(r, 20));
+    expect(encoders().length).toBe(2);
+    for (const one of all) one.close();
+    expect(await gone()).toEqual([]);
+  });
+
+  test('one that nobody reads is ended', async () => {
+    previewLimits.idle = 300;
+    await begin();
+    expect(encoders().length).toBe(1);
+    expect(await gone()).toEqual([]);
+  });
+});
+
+describe('the card pulled while it is looked at', () => {
+  test('a file that has gone is named, with what to do', async () => {
+    rmSync(path.join(card, 'CLIP', 'T0002.MOV'));
+    await expect(factsOf(s.runtime, of('CLIP/T0002.MOV'))).rejects.toMatchObject({
+      title: 'Not found',
+      message: 'T0002.MOV is not there any more.',
+      about: { next: 'Put the card back, or look at the folder again.' },
+    });
+  });
+
+  test('a card that has gone is named; put back, it is read again', async () => {
+    renameSync(card, `${card}-out`);
+    await expect(stripOf(s.runtime, of('CLIP/T0001.MP4'))).rejects.toThrow(
+      /The folder of “card” is not there/,
+    );
+    mkdirSync(card);
+    await expect(stripOf(s.runtime, of('CLIP/T0001.MP4'))).rejects.toThrow('T0001.MP4 is not there any more');
+    rmSync(card, { recursive: true });
+    renameSync(`${card}-out`, card);
+    expect((await factsOf(s.runtime, of('CLIP/T0001.MP4'))).seconds).toBe(2);
+  });
+});

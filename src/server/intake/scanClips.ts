@@ -1,0 +1,70 @@
+import { eq, inArray } from 'drizzle-orm';
+import { cards, clips, files } from '../platform/db/schema';
+import { isCode } from '../platform/errors';
+import { joinPath } from '../platform/files/names';
+import type { Runtime } from '../runtime';
+import { byClip } from '../cards/families';
+import { writeLog } from '../logbook/log';
+import { stateOf } from '../facts/readClips';
+import { listRoots } from '../places/roots';
+import { lstat } from '../platform/files/onDisk';
+
+/** What a scan found: clips as they were read, clips that changed or were never read to the end, and files that are gone. */
+export interface Scanned {
+  same: number;
+  again: number;
+  missing: string[];
+}
+
+/** How many files are looked at at once. */
+const AT_ONCE = 64;
+
+/** Looks at every file of the job (or of one card) and has those clips read again that are not as they were read. */
+export async function scanClips(runtime: Runtime, card: string | null): Promise<Scanned> {
+  const mine = card
+    ? inArray(clips.card, runtime.db.select({ id: cards.id }).from(cards).where(eq(cards.id, card)))
+    : undefined;
+  const rows = await runtime.db.select({ id: clips.id, readAs: clips.readAs }).from(clips).where(mine);
+  const roots = new Map((await listRoots(runtime)).map((r) => [r.id, r.path]));
+  const families = byClip(await runtime.db.select().from(files));
+  const changed: { id: string; size: number; modified: number }[] = [];
+  const missing: string[] = [];
+  const again: string[] = [];
+  let next = 0;
+  const lane = async (): Promise<void> => {
+    while (next < rows.length) {
+      const row = rows[next++]!;
+      const family = families.get(row.id) ?? [];
+      const now = await Promise.all(
+        family.map(async (f) => {
+          const s = await lstat(joinPath(roots.get(f.root) ?? '', f.path)).catch((e: unknown) => {
+            if (isCode(e, 'ENOENT', 'ENOTDIR')) return null;
+            throw e;
+          });
+          if (!s) missing.push(f.path);
+          else if (s.size !== f.size || Math.round(s.mtimeMs) !== Math.round(f.modified))
+            changed.push({ id: f.id, size: s.size, modified: Math.round(s.mtimeMs) });
+          return s
+            ? { role: f.role, size: s.size, modified: s.mtimeMs }
+            : { role: f.role, size: f.size, modified: f.modified };
+        }),
+      );
+      if (row.readAs !== stateOf(now)) again.push(row.id);
+    }
+  };
+  await Promise.all(Array.from({ length: AT_ONCE }, lane));
+  for (const c of changed)
+    await runtime.db
+      .update(files)
+      .set({ size: c.size, modified: c.modified, sample: null })
+      .where(eq(files.id, c.id));
+  await runtime.queue.add('read', again);
+  if (changed.length > 0 || missing.length > 0)
+    await writeLog(
+      runtime,
+      'facts',
+      `Looked for changes: ${changed.length} files changed, ${missing.length} missing`,
+    );
+  if (again.length > 0) runtime.events.changed('clips', 'cards', 'log');
+  return { same: rows.length - again.length, again: again.length, missing: missing.slice(0, 100) };
+}

@@ -1,0 +1,224 @@
+import { and, eq, inArray } from 'drizzle-orm';
+import { randomUUID } from 'node:crypto';
+import type { RecognisedCard } from '../../core/intake/recognise';
+import type { CardChoice, TakeIn } from '../../core/intake/shapes';
+import { UNDER_WAY } from '../../core/offload/shapes';
+import { among } from '../platform/db/among';
+import { cameras, cards, clips, days, files, offloads, work } from '../platform/db/schema';
+import { Clash, NotFound, Refused } from '../platform/errors';
+import type { Runtime } from '../runtime';
+import { theJob } from '../jobs/theJob';
+import { writeLog } from '../logbook/log';
+import { samplesOf } from '../custody/samples';
+import { alreadyIn } from './look';
+import { join, recogniseFolder } from '../cards/recogniseFolder';
+import { clipViews } from '../cards/clipViews';
+import { joinPath } from '../platform/files/names';
+
+/** Clips or files stored by one statement. */
+const BATCH = 200;
+
+/** Takes cards in, in place: stores what was recognised and queues the reading. Nothing on disk is touched. */
+export function takeIn(
+  runtime: Runtime,
+  wanted: TakeIn,
+): Promise<{ cards: { id: string; clips: number }[] }> {
+  return runtime.exclusively(async () => {
+    await theJob(runtime);
+    const { root, at, found } = await recogniseFolder(
+      runtime,
+      wanted.root,
+      wanted.path,
+      wanted.singles ?? [],
+    );
+    const taken: { id: string; clips: number }[] = [];
+    const ids: string[] = [];
+    const cardOf = (folder: string) => found.cards.find((c) => c.folder === folder);
+    for (const choice of wanted.cards) {
+      const card = cardOf(choice.folder);
+      if (!card)
+        throw new NotFound(`No card is in “${join(wanted.path, choice.folder)}” any more.`, {
+          file: choice.folder,
+          next: 'Look at the folder again.',
+        });
+      const already = await alreadyIn(runtime, root.id, card, join(wanted.path, card.folder));
+      if (already.length > 0)
+        throw new Clash(
+          `“${join(wanted.path, card.folder)}” has been taken in already, as ${already.join(', ')}.`,
+          { file: choice.folder },
+        );
+    }
+    await checkChoices(runtime, wanted.cards);
+    const samples = new Map(
+      await Promise.all(
+        wanted.cards.map(
+          async ({ folder }) =>
+            [folder, await samplesOf(cardOf(folder)!.families, joinPath(at, folder))] as const,
+        ),
+      ),
+    );
+    await runtime.db.transaction(async (tx) => {
+      for (const choice of wanted.cards) {
+        const card = cardOf(choice.folder)!;
+        const stored = await storeCard(tx, choice, card, {
+          root: root.id,
+          folder: join(wanted.path, card.folder),
+          samples: samples.get(choice.folder)!,
+        });
+        for (const clip of stored) ids.push(clip);
+        taken.push({ id: choice.cardId, clips: stored.length });
+      }
+    });
+    await runtime.queue.add('read', ids);
+    for (const t of taken)
+      await writeLog(
+        runtime,
+        'takeIn',
+        `Took in ${t.id}: ${t.clips} ${t.clips === 1 ? 'clip' : 'clips'}, in place`,
+      );
+    runtime.events.changed('cards', 'clips', 'job', 'log');
+    return { cards: taken };
+  });
+}
+
+type Transaction = Parameters<Parameters<Runtime['db']['transaction']>[0]>[0];
+
+/** Where a card stands; `physical` is the card itself where it is copied, for files that still stand on it. */
+export interface CardPlace {
+  root: string;
+  folder: string;
+  samples: ReadonlyMap<string, string>;
+  physical?: string;
+}
+
+/** Stores a card with its clips and their files where they stand. A card that is in the job already gets the clips added. Returns the clips' ids. */
+export async function storeCard(
+  tx: Transaction,
+  choice: CardChoice,
+  card: RecognisedCard,
+  from: CardPlace,
+): Promise<string[]> {
+  await tx.insert(cameras).values({ letter: choice.camera, model: null }).onConflictDoNothing();
+  await tx.insert(days).values({ number: choice.day, date: choice.date }).onConflictDoNothing();
+  await tx
+    .insert(cards)
+    .values({
+      id: choice.cardId,
+      physical: from.physical ?? null,
+      camera: choice.camera,
+      day: choice.day,
+      shape: card.shape.id,
+      root: from.root,
+      folder: from.folder,
+      aside: card.aside,
+      proxySuffix: card.proxySuffix,
+      takenAt: new Date(),
+    })
+    .onConflictDoNothing();
+  const families = card.families.map((family) => ({ clip: randomUUID(), family }));
+  for (let i = 0; i < families.length; i += BATCH) {
+    const some = families.slice(i, i + BATCH);
+    await tx.insert(clips).values(
+      some.map(({ clip, family }) => ({
+        id: clip,
+        card: choice.cardId,
+        original: family.stem,
+        kind: family.kind,
+        state: 'waiting' as const,
+        statements: [],
+        audio: [],
+      })),
+    );
+    const rows = some.flatMap(({ clip, family }) =>
+      family.files.map((f) => {
+        const place = join(from.folder, f.path);
+        return {
+          id: randomUUID(),
+          clip,
+          role: f.role,
+          root: from.root,
+          path: place,
+          takenRoot: from.root,
+          takenPath: place,
+          suffix: f.suffix,
+          size: f.size,
+          modified: f.modified,
+          sample: f.role === 'original' ? (from.samples.get(f.path) ?? null) : null,
+          onCard: from.physical ?? null,
+        };
+      }),
+    );
+    for (let n = 0; n < rows.length; n += BATCH) await tx.insert(files).values(rows.slice(n, n + BATCH));
+  }
+  return families.map((f) => f.clip);
+}
+
+/** Takes a card out of the job, as if it had never been taken in. Nothing on disk is touched. Refused once its clips are named. */
+export function forgetCard(runtime: Runtime, id: string): Promise<void> {
+  return runtime.exclusively(async () => {
+    const [copying] = await runtime.db
+      .select({ id: offloads.id })
+      .from(offloads)
+      .innerJoin(cards, eq(cards.physical, offloads.physical))
+      .where(and(eq(cards.id, id), inArray(offloads.state, [...UNDER_WAY])));
+    if (copying)
+      throw new Refused(`${id} is being copied.`, { next: 'Let the copy finish, or cancel it first.' });
+    const views = await clipViews(runtime, id);
+    if (views.some((v) => v.named))
+      throw new Refused(`Clips of ${id} have been named.`, { next: 'Undo the naming in the logbook first.' });
+    const ids = views.map((v) => v.id);
+    if (ids.length > 0) {
+      const open = await runtime.db
+        .select({ id: work.id })
+        .from(work)
+        .where(and(among(work.clip, ids), inArray(work.state, ['queued', 'running'])));
+      await runtime.queue.cancel(open.map((o) => o.id));
+    }
+    await runtime.db.transaction(async (tx) => {
+      await tx.delete(clips).where(eq(clips.card, id));
+      const [gone] = await tx.delete(cards).where(eq(cards.id, id)).returning({ day: cards.day });
+      // A day that this card alone had brought goes with it, so that its date can be given anew.
+      if (gone && (await tx.select({ id: cards.id }).from(cards).where(eq(cards.day, gone.day))).length === 0)
+        await tx.delete(days).where(eq(days.number, gone.day));
+    });
+    await writeLog(
+      runtime,
+      'takeIn',
+      `Forgot ${id}: ${views.length} ${views.length === 1 ? 'clip' : 'clips'}, left on disk as they are`,
+    );
+    runtime.events.changed('cards', 'clips', 'job', 'log', 'work');
+  });
+}
+
+/** Refuses ids that are taken or given twice, and days whose date is another. The ids in `own` are those of the very card that is taken. */
+export async function checkChoices(
+  runtime: Runtime,
+  choices: readonly CardChoice[],
+  own: readonly string[] = [],
+): Promise<void> {
+  const ids = choices.map((c) => c.cardId);
+  const twice = ids.find((id, i) => ids.indexOf(id) !== i);
+  if (twice)
+    throw new Refused(`Two cards cannot both be ${twice}.`, { next: 'Give one of them another id.' });
+  const [taken] = await runtime.db
+    .select({ id: cards.id })
+    .from(cards)
+    .where(
+      inArray(
+        cards.id,
+        ids.filter((id) => !own.includes(id)),
+      ),
+    );
+  if (taken)
+    throw new Clash(`There is a card ${taken.id} in this job already.`, { next: 'Choose another card id.' });
+  for (const day of await runtime.db.select().from(days)) {
+    const other = choices.find(
+      (c) => c.day === day.number && c.date !== null && day.date !== null && c.date !== day.date,
+    );
+    if (other)
+      throw new Clash(
+        `Day ${day.number} is ${day.date}, but ${other.cardId} was recorded on ${other.date}.`,
+        { next: 'Choose another day number for it.' },
+      );
+  }
+}

@@ -1,0 +1,85 @@
+import { and, eq, inArray, isNotNull, sql } from 'drizzle-orm';
+import path from 'node:path';
+import { plural } from '../../core/platform/words';
+import { theJob } from '../jobs/theJob';
+import type { NameCopied } from '../offload/finish';
+import { clips, files, offloadFiles, work } from '../platform/db/schema';
+import { messageOf } from '../platform/errors';
+import { applyNaming } from './applyPlan';
+import { planNaming } from './naming';
+
+/**
+ * Names the clips of a copying that stand on the shelf, once all of them are read. Those that clash stay where they were
+ * copied to, and are said.
+ */
+export const nameCopied: NameCopied = async (runtime, row, halted) => {
+  const withState = async (states: (typeof offloadFiles.$inferSelect)['state'][]): Promise<string[]> =>
+    (
+      await runtime.db
+        .selectDistinct({ clip: files.clip })
+        .from(offloadFiles)
+        .innerJoin(files, eq(files.id, offloadFiles.file))
+        .where(
+          and(
+            eq(offloadFiles.offload, row.id),
+            inArray(offloadFiles.state, states),
+            isNotNull(offloadFiles.file),
+          ),
+        )
+    ).map((r) => r.clip);
+  // A family is named whole or not at all: one of which a file is missing waits for it.
+  const broken = new Set(await withState(['failed', 'waiting']));
+  const mine = (await withState(['verified'])).filter((clip) => !broken.has(clip));
+  if (mine.length === 0) return { fault: null };
+  for (;;) {
+    const [open] = await runtime.db
+      .select({ n: sql<number>`count(*)::int` })
+      .from(work)
+      .where(
+        and(
+          inArray(work.kind, ['read', 'rest']),
+          inArray(work.state, ['queued', 'running']),
+          inArray(work.clip, runtime.db.select({ id: clips.id }).from(clips).where(eq(clips.card, row.card))),
+        ),
+      );
+    if (!open || open.n === 0) break;
+    if (halted()) return { fault: null };
+    await new Promise((r) => setTimeout(r, 300));
+  }
+  const job = await theJob(runtime);
+  const others = (await runtime.db.select({ id: clips.id }).from(clips).where(eq(clips.card, row.card)))
+    .map((c) => c.id)
+    .filter((id) => !mine.includes(id));
+  const request = {
+    convention: job.convention,
+    folderPlan: job.folderPlan,
+    cards: [row.card],
+    without: others,
+  };
+  let { preview } = await planNaming(runtime, request);
+  const stopped = preview.rows.filter((r) => r.problems.some((p) => p.level === 'stop'));
+  if (stopped.length > 0) {
+    request.without = [...others, ...stopped.map((r) => r.clipId)];
+    ({ preview } = await planNaming(runtime, request));
+  }
+  const [unreadable] = await runtime.db
+    .select({ original: clips.original, fault: clips.fault })
+    .from(clips)
+    .where(
+      and(eq(clips.card, row.card), eq(clips.state, 'unreadable'), inArray(clips.id, mine.slice(0, 10_000))),
+    );
+  const unread = unreadable
+    ? `${unreadable.original} was copied as it is on the card, but cannot be read: ${unreadable.fault}.`
+    : null;
+  const fault =
+    stopped.length > 0
+      ? `${plural(stopped.length, 'clip')} kept the camera’s name in ${path.posix.join('Incoming', row.card)} (${stopped[0]!.original}: ${stopped[0]!.problems.find((p) => p.level === 'stop')!.text}). Name them on the naming bench.`
+      : unread;
+  if (preview.stops > 0 || preview.steps === 0) return { fault };
+  const result = await applyNaming(runtime, { ...request, fingerprint: preview.fingerprint }).catch(
+    (e: unknown) => ({ failed: [{ file: '', fault: messageOf(e) }] }),
+  );
+  return {
+    fault: result.failed.length > 0 ? `${fault ?? ''} Naming: ${result.failed[0]!.fault}`.trim() : fault,
+  };
+};

@@ -1,0 +1,117 @@
+import { and, eq } from 'drizzle-orm';
+import type { OffloadState } from '../../core/offload/shapes';
+import { VERIFICATION_WORDS } from '../../core/offload/verification';
+import { HASH_WORDS } from '../../core/hashLists/hashes';
+import { MHL_FOLDER } from '../../core/hashLists/mhl';
+import { clips, files, offloadFiles, offloads, safeCopies } from '../platform/db/schema';
+import { messageOf } from '../platform/errors';
+import { resolveIn } from '../platform/files/paths';
+import type { Runtime } from '../runtime';
+import { writeLog } from '../logbook/log';
+import { rootById } from '../places/roots';
+import { version } from '../platform/version';
+import { plural } from '../../core/platform/words';
+import { ListedEntries } from '../transfer/entries';
+import { filesOf, tallies } from './fileList';
+import { addGeneration } from '../transfer/pool';
+
+type OffloadRow = typeof offloads.$inferSelect;
+
+/** Names what was copied to the shelf; resolves with what kept it from doing so. `halted` tells whether it is to stop. */
+export type NameCopied = (
+  runtime: Runtime,
+  row: Pick<OffloadRow, 'id' | 'card'>,
+  halted: () => boolean,
+) => Promise<{ fault: string | null }>;
+
+/**
+ * Ends a copying whose files are all verified or given up: writes the hash list of each safe copy, has clips read again that
+ * could not be read from the card, and names the shelf's clips. `halted` tells whether it is to stop meanwhile.
+ */
+export async function finishOffload(
+  runtime: Runtime,
+  row: OffloadRow,
+  halted: () => boolean,
+  nameCopied: NameCopied,
+): Promise<{ state: OffloadState; fault: string | null }> {
+  const { verified, failed } = (await tallies(runtime)).get(row.id) ?? { verified: 0, failed: 0 };
+  const faults: string[] = [];
+  if (failed > 0) faults.push(`${plural(failed, 'file')} could not be copied.`);
+  const made: string[] = [];
+  for (const [i, d] of row.destinations.entries()) {
+    if (d.kind !== 'safe' || d.dropped) continue;
+    const root = await rootById(runtime, d.root);
+    made.push(root.name);
+    const [copy] = await runtime.db
+      .select({ id: safeCopies.id, listed: safeCopies.listed })
+      .from(safeCopies)
+      .where(and(eq(safeCopies.offload, row.id), eq(safeCopies.destination, i)));
+    const listed = new ListedEntries();
+    let held = 0;
+    for await (const page of filesOf(runtime, row.id, ['verified'])) {
+      for (const r of page.filter((f) => f.to.includes(i))) {
+        held++;
+        if (!r.path.startsWith(`${MHL_FOLDER}/`))
+          listed.add({
+            path: r.path,
+            size: r.size,
+            modified: r.modified,
+            kind: row.hash,
+            value: r.hash!,
+            action: 'original',
+          });
+      }
+    }
+    // Files that were copied at a second try make another generation, which names all.
+    if (!copy || held === copy.listed) continue;
+    try {
+      await addGeneration(await resolveIn(root, d.folder), {
+        process: 'transfer',
+        kind: row.hash,
+        emptyFolders: row.emptyFolders,
+        version,
+        entries: listed.pages(),
+      });
+      await runtime.db
+        .update(safeCopies)
+        .set({ listed: held, seenAt: new Date() })
+        .where(eq(safeCopies.id, copy.id));
+    } catch (e) {
+      faults.push(`The hash list of the copy on ${root.name} could not be written: ${messageOf(e)}`);
+    }
+  }
+  await readAgain(runtime, row.id);
+  const shelf = row.destinations.some((d) => d.kind === 'shelf' && !d.dropped);
+  await runtime.db.update(offloads).set({ state: 'naming' }).where(eq(offloads.id, row.id));
+  const named = shelf ? await nameCopied(runtime, row, halted) : null;
+  if (named?.fault) faults.push(named.fault);
+  if (halted()) return { state: 'queued', fault: null };
+  const where = [...made, ...(shelf ? ['the shelf'] : [])].join(', ');
+  await writeLog(
+    runtime,
+    'copy',
+    `Copied ${row.card} to ${where}: ${plural(verified, 'file')} verified (${VERIFICATION_WORDS[row.verification].name.toLowerCase()}, ${HASH_WORDS[row.hash]})${failed > 0 ? `, ${failed} not` : ''}`,
+  );
+  return { state: failed > 0 ? 'partly' : 'done', fault: faults.length > 0 ? faults.join(' ') : null };
+}
+
+/** Clips that could not be read from the card are read from the copy. */
+async function readAgain(runtime: Runtime, offload: string): Promise<void> {
+  const unread = await runtime.db
+    .selectDistinct({ id: clips.id })
+    .from(clips)
+    .innerJoin(files, eq(files.clip, clips.id))
+    .innerJoin(offloadFiles, eq(offloadFiles.file, files.id))
+    .where(
+      and(
+        eq(offloadFiles.offload, offload),
+        eq(offloadFiles.state, 'verified'),
+        eq(files.role, 'original'),
+        eq(clips.state, 'unreadable'),
+      ),
+    );
+  await runtime.queue.add(
+    'read',
+    unread.map((c) => c.id),
+  );
+}

@@ -1,0 +1,44 @@
+import { count as drizzleCount, desc, eq } from 'drizzle-orm';
+import { shownPath } from '../../core/platform/names';
+import type { LogEntry } from '../../core/logbook/shapes';
+import type { PlanDetail } from '../../core/naming/shapes';
+import { log, plans, steps } from '../platform/db/schema';
+import { NotFound } from '../platform/errors';
+import type { Runtime } from '../runtime';
+import { stepsOf, toStep, undoablePlans } from '../naming/applyPlan';
+
+export async function logView(runtime: Runtime): Promise<LogEntry[]> {
+  const rows = await runtime.db.select().from(log).orderBy(desc(log.at)).limit(500);
+  const planRows = new Map((await runtime.db.select().from(plans)).map((p) => [p.id, p]));
+  const counts = new Map(
+    (await runtime.db.select({ plan: steps.plan, n: drizzleCount() }).from(steps).groupBy(steps.plan)).map(
+      (r) => [r.plan, r.n],
+    ),
+  );
+  const undoable = await undoablePlans(runtime);
+  return rows.map((r): LogEntry => ({
+    id: r.id,
+    at: r.at.toISOString(),
+    who: r.who,
+    kind: r.kind,
+    text: r.text,
+    planId: r.plan,
+    planState: (r.plan ? planRows.get(r.plan)?.state : null) ?? null,
+    undoable: r.plan !== null && r.kind === 'name' && undoable.has(r.plan),
+    steps: (r.plan ? counts.get(r.plan) : 0) ?? 0,
+  }));
+}
+
+export async function planDetail(runtime: Runtime, id: string): Promise<PlanDetail> {
+  const [plan] = await runtime.db.select().from(plans).where(eq(plans.id, id));
+  if (!plan) throw new NotFound('This change is not in the logbook.');
+  return { id, state: plan.state, steps: (await stepsOf(runtime, id)).map(stepView) };
+}
+
+const stepView = (s: Awaited<ReturnType<typeof stepsOf>>[number]): PlanDetail['steps'][number] => ({
+  ...toStep(s),
+  from: { root: s.fromRoot, path: shownPath(s.fromPath) },
+  to: { root: s.toRoot, path: shownPath(s.toPath) },
+  state: s.state,
+  fault: s.fault,
+});

@@ -1,0 +1,114 @@
+import type { AsideFile } from '../../core/intake/recognise';
+import { shownPath, type ShownPath } from '../../core/platform/names';
+import { counterGaps, counterTurns } from '../../core/intake/counter';
+import { spanWords } from '../../core/facts/clocks';
+import type { ClocksView } from '../../core/facts/shapes';
+import { isMoving } from '../../core/intake/shape';
+import type { CardView, ClipView } from '../../core/cards/shapes';
+import type { Rolling, WallView } from '../../core/overview/shapes';
+import type { cards } from '../platform/db/schema';
+import type { Runtime } from '../runtime';
+import { openSuspicions } from '../facts/clocks';
+import { splitPath } from '../cards/clipName';
+import { safeCopyCounts } from '../custody/wipe';
+import { clipView, type Everything, everything, viewsOf } from '../cards/clipViews';
+
+type CardRow = typeof cards.$inferSelect;
+
+/** The camera's names whose numbers count for gaps: each chapter has its own, a row of stills says its gaps itself. */
+const numbersOf = (all: Everything, v: ClipView): string[] =>
+  v.kind === 'stills'
+    ? []
+    : (all.families.get(v.id) ?? [])
+        .filter((f) => f.role === 'original' || f.role === 'segment')
+        .map((f) => (/^_\d$/.test(f.suffix) && f.takenPath ? splitPath(f.takenPath).stem : v.original));
+
+function cardView(
+  all: Everything,
+  row: CardRow,
+  views: readonly ClipView[],
+  safe: number,
+  suspicions: ClocksView['suspicions'],
+): CardView {
+  const gaps = counterGaps(views.flatMap((v) => numbersOf(all, v))).map((g) =>
+    g.count === 1
+      ? `${g.from} is missing after ${g.after}`
+      : `${g.from} to ${g.to} are missing after ${g.after}`,
+  );
+  const clocks = suspicions
+    .filter((s) => s.camera === row.camera && s.fromDay <= row.day && s.toDay >= row.day)
+    .map(
+      (s) => `the clock looks ${spanWords(s.seconds)} ${s.seconds > 0 ? 'slow' : 'fast'}: see Facts, Clocks`,
+    );
+  const oddities = [
+    ...clocks,
+    ...gaps,
+    ...counterTurns(
+      views.filter((v) => v.kind !== 'stills').map((v) => ({ name: v.original, recordedAt: v.recordedAt })),
+    ),
+  ];
+  return {
+    id: row.id,
+    camera: row.camera,
+    day: row.day,
+    shape: row.shape,
+    folder: shownPath(row.folder),
+    takenAt: row.takenAt.toISOString(),
+    clips: views.length,
+    seconds: views.reduce((n, v) => n + (v.seconds ?? 0), 0),
+    bytes: views.reduce((n, v) => n + v.bytes, 0),
+    safe,
+    done: {
+      read: views.filter((v) => v.state !== 'waiting').length,
+      named: views.filter((v) => v.named).length,
+      proxied: views.filter((v) => v.pair.state !== 'missing' || !isMoving(v.kind)).length,
+      paired: views.filter((v) => v.pair.state === 'proven' || !isMoving(v.kind)).length,
+    },
+    stop: views.filter((v) => v.problems.some((p) => p.level === 'stop')).length,
+    look:
+      views.filter((v) => v.problems.length > 0 && v.problems.every((p) => p.level === 'look')).length +
+      oddities.length,
+    aside: row.aside.length,
+    oddities,
+  };
+}
+
+export const wallView = (runtime: Runtime): Promise<WallView> =>
+  runtime.memory.of('wall', async () => {
+    const all = await everything(runtime);
+    const byCard = new Map<string, ClipView[]>();
+    for (const row of all.clips) {
+      const list = byCard.get(row.card) ?? [];
+      list.push(clipView(all, row));
+      byCard.set(row.card, list);
+    }
+    const safe = await safeCopyCounts(runtime);
+    const suspicions = await openSuspicions(runtime);
+    const rolling: Rolling[] = [...byCard.values()].flat().flatMap((v) => {
+      if (!v.recordedAt || v.seconds === null) return [];
+      const [h, m, s] = v.recordedAt.slice(11).split(':').map(Number) as [number, number, number];
+      const from = h * 3600 + m * 60 + s;
+      return [{ clip: v.id, name: v.name, camera: v.camera, day: v.day, from, to: from + v.seconds }];
+    });
+    return {
+      cards: [...all.cards.values()]
+        .sort((a, b) => a.id.localeCompare(b.id, 'en', { numeric: true }))
+        .map((c) => cardView(all, c, byCard.get(c.id) ?? [], safe.get(c.id) ?? 0, suspicions)),
+      rolling,
+    };
+  });
+
+export async function cardDetail(
+  runtime: Runtime,
+  id: string,
+): Promise<CardView & { asideFiles: (Omit<AsideFile, 'path'> & { path: ShownPath })[]; views: ClipView[] }> {
+  const all = await everything(runtime, id);
+  const views = viewsOf(all, id);
+  const row = all.cards.get(id)!;
+  const asideFiles = row.aside.map((a) => ({ ...a, path: shownPath(a.path) }));
+  return {
+    ...cardView(all, row, views, (await safeCopyCounts(runtime)).get(id) ?? 0, await openSuspicions(runtime)),
+    asideFiles,
+    views,
+  };
+}

@@ -1,0 +1,61 @@
+import { PGlite } from '@electric-sql/pglite';
+import { drizzle, type PgliteDatabase } from 'drizzle-orm/pglite';
+import { migrate } from 'drizzle-orm/pglite/migrator';
+import { namesIn, readFile, rename, writeFile } from '../files/onDisk';
+import * as schema from './schema';
+import { joinPath } from '../files/names';
+
+export type Database = PgliteDatabase<typeof schema>;
+
+export interface OpenDatabase {
+  db: Database;
+  engine: PGlite;
+  version: string;
+  close(): Promise<void>;
+  /** Closes one that turned out not to be sound: the next start looks at it again. */
+  abandon(): Promise<void>;
+}
+
+/** Whether a database would be made in `folder` from nothing. */
+const isNew = async (folder?: string): Promise<boolean> =>
+  folder === undefined || (await namesIn(folder).catch(() => [])).length === 0;
+
+/** Opens the database in `folder` (in memory where it is absent), from a dump of it where one is given, and brings its tables up to date. */
+export async function openDatabase(folder?: string, dump?: Blob): Promise<OpenDatabase> {
+  // Making one from nothing takes three times as long as loading an empty one: the tests, which make hundreds, keep one in a file.
+  const kept = process.env.SORT_SHELF_EMPTY_DATABASE;
+  const prepared = kept && !dump && (await isNew(folder)) ? kept : undefined;
+  const from =
+    dump ??
+    (prepared
+      ? await readFile(prepared).then(
+          (b) => new Blob([new Uint8Array(b)]),
+          () => undefined,
+        )
+      : undefined);
+  const engine = await PGlite.create({
+    ...(folder ? { dataDir: folder } : {}),
+    ...(from ? { loadDataDir: from } : {}),
+  });
+  const db = drizzle(engine, { schema, casing: 'snake_case' });
+  const rows = await migrate(db, {
+    migrationsFolder: joinPath(process.cwd(), 'src/server/platform/db/migrations'),
+  })
+    .then(() => engine.query<{ server_version: string }>('show server_version'))
+    .catch(async (e: unknown) => {
+      await engine.close().catch(() => undefined);
+      throw e;
+    });
+  if (prepared && !from) {
+    const part = `${prepared}.${process.pid}.part`;
+    await writeFile(part, Buffer.from(await (await engine.dumpDataDir('none')).arrayBuffer()));
+    await rename(part, prepared);
+  }
+  return {
+    db,
+    engine,
+    version: `PostgreSQL ${rows.rows[0]?.server_version ?? ''}, embedded`,
+    close: () => engine.close(),
+    abandon: () => engine.close(),
+  };
+}

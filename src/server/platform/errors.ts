@@ -1,0 +1,87 @@
+import { DrizzleQueryError } from 'drizzle-orm';
+import { type DiskPath, shownPath } from '../../core/platform/names';
+import { DATABASE_LOST, type ProblemDetails } from '../../core/platform/shapes';
+
+/** What went wrong, as the interface is told. `file` is the file it is about, `next` what the person can do. */
+export abstract class ShelfError extends Error {
+  abstract readonly status: number;
+  abstract readonly title: string;
+  constructor(
+    message: string,
+    readonly about: { file?: DiskPath; next?: string } = {},
+  ) {
+    super(message);
+  }
+
+  problem(): ProblemDetails {
+    const { file, next } = this.about;
+    return {
+      type: 'about:blank',
+      title: this.title,
+      status: this.status,
+      detail: shownPath(this.message),
+      ...(file === undefined ? {} : { file: shownPath(file) }),
+      ...(next === undefined ? {} : { next: shownPath(next) }),
+    };
+  }
+}
+
+/** A folder, file, clip or plan that is not there (any more). */
+export class NotFound extends ShelfError {
+  readonly status = 404;
+  readonly title = 'Not found';
+}
+/** Something that would break a rule of safety, or makes no sense: nothing was done. */
+export class Refused extends ShelfError {
+  readonly status = 422;
+  readonly title = 'Refused';
+}
+/** Something else stands at the place, or the state has moved on meanwhile. */
+export class Clash extends ShelfError {
+  readonly status = 409;
+  readonly title = 'Clash';
+}
+/** A file whose contents cannot be read. */
+export class Unreadable extends ShelfError {
+  readonly status = 422;
+  readonly title = 'Unreadable';
+}
+/** The database is damaged or gone: what is to be done is the person's to choose. */
+export class DatabaseLost extends ShelfError {
+  readonly status = 503;
+  readonly title = DATABASE_LOST;
+}
+/** The folder of all of Sort Shelf's data went away while it ran: nothing can be kept. */
+export class DataFolderGone extends ShelfError {
+  readonly status = 503;
+  readonly title = 'Data folder gone';
+}
+/** Work that was stopped before its end. */
+export class Interrupted extends ShelfError {
+  readonly status = 409;
+  readonly title = 'Interrupted';
+}
+
+/** What was thrown, as an error. */
+export const asError = (e: unknown): Error => (e instanceof Error ? e : new Error(String(e)));
+
+/** The message of anything thrown, in one line. */
+export const messageOf = (e: unknown): string => {
+  // The statement and all it was given are no words for a person; why the database refused it is.
+  if (e instanceof DrizzleQueryError && e.cause) return `the database did not take it: ${messageOf(e.cause)}`;
+  if (e instanceof Error) return e.message;
+  // An engine of another language throws what is no error of ours.
+  return typeof e === 'object' && e !== null
+    ? [
+        ...new Set(
+          ['name', 'message', 'errno'].flatMap((k) =>
+            k in e ? [String((e as Record<string, unknown>)[k])] : [],
+          ),
+        ),
+      ].join(' ') || 'no reason was given'
+    : String(e);
+};
+
+/** Whether a thrown thing is a file system error of a code ("ENOENT"). */
+export const isCode = (e: unknown, ...codes: string[]): boolean =>
+  typeof e === 'object' && e !== null && 'code' in e && codes.includes(String(e.code));

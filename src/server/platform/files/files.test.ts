@@ -1,0 +1,261 @@
+import { afterAll, afterEach, beforeEach, describe, expect, test } from '@jest/globals';
+import { execFileSync } from 'node:child_process';
+import { createHash } from 'node:crypto';
+import {
+  linkSync,
+  mkdirSync,
+  mkdtempSync,
+  readdirSync,
+  readFileSync,
+  realpathSync,
+  rmSync,
+  symlinkSync,
+  utimesSync,
+  writeFileSync,
+} from 'node:fs';
+import { stat } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import path from 'node:path';
+import { copyVerified, removeCopy } from '../../transfer/copyOne';
+import { endThreads } from '../../transfer/pool';
+import { createFile, makeFolder } from './fileSystem';
+import { hashFile } from './hash';
+import { dropHalf, modifiedOf, moveFile, pruneEmpty, settleMove } from './move';
+import { resolveIn } from './paths';
+import { walk, walkLimits, walkWhole } from './walk';
+
+let dir: string;
+beforeEach(() => {
+  dir = realpathSync(mkdtempSync(path.join(tmpdir(), 'shelf-files-')));
+});
+afterEach(() => rmSync(dir, { recursive: true, force: true }));
+afterAll(endThreads);
+const at = (...p: string[]) => path.join(dir, ...p);
+const put = (p: string, text = p) => {
+  mkdirSync(path.dirname(at(p)), { recursive: true });
+  writeFileSync(at(p), text);
+  return at(p);
+};
+
+describe('writing where a folder on the path is a link', () => {
+  beforeEach(() => {
+    mkdirSync(at('root'));
+    mkdirSync(at('outside'));
+    symlinkSync(at('outside'), at('root/CLIP'));
+  });
+
+  test('neither a file nor a folder is made through it', async () => {
+    expect(() => createFile(at('root/CLIP/a.mov'))).toThrow(
+      'a.mov has moved, or its path leads through a link.',
+    );
+    for (const folder of ['root/CLIP', 'root/CLIP/sub', 'root/CLIP/sub/deep'])
+      await expect(makeFolder(at(folder))).rejects.toMatchObject({ title: 'Refused' });
+    expect(readdirSync(at('outside'))).toEqual([]);
+  });
+
+  test('a copy into it is refused, the others of its batch are made', async () => {
+    put('card/CLIP/a.mov');
+    put('card/b.mov');
+    await expect(
+      copyVerified(at('card/CLIP/a.mov'), at('root/CLIP/a.mov'), await modifiedOf(at('card/CLIP/a.mov'))),
+    ).rejects.toThrow(/link/);
+    await copyVerified(at('card/b.mov'), at('root/b.mov'), await modifiedOf(at('card/b.mov')));
+    expect(readdirSync(at('outside'))).toEqual([]);
+    expect(readFileSync(at('root/b.mov'), 'utf8')).toBe('card/b.mov');
+  });
+});
+
+describe('resolveIn', () => {
+  const root = () => ({ id: 'r', name: 'Root', path: at('root') });
+  beforeEach(() => {
+    put('root/a/b.mov');
+    put('outside/secret.mov');
+  });
+
+  test('finds what is inside, also what is not there yet', async () => {
+    expect(await resolveIn(root(), 'a/b.mov')).toBe(at('root/a/b.mov'));
+    expect(await resolveIn(root(), '')).toBe(at('root'));
+    expect(await resolveIn(root(), 'new/deep/x.mov')).toBe(at('root/new/deep/x.mov'));
+  });
+
+  test.each(['../outside/secret.mov', 'a/../../outside', '/etc/passwd', 'a/\0b', '..'])(
+    '%j is refused',
+    async (p) => {
+      await expect(resolveIn(root(), p)).rejects.toMatchObject({ title: 'Refused' });
+    },
+  );
+
+  test('a root that has become a link, or stands below one, is refused: what it leads to was never chosen', async () => {
+    symlinkSync(at('outside'), at('link'));
+    await expect(resolveIn({ id: 'r', name: 'Root', path: at('link') }, 'secret.mov')).rejects.toMatchObject({
+      title: 'Refused',
+      message: expect.stringContaining('has become a link') as unknown,
+    });
+    put('outside/inner/x.mov');
+    await expect(resolveIn({ id: 'r', name: 'Root', path: at('link/inner') }, 'x.mov')).rejects.toMatchObject(
+      { title: 'Refused' },
+    );
+  });
+
+  test('links in a circle are refused', async () => {
+    symlinkSync(at('root/two'), at('root/one'));
+    symlinkSync(at('root/one'), at('root/two'));
+    await expect(resolveIn(root(), 'one/x.mov')).rejects.toMatchObject({ title: 'Refused' });
+  });
+
+  test('links that lead out are refused, at the end, on the way, and before their target exists', async () => {
+    symlinkSync(at('outside'), at('root/way'));
+    symlinkSync(at('outside/secret.mov'), at('root/end.mov'));
+    symlinkSync(at('outside/later.mov'), at('root/later.mov'));
+    for (const p of ['way/secret.mov', 'way/new.mov', 'end.mov', 'later.mov'])
+      await expect(resolveIn(root(), p)).rejects.toMatchObject({ title: 'Refused' });
+  });
+
+  test('a root that vanished is said', async () => {
+    await expect(resolveIn({ id: 'r', name: 'Gone', path: at('gone') }, 'x')).rejects.toMatchObject({
+      title: 'Not found',
+    });
+  });
+});
+
+describe('moveFile', () => {
+  test('moves, and refuses to replace', async () => {
+    const from = put('a.mov', 'footage');
+    await moveFile(from, at('deep/b.mov'), await modifiedOf(from));
+    expect(readFileSync(at('deep/b.mov'), 'utf8')).toBe('footage');
+    const other = put('c.mov', 'other');
+    await expect(moveFile(other, at('deep/b.mov'), await modifiedOf(other))).rejects.toMatchObject({
+      title: 'Clash',
+      about: { file: at('deep/b.mov') },
+    });
+    expect(readFileSync(at('deep/b.mov'), 'utf8')).toBe('footage');
+    expect(readFileSync(other, 'utf8')).toBe('other');
+  });
+
+  test('leaves a file alone that changed, vanished or became a link', async () => {
+    const from = put('a.mov', 'footage');
+    const was = await modifiedOf(from);
+    put('a.mov', 'longer footage');
+    await expect(moveFile(from, at('b.mov'), was)).rejects.toMatchObject({ title: 'Clash' });
+    await expect(moveFile(at('none.mov'), at('b.mov'), was)).rejects.toMatchObject({ title: 'Not found' });
+    symlinkSync(from, at('l.mov'));
+    await expect(moveFile(at('l.mov'), at('b.mov'), was)).rejects.toMatchObject({ title: 'Refused' });
+    expect(readdirSync(dir).sort()).toEqual(['a.mov', 'l.mov']);
+  });
+
+  test('an interrupted move is told from the disk alone', async () => {
+    const from = put('a.mov', 'footage');
+    const was = await modifiedOf(from);
+    const to = at('b.mov');
+    expect(await settleMove(from, to, was)).toBe('notBegun');
+    linkSync(from, to);
+    expect(await settleMove(from, to, was)).toBe('half');
+    await dropHalf(to);
+    // An empty file is somebody's, unless the note beside it says that it is a place-holder.
+    writeFileSync(to, '');
+    expect(await settleMove(from, to, was)).toBe('foreign');
+    writeFileSync(at(`.${createHash('sha1').update('b.mov').digest('hex').slice(0, 20)}.claim`), '');
+    expect(await settleMove(from, to, was)).toBe('half');
+    await dropHalf(to);
+    expect(readdirSync(dir)).toEqual(['a.mov']);
+    writeFileSync(to, 'someone else');
+    expect(await settleMove(from, to, was)).toBe('foreign');
+    rmSync(from);
+    expect(await settleMove(from, to, was)).toBe('foreign');
+    writeFileSync(to, 'footage');
+    expect(await settleMove(from, to, was)).toBe('foreign');
+    utimesSync(to, was.modified / 1000, was.modified / 1000);
+    expect(await settleMove(from, to, was)).toBe('done');
+    rmSync(to);
+    expect(await settleMove(from, to, was)).toBe('lost');
+  });
+
+  test('empty folders go, up to the root and no further', async () => {
+    put('root/a/b/x.mov');
+    put('root/a/keep.txt');
+    rmSync(at('root/a/b/x.mov'));
+    mkdirSync(at('root/a/b/c'));
+    await pruneEmpty(at('root/a/b/c'), at('root'));
+    expect(readdirSync(at('root/a'))).toEqual(['keep.txt']);
+    rmSync(at('root/a/keep.txt'));
+    await pruneEmpty(at('root/a'), at('root'));
+    expect(readdirSync(at('root'))).toEqual([]);
+  });
+});
+
+describe('copies', () => {
+  test('are the same bytes with the same time, and the hash is the one xxhsum prints', async () => {
+    const from = put('a.mov', 'x'.repeat(5_000_000));
+    const hash = await copyVerified(from, at('new/b.mov'), await modifiedOf(from));
+    expect(readFileSync(at('new/b.mov')).equals(readFileSync(from))).toBe(true);
+    expect(Math.round((await stat(at('new/b.mov'))).mtimeMs)).toBe((await modifiedOf(from)).modified);
+    // xxhsum (Debian's xxhash), the reference program of XXH3; -H2 is XXH3-128.
+    expect(execFileSync('xxhsum', ['-H2', from], { encoding: 'utf8' }).split(' ')[0]).toBe(hash);
+    expect(readdirSync(at('new'))).toEqual(['b.mov']);
+  });
+
+  test('XXH3-128 of no bytes is the published value', async () => {
+    expect(await hashFile(put('empty', ''))).toBe('99aa06d3014798d86001c324468d497f');
+  });
+
+  test('never replace, and leave nothing behind', async () => {
+    const from = put('a.mov', 'one');
+    put('b.mov', 'two');
+    await expect(copyVerified(from, at('b.mov'), await modifiedOf(from))).rejects.toMatchObject({
+      title: 'Clash',
+    });
+    expect(readFileSync(at('b.mov'), 'utf8')).toBe('two');
+    expect(readdirSync(dir).sort()).toEqual(['a.mov', 'b.mov']);
+  });
+
+  test('go only while their source holds the same bytes', async () => {
+    const from = put('a.mov', 'one');
+    const was = await modifiedOf(from);
+    await copyVerified(from, at('b.mov'), was);
+    rmSync(from);
+    await expect(removeCopy(at('b.mov'), from, was)).rejects.toMatchObject({ title: 'Not found' });
+    expect(readFileSync(at('b.mov'), 'utf8')).toBe('one');
+    await copyVerified(at('b.mov'), from, was);
+    await removeCopy(at('b.mov'), from, was);
+    expect(readdirSync(dir)).toEqual(['a.mov']);
+  });
+});
+
+test('a path longer than the system can hold is listed as what cannot be read, and the rest is found', async () => {
+  put('card/a.mov');
+  // Each step is made from the folder before: no call is given the whole path.
+  execFileSync('perl', [
+    '-e',
+    'chdir $ARGV[0]; for (1..40) { mkdir "d" x 200; chdir "d" x 200 or die } open(F, ">x.mov")',
+    at('card'),
+  ]);
+  const { entries, whole } = await walkWhole(at('card'));
+  expect(whole).toBe(true);
+  expect(entries.filter((e) => e.kind === 'file').map((e) => e.path)).toEqual(['a.mov']);
+  expect(entries.filter((e) => e.kind === 'other').map((e) => e.fault)).toEqual([
+    'its path is longer than the system can hold',
+  ]);
+  execFileSync('rm', ['-rf', at('card')]);
+});
+
+test('walk lists links and odd names, and follows nothing', async () => {
+  put('card/-dash.mov');
+  put('card/two\nlines.mov');
+  put('outside/x.mov');
+  symlinkSync(at('outside'), at('card/link'));
+  const { entries, whole } = await walk(at('card'));
+  expect(entries.map((e) => [e.path, e.kind])).toEqual([
+    ['-dash.mov', 'file'],
+    ['link', 'link'],
+    ['two\nlines.mov', 'file'],
+  ]);
+  expect(whole).toBe(true);
+  expect((await walk(dir, 2)).whole).toBe(false);
+  const before = walkLimits.entries;
+  walkLimits.entries = 2;
+  try {
+    await expect(walkWhole(dir)).rejects.toThrow('This folder holds more than 2 files and folders.');
+  } finally {
+    walkLimits.entries = before;
+  }
+});

@@ -1,0 +1,175 @@
+import { createHash } from 'node:crypto';
+import type { BigIntStats } from 'node:fs';
+import { lstat, stat } from 'node:fs/promises';
+import path from 'node:path';
+import type { DiskPath } from '../../../core/platform/names';
+import { Clash, isCode, NotFound, Refused } from '../errors';
+import {
+  createFile,
+  flushFolder,
+  linkFile,
+  makeFolder,
+  removeFile,
+  removeFolder,
+  replaceFile,
+} from './fileSystem';
+import { diskPath, joinPath } from './names';
+
+/** What a file was when the plan was made; one that differs has been changed by someone else and is left alone. */
+export interface Expected {
+  size: number;
+  modified: number;
+}
+
+/** Refuses a file that is gone, is no plain file, or is not as it was. */
+export async function checkUnchanged(file: DiskPath, expected: Expected): Promise<void> {
+  const s = await lstat(diskPath(file)).catch(() => null);
+  if (!s)
+    throw new NotFound(`${path.basename(file)} is not there any more.`, {
+      file,
+      next: 'Look where it went, then read the card again.',
+    });
+  if (!s.isFile()) throw new Refused(`${path.basename(file)} is not a plain file any more.`, { file });
+  if (s.size !== expected.size || Math.round(s.mtimeMs) !== expected.modified) {
+    throw new Clash(`${path.basename(file)} has changed since the plan was made.`, {
+      file,
+      next: 'Read the card again, then make a new plan.',
+    });
+  }
+}
+
+/** The name of the hidden note that an empty file at `to` is a place-holder of ours, not somebody's file. */
+const claimName = (to: DiskPath): string =>
+  joinPath(
+    path.dirname(to),
+    `.${createHash('sha1').update(path.basename(to)).digest('hex').slice(0, 20)}.claim`,
+  );
+
+/**
+ * Gives a file a second name, or on a volume without links its new name in place of the old; never replaces another file.
+ * Where there are no links, an empty place-holder is made exclusively and then replaced; a note beside it tells after a
+ * crash that it is ours. Throws Clash where something stands there. Returns whether the old name is still there.
+ */
+export async function nameExclusively(from: DiskPath, to: DiskPath): Promise<'linked' | 'moved'> {
+  const taken = () =>
+    new Clash(`${path.basename(to)} is there already.`, {
+      file: to,
+      next: 'Move it away or choose another name.',
+    });
+  try {
+    await linkFile(from, to);
+    return 'linked';
+  } catch (e) {
+    if (isCode(e, 'EEXIST')) throw taken();
+    if (isCode(e, 'EXDEV')) {
+      throw new Refused(`${path.basename(from)} would go to another volume.`, {
+        file: from,
+        next: 'A file is renamed within its volume: choose a folder plan that stays on it.',
+      });
+    }
+    if (!isCode(e, 'EPERM', 'ENOTSUP', 'EOPNOTSUPP', 'ENOSYS', 'EMLINK')) throw e;
+  }
+  await dropPlaceHolder(to);
+  const claim = claimName(to);
+  await removeFile(claim).catch(() => undefined);
+  createFile(claim).close();
+  await flushFolder(path.dirname(to));
+  try {
+    createFile(to).close();
+  } catch (e) {
+    await removeFile(claim).catch(() => undefined);
+    throw isCode(e, 'EEXIST') ? taken() : e;
+  }
+  await replaceFile(from, to);
+  await flushFolder(path.dirname(to));
+  // A note that stayed would make an empty file of somebody's look like ours.
+  await removeFile(claim).catch(() => undefined);
+  await flushFolder(path.dirname(to));
+  return 'moved';
+}
+
+/** Removes an empty place-holder that a crash left at a name, told by the note beside it. Returns whether there was one. */
+export async function dropPlaceHolder(to: DiskPath): Promise<boolean> {
+  if (!(await isPlaceHolder(to))) return false;
+  await removeFile(to);
+  await removeFile(claimName(to)).catch(() => undefined);
+  return true;
+}
+
+/** Removes the note of a place-holder that has become the file: a power cut may leave it. */
+export const dropClaim = (to: DiskPath): Promise<void> => removeFile(claimName(to)).catch(() => undefined);
+
+async function isPlaceHolder(to: DiskPath): Promise<boolean> {
+  const [there, claim] = await Promise.all(
+    [to, claimName(to)].map((p) => lstat(diskPath(p)).catch(() => null)),
+  );
+  return there !== null && there!.isFile() && there!.size === 0 && claim !== null;
+}
+
+/**
+ * Renames a file without ever replacing another. The new name is flushed before the old one goes: after a power cut at any
+ * point the file stands under one of them, or under both, which `settleMove` tells.
+ */
+export async function renameExclusively(from: DiskPath, to: DiskPath): Promise<void> {
+  await makeFolder(path.dirname(to));
+  if ((await nameExclusively(from, to)) === 'linked') {
+    await flushFolder(path.dirname(to));
+    await removeFile(from);
+  }
+  await flushFolder(path.dirname(from));
+}
+
+/** Moves a file that is still as it was when the plan was made. */
+export async function moveFile(from: DiskPath, to: DiskPath, expected: Expected): Promise<void> {
+  await checkUnchanged(from, expected);
+  await renameExclusively(from, to);
+}
+
+/**
+ * How far a move that a crash interrupted had come, told from the disk alone: `notBegun`, `done`, or `half` (both names
+ * on one file, or an empty place-holder at the new name). `lost` where the file is under neither name; `foreign` where another
+ * file has taken the new name. A file is known by its size and time: in a chain of names, other files of the same plan may
+ * stand at either place.
+ */
+export async function settleMove(
+  from: DiskPath,
+  to: DiskPath,
+  expected: Expected,
+): Promise<'notBegun' | 'half' | 'done' | 'lost' | 'foreign'> {
+  const [a, b] = await Promise.all(
+    [from, to].map((p) => lstat(diskPath(p), { bigint: true }).catch(() => null)),
+  );
+  const isIt = (s: BigIntStats | null | undefined): boolean =>
+    s?.isFile() === true &&
+    Number(s.size) === expected.size &&
+    Math.round(Number(s.mtimeNs) / 1e6) === expected.modified;
+  if (isIt(a) && b && a!.ino === b.ino && a!.dev === b.dev) return 'half';
+  if (isIt(a)) return !b ? 'notBegun' : (await isPlaceHolder(to)) ? 'half' : 'foreign';
+  if (isIt(b) && !(await isPlaceHolder(to))) return 'done';
+  return b ? 'foreign' : 'lost';
+}
+
+/** Takes back the half of a move: the new name goes, the old one stays. Only where `settleMove` said `half`. */
+export async function dropHalf(to: DiskPath): Promise<void> {
+  if (await dropPlaceHolder(to)) return;
+  await removeFile(to);
+  await flushFolder(path.dirname(to));
+}
+
+/** Removes folders that became empty, from `folder` up, never `stop` itself or anything above it. */
+export async function pruneEmpty(folder: DiskPath, stop: DiskPath): Promise<void> {
+  for (let at = folder; at.startsWith(stop + path.sep); at = path.dirname(at)) {
+    try {
+      await removeFolder(at);
+    } catch (e) {
+      if (isCode(e, 'ENOENT')) continue;
+      return;
+    }
+  }
+}
+
+/** The time a file was last changed, in whole milliseconds, as it is kept in the database. */
+export const modifiedOf = async (file: DiskPath): Promise<Expected> => {
+  const s = await stat(diskPath(file));
+  return { size: s.size, modified: Math.round(s.mtimeMs) };
+};

@@ -1,0 +1,109 @@
+import { execa, ExecaError } from 'execa';
+import type { DiskPath } from '../../../core/platform/names';
+import { decodeText } from '../../../core/facts/containers/bytes';
+import { HEAD, kindOf, noKind } from '../../../core/facts/containers/fileKind';
+import { ProbeOutput } from '../../../core/facts/probe';
+import { Unreadable } from '../errors';
+import { headOf, openPlain, readPlain } from '../files/plainFile';
+import { nameOf, withInput } from './input';
+import { FFPROBE, lastWords, limited } from './tools';
+
+/** How long ffprobe may take for a file. Milliseconds; shorter in tests. */
+export const probeLimits = { milliseconds: 60_000 };
+
+/**
+ * What ffprobe says of a file. `count` has every stream's packets counted, one pass over the whole file; else the
+ * container's own count stands. Throws Unreadable with ffprobe's reason, also where it takes longer than its limit.
+ */
+export async function probe(file: DiskPath, options: { count?: boolean } = {}): Promise<ProbeOutput> {
+  const name = nameOf(file);
+  try {
+    return await withInput(file, async ({ args }) => {
+      const { stdout } = await execa(
+        ...limited(FFPROBE(), [
+          '-v',
+          'error',
+          '-show_format',
+          '-show_streams',
+          ...(options.count ? ['-count_packets'] : []),
+          '-of',
+          'json',
+          ...args,
+        ]),
+        { timeout: probeLimits.milliseconds, forceKillAfterDelay: 2000, maxBuffer: 16 << 20 },
+      );
+      const output = ProbeOutput.safeParse(parseJson(stdout));
+      if (!output.success) throw new Unreadable(`${name}: ffprobe's answer was not understood.`, { file });
+      return output.data;
+    });
+  } catch (e) {
+    if (e instanceof ExecaError) {
+      const why = e.timedOut
+        ? `it took longer than ${probeLimits.milliseconds / 1000} s to read`
+        : lastWords(e.stderr);
+      throw new Unreadable(`${name} cannot be read: ${why}`, {
+        file,
+        next: 'Copy it again from the card if you still have it.',
+      });
+    }
+    throw e;
+  }
+}
+
+/** `null` for what is no JSON. */
+function parseJson(text: string): unknown {
+  try {
+    return JSON.parse(text);
+  } catch {
+    return null;
+  }
+}
+
+/**
+ * A quick look at a file whose name says video, without reading it all: is it that, and is it whole? `null` where
+ * nothing is wrong; else what is, in words. MP4 and MOV are boxes of stated lengths (ISO/IEC 14496-12): a last box that
+ * reaches past the end, or no `moov`, means a copy cut short.
+ */
+export async function sniff(
+  file: DiskPath,
+  size: number,
+): Promise<{ footage: boolean; fault: string } | null> {
+  const handle = await openPlain(file);
+  try {
+    const start = await headOf(handle, HEAD);
+    const kind = kindOf(start);
+    if (kind?.holds !== 'video')
+      return {
+        footage: false,
+        fault: `${kind ? `is ${kind.holds === 'sound' ? 'sound' : 'a picture'}` : noKind(start)}, not video, whatever its name says`,
+      };
+    if (kind.id !== 'boxes') return null;
+    const head = Buffer.alloc(16);
+    let at = 0;
+    let moov = false;
+    for (let n = 0; n < 4096 && at + 8 <= size; n++) {
+      const { bytesRead: got } = await handle.read(head, 0, 16, at);
+      if (got < 8) break;
+      const kind = head.toString('latin1', 4, 8);
+      let length = head.readUInt32BE(0);
+      if (length === 1 && got >= 16) length = Number(head.readBigUInt64BE(8));
+      if (length === 0) length = size - at;
+      if (length < 8) break;
+      if (kind === 'moov') moov = true;
+      if (at + length > size)
+        return { footage: true, fault: 'is cut short: it ends inside its data, the copy was not finished' };
+      at += length;
+    }
+    return moov
+      ? null
+      : { footage: true, fault: 'has no index (no moov box): the copy or the recording was cut short' };
+  } finally {
+    await handle.close();
+  }
+}
+
+/** Text of a sidecar, at most a megabyte; larger ones are no sidecars. */
+export async function readSidecar(file: DiskPath, size: number): Promise<string> {
+  if (size > 1 << 20) throw new Unreadable(`${nameOf(file)} is too large for a sidecar.`, { file });
+  return decodeText(await readPlain(file, 1 << 20));
+}

@@ -1,0 +1,289 @@
+import { afterAll, beforeAll, beforeEach, describe, expect, test } from '@jest/globals';
+import { asc, eq } from 'drizzle-orm';
+import { cameras, cards, clips, days, work } from '../db/schema';
+import { testShelf, type TestShelf } from '../../testing/media';
+import { type Handler, WorkQueue } from './queue';
+
+let s: TestShelf;
+let queue: WorkQueue;
+let seen: string[];
+let handler: Handler;
+const none: Handler = () => Promise.resolve();
+const rows = () => s.runtime.db.select().from(work).orderBy(asc(work.queuedAt));
+const states = async () => (await rows()).map((r) => `${r.clip}:${r.state}`);
+/** Waits until `what` is true, at most five seconds. */
+async function until(what: () => boolean | Promise<boolean>): Promise<void> {
+  for (let i = 0; i < 250; i++) {
+    if (await what()) return;
+    await new Promise((r) => setTimeout(r, 20));
+  }
+  throw new Error('it did not come to that');
+}
+
+beforeAll(async () => {
+  s = await testShelf();
+  const { db } = s.runtime;
+  await db.insert(cameras).values({ letter: 'B', model: null });
+  await db.insert(days).values({ number: 1, date: null });
+  await db.insert(cards).values({
+    id: 'B001',
+    camera: 'B',
+    day: 1,
+    shape: 'plain',
+    root: 'shelf',
+    folder: '',
+    aside: [],
+    proxySuffix: null,
+    takenAt: new Date(),
+  });
+  for (const id of ['a', 'b', 'c', 'd'])
+    await db
+      .insert(clips)
+      .values({ id, card: 'B001', original: id, state: 'read', statements: [], audio: [] });
+});
+afterAll(() => s.close());
+beforeEach(async () => {
+  await s.runtime.db.delete(work);
+  seen = [];
+  handler = (_, c) => {
+    seen.push(c.clip);
+    return Promise.resolve();
+  };
+  queue = new WorkQueue(s.runtime, {
+    read: none,
+    rest: async () => undefined,
+    filmstrip: none,
+    proxy: (r, c) => handler(r, c),
+  });
+  await queue.recover();
+});
+
+describe('the queue', () => {
+  test('does work in the order it was asked for, once', async () => {
+    expect(await queue.add('proxy', ['c', 'a', 'b'])).toBe(3);
+    expect(await queue.add('proxy', ['a', 'd', 'unknown'])).toBe(1);
+    await queue.drain();
+    expect(seen).toEqual(['c', 'a', 'b', 'd']);
+    expect((await rows()).every((r) => r.state === 'done' && r.progress === 1 && r.attempts === 1)).toBe(
+      true,
+    );
+    expect(await queue.add('proxy', ['a'])).toBe(1);
+  });
+
+  test('very many are taken off at once', async () => {
+    await queue.add('proxy', ['a', 'b']);
+    const unknown = Array.from({ length: 20_000 }, (_, i) => `unknown ${i}`);
+    expect(await queue.cancel([...unknown, ...(await rows()).map((r) => r.id)])).toBe(2);
+    expect(await states()).toEqual(['a:cancelled', 'b:cancelled']);
+  });
+
+  test('a clock that is set back by a day holds nothing up', async () => {
+    await queue.add('proxy', ['a', 'b']);
+    // As rows of a day later stand there once the clock is back.
+    await s.runtime.database.engine.exec(
+      "update pgboss.job set start_after = now() + interval '1 day', created_on = now() + interval '1 day' where state < 'active'",
+    );
+    await queue.add('proxy', ['c']);
+    await queue.drain();
+    expect([...seen].sort()).toEqual(['a', 'b', 'c']);
+  });
+
+  test('what the server ends at again and again is done alone, and given up the third time; tried again by hand it is begun anew', async () => {
+    for (let n = 1; n <= 3; n++) {
+      await queue.add('proxy', n === 1 ? ['a', 'b'] : []);
+      // The server ends while it works on the first.
+      await s.runtime.db.update(work).set({ state: 'running' }).where(eq(work.clip, 'a'));
+      await queue.recover();
+    }
+    expect(await states()).toEqual(['a:failed', 'b:queued']);
+    expect((await rows())[0]!.fault).toMatch(
+      /^The server ended 3 times while it worked on this: it was given up\./,
+    );
+    await queue.drain();
+    expect(seen).toEqual(['b']);
+    expect(await queue.retry([(await rows())[0]!.id])).toBe(1);
+    await queue.drain();
+    expect(seen).toEqual(['b', 'a']);
+  });
+
+  test('of a batch in which the server ended each piece is done alone, and those begun after it together', async () => {
+    const batches: string[][] = [];
+    const run = async (_: unknown, contexts: readonly { clip: string }[]) => {
+      batches.push(contexts.map((c) => c.clip));
+      return new Map<string, Error>();
+    };
+    queue = new WorkQueue(s.runtime, { read: { most: 24, run }, rest: none, filmstrip: none, proxy: none });
+    await queue.add('read', ['a', 'b']);
+    await s.runtime.db.update(work).set({ state: 'running' });
+    await queue.recover();
+    await queue.add('read', ['c', 'd']);
+    await queue.drain();
+    expect(batches).toEqual([['c', 'd'], ['a'], ['b']]);
+  });
+
+  test('a failure is kept with its words and the rest goes on; again does it again', async () => {
+    handler = (_, c) => {
+      seen.push(c.clip);
+      return c.clip === 'a' && c.attempt === 1
+        ? Promise.reject(new Error('a is cut short'))
+        : Promise.resolve({ speed: 3 });
+    };
+    await queue.add('proxy', ['a', 'b']);
+    await queue.drain();
+    expect((await rows()).map((r) => [r.clip, r.state, r.fault, r.speed])).toEqual([
+      ['a', 'failed', 'a is cut short', null],
+      ['b', 'done', null, 3],
+    ]);
+    const [failed] = await rows();
+    expect(await queue.retry([failed!.id])).toBe(1);
+    expect(await queue.retry([failed!.id])).toBe(0);
+    await queue.drain();
+    expect(seen).toEqual(['a', 'b', 'a']);
+    expect((await rows()).map((r) => [r.clip, r.state, r.fault]).sort()).toEqual([
+      ['a', 'done', null],
+      ['b', 'done', null],
+    ]);
+  });
+
+  test('waiting work is taken off, running work is ended', async () => {
+    handler = (_, c) =>
+      new Promise((resolve, reject) => {
+        seen.push(c.clip);
+        c.signal.addEventListener('abort', () => reject(c.signal.reason as Error));
+        if (c.clip === 'c') resolve();
+      });
+    await queue.add('proxy', ['a', 'b', 'c']);
+    const [a, b] = await rows();
+    await queue.start();
+    await until(() => seen.includes('a'));
+    expect(await queue.cancel([b!.id, a!.id])).toBe(2);
+    await until(async () => (await rows()).every((r) => r.state === 'cancelled' || r.state === 'done'));
+    expect(await states()).toEqual(['a:cancelled', 'b:cancelled', 'c:done']);
+    expect(seen).toEqual(['a', 'c']);
+    await queue.stop();
+  });
+
+  test('stopping puts running work back, and the next server goes on with it', async () => {
+    handler = (_, c) =>
+      new Promise((_resolve, reject) => {
+        seen.push(c.clip);
+        c.signal.addEventListener('abort', () => reject(c.signal.reason as Error));
+      });
+    await queue.add('proxy', ['a', 'b']);
+    await queue.start();
+    await until(() => seen.includes('a'));
+    await queue.stop();
+    expect(await states()).toEqual(['a:queued', 'b:queued']);
+    const next = new WorkQueue(s.runtime, {
+      read: none,
+      rest: async () => undefined,
+      filmstrip: none,
+      proxy: (_, c) => {
+        seen.push(c.clip);
+        return Promise.resolve();
+      },
+    });
+    await next.recover();
+    await next.drain();
+    expect(seen).toEqual(['a', 'a', 'b']);
+  });
+
+  test('what a killed server left running is done again', async () => {
+    await queue.add('proxy', ['a', 'b', 'c']);
+    const [a] = await rows();
+    await s.runtime.db.update(work).set({ state: 'running', progress: 0.4, attempts: 1 });
+    const next = new WorkQueue(s.runtime, {
+      read: none,
+      rest: async () => undefined,
+      filmstrip: none,
+      proxy: (_, c) => {
+        seen.push(`${c.clip}${c.attempt}`);
+        return Promise.resolve();
+      },
+    });
+    await next.recover();
+    expect((await rows()).find((r) => r.id === a!.id)).toMatchObject({ state: 'queued', progress: 0 });
+    await next.drain();
+    expect(seen).toEqual(['a2', 'b2', 'c2']);
+  });
+
+  describe('several pieces in one go', () => {
+    let batches: string[][];
+    /** Does two at once; fails those named. */
+    const batch = (failing: readonly string[], whole = false) =>
+      new WorkQueue(s.runtime, {
+        read: {
+          most: 2,
+          run: (_, works) => {
+            batches.push(works.map((w) => w.clip));
+            if (whole) return Promise.reject(new Error('the database is away'));
+            return Promise.resolve(
+              new Map(
+                works
+                  .filter((w) => failing.includes(w.clip))
+                  .map((w) => [w.id, new Error(`${w.clip} is not there`)]),
+              ),
+            );
+          },
+        },
+        rest: none,
+        filmstrip: none,
+        proxy: none,
+      });
+    const byClip = async () =>
+      Object.fromEntries((await rows()).map((r) => [r.clip, [r.state, r.fault, r.attempts]]));
+    beforeEach(() => {
+      batches = [];
+    });
+
+    test('no more than are asked for, each piece once; one that fails takes nothing from the others', async () => {
+      const q = batch(['b']);
+      await q.recover();
+      await q.add('read', ['a', 'b', 'c', 'd']);
+      await q.drain();
+      expect(batches.every((b) => b.length <= 2)).toBe(true);
+      expect(batches.flat().sort()).toEqual(['a', 'b', 'c', 'd']);
+      expect(await byClip()).toEqual({
+        a: ['done', null, 1],
+        b: ['failed', 'b is not there', 1],
+        c: ['done', null, 1],
+        d: ['done', null, 1],
+      });
+    });
+
+    test('where the whole batch fails, every piece says so and can be done again', async () => {
+      const q = batch([], true);
+      await q.recover();
+      await q.add('read', ['a', 'b']);
+      await q.drain();
+      expect(await byClip()).toEqual({
+        a: ['failed', 'the database is away', 1],
+        b: ['failed', 'the database is away', 1],
+      });
+      const next = batch([]);
+      await next.recover();
+      expect(await next.retry((await rows()).map((r) => r.id))).toBe(2);
+      await next.drain();
+      expect(await byClip()).toEqual({ a: ['done', null, 2], b: ['done', null, 2] });
+    });
+
+    test('a piece taken off while it waits is not done with the others', async () => {
+      const q = batch([]);
+      await q.recover();
+      await q.add('read', ['a', 'b', 'c']);
+      const b = (await rows()).find((r) => r.clip === 'b')!;
+      expect(await q.cancel([b.id])).toBe(1);
+      await q.drain();
+      expect(batches.flat().sort()).toEqual(['a', 'c']);
+      expect((await byClip()).b![0]).toBe('cancelled');
+    });
+  });
+});
+
+test('more ids than a statement takes values: queued, taken off and tried again', async () => {
+  const many = [...Array.from({ length: 70_000 }, (_, i) => `unknown ${i}`), 'a'];
+  expect(await queue.add('proxy', many)).toBe(1);
+  const [row] = await rows();
+  await queue.cancel([row!.id]);
+  expect(await queue.retry([...Array.from({ length: 70_000 }, (_, i) => `none ${i}`), row!.id])).toBe(1);
+});

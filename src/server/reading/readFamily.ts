@@ -1,0 +1,109 @@
+import { pictureStream, type ProbeOutput, statementsFromProbe } from '../../core/facts/probe';
+import { statementsFromTags } from '../../core/facts/tags';
+import { isCode, messageOf, Unreadable } from '../platform/errors';
+import { addFurther, type ClipOnDisk, type FileOnDisk, type Reading, type ReadOptions } from './firstPass';
+import { nameOf } from '../platform/media/input';
+import { probe } from '../platform/media/probe';
+import { readFirst } from './readPool';
+import { readTags } from './tagReader';
+
+/** Counts up when reading finds more than before: what was read by an older one is read again. */
+export const READER = 2;
+
+/** The second pass: asks ffprobe and ExifTool for what the first could not read of that kind of file, and puts it in its place. */
+export async function readRest(clip: ClipOnDisk, options: ReadOptions, first: Reading): Promise<Reading> {
+  const original = clip.files.find((f) => f.role === 'original');
+  if (!original || first.fault !== null) return first;
+  const reading: Reading = {
+    ...first,
+    statements: [...first.statements],
+    audio: [...first.audio],
+    notes: [...first.notes],
+    rest: { probe: false, tags: false },
+  };
+  try {
+    if (first.rest.probe) await probeOriginal(clip, original, options, reading);
+  } catch (e) {
+    return {
+      ...reading,
+      fault: isCode(e, 'ENOENT') ? `${nameOf(original.file)} is not there any more` : messageOf(e),
+    };
+  }
+  if (first.rest.tags) {
+    try {
+      const said = statementsFromTags(await readTags(original.file), {
+        zoneMinutes: options.zoneMinutes,
+        kind: clip.kind === 'still' || clip.kind === 'stills' ? 'picture' : 'other',
+      });
+      const have = new Set(reading.statements.filter((s) => s.source === 'tags').map((s) => s.field));
+      reading.statements.push(...said.filter((s) => !have.has(s.field)));
+    } catch (e) {
+      reading.notes.push(`${nameOf(original.file)}: ${messageOf(e)}`);
+    }
+  }
+  return reading;
+}
+
+async function probeOriginal(
+  clip: ClipOnDisk,
+  original: FileOnDisk,
+  options: ReadOptions,
+  reading: Reading,
+): Promise<void> {
+  const name = nameOf(original.file);
+  const unreadable = (why: string) => new Unreadable(`${name} ${why}`, { file: original.file });
+  const output = await probe(original.file);
+  const still = clip.kind === 'still' || clip.kind === 'stills';
+  const said = statementsFromProbe(output, {
+    zoneMinutes: options.zoneMinutes,
+    modified: new Date(original.modified),
+  });
+  if (clip.kind === 'sound' ? audioStreams(output).length === 0 : !pictureStream(output))
+    throw unreadable(clip.kind === 'sound' ? 'holds no sound' : 'holds no picture');
+  // A picture has no length of its own; what its reader takes for one is left out.
+  const fresh = still
+    ? said.filter(
+        (s) =>
+          ![
+            'rate',
+            'frames',
+            'baseRate',
+            'start',
+            'recordedAt',
+            'length',
+            'bitRate',
+            'channels',
+            'audioStreams',
+            'drop',
+          ].includes(s.field),
+      )
+    : said;
+  // What stood in the container by the first pass counts: it read the same boxes. ffprobe fills in what was missing.
+  const have = new Set(reading.statements.map((s) => `${s.source} ${s.field}`));
+  reading.statements.push(
+    ...fresh.filter((s) => s.source !== 'fileTime' && !have.has(`${s.source} ${s.field}`)),
+  );
+  const whenEnded = fresh.find((s) => s.source === 'fileTime');
+  if (whenEnded)
+    reading.statements = [...reading.statements.filter((s) => s.source !== 'fileTime'), whenEnded];
+  if (still) return;
+  reading.audio = audioStreams(output);
+  for (const f of clip.files.filter((x) => x.role === 'segment' || x.role === 'sound')) {
+    const further = await probe(f.file);
+    addFurther(
+      reading,
+      f.role,
+      statementsFromProbe(further, { zoneMinutes: options.zoneMinutes }),
+      audioStreams(further),
+    );
+  }
+}
+
+export const audioStreams = (p: ProbeOutput): number[] =>
+  p.streams.filter((s) => s.codec_type === 'audio').map((s) => s.channels ?? 0);
+
+/** Both passes at once, for what is looked at before it is taken in. */
+export async function readStatements(clip: ClipOnDisk, options: ReadOptions): Promise<Reading> {
+  const [first] = await readFirst([clip], options);
+  return first!.rest.probe || first!.rest.tags ? readRest(clip, options, first!) : first!;
+}

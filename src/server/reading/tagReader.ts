@@ -1,0 +1,56 @@
+import { DefaultExiftoolArgs, ExifTool, exiftoolPath } from 'exiftool-vendored';
+import type { DiskPath } from '../../core/platform/names';
+import { TagOutput } from '../../core/facts/tags';
+import { messageOf, Unreadable } from '../platform/errors';
+import { joinPath } from '../platform/files/names';
+import { withPlainNames } from '../platform/media/input';
+import { limited } from '../platform/media/tools';
+
+/** ExifTool is kept running: starting it costs half a second. One that does not answer in time is ended and started anew. */
+export const tagLimits = { milliseconds: 20_000, restart: endTagReader };
+
+let tool: Promise<ExifTool> | null = null;
+
+async function start(): Promise<ExifTool> {
+  const program = await exiftoolPath();
+  const [command, args] = limited(program, DefaultExiftoolArgs);
+  return new ExifTool({
+    maxProcs: 2,
+    taskTimeoutMillis: tagLimits.milliseconds,
+    taskRetries: 0,
+    maxTasksPerProcess: 2000,
+    spawnTimeoutMillis: 30_000,
+    ...(command === program
+      ? {}
+      : { exiftoolPath: command, exiftoolArgs: args, ignoreShebang: false, checkPerl: false }),
+  });
+}
+
+/**
+ * What ExifTool finds in a file, numbers as numbers. Throws Unreadable with its reason, also where it takes too long or dies; the next
+ * file is read all the same. It is told files line by line, and so is given each under a plain name.
+ */
+export async function readTags(file: DiskPath): Promise<TagOutput> {
+  const named = () => `file${/\.[A-Za-z0-9]{1,8}$/.exec(file)?.[0] ?? ''}`;
+  try {
+    return await withPlainNames([file], named, async ({ folder, names: [name] }) => {
+      tool ??= start();
+      return TagOutput.parse(
+        await (await tool).readRaw(joinPath(folder, name!), { readArgs: ['-json', '-n', '-fast'] }),
+      );
+    });
+  } catch (e) {
+    throw new Unreadable(
+      `its camera tags could not be read: ${messageOf(e)
+        .split('\n')[0]!
+        .replace(/ - \S{1,1000}$/, '')}`,
+      { file },
+    );
+  }
+}
+
+export async function endTagReader(): Promise<void> {
+  const ended = tool;
+  tool = null;
+  await (await ended?.catch(() => null))?.end(false);
+}

@@ -1,0 +1,40 @@
+import { and, eq } from 'drizzle-orm';
+import { chooseFacts, count, rateOf } from '../../core/facts/facts';
+import { clips, pairs } from '../platform/db/schema';
+import type { WorkContext } from '../platform/work/queue';
+import { writeFilmstrip } from './picture';
+import type { Runtime } from '../runtime';
+import { withFile } from '../cards/clipFiles';
+import { joinPath } from '../platform/files/names';
+import { rename } from '../platform/files/onDisk';
+
+export const filmstripPath = (runtime: Pick<Runtime, 'home'>, clip: string): string =>
+  joinPath(runtime.home, 'cache', 'filmstrips', `${clip}.jpg`);
+
+/** Makes a clip's filmstrip: from a proven proxy where one stands, for it decodes much faster and shows the same frames. */
+export async function makeFilmstrip(
+  runtime: Runtime,
+  { clip, signal }: Pick<WorkContext, 'clip' | 'signal'>,
+): Promise<void> {
+  const [row] = await runtime.db
+    .select()
+    .from(clips)
+    .where(and(eq(clips.id, clip), eq(clips.state, 'read')));
+  if (!row) return;
+  const facts = chooseFacts(row.statements);
+  // A single picture is a strip of one.
+  const [rate, frames] =
+    row.kind === 'still' ? [{ num: 25, den: 1 }, 1] : [rateOf(facts), count(facts, 'frames')];
+  if (!rate || !frames) return;
+  const to = filmstripPath(runtime, clip);
+  const part = to.replace(/\.jpg$/, '.part.jpg');
+  const [proven] = await runtime.db
+    .select({ file: pairs.file })
+    .from(pairs)
+    .where(and(eq(pairs.clip, clip), eq(pairs.state, 'proven')));
+  await withFile(runtime, clip, proven ? 'proxy' : 'original', (file) =>
+    writeFilmstrip(file, frames, rate, part, signal),
+  );
+  await rename(part, to);
+  await runtime.db.update(clips).set({ filmstrip: true }).where(eq(clips.id, clip));
+}

@@ -1,0 +1,134 @@
+'use client';
+import { FieldGroup, GROUP_WORDS } from '../../core/facts/catalogue';
+import { isMoving, KIND_WORDS, ROLE_WORDS } from '../../core/intake/shape';
+import { CHECK_WORDS } from '../../core/proxies/prove';
+import type { ClipView } from '../../core/cards/shapes';
+import { formatBytes, formatMoment, plural } from '../platform/format';
+import { ErrorNotice } from '../platform/Notice';
+import { PairMark } from '../platform/PairMark';
+import { useClip } from '../platform/queries';
+import styles from './drawer.module.css';
+import { Viewer } from './Viewer';
+
+/** One clip: viewer, what is to look at, facts with their sources, family, history. */
+export function Drawer({ clip, others }: { clip: ClipView; others: number }) {
+  const detail = useClip(clip.id);
+  return (
+    <aside className={styles.drawer} aria-label="Clip">
+      <Viewer key={clip.id} clip={clip} />
+      <div>
+        <div className={styles.title}>
+          <strong className="figures">{clip.name}</strong>
+          {clip.state === 'read' &&
+            (isMoving(clip.kind) ? (
+              <PairMark state={clip.pair.state} words />
+            ) : (
+              <span className="soft">{KIND_WORDS[clip.kind]}</span>
+            ))}
+        </div>
+        <div className="soft">
+          {clip.named ? (
+            <>
+              was <span className="figures">{clip.original}</span>
+            </>
+          ) : (
+            'still under its camera name'
+          )}
+          {others > 0 && ` · and ${plural(others, 'more clip')} chosen`}
+        </div>
+      </div>
+      {clip.problems.map((p) => (
+        <div key={p.text} className={styles.problem} data-level={p.level}>
+          <strong>{p.level === 'stop' ? 'Wrong: ' : 'Look: '}</strong>
+          {p.text}
+        </div>
+      ))}
+      <ErrorNotice error={detail.error} again={() => void detail.refetch()} />
+      {clip.pair.checks.length > 0 && clip.pair.state !== 'proven' && (
+        <table className={styles.facts} aria-label="Pair checks">
+          <tbody>
+            {clip.pair.checks.map((c) => (
+              <tr key={c.what} data-bad={c.result === 'same' ? undefined : ''}>
+                <th>{CHECK_WORDS[c.what]}</th>
+                <td className="figures">
+                  {c.original} → {c.proxy}
+                </td>
+                <td>{c.result}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+      {detail.data && (
+        <>
+          <table className={styles.facts} aria-label="Facts">
+            {FieldGroup.options.map((group) => {
+              const rows = detail.data.facts.filter((f) => f.group === group);
+              return rows.length === 0 ? null : (
+                <tbody key={group}>
+                  <tr className={styles.group}>
+                    <th colSpan={3}>{GROUP_WORDS[group]}</th>
+                  </tr>
+                  {rows.flatMap((f) => [
+                    <tr key={f.field}>
+                      <th>{f.term}</th>
+                      <td className="figures">{f.value}</td>
+                      <td>{f.source}</td>
+                    </tr>,
+                    ...f.others.map((o, i) => (
+                      <tr key={`${f.field}${i}`} className={styles.other}>
+                        <th />
+                        <td className="figures">
+                          {o.contradicts ? <s>{o.value}</s> : <span className="soft">{o.value}</span>}
+                        </td>
+                        <td>{o.source}</td>
+                      </tr>
+                    )),
+                  ])}
+                </tbody>
+              );
+            })}
+          </table>
+          <section>
+            <h2>
+              Family{' '}
+              <span className="soft" style={{ fontWeight: 400 }}>
+                {plural(detail.data.family.length, 'file')}
+              </span>
+            </h2>
+            <table className={styles.facts}>
+              <tbody>
+                {detail.data.family.map((f) => (
+                  <tr key={f.id}>
+                    <th>{ROLE_WORDS[f.role]}</th>
+                    <td className="figures">
+                      {f.rootName}/{f.place.path}
+                    </td>
+                    <td>{formatBytes(f.size)}</td>
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+          </section>
+          {detail.data.history.length > 0 && (
+            <section>
+              <h2>History</h2>
+              <table className={styles.facts}>
+                <tbody>
+                  {detail.data.history.map((h, i) => (
+                    <tr key={i}>
+                      <th>{formatMoment(h.at)}</th>
+                      <td className="figures" colSpan={2}>
+                        {h.text}
+                      </td>
+                    </tr>
+                  ))}
+                </tbody>
+              </table>
+            </section>
+          )}
+        </>
+      )}
+    </aside>
+  );
+}

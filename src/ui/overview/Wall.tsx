@@ -1,0 +1,171 @@
+'use client';
+import Button from '@mui/material/Button';
+import Link from 'next/link';
+import { Fragment, useState } from 'react';
+import { formatRunningTime } from '../../core/platform/timecode/timecode';
+import type { CardView } from '../../core/cards/shapes';
+import { formatBytes, formatDay, plural } from '../platform/format';
+import { Empty, ErrorNotice } from '../platform/Notice';
+import { useJob, useWall } from '../platform/queries';
+import { Tag } from '../platform/Tag';
+import { RollingChart } from './RollingChart';
+import styles from './wall.module.css';
+
+/** Days down, cameras across, cards as boxes on boards; beneath, when each camera rolled. */
+export function Wall() {
+  const job = useJob().data;
+  const wall = useWall();
+  const [chosen, setChosen] = useState<number | null>(null);
+  if (wall.error)
+    return (
+      <div style={{ padding: 20 }}>
+        <ErrorNotice error={wall.error} again={() => void wall.refetch()} />
+      </div>
+    );
+  if (!job || !wall.data) return null;
+  const { cards, rolling } = wall.data;
+  if (cards.length === 0) {
+    return (
+      <div className={styles.empty}>
+        <Empty title="Nothing is on the shelf yet">
+          <p className="soft" style={{ maxWidth: 420 }}>
+            Choose a folder of footage. You see what is in it before anything is stored, and nothing is
+            changed on disk.
+          </p>
+          <Button component={Link} href="/intake" variant="contained" size="large">
+            Bring in footage
+          </Button>
+        </Empty>
+      </div>
+    );
+  }
+  const days = job.days.filter((d) => cards.some((c) => c.day === d.number));
+  const cameras = job.cameras.filter((c) => cards.some((k) => k.camera === c.letter));
+  const day =
+    days.find((d) => d.number === chosen) ??
+    days.find((d) => rolling.some((r) => r.day === d.number)) ??
+    days[0]!;
+  const total = (list: readonly CardView[]) => ({
+    clips: list.reduce((n, c) => n + c.clips, 0),
+    seconds: list.reduce((n, c) => n + c.seconds, 0),
+    bytes: list.reduce((n, c) => n + c.bytes, 0),
+  });
+  return (
+    <div className={styles.wall}>
+      <div className={styles.scroller}>
+        <div
+          className={styles.grid}
+          style={{ gridTemplateColumns: `108px repeat(${cameras.length}, minmax(208px, 280px)) 1fr` }}
+        >
+          <Button
+            component={Link}
+            href="/intake"
+            variant="contained"
+            className={styles.bring}
+            sx={{ lineHeight: 1.25, mr: 1 }}
+          >
+            Bring in footage
+          </Button>
+          {cameras.map((c) => {
+            const t = total(cards.filter((k) => k.camera === c.letter));
+            return (
+              <div key={c.letter} className={styles.camera}>
+                <span className="figures">{c.letter}</span>
+                <span className="soft">{c.model ?? 'model not known'}</span>
+                <span className={`figures soft ${styles.sums}`}>
+                  {plural(t.clips, 'clip')} · {formatRunningTime(t.seconds)} · {formatBytes(t.bytes)}
+                </span>
+              </div>
+            );
+          })}
+          <div className={styles.camera} />
+          {days.map((d) => {
+            const t = total(cards.filter((c) => c.day === d.number));
+            return (
+              <Fragment key={d.number}>
+                <button
+                  type="button"
+                  className={styles.day}
+                  aria-pressed={d.number === day.number}
+                  onClick={() => setChosen(d.number)}
+                >
+                  <strong>Day {d.number}</strong>
+                  <span className="soft">{formatDay(d.date)}</span>
+                  <span className="figures soft">
+                    {plural(t.clips, 'clip')}
+                    <br />
+                    {formatRunningTime(t.seconds)}
+                    <br />
+                    {formatBytes(t.bytes)}
+                  </span>
+                </button>
+                {cameras.map((c) => (
+                  <div key={c.letter} className={styles.cell}>
+                    {cards
+                      .filter((k) => k.day === d.number && k.camera === c.letter)
+                      .map((k) => (
+                        <CardBox key={k.id} card={k} />
+                      ))}
+                  </div>
+                ))}
+                <div className={styles.cell} />
+              </Fragment>
+            );
+          })}
+        </div>
+      </div>
+      <RollingChart
+        day={day}
+        cameras={cameras.map((c) => c.letter)}
+        rolling={rolling.filter((r) => r.day === day.number)}
+      />
+    </div>
+  );
+}
+
+function CardBox({ card }: { card: CardView }) {
+  // Two safe copies are the whole of it, one is half.
+  const steps = [
+    { name: 'copied', n: Math.min(card.clips, Math.round((card.safe * card.clips) / 2)) },
+    { name: 'read', n: card.done.read },
+    { name: 'named', n: card.done.named },
+    { name: 'proxied', n: card.done.proxied },
+    { name: 'paired', n: card.done.paired },
+  ];
+  const problems = card.stop + card.look;
+  return (
+    <div className={styles.box}>
+      <Link href={`/card/${card.id}`} className={styles.open} aria-label={`Card ${card.id}`} />
+      <div className={styles.head}>
+        <span className="figures">{card.id}</span>
+        {problems > 0 ? (
+          <Link href={`/card/${card.id}?only=problems`} className={styles.problems}>
+            <Tag tone={card.stop > 0 ? 'stop' : 'look'}>{problems} to look at</Tag>
+          </Link>
+        ) : card.done.read === card.clips ? (
+          <Tag tone="proven">clean</Tag>
+        ) : null}
+      </div>
+      <div className={styles.facts}>
+        {plural(card.clips, 'clip')} · {formatRunningTime(card.seconds)} · {formatBytes(card.bytes)}
+      </div>
+      <div className={styles.steps}>
+        {steps.map((s) => (
+          <span
+            key={s.name}
+            className={styles.step}
+            data-done={s.n === card.clips ? '' : undefined}
+            title={`${s.name}: ${s.n} of ${card.clips}`}
+          >
+            <i style={{ width: `${card.clips === 0 ? 0 : (100 * s.n) / card.clips}%` }} />
+            <b>{s.name}</b>
+            <span className="visuallyHidden">
+              {' '}
+              {s.n} of {card.clips}
+            </span>
+          </span>
+        ))}
+      </div>
+    </div>
+  );
+}

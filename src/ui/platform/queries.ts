@@ -1,0 +1,128 @@
+'use client';
+import { useQuery, useQueryClient } from '@tanstack/react-query';
+import { useEffect } from 'react';
+import type { OffloadProgress } from '../../core/offload/shapes';
+import { ServerEvent } from '../../core/overview/shapes';
+import { server } from './client';
+
+export const useJob = () => useQuery({ queryKey: ['job'], queryFn: server.job });
+export const useWall = () => useQuery({ queryKey: ['wall'], queryFn: server.wall });
+export const useCard = (id: string) => useQuery({ queryKey: ['card', id], queryFn: () => server.card(id) });
+export const useClip = (id: string | null) =>
+  useQuery({ queryKey: ['clip', id], queryFn: () => server.clip(id!), enabled: id !== null });
+export const useProxies = () => useQuery({ queryKey: ['proxies'], queryFn: server.proxies });
+export const useWork = () => useQuery({ queryKey: ['work'], queryFn: server.work });
+export const useOffloads = () => useQuery({ queryKey: ['offloads'], queryFn: server.offloads });
+export const useOffload = (id: string) =>
+  useQuery({ queryKey: ['offload', id], queryFn: () => server.offload(id) });
+export const useWipe = (card: string) =>
+  useQuery({ queryKey: ['wipe', card], queryFn: () => server.wipe(card) });
+export const useStandIns = () => useQuery({ queryKey: ['standIns'], queryFn: server.standIns });
+export const useTasks = () => useQuery({ queryKey: ['tasks'], queryFn: server.tasks });
+export const useLog = () => useQuery({ queryKey: ['log'], queryFn: server.log });
+
+export type Progress = Record<string, { progress: number; speed: number | null }>;
+/** Progress of running work by its id, as the events bring it. */
+export const useProgress = (): Progress =>
+  useQuery<Progress>({ queryKey: ['progress'], queryFn: () => ({}), staleTime: Infinity }).data ?? {};
+
+export interface Running {
+  title: string;
+  done: number;
+  total: number;
+  left: number | null;
+}
+/** A change to footage that is being applied; null when none is. */
+export const useRunning = (): Running | null =>
+  useQuery<Running | null>({ queryKey: ['running'], queryFn: () => null, staleTime: Infinity }).data ?? null;
+
+/** How the running copies stand, as last heard. */
+export const useCopying = (): OffloadProgress[] =>
+  useQuery<OffloadProgress[]>({ queryKey: ['copying'], queryFn: () => [], staleTime: Infinity }).data ?? [];
+
+const TOUCHED: Record<string, string[]> = {
+  job: ['job', 'fieldSets'],
+  cards: ['wall', 'card', 'job'],
+  clips: ['wall', 'card', 'clip', 'proxies', 'names', 'facts', 'sideBySide', 'stated', 'clocks'],
+  work: ['work', 'proxies'],
+  log: ['log'],
+  tasks: ['tasks'],
+  copies: ['offloads', 'offload', 'wipe', 'standIns', 'folder'],
+};
+
+/** Milliseconds between two askings for the same thing, at least and at most. */
+const [REST, LONG_REST] = [300, 2000];
+
+/**
+ * Asks again for what changed. One asking of a kind at a time, and after it a rest as long as it took, within bounds: changes that keep
+ * coming, as while thousands of clips are read, never keep the server busy with telling of them.
+ */
+export class Refresher {
+  readonly #busy = new Set<string>();
+  readonly #again = new Set<string>();
+
+  constructor(private readonly ask: (key: string) => Promise<unknown>) {}
+
+  changed(key: string): void {
+    if (this.#busy.has(key)) {
+      this.#again.add(key);
+      return;
+    }
+    this.#busy.add(key);
+    const begun = Date.now();
+    const rested = () => {
+      this.#busy.delete(key);
+      if (this.#again.delete(key)) this.changed(key);
+    };
+    void this.ask(key)
+      .catch(() => undefined)
+      .finally(() => setTimeout(rested, Math.min(LONG_REST, Math.max(REST, Date.now() - begun))));
+  }
+}
+
+/** Listens to the server for as long as the page is open, and has what changed asked for again. */
+export function useServerEvents(): void {
+  const queries = useQueryClient();
+  useEffect(() => {
+    let source: EventSource | null = null;
+    let lost = false;
+    let again: ReturnType<typeof setTimeout> | null = null;
+    const newRefresher = () => new Refresher((key) => queries.invalidateQueries({ queryKey: [key] }));
+    let refresher = newRefresher();
+    const open = () => {
+      source = new EventSource('/api/events');
+      source.onopen = () => {
+        // What was missed while the line was down is asked for anew; what was asked before may never be answered.
+        if (lost) {
+          refresher = newRefresher();
+          void queries.invalidateQueries();
+        }
+        lost = false;
+      };
+      source.onerror = () => {
+        lost = true;
+        // The browser tries again by itself unless it was answered with an error, as by a server that is still starting.
+        if (source?.readyState === EventSource.CLOSED) again = setTimeout(open, 1000);
+      };
+      source.onmessage = (message) => {
+        const event = ServerEvent.safeParse(JSON.parse(String(message.data)));
+        if (!event.success) return;
+        const e = event.data;
+        if (e.type === 'changed')
+          for (const key of new Set(e.what.flatMap((w) => TOUCHED[w] ?? []))) refresher.changed(key);
+        else if (e.type === 'progress')
+          queries.setQueryData<Progress>(['progress'], (old) => ({
+            ...old,
+            ...Object.fromEntries(e.work.map((w) => [w.id, w])),
+          }));
+        else if (e.type === 'copying') queries.setQueryData<OffloadProgress[]>(['copying'], e.copies);
+        else queries.setQueryData<Running | null>(['running'], e.done >= e.total ? null : e);
+      };
+    };
+    open();
+    return () => {
+      source?.close();
+      if (again) clearTimeout(again);
+    };
+  }, [queries]);
+}
