@@ -32,18 +32,24 @@ const restricted = (files, groups) => ({
   files,
   rules: { 'no-restricted-imports': ['error', { patterns: groups }] },
 });
+/** Every room but the platform is reached by its front door, its index.ts; the same feature of another layer is no other room. */
+const FEATURES = [...new Set(Object.values(ROOMS).flat())].filter((room) => room !== 'platform');
+const doors = (own) => ({
+  regex: `^(?:\\.{1,2}/)+(?:(?:core|server|ui)/)?(?:${FEATURES.filter((room) => room !== own).join('|')})/(?!.*\\.css$)`,
+  message: 'Another room is reached by its front door: its index.ts.',
+});
 /** A layer as a whole, and each of its rooms: one may use those before it in `ROOMS`, never those after it. */
 const layers = Object.entries(LAYERS).flatMap(([layer, { groups, message }]) => {
   const own = groups.map((g) => ({ ...g, message }));
   return [
-    restricted([`src/${layer}/**`], own),
+    restricted([`src/${layer}/**`], [...own, doors(null)]),
     ...ROOMS[layer].map((room, i) => {
       const later = ROOMS[layer].slice(i + 1).join('|');
       const order = {
         regex: `^(?:\\.\\./)+(?:${later})(?:/|$)`,
         message: `${room} comes before what it reaches for: see ROOMS in rooms.mjs.`,
       };
-      return restricted([`src/${layer}/${room}/**`], later === '' ? own : [...own, order]);
+      return restricted([`src/${layer}/${room}/**`], [...own, doors(room), ...(later === '' ? [] : [order])]);
     }),
   ];
 });
@@ -124,8 +130,12 @@ export default tseslint.config(
     },
   },
   ...layers,
+  restricted(['src/app/**', 'src/proxy.ts'], [doors(null)]),
   // Tests may look anywhere.
-  { files: ['src/**/*.test.ts', 'src/**/*.test.tsx'], rules: { 'no-restricted-imports': 'off' } },
+  {
+    files: ['src/**/*.test.ts', 'src/**/*.test.tsx', 'src/server/testing/**'],
+    rules: { 'no-restricted-imports': 'off' },
+  },
   // Paths are joined and opened as the disk has them. What is exempt opens nothing but Sort Shelf's own files and the system's.
   {
     files: ['src/server/**'],

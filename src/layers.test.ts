@@ -1,6 +1,6 @@
 import { expect, test } from '@jest/globals';
 import { ESLint } from 'eslint';
-import { readdirSync } from 'node:fs';
+import { readdirSync, readFileSync } from 'node:fs';
 import path from 'node:path';
 import { pathToFileURL } from 'node:url';
 
@@ -34,29 +34,43 @@ test.each([
   ['src/core/offload/timecode/x.ts', "import '../../custody/wipe';"],
   ['src/server/facts/x.ts', "import '../naming/naming';"],
   ['src/server/platform/files/x.ts', "import '../../places/roots';"],
-  ['src/ui/platform/x.tsx', "import '../cards/Drawer';"],
+  ['src/ui/platform/x.tsx', "import '../cards';"],
+  // Another room by its front door only.
+  ['src/server/naming/x.ts', "import '../facts/readClips';"],
+  ['src/server/naming/x.ts', "import '../../core/intake/shape';"],
+  ['src/core/naming/x.ts', "import '../intake/shape';"],
+  ['src/ui/overview/x.tsx', "import '../../core/cards/shapes';"],
+  ['src/app/api/x.ts', "import '../../server/naming/naming';"],
+  ['src/server/x.ts', "import './naming/naming';"],
 ])('%s may not hold %s', async (file, line) => expect(await refused(file, line)).toBe(true));
 
 test.each([
-  ['src/core/naming/x.ts', "import '../intake/shape';"],
+  ['src/core/naming/x.ts', "import '../intake';"],
+  ['src/core/naming/x.ts', "import '../platform/timecode/rate';"],
   ['src/core/x.ts', "import 'zod';"],
   ['src/ui/overview/x.ts', "import '../../core/overview/shapes';"],
-  ['src/server/x.ts', "import '../core/jobs/shapes';"],
-  ['src/server/naming/x.ts', "import '../facts/readClips';"],
-  ['src/server/naming/x.ts', "import '../../core/overview/shapes';"],
+  ['src/ui/custody/x.tsx', "import '../offload/offload.module.css';"],
+  ['src/server/naming/x.ts', "import '../facts';"],
+  ['src/server/naming/x.ts', "import '../../core/naming/plan';"],
+  ['src/server/naming/x.ts', "import './naming';"],
   ['src/app/api/x.ts', "import '../../server/runtime';"],
   ['src/app/x.ts', "import '../ui/platform/theme';"],
 ])('%s may hold %s', async (file, line) => expect(await refused(file, line)).toBe(false));
 
 test.each(['core', 'server', 'ui'])(
-  'every folder of %s is a room with its place in the order',
+  'every folder of %s is a room with its place in the order, and the picture shows it',
   async (layer) => {
     const { ROOMS } = (await import(pathToFileURL(path.resolve('rooms.mjs')).href)) as {
       ROOMS: Record<string, string[]>;
     };
+    const rooms = ROOMS[layer]!;
     const folders = readdirSync(path.join('src', layer), { withFileTypes: true })
-      .filter((e) => e.isDirectory())
+      .filter((e) => e.isDirectory() && e.name !== 'testing')
       .map((e) => e.name);
-    expect(folders.filter((f) => f !== 'testing').sort()).toEqual([...ROOMS[layer]!].sort());
+    expect(folders.sort()).toEqual([...rooms].sort());
+    const drawn = readFileSync('docs/parts.md', 'utf8')
+      .split('\n')
+      .find((l) => l.trim().startsWith(`${layer} `) && l.includes('◄'))!;
+    expect(drawn.trim().slice(layer.length).trim().split(' ◄ ')).toEqual(rooms);
   },
 );

@@ -12,7 +12,7 @@ import {
   refusalOf,
   Tries,
 } from './core/platform/doors';
-import { ENTERED, enterPage } from './ui/shell/enterPage';
+import { ENTERED, enterPage } from './ui/platform/enterPage';
 
 /** Kept on the global object: Next loads modules more than once. `secret` is set by the launcher, which shows it. */
 const doors = globalThis as {

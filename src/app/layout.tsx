@@ -9,7 +9,7 @@ import { headers } from 'next/headers';
 import type { ReactNode } from 'react';
 import '../ui/platform/global.css';
 import { Providers } from '../ui/platform/Providers';
-import { Shell } from '../ui/shell/Shell';
+import { Shell } from '../ui/shell';
 
 export const metadata: Metadata = {
   title: 'Sort Shelf',

@@ -1,4 +1,4 @@
-import { Wall } from '../ui/overview/Wall';
+import { Wall } from '../ui/overview';
 
 export default function Page() {
   return <Wall />;

@@ -1,6 +1,6 @@
-import { makeFilmstrip } from './viewing/makeFilmstrip';
-import { makeOneProxy } from './proxies/makeProxies';
-import { readClips, readRestOfClips } from './facts/readClips';
+import { makeFilmstrip } from './viewing';
+import { makeOneProxy } from './proxies';
+import { readClips, readRestOfClips } from './facts';
 import type { Handlers } from './platform/work/queue';
 
 export const HANDLERS: Handlers = {

@@ -1,7 +1,7 @@
 import { homedir, userInfo } from 'node:os';
 import path from 'node:path';
 import { openDatabase, type Database, type OpenDatabase } from './platform/db/client';
-import { distrustCopies } from './custody/copies';
+import { distrustCopies } from './custody';
 import {
   DatabaseKeeper,
   isDatabaseFault,
@@ -10,30 +10,26 @@ import {
   refuseFull,
   type Restore,
 } from './platform/db/keeper';
-import { nameCopied } from './naming/nameCopied';
-import { Offloads } from './offload/offloads';
-import { endThreads } from './transfer/pool';
+import { nameCopied, recoverPlans } from './naming';
+import { Offloads } from './offload';
+import { endThreads } from './transfer';
 import { type Devices, openDevices } from './platform/volumes/devices';
 import { messageOf } from './platform/errors';
-import type { ServerEvent } from '../core/overview/shapes';
+import type { ServerEvent } from '../core/overview';
 import { Events } from './platform/events';
 import { HomeWatch } from './platform/home';
 import { holdFolder } from './platform/lock';
-import { disagreements } from './records/agree';
+import { disagreements, adoptPlans, homeRecords, openLibrary, RecordsWriter } from './records';
 import { JOURNAL, OWN_FOLDER } from './platform/files/journal';
 import { Memory } from './platform/memory';
-import { adoptPlans } from './records/adopt';
-import { homeRecords, openLibrary, RecordsWriter } from './records/writer';
 import { clearLeftInputs } from './platform/media/input';
-import { endReaders } from './reading/readPool';
-import { endTagReader } from './reading/tagReader';
+import { endReaders, endTagReader } from './reading';
 import { Tasks } from './platform/tasks';
 import { ffmpegVersion } from './platform/media/tools';
 import { WorkQueue } from './platform/work/queue';
-import { recoverPlans } from './naming/applyPlan';
-import { clearHalfMade } from './proxies/makeProxies';
-import { showMissing } from './facts/readClips';
-import { ensureRoots } from './places/roots';
+import { clearHalfMade } from './proxies';
+import { showMissing } from './facts';
+import { ensureRoots } from './places';
 import { HANDLERS } from './handlers';
 import { joinPath } from './platform/files/names';
 import { mkdir, realpath } from './platform/files/onDisk';

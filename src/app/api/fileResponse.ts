@@ -1,6 +1,6 @@
 import type { DiskPath } from '../../core/platform/names';
 import { openPlain } from '../../server/platform/files/plainFile';
-import type { Source } from '../../server/viewing/preview';
+import type { Source } from '../../server/viewing';
 
 /** The body of an answer. Its source is closed with it, also where the client has gone before it read anything. */
 export function bodyOf(request: Request, source: Source): ReadableStream<Uint8Array> {

@@ -1,5 +1,5 @@
 import { Suspense } from 'react';
-import { FactsScreen } from '../../ui/facts/FactsScreen';
+import { FactsScreen } from '../../ui/facts';
 
 export default function Page() {
   return (

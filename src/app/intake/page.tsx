@@ -1,4 +1,4 @@
-import { Intake } from '../../ui/intake/Intake';
+import { Intake } from '../../ui/intake';
 
 export default function Page() {
   return <Intake />;

@@ -1,4 +1,4 @@
-import { Logbook } from '../../ui/logbook/Logbook';
+import { Logbook } from '../../ui/logbook';
 
 export default function Page() {
   return <Logbook />;

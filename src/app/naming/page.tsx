@@ -1,4 +1,4 @@
-import { NamingBench } from '../../ui/naming/NamingBench';
+import { NamingBench } from '../../ui/naming';
 
 export default function Page() {
   return <NamingBench />;

@@ -1,4 +1,4 @@
-import { Proxies } from '../../ui/proxies/Proxies';
+import { Proxies } from '../../ui/proxies';
 
 export default function Page() {
   return <Proxies />;

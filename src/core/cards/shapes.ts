@@ -1,9 +1,9 @@
 import { z } from 'zod';
 import { ShownPath } from '../platform/names';
-import { ClipKind, FileRole } from '../intake/shape';
+import { ClipKind, FileRole } from '../intake';
 import { Rate } from '../platform/timecode/rate';
-import { PairView } from '../proxies/shapes';
-import { ShownPlace } from '../places/shapes';
+import { PairView } from '../proxies';
+import { ShownPlace } from '../places';
 
 export const ClipView = z.object({
   id: z.string(),

@@ -1,4 +1,4 @@
-import type { HashKind } from '../hashLists/hashes';
+import type { HashKind } from '../hashLists';
 import { sameTime } from './manifest';
 
 export interface FileHash {

@@ -1,9 +1,8 @@
-import { HASH_WORDS } from '../hashLists/hashes';
-import { xmlText } from '../hashLists/mhl';
+import { HASH_WORDS, xmlText } from '../hashLists';
 import { formatBytes } from '../platform/words';
 import { VERDICT_WORDS } from './wipe';
 import type { Receipt } from './shapes';
-import { VERIFICATION_WORDS } from '../offload/verification';
+import { VERIFICATION_WORDS } from '../offload';
 
 const text = xmlText;
 const moment = (iso: string): string => `${iso.slice(0, 10)} ${iso.slice(11, 16)} UTC`;

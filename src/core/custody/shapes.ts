@@ -1,8 +1,8 @@
 import { z } from 'zod';
 import { ShownPath, PathBelow } from '../platform/names';
 import { DiskIdentity } from '../platform/disks';
-import { Verification } from '../offload/verification';
-import { HashKind } from '../hashLists/hashes';
+import { Verification } from '../offload';
+import { HashKind } from '../hashLists';
 
 /** What a check of a copy found, each apart from the others. */
 export const CheckReport = z.object({

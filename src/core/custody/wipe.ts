@@ -1,4 +1,4 @@
-import { HASH_WORDS, type HashKind } from '../hashLists/hashes';
+import { HASH_WORDS, type HashKind } from '../hashLists';
 import { type DiskIdentity, goesWithCard, shareDisk, standApart } from '../platform/disks';
 import type { ShownPath } from '../platform/names';
 import type { Proof } from './proof';

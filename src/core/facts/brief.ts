@@ -1,4 +1,4 @@
-import { browserPlays } from '../proxies/recipe';
+import { browserPlays } from '../proxies';
 import type { Rate } from '../platform/timecode/rate';
 import { endOf, formatTimecode, seconds } from '../platform/timecode/timecode';
 import type { Source } from './catalogue';

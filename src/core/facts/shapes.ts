@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { ClipKind } from '../intake/shape';
+import { ClipKind } from '../intake';
 import { PathBelow } from '../platform/names';
 import { FieldId, Source, Statement } from './catalogue';
 import { FieldSet } from './fieldSets';

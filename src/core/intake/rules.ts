@@ -1,8 +1,7 @@
 import { z } from 'zod';
 import { CardShape } from './shape';
-import { patternFault, FIRST_PATTERN } from '../offload/pattern';
-import { Verification } from '../offload/verification';
-import { ChosenHash } from '../hashLists/hashes';
+import { patternFault, FIRST_PATTERN, Verification } from '../offload';
+import { ChosenHash } from '../hashLists';
 
 export const FileType = z.enum(['video', 'still', 'raw', 'sound']);
 export type FileType = z.infer<typeof FileType>;

@@ -1,9 +1,9 @@
 import { z } from 'zod';
-import { FolderQuery } from '../places/shapes';
+import { FolderQuery } from '../places';
 import { Rate } from '../platform/timecode/rate';
 import { ShownPath, PathBelow } from '../platform/names';
 import { ClipKind, FileRole } from './shape';
-import { HashKind } from '../hashLists/hashes';
+import { HashKind } from '../hashLists';
 
 /** A folder to be looked at; `singles` are rows of numbered stills to be shown as single pictures. */
 export const LookQuery = FolderQuery.extend({ singles: z.array(z.string()).max(10_000).default([]) });

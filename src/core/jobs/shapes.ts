@@ -1,9 +1,9 @@
 import { z } from 'zod';
 import { Rate } from '../platform/timecode/rate';
-import { Trust } from '../facts/catalogue';
-import { Convention, FolderPlan } from '../naming/convention';
-import { IntakeRules } from '../intake/rules';
-import { RootView } from '../places/shapes';
+import { Trust } from '../facts';
+import { Convention, FolderPlan } from '../naming';
+import { IntakeRules } from '../intake';
+import { RootView } from '../places';
 
 export const JobView = z.object({
   name: z.string(),

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { PlanState } from '../naming/shapes';
+import { PlanState } from '../naming';
 
 export const LogKind = z.enum([
   'job',

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { extensionOf, type FileRole } from '../intake/shape';
+import { extensionOf, type FileRole } from '../intake';
 import type { Problem } from './check';
 
 /** A file's place: a root by its id, and the path below it with "/" between the parts. */

@@ -1,4 +1,4 @@
-import { cameraNumber } from '../intake/counter';
+import { cameraNumber } from '../intake';
 import { formatRate, type Rate } from '../platform/timecode/rate';
 import type { Block, Convention, CounterScope, FolderPlan } from './convention';
 import { checkName, type Problem } from './check';

@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { Convention, FolderPlan } from './convention';
 import { ShownPath } from '../platform/names';
 import { Step } from './plan';
-import { ShownPlace } from '../places/shapes';
+import { ShownPlace } from '../places';
 
 /** `doing` was begun and, seen at a start, was interrupted; `partly` left some clips where they were. */
 export const PlanState = z.enum(['doing', 'done', 'partly', 'undone']);

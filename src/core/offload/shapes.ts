@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { PathBelow, ShownPath } from '../platform/names';
 import { patternFault } from './pattern';
 import { Verification } from './verification';
-import { ChosenHash } from '../hashLists/hashes';
+import { ChosenHash } from '../hashLists';
 
 /**
  * `waiting` is the card pulled out; `paused` the person's wish or a drive that cannot take more; `naming` that all is

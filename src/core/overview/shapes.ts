@@ -1,8 +1,8 @@
 import { z } from 'zod';
 import { PlatformEvent } from '../platform/shapes';
 import { ShownPath } from '../platform/names';
-import { CardView } from '../cards/shapes';
-import { OffloadProgress } from '../offload/shapes';
+import { CardView } from '../cards';
+import { OffloadProgress } from '../offload';
 
 export const Rolling = z.object({
   clip: z.string(),

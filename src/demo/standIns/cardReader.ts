@@ -2,7 +2,7 @@ import { existsSync, mkdirSync, openSync, closeSync } from 'node:fs';
 import path from 'node:path';
 import { diskPath } from '../../server/platform/files/names';
 import * as disk from '../../server/transfer/disk';
-import type { OpenSource, OpenTarget } from '../../server/transfer/task';
+import type { OpenSource, OpenTarget } from '../../server/transfer';
 import { faultsOf, freeOf, placeIn } from './standIns';
 
 // What the copying threads load in place of the disk where a card stands in a stand-in slot or goes to a stand-in drive.

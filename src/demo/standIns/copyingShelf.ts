@@ -1,13 +1,11 @@
 import { mkdirSync, rmSync } from 'node:fs';
 import path from 'node:path';
-import { FIRST_PATTERN } from '../../core/offload/pattern';
-import type { NewOffload, OffloadView } from '../../core/offload/shapes';
-import { Faults } from '../../core/offload/standIns';
+import { FIRST_PATTERN, type NewOffload, type OffloadView, Faults } from '../../core/offload';
 import { randomFrom } from '../../core/platform/random';
 import { put, testShelf, type TestShelf } from '../../server/testing/media';
-import { beginJob } from '../../server/jobs/job';
-import { beginOffload, offloadViews } from '../../server/offload/offload';
-import { addRoot } from '../../server/places/roots';
+import { beginJob } from '../../server/jobs';
+import { beginOffload, offloadViews } from '../../server/offload';
+import { addRoot } from '../../server/places';
 import { actOnStandIn, makeStandIns } from './standIns';
 
 /** Bytes that look like a film from outside; each name has its own. */

@@ -11,7 +11,7 @@ import {
 } from 'node:fs';
 import path from 'node:path';
 import type { Devices } from '../../server/platform/volumes/devices';
-import { Faults, type StandInAction, type StandInsView } from '../../core/offload/standIns';
+import { Faults, type StandInAction, type StandInsView } from '../../core/offload';
 import { NotFound, Refused } from '../../server/platform/errors';
 import { isWithin } from '../../server/platform/files/paths';
 

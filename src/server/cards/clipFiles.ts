@@ -1,11 +1,11 @@
 import { and, eq, inArray } from 'drizzle-orm';
-import { chooseFacts, rateOf } from '../../core/facts/facts';
+import { chooseFacts, rateOf } from '../../core/facts';
 import { placeOf } from './onCard';
 import { clips, files, pairs } from '../platform/db/schema';
 import { NotFound } from '../platform/errors';
 import type { Footage } from '../platform/media/input';
 import type { Runtime } from '../runtime';
-import { listRoots, rootById } from '../places/roots';
+import { listRoots, rootById } from '../places';
 
 /** The row of a clip's original. */
 export async function originalOf(

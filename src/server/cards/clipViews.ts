@@ -1,16 +1,14 @@
 import { and, eq, inArray, isNotNull, sql } from 'drizzle-orm';
 import { shownPath } from '../../core/platform/names';
-import { dateOf } from '../../core/facts/clocks';
-import { isRecording } from '../../core/intake/shape';
-import { NO_BRIEF } from '../../core/facts/brief';
-import { pairReason } from '../../core/proxies/prove';
+import { dateOf, NO_BRIEF } from '../../core/facts';
+import { isRecording } from '../../core/intake';
+import { pairReason, type PairView } from '../../core/proxies';
 import type { ClipView } from '../../core/cards/shapes';
-import type { PairView } from '../../core/proxies/shapes';
 import { cards, clips, days, files, pairs } from '../platform/db/schema';
 import { NotFound } from '../platform/errors';
 import type { Runtime } from '../runtime';
 import { byClip, type FileRow } from './families';
-import { findJob } from '../jobs/theJob';
+import { findJob } from '../jobs';
 import { clipName, splitPath } from './clipName';
 
 /** A clip as lists show it: what was worked out of its statements, not the statements. */

@@ -1,5 +1,5 @@
 import path from 'node:path';
-import { sameTime } from '../../core/custody/manifest';
+import { sameTime } from '../../core/custody';
 import { NotFound } from '../platform/errors';
 import { resolveIn, type RootPlace } from '../platform/files/paths';
 import { lstat } from '../platform/files/onDisk';

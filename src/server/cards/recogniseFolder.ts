@@ -1,19 +1,22 @@
 import PQueue from 'p-queue';
 import type { DiskPath } from '../../core/platform/names';
-import type { FoundEntry, Recognised, RecogniseOptions } from '../../core/intake/recognise';
-import type { TakeEvidence } from '../../core/intake/segments';
-import { typeOf } from '../../core/intake/shape';
-import { chooseFacts, count, rateOf } from '../../core/facts/facts';
+import {
+  type FoundEntry,
+  type Recognised,
+  type RecogniseOptions,
+  type TakeEvidence,
+  typeOf,
+} from '../../core/intake';
+import { chooseFacts, count, rateOf } from '../../core/facts';
 import { isCode, messageOf, NotFound } from '../platform/errors';
 import { OWN_FOLDER } from '../platform/files/journal';
 import { resolveIn } from '../platform/files/paths';
 import { type Walked, walkWhole } from '../platform/files/walk';
 import { sniff } from '../platform/media/probe';
 import type { Runtime } from '../runtime';
-import { theJob } from '../jobs/theJob';
-import { readStatements } from '../reading/readFamily';
-import { recogniseInThread } from '../reading/readPool';
-import { rootById, type Root } from '../places/roots';
+import { theJob } from '../jobs';
+import { readStatements, recogniseInThread } from '../reading';
+import { rootById, type Root } from '../places';
 import { joinPath } from '../platform/files/names';
 
 export const join = (...parts: string[]): string => parts.filter((p) => p !== '').join('/');

@@ -2,14 +2,14 @@ import { eq, sql } from 'drizzle-orm';
 import type { CheckFolder, CheckReport } from '../../core/custody/shapes';
 import type { CopyReading, FileHash } from '../../core/custody/proof';
 import { shownPath } from '../../core/platform/names';
-import { checkFolder, checkRecorded, type FoundFile, type Recorded } from '../transfer/checkCopy';
+import { checkFolder, checkRecorded, type FoundFile, type Recorded } from '../transfer';
 import { physicalCards, safeCopies } from '../platform/db/schema';
 import { Interrupted, isCode, NotFound, Refused } from '../platform/errors';
 import { resolveIn } from '../platform/files/paths';
 import type { Runtime } from '../runtime';
 import { alone, type TaskContext } from '../platform/tasks';
-import { writeLog } from '../logbook/log';
-import { rootById } from '../places/roots';
+import { writeLog } from '../logbook';
+import { rootById } from '../places';
 import { cardHashes, findCopy, readingsOf } from './copies';
 import { manifestOf } from './physicalCards';
 

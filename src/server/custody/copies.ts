@@ -7,12 +7,12 @@ import {
   proofOf,
   type Standing,
 } from '../../core/custody/proof';
-import type { HashKind } from '../../core/hashLists/hashes';
+import type { HashKind } from '../../core/hashLists';
 import { safeCopies } from '../platform/db/schema';
 import { resolveIn } from '../platform/files/paths';
 import { walk } from '../platform/files/walk';
 import type { Runtime } from '../runtime';
-import { listRoots, type Root } from '../places/roots';
+import { listRoots, type Root } from '../places';
 import { manifestOf } from './physicalCards';
 import { joinPath } from '../platform/files/names';
 import { lstat } from '../platform/files/onDisk';

@@ -8,7 +8,7 @@ import { lstat } from '../platform/files/onDisk';
 import { resolveIn } from '../platform/files/paths';
 import { walk } from '../platform/files/walk';
 import type { Runtime } from '../runtime';
-import { listRoots } from '../places/roots';
+import { listRoots } from '../places';
 import { cardInReader, type PhysicalCard } from './physicalCards';
 
 /** What stands in the readers where a card is looked for. */

@@ -1,5 +1,5 @@
 import path from 'node:path';
-import type { RecognisedCard } from '../../core/intake/recognise';
+import type { RecognisedCard } from '../../core/intake';
 import type { DiskIdentity } from '../../core/platform/disks';
 import type { Cannot, ManifestFile } from '../../core/custody/manifest';
 import { OWN_FOLDER } from '../platform/files/journal';
@@ -8,8 +8,8 @@ import { baseOf, isWithin } from '../platform/files/paths';
 import { type Walked, walkWhole } from '../platform/files/walk';
 import type { Runtime } from '../runtime';
 import { samplesOf } from './samples';
-import { join, type LookedAt } from '../cards/recogniseFolder';
-import type { Root } from '../places/roots';
+import { join, type LookedAt } from '../cards';
+import type { Root } from '../places';
 import { namesIn } from '../platform/files/onDisk';
 
 /** What a card is: everything on the volume, or in the folder, that was offered. */

@@ -1,5 +1,5 @@
 import PQueue from 'p-queue';
-import type { Family } from '../../core/intake/recognise';
+import type { Family } from '../../core/intake';
 import { sampleOf } from '../platform/files/hash';
 import { joinPath } from '../platform/files/names';
 

@@ -1,5 +1,5 @@
 import { desc, eq, inArray, sql } from 'drizzle-orm';
-import { isUnderWay } from '../../core/offload/shapes';
+import { isUnderWay } from '../../core/offload';
 import { type Receipt, type SafeCopyView, type WipeView } from '../../core/custody/shapes';
 import type { KnownFile } from '../../core/custody/manifest';
 import { type DiskIdentity, goesWithCard } from '../../core/platform/disks';
@@ -9,8 +9,8 @@ import { cards, offloadFiles, offloads, physicalCards, safeCopies } from '../pla
 import { NotFound } from '../platform/errors';
 import { resolveIn } from '../platform/files/paths';
 import type { Runtime } from '../runtime';
-import { theJob } from '../jobs/theJob';
-import { rootById } from '../places/roots';
+import { theJob } from '../jobs';
+import { rootById } from '../places';
 import { checking } from './checks';
 import { cardHashes, copiesOf, type KnownCopy } from './copies';
 import { diskWiped } from './offered';

@@ -5,9 +5,9 @@ import type { Clock, ClocksView } from '../../core/facts/shapes';
 import { cards, clips, clocks, files } from '../platform/db/schema';
 import { Clash, NotFound } from '../platform/errors';
 import type { Runtime } from '../runtime';
-import { findJob, theJob } from '../jobs/theJob';
-import { writeLog } from '../logbook/log';
-import { clipName } from '../cards/clipName';
+import { findJob, theJob } from '../jobs';
+import { writeLog } from '../logbook';
+import { clipName } from '../cards';
 import { contextsOf, showAgain } from './readClips';
 
 /** Every clip that says when it was recorded, as far as its clock can be judged. */

@@ -11,10 +11,10 @@ import { joinPath } from '../platform/files/names';
 import { resolveIn } from '../platform/files/paths';
 import type { Runtime } from '../runtime';
 import { factsOfClips, ofFiles } from './facts';
-import { theJob } from '../jobs/theJob';
-import { writeLog } from '../logbook/log';
+import { theJob } from '../jobs';
+import { writeLog } from '../logbook';
 import { readFolder } from './readFolder';
-import { listRoots, rootById } from '../places/roots';
+import { listRoots, rootById } from '../places';
 import { lstat, mkdir, mkdirNew, writeFile } from '../platform/files/onDisk';
 import { readAll } from '../platform/files/plainFile';
 

@@ -1,5 +1,5 @@
 import { asc, eq, inArray, sql } from 'drizzle-orm';
-import { isRecording } from '../../core/intake/shape';
+import { isRecording } from '../../core/intake';
 import { type FieldId, FIELDS, fieldOf, formatValue, type Statement } from '../../core/facts/catalogue';
 import { chooseFacts, contradicts, type Facts, factsOf, rateOf } from '../../core/facts/facts';
 import { parseValue } from '../../core/facts/parse';
@@ -17,10 +17,9 @@ import { among } from '../platform/db/among';
 import { cameras, cards, clips, days, files } from '../platform/db/schema';
 import { Clash, NotFound, Refused } from '../platform/errors';
 import type { Runtime } from '../runtime';
-import { byClip, type FileRow } from '../cards/families';
-import { theJob } from '../jobs/theJob';
-import { writeLog } from '../logbook/log';
-import { clipName } from '../cards/clipName';
+import { byClip, type FileRow, clipName } from '../cards';
+import { theJob } from '../jobs';
+import { writeLog } from '../logbook';
 import { contextsOf, showAgain } from './readClips';
 
 const OF_FILES: ReadonlySet<FieldId> = new Set<FieldId>([

@@ -6,17 +6,22 @@ import { showFacts } from '../../core/facts/table';
 import { formatRate } from '../../core/platform/timecode/rate';
 import { cameras, cards, clips, clocks, files, jobs, work } from '../platform/db/schema';
 import { asError, messageOf } from '../platform/errors';
-import { placeOf } from '../cards/onCard';
+import { placeOf, byClip, type FileRow } from '../cards';
 import type { WorkContext } from '../platform/work/queue';
-import type { ClipOnDisk, FileOnDisk, Reading, ReadOptions } from '../reading/firstPass';
-import { READER, readRest } from '../reading/readFamily';
-import { readFirst } from '../reading/readPool';
+import {
+  type ClipOnDisk,
+  type FileOnDisk,
+  type Reading,
+  type ReadOptions,
+  READER,
+  readRest,
+  readFirst,
+} from '../reading';
 import type { Runtime } from '../runtime';
-import { byClip, type FileRow } from '../cards/families';
-import { type Job, theJob } from '../jobs/theJob';
-import { writeLog } from '../logbook/log';
-import { provePairsOf } from '../proxies/provePairs';
-import { listRoots } from '../places/roots';
+import { type Job, theJob } from '../jobs';
+import { writeLog } from '../logbook';
+import { provePairsOf } from '../proxies';
+import { listRoots } from '../places';
 
 type ClipRow = typeof clips.$inferSelect;
 

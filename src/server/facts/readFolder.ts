@@ -1,14 +1,12 @@
 import { inArray, sql } from 'drizzle-orm';
-import type { Family } from '../../core/intake/recognise';
+import type { Family } from '../../core/intake';
 import type { Statement } from '../../core/facts/catalogue';
 import { readings } from '../platform/db/schema';
-import type { ClipOnDisk, FileOnDisk, Reading } from '../reading/firstPass';
-import { readRest } from '../reading/readFamily';
-import { READERS, readFirst } from '../reading/readPool';
+import { type ClipOnDisk, type FileOnDisk, type Reading, readRest, READERS, readFirst } from '../reading';
 import type { Runtime } from '../runtime';
-import { theJob } from '../jobs/theJob';
+import { theJob } from '../jobs';
 import { stateOf } from './readClips';
-import { join, recogniseFolder } from '../cards/recogniseFolder';
+import { join, recogniseFolder } from '../cards';
 import { joinPath } from '../platform/files/names';
 
 /** A clip of a folder that need not be in the job. Paths are absolute. */

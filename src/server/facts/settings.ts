@@ -1,5 +1,5 @@
-import type { JobSettings } from '../../core/jobs/shapes';
-import { saveSettings } from '../jobs/job';
+import type { JobSettings } from '../../core/jobs';
+import { saveSettings } from '../jobs';
 import type { Runtime } from '../runtime';
 import { showAgain } from './readClips';
 

@@ -2,18 +2,16 @@ import { and, asc, eq, inArray, isNull, max, min, ne, sql } from 'drizzle-orm';
 import { counterGaps, counterRuns } from '../../core/intake/counter';
 import type { AsideFile, Family, RecognisedCard } from '../../core/intake/recognise';
 import { type KnownJob, suggestCard } from '../../core/intake/suggest';
-import { chooseFacts, text } from '../../core/facts/facts';
+import { chooseFacts, text } from '../../core/facts';
 import { isOdd, type ShownPath, shownPath } from '../../core/platform/names';
 import type { Looked, LookedCard } from '../../core/intake/shapes';
-import type { HashKind } from '../../core/hashLists/hashes';
-import { offered, type Offered, offeredPlace } from '../custody/offered';
-import { type KnownCard, recogniseCard } from '../custody/physicalCards';
+import type { HashKind } from '../../core/hashLists';
+import { offered, type Offered, offeredPlace, type KnownCard, recogniseCard, samplesOf } from '../custody';
 import { cameras, cardReadings, cards, clips, days, files } from '../platform/db/schema';
-import { samplesOf } from '../custody/samples';
 import type { Runtime } from '../runtime';
-import { type Job, theJob } from '../jobs/theJob';
-import { join, type LookedAt, recogniseFolder } from '../cards/recogniseFolder';
-import { readStatements } from '../reading/readFamily';
+import { type Job, theJob } from '../jobs';
+import { join, type LookedAt, recogniseFolder } from '../cards';
+import { readStatements } from '../reading';
 import { joinPath } from '../platform/files/names';
 
 /** What stands in a folder: the cards in it, each with a suggestion for its place. Stores nothing. */

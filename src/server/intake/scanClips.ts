@@ -3,10 +3,10 @@ import { cards, clips, files } from '../platform/db/schema';
 import { isCode } from '../platform/errors';
 import { joinPath } from '../platform/files/names';
 import type { Runtime } from '../runtime';
-import { byClip } from '../cards/families';
-import { writeLog } from '../logbook/log';
-import { stateOf } from '../facts/readClips';
-import { listRoots } from '../places/roots';
+import { byClip } from '../cards';
+import { writeLog } from '../logbook';
+import { stateOf } from '../facts';
+import { listRoots } from '../places';
 import { lstat } from '../platform/files/onDisk';
 
 /** What a scan found: clips as they were read, clips that changed or were never read to the end, and files that are gone. */

@@ -2,17 +2,16 @@ import { and, eq, inArray } from 'drizzle-orm';
 import { randomUUID } from 'node:crypto';
 import type { RecognisedCard } from '../../core/intake/recognise';
 import type { CardChoice, TakeIn } from '../../core/intake/shapes';
-import { UNDER_WAY } from '../../core/offload/shapes';
+import { UNDER_WAY } from '../../core/offload';
 import { among } from '../platform/db/among';
 import { cameras, cards, clips, days, files, offloads, work } from '../platform/db/schema';
 import { Clash, NotFound, Refused } from '../platform/errors';
 import type { Runtime } from '../runtime';
-import { theJob } from '../jobs/theJob';
-import { writeLog } from '../logbook/log';
-import { samplesOf } from '../custody/samples';
+import { theJob } from '../jobs';
+import { writeLog } from '../logbook';
+import { samplesOf } from '../custody';
 import { alreadyIn } from './look';
-import { join, recogniseFolder } from '../cards/recogniseFolder';
-import { clipViews } from '../cards/clipViews';
+import { join, recogniseFolder, clipViews } from '../cards';
 import { joinPath } from '../platform/files/names';
 
 /** Clips or files stored by one statement. */

@@ -1,12 +1,12 @@
 import { asc, eq } from 'drizzle-orm';
-import { FIRST_CONVENTION, FIRST_FOLDER_PLAN } from '../../core/naming/convention';
-import { FIRST_INTAKE } from '../../core/intake/rules';
+import { FIRST_CONVENTION, FIRST_FOLDER_PLAN } from '../../core/naming';
+import { FIRST_INTAKE } from '../../core/intake';
 import type { JobSettings, JobView, NewJob } from '../../core/jobs/shapes';
 import { cameras, days, jobs } from '../platform/db/schema';
 import { Clash } from '../platform/errors';
 import type { Runtime } from '../runtime';
-import { writeLog } from '../logbook/log';
-import { rootViews } from '../places/roots';
+import { writeLog } from '../logbook';
+import { rootViews } from '../places';
 import { findJob, theJob } from './theJob';
 
 /** Begins the job. `zoneMinutes` defaults to where the server stands today. */

@@ -7,8 +7,7 @@ import type { NamingRequest, PlanResult, PlanState, StepState } from '../../core
 import { among } from '../platform/db/among';
 import { clips, files, plans, steps } from '../platform/db/schema';
 import { Clash, messageOf, NotFound, Refused } from '../platform/errors';
-import { copyVerified, removeCopy } from '../transfer/copyOne';
-import { STOPPED } from '../transfer/task';
+import { copyVerified, removeCopy, STOPPED } from '../transfer';
 import { removeFile } from '../platform/files/fileSystem';
 import { partName } from '../platform/files/partName';
 import { hashFile } from '../platform/files/hash';
@@ -17,11 +16,11 @@ import { dropClaim, dropHalf, moveFile, pruneEmpty, settleMove } from '../platfo
 import { resolveIn } from '../platform/files/paths';
 import type { Runtime } from '../runtime';
 import { alone, type TaskContext } from '../platform/tasks';
-import { saveSettings } from '../jobs/job';
-import { writeLog } from '../logbook/log';
-import { proxyPlace } from '../proxies/place';
+import { saveSettings } from '../jobs';
+import { writeLog } from '../logbook';
+import { proxyPlace } from '../proxies';
 import { planNaming } from './naming';
-import { listRoots, type Root } from '../places/roots';
+import { listRoots, type Root } from '../places';
 import { lstat } from '../platform/files/onDisk';
 
 type StepRow = typeof steps.$inferSelect;

@@ -1,8 +1,8 @@
 import { and, eq, inArray, isNotNull, sql } from 'drizzle-orm';
 import path from 'node:path';
 import { plural } from '../../core/platform/words';
-import { theJob } from '../jobs/theJob';
-import type { NameCopied } from '../offload/finish';
+import { theJob } from '../jobs';
+import type { NameCopied } from '../offload';
 import { clips, files, offloadFiles, work } from '../platform/db/schema';
 import { messageOf } from '../platform/errors';
 import { applyNaming } from './applyPlan';

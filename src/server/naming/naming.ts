@@ -1,7 +1,7 @@
 import { eq } from 'drizzle-orm';
 import { createHash } from 'node:crypto';
 
-import { factsOf, rateOf, startOf } from '../../core/facts/facts';
+import { factsOf, rateOf, startOf } from '../../core/facts';
 import type { NamingClip } from '../../core/naming/render';
 import { renderNames } from '../../core/naming/render';
 import {
@@ -18,11 +18,11 @@ import { cards, clips, days, files, plans, steps } from '../platform/db/schema';
 import { plainName, shownPath } from '../../core/platform/names';
 import { resolveIn } from '../platform/files/paths';
 import type { Runtime } from '../runtime';
-import { clipsBeingCopied } from '../offload/fileList';
-import { theJob } from '../jobs/theJob';
-import { splitPath } from '../cards/clipName';
-import { contextsOf } from '../facts/readClips';
-import { isMovable, listRoots, type Root } from '../places/roots';
+import { clipsBeingCopied } from '../offload';
+import { theJob } from '../jobs';
+import { splitPath } from '../cards';
+import { contextsOf } from '../facts';
+import { isMovable, listRoots, type Root } from '../places';
 import { namesIn } from '../platform/files/onDisk';
 
 type FileRow = typeof files.$inferSelect;

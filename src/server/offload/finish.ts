@@ -1,19 +1,17 @@
 import { and, eq } from 'drizzle-orm';
 import type { OffloadState } from '../../core/offload/shapes';
 import { VERIFICATION_WORDS } from '../../core/offload/verification';
-import { HASH_WORDS } from '../../core/hashLists/hashes';
-import { MHL_FOLDER } from '../../core/hashLists/mhl';
+import { HASH_WORDS, MHL_FOLDER } from '../../core/hashLists';
 import { clips, files, offloadFiles, offloads, safeCopies } from '../platform/db/schema';
 import { messageOf } from '../platform/errors';
 import { resolveIn } from '../platform/files/paths';
 import type { Runtime } from '../runtime';
-import { writeLog } from '../logbook/log';
-import { rootById } from '../places/roots';
+import { writeLog } from '../logbook';
+import { rootById } from '../places';
 import { version } from '../platform/version';
 import { plural } from '../../core/platform/words';
-import { ListedEntries } from '../transfer/entries';
+import { ListedEntries, addGeneration } from '../transfer';
 import { filesOf, tallies } from './fileList';
-import { addGeneration } from '../transfer/pool';
 
 type OffloadRow = typeof offloads.$inferSelect;
 

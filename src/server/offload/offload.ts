@@ -1,6 +1,6 @@
 import { and, asc, desc, eq, inArray, isNotNull, isNull, sql } from 'drizzle-orm';
 import { randomUUID } from 'node:crypto';
-import type { Family } from '../../core/intake/recognise';
+import type { Family } from '../../core/intake';
 import { cardFolder } from '../../core/offload/pattern';
 import {
   type NewOffload,
@@ -10,7 +10,7 @@ import {
   type OffloadView,
   UNDER_WAY,
 } from '../../core/offload/shapes';
-import { HASH_WORDS } from '../../core/hashLists/hashes';
+import { HASH_WORDS } from '../../core/hashLists';
 import { shownPath } from '../../core/platform/names';
 import { formatBytes } from '../../core/platform/words';
 import { among } from '../platform/db/among';
@@ -25,27 +25,28 @@ import {
   safeCopies,
   work,
 } from '../platform/db/schema';
-import { copiesOf } from '../custody/copies';
-import { below, offered, type Offered } from '../custody/offered';
 import {
+  copiesOf,
+  below,
+  offered,
+  type Offered,
   keepCard,
   type KnownCard,
   manifestOf,
   type PhysicalCard,
   recogniseCard,
-} from '../custody/physicalCards';
+} from '../custody';
 import { filesOf, type OffloadFile, tallies } from './fileList';
 import { Clash, isCode, NotFound, Refused } from '../platform/errors';
 import { OWN_FOLDER } from '../platform/files/journal';
 import { joinPath } from '../platform/files/names';
 import { isWithin, resolveIn } from '../platform/files/paths';
 import type { Runtime } from '../runtime';
-import { theJob } from '../jobs/theJob';
-import { writeLog } from '../logbook/log';
-import { alreadyIn } from '../intake/look';
-import { join, recogniseFolder } from '../cards/recogniseFolder';
-import { listRoots, type Root, rootById } from '../places/roots';
-import { checkChoices, storeCard } from '../intake/takeIn';
+import { theJob } from '../jobs';
+import { writeLog } from '../logbook';
+import { alreadyIn, checkChoices, storeCard } from '../intake';
+import { join, recogniseFolder } from '../cards';
+import { listRoots, type Root, rootById } from '../places';
 import { access, constants, lstat, mkdir } from '../platform/files/onDisk';
 
 /** Files stored by one statement. */

@@ -1,16 +1,14 @@
 import { desc, eq } from 'drizzle-orm';
 import { shownPath } from '../../core/platform/names';
-import { fieldOf, formatValue, SOURCE_WORDS } from '../../core/facts/catalogue';
-import { contradicts, factsOf } from '../../core/facts/facts';
-import type { ClipDetail } from '../../core/cards/shapes';
+import { fieldOf, formatValue, SOURCE_WORDS, contradicts, factsOf } from '../../core/facts';
+import type { ClipDetail } from '../../core/cards';
 import { clips, plans, steps } from '../platform/db/schema';
 import { NotFound } from '../platform/errors';
 import type { Runtime } from '../runtime';
-import { findJob } from '../jobs/theJob';
-import { splitPath } from '../cards/clipName';
-import { contextsOf } from '../facts/readClips';
-import { listRoots } from '../places/roots';
-import { clipView, everything, LISTED } from '../cards/clipViews';
+import { findJob } from '../jobs';
+import { splitPath, clipView, everything, LISTED } from '../cards';
+import { contextsOf } from '../facts';
+import { listRoots } from '../places';
 
 export async function clipDetail(runtime: Runtime, id: string): Promise<ClipDetail> {
   const [row] = await runtime.db

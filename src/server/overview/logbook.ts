@@ -1,11 +1,11 @@
 import { count as drizzleCount, desc, eq } from 'drizzle-orm';
 import { shownPath } from '../../core/platform/names';
-import type { LogEntry } from '../../core/logbook/shapes';
-import type { PlanDetail } from '../../core/naming/shapes';
+import type { LogEntry } from '../../core/logbook';
+import type { PlanDetail } from '../../core/naming';
 import { log, plans, steps } from '../platform/db/schema';
 import { NotFound } from '../platform/errors';
 import type { Runtime } from '../runtime';
-import { stepsOf, toStep, undoablePlans } from '../naming/applyPlan';
+import { stepsOf, toStep, undoablePlans } from '../naming';
 
 export async function logView(runtime: Runtime): Promise<LogEntry[]> {
   const rows = await runtime.db.select().from(log).orderBy(desc(log.at)).limit(500);

@@ -1,17 +1,13 @@
-import type { AsideFile } from '../../core/intake/recognise';
+import { type AsideFile, counterGaps, counterTurns, isMoving } from '../../core/intake';
 import { shownPath, type ShownPath } from '../../core/platform/names';
-import { counterGaps, counterTurns } from '../../core/intake/counter';
-import { spanWords } from '../../core/facts/clocks';
-import type { ClocksView } from '../../core/facts/shapes';
-import { isMoving } from '../../core/intake/shape';
-import type { CardView, ClipView } from '../../core/cards/shapes';
+import { spanWords, type ClocksView } from '../../core/facts';
+import type { CardView, ClipView } from '../../core/cards';
 import type { Rolling, WallView } from '../../core/overview/shapes';
 import type { cards } from '../platform/db/schema';
 import type { Runtime } from '../runtime';
-import { openSuspicions } from '../facts/clocks';
-import { splitPath } from '../cards/clipName';
-import { safeCopyCounts } from '../custody/wipe';
-import { clipView, type Everything, everything, viewsOf } from '../cards/clipViews';
+import { openSuspicions } from '../facts';
+import { splitPath, clipView, type Everything, everything, viewsOf } from '../cards';
+import { safeCopyCounts } from '../custody';
 
 type CardRow = typeof cards.$inferSelect;
 

@@ -15,7 +15,7 @@ import {
 } from '../platform/db/schema';
 import { Clash, NotFound, Refused } from '../platform/errors';
 import type { Runtime } from '../runtime';
-import { writeLog } from '../logbook/log';
+import { writeLog } from '../logbook';
 import { joinPath } from '../platform/files/names';
 import { mkdir, realpath, stat } from '../platform/files/onDisk';
 import { isWithin } from '../platform/files/paths';

@@ -1,6 +1,6 @@
 import { and, eq } from 'drizzle-orm';
 import { randomUUID } from 'node:crypto';
-import { chooseFacts, count, rateOf, text } from '../../core/facts/facts';
+import { chooseFacts, count, rateOf, text } from '../../core/facts';
 import { type PairFacts, pairReason, provePair } from '../../core/proxies/prove';
 import { LIGHT, type ProxySource } from '../../core/proxies/recipe';
 import { clips, files, pairs } from '../platform/db/schema';
@@ -12,9 +12,9 @@ import type { WorkContext } from '../platform/work/queue';
 import { makeProxy } from './proxy';
 import type { Runtime } from '../runtime';
 import { proxyPlace } from './place';
-import { originalOf, withFile } from '../cards/clipFiles';
+import { originalOf, withFile } from '../cards';
 import { pairFactsOf, proxyFacts } from './provePairs';
-import { rootById } from '../places/roots';
+import { rootById } from '../places';
 import { joinPath } from '../platform/files/names';
 import { mkdir, open, namesIn, readText, rm } from '../platform/files/onDisk';
 

@@ -1,5 +1,5 @@
 import path from 'node:path';
-import { splitPath } from '../cards/clipName';
+import { splitPath } from '../cards';
 
 /** Where a made proxy of a clip stands, below the proxies root: beside its namesakes once the clip is named, by card until then. */
 export function proxyPlace(

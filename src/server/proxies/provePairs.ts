@@ -1,7 +1,13 @@
 import { and, eq, inArray } from 'drizzle-orm';
-import { chooseFacts, count, rateOf, startOf } from '../../core/facts/facts';
-import { pictureStream, statementsFromProbe } from '../../core/facts/probe';
-import type { Statement } from '../../core/facts/catalogue';
+import {
+  chooseFacts,
+  count,
+  rateOf,
+  startOf,
+  pictureStream,
+  statementsFromProbe,
+  type Statement,
+} from '../../core/facts';
 import { type PairFacts, provePair } from '../../core/proxies/prove';
 import { clips, files, pairs } from '../platform/db/schema';
 import { messageOf } from '../platform/errors';
@@ -9,7 +15,7 @@ import { resolveIn } from '../platform/files/paths';
 import { probe } from '../platform/media/probe';
 import type { Runtime } from '../runtime';
 import { alone, type TaskContext } from '../platform/tasks';
-import { rootById } from '../places/roots';
+import { rootById } from '../places';
 
 /** What a pair is proven by, out of a clip's statements. The clock's stand-in for a timecode is none. */
 export function pairFactsOf(statements: readonly Statement[]): PairFacts {

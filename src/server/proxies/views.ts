@@ -6,8 +6,7 @@ import type { ProxiesView } from '../../core/proxies/shapes';
 import type { WorkKind, WorkSummary, WorkView } from '../../core/platform/shapes';
 import { clips, files, pairs, work } from '../platform/db/schema';
 import type { Runtime } from '../runtime';
-import { clipName } from '../cards/clipName';
-import { clipViews, inOrder } from '../cards/clipViews';
+import { clipName, clipViews, inOrder } from '../cards';
 
 /** Times real time of the last proxies, or a guess before the first. */
 async function measuredSpeed(runtime: Runtime): Promise<{ timesRealTime: number; measured: boolean }> {

@@ -11,17 +11,21 @@ import {
   WEBM,
 } from 'mediabunny';
 import type { DiskPath } from '../../core/platform/names';
-import { type Movie, readMovie } from '../../core/facts/containers/boxes';
-import { Bytes } from '../../core/facts/containers/bytes';
-import { readMatroska } from '../../core/facts/containers/matroska';
-import { readBext, readFormat, type Wave } from '../../core/facts/containers/wave';
 import {
+  type Movie,
+  readMovie,
+  Bytes,
+  readMatroska,
+  readBext,
+  readFormat,
+  type Wave,
   type ContainerSays,
   type OpenedContainer,
   statementsFromContainer,
   statementsFromWave,
-} from '../../core/facts/container';
-import { ixmlRate, statementsFromIxml } from '../../core/facts/ixml';
+  ixmlRate,
+  statementsFromIxml,
+} from '../../core/facts';
 import type { Rate } from '../../core/platform/timecode/rate';
 import { parseXml } from '../platform/media/xml';
 import { openPlainSync } from '../platform/files/plainFile';

@@ -1,12 +1,17 @@
-import type { ClipKind, FileRole } from '../../core/intake/shape';
-import { decodeText } from '../../core/facts/containers/bytes';
-import { readCdl, readCube, statementsFromLook } from '../../core/facts/looks';
-import type { Statement } from '../../core/facts/catalogue';
-import type { ContainerSays } from '../../core/facts/container';
-import { readFlightLog, statementsFromFlightLog } from '../../core/facts/flightLog';
-import { statementsFromName } from '../../core/facts/names';
-import { fileMoment } from '../../core/facts/probe';
-import { statementsFromSidecar } from '../../core/facts/sidecar';
+import type { ClipKind, FileRole } from '../../core/intake';
+import {
+  decodeText,
+  readCdl,
+  readCube,
+  statementsFromLook,
+  type Statement,
+  type ContainerSays,
+  readFlightLog,
+  statementsFromFlightLog,
+  statementsFromName,
+  fileMoment,
+  statementsFromSidecar,
+} from '../../core/facts';
 import type { DiskPath } from '../../core/platform/names';
 import { rate, type Rate } from '../../core/platform/timecode/rate';
 import { asError, isCode, messageOf, Unreadable } from '../platform/errors';

@@ -1,5 +1,4 @@
-import { pictureStream, type ProbeOutput, statementsFromProbe } from '../../core/facts/probe';
-import { statementsFromTags } from '../../core/facts/tags';
+import { pictureStream, type ProbeOutput, statementsFromProbe, statementsFromTags } from '../../core/facts';
 import { isCode, messageOf, Unreadable } from '../platform/errors';
 import { addFurther, type ClipOnDisk, type FileOnDisk, type Reading, type ReadOptions } from './firstPass';
 import { nameOf } from '../platform/media/input';

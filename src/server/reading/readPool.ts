@@ -1,4 +1,4 @@
-import type { FoundEntry, Recognised, RecogniseOptions } from '../../core/intake/recognise';
+import type { FoundEntry, Recognised, RecogniseOptions } from '../../core/intake';
 import { Threads } from '../platform/threads';
 import { messageOf, Refused } from '../platform/errors';
 import type { ClipOnDisk, Reading, ReadOptions } from './firstPass';

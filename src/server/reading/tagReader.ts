@@ -1,6 +1,6 @@
 import { DefaultExiftoolArgs, ExifTool, exiftoolPath } from 'exiftool-vendored';
 import type { DiskPath } from '../../core/platform/names';
-import { TagOutput } from '../../core/facts/tags';
+import { TagOutput } from '../../core/facts';
 import { messageOf, Unreadable } from '../platform/errors';
 import { joinPath } from '../platform/files/names';
 import { withPlainNames } from '../platform/media/input';

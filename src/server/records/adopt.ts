@@ -1,17 +1,16 @@
 import { and, asc, eq } from 'drizzle-orm';
 import { createInterface } from 'node:readline';
 import { z } from 'zod';
-import { sameTime } from '../../core/custody/manifest';
-import { type Place, Step } from '../../core/naming/plan';
-import type { StepState } from '../../core/naming/shapes';
+import { sameTime } from '../../core/custody';
+import { type Place, Step, type StepState } from '../../core/naming';
 import { among } from '../platform/db/among';
 import { files, plans, steps } from '../platform/db/schema';
 import { JOURNAL, OWN_FOLDER } from '../platform/files/journal';
 import { joinPath } from '../platform/files/names';
 import { resolveIn } from '../platform/files/paths';
 import type { Runtime } from '../runtime';
-import { markUndone } from '../naming/applyPlan';
-import { listRoots, type Root } from '../places/roots';
+import { markUndone } from '../naming';
+import { listRoots, type Root } from '../places';
 import { lstat } from '../platform/files/onDisk';
 import { openPlain } from '../platform/files/plainFile';
 

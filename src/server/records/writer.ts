@@ -1,14 +1,14 @@
 import { eq, sql } from 'drizzle-orm';
 import { randomUUID } from 'node:crypto';
 import { type Header, type Mark, RECORDS_VERSION } from '../../core/records/replay';
-import { distrustCopies, findCopy } from '../custody/copies';
+import { distrustCopies, findCopy } from '../custody';
 import { library, roots, safeCopies } from '../platform/db/schema';
 import { messageOf } from '../platform/errors';
 import { flushFolder } from '../platform/files/fileSystem';
 import { OWN_FOLDER } from '../platform/files/journal';
 import { joinPath } from '../platform/files/names';
 import type { Runtime } from '../runtime';
-import { writeLog } from '../logbook/log';
+import { writeLog } from '../logbook';
 import { lastMark, markOf } from './read';
 import { type Source, TABLES } from './tables';
 import { constants, type FileHandle, lstat, mkdir, open, rename, rm, stat } from '../platform/files/onDisk';

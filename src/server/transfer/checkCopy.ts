@@ -1,8 +1,6 @@
 import path from 'node:path';
-import type { CheckReport } from '../../core/custody/shapes';
-import { type CheckedFile, checkFile, type FileHash } from '../../core/custody/proof';
-import type { HashKind } from '../../core/hashLists/hashes';
-import { CHAIN_FILE, listedPath, MHL_FOLDER } from '../../core/hashLists/mhl';
+import { type CheckReport, type CheckedFile, checkFile, type FileHash } from '../../core/custody';
+import { type HashKind, CHAIN_FILE, listedPath, MHL_FOLDER } from '../../core/hashLists';
 import { type DiskPath, shownPath } from '../../core/platform/names';
 import { asError, isCode, messageOf, Refused } from '../platform/errors';
 import { OWN_FOLDER } from '../platform/files/journal';

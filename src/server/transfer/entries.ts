@@ -1,4 +1,4 @@
-import type { MhlEntry } from '../../core/hashLists/mhl';
+import type { MhlEntry } from '../../core/hashLists';
 
 const PAGE = 2000;
 

@@ -3,10 +3,12 @@ import { hostname } from 'node:os';
 import path from 'node:path';
 import { SaxesParser } from 'saxes';
 import type { DiskPath } from '../../core/platform/names';
-import { c4FromSha512 } from '../../core/hashLists/c4';
-import { folderHashes, type Hasher } from '../../core/hashLists/folderHashes';
-import type { HashKind, ListedFile } from '../../core/hashLists/hashes';
 import {
+  c4FromSha512,
+  folderHashes,
+  type Hasher,
+  type HashKind,
+  type ListedFile,
   CHAIN_FILE,
   type ChainLink,
   type Generation,
@@ -19,8 +21,8 @@ import {
   TOOL,
   writeChain,
   writeGeneration,
-} from '../../core/hashLists/mhl';
-import { readSums } from '../../core/hashLists/sums';
+  readSums,
+} from '../../core/hashLists';
 import { isCode, messageOf, NotFound, Unreadable } from '../platform/errors';
 import { createFile, flushFolder, makeFolder, removeFile, replaceFile } from '../platform/files/fileSystem';
 import { shortHashes } from '../platform/files/hash';

@@ -1,5 +1,5 @@
-import type { HashKind } from '../../core/hashLists/hashes';
-import type { Verification } from '../../core/offload/verification';
+import type { HashKind } from '../../core/hashLists';
+import type { Verification } from '../../core/offload';
 
 /** One file to copy. Paths are absolute, as `names.ts` writes them; size in bytes, time in milliseconds since 1970. */
 export interface TaskFile {

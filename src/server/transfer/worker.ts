@@ -1,5 +1,5 @@
 import path from 'node:path';
-import type { HashKind } from '../../core/hashLists/hashes';
+import type { HashKind } from '../../core/hashLists';
 import { Clash, isCode, messageOf, NotFound, ShelfError } from '../platform/errors';
 import { flushFolder, makeFolder, removeFile, setModified } from '../platform/files/fileSystem';
 import { partName } from '../platform/files/partName';

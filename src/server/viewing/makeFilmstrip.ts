@@ -1,10 +1,10 @@
 import { and, eq } from 'drizzle-orm';
-import { chooseFacts, count, rateOf } from '../../core/facts/facts';
+import { chooseFacts, count, rateOf } from '../../core/facts';
 import { clips, pairs } from '../platform/db/schema';
 import type { WorkContext } from '../platform/work/queue';
 import { writeFilmstrip } from './picture';
 import type { Runtime } from '../runtime';
-import { withFile } from '../cards/clipFiles';
+import { withFile } from '../cards';
 import { joinPath } from '../platform/files/names';
 import { rename } from '../platform/files/onDisk';
 

@@ -1,10 +1,10 @@
 import { eq } from 'drizzle-orm';
-import { chooseFacts, rateOf } from '../../core/facts/facts';
+import { chooseFacts, rateOf } from '../../core/facts';
 import { clips } from '../platform/db/schema';
 import { Unreadable } from '../platform/errors';
 import { frameAsJpeg } from './picture';
 import type { Runtime } from '../runtime';
-import { withFile } from '../cards/clipFiles';
+import { withFile } from '../cards';
 
 /** One frame of a clip as a JPEG, decoded by the server: for originals that the browser cannot play. */
 export async function viewFrame(

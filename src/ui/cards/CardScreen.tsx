@@ -16,7 +16,7 @@ import { formatBytes, formatDay, plural } from '../platform/format';
 import { Empty, ErrorNotice } from '../platform/Notice';
 import { useCard, useJob } from '../platform/queries';
 import { Tag } from '../platform/Tag';
-import { isTyping } from '../shell/Shell';
+import { isTyping } from '../shell';
 import styles from './card.module.css';
 import { ClipTable } from './ClipTable';
 import { Drawer } from './Drawer';

@@ -5,7 +5,7 @@ import { formatRunningTime } from '../../core/platform/timecode/timecode';
 import type { ClipView } from '../../core/cards/shapes';
 import { FIGURE_FACE } from '../platform/theme';
 import { formatBytes } from '../platform/format';
-import { isMoving } from '../../core/intake/shape';
+import { isMoving } from '../../core/intake';
 import { PairMark } from '../platform/PairMark';
 import { Tag } from '../platform/Tag';
 

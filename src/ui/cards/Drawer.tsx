@@ -1,7 +1,7 @@
 'use client';
-import { FieldGroup, GROUP_WORDS } from '../../core/facts/catalogue';
-import { isMoving, KIND_WORDS, ROLE_WORDS } from '../../core/intake/shape';
-import { CHECK_WORDS } from '../../core/proxies/prove';
+import { FieldGroup, GROUP_WORDS } from '../../core/facts';
+import { isMoving, KIND_WORDS, ROLE_WORDS } from '../../core/intake';
+import { CHECK_WORDS } from '../../core/proxies';
 import type { ClipView } from '../../core/cards/shapes';
 import { formatBytes, formatMoment, plural } from '../platform/format';
 import { ErrorNotice } from '../platform/Notice';

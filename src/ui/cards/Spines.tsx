@@ -9,8 +9,8 @@ import {
   useRef,
   useState,
 } from 'react';
-import { isMoving } from '../../core/intake/shape';
-import { FILMSTRIP } from '../../core/viewing/filmstrip';
+import { isMoving } from '../../core/intake';
+import { FILMSTRIP } from '../../core/viewing';
 import { formatRate, fps } from '../../core/platform/timecode/rate';
 import { formatRunningTime } from '../../core/platform/timecode/timecode';
 import type { ClipView } from '../../core/cards/shapes';

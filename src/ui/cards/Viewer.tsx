@@ -4,7 +4,7 @@ import { fps } from '../../core/platform/timecode/rate';
 import { addFrames, formatTimecode, parseTimecode } from '../../core/platform/timecode/timecode';
 import type { ClipView } from '../../core/cards/shapes';
 import { filmstripUrl, frameUrl, mediaUrl } from '../platform/client';
-import { isTyping } from '../shell/Shell';
+import { isTyping } from '../shell';
 import styles from './viewer.module.css';
 
 type Leaf = 'original' | 'proxy';

@@ -6,7 +6,7 @@ import ToggleButton from '@mui/material/ToggleButton';
 import ToggleButtonGroup from '@mui/material/ToggleButtonGroup';
 import { useState } from 'react';
 import { shownPath } from '../../core/platform/names';
-import type { JobView } from '../../core/jobs/shapes';
+import type { JobView } from '../../core/jobs';
 import type { Looked, LookedCard } from '../../core/intake/shapes';
 import { formatBytes, plural } from '../platform/format';
 import { Tag } from '../platform/Tag';

@@ -9,7 +9,7 @@ import { useMutation } from '@tanstack/react-query';
 import { useState } from 'react';
 import { shownPath } from '../../core/platform/names';
 import { server } from '../platform/client';
-import { Report } from '../custody/Wipe';
+import { Report } from '../custody';
 import { ErrorNotice } from '../platform/Notice';
 
 interface Props {

@@ -9,14 +9,20 @@ import TextField from '@mui/material/TextField';
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { useRouter } from 'next/navigation';
 import { useState } from 'react';
-import { cardFolder, PATTERN_WORDS, patternFault } from '../../core/offload/pattern';
-import { NewOffload } from '../../core/offload/shapes';
+import {
+  cardFolder,
+  PATTERN_WORDS,
+  patternFault,
+  NewOffload,
+  copySeconds,
+  Verification,
+  VERIFICATION_WORDS,
+} from '../../core/offload';
 import { shareDisk, standApart } from '../../core/platform/disks';
-import { copySeconds, Verification, VERIFICATION_WORDS } from '../../core/offload/verification';
-import { ChosenHash, HASH_WORDS } from '../../core/hashLists/hashes';
-import type { JobView } from '../../core/jobs/shapes';
+import { ChosenHash, HASH_WORDS } from '../../core/hashLists';
+import type { JobView } from '../../core/jobs';
 import type { LookedCard } from '../../core/intake/shapes';
-import type { RootView } from '../../core/places/shapes';
+import type { RootView } from '../../core/places';
 import { server } from '../platform/client';
 import { formatBytes, formatDay, formatLeft, plural } from '../platform/format';
 import { ErrorNotice } from '../platform/Notice';

@@ -8,12 +8,12 @@ import ToggleButtonGroup from '@mui/material/ToggleButtonGroup';
 import { useIsMutating, useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import { shownPath } from '../../core/platform/names';
-import type { NewRoot } from '../../core/places/shapes';
+import type { NewRoot } from '../../core/places';
 import { server } from '../platform/client';
 import { formatBytes, plural } from '../platform/format';
 import { ErrorNotice } from '../platform/Notice';
 import { useJob } from '../platform/queries';
-import { ExtractDialog } from '../facts/ExtractDialog';
+import { ExtractDialog } from '../facts';
 import { CheckFolder } from './CheckFolder';
 import styles from './intake.module.css';
 

@@ -8,7 +8,7 @@ import { useRouter, useSearchParams } from 'next/navigation';
 import { Suspense, useState } from 'react';
 import type { CardChoice, Looked } from '../../core/intake/shapes';
 import { server } from '../platform/client';
-import { CopyList } from '../offload/CopyList';
+import { CopyList } from '../offload';
 import { Empty, ErrorNotice } from '../platform/Notice';
 import { useJob, useOffloads } from '../platform/queries';
 import { CardLook } from './CardLook';

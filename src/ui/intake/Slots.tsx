@@ -4,7 +4,7 @@ import Menu from '@mui/material/Menu';
 import MenuItem from '@mui/material/MenuItem';
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
-import type { Faults, StandInAction } from '../../core/offload/standIns';
+import type { Faults, StandInAction } from '../../core/offload';
 import { server } from '../platform/client';
 import { ErrorNotice } from '../platform/Notice';
 import { useJob, useStandIns } from '../platform/queries';

@@ -4,7 +4,7 @@ import { useMutation, useQuery, useQueryClient, keepPreviousData } from '@tansta
 import { useSearchParams } from 'next/navigation';
 import { Suspense, useEffect, useRef, useState } from 'react';
 import type { Convention, FolderPlan } from '../../core/naming/convention';
-import type { JobView } from '../../core/jobs/shapes';
+import type { JobView } from '../../core/jobs';
 import type { NamingRequest, PlanResult } from '../../core/naming/shapes';
 import { server } from '../platform/client';
 import { formatBytes, plural } from '../platform/format';

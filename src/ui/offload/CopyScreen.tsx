@@ -4,7 +4,7 @@ import { useMutation } from '@tanstack/react-query';
 import Link from 'next/link';
 import { isUnderWay, type OffloadAction } from '../../core/offload/shapes';
 import { VERIFICATION_WORDS } from '../../core/offload/verification';
-import { HASH_WORDS } from '../../core/hashLists/hashes';
+import { HASH_WORDS } from '../../core/hashLists';
 import { server } from '../platform/client';
 import { formatBytes, formatLeft, plural } from '../platform/format';
 import { ErrorNotice } from '../platform/Notice';

@@ -3,7 +3,7 @@ import Button from '@mui/material/Button';
 import Link from 'next/link';
 import { Fragment, useState } from 'react';
 import { formatRunningTime } from '../../core/platform/timecode/timecode';
-import type { CardView } from '../../core/cards/shapes';
+import type { CardView } from '../../core/cards';
 import { formatBytes, formatDay, plural } from '../platform/format';
 import { Empty, ErrorNotice } from '../platform/Notice';
 import { useJob, useWall } from '../platform/queries';

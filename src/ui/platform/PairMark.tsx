@@ -1,4 +1,4 @@
-import { PAIR_WORDS, type PairState } from '../../core/proxies/prove';
+import { PAIR_WORDS, type PairState } from '../../core/proxies';
 
 /**
  * The pair mark: two leaves of a book, left the original, right the proxy. Filled is present and proven, hatched present and

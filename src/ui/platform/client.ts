@@ -1,29 +1,44 @@
 import { z } from 'zod';
 import { type DiskPath, ShownPath } from '../../core/platform/names';
-import { CheckReport, WipeView } from '../../core/custody/shapes';
-import { OffloadDetail, OffloadView } from '../../core/offload/shapes';
-import type { CheckFolder } from '../../core/custody/shapes';
-import type { NewOffload, OffloadAction } from '../../core/offload/shapes';
-import { StandInsView } from '../../core/offload/standIns';
-import type { StandInAction } from '../../core/offload/standIns';
-import { ClocksView, Extracted, FactTable, FieldSetsView, SideBySide, Stated } from '../../core/facts/shapes';
-import type { Clock, Correction, Extraction } from '../../core/facts/shapes';
-import type { FieldId } from '../../core/facts/catalogue';
-import type { FieldSet, FieldSetFile } from '../../core/facts/fieldSets';
-import { Rescued, RescueView } from '../../core/records/shapes';
-import type { RescueChoice } from '../../core/records/shapes';
-import { CardView, ClipDetail, ClipView } from '../../core/cards/shapes';
-import { FolderView, Looked, LookedFacts } from '../../core/intake/shapes';
-import { JobView } from '../../core/jobs/shapes';
-import { LogEntry } from '../../core/logbook/shapes';
-import { NamingPreview, PlanDetail, PlanResult } from '../../core/naming/shapes';
+import { CheckReport, WipeView, type CheckFolder } from '../../core/custody';
+import {
+  OffloadDetail,
+  OffloadView,
+  type NewOffload,
+  type OffloadAction,
+  StandInsView,
+  type StandInAction,
+} from '../../core/offload';
+import {
+  ClocksView,
+  Extracted,
+  FactTable,
+  FieldSetsView,
+  SideBySide,
+  Stated,
+  type Clock,
+  type Correction,
+  type Extraction,
+  type FieldId,
+  type FieldSet,
+  type FieldSetFile,
+} from '../../core/facts';
+import { Rescued, RescueView, type RescueChoice } from '../../core/records';
+import { CardView, ClipDetail, ClipView } from '../../core/cards';
+import { FolderView, Looked, LookedFacts, type TakeIn } from '../../core/intake';
+import { JobView, type JobSettings, type NewJob } from '../../core/jobs';
+import { LogEntry } from '../../core/logbook';
+import {
+  NamingPreview,
+  PlanDetail,
+  PlanResult,
+  type ApplyRequest,
+  type NamingRequest,
+} from '../../core/naming';
 import { ProblemDetails, TaskBegun, TaskView, WorkSummary } from '../../core/platform/shapes';
-import { ProxiesView } from '../../core/proxies/shapes';
-import { WallView } from '../../core/overview/shapes';
-import type { ApplyRequest, NamingRequest } from '../../core/naming/shapes';
-import type { JobSettings, NewJob } from '../../core/jobs/shapes';
-import type { NewRoot } from '../../core/places/shapes';
-import type { TakeIn } from '../../core/intake/shapes';
+import { ProxiesView } from '../../core/proxies';
+import { WallView } from '../../core/overview';
+import type { NewRoot } from '../../core/places';
 import type { WorkAction } from '../../core/platform/shapes';
 
 // Pages may run no code that is made of text; Zod would try whether it can.

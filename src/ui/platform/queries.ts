@@ -1,8 +1,8 @@
 'use client';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useEffect } from 'react';
-import type { OffloadProgress } from '../../core/offload/shapes';
-import { ServerEvent } from '../../core/overview/shapes';
+import type { OffloadProgress } from '../../core/offload';
+import { ServerEvent } from '../../core/overview';
 import { server } from './client';
 
 export const useJob = () => useQuery({ queryKey: ['job'], queryFn: server.job });

@@ -3,7 +3,7 @@ import Button from '@mui/material/Button';
 import TextField from '@mui/material/TextField';
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { type FormEvent, useState } from 'react';
-import { NewJob } from '../../core/jobs/shapes';
+import { NewJob } from '../../core/jobs';
 import { server } from '../platform/client';
 import { ErrorNotice } from '../platform/Notice';
 

@@ -4,7 +4,7 @@ import Radio from '@mui/material/Radio';
 import TextField from '@mui/material/TextField';
 import { useMutation, useQuery } from '@tanstack/react-query';
 import { type FormEvent, useEffect, useState } from 'react';
-import type { Rebuilt, RecordsView, RescueChoice } from '../../core/records/shapes';
+import type { Rebuilt, RecordsView, RescueChoice } from '../../core/records';
 import { server } from '../platform/client';
 import { formatBytes, formatMoment, plural } from '../platform/format';
 import { ErrorNotice } from '../platform/Notice';

@@ -1,5 +1,5 @@
-import { CheckFolder } from '../../../core/custody/shapes';
-import { checkAnyFolder } from '../../../server/custody/checks';
+import { CheckFolder } from '../../../core/custody';
+import { checkAnyFolder } from '../../../server/custody';
 import { answerTo } from '../answer';
 
 /** Begins to check a folder; answers with the task. */

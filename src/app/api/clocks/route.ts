@@ -1,5 +1,5 @@
-import { Clock } from '../../../core/facts/shapes';
-import { clocksView, setClock } from '../../../server/facts/clocks';
+import { Clock } from '../../../core/facts';
+import { clocksView, setClock } from '../../../server/facts';
 import { answer, answerTo } from '../answer';
 
 export const dynamic = 'force-dynamic';

@@ -1,5 +1,5 @@
-import { FolderQuery } from '../../../core/places/shapes';
-import { browse } from '../../../server/intake/browse';
+import { FolderQuery } from '../../../core/places';
+import { browse } from '../../../server/intake';
 import { answer } from '../answer';
 
 export const GET = (request: Request): Promise<Response> =>

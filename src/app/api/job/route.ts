@@ -1,6 +1,6 @@
-import { JobSettings, NewJob } from '../../../core/jobs/shapes';
-import { changeSettings } from '../../../server/facts/settings';
-import { beginJob, jobView } from '../../../server/jobs/job';
+import { JobSettings, NewJob } from '../../../core/jobs';
+import { changeSettings } from '../../../server/facts';
+import { beginJob, jobView } from '../../../server/jobs';
 import { answer, answerTo } from '../answer';
 
 export const dynamic = 'force-dynamic';

@@ -1,4 +1,4 @@
-import { logView } from '../../../server/overview/logbook';
+import { logView } from '../../../server/overview';
 import { answer } from '../answer';
 
 export const dynamic = 'force-dynamic';

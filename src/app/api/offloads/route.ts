@@ -1,5 +1,5 @@
-import { NewOffload } from '../../../core/offload/shapes';
-import { beginOffload, offloadViews } from '../../../server/offload/offload';
+import { NewOffload } from '../../../core/offload';
+import { beginOffload, offloadViews } from '../../../server/offload';
 import { answer, answerTo } from '../answer';
 
 export const dynamic = 'force-dynamic';

@@ -1,5 +1,5 @@
-import { MakeProxies } from '../../../core/proxies/shapes';
-import { provePairs } from '../../../server/proxies/provePairs';
+import { MakeProxies } from '../../../core/proxies';
+import { provePairs } from '../../../server/proxies';
 import { answerTo } from '../answer';
 
 /** Begins to prove pairs again; answers with the task. */

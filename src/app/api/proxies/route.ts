@@ -1,5 +1,5 @@
-import { MakeProxies } from '../../../core/proxies/shapes';
-import { proxiesView } from '../../../server/proxies/views';
+import { MakeProxies } from '../../../core/proxies';
+import { proxiesView } from '../../../server/proxies';
 import { answer, answerTo } from '../answer';
 
 export const dynamic = 'force-dynamic';

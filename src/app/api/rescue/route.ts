@@ -1,5 +1,5 @@
-import { Also, RescueChoice } from '../../../core/records/shapes';
-import { rescue, rescueView } from '../../../server/records/rescue';
+import { Also, RescueChoice } from '../../../core/records';
+import { rescue, rescueView } from '../../../server/rescue';
 import { said, saidTo } from '../answer';
 
 export const dynamic = 'force-dynamic';

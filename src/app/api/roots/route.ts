@@ -1,5 +1,5 @@
-import { NewRoot } from '../../../core/places/shapes';
-import { addRoot } from '../../../server/places/roots';
+import { NewRoot } from '../../../core/places';
+import { addRoot } from '../../../server/places';
 import { answerTo } from '../answer';
 
 export const POST = (request: Request): Promise<Response> => answerTo(request, NewRoot, addRoot);

@@ -1,4 +1,4 @@
-import { StandInAction } from '../../../core/offload/standIns';
+import { StandInAction } from '../../../core/offload';
 import { actOnStandIn, standInsView } from '../../../demo/standIns/standIns';
 import { answer, answerTo } from '../answer';
 

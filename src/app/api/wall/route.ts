@@ -1,4 +1,4 @@
-import { wallView } from '../../../server/overview/wall';
+import { wallView } from '../../../server/overview';
 import { answer } from '../answer';
 
 export const dynamic = 'force-dynamic';

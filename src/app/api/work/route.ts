@@ -1,5 +1,5 @@
 import { WorkAction } from '../../../core/platform/shapes';
-import { workSummary } from '../../../server/proxies/views';
+import { workSummary } from '../../../server/proxies';
 import { answer, answerTo } from '../answer';
 
 export const dynamic = 'force-dynamic';

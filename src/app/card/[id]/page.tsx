@@ -1,4 +1,4 @@
-import { CardScreen } from '../../../ui/cards/CardScreen';
+import { CardScreen } from '../../../ui/cards';
 
 export default async function Page({
   params,

@@ -1,6 +1,6 @@
 import { notFound, redirect } from 'next/navigation';
 import { runtime } from '../../../server/runtime';
-import { clipDetail } from '../../../server/overview/clipDetail';
+import { clipDetail } from '../../../server/overview';
 
 /** A clip's own address: leads to it on its card. */
 export default async function Page({ params }: { params: Promise<{ id: string }> }) {

@@ -13,26 +13,23 @@ import {
   timestamp,
   uniqueIndex,
 } from 'drizzle-orm/pg-core';
-import type { Convention, FolderPlan } from '../../../core/naming/convention';
-import type { FieldId, Statement, Trust } from '../../../core/facts/catalogue';
-import type { Brief } from '../../../core/facts/brief';
-import type { ShownFacts } from '../../../core/facts/table';
+import type { Convention, FolderPlan, StepKind, PlanState, StepState } from '../../../core/naming';
+import type { FieldId, Statement, Trust, Brief, ShownFacts } from '../../../core/facts';
 import type { Rate } from '../../../core/platform/timecode/rate';
-import type { ClipKind, FileRole } from '../../../core/intake/shape';
+import {
+  type ClipKind,
+  type FileRole,
+  FIRST_INTAKE,
+  type IntakeRules,
+  type AsideFile,
+} from '../../../core/intake';
 import type { DiskIdentity } from '../../../core/platform/disks';
-import type { Cannot } from '../../../core/custody/manifest';
-import { FIRST_INTAKE, type IntakeRules } from '../../../core/intake/rules';
-import { type CheckReport } from '../../../core/custody/shapes';
-import { type OffloadDestination, type OffloadState } from '../../../core/offload/shapes';
-import type { CopyReading } from '../../../core/custody/proof';
-import type { Verification } from '../../../core/offload/verification';
-import type { ChosenHash, HashKind } from '../../../core/hashLists/hashes';
-import type { AsideFile } from '../../../core/intake/recognise';
-import type { PairCheck } from '../../../core/proxies/prove';
-import type { StepKind } from '../../../core/naming/plan';
-import type { LogKind } from '../../../core/logbook/shapes';
-import type { PlanState, StepState } from '../../../core/naming/shapes';
-import type { RootKind } from '../../../core/places/shapes';
+import type { Cannot, CheckReport, CopyReading } from '../../../core/custody';
+import type { OffloadDestination, OffloadState, Verification } from '../../../core/offload';
+import type { ChosenHash, HashKind } from '../../../core/hashLists';
+import type { PairCheck } from '../../../core/proxies';
+import type { LogKind } from '../../../core/logbook';
+import type { RootKind } from '../../../core/places';
 import type { WorkKind, WorkState } from '../../../core/platform/shapes';
 
 /** Bytes and milliseconds since 1970: larger than 32 bits, well inside the integers a double holds. */

@@ -1,6 +1,5 @@
 import { createHash } from 'node:crypto';
-import { c4FromSha512 } from '../../../core/hashLists/c4';
-import type { HashKind } from '../../../core/hashLists/hashes';
+import { c4FromSha512, type HashKind } from '../../../core/hashLists';
 import { openPlain } from './plainFile';
 import XX from 'xxhash-addon';
 import type { DiskPath } from '../../../core/platform/names';

@@ -1,7 +1,7 @@
 import { Stats } from 'node:fs';
 import { lstat, readdir } from 'node:fs/promises';
 import type { DiskPath } from '../../../core/platform/names';
-import type { FoundEntry } from '../../../core/intake/recognise';
+import type { FoundEntry } from '../../../core/intake';
 import { isCode, messageOf, Refused } from '../errors';
 import { diskPath, joinPath, nameFromBytes } from './names';
 

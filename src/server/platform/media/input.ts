@@ -1,6 +1,6 @@
 import { tmpdir, userInfo } from 'node:os';
-import type { ClipKind } from '../../../core/intake/shape';
-import { type FileKind, HEAD, kindOf, noKind } from '../../../core/facts/containers/fileKind';
+import type { ClipKind } from '../../../core/intake';
+import { type FileKind, HEAD, kindOf, noKind } from '../../../core/facts';
 import type { DiskPath } from '../../../core/platform/names';
 import type { Rate } from '../../../core/platform/timecode/rate';
 import { isCode, Unreadable } from '../errors';

@@ -1,8 +1,6 @@
 import { execa, ExecaError } from 'execa';
 import type { DiskPath } from '../../../core/platform/names';
-import { decodeText } from '../../../core/facts/containers/bytes';
-import { HEAD, kindOf, noKind } from '../../../core/facts/containers/fileKind';
-import { ProbeOutput } from '../../../core/facts/probe';
+import { decodeText, HEAD, kindOf, noKind, ProbeOutput } from '../../../core/facts';
 import { Unreadable } from '../errors';
 import { headOf, openPlain, readPlain } from '../files/plainFile';
 import { nameOf, withInput } from './input';

@@ -1,5 +1,5 @@
 import { XMLParser, XMLValidator } from 'fast-xml-parser';
-import type { XmlNode } from '../../../core/facts/xml';
+import type { XmlNode } from '../../../core/facts';
 
 const parser = new XMLParser({
   preserveOrder: true,

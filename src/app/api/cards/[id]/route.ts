@@ -1,5 +1,5 @@
-import { forgetCard } from '../../../../server/intake/takeIn';
-import { cardDetail } from '../../../../server/overview/wall';
+import { forgetCard } from '../../../../server/intake';
+import { cardDetail } from '../../../../server/overview';
 import { answer } from '../../answer';
 
 export const GET = (_: Request, { params }: { params: Promise<{ id: string }> }): Promise<Response> =>

@@ -1,4 +1,4 @@
-import { clipDetail } from '../../../../server/overview/clipDetail';
+import { clipDetail } from '../../../../server/overview';
 import { answer } from '../../answer';
 
 export const GET = (_: Request, { params }: { params: Promise<{ id: string }> }): Promise<Response> =>

@@ -1,5 +1,5 @@
-import { Correction } from '../../../../core/facts/shapes';
-import { correctClips } from '../../../../server/facts/facts';
+import { Correction } from '../../../../core/facts';
+import { correctClips } from '../../../../server/facts';
 import { answerTo } from '../../answer';
 
 export const POST = (request: Request): Promise<Response> => answerTo(request, Correction, correctClips);

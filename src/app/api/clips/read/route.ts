@@ -1,4 +1,4 @@
-import { MakeProxies } from '../../../../core/proxies/shapes';
+import { MakeProxies } from '../../../../core/proxies';
 import { answerTo } from '../../answer';
 
 export const POST = (request: Request): Promise<Response> =>

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { scanClips } from '../../../../server/intake/scanClips';
+import { scanClips } from '../../../../server/intake';
 import { answerTo } from '../../answer';
 
 export const POST = (request: Request): Promise<Response> =>

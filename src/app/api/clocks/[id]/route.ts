@@ -1,4 +1,4 @@
-import { dropClock } from '../../../../server/facts/clocks';
+import { dropClock } from '../../../../server/facts';
 import { answer } from '../../answer';
 
 export const DELETE = (_: Request, { params }: { params: Promise<{ id: string }> }): Promise<Response> =>

@@ -1,4 +1,4 @@
-import { openSuspicions } from '../../../../server/facts/clocks';
+import { openSuspicions } from '../../../../server/facts';
 import { answer } from '../../answer';
 
 export const dynamic = 'force-dynamic';

@@ -1,4 +1,4 @@
-import { checkAgain } from '../../../../server/custody/checks';
+import { checkAgain } from '../../../../server/custody';
 import { answer } from '../../answer';
 
 /** Begins to check a safe copy again; answers with the task. */

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { sideBySide } from '../../../../server/facts/facts';
+import { sideBySide } from '../../../../server/facts';
 import { answerTo } from '../../answer';
 
 export const POST = (request: Request): Promise<Response> =>

@@ -1,6 +1,6 @@
 import { z } from 'zod';
-import { FieldSet, FieldSetFile } from '../../../../core/facts/fieldSets';
-import { fieldSetsView, importFieldSets, saveFieldSet } from '../../../../server/facts/fieldSets';
+import { FieldSet, FieldSetFile } from '../../../../core/facts';
+import { fieldSetsView, importFieldSets, saveFieldSet } from '../../../../server/facts';
 import { answer, answerTo } from '../../answer';
 
 export const dynamic = 'force-dynamic';

@@ -1,4 +1,4 @@
-import { statedView } from '../../../../server/facts/facts';
+import { statedView } from '../../../../server/facts';
 import { answer } from '../../answer';
 
 export const dynamic = 'force-dynamic';

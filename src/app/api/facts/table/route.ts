@@ -1,5 +1,5 @@
-import { FactTableQuery } from '../../../../core/facts/shapes';
-import { factTable } from '../../../../server/facts/facts';
+import { FactTableQuery } from '../../../../core/facts';
+import { factTable } from '../../../../server/facts';
 import { answerTo } from '../../answer';
 
 export const POST = (request: Request): Promise<Response> =>

@@ -1,5 +1,5 @@
-import { FileQuery } from '../../../../core/places/shapes';
-import { factsOf } from '../../../../server/intake/lookAtFile';
+import { FileQuery } from '../../../../core/places';
+import { factsOf } from '../../../../server/intake';
 import { answer } from '../../answer';
 
 export const GET = (request: Request): Promise<Response> =>

@@ -1,7 +1,7 @@
-import { LookQuery } from '../../../../core/intake/shapes';
-import { warmThreads } from '../../../../server/transfer/pool';
-import { warmReaders } from '../../../../server/reading/readPool';
-import { look } from '../../../../server/intake/look';
+import { LookQuery } from '../../../../core/intake';
+import { warmThreads } from '../../../../server/transfer';
+import { warmReaders } from '../../../../server/reading';
+import { look } from '../../../../server/intake';
 import { answerTo } from '../../answer';
 
 export const POST = (request: Request): Promise<Response> =>

@@ -1,5 +1,5 @@
-import { FileQuery } from '../../../../core/places/shapes';
-import { playable } from '../../../../server/intake/lookAtFile';
+import { FileQuery } from '../../../../core/places';
+import { playable } from '../../../../server/intake';
 import { answer } from '../../answer';
 import { fileResponse, streamResponse } from '../../fileResponse';
 

@@ -1,5 +1,5 @@
-import { ApplyRequest } from '../../../../core/naming/shapes';
-import { applyNaming } from '../../../../server/naming/applyPlan';
+import { ApplyRequest } from '../../../../core/naming';
+import { applyNaming } from '../../../../server/naming';
 import { answerTo } from '../../answer';
 
 /** Begins to apply a plan; answers with the task. */

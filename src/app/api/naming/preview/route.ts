@@ -1,5 +1,5 @@
-import { NamingRequest } from '../../../../core/naming/shapes';
-import { planNaming } from '../../../../server/naming/naming';
+import { NamingRequest } from '../../../../core/naming';
+import { planNaming } from '../../../../server/naming';
 import { answerTo } from '../../answer';
 
 export const POST = (request: Request): Promise<Response> =>

@@ -1,5 +1,5 @@
-import { OffloadAction } from '../../../../core/offload/shapes';
-import { actOnOffload, offloadDetail } from '../../../../server/offload/offload';
+import { OffloadAction } from '../../../../core/offload';
+import { actOnOffload, offloadDetail } from '../../../../server/offload';
 import { answer, answerTo } from '../../answer';
 
 interface Context {

@@ -1,4 +1,4 @@
-import { planDetail } from '../../../../server/overview/logbook';
+import { planDetail } from '../../../../server/overview';
 import { answer } from '../../answer';
 
 export const GET = (_: Request, { params }: { params: Promise<{ id: string }> }): Promise<Response> =>

@@ -1,4 +1,4 @@
-import { removeRoot } from '../../../../server/places/roots';
+import { removeRoot } from '../../../../server/places';
 import { answer } from '../../answer';
 
 export const DELETE = (_: Request, { params }: { params: Promise<{ id: string }> }): Promise<Response> =>

@@ -1,5 +1,5 @@
-import { receiptPage } from '../../../../../core/custody/receipt';
-import { receipt } from '../../../../../server/custody/wipe';
+import { receiptPage } from '../../../../../core/custody';
+import { receipt } from '../../../../../server/custody';
 import { answer } from '../../../answer';
 
 export const dynamic = 'force-dynamic';

@@ -1,4 +1,4 @@
-import { wipeView } from '../../../../../server/custody/wipe';
+import { wipeView } from '../../../../../server/custody';
 import { answer } from '../../../answer';
 
 export const dynamic = 'force-dynamic';

@@ -1,6 +1,6 @@
 import { open } from 'node:fs/promises';
 import { NotFound } from '../../../../../server/platform/errors';
-import { filmstripPath } from '../../../../../server/viewing/makeFilmstrip';
+import { filmstripPath } from '../../../../../server/viewing';
 import { answer } from '../../../answer';
 
 export const GET = (_: Request, { params }: { params: Promise<{ id: string }> }): Promise<Response> =>

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { viewFrame } from '../../../../../server/viewing/viewClip';
+import { viewFrame } from '../../../../../server/viewing';
 import { answer } from '../../../answer';
 
 const Query = z.object({

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { clipFile } from '../../../../../server/cards/clipFiles';
+import { clipFile } from '../../../../../server/cards';
 import { answer } from '../../../answer';
 import { fileResponse } from '../../../fileResponse';
 

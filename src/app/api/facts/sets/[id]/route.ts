@@ -1,4 +1,4 @@
-import { dropFieldSet } from '../../../../../server/facts/fieldSets';
+import { dropFieldSet } from '../../../../../server/facts';
 import { answer } from '../../../answer';
 
 export const DELETE = (_: Request, { params }: { params: Promise<{ id: string }> }): Promise<Response> =>

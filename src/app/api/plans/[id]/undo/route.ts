@@ -1,4 +1,4 @@
-import { undoPlan } from '../../../../../server/naming/applyPlan';
+import { undoPlan } from '../../../../../server/naming';
 import { answer } from '../../../answer';
 
 /** Begins to take a plan back; answers with the task. */

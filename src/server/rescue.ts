@@ -1,13 +1,12 @@
 import path from 'node:path';
-import type { RecordsView, RescueChoice, Rescued, RescueView } from '../../core/records/shapes';
-import { snapshotsIn, snapshotTime } from '../platform/db/keeper';
-import { Clash, DatabaseLost, NotFound } from '../platform/errors';
-import { findRecords, type FoundRecords } from './find';
-import { rebuild } from './rebuild';
-import { homeFolder, openHome, type Runtime, runtime } from '../runtime';
-import { findJob } from '../jobs/theJob';
-import { joinPath } from '../platform/files/names';
-import { stat } from '../platform/files/onDisk';
+import type { RecordsView, RescueChoice, Rescued, RescueView } from '../core/records';
+import { snapshotsIn, snapshotTime } from './platform/db/keeper';
+import { Clash, DatabaseLost, NotFound } from './platform/errors';
+import { findRecords, type FoundRecords, rebuild } from './records';
+import { homeFolder, openHome, type Runtime, runtime } from './runtime';
+import { findJob } from './jobs';
+import { joinPath } from './platform/files/names';
+import { stat } from './platform/files/onDisk';
 
 /** The runtime, or how its database was lost. Throws whatever else keeps it from opening. */
 async function opened(): Promise<Runtime | DatabaseLost> {

@@ -1,0 +1,47 @@
+// What other rooms use of this one.
+export { type Brief, NO_BRIEF } from './brief';
+export {
+  FieldGroup,
+  FieldId,
+  GROUP_WORDS,
+  SOURCE_WORDS,
+  Statement,
+  Trust,
+  fieldOf,
+  formatValue,
+} from './catalogue';
+export { dateOf, spanWords } from './clocks';
+export {
+  type ContainerSays,
+  type OpenedContainer,
+  statementsFromContainer,
+  statementsFromWave,
+} from './container';
+export { type Movie, readMovie } from './containers/boxes';
+export { Bytes, decodeText } from './containers/bytes';
+export { type FileKind, HEAD, kindOf, noKind } from './containers/fileKind';
+export { readMatroska } from './containers/matroska';
+export { type Wave, readBext, readFormat } from './containers/wave';
+export { chooseFacts, contradicts, count, factsOf, rateOf, startOf, text } from './facts';
+export { FieldSet, FieldSetFile } from './fieldSets';
+export { readFlightLog, statementsFromFlightLog } from './flightLog';
+export { ixmlRate, statementsFromIxml } from './ixml';
+export { readCdl, readCube, statementsFromLook } from './looks';
+export { statementsFromName } from './names';
+export { ProbeOutput, fileMoment, pictureStream, statementsFromProbe } from './probe';
+export {
+  Clock,
+  ClocksView,
+  Correction,
+  Extracted,
+  Extraction,
+  FactTable,
+  FactTableQuery,
+  FieldSetsView,
+  SideBySide,
+  Stated,
+} from './shapes';
+export { statementsFromSidecar } from './sidecar';
+export { type ShownFacts } from './table';
+export { TagOutput, statementsFromTags } from './tags';
+export { type XmlNode } from './xml';

@@ -1,0 +1,23 @@
+// What other rooms use of this one.
+export { cameraNumber, counterGaps, counterTurns } from './counter';
+export {
+  type AsideFile,
+  type Family,
+  type FoundEntry,
+  type RecogniseOptions,
+  type Recognised,
+  type RecognisedCard,
+} from './recognise';
+export { FIRST_INTAKE, IntakeRules } from './rules';
+export { type TakeEvidence } from './segments';
+export {
+  ClipKind,
+  FileRole,
+  KIND_WORDS,
+  ROLE_WORDS,
+  extensionOf,
+  isMoving,
+  isRecording,
+  typeOf,
+} from './shape';
+export { FolderView, LookQuery, Looked, LookedFacts, TakeIn } from './shapes';

@@ -1,0 +1,12 @@
+// What other rooms use of this one.
+export { Convention, FIRST_CONVENTION, FIRST_FOLDER_PLAN, FolderPlan } from './convention';
+export { Place, Step, StepKind } from './plan';
+export {
+  ApplyRequest,
+  NamingPreview,
+  NamingRequest,
+  PlanDetail,
+  PlanResult,
+  PlanState,
+  StepState,
+} from './shapes';

@@ -1,0 +1,2 @@
+// What other rooms use of this one.
+export { Also, Rebuilt, RecordsView, RescueChoice, RescueView, Rescued } from './shapes';

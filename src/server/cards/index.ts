@@ -1,0 +1,7 @@
+// What other rooms use of this one.
+export { clipFile, originalOf, withFile } from './clipFiles';
+export { clipName, splitPath } from './clipName';
+export { type Everything, LISTED, clipView, clipViews, everything, inOrder, viewsOf } from './clipViews';
+export { type FileRow, byClip } from './families';
+export { placeOf } from './onCard';
+export { type LookedAt, join, recogniseFolder } from './recogniseFolder';

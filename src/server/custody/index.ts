@@ -1,0 +1,14 @@
+// What other rooms use of this one.
+export { checkAgain, checkAnyFolder } from './checks';
+export { copiesOf, distrustCopies, findCopy } from './copies';
+export { type Offered, below, offered, offeredPlace } from './offered';
+export {
+  type KnownCard,
+  type PhysicalCard,
+  cardInReader,
+  keepCard,
+  manifestOf,
+  recogniseCard,
+} from './physicalCards';
+export { samplesOf } from './samples';
+export { receipt, safeCopyCounts, wipeView } from './wipe';

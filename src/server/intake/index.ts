@@ -1,0 +1,6 @@
+// What other rooms use of this one.
+export { browse } from './browse';
+export { alreadyIn, look } from './look';
+export { factsOf, playable, stripOf } from './lookAtFile';
+export { scanClips } from './scanClips';
+export { checkChoices, forgetCard, storeCard, takeIn } from './takeIn';

@@ -1,0 +1,5 @@
+// What other rooms use of this one.
+export { clearHalfMade, makeOneProxy } from './makeProxies';
+export { proxyPlace } from './place';
+export { provePairs, provePairsOf } from './provePairs';
+export { proxiesView, workSummary } from './views';

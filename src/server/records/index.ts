@@ -1,0 +1,6 @@
+// What other rooms use of this one.
+export { adoptPlans } from './adopt';
+export { disagreements } from './agree';
+export { findRecords, type FoundRecords } from './find';
+export { rebuild } from './rebuild';
+export { RecordsWriter, homeRecords, openLibrary } from './writer';
