@@ -5,7 +5,7 @@ import type { Statement } from '../../core/facts/catalogue';
 import { showFacts } from '../../core/facts/table';
 import { formatRate } from '../../core/platform/timecode/rate';
 import { cameras, cards, clips, clocks, files, jobs, work } from '../platform/db/schema';
-import { asError, messageOf } from '../platform/errors';
+import { asError } from '../platform/errors';
 import { placeOf, byClip, type FileRow } from '../cards';
 import type { WorkContext } from '../platform/work/queue';
 import {
@@ -86,10 +86,6 @@ async function batchOf(
       });
     } catch (e) {
       batch.failed.set(work, asError(e));
-      await runtime.db
-        .update(clips)
-        .set({ state: 'unreadable', fault: messageOf(e) })
-        .where(and(eq(clips.id, clip), eq(clips.state, 'waiting')));
     }
   }
   return batch;

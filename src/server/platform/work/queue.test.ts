@@ -1,5 +1,5 @@
 import { afterAll, beforeAll, beforeEach, describe, expect, test } from '@jest/globals';
-import { asc, eq } from 'drizzle-orm';
+import { asc, eq, inArray } from 'drizzle-orm';
 import { cameras, cards, clips, days, work } from '../db/schema';
 import { testShelf, type TestShelf } from '../../testing/media';
 import { type Handler, WorkQueue } from './queue';
@@ -119,6 +119,25 @@ describe('the queue', () => {
     await queue.add('read', ['c', 'd']);
     await queue.drain();
     expect(batches).toEqual([['c', 'd'], ['a'], ['b']]);
+  });
+
+  test('a clip whose reading fails does not wait for ever: it says why, and those read before stay read', async () => {
+    const run = () => Promise.reject(new Error('no thread could be started'));
+    queue = new WorkQueue(s.runtime, { read: { most: 24, run }, rest: none, filmstrip: none, proxy: none });
+    await s.runtime.db.update(clips).set({ state: 'waiting' }).where(eq(clips.id, 'a'));
+    await queue.add('read', ['a', 'b']);
+    await queue.drain();
+    expect(await states()).toEqual(['a:failed', 'b:failed']);
+    const said = await s.runtime.db
+      .select()
+      .from(clips)
+      .where(inArray(clips.id, ['a', 'b']))
+      .orderBy(clips.id);
+    expect(said.map((c) => [c.state, c.fault])).toEqual([
+      ['unreadable', 'no thread could be started'],
+      ['read', null],
+    ]);
+    await s.runtime.db.update(clips).set({ state: 'read', fault: null }).where(eq(clips.id, 'a'));
   });
 
   test('a failure is kept with its words and the rest goes on; again does it again', async () => {

@@ -104,15 +104,10 @@ export class WorkQueue {
     // What ends the server each time would do so for ever.
     const fault = `The server ended ${MOST_CRASHES} times while it worked on this: it was given up. Try it again if something else ended it.`;
     const given = await this.runtime.db
-      .update(work)
-      .set({ state: 'failed', endedAt: new Date(), fault })
-      .where(and(eq(work.state, 'queued'), gte(work.crashes, MOST_CRASHES)))
-      .returning({ kind: work.kind, clip: work.clip });
-    const unread = given.filter((g) => g.kind === 'read' || g.kind === 'rest').map((g) => g.clip);
-    await this.runtime.db
-      .update(clips)
-      .set({ state: 'unreadable', fault })
-      .where(and(inArray(clips.id, unread), eq(clips.state, 'waiting')));
+      .select()
+      .from(work)
+      .where(and(eq(work.state, 'queued'), gte(work.crashes, MOST_CRASHES)));
+    await this.#fail(given, fault);
     const rows = await this.runtime.db
       .select()
       .from(work)
@@ -315,28 +310,39 @@ export class WorkQueue {
         .set({ state: 'done', endedAt: new Date(), progress: 1, ...(speed !== undefined ? { speed } : {}) })
         .where(and(these, notInArray(work.id, [...failed.keys()])));
       for (const [id, e] of failed)
-        await db
-          .update(work)
-          .set({ state: 'failed', endedAt: new Date(), fault: messageOf(e) })
-          .where(eq(work.id, id));
+        await this.#fail(
+          rows.filter((r) => r.id === id),
+          messageOf(e),
+        );
     } catch (e) {
-      const state =
-        e instanceof Stopping
-          ? ('queued' as const)
-          : e instanceof Cancelled
-            ? ('cancelled' as const)
-            : ('failed' as const);
-      await db
-        .update(work)
-        .set({
-          state,
-          endedAt: state === 'queued' ? null : new Date(),
-          ...(state === 'queued' ? { progress: 0 } : state === 'failed' ? { fault: messageOf(e) } : {}),
-        })
-        .where(these);
+      if (e instanceof Stopping)
+        await db.update(work).set({ state: 'queued', endedAt: null, progress: 0 }).where(these);
+      else if (e instanceof Cancelled)
+        await db.update(work).set({ state: 'cancelled', endedAt: new Date() }).where(these);
+      else await this.#fail(rows, messageOf(e));
     } finally {
       for (const row of rows) this.#running.delete(row.id);
       events.changed('work', 'clips', 'cards');
     }
+  }
+
+  /** Notes work that failed, and why. A clip whose reading failed waits for it no longer: it says so itself. */
+  async #fail(rows: readonly (typeof work.$inferSelect)[], fault: string): Promise<void> {
+    const { db } = this.runtime;
+    await db
+      .update(work)
+      .set({ state: 'failed', endedAt: new Date(), fault })
+      .where(
+        among(
+          work.id,
+          rows.map((r) => r.id),
+        ),
+      );
+    const unread = rows.filter((r) => r.kind === 'read' || r.kind === 'rest').map((r) => r.clip);
+    await db
+      .update(clips)
+      .set({ state: 'unreadable', fault })
+      .where(and(among(clips.id, unread), eq(clips.state, 'waiting')))
+      .catch((e: unknown) => console.error('queue:', messageOf(e)));
   }
 }
