@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { CameraLabel } from '../platform/cameraLabel';
 import { ClipKind } from '../intake';
 import { PathBelow } from '../platform/names';
 import { FieldId, Source, Statement } from './catalogue';
@@ -61,7 +62,7 @@ export type Stated = z.infer<typeof Stated>;
 
 export const Clock = z
   .object({
-    camera: z.string().regex(/^[A-Z]$/),
+    camera: CameraLabel,
     fromDay: z.int().min(1).max(999),
     toDay: z.int().min(1).max(999),
     /** Added to what the camera's clock said; less than a hundred days. */
@@ -129,7 +130,7 @@ export const Correction = z.object({
   card: z
     .object({
       id: z.string().regex(/^[A-Za-z0-9-]{1,16}$/, 'a card id is one to sixteen letters, digits or dashes'),
-      camera: z.string().regex(/^[A-Z]$/, 'a camera is one capital letter'),
+      camera: CameraLabel,
       day: z.int('a day is a whole number').min(1).max(999),
       date: z
         .string()

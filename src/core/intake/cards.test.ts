@@ -1,5 +1,6 @@
 import { describe, expect, test } from '@jest/globals';
 import { cameraNumber, counterGaps, counterRuns } from './counter';
+import { asCameraLabel, CameraLabel } from '../platform/cameraLabel';
 import { type KnownJob, suggestCard } from './suggest';
 import { matchBySuffix } from './suffix';
 
@@ -145,6 +146,36 @@ describe('suggestCard', () => {
       expect(offered(with2, ['T0900'], 'Tarn T5')[3]).toBe('the next free one');
       expect(offered(with2, ['S0031'])[0]).toBe('C');
     });
+  });
+
+  test('cameras are called by one to four letters or digits, and their cards after them', () => {
+    const of = {
+      ...job,
+      cameras: [
+        ...job.cameras,
+        { letter: 'DRN', model: null, serials: [] },
+        { letter: '2', model: null, serials: [] },
+      ],
+    };
+    const said = (folder: string) => {
+      const s = suggestCard(of, { folders: [folder], model: null, serial: null, date: null, runs: [] });
+      return [s.camera.value, s.cardId.value];
+    };
+    expect(said('DRN004')).toEqual(['DRN', 'DRN004']);
+    expect(said('CAM 2')).toEqual(['2', '2001']);
+    // A year is no card of camera 2, and a word no camera that is not known.
+    expect(said('2026')).toEqual(['C', 'C001']);
+    expect(said('MOV004')).toEqual(['C', 'C001']);
+    const all = [...'ABCDEFGHIJKLMNOPQRSTUVWXYZ'].map((letter) => ({ letter, model: null, serials: [] }));
+    expect(
+      suggestCard(
+        { ...job, cameras: all },
+        { folders: ['x'], model: null, serial: null, date: null, runs: [] },
+      ).camera.value,
+    ).toBe('AA');
+    expect(['A', 'B2', 'DRON', '12'].every((l) => CameraLabel.safeParse(l).success)).toBe(true);
+    expect(['', 'a', 'ABCDE', 'A-1', 'Ä'].some((l) => CameraLabel.safeParse(l).success)).toBe(false);
+    expect(asCameraLabel(' drone ')).toBe('DRON');
   });
 
   test('nothing known is said so', () => {

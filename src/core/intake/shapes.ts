@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { CameraLabel } from '../platform/cameraLabel';
 import { FolderQuery } from '../places';
 import { Rate } from '../platform/timecode/rate';
 import { ShownPath, PathBelow } from '../platform/names';
@@ -109,7 +110,7 @@ export type Looked = z.infer<typeof Looked>;
 
 export const CardChoice = z.object({
   folder: PathBelow,
-  camera: z.string().regex(/^[A-Z]$/, 'a camera is one capital letter'),
+  camera: CameraLabel,
   cardId: z.string().regex(/^[A-Za-z0-9-]{1,16}$/, 'a card id is one to sixteen letters, digits or dashes'),
   day: z.int('a day is a whole number').min(1, 'days count from 1').max(999),
   date: z

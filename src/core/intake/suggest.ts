@@ -1,3 +1,4 @@
+import { CameraLabel } from '../platform/cameraLabel';
 import type { CounterRun } from './counter';
 
 /** What is already known of the job, as far as a new card's place depends on it. */
@@ -33,14 +34,22 @@ export interface CardSuggestion {
 }
 
 /**
- * Camera letter, card id and day for a new card, each with its reason. The folder's own name counts most when it looks
- * like a card id (a letter and three digits, common practice), then the camera's serial number, its model, the counter that
+ * Camera, card id and day for a new card, each with its reason. The folder's own name counts most when it looks
+ * like a card id (a letter, or what a camera of the job is called, and three digits: common practice), then the camera's serial number, its model, the counter that
  * goes on from another card's, and what is free.
  */
 export function suggestCard(job: KnownJob, card: CardEvidence): CardSuggestion {
+  // A label of digits alone would be found in years and counters.
+  const labels = job.cameras
+    .map((c) => c.letter)
+    .filter((l) => CameraLabel.safeParse(l).success && /[A-Z]/.test(l));
+  const cardName = new RegExp(
+    `(?:^|[^A-Za-z0-9])(${['[A-Z]', ...labels].join('|')})(\\d{3})(?![A-Za-z0-9])`,
+    'u',
+  );
   const named = [...card.folders]
     .reverse()
-    .map((f) => /(?:^|[^A-Za-z0-9])([A-Z])(\d{3})(?![A-Za-z0-9])/u.exec(f))
+    .map((f) => cardName.exec(f))
     .find(Boolean);
   const bySerial = card.serial ? job.cameras.find((c) => c.serials.includes(card.serial!)) : undefined;
   // Where two cameras are of one model, or the one has another serial number, the model tells nothing.
@@ -51,7 +60,7 @@ export function suggestCard(job: KnownJob, card: CardEvidence): CardSuggestion {
     alike.length === 1 && (!card.serial || alike[0]!.serials.length === 0) ? alike[0] : undefined;
   const folderWord = [...card.folders]
     .reverse()
-    .map((f) => /cam(?:era)?[ _-]?([A-Z])(?![A-Za-z])/iu.exec(f))
+    .map((f) => /cam(?:era)?[ _-]?([A-Z]|\d{1,2})(?![A-Za-z0-9])/iu.exec(f))
     .find(Boolean);
   const next = counterBefore(job.counters, card.runs, 1);
   const camera: Suggested<string> = named
@@ -67,7 +76,7 @@ export function suggestCard(job: KnownJob, card: CardEvidence): CardSuggestion {
                 value: next.camera,
                 because: `its numbers go on after ${next.name}, the last of ${next.card}`,
               }
-            : { value: freeLetter(job), because: 'the next free letter' };
+            : { value: freeLabel(job), because: 'the next free letter' };
 
   const cardId = suggestId(job, camera.value, named ? `${named[1]}${named[2]}` : null, card.runs);
   const known = card.date ? job.days.find((d) => d.date === card.date) : undefined;
@@ -141,9 +150,12 @@ function counterBefore(
   return null;
 }
 
-function freeLetter(job: KnownJob): string {
+/** A to Z, then AA to ZZ. */
+function freeLabel(job: KnownJob): string {
   const taken = new Set(job.cameras.map((c) => c.letter));
-  return [...'ABCDEFGHIJKLMNOPQRSTUVWXYZ'].find((l) => !taken.has(l)) ?? 'Z';
+  const alphabet = [...'ABCDEFGHIJKLMNOPQRSTUVWXYZ'];
+  const two = alphabet.flatMap((a) => alphabet.map((b) => a + b));
+  return [...alphabet, ...two].find((l) => !taken.has(l)) ?? 'A';
 }
 
 /**

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { CameraLabel } from '../platform/cameraLabel';
 import { Rate } from '../platform/timecode/rate';
 import { Trust } from '../facts';
 import { Convention, FolderPlan } from '../naming';
@@ -32,7 +33,7 @@ export const NewJob = z.object({
   /** Minutes the job's clocks are ahead of UTC; where the server stands when absent. */
   zoneMinutes: z.int().min(-840).max(840).optional(),
   cameras: z
-    .array(z.object({ letter: z.string().regex(/^[A-Z]$/), model: z.string().max(80) }))
+    .array(z.object({ letter: CameraLabel, model: z.string().max(80) }))
     .max(26)
     .optional(),
 });

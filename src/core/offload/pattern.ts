@@ -11,7 +11,7 @@ export const PATTERN_WORDS = {
   job: 'the job’s code',
   day: 'the day’s number',
   date: 'its date',
-  camera: 'the camera’s letter',
+  camera: 'what the camera is called',
   card: 'the card’s id',
 } as const;
 

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { CameraLabel } from '../platform/cameraLabel';
 import { PathBelow, ShownPath } from '../platform/names';
 import { patternFault } from './pattern';
 import { Verification } from './verification';
@@ -46,7 +47,7 @@ export const NewOffload = z.object({
   path: PathBelow,
   /** The card below that folder. */
   folder: PathBelow,
-  camera: z.string().regex(/^[A-Z]$/, 'a camera is one capital letter'),
+  camera: CameraLabel,
   cardId: z.string().regex(/^[A-Za-z0-9-]{1,16}$/, 'a card id is one to sixteen letters, digits or dashes'),
   day: z.int('a day is a whole number').min(1, 'days count from 1').max(999),
   date: z

@@ -8,6 +8,7 @@ import { useMutation } from '@tanstack/react-query';
 import { useState } from 'react';
 import { FieldGroup, type FieldId, FIELDS, GROUP_WORDS } from '../../core/facts/catalogue';
 import { server } from '../platform/client';
+import { asCameraLabel } from '../../core/platform/cameraLabel';
 import { plural } from '../platform/format';
 import { ErrorNotice } from '../platform/Notice';
 import { useJob } from '../platform/queries';
@@ -106,9 +107,8 @@ export function CorrectDialog({
                 <input
                   aria-label="Camera"
                   value={camera}
-                  onChange={(e) => setCamera(e.target.value.toUpperCase())}
-                  maxLength={1}
-                  style={{ width: 50 }}
+                  onChange={(e) => setCamera(asCameraLabel(e.target.value))}
+                  style={{ width: 64 }}
                 />
               </label>
               <label>

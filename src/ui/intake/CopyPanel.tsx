@@ -24,6 +24,7 @@ import type { JobView } from '../../core/jobs';
 import type { LookedCard } from '../../core/intake/shapes';
 import type { RootView } from '../../core/places';
 import { server } from '../platform/client';
+import { asCameraLabel } from '../../core/platform/cameraLabel';
 import { formatBytes, formatDay, formatLeft, plural } from '../platform/format';
 import { ErrorNotice } from '../platform/Notice';
 import { useOffloads } from '../platform/queries';
@@ -124,7 +125,7 @@ export function CopyPanel({ job, root, path, card, ticked, singles }: Props) {
             <TextField
               label="Camera"
               value={camera}
-              onChange={(e) => setCamera(e.target.value.toUpperCase().slice(0, 1))}
+              onChange={(e) => setCamera(asCameraLabel(e.target.value))}
               error={fault('camera') !== undefined}
               title={s.camera.because}
             />

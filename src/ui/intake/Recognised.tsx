@@ -8,6 +8,7 @@ import TextField from '@mui/material/TextField';
 import { useState } from 'react';
 import { ROLE_WORDS } from '../../core/intake/shape';
 import { CardChoice, type LookedCard, type Looked } from '../../core/intake/shapes';
+import { asCameraLabel } from '../../core/platform/cameraLabel';
 import { formatBytes, formatDay, plural } from '../platform/format';
 import { Empty, ErrorNotice } from '../platform/Notice';
 import { Tag } from '../platform/Tag';
@@ -166,7 +167,7 @@ function Card({
           <TextField
             label="Camera"
             value={draft.camera}
-            onChange={(e) => set({ camera: e.target.value.toUpperCase().slice(0, 1) })}
+            onChange={(e) => set({ camera: asCameraLabel(e.target.value) })}
             error={fault('camera') !== undefined}
             helperText={fault('camera') ?? s.camera.because}
           />
