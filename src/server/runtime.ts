@@ -145,6 +145,7 @@ export async function openRuntime(given: RuntimeOptions): Promise<Runtime> {
       );
       events.changed('job');
     });
+    begun.push(() => watch.end());
     const keeping = setInterval(() => void watch.check().then(keep, () => undefined), FLUSHES);
     const keep = (): void => {
       // The more there is to look through, the more seldom it is.
@@ -224,6 +225,7 @@ export async function openRuntime(given: RuntimeOptions): Promise<Runtime> {
         await Promise.all([endReaders(), endTagReader()]);
         await now;
         await watch.check().catch(() => undefined);
+        await watch.end();
         if (watch.gone) {
           // What it has not got is told at the next start, by the mark that is left.
           await database.abandon().catch((e: unknown) => console.error('database:', messageOf(e)));
