@@ -42,6 +42,7 @@ test.each([
   ['src/ui/overview/x.tsx', "import '../../core/cards/shapes';"],
   ['src/app/api/x.ts', "import '../../server/naming/naming';"],
   ['src/server/x.ts', "import './naming/naming';"],
+  ['src/demo/x.ts', "import '../server/naming/naming';"],
 ])('%s may not hold %s', async (file, line) => expect(await refused(file, line)).toBe(true));
 
 test.each([

@@ -1,7 +1,7 @@
 import { mkdirSync, readdirSync, readFileSync, renameSync, symlinkSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import type { TestServer } from '../../e2e/server';
-import { ask, each, json, routes, Tally } from './house';
+import { ask, each, json, routes, Tally, Client, copyCard, until } from './house';
 
 // What comes out: never run, framed or taken for another type; names of a card are words everywhere; nothing outside a root.
 
@@ -87,61 +87,44 @@ export async function names(server: TestServer, film: string): Promise<Tally> {
       path.join(card, 'CLIP', name),
       Buffer.concat([bytes, Buffer.from([0, 0, 0, 9, 102, 114, 101, 101, i])]),
     );
-  const post = async (to: string, body: unknown): Promise<unknown> => {
-    const answer = await ask(port, { method: 'POST', path: `/api/${to}`, ...json(body), most: 1e8 });
-    if (answer.status >= 300)
-      throw new Error(`${to}: ${answer.status} ${answer.body.toString().slice(0, 300)}`);
-    return JSON.parse(answer.body.toString());
-  };
-  const get = async (from: string): Promise<string> =>
-    (await ask(port, { path: from, most: 1e8 })).body.toString();
-  const { roots } = JSON.parse(await get('/api/job')) as {
-    roots: { id: string; name: string; kind: string }[];
-  };
+  const client = new Client(server);
+  const { roots } = await client.get<{ roots: { id: string; name: string; kind: string }[] }>('/api/job');
   const reader = roots.find((r) => r.name === 'Reader 2')!.id;
-  await post('stand-ins', { action: 'plug', slot: 'Reader 2', card: 'odd' });
-  const looked = (await post('intake/look', { root: reader, path: '' })) as {
-    cards: { folder: string; clips: unknown[] }[];
-  };
+  await client.post('/api/stand-ins', { action: 'plug', slot: 'Reader 2', card: 'odd' });
+  const looked = await client.post<{ cards: { folder: string; clips: unknown[] }[] }>('/api/intake/look', {
+    root: reader,
+    path: '',
+  });
   tally.tried(
     looked.cards[0]?.clips.length === NAMES.length
       ? null
       : `of ${NAMES.length} clips ${looked.cards[0]?.clips.length} are seen`,
   );
-  await post('offloads', {
+  await copyCard(client, {
     root: reader,
     path: '',
     folder: looked.cards[0]!.folder,
     camera: 'X',
     cardId: 'X001',
-    day: 9,
-    date: null,
-    clips: null,
-    wholeCard: true,
     safe: roots.filter((r) => r.kind === 'safe').map((r) => r.id),
-    shelf: true,
-    pattern: '{job}/{card}',
-    verification: 'contents',
-    hash: 'xxh128',
-    singles: [],
   });
-  for (let n = 0; n < 600; n++) {
-    const [copy] = (JSON.parse(await get('/api/offloads')) as { card: string; state: string }[]).filter(
-      (o) => o.card === 'X001',
-    );
-    if (copy && /^(?:done|partly)$/.test(copy.state)) break;
-    await new Promise((r) => setTimeout(r, 200));
-  }
-  const receipt = await get('/api/cards/X001/receipt');
+  await until(
+    () => client.get<{ card: string; state: string }[]>('/api/offloads'),
+    (all) => all.some((o) => o.card === 'X001' && /^(?:done|partly)$/.test(o.state)),
+    120,
+  );
+  const receipt = (await ask(port, { path: '/api/cards/X001/receipt', most: 1e8 })).body.toString();
   tally.tried(/onerror=alert\(1\)&gt;/.test(receipt) ? null : 'the receipt does not name the clip');
   tally.tried(!/<img|<script|<b>/i.test(receipt) ? null : 'a name is markup in the receipt');
-  const wipe = JSON.parse(await get('/api/cards/X001/wipe')) as { verdict: string };
+  const wipe = await client.get<{ verdict: string }>('/api/cards/X001/wipe');
   tally.tried(wipe.verdict === 'yes' ? null : `the card of odd names may not be wiped: ${wipe.verdict}`);
-  const made = await post('facts/extract', {
-    from: { kind: 'card', card: 'X001' },
-    fields: ['fileName', 'cameraFile'],
-    formats: ['csv', 'json'],
-  }).catch((e: Error) => e);
+  const made: unknown = await client
+    .post('/api/facts/extract', {
+      from: { kind: 'card', card: 'X001' },
+      fields: ['fileName', 'cameraFile'],
+      formats: ['csv', 'json'],
+    })
+    .catch((e: Error) => e);
   tally.tried(made instanceof Error ? made.message : null);
   for (const f of readdirSync(path.join(server.home, 'handover'), {
     recursive: true,
@@ -155,7 +138,7 @@ export async function names(server: TestServer, film: string): Promise<Tally> {
         : `${f} holds a formula`,
     );
   }
-  await post('stand-ins', { action: 'pull', slot: 'Reader 2' });
+  await client.post('/api/stand-ins', { action: 'pull', slot: 'Reader 2' });
   return tally;
 }
 

@@ -102,6 +102,24 @@ export class Client {
   }
 }
 
+/** Begins to copy a whole card to safe copies and the shelf, verified by contents. */
+export const copyCard = (
+  client: Client,
+  card: { root: string; path: string; folder: string; camera: string; cardId: string; safe: string[] },
+): Promise<unknown> =>
+  client.post('/api/offloads', {
+    ...card,
+    day: 9,
+    date: null,
+    clips: null,
+    wholeCard: true,
+    shelf: true,
+    pattern: '{job}/{card}',
+    verification: 'contents',
+    hash: 'xxh128',
+    singles: [],
+  });
+
 /** Waits until something holds, at most `seconds`; the last that was seen. */
 export async function until<T>(read: () => Promise<T>, holds: (t: T) => boolean, seconds = 60): Promise<T> {
   let seen = await read();

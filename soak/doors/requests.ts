@@ -2,7 +2,7 @@ import { connect, type Socket } from 'node:net';
 import type { TestServer } from '../../e2e/server';
 import { randomFrom } from '../../src/core/platform/random';
 import { LARGEST_BODY } from '../../src/core/platform/doors';
-import { type Ask, ask, children, each, footageIn, json, routes, Tally, vitals } from './house';
+import { type Ask, ask, children, each, footageIn, json, routes, Tally, vitals, until } from './house';
 
 // Other origins and hosts, fuzzed requests, streams that are left, clients that are slow, very many at once.
 
@@ -516,13 +516,8 @@ export async function fuzz(server: TestServer, pid: number, count: number): Prom
 
 const pause = (ms: number): Promise<void> => new Promise((r) => setTimeout(r, ms));
 /** Waits until something holds, at most `ms`. */
-async function settles(what: () => boolean, ms: number): Promise<boolean> {
-  for (let n = 0; n < ms / 100; n++) {
-    if (what()) return true;
-    await pause(100);
-  }
-  return what();
-}
+const settles = (what: () => boolean, ms: number): Promise<boolean> =>
+  until(() => Promise.resolve(what()), Boolean, ms / 1000);
 
 /** Streams that are opened and left, upgrades, slow clients, heads, ranges and very many requests at once. */
 export async function load(

@@ -2,7 +2,7 @@ import { execFileSync } from 'node:child_process';
 import { cpSync, mkdirSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import { TestServer } from '../../e2e/server';
-import { ask, Client, footageIn, json, Tally, until } from './house';
+import { ask, Client, copyCard, footageIn, json, Tally, until } from './house';
 
 // Volumes of their own, mounted for it, that fill up or go away: what is said, what goes on once there is room again, and that all of the
 // footage stands there then. Needs the right to mount; where that is missing it says so.
@@ -60,29 +60,16 @@ export async function volumes(footage: string): Promise<Tally> {
     const source = await client.post<{ id: string }>('/api/roots', { kind: 'source', path: card });
     const drive = await client.post<{ id: string }>('/api/roots', { kind: 'safe', path: safe });
     const state = (id: string) => () => client.get<Offload>(`/api/offloads/${id}`);
-    const begin = async (cardId: string): Promise<Offload> => {
-      await client.post('/api/offloads', {
-        root: source.id,
-        path: 'A002',
-        folder: '',
-        camera: 'A',
-        cardId,
-        day: 1,
-        date: null,
-        clips: null,
-        wholeCard: true,
-        safe: [drive.id],
-        shelf: true,
-        pattern: '{job}/{card}',
-        verification: 'contents',
-        hash: 'xxh128',
-        singles: [],
-      });
-      return (await client.get<Offload[]>('/api/offloads')).at(0)!;
-    };
-
     // The safe copy's drive is full.
-    const copy = await begin('A002');
+    await copyCard(client, {
+      root: source.id,
+      path: 'A002',
+      folder: '',
+      camera: 'A',
+      cardId: 'A002',
+      safe: [drive.id],
+    });
+    const copy = (await client.get<Offload[]>('/api/offloads'))[0]!;
     fill(safe);
     const paused = await until(state(copy.id), (o) => o.state !== 'running' && o.state !== 'queued');
     tally.tried(
@@ -121,7 +108,7 @@ export async function volumes(footage: string): Promise<Tally> {
     const proxies = () =>
       client.get<{ work: { state: string; fault: string | null }[] }>('/api/proxies').then((p) => p.work);
     const ended = (work: { state: string }[]): boolean =>
-      work.length > 0 && work.every((w) => w.state !== 'waiting' && w.state !== 'running');
+      work.length > 0 && work.every((w) => w.state !== 'queued' && w.state !== 'running');
     await client.post('/api/proxies', { clips: [clips[0]!.id] });
     const failed = await until(proxies, ended);
     tally.tried(

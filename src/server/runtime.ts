@@ -253,6 +253,8 @@ export async function openRuntime(given: RuntimeOptions): Promise<Runtime> {
       await runtime.queue.start();
       await runtime.offloads.start();
     }
+    // It may have gone while all this was opened.
+    await watch.check();
     return runtime;
   } catch (e) {
     for (const end of begun.reverse())

@@ -2,12 +2,9 @@ import { z } from 'zod';
 import { ShownPath, PathBelow } from '../platform/names';
 import { DiskIdentity } from '../platform/disks';
 
-// The shapes that cross between server and interface. One definition each; types are inferred.
-
 export const RootKind = z.enum(['source', 'safe', 'shelf', 'proxies', 'handover']);
 export type RootKind = z.infer<typeof RootKind>;
 
-/** A JSON problem (RFC 9457), with the file it is about and what to do next. */
 /** A place as a person reads it. */
 export const ShownPlace = z.object({ root: z.string(), path: ShownPath });
 

@@ -1,6 +1,9 @@
 import { z } from 'zod';
 import { ShownPath } from './names';
 
+// The shapes that cross between server and interface, here those of no feature; each feature has its own. One definition
+// each; types are inferred.
+
 /** `read` is the first pass over a clip's files, `rest` the second. */
 export const WorkKind = z.enum(['read', 'rest', 'filmstrip', 'proxy']);
 export type WorkKind = z.infer<typeof WorkKind>;
@@ -10,6 +13,7 @@ export type WorkState = z.infer<typeof WorkState>;
 /** Title of the problem that the database is damaged or gone. */
 export const DATABASE_LOST = 'Database lost';
 
+/** A JSON problem (RFC 9457), with the file it is about and what to do next. */
 export const ProblemDetails = z.object({
   type: z.string(),
   title: z.string(),

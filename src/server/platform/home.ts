@@ -52,7 +52,7 @@ export class HomeWatch {
       `The data folder ${this.home} is not there any more: its drive was taken out, or the folder was moved.`,
       {
         file: this.home,
-        next: 'Connect the drive, or move the folder back, then end Sort Shelf and start it again. No footage is touched meanwhile.',
+        next: 'Connect the drive, or move the folder back, then end Sort Shelf and start it again. What ran was stopped; nothing is copied or named meanwhile.',
       },
     );
   }
