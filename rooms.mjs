@@ -40,7 +40,9 @@ export const ROOMS = {
   ],
   ui: [
     'platform',
+    'records',
     'shell',
+    'jobs',
     'facts',
     'logbook',
     'naming',

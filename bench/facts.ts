@@ -13,9 +13,10 @@ import { probe } from '../src/server/platform/media/probe';
 import { warmReaders } from '../src/server/reading/readPool';
 import { FFPROBE } from '../src/server/platform/media/tools';
 import { openRuntime } from '../src/server/runtime';
+import { TEST_JOB } from '../src/server/testing/media';
 import { storeManyClips } from '../src/server/testing/manyClips';
 import { makeMatrix, matrixOf } from '../src/server/testing/matrix';
-import { beginJob } from '../src/server/jobs/job';
+import { beginJob } from '../src/server/jobs/jobs';
 import { readFolder } from '../src/server/facts/readFolder';
 import { addRoot } from '../src/server/places/roots';
 import { scanClips } from '../src/server/intake/scanClips';
@@ -57,8 +58,8 @@ for (let i = 0; i < CLIPS; i++) {
     path.join(folder, `T${String(i).padStart(5, '0')}.${c.container.toUpperCase()}`),
   );
 }
-const runtime = await openRuntime({ home: path.join(dir, 'home'), work: false });
-await beginJob(runtime, { name: 'Slack Water', code: 'SLW', zoneMinutes: 0 });
+const runtime = (await openRuntime({ home: path.join(dir, 'home'), work: false })).inJob(TEST_JOB);
+await beginJob(runtime, { name: 'Slack Water', code: 'SLW', zoneMinutes: 0 }, TEST_JOB);
 const root = await addRoot(runtime, { kind: 'source', path: folder });
 await warmReaders();
 // Each reads the folder once before it is measured, so that all find it in the system's cache.
@@ -157,8 +158,10 @@ await runtime.close();
 
 // The table of very many clips in a browser, with the facts of the clips above.
 const home = path.join(dir, 'shown');
-const big = await openRuntime({ home, databaseFolder: path.join(home, 'database'), work: false });
-await beginJob(big, { name: 'Slack Water', code: 'SLW', zoneMinutes: 0 });
+const big = (await openRuntime({ home, databaseFolder: path.join(home, 'database'), work: false })).inJob(
+  TEST_JOB,
+);
+await beginJob(big, { name: 'Slack Water', code: 'SLW', zoneMinutes: 0 }, TEST_JOB);
 const source = await addRoot(big, { kind: 'source', path: made });
 await takeIn(big, {
   root: source.id,
@@ -201,7 +204,7 @@ try {
   // The loader of this file names functions by a helper that a page does not have.
   await page.addInitScript({ content: 'globalThis.__name = (f) => f;' });
   const opened = await timed(async () => {
-    await page.goto(`http://127.0.0.1:${port}/facts`);
+    await page.goto(`http://127.0.0.1:${port}/jobs/SLW/facts`);
     await page.getByText(`${SHOWN.toLocaleString('en-GB')} clips`).waitFor({ timeout: 600_000 });
   });
   const times: number[] = [];

@@ -15,7 +15,8 @@ import path from 'node:path';
 import { warmThreads } from '../src/server/transfer/pool';
 import { offloads } from '../src/server/platform/db/schema';
 import { openRuntime } from '../src/server/runtime';
-import { beginJob } from '../src/server/jobs/job';
+import { TEST_JOB } from '../src/server/testing/media';
+import { beginJob } from '../src/server/jobs/jobs';
 import { look } from '../src/server/intake/look';
 import { beginOffload } from '../src/server/offload/offload';
 import { addRoot } from '../src/server/places/roots';
@@ -78,8 +79,8 @@ async function measure(base: string, flushed: boolean): Promise<{ typed: number[
     return seconds;
   };
 
-  const runtime = await openRuntime({ home: path.join(dir, 'home'), work: false });
-  await beginJob(runtime, { name: 'Slack Water', code: 'SLW', zoneMinutes: 0 });
+  const runtime = (await openRuntime({ home: path.join(dir, 'home'), work: false })).inJob(TEST_JOB);
+  await beginJob(runtime, { name: 'Slack Water', code: 'SLW', zoneMinutes: 0 }, TEST_JOB);
   for (const d of ['North', 'South']) mkdirSync(path.join(dir, d));
   const root = await addRoot(runtime, { kind: 'source', path: source });
   const [north, south] = [

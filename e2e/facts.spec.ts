@@ -31,7 +31,7 @@ test.beforeAll(async ({ browser }) => {
   interface Looked {
     cards: { folder: string; suggestion: Record<'camera' | 'cardId' | 'day' | 'date', { value: unknown }> }[];
   }
-  const { roots } = (await (await fetch(`${server.url}/api/job`)).json()) as {
+  const { roots } = (await (await fetch(`${server.url}/api/jobs/SLW`)).json()) as {
     roots: { id: string; name: string }[];
   };
   const reader = roots.find((r) => r.name === 'Reader 1')!.id;
@@ -40,9 +40,9 @@ test.beforeAll(async ({ browser }) => {
     [reader, 'C001', 'C001'],
     [reader, 'S002', 'S002'],
   ] as const) {
-    if (card) await post('stand-ins', { action: 'plug', slot: 'Reader 1', card });
-    const { cards } = (await post('intake/look', { root, path: folder, singles: [] })) as Looked;
-    await post('intake', {
+    if (card) await post('offload/stand-ins', { action: 'plug', slot: 'Reader 1', card });
+    const { cards } = (await post('jobs/SLW/intake/look', { root, path: folder, singles: [] })) as Looked;
+    await post('jobs/SLW/intake', {
       root,
       path: folder,
       cards: cards.map(({ folder: f, suggestion: s }) => ({
@@ -56,7 +56,7 @@ test.beforeAll(async ({ browser }) => {
     await expect
       .poll(
         async () => {
-          const w = (await (await fetch(`${server.url}/api/work`)).json()) as {
+          const w = (await (await fetch(`${server.url}/api/jobs/SLW/proxies/work`)).json()) as {
             read: number;
             rest: number;
             proxies: unknown[];
@@ -66,7 +66,7 @@ test.beforeAll(async ({ browser }) => {
         { timeout: 120_000 },
       )
       .toBe(0);
-    if (card) await post('stand-ins', { action: 'pull', slot: 'Reader 1' });
+    if (card) await post('offload/stand-ins', { action: 'pull', slot: 'Reader 1' });
   }
 });
 test.afterAll(() => server.close());
@@ -75,7 +75,7 @@ const grid = () => page.getByRole('grid', { name: 'Clips by fields' });
 const row = (name: string) => grid().getByRole('row', { name: new RegExp(`^${name} `) });
 
 test('the table: every clip with its facts, found by words, grouped and sorted', async () => {
-  await page.goto(`${server.url}/facts`);
+  await page.goto(`${server.url}/jobs/SLW/facts`);
   await expect(page.getByText('29 clips')).toBeVisible();
   await expect(row('A001_C003')).toContainText('VC-3');
   await page.getByRole('searchbox', { name: 'Find in the table' }).fill('HEVC b001');
@@ -91,7 +91,7 @@ test('the table: every clip with its facts, found by words, grouped and sorted',
 });
 
 test('a field set is made, and a card extracted by it: the CSV holds what ffprobe says of the files', async () => {
-  await page.goto(`${server.url}/facts?card=B002`);
+  await page.goto(`${server.url}/jobs/SLW/facts?card=B002`);
   await expect(page.getByText('10 clips')).toBeVisible();
   await page.getByRole('button', { name: 'Choose fields …' }).click();
   const chooser = page.getByRole('dialog', { name: 'Choose fields' });
@@ -182,7 +182,7 @@ test('a field set is made, and a card extracted by it: the CSV holds what ffprob
 });
 
 test('looks are collected beside the facts, named after their clips; one clip shows its result at once', async () => {
-  await page.goto(`${server.url}/facts?card=A001`);
+  await page.goto(`${server.url}/jobs/SLW/facts?card=A001`);
   await row('A001_C001').click();
   await page.getByRole('button', { name: 'Extract …' }).click();
   const dialog = page.getByRole('dialog', { name: 'Extract facts' });
@@ -195,7 +195,7 @@ test('looks are collected beside the facts, named after their clips; one clip sh
 });
 
 test('a folder that was never taken in is extracted from Intake', async () => {
-  await page.goto(`${server.url}/intake?root=shelf&path=Offloaded%2FDay+1`);
+  await page.goto(`${server.url}/jobs/SLW/intake?root=shelf&path=Offloaded%2FDay+1`);
   await page.getByRole('button', { name: 'Extract facts …' }).click();
   const dialog = page.getByRole('dialog', { name: 'Extract facts' });
   await dialog.getByRole('button', { name: 'Extract', exact: true }).click();
@@ -204,7 +204,7 @@ test('a folder that was never taken in is extracted from Intake', async () => {
 });
 
 test('side by side, and who states what', async () => {
-  await page.goto(`${server.url}/facts`);
+  await page.goto(`${server.url}/jobs/SLW/facts`);
   await page.getByRole('searchbox', { name: 'Find in the table' }).fill('B002');
   await expect(page.locator('footer strong')).toHaveText('10 clips');
   await row('T0001').first().click();
@@ -225,7 +225,7 @@ test('side by side, and who states what', async () => {
 });
 
 test('the slow clock is found with its evidence, set right, and taken back; no file is touched', async () => {
-  await page.goto(`${server.url}/facts`);
+  await page.goto(`${server.url}/jobs/SLW/facts`);
   await page.getByRole('tab', { name: /^Clocks \? 1/ }).click();
   const finding = page.getByRole('region', { name: 'Clock of camera C' });
   await expect(finding).toContainText('the clock looks 1 h slow');

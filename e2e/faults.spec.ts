@@ -80,7 +80,7 @@ test('a new folder asks for the job first, and says what a code is', async () =>
 });
 
 test('each fault of a folder is said where the person is; the rest is taken in', async () => {
-  await page.goto(`${server.url}/intake?root=shelf&path=Odd&look=1`);
+  await page.goto(`${server.url}/jobs/ODD/intake?root=shelf&path=Odd&look=1`);
   const card = page.getByRole('article');
   await expect(card).toContainText('5 clips');
   await card.getByRole('button', { name: /Clips and files/ }).click();
@@ -105,7 +105,7 @@ test('each fault of a folder is said where the person is; the rest is taken in',
 
 test('names of all kinds are renamed and come back; the clip that cannot be read stays', async () => {
   const before = hashTree(server.shelf);
-  await page.goto(`${server.url}/naming`);
+  await page.goto(`${server.url}/jobs/ODD/naming`);
   await expect(page.getByRole('row', { name: /cut\.mp4/ })).toContainText('cannot be read: left where it is');
   await page.getByRole('button', { name: 'Rename 4 files' }).click();
   await expect(page.getByText('4 files renamed and placed.')).toBeVisible();
@@ -144,7 +144,7 @@ test('an illegal word in a name is said at every clip', async () => {
 
 test('two tabs: what one does the other shows; a plan that is out of date is not applied', async () => {
   const other = await page.context().newPage();
-  await other.goto(`${server.url}/naming`);
+  await other.goto(`${server.url}/jobs/ODD/naming`);
   await expect(other.getByRole('button', { name: 'Rename 4 files' })).toBeEnabled();
   await page.getByRole('button', { name: '+ block' }).click();
   await page.getByRole('menuitem', { name: 'Words' }).click();
@@ -155,7 +155,7 @@ test('two tabs: what one does the other shows; a plan that is out of date is not
   await page.getByRole('button', { name: 'Rename 4 files' }).click();
   await expect(page.getByText('4 files renamed and placed.')).toBeVisible();
   await expect(other.getByRole('button', { name: 'Nothing to rename' })).toBeVisible();
-  await other.goto(`${server.url}/logbook`);
+  await other.goto(`${server.url}/jobs/ODD/logbook`);
   await other.getByRole('button', { name: 'Undo' }).first().click();
   await expect(other.getByText('undone')).toHaveCount(2);
   await expect(page.getByRole('button', { name: 'Rename 4 files' })).toBeVisible();
@@ -163,12 +163,12 @@ test('two tabs: what one does the other shows; a plan that is out of date is not
 });
 
 test('folders that are empty, gone, or lead out', async () => {
-  await page.goto(`${server.url}/intake?root=shelf&path=Nothing&look=1`);
+  await page.goto(`${server.url}/jobs/ODD/intake?root=shelf&path=Nothing&look=1`);
   await expect(page.getByText('No footage was recognised here')).toBeVisible();
-  await page.goto(`${server.url}/intake?root=shelf&path=Gone&look=1`);
+  await page.goto(`${server.url}/jobs/ODD/intake?root=shelf&path=Gone&look=1`);
   await expect(page.getByText('The folder “Gone” is not there any more.').first()).toBeVisible();
   for (const way of ['../..', '/etc', 'way-out', 'Odd/../..']) {
-    await page.goto(`${server.url}/intake?root=shelf&path=${encodeURIComponent(way)}&look=1`);
+    await page.goto(`${server.url}/jobs/ODD/intake?root=shelf&path=${encodeURIComponent(way)}&look=1`);
     await expect(page.getByText(/leads out of|goes through a link/).first()).toBeVisible();
     await expect(page.getByText('secret')).toHaveCount(0);
   }
@@ -178,7 +178,7 @@ test("a folder of one's own is added to read from: its clips are copied, itself 
   const stick = mkdtempSync(path.join(tmpdir(), 'shelf-stick-'));
   clip(stick, 'Y001', 'one.mp4');
   const source = hashTree(stick);
-  await page.goto(`${server.url}/intake`);
+  await page.goto(`${server.url}/jobs/ODD/intake`);
   await page.getByRole('button', { name: 'Add a root …' }).click();
   await page.getByLabel('Whole path of a folder').fill(path.join(stick, 'none'));
   await page.getByRole('button', { name: 'Only read it' }).click();
@@ -204,13 +204,15 @@ test("a folder of one's own is added to read from: its clips are copied, itself 
 });
 
 test('the player gets byte ranges', async () => {
-  const { cards } = (await (await fetch(`${server.url}/api/wall`)).json()) as { cards: { id: string }[] };
+  const { cards } = (await (await fetch(`${server.url}/api/jobs/ODD/overview/wall`)).json()) as {
+    cards: { id: string }[];
+  };
   const card = (await (
-    await fetch(`${server.url}/api/cards/${cards.find((c) => c.id === 'X001')!.id}`)
+    await fetch(`${server.url}/api/jobs/ODD/overview/cards/${cards.find((c) => c.id === 'X001')!.id}`)
   ).json()) as { views: { id: string; state: string; bytes: number }[] };
   const view = card.views.find((v) => v.state === 'read')!;
   const get = (range?: string) =>
-    fetch(`${server.url}/api/clips/${view.id}/media`, range ? { headers: { range } } : {});
+    fetch(`${server.url}/api/jobs/ODD/viewing/${view.id}/media`, range ? { headers: { range } } : {});
   const whole = new Uint8Array(await (await get()).arrayBuffer());
   expect(whole).toHaveLength(view.bytes);
   for (const [range, from, to] of [
@@ -228,7 +230,7 @@ test('the player gets byte ranges', async () => {
 });
 
 test('by keyboard: steps, clips, leaves, keys', async () => {
-  await page.goto(`${server.url}/card/X001`);
+  await page.goto(`${server.url}/jobs/ODD/card/X001`);
   const chosen = () => page.getByRole('option', { selected: true });
   await expect(chosen()).toHaveCount(1);
   await page.keyboard.press('ArrowRight');
@@ -256,7 +258,7 @@ test('by keyboard: steps, clips, leaves, keys', async () => {
 });
 
 test('the logbook is filtered by kind and words', async () => {
-  await page.goto(`${server.url}/logbook`);
+  await page.goto(`${server.url}/jobs/ODD/logbook`);
   const entries = page.getByRole('listitem');
   await expect(entries.filter({ hasText: 'Took in X001' })).toBeVisible();
   await page.getByRole('button', { name: 'Taken in' }).click();
@@ -269,11 +271,11 @@ test('the logbook is filtered by kind and words', async () => {
 
 test('a card taken in by mistake is forgotten, its files are not', async () => {
   const before = hashTree(server.shelf);
-  await page.goto(`${server.url}/card/Y001`);
+  await page.goto(`${server.url}/jobs/ODD/card/Y001`);
   await page.getByRole('button', { name: 'Forget card …' }).click();
   await page.getByRole('button', { name: 'Forget it' }).click();
   await expect(page.getByText('Clips of Y001 have been named.')).toBeVisible();
-  await page.goto(`${server.url}/card/X001`);
+  await page.goto(`${server.url}/jobs/ODD/card/X001`);
   await page.getByRole('button', { name: 'Forget card …' }).click();
   await page.getByRole('button', { name: 'Keep it' }).click();
   await page.getByRole('button', { name: 'Forget card …' }).click();
@@ -281,15 +283,17 @@ test('a card taken in by mistake is forgotten, its files are not', async () => {
   await expect(page.getByRole('link', { name: 'Card Y001' })).toBeVisible();
   await expect(page.getByRole('link', { name: 'Card X001' })).toHaveCount(0);
   expect(hashTree(server.shelf)).toEqual(before);
-  await page.goto(`${server.url}/intake?root=shelf&path=Odd&look=1`);
+  await page.goto(`${server.url}/jobs/ODD/intake?root=shelf&path=Odd&look=1`);
   await page.getByRole('button', { name: 'Take in 1 card, 5 clips' }).click();
   // What stands in the job twice is said of the other card as well.
   await expect(page.getByRole('link', { name: '5 to look at' })).toBeVisible();
 });
 
 test('the server away: the page says so, and goes on when it is back', async () => {
-  const { cards } = (await (await fetch(`${server.url}/api/wall`)).json()) as { cards: { id: string }[] };
-  await page.goto(`${server.url}/card/${cards.find((c) => c.id !== 'Y001')!.id}`);
+  const { cards } = (await (await fetch(`${server.url}/api/jobs/ODD/overview/wall`)).json()) as {
+    cards: { id: string }[];
+  };
+  await page.goto(`${server.url}/jobs/ODD/card/${cards.find((c) => c.id !== 'Y001')!.id}`);
   await expect(page.getByRole('option').first()).toBeVisible();
   await server.kill();
   await page.getByRole('button', { name: 'Read again' }).click();
@@ -309,7 +313,7 @@ test('a name that is markup is a name on every page, in the receipt and in the l
       headers: { 'content-type': 'application/json' },
       body: JSON.stringify(body),
     });
-  await page.goto(`${server.url}/intake?root=shelf&path=Markup&look=1`);
+  await page.goto(`${server.url}/jobs/ODD/intake?root=shelf&path=Markup&look=1`);
   await page
     .getByRole('article')
     .getByRole('button', { name: /Clips and files/ })
@@ -317,7 +321,7 @@ test('a name that is markup is a name on every page, in the receipt and in the l
   await expect(page.getByRole('article').getByText(name).first()).toBeVisible();
   expect(
     (
-      await post('intake', {
+      await post('jobs/ODD/intake', {
         root: 'shelf',
         path: 'Markup',
         cards: [{ folder: '', camera: 'M', cardId: 'M001', day: 1, date: null }],
@@ -325,15 +329,16 @@ test('a name that is markup is a name on every page, in the receipt and in the l
     ).status,
   ).toBe(200);
   for (const at of [
-    '/',
-    '/card/M001',
-    '/card/M001?view=table',
-    '/facts',
-    '/naming',
-    '/proxies',
-    '/logbook',
-    '/card/M001/wipe',
-    '/api/cards/M001/receipt',
+    '/jobs',
+    '/jobs/ODD',
+    '/jobs/ODD/card/M001',
+    '/jobs/ODD/card/M001?view=table',
+    '/jobs/ODD/facts',
+    '/jobs/ODD/naming',
+    '/jobs/ODD/proxies',
+    '/jobs/ODD/logbook',
+    '/jobs/ODD/card/M001/wipe',
+    '/api/jobs/ODD/custody/cards/M001/receipt',
   ]) {
     await page.goto(server.url + at);
     await page.waitForLoadState('networkidle').catch(() => undefined);
@@ -344,8 +349,8 @@ test('a name that is markup is a name on every page, in the receipt and in the l
     ]).toEqual([at, 0, true]);
   }
   // The receipt is printed: its policy lets it keep its looks.
-  await page.goto(`${server.url}/api/cards/M001/receipt`);
+  await page.goto(`${server.url}/api/jobs/ODD/custody/cards/M001/receipt`);
   expect(await page.evaluate(() => document.styleSheets.length)).toBeGreaterThan(0);
-  await page.goto(`${server.url}/card/M001`);
+  await page.goto(`${server.url}/jobs/ODD/card/M001`);
   await expect(page.getByText(name).first()).toBeVisible();
 });

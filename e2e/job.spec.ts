@@ -99,7 +99,7 @@ test('original and proxy are turned at the same frame', async () => {
 });
 
 async function rename(): Promise<void> {
-  await page.goto(`${server.url}/naming`);
+  await page.goto(`${server.url}/jobs/SLW/naming`);
   await page.getByRole('button', { name: /^Rename \d+ files$/ }).click();
   await expect(page.getByText(/files renamed and placed\./)).toBeVisible();
 }
@@ -119,7 +119,7 @@ async function moveBlock(name: string, key: 'ArrowLeft' | 'ArrowRight', over: st
 }
 
 test('name by blocks: move one, set one, apply; every byte stands where the plan said', async () => {
-  await page.goto(`${server.url}/naming`);
+  await page.goto(`${server.url}/jobs/SLW/naming`);
   await expect(page.getByTestId('example')).toHaveText('SLW_D1_A001_001_25p.MOV');
   await moveBlock('Rate: 25p', 'ArrowLeft', 'counter');
   await expect(page.getByTestId('example')).toHaveText('SLW_D1_A001_25p_001.MOV');
@@ -136,8 +136,10 @@ test('name by blocks: move one, set one, apply; every byte stands where the plan
   await expect(page.getByText('67 files renamed and placed.')).toBeVisible();
   const after = hashTree(server.shelf);
   expect(Object.values(after).sort()).toEqual(Object.values(before).sort());
-  const [entry] = (await (await fetch(`${server.url}/api/log`)).json()) as { planId: string }[];
-  const { steps } = (await (await fetch(`${server.url}/api/plans/${entry!.planId}`)).json()) as {
+  const [entry] = (await (await fetch(`${server.url}/api/jobs/SLW/logbook`)).json()) as { planId: string }[];
+  const { steps } = (await (
+    await fetch(`${server.url}/api/jobs/SLW/naming/plans/${entry!.planId}`)
+  ).json()) as {
     steps: { from: { path: string }; to: { path: string }; state: string }[];
   };
   expect(steps.every((s) => s.state === 'done')).toBe(true);
@@ -149,7 +151,7 @@ test('name by blocks: move one, set one, apply; every byte stands where the plan
 });
 
 test('undo in the logbook puts every file back; naming again places it again', async () => {
-  await page.goto(`${server.url}/logbook`);
+  await page.goto(`${server.url}/jobs/SLW/logbook`);
   await page.getByRole('button', { name: 'Undo' }).click();
   await expect(page.getByText('undone')).toBeVisible();
   expect(hashTree(server.shelf)).toEqual(before);
@@ -160,7 +162,7 @@ test('undo in the logbook puts every file back; naming again places it again', a
 test('make the missing proxies, cancel, try again; the server is killed in the middle; nothing is lost and the queue goes on', async () => {
   test.setTimeout(400_000);
   const named = hashTree(server.shelf);
-  await page.goto(`${server.url}/proxies`);
+  await page.goto(`${server.url}/jobs/SLW/proxies`);
   await page.getByRole('button', { name: 'Make 8 proxies' }).click();
   const queue = page.getByRole('region', { name: 'Queue' });
   await queue.getByRole('button', { name: 'Cancel all' }).click();
@@ -185,7 +187,7 @@ test('make the missing proxies, cancel, try again; the server is killed in the m
       ['A001', 'B001', 'B002'].map(
         async (c) =>
           (
-            (await (await fetch(`${server.url}/api/cards/${c}`)).json()) as {
+            (await (await fetch(`${server.url}/api/jobs/SLW/overview/cards/${c}`)).json()) as {
               views: {
                 name: string;
                 frames: number;
@@ -223,10 +225,11 @@ test('make the missing proxies, cancel, try again; the server is killed in the m
 });
 
 test('pairs are proven again on request', async () => {
-  await page.goto(`${server.url}/proxies`);
+  await page.goto(`${server.url}/jobs/SLW/proxies`);
   const pairs = page.getByRole('region', { name: 'Pairs' });
   const ended = page.waitForResponse(
-    async (r) => /api\/tasks\/./.test(r.url()) && ((await r.json()) as { state: string }).state === 'done',
+    async (r) =>
+      /platform\/tasks\/./.test(r.url()) && ((await r.json()) as { state: string }).state === 'done',
   );
   await pairs.getByRole('button', { name: 'Prove again' }).click();
   expect(await (await ended).json()).toMatchObject({ title: 'Proving pairs', result: { checked: 25 } });
@@ -234,11 +237,11 @@ test('pairs are proven again on request', async () => {
 });
 
 test('undo after the proxies were made takes them along', async () => {
-  await page.goto(`${server.url}/logbook`);
+  await page.goto(`${server.url}/jobs/SLW/logbook`);
   await page.getByRole('button', { name: 'Undo' }).click();
   await expect(page.getByText('undone')).toHaveCount(2);
   expect(hashTree(server.shelf)).toEqual(before);
-  expect(Object.keys(hashTree(server.proxies)).sort()[0]).toBe('not-named/A001/A001_C001.mp4');
+  expect(Object.keys(hashTree(server.proxies)).sort()[0]).toBe('not-named/SLW/A001/A001_C001.mp4');
   await rename();
   expect(Object.keys(hashTree(server.proxies)).sort()[0]).toBe(
     'SLW/D1_2026-05-05/A/A001/SLW_D1_A001_001_25p.mp4',
@@ -261,20 +264,20 @@ test('a taken port is said', async () => {
 });
 
 test('health, and requests from other sites', async () => {
-  const health = (await (await fetch(`${server.url}/api/health`)).json()) as Record<string, unknown>;
+  const health = (await (await fetch(`${server.url}/api/platform/health`)).json()) as Record<string, unknown>;
   expect(health).toMatchObject({
     ready: true,
     version: expect.stringMatching(/^\d+\.\d+\.\d+$/),
     ffmpeg: expect.stringContaining('ffmpeg'),
     database: expect.stringContaining('PostgreSQL'),
   });
-  const foreign = await fetch(`${server.url}/api/proxies`, {
+  const foreign = await fetch(`${server.url}/api/jobs/SLW/proxies`, {
     method: 'POST',
     headers: { origin: 'http://elsewhere.example', 'content-type': 'application/json' },
     body: '{"clips":[]}',
   });
   expect(foreign.status).toBe(403);
-  const wrong = await fetch(`${server.url}/api/proxies`, {
+  const wrong = await fetch(`${server.url}/api/jobs/SLW/proxies`, {
     method: 'POST',
     headers: { 'content-type': 'application/json' },
     body: 'nonsense',

@@ -15,10 +15,10 @@ test.afterAll(() => server.close());
 test('it says the secret where it was started, and answers nothing without it', async () => {
   expect(secretOf()).toMatch(/^(?:[A-Z2-9]{5}-){3}[A-Z2-9]{5}$/);
   for (const [path, init] of [
-    ['api/job', {}],
-    ['api/events', {}],
-    ['api/job', { method: 'POST', headers: asJson, body: '{}' }],
-    ['api/health', { headers: { cookie: `sort-shelf-${server.port}=guess` } }],
+    ['api/jobs', {}],
+    ['api/platform/events', {}],
+    ['api/jobs', { method: 'POST', headers: asJson, body: '{}' }],
+    ['api/platform/health', { headers: { cookie: `sort-shelf-${server.port}=guess` } }],
   ] as [string, RequestInit][]) {
     const answer = await fetch(`${server.url}/${path}`, init);
     expect([path, answer.status, ((await answer.json()) as { title: string }).title]).toEqual([
@@ -27,7 +27,7 @@ test('it says the secret where it was started, and answers nothing without it', 
       'Secret needed',
     ]);
   }
-  const page = await fetch(`${server.url}/card/A001`);
+  const page = await fetch(`${server.url}/jobs/SLW/card/A001`);
   expect([
     page.status,
     (await page.text()).includes('Give the secret that was printed where it was started'),
@@ -37,7 +37,7 @@ test('it says the secret where it was started, and answers nothing without it', 
 test('with it, a browser is let in for as long as it is open; another is asked anew', async ({ browser }) => {
   const context = await browser.newContext();
   const page = await context.newPage();
-  await page.goto(`${server.url}/intake`);
+  await page.goto(`${server.url}/jobs/SLW/intake`);
   await page.getByLabel('Secret').fill('AAAAA-BBBBB-CCCCC-DDDDD');
   await page.getByRole('button', { name: 'Enter' }).click();
   await expect(page.getByRole('alert')).toContainText('That is not the secret.');
@@ -80,5 +80,5 @@ test('each start has a secret of its own', async () => {
   await server.kill();
   await server.start({ SORT_SHELF_LISTEN: '0.0.0.0' });
   expect(secretOf()).not.toBe(before);
-  expect((await fetch(`${server.url}/api/job`)).status).toBe(401);
+  expect((await fetch(`${server.url}/api/jobs/SLW`)).status).toBe(401);
 });

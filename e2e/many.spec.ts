@@ -23,7 +23,7 @@ const grid = () => page.getByRole('grid', { name: 'Clips by fields' });
 const foot = () => page.locator('footer strong');
 
 test('the table draws the lines in sight only, finds among all, and reaches the last', async () => {
-  await page.goto(`${server.url}/facts`);
+  await page.goto(`${server.url}/jobs/SLW/facts`);
   await expect(foot()).toHaveText('4,000 clips');
   expect(await grid().getByRole('row').count()).toBeLessThan(60);
   await page.getByRole('searchbox', { name: 'Find in the table' }).fill('m003999');
@@ -50,7 +50,7 @@ test('grouped by card, sorted by rate: heads with their counts, the fastest last
 });
 
 test('a card of five hundred clips has every one of them in its table', async () => {
-  await page.goto(`${server.url}/card/X002`);
+  await page.goto(`${server.url}/jobs/SLW/card/X002`);
   await page.getByRole('button', { name: 'Table', exact: true }).click();
   await expect(page.getByRole('grid', { name: 'Clips' }).getByRole('row', { name: /M000503/ })).toBeVisible();
   for (let n = 0; n < 4; n++) await page.getByRole('button', { name: 'Go to next page' }).click();

@@ -1,8 +1,8 @@
 import path from 'node:path';
 import { openRuntime } from '../src/server/runtime';
 import { storeManyClips } from '../src/server/testing/manyClips';
-import { makeClip } from '../src/server/testing/media';
-import { beginJob } from '../src/server/jobs/job';
+import { makeClip, TEST_JOB } from '../src/server/testing/media';
+import { beginJob } from '../src/server/jobs/jobs';
 import { addRoot } from '../src/server/places/roots';
 import { takeIn } from '../src/server/intake/takeIn';
 
@@ -18,8 +18,9 @@ for (const [name, rate] of [
   ['T0003', '30000/1001'],
 ] as const)
   makeClip(path.join(source, 'B001', 'CLIP', `${name}.MP4`), { rate });
-const runtime = await openRuntime({ home, databaseFolder: path.join(home, 'database'), work: false });
-await beginJob(runtime, { name: 'Slack Water', code: 'SLW', zoneMinutes: 0 });
+const opened = await openRuntime({ home, databaseFolder: path.join(home, 'database'), work: false });
+const runtime = opened.inJob(TEST_JOB);
+await beginJob(runtime, { name: 'Slack Water', code: 'SLW', zoneMinutes: 0 }, TEST_JOB);
 const root = await addRoot(runtime, { kind: 'source', path: source });
 await takeIn(runtime, {
   root: root.id,

@@ -26,7 +26,7 @@ test.beforeAll(async ({ browser }) => {
 });
 test.afterAll(() => server.close());
 
-const intake = () => page.goto(`${server.url}/intake`);
+const intake = () => page.goto(`${server.url}/jobs/SLW/intake`);
 async function plug(card: string, slot = 0): Promise<void> {
   const row = page.getByRole('region', { name: 'Card reader' });
   await row.getByRole('button', { name: 'Plug in …' }).nth(slot).click();
@@ -125,7 +125,7 @@ test('copied to two drives and the shelf; pulled out in the middle, put back, it
     )
     .toBeGreaterThan(5);
   // Usable at once: the clips are in the job while they are copied.
-  await page.goto(`${server.url}/card/A002`);
+  await page.goto(`${server.url}/jobs/SLW/card/A002`);
   await expect(page.getByRole('option')).toHaveCount(3);
   await intake();
   await pull();
@@ -163,7 +163,9 @@ test('may this card be wiped: yes, with a receipt whose hashes xxhsum finds too'
   await expect(page.getByRole('region', { name: 'Answer' })).toContainText(
     'YesAll 8 files of the card are in 2 copies on 2 disks, verified by contents (XXH3-128).',
   );
-  const receipt = (await (await fetch(`${server.url}/api/cards/A002/receipt?as=json`)).json()) as {
+  const receipt = (await (
+    await fetch(`${server.url}/api/jobs/SLW/custody/cards/A002/receipt?as=json`)
+  ).json()) as {
     may: boolean;
     list: { path: string; hash: string; copies: number }[];
   };
@@ -178,7 +180,7 @@ test('may this card be wiped: yes, with a receipt whose hashes xxhsum finds too'
     ).toBe(f.hash);
   }
   const print = await page.context().browser()!.newPage();
-  await print.goto(`${server.url}/api/cards/A002/receipt`);
+  await print.goto(`${server.url}/api/jobs/SLW/custody/cards/A002/receipt`);
   await expect(print.getByText('May this card be wiped? Yes.')).toBeVisible();
   await expect(print.getByRole('row', { name: /A002_C001_002\.MOV/ })).toContainText(
     receipt.list.find((f) => f.path.includes('C001_002'))!.hash,
@@ -271,7 +273,7 @@ test('a file the reader never gives is named, the rest is copied; tried again, i
 });
 
 const slow = (bytes: number | null) =>
-  fetch(`${server.url}/api/stand-ins`, {
+  fetch(`${server.url}/api/offload/stand-ins`, {
     method: 'POST',
     headers: { 'content-type': 'application/json' },
     body: JSON.stringify({
@@ -291,7 +293,7 @@ test('a drive that fills up: the copy pauses, and goes on without it', async () 
   await page.getByRole('button', { name: /^Copy \d+ files/ }).click();
   await page.waitForURL(/\/copy\//);
   // Full at once, whatever it held before.
-  await fetch(`${server.url}/api/stand-ins`, {
+  await fetch(`${server.url}/api/offload/stand-ins`, {
     method: 'POST',
     headers: { 'content-type': 'application/json' },
     body: JSON.stringify({
@@ -306,7 +308,7 @@ test('a drive that fills up: the copy pauses, and goes on without it', async () 
   await expect(page.getByRole('link', { name: 'May this card be wiped?' })).toBeVisible({ timeout: 40_000 });
   await page.getByRole('link', { name: 'May this card be wiped?' }).click();
   await expect(page.getByRole('region', { name: 'Answer' })).toContainText('in one verified copy only');
-  await fetch(`${server.url}/api/stand-ins`, {
+  await fetch(`${server.url}/api/offload/stand-ins`, {
     method: 'POST',
     headers: { 'content-type': 'application/json' },
     body: JSON.stringify({ action: 'faults', of: 'South', faults: {} }),
@@ -363,14 +365,16 @@ test('a database that is lost is rebuilt from the records on the drives, chosen 
 }) => {
   test.setTimeout(120_000);
   await expect
-    .poll(async () => JSON.stringify(await (await fetch(`${server.url}/api/work`)).json()))
+    .poll(async () => JSON.stringify(await (await fetch(`${server.url}/api/jobs/SLW/proxies/work`)).json()))
     .toContain('"read":0,"rest":0');
   const answers = async () => {
-    const { cards } = (await (await fetch(`${server.url}/api/wall`)).json()) as { cards: { id: string }[] };
+    const { cards } = (await (await fetch(`${server.url}/api/jobs/SLW/overview/wall`)).json()) as {
+      cards: { id: string }[];
+    };
     return Promise.all(
       cards.map(async ({ id }) => {
         const { verdict, copies, because } = (await (
-          await fetch(`${server.url}/api/cards/${id}/wipe`)
+          await fetch(`${server.url}/api/jobs/SLW/custody/cards/${id}/wipe`)
         ).json()) as { verdict: string; because: string; copies: unknown[] };
         return { id, verdict, because, copies: copies.length };
       }),
@@ -383,7 +387,7 @@ test('a database that is lost is rebuilt from the records on the drives, chosen 
   truncateSync(path.join(server.home, 'database/global/pg_control'), 100);
   await server.start();
   expect(server.output).toContain('is damaged: PostgreSQL cannot open it. No footage is touched by this.');
-  await page.goto(`${server.url}/copy/none`);
+  await page.goto(`${server.url}/jobs/SLW/copy/none`);
   const other = await browser.newPage();
   await other.goto(server.url);
   await expect(other.getByRole('heading', { name: 'The database is lost' })).toBeVisible();
@@ -397,7 +401,7 @@ test('a database that is lost is rebuilt from the records on the drives, chosen 
   await expect(other.getByRole('navigation', { name: 'Steps' })).toBeVisible();
   expect(
     (
-      await fetch(`${server.url}/api/rescue`, {
+      await fetch(`${server.url}/api/records/rescue`, {
         method: 'POST',
         headers: { 'content-type': 'application/json' },
         body: JSON.stringify({ how: 'empty' }),
@@ -406,14 +410,14 @@ test('a database that is lost is rebuilt from the records on the drives, chosen 
   ).toBe(409);
   await other.close();
   expect(await answers()).toEqual(before);
-  await page.goto(`${server.url}/logbook`);
+  await page.goto(`${server.url}/jobs/SLW/logbook`);
   await expect(page.getByText(/Rebuilt from the record of .* files stand as recorded/)).toBeVisible();
 });
 
 test('a card offered twice is known under another name; folders left out and a shape of one’s own', async () => {
-  await page.goto(`${server.url}/intake?root=shelf&path=Offloaded%2FDay+1%2FB001&look=1`);
+  await page.goto(`${server.url}/jobs/SLW/intake?root=shelf&path=Offloaded%2FDay+1%2FB001&look=1`);
   await page.getByRole('button', { name: /^Take in 1 card/ }).click();
-  await page.waitForURL(`${server.url}/`);
+  await page.waitForURL(`${server.url}/jobs/SLW`);
   await intake();
   await pull();
   await tell('Reader 1', 'work as it should');

@@ -54,9 +54,9 @@ const post = async (to, body) => {
 };
 if (!lost) {
   // A job whose rebuilding was cut off is left to be brought back.
-  const kept = (await (await ask('rescue')).json()).records.length > 0;
-  if (!kept && (await (await ask('job')).json()) === null) {
-    await post('job', {
+  const kept = (await (await ask('records/rescue')).json()).records.length > 0;
+  if (!kept && (await (await ask('jobs')).json()).length === 0) {
+    await post('jobs', {
       name: 'Slack Water',
       code: 'SLW',
       zoneMinutes: 0,
@@ -66,11 +66,11 @@ if (!lost) {
         ['C', 'Skerry One'],
         ['D', 'Whimbrel'],
         ['S', 'Lintel R4'],
-      ].map(([letter, model]) => ({ letter, model })),
+      ].map(([label, model]) => ({ label, model })),
     });
   }
   // Roots that are there already are left as they are: a start that was cut off is finished by the next.
-  const { roots } = (await (await ask('job')).json()) ?? { roots: null };
+  const { roots = null } = await (await ask('jobs/SLW')).json();
   for (const [kind, place] of roots === null
     ? []
     : [
@@ -81,7 +81,7 @@ if (!lost) {
       ]) {
     const at = path.join(realpathSync(home), 'stand-ins', place);
     mkdirSync(at, { recursive: true });
-    if (!roots.some((r) => r.path === at)) await post('roots', { kind, path: at });
+    if (!roots.some((r) => r.path === at)) await post('places/roots', { kind, path: at });
   }
 }
 ready(served);

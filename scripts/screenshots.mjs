@@ -54,7 +54,9 @@ const browser = await chromium.launch({
 const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
 const idle = async () => {
   for (let quiet = 0; quiet < 3;) {
-    const { read, rest, filmstrip, proxies } = await (await fetch(`${base}/api/work`)).json();
+    const { read, rest, filmstrip, proxies } = await (
+      await fetch(`${base}/api/jobs/SLW/proxies/work`)
+    ).json();
     quiet = read + rest + filmstrip + proxies.length === 0 ? quiet + 1 : 0;
     await page.waitForTimeout(700);
   }
@@ -71,11 +73,11 @@ const shot = async (name) => {
   await page.waitForTimeout(1200);
   await page.screenshot({ path: path.join(to, `${name}.png`) });
 };
-await page.goto(`${base}/intake?root=shelf&path=Offloaded&look=1`);
+await page.goto(`${base}/jobs/SLW/intake?root=shelf&path=Offloaded&look=1`);
 await page.getByRole('article').nth(2).waitFor();
 await shot('intake');
 await page.getByRole('button', { name: /^Take in/ }).click();
-await page.waitForURL(`${base}/`);
+await page.waitForURL(`${base}/jobs/SLW`);
 await idle();
 const post = (to, body) =>
   fetch(`${base}/api/${to}`, {
@@ -84,23 +86,23 @@ const post = (to, body) =>
     body: JSON.stringify(body),
   });
 const faults = (change) =>
-  post('stand-ins', {
+  post('offload/stand-ins', {
     action: 'faults',
     of: 'Reader 1',
     faults: { slow: null, failRead: null, flip: null, capacity: null, ...change },
   });
 const settled = async () => {
   for (;;) {
-    const copies = await (await fetch(`${base}/api/offloads`)).json();
+    const copies = await (await fetch(`${base}/api/jobs/SLW/offload`)).json();
     if (copies.every((c) => ['done', 'partly', 'cancelled'].includes(c.state))) return;
     await page.waitForTimeout(400);
   }
 };
 /** Plugs a card in and opens the look at it. */
 const offer = async (card) => {
-  await post('stand-ins', { action: 'pull', slot: 'Reader 1' });
-  await post('stand-ins', { action: 'plug', slot: 'Reader 1', card });
-  await page.goto(`${base}/intake`);
+  await post('offload/stand-ins', { action: 'pull', slot: 'Reader 1' });
+  await post('offload/stand-ins', { action: 'plug', slot: 'Reader 1', card });
+  await page.goto(`${base}/jobs/SLW/intake`);
   await page.getByRole('button', { name: 'Look', exact: true }).first().click();
   await page.getByRole('option').first().waitFor();
 };
@@ -138,27 +140,27 @@ for (const card of ['D001', 'S001', 'S002', 'B003']) {
   await copy();
   await settled();
 }
-await page.goto(`${base}/intake`);
+await page.goto(`${base}/jobs/SLW/intake`);
 await shot('intake-idle');
 await idle();
-await page.goto(`${base}/naming`);
+await page.goto(`${base}/jobs/SLW/naming`);
 await page.getByRole('button', { name: 'Counter: 001' }).click();
 await shot('naming');
 await page.getByRole('button', { name: /^Rename/ }).click();
 await page.getByText(/renamed and placed/).waitFor();
-await page.goto(`${base}/proxies`);
+await page.goto(`${base}/jobs/SLW/proxies`);
 await page.getByRole('button', { name: /^Make/ }).click();
 await page.getByText(/\b([4-9]|1\d) made/).waitFor({ timeout: 240_000 });
 await shot('proxies');
-await page.goto(base);
+await page.goto(`${base}/jobs/SLW`);
 await page.getByRole('link', { name: 'Card A001' }).waitFor();
 await shot('wall');
 await idle();
-await page.goto(`${base}/card/B002?only=problems`);
+await page.goto(`${base}/jobs/SLW/card/B002?only=problems`);
 await page.getByRole('option').first().waitFor();
 await page.waitForTimeout(2500);
 await shot('card-problems');
-await page.goto(`${base}/card/B002`);
+await page.goto(`${base}/jobs/SLW/card/B002`);
 await page.getByRole('option', { name: /T0009|_008_/ }).click();
 await page.waitForTimeout(800);
 await page
@@ -169,32 +171,27 @@ await shot('card');
 await page.mouse.move(5, 790);
 await page.getByRole('button', { name: 'Table' }).click();
 await shot('table');
-await page.goto(`${base}/facts`);
+await page.goto(`${base}/jobs/SLW/facts`);
 await page.getByRole('grid').waitFor();
 await page.getByLabel('Grouped by').selectOption('camera');
 await shot('facts');
-await page.getByLabel('Grouped by').selectOption('none');
-await page.getByRole('searchbox').fill('B002');
-await page.getByRole('grid').getByRole('row').nth(8).click();
-await page
-  .getByRole('grid')
-  .getByRole('row')
-  .nth(4)
-  .click({ modifiers: ['Control'] });
-await page.getByRole('button', { name: 'Side by side' }).click();
-await page.getByLabel('only what differs').check();
-await shot('facts-side');
-await page.goto(`${base}/facts?view=charts`);
+await page.goto(`${base}/jobs/SLW/facts?view=charts`);
 await shot('facts-charts');
-await page.goto(`${base}/facts?view=clocks`);
+await page.goto(`${base}/jobs/SLW/facts?view=clocks`);
 await shot('facts-clocks');
-await page.goto(`${base}/logbook`);
+await page.goto(`${base}/jobs/SLW/logbook`);
 await page.getByRole('button', { name: /^Show/ }).first().click();
 await shot('logbook');
+await post('jobs', { name: 'Ebb Tide', code: 'EBB' });
+await post('jobs', { name: 'Lantern Row', code: 'LAN' });
+await post('jobs/EBB', { action: 'putAway' });
+await page.goto(`${base}/jobs`);
+await page.getByRole('link', { name: 'Open Slack Water' }).waitFor();
+await shot('jobs');
 await stop();
 rmSync(path.join(home, 'database'), { recursive: true });
 await start();
-await page.goto(base);
+await page.goto(`${base}/jobs/SLW`);
 await page.getByRole('button', { name: 'Rebuild', exact: true }).waitFor();
 await shot('lost');
 await browser.close();

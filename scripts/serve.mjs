@@ -169,7 +169,7 @@ export async function serve() {
       ...options,
       headers: { ...options.headers, cookie: `sort-shelf-${port}=${token}` },
     });
-  const health = await ask('health');
+  const health = await ask('platform/health');
   const body = await health.json();
   // A lost database is no reason to end: what is done about it is chosen on the screen.
   const lost = body.title === 'Database lost';

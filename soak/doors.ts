@@ -30,7 +30,7 @@ try {
   // A card is taken in first, so that there is something to ask about.
   const look = await ask(port, {
     method: 'POST',
-    path: '/api/intake',
+    path: '/api/jobs/SLW/intake',
     headers: { 'content-type': 'application/json' },
     body: JSON.stringify({
       root: 'shelf',
@@ -43,7 +43,9 @@ try {
   for (let n = 0; n < 300 && (views.length === 0 || views.some((v) => v.state === 'waiting')); n++) {
     await new Promise((r) => setTimeout(r, 200));
     views = (
-      JSON.parse((await ask(port, { path: '/api/cards/B001', most: 1e8 })).body.toString()) as {
+      JSON.parse(
+        (await ask(port, { path: '/api/jobs/SLW/overview/cards/B001', most: 1e8 })).body.toString(),
+      ) as {
         views: typeof views;
       }
     ).views;

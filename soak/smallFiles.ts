@@ -4,7 +4,8 @@ import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { NewOffload } from '../src/core/offload/shapes';
 import { openRuntime } from '../src/server/runtime';
-import { beginJob } from '../src/server/jobs/job';
+import { TEST_JOB } from '../src/server/testing/media';
+import { beginJob } from '../src/server/jobs/jobs';
 import { beginOffload, offloadViews } from '../src/server/offload/offload';
 import { addRoot } from '../src/server/places/roots';
 import { checkAgain } from '../src/server/custody/checks';
@@ -22,8 +23,8 @@ for (let i = 0; i < count; i++) {
 }
 // One clip, so that the folder is a card.
 writeFileSync(path.join(card, 'clip.mp4'), Buffer.from('\0\0\0\x08ftyp\0\0\0\x08mdat', 'latin1'));
-const runtime = await openRuntime({ home: path.join(dir, 'home'), work: false });
-await beginJob(runtime, { name: 'Slack Water', code: 'SLW', zoneMinutes: 0 });
+const runtime = (await openRuntime({ home: path.join(dir, 'home'), work: false })).inJob(TEST_JOB);
+await beginJob(runtime, { name: 'Slack Water', code: 'SLW', zoneMinutes: 0 }, TEST_JOB);
 const drives = ['North', 'South'].map((d) => path.join(dir, d));
 for (const d of drives) mkdirSync(d);
 const reader = await addRoot(runtime, { kind: 'source', path: card });

@@ -33,19 +33,22 @@ export async function policies(server: TestServer, clip: string): Promise<Tally>
   };
   for (const page of [
     '/',
-    '/intake',
-    '/facts',
-    '/naming',
-    '/proxies',
-    '/logbook',
-    '/card/A001',
-    '/card/A001/wipe',
-    `/clip/${clip}`,
+    '/jobs',
+    '/jobs/SLW',
+    '/jobs/NOPE',
+    '/jobs/SLW/intake',
+    '/jobs/SLW/facts',
+    '/jobs/SLW/naming',
+    '/jobs/SLW/proxies',
+    '/jobs/SLW/logbook',
+    '/jobs/SLW/card/A001',
+    '/jobs/SLW/card/A001/wipe',
+    `/jobs/SLW/clip/${clip}`,
     '/nowhere',
   ])
     await check(page, 'page');
   for (const { path: route, methods } of routes()) {
-    if (!methods.includes('GET') || route === '/api/events') continue;
+    if (!methods.includes('GET') || route === '/api/platform/events') continue;
     for (const id of [clip, 'A001'])
       await check(
         `${route.replace('[id]', id)}?root=shelf&path=Offloaded&which=original&frame=0`,
@@ -88,13 +91,18 @@ export async function names(server: TestServer, film: string): Promise<Tally> {
       Buffer.concat([bytes, Buffer.from([0, 0, 0, 9, 102, 114, 101, 101, i])]),
     );
   const client = new Client(server);
-  const { roots } = await client.get<{ roots: { id: string; name: string; kind: string }[] }>('/api/job');
+  const { roots } = await client.get<{ roots: { id: string; name: string; kind: string }[] }>(
+    '/api/jobs/SLW',
+  );
   const reader = roots.find((r) => r.name === 'Reader 2')!.id;
-  await client.post('/api/stand-ins', { action: 'plug', slot: 'Reader 2', card: 'odd' });
-  const looked = await client.post<{ cards: { folder: string; clips: unknown[] }[] }>('/api/intake/look', {
-    root: reader,
-    path: '',
-  });
+  await client.post('/api/offload/stand-ins', { action: 'plug', slot: 'Reader 2', card: 'odd' });
+  const looked = await client.post<{ cards: { folder: string; clips: unknown[] }[] }>(
+    '/api/jobs/SLW/intake/look',
+    {
+      root: reader,
+      path: '',
+    },
+  );
   tally.tried(
     looked.cards[0]?.clips.length === NAMES.length
       ? null
@@ -109,17 +117,19 @@ export async function names(server: TestServer, film: string): Promise<Tally> {
     safe: roots.filter((r) => r.kind === 'safe').map((r) => r.id),
   });
   await until(
-    () => client.get<{ card: string; state: string }[]>('/api/offloads'),
+    () => client.get<{ card: string; state: string }[]>('/api/jobs/SLW/offload'),
     (all) => all.some((o) => o.card === 'X001' && /^(?:done|partly)$/.test(o.state)),
     120,
   );
-  const receipt = (await ask(port, { path: '/api/cards/X001/receipt', most: 1e8 })).body.toString();
+  const receipt = (
+    await ask(port, { path: '/api/jobs/SLW/custody/cards/X001/receipt', most: 1e8 })
+  ).body.toString();
   tally.tried(/onerror=alert\(1\)&gt;/.test(receipt) ? null : 'the receipt does not name the clip');
   tally.tried(!/<img|<script|<b>/i.test(receipt) ? null : 'a name is markup in the receipt');
-  const wipe = await client.get<{ verdict: string }>('/api/cards/X001/wipe');
+  const wipe = await client.get<{ verdict: string }>('/api/jobs/SLW/custody/cards/X001/wipe');
   tally.tried(wipe.verdict === 'yes' ? null : `the card of odd names may not be wiped: ${wipe.verdict}`);
   const made: unknown = await client
-    .post('/api/facts/extract', {
+    .post('/api/jobs/SLW/facts/extract', {
       from: { kind: 'card', card: 'X001' },
       fields: ['fileName', 'cameraFile'],
       formats: ['csv', 'json'],
@@ -138,7 +148,7 @@ export async function names(server: TestServer, film: string): Promise<Tally> {
         : `${f} holds a formula`,
     );
   }
-  await client.post('/api/stand-ins', { action: 'pull', slot: 'Reader 2' });
+  await client.post('/api/offload/stand-ins', { action: 'pull', slot: 'Reader 2' });
   return tally;
 }
 
@@ -170,14 +180,14 @@ export async function paths(server: TestServer, film: string, seconds: number): 
     'file:///etc/passwd',
   ];
   const asks: ((p: string) => Parameters<typeof ask>[1])[] = [
-    (p) => ({ path: `/api/folders?root=shelf&path=${encodeURIComponent(p)}` }),
-    (p) => ({ path: `/api/intake/facts?root=shelf&path=${encodeURIComponent(p)}` }),
-    (p) => ({ path: `/api/intake/strip?root=shelf&path=${encodeURIComponent(p)}` }),
-    (p) => ({ path: `/api/intake/play?root=shelf&path=${encodeURIComponent(p)}` }),
-    (p) => ({ method: 'POST', path: '/api/intake/look', ...json({ root: 'shelf', path: p }) }),
+    (p) => ({ path: `/api/jobs/SLW/intake/folders?root=shelf&path=${encodeURIComponent(p)}` }),
+    (p) => ({ path: `/api/jobs/SLW/intake/facts?root=shelf&path=${encodeURIComponent(p)}` }),
+    (p) => ({ path: `/api/jobs/SLW/intake/strip?root=shelf&path=${encodeURIComponent(p)}` }),
+    (p) => ({ path: `/api/jobs/SLW/intake/play?root=shelf&path=${encodeURIComponent(p)}` }),
+    (p) => ({ method: 'POST', path: '/api/jobs/SLW/intake/look', ...json({ root: 'shelf', path: p }) }),
     (p) => ({
       method: 'POST',
-      path: '/api/intake',
+      path: '/api/jobs/SLW/intake',
       ...json({
         root: 'shelf',
         path: p,
@@ -211,7 +221,11 @@ export async function paths(server: TestServer, film: string, seconds: number): 
       outside.replace('outside', 'nowhere'),
     ].map((p) => [k, p]),
   )) {
-    const { status } = await ask(port, { method: 'POST', path: '/api/roots', ...json({ kind, path: at }) });
+    const { status } = await ask(port, {
+      method: 'POST',
+      path: '/api/places/roots',
+      ...json({ kind, path: at }),
+    });
     tally.tried(status === 422 || status === 404 ? null : `${at} as a ${kind} root: ${status}`);
   }
   // A folder on the way, and the file itself, become links to outside, and are themselves again, a thousand times a second.
@@ -241,7 +255,7 @@ export async function paths(server: TestServer, film: string, seconds: number): 
         'play?root=shelf&path=Swapped/in/a.WAV',
         'facts?root=shelf&path=Swapped/in/a.MP4',
       ]) {
-        const { status, body } = await ask(port, { path: `/api/intake/${target}`, most: 1e7 });
+        const { status, body } = await ask(port, { path: `/api/jobs/SLW/intake/${target}`, most: 1e7 });
         if (status === 200) right++;
         tally.tried(
           isSecret(body)

@@ -20,7 +20,7 @@ export async function clock(footage: string): Promise<Tally> {
   try {
     const client = new Client(server);
     await server.start(env);
-    await client.post('/api/job', { name: 'Slack Water', code: 'SLW', zoneMinutes: 0 });
+    await client.post('/api/jobs', { name: 'Slack Water', code: 'SLW', zoneMinutes: 0 });
     let n = 0;
     for (const hours of [0, -26, 26, -9000, 9000, -1]) {
       const day = `Day ${++n}`;
@@ -29,13 +29,16 @@ export async function clock(footage: string): Promise<Tally> {
         recursive: true,
       });
       set(hours);
-      await client.post('/api/intake', {
+      await client.post('/api/jobs/SLW/intake', {
         root: 'shelf',
         path: day,
         cards: [{ folder: '', camera: 'B', cardId: card, day: n, date: '2026-05-05' }],
       });
       const read = await until(
-        () => client.get<{ views: { state: string }[] }>(`/api/cards/${card}`).then((c) => c.views),
+        () =>
+          client
+            .get<{ views: { state: string }[] }>(`/api/jobs/SLW/overview/cards/${card}`)
+            .then((c) => c.views),
         (views) => views.length > 0 && views.every((v) => v.state === 'read'),
         40,
       );
@@ -50,7 +53,7 @@ export async function clock(footage: string): Promise<Tally> {
     await server.start(env);
     tally.tried(/database/i.test(server.output) ? `started with a clock far behind: ${server.output}` : null);
     tally.tried(
-      (await client.get<{ cards: unknown[] }>('/api/wall')).cards.length === n
+      (await client.get<{ cards: unknown[] }>('/api/jobs/SLW/overview/wall')).cards.length === n
         ? null
         : 'cards are missing after a start with a clock far behind',
     );

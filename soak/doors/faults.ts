@@ -128,7 +128,7 @@ export async function faults(short: boolean): Promise<Tally> {
   );
   await ask(port, {
     method: 'POST',
-    path: '/api/job',
+    path: '/api/jobs/SLW',
     headers: { 'content-type': 'application/json' },
     body: JSON.stringify({ name: 'Slack Water', code: 'SLW', zoneMinutes: 0 }),
   });
@@ -165,13 +165,13 @@ export async function faults(short: boolean): Promise<Tally> {
   let heard = false;
   for (let n = 0; n < 300 && !heard; n++) {
     await new Promise((r) => setTimeout(r, 100));
-    heard = await ask(port, { path: '/api/health', wait: 2000 }).then(
+    heard = await ask(port, { path: '/api/platform/health', wait: 2000 }).then(
       ({ status }) => status === 200,
       () => false,
     );
   }
   tally.tried(heard ? null : 'it does not serve while its output is on a full volume');
-  const quiet = await ask(port, { path: '/api/wall' }).then(
+  const quiet = await ask(port, { path: '/api/jobs/SLW/overview/wall' }).then(
     (a) => a.status,
     () => 0,
   );
@@ -187,7 +187,7 @@ export async function faults(short: boolean): Promise<Tally> {
   for (const env of short ? [] : places) {
     const run = start(home, port, env);
     tally.tried((await served(run)) ? null : `with ${JSON.stringify(env)}: ${run.output()}`);
-    const job = JSON.parse((await ask(port, { path: '/api/job' })).body.toString()) as {
+    const job = JSON.parse((await ask(port, { path: '/api/jobs/SLW' })).body.toString()) as {
       code: string;
     } | null;
     tally.tried(job?.code === 'SLW' ? null : `with ${JSON.stringify(env)} the job is not there`);
@@ -240,7 +240,7 @@ export async function faults(short: boolean): Promise<Tally> {
           : null,
       );
       rmSync(path.join(disk, 'fill'));
-      const after = await ask(port, { path: '/api/job' }).then(
+      const after = await ask(port, { path: '/api/jobs/SLW' }).then(
         (a) => a.status,
         () => 0,
       );
@@ -298,7 +298,7 @@ export async function faults(short: boolean): Promise<Tally> {
       tally.tried(badly(run.output(), spoilt, /Open Sort Shelf to choose|choose/));
     } else {
       outcomes.opened++;
-      const job = await ask(port, { path: '/api/job' }).then(
+      const job = await ask(port, { path: '/api/jobs/SLW' }).then(
         ({ body }) => (JSON.parse(body.toString()) as { code?: string } | null)?.code,
         () => undefined,
       );

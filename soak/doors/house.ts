@@ -107,7 +107,7 @@ export const copyCard = (
   client: Client,
   card: { root: string; path: string; folder: string; camera: string; cardId: string; safe: string[] },
 ): Promise<unknown> =>
-  client.post('/api/offloads', {
+  client.post('/api/jobs/SLW/offload', {
     ...card,
     day: 9,
     date: null,
@@ -136,13 +136,13 @@ export interface Route {
   methods: string[];
 }
 
-/** All routes, as they stand in the sources; `[id]` is left in the path. */
+/** All routes, as they stand in the sources, for the job of the demonstration; `[id]` is left in the path. */
 export function routes(): Route[] {
   const base = path.join('src', 'app', 'api');
   return readdirSync(base, { recursive: true, encoding: 'utf8' })
     .filter((f) => path.basename(f) === 'route.ts')
     .map((f) => ({
-      path: `/api/${path.dirname(f).split(path.sep).join('/')}`,
+      path: `/api/${path.dirname(f).split(path.sep).join('/').replace('[job]', 'SLW')}`,
       methods: [
         ...readFileSync(path.join(base, f), 'utf8').matchAll(
           /^export (?:const|async function) (GET|POST|PATCH|PUT|DELETE)\b/gm,

@@ -59,15 +59,16 @@ export async function origins(server: TestServer): Promise<Tally> {
   const { port } = server;
   const targets: Ask[] = [
     { path: '/' },
-    { path: '/intake' },
-    { path: '/api/job' },
-    { path: '/api/events' },
-    { path: '/api/intake/play?root=shelf&path=x.mp4' },
-    { method: 'HEAD', path: '/api/wall' },
-    { method: 'OPTIONS', path: '/api/job' },
-    { method: 'POST', path: '/api/clips/scan', ...json({ card: null }) },
-    { method: 'PATCH', path: '/api/job', ...json({}) },
-    { method: 'DELETE', path: '/api/cards/A001' },
+    { path: '/jobs/SLW/intake' },
+    { path: '/api/jobs/SLW' },
+    { path: '/api/platform/events' },
+    { path: '/api/jobs/SLW/intake/play?root=shelf&path=x.mp4' },
+    { method: 'HEAD', path: '/api/jobs/SLW/overview/wall' },
+    { method: 'OPTIONS', path: '/api/jobs/SLW' },
+    { method: 'POST', path: '/api/jobs/SLW/intake/scan', ...json({ card: null }) },
+    { method: 'PATCH', path: '/api/jobs/SLW', ...json({}) },
+    { method: 'DELETE', path: '/api/jobs/SLW/intake/cards/A001' },
+    { method: 'DELETE', path: '/api/jobs/SLW' },
   ];
   const fail = async (
     target: Ask,
@@ -120,14 +121,14 @@ export async function origins(server: TestServer): Promise<Tally> {
     }
   }
   // None at all, which Node's own client cannot send.
-  const bare = (await rawHead(port, 'GET /api/job HTTP/1.0\r\n\r\n')).split('\r\n', 1)[0]!;
+  const bare = (await rawHead(port, 'GET /api/jobs/SLW HTTP/1.0\r\n\r\n')).split('\r\n', 1)[0]!;
   tally.tried(bare.includes(' 400 ') ? null : `a request for no host was answered ${bare}`);
   // Headers that are Next's own, by which it talks to itself.
   const internal: Record<string, string>[] = [
     { 'x-middleware-subrequest': 'src/proxy:src/proxy:src/proxy:src/proxy:src/proxy' },
     { 'x-middleware-subrequest': 'proxy' },
     { 'x-middleware-next': '1' },
-    { 'x-middleware-rewrite': '/api/job' },
+    { 'x-middleware-rewrite': '/api/jobs/SLW' },
     { 'x-forwarded-host': `127.0.0.1:${port}` },
   ];
   for (const own of internal) {
@@ -141,7 +142,7 @@ export async function origins(server: TestServer): Promise<Tally> {
     '',
   ])
     await fail(
-      { method: 'POST', path: '/api/clips/scan', body: '{"card":null}' },
+      { method: 'POST', path: '/api/jobs/SLW/intake/scan', body: '{"card":null}' },
       { 'content-type': type },
       [415],
     );
@@ -191,23 +192,21 @@ const NUMBERS = [0, -1, 1.5, 1e9, 2 ** 31, 2 ** 53, 1e308, -1e308, 2 ** 63];
 
 /** Bodies that are right, by route: what is made of them gets past the first check. */
 const RIGHT: Record<string, unknown> = {
-  '/api/job': {
-    name: 'x',
-    code: 'SLW',
-    zoneMinutes: 0,
-    cameras: [],
+  '/api/jobs': { name: 'x', code: 'SLW', zoneMinutes: 0, cameras: [] },
+  '/api/jobs/SLW': {
+    action: 'takeUp',
     intake: { types: { video: ['mp4'], still: [], raw: [], sound: [] } },
     trust: {},
     rate: { num: 25, den: 1 },
   },
-  '/api/intake': {
+  '/api/jobs/SLW/intake': {
     root: 'shelf',
     path: 'Offloaded',
     cards: [{ folder: '', camera: 'A', cardId: 'A001', day: 1, date: '2026-05-05' }],
     singles: [],
   },
-  '/api/intake/look': { root: 'shelf', path: 'Offloaded', singles: ['x'] },
-  '/api/offloads': {
+  '/api/jobs/SLW/intake/look': { root: 'shelf', path: 'Offloaded', singles: ['x'] },
+  '/api/jobs/SLW/offload': {
     root: 'shelf',
     path: 'Offloaded',
     folder: '',
@@ -224,7 +223,7 @@ const RIGHT: Record<string, unknown> = {
     hash: 'xxh128',
     singles: [],
   },
-  '/api/naming/preview': {
+  '/api/jobs/SLW/naming/preview': {
     convention: {
       name: 'x',
       separator: '_',
@@ -234,33 +233,40 @@ const RIGHT: Record<string, unknown> = {
     cards: [],
     without: [],
   },
-  '/api/naming/apply': {
+  '/api/jobs/SLW/naming/apply': {
     convention: { name: 'x', separator: '_', blocks: [{ id: 'a', kind: 'words', text: 'x' }] },
     folderPlan: { levels: [], proxyFolder: 'Proxy' },
     cards: [],
     without: [],
     fingerprint: 'x',
   },
-  '/api/check': { root: 'shelf', folder: 'Offloaded', list: null },
-  '/api/roots': { kind: 'source', path: '/nowhere' },
-  '/api/proxies': { clips: ['x'] },
-  '/api/pairs': { clips: ['x'] },
-  '/api/clips/read': { clips: ['x'] },
-  '/api/clips/scan': { card: 'A001' },
-  '/api/clips/correct': { clips: ['x'], field: 'reel', value: 'x' },
-  '/api/work': { action: 'cancel', work: ['x'] },
-  '/api/rescue': { how: 'snapshot', file: 'x' },
-  '/api/facts/table': { fields: ['rate', 'reel'] },
-  '/api/facts/compare': { clips: ['x'] },
-  '/api/facts/extract': {
+  '/api/jobs/SLW/custody/check': { root: 'shelf', folder: 'Offloaded', list: null },
+  '/api/places/roots': { kind: 'source', path: '/nowhere' },
+  '/api/jobs/SLW/proxies': { clips: ['x'] },
+  '/api/jobs/SLW/proxies/pairs': { clips: ['x'] },
+  '/api/jobs/SLW/facts/read': { clips: ['x'] },
+  '/api/jobs/SLW/intake/scan': { card: 'A001' },
+  '/api/jobs/SLW/facts/correct': { clips: ['x'], field: 'reel', value: 'x' },
+  '/api/jobs/SLW/proxies/work': { action: 'cancel', work: ['x'] },
+  '/api/records/rescue': { how: 'snapshot', file: 'x' },
+  '/api/jobs/SLW/facts/table': { fields: ['rate', 'reel'] },
+  '/api/jobs/SLW/facts/compare': { clips: ['x'] },
+  '/api/jobs/SLW/facts/extract': {
     from: { kind: 'folder', root: 'shelf', path: 'Offloaded' },
     fields: ['rate'],
     formats: ['csv'],
     looks: true,
   },
   '/api/facts/sets': { name: 'x', fields: ['rate'] },
-  '/api/clocks': { camera: 'A', fromDay: 1, toDay: 1, seconds: 1, kind: 'clock', because: 'x' },
-  '/api/offloads/[id]': { action: 'stop' },
+  '/api/jobs/SLW/facts/clocks': {
+    camera: 'A',
+    fromDay: 1,
+    toDay: 1,
+    seconds: 1,
+    kind: 'clock',
+    because: 'x',
+  },
+  '/api/jobs/SLW/offload/[id]': { action: 'stop' },
 };
 
 /** What requests are made of, the same for the same seed. */
@@ -339,7 +345,8 @@ class Fuzz {
   }
   /** A path with its ids filled in, and a query of anything. */
   target(route: string, ids: readonly string[]): string {
-    const filled = route.replace(/\[id\]/g, () =>
+    const inJob = this.int(8) === 0 ? route.replace('/jobs/SLW', '/jobs/[id]') : route;
+    const filled = inJob.replace(/\[id\]/g, () =>
       this.int(3) === 0
         ? encodeURIComponent(this.of(ids))
         : this.of([
@@ -368,7 +375,9 @@ export async function fuzz(server: TestServer, pid: number, count: number): Prom
   const before = footageIn(server.shelf);
   const all = routes()
     .flatMap((r) => r.methods.map((method) => ({ route: r.path, method })))
-    .filter((r) => r.route !== '/api/events');
+    .filter((r) => r.route !== '/api/platform/events')
+    // It would remove what the others are asked of.
+    .filter((r) => r.method !== 'DELETE' || r.route !== '/api/jobs/SLW');
   const fuzzed = new Fuzz(20_261_126);
   const ids = ['A001', 'shelf', 'x'];
   await each(
@@ -463,8 +472,8 @@ export async function fuzz(server: TestServer, pid: number, count: number): Prom
   // Targets that no page asks for: of other forms, of other hosts, of Next's own.
   for (const target of [
     '*',
-    'http://evil.example/api/job',
-    `http://127.0.0.1:${server.port}/api/job`,
+    'http://evil.example/api/jobs/SLW',
+    `http://127.0.0.1:${server.port}/api/jobs/SLW`,
     '//evil.example',
     '/\\evil.example',
     '/%5Cevil.example/',
@@ -499,7 +508,7 @@ export async function fuzz(server: TestServer, pid: number, count: number): Prom
     }
   }
   tally.tried(
-    (await ask(server.port, { path: '/api/health' })).status === 200
+    (await ask(server.port, { path: '/api/platform/health' })).status === 200
       ? null
       : 'the server is not well afterwards',
   );
@@ -537,7 +546,7 @@ export async function load(
   const head = (path: string, more = ''): string =>
     `GET ${path} HTTP/1.1\r\nHost: 127.0.0.1:${port}\r\n${more}\r\n`;
 
-  const streams = await Promise.all(Array.from({ length: 300 }, () => open(head('/api/events'))));
+  const streams = await Promise.all(Array.from({ length: 300 }, () => open(head('/api/platform/events'))));
   await pause(500);
   for (const s of streams) s.destroy();
   tally.tried(
@@ -546,7 +555,7 @@ export async function load(
       : `300 event streams that were left: ${vitals(pid).open} files open, ${rest} before`,
   );
 
-  for (const path of ['/', '/api/events', '/nowhere', '/_next/webpack-hmr', '/api/job']) {
+  for (const path of ['/', '/api/platform/events', '/nowhere', '/_next/webpack-hmr', '/api/jobs/SLW']) {
     const sockets = await Promise.all(
       Array.from({ length: 20 }, () =>
         open(
@@ -575,12 +584,12 @@ export async function load(
   const slow = await Promise.all(
     Array.from({ length: 200 }, () =>
       open(
-        `POST /api/job HTTP/1.1\r\nHost: 127.0.0.1:${port}\r\nContent-Type: application/json\r\nContent-Length: 1000\r\n\r\n{`,
+        `POST /api/jobs/SLW HTTP/1.1\r\nHost: 127.0.0.1:${port}\r\nContent-Type: application/json\r\nContent-Length: 1000\r\n\r\n{`,
       ),
     ),
   );
   const began = performance.now();
-  const answer = await ask(port, { path: '/api/health' });
+  const answer = await ask(port, { path: '/api/platform/health' });
   tally.tried(
     answer.status === 200 && performance.now() - began < 20_000
       ? null
@@ -629,14 +638,18 @@ export async function load(
     ['bytes=1e3-', 200, 0, size],
   ];
   for (const [range, status, from, to] of cases) {
-    const got = await ask(port, { path: `/api/clips/${media.id}/media`, headers: { range }, most: 1e9 });
+    const got = await ask(port, {
+      path: `/api/jobs/SLW/viewing/${media.id}/media`,
+      headers: { range },
+      most: 1e9,
+    });
     const right =
       got.status === status && (from === null || got.body.equals(media.bytes.subarray(from, to!)));
     tally.tried(right ? null : `range ${range}: ${got.status}, ${got.body.length} bytes`);
   }
   await Promise.all(
     Array.from({ length: 50 }, () =>
-      ask(port, { path: `/api/clips/${media.id}/media`, most: 1 }).catch(() => null),
+      ask(port, { path: `/api/jobs/SLW/viewing/${media.id}/media`, most: 1 }).catch(() => null),
     ),
   );
   tally.tried(
@@ -654,7 +667,13 @@ export async function load(
     Array.from({ length: many }, (_, n) => n),
     200,
     async (n) => {
-      const path = ['/api/wall', '/api/job', '/', '/api/log', `/api/clips/${media.id}`][n % 5]!;
+      const path = [
+        '/api/jobs/SLW/overview/wall',
+        '/api/jobs/SLW',
+        '/',
+        '/api/jobs/SLW/logbook',
+        `/api/jobs/SLW/overview/clips/${media.id}`,
+      ][n % 5]!;
       await ask(port, { path, wait: 60_000 }).then(
         ({ status }) => {
           if (status !== 200) unanswered++;
@@ -674,7 +693,7 @@ export async function load(
 
   const large = await rawHead(
     port,
-    `POST /api/clips/read HTTP/1.1\r\nHost: 127.0.0.1:${port}\r\nContent-Type: application/json\r\nContent-Length: ${LARGEST_BODY + 1}\r\n\r\n{`,
+    `POST /api/jobs/SLW/facts/read HTTP/1.1\r\nHost: 127.0.0.1:${port}\r\nContent-Type: application/json\r\nContent-Length: ${LARGEST_BODY + 1}\r\n\r\n{`,
   );
   tally.tried(large.includes(' 413 ') ? null : `a body that says it is too large: ${large}`);
   tally.tried(

@@ -56,10 +56,10 @@ export async function volumes(footage: string): Promise<Tally> {
     writeFileSync(path.join(card, 'A002', 'notes.bin'), Buffer.alloc(400e6, 'Slack Water'));
     const whole = footageIn(card);
     await server.start();
-    await client.post('/api/job', { name: 'Slack Water', code: 'SLW', zoneMinutes: 0 });
-    const source = await client.post<{ id: string }>('/api/roots', { kind: 'source', path: card });
-    const drive = await client.post<{ id: string }>('/api/roots', { kind: 'safe', path: safe });
-    const state = (id: string) => () => client.get<Offload>(`/api/offloads/${id}`);
+    await client.post('/api/jobs', { name: 'Slack Water', code: 'SLW', zoneMinutes: 0 });
+    const source = await client.post<{ id: string }>('/api/places/roots', { kind: 'source', path: card });
+    const drive = await client.post<{ id: string }>('/api/places/roots', { kind: 'safe', path: safe });
+    const state = (id: string) => () => client.get<Offload>(`/api/jobs/SLW/offload/${id}`);
     // The safe copy's drive is full.
     await copyCard(client, {
       root: source.id,
@@ -69,7 +69,7 @@ export async function volumes(footage: string): Promise<Tally> {
       cardId: 'A002',
       safe: [drive.id],
     });
-    const copy = (await client.get<Offload[]>('/api/offloads'))[0]!;
+    const copy = (await client.get<Offload[]>('/api/jobs/SLW/offload'))[0]!;
     fill(safe);
     const paused = await until(state(copy.id), (o) => o.state !== 'running' && o.state !== 'queued');
     tally.tried(
@@ -80,7 +80,7 @@ export async function volumes(footage: string): Promise<Tally> {
     // And then the shelf's.
     fill(server.shelf);
     empty(safe);
-    await client.post(`/api/offloads/${copy.id}`, { action: 'resume' });
+    await client.post(`/api/jobs/SLW/offload/${copy.id}`, { action: 'resume' });
     const second = await until(state(copy.id), (o) => !['running', 'queued', 'naming'].includes(o.state));
     tally.tried(
       second.state === 'paused' && /full|room/i.test(second.fault ?? '')
@@ -88,7 +88,7 @@ export async function volumes(footage: string): Promise<Tally> {
         : `a full shelf: ${second.state}, “${second.fault}”`,
     );
     empty(server.shelf);
-    await client.post(`/api/offloads/${copy.id}`, { action: 'resume' });
+    await client.post(`/api/jobs/SLW/offload/${copy.id}`, { action: 'resume' });
     const done = await until(state(copy.id), (o) => o.state === 'done' || o.state === 'partly');
     tally.tried(done.state === 'done' ? null : `with room again: ${done.state}, “${done.fault}”`);
     const held = (at: string, what: string[]): boolean => {
@@ -101,15 +101,20 @@ export async function volumes(footage: string): Promise<Tally> {
 
     // The volume of the proxies is full.
     const clips = await until(
-      () => client.get<{ views: { id: string; state: string }[] }>('/api/cards/A002').then((c) => c.views),
+      () =>
+        client
+          .get<{ views: { id: string; state: string }[] }>('/api/jobs/SLW/overview/cards/A002')
+          .then((c) => c.views),
       (views) => views.length > 0 && views.every((v) => v.state !== 'waiting'),
     );
     fill(server.proxies);
     const proxies = () =>
-      client.get<{ work: { state: string; fault: string | null }[] }>('/api/proxies').then((p) => p.work);
+      client
+        .get<{ work: { state: string; fault: string | null }[] }>('/api/jobs/SLW/proxies')
+        .then((p) => p.work);
     const ended = (work: { state: string }[]): boolean =>
       work.length > 0 && work.every((w) => w.state !== 'queued' && w.state !== 'running');
-    await client.post('/api/proxies', { clips: [clips[0]!.id] });
+    await client.post('/api/jobs/SLW/proxies', { clips: [clips[0]!.id] });
     const failed = await until(proxies, ended);
     tally.tried(
       failed.some((w) => w.state === 'failed' && w.fault?.includes(server.proxies))
@@ -118,7 +123,7 @@ export async function volumes(footage: string): Promise<Tally> {
     );
     empty(server.proxies);
     tally.tried(made(server.proxies) === 0 ? null : 'half a proxy is left');
-    await client.post('/api/proxies', { clips: [clips[0]!.id] });
+    await client.post('/api/jobs/SLW/proxies', { clips: [clips[0]!.id] });
     const again = await until(proxies, (work) => ended(work) && made(server.proxies) === 1);
     tally.tried(
       made(server.proxies) === 1
@@ -152,15 +157,15 @@ export async function pulled(): Promise<Tally> {
   const client = new Client(server);
   try {
     await server.start();
-    await client.post('/api/job', { name: 'Slack Water', code: 'SLW', zoneMinutes: 0 });
+    await client.post('/api/jobs', { name: 'Slack Water', code: 'SLW', zoneMinutes: 0 });
     await client.post('/api/facts/sets', { name: 'before', fields: ['rate'] });
     unmount(server.home);
     const asked = [
-      { path: '/api/job' },
-      { path: '/api/wall' },
-      { path: '/api/cards/A001/wipe' },
+      { path: '/api/jobs/SLW' },
+      { path: '/api/jobs/SLW/overview/wall' },
+      { path: '/api/jobs/SLW/custody/cards/A001/wipe' },
       { method: 'POST', path: '/api/facts/sets', ...json({ name: 'meanwhile', fields: ['rate'] }) },
-      { method: 'POST', path: '/api/clips/scan', ...json({ card: null }) },
+      { method: 'POST', path: '/api/jobs/SLW/intake/scan', ...json({ card: null }) },
     ];
     for (const one of asked) {
       const { status, body } = await ask(server.port, one);
@@ -180,7 +185,7 @@ export async function pulled(): Promise<Tally> {
     );
     plug();
     tally.tried(
-      (await ask(server.port, { path: '/api/job' })).status === 503
+      (await ask(server.port, { path: '/api/jobs/SLW' })).status === 503
         ? null
         : 'it goes on with a drive that came back',
     );

@@ -3,17 +3,19 @@ import { lstatSync, readdirSync } from 'node:fs';
 import path from 'node:path';
 import { FIRST_CONVENTION, FIRST_FOLDER_PLAN } from '../../src/core/naming/convention';
 import { cameras, cards, clips, days, files } from '../../src/server/platform/db/schema';
-import { openRuntime, type Runtime } from '../../src/server/runtime';
+import { type InJob, openRuntime } from '../../src/server/runtime';
+import { TEST_JOB } from '../../src/server/testing/media';
 import { applyNaming, undoPlan } from '../../src/server/naming/applyPlan';
-import { beginJob } from '../../src/server/jobs/job';
+import { beginJob } from '../../src/server/jobs/jobs';
 import { planNaming } from '../../src/server/naming/naming';
 
 /** Stores the files of `Card` as read clips, without media: what is soaked is the moving of files. */
-async function seed(runtime: Runtime, shelf: string): Promise<void> {
-  await beginJob(runtime, { name: 'Slack Water', code: 'SLW', zoneMinutes: 0 });
-  await runtime.db.insert(cameras).values({ letter: 'B', model: null });
-  await runtime.db.insert(days).values({ number: 1, date: '2026-05-05' });
+async function seed(runtime: InJob, shelf: string): Promise<void> {
+  await beginJob(runtime, { name: 'Slack Water', code: 'SLW', zoneMinutes: 0 }, TEST_JOB);
+  await runtime.db.insert(cameras).values({ job: TEST_JOB, label: 'B', model: null });
+  await runtime.db.insert(days).values({ job: TEST_JOB, number: 1, date: '2026-05-05' });
   await runtime.db.insert(cards).values({
+    job: TEST_JOB,
     id: 'B001',
     camera: 'B',
     day: 1,
@@ -29,7 +31,7 @@ async function seed(runtime: Runtime, shelf: string): Promise<void> {
     const id = randomUUID();
     await runtime.db
       .insert(clips)
-      .values({ id, card: 'B001', original: stem, state: 'read', statements: [], audio: [] });
+      .values({ id, job: TEST_JOB, card: 'B001', original: stem, state: 'read', statements: [], audio: [] });
     for (const [name, role] of [
       [`${stem}.MP4`, 'original'],
       [`${stem}.XML`, 'sidecar'],
@@ -53,7 +55,9 @@ async function seed(runtime: Runtime, shelf: string): Promise<void> {
 }
 
 const home = process.argv[2]!;
-const runtime = await openRuntime({ home, databaseFolder: path.join(home, 'database'), work: false });
+const runtime = (await openRuntime({ home, databaseFolder: path.join(home, 'database'), work: false })).inJob(
+  TEST_JOB,
+);
 if ((await runtime.db.select().from(cards)).length === 0) await seed(runtime, path.join(home, 'shelf'));
 process.send!('ready');
 const request = { convention: FIRST_CONVENTION, folderPlan: FIRST_FOLDER_PLAN, cards: [], without: [] };

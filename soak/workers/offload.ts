@@ -2,8 +2,8 @@ import { existsSync } from 'node:fs';
 import path from 'node:path';
 import { NewOffload } from '../../src/core/offload/shapes';
 import { openRuntime } from '../../src/server/runtime';
-import { beginJob } from '../../src/server/jobs/job';
-import { findJob } from '../../src/server/jobs/theJob';
+import { TEST_JOB } from '../../src/server/testing/media';
+import { anyJob, beginJob } from '../../src/server/jobs/jobs';
 import { beginOffload, offloadViews } from '../../src/server/offload/offload';
 import { addRoot, listRoots } from '../../src/server/places/roots';
 import { wipeView } from '../../src/server/custody/wipe';
@@ -15,12 +15,15 @@ export interface Said {
 
 // Goes on with the copy that was under way, or begins the next; ends when one is finished.
 const home = process.argv[2]!;
-const runtime = await openRuntime({
-  home: path.join(home, 'home'),
-  databaseFolder: path.join(home, 'database'),
-  work: false,
-});
-if (!(await findJob(runtime))) await beginJob(runtime, { name: 'Slack Water', code: 'SLW', zoneMinutes: 0 });
+const runtime = (
+  await openRuntime({
+    home: path.join(home, 'home'),
+    databaseFolder: path.join(home, 'database'),
+    work: false,
+  })
+).inJob(TEST_JOB);
+if (!(await anyJob(runtime)))
+  await beginJob(runtime, { name: 'Slack Water', code: 'SLW', zoneMinutes: 0 }, TEST_JOB);
 const rootAt = async (kind: 'source' | 'safe', folder: string): Promise<string> => {
   const known = (await listRoots(runtime)).find((r) => r.path === folder);
   return known ? known.id : (await addRoot(runtime, { kind, path: folder })).id;

@@ -9,7 +9,6 @@ import { headers } from 'next/headers';
 import type { ReactNode } from 'react';
 import '../ui/platform/global.css';
 import { Providers } from '../ui/platform/Providers';
-import { Shell } from '../ui/shell';
 
 export const metadata: Metadata = {
   title: 'Sort Shelf',
@@ -23,9 +22,7 @@ export default async function Layout({ children }: { children: ReactNode }) {
   return (
     <html lang="en" suppressHydrationWarning>
       <body>
-        <Providers nonce={nonce}>
-          <Shell>{children}</Shell>
-        </Providers>
+        <Providers nonce={nonce}>{children}</Providers>
       </body>
     </html>
   );

@@ -1,5 +1,6 @@
-import { Wall } from '../ui/overview';
+import { Jobs } from '../ui/jobs';
 
+/** The first page: the job, where there is one, else the list. */
 export default function Page() {
-  return <Wall />;
+  return <Jobs straightIn />;
 }

@@ -4,7 +4,7 @@ import { snapshotsIn, snapshotTime } from './platform/db/keeper';
 import { Clash, DatabaseLost, NotFound } from './platform/errors';
 import { findRecords, type FoundRecords, rebuild } from './records';
 import { homeFolder, openHome, type Runtime, runtime } from './runtime';
-import { findJob } from './jobs';
+import { anyJob } from './jobs';
 import { joinPath } from './platform/files/names';
 import { stat } from './platform/files/onDisk';
 
@@ -21,7 +21,7 @@ export async function rescueView(also: readonly string[]): Promise<RescueView> {
   const now = await opened();
   const lost = now instanceof DatabaseLost;
   const snapshots = lost ? await snapshotsIn(joinPath(homeFolder(), 'snapshots')) : [];
-  const open = lost || (await findJob(now)) === null;
+  const open = lost || !(await anyJob(now));
   const { found, faults } = open ? await findRecords(homeFolder(), also) : { found: [], faults: [] };
   return {
     lost: lost ? now.message : null,
@@ -39,12 +39,10 @@ export async function rescueView(also: readonly string[]): Promise<RescueView> {
 }
 
 function viewOf({ newest, files, latest }: FoundRecords): RecordsView {
-  const [job] = newest.tables.get('jobs') ?? [];
   const many = (table: string) => (newest.tables.get(table) ?? []).length;
   return {
     library: newest.header.library,
-    job: job ? String(job.name) : null,
-    code: job ? String(job.code) : null,
+    jobs: (newest.tables.get('jobs') ?? []).map((j) => ({ name: String(j.name), code: String(j.code) })),
     at: newest.mark.at,
     cards: many('cards'),
     clips: many('clips'),
@@ -73,7 +71,7 @@ export async function rescue({ how, library, also }: RescueChoice): Promise<Resc
   try {
     const now = await opened();
     const lost = now instanceof DatabaseLost;
-    if (!lost && (how !== 'records' || (await findJob(now))))
+    if (!lost && (how !== 'records' || (await anyJob(now))))
       throw new Clash('The database is open: nothing has to be brought back.', {
         next: 'Load the page again.',
       });

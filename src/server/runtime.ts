@@ -57,7 +57,14 @@ export interface Runtime {
   who: string;
   /** Runs work that moves or names footage, one at a time. */
   exclusively<T>(work: () => Promise<T>): Promise<T>;
+  /** The same, as one job works with it. */
+  inJob(job: string): InJob;
   close(): Promise<void>;
+}
+
+/** What a use case works with that belongs to a job, by its id. */
+export interface InJob extends Runtime {
+  job: string;
 }
 
 export interface RuntimeOptions {
@@ -212,6 +219,7 @@ export async function openRuntime(given: RuntimeOptions): Promise<Runtime> {
         last = next.catch(() => undefined);
         return next;
       },
+      inJob: (job) => Object.assign(Object.create(runtime) as Runtime, { job }),
       async close() {
         if (closed) return;
         closed = true;

@@ -1,7 +1,9 @@
 import { z } from 'zod';
 import { LARGEST_BODY, tooLarge } from '../../core/platform/doors';
 import type { ProblemDetails } from '../../core/platform/shapes';
-import { type Runtime, runtime } from '../../server/runtime';
+import { jobByCode } from '../../server/jobs';
+import { Refused } from '../../server/platform/errors';
+import { type InJob, type Runtime, runtime } from '../../server/runtime';
 import { problemOf } from '../../server/platform/tasks';
 
 const problem = (p: ProblemDetails): Response =>
@@ -83,3 +85,63 @@ export const answerTo = <T extends z.ZodType>(
   shape: T,
   work: (runtime: Runtime, body: z.infer<T>) => Promise<unknown>,
 ): Promise<Response> => saidTo(request, shape, async (body) => work(await opened(), body));
+
+/** What an address below a job gives beside the request: the job's code, and what else it names. */
+export interface InJobContext<P extends object = object> {
+  params: Promise<{ job: string } & P>;
+}
+
+/** The job of an address; with `changing`, refused where it was put away. */
+async function jobOf(code: string, changing: boolean): Promise<InJob> {
+  const there = await opened();
+  const job = await jobByCode(there, code);
+  if (changing && job.putAwayAt !== null)
+    throw new Refused(`${job.name} was put away: nothing of it is changed.`, {
+      next: 'Take it up again first.',
+    });
+  return there.inJob(job.id);
+}
+
+/** Runs a use case in the job that the address names. It may change nothing of the job. */
+export const inJob = <P extends object>(
+  { params }: InJobContext<P>,
+  work: (runtime: InJob, params: { job: string } & P) => Promise<unknown>,
+): Promise<Response> =>
+  said(async () => {
+    const named = await params;
+    return work(await jobOf(named.job, false), named);
+  });
+
+/** The same with a body, checked first. */
+export const inJobTo = <T extends z.ZodType, P extends object>(
+  request: Request,
+  { params }: InJobContext<P>,
+  shape: T,
+  work: (runtime: InJob, body: z.infer<T>, params: { job: string } & P) => Promise<unknown>,
+): Promise<Response> =>
+  saidTo(request, shape, async (body) => {
+    const named = await params;
+    return work(await jobOf(named.job, false), body, named);
+  });
+
+/** Runs a use case that changes the job. */
+export const change = <P extends object>(
+  { params }: InJobContext<P>,
+  work: (runtime: InJob, params: { job: string } & P) => Promise<unknown>,
+): Promise<Response> =>
+  said(async () => {
+    const named = await params;
+    return work(await jobOf(named.job, true), named);
+  });
+
+/** The same with a body, checked first. */
+export const changeTo = <T extends z.ZodType, P extends object>(
+  request: Request,
+  { params }: InJobContext<P>,
+  shape: T,
+  work: (runtime: InJob, body: z.infer<T>, params: { job: string } & P) => Promise<unknown>,
+): Promise<Response> =>
+  saidTo(request, shape, async (body) => {
+    const named = await params;
+    return work(await jobOf(named.job, true), body, named);
+  });

@@ -50,7 +50,7 @@ export const SideBySide = z.object({
 export type SideBySide = z.infer<typeof SideBySide>;
 
 export const Stated = z.object({
-  cameras: z.array(z.object({ letter: z.string(), model: z.string().nullable(), clips: z.int() })),
+  cameras: z.array(z.object({ label: z.string(), model: z.string().nullable(), clips: z.int() })),
   rows: z.array(
     z.object({
       field: FieldId,

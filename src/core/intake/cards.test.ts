@@ -49,8 +49,8 @@ describe('counters', () => {
 describe('suggestCard', () => {
   const job = {
     cameras: [
-      { letter: 'A', model: 'Corvane C8', serials: [] },
-      { letter: 'B', model: 'Tarn T5', serials: ['T5-00417'] },
+      { label: 'A', model: 'Corvane C8', serials: [] },
+      { label: 'B', model: 'Tarn T5', serials: ['T5-00417'] },
     ],
     cardIds: ['B001'],
     days: [{ number: 1, date: '2026-05-05' }],
@@ -153,8 +153,8 @@ describe('suggestCard', () => {
       ...job,
       cameras: [
         ...job.cameras,
-        { letter: 'DRN', model: null, serials: [] },
-        { letter: '2', model: null, serials: [] },
+        { label: 'DRN', model: null, serials: [] },
+        { label: '2', model: null, serials: [] },
       ],
     };
     const said = (folder: string) => {
@@ -166,7 +166,7 @@ describe('suggestCard', () => {
     // A year is no card of camera 2, and a word no camera that is not known.
     expect(said('2026')).toEqual(['C', 'C001']);
     expect(said('MOV004')).toEqual(['C', 'C001']);
-    const all = [...'ABCDEFGHIJKLMNOPQRSTUVWXYZ'].map((letter) => ({ letter, model: null, serials: [] }));
+    const all = [...'ABCDEFGHIJKLMNOPQRSTUVWXYZ'].map((label) => ({ label, model: null, serials: [] }));
     expect(
       suggestCard(
         { ...job, cameras: all },

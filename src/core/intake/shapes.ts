@@ -69,11 +69,12 @@ export const LookedCard = z.object({
     wholeVolume: z.boolean(),
     outside: z.array(ShownPath),
   }),
-  /** The card where it is one that was copied before: its ids in the job, files that are new since, and the hash its copies are known by. */
+  /** The card where it is one that was copied before: its ids in this job and in others, files that are new since, and the hash its copies are known by. */
   known: z
     .object({
       physical: z.string(),
       labels: z.array(z.string()),
+      elsewhere: z.array(z.object({ job: z.string(), label: z.string() })),
       label: z.string(),
       newFiles: z.int(),
       gone: z.int(),

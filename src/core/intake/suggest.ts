@@ -3,7 +3,7 @@ import type { CounterRun } from './counter';
 
 /** What is already known of the job, as far as a new card's place depends on it. */
 export interface KnownJob {
-  cameras: { letter: string; model: string | null; serials: readonly string[] }[];
+  cameras: { label: string; model: string | null; serials: readonly string[] }[];
   cardIds: string[];
   days: { number: number; date: string }[];
   /** The numbers of the clips of each card. */
@@ -35,13 +35,13 @@ export interface CardSuggestion {
 
 /**
  * Camera, card id and day for a new card, each with its reason. The folder's own name counts most when it looks
- * like a card id (a letter, or what a camera of the job is called, and three digits: common practice), then the camera's serial number, its model, the counter that
+ * like a card id (a label, or what a camera of the job is called, and three digits: common practice), then the camera's serial number, its model, the counter that
  * goes on from another card's, and what is free.
  */
 export function suggestCard(job: KnownJob, card: CardEvidence): CardSuggestion {
   // A label of digits alone would be found in years and counters.
   const labels = job.cameras
-    .map((c) => c.letter)
+    .map((c) => c.label)
     .filter((l) => CameraLabel.safeParse(l).success && /[A-Z]/.test(l));
   const cardName = new RegExp(
     `(?:^|[^A-Za-z0-9])(${['[A-Z]', ...labels].join('|')})(\\d{3})(?![A-Za-z0-9])`,
@@ -66,9 +66,9 @@ export function suggestCard(job: KnownJob, card: CardEvidence): CardSuggestion {
   const camera: Suggested<string> = named
     ? { value: named[1]!, because: `the folder is called ${named[1]}${named[2]}` }
     : bySerial
-      ? { value: bySerial.letter, because: `camera ${bySerial.letter} has serial number ${card.serial}` }
+      ? { value: bySerial.label, because: `camera ${bySerial.label} has serial number ${card.serial}` }
       : byModel
-        ? { value: byModel.letter, because: `camera ${byModel.letter} is a ${byModel.model}` }
+        ? { value: byModel.label, because: `camera ${byModel.label} is a ${byModel.model}` }
         : folderWord
           ? { value: folderWord[1]!.toUpperCase(), because: 'the folder names the camera' }
           : next
@@ -76,7 +76,7 @@ export function suggestCard(job: KnownJob, card: CardEvidence): CardSuggestion {
                 value: next.camera,
                 because: `its numbers go on after ${next.name}, the last of ${next.card}`,
               }
-            : { value: freeLabel(job), because: 'the next free letter' };
+            : { value: freeLabel(job), because: 'the next free label' };
 
   const cardId = suggestId(job, camera.value, named ? `${named[1]}${named[2]}` : null, card.runs);
   const known = card.date ? job.days.find((d) => d.date === card.date) : undefined;
@@ -101,19 +101,19 @@ export function suggestCard(job: KnownJob, card: CardEvidence): CardSuggestion {
 
 function suggestId(
   job: KnownJob,
-  letter: string,
+  label: string,
   fromFolder: string | null,
   runs: readonly CounterRun[],
 ): Suggested<string> {
   const taken = new Set(job.cardIds.map((id) => id.toUpperCase()));
-  const idOf = (n: number) => `${letter}${String(n).padStart(3, '0')}`;
+  const idOf = (n: number) => `${label}${String(n).padStart(3, '0')}`;
   if (fromFolder && !taken.has(fromFolder)) return { value: fromFolder, because: 'the name of its folder' };
   const before = counterBefore(
-    job.counters.filter((c) => c.camera === letter),
+    job.counters.filter((c) => c.camera === label),
     runs,
     FAR,
   );
-  const number = before && new RegExp(`^${letter}(\\d{3})$`).exec(before.card.toUpperCase())?.[1];
+  const number = before && new RegExp(`^${label}(\\d{3})$`).exec(before.card.toUpperCase())?.[1];
   const following = number ? idOf(Number(number) + 1) : null;
   if (before && following && !taken.has(following))
     return { value: following, because: `its numbers come after ${before.name}, the last of ${before.card}` };
@@ -152,7 +152,7 @@ function counterBefore(
 
 /** A to Z, then AA to ZZ. */
 function freeLabel(job: KnownJob): string {
-  const taken = new Set(job.cameras.map((c) => c.letter));
+  const taken = new Set(job.cameras.map((c) => c.label));
   const alphabet = [...'ABCDEFGHIJKLMNOPQRSTUVWXYZ'];
   const two = alphabet.flatMap((a) => alphabet.map((b) => a + b));
   return [...alphabet, ...two].find((l) => !taken.has(l)) ?? 'A';

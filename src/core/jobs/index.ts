@@ -1,2 +1,2 @@
 // What other rooms use of this one.
-export { JobSettings, JobView, NewJob } from './shapes';
+export { JobAction, JobSettings, JobSummary, JobView, NewJob } from './shapes';

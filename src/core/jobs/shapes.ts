@@ -7,6 +7,9 @@ import { IntakeRules } from '../intake';
 import { RootView } from '../places';
 
 export const JobView = z.object({
+  id: z.string(),
+  /** When it was put away; null while it is open. */
+  putAwayAt: z.iso.datetime().nullable(),
   name: z.string(),
   code: z.string(),
   zoneMinutes: z.int(),
@@ -18,10 +21,24 @@ export const JobView = z.object({
   folderPlan: FolderPlan,
   intake: IntakeRules,
   days: z.array(z.object({ number: z.int(), date: z.string().nullable() })),
-  cameras: z.array(z.object({ letter: z.string(), model: z.string().nullable() })),
+  cameras: z.array(z.object({ label: z.string(), model: z.string().nullable() })),
   roots: z.array(RootView),
 });
 export type JobView = z.infer<typeof JobView>;
+
+/** A job in the list of all. */
+export const JobSummary = z.object({
+  name: z.string(),
+  code: z.string(),
+  begunAt: z.iso.datetime(),
+  putAwayAt: z.iso.datetime().nullable(),
+  /** When something was done in it last, by its logbook. */
+  lastAt: z.iso.datetime(),
+  days: z.int(),
+  cards: z.int(),
+  clips: z.int(),
+});
+export type JobSummary = z.infer<typeof JobSummary>;
 
 const code = z
   .string()
@@ -33,11 +50,13 @@ export const NewJob = z.object({
   /** Minutes the job's clocks are ahead of UTC; where the server stands when absent. */
   zoneMinutes: z.int().min(-840).max(840).optional(),
   cameras: z
-    .array(z.object({ letter: CameraLabel, model: z.string().max(80) }))
+    .array(z.object({ label: CameraLabel, model: z.string().max(80) }))
     .max(26)
     .optional(),
 });
 export type NewJob = z.infer<typeof NewJob>;
+export const JobAction = z.object({ action: z.enum(['putAway', 'takeUp']) });
+export type JobAction = z.infer<typeof JobAction>;
 export const JobSettings = z.object({
   convention: Convention.optional(),
   folderPlan: FolderPlan.optional(),

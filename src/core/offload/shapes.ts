@@ -119,6 +119,8 @@ export type OffloadDetail = z.infer<typeof OffloadDetail>;
 /** How a running copy stands: sent while it runs. */
 export const OffloadProgress = z.object({
   id: z.string(),
+  /** The job it belongs to, by its id. */
+  job: z.string(),
   state: OffloadState,
   bytes: z.number(),
   total: z.number(),

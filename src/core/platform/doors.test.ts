@@ -29,7 +29,7 @@ describe('hosts', () => {
     '%s is this machine',
     (host) => {
       expect(status('GET', '/', { host })).toBe(200);
-      expect(status('GET', '/api/job', { host })).toBe(200);
+      expect(status('GET', '/api/jobs/SLW', { host })).toBe(200);
     },
   );
   test.each([
@@ -49,7 +49,7 @@ describe('hosts', () => {
     'local host',
   ])('“%s” is not, for pages or anything else', (host) => {
     expect(status('GET', '/', { host })).toBe(403);
-    expect(status('POST', '/api/job', { ...json, host })).toBe(403);
+    expect(status('POST', '/api/jobs/SLW', { ...json, host })).toBe(403);
   });
 });
 
@@ -66,18 +66,18 @@ describe('pages from elsewhere', () => {
     '',
   ])('of origin “%s” are refused, to read and to write', (origin) => {
     for (const method of ['GET', 'HEAD', 'POST', 'PATCH', 'DELETE', 'OPTIONS'])
-      expect(status(method, '/api/job', { ...json, origin })).toBe(403);
+      expect(status(method, '/api/jobs/SLW', { ...json, origin })).toBe(403);
   });
   test('Sort Shelf’s own pages are not', () => {
     expect(
-      status('POST', '/api/job', {
+      status('POST', '/api/jobs/SLW', {
         ...json,
         origin: 'http://127.0.0.1:4100',
         'sec-fetch-site': 'same-origin',
       }),
     ).toBe(200);
     expect(
-      status('GET', '/api/job', { ...here, 'sec-fetch-site': 'none', 'sec-fetch-mode': 'navigate' }),
+      status('GET', '/api/jobs/SLW', { ...here, 'sec-fetch-site': 'none', 'sec-fetch-mode': 'navigate' }),
     ).toBe(200);
   });
   test.each(['cross-site', 'same-site'])(
@@ -86,13 +86,13 @@ describe('pages from elsewhere', () => {
       const said = { ...here, 'sec-fetch-site': site };
       const link = { ...said, 'sec-fetch-mode': 'navigate', 'sec-fetch-dest': 'document' };
       expect(status('GET', '/card/A001', link)).toBe(200);
-      expect(status('GET', '/api/intake/play', link)).toBe(403);
+      expect(status('GET', '/api/jobs/SLW/intake/play', link)).toBe(403);
       expect(status('GET', '/api', link)).toBe(403);
       expect(status('POST', '/card/A001', link)).toBe(403);
       for (const dest of ['iframe', 'image', 'video', 'script', 'embed', 'empty'])
         expect(status('GET', '/', { ...link, 'sec-fetch-dest': dest })).toBe(403);
       for (const mode of ['no-cors', 'cors', 'websocket'])
-        expect(status('GET', '/api/intake/play', { ...said, 'sec-fetch-mode': mode })).toBe(403);
+        expect(status('GET', '/api/jobs/SLW/intake/play', { ...said, 'sec-fetch-mode': mode })).toBe(403);
     },
   );
 });
@@ -107,17 +107,17 @@ describe('bodies', () => {
     'application/jsonp',
     'application/json-patch+json',
   ])('of type “%s” are not taken', (type) => {
-    expect(status('POST', '/api/job', { ...json, 'content-type': type })).toBe(415);
+    expect(status('POST', '/api/jobs/SLW', { ...json, 'content-type': type })).toBe(415);
     expect(
-      status('POST', '/api/job', { ...here, 'content-type': type, 'transfer-encoding': 'chunked' }),
+      status('POST', '/api/jobs/SLW', { ...here, 'content-type': type, 'transfer-encoding': 'chunked' }),
     ).toBe(415);
   });
   test.each(['application/json', 'application/json; charset=utf-8', 'Application/JSON'])(
     'of type “%s” are',
-    (type) => expect(status('POST', '/api/job', { ...json, 'content-type': type })).toBe(200),
+    (type) => expect(status('POST', '/api/jobs/SLW', { ...json, 'content-type': type })).toBe(200),
   );
   test('none is needed where nothing is sent', () =>
-    expect(status('DELETE', '/api/cards/A001', here)).toBe(200));
+    expect(status('DELETE', '/api/jobs/SLW/overview/cards/A001', here)).toBe(200));
   test('one that is too large is said to be', () =>
     expect(tooLarge(25_000_000).detail).toBe('The request has 25.0 MB; at most 10 MB are taken.'));
 });
@@ -139,9 +139,9 @@ describe('listening beyond this machine', () => {
   const host = '192.168.1.4:4100';
   test('everybody is asked for the secret, for everything, from this machine as well', () => {
     for (const h of [host, '127.0.0.1:4100', 'shelf.local'])
-      for (const path of ['/', '/api/job', '/api/events'])
+      for (const path of ['/', '/api/jobs/SLW', '/api/platform/events'])
         expect(status('GET', path, { host: h }, house)).toBe(401);
-    expect(status('POST', '/api/job', { ...json, host }, house)).toBe(401);
+    expect(status('POST', '/api/jobs/SLW', { ...json, host }, house)).toBe(401);
     for (const cookie of [
       'sort-shelf-4100=',
       'sort-shelf-4100=other',
@@ -153,11 +153,17 @@ describe('listening beyond this machine', () => {
   });
   test('who has given it is let in, by any name of the machine, and pages from elsewhere are not', () => {
     const known = { host, cookie: 'a=b; sort-shelf-4100=known' };
-    expect(status('GET', '/api/job', known, house)).toBe(200);
-    expect(status('POST', '/api/job', { ...json, ...known, origin: `http://${host}` }, house)).toBe(200);
-    expect(status('POST', '/api/job', { ...json, ...known, origin: `https://${host}` }, house)).toBe(200);
-    expect(status('POST', '/api/job', { ...json, ...known, origin: 'http://evil.example' }, house)).toBe(403);
-    expect(status('GET', '/api/intake/play', { ...known, 'sec-fetch-site': 'cross-site' }, house)).toBe(403);
+    expect(status('GET', '/api/jobs/SLW', known, house)).toBe(200);
+    expect(status('POST', '/api/jobs/SLW', { ...json, ...known, origin: `http://${host}` }, house)).toBe(200);
+    expect(status('POST', '/api/jobs/SLW', { ...json, ...known, origin: `https://${host}` }, house)).toBe(
+      200,
+    );
+    expect(status('POST', '/api/jobs/SLW', { ...json, ...known, origin: 'http://evil.example' }, house)).toBe(
+      403,
+    );
+    expect(
+      status('GET', '/api/jobs/SLW/intake/play', { ...known, 'sec-fetch-site': 'cross-site' }, house),
+    ).toBe(403);
   });
 });
 

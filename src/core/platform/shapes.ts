@@ -28,6 +28,8 @@ export type ProblemDetails = z.infer<typeof ProblemDetails>;
 export const TaskView = z.object({
   id: z.string(),
   title: z.string(),
+  /** The job it belongs to, by its id. */
+  job: z.string(),
   /** What it is about: a copy's id; null where it is about none in particular. */
   subject: z.string().nullable(),
   state: z.enum(['running', 'done', 'failed', 'stopped']),
@@ -70,6 +72,8 @@ export const WorkSummary = z.object({
   proxies: z.array(WorkView),
 });
 export type WorkSummary = z.infer<typeof WorkSummary>;
+/** Clips that a person has chosen, by their ids. */
+export const ChosenClips = z.object({ clips: z.array(z.string()).max(100_000) });
 export const WorkAction = z.object({
   action: z.enum(['cancel', 'retry']),
   work: z.array(z.string()).max(100_000),

@@ -44,5 +44,3 @@ export const ProxiesView = z.object({
   work: z.array(WorkView),
 });
 export type ProxiesView = z.infer<typeof ProxiesView>;
-
-export const MakeProxies = z.object({ clips: z.array(z.string()).max(100_000) });

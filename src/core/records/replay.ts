@@ -1,11 +1,12 @@
 import { z } from 'zod';
+import { keyOfFirst, rowOfFirst } from './upgrade';
 
 // The records beside the footage: what the database knows of cards, copies, names and places, a JSON object a line. A header, then
 // rows that are new or have changed and keys that are gone, and after each time of writing a mark. What follows the last mark was
 // being written when it ended, and does not count.
 
-/** Version of the lines' form. */
-export const RECORDS_VERSION = 1;
+/** Version of the lines' form; those of earlier versions are read as well (`upgrade.ts`). */
+export const RECORDS_VERSION = 2;
 
 export type Row = Record<string, unknown>;
 /** Rows are many: each is only told to be one here, and the database that takes it knows its columns. */
@@ -13,7 +14,7 @@ const Row = z.custom<Row>((v) => typeof v === 'object' && v !== null && !Array.i
 const Key = z.array(z.union([z.string(), z.number()])).min(1);
 
 export const Header = z.object({
-  records: z.literal(RECORDS_VERSION),
+  records: z.literal([1, RECORDS_VERSION]),
   /** The database that wrote it. */
   library: z.uuid(),
   /** The root beside whose footage it stands; null where it stands beside the database. */
@@ -22,6 +23,7 @@ export const Header = z.object({
 export type Header = z.infer<typeof Header>;
 const Rows = z.object({ table: z.string(), rows: z.array(Row) });
 const Gone = z.object({ table: z.string(), gone: z.array(Key) });
+type Some = z.infer<typeof Rows> | z.infer<typeof Gone>;
 export const Mark = z.object({
   /** Every change up to this transaction is in the lines before. */
   upTo: z.int(),
@@ -32,6 +34,8 @@ export const Mark = z.object({
   base: z.int(),
   /** The run of the server that wrote it. */
   run: z.string().optional(),
+  /** Version of the file it stands in; absent in those of version 1. */
+  version: z.int().optional(),
 });
 export type Mark = z.infer<typeof Mark>;
 
@@ -44,13 +48,19 @@ export interface RecordedTable {
 
 const keyOf = (values: readonly unknown[]): string => JSON.stringify(values);
 
+/** A line of version 1 as one of now. */
+const ofFirst = (some: Some): Some =>
+  'gone' in some
+    ? { ...some, gone: some.gone.map((key) => keyOfFirst(some.table, key)) }
+    : { ...some, rows: some.rows.map((row) => rowOfFirst(some.table, row)) };
+
 /** Puts the lines of one file together to the rows that counted at its last mark. Lines are given one after another. */
 export class Replay {
   header: Header | null = null;
   mark: Mark | null = null;
   readonly #tables: ReadonlyMap<string, RecordedTable>;
   readonly #rows = new Map<string, Map<string, Row>>();
-  #open: (z.infer<typeof Rows> | z.infer<typeof Gone>)[] = [];
+  #open: Some[] = [];
 
   constructor(tables: readonly RecordedTable[]) {
     this.#tables = new Map(tables.map((t) => [t.name, t]));
@@ -65,7 +75,8 @@ export class Replay {
     }
     const mark = Mark.safeParse(value);
     if (!mark.success) {
-      this.#open.push(z.union([Rows, Gone]).parse(value));
+      const some = z.union([Rows, Gone]).parse(value);
+      this.#open.push(this.header.records === 1 ? ofFirst(some) : some);
       return;
     }
     // A key that is gone may be given again at once: what is there was looked at after what is gone.

@@ -3,9 +3,8 @@ import { z } from 'zod';
 /** The records of one database, as they are offered. */
 export const RecordsView = z.object({
   library: z.string(),
-  /** Of the job it holds; null where none was begun. */
-  job: z.string().nullable(),
-  code: z.string().nullable(),
+  /** The jobs it holds. */
+  jobs: z.array(z.object({ name: z.string(), code: z.string() })),
   /** When they were written last. */
   at: z.iso.datetime(),
   cards: z.int(),

@@ -9,8 +9,8 @@ import { chooseFacts, count, rateOf, startOf, text } from '../../core/facts/fact
 import { formatTimecode } from '../../core/platform/timecode/timecode';
 import { fps } from '../../core/platform/timecode/rate';
 import { walk } from '../../server/platform/files/walk';
-import { testShelf } from '../../server/testing/media';
-import { beginJob } from '../../server/jobs/job';
+import { testShelf, TEST_JOB } from '../../server/testing/media';
+import { beginJob } from '../../server/jobs/jobs';
 import { look } from '../../server/intake/look';
 import { addRoot } from '../../server/places/roots';
 import { takeIn } from '../../server/intake/takeIn';
@@ -140,7 +140,7 @@ test.each(DRAWER.flatMap((c) => c.sounds.map((r) => [r.name, c, r] as const)))(
 test('the cards of the drawer are recognised: segments, chapters, a time-lapse with one missing, the twin', async () => {
   const s = await testShelf();
   try {
-    await beginJob(s.runtime, { name: 'Slack Water', code: 'SLW', zoneMinutes: 0 });
+    await beginJob(s.runtime, { name: 'Slack Water', code: 'SLW', zoneMinutes: 0 }, TEST_JOB);
     const root = await addRoot(s.runtime, { kind: 'source', path: realpathSync(drawer) });
     const offloaded = await addRoot(s.runtime, {
       kind: 'source',

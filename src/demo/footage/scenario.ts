@@ -75,11 +75,11 @@ export const JOB = {
   name: 'Slack Water',
   code: 'SLW',
   cameras: [
-    { letter: 'A', model: 'Corvane C8' },
-    { letter: 'B', model: 'Tarn T5' },
-    { letter: 'C', model: 'Skerry One' },
-    { letter: 'D', model: 'Whimbrel' },
-    { letter: 'S', model: 'Lintel R4' },
+    { label: 'A', model: 'Corvane C8' },
+    { label: 'B', model: 'Tarn T5' },
+    { label: 'C', model: 'Skerry One' },
+    { label: 'D', model: 'Whimbrel' },
+    { label: 'S', model: 'Lintel R4' },
   ],
 };
 

@@ -2,7 +2,7 @@ import { mkdirSync, rmSync } from 'node:fs';
 import path from 'node:path';
 import { FIRST_PATTERN, type NewOffload, type OffloadView, Faults } from '../../core/offload';
 import { randomFrom } from '../../core/platform/random';
-import { put, testShelf, type TestShelf } from '../../server/testing/media';
+import { put, TEST_JOB, testShelf, type TestShelf } from '../../server/testing/media';
 import { beginJob } from '../../server/jobs';
 import { beginOffload, offloadViews } from '../../server/offload';
 import { addRoot } from '../../server/places';
@@ -57,7 +57,7 @@ export async function copyingShelf({ kept = false } = {}): Promise<CopyingShelf>
   const standIns = path.join(shelf.dir, 'stand-ins');
   const made = makeStandIns(standIns);
   const roots: Record<string, string> = {};
-  await beginJob(shelf.runtime, { name: 'Slack Water', code: 'SLW', zoneMinutes: 0 });
+  await beginJob(shelf.runtime, { name: 'Slack Water', code: 'SLW', zoneMinutes: 0 }, TEST_JOB);
   for (const p of made.readers)
     roots[path.basename(p)] = (await addRoot(shelf.runtime, { kind: 'source', path: p })).id;
   for (const p of made.drives)

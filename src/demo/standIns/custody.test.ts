@@ -27,7 +27,7 @@ import { clips, files, physicalCards, safeCopies } from '../../server/platform/d
 import { applyNaming } from '../../server/naming/applyPlan';
 import { planNaming } from '../../server/naming/naming';
 import { provePairs } from '../../server/proxies/provePairs';
-import { put } from '../../server/testing/media';
+import { put, TEST_JOB } from '../../server/testing/media';
 import { clipFile } from '../../server/cards/clipFiles';
 import { correctClips } from '../../server/facts/facts';
 import { saveSettings } from '../../server/jobs/job';
@@ -626,7 +626,9 @@ describe('check again', () => {
     const id = r.card({ 'CLIP/T0001.MP4': 9_000_000 });
     await r.copy(id);
     const copy = await copyOn(id, 'North');
-    const { task } = runtime().tasks.begin('Checking', (t) => checkAgain(runtime(), copy.id, t), copy.id);
+    const { task } = runtime().tasks.begin({ title: 'Checking', job: TEST_JOB }, (t) =>
+      checkAgain(runtime(), copy.id, t),
+    );
     runtime().tasks.stop(task);
     await until(() => runtime().tasks.view(task)!.state !== 'running');
     expect(runtime().tasks.view(task)).toMatchObject({
@@ -788,7 +790,7 @@ test('naming that copies can be stopped: the family under way goes back, the oth
   };
   const { preview } = await planNaming(runtime(), request);
   expect(preview).toMatchObject({ copies: 3, stops: 0 });
-  const { task } = runtime().tasks.begin('Naming', (t) =>
+  const { task } = runtime().tasks.begin({ title: 'Naming', job: TEST_JOB }, (t) =>
     applyNaming(runtime(), { ...request, fingerprint: preview.fingerprint }, t),
   );
   runtime().tasks.stop(task);
@@ -798,7 +800,7 @@ test('naming that copies can be stopped: the family under way goes back, the oth
   expect((await planNaming(runtime(), request)).preview).toMatchObject({ copies: 3, stops: 0 });
   // So can the proving of pairs.
   const ids = (await clipViews(runtime(), 'N001')).map((c) => c.id);
-  const proving = runtime().tasks.begin('Proving pairs', (t) =>
+  const proving = runtime().tasks.begin({ title: 'Proving pairs', job: TEST_JOB }, (t) =>
     provePairs(runtime(), ids, { ...t, progress: () => runtime().tasks.stop(proving.task) }),
   );
   await until(() => runtime().tasks.view(proving.task)!.state !== 'running');

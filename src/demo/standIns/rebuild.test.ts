@@ -25,8 +25,8 @@ import { findRecords } from '../../server/records/find';
 import { readRecords } from '../../server/records/read';
 import { rebuild } from '../../server/records/rebuild';
 import { TABLES } from '../../server/records/tables';
-import { openRuntime, type Runtime, type RuntimeOptions } from '../../server/runtime';
-import { makeClip } from '../../server/testing/media';
+import { type InJob, openRuntime, type RuntimeOptions } from '../../server/runtime';
+import { makeClip, TEST_JOB } from '../../server/testing/media';
 import { applyNaming, undoPlan } from '../../server/naming/applyPlan';
 import { correctClips } from '../../server/facts/facts';
 import { planNaming } from '../../server/naming/naming';
@@ -38,7 +38,7 @@ import { type CopyingShelf, copyingShelf } from './copyingShelf';
 // A database that is gone is rebuilt from the records beside the footage: cards, copies, what is proven of them, names and places.
 
 let r: CopyingShelf;
-let runtime: Runtime;
+let runtime: InJob;
 let home: string;
 beforeEach(async () => {
   r = await copyingShelf({ kept: true });
@@ -50,8 +50,10 @@ afterEach(async () => {
   rmSync(r.shelf.dir, { recursive: true, force: true });
 });
 
-const open = async (options: Partial<RuntimeOptions> = {}): Promise<Runtime> => {
-  runtime = await openRuntime({ home, databaseFolder: path.join(home, 'database'), work: false, ...options });
+const open = async (options: Partial<RuntimeOptions> = {}): Promise<InJob> => {
+  runtime = (
+    await openRuntime({ home, databaseFolder: path.join(home, 'database'), work: false, ...options })
+  ).inJob(TEST_JOB);
   return runtime;
 };
 const copyNamed = async (): Promise<string> => {

@@ -4,7 +4,7 @@ import { placeOf } from './onCard';
 import { clips, files, pairs } from '../platform/db/schema';
 import { NotFound } from '../platform/errors';
 import type { Footage } from '../platform/media/input';
-import type { Runtime } from '../runtime';
+import type { InJob, Runtime } from '../runtime';
 import { listRoots, rootById } from '../places';
 
 /** The row of a clip's original. */
@@ -22,13 +22,14 @@ export async function originalOf(
 
 /** The file that shows a clip: its original, or the proxy that counts (a proven one first, then a made one). */
 export async function clipFile(
-  runtime: Pick<Runtime, 'db'>,
+  runtime: Pick<InJob, 'db' | 'job'>,
   clip: string,
   which: 'original' | 'proxy',
 ): Promise<string> {
   const rows = await runtime.db
     .select({ file: files, pair: pairs.state })
     .from(files)
+    .innerJoin(clips, and(eq(clips.id, files.clip), eq(clips.job, runtime.job)))
     .leftJoin(pairs, eq(pairs.file, files.id))
     .where(
       and(
@@ -47,11 +48,14 @@ export async function clipFile(
 }
 
 /** The picture of a clip as one: the file of a clip in one file, else all its segments or stills in order. */
-export async function clipFootage(runtime: Pick<Runtime, 'db'>, clip: string): Promise<Footage | string> {
+export async function clipFootage(
+  runtime: Pick<InJob, 'db' | 'job'>,
+  clip: string,
+): Promise<Footage | string> {
   const [row] = await runtime.db
     .select({ kind: clips.kind, statements: clips.statements })
     .from(clips)
-    .where(eq(clips.id, clip));
+    .where(and(eq(clips.job, runtime.job), eq(clips.id, clip)));
   if (!row) throw new NotFound('This clip is not in the job any more.');
   const rows = (
     await runtime.db
@@ -72,7 +76,7 @@ export async function clipFootage(runtime: Pick<Runtime, 'db'>, clip: string): P
  * the work is tried once more at the new place.
  */
 export async function withFile<T>(
-  runtime: Pick<Runtime, 'db'>,
+  runtime: Pick<InJob, 'db' | 'job'>,
   clip: string,
   which: 'original' | 'proxy',
   work: (file: Footage | string) => Promise<T>,

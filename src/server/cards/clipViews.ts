@@ -4,11 +4,12 @@ import { dateOf, NO_BRIEF } from '../../core/facts';
 import { isRecording } from '../../core/intake';
 import { pairReason, type PairView } from '../../core/proxies';
 import type { ClipView } from '../../core/cards/shapes';
+import { clipsOf } from '../platform/db/ofJob';
 import { cards, clips, days, files, pairs } from '../platform/db/schema';
 import { NotFound } from '../platform/errors';
-import type { Runtime } from '../runtime';
+import type { InJob } from '../runtime';
 import { byClip, type FileRow } from './families';
-import { findJob } from '../jobs';
+import { theJob } from '../jobs';
 import { clipName, splitPath } from './clipName';
 
 /** A clip as lists show it: what was worked out of its statements, not the statements. */
@@ -37,45 +38,45 @@ export interface Everything {
   twins: Map<string, FileRow[]>;
 }
 
-export async function everything(runtime: Runtime, card?: string): Promise<Everything> {
+export async function everything(runtime: InJob, card?: string): Promise<Everything> {
   const clipRows = await runtime.db
     .select(LISTED)
     .from(clips)
-    .where(card ? eq(clips.card, card) : undefined);
-  const fileRows = await (card
-    ? runtime.db
-        .select()
-        .from(files)
-        .where(
-          inArray(files.clip, runtime.db.select({ id: clips.id }).from(clips).where(eq(clips.card, card))),
-        )
-    : runtime.db.select().from(files));
-  const families = byClip(fileRows);
-  const job = await findJob(runtime);
+    .where(and(eq(clips.job, runtime.job), card === undefined ? undefined : eq(clips.card, card)));
+  const mine = clipsOf(runtime.db, runtime.job, card);
+  const families = byClip(await runtime.db.select().from(files).where(inArray(files.clip, mine)));
+  const job = await theJob(runtime);
   return {
     clips: clipRows,
     families,
-    dayStart: job?.dayStart ?? 0,
-    dates: new Map((await runtime.db.select().from(days)).map((d) => [d.number, d.date])),
+    dayStart: job.dayStart,
+    dates: new Map(
+      (await runtime.db.select().from(days).where(eq(days.job, job.id))).map((d) => [d.number, d.date]),
+    ),
     twins: await twinsOf(runtime),
-    pairs: new Map((await runtime.db.select().from(pairs)).map((p) => [p.file, p])),
-    cards: new Map((await runtime.db.select().from(cards)).map((c) => [c.id, c])),
+    pairs: new Map(
+      (await runtime.db.select().from(pairs).where(inArray(pairs.clip, mine))).map((p) => [p.file, p]),
+    ),
+    cards: new Map(
+      (await runtime.db.select().from(cards).where(eq(cards.job, job.id))).map((c) => [c.id, c]),
+    ),
   };
 }
 
 /** Originals whose contents stand in the job more than once, by their fingerprint. */
-async function twinsOf(runtime: Runtime): Promise<Map<string, FileRow[]>> {
+async function twinsOf(runtime: InJob): Promise<Map<string, FileRow[]>> {
+  const mine = and(eq(files.role, 'original'), inArray(files.clip, clipsOf(runtime.db, runtime.job)));
   const again = runtime.db
     .select({ sample: files.sample })
     .from(files)
-    .where(and(eq(files.role, 'original'), isNotNull(files.sample)))
+    .where(and(mine, isNotNull(files.sample)))
     .groupBy(files.sample)
     .having(sql`count(*) > 1`);
   const twins = new Map<string, FileRow[]>();
   for (const f of await runtime.db
     .select()
     .from(files)
-    .where(and(eq(files.role, 'original'), inArray(files.sample, again))))
+    .where(and(mine, inArray(files.sample, again))))
     twins.set(f.sample!, [...(twins.get(f.sample!) ?? []), f]);
   return twins;
 }
@@ -179,7 +180,7 @@ export const inOrder = (a: ClipView, b: ClipView): number =>
       : a.original.localeCompare(b.original, 'en', { numeric: true });
 
 /** The clips of a card in shooting order; of the whole job where no card is named. */
-export async function clipViews(runtime: Runtime, card?: string): Promise<ClipView[]> {
+export async function clipViews(runtime: InJob, card?: string): Promise<ClipView[]> {
   return viewsOf(await everything(runtime, card), card);
 }
 

@@ -13,7 +13,7 @@ import { OWN_FOLDER } from '../platform/files/journal';
 import { resolveIn } from '../platform/files/paths';
 import { type Walked, walkWhole } from '../platform/files/walk';
 import { sniff } from '../platform/media/probe';
-import type { Runtime } from '../runtime';
+import type { InJob } from '../runtime';
 import { theJob } from '../jobs';
 import { readStatements, recogniseInThread } from '../reading';
 import { rootById, type Root } from '../places';
@@ -37,7 +37,7 @@ export interface LookedAt {
 
 /** Walks a folder and recognises the cards in it by the job's rules. Reads the few files whose contents decide. */
 export async function recogniseFolder(
-  runtime: Runtime,
+  runtime: InJob,
   rootId: string,
   folder: DiskPath,
   singles: readonly string[] = [],

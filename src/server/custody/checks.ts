@@ -6,7 +6,7 @@ import { checkFolder, checkRecorded, type FoundFile, type Recorded } from '../tr
 import { physicalCards, safeCopies } from '../platform/db/schema';
 import { Interrupted, isCode, NotFound, Refused } from '../platform/errors';
 import { resolveIn } from '../platform/files/paths';
-import type { Runtime } from '../runtime';
+import type { InJob, Runtime } from '../runtime';
 import { alone, type TaskContext } from '../platform/tasks';
 import { writeLog } from '../logbook';
 import { rootById } from '../places';
@@ -14,15 +14,15 @@ import { cardHashes, findCopy, readingsOf } from './copies';
 import { manifestOf } from './physicalCards';
 
 /** Checks that run in a runtime, by the copy's id: share done. */
-const running = new WeakMap<Runtime, Map<string, { share: number }>>();
-const runningIn = (runtime: Runtime) => {
-  const known = running.get(runtime) ?? new Map<string, { share: number }>();
-  running.set(runtime, known);
+const running = new WeakMap<Runtime['db'], Map<string, { share: number }>>();
+const runningIn = (runtime: InJob) => {
+  const known = running.get(runtime.db) ?? new Map<string, { share: number }>();
+  running.set(runtime.db, known);
   return known;
 };
 
 /** Share of a copy's check that runs; `null` where none does. */
-export const checking = (runtime: Runtime, copy: string): number | null =>
+export const checking = (runtime: InJob, copy: string): number | null =>
   runningIn(runtime).get(copy)?.share ?? null;
 
 /**
@@ -30,7 +30,7 @@ export const checking = (runtime: Runtime, copy: string): number | null =>
  * a second witness. Each finding is kept as a row, and a generation is added to the lists.
  */
 export async function checkAgain(
-  runtime: Runtime,
+  runtime: InJob,
   id: string,
   task: TaskContext = alone(),
 ): Promise<CheckReport> {
@@ -99,7 +99,7 @@ export async function checkAgain(
 const PAGE = 2000;
 
 async function keepFindings(
-  runtime: Runtime,
+  runtime: InJob,
   copy: string,
   kind: FileHash['kind'],
   found: readonly FoundFile[],
@@ -142,7 +142,7 @@ export const sentence = (r: CheckReport): string =>
 
 /** Checks any folder below a root against its own lists, or one made elsewhere. Nothing is written. */
 export async function checkAnyFolder(
-  runtime: Runtime,
+  runtime: InJob,
   { root: rootId, folder, list }: CheckFolder,
   task: TaskContext = alone(),
 ): Promise<CheckReport> {

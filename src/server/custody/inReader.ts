@@ -7,7 +7,7 @@ import { joinPath } from '../platform/files/names';
 import { lstat } from '../platform/files/onDisk';
 import { resolveIn } from '../platform/files/paths';
 import { walk } from '../platform/files/walk';
-import type { Runtime } from '../runtime';
+import type { InJob } from '../runtime';
 import { listRoots } from '../places';
 import { cardInReader, type PhysicalCard } from './physicalCards';
 
@@ -24,7 +24,7 @@ export interface InReader {
  * volume where it is one: what was shot on it since must not be taken for another card's.
  */
 export async function lookInReaders(
-  runtime: Runtime,
+  runtime: InJob,
   card: PhysicalCard,
   manifest: readonly KnownFile[],
 ): Promise<InReader> {
@@ -67,7 +67,7 @@ export async function lookInReaders(
 
 /** The card that stands at another one's place, where it is one that is known: its own page answers for it. */
 async function knownAt(
-  runtime: Runtime,
+  runtime: InJob,
   card: PhysicalCard,
   at: string,
 ): Promise<{ label: string } | 'unknown'> {

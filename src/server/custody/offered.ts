@@ -6,7 +6,7 @@ import { OWN_FOLDER } from '../platform/files/journal';
 import { joinPath } from '../platform/files/names';
 import { baseOf, isWithin } from '../platform/files/paths';
 import { type Walked, walkWhole } from '../platform/files/walk';
-import type { Runtime } from '../runtime';
+import type { InJob, Runtime } from '../runtime';
 import { samplesOf } from './samples';
 import { join, type LookedAt } from '../cards';
 import type { Root } from '../places';
@@ -93,7 +93,7 @@ async function outsideOf(folder: string, mount: string): Promise<string[]> {
 }
 
 /** Everything that stands on the card a looked-at folder belongs to. */
-export async function offered(runtime: Runtime, looked: LookedAt, cardFolder: string): Promise<Offered> {
+export async function offered(runtime: InJob, looked: LookedAt, cardFolder: string): Promise<Offered> {
   const place = await offeredPlace(runtime, looked.root, looked.folder, cardFolder);
   const inner = below(looked.folder, place.folder);
   const cut = <T extends { path: string }>(list: readonly T[]): T[] =>

@@ -10,11 +10,11 @@ import {
   type Relation,
   sameTime,
 } from '../../core/custody/manifest';
-import { cardFiles, cards, physicalCards } from '../platform/db/schema';
+import { cardFiles, cards, jobs, physicalCards } from '../platform/db/schema';
 import { isCode } from '../platform/errors';
 import { sampleOf } from '../platform/files/hash';
 import { joinPath } from '../platform/files/names';
-import type { Runtime } from '../runtime';
+import type { InJob, Runtime } from '../runtime';
 import type { Offered } from './offered';
 import { lstat } from '../platform/files/onDisk';
 
@@ -54,12 +54,14 @@ export async function manifestOf(db: Pick<Runtime['db'], 'select'>, card: string
 export interface KnownCard {
   card: PhysicalCard;
   relation: Relation;
+  /** What it is called in this job, and in others, which are named. */
   labels: string[];
+  elsewhere: { job: string; label: string }[];
 }
 
 /** The physical card that is offered, where it is one that is known: by its recordings, or where it has none by all of its files. */
 export async function recogniseCard(
-  runtime: Pick<Runtime, 'db'>,
+  runtime: Pick<InJob, 'db' | 'job'>,
   offered: Pick<Offered, 'root' | 'folder' | 'files'>,
 ): Promise<KnownCard | null> {
   const samples = offered.files.flatMap((f) => f.sample ?? []);
@@ -81,10 +83,17 @@ export async function recogniseCard(
     const relation = relate(await manifestOf(runtime.db, id), offered.files);
     if (!relation.same) continue;
     const [card] = await runtime.db.select().from(physicalCards).where(eq(physicalCards.id, id));
-    const labels = (await runtime.db.select({ id: cards.id }).from(cards).where(eq(cards.physical, id))).map(
-      (c) => c.id,
-    );
-    found.push({ card: card!, relation, labels });
+    const labelled = await runtime.db
+      .select({ id: jobs.id, job: jobs.name, label: cards.id })
+      .from(cards)
+      .innerJoin(jobs, eq(jobs.id, cards.job))
+      .where(eq(cards.physical, id));
+    found.push({
+      card: card!,
+      relation,
+      labels: labelled.filter((c) => c.id === runtime.job).map((c) => c.label),
+      elsewhere: labelled.filter((c) => c.id !== runtime.job).map(({ job, label }) => ({ job, label })),
+    });
   }
   return (
     found.sort(

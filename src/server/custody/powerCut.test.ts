@@ -19,10 +19,10 @@ import { ListedEntries } from '../transfer/entries';
 import { copy } from '../transfer/worker';
 import { files, plans, steps } from '../platform/db/schema';
 import { type DiskOp, layer } from '../platform/files/fileSystem';
-import { put, testShelf, type TestShelf } from '../testing/media';
+import { put, testShelf, type TestShelf, TEST_JOB } from '../testing/media';
 import { afterCut, type Before, lay, type State } from '../testing/powerCut';
 import { applyNaming, recoverPlans, undoPlan } from '../naming/applyPlan';
-import { beginJob } from '../jobs/job';
+import { beginJob } from '../jobs/jobs';
 import { planNaming } from '../naming/naming';
 import { takeIn } from '../intake/takeIn';
 
@@ -190,7 +190,7 @@ describe('a naming plan and its undo', () => {
   let s: TestShelf;
   beforeAll(async () => {
     s = await testShelf();
-    await beginJob(s.runtime, { name: 'Slack Water', code: 'SLW', zoneMinutes: 0 });
+    await beginJob(s.runtime, { name: 'Slack Water', code: 'SLW', zoneMinutes: 0 }, TEST_JOB);
     for (const n of [1, 2, 3]) {
       put(path.join(s.shelf, 'Card', `T000${n}.MP4`), `\0\0\0\x08ftyp footage ${n}`);
       put(path.join(s.shelf, 'Card', `T000${n}.XML`), `<clip n="${n}"/>`);

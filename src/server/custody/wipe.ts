@@ -1,14 +1,15 @@
-import { desc, eq, inArray, sql } from 'drizzle-orm';
+import { and, desc, eq, inArray, sql } from 'drizzle-orm';
 import { isUnderWay } from '../../core/offload';
 import { type Receipt, type SafeCopyView, type WipeView } from '../../core/custody/shapes';
 import type { KnownFile } from '../../core/custody/manifest';
 import { type DiskIdentity, goesWithCard } from '../../core/platform/disks';
 import { type CardCopy, type CardFile, mayBeWiped } from '../../core/custody/wipe';
 import { shownPath } from '../../core/platform/names';
+import { isCard } from '../platform/db/ofJob';
 import { cards, offloadFiles, offloads, physicalCards, safeCopies } from '../platform/db/schema';
 import { NotFound } from '../platform/errors';
 import { resolveIn } from '../platform/files/paths';
-import type { Runtime } from '../runtime';
+import type { InJob } from '../runtime';
 import { theJob } from '../jobs';
 import { rootById } from '../places';
 import { checking } from './checks';
@@ -19,10 +20,10 @@ import { manifestOf, type PhysicalCard } from './physicalCards';
 
 /** The physical card behind a card's id, or by its own id, also where no card of the job bears its label any more. */
 async function physicalOf(
-  runtime: Runtime,
+  runtime: InJob,
   id: string,
 ): Promise<{ card: typeof cards.$inferSelect | null; physical: PhysicalCard | null }> {
-  const [card] = await runtime.db.select().from(cards).where(eq(cards.id, id));
+  const [card] = await runtime.db.select().from(cards).where(isCard(runtime.job, id));
   const [physical] = await runtime.db
     .select()
     .from(physicalCards)
@@ -32,25 +33,29 @@ async function physicalOf(
   const [labelled] =
     card || !physical
       ? [card]
-      : await runtime.db.select().from(cards).where(eq(cards.physical, physical.id)).limit(1);
+      : await runtime.db
+          .select()
+          .from(cards)
+          .where(and(eq(cards.job, runtime.job), eq(cards.physical, physical.id)))
+          .limit(1);
   return { card: labelled ?? null, physical: physical ?? null };
 }
 
 /** On how many roots each card of the job has safe copies, by its id: a second go adds to the first. */
-export async function safeCopyCounts(runtime: Pick<Runtime, 'db'>): Promise<Map<string, number>> {
+export async function safeCopyCounts(runtime: Pick<InJob, 'db' | 'job'>): Promise<Map<string, number>> {
   const rows = await runtime.db
     .select({ card: cards.id, n: sql<number>`count(distinct ${safeCopies.root})::int` })
     .from(cards)
     .innerJoin(safeCopies, eq(safeCopies.physical, cards.physical))
     .innerJoin(offloads, eq(offloads.id, safeCopies.offload))
-    .where(inArray(offloads.state, ['done', 'partly']))
+    .where(and(eq(cards.job, runtime.job), inArray(offloads.state, ['done', 'partly'])))
     .groupBy(cards.id);
   return new Map(rows.map((r) => [r.card, r.n]));
 }
 
 /** Files the newest copying that tried them could not copy, with the reason, and those that every copying left on the card. By number in the manifest. */
 async function fatesOf(
-  runtime: Runtime,
+  runtime: InJob,
   physical: string,
 ): Promise<{ faults: Map<number, string>; left: Set<number> }> {
   const rows = await runtime.db
@@ -76,7 +81,7 @@ async function fatesOf(
 }
 
 function viewOf(
-  runtime: Runtime,
+  runtime: InJob,
   c: KnownCopy,
   cardDisk: DiskIdentity | null,
   manifest: ReadonlyMap<number, KnownFile>,
@@ -112,7 +117,7 @@ function viewOf(
 }
 
 /** May this card be wiped? Every file of its manifest, against every copy there is, looked at now. */
-export async function receipt(runtime: Runtime, id: string): Promise<Receipt> {
+export async function receipt(runtime: InJob, id: string): Promise<Receipt> {
   const job = await theJob(runtime);
   // A drive that has come may know what this database does not.
   await runtime.heedRecords();
@@ -222,7 +227,7 @@ export async function receipt(runtime: Runtime, id: string): Promise<Receipt> {
 }
 
 /** The answer without the list of files. */
-export async function wipeView(runtime: Runtime, id: string): Promise<WipeView> {
+export async function wipeView(runtime: InJob, id: string): Promise<WipeView> {
   const { list: _, ...view } = await receipt(runtime, id);
   return view;
 }

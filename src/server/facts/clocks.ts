@@ -2,16 +2,17 @@ import { and, eq, gte, inArray, lte } from 'drizzle-orm';
 import { randomUUID } from 'node:crypto';
 import { spanWords, suspectClocks, type Roll } from '../../core/facts/clocks';
 import type { Clock, ClocksView } from '../../core/facts/shapes';
+import { cardOfClip, clipsOf } from '../platform/db/ofJob';
 import { cards, clips, clocks, files } from '../platform/db/schema';
 import { Clash, NotFound } from '../platform/errors';
-import type { Runtime } from '../runtime';
-import { findJob, theJob } from '../jobs';
+import type { InJob } from '../runtime';
+import { theJob } from '../jobs';
 import { writeLog } from '../logbook';
 import { clipName } from '../cards';
 import { contextsOf, showAgain } from './readClips';
 
 /** Every clip that says when it was recorded, as far as its clock can be judged. */
-async function rollsOf(runtime: Runtime): Promise<Roll[]> {
+async function rollsOf(runtime: InJob): Promise<Roll[]> {
   const job = await theJob(runtime);
   const contexts = await contextsOf(runtime, job);
   const originals = new Map(
@@ -19,7 +20,7 @@ async function rollsOf(runtime: Runtime): Promise<Roll[]> {
       await runtime.db
         .select({ clip: files.clip, path: files.path, suffix: files.suffix, modified: files.modified })
         .from(files)
-        .where(eq(files.role, 'original'))
+        .where(and(eq(files.role, 'original'), inArray(files.clip, clipsOf(runtime.db, runtime.job))))
     ).map((f) => [f.clip, f]),
   );
   const rows = await runtime.db
@@ -32,7 +33,8 @@ async function rollsOf(runtime: Runtime): Promise<Roll[]> {
       original: clips.original,
     })
     .from(clips)
-    .innerJoin(cards, eq(cards.id, clips.card));
+    .innerJoin(cards, cardOfClip)
+    .where(eq(clips.job, runtime.job));
   return rows.flatMap(({ id, card, camera, day, brief, original }): Roll[] => {
     if (!brief?.recordedAt) return [];
     const file = originals.get(id);
@@ -57,10 +59,21 @@ async function rollsOf(runtime: Runtime): Promise<Roll[]> {
   });
 }
 
-export const clocksView = (runtime: Runtime): Promise<ClocksView> =>
-  runtime.memory.of('clocks', async () => {
+export const clocksView = (runtime: InJob): Promise<ClocksView> =>
+  runtime.memory.of(`clocks of ${runtime.job}`, async () => {
     const rolls = await rollsOf(runtime);
-    const set = await runtime.db.select().from(clocks).orderBy(clocks.camera, clocks.fromDay);
+    const set = await runtime.db
+      .select({
+        id: clocks.id,
+        camera: clocks.camera,
+        fromDay: clocks.fromDay,
+        toDay: clocks.toDay,
+        seconds: clocks.seconds,
+        note: clocks.note,
+      })
+      .from(clocks)
+      .where(eq(clocks.job, runtime.job))
+      .orderBy(clocks.camera, clocks.fromDay);
     // What the person has decided about is not suggested again.
     const suspicions = suspectClocks(rolls).filter(
       (s) => !set.some((c) => c.camera === s.camera && c.fromDay <= s.toDay && c.toDay >= s.fromDay),
@@ -68,18 +81,19 @@ export const clocksView = (runtime: Runtime): Promise<ClocksView> =>
     return { clocks: set, suspicions, rolls };
   });
 
-/** Clocks that look wrong and about which nobody has decided; none before a job was begun. */
-export async function openSuspicions(runtime: Runtime): Promise<ClocksView['suspicions']> {
-  return (await findJob(runtime)) ? (await clocksView(runtime)).suspicions : [];
+/** Clocks that look wrong and about which nobody has decided. */
+export async function openSuspicions(runtime: InJob): Promise<ClocksView['suspicions']> {
+  return (await clocksView(runtime)).suspicions;
 }
 
 /** Sets a camera's clock right for a span of days. Nothing that was read is changed; names follow when they are made anew. */
-export async function setClock(runtime: Runtime, wanted: Clock): Promise<{ id: string }> {
+export async function setClock(runtime: InJob, wanted: Clock): Promise<{ id: string }> {
   const [other] = await runtime.db
     .select()
     .from(clocks)
     .where(
       and(
+        eq(clocks.job, runtime.job),
         eq(clocks.camera, wanted.camera),
         lte(clocks.fromDay, wanted.toDay),
         gte(clocks.toDay, wanted.fromDay),
@@ -91,7 +105,7 @@ export async function setClock(runtime: Runtime, wanted: Clock): Promise<{ id: s
       { next: 'Take that one back first.' },
     );
   const id = randomUUID();
-  await runtime.db.insert(clocks).values({ id, ...wanted });
+  await runtime.db.insert(clocks).values({ id, job: runtime.job, ...wanted });
   await changed(
     runtime,
     wanted,
@@ -100,8 +114,11 @@ export async function setClock(runtime: Runtime, wanted: Clock): Promise<{ id: s
   return { id };
 }
 
-export async function dropClock(runtime: Runtime, id: string): Promise<void> {
-  const [gone] = await runtime.db.delete(clocks).where(eq(clocks.id, id)).returning();
+export async function dropClock(runtime: InJob, id: string): Promise<void> {
+  const [gone] = await runtime.db
+    .delete(clocks)
+    .where(and(eq(clocks.job, runtime.job), eq(clocks.id, id)))
+    .returning();
   if (!gone) throw new NotFound('This correction is gone already.');
   await changed(
     runtime,
@@ -111,19 +128,29 @@ export async function dropClock(runtime: Runtime, id: string): Promise<void> {
 }
 
 async function changed(
-  runtime: Runtime,
+  runtime: InJob,
   { camera, fromDay, toDay }: Pick<Clock, 'camera' | 'fromDay' | 'toDay'>,
   words: string,
 ): Promise<void> {
   const touched = runtime.db
     .select({ id: cards.id })
     .from(cards)
-    .where(and(eq(cards.camera, camera), gte(cards.day, fromDay), lte(cards.day, toDay)));
+    .where(
+      and(
+        eq(cards.job, runtime.job),
+        eq(cards.camera, camera),
+        gte(cards.day, fromDay),
+        lte(cards.day, toDay),
+      ),
+    );
   await showAgain(
     runtime,
-    (await runtime.db.select({ id: clips.id }).from(clips).where(inArray(clips.card, touched))).map(
-      (c) => c.id,
-    ),
+    (
+      await runtime.db
+        .select({ id: clips.id })
+        .from(clips)
+        .where(and(eq(clips.job, runtime.job), inArray(clips.card, touched)))
+    ).map((c) => c.id),
   );
   await writeLog(runtime, 'facts', words);
   runtime.events.changed('clips', 'cards', 'log', 'job');

@@ -1,4 +1,4 @@
-import { asc, eq } from 'drizzle-orm';
+import { and, asc, eq } from 'drizzle-orm';
 import path from 'node:path';
 import { factsCsv, factsJson, type FactClip, statedFields } from '../../core/facts/factFiles';
 import { FIELDS, fieldOf, SOURCE_WORDS } from '../../core/facts/catalogue';
@@ -9,7 +9,7 @@ import { clips } from '../platform/db/schema';
 import { messageOf, Refused } from '../platform/errors';
 import { joinPath } from '../platform/files/names';
 import { resolveIn } from '../platform/files/paths';
-import type { Runtime } from '../runtime';
+import type { InJob } from '../runtime';
 import { factsOfClips, ofFiles } from './facts';
 import { theJob } from '../jobs';
 import { writeLog } from '../logbook';
@@ -24,7 +24,7 @@ interface Ready extends FactClip {
   looks: string[];
 }
 
-async function gather(runtime: Runtime, { from }: Extraction): Promise<{ ready: Ready[]; what: string }> {
+async function gather(runtime: InJob, { from }: Extraction): Promise<{ ready: Ready[]; what: string }> {
   if (from.kind === 'folder') {
     const job = await theJob(runtime);
     const read = await readFolder(runtime, from.root, from.path);
@@ -42,7 +42,7 @@ async function gather(runtime: Runtime, { from }: Extraction): Promise<{ ready: 
     });
     return { ready, what: from.path.split('/').at(-1) || (await rootById(runtime, from.root)).name };
   }
-  const where = from.kind === 'card' ? eq(clips.card, from.card) : undefined;
+  const where = and(eq(clips.job, runtime.job), from.kind === 'card' ? eq(clips.card, from.card) : undefined);
   const ids =
     from.kind === 'clips'
       ? from.clips
@@ -73,7 +73,7 @@ async function gather(runtime: Runtime, { from }: Extraction): Promise<{ ready: 
 }
 
 /** Writes the facts of clips to a new folder of the handover root, and their look files beside them under the clips' names. */
-export async function extract(runtime: Runtime, wanted: Extraction): Promise<Extracted> {
+export async function extract(runtime: InJob, wanted: Extraction): Promise<Extracted> {
   const job = await theJob(runtime);
   const { ready, what } = await gather(runtime, wanted);
   if (ready.length === 0)

@@ -17,12 +17,12 @@ import type { FactTable } from '../../core/facts/shapes';
 import { FactFile } from '../../core/facts/shapes';
 import { clips, jobs, readings, work } from '../platform/db/schema';
 import { tagLimits, readTags } from '../reading/tagReader';
-import { hashTree, makeClip, put, type TestShelf, testShelf } from '../testing/media';
+import { hashTree, makeClip, put, type TestShelf, testShelf, TEST_JOB } from '../testing/media';
 import { clocksView, dropClock, setClock } from './clocks';
 import { extract } from './extract';
 import { correctClips, factTable, sideBySide, statedView } from './facts';
 import { dropFieldSet, fieldSetsView, importFieldSets, saveFieldSet } from './fieldSets';
-import { beginJob } from '../jobs/job';
+import { beginJob } from '../jobs/jobs';
 import { changeSettings } from './settings';
 import { readClips, showMissing } from './readClips';
 import { look } from '../intake/look';
@@ -74,7 +74,7 @@ beforeAll(async () => {
     at('A001', 'A001_C001', 'A001_C001.cdl'),
     '<ColorCorrection id="A001_C001"><SOPNode><Slope>1.1 1 0.9</Slope></SOPNode></ColorCorrection>',
   );
-  await beginJob(s.runtime, { name: 'Slack Water', code: 'SLW', zoneMinutes: 0 });
+  await beginJob(s.runtime, { name: 'Slack Water', code: 'SLW', zoneMinutes: 0 }, TEST_JOB);
   rootId = (await addRoot(s.runtime, { kind: 'source', path: realpathSync(source) })).id;
   await takeIn(s.runtime, {
     root: rootId,
@@ -145,7 +145,7 @@ describe('the table', () => {
 
   test('who states what', async () => {
     const { cameras, rows } = await statedView(s.runtime);
-    expect(cameras.map((c) => [c.letter, c.clips])).toEqual([
+    expect(cameras.map((c) => [c.label, c.clips])).toEqual([
       ['A', 1],
       ['B', 3],
       ['C', 2],

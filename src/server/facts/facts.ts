@@ -1,4 +1,4 @@
-import { asc, eq, inArray, sql } from 'drizzle-orm';
+import { and, asc, eq, inArray, sql } from 'drizzle-orm';
 import { isRecording } from '../../core/intake';
 import { type FieldId, FIELDS, fieldOf, formatValue, type Statement } from '../../core/facts/catalogue';
 import { chooseFacts, contradicts, type Facts, factsOf, rateOf } from '../../core/facts/facts';
@@ -14,9 +14,10 @@ import {
   statedBy,
 } from '../../core/facts/table';
 import { among } from '../platform/db/among';
+import { cardOfClip, clipsOf, isCard } from '../platform/db/ofJob';
 import { cameras, cards, clips, days, files } from '../platform/db/schema';
 import { Clash, NotFound, Refused } from '../platform/errors';
-import type { Runtime } from '../runtime';
+import type { InJob } from '../runtime';
 import { byClip, type FileRow, clipName } from '../cards';
 import { theJob } from '../jobs';
 import { writeLog } from '../logbook';
@@ -78,8 +79,8 @@ class Column {
  * Clips of the job with some fields, in shooting order. Columns hold each different cell once: a job's clips have much in
  * common. Of very many clips every step counts, so what is kept is never taken apart as a whole.
  */
-export const factTable = (runtime: Runtime, wanted: readonly FieldId[]): Promise<FactTable> =>
-  runtime.memory.of(`facts ${wanted.join(' ')}`, async () => {
+export const factTable = (runtime: InJob, wanted: readonly FieldId[]): Promise<FactTable> =>
+  runtime.memory.of(`facts of ${runtime.job} ${wanted.join(' ')}`, async () => {
     const job = await theJob(runtime);
     const rows = (
       await runtime.db
@@ -94,7 +95,8 @@ export const factTable = (runtime: Runtime, wanted: readonly FieldId[]): Promise
           day: cards.day,
         })
         .from(clips)
-        .innerJoin(cards, eq(cards.id, clips.card))
+        .innerJoin(cards, cardOfClip)
+        .where(eq(clips.job, runtime.job))
     )
       .map((row) => ({
         row,
@@ -112,7 +114,8 @@ export const factTable = (runtime: Runtime, wanted: readonly FieldId[]): Promise
           size: files.size,
           modified: files.modified,
         })
-        .from(files),
+        .from(files)
+        .where(inArray(files.clip, clipsOf(runtime.db, runtime.job))),
     );
     const columns = wanted.map((field) => new Column(field));
     const ofDisk = wanted.some((f) => OF_FILES.has(f));
@@ -153,14 +156,17 @@ export interface KnownClip {
   family: FileRow[];
 }
 
-export async function factsOfClips(runtime: Runtime, ids: readonly string[]): Promise<KnownClip[]> {
+export async function factsOfClips(runtime: InJob, ids: readonly string[]): Promise<KnownClip[]> {
   const job = await theJob(runtime);
   const contexts = await contextsOf(runtime, job);
   const found = new Map<string, KnownClip>();
   for (let i = 0; i < ids.length; i += 500) {
     const some = ids.slice(i, i + 500);
     const families = byClip(await runtime.db.select().from(files).where(inArray(files.clip, some)));
-    for (const row of await runtime.db.select().from(clips).where(inArray(clips.id, some))) {
+    for (const row of await runtime.db
+      .select()
+      .from(clips)
+      .where(and(eq(clips.job, runtime.job), inArray(clips.id, some)))) {
       const family = families.get(row.id) ?? [];
       const statements = [...row.statements, ...ofFiles(family, row.original, job.zoneMinutes)];
       const original = family.find((f) => f.role === 'original');
@@ -180,7 +186,7 @@ export async function factsOfClips(runtime: Runtime, ids: readonly string[]): Pr
 }
 
 /** Some clips side by side, with what differs marked. */
-export async function sideBySide(runtime: Runtime, ids: readonly string[]): Promise<SideBySide> {
+export async function sideBySide(runtime: InJob, ids: readonly string[]): Promise<SideBySide> {
   const found = await factsOfClips(runtime, ids);
   if (found.length < 1)
     throw new NotFound('None of these clips is in the job any more.', {
@@ -210,34 +216,39 @@ export async function sideBySide(runtime: Runtime, ids: readonly string[]): Prom
 }
 
 /** Which camera states which field. */
-export const statedView = (runtime: Runtime): Promise<Stated> =>
-  runtime.memory.of('stated', async () => {
+export const statedView = (runtime: InJob): Promise<Stated> =>
+  runtime.memory.of(`stated of ${runtime.job}`, async () => {
     const rows = await runtime.db
       .select({ camera: cards.camera, statements: clips.statements })
       .from(clips)
-      .innerJoin(cards, eq(cards.id, clips.card))
-      .where(eq(clips.state, 'read'));
-    const known = await runtime.db.select().from(cameras).orderBy(asc(cameras.letter));
+      .innerJoin(cards, cardOfClip)
+      .where(and(eq(clips.job, runtime.job), eq(clips.state, 'read')));
+    const known = await runtime.db
+      .select()
+      .from(cameras)
+      .where(eq(cameras.job, runtime.job))
+      .orderBy(asc(cameras.label));
     const counts = new Map<string, number>();
     for (const r of rows) counts.set(r.camera, (counts.get(r.camera) ?? 0) + 1);
     return {
       cameras: known
-        .filter((c) => counts.has(c.letter))
-        .map((c) => ({ letter: c.letter, model: c.model, clips: counts.get(c.letter)! })),
+        .filter((c) => counts.has(c.label))
+        .map((c) => ({ label: c.label, model: c.model, clips: counts.get(c.label)! })),
       rows: statedBy(rows),
     };
   });
 
 /** Corrects many clips at once. What was read stays among their statements; what the person says goes before it. */
 export function correctClips(
-  runtime: Runtime,
+  runtime: InJob,
   { clips: ids, set, card }: Correction,
 ): Promise<{ changed: number }> {
   return runtime.exclusively(async () => {
+    const { job } = runtime;
     const rows = await runtime.db
       .select({ id: clips.id, statements: clips.statements, original: clips.original })
       .from(clips)
-      .where(among(clips.id, ids));
+      .where(and(eq(clips.job, job), among(clips.id, ids)));
     if (rows.length === 0) throw new NotFound('None of these clips is in the job any more.');
     const changes = rows.map((row) => {
       let statements = row.statements;
@@ -254,13 +265,13 @@ export function correctClips(
       return { id: row.id, statements };
     });
     if (card) {
-      for (const day of await runtime.db.select().from(days)) {
+      for (const day of await runtime.db.select().from(days).where(eq(days.job, job))) {
         if (day.number === card.day && day.date !== null && card.date !== null && day.date !== card.date)
           throw new Clash(`Day ${day.number} is ${day.date}, not ${card.date}.`, {
             next: 'Choose another day number.',
           });
       }
-      const [there] = await runtime.db.select().from(cards).where(eq(cards.id, card.id));
+      const [there] = await runtime.db.select().from(cards).where(isCard(job, card.id));
       if (there && (there.camera !== card.camera || there.day !== card.day))
         throw new Clash(`${card.id} is a card of camera ${there.camera}, day ${there.day}.`, {
           next: 'Choose another card id, or give that camera and day.',
@@ -274,10 +285,10 @@ export function correctClips(
       const [from] = await tx
         .select({ card: cards })
         .from(clips)
-        .innerJoin(cards, eq(cards.id, clips.card))
+        .innerJoin(cards, cardOfClip)
         .where(eq(clips.id, rows[0]!.id));
-      await tx.insert(cameras).values({ letter: card.camera, model: null }).onConflictDoNothing();
-      await tx.insert(days).values({ number: card.day, date: card.date }).onConflictDoNothing();
+      await tx.insert(cameras).values({ job, label: card.camera, model: null }).onConflictDoNothing();
+      await tx.insert(days).values({ job, number: card.day, date: card.date }).onConflictDoNothing();
       await tx
         .insert(cards)
         .values({
@@ -299,8 +310,8 @@ export function correctClips(
           ),
         );
       // A card that holds nothing any more goes.
-      const left = new Set((await tx.selectDistinct({ card: clips.card }).from(clips)).map((c) => c.card));
-      if (!left.has(from!.card.id)) await tx.delete(cards).where(eq(cards.id, from!.card.id));
+      const left = await clipsOf(tx, job, from!.card.id).limit(1);
+      if (left.length === 0) await tx.delete(cards).where(isCard(job, from!.card.id));
     });
     const what = [
       ...set.map((s) =>

@@ -5,6 +5,7 @@ import type { Statement } from '../../core/facts/catalogue';
 import { showFacts } from '../../core/facts/table';
 import { formatRate } from '../../core/platform/timecode/rate';
 import { cameras, cards, clips, clocks, files, jobs, work } from '../platform/db/schema';
+import { clipsOf, isCard } from '../platform/db/ofJob';
 import { asError } from '../platform/errors';
 import { placeOf, byClip, type FileRow } from '../cards';
 import type { WorkContext } from '../platform/work/queue';
@@ -17,7 +18,7 @@ import {
   readRest,
   readFirst,
 } from '../reading';
-import type { Runtime } from '../runtime';
+import type { InJob, Runtime } from '../runtime';
 import { type Job, theJob } from '../jobs';
 import { writeLog } from '../logbook';
 import { provePairsOf } from '../proxies';
@@ -48,7 +49,7 @@ interface Batch {
 
 /** A clip that is not in the job any more is left out; one whose files lead out of their root, or whose root is not there, has failed. */
 async function batchOf(
-  runtime: Runtime,
+  runtime: InJob,
   contexts: readonly Pick<WorkContext, 'id' | 'clip'>[],
 ): Promise<Batch> {
   const ids = contexts.map((c) => c.clip);
@@ -93,7 +94,7 @@ async function batchOf(
 
 /** The first pass over clips: what they say in this process. The second follows by itself where there is more to ask. */
 export async function readClips(
-  runtime: Runtime,
+  runtime: InJob,
   contexts: readonly Pick<WorkContext, 'id' | 'clip'>[],
 ): Promise<ReadonlyMap<string, Error>> {
   const { job, clips: batch, failed } = await batchOf(runtime, contexts);
@@ -125,7 +126,7 @@ export async function readClips(
 
 /** The second pass over clips: ffprobe and ExifTool, for what the first could not read of their kind. */
 export async function readRestOfClips(
-  runtime: Runtime,
+  runtime: InJob,
   contexts: readonly Pick<WorkContext, 'id' | 'clip'>[],
 ): Promise<ReadonlyMap<string, Error>> {
   const { job, clips: batch, failed } = await batchOf(runtime, contexts);
@@ -158,7 +159,7 @@ interface Read {
  * the others; why is put into `failed`. A clip that ffprobe has still to be asked about is neither read nor unreadable yet.
  */
 async function store(
-  runtime: Runtime,
+  runtime: InJob,
   job: Job,
   read: readonly Read[],
   failed: Map<string, Error>,
@@ -248,7 +249,7 @@ function changeOf(
 }
 
 async function afterReading(
-  runtime: Runtime,
+  runtime: InJob,
   read: readonly { row: ClipRow; family: readonly FileRow[] }[],
 ): Promise<void> {
   for (const { row } of read.filter((c) =>
@@ -271,18 +272,18 @@ function workedOut(
 }
 
 /** What the job knows beside each card's clips: trust, its camera's clock on its day, the rate of the edit. */
-export async function contextsOf(
-  runtime: Pick<Runtime, 'db'>,
-  job: Job | null,
-): Promise<Map<string, FactContext>> {
-  const wrong = await runtime.db.select().from(clocks);
-  const rows = await runtime.db.select({ id: cards.id, camera: cards.camera, day: cards.day }).from(cards);
+export async function contextsOf(runtime: Pick<Runtime, 'db'>, job: Job): Promise<Map<string, FactContext>> {
+  const wrong = await runtime.db.select().from(clocks).where(eq(clocks.job, job.id));
+  const rows = await runtime.db
+    .select({ id: cards.id, camera: cards.camera, day: cards.day })
+    .from(cards)
+    .where(eq(cards.job, job.id));
   return new Map(
     rows.map((c) => [
       c.id,
       {
-        trust: job?.trust ?? {},
-        jobRate: job?.rate ?? null,
+        trust: job.trust,
+        jobRate: job.rate,
         clockSeconds:
           wrong.find((w) => w.camera === c.camera && w.fromDay <= c.day && w.toDay >= c.day)?.seconds ?? 0,
       },
@@ -291,16 +292,16 @@ export async function contextsOf(
 }
 
 /** Works the table's facts out anew, for all clips or those named: after a clock or an order of trust changed. */
-export async function showAgain(runtime: Runtime, only?: readonly string[]): Promise<void> {
+export async function showAgain(runtime: InJob, only?: readonly string[]): Promise<void> {
   const job = await theJob(runtime);
-  const ids = only ?? (await runtime.db.select({ id: clips.id }).from(clips)).map((c) => c.id);
+  const ids = only ?? (await clipsOf(runtime.db, runtime.job)).map((c) => c.id);
   const contexts = await contextsOf(runtime, job);
   for (let i = 0; i < ids.length; i += 200) {
     const some = ids.slice(i, i + 200);
     const rows = await runtime.db
       .select({ id: clips.id, card: clips.card, statements: clips.statements })
       .from(clips)
-      .where(inArray(clips.id, some));
+      .where(and(eq(clips.job, runtime.job), inArray(clips.id, some)));
     const changes = rows.map((row) => ({ id: row.id, ...workedOut(row.statements, contexts.get(row.card)) }));
     await runtime.db.execute(
       sql`update ${clips} set shown = r.shown, brief = r.brief from json_to_recordset(${JSON.stringify(changes)}::json) as r(id text, shown text, brief text) where ${clips.id} = r.id`,
@@ -312,12 +313,13 @@ export async function showAgain(runtime: Runtime, only?: readonly string[]): Pro
 
 /** Works out what is missing: after an update of Sort Shelf, whose older versions did not keep it. */
 export async function showMissing(runtime: Runtime): Promise<void> {
-  const rows = await runtime.db.select({ id: clips.id }).from(clips).where(isNull(clips.brief));
-  if (rows.length > 0)
-    await showAgain(
-      runtime,
-      rows.map((r) => r.id),
-    );
+  const missing = new Map<string, string[]>();
+  for (const { id, job } of await runtime.db
+    .select({ id: clips.id, job: clips.job })
+    .from(clips)
+    .where(isNull(clips.brief)))
+    missing.set(job, [...(missing.get(job) ?? []), id]);
+  for (const [job, ids] of missing) await showAgain(runtime.inJob(job), ids);
 }
 
 /**
@@ -325,10 +327,10 @@ export async function showMissing(runtime: Runtime): Promise<void> {
  * reader any more. It is said in the logbook and can be changed. Of batches that end at the same time both see that none waits;
  * the second finds the rate settled.
  */
-async function settleRate(runtime: Runtime, { id }: Job): Promise<void> {
+async function settleRate(runtime: InJob, { id }: Job): Promise<void> {
   const [job] = await runtime.db.select({ id: jobs.id, rate: jobs.rate }).from(jobs).where(eq(jobs.id, id));
   if (!job || job.rate !== null) return;
-  const reading = inArray(work.kind, ['read', 'rest']);
+  const reading = and(eq(work.job, id), inArray(work.kind, ['read', 'rest']));
   const [queued] = await runtime.db
     .select({ id: work.id })
     .from(work)
@@ -343,9 +345,12 @@ async function settleRate(runtime: Runtime, { id }: Job): Promise<void> {
     .limit(1);
   if (open) return;
   const rate = commonRate(
-    (await runtime.db.select({ brief: clips.brief }).from(clips).where(eq(clips.kind, 'video'))).flatMap(
-      (r) => r.brief?.rate ?? [],
-    ),
+    (
+      await runtime.db
+        .select({ brief: clips.brief })
+        .from(clips)
+        .where(and(eq(clips.job, id), eq(clips.kind, 'video')))
+    ).flatMap((r) => r.brief?.rate ?? []),
   );
   if (!rate) return;
   const settled = await runtime.db
@@ -363,9 +368,9 @@ async function settleRate(runtime: Runtime, { id }: Job): Promise<void> {
   await showAgain(runtime);
 }
 
-/** What a card's clips say of its camera is remembered with the letter that was confirmed for it, as far as nobody said otherwise. */
+/** What a card's clips say of its camera is remembered with the label that was confirmed for it, as far as nobody said otherwise. */
 async function rememberCamera(
-  runtime: Runtime,
+  runtime: InJob,
   cardId: string,
   statements: readonly Statement[],
 ): Promise<void> {
@@ -373,10 +378,10 @@ async function rememberCamera(
   const [model, maker, serial] = [text(facts, 'model'), text(facts, 'maker'), text(facts, 'serial')];
   if (!model && !serial) return;
   const [row] = await runtime.db
-    .select({ letter: cameras.letter, model: cameras.model, maker: cameras.maker, serials: cameras.serials })
+    .select({ label: cameras.label, model: cameras.model, maker: cameras.maker, serials: cameras.serials })
     .from(cards)
-    .innerJoin(cameras, eq(cards.camera, cameras.letter))
-    .where(eq(cards.id, cardId));
+    .innerJoin(cameras, and(eq(cards.job, cameras.job), eq(cards.camera, cameras.label)))
+    .where(isCard(runtime.job, cardId));
   if (!row) return;
   const change = {
     ...(row.model === null && model ? { model } : {}),
@@ -384,6 +389,9 @@ async function rememberCamera(
     ...(serial && !row.serials.includes(serial) ? { serials: [...row.serials, serial].slice(-50) } : {}),
   };
   if (Object.keys(change).length === 0) return;
-  await runtime.db.update(cameras).set(change).where(eq(cameras.letter, row.letter));
+  await runtime.db
+    .update(cameras)
+    .set(change)
+    .where(and(eq(cameras.job, runtime.job), eq(cameras.label, row.label)));
   runtime.events.changed('job');
 }

@@ -3,8 +3,8 @@ import type { Family } from '../../core/intake';
 import type { Statement } from '../../core/facts/catalogue';
 import { readings } from '../platform/db/schema';
 import { type ClipOnDisk, type FileOnDisk, type Reading, readRest, READERS, readFirst } from '../reading';
-import type { Runtime } from '../runtime';
-import { theJob } from '../jobs';
+import type { InJob } from '../runtime';
+import { type Job, theJob } from '../jobs';
 import { stateOf } from './readClips';
 import { join, recogniseFolder } from '../cards';
 import { joinPath } from '../platform/files/names';
@@ -28,7 +28,7 @@ const BATCH = 16;
  * is not read again. `passes` of 1 leaves ffprobe and ExifTool unasked.
  */
 export async function readFolder(
-  runtime: Runtime,
+  runtime: InJob,
   rootId: string,
   folder: string,
   passes: 1 | 2 = 2,
@@ -54,20 +54,25 @@ export async function readFolder(
       };
     }),
   );
+  const job = await theJob(runtime);
   const known = await knownReadings(runtime, clips);
   const fresh: FolderClip[] = [];
   for (const c of clips) {
     const k = known.get(c.place);
-    if (k && k.state === stateOf(c.disk.files))
+    if (k && k.state === readingOf(job, c.disk.files))
       Object.assign(c, { statements: k.statements, fault: k.fault, notes: k.notes });
     else fresh.push(c);
   }
-  await readAll(runtime, fresh, passes);
+  await readAll(runtime, job, fresh, passes);
   return clips;
 }
 
+/** What a reading is of: the files as they are, and what the job says of its clocks and rates. */
+const readingOf = ({ zoneMinutes, intake, rate }: Job, files: readonly FileOnDisk[]): string =>
+  JSON.stringify([stateOf(files), zoneMinutes, intake.stillsRate, rate]);
+
 async function knownReadings(
-  runtime: Runtime,
+  runtime: InJob,
   clips: readonly FolderClip[],
 ): Promise<Map<string, typeof readings.$inferSelect>> {
   const out = new Map<string, typeof readings.$inferSelect>();
@@ -87,8 +92,7 @@ async function knownReadings(
 }
 
 /** Reads clips, several threads at a time, and keeps what was found of those that were read to the end. */
-async function readAll(runtime: Runtime, clips: readonly FolderClip[], passes: 1 | 2): Promise<void> {
-  const job = await theJob(runtime);
+async function readAll(runtime: InJob, job: Job, clips: readonly FolderClip[], passes: 1 | 2): Promise<void> {
   const options = { zoneMinutes: job.zoneMinutes, stillsRate: job.intake.stillsRate, jobRate: job.rate };
   let next = 0;
   const lane = async (): Promise<void> => {
@@ -108,7 +112,7 @@ async function readAll(runtime: Runtime, clips: readonly FolderClip[], passes: 1
           Object.assign(c, { statements: done[i]!.statements, fault: done[i]!.fault, notes: done[i]!.notes });
           return {
             place: c.place,
-            state: stateOf(c.disk.files),
+            state: readingOf(job, c.disk.files),
             statements: c.statements,
             fault: c.fault,
             notes: c.notes,

@@ -4,10 +4,9 @@ import type { FolderView } from '../../core/intake/shapes';
 import { isCode, NotFound, Unreadable } from '../platform/errors';
 import { resolveIn } from '../platform/files/paths';
 import { walk } from '../platform/files/walk';
-import type { Runtime } from '../runtime';
-import { findJob } from '../jobs';
+import type { InJob } from '../runtime';
+import { theJob } from '../jobs';
 import { rootById } from '../places';
-import { FIRST_INTAKE } from '../../core/intake/rules';
 import { joinPath } from '../platform/files/names';
 import { readdir } from '../platform/files/onDisk';
 
@@ -15,9 +14,9 @@ import { readdir } from '../platform/files/onDisk';
 const COUNT_LIMIT = 5000;
 
 /** One folder below a root: its subfolders with what is inside each, links left out. */
-export async function browse(runtime: Runtime, rootId: string, folder: string): Promise<FolderView> {
+export async function browse(runtime: InJob, rootId: string, folder: string): Promise<FolderView> {
   const root = await rootById(runtime, rootId);
-  const { types } = (await findJob(runtime))?.intake ?? FIRST_INTAKE;
+  const { types } = (await theJob(runtime)).intake;
   const isFootage = (e: { path: string }) => typeOf(e.path, types) !== null;
   const at = await resolveIn(root, folder);
   let names;

@@ -4,11 +4,11 @@ import { mkdirSync, readdirSync, readFileSync, renameSync, statSync } from 'node
 import path from 'node:path';
 import { FIRST_CONVENTION, FIRST_FOLDER_PLAN } from '../../core/naming/convention';
 import { diskPath } from '../platform/files/names';
-import { makeClip, testShelf, type TestShelf } from '../testing/media';
+import { makeClip, testShelf, type TestShelf, TEST_JOB } from '../testing/media';
 import { applyNaming, undoPlan } from '../naming/applyPlan';
 import { clipFile } from '../cards/clipFiles';
 import { factsOf } from './lookAtFile';
-import { beginJob } from '../jobs/job';
+import { beginJob } from '../jobs/jobs';
 import { look } from './look';
 import { planNaming } from '../naming/naming';
 import { takeIn } from './takeIn';
@@ -40,7 +40,7 @@ const tree = (folder: Buffer): string[] =>
 
 beforeAll(async () => {
   s = await testShelf();
-  await beginJob(s.runtime, { name: 'Slack Water', code: 'SLW', zoneMinutes: 0 });
+  await beginJob(s.runtime, { name: 'Slack Water', code: 'SLW', zoneMinutes: 0 }, TEST_JOB);
   mkdirSync(path.join(s.shelf, 'Card'));
   for (const [i, name] of NAMES.entries()) {
     const made = makeClip(path.join(s.dir, 'made.MP4'), {

@@ -7,8 +7,9 @@ import { isOdd, type ShownPath, shownPath } from '../../core/platform/names';
 import type { Looked, LookedCard } from '../../core/intake/shapes';
 import type { HashKind } from '../../core/hashLists';
 import { offered, type Offered, offeredPlace, type KnownCard, recogniseCard, samplesOf } from '../custody';
-import { cameras, cardReadings, cards, clips, days, files } from '../platform/db/schema';
-import type { Runtime } from '../runtime';
+import { cardOfClip, isCard } from '../platform/db/ofJob';
+import { cameras, cardReadings, cards, clips, days, files, jobs } from '../platform/db/schema';
+import type { InJob } from '../runtime';
 import { type Job, theJob } from '../jobs';
 import { join, type LookedAt, recogniseFolder } from '../cards';
 import { readStatements } from '../reading';
@@ -16,7 +17,7 @@ import { joinPath } from '../platform/files/names';
 
 /** What stands in a folder: the cards in it, each with a suggestion for its place. Stores nothing. */
 export async function look(
-  runtime: Runtime,
+  runtime: InJob,
   rootId: string,
   folder: string,
   singles: readonly string[] = [],
@@ -26,9 +27,15 @@ export async function look(
   const { root, at, found, faults } = lookedAt;
   const wholes = new Map<string, { whole: Offered; card: KnownCard | null; hash: HashKind | null }>();
   const known: KnownJob = {
-    cameras: await runtime.db.select().from(cameras).orderBy(asc(cameras.letter)),
-    cardIds: (await runtime.db.select({ id: cards.id }).from(cards)).map((c) => c.id),
-    days: (await runtime.db.select().from(days)).flatMap((d) =>
+    cameras: await runtime.db
+      .select()
+      .from(cameras)
+      .where(eq(cameras.job, job.id))
+      .orderBy(asc(cameras.label)),
+    cardIds: (await runtime.db.select({ id: cards.id }).from(cards).where(eq(cards.job, job.id))).map(
+      (c) => c.id,
+    ),
+    days: (await runtime.db.select().from(days).where(eq(days.job, job.id))).flatMap((d) =>
       d.date ? [{ number: d.number, date: d.date }] : [],
     ),
     counters: await countersOf(runtime),
@@ -44,7 +51,7 @@ export async function look(
       ...evidence,
     });
     const [label] = before?.labels ?? [];
-    const [named] = label ? await runtime.db.select().from(cards).where(eq(cards.id, label)) : [];
+    const [named] = label ? await runtime.db.select().from(cards).where(isCard(job.id, label)) : [];
     // A card that is known keeps its id, camera and day.
     if (named && found.cards.length === 1) {
       const because = `this is ${named.id}, which was copied before`;
@@ -65,8 +72,8 @@ export async function look(
       if (evidence.date && !known.days.some((d) => d.date === evidence.date))
         known.days.push({ number: suggestion.day.value, date: evidence.date });
       const serials = evidence.serial ? [evidence.serial] : [];
-      if (!known.cameras.some((c) => c.letter === suggestion.camera.value))
-        known.cameras.push({ letter: suggestion.camera.value, model: evidence.model, serials });
+      if (!known.cameras.some((c) => c.label === suggestion.camera.value))
+        known.cameras.push({ label: suggestion.camera.value, model: evidence.model, serials });
     }
     looked.push({
       folder: card.folder,
@@ -88,6 +95,7 @@ export async function look(
       known: before && {
         physical: before.card.id,
         labels: before.labels,
+        elsewhere: before.elsewhere,
         label: before.card.label,
         newFiles: before.relation.fresh.length,
         gone: before.relation.gone.length,
@@ -129,7 +137,7 @@ const asideView = (a: AsideFile) => ({ ...a, path: shownPath(a.path) });
 
 /** All that was offered with a card, and whether it is known; worked out once for cards that stand on one volume. */
 async function wholeOf(
-  runtime: Runtime,
+  runtime: InJob,
   looked: LookedAt,
   folder: string,
   done: Map<string, { whole: Offered; card: KnownCard | null; hash: HashKind | null }>,
@@ -152,12 +160,12 @@ async function wholeOf(
 }
 
 /** Each card's lowest and highest numbers: found by the database, which has the names of all clips. Names of one length sort by their number. */
-async function countersOf(runtime: Runtime): Promise<KnownJob['counters']> {
+async function countersOf(runtime: InJob): Promise<KnownJob['counters']> {
   const rows = await runtime.db
     .select({ card: cards.id, camera: cards.camera, first: min(clips.original), last: max(clips.original) })
     .from(clips)
-    .innerJoin(cards, eq(cards.id, clips.card))
-    .where(ne(clips.kind, 'stills'))
+    .innerJoin(cards, cardOfClip)
+    .where(and(eq(clips.job, runtime.job), ne(clips.kind, 'stills')))
     .groupBy(
       cards.id,
       cards.camera,
@@ -208,7 +216,7 @@ function troublesomeNames(paths: readonly string[]): string[] {
 
 /** Model and date from the first clip that tells. At most three are read, for this runs while the person waits. */
 async function evidenceOf(
-  runtime: Runtime,
+  runtime: InJob,
   card: RecognisedCard,
   at: string,
   job: Job,
@@ -239,9 +247,9 @@ async function evidenceOf(
   return told;
 }
 
-/** Cards of the job that these very files belong to, by their places. */
+/** Cards that these very files belong to, by their places; those of another job with its name. */
 export async function alreadyIn(
-  runtime: Runtime,
+  runtime: InJob,
   rootId: string,
   card: RecognisedCard,
   folder: string,
@@ -250,18 +258,20 @@ export async function alreadyIn(
   const ids = new Set<string>();
   for (let i = 0; i < places.length; i += 500) {
     const rows = await runtime.db
-      .select({ card: clips.card, root: files.root })
+      .select({ card: clips.card, root: files.root, job: jobs.id, name: jobs.name })
       .from(files)
       .innerJoin(clips, eq(files.clip, clips.id))
+      .innerJoin(jobs, eq(jobs.id, clips.job))
       .where(and(isNull(files.onCard), inArray(files.path, places.slice(i, i + 500))));
-    for (const r of rows) if (r.root === rootId) ids.add(r.card);
+    for (const r of rows)
+      if (r.root === rootId) ids.add(r.job === runtime.job ? r.card : `${r.card} of the job “${r.name}”`);
   }
   return [...ids].sort();
 }
 
 /** Which recordings stand in the job already, told by their contents, by path of the original below the card. */
 async function sameRecordings(
-  runtime: Runtime,
+  runtime: InJob,
   families: readonly Family[],
   at: string,
 ): Promise<Map<string, { card: string; name: ShownPath }>> {
@@ -275,7 +285,7 @@ async function sameRecordings(
       .select({ sample: files.sample, path: files.path, card: clips.card })
       .from(files)
       .innerJoin(clips, eq(files.clip, clips.id))
-      .where(inArray(files.sample, wanted.slice(i, i + 500)));
+      .where(and(eq(clips.job, runtime.job), inArray(files.sample, wanted.slice(i, i + 500))));
     for (const r of rows)
       known.set(r.sample!, { card: r.card, name: shownPath(r.path.slice(r.path.lastIndexOf('/') + 1)) });
   }

@@ -4,8 +4,8 @@ import { mkdirSync, readdirSync, realpathSync, renameSync, rmSync, truncateSync,
 import path from 'node:path';
 import { previewLimits } from '../viewing/preview';
 import { FFMPEG } from '../platform/media/tools';
-import { makeClip, put, type TestShelf, testShelf } from '../testing/media';
-import { beginJob } from '../jobs/job';
+import { makeClip, put, type TestShelf, testShelf, TEST_JOB } from '../testing/media';
+import { beginJob } from '../jobs/jobs';
 import { factsOf, playable, stripOf } from './lookAtFile';
 import { addRoot } from '../places/roots';
 
@@ -51,7 +51,7 @@ beforeAll(async () => {
     'pcm_s24le',
     path.join(card, 'CLIP', 'S01.WAV'),
   ]);
-  await beginJob(s.runtime, { name: 'Slack Water', code: 'SLW', zoneMinutes: 0 });
+  await beginJob(s.runtime, { name: 'Slack Water', code: 'SLW', zoneMinutes: 0 }, TEST_JOB);
   root = (await addRoot(s.runtime, { kind: 'source', path: realpathSync(card) })).id;
 });
 afterAll(() => s.close());

@@ -10,7 +10,7 @@ import { formatTimecode, seconds } from '../../core/platform/timecode/timecode';
 import { isCode, NotFound, Refused, Unreadable } from '../platform/errors';
 import { resolveIn } from '../platform/files/paths';
 import { writeFilmstrip, preview, type Source } from '../viewing';
-import type { Runtime } from '../runtime';
+import type { InJob } from '../runtime';
 import { theJob } from '../jobs';
 import { readStatements } from '../reading';
 import { rootById } from '../places';
@@ -29,7 +29,7 @@ interface Found {
   modified: number;
 }
 
-async function find(runtime: Runtime, { root, path: at }: FileQuery): Promise<Found> {
+async function find(runtime: InJob, { root, path: at }: FileQuery): Promise<Found> {
   const job = await theJob(runtime);
   const type = typeOf(at, job.intake.types);
   if (type === null)
@@ -47,7 +47,7 @@ async function find(runtime: Runtime, { root, path: at }: FileQuery): Promise<Fo
 }
 
 async function read(
-  runtime: Runtime,
+  runtime: InJob,
   found: Found,
 ): Promise<{ facts: ReturnType<typeof chooseFacts>; fault: string | null }> {
   const { zoneMinutes, intake } = await theJob(runtime);
@@ -68,7 +68,7 @@ const plays = (facts: ReturnType<typeof chooseFacts>): boolean =>
   });
 
 /** Length, rate and the like of one file. */
-export const factsOf = (runtime: Runtime, query: FileQuery): Promise<LookedFacts> =>
+export const factsOf = (runtime: InJob, query: FileQuery): Promise<LookedFacts> =>
   reading.add(async () => {
     const found = await find(runtime, query);
     const { facts, fault } = await read(runtime, found);
@@ -94,7 +94,7 @@ export const factsOf = (runtime: Runtime, query: FileQuery): Promise<LookedFacts
   });
 
 /** The filmstrip of a video, or the picture of a still, as a JPEG; kept in the cache under what the file is now. */
-export const stripOf = (runtime: Runtime, query: FileQuery): Promise<Uint8Array> =>
+export const stripOf = (runtime: InJob, query: FileQuery): Promise<Uint8Array> =>
   reading.add(async () => {
     const found = await find(runtime, query);
     if (found.kind === 'sound') throw new Refused('A sound recording has no picture.', { file: found.file });
@@ -116,7 +116,7 @@ export const stripOf = (runtime: Runtime, query: FileQuery): Promise<Uint8Array>
 
 /** A file that the browser plays as it is, or else what makes a light stream of it while it plays. */
 export async function playable(
-  runtime: Runtime,
+  runtime: InJob,
   query: FileQuery,
 ): Promise<{ file: string; type: string } | { preview: () => Promise<Source> }> {
   const found = await find(runtime, query);

@@ -1,8 +1,9 @@
-import { eq, inArray } from 'drizzle-orm';
-import { cards, clips, files } from '../platform/db/schema';
+import { and, eq, inArray } from 'drizzle-orm';
+import { clipsOf } from '../platform/db/ofJob';
+import { clips, files } from '../platform/db/schema';
 import { isCode } from '../platform/errors';
 import { joinPath } from '../platform/files/names';
-import type { Runtime } from '../runtime';
+import type { InJob } from '../runtime';
 import { byClip } from '../cards';
 import { writeLog } from '../logbook';
 import { stateOf } from '../facts';
@@ -20,13 +21,16 @@ export interface Scanned {
 const AT_ONCE = 64;
 
 /** Looks at every file of the job (or of one card) and has those clips read again that are not as they were read. */
-export async function scanClips(runtime: Runtime, card: string | null): Promise<Scanned> {
-  const mine = card
-    ? inArray(clips.card, runtime.db.select({ id: cards.id }).from(cards).where(eq(cards.id, card)))
-    : undefined;
+export async function scanClips(runtime: InJob, card: string | null): Promise<Scanned> {
+  const mine = and(eq(clips.job, runtime.job), card === null ? undefined : eq(clips.card, card));
   const rows = await runtime.db.select({ id: clips.id, readAs: clips.readAs }).from(clips).where(mine);
   const roots = new Map((await listRoots(runtime)).map((r) => [r.id, r.path]));
-  const families = byClip(await runtime.db.select().from(files));
+  const families = byClip(
+    await runtime.db
+      .select()
+      .from(files)
+      .where(inArray(files.clip, clipsOf(runtime.db, runtime.job, card ?? undefined))),
+  );
   const changed: { id: string; size: number; modified: number }[] = [];
   const missing: string[] = [];
   const again: string[] = [];

@@ -4,9 +4,10 @@ import type { RecognisedCard } from '../../core/intake/recognise';
 import type { CardChoice, TakeIn } from '../../core/intake/shapes';
 import { UNDER_WAY } from '../../core/offload';
 import { among } from '../platform/db/among';
+import { isCard } from '../platform/db/ofJob';
 import { cameras, cards, clips, days, files, offloads, work } from '../platform/db/schema';
 import { Clash, NotFound, Refused } from '../platform/errors';
-import type { Runtime } from '../runtime';
+import type { InJob, Runtime } from '../runtime';
 import { theJob } from '../jobs';
 import { writeLog } from '../logbook';
 import { samplesOf } from '../custody';
@@ -18,10 +19,7 @@ import { joinPath } from '../platform/files/names';
 const BATCH = 200;
 
 /** Takes cards in, in place: stores what was recognised and queues the reading. Nothing on disk is touched. */
-export function takeIn(
-  runtime: Runtime,
-  wanted: TakeIn,
-): Promise<{ cards: { id: string; clips: number }[] }> {
+export function takeIn(runtime: InJob, wanted: TakeIn): Promise<{ cards: { id: string; clips: number }[] }> {
   return runtime.exclusively(async () => {
     await theJob(runtime);
     const { root, at, found } = await recogniseFolder(
@@ -59,7 +57,7 @@ export function takeIn(
     await runtime.db.transaction(async (tx) => {
       for (const choice of wanted.cards) {
         const card = cardOf(choice.folder)!;
-        const stored = await storeCard(tx, choice, card, {
+        const stored = await storeCard(tx, runtime.job, choice, card, {
           root: root.id,
           folder: join(wanted.path, card.folder),
           samples: samples.get(choice.folder)!,
@@ -93,15 +91,17 @@ export interface CardPlace {
 /** Stores a card with its clips and their files where they stand. A card that is in the job already gets the clips added. Returns the clips' ids. */
 export async function storeCard(
   tx: Transaction,
+  job: string,
   choice: CardChoice,
   card: RecognisedCard,
   from: CardPlace,
 ): Promise<string[]> {
-  await tx.insert(cameras).values({ letter: choice.camera, model: null }).onConflictDoNothing();
-  await tx.insert(days).values({ number: choice.day, date: choice.date }).onConflictDoNothing();
+  await tx.insert(cameras).values({ job, label: choice.camera, model: null }).onConflictDoNothing();
+  await tx.insert(days).values({ job, number: choice.day, date: choice.date }).onConflictDoNothing();
   await tx
     .insert(cards)
     .values({
+      job,
       id: choice.cardId,
       physical: from.physical ?? null,
       camera: choice.camera,
@@ -120,6 +120,7 @@ export async function storeCard(
     await tx.insert(clips).values(
       some.map(({ clip, family }) => ({
         id: clip,
+        job,
         card: choice.cardId,
         original: family.stem,
         kind: family.kind,
@@ -153,13 +154,15 @@ export async function storeCard(
 }
 
 /** Takes a card out of the job, as if it had never been taken in. Nothing on disk is touched. Refused once its clips are named. */
-export function forgetCard(runtime: Runtime, id: string): Promise<void> {
+export function forgetCard(runtime: InJob, id: string): Promise<void> {
   return runtime.exclusively(async () => {
     const [copying] = await runtime.db
       .select({ id: offloads.id })
       .from(offloads)
       .innerJoin(cards, eq(cards.physical, offloads.physical))
-      .where(and(eq(cards.id, id), inArray(offloads.state, [...UNDER_WAY])));
+      .where(
+        and(isCard(runtime.job, id), eq(offloads.job, runtime.job), inArray(offloads.state, [...UNDER_WAY])),
+      );
     if (copying)
       throw new Refused(`${id} is being copied.`, { next: 'Let the copy finish, or cancel it first.' });
     const views = await clipViews(runtime, id);
@@ -174,11 +177,14 @@ export function forgetCard(runtime: Runtime, id: string): Promise<void> {
       await runtime.queue.cancel(open.map((o) => o.id));
     }
     await runtime.db.transaction(async (tx) => {
-      await tx.delete(clips).where(eq(clips.card, id));
-      const [gone] = await tx.delete(cards).where(eq(cards.id, id)).returning({ day: cards.day });
+      const { job } = runtime;
+      await tx.delete(clips).where(and(eq(clips.job, job), eq(clips.card, id)));
+      const [gone] = await tx.delete(cards).where(isCard(job, id)).returning({ day: cards.day });
+      if (!gone) return;
       // A day that this card alone had brought goes with it, so that its date can be given anew.
-      if (gone && (await tx.select({ id: cards.id }).from(cards).where(eq(cards.day, gone.day))).length === 0)
-        await tx.delete(days).where(eq(days.number, gone.day));
+      const others = and(eq(cards.job, job), eq(cards.day, gone.day));
+      if ((await tx.$count(cards, others)) === 0)
+        await tx.delete(days).where(and(eq(days.job, job), eq(days.number, gone.day)));
     });
     await writeLog(
       runtime,
@@ -191,7 +197,7 @@ export function forgetCard(runtime: Runtime, id: string): Promise<void> {
 
 /** Refuses ids that are taken or given twice, and days whose date is another. The ids in `own` are those of the very card that is taken. */
 export async function checkChoices(
-  runtime: Runtime,
+  runtime: InJob,
   choices: readonly CardChoice[],
   own: readonly string[] = [],
 ): Promise<void> {
@@ -203,14 +209,17 @@ export async function checkChoices(
     .select({ id: cards.id })
     .from(cards)
     .where(
-      inArray(
-        cards.id,
-        ids.filter((id) => !own.includes(id)),
+      and(
+        eq(cards.job, runtime.job),
+        inArray(
+          cards.id,
+          ids.filter((id) => !own.includes(id)),
+        ),
       ),
     );
   if (taken)
     throw new Clash(`There is a card ${taken.id} in this job already.`, { next: 'Choose another card id.' });
-  for (const day of await runtime.db.select().from(days)) {
+  for (const day of await runtime.db.select().from(days).where(eq(days.job, runtime.job))) {
     const other = choices.find(
       (c) => c.day === day.number && c.date !== null && day.date !== null && c.date !== day.date,
     );

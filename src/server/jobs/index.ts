@@ -1,3 +1,4 @@
 // What other rooms use of this one.
-export { beginJob, jobView, saveSettings } from './job';
-export { type Job, findJob, theJob } from './theJob';
+export { jobView, saveSettings } from './job';
+export { anyJob, beginJob, jobByCode, jobList, putAway, removeJob } from './jobs';
+export { type Job, theJob } from './theJob';

@@ -8,10 +8,10 @@ import type { Looked } from '../../core/intake/shapes';
 import type { NamingRequest } from '../../core/naming/shapes';
 import { files, plans, steps } from '../platform/db/schema';
 import { FFMPEG } from '../platform/media/tools';
-import { hashTree, makeClip, put, sizeOf, testShelf, type TestShelf } from '../testing/media';
+import { hashTree, makeClip, put, sizeOf, testShelf, type TestShelf, TEST_JOB } from '../testing/media';
 import { applyNaming, recoverPlans, undoPlan } from '../naming/applyPlan';
 import { browse } from '../intake/browse';
-import { beginJob } from './job';
+import { beginJob } from './jobs';
 import { planNaming } from '../naming/naming';
 import { addRoot } from '../places/roots';
 import { look } from '../intake/look';
@@ -46,7 +46,7 @@ const name = async (extra: Partial<NamingRequest> = {}) => {
 
 beforeAll(async () => {
   s = await testShelf();
-  await beginJob(s.runtime, { name: 'Slack Water', code: 'SLW', zoneMinutes: 0 });
+  await beginJob(s.runtime, { name: 'Slack Water', code: 'SLW', zoneMinutes: 0 }, TEST_JOB);
   for (const [day, card] of [
     ['05', 'B001'],
     ['06', 'B002'],
@@ -171,15 +171,15 @@ describe('the whole job on two cards whose names clash', () => {
     await s.runtime.queue.drain();
     expect((await clipViews(s.runtime)).map((c) => c.pair.state)).toEqual(Array(6).fill('proven'));
     expect(Object.keys(hashTree(s.proxies)).sort()).toEqual([
-      'not-named/B001/T0004.mp4',
-      'not-named/B002/T0004.mp4',
+      'not-named/SLW/B001/T0004.mp4',
+      'not-named/SLW/B002/T0004.mp4',
     ]);
     const { planId } = await name();
     expect(Object.keys(hashTree(s.proxies))).toContain('SLW/D1_2026-05-05/B/B001/SLW_D1_B001_003_25p.mp4');
     await undoPlan(s.runtime, planId);
     expect(Object.keys(hashTree(s.proxies)).sort()).toEqual([
-      'not-named/B001/T0004.mp4',
-      'not-named/B002/T0004.mp4',
+      'not-named/SLW/B001/T0004.mp4',
+      'not-named/SLW/B002/T0004.mp4',
     ]);
     expect(hashTree(s.shelf)).toEqual(before);
   });
@@ -187,15 +187,15 @@ describe('the whole job on two cards whose names clash', () => {
   test('a proxy made while its clip was named goes back with it', async () => {
     const [clip] = (await clipViews(s.runtime, 'B001')).filter((c) => c.original === 'T0004');
     await s.runtime.db.delete(files).where(eq(files.id, clip!.pair.file!));
-    rmSync(path.join(s.proxies, 'not-named/B001/T0004.mp4'));
+    rmSync(path.join(s.proxies, 'not-named/SLW/B001/T0004.mp4'));
     const { planId } = await name();
     await s.runtime.queue.add('proxy', [clip!.id]);
     await s.runtime.queue.drain();
     expect(Object.keys(hashTree(s.proxies))).toContain('SLW/D1_2026-05-05/B/B001/SLW_D1_B001_003_25p.mp4');
     await undoPlan(s.runtime, planId);
     expect(Object.keys(hashTree(s.proxies)).sort()).toEqual([
-      'not-named/B001/T0004.mp4',
-      'not-named/B002/T0004.mp4',
+      'not-named/SLW/B001/T0004.mp4',
+      'not-named/SLW/B002/T0004.mp4',
     ]);
   });
 

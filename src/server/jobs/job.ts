@@ -1,35 +1,12 @@
 import { asc, eq } from 'drizzle-orm';
-import { FIRST_CONVENTION, FIRST_FOLDER_PLAN } from '../../core/naming';
-import { FIRST_INTAKE } from '../../core/intake';
-import type { JobSettings, JobView, NewJob } from '../../core/jobs/shapes';
+import type { JobSettings, JobView } from '../../core/jobs/shapes';
 import { cameras, days, jobs } from '../platform/db/schema';
-import { Clash } from '../platform/errors';
-import type { Runtime } from '../runtime';
+import type { InJob } from '../runtime';
 import { writeLog } from '../logbook';
 import { rootViews } from '../places';
-import { findJob, theJob } from './theJob';
+import { theJob } from './theJob';
 
-/** Begins the job. `zoneMinutes` defaults to where the server stands today. */
-export async function beginJob(runtime: Runtime, wanted: NewJob): Promise<void> {
-  if (await findJob(runtime))
-    throw new Clash('A job has been begun here already.', {
-      next: 'Set SORT_SHELF_HOME to another folder for another job.',
-    });
-  await runtime.db.insert(jobs).values({
-    id: 'job',
-    name: wanted.name,
-    code: wanted.code,
-    zoneMinutes: wanted.zoneMinutes ?? -new Date().getTimezoneOffset(),
-    convention: FIRST_CONVENTION,
-    folderPlan: FIRST_FOLDER_PLAN,
-    intake: FIRST_INTAKE,
-  });
-  if (wanted.cameras?.length) await runtime.db.insert(cameras).values(wanted.cameras);
-  await writeLog(runtime, 'job', `Began the job ${wanted.name} (${wanted.code})`);
-  runtime.events.changed('job', 'log');
-}
-
-export async function saveSettings(runtime: Runtime, settings: JobSettings): Promise<void> {
+export async function saveSettings(runtime: InJob, settings: JobSettings): Promise<void> {
   const job = await theJob(runtime);
   await runtime.db
     .update(jobs)
@@ -67,10 +44,11 @@ export async function saveSettings(runtime: Runtime, settings: JobSettings): Pro
   runtime.events.changed('job');
 }
 
-export async function jobView(runtime: Runtime): Promise<JobView | null> {
-  const job = await findJob(runtime);
-  if (!job) return null;
+export async function jobView(runtime: InJob): Promise<JobView> {
+  const job = await theJob(runtime);
   return {
+    id: job.id,
+    putAwayAt: job.putAwayAt?.toISOString() ?? null,
     name: job.name,
     code: job.code,
     zoneMinutes: job.zoneMinutes,
@@ -80,8 +58,16 @@ export async function jobView(runtime: Runtime): Promise<JobView | null> {
     convention: job.convention,
     folderPlan: job.folderPlan,
     intake: job.intake,
-    days: await runtime.db.select().from(days).orderBy(asc(days.number)),
-    cameras: await runtime.db.select().from(cameras).orderBy(asc(cameras.letter)),
+    days: await runtime.db
+      .select({ number: days.number, date: days.date })
+      .from(days)
+      .where(eq(days.job, job.id))
+      .orderBy(asc(days.number)),
+    cameras: await runtime.db
+      .select({ label: cameras.label, model: cameras.model })
+      .from(cameras)
+      .where(eq(cameras.job, job.id))
+      .orderBy(asc(cameras.label)),
     roots: await rootViews(runtime),
   };
 }

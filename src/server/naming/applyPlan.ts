@@ -14,9 +14,9 @@ import { hashFile } from '../platform/files/hash';
 import { Journal } from '../platform/files/journal';
 import { dropClaim, dropHalf, moveFile, pruneEmpty, settleMove } from '../platform/files/move';
 import { resolveIn } from '../platform/files/paths';
-import type { Runtime } from '../runtime';
+import type { InJob, Runtime } from '../runtime';
 import { alone, type TaskContext } from '../platform/tasks';
-import { saveSettings } from '../jobs';
+import { saveSettings, theJob } from '../jobs';
 import { writeLog } from '../logbook';
 import { proxyPlace } from '../proxies';
 import { planNaming } from './naming';
@@ -27,7 +27,7 @@ type StepRow = typeof steps.$inferSelect;
 
 /** Applies a naming plan: the very one whose fingerprint was shown, or nothing. */
 export function applyNaming(
-  runtime: Runtime,
+  runtime: InJob,
   request: NamingRequest & { fingerprint: string },
   task: TaskContext = alone(),
 ): Promise<PlanResult> {
@@ -53,9 +53,12 @@ export function applyNaming(
 }
 
 /** Takes back what a plan did, as far as it was done. Made proxies of its clips go back to where unnamed ones stand. */
-export function undoPlan(runtime: Runtime, planId: string, task: TaskContext = alone()): Promise<PlanResult> {
+export function undoPlan(runtime: InJob, planId: string, task: TaskContext = alone()): Promise<PlanResult> {
   return runtime.exclusively(async () => {
-    const [plan] = await runtime.db.select().from(plans).where(eq(plans.id, planId));
+    const [plan] = await runtime.db
+      .select()
+      .from(plans)
+      .where(and(eq(plans.job, runtime.job), eq(plans.id, planId)));
     if (!plan) throw new NotFound('This change is not in the logbook.');
     if (!(await undoablePlans(runtime, planId)).has(planId))
       throw new Refused('This change cannot be undone any more.', {
@@ -76,7 +79,7 @@ const sentence = (r: PlanResult): string =>
   `${r.done} ${r.done === 1 ? 'file' : 'files'} renamed and placed${r.failed.length > 0 ? `, ${r.failed.length} left where they were` : ''}`;
 
 /** Steps for made proxies that came after the plan: their clip loses its name, so they go with it. */
-async function proxiesBack(runtime: Runtime, back: readonly Step[]): Promise<Step[]> {
+async function proxiesBack(runtime: InJob, back: readonly Step[]): Promise<Step[]> {
   const clipIds = [...new Set(back.map((s) => s.clipId))];
   const covered = new Set(back.map((s) => s.fileId));
   const family = await runtime.db
@@ -84,13 +87,14 @@ async function proxiesBack(runtime: Runtime, back: readonly Step[]): Promise<Ste
     .from(files)
     .innerJoin(clips, eq(files.clip, clips.id))
     .where(among(files.clip, clipIds));
+  const { code } = await theJob(runtime);
   const out: Step[] = [];
   for (const { file, clip } of family) {
     if (file.role !== 'proxy' || covered.has(file.id)) continue;
     const original = family.find((f) => f.file.clip === clip.id && f.file.role === 'original')?.file;
     const last = back.findLast((s) => s.fileId === original?.id);
     if (!original || !last) continue;
-    const place = proxyPlace(clip, { ...original, root: last.to.root, path: last.to.path });
+    const place = proxyPlace(code, clip, { ...original, root: last.to.root, path: last.to.path });
     if (place === file.path) continue;
     out.push({
       clipId: clip.id,
@@ -106,7 +110,11 @@ async function proxiesBack(runtime: Runtime, back: readonly Step[]): Promise<Ste
 }
 
 /** Writes on a plan what an undo took back; what is left of it can still be undone later. */
-export async function markUndone(runtime: Runtime, planId: string, undoId: string): Promise<void> {
+export async function markUndone(
+  runtime: Pick<Runtime, 'db'>,
+  planId: string,
+  undoId: string,
+): Promise<void> {
   const back = (await stepsOf(runtime, undoId)).filter((s) => s.state === 'done').map((s) => s.file);
   if (back.length > 0)
     await runtime.db
@@ -145,7 +153,7 @@ export const toStep = (s: StepRow): Step => ({
 });
 
 async function storePlan(
-  runtime: Runtime,
+  runtime: InJob,
   kind: 'name' | 'undo',
   list: readonly Step[],
   undoes: string | null,
@@ -157,7 +165,7 @@ async function storePlan(
   journal.write({ plan: id, kind, undoes, steps: list }, true);
   journal.close();
   await runtime.db.transaction(async (tx) => {
-    await tx.insert(plans).values({ id, kind, state: 'doing', undoes, madeAt: new Date() });
+    await tx.insert(plans).values({ id, job: runtime.job, kind, state: 'doing', undoes, madeAt: new Date() });
     for (let i = 0; i < list.length; i += 500) {
       await tx.insert(steps).values(
         list.slice(i, i + 500).map((s, k) => ({
@@ -181,7 +189,7 @@ async function storePlan(
 }
 
 /** Does the waiting steps of a plan in order. A family whose step fails goes back whole; the others go on. Stopped, it begins no other family, and the one under way goes back. */
-async function execute(runtime: Runtime, planId: string, task: TaskContext): Promise<PlanResult> {
+async function execute(runtime: InJob, planId: string, task: TaskContext): Promise<PlanResult> {
   const roots = new Map((await listRoots(runtime)).map((r) => [r.id, r]));
   const journal = new Journal(roots.get('shelf')!.path);
   const all = await stepsOf(runtime, planId);
@@ -328,11 +336,12 @@ export async function recoverPlans(runtime: Runtime): Promise<string[]> {
       waiting.push(...away);
       continue;
     }
-    await settlePlan(runtime, roots, all);
-    const result = await execute(runtime, plan.id, alone());
-    if (plan.undoes) await markUndone(runtime, plan.undoes, plan.id);
+    const inJob = runtime.inJob(plan.job);
+    await settlePlan(inJob, roots, all);
+    const result = await execute(inJob, plan.id, alone());
+    if (plan.undoes) await markUndone(inJob, plan.undoes, plan.id);
     await writeLog(
-      runtime,
+      inJob,
       'recovery',
       `A ${plan.kind === 'undo' ? 'way back' : 'naming'} that was interrupted was finished: ${sentence(result)}`,
       plan.id,
@@ -355,7 +364,7 @@ const isThere = (root: Root | undefined): Promise<boolean> =>
  * through all of it.
  */
 async function settlePlan(
-  runtime: Runtime,
+  runtime: InJob,
   roots: ReadonlyMap<string, Root>,
   all: readonly StepRow[],
 ): Promise<void> {

@@ -1,8 +1,8 @@
 import { and, eq, inArray, isNotNull, sql } from 'drizzle-orm';
-import path from 'node:path';
 import { plural } from '../../core/platform/words';
 import { theJob } from '../jobs';
 import type { NameCopied } from '../offload';
+import { clipsOf } from '../platform/db/ofJob';
 import { clips, files, offloadFiles, work } from '../platform/db/schema';
 import { messageOf } from '../platform/errors';
 import { applyNaming } from './applyPlan';
@@ -39,7 +39,7 @@ export const nameCopied: NameCopied = async (runtime, row, halted) => {
         and(
           inArray(work.kind, ['read', 'rest']),
           inArray(work.state, ['queued', 'running']),
-          inArray(work.clip, runtime.db.select({ id: clips.id }).from(clips).where(eq(clips.card, row.card))),
+          inArray(work.clip, clipsOf(runtime.db, row.job, row.card)),
         ),
       );
     if (!open || open.n === 0) break;
@@ -47,7 +47,7 @@ export const nameCopied: NameCopied = async (runtime, row, halted) => {
     await new Promise((r) => setTimeout(r, 300));
   }
   const job = await theJob(runtime);
-  const others = (await runtime.db.select({ id: clips.id }).from(clips).where(eq(clips.card, row.card)))
+  const others = (await clipsOf(runtime.db, row.job, row.card))
     .map((c) => c.id)
     .filter((id) => !mine.includes(id));
   const request = {
@@ -66,14 +66,19 @@ export const nameCopied: NameCopied = async (runtime, row, halted) => {
     .select({ original: clips.original, fault: clips.fault })
     .from(clips)
     .where(
-      and(eq(clips.card, row.card), eq(clips.state, 'unreadable'), inArray(clips.id, mine.slice(0, 10_000))),
+      and(
+        eq(clips.job, row.job),
+        eq(clips.card, row.card),
+        eq(clips.state, 'unreadable'),
+        inArray(clips.id, mine.slice(0, 10_000)),
+      ),
     );
   const unread = unreadable
     ? `${unreadable.original} was copied as it is on the card, but cannot be read: ${unreadable.fault}.`
     : null;
   const fault =
     stopped.length > 0
-      ? `${plural(stopped.length, 'clip')} kept the camera’s name in ${path.posix.join('Incoming', row.card)} (${stopped[0]!.original}: ${stopped[0]!.problems.find((p) => p.level === 'stop')!.text}). Name them on the naming bench.`
+      ? `${plural(stopped.length, 'clip')} kept the camera’s name in ${row.destinations.find((d) => d.kind === 'shelf')?.folder} (${stopped[0]!.original}: ${stopped[0]!.problems.find((p) => p.level === 'stop')!.text}). Name them on the naming bench.`
       : unread;
   if (preview.stops > 0 || preview.steps === 0) return { fault };
   const result = await applyNaming(runtime, { ...request, fingerprint: preview.fingerprint }).catch(

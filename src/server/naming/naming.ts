@@ -1,4 +1,4 @@
-import { eq } from 'drizzle-orm';
+import { eq, inArray } from 'drizzle-orm';
 import { createHash } from 'node:crypto';
 
 import { factsOf, rateOf, startOf } from '../../core/facts';
@@ -14,10 +14,11 @@ import {
 } from '../../core/naming/plan';
 import type { NamingPreview, NamingRequest, NamingRow } from '../../core/naming/shapes';
 import type { FolderPlan } from '../../core/naming/convention';
+import { clipsOf } from '../platform/db/ofJob';
 import { cards, clips, days, files, plans, steps } from '../platform/db/schema';
 import { plainName, shownPath } from '../../core/platform/names';
 import { resolveIn } from '../platform/files/paths';
-import type { Runtime } from '../runtime';
+import type { InJob, Runtime } from '../runtime';
 import { clipsBeingCopied } from '../offload';
 import { theJob } from '../jobs';
 import { splitPath } from '../cards';
@@ -29,15 +30,18 @@ type FileRow = typeof files.$inferSelect;
 
 /** The plan for a naming request, with what the person sees of it. Reads the disk, changes nothing. */
 export async function planNaming(
-  runtime: Runtime,
+  runtime: InJob,
   request: NamingRequest,
 ): Promise<{ preview: NamingPreview; plan: Plan }> {
   const job = await theJob(runtime);
   const [clipRows, cardRows, dayRows, fileRows, roots] = await Promise.all([
-    runtime.db.select().from(clips),
-    runtime.db.select().from(cards),
-    runtime.db.select().from(days),
-    runtime.db.select().from(files),
+    runtime.db.select().from(clips).where(eq(clips.job, job.id)),
+    runtime.db.select().from(cards).where(eq(cards.job, job.id)),
+    runtime.db.select().from(days).where(eq(days.job, job.id)),
+    runtime.db
+      .select()
+      .from(files)
+      .where(inArray(files.clip, clipsOf(runtime.db, job.id))),
     listRoots(runtime),
   ]);
   const contexts = await contextsOf(runtime, job);
@@ -182,7 +186,7 @@ function ruleOf(roots: readonly Root[], folderPlan: FolderPlan): Omit<PlanOption
 
 /** What stands on disk at the targets: each target folder is listed once. */
 async function occupiedBy(
-  runtime: Runtime,
+  runtime: InJob,
   roots: readonly Root[],
   planClips: readonly PlanClip[],
   rules: Omit<PlanOptions, 'occupied'>,

@@ -5,7 +5,7 @@ import { HASH_WORDS, MHL_FOLDER } from '../../core/hashLists';
 import { clips, files, offloadFiles, offloads, safeCopies } from '../platform/db/schema';
 import { messageOf } from '../platform/errors';
 import { resolveIn } from '../platform/files/paths';
-import type { Runtime } from '../runtime';
+import type { InJob } from '../runtime';
 import { writeLog } from '../logbook';
 import { rootById } from '../places';
 import { version } from '../platform/version';
@@ -17,8 +17,8 @@ type OffloadRow = typeof offloads.$inferSelect;
 
 /** Names what was copied to the shelf; resolves with what kept it from doing so. `halted` tells whether it is to stop. */
 export type NameCopied = (
-  runtime: Runtime,
-  row: Pick<OffloadRow, 'id' | 'card'>,
+  runtime: InJob,
+  row: Pick<OffloadRow, 'id' | 'job' | 'card' | 'destinations'>,
   halted: () => boolean,
 ) => Promise<{ fault: string | null }>;
 
@@ -27,7 +27,7 @@ export type NameCopied = (
  * could not be read from the card, and names the shelf's clips. `halted` tells whether it is to stop meanwhile.
  */
 export async function finishOffload(
-  runtime: Runtime,
+  runtime: InJob,
   row: OffloadRow,
   halted: () => boolean,
   nameCopied: NameCopied,
@@ -94,7 +94,7 @@ export async function finishOffload(
 }
 
 /** Clips that could not be read from the card are read from the copy. */
-async function readAgain(runtime: Runtime, offload: string): Promise<void> {
+async function readAgain(runtime: InJob, offload: string): Promise<void> {
   const unread = await runtime.db
     .selectDistinct({ id: clips.id })
     .from(clips)

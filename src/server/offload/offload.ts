@@ -25,6 +25,7 @@ import {
   safeCopies,
   work,
 } from '../platform/db/schema';
+import { cardOfClip, clipsOf, isCard } from '../platform/db/ofJob';
 import {
   copiesOf,
   below,
@@ -41,7 +42,7 @@ import { Clash, isCode, NotFound, Refused } from '../platform/errors';
 import { OWN_FOLDER } from '../platform/files/journal';
 import { joinPath } from '../platform/files/names';
 import { isWithin, resolveIn } from '../platform/files/paths';
-import type { Runtime } from '../runtime';
+import type { InJob, Runtime } from '../runtime';
 import { theJob } from '../jobs';
 import { writeLog } from '../logbook';
 import { alreadyIn, checkChoices, storeCard } from '../intake';
@@ -55,7 +56,7 @@ const BATCH = 2000;
 const SPARE = 32 << 20;
 
 /** Begins a copying: takes the ticked clips into the job where they stand on the card, and queues the copying of their files. */
-export function beginOffload(runtime: Runtime, wanted: NewOffload): Promise<{ id: string }> {
+export function beginOffload(runtime: InJob, wanted: NewOffload): Promise<{ id: string }> {
   return runtime.exclusively(async () => {
     const job = await theJob(runtime);
     const looked = await recogniseFolder(runtime, wanted.root, wanted.path, wanted.singles);
@@ -118,12 +119,12 @@ export function beginOffload(runtime: Runtime, wanted: NewOffload): Promise<{ id
       );
       const place = { root: from.root, folder: join(from.folder, inside), samples, physical };
       if (fresh.length > 0 || families.length === 0)
-        ids = await storeCard(tx, wanted, { ...card, families: fresh }, place);
+        ids = await storeCard(tx, job.id, wanted, { ...card, families: fresh }, place);
       if (inPlace.includes(wanted.cardId))
         await tx
           .update(cards)
           .set({ physical })
-          .where(and(eq(cards.id, wanted.cardId), isNull(cards.physical)));
+          .where(and(isCard(job.id, wanted.cardId), isNull(cards.physical)));
       const rowOf = new Map<string, string>();
       for (const r of await tx
         .select({ id: files.id, path: files.path })
@@ -132,6 +133,7 @@ export function beginOffload(runtime: Runtime, wanted: NewOffload): Promise<{ id
         rowOf.set(r.path, r.id);
       await tx.insert(offloads).values({
         id,
+        job: job.id,
         card: wanted.cardId,
         physical,
         ...from,
@@ -175,14 +177,11 @@ export function beginOffload(runtime: Runtime, wanted: NewOffload): Promise<{ id
           from jsonb_to_recordset(${JSON.stringify(rows)}::jsonb) as r(number int, card_file int, path text, size bigint, modified bigint, "to" jsonb, file text)`);
         await new Promise((r) => setImmediate(r));
       }
-      await tx.update(jobs).set({
-        intake: {
-          ...job.intake,
-          pattern: wanted.pattern,
-          verification: wanted.verification,
-          hash: wanted.hash,
-        },
-      });
+      const { pattern, verification, hash } = wanted;
+      await tx
+        .update(jobs)
+        .set({ intake: { ...job.intake, pattern, verification, hash } })
+        .where(eq(jobs.id, job.id));
     });
     await runtime.queue.add('read', ids);
     const again = known ? ', a card that is known' : '';
@@ -199,13 +198,18 @@ export function beginOffload(runtime: Runtime, wanted: NewOffload): Promise<{ id
 
 /** Refuses to copy a card that is being copied, under an id of another card, with another hash than the one its copies are known by, or under a second id. */
 async function checkKnown(
-  runtime: Runtime,
+  runtime: InJob,
   wanted: NewOffload,
   whole: Offered,
   known: KnownCard | null,
   inPlace: readonly string[],
 ): Promise<void> {
   if (known) {
+    const [elsewhere] = known.elsewhere;
+    if (elsewhere)
+      throw new Clash(`This card is ${elsewhere.label} of the job “${elsewhere.job}”.`, {
+        next: 'Open that job to go on with it there, or forget the card there first. Its copies count in both.',
+      });
     const [running] = await runtime.db
       .select({ card: offloads.card })
       .from(offloads)
@@ -236,7 +240,7 @@ async function checkKnown(
 
 /** Clips of a card that are in the job: `onCard` where their files still stand on the card, `elsewhere` where they are on the shelf, in a copy, or used in place. */
 async function knownClips(
-  runtime: Runtime,
+  runtime: InJob,
   known: KnownCard | null,
   families: readonly Family[],
   whole: Offered,
@@ -259,8 +263,8 @@ async function knownClips(
         .select({ path: files.path, sample: files.sample, onCard: files.onCard })
         .from(files)
         .innerJoin(clips, eq(clips.id, files.clip))
-        .innerJoin(cards, eq(cards.id, clips.card))
-        .where(and(eq(cards.physical, known.card.id), eq(files.role, 'original')))
+        .innerJoin(cards, cardOfClip)
+        .where(and(eq(cards.job, runtime.job), eq(cards.physical, known.card.id), eq(files.role, 'original')))
     : [];
   const standing = new Set(rows.filter((r) => r.onCard).map((r) => below(known!.card.folder, r.path)));
   const taken = new Set(rows.filter((r) => !r.onCard).flatMap((r) => r.sample ?? []));
@@ -299,7 +303,7 @@ async function moveOnCard(
 
 /** For each destination, the files that a verified copy on the same root holds already as they are on the card now, standing there as they were verified. */
 async function heldThere(
-  runtime: Runtime,
+  runtime: InJob,
   known: KnownCard,
   places: readonly OffloadDestination[],
 ): Promise<Set<string>[]> {
@@ -364,7 +368,7 @@ function listFiles(whole: Offered, destinations: readonly OffloadDestination[], 
 
 /** Where the copies go. Refuses a place inside the source or around it, one that cannot be written, and one that is taken. */
 async function placesFor(
-  runtime: Runtime,
+  runtime: InJob,
   wanted: NewOffload,
   source: Pick<Offered, 'at'>,
 ): Promise<OffloadDestination[]> {
@@ -413,7 +417,7 @@ async function freeFolder(root: Root, base: string): Promise<string> {
 }
 
 async function checkSpace(
-  runtime: Runtime,
+  runtime: InJob,
   destinations: readonly OffloadDestination[],
   list: readonly Listed[],
 ): Promise<void> {
@@ -437,13 +441,22 @@ async function checkSpace(
   }
 }
 
+/** A copying of the job. Throws NotFound. */
+async function offloadOf(runtime: InJob, id: string): Promise<typeof offloads.$inferSelect> {
+  const [row] = await runtime.db
+    .select()
+    .from(offloads)
+    .where(and(eq(offloads.job, runtime.job), eq(offloads.id, id)));
+  if (!row) throw new NotFound('This copy is not known.', { next: 'Go back to Intake.' });
+  return row;
+}
+
 export async function actOnOffload(
-  runtime: Runtime,
+  runtime: InJob,
   id: string,
   { action, destination }: OffloadAction,
 ): Promise<void> {
-  const [row] = await runtime.db.select().from(offloads).where(eq(offloads.id, id));
-  if (!row) throw new NotFound('This copy is not known.', { next: 'Go back to Intake.' });
+  const row = await offloadOf(runtime, id);
   const only = (...states: (typeof row.state)[]) => {
     if (!states.includes(row.state))
       throw new Refused(`The copy of ${row.card} is ${STATE_WORDS[row.state]}.`);
@@ -487,7 +500,7 @@ export async function actOnOffload(
 }
 
 /** Clips of a cancelled copying whose files are not all in a copy leave the job: they are on the card as they were. */
-async function forgetUncopied(runtime: Runtime, id: string): Promise<void> {
+async function forgetUncopied(runtime: InJob, id: string): Promise<void> {
   const waiting = await runtime.db
     .selectDistinct({ clip: files.clip, card: clips.card })
     .from(offloadFiles)
@@ -505,8 +518,8 @@ async function forgetUncopied(runtime: Runtime, id: string): Promise<void> {
   await runtime.queue.cancel(open.map((o) => o.id));
   await runtime.db.delete(clips).where(among(clips.id, ids));
   for (const card of new Set(waiting.map((w) => w.card))) {
-    const [left] = await runtime.db.select({ id: clips.id }).from(clips).where(eq(clips.card, card)).limit(1);
-    if (!left) await runtime.db.delete(cards).where(eq(cards.id, card));
+    const [left] = await clipsOf(runtime.db, runtime.job, card).limit(1);
+    if (!left) await runtime.db.delete(cards).where(isCard(runtime.job, card));
   }
 }
 
@@ -559,20 +572,25 @@ function viewOf(
 }
 
 /** What each physical card is called now: an id that was corrected is said as it is. */
-async function labelsOf(runtime: Runtime): Promise<Map<string, string>> {
+async function labelsOf(runtime: InJob): Promise<Map<string, string>> {
   const rows = await runtime.db
     .select({ id: cards.id, physical: cards.physical })
     .from(cards)
-    .where(isNotNull(cards.physical))
+    .where(and(eq(cards.job, runtime.job), isNotNull(cards.physical)))
     .orderBy(desc(cards.id));
   return new Map(rows.map((r) => [r.physical!, r.id]));
 }
 
 /** The copies of this job, the newest first. */
-export async function offloadViews(runtime: Runtime): Promise<OffloadView[]> {
+export async function offloadViews(runtime: InJob): Promise<OffloadView[]> {
   const roots = new Map((await listRoots(runtime)).map((r) => [r.id, r]));
   const [rows, tally] = [
-    await runtime.db.select().from(offloads).orderBy(desc(offloads.queuedAt)).limit(200),
+    await runtime.db
+      .select()
+      .from(offloads)
+      .where(eq(offloads.job, runtime.job))
+      .orderBy(desc(offloads.queuedAt))
+      .limit(200),
     await tallies(runtime),
   ];
   const labels = await labelsOf(runtime);
@@ -580,9 +598,8 @@ export async function offloadViews(runtime: Runtime): Promise<OffloadView[]> {
 }
 
 /** One copy with its files: those that failed or are noted first, then those that wait; at most 500. */
-export async function offloadDetail(runtime: Runtime, id: string): Promise<OffloadDetail> {
-  const [row] = await runtime.db.select().from(offloads).where(eq(offloads.id, id));
-  if (!row) throw new NotFound('This copy is not known.', { next: 'Go back to Intake.' });
+export async function offloadDetail(runtime: InJob, id: string): Promise<OffloadDetail> {
+  const row = await offloadOf(runtime, id);
   const roots = new Map((await listRoots(runtime)).map((r) => [r.id, r]));
   const list: OffloadFile[] = [];
   const of = (...states: OffloadFile['state'][]) =>

@@ -129,7 +129,7 @@ export class Offloads {
       .from(offloads)
       .where(eq(offloads.state, 'queued'))
       .orderBy(asc(offloads.queuedAt));
-    for (const row of rows) {
+    for (const row of this.#inTurn(rows)) {
       const readers = new Set([...this.#running.values()].map((r) => r.run.row.root));
       if (
         this.#stopped ||
@@ -148,6 +148,21 @@ export class Offloads {
       this.#running.set(row.id, { run, done });
     }
     if (this.#running.size > 0) this.#timer ??= setInterval(() => this.#tell(), 500);
+  }
+
+  /** Copyings in the order they begin in: of a job of which less is being copied first, so that no job waits for all of another. */
+  #inTurn(rows: readonly OffloadRow[]): OffloadRow[] {
+    const busy = new Map<string, number>();
+    const count = (job: string): number => {
+      const n = busy.get(job) ?? 0;
+      busy.set(job, n + 1);
+      return n;
+    };
+    for (const { run } of this.#running.values()) count(run.row.job);
+    return rows
+      .map((row) => ({ row, turn: count(row.job) }))
+      .sort((a, b) => a.turn - b.turn)
+      .map((r) => r.row);
   }
 
   /** Waits until nothing runs any more. */
@@ -221,7 +236,7 @@ export class Offloads {
       await this.#copyAll(run);
       await db.update(offloads).set({ state: 'naming' }).where(eq(offloads.id, row.id));
       events.changed('copies', 'clips', 'cards');
-      end = await finishOffload(runtime, row, () => run.halt !== null, this.nameCopied);
+      end = await finishOffload(runtime.inJob(row.job), row, () => run.halt !== null, this.nameCopied);
       if (run.halt) end = { state: run.halt.state, fault: run.halt.words };
     } catch (e) {
       end = e instanceof Halt ? { state: e.state, fault: e.words } : { state: 'paused', fault: messageOf(e) };
@@ -430,6 +445,7 @@ export class Offloads {
       const done = Math.min(run.row.bytes, run.before.bytes + bytes);
       copies.push({
         id: run.row.id,
+        job: run.row.job,
         state: run.halt?.state ?? 'running',
         bytes: done,
         total: run.row.bytes,

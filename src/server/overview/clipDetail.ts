@@ -1,23 +1,23 @@
-import { desc, eq } from 'drizzle-orm';
+import { and, desc, eq } from 'drizzle-orm';
 import { shownPath } from '../../core/platform/names';
 import { fieldOf, formatValue, SOURCE_WORDS, contradicts, factsOf } from '../../core/facts';
 import type { ClipDetail } from '../../core/cards';
 import { clips, plans, steps } from '../platform/db/schema';
 import { NotFound } from '../platform/errors';
-import type { Runtime } from '../runtime';
-import { findJob } from '../jobs';
+import type { InJob } from '../runtime';
+import { theJob } from '../jobs';
 import { splitPath, clipView, everything, LISTED } from '../cards';
 import { contextsOf } from '../facts';
 import { listRoots } from '../places';
 
-export async function clipDetail(runtime: Runtime, id: string): Promise<ClipDetail> {
+export async function clipDetail(runtime: InJob, id: string): Promise<ClipDetail> {
   const [row] = await runtime.db
     .select({ ...LISTED, statements: clips.statements })
     .from(clips)
-    .where(eq(clips.id, id));
+    .where(and(eq(clips.job, runtime.job), eq(clips.id, id)));
   if (!row) throw new NotFound('This clip is not in the job any more.');
   const all = await everything(runtime, row.card);
-  const context = (await contextsOf(runtime, await findJob(runtime))).get(row.card);
+  const context = (await contextsOf(runtime, await theJob(runtime))).get(row.card);
   const roots = new Map((await listRoots(runtime)).map((r) => [r.id, r]));
   const moved = await runtime.db
     .select({ at: plans.madeAt, kind: plans.kind, state: steps.state, to: steps.toPath, file: steps.file })

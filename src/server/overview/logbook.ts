@@ -1,19 +1,30 @@
-import { count as drizzleCount, desc, eq } from 'drizzle-orm';
+import { and, count as drizzleCount, desc, eq, isNull, or } from 'drizzle-orm';
 import { shownPath } from '../../core/platform/names';
 import type { LogEntry } from '../../core/logbook';
 import type { PlanDetail } from '../../core/naming';
 import { log, plans, steps } from '../platform/db/schema';
 import { NotFound } from '../platform/errors';
-import type { Runtime } from '../runtime';
+import type { InJob } from '../runtime';
 import { stepsOf, toStep, undoablePlans } from '../naming';
 
-export async function logView(runtime: Runtime): Promise<LogEntry[]> {
-  const rows = await runtime.db.select().from(log).orderBy(desc(log.at)).limit(500);
-  const planRows = new Map((await runtime.db.select().from(plans)).map((p) => [p.id, p]));
+export async function logView(runtime: InJob): Promise<LogEntry[]> {
+  const mine = eq(plans.job, runtime.job);
+  const rows = await runtime.db
+    .select()
+    .from(log)
+    .where(or(eq(log.job, runtime.job), isNull(log.job)))
+    .orderBy(desc(log.at))
+    .limit(500);
+  const planRows = new Map((await runtime.db.select().from(plans).where(mine)).map((p) => [p.id, p]));
   const counts = new Map(
-    (await runtime.db.select({ plan: steps.plan, n: drizzleCount() }).from(steps).groupBy(steps.plan)).map(
-      (r) => [r.plan, r.n],
-    ),
+    (
+      await runtime.db
+        .select({ plan: steps.plan, n: drizzleCount() })
+        .from(steps)
+        .innerJoin(plans, eq(plans.id, steps.plan))
+        .where(mine)
+        .groupBy(steps.plan)
+    ).map((r) => [r.plan, r.n]),
   );
   const undoable = await undoablePlans(runtime);
   return rows.map((r): LogEntry => ({
@@ -29,8 +40,11 @@ export async function logView(runtime: Runtime): Promise<LogEntry[]> {
   }));
 }
 
-export async function planDetail(runtime: Runtime, id: string): Promise<PlanDetail> {
-  const [plan] = await runtime.db.select().from(plans).where(eq(plans.id, id));
+export async function planDetail(runtime: InJob, id: string): Promise<PlanDetail> {
+  const [plan] = await runtime.db
+    .select()
+    .from(plans)
+    .where(and(eq(plans.job, runtime.job), eq(plans.id, id)));
   if (!plan) throw new NotFound('This change is not in the logbook.');
   return { id, state: plan.state, steps: (await stepsOf(runtime, id)).map(stepView) };
 }

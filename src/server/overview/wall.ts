@@ -4,7 +4,7 @@ import { spanWords, type ClocksView } from '../../core/facts';
 import type { CardView, ClipView } from '../../core/cards';
 import type { Rolling, WallView } from '../../core/overview/shapes';
 import type { cards } from '../platform/db/schema';
-import type { Runtime } from '../runtime';
+import type { InJob } from '../runtime';
 import { openSuspicions } from '../facts';
 import { splitPath, clipView, type Everything, everything, viewsOf } from '../cards';
 import { safeCopyCounts } from '../custody';
@@ -69,8 +69,8 @@ function cardView(
   };
 }
 
-export const wallView = (runtime: Runtime): Promise<WallView> =>
-  runtime.memory.of('wall', async () => {
+export const wallView = (runtime: InJob): Promise<WallView> =>
+  runtime.memory.of(`wall of ${runtime.job}`, async () => {
     const all = await everything(runtime);
     const byCard = new Map<string, ClipView[]>();
     for (const row of all.clips) {
@@ -95,7 +95,7 @@ export const wallView = (runtime: Runtime): Promise<WallView> =>
   });
 
 export async function cardDetail(
-  runtime: Runtime,
+  runtime: InJob,
   id: string,
 ): Promise<CardView & { asideFiles: (Omit<AsideFile, 'path'> & { path: ShownPath })[]; views: ClipView[] }> {
   const all = await everything(runtime, id);

@@ -1,9 +1,9 @@
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import { mkdirSync, readdirSync, readFileSync, realpathSync, renameSync, symlinkSync } from 'node:fs';
 import path from 'node:path';
-import { makeClip, put, type TestShelf, testShelf } from '../testing/media';
+import { makeClip, put, type TestShelf, testShelf, TEST_JOB } from '../testing/media';
 import { browse } from '../intake/browse';
-import { beginJob } from '../jobs/job';
+import { beginJob } from '../jobs/jobs';
 import { look } from '../intake/look';
 import { addRoot, listRoots, removeRoot } from './roots';
 import { takeIn } from '../intake/takeIn';
@@ -11,7 +11,7 @@ import { takeIn } from '../intake/takeIn';
 let s: TestShelf;
 beforeAll(async () => {
   s = await testShelf();
-  await beginJob(s.runtime, { name: 'Slack Water', code: 'SLW', zoneMinutes: 0 });
+  await beginJob(s.runtime, { name: 'Slack Water', code: 'SLW', zoneMinutes: 0 }, TEST_JOB);
 });
 afterAll(() => s.close());
 const folder = (name: string): string => {

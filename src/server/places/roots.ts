@@ -101,7 +101,7 @@ export async function addRoot(runtime: Runtime, wanted: NewRoot): Promise<Root> 
   const root: Root = { id: randomUUID(), kind: wanted.kind, name: path.basename(real) || real, path: real };
   await runtime.db.insert(roots).values(root);
   await writeLog(
-    runtime,
+    { db: runtime.db, who: runtime.who, job: null },
     'root',
     `Added ${real} as a ${{ source: 'source (read only)', safe: 'safe copy', shelf: 'shelf' }[wanted.kind]} root`,
   );
@@ -153,7 +153,11 @@ export async function removeRoot(runtime: Runtime, id: string): Promise<void> {
         next: 'A root can be removed as long as nothing was taken from it or copied to it.',
       });
     await runtime.db.delete(roots).where(eq(roots.id, id));
-    await writeLog(runtime, 'root', `Removed the root ${root.path}; nothing in it was changed`);
+    await writeLog(
+      { db: runtime.db, who: runtime.who, job: null },
+      'root',
+      `Removed the root ${root.path}; nothing in it was changed`,
+    );
     runtime.events.changed('job', 'log');
   });
 }

@@ -3,8 +3,7 @@ import { existsSync, mkdirSync, mkdtempSync, readdirSync, renameSync, rmSync } f
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { openRuntime } from '../runtime';
-import { beginJob } from '../jobs/job';
-import { findJob } from '../jobs/theJob';
+import { beginJob, jobByCode } from '../jobs/jobs';
 
 let dir: string;
 beforeAll(() => {
@@ -36,7 +35,7 @@ test('a data folder that goes away is said, nothing is written in its place, and
   await before.close();
 
   const after = await open();
-  expect((await findJob(after))?.code).toBe('SLW');
+  await expect(jobByCode(after, 'SLW')).resolves.toMatchObject({ name: 'Slack Water' });
   await expect(after.checkHome()).resolves.toBeUndefined();
   await after.close();
 });

@@ -36,9 +36,8 @@ export class Tasks {
 
   /** Begins work and answers with its id at once. */
   begin(
-    title: string,
+    { title, job, subject = null }: Pick<TaskView, 'title' | 'job'> & Partial<Pick<TaskView, 'subject'>>,
     work: (context: TaskContext) => Promise<unknown>,
-    subject: string | null = null,
   ): { task: string } {
     const id = randomUUID();
     const context: TaskContext = {
@@ -49,7 +48,7 @@ export class Tasks {
       },
     };
     const task: Task = {
-      view: { id, title, subject, state: 'running', done: 0, total: 0, result: null, problem: null },
+      view: { id, title, job, subject, state: 'running', done: 0, total: 0, result: null, problem: null },
       context,
       done: Promise.resolve(),
     };

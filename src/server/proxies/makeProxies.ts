@@ -10,7 +10,8 @@ import { modifiedOf, renameExclusively } from '../platform/files/move';
 import { resolveIn } from '../platform/files/paths';
 import type { WorkContext } from '../platform/work/queue';
 import { makeProxy } from './proxy';
-import type { Runtime } from '../runtime';
+import type { InJob, Runtime } from '../runtime';
+import { theJob } from '../jobs';
 import { proxyPlace } from './place';
 import { originalOf, withFile } from '../cards';
 import { pairFactsOf, proxyFacts } from './provePairs';
@@ -19,14 +20,14 @@ import { joinPath } from '../platform/files/names';
 import { mkdir, open, namesIn, readText, rm } from '../platform/files/onDisk';
 
 /** Where proxies stand while they are made: in their own root, so that naming them is a rename. Refused where that leads through a link. */
-const makingFolder = async (runtime: Runtime): Promise<string> =>
+const makingFolder = async (runtime: Pick<Runtime, 'db'>): Promise<string> =>
   resolveIn(await rootById(runtime, 'proxies'), `${OWN_FOLDER}/making`);
 /** The name of one that is being made. */
 const HALF_MADE = /^[0-9a-f-]{36}-\d+-[0-9a-f]{8}\.mp4$/;
 
 /** Makes, proves and names one proxy. It has no name of its own until it is proven. */
 export async function makeOneProxy(
-  runtime: Runtime,
+  runtime: InJob,
   { id, clip, attempt, signal, progress }: WorkContext,
 ): Promise<{ speed: number }> {
   const [row] = await runtime.db.select().from(clips).where(eq(clips.id, clip));
@@ -87,7 +88,7 @@ export async function makeOneProxy(
 
 /** Gives a proven proxy its name, never over another file, and stores it with its pair. */
 async function nameProxy(
-  runtime: Runtime,
+  runtime: InJob,
   clip: typeof clips.$inferSelect,
   part: string,
   wanted: PairFacts,
@@ -99,7 +100,7 @@ async function nameProxy(
     .where(and(eq(files.clip, clip.id), eq(files.role, 'proxy')));
   if (old) throw new Refused(`${clip.original} has a made proxy already.`, { file: old.path });
   const original = await originalOf(runtime, clip.id);
-  const place = proxyPlace(clip, original);
+  const place = proxyPlace((await theJob(runtime)).code, clip, original);
   const to = await resolveIn(await rootById(runtime, 'proxies'), place);
   await renameExclusively(part, to).catch(async (e: unknown) => {
     // A server killed between naming a proxy and storing it leaves a whole, proven proxy there: that one is taken.
@@ -119,7 +120,7 @@ async function nameProxy(
  * Removes what a killed server left half made, ending an FFmpeg that still writes to it (told by the unguessable name in
  * its arguments; Linux only, elsewhere such a leftover ends by itself and is removed at the next start).
  */
-export async function clearHalfMade(runtime: Runtime): Promise<void> {
+export async function clearHalfMade(runtime: Pick<Runtime, 'db'>): Promise<void> {
   const folder = await makingFolder(runtime).catch(() => null);
   const left =
     folder === null ? [] : (await namesIn(folder).catch(() => [])).filter((name) => HALF_MADE.test(name));

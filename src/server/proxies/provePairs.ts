@@ -13,7 +13,7 @@ import { clips, files, pairs } from '../platform/db/schema';
 import { messageOf } from '../platform/errors';
 import { resolveIn } from '../platform/files/paths';
 import { probe } from '../platform/media/probe';
-import type { Runtime } from '../runtime';
+import type { InJob } from '../runtime';
 import { alone, type TaskContext } from '../platform/tasks';
 import { rootById } from '../places';
 
@@ -37,7 +37,7 @@ export async function proxyFacts(file: string): Promise<PairFacts> {
 
 /** Proves the pairs of many clips anew, one after another. */
 export async function provePairs(
-  runtime: Runtime,
+  runtime: InJob,
   ids: readonly string[],
   task: TaskContext = alone(),
 ): Promise<{ checked: number }> {
@@ -54,8 +54,11 @@ export async function provePairs(
  * Compares a clip's original with each of its proxies anew and stores what came of it. The original's frames are those its
  * index lists: originals are large, and one cut short was told when it was read.
  */
-export async function provePairsOf(runtime: Runtime, clipId: string): Promise<void> {
-  const [clip] = await runtime.db.select().from(clips).where(eq(clips.id, clipId));
+export async function provePairsOf(runtime: InJob, clipId: string): Promise<void> {
+  const [clip] = await runtime.db
+    .select()
+    .from(clips)
+    .where(and(eq(clips.job, runtime.job), eq(clips.id, clipId)));
   if (!clip || clip.state !== 'read') return;
   const family = await runtime.db
     .select()

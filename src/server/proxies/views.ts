@@ -5,11 +5,11 @@ import { formatRate, fps } from '../../core/platform/timecode/rate';
 import type { ProxiesView } from '../../core/proxies/shapes';
 import type { WorkKind, WorkSummary, WorkView } from '../../core/platform/shapes';
 import { clips, files, pairs, work } from '../platform/db/schema';
-import type { Runtime } from '../runtime';
+import type { InJob } from '../runtime';
 import { clipName, clipViews, inOrder } from '../cards';
 
 /** Times real time of the last proxies, or a guess before the first. */
-async function measuredSpeed(runtime: Runtime): Promise<{ timesRealTime: number; measured: boolean }> {
+async function measuredSpeed(runtime: InJob): Promise<{ timesRealTime: number; measured: boolean }> {
   const rows = await runtime.db
     .select({ speed: work.speed })
     .from(work)
@@ -23,7 +23,7 @@ async function measuredSpeed(runtime: Runtime): Promise<{ timesRealTime: number;
 }
 
 /** Work of a kind that is queued or running; with `ended`, also what was done, failed or cancelled. */
-export async function workViews(runtime: Runtime, kind: WorkKind, ended: boolean): Promise<WorkView[]> {
+export async function workViews(runtime: InJob, kind: WorkKind, ended: boolean): Promise<WorkView[]> {
   const rows = await runtime.db
     .select({
       work,
@@ -36,7 +36,13 @@ export async function workViews(runtime: Runtime, kind: WorkKind, ended: boolean
     .from(work)
     .innerJoin(clips, eq(clips.id, work.clip))
     .leftJoin(files, and(eq(files.clip, work.clip), eq(files.role, 'original')))
-    .where(and(eq(work.kind, kind), ended ? undefined : inArray(work.state, ['queued', 'running'])))
+    .where(
+      and(
+        eq(work.job, runtime.job),
+        eq(work.kind, kind),
+        ended ? undefined : inArray(work.state, ['queued', 'running']),
+      ),
+    )
     .orderBy(asc(work.queuedAt));
   return rows.map(({ work: w, card, original, brief, path, suffix }): WorkView => ({
     id: w.id,
@@ -55,13 +61,13 @@ export async function workViews(runtime: Runtime, kind: WorkKind, ended: boolean
 }
 
 /** What is under way: how much of each kind, and the proxies one by one. */
-export async function workSummary(runtime: Runtime): Promise<WorkSummary> {
+export async function workSummary(runtime: InJob): Promise<WorkSummary> {
   const counts = new Map(
     (
       await runtime.db
         .select({ kind: work.kind, n: drizzleCount() })
         .from(work)
-        .where(inArray(work.state, ['queued', 'running']))
+        .where(and(eq(work.job, runtime.job), inArray(work.state, ['queued', 'running'])))
         .groupBy(work.kind)
     ).map((r) => [r.kind, r.n]),
   );
@@ -73,7 +79,7 @@ export async function workSummary(runtime: Runtime): Promise<WorkSummary> {
   };
 }
 
-export async function proxiesView(runtime: Runtime): Promise<ProxiesView> {
+export async function proxiesView(runtime: InJob): Promise<ProxiesView> {
   const views = (await clipViews(runtime)).sort(
     (a, b) => a.card.localeCompare(b.card, 'en', { numeric: true }) || inOrder(a, b),
   );

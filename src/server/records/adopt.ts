@@ -4,7 +4,7 @@ import { z } from 'zod';
 import { sameTime } from '../../core/custody';
 import { type Place, Step, type StepState } from '../../core/naming';
 import { among } from '../platform/db/among';
-import { files, plans, steps } from '../platform/db/schema';
+import { clips, files, plans, steps } from '../platform/db/schema';
 import { JOURNAL, OWN_FOLDER } from '../platform/files/journal';
 import { joinPath } from '../platform/files/names';
 import { resolveIn } from '../platform/files/paths';
@@ -69,8 +69,14 @@ export async function adoptPlans(runtime: Runtime): Promise<number> {
   const fresh = told.filter((t) => !known.has(t.plan.plan));
   if (fresh.length === 0) return 0;
   const wanted = [...new Set(fresh.flatMap((t) => t.plan.steps.map((s) => s.fileId)))];
-  const ours = new Set(
-    (await runtime.db.select({ id: files.id }).from(files).where(among(files.id, wanted))).map((f) => f.id),
+  const ours = new Map(
+    (
+      await runtime.db
+        .select({ id: files.id, job: clips.job })
+        .from(files)
+        .innerJoin(clips, eq(clips.id, files.clip))
+        .where(among(files.id, wanted))
+    ).map((f) => [f.id, f.job]),
   );
   const mine = fresh
     .map((t) => ({ ...t, steps: t.plan.steps.filter((s) => ours.has(s.fileId)) }))
@@ -110,6 +116,7 @@ export async function adoptPlans(runtime: Runtime): Promise<number> {
       const state = !ended ? 'doing' : done === list.length ? 'done' : 'partly';
       await tx.insert(plans).values({
         id: plan.plan,
+        job: ours.get(list[0]!.fileId)!,
         kind: plan.kind,
         state,
         undoes: plan.undoes,

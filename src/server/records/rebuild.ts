@@ -12,7 +12,7 @@ import { Clash, messageOf, Refused } from '../platform/errors';
 import { joinPath } from '../platform/files/names';
 import { resolveIn } from '../platform/files/paths';
 import type { Runtime } from '../runtime';
-import { findJob } from '../jobs';
+import { anyJob } from '../jobs';
 import { writeLog } from '../logbook';
 import { isMovable, listRoots } from '../places';
 import { adoptPlans } from './adopt';
@@ -37,8 +37,7 @@ type Transaction = Parameters<Parameters<Runtime['db']['transaction']>[0]>[0];
 export function rebuild(runtime: Runtime, found: FoundRecords): Promise<Rebuilt> {
   return runtime.exclusively(async () => {
     const { tables, mark, file } = found.newest;
-    const [card] = await runtime.db.select({ id: cards.id }).from(cards).limit(1);
-    if (card || (await findJob(runtime)))
+    if (await anyJob(runtime))
       throw new Clash('A job has been begun here already.', {
         next: 'Records are taken into an empty data folder only. Set SORT_SHELF_HOME to another folder for them.',
       });
@@ -88,7 +87,7 @@ export function rebuild(runtime: Runtime, found: FoundRecords): Promise<Rebuilt>
       copiesCount: found.latest,
     };
     await runtime.queue.add('read', all);
-    await writeLog(runtime, 'recovery', sentence(out, file));
+    await writeLog({ db: runtime.db, who: runtime.who, job: null }, 'recovery', sentence(out, file));
     runtime.events.changed('job', 'cards', 'clips', 'copies', 'log', 'work');
     return out;
   });

@@ -7,52 +7,92 @@ export interface Source extends RecordedTable {
   /** `seq`: rows are only ever added, in the order of `seq`. A condition: which rows can have changed, other rows are not looked at. */
   grows?: 'seq';
   within?: string;
+  /** Which rows belong to a job, where they do not say so themselves; `true` for those that are of all jobs. */
+  ofJob?: string;
 }
 
-const of = (name: string, column: string) => ({ columns: [column], of: name });
+const of = (name: string, ...columns: string[]) => ({ columns, of: name });
+/** Physical cards a job has named or copied. */
+const OF_CARDS =
+  '(select physical from cards where job = $job union select physical from offloads where job = $job)';
+const OF_CLIPS = '(select id from clips where job = $job)';
+const OF_COPIES = '(select s.id from safe_copies s join offloads o on o.id = s.offload where o.job = $job)';
 
 /**
  * What is recorded beside the footage, parents before children. Not recorded: what is read from the files again (facts but for a
  * person's own), work that was queued, and the files of copyings, which follow from the manifests and readings.
  */
 export const TABLES: readonly Source[] = [
-  { name: 'roots', key: ['id'], needs: [] },
-  { name: 'jobs', key: ['id'], needs: [] },
-  { name: 'days', key: ['number'], needs: [] },
-  { name: 'cameras', key: ['letter'], needs: [] },
-  { name: 'clocks', key: ['id'], needs: [of('cameras', 'camera')] },
-  { name: 'field_sets', key: ['id'], needs: [] },
-  { name: 'physical_cards', key: ['id'], needs: [] },
+  { name: 'roots', key: ['id'], needs: [], ofJob: 'true' },
+  { name: 'jobs', key: ['id'], needs: [], ofJob: 't.id = $job' },
+  { name: 'days', key: ['job', 'number'], needs: [of('jobs', 'job')] },
+  { name: 'cameras', key: ['job', 'label'], needs: [of('jobs', 'job')] },
+  { name: 'clocks', key: ['id'], needs: [of('cameras', 'job', 'camera')] },
+  { name: 'field_sets', key: ['id'], needs: [], ofJob: 'true' },
+  { name: 'physical_cards', key: ['id'], needs: [], ofJob: `t.id in ${OF_CARDS}` },
   // A card that is kept or seen again has its own row changed, too.
   {
     name: 'card_files',
     key: ['card', 'number'],
     needs: [of('physical_cards', 'card')],
     within: 't.card in (select id from physical_cards p where p.xmin::text::bigint > $from)',
+    ofJob: `t.card in ${OF_CARDS}`,
   },
-  { name: 'card_readings', key: ['seq'], needs: [of('physical_cards', 'card')], grows: 'seq' },
+  {
+    name: 'card_readings',
+    key: ['seq'],
+    needs: [of('physical_cards', 'card')],
+    grows: 'seq',
+    ofJob: `t.card in ${OF_CARDS}`,
+  },
   {
     name: 'cards',
-    key: ['id'],
+    key: ['job', 'id'],
     needs: [
       of('physical_cards', 'physical'),
-      of('cameras', 'camera'),
-      of('days', 'day'),
+      of('cameras', 'job', 'camera'),
+      of('days', 'job', 'day'),
       of('roots', 'root'),
     ],
   },
   {
     name: 'clips',
     key: ['id'],
-    needs: [of('cards', 'card')],
-    row: `jsonb_build_object('id', t.id, 'card', t.card, 'original', t.original, 'kind', t.kind, 'statements', jsonb_path_query_array(t.statements, '$[*] ? (@.source == "person")'))`,
+    needs: [of('cards', 'job', 'card')],
+    row: `jsonb_build_object('id', t.id, 'job', t.job, 'card', t.card, 'original', t.original, 'kind', t.kind, 'statements', jsonb_path_query_array(t.statements, '$[*] ? (@.source == "person")'))`,
   },
-  { name: 'files', key: ['id'], needs: [of('clips', 'clip'), of('roots', 'root')] },
-  { name: 'pairs', key: ['file'], needs: [of('files', 'file'), of('clips', 'clip')] },
-  { name: 'offloads', key: ['id'], needs: [of('physical_cards', 'physical')] },
-  { name: 'safe_copies', key: ['id'], needs: [of('physical_cards', 'physical')] },
-  { name: 'copy_readings', key: ['seq'], needs: [of('safe_copies', 'copy')], grows: 'seq' },
-  { name: 'plans', key: ['id'], needs: [] },
-  { name: 'steps', key: ['plan', 'number'], needs: [of('plans', 'plan')] },
-  { name: 'log', key: ['id'], needs: [] },
+  {
+    name: 'files',
+    key: ['id'],
+    needs: [of('clips', 'clip'), of('roots', 'root')],
+    ofJob: `t.clip in ${OF_CLIPS}`,
+  },
+  {
+    name: 'pairs',
+    key: ['file'],
+    needs: [of('files', 'file'), of('clips', 'clip')],
+    ofJob: `t.clip in ${OF_CLIPS}`,
+  },
+  { name: 'offloads', key: ['id'], needs: [of('jobs', 'job'), of('physical_cards', 'physical')] },
+  {
+    name: 'safe_copies',
+    key: ['id'],
+    needs: [of('physical_cards', 'physical')],
+    ofJob: `t.id in ${OF_COPIES}`,
+  },
+  {
+    name: 'copy_readings',
+    key: ['seq'],
+    needs: [of('safe_copies', 'copy')],
+    grows: 'seq',
+    ofJob: `t.copy in ${OF_COPIES}`,
+  },
+  { name: 'plans', key: ['id'], needs: [of('jobs', 'job')] },
+  {
+    name: 'steps',
+    key: ['plan', 'number'],
+    needs: [of('plans', 'plan')],
+    ofJob: 't.plan in (select id from plans where job = $job)',
+  },
+  { name: 'log', key: ['id'], needs: [of('jobs', 'job')] },
 ];

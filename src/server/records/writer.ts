@@ -76,6 +76,7 @@ interface Known {
  * transaction that made it, so that no use case can forget to say it.
  */
 export class RecordsWriter {
+  readonly #ofAll: Parameters<typeof writeLog>[0];
   readonly #known = new Map<string, Known>();
   readonly #faults = new Map<string, string>();
   #busy: Promise<void> = Promise.resolve();
@@ -85,7 +86,9 @@ export class RecordsWriter {
   constructor(
     private readonly runtime: Pick<Runtime, 'db' | 'devices' | 'home' | 'who' | 'events'>,
     private readonly library: Library,
-  ) {}
+  ) {
+    this.#ofAll = { db: runtime.db, who: runtime.who, job: null };
+  }
 
   /** Writes every change that is not written yet, and flushes it. What a place does not take is said in the logbook, once. */
   write(): Promise<void> {
@@ -148,7 +151,7 @@ export class RecordsWriter {
       this.library.id = id;
       this.#known.clear();
       await writeLog(
-        this.runtime,
+        this.#ofAll,
         'recovery',
         `The record beside ${name} was written by a later state of this database, which was brought back from an older copy: copies count once they are checked again.`,
       );
@@ -215,7 +218,7 @@ export class RecordsWriter {
         : null;
     const mark = await lastMark(file);
     // A power cut may have taken more from the database than from the drive: the numbers after it are given again, to other changes.
-    return mark.upTo < this.library.opened
+    return mark.version === RECORDS_VERSION && mark.upTo < this.library.opened
       ? { upTo: mark.upTo, grown: mark.grown, base: mark.base, size }
       : null;
   }
@@ -254,7 +257,7 @@ export class RecordsWriter {
       if (this.#faults.get(place.folder) === fault) return;
       this.#faults.set(place.folder, fault);
       await writeLog(
-        this.runtime,
+        this.#ofAll,
         'check',
         `The record of cards, copies and names cannot be written beside ${place.name}: ${fault}`,
       );
@@ -301,7 +304,7 @@ export class RecordsWriter {
     }
     for (const o of [...open_]) {
       const base = o.part ? o.size : o.place.base;
-      const mark = `${JSON.stringify({ upTo, at: new Date().toISOString(), grown, base, run: this.library.run } satisfies Mark)}\n`;
+      const mark = `${JSON.stringify({ upTo, at: new Date().toISOString(), grown, base, run: this.library.run, version: RECORDS_VERSION } satisfies Mark)}\n`;
       try {
         await o.handle.appendFile(mark);
         await o.handle.sync();
@@ -332,33 +335,43 @@ export class RecordsWriter {
     for (const table of TABLES) yield* this.#rows(table, since, grown);
   }
 
-  async *#rows(table: Source, since: number, grown: Grown): AsyncGenerator<string> {
-    const key = table.key.map((k) => `t.${k}`);
+  #rows(table: Source, since: number, grown: Grown): AsyncGenerator<string> {
     const changed = table.grows
       ? `t.seq > ${grown[table.name] ?? 0}`
       : since > 0
         ? `t.xmin::text::bigint > ${since}${table.within ? ` and ${table.within.replace('$from', String(since))}` : ''}`
         : 'true';
-    // What has changed is few and found in one go; all of a table is read a page at a time along its key.
-    for (let last: unknown[] | null = null; ;) {
-      const after: string =
-        last === null
-          ? ''
-          : ` and (${key.join(', ')}) > (${last.map((v) => (typeof v === 'number' ? v : `'${String(v).replaceAll("'", "''")}'`)).join(', ')})`;
-      const {
-        rows: [page],
-      } = await this.runtime.db.execute<{ line: string; last: unknown[] | null; n: number }>(
-        sql.raw(`
+    return linesOf(this.runtime.db, table, changed, grown);
+  }
+}
+
+/** Lines of the rows of a table that fulfil a condition, an SQL expression of `t`. `grown` is brought up to date meanwhile. */
+export async function* linesOf(
+  db: Pick<Runtime['db'], 'execute'>,
+  table: Source,
+  changed: string,
+  grown: Grown,
+): AsyncGenerator<string> {
+  const key = table.key.map((k) => `t.${k}`);
+  // What has changed is few and found in one go; all of a table is read a page at a time along its key.
+  for (let last: unknown[] | null = null; ;) {
+    const after: string =
+      last === null
+        ? ''
+        : ` and (${key.join(', ')}) > (${last.map((v) => (typeof v === 'number' ? v : `'${String(v).replaceAll("'", "''")}'`)).join(', ')})`;
+    const {
+      rows: [page],
+    } = await db.execute<{ line: string; last: unknown[] | null; n: number }>(
+      sql.raw(`
         select json_build_object('table', '${table.name}', 'rows', json_agg(r.row order by ${table.key.map((_, i) => `r.k${i}`).join(', ')}))::text as line, count(*)::int as n,
           (array_agg(jsonb_build_array(${table.key.map((_, i) => `r.k${i}`).join(', ')}) order by ${table.key.map((_, i) => `r.k${i} desc`).join(', ')}))[1] as last
         from (select ${table.row ?? 'to_jsonb(t)'} as row, ${key.map((k, i) => `${k} as k${i}`).join(', ')} from ${table.name} t where ${changed}${after} order by ${key.join(', ')} limit ${PAGE}) r`),
-      );
-      if (!page || page.n === 0) return;
-      if (table.grows) grown[table.name] = Number(page.last![0]);
-      yield `${page.line}\n`;
-      if (page.n < PAGE) return;
-      last = page.last;
-      await new Promise((r) => setImmediate(r));
-    }
+    );
+    if (!page || page.n === 0) return;
+    if (table.grows) grown[table.name] = Number(page.last![0]);
+    yield `${page.line}\n`;
+    if (page.n < PAGE) return;
+    last = page.last;
+    await new Promise((r) => setImmediate(r));
   }
 }

@@ -17,7 +17,7 @@ export async function storeManyClips(runtime: Runtime, most: number): Promise<vo
   const { db } = runtime;
   const patterns = await db.select().from(clips).where(eq(clips.state, 'read'));
   const [like] = await db.select().from(cards).limit(1);
-  await db.insert(cameras).values({ letter: 'X', model: null }).onConflictDoNothing();
+  await db.insert(cameras).values({ job: like!.job, label: 'X', model: null }).onConflictDoNothing();
   for (let i = patterns.length; i < most; i += PER_CARD) {
     const card = `X${String(1 + Math.floor(i / PER_CARD)).padStart(3, '0')}`;
     await db.insert(cards).values({ ...like!, id: card, camera: 'X', aside: [] });

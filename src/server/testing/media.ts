@@ -13,7 +13,7 @@ import {
 } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
-import { openRuntime, type Runtime } from '../runtime';
+import { type InJob, openRuntime } from '../runtime';
 import { FFMPEG } from '../platform/media/tools';
 
 export interface ClipSpec {
@@ -83,9 +83,13 @@ export function makeClip(file: string, spec: ClipSpec = {}): string {
  */
 const HOSTILE = '-rf %03d "it\'s" $(x) `y`;\n\u{1f30a} \u00e9e\u0301 |file:';
 
+/** The id of the job of tests that have one. */
+export const TEST_JOB = 'job';
+
 export interface TestShelf {
   dir: string;
-  runtime: Runtime;
+  /** As its only job works with it, once that was begun as `TEST_JOB`. */
+  runtime: InJob;
   shelf: string;
   proxies: string;
   close(): Promise<void>;
@@ -111,7 +115,7 @@ export async function testShelf({ standIns = false, kept = false } = {}): Promis
   });
   return {
     dir,
-    runtime,
+    runtime: runtime.inJob(TEST_JOB),
     shelf: path.join(dir, 'home', 'shelf'),
     proxies: path.join(dir, 'home', 'proxies'),
     async close() {

@@ -3,7 +3,7 @@ import { chooseFacts, count, rateOf } from '../../core/facts';
 import { clips, pairs } from '../platform/db/schema';
 import type { WorkContext } from '../platform/work/queue';
 import { writeFilmstrip } from './picture';
-import type { Runtime } from '../runtime';
+import type { InJob, Runtime } from '../runtime';
 import { withFile } from '../cards';
 import { joinPath } from '../platform/files/names';
 import { rename } from '../platform/files/onDisk';
@@ -13,7 +13,7 @@ export const filmstripPath = (runtime: Pick<Runtime, 'home'>, clip: string): str
 
 /** Makes a clip's filmstrip: from a proven proxy where one stands, for it decodes much faster and shows the same frames. */
 export async function makeFilmstrip(
-  runtime: Runtime,
+  runtime: InJob,
   { clip, signal }: Pick<WorkContext, 'clip' | 'signal'>,
 ): Promise<void> {
   const [row] = await runtime.db

@@ -1,14 +1,14 @@
-import { eq } from 'drizzle-orm';
+import { and, eq } from 'drizzle-orm';
 import { chooseFacts, rateOf } from '../../core/facts';
 import { clips } from '../platform/db/schema';
 import { Unreadable } from '../platform/errors';
 import { frameAsJpeg } from './picture';
-import type { Runtime } from '../runtime';
+import type { InJob } from '../runtime';
 import { withFile } from '../cards';
 
 /** One frame of a clip as a JPEG, decoded by the server: for originals that the browser cannot play. */
 export async function viewFrame(
-  runtime: Runtime,
+  runtime: InJob,
   clip: string,
   which: 'original' | 'proxy',
   frame: number,
@@ -17,7 +17,7 @@ export async function viewFrame(
   const [row] = await runtime.db
     .select({ statements: clips.statements, kind: clips.kind })
     .from(clips)
-    .where(eq(clips.id, clip));
+    .where(and(eq(clips.job, runtime.job), eq(clips.id, clip)));
   const rate = row?.kind === 'still' ? { num: 25, den: 1 } : row ? rateOf(chooseFacts(row.statements)) : null;
   if (!rate) throw new Unreadable('This clip has not been read: no frame can be shown.');
   return withFile(runtime, clip, which, (file) => frameAsJpeg(file, frame, rate, width));

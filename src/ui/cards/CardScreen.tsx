@@ -11,7 +11,7 @@ import Link from 'next/link';
 import { useRouter } from 'next/navigation';
 import { useCallback, useEffect, useMemo, useState } from 'react';
 import { formatRunningTime } from '../../core/platform/timecode/timecode';
-import { server } from '../platform/client';
+import { useAddress, useServer } from '../platform/job';
 import { formatBytes, formatDay, plural } from '../platform/format';
 import { Empty, ErrorNotice } from '../platform/Notice';
 import { useCard, useJob } from '../platform/queries';
@@ -32,6 +32,8 @@ export function CardScreen({
   problemsOnly: boolean;
   clip: string | null;
 }) {
+  const address = useAddress();
+  const server = useServer();
   const card = useCard(id);
   const job = useJob().data;
   const [view, setView] = useState<'spines' | 'table'>('spines');
@@ -104,11 +106,11 @@ export function CardScreen({
     return (
       <div style={{ padding: 20, display: 'grid', gap: 12 }}>
         <ErrorNotice error={card.error} again={() => void card.refetch()} />
-        <Link href="/">To the Wall</Link>
+        <Link href={address('/')}>To the Wall</Link>
       </div>
     );
   if (!card.data) return null;
-  const camera = job?.cameras.find((c) => c.letter === card.data.camera);
+  const camera = job?.cameras.find((c) => c.label === card.data.camera);
   const date = job?.days.find((d) => d.number === card.data.day)?.date ?? null;
   const problems = card.data.stop + card.data.look;
   const picked = clips.filter((c) => chosen.has(c.id)).map((c) => c.id);
@@ -136,7 +138,7 @@ export function CardScreen({
           )}
           <span style={{ flex: 1 }} />
           {card.data.safe > 0 && (
-            <Link href={`/card/${encodeURIComponent(id)}/wipe`} className={styles.wipe}>
+            <Link href={address(`/card/${encodeURIComponent(id)}/wipe`)} className={styles.wipe}>
               {plural(card.data.safe, 'safe copy', 'safe copies')}: may it be wiped?
             </Link>
           )}
@@ -184,7 +186,7 @@ export function CardScreen({
           <strong aria-live="polite">
             {picked.length} of {clips.length} chosen
           </strong>
-          <Button size="small" component={Link} href={`/naming?card=${encodeURIComponent(id)}`}>
+          <Button size="small" component={Link} href={address(`/naming?card=${encodeURIComponent(id)}`)}>
             Name this card
           </Button>
           <Button
@@ -256,7 +258,7 @@ export function CardScreen({
               setForgetting(false);
               act.mutate(async () => {
                 await server.forgetCard(id);
-                router.push('/');
+                router.push(address('/'));
                 return '';
               });
             }}

@@ -14,7 +14,7 @@ import { FILMSTRIP } from '../../core/viewing';
 import { formatRate, fps } from '../../core/platform/timecode/rate';
 import { formatRunningTime } from '../../core/platform/timecode/timecode';
 import type { ClipView } from '../../core/cards/shapes';
-import { filmstripUrl } from '../platform/client';
+import { useServer } from '../platform/job';
 import { PairMark } from '../platform/PairMark';
 import { shelve, spineWidth } from './shelve';
 import styles from './spines.module.css';
@@ -158,6 +158,7 @@ function Spine({ clip, number, chosen, tabbable, ...on }: SpineProps) {
 }
 
 function Preview({ clip, share, x, y }: { clip: ClipView; share: number; x: number; y: number }) {
+  const server = useServer();
   const tile = Math.min(FILMSTRIP.tiles - 1, Math.floor(share * FILMSTRIP.tiles));
   const left = x + FILMSTRIP.width + 40 > window.innerWidth ? x - FILMSTRIP.width - 24 : x + 22;
   return (
@@ -171,7 +172,7 @@ function Preview({ clip, share, x, y }: { clip: ClipView; share: number; x: numb
           style={{
             width: FILMSTRIP.width,
             height: FILMSTRIP.height,
-            background: `url(${filmstripUrl(clip.id)}) -${tile * FILMSTRIP.width}px 0`,
+            background: `url(${server.filmstripUrl(clip.id)}) -${tile * FILMSTRIP.width}px 0`,
           }}
         />
       ) : (

@@ -3,7 +3,7 @@ import { useCallback, useEffect, useRef, useState } from 'react';
 import { fps } from '../../core/platform/timecode/rate';
 import { addFrames, formatTimecode, parseTimecode } from '../../core/platform/timecode/timecode';
 import type { ClipView } from '../../core/cards/shapes';
-import { filmstripUrl, frameUrl, mediaUrl } from '../platform/client';
+import { useServer } from '../platform/job';
 import { isTyping } from '../shell';
 import styles from './viewer.module.css';
 
@@ -14,17 +14,18 @@ const SPEEDS = [1, 2, 4, 8] as const;
 
 /** Shows a clip by what it is: moving picture, a still, a sound recording. */
 export function Viewer({ clip }: { clip: ClipView }) {
+  const server = useServer();
   if (clip.state === 'read' && clip.kind === 'sound')
     return (
       <div className={styles.viewer}>
-        <audio className={styles.sound} controls src={mediaUrl(clip.id, 'original')} />
+        <audio className={styles.sound} controls src={server.mediaUrl(clip.id, 'original')} />
       </div>
     );
   if (clip.state === 'read' && clip.kind === 'still') {
     return (
       <div className={styles.viewer}>
         <div className={styles.picture}>
-          <img src={frameUrl(clip.id, 'original', 0, 960)} alt={clip.name} />
+          <img src={server.frameUrl(clip.id, 'original', 0, 960)} alt={clip.name} />
         </div>
       </div>
     );
@@ -37,6 +38,7 @@ export function Viewer({ clip }: { clip: ClipView }) {
  * played; an original it cannot is shown frame by frame as the server decodes it.
  */
 function FilmViewer({ clip }: { clip: ClipView }) {
+  const server = useServer();
   const hasProxy = clip.pair.state !== 'missing';
   const [leaf, setLeaf] = useState<Leaf>(hasProxy ? 'proxy' : 'original');
   const [frame, setFrame] = useState(0);
@@ -160,7 +162,7 @@ function FilmViewer({ clip }: { clip: ClipView }) {
           <video
             key={shown}
             ref={video}
-            src={mediaUrl(clip.id, shown)}
+            src={server.mediaUrl(clip.id, shown)}
             preload="auto"
             playsInline
             onLoadedMetadata={() => seek(target.current)}
@@ -168,7 +170,7 @@ function FilmViewer({ clip }: { clip: ClipView }) {
             onError={() => setFailed(shown)}
           />
         ) : (
-          <img src={frameUrl(clip.id, shown, frame, 960)} alt={`Frame ${frame} of ${clip.name}`} />
+          <img src={server.frameUrl(clip.id, shown, frame, 960)} alt={`Frame ${frame} of ${clip.name}`} />
         )}
         <div className={styles.leaves} role="group" aria-label="Which file is shown">
           <button type="button" aria-pressed={shown === 'original'} onClick={() => turn('original')}>
@@ -186,7 +188,7 @@ function FilmViewer({ clip }: { clip: ClipView }) {
       </div>
       <div
         className={styles.scrub}
-        style={clip.filmstrip ? { backgroundImage: `url(${filmstripUrl(clip.id)})` } : undefined}
+        style={clip.filmstrip ? { backgroundImage: `url(${server.filmstripUrl(clip.id)})` } : undefined}
       >
         <input
           type="range"

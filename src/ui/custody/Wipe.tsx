@@ -8,7 +8,8 @@ import type { CheckReport, SafeCopyView, WipeView } from '../../core/custody/sha
 import { VERIFICATION_WORDS } from '../../core/offload';
 import { VERDICT_WORDS, type WayOn } from '../../core/custody/wipe';
 import { HASH_WORDS } from '../../core/hashLists';
-import { receiptUrl, server } from '../platform/client';
+import { library } from '../platform/client';
+import { useAddress, useServer } from '../platform/job';
 import { formatBytes, formatMoment, plural } from '../platform/format';
 import { ErrorNotice } from '../platform/Notice';
 import { useTasks, useWipe } from '../platform/queries';
@@ -17,6 +18,8 @@ import styles from '../offload/offload.module.css';
 
 /** May this card be wiped? The answer, its reasons each with the way on, and every copy with what proves it. `card` is a card's id, or a physical card's. */
 export function Wipe({ card }: { card: string }) {
+  const address = useAddress();
+  const server = useServer();
   const wipe = useWipe(card);
   const counting = useMutation({ mutationFn: server.countCopies, onSettled: () => wipe.refetch() });
   if (wipe.error)
@@ -50,20 +53,20 @@ export function Wipe({ card }: { card: string }) {
         </div>
         <span style={{ flex: 1 }} />
         {w.labelled && (
-          <Button component={Link} href={`/card/${encodeURIComponent(w.card)}`} variant="outlined">
+          <Button component={Link} href={address(`/card/${encodeURIComponent(w.card)}`)} variant="outlined">
             Open the card
           </Button>
         )}
         <Button
           component="a"
-          href={receiptUrl(card, 'html')}
+          href={server.receiptUrl(card, 'html')}
           target="_blank"
           rel="noreferrer"
           variant="outlined"
         >
           Receipt to print
         </Button>
-        <Button component="a" href={receiptUrl(card, 'json')} variant="outlined">
+        <Button component="a" href={server.receiptUrl(card, 'json')} variant="outlined">
           Receipt as JSON
         </Button>
       </header>
@@ -167,6 +170,8 @@ export function Wipe({ card }: { card: string }) {
 
 /** The way on from a reason: a button where it can be done here. */
 function Way({ way, wipe }: { way: WayOn; wipe: WipeView }) {
+  const address = useAddress();
+  const server = useServer();
   const check = useMutation({ mutationFn: server.checkAgain });
   const retry = useMutation({ mutationFn: (id: string) => server.changeOffload(id, { action: 'retry' }) });
   if (way.do === 'check') {
@@ -198,18 +203,19 @@ function Way({ way, wipe }: { way: WayOn; wipe: WipeView }) {
   if (way.do === 'servers') return <span className="soft">say so below, or copy to a drive</span>;
   if (way.do === 'wait')
     return (
-      <Button size="small" component={Link} href="/intake" variant="outlined">
+      <Button size="small" component={Link} href={address('/intake')} variant="outlined">
         See the copies
       </Button>
     );
   return (
-    <Button size="small" component={Link} href="/intake" variant="outlined">
+    <Button size="small" component={Link} href={address('/intake')} variant="outlined">
       Copy the card
     </Button>
   );
 }
 
 function Copy({ copy }: { copy: SafeCopyView }) {
+  const server = useServer();
   const check = useMutation({ mutationFn: () => server.checkAgain(copy.id) });
   const task = (useTasks().data ?? []).find((t) => t.subject === copy.id);
   const report = copy.check;
@@ -234,7 +240,7 @@ function Copy({ copy }: { copy: SafeCopyView }) {
         <Tag tone={state[0]}>{state[1]}</Tag>
         <span style={{ flex: 1 }} />
         {busy && task && (
-          <Button size="small" onClick={() => void server.stopTask(task.id)}>
+          <Button size="small" onClick={() => void library.stopTask(task.id)}>
             Stop
           </Button>
         )}

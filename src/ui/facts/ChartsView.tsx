@@ -7,7 +7,7 @@ import { useColorScheme } from '@mui/material/styles';
 import type { FieldId } from '../../core/facts/catalogue';
 import type { FactTable } from '../../core/facts/shapes';
 import { formatRunningTime } from '../../core/platform/timecode/timecode';
-import { server } from '../platform/client';
+import { useAddress, useServer } from '../platform/job';
 import { formatBytes, formatDay } from '../platform/format';
 import { Empty, ErrorNotice } from '../platform/Notice';
 import { useJob } from '../platform/queries';
@@ -24,6 +24,8 @@ const numberAt = (table: FactTable, field: FieldId, at: number): number | null =
 
 /** A day through by camera; running time and size by day; rates and codecs. Each opens the clips behind it. */
 export function ChartsView({ table, show }: { table: FactTable; show: (only: Only[]) => void }) {
+  const address = useAddress();
+  const server = useServer();
   const job = useJob().data;
   const router = useRouter();
   const clocks = useQuery({ queryKey: ['clocks'], queryFn: server.clocks });
@@ -109,7 +111,7 @@ export function ChartsView({ table, show }: { table: FactTable; show: (only: Onl
             <DayChart
               bars={bars}
               lanes={cameras.filter((c) => bars.some((b) => b.lane === c))}
-              open={(clip) => router.push(`/clip/${clip}`)}
+              open={(clip) => router.push(address(`/clip/${clip}`))}
               label={`When each camera rolled on day ${day}`}
             />
           ) : (

@@ -5,7 +5,7 @@ import { useRouter } from 'next/navigation';
 import { useState } from 'react';
 import { clockWords, spanWords } from '../../core/facts/clocks';
 import type { Clock, ClocksView as View } from '../../core/facts/shapes';
-import { server } from '../platform/client';
+import { useAddress, useServer } from '../platform/job';
 import { plural } from '../platform/format';
 import { ErrorNotice } from '../platform/Notice';
 import { useJob } from '../platform/queries';
@@ -19,6 +19,7 @@ const wayWords = (s: number): string => `${spanWords(s)} ${s >= 0 ? 'later' : 'e
 
 /** Clocks that were wrong: suggestions with what speaks for them in a picture, what was set, and one of one's own. */
 export function ClocksView() {
+  const server = useServer();
   const queries = useQueryClient();
   const view = useQuery({ queryKey: ['clocks'], queryFn: server.clocks });
   const act = useMutation({
@@ -117,6 +118,7 @@ export function ClocksView() {
 
 /** The camera's clips as its clock has them and put right, above the other cameras'. */
 function Evidence({ suspicion: s, rolls }: { suspicion: View['suspicions'][number]; rolls: View['rolls'] }) {
+  const address = useAddress();
   const router = useRouter();
   const ofDay = rolls.filter((r) => r.day === s.fromDay);
   const bars = ofDay.flatMap((r): DayBar[] => {
@@ -144,7 +146,7 @@ function Evidence({ suspicion: s, rolls }: { suspicion: View['suspicions'][numbe
     <DayChart
       bars={bars}
       lanes={lanes}
-      open={(clip) => router.push(`/clip/${clip}`)}
+      open={(clip) => router.push(address(`/clip/${clip}`))}
       label={`Camera ${s.camera} beside the others on day ${s.fromDay}`}
     />
   );
@@ -176,8 +178,8 @@ function OwnClock({ act, busy }: { act: (c: Clock) => void; busy: boolean }) {
             <select aria-label="Camera" value={camera} onChange={(e) => setCamera(e.target.value)}>
               <option value="">choose</option>
               {job.cameras.map((c) => (
-                <option key={c.letter} value={c.letter}>
-                  {c.letter}
+                <option key={c.label} value={c.label}>
+                  {c.label}
                   {c.model ? ` · ${c.model}` : ''}
                 </option>
               ))}

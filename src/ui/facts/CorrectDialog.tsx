@@ -7,7 +7,7 @@ import DialogTitle from '@mui/material/DialogTitle';
 import { useMutation } from '@tanstack/react-query';
 import { useState } from 'react';
 import { FieldGroup, type FieldId, FIELDS, GROUP_WORDS } from '../../core/facts/catalogue';
-import { server } from '../platform/client';
+import { useServer } from '../platform/job';
 import { asCameraLabel } from '../../core/platform/cameraLabel';
 import { plural } from '../platform/format';
 import { ErrorNotice } from '../platform/Notice';
@@ -24,6 +24,7 @@ export function CorrectDialog({
   card: { id: string; camera: string; day: number } | null;
   close: (said: string | null) => void;
 }) {
+  const server = useServer();
   const job = useJob().data;
   const [what, setWhat] = useState<'field' | 'card'>('field');
   const [field, setField] = useState<FieldId>('reel');

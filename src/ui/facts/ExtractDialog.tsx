@@ -8,7 +8,8 @@ import { useMutation, useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import type { FieldId } from '../../core/facts/catalogue';
 import type { Extraction } from '../../core/facts/shapes';
-import { server } from '../platform/client';
+import { library } from '../platform/client';
+import { useServer } from '../platform/job';
 import { plural } from '../platform/format';
 import { ErrorNotice } from '../platform/Notice';
 import { Tag } from '../platform/Tag';
@@ -26,7 +27,8 @@ interface Props {
 
 /** Facts of a selection, a card, the job or any folder, as CSV and JSON in the handover folder. */
 export function ExtractDialog({ choices, fields, close }: Props) {
-  const sets = useQuery({ queryKey: ['fieldSets'], queryFn: server.fieldSets });
+  const server = useServer();
+  const sets = useQuery({ queryKey: ['fieldSets'], queryFn: library.fieldSets });
   const [from, setFrom] = useState(0);
   const [what, setWhat] = useState(fields ? 'shown' : 'all');
   const [formats, setFormats] = useState<('csv' | 'json')[]>(['csv', 'json']);

@@ -5,7 +5,8 @@ import { useRouter, useSearchParams } from 'next/navigation';
 import { useCallback, useDeferredValue, useMemo, useState } from 'react';
 import { FieldId } from '../../core/facts/catalogue';
 import { FIRST_FIELDS } from '../../core/facts/fieldSets';
-import { server } from '../platform/client';
+import { library } from '../platform/client';
+import { useAddress, useServer } from '../platform/job';
 import { formatCount, plural } from '../platform/format';
 import { Empty, ErrorNotice } from '../platform/Notice';
 import { ChartsView } from './ChartsView';
@@ -60,6 +61,8 @@ function remembered(): { fields: FieldId[]; set: string | null } {
 
 /** Everything the clips say of themselves, and who said it. */
 export function FactsScreen() {
+  const address = useAddress();
+  const server = useServer();
   const router = useRouter();
   const query = useSearchParams();
   const asked = query.get('view');
@@ -82,7 +85,7 @@ export function FactsScreen() {
     queryFn: () => server.factTable(wanted),
     placeholderData: (old) => old,
   });
-  const sets = useQuery({ queryKey: ['fieldSets'], queryFn: server.fieldSets });
+  const sets = useQuery({ queryKey: ['fieldSets'], queryFn: library.fieldSets });
   // Asked after the table, which the person waits for.
   const suspicions =
     useQuery({ queryKey: ['clocks', 'count'], queryFn: server.suspicions, enabled: table.isSuccess }).data
@@ -128,9 +131,11 @@ export function FactsScreen() {
   const go = useCallback(
     (to: ViewName) =>
       router.push(
-        to === 'table' ? `/facts${card ? `?card=${encodeURIComponent(card)}` : ''}` : `/facts?view=${to}`,
+        address(
+          to === 'table' ? `/facts${card ? `?card=${encodeURIComponent(card)}` : ''}` : `/facts?view=${to}`,
+        ),
       ),
-    [router, card],
+    [router, address, card],
   );
   const openBehind = useCallback(
     (behind: Only[]) => {
@@ -152,7 +157,7 @@ export function FactsScreen() {
     return (
       <Empty title="No clips yet">
         <p className="soft">Bring in footage: what it says of itself stands here a moment later.</p>
-        <Button variant="contained" onClick={() => router.push('/intake')}>
+        <Button variant="contained" onClick={() => router.push(address('/intake'))}>
           Bring in footage
         </Button>
       </Empty>
@@ -215,7 +220,7 @@ export function FactsScreen() {
               </select>
             </label>
             {card && (
-              <button type="button" className={styles.only} onClick={() => router.push('/facts')}>
+              <button type="button" className={styles.only} onClick={() => router.push(address('/facts'))}>
                 card {card} ×
               </button>
             )}
@@ -271,7 +276,7 @@ export function FactsScreen() {
             <Button
               size="small"
               disabled={!first || picked.length !== 1}
-              onClick={() => router.push(`/clip/${first!.id}`)}
+              onClick={() => router.push(address(`/clip/${first!.id}`))}
             >
               Open clip
             </Button>

@@ -17,7 +17,7 @@ import {
 } from '../../core/facts/catalogue';
 import { FieldSetFile } from '../../core/facts/fieldSets';
 import type { FieldSetsView } from '../../core/facts/shapes';
-import { server } from '../platform/client';
+import { library } from '../platform/client';
 import { plural } from '../platform/format';
 import { ErrorNotice } from '../platform/Notice';
 import styles from './facts.module.css';
@@ -54,7 +54,7 @@ export function FieldChooser({ fields, sets, set, done }: Props) {
     });
   const save = () =>
     act.mutate(async () => {
-      const { id } = await server.saveFieldSet({ name, fields: picked });
+      const { id } = await library.saveFieldSet({ name, fields: picked });
       done(picked, id);
     });
   const download = () => {
@@ -75,7 +75,7 @@ export function FieldChooser({ fields, sets, set, done }: Props) {
       );
       if (!parsed.success)
         throw new Error(`${chosen.name} is no file of field sets, or names fields that are not known here.`);
-      const { added } = await server.importFieldSets(parsed.data);
+      const { added } = await library.importFieldSets(parsed.data);
       setPicked([...parsed.data.sets[0]!.fields]);
       setName(parsed.data.sets[0]!.name);
       setSaid(`${plural(added, 'field set')} imported`);
@@ -180,7 +180,7 @@ export function FieldChooser({ fields, sets, set, done }: Props) {
                   color="inherit"
                   onClick={() =>
                     act.mutate(async () => {
-                      await server.dropFieldSet(own.id);
+                      await library.dropFieldSet(own.id);
                       done(picked);
                     })
                   }

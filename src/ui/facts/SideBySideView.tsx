@@ -2,7 +2,7 @@
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { SOURCE_WORDS, type Source } from '../../core/facts/catalogue';
-import { server } from '../platform/client';
+import { useServer } from '../platform/job';
 import { plural } from '../platform/format';
 import { Empty, ErrorNotice } from '../platform/Notice';
 import { Tag } from '../platform/Tag';
@@ -14,6 +14,7 @@ const MOST = 8;
 
 /** Two or more clips beside one another, with every source; where they differ is marked. */
 export function SideBySideView({ clips }: { clips: readonly string[] }) {
+  const server = useServer();
   const shown = clips.slice(0, MOST);
   const side = useQuery({
     queryKey: ['sideBySide', shown],

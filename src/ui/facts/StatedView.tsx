@@ -1,7 +1,7 @@
 'use client';
 import { useQuery } from '@tanstack/react-query';
 import { sourceWords } from '../../core/facts/table';
-import { server } from '../platform/client';
+import { useServer } from '../platform/job';
 import { plural } from '../platform/format';
 import { Empty, ErrorNotice } from '../platform/Notice';
 import styles from './facts.module.css';
@@ -9,6 +9,7 @@ import { FieldSheet } from './FieldSheet';
 
 /** Which camera states which field: by all of its clips, some, or none. */
 export function StatedView() {
+  const server = useServer();
   const stated = useQuery({ queryKey: ['stated'], queryFn: server.stated });
   if (stated.error)
     return (
@@ -25,8 +26,8 @@ export function StatedView() {
         label="Who states what"
         rows={rows}
         heads={cameras.map((c) => (
-          <span key={c.letter}>
-            {c.letter}{' '}
+          <span key={c.label}>
+            {c.label}{' '}
             <span className="soft" style={{ fontWeight: 400 }}>
               {c.model ?? ''} · {plural(c.clips, 'clip')}
             </span>
@@ -34,11 +35,11 @@ export function StatedView() {
         ))}
         cells={(r) =>
           cameras.map((c) => {
-            const cell = r.cells[c.letter] ?? { stated: 0, of: c.clips, sources: [] };
+            const cell = r.cells[c.label] ?? { stated: 0, of: c.clips, sources: [] };
             const words =
               cell.stated === 0 ? 'none' : cell.stated === cell.of ? 'all' : `${cell.stated} of ${cell.of}`;
             return (
-              <div key={c.letter}>
+              <div key={c.label}>
                 <span className={styles.cell}>
                   <span
                     className={styles.share}

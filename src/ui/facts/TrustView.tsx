@@ -4,7 +4,7 @@ import { useMutation } from '@tanstack/react-query';
 import { useState } from 'react';
 import { type FieldId, FIELDS, SOURCE_WORDS, type Source, trustOf } from '../../core/facts/catalogue';
 import { formatRate, parseRate } from '../../core/platform/timecode/rate';
-import { server } from '../platform/client';
+import { useServer } from '../platform/job';
 import { ErrorNotice } from '../platform/Notice';
 import { useJob } from '../platform/queries';
 import styles from './facts.module.css';
@@ -12,6 +12,7 @@ import { FieldSheet } from './FieldSheet';
 
 /** Where several sources state a field, which is believed: shown and changeable. Also what the job says of its days and rate. */
 export function TrustView() {
+  const server = useServer();
   const job = useJob().data;
   const save = useMutation({ mutationFn: server.saveSettings });
   const [rate, setRate] = useState<string | null>(null);

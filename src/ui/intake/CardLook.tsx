@@ -67,6 +67,7 @@ const join = (...parts: string[]): string => parts.filter((p) => p !== '').join(
 
 function OneCard({ job, looked, card, singles, setSingles }: Props & { card: LookedCard }) {
   const fresh = card.clips.filter((c) => c.here === null).map((c) => c.path);
+  const [elsewhere] = card.known?.elsewhere ?? [];
   const [ticked, setTicked] = useState<ReadonlySet<string>>(() => new Set(fresh));
   const [size, setSize] = useState<Size>('medium');
   const [playing, setPlaying] = useState<LookedClip | null>(null);
@@ -91,7 +92,8 @@ function OneCard({ job, looked, card, singles, setSingles }: Props & { card: Loo
           <div className={styles.findings}>
             {card.known && (
               <Tag tone="look">
-                this is {card.known.labels.join(', ') || card.known.label}, copied before:{' '}
+                this is {card.known.labels.join(', ') || (elsewhere?.label ?? card.known.label)}
+                {elsewhere && ` of the job “${elsewhere.job}”`}, copied before:{' '}
                 {card.known.newFiles === 0
                   ? 'nothing is new on it'
                   : `${plural(card.known.newFiles, 'file')} new since`}

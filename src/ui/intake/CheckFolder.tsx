@@ -8,7 +8,7 @@ import TextField from '@mui/material/TextField';
 import { useMutation } from '@tanstack/react-query';
 import { useState } from 'react';
 import { shownPath } from '../../core/platform/names';
-import { server } from '../platform/client';
+import { useServer } from '../platform/job';
 import { Report } from '../custody';
 import { ErrorNotice } from '../platform/Notice';
 
@@ -22,6 +22,7 @@ interface Props {
 
 /** Checks any folder against its own hash lists, or a list made elsewhere. Nothing in it is changed. */
 export function CheckFolder({ open, close, root, rootName, path }: Props) {
+  const server = useServer();
   const [list, setList] = useState('');
   const check = useMutation({
     mutationFn: () =>

@@ -6,7 +6,7 @@ import { FILMSTRIP } from '../../core/viewing';
 import { shownPath } from '../../core/platform/names';
 import { formatRate } from '../../core/platform/timecode/rate';
 import { formatRunningTime } from '../../core/platform/timecode/timecode';
-import { lookedStripUrl, server } from '../platform/client';
+import { useServer } from '../platform/job';
 import { formatBytes, plural } from '../platform/format';
 import { Tag } from '../platform/Tag';
 import styles from './grid.module.css';
@@ -218,6 +218,7 @@ const stillAt = <T,>(stills: readonly T[], share: number): T =>
   ]!;
 
 function Tile({ root, folder, clip, number, width, ticked, tabbable, play, single }: TileProps) {
+  const server = useServer();
   const [share, setShare] = useState(0);
   const [broken, setBroken] = useState(false);
   const original = below(folder, clip.path);
@@ -270,7 +271,7 @@ function Tile({ root, folder, clip, number, width, ticked, tabbable, play, singl
           <span className={styles.blank}>{facts?.fault ? 'cannot be read whole' : 'no picture'}</span>
         ) : (
           <img
-            src={lookedStripUrl(root, shown)}
+            src={server.lookedStripUrl(root, shown)}
             alt=""
             draggable={false}
             onError={() => setBroken(true)}

@@ -23,7 +23,7 @@ import { ChosenHash, HASH_WORDS } from '../../core/hashLists';
 import type { JobView } from '../../core/jobs';
 import type { LookedCard } from '../../core/intake/shapes';
 import type { RootView } from '../../core/places';
-import { server } from '../platform/client';
+import { useAddress, useServer } from '../platform/job';
 import { asCameraLabel } from '../../core/platform/cameraLabel';
 import { formatBytes, formatDay, formatLeft, plural } from '../platform/format';
 import { ErrorNotice } from '../platform/Notice';
@@ -42,6 +42,8 @@ interface Props {
 
 /** Where the card goes and how it is proven. */
 export function CopyPanel({ job, root, path, card, ticked, singles }: Props) {
+  const address = useAddress();
+  const server = useServer();
   const router = useRouter();
   const queries = useQueryClient();
   const { suggestion: s } = card;
@@ -86,7 +88,7 @@ export function CopyPanel({ job, root, path, card, ticked, singles }: Props) {
     mutationFn: () => server.beginOffload(wanted.data!),
     onSuccess: async ({ id }) => {
       await queries.invalidateQueries();
-      router.push(`/copy/${id}`);
+      router.push(address(`/copy/${id}`));
     },
   });
   const going = [

@@ -9,7 +9,8 @@ import { useIsMutating, useMutation, useQuery, useQueryClient } from '@tanstack/
 import { useState } from 'react';
 import { shownPath } from '../../core/platform/names';
 import type { NewRoot } from '../../core/places';
-import { server } from '../platform/client';
+import { library } from '../platform/client';
+import { useServer } from '../platform/job';
 import { formatBytes, plural } from '../platform/format';
 import { ErrorNotice } from '../platform/Notice';
 import { useJob } from '../platform/queries';
@@ -28,6 +29,7 @@ interface Props {
 
 /** Folders of the server, below the roots: breadcrumb, sizes, what is inside. */
 export function FolderPicker({ root, path, go, looking }: Props) {
+  const server = useServer();
   const roots = (useJob().data?.roots ?? []).filter(
     (r) => r.kind === 'source' || r.kind === 'shelf' || r.kind === 'safe',
   );
@@ -46,7 +48,7 @@ export function FolderPicker({ root, path, go, looking }: Props) {
   const [extracting, setExtracting] = useState(false);
   const queries = useQueryClient();
   const remove = useMutation({
-    mutationFn: (id: string) => server.removeRoot(id),
+    mutationFn: (id: string) => library.removeRoot(id),
     onSuccess: async () => {
       await queries.invalidateQueries({ queryKey: ['job'] });
       go('shelf', '');
@@ -203,7 +205,7 @@ function AddRoot({ done }: { done: (id: string | null) => void }) {
   const [path, setPath] = useState('');
   const add = useMutation({
     mutationKey: ADD_ROOT,
-    mutationFn: (kind: NewRoot['kind']) => server.addRoot({ kind, path }),
+    mutationFn: (kind: NewRoot['kind']) => library.addRoot({ kind, path }),
     onSuccess: async ({ id }, kind) => {
       await queries.invalidateQueries({ queryKey: ['job'] });
       // A folder for copies holds nothing to look at yet.

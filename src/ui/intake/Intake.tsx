@@ -7,7 +7,7 @@ import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useRouter, useSearchParams } from 'next/navigation';
 import { Suspense, useState } from 'react';
 import type { CardChoice, Looked } from '../../core/intake/shapes';
-import { server } from '../platform/client';
+import { useAddress, useServer } from '../platform/job';
 import { CopyList } from '../offload';
 import { Empty, ErrorNotice } from '../platform/Notice';
 import { useJob, useOffloads } from '../platform/queries';
@@ -31,7 +31,9 @@ type How = 'copy' | 'place';
 const NONE: readonly string[] = [];
 
 function IntakeScreen() {
+  const server = useServer();
   const router = useRouter();
+  const address = useAddress();
   const params = useSearchParams();
   const job = useJob().data;
   const offloads = useOffloads().data ?? [];
@@ -40,7 +42,9 @@ function IntakeScreen() {
   const looking = params.get('look') === '1' && root !== null;
   const go = (r: string, p: string, look = false, how?: How) =>
     router.push(
-      `/intake?root=${encodeURIComponent(r)}&path=${encodeURIComponent(p)}${look ? '&look=1' : ''}${how ? `&how=${how}` : ''}`,
+      address(
+        `/intake?root=${encodeURIComponent(r)}&path=${encodeURIComponent(p)}${look ? '&look=1' : ''}${how ? `&how=${how}` : ''}`,
+      ),
     );
   // They belong to the folder they were chosen in.
   const [split, setSplit] = useState<{ root: string | null; path: string; singles: readonly string[] }>({
@@ -85,7 +89,9 @@ function IntakeScreen() {
         v &&
         root !== null &&
         router.replace(
-          `/intake?root=${encodeURIComponent(root)}&path=${encodeURIComponent(path)}&look=1&how=${v}`,
+          address(
+            `/intake?root=${encodeURIComponent(root)}&path=${encodeURIComponent(path)}&look=1&how=${v}`,
+          ),
         )
       }
       aria-label="Copy or use in place"
@@ -168,13 +174,15 @@ function IntakeScreen() {
 }
 
 function InPlace({ root, path, looked }: { root: string; path: string; looked: Looked }) {
+  const address = useAddress();
+  const server = useServer();
   const router = useRouter();
   const queries = useQueryClient();
   const take = useMutation({
     mutationFn: (cards: CardChoice[]) => server.takeIn({ root, path, cards }),
     onSuccess: async () => {
       await queries.invalidateQueries();
-      router.push('/');
+      router.push(address('/'));
     },
   });
   return (

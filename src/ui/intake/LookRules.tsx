@@ -11,7 +11,7 @@ import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import { CardShape, SHAPES } from '../../core/intake/shape';
 import { FILE_TYPE_WORDS, FileType, IntakeRules } from '../../core/intake/rules';
-import { server } from '../platform/client';
+import { useServer } from '../platform/job';
 import { ErrorNotice } from '../platform/Notice';
 import { useJob } from '../platform/queries';
 
@@ -53,6 +53,7 @@ export function LookRules(props: Props) {
 }
 
 function Form({ close, root, path, rules }: Props & { rules: IntakeRules }) {
+  const server = useServer();
   const queries = useQueryClient();
   const key = `${root}/${path}`;
   const here = rules.folders[key] ?? { skipCardFolders: true, off: [] };

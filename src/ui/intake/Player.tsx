@@ -1,7 +1,7 @@
 'use client';
 import Dialog from '@mui/material/Dialog';
 import { useEffect, useRef, useState } from 'react';
-import { lookedPlayUrl } from '../platform/client';
+import { useServer } from '../platform/job';
 import { formatBytes } from '../platform/format';
 import { shownFile } from './ClipGrid';
 import styles from './intake.module.css';
@@ -36,9 +36,10 @@ export function Player({ root, folder, clip, close, step }: Props) {
 }
 
 function Film({ root, folder, clip, close, step }: Props & { clip: LookedClip }) {
+  const server = useServer();
   const [failed, setFailed] = useState(false);
   const media = useRef<HTMLVideoElement & HTMLAudioElement>(null);
-  const url = lookedPlayUrl(root, shownFile(folder, clip));
+  const url = server.lookedPlayUrl(root, shownFile(folder, clip));
   // Where the browser may not start by itself, the person presses play.
   useEffect(() => void media.current?.play().catch(() => undefined), []);
   return (

@@ -5,7 +5,7 @@ import MenuItem from '@mui/material/MenuItem';
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import type { Faults, StandInAction } from '../../core/offload';
-import { server } from '../platform/client';
+import { library } from '../platform/client';
 import { ErrorNotice } from '../platform/Notice';
 import { useJob, useStandIns } from '../platform/queries';
 import styles from './intake.module.css';
@@ -34,7 +34,7 @@ export function Slots({ look }: { look: (root: string, path: string) => void }) 
   const job = useJob().data;
   const queries = useQueryClient();
   const act = useMutation({
-    mutationFn: (a: StandInAction) => server.changeStandIn(a),
+    mutationFn: (a: StandInAction) => library.changeStandIn(a),
     onSuccess: () =>
       Promise.all([
         queries.invalidateQueries({ queryKey: ['standIns'] }),

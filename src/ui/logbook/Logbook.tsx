@@ -3,7 +3,7 @@ import Button from '@mui/material/Button';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import type { LogEntry, LogKind } from '../../core/logbook/shapes';
-import { server } from '../platform/client';
+import { useServer } from '../platform/job';
 import { formatMoment, plural } from '../platform/format';
 import { Empty, ErrorNotice } from '../platform/Notice';
 import { useLog } from '../platform/queries';
@@ -81,6 +81,7 @@ export function Logbook() {
 }
 
 function Entry({ entry: e }: { entry: LogEntry }) {
+  const server = useServer();
   const queries = useQueryClient();
   const [open, setOpen] = useState(false);
   const plan = useQuery({

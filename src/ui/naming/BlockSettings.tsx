@@ -97,7 +97,7 @@ function OfBlock({ block, set }: { block: Block; set: (b: Block) => void }) {
     case 'job':
       return <Said>the job&apos;s code</Said>;
     case 'camera':
-      return <Said>the camera&apos;s letter</Said>;
+      return <Said>the camera&apos;s label</Said>;
     case 'card':
       return <Said>the card&apos;s id</Said>;
     case 'day':

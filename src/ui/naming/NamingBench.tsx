@@ -6,7 +6,7 @@ import { Suspense, useEffect, useRef, useState } from 'react';
 import type { Convention, FolderPlan } from '../../core/naming/convention';
 import type { JobView } from '../../core/jobs';
 import type { NamingRequest, PlanResult } from '../../core/naming/shapes';
-import { server } from '../platform/client';
+import { useAddress, useServer } from '../platform/job';
 import { formatBytes, plural } from '../platform/format';
 import { Empty, ErrorNotice } from '../platform/Notice';
 import { useJob, useWall } from '../platform/queries';
@@ -38,6 +38,8 @@ function useSettled<T>(value: T, ms: number): T {
 }
 
 function Bench({ job }: { job: JobView }) {
+  const address = useAddress();
+  const server = useServer();
   const queries = useQueryClient();
   const asked = useSearchParams().get('card');
   const cards = useWall().data?.cards ?? [];
@@ -97,7 +99,7 @@ function Bench({ job }: { job: JobView }) {
   if (cards.length === 0)
     return (
       <Empty title="There are no clips to name yet">
-        <Button href="/intake" variant="contained">
+        <Button href={address('/intake')} variant="contained">
           Bring in footage
         </Button>
       </Empty>

@@ -6,6 +6,7 @@ import { useCopying, useOffloads } from '../platform/queries';
 import { Tag } from '../platform/Tag';
 import styles from './offload.module.css';
 import { COPY_WORDS } from './words';
+import { useAddress } from '../platform/job';
 
 /** The copies of the job, the newest first; nothing before the first. */
 export function CopyList() {
@@ -22,13 +23,14 @@ export function CopyList() {
 }
 
 function Row({ copy }: { copy: OffloadView }) {
+  const address = useAddress();
   const now = useCopying().find((c) => c.id === copy.id);
   const moving = now !== undefined && (copy.state === 'running' || copy.state === 'queued');
   const done = moving ? now.bytes : copy.verifiedBytes;
   const { word, tone } = COPY_WORDS[copy.state];
   return (
     <article className={styles.row}>
-      <Link href={`/copy/${copy.id}`} className={styles.open} aria-label={`Copy of ${copy.card}`} />
+      <Link href={address(`/copy/${copy.id}`)} className={styles.open} aria-label={`Copy of ${copy.card}`} />
       <strong className="figures">{copy.card}</strong>
       <span className="soft">
         from {copy.from} to{' '}
@@ -54,7 +56,7 @@ function Row({ copy }: { copy: OffloadView }) {
         </span>
       )}
       {(copy.state === 'done' || copy.state === 'partly') && (
-        <Link href={`/card/${encodeURIComponent(copy.physical)}/wipe`} className={styles.may}>
+        <Link href={address(`/card/${encodeURIComponent(copy.physical)}/wipe`)} className={styles.may}>
           May it be wiped?
         </Link>
       )}

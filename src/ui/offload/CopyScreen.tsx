@@ -5,7 +5,7 @@ import Link from 'next/link';
 import { isUnderWay, type OffloadAction } from '../../core/offload/shapes';
 import { VERIFICATION_WORDS } from '../../core/offload/verification';
 import { HASH_WORDS } from '../../core/hashLists';
-import { server } from '../platform/client';
+import { useAddress, useServer } from '../platform/job';
 import { formatBytes, formatLeft, plural } from '../platform/format';
 import { ErrorNotice } from '../platform/Notice';
 import { useCopying, useOffload } from '../platform/queries';
@@ -18,6 +18,8 @@ const FILE_WORDS = { waiting: 'waits', verified: 'verified', failed: 'not copied
 
 /** One copy: how far it is, how fast, and how each file fared. */
 export function CopyScreen({ id }: { id: string }) {
+  const address = useAddress();
+  const server = useServer();
   const copy = useOffload(id);
   const now = useCopying().find((c) => c.id === id);
   const act = useMutation({
@@ -74,12 +76,12 @@ export function CopyScreen({ id }: { id: string }) {
         )}
         {!isUnderWay(c.state) && c.state !== 'cancelled' && (
           <>
-            <Button component={Link} href={`/card/${encodeURIComponent(c.card)}`} variant="outlined">
+            <Button component={Link} href={address(`/card/${encodeURIComponent(c.card)}`)} variant="outlined">
               Open the card
             </Button>
             <Button
               component={Link}
-              href={`/card/${encodeURIComponent(c.physical)}/wipe`}
+              href={address(`/card/${encodeURIComponent(c.physical)}/wipe`)}
               variant={c.state === 'done' ? 'contained' : 'outlined'}
             >
               May this card be wiped?
@@ -87,7 +89,7 @@ export function CopyScreen({ id }: { id: string }) {
           </>
         )}
         {c.state === 'cancelled' && (
-          <Button component={Link} href="/intake" variant="contained">
+          <Button component={Link} href={address('/intake')} variant="contained">
             Back to Intake
           </Button>
         )}

@@ -3,6 +3,7 @@ import Link from 'next/link';
 import type { Rolling } from '../../core/overview/shapes';
 import { formatDay } from '../platform/format';
 import styles from './wall.module.css';
+import { useAddress } from '../platform/job';
 
 const clock = (s: number): string =>
   `${String(Math.floor(s / 3600)).padStart(2, '0')}:${String(Math.floor(s / 60) % 60).padStart(2, '0')}`;
@@ -17,6 +18,7 @@ export function RollingChart({
   cameras: string[];
   rolling: Rolling[];
 }) {
+  const address = useAddress();
   const from = Math.floor(Math.min(...rolling.map((r) => r.from), 24 * 3600) / 3600) * 3600;
   const to = Math.max(from + 3600, Math.ceil(Math.max(...rolling.map((r) => r.to), 0) / 3600) * 3600);
   const hours = Array.from({ length: Math.round((to - from) / 3600) + 1 }, (_, i) => from + i * 3600);
@@ -53,7 +55,7 @@ export function RollingChart({
                   .map((r) => (
                     <Link
                       key={r.clip}
-                      href={`/clip/${r.clip}`}
+                      href={address(`/clip/${r.clip}`)}
                       style={{
                         left: at(r.from),
                         width: `max(5px, ${(100 * (r.to - r.from)) / (to - from)}%)`,

@@ -10,9 +10,11 @@ import { useJob, useWall } from '../platform/queries';
 import { Tag } from '../platform/Tag';
 import { RollingChart } from './RollingChart';
 import styles from './wall.module.css';
+import { useAddress } from '../platform/job';
 
 /** Days down, cameras across, cards as boxes on boards; beneath, when each camera rolled. */
 export function Wall() {
+  const address = useAddress();
   const job = useJob().data;
   const wall = useWall();
   const [chosen, setChosen] = useState<number | null>(null);
@@ -32,7 +34,7 @@ export function Wall() {
             Choose a folder of footage. You see what is in it before anything is stored, and nothing is
             changed on disk.
           </p>
-          <Button component={Link} href="/intake" variant="contained" size="large">
+          <Button component={Link} href={address('/intake')} variant="contained" size="large">
             Bring in footage
           </Button>
         </Empty>
@@ -40,7 +42,7 @@ export function Wall() {
     );
   }
   const days = job.days.filter((d) => cards.some((c) => c.day === d.number));
-  const cameras = job.cameras.filter((c) => cards.some((k) => k.camera === c.letter));
+  const cameras = job.cameras.filter((c) => cards.some((k) => k.camera === c.label));
   const day =
     days.find((d) => d.number === chosen) ??
     days.find((d) => rolling.some((r) => r.day === d.number)) ??
@@ -59,7 +61,7 @@ export function Wall() {
         >
           <Button
             component={Link}
-            href="/intake"
+            href={address('/intake')}
             variant="contained"
             className={styles.bring}
             sx={{ lineHeight: 1.25, mr: 1 }}
@@ -67,10 +69,10 @@ export function Wall() {
             Bring in footage
           </Button>
           {cameras.map((c) => {
-            const t = total(cards.filter((k) => k.camera === c.letter));
+            const t = total(cards.filter((k) => k.camera === c.label));
             return (
-              <div key={c.letter} className={styles.camera}>
-                <span className="figures">{c.letter}</span>
+              <div key={c.label} className={styles.camera}>
+                <span className="figures">{c.label}</span>
                 <span className="soft">{c.model ?? 'model not known'}</span>
                 <span className={`figures soft ${styles.sums}`}>
                   {plural(t.clips, 'clip')} · {formatRunningTime(t.seconds)} · {formatBytes(t.bytes)}
@@ -100,9 +102,9 @@ export function Wall() {
                   </span>
                 </button>
                 {cameras.map((c) => (
-                  <div key={c.letter} className={styles.cell}>
+                  <div key={c.label} className={styles.cell}>
                     {cards
-                      .filter((k) => k.day === d.number && k.camera === c.letter)
+                      .filter((k) => k.day === d.number && k.camera === c.label)
                       .map((k) => (
                         <CardBox key={k.id} card={k} />
                       ))}
@@ -116,7 +118,7 @@ export function Wall() {
       </div>
       <RollingChart
         day={day}
-        cameras={cameras.map((c) => c.letter)}
+        cameras={cameras.map((c) => c.label)}
         rolling={rolling.filter((r) => r.day === day.number)}
       />
     </div>
@@ -124,6 +126,7 @@ export function Wall() {
 }
 
 function CardBox({ card }: { card: CardView }) {
+  const address = useAddress();
   // Two safe copies are the whole of it, one is half.
   const steps = [
     { name: 'copied', n: Math.min(card.clips, Math.round((card.safe * card.clips) / 2)) },
@@ -135,11 +138,11 @@ function CardBox({ card }: { card: CardView }) {
   const problems = card.stop + card.look;
   return (
     <div className={styles.box}>
-      <Link href={`/card/${card.id}`} className={styles.open} aria-label={`Card ${card.id}`} />
+      <Link href={address(`/card/${card.id}`)} className={styles.open} aria-label={`Card ${card.id}`} />
       <div className={styles.head}>
         <span className="figures">{card.id}</span>
         {problems > 0 ? (
-          <Link href={`/card/${card.id}?only=problems`} className={styles.problems}>
+          <Link href={address(`/card/${card.id}?only=problems`)} className={styles.problems}>
             <Tag tone={card.stop > 0 ? 'stop' : 'look'}>{problems} to look at</Tag>
           </Link>
         ) : card.done.read === card.clips ? (

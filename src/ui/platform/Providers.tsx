@@ -6,13 +6,13 @@ import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
 import { type ReactNode, useState } from 'react';
 import { COLOUR_VARIABLES, theme } from './theme';
 
+export const newQueries = (): QueryClient =>
+  new QueryClient({
+    defaultOptions: { queries: { retry: 1, staleTime: 2000, refetchOnWindowFocus: true } },
+  });
+
 export function Providers({ children, nonce }: { children: ReactNode; nonce: string | undefined }) {
-  const [queries] = useState(
-    () =>
-      new QueryClient({
-        defaultOptions: { queries: { retry: 1, staleTime: 2000, refetchOnWindowFocus: true } },
-      }),
-  );
+  const [queries] = useState(newQueries);
   return (
     <AppRouterCacheProvider>
       <InitColorSchemeScript attribute="data-scheme" defaultMode="light" nonce={nonce} />

@@ -26,7 +26,7 @@ import {
 import { Rescued, RescueView, type RescueChoice } from '../../core/records';
 import { CardView, ClipDetail, ClipView } from '../../core/cards';
 import { FolderView, Looked, LookedFacts, type TakeIn } from '../../core/intake';
-import { JobView, type JobSettings, type NewJob } from '../../core/jobs';
+import { JobSummary, JobView, type JobAction, type JobSettings, type NewJob } from '../../core/jobs';
 import { LogEntry } from '../../core/logbook';
 import {
   NamingPreview,
@@ -88,7 +88,7 @@ async function whole<T extends z.ZodType>(shape: T, path: string, body: unknown 
   const { task } = await send(TaskBegun, 'POST', path, body);
   for (let pause = 60; ; pause = Math.min(800, pause * 1.5)) {
     await new Promise((r) => setTimeout(r, pause));
-    const now = await call(TaskView, `tasks/${segment(task)}`);
+    const now = await call(TaskView, `platform/tasks/${segment(task)}`);
     if (now.problem) throw new ServerProblem(now.problem);
     if (now.state !== 'running') return shape.parse(now.result);
   }
@@ -100,87 +100,106 @@ export const CardPage = CardView.extend({
 });
 export type CardPage = z.infer<typeof CardPage>;
 
-/** Everything the interface asks of the server. */
-export const server = {
-  job: () => call(JobView.nullable(), 'job'),
+/** What the interface asks of the server outside of any job. */
+export const library = {
+  jobs: () => call(z.array(JobSummary), 'jobs'),
+  beginJob: (job: NewJob) => send(z.object({ code: z.string() }), 'POST', 'jobs', job),
   rescueView: (also: readonly DiskPath[]) =>
-    call(RescueView, `rescue?${new URLSearchParams(also.map((a) => ['also', a])).toString()}`),
-  rescue: (choice: RescueChoice) => send(Rescued, 'POST', 'rescue', choice),
-  beginJob: (job: NewJob) => send(z.unknown(), 'POST', 'job', job),
-  saveSettings: (settings: z.infer<typeof JobSettings>) => send(z.unknown(), 'PATCH', 'job', settings),
-  removeRoot: (id: string) => call(z.unknown(), `roots/${segment(id)}`, { method: 'DELETE' }),
-  addRoot: (root: NewRoot) => send(z.object({ id: z.string() }), 'POST', 'roots', root),
-  folder: (root: string, path: DiskPath) =>
-    call(FolderView, `folders?root=${segment(root)}&path=${segment(path)}`),
-  look: (root: string, path: DiskPath, singles: readonly DiskPath[] = []) =>
-    send(Looked, 'POST', 'intake/look', { root, path, singles }),
-  lookedFacts: (root: string, path: DiskPath) =>
-    call(LookedFacts, `intake/facts?root=${segment(root)}&path=${segment(path)}`),
-  takeIn: (wanted: TakeIn) =>
-    send(
-      z.object({ cards: z.array(z.object({ id: z.string(), clips: z.int() })) }),
-      'POST',
-      'intake',
-      wanted,
-    ),
-  offloads: () => call(z.array(OffloadView), 'offloads'),
-  beginOffload: (wanted: NewOffload) => send(z.object({ id: z.string() }), 'POST', 'offloads', wanted),
-  offload: (id: string) => call(OffloadDetail, `offloads/${segment(id)}`),
-  changeOffload: (id: string, action: OffloadAction) =>
-    send(z.unknown(), 'POST', `offloads/${segment(id)}`, action),
-  tasks: () => call(z.array(TaskView), 'tasks'),
-  stopTask: (id: string) => call(z.unknown(), `tasks/${segment(id)}`, { method: 'DELETE' }),
-  countCopies: (how: { offlineCounts: boolean } | { serversApart: boolean }) =>
-    send(z.unknown(), 'PATCH', 'job', how),
-  wipe: (card: string) => call(WipeView, `cards/${segment(card)}/wipe`),
-  checkAgain: (copy: string) => whole(CheckReport, `copies/${segment(copy)}`),
-  checkFolder: (wanted: CheckFolder) => whole(CheckReport, 'check', wanted),
-  standIns: () => call(StandInsView.nullable(), 'stand-ins'),
-  changeStandIn: (action: StandInAction) => send(z.unknown(), 'POST', 'stand-ins', action),
-  wall: () => call(WallView, 'wall'),
-  card: (id: string) => call(CardPage, `cards/${segment(id)}`),
-  forgetCard: (id: string) => call(z.unknown(), `cards/${segment(id)}`, { method: 'DELETE' }),
-  clip: (id: string) => call(ClipDetail, `clips/${segment(id)}`),
-  readAgain: (clips: string[]) => send(z.object({ added: z.int() }), 'POST', 'clips/read', { clips }),
-  previewNames: (request: NamingRequest) => send(NamingPreview, 'POST', 'naming/preview', request),
-  applyNames: (request: z.infer<typeof ApplyRequest>) => whole(PlanResult, 'naming/apply', request),
-  log: () => call(z.array(LogEntry), 'log'),
-  plan: (id: string) => call(PlanDetail, `plans/${segment(id)}`),
-  undo: (id: string) => whole(PlanResult, `plans/${segment(id)}/undo`),
-  proxies: () => call(ProxiesView, 'proxies'),
-  makeProxies: (clips: string[]) => send(z.object({ added: z.int() }), 'POST', 'proxies', { clips }),
-  provePairs: (clips: string[]) => whole(z.object({ checked: z.int() }), 'pairs', { clips }),
-  work: () => call(WorkSummary, 'work'),
-  factTable: (fields: readonly FieldId[]) => send(FactTable, 'POST', 'facts/table', { fields }),
-  sideBySide: (clips: readonly string[]) => send(SideBySide, 'POST', 'facts/compare', { clips }),
-  stated: () => call(Stated, 'facts/stated'),
-  extract: (wanted: Extraction) => send(Extracted, 'POST', 'facts/extract', wanted),
+    call(RescueView, `records/rescue?${new URLSearchParams(also.map((a) => ['also', a])).toString()}`),
+  rescue: (choice: RescueChoice) => send(Rescued, 'POST', 'records/rescue', choice),
+  removeRoot: (id: string) => call(z.unknown(), `places/roots/${segment(id)}`, { method: 'DELETE' }),
+  addRoot: (root: NewRoot) => send(z.object({ id: z.string() }), 'POST', 'places/roots', root),
+  tasks: () => call(z.array(TaskView), 'platform/tasks'),
+  stopTask: (id: string) => call(z.unknown(), `platform/tasks/${segment(id)}`, { method: 'DELETE' }),
+  standIns: () => call(StandInsView.nullable(), 'offload/stand-ins'),
+  changeStandIn: (action: StandInAction) => send(z.unknown(), 'POST', 'offload/stand-ins', action),
   fieldSets: () => call(FieldSetsView, 'facts/sets'),
   saveFieldSet: (set: FieldSet) => send(z.object({ id: z.string() }), 'POST', 'facts/sets', set),
   importFieldSets: (file: FieldSetFile) => send(z.object({ added: z.int() }), 'POST', 'facts/sets', file),
   dropFieldSet: (id: string) => call(z.unknown(), `facts/sets/${segment(id)}`, { method: 'DELETE' }),
-  clocks: () => call(ClocksView, 'clocks'),
-  suspicions: () => call(z.object({ count: z.int() }), 'clocks/count'),
-  setClock: (clock: Clock) => send(z.object({ id: z.string() }), 'POST', 'clocks', clock),
-  dropClock: (id: string) => call(z.unknown(), `clocks/${segment(id)}`, { method: 'DELETE' }),
-  correct: (correction: Correction) =>
-    send(z.object({ changed: z.int() }), 'POST', 'clips/correct', correction),
-  scan: (card: string | null) =>
-    send(z.object({ same: z.int(), again: z.int(), missing: z.array(z.string()) }), 'POST', 'clips/scan', {
-      card,
-    }),
-  changeWork: (action: z.infer<typeof WorkAction>) =>
-    send(z.object({ changed: z.int() }), 'POST', 'work', action),
 };
 
-export const lookedStripUrl = (root: string, path: DiskPath): string =>
-  `/api/intake/strip?root=${segment(root)}&path=${segment(path)}`;
-export const lookedPlayUrl = (root: string, path: DiskPath): string =>
-  `/api/intake/play?root=${segment(root)}&path=${segment(path)}`;
-export const receiptUrl = (card: string, as: 'html' | 'json'): string =>
-  `/api/cards/${segment(card)}/receipt?as=${as}`;
-export const filmstripUrl = (clip: string): string => `/api/clips/${segment(clip)}/filmstrip`;
-export const mediaUrl = (clip: string, which: 'original' | 'proxy'): string =>
-  `/api/clips/${segment(clip)}/media?which=${which}`;
-export const frameUrl = (clip: string, which: 'original' | 'proxy', frame: number, width: number): string =>
-  `/api/clips/${segment(clip)}/frame?which=${which}&frame=${frame}&width=${width}`;
+/** What it asks of one job, by the job's code, and the addresses of what the browser fetches by itself. */
+export function jobServer(code: string) {
+  const at = `jobs/${segment(code)}`;
+  const within = (path: string): string => `${at}/${path}`;
+  return {
+    job: () => call(JobView, at),
+    saveSettings: (settings: z.infer<typeof JobSettings>) => send(z.unknown(), 'PATCH', at, settings),
+    changeJob: (action: JobAction) => send(z.unknown(), 'POST', at, action),
+    removeJob: () => call(z.unknown(), at, { method: 'DELETE' }),
+    folder: (root: string, path: DiskPath) =>
+      call(FolderView, within(`intake/folders?root=${segment(root)}&path=${segment(path)}`)),
+    look: (root: string, path: DiskPath, singles: readonly DiskPath[] = []) =>
+      send(Looked, 'POST', within('intake/look'), { root, path, singles }),
+    lookedFacts: (root: string, path: DiskPath) =>
+      call(LookedFacts, within(`intake/facts?root=${segment(root)}&path=${segment(path)}`)),
+    takeIn: (wanted: TakeIn) =>
+      send(
+        z.object({ cards: z.array(z.object({ id: z.string(), clips: z.int() })) }),
+        'POST',
+        within('intake'),
+        wanted,
+      ),
+    offloads: () => call(z.array(OffloadView), within('offload')),
+    beginOffload: (wanted: NewOffload) =>
+      send(z.object({ id: z.string() }), 'POST', within('offload'), wanted),
+    offload: (id: string) => call(OffloadDetail, within(`offload/${segment(id)}`)),
+    changeOffload: (id: string, action: OffloadAction) =>
+      send(z.unknown(), 'POST', within(`offload/${segment(id)}`), action),
+    countCopies: (how: { offlineCounts: boolean } | { serversApart: boolean }) =>
+      send(z.unknown(), 'PATCH', at, how),
+    wipe: (card: string) => call(WipeView, within(`custody/cards/${segment(card)}/wipe`)),
+    checkAgain: (copy: string) => whole(CheckReport, within(`custody/copies/${segment(copy)}`)),
+    checkFolder: (wanted: CheckFolder) => whole(CheckReport, within('custody/check'), wanted),
+    wall: () => call(WallView, within('overview/wall')),
+    card: (id: string) => call(CardPage, within(`overview/cards/${segment(id)}`)),
+    forgetCard: (id: string) =>
+      call(z.unknown(), within(`intake/cards/${segment(id)}`), { method: 'DELETE' }),
+    clip: (id: string) => call(ClipDetail, within(`overview/clips/${segment(id)}`)),
+    readAgain: (clips: string[]) =>
+      send(z.object({ added: z.int() }), 'POST', within('facts/read'), { clips }),
+    previewNames: (request: NamingRequest) => send(NamingPreview, 'POST', within('naming/preview'), request),
+    applyNames: (request: z.infer<typeof ApplyRequest>) => whole(PlanResult, within('naming/apply'), request),
+    log: () => call(z.array(LogEntry), within('logbook')),
+    plan: (id: string) => call(PlanDetail, within(`naming/plans/${segment(id)}`)),
+    undo: (id: string) => whole(PlanResult, within(`naming/plans/${segment(id)}/undo`)),
+    proxies: () => call(ProxiesView, within('proxies')),
+    makeProxies: (clips: string[]) =>
+      send(z.object({ added: z.int() }), 'POST', within('proxies'), { clips }),
+    provePairs: (clips: string[]) =>
+      whole(z.object({ checked: z.int() }), within('proxies/pairs'), { clips }),
+    work: () => call(WorkSummary, within('proxies/work')),
+    changeWork: (action: z.infer<typeof WorkAction>) =>
+      send(z.object({ changed: z.int() }), 'POST', within('proxies/work'), action),
+    factTable: (fields: readonly FieldId[]) => send(FactTable, 'POST', within('facts/table'), { fields }),
+    sideBySide: (clips: readonly string[]) => send(SideBySide, 'POST', within('facts/compare'), { clips }),
+    stated: () => call(Stated, within('facts/stated')),
+    extract: (wanted: Extraction) => send(Extracted, 'POST', within('facts/extract'), wanted),
+    clocks: () => call(ClocksView, within('facts/clocks')),
+    suspicions: () => call(z.object({ count: z.int() }), within('facts/clocks/count')),
+    setClock: (clock: Clock) => send(z.object({ id: z.string() }), 'POST', within('facts/clocks'), clock),
+    dropClock: (id: string) => call(z.unknown(), within(`facts/clocks/${segment(id)}`), { method: 'DELETE' }),
+    correct: (correction: Correction) =>
+      send(z.object({ changed: z.int() }), 'POST', within('facts/correct'), correction),
+    scan: (card: string | null) =>
+      send(
+        z.object({ same: z.int(), again: z.int(), missing: z.array(z.string()) }),
+        'POST',
+        within('intake/scan'),
+        { card },
+      ),
+    lookedStripUrl: (root: string, path: DiskPath): string =>
+      `/api/${within(`intake/strip?root=${segment(root)}&path=${segment(path)}`)}`,
+    lookedPlayUrl: (root: string, path: DiskPath): string =>
+      `/api/${within(`intake/play?root=${segment(root)}&path=${segment(path)}`)}`,
+    receiptUrl: (card: string, as: 'html' | 'json'): string =>
+      `/api/${within(`custody/cards/${segment(card)}/receipt?as=${as}`)}`,
+    exportUrl: `/api/${within('records/export')}`,
+    filmstripUrl: (clip: string): string => `/api/${within(`viewing/${segment(clip)}/filmstrip`)}`,
+    mediaUrl: (clip: string, which: 'original' | 'proxy'): string =>
+      `/api/${within(`viewing/${segment(clip)}/media?which=${which}`)}`,
+    frameUrl: (clip: string, which: 'original' | 'proxy', frame: number, width: number): string =>
+      `/api/${within(`viewing/${segment(clip)}/frame?which=${which}&frame=${frame}&width=${width}`)}`,
+  };
+}

@@ -3,23 +3,35 @@ import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useEffect } from 'react';
 import type { OffloadProgress } from '../../core/offload';
 import { ServerEvent } from '../../core/overview';
-import { server } from './client';
+import { library } from './client';
+import { useServer } from './job';
 
-export const useJob = () => useQuery({ queryKey: ['job'], queryFn: server.job });
-export const useWall = () => useQuery({ queryKey: ['wall'], queryFn: server.wall });
-export const useCard = (id: string) => useQuery({ queryKey: ['card', id], queryFn: () => server.card(id) });
-export const useClip = (id: string | null) =>
-  useQuery({ queryKey: ['clip', id], queryFn: () => server.clip(id!), enabled: id !== null });
-export const useProxies = () => useQuery({ queryKey: ['proxies'], queryFn: server.proxies });
-export const useWork = () => useQuery({ queryKey: ['work'], queryFn: server.work });
-export const useOffloads = () => useQuery({ queryKey: ['offloads'], queryFn: server.offloads });
-export const useOffload = (id: string) =>
-  useQuery({ queryKey: ['offload', id], queryFn: () => server.offload(id) });
-export const useWipe = (card: string) =>
-  useQuery({ queryKey: ['wipe', card], queryFn: () => server.wipe(card) });
-export const useStandIns = () => useQuery({ queryKey: ['standIns'], queryFn: server.standIns });
-export const useTasks = () => useQuery({ queryKey: ['tasks'], queryFn: server.tasks });
-export const useLog = () => useQuery({ queryKey: ['log'], queryFn: server.log });
+/** Every job, the one that was worked on last first. */
+export const useJobs = () => useQuery({ queryKey: ['jobs'], queryFn: library.jobs });
+export const useJob = () => useQuery({ queryKey: ['job'], queryFn: useServer().job });
+export const useWall = () => useQuery({ queryKey: ['wall'], queryFn: useServer().wall });
+export function useCard(id: string) {
+  const server = useServer();
+  return useQuery({ queryKey: ['card', id], queryFn: () => server.card(id) });
+}
+export function useClip(id: string | null) {
+  const server = useServer();
+  return useQuery({ queryKey: ['clip', id], queryFn: () => server.clip(id!), enabled: id !== null });
+}
+export const useProxies = () => useQuery({ queryKey: ['proxies'], queryFn: useServer().proxies });
+export const useWork = () => useQuery({ queryKey: ['work'], queryFn: useServer().work });
+export const useOffloads = () => useQuery({ queryKey: ['offloads'], queryFn: useServer().offloads });
+export function useOffload(id: string) {
+  const server = useServer();
+  return useQuery({ queryKey: ['offload', id], queryFn: () => server.offload(id) });
+}
+export function useWipe(card: string) {
+  const server = useServer();
+  return useQuery({ queryKey: ['wipe', card], queryFn: () => server.wipe(card) });
+}
+export const useStandIns = () => useQuery({ queryKey: ['standIns'], queryFn: library.standIns });
+export const useTasks = () => useQuery({ queryKey: ['tasks'], queryFn: library.tasks });
+export const useLog = () => useQuery({ queryKey: ['log'], queryFn: useServer().log });
 
 export type Progress = Record<string, { progress: number; speed: number | null }>;
 /** Progress of running work by its id, as the events bring it. */
@@ -41,7 +53,7 @@ export const useCopying = (): OffloadProgress[] =>
   useQuery<OffloadProgress[]>({ queryKey: ['copying'], queryFn: () => [], staleTime: Infinity }).data ?? [];
 
 const TOUCHED: Record<string, string[]> = {
-  job: ['job', 'fieldSets'],
+  job: ['job', 'jobs', 'fieldSets'],
   cards: ['wall', 'card', 'job'],
   clips: ['wall', 'card', 'clip', 'proxies', 'names', 'facts', 'sideBySide', 'stated', 'clocks'],
   work: ['work', 'proxies'],
@@ -90,7 +102,7 @@ export function useServerEvents(): void {
     const newRefresher = () => new Refresher((key) => queries.invalidateQueries({ queryKey: [key] }));
     let refresher = newRefresher();
     const open = () => {
-      source = new EventSource('/api/events');
+      source = new EventSource('/api/platform/events');
       source.onopen = () => {
         // What was missed while the line was down is asked for anew; what was asked before may never be answered.
         if (lost) {

@@ -7,7 +7,7 @@ import { PAIR_WORDS, PairState } from '../../core/proxies/prove';
 import { formatRunningTime } from '../../core/platform/timecode/timecode';
 import type { ProxiesView } from '../../core/proxies/shapes';
 import type { WorkView } from '../../core/platform/shapes';
-import { server } from '../platform/client';
+import { useAddress, useServer } from '../platform/job';
 import { formatBytes, formatLeft, formatMoment, plural } from '../platform/format';
 import { Empty, ErrorNotice } from '../platform/Notice';
 import { PairMark } from '../platform/PairMark';
@@ -16,6 +16,8 @@ import styles from './proxies.module.css';
 
 /** What needs a proxy and why, the work under way, and every pair by its state. */
 export function Proxies() {
+  const address = useAddress();
+  const server = useServer();
   const view = useProxies();
   const progress = useProgress();
   const [skipped, setSkipped] = useState<ReadonlySet<string>>(new Set());
@@ -31,7 +33,7 @@ export function Proxies() {
   if (p.pairs.length === 0)
     return (
       <Empty title="There are no clips yet">
-        <Button href="/intake" variant="contained">
+        <Button href={address('/intake')} variant="contained">
           Bring in footage
         </Button>
       </Empty>
@@ -83,7 +85,7 @@ export function Proxies() {
                           />
                         </td>
                         <th className="figures">
-                          <Link href={`/card/${n.card}?clip=${n.clip}`}>{n.name}</Link>
+                          <Link href={address(`/card/${n.card}?clip=${n.clip}`)}>{n.name}</Link>
                         </th>
                         <td className="figures soft">{n.card}</td>
                         <td className="figures">{n.rate} fps</td>
@@ -120,6 +122,7 @@ export function Proxies() {
 }
 
 function Queue({ work, progress }: { work: WorkView[]; progress: Progress }) {
+  const server = useServer();
   const change = useMutation({ mutationFn: server.changeWork });
   const running = work.filter((w) => w.state === 'running');
   const queued = work.filter((w) => w.state === 'queued');
@@ -225,6 +228,8 @@ function Queue({ work, progress }: { work: WorkView[]; progress: Progress }) {
 }
 
 function Pairs({ pairs }: { pairs: ProxiesView['pairs'] }) {
+  const address = useAddress();
+  const server = useServer();
   const [state, setState] = useState<PairState | null>(null);
   const prove = useMutation({ mutationFn: server.provePairs });
   const shown = pairs.filter((p) => state === null || p.state === state);
@@ -266,7 +271,7 @@ function Pairs({ pairs }: { pairs: ProxiesView['pairs'] }) {
                   <PairMark state={p.state} />
                 </td>
                 <th className="figures">
-                  <Link href={`/card/${p.card}?clip=${p.clip}`}>{p.name}</Link>
+                  <Link href={address(`/card/${p.card}?clip=${p.clip}`)}>{p.name}</Link>
                 </th>
                 <td className="figures soft">{p.card}</td>
                 <td>

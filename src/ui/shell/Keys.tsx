@@ -10,6 +10,7 @@ const GROUPS: readonly { name: string; keys: readonly (readonly [string, string]
     name: 'Everywhere',
     keys: [
       ['1 2 3 4 5', 'Wall, Intake, Facts, Naming, Proxies'],
+      ['0', 'All jobs'],
       ['g', 'Logbook'],
       ['?', 'This list'],
       ['Tab', 'Next control'],

@@ -1,17 +1,19 @@
 'use client';
 import Link from 'next/link';
 import { plural, formatLeft } from '../platform/format';
-import { server } from '../platform/client';
-import { useCopying, useProgress, useRunning, useTasks, useWork } from '../platform/queries';
+import { library } from '../platform/client';
+import { useCopying, useJob, useProgress, useRunning, useTasks, useWork } from '../platform/queries';
 import styles from './shell.module.css';
+import { useAddress } from '../platform/job';
 
 /** The work under way, in one line: proxies first, for they take longest. Nothing where nothing runs. */
 export function RunningWork() {
   const work = useWork().data;
   const progress = useProgress();
   const moving = useRunning();
-  const [task] = useTasks().data ?? [];
-  const [copy] = useCopying().filter((c) => c.state === 'running');
+  const job = useJob().data?.id;
+  const [task] = (useTasks().data ?? []).filter((t) => t.job === job);
+  const [copy] = useCopying().filter((c) => c.job === job && c.state === 'running');
   if (moving) {
     return (
       <>
@@ -22,7 +24,7 @@ export function RunningWork() {
           rest={`${moving.done} of ${plural(moving.total, 'file')}`}
         />
         {task && (
-          <button type="button" className={styles.stop} onClick={() => void server.stopTask(task.id)}>
+          <button type="button" className={styles.stop} onClick={() => void library.stopTask(task.id)}>
             Stop
           </button>
         )}
@@ -38,7 +40,7 @@ export function RunningWork() {
           share={task.done / task.total}
           rest={`${Math.floor((100 * task.done) / task.total)} %`}
         />
-        <button type="button" className={styles.stop} onClick={() => void server.stopTask(task.id)}>
+        <button type="button" className={styles.stop} onClick={() => void library.stopTask(task.id)}>
           Stop
         </button>
       </>
@@ -103,8 +105,9 @@ function Chip({
   share?: number;
   rest: string;
 }) {
+  const address = useAddress();
   return (
-    <Link href={href} className={styles.running} role="status">
+    <Link href={address(href)} className={styles.running} role="status">
       <span>{words}</span>
       {name && (
         <strong className="figures" style={{ maxWidth: 190, overflow: 'hidden', textOverflow: 'ellipsis' }}>

@@ -1,7 +1,6 @@
 'use client';
 import Button from '@mui/material/Button';
-import { useColorScheme } from '@mui/material/styles';
-import { useQueryClient } from '@tanstack/react-query';
+import { useMutation, useQueryClient } from '@tanstack/react-query';
 import Link from 'next/link';
 import { usePathname, useRouter } from 'next/navigation';
 import { type ReactNode, useCallback, useEffect, useState } from 'react';
@@ -10,11 +9,14 @@ import { DATABASE_LOST } from '../../core/platform/shapes';
 import { ServerProblem } from '../platform/client';
 import { ErrorNotice } from '../platform/Notice';
 import { useJob, useServerEvents } from '../platform/queries';
-import { BeginJob } from './BeginJob';
+import { Rescue } from '../records';
+import { useAddress, useServer } from '../platform/job';
+import { JobMenu } from './JobMenu';
 import { Keys } from './Keys';
-import { Rescue } from './Rescue';
+import { Sign } from './Sign';
+import { ThemeButton } from './ThemeButton';
 import { RunningWork } from './RunningWork';
-import { formatBytes } from '../platform/format';
+import { formatBytes, formatMoment } from '../platform/format';
 import styles from './shell.module.css';
 
 const STEPS = [
@@ -34,38 +36,49 @@ export const isTyping = (e: KeyboardEvent): boolean =>
 
 const isLost = (e: unknown): boolean => e instanceof ServerProblem && e.details.title === DATABASE_LOST;
 
-/** Rail with the steps in working order, strip with job, space and running work; the rest belongs to the screen. */
+/** A job's frame: rail with the steps in working order, strip with job, space and running work; the rest belongs to the screen. */
 export function Shell({ children }: { children: ReactNode }) {
   useServerEvents();
   const job = useJob();
   const path = usePathname();
   const router = useRouter();
-  const { mode, setMode } = useColorScheme();
+  const address = useAddress();
+  const server = useServer();
   const [keys, setKeys] = useState(false);
   // Shown until its end is read, though the job is there before.
   const [rescue, setRescue] = useState(false);
   const lost = isLost(job.error);
   if (lost && !rescue) setRescue(true);
   const queries = useQueryClient();
+  const takeUp = useMutation({
+    mutationFn: () => server.changeJob({ action: 'takeUp' }),
+    onSuccess: () => queries.invalidateQueries(),
+  });
   const done = useCallback(() => void queries.invalidateQueries().then(() => setRescue(false)), [queries]);
   useEffect(() => {
     const press = (e: KeyboardEvent) => {
       if (isTyping(e) || e.ctrlKey || e.metaKey || e.altKey) return;
       const step = STEPS.find((s) => s.key === e.key);
-      if (step) router.push(step.href);
+      if (step) router.push(address(step.href));
       // L drives playback on a card, where the viewer listens to it.
-      else if (e.key === 'g') router.push('/logbook');
+      else if (e.key === 'g') router.push(address('/logbook'));
+      else if (e.key === '0') router.push('/jobs');
       else if (e.key === '?') setKeys(true);
     };
     window.addEventListener('keydown', press);
     return () => window.removeEventListener('keydown', press);
-  }, [router]);
+  }, [router, address]);
   const at = (href: string) =>
     href === '/'
-      ? path === '/' || path.startsWith('/card')
-      : path.startsWith(href) || (href === '/intake' && path.startsWith('/copy'));
+      ? path === address('/') || path.startsWith(address('/card'))
+      : path.startsWith(address(href)) || (href === '/intake' && path.startsWith(address('/copy')));
   const item = (key: string, href: string, name: string) => (
-    <Link key={href} href={href} className={styles.item} aria-current={at(href) ? 'page' : undefined}>
+    <Link
+      key={href}
+      href={address(href)}
+      className={styles.item}
+      aria-current={at(href) ? 'page' : undefined}
+    >
       <span className="figures">{key}</span>
       {name}
     </Link>
@@ -73,17 +86,8 @@ export function Shell({ children }: { children: ReactNode }) {
   return (
     <div className={styles.frame}>
       <nav className={styles.rail} aria-label="Steps">
-        <Link href="/" className={styles.sign} aria-label="Sort Shelf: to the Wall">
-          <svg width="48" height="34" viewBox="0 0 48 34" aria-hidden="true">
-            <g fill="currentColor">
-              <rect x="3" y="12" width="8" height="19" />
-              <rect x="13" y="4" width="7" height="27" />
-              <rect x="22" y="8" width="9" height="23" />
-              <rect x="33" y="0" width="3" height="31" />
-              <rect x="38" y="10" width="7" height="21" />
-              <rect x="0" y="31" width="48" height="3" />
-            </g>
-          </svg>
+        <Link href={address('/')} className={styles.sign} aria-label="Sort Shelf: to the Wall">
+          <Sign />
         </Link>
         {STEPS.map((s) => item(s.key, s.href, s.name))}
         <div className={styles.space} />
@@ -95,8 +99,7 @@ export function Shell({ children }: { children: ReactNode }) {
       <header className={styles.strip}>
         {job.data && (
           <>
-            <strong className={styles.job}>{job.data.name}</strong>
-            <span className={`figures ${styles.code}`}>{job.data.code}</span>
+            <JobMenu job={job.data} />
             <div className={styles.roots}>
               {job.data.roots
                 .filter((r) => (r.kind !== 'source' && r.kind !== 'handover') || !r.present)
@@ -131,27 +134,33 @@ export function Shell({ children }: { children: ReactNode }) {
         )}
         <span className={styles.space} />
         <RunningWork />
-        <Button
-          size="small"
-          color="inherit"
-          onClick={() => setMode(mode === 'dark' ? 'light' : 'dark')}
-          aria-label={mode === 'dark' ? 'Light theme' : 'Dark theme'}
-          sx={{ minWidth: 0, color: 'var(--soft)' }}
-        >
-          {mode === 'dark' ? 'Light' : 'Dark'}
-        </Button>
+        <ThemeButton />
       </header>
       <main className={styles.screen}>
         {rescue ? (
-          <Rescue done={done} {...(job.data === null ? { back: () => setRescue(false) } : {})} />
+          <Rescue done={done} />
         ) : job.error ? (
           <div style={{ padding: 24 }}>
             <ErrorNotice error={job.error} again={() => void job.refetch()} />
+            <p>
+              <Link href="/jobs">All jobs</Link>
+            </p>
           </div>
-        ) : job.data === null ? (
-          <BeginJob rescue={() => setRescue(true)} />
         ) : job.data ? (
-          children
+          <>
+            {job.data.putAwayAt !== null && (
+              <div className={styles.away} role="status">
+                <span>
+                  This job was put away on {formatMoment(job.data.putAwayAt)}. It can be looked at; nothing of
+                  it is changed.
+                </span>
+                <Button size="small" disabled={takeUp.isPending} onClick={() => takeUp.mutate()}>
+                  Take it up again
+                </Button>
+              </div>
+            )}
+            {children}
+          </>
         ) : null}
       </main>
       <Keys open={keys} close={() => setKeys(false)} />

@@ -1,2 +1,4 @@
 // What other rooms use of this one.
 export { Shell, isTyping } from './Shell';
+export { Sign } from './Sign';
+export { ThemeButton } from './ThemeButton';

@@ -36,6 +36,7 @@ beforeAll(async () => {
     });
   await db.exec(`
     insert into roots values ('r', 'source', 'Reader', '/r'), ('n', 'safe', 'North', '/n'), ('s', 'safe', 'South', '/s'), ('shelf', 'shelf', 'Shelf', '/shelf');
+    insert into jobs (id, name, code, zone_minutes, convention, folder_plan) values ('job', 'Slack Water', 'SLW', 0, '{}', '{}');
     insert into days values (1, null); insert into cameras (letter) values ('B');
     insert into cards (id, camera, day, shape, root, folder, aside, taken_at) values ('B001', 'B', 1, 'plain', 'r', 'B001', '[]', '2026-05-05T10:00:00Z'), ('B002', 'B', 1, 'plain', 'r', 'B001', '[]', '2026-05-06T10:00:00Z');
     insert into offloads (id, card, root, folder, state, verification, hash, destinations, files, bytes, empty_folders, cannot, queued_at) values

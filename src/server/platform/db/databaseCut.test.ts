@@ -18,7 +18,7 @@ import { DatabaseLost } from '../errors';
 import { findRecords } from '../../records/find';
 import { rebuild } from '../../records/rebuild';
 import { openRuntime, type Runtime, type RuntimeOptions } from '../../runtime';
-import { beginJob } from '../../jobs/job';
+import { beginJob } from '../../jobs/jobs';
 
 // What a power cut does to the embedded database, which does not flush by itself: of everything written since it was flushed from
 // outside, any page of any file may have reached the disk or not. Long in `npm run soak custody`, short here.

@@ -12,8 +12,7 @@ import {
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { openRuntime, type RuntimeOptions } from '../../runtime';
-import { beginJob } from '../../jobs/job';
-import { findJob } from '../../jobs/theJob';
+import { anyJob, beginJob, jobByCode } from '../../jobs/jobs';
 import { DatabaseKeeper, openKept, snapshotsIn } from './keeper';
 
 let home: string;
@@ -63,7 +62,7 @@ test('a database that is damaged or gone is not opened: it is said, and its snap
   // A snapshot that is damaged as well gives way to the one before.
   writeFileSync(path.join(home, 'snapshots/database_29990101T000000Z.tar.gz'), 'no snapshot');
   const restored = await open('snapshot');
-  expect(await findJob(restored)).toMatchObject({ name: 'Slack Water' });
+  expect(await jobByCode(restored, 'slw')).toMatchObject({ name: 'Slack Water' });
   // What later checks had found is not known any more: copies have to be checked again.
   expect(
     (
@@ -84,7 +83,7 @@ test('a database that is damaged or gone is not opened: it is said, and its snap
   rmSync(database(), { recursive: true });
   await expect(open()).rejects.toThrow(/^The database in .* is gone\.$/);
   const empty = await open('empty');
-  expect(await findJob(empty)).toBeNull();
+  expect(await anyJob(empty)).toBe(false);
   await empty.close();
 }, 120_000);
 

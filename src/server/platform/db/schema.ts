@@ -1,5 +1,6 @@
 import { sql } from 'drizzle-orm';
 import {
+  foreignKey,
   bigserial,
   boolean,
   customType,
@@ -73,55 +74,82 @@ export const roots = pgTable('roots', {
   path: text().notNull().unique(),
 });
 
-export const jobs = pgTable('jobs', {
-  id: text().primaryKey(),
-  name: text().notNull(),
-  code: text().notNull(),
-  /** Minutes the job's clocks are ahead of UTC. */
-  zoneMinutes: integer().notNull(),
-  convention: jsonb().$type<Convention>().notNull(),
-  folderPlan: jsonb().$type<FolderPlan>().notNull(),
-  /** How cards are looked at and copied. */
-  intake: jsonb().$type<IntakeRules>().notNull().default(FIRST_INTAKE),
-  /** The hour at which a day begins: what is recorded before it belongs to the day before. */
-  dayStart: integer().notNull().default(4),
-  /** Frames a second of the edit; null while nobody said, then the clips tell. */
-  rate: jsonb().$type<Rate>(),
-  /** The person's own order of trust. */
-  trust: jsonb().$type<Trust>().notNull().default({}),
-  /** Whether copies on drives that are not connected count, as they were last seen, where it is asked whether a card may be wiped. */
-  offlineCounts: boolean().notNull().default(false),
-  /** Whether servers of different addresses are different ones, as the person says. */
-  serversApart: boolean().notNull().default(false),
-});
+export const jobs = pgTable(
+  'jobs',
+  {
+    id: text().primaryKey(),
+    name: text().notNull(),
+    /** Names it in addresses; no other job has it, whatever its case. */
+    code: text().notNull(),
+    begunAt: at('begun_at').notNull().defaultNow(),
+    /** When it was put away; null while it is open. */
+    putAwayAt: at('put_away_at'),
+    /** Minutes the job's clocks are ahead of UTC. */
+    zoneMinutes: integer().notNull(),
+    convention: jsonb().$type<Convention>().notNull(),
+    folderPlan: jsonb().$type<FolderPlan>().notNull(),
+    /** How cards are looked at and copied. */
+    intake: jsonb().$type<IntakeRules>().notNull().default(FIRST_INTAKE),
+    /** The hour at which a day begins: what is recorded before it belongs to the day before. */
+    dayStart: integer().notNull().default(4),
+    /** Frames a second of the edit; null while nobody said, then the clips tell. */
+    rate: jsonb().$type<Rate>(),
+    /** The person's own order of trust. */
+    trust: jsonb().$type<Trust>().notNull().default({}),
+    /** Whether copies on drives that are not connected count, as they were last seen, where it is asked whether a card may be wiped. */
+    offlineCounts: boolean().notNull().default(false),
+    /** Whether servers of different addresses are different ones, as the person says. */
+    serversApart: boolean().notNull().default(false),
+  },
+  (t) => [uniqueIndex('jobs_code').on(sql`lower(${t.code})`)],
+);
 
-export const days = pgTable('days', {
-  number: integer().primaryKey(),
-  /** yyyy-mm-dd; null where nobody said. */
-  date: text(),
-});
+/** The job a row belongs to. */
+const ofJob = () =>
+  text()
+    .notNull()
+    .references(() => jobs.id);
 
-export const cameras = pgTable('cameras', {
-  letter: text().primaryKey(),
-  model: text(),
-  /** What its clips say of it, remembered once a card of it was confirmed. */
-  maker: text(),
-  serials: jsonb().$type<string[]>().notNull().default([]),
-});
+export const days = pgTable(
+  'days',
+  {
+    job: ofJob(),
+    number: integer().notNull(),
+    /** yyyy-mm-dd; null where nobody said. */
+    date: text(),
+  },
+  (t) => [primaryKey({ columns: [t.job, t.number] })],
+);
+
+export const cameras = pgTable(
+  'cameras',
+  {
+    job: ofJob(),
+    label: text().notNull(),
+    model: text(),
+    /** What its clips say of it, remembered once a card of it was confirmed. */
+    maker: text(),
+    serials: jsonb().$type<string[]>().notNull().default([]),
+  },
+  (t) => [primaryKey({ columns: [t.job, t.label] })],
+);
 
 /** A clock that was wrong: what is added to what a camera's clock said over a span of days. */
-export const clocks = pgTable('clocks', {
-  id: text().primaryKey(),
-  camera: text()
-    .notNull()
-    .references(() => cameras.letter),
-  fromDay: integer().notNull(),
-  toDay: integer().notNull(),
-  seconds: integer().notNull(),
-  note: text().notNull(),
-});
+export const clocks = pgTable(
+  'clocks',
+  {
+    id: text().primaryKey(),
+    job: ofJob(),
+    camera: text().notNull(),
+    fromDay: integer().notNull(),
+    toDay: integer().notNull(),
+    seconds: integer().notNull(),
+    note: text().notNull(),
+  },
+  (t) => [foreignKey({ columns: [t.job, t.camera], foreignColumns: [cameras.job, cameras.label] })],
+);
 
-/** A named choice of fields, kept for tables and extractions. */
+/** A named choice of fields, kept for tables and extractions of every job. */
 export const fieldSets = pgTable('field_sets', {
   id: text().primaryKey(),
   name: text().notNull().unique(),
@@ -196,35 +224,40 @@ export const cardReadings = pgTable(
   (t) => [index('card_readings_file').on(t.card, t.number)],
 );
 
-export const cards = pgTable('cards', {
-  /** The card's own id, "B002": a label. */
-  id: text().primaryKey(),
-  /** The physical card it names; null where footage is used in place and was never copied. */
-  physical: text().references(() => physicalCards.id),
-  camera: text()
-    .notNull()
-    .references(() => cameras.letter),
-  day: integer()
-    .notNull()
-    .references(() => days.number),
-  shape: text().notNull(),
-  root: text()
-    .notNull()
-    .references(() => roots.id),
-  /** Folder it was taken in from. */
-  folder: text().notNull(),
-  aside: jsonb().$type<AsideFile[]>().notNull(),
-  proxySuffix: text(),
-  takenAt: at('taken_at').notNull(),
-});
+export const cards = pgTable(
+  'cards',
+  {
+    job: ofJob(),
+    /** The card's own id in its job, "B002": a label. */
+    id: text().notNull(),
+    /** The physical card it names; null where footage is used in place and was never copied. */
+    physical: text().references(() => physicalCards.id),
+    camera: text().notNull(),
+    day: integer().notNull(),
+    shape: text().notNull(),
+    root: text()
+      .notNull()
+      .references(() => roots.id),
+    /** Folder it was taken in from. */
+    folder: text().notNull(),
+    aside: jsonb().$type<AsideFile[]>().notNull(),
+    proxySuffix: text(),
+    takenAt: at('taken_at').notNull(),
+  },
+  (t) => [
+    primaryKey({ columns: [t.job, t.id] }),
+    foreignKey({ columns: [t.job, t.camera], foreignColumns: [cameras.job, cameras.label] }),
+    foreignKey({ columns: [t.job, t.day], foreignColumns: [days.job, days.number] }),
+    index('cards_physical').on(t.physical),
+  ],
+);
 
 export const clips = pgTable(
   'clips',
   {
     id: text().primaryKey(),
-    card: text()
-      .notNull()
-      .references(() => cards.id, { onUpdate: 'cascade' }),
+    job: ofJob(),
+    card: text().notNull(),
     /** The name the camera gave, without extension. */
     original: text().notNull(),
     kind: text().$type<ClipKind>().notNull().default('video'),
@@ -243,7 +276,10 @@ export const clips = pgTable(
     shown: written<ShownFacts>(),
     brief: written<Brief>(),
   },
-  (t) => [index('clips_card').on(t.card)],
+  (t) => [
+    index('clips_card').on(t.job, t.card),
+    foreignKey({ columns: [t.job, t.card], foreignColumns: [cards.job, cards.id] }).onUpdate('cascade'),
+  ],
 );
 
 export const files = pgTable(
@@ -302,6 +338,7 @@ export const work = pgTable(
   'work',
   {
     id: text().primaryKey(),
+    job: ofJob(),
     kind: text().$type<WorkKind>().notNull(),
     clip: text()
       .notNull()
@@ -319,7 +356,7 @@ export const work = pgTable(
     startedAt: at('started_at'),
     endedAt: at('ended_at'),
   },
-  (t) => [index('work_state').on(t.state), index('work_clip').on(t.clip)],
+  (t) => [index('work_state').on(t.job, t.state), index('work_clip').on(t.clip)],
 );
 
 /** One copying of one card: from where, to where, and how far it is. */
@@ -327,6 +364,7 @@ export const offloads = pgTable(
   'offloads',
   {
     id: text().primaryKey(),
+    job: ofJob(),
     /** The card's label when it was begun. */
     card: text().notNull(),
     physical: text()
@@ -440,6 +478,7 @@ export const copyReadings = pgTable(
 
 export const plans = pgTable('plans', {
   id: text().primaryKey(),
+  job: ofJob(),
   kind: text().$type<'name' | 'undo'>().notNull(),
   state: text().$type<PlanState>().notNull(),
   /** The plan this one takes back. */
@@ -474,11 +513,13 @@ export const log = pgTable(
   'log',
   {
     id: text().primaryKey(),
+    /** The job it was done in; null for what concerns all of them. */
+    job: text().references(() => jobs.id),
     at: at('at').notNull(),
     who: text().notNull(),
     kind: text().$type<LogKind>().notNull(),
     text: text().notNull(),
     plan: text(),
   },
-  (t) => [index('log_at').on(t.at)],
+  (t) => [index('log_at').on(t.job, t.at)],
 );

@@ -1,7 +1,8 @@
 import { afterAll, beforeAll, beforeEach, describe, expect, test } from '@jest/globals';
 import { asc, eq, inArray } from 'drizzle-orm';
 import { cameras, cards, clips, days, work } from '../db/schema';
-import { testShelf, type TestShelf } from '../../testing/media';
+import { beginJob } from '../../jobs/jobs';
+import { TEST_JOB, testShelf, type TestShelf } from '../../testing/media';
 import { type Handler, WorkQueue } from './queue';
 
 let s: TestShelf;
@@ -23,9 +24,11 @@ async function until(what: () => boolean | Promise<boolean>): Promise<void> {
 beforeAll(async () => {
   s = await testShelf();
   const { db } = s.runtime;
-  await db.insert(cameras).values({ letter: 'B', model: null });
-  await db.insert(days).values({ number: 1, date: null });
+  await beginJob(s.runtime, { name: 'Slack Water', code: 'SLW', zoneMinutes: 0 }, TEST_JOB);
+  await db.insert(cameras).values({ job: TEST_JOB, label: 'B', model: null });
+  await db.insert(days).values({ job: TEST_JOB, number: 1, date: null });
   await db.insert(cards).values({
+    job: TEST_JOB,
     id: 'B001',
     camera: 'B',
     day: 1,
@@ -39,7 +42,7 @@ beforeAll(async () => {
   for (const id of ['a', 'b', 'c', 'd'])
     await db
       .insert(clips)
-      .values({ id, card: 'B001', original: id, state: 'read', statements: [], audio: [] });
+      .values({ id, job: TEST_JOB, card: 'B001', original: id, state: 'read', statements: [], audio: [] });
 });
 afterAll(() => s.close());
 beforeEach(async () => {

@@ -5,12 +5,14 @@ import type { WorkKind } from '../../../core/platform/shapes';
 import { among } from '../db/among';
 import { clips, work } from '../db/schema';
 import { messageOf } from '../errors';
-import type { Runtime } from '../../runtime';
+import type { InJob, Runtime } from '../../runtime';
 import { Sleepers } from './sleepers';
+import { Turns } from './turns';
 
 /** What a handler is given: which clip, how to say how far it is, and when to stop. */
 export interface WorkContext {
   id: string;
+  job: string;
   clip: string;
   attempt: number;
   signal: AbortSignal;
@@ -18,18 +20,24 @@ export interface WorkContext {
 }
 
 /** Does one piece of work. Throws where it fails; may return the speed it ran at. */
-export type Handler = (runtime: Runtime, context: WorkContext) => Promise<{ speed: number } | void>;
+export type Handler = (runtime: InJob, context: WorkContext) => Promise<{ speed: number } | void>;
 
-/** Does several pieces of work in one go, where that is cheaper than one by one: `most` of them. Returns why those failed that did, by their ids. */
+/** Does several pieces of work of one job in one go, where that is cheaper than one by one: `most` of them. Returns why those failed that did, by their ids. */
 export interface BatchHandler {
   most: number;
-  run(runtime: Runtime, contexts: readonly WorkContext[]): Promise<ReadonlyMap<string, Error>>;
+  run(runtime: InJob, contexts: readonly WorkContext[]): Promise<ReadonlyMap<string, Error>>;
 }
 
 export type Handlers = Record<WorkKind, Handler | BatchHandler>;
 
 /** How many pieces of a kind run at once. One proxy uses all cores by itself. */
 const WORKERS: Record<WorkKind, number> = { read: 2, rest: 2, filmstrip: 1, proxy: 1 };
+
+/** What pg-boss keeps of a row: which, and its turn. */
+interface HandedOut {
+  work: string;
+  turn: number;
+}
 
 /** How often the server may end in the middle of a piece of work before it is given up. */
 const MOST_CRASHES = 3;
@@ -55,6 +63,13 @@ export class WorkQueue {
     rest: new Sleepers(),
     filmstrip: new Sleepers(),
     proxy: new Sleepers(),
+  };
+  /** Which job's turn it is, by kind. */
+  readonly #turns: Record<WorkKind, Turns> = {
+    read: new Turns(),
+    rest: new Turns(),
+    filmstrip: new Turns(),
+    proxy: new Turns(),
   };
   #stopped = false;
   #ready: Promise<void> | null = null;
@@ -116,14 +131,21 @@ export class WorkQueue {
     for (let i = 0; i < rows.length; i += 500) await this.#handOut(rows.slice(i, i + 500));
   }
 
-  /** Gives rows to pg-boss, to be fetched in this order: jobs of one insert share their time and go by id, so ids count up. */
-  async #handOut(rows: readonly { id: string; kind: WorkKind }[]): Promise<void> {
+  /**
+   * Gives rows to pg-boss, to be fetched in this order, the jobs taking turns: by their turn, and where that is the same by their
+   * ids, which count up.
+   */
+  async #handOut(rows: readonly { id: string; job: string; kind: WorkKind }[]): Promise<void> {
     await this.#boss.insert(
-      rows.map((row, i) => ({
-        id: i.toString(16).padStart(8, '0') + randomUUID().slice(8),
-        name: row.kind,
-        data: { work: row.id },
-      })),
+      rows.map((row, i) => {
+        const turn = this.#turns[row.kind].next(row.job);
+        return {
+          id: i.toString(16).padStart(8, '0') + randomUUID().slice(8),
+          name: row.kind,
+          priority: -turn,
+          data: { work: row.id, turn } satisfies HandedOut,
+        };
+      }),
     );
   }
 
@@ -142,14 +164,18 @@ export class WorkQueue {
       .from(work)
       .where(and(eq(work.kind, kind), inArray(work.state, ['queued', 'running']), among(work.clip, clipIds)));
     const busy = new Set(open.map((o) => o.clip));
-    const known = await this.runtime.db.select({ id: clips.id }).from(clips).where(among(clips.id, clipIds));
-    const exists = new Set(known.map((k) => k.id));
+    const known = await this.runtime.db
+      .select({ id: clips.id, job: clips.job })
+      .from(clips)
+      .where(among(clips.id, clipIds));
+    const jobOf = new Map(known.map((k) => [k.id, k.job]));
     const now = Date.now();
     const rows = clipIds
-      .filter((c) => exists.has(c) && !busy.has(c))
+      .filter((c) => jobOf.has(c) && !busy.has(c))
       // Rows of one call keep their order by a millisecond each.
       .map((clip, i) => ({
         id: randomUUID(),
+        job: jobOf.get(clip)!,
         kind,
         clip,
         state: 'queued' as const,
@@ -189,11 +215,9 @@ export class WorkQueue {
       .update(work)
       .set({ state: 'queued', fault: null, progress: 0, crashes: 0, queuedAt: new Date(), endedAt: null })
       .where(and(among(work.id, ids), inArray(work.state, ['failed', 'cancelled'])))
-      .returning({ id: work.id, kind: work.kind });
-    for (const row of rows) {
-      await this.#boss.send(row.kind, { work: row.id });
-      this.#sleepers[row.kind].wake();
-    }
+      .returning({ id: work.id, job: work.job, kind: work.kind });
+    await this.#handOut(rows);
+    for (const row of rows) this.#sleepers[row.kind].wake();
     this.runtime.events.changed('work');
     return rows.length;
   }
@@ -244,11 +268,12 @@ export class WorkQueue {
     const handler = this.handlers[kind];
     // Nothing here is to start later; a clock that is set back would make it seem so.
     const fetched =
-      (await this.#boss.fetch<{ work: string }>(kind, {
+      (await this.#boss.fetch<HandedOut>(kind, {
         batchSize: typeof handler === 'function' ? 1 : handler.most,
         ignoreStartAfter: true,
       })) ?? [];
     if (fetched.length === 0) return false;
+    this.#turns[kind].reached(Math.max(...fetched.map((f) => f.data.turn)));
     try {
       const ids = fetched.map((job) => job.data.work);
       const rows = await this.runtime.db
@@ -256,9 +281,10 @@ export class WorkQueue {
         .from(work)
         .where(and(inArray(work.id, ids), eq(work.state, 'queued')))
         .orderBy(asc(work.queuedAt));
+      const whole = rows.filter((r) => r.crashes === 0);
       // What the server ended at is done alone: what is given up in the end is not what stood beside it.
       for (const some of [
-        rows.filter((r) => r.crashes === 0),
+        ...[...new Set(whole.map((r) => r.job))].map((job) => whole.filter((r) => r.job === job)),
         ...rows.filter((r) => r.crashes > 0).map((r) => [r]),
       ]) {
         if (some.length > 0 && !this.#stopped) await this.#do(handler, some);
@@ -272,13 +298,16 @@ export class WorkQueue {
     return true;
   }
 
+  /** Does work of one job. */
   async #do(handler: Handler | BatchHandler, rows: readonly (typeof work.$inferSelect)[]): Promise<void> {
     const { db, events } = this.runtime;
+    const inJob = this.runtime.inJob(rows[0]!.job);
     const contexts = rows.map((row): WorkContext => {
       const controller = new AbortController();
       this.#running.set(row.id, controller);
       return {
         id: row.id,
+        job: row.job,
         clip: row.clip,
         attempt: row.attempts + 1,
         signal: controller.signal,
@@ -301,10 +330,9 @@ export class WorkQueue {
       .where(these);
     events.changed('work');
     try {
-      const speed =
-        typeof handler === 'function' ? (await handler(this.runtime, contexts[0]!))?.speed : undefined;
+      const speed = typeof handler === 'function' ? (await handler(inJob, contexts[0]!))?.speed : undefined;
       const failed =
-        typeof handler === 'function' ? new Map<string, Error>() : await handler.run(this.runtime, contexts);
+        typeof handler === 'function' ? new Map<string, Error>() : await handler.run(inJob, contexts);
       await db
         .update(work)
         .set({ state: 'done', endedAt: new Date(), progress: 1, ...(speed !== undefined ? { speed } : {}) })

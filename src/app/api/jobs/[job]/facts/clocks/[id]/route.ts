@@ -1,0 +1,5 @@
+import { dropClock } from '../../../../../../../server/facts';
+import { change, type InJobContext } from '../../../../../answer';
+
+export const DELETE = (_: Request, context: InJobContext<{ id: string }>): Promise<Response> =>
+  change(context, (r, { id }) => dropClock(r, id));

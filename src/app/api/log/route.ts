@@ -1,6 +1,0 @@
-import { logView } from '../../../server/overview';
-import { answer } from '../answer';
-
-export const dynamic = 'force-dynamic';
-
-export const GET = (): Promise<Response> => answer(logView);

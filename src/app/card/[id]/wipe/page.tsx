@@ -1,5 +1,0 @@
-import { Wipe } from '../../../../ui/custody';
-
-export default async function Page({ params }: { params: Promise<{ id: string }> }) {
-  return <Wipe card={decodeURIComponent((await params).id)} />;
-}

@@ -1,5 +1,0 @@
-import { Intake } from '../../ui/intake';
-
-export default function Page() {
-  return <Intake />;
-}

@@ -1,0 +1,10 @@
+import { Suspense } from 'react';
+import { FactsScreen } from '../../../../ui/facts';
+
+export default function Page() {
+  return (
+    <Suspense>
+      <FactsScreen />
+    </Suspense>
+  );
+}

@@ -1,0 +1,5 @@
+import { Intake } from '../../../../ui/intake';
+
+export default function Page() {
+  return <Intake />;
+}

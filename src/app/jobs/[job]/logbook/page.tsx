@@ -1,0 +1,5 @@
+import { Logbook } from '../../../../ui/logbook';
+
+export default function Page() {
+  return <Logbook />;
+}

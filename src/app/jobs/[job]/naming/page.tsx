@@ -1,0 +1,5 @@
+import { NamingBench } from '../../../../ui/naming';
+
+export default function Page() {
+  return <NamingBench />;
+}

@@ -1,0 +1,5 @@
+import { Wall } from '../../../ui/overview';
+
+export default function Page() {
+  return <Wall />;
+}

@@ -1,0 +1,5 @@
+import { Proxies } from '../../../../ui/proxies';
+
+export default function Page() {
+  return <Proxies />;
+}

@@ -1,0 +1,5 @@
+import { Jobs } from '../../ui/jobs';
+
+export default function Page() {
+  return <Jobs />;
+}

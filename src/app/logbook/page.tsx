@@ -1,5 +1,0 @@
-import { Logbook } from '../../ui/logbook';
-
-export default function Page() {
-  return <Logbook />;
-}

@@ -1,5 +1,0 @@
-import { NamingBench } from '../../ui/naming';
-
-export default function Page() {
-  return <NamingBench />;
-}

@@ -1,5 +1,0 @@
-import { Proxies } from '../../ui/proxies';
-
-export default function Page() {
-  return <Proxies />;
-}

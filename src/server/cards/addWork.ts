@@ -1,0 +1,27 @@
+import { and, eq } from 'drizzle-orm';
+import type { WorkKind } from '../../core/platform/shapes';
+import { among } from '../platform/db/among';
+import { clips } from '../platform/db/schema';
+import type { InJob } from '../runtime';
+
+/** Queues work for clips of the job; ids of others are left out. */
+export async function addWork(
+  runtime: InJob,
+  kind: WorkKind,
+  ids: readonly string[],
+): Promise<{ added: number }> {
+  const mine = new Set(
+    (
+      await runtime.db
+        .select({ id: clips.id })
+        .from(clips)
+        .where(and(eq(clips.job, runtime.job), among(clips.id, ids)))
+    ).map((c) => c.id),
+  );
+  return {
+    added: await runtime.queue.add(
+      kind,
+      ids.filter((id) => mine.has(id)),
+    ),
+  };
+}

@@ -1,0 +1,16 @@
+import { and, eq } from 'drizzle-orm';
+import type { Database } from './client';
+import { cards, clips } from './schema';
+
+/** The card of a clip, to join them by: a label means a card in its job only. */
+export const cardOfClip = and(eq(cards.job, clips.job), eq(cards.id, clips.card));
+
+/** A card of a job. */
+export const isCard = (job: string, label: string) => and(eq(cards.job, job), eq(cards.id, label));
+
+/** Ids of the clips of a job, or of a card of it, to be looked for within a query. */
+export const clipsOf = (db: Pick<Database, 'select'>, job: string, card?: string) =>
+  db
+    .select({ id: clips.id })
+    .from(clips)
+    .where(and(eq(clips.job, job), card === undefined ? undefined : eq(clips.card, card)));

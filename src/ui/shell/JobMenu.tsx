@@ -1,0 +1,54 @@
+'use client';
+import Divider from '@mui/material/Divider';
+import ListItemText from '@mui/material/ListItemText';
+import Menu from '@mui/material/Menu';
+import MenuItem from '@mui/material/MenuItem';
+import Link from 'next/link';
+import { useState } from 'react';
+import type { JobView } from '../../core/jobs';
+import { useJobs } from '../platform/queries';
+import styles from './shell.module.css';
+
+/** The job that is open, and the way to the others. */
+export function JobMenu({ job }: { job: JobView }) {
+  const [anchor, setAnchor] = useState<HTMLElement | null>(null);
+  const others = (useJobs().data ?? []).filter((j) => j.code !== job.code && j.putAwayAt === null);
+  const close = () => setAnchor(null);
+  return (
+    <>
+      <button
+        type="button"
+        className={styles.job}
+        onClick={(e) => setAnchor(e.currentTarget)}
+        aria-haspopup="menu"
+        aria-expanded={anchor !== null}
+        title="Another job"
+      >
+        <strong>{job.name}</strong>
+        <span className={`figures ${styles.code}`}>{job.code}</span>
+        <svg width="9" height="6" viewBox="0 0 9 6" aria-hidden="true">
+          <path d="M0 0h9L4.5 6z" fill="currentColor" />
+        </svg>
+      </button>
+      <Menu anchorEl={anchor} open={anchor !== null} onClose={close}>
+        {others.slice(0, 8).map((j) => (
+          <MenuItem
+            key={j.code}
+            component={Link}
+            href={`/jobs/${encodeURIComponent(j.code)}`}
+            onClick={close}
+          >
+            <ListItemText>{j.name}</ListItemText>
+            <span className={`figures ${styles.code}`} style={{ marginLeft: 16 }}>
+              {j.code}
+            </span>
+          </MenuItem>
+        ))}
+        {others.length > 0 && <Divider />}
+        <MenuItem component={Link} href="/jobs" onClick={close}>
+          All jobs
+        </MenuItem>
+      </Menu>
+    </>
+  );
+}
