@@ -170,8 +170,8 @@ export function Rescue({ done, back }: { done: () => void; back?: () => void }) 
         <section className={styles.way}>
           <h2>Begin anew</h2>
           <p className="soft">
-            An empty job. What stands on the shelf can be taken in again; what was proven of safe copies is
-            not known any more.
+            An empty database, without any job. What stands on the shelf can be taken in again; what was
+            proven of safe copies is not known any more.
           </p>
           <div className={styles.act}>
             <Button
