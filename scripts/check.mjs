@@ -14,11 +14,13 @@ import {
   ROOT,
   say,
 } from './setup.mjs';
+import { ensurePostgres, startPostgres } from './postgres.mjs';
 
 checkNode();
 ensureDependencies();
 ensureFfmpeg();
 ensureTestPrograms();
+ensurePostgres();
 // The build writes the types of the routes, which the type check reads.
 ensureBuild();
 const started = (args) => {
@@ -60,8 +62,10 @@ const report = (file, read, ok) => {
 };
 
 mkdirSync(CACHE, { recursive: true });
-const [unitReport, e2eReport] = ['unit.json', 'e2e.json'].map((f) => path.join(CACHE, f));
-for (const f of [unitReport, e2eReport]) rmSync(f, { force: true });
+const [unitReport, serverReport, e2eReport] = ['unit.json', 'server.json', 'e2e.json'].map((f) =>
+  path.join(CACHE, f),
+);
+for (const f of [unitReport, serverReport, e2eReport]) rmSync(f, { force: true });
 
 oneCheck('types', await types);
 oneCheck('format', await format);
@@ -70,14 +74,27 @@ const unitOk = node(
   ['--experimental-vm-modules', 'node_modules/jest/bin/jest.js', '--json', `--outputFile=${unitReport}`],
   { SORT_SHELF_FOOTAGE: footage },
 );
-count(
-  'unit tests',
-  ...report(
-    unitReport,
-    (r) => ({ passed: r.numPassedTests, failed: r.numFailedTests + r.numRuntimeErrorTestSuites }),
-    unitOk,
-  ),
+const ofJest = (r) => ({
+  passed: r.numPassedTests,
+  failed: r.numFailedTests + r.numRuntimeErrorTestSuites,
+});
+count('unit tests', ...report(unitReport, ofJest, unitOk));
+// The same on a PostgreSQL server, a good part of it: everything that asks the database much.
+const server = await startPostgres();
+const serverOk = node(
+  [
+    '--experimental-vm-modules',
+    'node_modules/jest/bin/jest.js',
+    '--json',
+    `--outputFile=${serverReport}`,
+    'src/server/(jobs|facts|intake|proxies|places)/',
+    'src/server/platform/(work|db/server)',
+    'src/demo/standIns/(offload|severalJobs)',
+  ],
+  { SORT_SHELF_FOOTAGE: footage, SORT_SHELF_TEST_SERVER: server.url },
 );
+await server.stop();
+count('unit tests on a PostgreSQL server', ...report(serverReport, ofJest, serverOk));
 const e2eOk = node(['node_modules/@playwright/test/cli.js', 'test'], {
   PLAYWRIGHT_JSON_OUTPUT_NAME: e2eReport,
   SORT_SHELF_EMPTY_DATABASE: emptyDatabase(),

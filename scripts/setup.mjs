@@ -100,7 +100,7 @@ function versionOf(program) {
 const tooOld = (version) => /^n?\d+\./.test(version) && Number(/\d+/.exec(version)[0]) < OLDEST_FFMPEG;
 
 /** Debian as root: packages can be installed. */
-const onDebianAsRoot = () =>
+export const onDebianAsRoot = () =>
   process.platform === 'linux' &&
   process.getuid?.() === 0 &&
   existsSync('/etc/debian_version') &&
@@ -108,7 +108,7 @@ const onDebianAsRoot = () =>
 
 let listsFresh = false;
 
-function installDebian(packages) {
+export function installDebian(packages) {
   say(`Installing from Debian: ${packages.join(', ')} …`);
   const env = { ...process.env, DEBIAN_FRONTEND: 'noninteractive' };
   if (!listsFresh) spawnSync('apt-get', ['update'], { stdio: 'ignore', env });

@@ -1,6 +1,8 @@
 import { homedir, userInfo } from 'node:os';
 import path from 'node:path';
 import { openDatabase, type Database, type OpenDatabase } from './platform/db/client';
+import { openServer } from './platform/db/server';
+import { Keeping } from './keeping';
 import { distrustCopies } from './custody';
 import {
   DatabaseKeeper,
@@ -69,8 +71,10 @@ export interface InJob extends Runtime {
 
 export interface RuntimeOptions {
   home: string;
-  /** Absent for a database in memory. */
+  /** Where the embedded database stands; absent for one in memory. */
   databaseFolder?: string;
+  /** Of a PostgreSQL server's database, in place of the embedded one. */
+  databaseUrl?: string;
   /** What is done where the database is damaged or gone. */
   restore?: Restore;
   /** Whether the database that is there is known to be lost, though it may open: `restore` takes its place. */
@@ -85,9 +89,6 @@ export interface RuntimeOptions {
 export const homeFolder = (): string =>
   path.resolve(process.env.SORT_SHELF_HOME || joinPath(homedir(), '.sort-shelf'));
 
-/** Milliseconds between two flushes of a database that was written to, and between two snapshots of it. */
-const FLUSHES = 3000;
-const SNAPSHOTS = 10 * 60_000;
 /** A server that ran shorter than this makes none when it closes: the records know as much. */
 const LAST_SNAPSHOT = 60_000;
 /** Milliseconds between two looks for a drive that an interrupted plan waits for. */
@@ -108,6 +109,43 @@ async function doubtOf({ db }: OpenDatabase, home: string, silent: () => void): 
     : `${differ} ${differ === 1 ? 'row is' : 'rows are'} not as the record beside it has them, as after a power cut`;
 }
 
+/** The database of a runtime. */
+interface Opened {
+  database: OpenDatabase;
+  /** Null where nobody has to keep it from outside: a server's, or one in memory. */
+  keeper: DatabaseKeeper | null;
+  /** Whether it was brought back from an older state, or may lack what was found out last, which nothing tells. */
+  unsure: boolean;
+  /** Whether it is there after the end of this process. */
+  lasts: boolean;
+}
+
+/** Opens the database: a server's, the embedded one in its folder, or one in memory. */
+async function openItsDatabase(options: RuntimeOptions): Promise<Opened> {
+  const { home, databaseFolder: folder, databaseUrl } = options;
+  if (databaseUrl)
+    return { database: await openServer(databaseUrl), keeper: null, unsure: false, lasts: true };
+  if (!folder) return { database: await openDatabase(), keeper: null, unsure: false, lasts: false };
+  const snapshots = joinPath(home, 'snapshots');
+  let unsure = false;
+  const silent = () => {
+    unsure = true;
+  };
+  const { database, restored } = await openKept(
+    {
+      folder,
+      snapshots,
+      traces: tracesIn(home),
+      doubt: (d) => doubtOf(d, home, silent),
+      aside: options.aside ?? false,
+    },
+    options.restore ?? 'say',
+    (dump) => openDatabase(folder, dump),
+  );
+  const keeper = new DatabaseKeeper(database.embedded!, folder, snapshots);
+  return { database, keeper, unsure: unsure || restored, lasts: true };
+}
+
 export async function openRuntime(given: RuntimeOptions): Promise<Runtime> {
   const release = await holdFolder(given.home);
   // By its real path: nothing of ours is opened through a link.
@@ -118,33 +156,10 @@ export async function openRuntime(given: RuntimeOptions): Promise<Runtime> {
   try {
     await mkdir(joinPath(options.home, 'cache', 'filmstrips'));
     const events = new Events<ServerEvent>();
-    const snapshots = joinPath(options.home, 'snapshots');
-    // What was found out last may be missing, and nothing tells.
-    let unsure = false;
-    const silent = () => {
-      unsure = true;
-    };
-    const { database, restored } = databaseFolder
-      ? await openKept(
-          {
-            folder: databaseFolder,
-            snapshots,
-            traces: tracesIn(options.home),
-            doubt: (d) => doubtOf(d, options.home, silent),
-            aside: options.aside ?? false,
-          },
-          options.restore ?? 'say',
-          (dump) => openDatabase(databaseFolder, dump),
-        )
-      : { database: await openDatabase(), restored: false };
+    const { database, keeper, unsure, lasts } = await openItsDatabase(options);
     begun.push(() => database.abandon());
-    if (restored || unsure) await distrustCopies(database.db);
-    const library = await openLibrary(database.db, restored || unsure);
-    const keeper = databaseFolder ? new DatabaseKeeper(database.engine, databaseFolder, snapshots) : null;
-    let records: RecordsWriter | null = null;
-    let kept = -1;
-    let recorded = { revision: -1, at: 0 };
-    let now: Promise<unknown> = Promise.resolve();
+    if (unsure) await distrustCopies(database.db);
+    const library = await openLibrary(database.db, unsure);
     const watch = await HomeWatch.of(options.home, () => {
       console.error(`The data folder ${options.home} is not there any more. What runs is stopped.`);
       void Promise.all([runtime.tasks.end(), runtime.queue.stop(), runtime.offloads.stop()]).catch(
@@ -153,32 +168,8 @@ export async function openRuntime(given: RuntimeOptions): Promise<Runtime> {
       events.changed('job');
     });
     begun.push(() => watch.end());
-    const keeping = setInterval(() => void watch.check().then(keep, () => undefined), FLUSHES);
-    const keep = (): void => {
-      // The more there is to look through, the more seldom it is.
-      if (
-        records &&
-        recorded.revision !== events.revision &&
-        performance.now() - recorded.at > FLUSHES / 2 + records.took * 20
-      ) {
-        recorded = { revision: events.revision, at: performance.now() };
-        now = Promise.all([
-          now,
-          records.write().catch((e: unknown) => console.error('records:', messageOf(e))),
-        ]);
-      }
-      if (!keeper || kept === events.revision) return;
-      kept = events.revision;
-      now = Promise.all([
-        now,
-        keeper
-          .flush()
-          .then(() => (keeper.age > SNAPSHOTS ? keeper.snapshot() : null))
-          .catch((e: unknown) => console.error('database:', messageOf(e))),
-      ]);
-    };
-    keeping.unref();
-    begun.push(() => clearInterval(keeping));
+    const keeping = new Keeping({ events, watch, keeper });
+    begun.push(() => keeping.end());
     let last: Promise<unknown> = Promise.resolve();
     let away: string[] = [];
     let closed = false;
@@ -204,12 +195,9 @@ export async function openRuntime(given: RuntimeOptions): Promise<Runtime> {
       devices: await openDevices(),
       tasks: new Tasks(events),
       checkHome: () => watch.check(),
-      async keepNow() {
-        await watch.check();
-        await Promise.all([keeper?.flush(), records?.write()]);
-      },
+      keepNow: () => keeping.now(),
       async heedRecords() {
-        return (await records?.heed()) ?? false;
+        return (await keeping.records?.heed()) ?? false;
       },
       async recover() {
         away = await recoverPlans(runtime);
@@ -224,14 +212,13 @@ export async function openRuntime(given: RuntimeOptions): Promise<Runtime> {
         if (closed) return;
         closed = true;
         clearInterval(again);
-        clearInterval(keeping);
         await runtime.tasks.end();
         await runtime.offloads.stop();
         await runtime.queue.stop();
         await last;
         await endThreads();
         await Promise.all([endReaders(), endTagReader()]);
-        await now;
+        await keeping.end();
         await watch.check().catch(() => undefined);
         await watch.end();
         if (watch.gone) {
@@ -239,7 +226,7 @@ export async function openRuntime(given: RuntimeOptions): Promise<Runtime> {
           await database.abandon().catch((e: unknown) => console.error('database:', messageOf(e)));
           return release();
         }
-        await records?.write().catch((e: unknown) => console.error('records:', messageOf(e)));
+        await keeping.records?.write().catch((e: unknown) => console.error('records:', messageOf(e)));
         if (keeper && events.revision > 0 && keeper.age >= (options.snapshotAfter ?? LAST_SNAPSHOT))
           await keeper.snapshot().catch((e: unknown) => console.error('snapshot:', messageOf(e)));
         await database.close();
@@ -249,10 +236,10 @@ export async function openRuntime(given: RuntimeOptions): Promise<Runtime> {
     runtime.queue = new WorkQueue(runtime, HANDLERS);
     runtime.offloads = new Offloads(runtime, nameCopied);
     await ensureRoots(runtime);
-    if (keeper) records = new RecordsWriter(runtime, library);
+    if (lasts) keeping.records = new RecordsWriter(runtime, library);
     const behind = await runtime.heedRecords();
-    await records?.begin();
-    if (restored || unsure || behind) await adoptPlans(runtime);
+    await keeping.records?.begin();
+    if (unsure || behind) await adoptPlans(runtime);
     await Promise.all([clearHalfMade(runtime), clearLeftInputs()]);
     await runtime.recover();
     await showMissing(runtime);
@@ -280,7 +267,14 @@ const holder = globalThis as { sortShelf?: Promise<Runtime> };
 
 /** Opens the runtime of the data folder. `aside` where its database is known to be lost. */
 export const openHome = (restore: Restore, aside = false): Promise<Runtime> =>
-  openRuntime({ home: homeFolder(), databaseFolder: joinPath(homeFolder(), 'database'), restore, aside });
+  openRuntime({
+    home: homeFolder(),
+    ...(process.env.DATABASE_URL
+      ? { databaseUrl: process.env.DATABASE_URL }
+      : { databaseFolder: joinPath(homeFolder(), 'database') }),
+    restore,
+    aside,
+  });
 
 /**
  * The process's runtime, opened at the first call; `instead` takes its place, where it could not be opened. Kept on the global

@@ -383,9 +383,9 @@ test('a scan reads again what has changed, and only that; what is gone is named'
 });
 
 test('what cannot be kept of one clip takes nothing from the others read with it, and can be read again', async () => {
-  const { engine } = s.runtime.database;
+  const { database } = s.runtime;
   const id = await idOf('S0002');
-  await engine.exec(`
+  await database.query(`
     create function refuse() returns trigger language plpgsql as $$ begin raise exception 'the row is refused'; end $$;
     create trigger refuse before update on clips for each row when (new.id = '${id}') execute function refuse();`);
   const ids = (await clipViews(s.runtime)).map((v) => v.id);
@@ -397,7 +397,7 @@ test('what cannot be kept of one clip takes nothing from the others read with it
   expect(failed[0]!.fault).toContain('refused');
   s.runtime.events.changed('clips');
   expect(words(await factTable(s.runtime, ['rate']), 'rate', 'T0001')).toBe('25 fps');
-  await engine.exec('drop trigger refuse on clips; drop function refuse;');
+  await database.query('drop trigger refuse on clips; drop function refuse;');
   expect(await s.runtime.queue.retry(failed.map((w) => w.id))).toBe(1);
   await s.runtime.queue.drain();
   expect(await s.runtime.db.select().from(work).where(eq(work.state, 'failed'))).toEqual([]);

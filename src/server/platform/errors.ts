@@ -51,6 +51,11 @@ export class DatabaseLost extends ShelfError {
   readonly status = 503;
   readonly title = DATABASE_LOST;
 }
+/** A database server that cannot be reached. */
+export class Unreachable extends ShelfError {
+  readonly status = 503;
+  readonly title = 'Database not reached';
+}
 /** The folder of all of Sort Shelf's data went away while it ran: nothing can be kept. */
 export class DataFolderGone extends ShelfError {
   readonly status = 503;

@@ -164,13 +164,14 @@ export class RecordsWriter {
   async #write(): Promise<void> {
     const begun = performance.now();
     await this.#heed();
-    // The number of a change of its own: the database has written out that it was given, and a killed server does not give it again.
+    // By a change of its own the database has written out that these numbers were given: a killed server does not give them again. Of
+    // those before the oldest that is still under way every one has ended, and what it changed is seen.
     const {
       rows: [now],
-    } = await this.runtime.db.execute<{ last: string }>(
-      sql`update library set made_at = made_at returning pg_current_xact_id()::text as last`,
+    } = await this.runtime.db.execute<{ oldest: string }>(
+      sql`update library set made_at = made_at returning pg_snapshot_xmin(pg_current_snapshot())::text as oldest`,
     );
-    const upTo = Number(now!.last);
+    const upTo = Number(now!.oldest) - 1;
     const groups = new Map<
       string,
       { from: Known | null; places: (Place & { size: number; base: number })[] }

@@ -14,6 +14,7 @@ import {
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { type InJob, openRuntime } from '../runtime';
+import { testDatabase } from './database';
 import { FFMPEG } from '../platform/media/tools';
 
 export interface ClipSpec {
@@ -96,7 +97,7 @@ export interface TestShelf {
 }
 
 /**
- * A runtime on an empty folder with its database in memory, or `kept` in its folder; its queue is worked off by hand. `standIns` makes
+ * A runtime on an empty folder with its database in memory, or `kept` in its folder, or on the tests' server where there is one; its queue is worked off by hand. `standIns` makes
  * readers and drives stand-ins below `dir`.
  */
 export async function testShelf({ standIns = false, kept = false } = {}): Promise<TestShelf> {
@@ -108,9 +109,10 @@ export async function testShelf({ standIns = false, kept = false } = {}): Promis
   mkdirSync(dir);
   if (standIns) process.env.SORT_SHELF_STAND_INS = path.join(dir, 'stand-ins');
   const home = path.join(dir, 'home');
+  const database = await testDatabase();
   const runtime = await openRuntime({
     home,
-    ...(kept ? { databaseFolder: path.join(home, 'database') } : {}),
+    ...(database ?? (kept ? { databaseFolder: path.join(home, 'database') } : {})),
     work: false,
   });
   return {
@@ -120,6 +122,7 @@ export async function testShelf({ standIns = false, kept = false } = {}): Promis
     proxies: path.join(dir, 'home', 'proxies'),
     async close() {
       await runtime.close();
+      await database?.drop();
       rmSync(outer, { recursive: true, force: true });
     },
   };

@@ -5,22 +5,29 @@ import { namesIn, readFile, rename, writeFile } from '../files/onDisk';
 import * as schema from './schema';
 import { joinPath } from '../files/names';
 
+/** The database as use cases see it, whether it is embedded or a server's. */
 export type Database = PgliteDatabase<typeof schema>;
 
 export interface OpenDatabase {
   db: Database;
-  engine: PGlite;
   version: string;
+  /** The embedded engine; null where the database is a server's. */
+  embedded: PGlite | null;
+  /** Runs SQL as it is: one statement with its values, or several without. Resolves with the rows of the last. */
+  query(text: string, values?: unknown[]): Promise<{ rows: unknown[] }>;
   close(): Promise<void>;
   /** Closes one that turned out not to be sound: the next start looks at it again. */
   abandon(): Promise<void>;
 }
 
+/** Where the migrations stand, below the program. */
+export const migrationsFolder = (): string => joinPath(process.cwd(), 'src/server/platform/db/migrations');
+
 /** Whether a database would be made in `folder` from nothing. */
 const isNew = async (folder?: string): Promise<boolean> =>
   folder === undefined || (await namesIn(folder).catch(() => [])).length === 0;
 
-/** Opens the database in `folder` (in memory where it is absent), from a dump of it where one is given, and brings its tables up to date. */
+/** Opens the embedded database in `folder` (in memory where it is absent), from a dump of it where one is given, and brings its tables up to date. */
 export async function openDatabase(folder?: string, dump?: Blob): Promise<OpenDatabase> {
   // Making one from nothing takes three times as long as loading an empty one: the tests, which make hundreds, keep one in a file.
   const kept = process.env.SORT_SHELF_EMPTY_DATABASE;
@@ -38,9 +45,7 @@ export async function openDatabase(folder?: string, dump?: Blob): Promise<OpenDa
     ...(from ? { loadDataDir: from } : {}),
   });
   const db = drizzle(engine, { schema, casing: 'snake_case' });
-  const rows = await migrate(db, {
-    migrationsFolder: joinPath(process.cwd(), 'src/server/platform/db/migrations'),
-  })
+  const rows = await migrate(db, { migrationsFolder: migrationsFolder() })
     .then(() => engine.query<{ server_version: string }>('show server_version'))
     .catch(async (e: unknown) => {
       await engine.close().catch(() => undefined);
@@ -53,8 +58,12 @@ export async function openDatabase(folder?: string, dump?: Blob): Promise<OpenDa
   }
   return {
     db,
-    engine,
+    embedded: engine,
     version: `PostgreSQL ${rows.rows[0]?.server_version ?? ''}, embedded`,
+    query: async (text, values) =>
+      values && values.length > 0
+        ? await engine.query(text, values)
+        : ((await engine.exec(text)).at(-1) ?? { rows: [] }),
     close: () => engine.close(),
     abandon: () => engine.close(),
   };

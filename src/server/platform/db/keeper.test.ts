@@ -119,7 +119,7 @@ test('a clock that is set back leaves the newest snapshot the last by name, and 
   const folder = path.join(home, 'snapshots');
   mkdirSync(folder);
   for (let n = 1; n <= 6; n++) writeFileSync(path.join(folder, `database_2099010${n}T000000Z.tar.gz`), 'x');
-  const keeper = new DatabaseKeeper(runtime.database.engine, database(), folder);
+  const keeper = new DatabaseKeeper(runtime.database.embedded!, database(), folder);
   const made = await keeper.snapshot();
   expect(path.basename(made)).toBe('database_20990106T000001Z.tar.gz');
   expect((await snapshotsIn(folder))[0]).toBe(made);

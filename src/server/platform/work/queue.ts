@@ -78,15 +78,8 @@ export class WorkQueue {
     private readonly runtime: Runtime,
     private readonly handlers: Handlers,
   ) {
-    const { engine } = runtime.database;
     this.#boss = new PgBoss({
-      db: {
-        // pg-boss sends several statements in one text where it gives no values.
-        executeSql: async (text: string, values?: unknown[]) =>
-          values && values.length > 0
-            ? await engine.query(text, values)
-            : ((await engine.exec(text)).at(-1) ?? { rows: [] }),
-      },
+      db: { executeSql: (text: string, values?: unknown[]) => runtime.database.query(text, values) },
       schedule: false,
       supervise: false,
     });
@@ -111,7 +104,7 @@ export class WorkQueue {
   async recover(): Promise<void> {
     await this.#open();
     for (const kind of Object.keys(WORKERS))
-      await this.runtime.database.engine.query('delete from pgboss.job where name = $1', [kind]);
+      await this.runtime.database.query('delete from pgboss.job where name = $1', [kind]);
     await this.runtime.db
       .update(work)
       .set({ state: 'queued', progress: 0, crashes: sql`${work.crashes} + 1` })

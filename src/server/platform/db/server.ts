@@ -1,0 +1,89 @@
+import { drizzle } from 'drizzle-orm/node-postgres';
+import { migrate } from 'drizzle-orm/node-postgres/migrator';
+import pg from 'pg';
+import { messageOf, Refused, Unreachable } from '../errors';
+import { type Database, migrationsFolder, type OpenDatabase } from './client';
+import * as schema from './schema';
+
+/** The number of the lock that whoever works with the database holds, and of the one that is held while its tables are brought up to date. */
+const [OWNED, MIGRATING] = [7_104_001, 7_104_002];
+/** Connections at once. */
+const MOST = 8;
+/** SQLSTATE of a server too old to be known here. */
+const OLDEST = 150_000;
+
+const int8 = pg.types.builtins.INT8;
+/** Whole numbers of 64 bits as numbers, as the embedded database gives them: ours are well inside what a double holds. */
+const types: pg.CustomTypesConfig = {
+  getTypeParser: ((id: number, format?: 'text' | 'binary') =>
+    id === int8 ? Number : pg.types.getTypeParser(id, format as 'text')) as typeof pg.types.getTypeParser,
+};
+
+/** An address without its password, for what is said of it. */
+export function shownUrl(url: string): string {
+  const said = URL.canParse(url) ? new URL(url) : null;
+  return said ? `${said.protocol}//${said.host}${said.pathname}` : 'DATABASE_URL';
+}
+
+/**
+ * Opens the database of a PostgreSQL server, 15 or newer, and brings its tables up to date. Throws Refused where another Sort Shelf
+ * works with it, or it cannot be reached. Keeping it safe from a power cut, and copies of it, are the server's.
+ */
+export async function openServer(url: string): Promise<OpenDatabase> {
+  const said = shownUrl(url);
+  const pool = new pg.Pool({ connectionString: url, max: MOST, types, application_name: 'sort-shelf' });
+  // A connection that breaks while nobody uses it is opened anew.
+  pool.on('error', (e) => console.error('database:', messageOf(e)));
+  const unreachable = (e: unknown) =>
+    new Unreachable(`The database at ${said} cannot be reached: ${messageOf(e)}.`, {
+      next: 'Check DATABASE_URL, and whether the server runs.',
+    });
+  const owner = await pool.connect().catch(async (e: unknown) => {
+    await pool.end();
+    throw unreachable(e);
+  });
+  // With its connection the lock goes, and another may have taken it: nothing is asked of the database any more.
+  owner.on('error', (e) => {
+    console.error(
+      `The connection to the database at ${said} broke: ${messageOf(e)}. Start Sort Shelf again.`,
+    );
+    void pool.end().catch(() => undefined);
+  });
+  const close = async (): Promise<void> => {
+    owner.release(true);
+    await pool.end().catch(() => undefined);
+  };
+  try {
+    const { rows } = await owner.query<{ number: string; version: string; mine: boolean }>(
+      `select current_setting('server_version_num') as number, current_setting('server_version') as version, pg_try_advisory_lock(${OWNED}) as mine`,
+    );
+    const [server] = rows;
+    if (!server?.mine)
+      throw new Refused(`Another Sort Shelf works with the database at ${said}.`, {
+        next: 'Stop it first, or give this one a database of its own.',
+      });
+    if (Number(server.number) < OLDEST)
+      throw new Refused(`The database at ${said} is PostgreSQL ${server.version}.`, {
+        next: 'Sort Shelf wants version 15 or newer.',
+      });
+    await owner.query(`select pg_advisory_lock(${MIGRATING})`);
+    await migrate(drizzle(owner, { schema, casing: 'snake_case' }), { migrationsFolder: migrationsFolder() });
+    await owner.query(`select pg_advisory_unlock(${MIGRATING})`);
+    return {
+      // The same queries, and of raw ones the same rows: what use cases ask for is common to both.
+      db: drizzle(pool, { schema, casing: 'snake_case' }) as unknown as Database,
+      embedded: null,
+      version: `PostgreSQL ${server.version}`,
+      async query(text, values) {
+        const result = await pool.query<Record<string, unknown>>(text, values);
+        const last = Array.isArray(result) ? (result as (typeof result)[]).at(-1) : result;
+        return { rows: last?.rows ?? [] };
+      },
+      close,
+      abandon: close,
+    };
+  } catch (e) {
+    await close();
+    throw e;
+  }
+}
