@@ -12,12 +12,9 @@ const MOST = 8;
 /** SQLSTATE of a server too old to be known here. */
 const OLDEST = 150_000;
 
-const int8 = pg.types.builtins.INT8;
-/** Whole numbers of 64 bits as numbers, as the embedded database gives them: ours are well inside what a double holds. */
-const types: pg.CustomTypesConfig = {
-  getTypeParser: ((id: number, format?: 'text' | 'binary') =>
-    id === int8 ? Number : pg.types.getTypeParser(id, format as 'text')) as typeof pg.types.getTypeParser,
-};
+/** Whole numbers of 64 bits come as numbers, as the embedded database gives them: ours are well inside what a double holds. */
+const types = new pg.TypeOverrides();
+types.setTypeParser(pg.types.builtins.INT8, Number);
 
 /** An address without its password, for what is said of it. */
 export function shownUrl(url: string): string {
