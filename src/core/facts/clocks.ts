@@ -67,6 +67,15 @@ export function spanWords(seconds: number): string {
   return parts.length === 0 ? '0 s' : parts.map(([n, u]) => `${n} ${u}`).join(' ');
 }
 
+/** What a suspicion says of a card, in words; null where it is about another camera or another day. */
+export const suspicionOf = (
+  card: { camera: string; day: number },
+  s: { camera: string; fromDay: number; toDay: number; seconds: number },
+): string | null =>
+  s.camera === card.camera && s.fromDay <= card.day && s.toDay >= card.day
+    ? `the clock looks ${spanWords(s.seconds)} ${s.seconds > 0 ? 'slow' : 'fast'}: see Facts, Clocks`
+    : null;
+
 /**
  * Looks for clocks that were wrong, camera by camera and day by day: against the other cameras, against the camera's own
  * timecode, and against the times of its files. Suggestions only: the person decides.

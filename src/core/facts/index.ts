@@ -10,7 +10,7 @@ export {
   fieldOf,
   formatValue,
 } from './catalogue';
-export { dateOf, spanWords } from './clocks';
+export { dateOf, spanWords, suspicionOf } from './clocks';
 export {
   type ContainerSays,
   type OpenedContainer,

@@ -4,7 +4,7 @@ import { dateOf, NO_BRIEF } from '../../core/facts';
 import { isRecording } from '../../core/intake';
 import { pairReason, type PairView } from '../../core/proxies';
 import type { ClipView } from '../../core/cards/shapes';
-import { clipsOf } from '../platform/db/ofJob';
+import { clipsOf, isCard } from '../platform/db/ofJob';
 import { cards, clips, days, files, pairs } from '../platform/db/schema';
 import { NotFound } from '../platform/errors';
 import type { InJob } from '../runtime';
@@ -38,6 +38,7 @@ export interface Everything {
   twins: Map<string, FileRow[]>;
 }
 
+/** What lists show of the job's clips, or of one card's: of one card, what is asked for grows with the card, not with the job. */
 export async function everything(runtime: InJob, card?: string): Promise<Everything> {
   const clipRows = await runtime.db
     .select(LISTED)
@@ -46,6 +47,10 @@ export async function everything(runtime: InJob, card?: string): Promise<Everyth
   const mine = clipsOf(runtime.db, runtime.job, card);
   const families = byClip(await runtime.db.select().from(files).where(inArray(files.clip, mine)));
   const job = await theJob(runtime);
+  const cardRows = await runtime.db
+    .select()
+    .from(cards)
+    .where(card === undefined ? eq(cards.job, job.id) : isCard(job.id, card));
   return {
     clips: clipRows,
     families,
@@ -53,32 +58,38 @@ export async function everything(runtime: InJob, card?: string): Promise<Everyth
     dates: new Map(
       (await runtime.db.select().from(days).where(eq(days.job, job.id))).map((d) => [d.number, d.date]),
     ),
-    twins: await twinsOf(runtime),
+    twins: await twinsOf(runtime, card),
     pairs: new Map(
       (await runtime.db.select().from(pairs).where(inArray(pairs.clip, mine))).map((p) => [p.file, p]),
     ),
-    cards: new Map(
-      (await runtime.db.select().from(cards).where(eq(cards.job, job.id))).map((c) => [c.id, c]),
-    ),
+    cards: new Map(cardRows.map((c) => [c.id, c])),
   };
 }
 
 /** Originals whose contents stand in the job more than once, by their fingerprint. */
-async function twinsOf(runtime: InJob): Promise<Map<string, FileRow[]>> {
-  const mine = and(eq(files.role, 'original'), inArray(files.clip, clipsOf(runtime.db, runtime.job)));
-  const again = runtime.db
-    .select({ sample: files.sample })
+async function twinsOf({ db, job }: InJob, card?: string): Promise<Map<string, FileRow[]>> {
+  const original = and(eq(files.role, 'original'), isNotNull(files.sample));
+  // Of one card its own fingerprints are looked for; of all, those that stand there more than once.
+  const wanted =
+    card === undefined
+      ? db
+          .select({ sample: files.sample })
+          .from(files)
+          .where(original)
+          .groupBy(files.sample)
+          .having(sql`count(*) > 1`)
+      : db
+          .select({ sample: files.sample })
+          .from(files)
+          .where(and(original, inArray(files.clip, clipsOf(db, job, card))));
+  const rows = await db
+    .select({ file: files })
     .from(files)
-    .where(and(mine, isNotNull(files.sample)))
-    .groupBy(files.sample)
-    .having(sql`count(*) > 1`);
-  const twins = new Map<string, FileRow[]>();
-  for (const f of await runtime.db
-    .select()
-    .from(files)
-    .where(and(mine, inArray(files.sample, again))))
-    twins.set(f.sample!, [...(twins.get(f.sample!) ?? []), f]);
-  return twins;
+    .innerJoin(clips, and(eq(clips.id, files.clip), eq(clips.job, job)))
+    .where(and(original, inArray(files.sample, wanted)));
+  const alike = new Map<string, FileRow[]>();
+  for (const { file } of rows) alike.set(file.sample!, [...(alike.get(file.sample!) ?? []), file]);
+  return new Map([...alike].filter(([, all]) => all.length > 1));
 }
 
 const PAIR_RANK = { proven: 0, unproven: 1, mismatched: 2 } as const;

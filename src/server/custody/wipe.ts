@@ -41,14 +41,22 @@ async function physicalOf(
   return { card: labelled ?? null, physical: physical ?? null };
 }
 
-/** On how many roots each card of the job has safe copies, by its id: a second go adds to the first. */
-export async function safeCopyCounts(runtime: Pick<InJob, 'db' | 'job'>): Promise<Map<string, number>> {
+/** On how many roots each card of the job (or one of them) has safe copies, by its id: a second go adds to the first. */
+export async function safeCopyCounts(
+  runtime: Pick<InJob, 'db' | 'job'>,
+  card?: string,
+): Promise<Map<string, number>> {
   const rows = await runtime.db
     .select({ card: cards.id, n: sql<number>`count(distinct ${safeCopies.root})::int` })
     .from(cards)
     .innerJoin(safeCopies, eq(safeCopies.physical, cards.physical))
     .innerJoin(offloads, eq(offloads.id, safeCopies.offload))
-    .where(and(eq(cards.job, runtime.job), inArray(offloads.state, ['done', 'partly'])))
+    .where(
+      and(
+        card === undefined ? eq(cards.job, runtime.job) : isCard(runtime.job, card),
+        inArray(offloads.state, ['done', 'partly']),
+      ),
+    )
     .groupBy(cards.id);
   return new Map(rows.map((r) => [r.card, r.n]));
 }

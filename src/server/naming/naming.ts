@@ -1,8 +1,7 @@
 import { eq, inArray } from 'drizzle-orm';
 import { createHash } from 'node:crypto';
-
 import { factsOf, rateOf, startOf } from '../../core/facts';
-import type { NamingClip } from '../../core/naming/render';
+import type { NamingClip, RenderedName } from '../../core/naming/render';
 import { renderNames } from '../../core/naming/render';
 import {
   type Plan,
@@ -21,18 +20,21 @@ import { resolveIn } from '../platform/files/paths';
 import type { InJob, Runtime } from '../runtime';
 import { clipsBeingCopied } from '../offload';
 import { theJob } from '../jobs';
-import { splitPath } from '../cards';
+import { byClip, type FileRow, splitPath } from '../cards';
 import { contextsOf } from '../facts';
 import { isMovable, listRoots, type Root } from '../places';
 import { namesIn } from '../platform/files/onDisk';
 
-type FileRow = typeof files.$inferSelect;
+/** What a plan is made of: the job's clips with their cards, days, files and facts. */
+interface Loaded {
+  clips: (typeof clips.$inferSelect)[];
+  cards: ReadonlyMap<string, typeof cards.$inferSelect>;
+  families: ReadonlyMap<string, FileRow[]>;
+  roots: Root[];
+  naming: NamingClip[];
+}
 
-/** The plan for a naming request, with what the person sees of it. Reads the disk, changes nothing. */
-export async function planNaming(
-  runtime: InJob,
-  request: NamingRequest,
-): Promise<{ preview: NamingPreview; plan: Plan }> {
+async function loadJob(runtime: InJob): Promise<Loaded> {
   const job = await theJob(runtime);
   const [clipRows, cardRows, dayRows, fileRows, roots] = await Promise.all([
     runtime.db.select().from(clips).where(eq(clips.job, job.id)),
@@ -47,8 +49,6 @@ export async function planNaming(
   const contexts = await contextsOf(runtime, job);
   const cardOf = new Map(cardRows.map((c) => [c.id, c]));
   const dateOf = new Map(dayRows.map((d) => [d.number, d.date]));
-  const familyOf = new Map<string, FileRow[]>();
-  for (const f of fileRows) familyOf.set(f.clip, [...(familyOf.get(f.clip) ?? []), f]);
   const naming = clipRows.map((c): NamingClip => {
     const card = cardOf.get(c.card)!;
     const facts = factsOf(c.statements, contexts.get(c.card));
@@ -66,102 +66,134 @@ export async function planNaming(
       startFrame: startOf(facts)?.frame ?? null,
     };
   });
-  const rendered = renderNames(request.convention, request.folderPlan, naming);
-  const copying = await clipsBeingCopied(runtime);
-  const moving = await clipsInOpenPlans(runtime);
-  const wanted = new Set(request.cards);
-  const without = new Set(request.without);
-  const clipOf = new Map(clipRows.map((c) => [c.id, c]));
-  const isOut = (id: string): boolean =>
-    without.has(id) || clipOf.get(id)!.state !== 'read' || copying.has(id) || moving.has(id);
-  const chosen = rendered.filter((r) => wanted.size === 0 || wanted.has(clipOf.get(r.clipId)!.card));
-  const inPlan = chosen
-    .filter((r) => !isOut(r.clipId))
-    .sort((a, b) => `${a.folder}/${a.stem}`.localeCompare(`${b.folder}/${b.stem}`, 'en', { numeric: true }));
-  const planClips = inPlan.map((r): PlanClip => ({
-    id: r.clipId,
-    stem: r.stem,
-    folder: r.folder,
-    files: (familyOf.get(r.clipId) ?? []).map((f) => ({
-      id: f.id,
-      role: f.role,
-      place: { root: f.root, path: f.path },
-      suffix: f.suffix,
-      size: f.size,
-      modified: f.modified,
-    })),
-  }));
-  const rules = ruleOf(roots, request.folderPlan);
-  const plan = planNames(planClips, {
-    ...rules,
-    occupied: await occupiedBy(runtime, roots, planClips, rules),
-  });
+  return { clips: clipRows, cards: cardOf, families: byClip(fileRows), roots, naming };
+}
 
-  const stepsOf = new Map<string, number>();
-  for (const s of plan.steps) stepsOf.set(s.clipId, (stepsOf.get(s.clipId) ?? 0) + 1);
-  const rows = chosen.map((r): NamingRow => {
-    const clip = clipOf.get(r.clipId)!;
-    const family = familyOf.get(r.clipId) ?? [];
-    const at = splitPath(family.find((f) => f.role === 'original')?.path ?? clip.original);
-    const out = isOut(r.clipId);
-    const problems: NamingRow['problems'] = out
-      ? []
-      : [
-          ...(stepsOf.has(r.clipId) ? r.problems : []),
-          ...plan.problems
-            .filter((p) => p.clipId === r.clipId)
-            .map(({ level, code, text }) => ({ level, code, text })),
-        ];
-    if (clip.state === 'unreadable')
-      problems.push({ level: 'look', code: 'unreadable', text: 'cannot be read: left where it is' });
-    if (moving.has(clip.id))
-      problems.push({
-        level: 'look',
-        code: 'moving',
-        text: 'belongs to a naming that was interrupted and waits for its drive: left out for now',
-      });
-    if (copying.has(clip.id))
-      problems.push({ level: 'look', code: 'copying', text: 'is still being copied: left out for now' });
-    else if (clip.state === 'waiting')
-      problems.push({ level: 'look', code: 'waiting', text: 'is still being read: left out for now' });
-    return {
-      clipId: r.clipId,
-      original: shownPath(clip.original),
-      current: shownPath(at.stem),
-      extension: at.extension,
-      card: clip.card,
-      day: cardOf.get(clip.card)!.day,
-      parts: r.parts,
-      stem: r.stem,
-      folder: r.folder,
-      files: family.length,
-      steps: stepsOf.get(r.clipId) ?? 0,
-      out,
-      problems,
-    };
+/** Why a clip is left out of a plan for now, as the person is told; null where it is not, or was left out by the person. */
+function leftOut(
+  clip: Loaded['clips'][number],
+  { copying, moving }: Record<'copying' | 'moving', ReadonlySet<string>>,
+): NamingRow['problems'] {
+  const look = (
+    code: NamingRow['problems'][number]['code'],
+    text: string,
+  ): NamingRow['problems'][number] => ({
+    level: 'look',
+    code,
+    text,
   });
+  return [
+    ...(clip.state === 'unreadable' ? [look('unreadable', 'cannot be read: left where it is')] : []),
+    ...(moving.has(clip.id)
+      ? [look('moving', 'belongs to a naming that was interrupted and waits for its drive: left out for now')]
+      : []),
+    ...(copying.has(clip.id)
+      ? [look('copying', 'is still being copied: left out for now')]
+      : clip.state === 'waiting'
+        ? [look('waiting', 'is still being read: left out for now')]
+        : []),
+  ];
+}
+
+/** A clip that is to be named, with its files. */
+const planClipOf = (r: RenderedName, family: readonly FileRow[]): PlanClip => ({
+  id: r.clipId,
+  stem: r.stem,
+  folder: r.folder,
+  files: family.map((f) => ({
+    id: f.id,
+    role: f.role,
+    place: { root: f.root, path: f.path },
+    suffix: f.suffix,
+    size: f.size,
+    modified: f.modified,
+  })),
+});
+
+/** Rows in the order of days, cards and shooting. */
+function inShootingOrder(rows: NamingRow[], naming: readonly NamingClip[]): NamingRow[] {
   const order = new Map(
     naming.map((n) => [
       n.id,
       `${String(n.day).padStart(4, '0')}${n.card}\0${n.recordedAt ?? '9'}\0${String(n.startFrame ?? 0).padStart(9, '0')}`,
     ]),
   );
-  rows.sort((a, b) => (order.get(a.clipId)! < order.get(b.clipId)! ? -1 : 1));
+  return rows.sort((a, b) => (order.get(a.clipId)! < order.get(b.clipId)! ? -1 : 1));
+}
+
+/** The plan for a naming request, with what the person sees of it. Reads the disk, changes nothing. */
+export async function planNaming(
+  runtime: InJob,
+  request: NamingRequest,
+): Promise<{ preview: NamingPreview; plan: Plan }> {
+  const job = await loadJob(runtime);
+  const rendered = renderNames(request.convention, request.folderPlan, job.naming);
+  const busy = { copying: await clipsBeingCopied(runtime), moving: await clipsInOpenPlans(runtime) };
+  const [wanted, without] = [new Set(request.cards), new Set(request.without)];
+  const clipOf = new Map(job.clips.map((c) => [c.id, c]));
+  const isOut = (id: string): boolean =>
+    without.has(id) || clipOf.get(id)!.state !== 'read' || busy.copying.has(id) || busy.moving.has(id);
+  const chosen = rendered.filter((r) => wanted.size === 0 || wanted.has(clipOf.get(r.clipId)!.card));
+  const planClips = chosen
+    .filter((r) => !isOut(r.clipId))
+    .sort((a, b) => `${a.folder}/${a.stem}`.localeCompare(`${b.folder}/${b.stem}`, 'en', { numeric: true }))
+    .map((r) => planClipOf(r, job.families.get(r.clipId) ?? []));
+  const rules = ruleOf(job.roots, request.folderPlan);
+  const plan = planNames(planClips, {
+    ...rules,
+    occupied: await occupiedBy(job.roots, planClips, rules),
+  });
+  const stepsOf = new Map<string, number>();
+  for (const s of plan.steps) stepsOf.set(s.clipId, (stepsOf.get(s.clipId) ?? 0) + 1);
+  const found = new Map<string, NamingRow['problems']>();
+  for (const { clipId, level, code, text } of plan.problems)
+    found.set(clipId, [...(found.get(clipId) ?? []), { level, code, text }]);
+  const rows = chosen.map((r): NamingRow => {
+    const clip = clipOf.get(r.clipId)!;
+    const family = job.families.get(r.clipId) ?? [];
+    const at = splitPath(family.find((f) => f.role === 'original')?.path ?? clip.original);
+    const out = isOut(r.clipId);
+    return {
+      clipId: r.clipId,
+      original: shownPath(clip.original),
+      current: shownPath(at.stem),
+      extension: at.extension,
+      card: clip.card,
+      day: job.cards.get(clip.card)!.day,
+      parts: r.parts,
+      stem: r.stem,
+      folder: r.folder,
+      files: family.length,
+      steps: stepsOf.get(r.clipId) ?? 0,
+      out,
+      problems: [
+        ...(out ? [] : [...(stepsOf.has(r.clipId) ? r.problems : []), ...(found.get(r.clipId) ?? [])]),
+        ...leftOut(clip, busy),
+      ],
+    };
+  });
+  return { plan, preview: previewOf(inShootingOrder(rows, job.naming), plan, stepsOf.size, job) };
+}
+
+/** What the person sees of a plan. */
+function previewOf(
+  rows: readonly NamingRow[],
+  plan: Plan,
+  moved: number,
+  { families, roots }: Loaded,
+): NamingPreview {
   const copies = plan.steps.filter((s) => s.kind === 'copy');
   const problems = rows.flatMap((r) => r.problems);
   return {
-    plan,
-    preview: {
-      rows,
-      steps: plan.steps.length,
-      clips: stepsOf.size,
-      copies: copies.length,
-      copyBytes: copies.reduce((n, s) => n + s.size, 0),
-      stops: problems.filter((p) => p.level === 'stop').length,
-      looks: problems.filter((p) => p.level === 'look').length,
-      shelf: shelfAfter(rows, familyOf, roots),
-      fingerprint: createHash('sha256').update(JSON.stringify(plan.steps)).digest('hex'),
-    },
+    rows: [...rows],
+    steps: plan.steps.length,
+    clips: moved,
+    copies: copies.length,
+    copyBytes: copies.reduce((n, s) => n + s.size, 0),
+    stops: problems.filter((p) => p.level === 'stop').length,
+    looks: problems.filter((p) => p.level === 'look').length,
+    shelf: shelfAfter(rows, families, roots),
+    fingerprint: createHash('sha256').update(JSON.stringify(plan.steps)).digest('hex'),
   };
 }
 
@@ -186,7 +218,6 @@ function ruleOf(roots: readonly Root[], folderPlan: FolderPlan): Omit<PlanOption
 
 /** What stands on disk at the targets: each target folder is listed once. */
 async function occupiedBy(
-  runtime: InJob,
   roots: readonly Root[],
   planClips: readonly PlanClip[],
   rules: Omit<PlanOptions, 'occupied'>,
@@ -213,7 +244,7 @@ async function occupiedBy(
 
 function shelfAfter(
   rows: readonly NamingRow[],
-  familyOf: Map<string, FileRow[]>,
+  familyOf: ReadonlyMap<string, FileRow[]>,
   roots: readonly Root[],
 ): NamingPreview['shelf'] {
   const shelves = new Set(roots.filter((r) => r.kind === 'shelf').map((r) => r.id));

@@ -1,6 +1,6 @@
 import { type AsideFile, counterGaps, counterTurns, isMoving } from '../../core/intake';
 import { shownPath, type ShownPath } from '../../core/platform/names';
-import { spanWords, type ClocksView } from '../../core/facts';
+import { suspicionOf, type ClocksView } from '../../core/facts';
 import type { CardView, ClipView } from '../../core/cards';
 import type { Rolling, WallView } from '../../core/overview/shapes';
 import type { cards } from '../platform/db/schema';
@@ -31,11 +31,7 @@ function cardView(
       ? `${g.from} is missing after ${g.after}`
       : `${g.from} to ${g.to} are missing after ${g.after}`,
   );
-  const clocks = suspicions
-    .filter((s) => s.camera === row.camera && s.fromDay <= row.day && s.toDay >= row.day)
-    .map(
-      (s) => `the clock looks ${spanWords(s.seconds)} ${s.seconds > 0 ? 'slow' : 'fast'}: see Facts, Clocks`,
-    );
+  const clocks = suspicions.flatMap((s) => suspicionOf(row, s) ?? []);
   const oddities = [
     ...clocks,
     ...gaps,
@@ -94,6 +90,7 @@ export const wallView = (runtime: InJob): Promise<WallView> =>
     };
   });
 
+/** A card with its clips. What looks wrong of its camera's clock is told by all of the job's clips, and asked for by itself (`openSuspicions`). */
 export async function cardDetail(
   runtime: InJob,
   id: string,
@@ -103,7 +100,7 @@ export async function cardDetail(
   const row = all.cards.get(id)!;
   const asideFiles = row.aside.map((a) => ({ ...a, path: shownPath(a.path) }));
   return {
-    ...cardView(all, row, views, (await safeCopyCounts(runtime)).get(id) ?? 0, await openSuspicions(runtime)),
+    ...cardView(all, row, views, (await safeCopyCounts(runtime, id)).get(id) ?? 0, []),
     asideFiles,
     views,
   };

@@ -4,6 +4,7 @@ import { estimate, LIGHT, needsProxy } from '../../core/proxies/recipe';
 import { formatRate, fps } from '../../core/platform/timecode/rate';
 import type { ProxiesView } from '../../core/proxies/shapes';
 import type { WorkKind, WorkSummary, WorkView } from '../../core/platform/shapes';
+import { clipsOf } from '../platform/db/ofJob';
 import { clips, files, pairs, work } from '../platform/db/schema';
 import type { InJob } from '../runtime';
 import { clipName, clipViews, inOrder } from '../cards';
@@ -111,10 +112,12 @@ export async function proxiesView(runtime: InJob): Promise<ProxiesView> {
     channels: v.channels ?? 0,
   }));
   const checked = new Map(
-    (await runtime.db.select({ file: pairs.file, at: pairs.checkedAt }).from(pairs)).map((p) => [
-      p.file,
-      p.at,
-    ]),
+    (
+      await runtime.db
+        .select({ file: pairs.file, at: pairs.checkedAt })
+        .from(pairs)
+        .where(inArray(pairs.clip, clipsOf(runtime.db, runtime.job)))
+    ).map((p) => [p.file, p.at]),
   );
   return {
     recipe: { id: LIGHT.id, name: LIGHT.name },

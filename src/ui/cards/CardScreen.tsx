@@ -10,11 +10,12 @@ import { useMutation } from '@tanstack/react-query';
 import Link from 'next/link';
 import { useRouter } from 'next/navigation';
 import { useCallback, useEffect, useMemo, useState } from 'react';
+import { suspicionOf } from '../../core/facts';
 import { formatRunningTime } from '../../core/platform/timecode/timecode';
 import { useAddress, useServer } from '../platform/job';
 import { formatBytes, formatDay, plural } from '../platform/format';
 import { Empty, ErrorNotice } from '../platform/Notice';
-import { useCard, useJob } from '../platform/queries';
+import { useCard, useJob, useSuspicions } from '../platform/queries';
 import { Tag } from '../platform/Tag';
 import { isTyping } from '../shell';
 import styles from './card.module.css';
@@ -35,6 +36,7 @@ export function CardScreen({
   const address = useAddress();
   const server = useServer();
   const card = useCard(id);
+  const suspicions = useSuspicions(card.isSuccess).data ?? [];
   const job = useJob().data;
   const [view, setView] = useState<'spines' | 'table'>('spines');
   const [only, setOnly] = useState(problemsOnly);
@@ -112,7 +114,9 @@ export function CardScreen({
   if (!card.data) return null;
   const camera = job?.cameras.find((c) => c.label === card.data.camera);
   const date = job?.days.find((d) => d.number === card.data.day)?.date ?? null;
-  const problems = card.data.stop + card.data.look;
+  const { stop, look } = card.data;
+  const oddities = [...suspicions.flatMap((s) => suspicionOf(card.data, s) ?? []), ...card.data.oddities];
+  const problems = stop + look + oddities.length - card.data.oddities.length;
   const picked = clips.filter((c) => chosen.has(c.id)).map((c) => c.id);
   return (
     <div className={styles.screen}>
@@ -131,7 +135,7 @@ export function CardScreen({
           </span>
           {problems > 0 && (
             <button type="button" className={styles.only} aria-pressed={only} onClick={() => setOnly(!only)}>
-              <Tag tone={only ? 'plain' : card.data.stop > 0 ? 'stop' : 'look'}>
+              <Tag tone={only ? 'plain' : stop > 0 ? 'stop' : 'look'}>
                 {only ? 'show all clips' : `${problems} to look at`}
               </Tag>
             </button>
@@ -157,9 +161,9 @@ export function CardScreen({
             </ToggleButton>
           </ToggleButtonGroup>
         </header>
-        {only && card.data.oddities.length > 0 && (
+        {only && oddities.length > 0 && (
           <ul className={styles.gaps}>
-            {card.data.oddities.map((g) => (
+            {oddities.map((g) => (
               <li key={g}>
                 <Tag tone="look">card</Tag> {g}
               </li>

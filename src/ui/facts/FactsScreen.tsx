@@ -6,6 +6,7 @@ import { useCallback, useDeferredValue, useMemo, useState } from 'react';
 import { FieldId } from '../../core/facts/catalogue';
 import { FIRST_FIELDS } from '../../core/facts/fieldSets';
 import { library } from '../platform/client';
+import { useSuspicions } from '../platform/queries';
 import { useAddress, useServer } from '../platform/job';
 import { formatCount, plural } from '../platform/format';
 import { Empty, ErrorNotice } from '../platform/Notice';
@@ -87,9 +88,7 @@ export function FactsScreen() {
   });
   const sets = useQuery({ queryKey: ['fieldSets'], queryFn: library.fieldSets });
   // Asked after the table, which the person waits for.
-  const suspicions =
-    useQuery({ queryKey: ['clocks', 'count'], queryFn: server.suspicions, enabled: table.isSuccess }).data
-      ?.count ?? 0;
+  const suspicions = useSuspicions(table.isSuccess).data?.length ?? 0;
   const scan = useMutation({
     mutationFn: () => server.scan(null),
     onSuccess: ({ again, same, missing }) =>

@@ -177,7 +177,7 @@ export function jobServer(code: string) {
     stated: () => call(Stated, within('facts/stated')),
     extract: (wanted: Extraction) => send(Extracted, 'POST', within('facts/extract'), wanted),
     clocks: () => call(ClocksView, within('facts/clocks')),
-    suspicions: () => call(z.object({ count: z.int() }), within('facts/clocks/count')),
+    suspicions: () => call(ClocksView.shape.suspicions, within('facts/clocks/open')),
     setClock: (clock: Clock) => send(z.object({ id: z.string() }), 'POST', within('facts/clocks'), clock),
     dropClock: (id: string) => call(z.unknown(), within(`facts/clocks/${segment(id)}`), { method: 'DELETE' }),
     correct: (correction: Correction) =>

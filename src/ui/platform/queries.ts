@@ -18,6 +18,11 @@ export function useClip(id: string | null) {
   const server = useServer();
   return useQuery({ queryKey: ['clip', id], queryFn: () => server.clip(id!), enabled: id !== null });
 }
+/** Clocks that look wrong and wait for a decision. */
+export function useSuspicions(enabled = true) {
+  const server = useServer();
+  return useQuery({ queryKey: ['clocks', 'open'], queryFn: server.suspicions, enabled });
+}
 export const useProxies = () => useQuery({ queryKey: ['proxies'], queryFn: useServer().proxies });
 export const useWork = () => useQuery({ queryKey: ['work'], queryFn: useServer().work });
 export const useOffloads = () => useQuery({ queryKey: ['offloads'], queryFn: useServer().offloads });

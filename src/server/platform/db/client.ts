@@ -8,6 +8,23 @@ import { joinPath } from '../files/names';
 /** The database as use cases see it, whether it is embedded or a server's. */
 export type Database = PgliteDatabase<typeof schema>;
 
+export interface Locks {
+  /** Whether it is held now by this process; false where another holds it. */
+  take(name: string): Promise<boolean>;
+  leave(name: string): Promise<void>;
+}
+
+/** Locks of a session that lasts as long as the database is open. */
+export const locksBy = (query: (text: string, values: unknown[]) => Promise<{ rows: unknown[] }>): Locks => ({
+  async take(name) {
+    const { rows } = await query('select pg_try_advisory_lock(hashtextextended($1, 0)) as mine', [name]);
+    return (rows[0] as { mine: boolean }).mine;
+  },
+  async leave(name) {
+    await query('select pg_advisory_unlock(hashtextextended($1, 0))', [name]);
+  },
+});
+
 export interface OpenDatabase {
   db: Database;
   version: string;
@@ -15,6 +32,8 @@ export interface OpenDatabase {
   embedded: PGlite | null;
   /** Runs SQL as it is: one statement with its values, or several without. Resolves with the rows of the last. */
   query(text: string, values?: unknown[]): Promise<{ rows: unknown[] }>;
+  /** Locks by name, held until they are left, or as long as this process lives and has its connection. */
+  locks: Locks;
   close(): Promise<void>;
   /** Closes one that turned out not to be sound: the next start looks at it again. */
   abandon(): Promise<void>;
@@ -64,6 +83,7 @@ export async function openDatabase(folder?: string, dump?: Blob): Promise<OpenDa
       values && values.length > 0
         ? await engine.query(text, values)
         : ((await engine.exec(text)).at(-1) ?? { rows: [] }),
+    locks: locksBy((text, values) => engine.query(text, values)),
     close: () => engine.close(),
     abandon: () => engine.close(),
   };

@@ -344,6 +344,11 @@ export const work = pgTable(
       .notNull()
       .references(() => clips.id, { onDelete: 'cascade' }),
     state: text().$type<WorkState>().notNull(),
+    /** Who works on it, while somebody does. */
+    worker: text(),
+    /** Its turn among the jobs' work (`Turns`), and whether the queue was told of it. */
+    turn: integer().notNull().default(0),
+    handedOut: boolean().notNull().default(false),
     /** 0 to 1. */
     progress: doublePrecision().notNull().default(0),
     /** Seconds of footage per second of work. */
@@ -356,7 +361,11 @@ export const work = pgTable(
     startedAt: at('started_at'),
     endedAt: at('ended_at'),
   },
-  (t) => [index('work_state').on(t.job, t.state), index('work_clip').on(t.clip)],
+  (t) => [
+    index('work_state').on(t.job, t.state),
+    index('work_open').on(t.kind, t.state),
+    index('work_clip').on(t.clip),
+  ],
 );
 
 /** One copying of one card: from where, to where, and how far it is. */

@@ -2,11 +2,12 @@ import { drizzle } from 'drizzle-orm/node-postgres';
 import { migrate } from 'drizzle-orm/node-postgres/migrator';
 import pg from 'pg';
 import { messageOf, Refused, Unreachable } from '../errors';
-import { type Database, migrationsFolder, type OpenDatabase } from './client';
+import { type Database, locksBy, migrationsFolder, type OpenDatabase } from './client';
 import * as schema from './schema';
 
-/** The number of the lock that whoever works with the database holds, and of the one that is held while its tables are brought up to date. */
-const [OWNED, MIGRATING] = [7_104_001, 7_104_002];
+/** The lock that the one Sort Shelf which works with the database holds, and the number of the one that is held while its tables are brought up to date. */
+const OWNED = 'sort-shelf';
+const MIGRATING = 7_104_002;
 /** Connections at once. */
 const MOST = 8;
 /** SQLSTATE of a server too old to be known here. */
@@ -24,9 +25,9 @@ export function shownUrl(url: string): string {
 
 /**
  * Opens the database of a PostgreSQL server, 15 or newer, and brings its tables up to date. Throws Refused where another Sort Shelf
- * works with it, or it cannot be reached. Keeping it safe from a power cut, and copies of it, are the server's.
+ * works with it (but for a worker `beside` that one), or it cannot be reached. Keeping it safe from a power cut, and copies of it, are the server's.
  */
-export async function openServer(url: string): Promise<OpenDatabase> {
+export async function openServer(url: string, { beside = false } = {}): Promise<OpenDatabase> {
   const said = shownUrl(url);
   const pool = new pg.Pool({ connectionString: url, max: MOST, types, application_name: 'sort-shelf' });
   // A connection that breaks while nobody uses it is opened anew.
@@ -51,11 +52,12 @@ export async function openServer(url: string): Promise<OpenDatabase> {
     await pool.end().catch(() => undefined);
   };
   try {
-    const { rows } = await owner.query<{ number: string; version: string; mine: boolean }>(
-      `select current_setting('server_version_num') as number, current_setting('server_version') as version, pg_try_advisory_lock(${OWNED}) as mine`,
+    const { rows } = await owner.query<{ number: string; version: string }>(
+      `select current_setting('server_version_num') as number, current_setting('server_version') as version`,
     );
-    const [server] = rows;
-    if (!server?.mine)
+    const server = rows[0]!;
+    const locks = locksBy((text, values) => owner.query(text, values));
+    if (!beside && !(await locks.take(OWNED)))
       throw new Refused(`Another Sort Shelf works with the database at ${said}.`, {
         next: 'Stop it first, or give this one a database of its own.',
       });
@@ -76,6 +78,7 @@ export async function openServer(url: string): Promise<OpenDatabase> {
         const last = Array.isArray(result) ? (result as (typeof result)[]).at(-1) : result;
         return { rows: last?.rows ?? [] };
       },
+      locks,
       close,
       abandon: close,
     };

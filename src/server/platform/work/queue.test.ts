@@ -91,11 +91,70 @@ describe('the queue', () => {
     expect([...seen].sort()).toEqual(['a', 'b', 'c']);
   });
 
+  test('weeks later what waits is done all the same, and nothing is left of what was done', async () => {
+    const later = (table: string) =>
+      s.runtime.database.query(
+        `update pgboss.${table} set ${['created_on', 'keep_until', 'start_after', 'started_on', 'completed_on'].map((c) => `${c} = ${c} - interval '200 days'`).join(', ')}`,
+      );
+    const kept = async (table: string): Promise<number> =>
+      (
+        (await s.runtime.database.query(`select count(*)::int as n from pgboss.${table}`)).rows as {
+          n: number;
+        }[]
+      )[0]!.n;
+    await queue.add('proxy', ['a']);
+    await queue.drain();
+    await queue.add('proxy', ['b']);
+    await later('job');
+    await queue.tend();
+    await queue.drain();
+    expect(seen).toEqual(['a', 'b']);
+    for (let n = 0; n < 2; n++) {
+      await later('job');
+      await s.runtime.database.query(
+        "update pgboss.archive set archived_on = archived_on - interval '200 days'",
+      );
+      await queue.tend();
+    }
+    expect([await kept('job'), await kept('archive')]).toEqual([0, 0]);
+  });
+
+  test('a piece that takes longer than its lease is not begun a second time', async () => {
+    const slow = new WorkQueue(
+      s.runtime,
+      {
+        read: none,
+        rest: async () => undefined,
+        filmstrip: none,
+        proxy: async (_, c) => {
+          seen.push(c.clip);
+          await new Promise((r) => setTimeout(r, 2500));
+        },
+      },
+      1,
+    );
+    await slow.recover();
+    await slow.add('proxy', ['a']);
+    const first = slow.drainKind('proxy');
+    await until(() => seen.length === 1);
+    await new Promise((r) => setTimeout(r, 1500));
+    await slow.tend();
+    await slow.drainKind('proxy');
+    expect(seen).toEqual(['a']);
+    await first;
+    expect(seen).toEqual(['a']);
+    expect(await states()).toEqual(['a:done']);
+    // What was given out again meanwhile is over as well.
+    await slow.tend();
+    await slow.drain();
+    expect(seen).toEqual(['a']);
+  });
+
   test('what the server ends at again and again is done alone, and given up the third time; tried again by hand it is begun anew', async () => {
     for (let n = 1; n <= 3; n++) {
       await queue.add('proxy', n === 1 ? ['a', 'b'] : []);
       // The server ends while it works on the first.
-      await s.runtime.db.update(work).set({ state: 'running' }).where(eq(work.clip, 'a'));
+      await s.runtime.db.update(work).set({ state: 'running', worker: null }).where(eq(work.clip, 'a'));
       await queue.recover();
     }
     expect(await states()).toEqual(['a:failed', 'b:queued']);
@@ -208,6 +267,70 @@ describe('the queue', () => {
     await next.recover();
     await next.drain();
     expect(seen).toEqual(['a', 'a', 'b']);
+  });
+
+  test('of several that were fetched together those not begun when it stopped are done by the next', async () => {
+    let ended = () => undefined as void;
+    const batch = (runs: (ids: readonly string[]) => Promise<void>) =>
+      new WorkQueue(s.runtime, {
+        read: {
+          most: 5,
+          run: async (_, contexts) => {
+            seen.push(...contexts.map((c) => c.clip));
+            await runs(contexts.map((c) => c.clip));
+            return new Map();
+          },
+        },
+        rest: async () => undefined,
+        filmstrip: none,
+        proxy: none,
+      });
+    const first = batch(() => new Promise((r) => (ended = r)));
+    await first.recover();
+    await first.add('read', ['a', 'b', 'c']);
+    // Each is done alone, as after a server that ended at them.
+    await s.runtime.db.update(work).set({ crashes: 1 });
+    const draining = first.drainKind('read');
+    await until(() => seen.length === 1);
+    const stopping = first.stop();
+    ended();
+    await Promise.all([draining, stopping]);
+    expect(seen).toEqual(['a']);
+    const next = batch(() => Promise.resolve());
+    await next.recover();
+    await next.drain();
+    expect(seen).toEqual(['a', 'b', 'c']);
+    expect(await states()).toEqual(['a:done', 'b:done', 'c:done']);
+  });
+
+  test('a piece of which nothing could be noted is given out again', async () => {
+    const short = new WorkQueue(
+      s.runtime,
+      {
+        read: none,
+        rest: async () => undefined,
+        filmstrip: none,
+        proxy: (_, c) => {
+          seen.push(c.clip);
+          return Promise.resolve();
+        },
+      },
+      1,
+    );
+    await short.recover();
+    await short.add('proxy', ['a']);
+    // The database does not take that it is done.
+    await s.runtime.database.query(`
+      create function refuse_done() returns trigger language plpgsql as $$ begin raise exception 'not now'; end $$;
+      create trigger refuse_done before update on work for each row when (new.state in ('done', 'failed')) execute function refuse_done();`);
+    await expect(short.drainKind('proxy')).rejects.toThrow();
+    expect((await rows())[0]).toMatchObject({ state: 'running' });
+    await s.runtime.database.query('drop trigger refuse_done on work; drop function refuse_done();');
+    await new Promise((r) => setTimeout(r, 1500));
+    await short.tend();
+    await short.drain();
+    expect(seen).toEqual(['a', 'a']);
+    expect(await states()).toEqual(['a:done']);
   });
 
   test('what a killed server left running is done again', async () => {

@@ -1,4 +1,4 @@
-import { and, asc, eq, gte, inArray, notInArray, sql } from 'drizzle-orm';
+import { and, asc, eq, inArray, isNull, max, min, notInArray, or, sql } from 'drizzle-orm';
 import { randomUUID } from 'node:crypto';
 import PgBoss from 'pg-boss';
 import type { WorkKind } from '../../../core/platform/shapes';
@@ -36,8 +36,27 @@ const WORKERS: Record<WorkKind, number> = { read: 2, rest: 2, filmstrip: 1, prox
 /** What pg-boss keeps of a row: which, and its turn. */
 interface HandedOut {
   work: string;
-  turn: number;
 }
+
+/** Seconds after which pg-boss gives a piece of work out again that it has heard nothing of: whether its worker lives is asked then. */
+const LEASE = 60;
+/** How often that may be: far more often than any work takes. */
+const LEASES = 1_000_000;
+/** Minutes a piece of work may wait: ten years. */
+const WAIT = 5_256_000;
+
+/** Rows of a statement. */
+const PAGE = 500;
+
+type WorkRow = typeof work.$inferSelect;
+
+const lockOf = (worker: string): string => `worker ${worker}`;
+/** Rows of workers that have died. */
+const notAlive = (dead: readonly (string | null)[]) =>
+  among(
+    work.worker,
+    dead.filter((w) => w !== null),
+  );
 
 /** How often the server may end in the middle of a piece of work before it is given up. */
 const MOST_CRASHES = 3;
@@ -50,8 +69,9 @@ class Cancelled extends Error {}
 class Stopping extends Error {}
 
 /**
- * The queue of long work. A row of the `work` table is what the person sees and what survives; pg-boss, in the same
- * database, hands the rows out. After a restart whatever was queued or running is handed out again.
+ * The queue of long work. A row of the `work` table is what the person sees and what survives; pg-boss, in the same database, hands
+ * the rows out, to whichever worker asks. A worker holds a lock as long as it lives; what one that has died was working on is done by
+ * another. A row is claimed before it is worked on, so that a piece that was handed out twice is done once.
  */
 export class WorkQueue {
   readonly #boss: PgBoss;
@@ -64,19 +84,16 @@ export class WorkQueue {
     filmstrip: new Sleepers(),
     proxy: new Sleepers(),
   };
-  /** Which job's turn it is, by kind. */
-  readonly #turns: Record<WorkKind, Turns> = {
-    read: new Turns(),
-    rest: new Turns(),
-    filmstrip: new Turns(),
-    proxy: new Turns(),
-  };
+  /** Among the workers that share the queue. */
+  readonly worker = randomUUID();
+  #leases: NodeJS.Timeout | null = null;
   #stopped = false;
   #ready: Promise<void> | null = null;
 
   constructor(
-    private readonly runtime: Runtime,
+    private readonly runtime: Pick<Runtime, 'db' | 'database' | 'events' | 'inJob'>,
     private readonly handlers: Handlers,
+    private readonly lease = LEASE,
   ) {
     this.#boss = new PgBoss({
       db: { executeSql: (text: string, values?: unknown[]) => runtime.database.query(text, values) },
@@ -89,61 +106,124 @@ export class WorkQueue {
   #open(): Promise<void> {
     this.#ready ??= (async () => {
       await this.#boss.start();
-      for (const kind of Object.keys(WORKERS))
-        await this.#boss.createQueue(kind, {
-          name: kind,
-          policy: 'standard',
-          retryLimit: 0,
-          expireInSeconds: 82_800,
-        });
+      const options = {
+        policy: 'standard' as const,
+        retryLimit: LEASES,
+        retentionMinutes: WAIT,
+        expireInSeconds: this.lease,
+      };
+      for (const name of Object.keys(WORKERS)) {
+        await this.#boss.createQueue(name, { name, ...options });
+        await this.#boss.updateQueue(name, { name, ...options });
+      }
     })();
     return this.#ready;
   }
 
-  /** Puts back what a dead server left, in its old order. Call before `start`. */
+  /** Puts back what dead workers left, and what was queued by one that died before the queue was told. Call before `start`. */
   async recover(): Promise<void> {
     await this.#open();
-    for (const kind of Object.keys(WORKERS))
-      await this.runtime.database.query('delete from pgboss.job where name = $1', [kind]);
-    await this.runtime.db
+    await this.runtime.database.locks.take(lockOf(this.worker));
+    await this.#putBack(await this.runtime.db.select().from(work).where(eq(work.state, 'running')));
+    const untold = await this.runtime.db
+      .select()
+      .from(work)
+      .where(and(eq(work.state, 'queued'), eq(work.handedOut, false)))
+      .orderBy(asc(work.queuedAt));
+    await this.#handOut(untold);
+  }
+
+  /** Whether a worker is there no more: its lock is free. */
+  async #isDead(worker: string | null): Promise<boolean> {
+    if (worker === null) return true;
+    const { locks } = this.runtime.database;
+    const free = await locks.take(lockOf(worker));
+    if (free) await locks.leave(lockOf(worker));
+    return free;
+  }
+
+  /** Of rows that are being worked on puts those back whose worker has died; what ends each worker is given up. Returns what was put back. */
+  async #putBack(running: readonly WorkRow[]): Promise<WorkRow[]> {
+    const dead: (string | null)[] = [];
+    for (const worker of new Set(running.map((r) => r.worker)))
+      if (worker === this.worker || (await this.#isDead(worker))) dead.push(worker);
+    // Of one's own it is what something was thrown at, so that nothing could be noted of it.
+    const isOwn = (r: WorkRow): boolean =>
+      this.#running.has(r.id) || Date.now() - (r.startedAt?.getTime() ?? 0) < this.lease * 1000;
+    const left = running
+      .filter((r) => (r.worker === this.worker ? !isOwn(r) : dead.includes(r.worker)))
+      .map((r) => r.id);
+    if (left.length === 0) return [];
+    const back = await this.runtime.db
       .update(work)
-      .set({ state: 'queued', progress: 0, crashes: sql`${work.crashes} + 1` })
-      .where(eq(work.state, 'running'));
+      .set({
+        state: 'queued',
+        worker: null,
+        handedOut: false,
+        progress: 0,
+        crashes: sql`${work.crashes} + 1`,
+      })
+      // Another may have put it back meanwhile, and work on it.
+      .where(and(among(work.id, left), eq(work.state, 'running'), or(isNull(work.worker), notAlive(dead))))
+      .returning();
     // What ends the server each time would do so for ever.
     const fault = `The server ended ${MOST_CRASHES} times while it worked on this: it was given up. Try it again if something else ended it.`;
-    const given = await this.runtime.db
-      .select()
-      .from(work)
-      .where(and(eq(work.state, 'queued'), gte(work.crashes, MOST_CRASHES)));
-    await this.#fail(given, fault);
-    const rows = await this.runtime.db
-      .select()
-      .from(work)
-      .where(eq(work.state, 'queued'))
-      .orderBy(asc(work.queuedAt));
-    for (let i = 0; i < rows.length; i += 500) await this.#handOut(rows.slice(i, i + 500));
+    await this.#fail(
+      back.filter((r) => r.crashes >= MOST_CRASHES),
+      fault,
+    );
+    const again = back.filter((r) => r.crashes < MOST_CRASHES);
+    await this.#handOut(again);
+    return again;
   }
 
   /**
    * Gives rows to pg-boss, to be fetched in this order, the jobs taking turns: by their turn, and where that is the same by their
-   * ids, which count up.
+   * ids, which count up. What had its turn before has it still.
    */
-  async #handOut(rows: readonly { id: string; job: string; kind: WorkKind }[]): Promise<void> {
-    await this.#boss.insert(
-      rows.map((row, i) => {
-        const turn = this.#turns[row.kind].next(row.job);
-        return {
-          id: i.toString(16).padStart(8, '0') + randomUUID().slice(8),
-          name: row.kind,
-          priority: -turn,
-          data: { work: row.id, turn } satisfies HandedOut,
-        };
-      }),
-    );
+  async #handOut(rows: readonly Pick<WorkRow, 'id' | 'job' | 'kind' | 'turn'>[]): Promise<void> {
+    for (const kind of new Set(rows.map((r) => r.kind))) {
+      const open = await this.runtime.db
+        .select({ job: work.job, last: max(work.turn), first: min(work.turn) })
+        .from(work)
+        .where(and(eq(work.kind, kind), eq(work.state, 'queued'), eq(work.handedOut, true)))
+        .groupBy(work.job);
+      const turns = new Turns(
+        open.length === 0 ? 1 : Math.min(...open.map((o) => o.first!)),
+        open.map((o) => [o.job, o.last!] as const),
+      );
+      const told = rows
+        .filter((r) => r.kind === kind)
+        .map((r) => ({ id: r.id, turn: r.turn || turns.next(r.job) }));
+      for (let at = 0; at < told.length; at += PAGE) {
+        const some = told.slice(at, at + PAGE);
+        await this.#boss.insert(
+          some.map(({ id, turn }, i) => ({
+            id: (at + i).toString(16).padStart(8, '0') + randomUUID().slice(8),
+            name: kind,
+            priority: -turn,
+            data: { work: id } satisfies HandedOut,
+          })),
+        );
+        await this.runtime.db.execute(sql`update ${work} set handed_out = true, turn = r.turn
+          from jsonb_to_recordset(${JSON.stringify(some)}::jsonb) as r(id text, turn int) where ${work}.id = r.id`);
+      }
+    }
+  }
+
+  /** Has pg-boss give out again what it has heard nothing of, and clear away what was done long ago. Done by itself from time to time. */
+  async tend(): Promise<void> {
+    await this.#open();
+    await this.#boss.maintain();
   }
 
   async start(): Promise<void> {
     await this.#open();
+    this.#leases = setInterval(
+      () => void this.tend().catch((e: unknown) => console.error('queue:', messageOf(e))),
+      (this.lease * 1000) / 2,
+    );
+    this.#leases.unref();
     for (const kind of Object.keys(WORKERS) as WorkKind[]) {
       for (let i = 0; i < WORKERS[kind]; i++) this.#loops.push(this.#loop(kind));
     }
@@ -171,15 +251,14 @@ export class WorkQueue {
         job: jobOf.get(clip)!,
         kind,
         clip,
+        turn: 0,
         state: 'queued' as const,
         queuedAt: new Date(now + i),
       }));
     if (rows.length === 0) return 0;
-    for (let i = 0; i < rows.length; i += 500) {
-      const some = rows.slice(i, i + 500);
-      await this.runtime.db.insert(work).values(some);
-      await this.#handOut(some);
-    }
+    for (let i = 0; i < rows.length; i += PAGE)
+      await this.runtime.db.insert(work).values(rows.slice(i, i + PAGE));
+    await this.#handOut(rows);
     this.#sleepers[kind].wake();
     this.runtime.events.changed('work');
     return rows.length;
@@ -206,9 +285,18 @@ export class WorkQueue {
     if (ids.length === 0) return 0;
     const rows = await this.runtime.db
       .update(work)
-      .set({ state: 'queued', fault: null, progress: 0, crashes: 0, queuedAt: new Date(), endedAt: null })
+      .set({
+        state: 'queued',
+        fault: null,
+        progress: 0,
+        crashes: 0,
+        turn: 0,
+        handedOut: false,
+        queuedAt: new Date(),
+        endedAt: null,
+      })
       .where(and(among(work.id, ids), inArray(work.state, ['failed', 'cancelled'])))
-      .returning({ id: work.id, job: work.job, kind: work.kind });
+      .returning();
     await this.#handOut(rows);
     for (const row of rows) this.#sleepers[row.kind].wake();
     this.runtime.events.changed('work');
@@ -218,12 +306,16 @@ export class WorkQueue {
   /** Ends running work, which goes back to the queue, and stops handing out. */
   async stop(): Promise<void> {
     this.#stopped = true;
+    if (this.#leases) clearInterval(this.#leases);
     for (const kind of Object.keys(WORKERS) as WorkKind[]) this.#sleepers[kind].wake();
     for (const controller of this.#running.values()) controller.abort(new Stopping('stopping'));
     await Promise.all(this.#loops);
     if (this.#ready) {
       await this.#ready;
       await this.#boss.stop({ graceful: false, wait: true });
+      await this.runtime.database.locks
+        .leave(lockOf(this.worker))
+        .catch((e: unknown) => console.error('queue:', messageOf(e)));
     }
   }
 
@@ -266,34 +358,42 @@ export class WorkQueue {
         ignoreStartAfter: true,
       })) ?? [];
     if (fetched.length === 0) return false;
-    this.#turns[kind].reached(Math.max(...fetched.map((f) => f.data.turn)));
-    try {
-      const ids = fetched.map((job) => job.data.work);
-      const rows = await this.runtime.db
-        .select()
-        .from(work)
-        .where(and(inArray(work.id, ids), eq(work.state, 'queued')))
-        .orderBy(asc(work.queuedAt));
-      const whole = rows.filter((r) => r.crashes === 0);
-      // What the server ended at is done alone: what is given up in the end is not what stood beside it.
-      for (const some of [
-        ...[...new Set(whole.map((r) => r.job))].map((job) => whole.filter((r) => r.job === job)),
-        ...rows.filter((r) => r.crashes > 0).map((r) => [r]),
-      ]) {
-        if (some.length > 0 && !this.#stopped) await this.#do(handler, some);
-      }
-    } finally {
-      await this.#boss.complete(
-        kind,
-        fetched.map((job) => job.id),
-      );
+    const ids = fetched.map((f) => f.data.work);
+    const known = await this.runtime.db.select().from(work).where(inArray(work.id, ids));
+    // Given out again because nothing was heard of it: what a dead worker left is put back, and comes again.
+    const running = known.filter((r) => r.state === 'running');
+    const left = new Set((await this.#putBack(running)).map((r) => r.id));
+    const busy = new Set(running.map((r) => r.id).filter((id) => !left.has(id)));
+    const rows = known
+      .filter((r) => r.state === 'queued')
+      .sort((a, b) => a.queuedAt.getTime() - b.queuedAt.getTime());
+    const whole = rows.filter((r) => r.crashes === 0);
+    const undone: string[] = [];
+    // What the server ended at is done alone: what is given up in the end is not what stood beside it.
+    for (const some of [
+      ...[...new Set(whole.map((r) => r.job))].map((job) => whole.filter((r) => r.job === job)),
+      ...rows.filter((r) => r.crashes > 0).map((r) => [r]),
+    ]) {
+      if (this.#stopped) undone.push(...some.map((r) => r.id));
+      else await this.#do(handler, some);
     }
+    // The next start tells the queue of it.
+    if (undone.length > 0)
+      await this.runtime.db
+        .update(work)
+        .set({ handedOut: false })
+        .where(and(among(work.id, undone), eq(work.state, 'queued')));
+    // What a living worker is busy with stays with pg-boss, and so does all of it where something was thrown: it is given out again.
+    const over = fetched.filter((f) => !busy.has(f.data.work)).map((f) => f.id);
+    if (over.length > 0) await this.#boss.complete(kind, over);
     return true;
   }
 
   /** Does work of one job. */
-  async #do(handler: Handler | BatchHandler, rows: readonly (typeof work.$inferSelect)[]): Promise<void> {
+  async #do(handler: Handler | BatchHandler, wanted: readonly WorkRow[]): Promise<void> {
     const { db, events } = this.runtime;
+    const rows = await this.#claim(wanted);
+    if (rows.length === 0) return;
     const inJob = this.runtime.inJob(rows[0]!.job);
     const contexts = rows.map((row): WorkContext => {
       const controller = new AbortController();
@@ -302,25 +402,18 @@ export class WorkQueue {
         id: row.id,
         job: row.job,
         clip: row.clip,
-        attempt: row.attempts + 1,
+        attempt: row.attempts,
         signal: controller.signal,
         progress: (share, speed) => events.progress(row.id, share, speed),
       };
     });
-    const these = inArray(
-      work.id,
-      rows.map((r) => r.id),
+    const these = and(
+      inArray(
+        work.id,
+        rows.map((r) => r.id),
+      ),
+      eq(work.worker, this.worker),
     );
-    await db
-      .update(work)
-      .set({
-        state: 'running',
-        startedAt: new Date(),
-        attempts: sql`${work.attempts} + 1`,
-        progress: 0,
-        fault: null,
-      })
-      .where(these);
     events.changed('work');
     try {
       const speed = typeof handler === 'function' ? (await handler(inJob, contexts[0]!))?.speed : undefined;
@@ -336,9 +429,13 @@ export class WorkQueue {
           messageOf(e),
         );
     } catch (e) {
-      if (e instanceof Stopping)
-        await db.update(work).set({ state: 'queued', endedAt: null, progress: 0 }).where(these);
-      else if (e instanceof Cancelled)
+      if (e instanceof Stopping) {
+        await db
+          .update(work)
+          .set({ state: 'queued', worker: null, handedOut: false, endedAt: null, progress: 0 })
+          .where(these);
+        await this.#handOut(rows);
+      } else if (e instanceof Cancelled)
         await db.update(work).set({ state: 'cancelled', endedAt: new Date() }).where(these);
       else await this.#fail(rows, messageOf(e));
     } finally {
@@ -347,8 +444,34 @@ export class WorkQueue {
     }
   }
 
+  /** Takes rows that wait for oneself, in their order: those that nobody else has taken meanwhile. */
+  async #claim(wanted: readonly WorkRow[]): Promise<WorkRow[]> {
+    const mine = await this.runtime.db
+      .update(work)
+      .set({
+        state: 'running',
+        worker: this.worker,
+        startedAt: new Date(),
+        attempts: sql`${work.attempts} + 1`,
+        progress: 0,
+        fault: null,
+      })
+      .where(
+        and(
+          inArray(
+            work.id,
+            wanted.map((r) => r.id),
+          ),
+          eq(work.state, 'queued'),
+        ),
+      )
+      .returning();
+    const byId = new Map(mine.map((r) => [r.id, r]));
+    return wanted.flatMap((r) => byId.get(r.id) ?? []);
+  }
+
   /** Notes work that failed, and why. A clip whose reading failed waits for it no longer: it says so itself. */
-  async #fail(rows: readonly (typeof work.$inferSelect)[], fault: string): Promise<void> {
+  async #fail(rows: readonly WorkRow[], fault: string): Promise<void> {
     const { db } = this.runtime;
     await db
       .update(work)

@@ -3,17 +3,19 @@ import { Turns } from './turns';
 
 /** Does work in the order of its turns, and says whose it was. */
 class Line {
-  readonly turns = new Turns();
   #waiting: { job: string; turn: number }[] = [];
   add(job: string, n: number): void {
-    for (let i = 0; i < n; i++) this.#waiting.push({ job, turn: this.turns.next(job) });
+    const turns = new Turns(
+      this.#waiting.length === 0 ? 1 : Math.min(...this.#waiting.map((w) => w.turn)),
+      [...this.#waiting].sort((a, b) => a.turn - b.turn).map((w) => [w.job, w.turn] as const),
+    );
+    for (let i = 0; i < n; i++) this.#waiting.push({ job, turn: turns.next(job) });
   }
   work(n: number): string {
     let done = '';
     for (let i = 0; i < n; i++) {
       const first = this.#waiting.reduce((a, b) => (b.turn < a.turn ? b : a));
       this.#waiting = this.#waiting.filter((w) => w !== first);
-      this.turns.reached(first.turn);
       done += first.job;
     }
     return done;
