@@ -2,13 +2,10 @@ import { sql } from 'drizzle-orm';
 import { mkdtempSync, realpathSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
-import { takeIn } from '../src/server/intake/takeIn';
-import { beginJob } from '../src/server/jobs/jobs';
 import { cardDetail } from '../src/server/overview/wall';
-import { addRoot } from '../src/server/places/roots';
 import { type InJob, openRuntime } from '../src/server/runtime';
-import { storeManyClips } from '../src/server/testing/manyClips';
-import { makeClip, TEST_JOB } from '../src/server/testing/media';
+import { storeJobOfMany } from '../src/server/testing/manyClips';
+import { TEST_JOB } from '../src/server/testing/media';
 
 // What a page costs in a job of 500 clips and in one of 50 000: its time, and the rows that the database reads for it. Not against an
 // outside program: against itself.
@@ -20,17 +17,7 @@ const dir = realpathSync(mkdtempSync(path.join(tmpdir(), 'shelf-growth-')));
 /** A job of so many clips, 500 to a card. */
 async function jobOf(clips: number): Promise<InJob> {
   const runtime = (await openRuntime({ home: path.join(dir, `home ${clips}`), work: false })).inJob(TEST_JOB);
-  await beginJob(runtime, { name: 'Slack Water', code: 'SLW', zoneMinutes: 0 }, TEST_JOB);
-  const source = path.join(dir, `source ${clips}`);
-  for (const n of [1, 2, 3]) makeClip(path.join(source, 'B001', 'CLIP', `T000${n}.MP4`));
-  const root = await addRoot(runtime, { kind: 'source', path: source });
-  await takeIn(runtime, {
-    root: root.id,
-    path: '',
-    cards: [{ folder: 'B001', camera: 'B', cardId: 'B001', day: 1, date: '2026-05-06' }],
-  });
-  await runtime.queue.drainKind('read');
-  await storeManyClips(runtime, clips);
+  await storeJobOfMany(runtime, path.join(dir, `source ${clips}`), clips);
   return runtime;
 }
 

@@ -21,7 +21,14 @@ import type { ServerEvent } from '../core/overview';
 import { Events } from './platform/events';
 import { HomeWatch } from './platform/home';
 import { holdFolder } from './platform/lock';
-import { disagreements, adoptPlans, homeRecords, openLibrary, RecordsWriter } from './records';
+import {
+  clearLeftExports,
+  disagreements,
+  adoptPlans,
+  homeRecords,
+  openLibrary,
+  RecordsWriter,
+} from './records';
 import { JOURNAL, OWN_FOLDER } from './platform/files/journal';
 import { Memory } from './platform/memory';
 import { clearLeftInputs } from './platform/media/input';
@@ -240,7 +247,7 @@ export async function openRuntime(given: RuntimeOptions): Promise<Runtime> {
     const behind = await runtime.heedRecords();
     await keeping.records?.begin();
     if (unsure || behind) await adoptPlans(runtime);
-    await Promise.all([clearHalfMade(runtime), clearLeftInputs()]);
+    await Promise.all([clearHalfMade(runtime), clearLeftInputs(), clearLeftExports(runtime)]);
     await runtime.recover();
     await showMissing(runtime);
     await runtime.queue.recover();

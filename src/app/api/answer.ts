@@ -102,46 +102,29 @@ async function jobOf(code: string, changing: boolean): Promise<InJob> {
   return there.inJob(job.id);
 }
 
-/** Runs a use case in the job that the address names. It may change nothing of the job. */
-export const inJob = <P extends object>(
-  { params }: InJobContext<P>,
-  work: (runtime: InJob, params: { job: string } & P) => Promise<unknown>,
-): Promise<Response> =>
-  said(async () => {
-    const named = await params;
-    return work(await jobOf(named.job, false), named);
-  });
+/** The ways to run a use case in the job that the address names, without a body and with one that is checked first. */
+const inJobs = (changing: boolean) => ({
+  run: <P extends object>(
+    { params }: InJobContext<P>,
+    work: (runtime: InJob, params: { job: string } & P) => Promise<unknown>,
+  ): Promise<Response> =>
+    said(async () => {
+      const named = await params;
+      return work(await jobOf(named.job, changing), named);
+    }),
+  runTo: <T extends z.ZodType, P extends object>(
+    request: Request,
+    { params }: InJobContext<P>,
+    shape: T,
+    work: (runtime: InJob, body: z.infer<T>, params: { job: string } & P) => Promise<unknown>,
+  ): Promise<Response> =>
+    saidTo(request, shape, async (body) => {
+      const named = await params;
+      return work(await jobOf(named.job, changing), body, named);
+    }),
+});
 
-/** The same with a body, checked first. */
-export const inJobTo = <T extends z.ZodType, P extends object>(
-  request: Request,
-  { params }: InJobContext<P>,
-  shape: T,
-  work: (runtime: InJob, body: z.infer<T>, params: { job: string } & P) => Promise<unknown>,
-): Promise<Response> =>
-  saidTo(request, shape, async (body) => {
-    const named = await params;
-    return work(await jobOf(named.job, false), body, named);
-  });
-
-/** Runs a use case that changes the job. */
-export const change = <P extends object>(
-  { params }: InJobContext<P>,
-  work: (runtime: InJob, params: { job: string } & P) => Promise<unknown>,
-): Promise<Response> =>
-  said(async () => {
-    const named = await params;
-    return work(await jobOf(named.job, true), named);
-  });
-
-/** The same with a body, checked first. */
-export const changeTo = <T extends z.ZodType, P extends object>(
-  request: Request,
-  { params }: InJobContext<P>,
-  shape: T,
-  work: (runtime: InJob, body: z.infer<T>, params: { job: string } & P) => Promise<unknown>,
-): Promise<Response> =>
-  saidTo(request, shape, async (body) => {
-    const named = await params;
-    return work(await jobOf(named.job, true), body, named);
-  });
+/** For what changes nothing of the job. */
+export const { run: inJob, runTo: inJobTo } = inJobs(false);
+/** For what changes it: refused where it was put away. */
+export const { run: change, runTo: changeTo } = inJobs(true);

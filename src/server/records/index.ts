@@ -1,5 +1,5 @@
 // What other rooms use of this one.
-export { exportJob } from './exportJob';
+export { clearLeftExports, exportJob } from './exportJob';
 export { adoptPlans } from './adopt';
 export { disagreements } from './agree';
 export { findRecords, type FoundRecords } from './find';

@@ -1,13 +1,37 @@
 import { eq } from 'drizzle-orm';
 import { randomUUID } from 'node:crypto';
+import path from 'node:path';
 import { briefOf } from '../../core/facts/brief';
 import type { Statement } from '../../core/facts/catalogue';
 import { factsOf } from '../../core/facts/facts';
 import { showFacts } from '../../core/facts/table';
 import { cameras, cards, clips, files, work } from '../platform/db/schema';
-import type { Runtime } from '../runtime';
+import { takeIn } from '../intake';
+import { beginJob } from '../jobs';
+import { addRoot } from '../places';
+import type { InJob, Runtime } from '../runtime';
+import { makeClip } from './media';
 
 const PER_CARD = 500;
+
+/** Takes three clips of several rates in, from a folder that is made for them, and stores others that are like them until the job has `most`. */
+export async function storeJobOfMany(runtime: InJob, source: string, most: number): Promise<void> {
+  for (const [name, rate] of [
+    ['T0001', '25'],
+    ['T0002', '50'],
+    ['T0003', '30000/1001'],
+  ] as const)
+    makeClip(path.join(source, 'B001', 'CLIP', `${name}.MP4`), { rate });
+  await beginJob(runtime, { name: 'Slack Water', code: 'SLW', zoneMinutes: 0 }, runtime.job);
+  const root = await addRoot(runtime, { kind: 'source', path: source });
+  await takeIn(runtime, {
+    root: root.id,
+    path: '',
+    cards: [{ folder: 'B001', camera: 'B', cardId: 'B001', day: 1, date: '2026-05-06' }],
+  });
+  await runtime.queue.drainKind('read');
+  await storeManyClips(runtime, most);
+}
 
 /**
  * Stores clips that are like those already read in the job, with names and reels of their own, until the job has `most`, on
