@@ -128,7 +128,7 @@ export async function faults(short: boolean): Promise<Tally> {
   );
   await ask(port, {
     method: 'POST',
-    path: '/api/jobs/SLW',
+    path: '/api/jobs',
     headers: { 'content-type': 'application/json' },
     body: JSON.stringify({ name: 'Slack Water', code: 'SLW', zoneMinutes: 0 }),
   });
