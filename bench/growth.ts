@@ -18,6 +18,8 @@ const dir = realpathSync(mkdtempSync(path.join(tmpdir(), 'shelf-growth-')));
 async function jobOf(clips: number): Promise<InJob> {
   const runtime = (await openRuntime({ home: path.join(dir, `home ${clips}`), work: false })).inJob(TEST_JOB);
   await storeJobOfMany(runtime, path.join(dir, `source ${clips}`), clips);
+  // As at each start, and every ten minutes.
+  await runtime.database.query('analyze');
   return runtime;
 }
 

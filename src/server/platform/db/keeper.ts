@@ -102,6 +102,8 @@ export class DatabaseKeeper {
 
   async #write(): Promise<string> {
     await mkdir(this.snapshots, { recursive: true });
+    // What is in the tables is counted as well, from time to time: queries are planned by it.
+    await this.engine.exec('analyze');
     const dump = await this.engine.dumpDataDir('gzip');
     // The newest is the last by name, also where the clock was set back.
     const [newest] = await snapshotsIn(this.snapshots);

@@ -2,7 +2,7 @@ import { drizzle } from 'drizzle-orm/node-postgres';
 import { migrate } from 'drizzle-orm/node-postgres/migrator';
 import pg from 'pg';
 import { messageOf, Refused, Unreachable } from '../errors';
-import { type Database, locksBy, migrationsFolder, type OpenDatabase } from './client';
+import { type Database, locksBy, migrationsFolder, PLANNING, type OpenDatabase } from './client';
 import * as schema from './schema';
 
 /** The lock that the one Sort Shelf which works with the database holds, and the number of the one that is held while its tables are brought up to date. */
@@ -29,7 +29,13 @@ export function shownUrl(url: string): string {
  */
 export async function openServer(url: string, { beside = false } = {}): Promise<OpenDatabase> {
   const said = shownUrl(url);
-  const pool = new pg.Pool({ connectionString: url, max: MOST, types, application_name: 'sort-shelf' });
+  const pool = new pg.Pool({
+    connectionString: url,
+    max: MOST,
+    types,
+    application_name: 'sort-shelf',
+    options: `-c ${PLANNING}`,
+  });
   // A connection that breaks while nobody uses it is opened anew.
   pool.on('error', (e) => console.error('database:', messageOf(e)));
   const unreachable = (e: unknown) =>
