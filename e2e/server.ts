@@ -41,7 +41,8 @@ export class TestServer {
     this.port ||= await freePort();
     this.output = '';
     // Without the demo it makes its database as everybody's first start does.
-    const { SORT_SHELF_EMPTY_DATABASE: empty = '', ...rest } = process.env;
+    // A database that somebody has set up for anything else is none of theirs.
+    const { SORT_SHELF_EMPTY_DATABASE: empty = '', DATABASE_URL: _, ...rest } = process.env;
     const begun = this.script === 'demo' ? { SORT_SHELF_EMPTY_DATABASE: empty } : {};
     const child = spawn(process.execPath, [`scripts/${this.script}.mjs`], {
       env: { ...rest, ...begun, PORT: String(this.port), SORT_SHELF_HOME: this.home, ...env },

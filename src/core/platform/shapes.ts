@@ -91,6 +91,8 @@ export const PlatformEvent = z.discriminatedUnion('type', [
   }),
   z.object({
     type: z.literal('running'),
+    /** The job it belongs to, by its id. */
+    job: z.string(),
     title: z.string(),
     done: z.int(),
     total: z.int(),

@@ -71,7 +71,11 @@ const tar = execFileSync(
   },
 );
 const packed = brotliCompressSync(tar, {
-  params: { [constants.BROTLI_PARAM_LGWIN]: 24, [constants.BROTLI_PARAM_SIZE_HINT]: tar.length },
+  params: {
+    [constants.BROTLI_PARAM_LGWIN]: 24,
+    [constants.BROTLI_PARAM_LGBLOCK]: 20,
+    [constants.BROTLI_PARAM_SIZE_HINT]: tar.length,
+  },
 });
 writeFileSync(path.join(stored, `${name}.tar.br`), packed);
 console.log(`${name}: ${tar.length} bytes, packed ${packed.length}`);

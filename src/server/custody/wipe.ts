@@ -215,7 +215,8 @@ export async function receipt(runtime: InJob, id: string): Promise<Receipt> {
     serversApart: job.serversApart,
     ...answer,
     scope: physical?.wholeVolume === false ? 'folder' : 'volume',
-    retry: rows.find((o) => o.state === 'partly')?.id ?? null,
+    // Tried again in the job whose it is.
+    retry: rows.find((o) => o.state === 'partly' && o.job === runtime.job)?.id ?? null,
     files: manifest.length,
     bytes: manifest.reduce((n, f) => n + f.size, 0),
     copies: copies.map((c) => viewOf(runtime, c, cardDisk, byNumber)),

@@ -261,6 +261,7 @@ async function execute(runtime: InJob, planId: string, task: TaskContext): Promi
         task.progress(count, all.length);
         runtime.events.send({
           type: 'running',
+          job: runtime.job,
           title: 'Renaming',
           done: count,
           total: all.length,
@@ -275,7 +276,14 @@ async function execute(runtime: InJob, planId: string, task: TaskContext): Promi
   }
   const state: PlanState = faults.length > 0 ? 'partly' : 'done';
   await runtime.db.update(plans).set({ state, endedAt: new Date() }).where(eq(plans.id, planId));
-  runtime.events.send({ type: 'running', title: 'Renaming', done: all.length, total: all.length, left: 0 });
+  runtime.events.send({
+    type: 'running',
+    job: runtime.job,
+    title: 'Renaming',
+    done: all.length,
+    total: all.length,
+    left: 0,
+  });
   runtime.events.changed('clips', 'cards', 'log');
   return { planId, state, done: all.filter((s) => s.state === 'done').length, failed: faults };
 }

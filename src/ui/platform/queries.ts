@@ -7,7 +7,7 @@ import { library } from './client';
 import { useServer } from './job';
 
 /** Every job, the one that was worked on last first. */
-export const useJobs = () => useQuery({ queryKey: ['jobs'], queryFn: library.jobs });
+export const useJobs = (enabled = true) => useQuery({ queryKey: ['jobs'], queryFn: library.jobs, enabled });
 export const useJob = () => useQuery({ queryKey: ['job'], queryFn: useServer().job });
 export const useWall = () => useQuery({ queryKey: ['wall'], queryFn: useServer().wall });
 export function useCard(id: string) {
@@ -44,6 +44,7 @@ export const useProgress = (): Progress =>
   useQuery<Progress>({ queryKey: ['progress'], queryFn: () => ({}), staleTime: Infinity }).data ?? {};
 
 export interface Running {
+  job: string;
   title: string;
   done: number;
   total: number;

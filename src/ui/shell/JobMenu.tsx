@@ -12,7 +12,10 @@ import styles from './shell.module.css';
 /** The job that is open, and the way to the others. */
 export function JobMenu({ job }: { job: JobView }) {
   const [anchor, setAnchor] = useState<HTMLElement | null>(null);
-  const others = (useJobs().data ?? []).filter((j) => j.code !== job.code && j.putAwayAt === null);
+  // What is in every job is counted for it: asked for once somebody wants another.
+  const others = (useJobs(anchor !== null).data ?? []).filter(
+    (j) => j.code !== job.code && j.putAwayAt === null,
+  );
   const close = () => setAnchor(null);
   return (
     <>

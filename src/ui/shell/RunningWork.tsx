@@ -14,7 +14,7 @@ export function RunningWork() {
   const job = useJob().data?.id;
   const [task] = (useTasks().data ?? []).filter((t) => t.job === job);
   const [copy] = useCopying().filter((c) => c.job === job && c.state === 'running');
-  if (moving) {
+  if (moving && moving.job === job) {
     return (
       <>
         <Chip

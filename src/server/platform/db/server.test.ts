@@ -84,6 +84,29 @@ onServer('a change that is still under way when the record is written is in the 
   }
 });
 
+onServer('a database of another program is left alone', async () => {
+  const other = await testDatabase();
+  const client = new pg.Client({ connectionString: other!.databaseUrl });
+  await client.connect();
+  try {
+    await client.query('drop schema public cascade; drop schema drizzle cascade; create schema public');
+    await client.query('create table customers (id int)');
+    await expect(openServer(other!.databaseUrl)).rejects.toThrow(
+      'holds tables of another program (customers)',
+    );
+    const { rows } = await client.query(
+      "select table_name from information_schema.tables where table_schema = 'public'",
+    );
+    expect(rows).toEqual([{ table_name: 'customers' }]);
+    // One that is empty is taken.
+    await client.query('drop table customers');
+    await (await openServer(other!.databaseUrl)).close();
+  } finally {
+    await client.end();
+    await other!.drop();
+  }
+});
+
 onServer('a server’s empty database is filled from the records', async () => {
   const empty = await testDatabase();
   const runtime = await openRuntime({

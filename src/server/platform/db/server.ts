@@ -17,6 +17,19 @@ const OLDEST = 150_000;
 const types = new pg.TypeOverrides();
 types.setTypeParser(pg.types.builtins.INT8, Number);
 
+/** Throws Refused where a database holds tables that are not Sort Shelf's: DATABASE_URL is what many programs call theirs. */
+async function refuseForeign(client: pg.PoolClient, said: string): Promise<void> {
+  const { rows } = await client.query<{ foreign: string | null }>(
+    `select min(table_name) as foreign from information_schema.tables
+     where table_schema = 'public' and to_regclass('public.physical_cards') is null`,
+  );
+  const foreign = rows[0]?.foreign;
+  if (foreign)
+    throw new Refused(`The database at ${said} holds tables of another program (${foreign}).`, {
+      next: 'Give Sort Shelf an empty database of its own.',
+    });
+}
+
 /** An address without its password, for what is said of it. */
 export function shownUrl(url: string): string {
   const said = URL.canParse(url) ? new URL(url) : null;
@@ -71,6 +84,7 @@ export async function openServer(url: string, { beside = false } = {}): Promise<
       throw new Refused(`The database at ${said} is PostgreSQL ${server.version}.`, {
         next: 'Sort Shelf wants version 15 or newer.',
       });
+    await refuseForeign(owner, said);
     await owner.query(`select pg_advisory_lock(${MIGRATING})`);
     await migrate(drizzle(owner, { schema, casing: 'snake_case' }), { migrationsFolder: migrationsFolder() });
     await owner.query(`select pg_advisory_unlock(${MIGRATING})`);
