@@ -2,6 +2,8 @@ import { sql } from 'drizzle-orm';
 import { mkdtempSync, realpathSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
+import { FIRST_FIELDS } from '../src/core/facts/fieldSets';
+import { factLines, factPage } from '../src/server/facts/table';
 import { cardDetail } from '../src/server/overview/wall';
 import { type InJob, openRuntime } from '../src/server/runtime';
 import { storeJobOfMany } from '../src/server/testing/manyClips';
@@ -18,8 +20,8 @@ const dir = realpathSync(mkdtempSync(path.join(tmpdir(), 'shelf-growth-')));
 async function jobOf(clips: number): Promise<InJob> {
   const runtime = (await openRuntime({ home: path.join(dir, `home ${clips}`), work: false })).inJob(TEST_JOB);
   await storeJobOfMany(runtime, path.join(dir, `source ${clips}`), clips);
-  // As at each start, and every ten minutes.
-  await runtime.database.query('analyze');
+  // As with each snapshot.
+  await runtime.database.query('vacuum analyze');
   return runtime;
 }
 
@@ -49,8 +51,18 @@ async function costOf(
   return { ms: times.sort((a, b) => a - b)[Math.floor(RUNS / 2)]!, rows };
 }
 
+const ALL = { words: '', only: [] };
+const FIRST = { ...ALL, fields: [...FIRST_FIELDS] };
 const PAGES: Record<string, (r: InJob) => Promise<unknown>> = {
   card: (r) => cardDetail(r, 'X001'),
+  // What the table asks for when it is opened: how long it is, and its first clips.
+  table: async (r) => {
+    r.events.changed('clips');
+    await factLines(r, { ...ALL, by: 'none' });
+    await factPage(r, { ...FIRST, sorting: null, offset: 0, limit: 100 });
+  },
+  // The same, sorted by a field.
+  sorted: (r) => factPage(r, { ...FIRST, sorting: { by: 'frames', down: true }, offset: 0, limit: 100 }),
 };
 const costs: Record<string, { ms: number; rows: number }>[] = [];
 for (const clips of [FEW, MANY]) {

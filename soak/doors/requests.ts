@@ -249,7 +249,9 @@ const RIGHT: Record<string, unknown> = {
   '/api/jobs/SLW/facts/correct': { clips: ['x'], field: 'reel', value: 'x' },
   '/api/jobs/SLW/proxies/work': { action: 'cancel', work: ['x'] },
   '/api/records/rescue': { how: 'snapshot', file: 'x' },
-  '/api/jobs/SLW/facts/table': { fields: ['rate', 'reel'] },
+  '/api/jobs/SLW/facts/table': { fields: ['rate', 'reel'], words: 'x', sorting: { by: 'rate', down: true } },
+  '/api/jobs/SLW/facts/ids': { words: 'x%_\\' },
+  '/api/jobs/SLW/facts/lines': { words: '(', by: 'rate' },
   '/api/jobs/SLW/facts/compare': { clips: ['x'] },
   '/api/jobs/SLW/facts/extract': {
     from: { kind: 'folder', root: 'shelf', path: 'Offloaded' },

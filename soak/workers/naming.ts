@@ -31,7 +31,7 @@ async function seed(runtime: InJob, shelf: string): Promise<void> {
     const id = randomUUID();
     await runtime.db
       .insert(clips)
-      .values({ id, job: TEST_JOB, card: 'B001', original: stem, state: 'read', statements: [], audio: [] });
+      .values({ id, job: TEST_JOB, card: 'B001', original: stem, state: 'read', audio: [] });
     for (const [name, role] of [
       [`${stem}.MP4`, 'original'],
       [`${stem}.XML`, 'sidecar'],

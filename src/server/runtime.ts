@@ -37,7 +37,7 @@ import { Tasks } from './platform/tasks';
 import { ffmpegVersion } from './platform/media/tools';
 import { WorkQueue } from './platform/work/queue';
 import { clearHalfMade } from './proxies';
-import { showMissing } from './facts';
+import { workOutAll } from './facts';
 import { ensureRoots } from './places';
 import { HANDLERS } from './handlers';
 import { joinPath } from './platform/files/names';
@@ -249,7 +249,7 @@ export async function openRuntime(given: RuntimeOptions): Promise<Runtime> {
     if (unsure || behind) await adoptPlans(runtime);
     await Promise.all([clearHalfMade(runtime), clearLeftInputs(), clearLeftExports(runtime)]);
     await runtime.recover();
-    await showMissing(runtime);
+    await workOutAll(runtime);
     await runtime.queue.recover();
     if (options.work !== false) {
       await runtime.queue.start();

@@ -7,6 +7,7 @@ import {
   type FactContext,
   type Facts,
   findings,
+  isTimeOfDay,
   momentOf,
   numberIn,
   rateOf,
@@ -29,6 +30,8 @@ export interface Brief {
   /** Timecode of the first frame and of the one after the last, as text. */
   start: string | null;
   end: string | null;
+  /** Number of its first frame since midnight. */
+  startFrame: number | null;
   /** Seconds since midnight its own timecode begins at; `null` also where the clock stands in for one, or it is zero. */
   timecode: number | null;
   codec: string | null;
@@ -48,7 +51,7 @@ export function briefOf(facts: Facts, context: FactContext = {}): Brief {
   const [rate, frames, start] = [rateOf(facts), count(facts, 'frames'), startOf(facts)];
   const [samples, sampleRate] = [count(facts, 'samples'), count(facts, 'sampleRate')];
   const recorded = facts.get('recordedAt')?.chosen;
-  const own = start !== null && start.frame > 0 && facts.get('start')!.chosen.source !== 'clock';
+  const own = start !== null && start.frame > 0 && !isTimeOfDay(facts.get('start')!.chosen);
   const [codec, chroma, bitDepth] = [text(facts, 'codec'), text(facts, 'chroma'), count(facts, 'bitDepth')];
   return {
     recordedAt: momentOf(facts)?.local ?? null,
@@ -62,6 +65,7 @@ export function briefOf(facts: Facts, context: FactContext = {}): Brief {
           ? samples / sampleRate
           : numberIn(facts, 'length'),
     start: start && formatTimecode(start),
+    startFrame: start?.frame ?? null,
     end: start && frames !== null ? formatTimecode(endOf(start, frames)) : null,
     timecode: own ? (start.frame * start.rate.den) / start.rate.num : null,
     codec,

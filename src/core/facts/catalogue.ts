@@ -3,10 +3,11 @@ import { formatValue as formatPlain, Value, type ValueType } from './values';
 
 /**
  * Who stated a fact: the place it stands in, whatever program read it. `container` is the file's own header, `tags` what a
- * camera adds to it in its own way, `clock` a time of day that stands in for a timecode, `correction` a clock put right.
+ * camera adds to it in its own way, `setting` what the job is set to, `clock` a time of day that stands in for a timecode, `correction` a clock put right.
  */
 export const Source = z.enum([
   'person',
+  'setting',
   'correction',
   'timecodeTrack',
   'sidecar',
@@ -26,6 +27,7 @@ export type Source = z.infer<typeof Source>;
 
 export const SOURCE_WORDS: Record<Source, string> = {
   person: 'you',
+  setting: 'setting of the job',
   correction: 'clock correction',
   timecodeTrack: 'timecode track',
   sidecar: 'sidecar',

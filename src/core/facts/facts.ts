@@ -146,11 +146,12 @@ export function factsOf(
     if (start?.chosen.source === 'clock' && start.chosen.value.type === 'timecode') {
       const { rate, drop } = start.chosen.value.timecode;
       facts.set('start', {
-        ...start,
         chosen: {
-          ...start.chosen,
+          field: 'start',
+          source: 'correction',
           value: { type: 'timecode', timecode: fromTimeOfDay(secondsOfDay(right), rate, drop) },
         },
+        others: [start.chosen, ...start.others],
       });
     }
   }
@@ -188,6 +189,9 @@ function speedOf(facts: Facts, jobRate: Rate | null): number | null {
 /** Whether a rate is a whole number of times another: 50 and 100 are of 25, 59.94 is of 29.97. */
 const isMultiple = (fast: Rate, slow: Rate): boolean => (fast.num * slow.den) % (fast.den * slow.num) === 0;
 
+/** Whether a start is the time of day that stands in for a timecode, as it was said or put right. */
+export const isTimeOfDay = ({ source }: Statement): boolean => source === 'clock' || source === 'correction';
+
 export const isZeroTimecode = (v: Value): boolean => v.type === 'timecode' && v.timecode.frame === 0;
 
 /** Whether a statement that was not chosen contradicts the chosen one. */
@@ -222,8 +226,12 @@ export function findings(facts: Facts, context: FactContext = {}): Finding[] {
   }
   const rate = rateOf(facts);
   const stated = facts.get('rate');
-  // Stills have the rate they are shown at, which is the person's, and no timecode to lose.
-  if (rate && stated && [stated.chosen, ...stated.others].some((s) => s.source !== 'person')) {
+  // Stills have the rate they are shown at, which is set, and no timecode to lose.
+  if (
+    rate &&
+    stated &&
+    [stated.chosen, ...stated.others].some((s) => s.source !== 'person' && s.source !== 'setting')
+  ) {
     const start = facts.get('start')?.chosen;
     if (!start)
       found.push({
@@ -237,7 +245,7 @@ export function findings(facts: Facts, context: FactContext = {}): Finding[] {
         field: 'start',
         text: 'The timecode is zero: it may have been lost in a rewrap.',
       });
-    else if (start.source === 'clock')
+    else if (isTimeOfDay(start))
       found.push({
         code: 'timecodeMissing',
         field: 'start',

@@ -1,10 +1,12 @@
 // What other rooms use of this one.
 export { type Brief, NO_BRIEF } from './brief';
 export {
+  FIELDS,
   FieldGroup,
   FieldId,
   GROUP_WORDS,
   SOURCE_WORDS,
+  Source,
   Statement,
   Trust,
   fieldOf,
@@ -35,13 +37,18 @@ export {
   Correction,
   Extracted,
   Extraction,
-  FactTable,
-  FactTableQuery,
+  FactIdsQuery,
+  FactLines,
+  FactLinesQuery,
+  FactPage,
+  FactPageQuery,
+  FactSums,
   FieldSetsView,
   SideBySide,
   Stated,
 } from './shapes';
+export { type FactRow, isStated, statementOf, WORKED_OUT } from './rows';
 export { statementsFromSidecar } from './sidecar';
-export { type ShownFacts } from './table';
 export { TagOutput, statementsFromTags } from './tags';
+export { type Value } from './values';
 export { type XmlNode } from './xml';

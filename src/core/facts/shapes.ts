@@ -8,25 +8,79 @@ import { Shown } from './table';
 
 // The shapes of the Facts screen that cross between server and interface.
 
-/** Clips with the fields asked for. A column is the different cells it has, and for each clip which of them: `null` where it states none. */
-export const FactTable = z.object({
-  clips: z.array(
-    z.tuple([
-      /** Id, card, camera, day, the name it stands under. */
-      z.string(),
-      z.string(),
-      z.string(),
-      z.int(),
-      z.string(),
-      ClipKind,
-      z.enum(['waiting', 'read', 'unreadable']),
-    ]),
-  ),
-  columns: z.array(z.object({ field: FieldId, cells: z.array(Shown), rows: z.array(z.int().nullable()) })),
-});
-export type FactTable = z.infer<typeof FactTable>;
+/** Only clips whose field has these very words, or states nothing (`null`); or those of a card, camera or day. */
+export const Only = z.union([
+  z.object({ field: z.enum(['card', 'camera', 'day']), value: z.string().max(40) }),
+  z.object({ field: FieldId, value: z.string().max(2000).nullable() }),
+]);
+export type Only = z.infer<typeof Only>;
 
-export const FactTableQuery = z.object({ fields: z.array(FieldId).max(120) });
+export const FactFilter = z.object({
+  /** Each of them has to stand somewhere in the clip's name, card or facts. */
+  words: z.string().max(200).default(''),
+  only: z.array(Only).max(20).default([]),
+});
+export type FactFilter = z.infer<typeof FactFilter>;
+
+/** A sort by a field, or by the name. */
+export const Sorting = z.object({ by: z.union([FieldId, z.literal('name')]), down: z.boolean() });
+export type Sorting = z.infer<typeof Sorting>;
+
+/** Clips of the table from `offset` on. In shooting order where no sort is asked for. */
+export const FactIdsQuery = FactFilter.extend({
+  sorting: Sorting.nullable().default(null),
+  offset: z.int().min(0).max(10_000_000).default(0),
+  limit: z.int().min(1).max(100_000).default(100_000),
+});
+export type FactIdsQuery = z.infer<typeof FactIdsQuery>;
+/** The same with the fields that are shown. */
+export const FactPageQuery = FactIdsQuery.extend({
+  fields: z.array(FieldId).max(120),
+  limit: z.int().min(1).max(500).default(200),
+});
+export type FactPageQuery = z.infer<typeof FactPageQuery>;
+
+export const FactPage = z.object({
+  clips: z.array(
+    z.object({
+      id: z.string(),
+      card: z.string(),
+      camera: z.string(),
+      day: z.int(),
+      /** The name it stands under. */
+      name: z.string(),
+      kind: ClipKind,
+      state: z.enum(['waiting', 'read', 'unreadable']),
+      /** One for each field that is shown; null where it states none. */
+      cells: z.array(Shown.nullable()),
+    }),
+  ),
+});
+export type FactPage = z.infer<typeof FactPage>;
+
+/** What the clips of the table are put together by. */
+export const Grouping = z.enum(['none', 'camera', 'day', 'card', 'codec', 'rate']);
+export type Grouping = z.infer<typeof Grouping>;
+export const FactLinesQuery = FactFilter.extend({ by: Grouping });
+export type FactLinesQuery = z.infer<typeof FactLinesQuery>;
+
+export const FactLines = z.object({
+  /** Clips of the table, and of the job. */
+  clips: z.int(),
+  of: z.int(),
+  /** In their order; `null` for clips that do not state it. */
+  groups: z.array(z.object({ value: z.string().nullable(), clips: z.int() })).nullable(),
+});
+export type FactLines = z.infer<typeof FactLines>;
+
+const Tally = z.array(z.object({ words: z.string(), clips: z.int() }));
+export const FactSums = z.object({
+  days: z.array(z.object({ day: z.int(), camera: z.string(), seconds: z.number(), bytes: z.number() })),
+  /** The most frequent twelve. */
+  rates: Tally,
+  codecs: Tally,
+});
+export type FactSums = z.infer<typeof FactSums>;
 
 /** Every statement of some clips, to stand side by side. */
 export const SideBySide = z.object({
@@ -144,11 +198,13 @@ export type Correction = z.infer<typeof Correction>;
 export const FieldSetsView = z.array(FieldSet.extend({ id: z.string(), shipped: z.boolean() }));
 export type FieldSetsView = z.infer<typeof FieldSetsView>;
 
-/** What is extracted: some clips of the job, a card, all of it, or a folder that need not be in it. */
+/** What is extracted: some clips of the job, those of the table, a card, all of it, or a folder that need not be in it. */
 export const Extraction = z.object({
   from: z.discriminatedUnion('kind', [
     z.object({ kind: z.literal('clips'), clips: z.array(z.string()).min(1).max(100_000) }),
     z.object({ kind: z.literal('card'), card: z.string() }),
+    /** The clips of the table as it is narrowed. */
+    z.object({ kind: z.literal('table'), filter: FactFilter }),
     z.object({ kind: z.literal('all') }),
     z.object({ kind: z.literal('folder'), root: z.string(), path: PathBelow }),
   ]),

@@ -9,42 +9,18 @@ import {
   type Source,
   type Statement,
 } from './catalogue';
-import type { ChosenFact, Facts } from './facts';
+import type { ChosenFact } from './facts';
 import { numberOf, type Value } from './values';
 
-/**
- * A fact as the table keeps it: its words, the number it sorts by (`null` where it sorts by its words), and who stated it.
- * Kept as a row, for a job has very many of them.
- */
+/** A fact as lists show it: its words, the number it sorts by (`null` where it sorts by its words), and who stated it. */
 export const Shown = z.tuple([z.string(), z.number().nullable(), z.string()]);
 export type Shown = z.infer<typeof Shown>;
-/** A clip's facts by field; fields it does not state are absent. */
-export type ShownFacts = Partial<Record<FieldId, Shown>>;
 
 export const showFact = ({ chosen }: ChosenFact): Shown => [
   formatValue(chosen.value, chosen.field),
   numberOf(chosen.value),
   chosen.source,
 ];
-
-export function showFacts(facts: Facts): ShownFacts {
-  const out: ShownFacts = {};
-  for (const [id, fact] of facts) out[id] = showFact(fact);
-  return out;
-}
-
-/**
- * A field's cell in a clip's shown facts as they are kept, in JSON, without taking the others apart; `null` where the clip
- * does not state it. In JSON a quote within words is escaped, so that `"field":[` can stand only where the field does.
- */
-export function cellIn(kept: string, field: FieldId): string | null {
-  const key = `"${field}":[`;
-  const at = kept.indexOf(key);
-  if (at < 0) return null;
-  CELL.lastIndex = at + key.length - 1;
-  return CELL.exec(kept)?.[0] ?? null;
-}
-const CELL = /\["(?:[^"\\]|\\.)*",[^,\]]+,"[^"]*"\]/y;
 
 /** What stands in the file system about a clip: facts that change when it is named, and so are never read from it. Paths below the root; milliseconds. */
 export function fileStatements(clip: {
@@ -110,34 +86,22 @@ export interface MatrixRow {
   cells: Record<string, MatrixCell>;
 }
 
-/** Which camera states which field. `clips` are the statements of each clip with its camera. Fields nobody states are left out. */
-export function statedBy(clips: Iterable<{ camera: string; statements: readonly Statement[] }>): MatrixRow[] {
-  const totals = new Map<string, number>();
-  const tally = new Map<string, { stated: number; sources: Set<Source> }>();
-  for (const { camera, statements } of clips) {
-    totals.set(camera, (totals.get(camera) ?? 0) + 1);
-    const seen = new Set<string>();
-    for (const s of statements) {
-      // A time of day that stands in, and what is worked out, are nobody's statement.
-      if (s.source === 'clock' || s.source === 'workedOut' || s.source === 'correction') continue;
-      const key = `${camera}\0${s.field}`;
-      const cell = tally.get(key) ?? { stated: 0, sources: new Set() };
-      if (!seen.has(key)) cell.stated++;
-      seen.add(key);
-      cell.sources.add(s.source);
-      tally.set(key, cell);
-    }
-  }
-  const cameras = [...totals.keys()].sort();
-  return FIELDS.flatMap(({ id }) => {
-    const cells = Object.fromEntries(
-      cameras.map((c) => {
-        const t = tally.get(`${c}\0${id}`);
-        return [c, { stated: t?.stated ?? 0, of: totals.get(c)!, sources: [...(t?.sources ?? [])] }];
+/** Which camera states which field, of cameras with their clips and of what is stated of each. Fields nobody states are left out. */
+export function statedRows(
+  cameras: readonly { label: string; clips: number }[],
+  stated: readonly { camera: string; field: FieldId; stated: number; sources: Source[] }[],
+): MatrixRow[] {
+  const cells = new Map(stated.map((s) => [`${s.camera} ${s.field}`, s]));
+  const asked = new Set(stated.map((s) => s.field));
+  return FIELDS.filter((f) => asked.has(f.id)).map(({ id }) => ({
+    field: id,
+    cells: Object.fromEntries(
+      cameras.map(({ label, clips }) => {
+        const cell = cells.get(`${label} ${id}`);
+        return [label, { stated: cell?.stated ?? 0, of: clips, sources: cell?.sources ?? [] }];
       }),
-    );
-    return Object.values(cells).some((c) => c.stated > 0) ? [{ field: id, cells }] : [];
-  });
+    ),
+  }));
 }
 
 /** The words of sources, for a line beneath a cell. */

@@ -29,7 +29,7 @@ import { planNaming } from '../../server/naming/naming';
 import { provePairs } from '../../server/proxies/provePairs';
 import { put, TEST_JOB } from '../../server/testing/media';
 import { clipFile } from '../../server/cards/clipFiles';
-import { correctClips } from '../../server/facts/facts';
+import { correctClips } from '../../server/facts/correct';
 import { saveSettings } from '../../server/jobs/job';
 import { look } from '../../server/intake/look';
 import { actOnOffload, beginOffload } from '../../server/offload/offload';

@@ -28,7 +28,8 @@ import { TABLES } from '../../server/records/tables';
 import { type InJob, openRuntime, type RuntimeOptions } from '../../server/runtime';
 import { makeClip, TEST_JOB } from '../../server/testing/media';
 import { applyNaming, undoPlan } from '../../server/naming/applyPlan';
-import { correctClips } from '../../server/facts/facts';
+import { statementsOf } from '../../server/cards/statements';
+import { correctClips } from '../../server/facts/correct';
 import { planNaming } from '../../server/naming/naming';
 import { saveSettings } from '../../server/jobs/job';
 import { forgetCard } from '../../server/intake/takeIn';
@@ -144,7 +145,7 @@ describe('rebuilt from the records', () => {
     expect(await answers(id, spoilt, sizes)).toEqual(before.answers);
     const [again] = await runtime.db.select().from(clips).where(eq(clips.id, clip!.id));
     expect(again).toMatchObject({ state: 'read' });
-    expect(again!.statements).toContainEqual({
+    expect((await statementsOf(runtime.db, [clip!.id])).get(clip!.id)).toContainEqual({
       field: 'comment',
       value: expect.objectContaining({}),
       source: 'person',

@@ -6,6 +6,7 @@ import { NotFound } from '../platform/errors';
 import type { Footage } from '../platform/media/input';
 import type { InJob, Runtime } from '../runtime';
 import { listRoots, rootById } from '../places';
+import { statementsOf } from './statements';
 
 /** The row of a clip's original. */
 export async function originalOf(
@@ -53,7 +54,7 @@ export async function clipFootage(
   clip: string,
 ): Promise<Footage | string> {
   const [row] = await runtime.db
-    .select({ kind: clips.kind, statements: clips.statements })
+    .select({ kind: clips.kind })
     .from(clips)
     .where(and(eq(clips.job, runtime.job), eq(clips.id, clip)));
   if (!row) throw new NotFound('This clip is not in the job any more.');
@@ -66,9 +67,9 @@ export async function clipFootage(
   const roots = new Map((await listRoots(runtime)).map((r) => [r.id, r]));
   const found = await Promise.all(rows.map((f) => placeOf(roots.get(f.root)!, f)));
   if (found.length === 0) throw new NotFound('The clip has no original.');
-  return found.length === 1
-    ? found[0]!
-    : { kind: row.kind, files: found, rate: rateOf(chooseFacts(row.statements)) };
+  if (found.length === 1) return found[0]!;
+  const stated = (await statementsOf(runtime.db, [clip])).get(clip) ?? [];
+  return { kind: row.kind, files: found, rate: rateOf(chooseFacts(stated)) };
 }
 
 /**

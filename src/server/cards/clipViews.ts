@@ -1,11 +1,11 @@
 import { and, eq, inArray, isNotNull, sql } from 'drizzle-orm';
 import { shownPath } from '../../core/platform/names';
-import { dateOf, NO_BRIEF } from '../../core/facts';
+import { type Brief, dateOf, NO_BRIEF } from '../../core/facts';
 import { isRecording } from '../../core/intake';
 import { pairReason, type PairView } from '../../core/proxies';
 import type { ClipView } from '../../core/cards/shapes';
 import { clipsOf, isCard } from '../platform/db/ofJob';
-import { cards, clips, days, files, pairs } from '../platform/db/schema';
+import { cards, clips, days, files, pairs, shown } from '../platform/db/schema';
 import { NotFound } from '../platform/errors';
 import type { InJob } from '../runtime';
 import { byClip, type FileRow } from './families';
@@ -22,9 +22,11 @@ export const LISTED = {
   fault: clips.fault,
   filmstrip: clips.filmstrip,
   notes: clips.notes,
-  brief: clips.brief,
+  brief: shown.brief,
 };
-type ClipRow = Pick<typeof clips.$inferSelect, keyof typeof LISTED>;
+type ClipRow = Pick<typeof clips.$inferSelect, Exclude<keyof typeof LISTED, 'brief'>> & {
+  brief: Brief | null;
+};
 type PairRow = typeof pairs.$inferSelect;
 type CardRow = typeof cards.$inferSelect;
 
@@ -43,6 +45,7 @@ export async function everything(runtime: InJob, card?: string): Promise<Everyth
   const clipRows = await runtime.db
     .select(LISTED)
     .from(clips)
+    .innerJoin(shown, eq(shown.clip, clips.id))
     .where(and(eq(clips.job, runtime.job), card === undefined ? undefined : eq(clips.card, card)));
   const mine = clipsOf(runtime.db, runtime.job, card);
   const families = byClip(await runtime.db.select().from(files).where(inArray(files.clip, mine)));

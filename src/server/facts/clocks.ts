@@ -3,13 +3,13 @@ import { randomUUID } from 'node:crypto';
 import { spanWords, suspectClocks, type Roll } from '../../core/facts/clocks';
 import type { Clock, ClocksView } from '../../core/facts/shapes';
 import { cardOfClip, clipsOf } from '../platform/db/ofJob';
-import { cards, clips, clocks, files } from '../platform/db/schema';
+import { cards, clips, clocks, files, shown } from '../platform/db/schema';
 import { Clash, NotFound } from '../platform/errors';
 import type { InJob } from '../runtime';
 import { theJob } from '../jobs';
 import { writeLog } from '../logbook';
 import { clipName } from '../cards';
-import { contextsOf, showAgain } from './readClips';
+import { contextsOf, upToDate, workOut } from './workOut';
 
 /** Every clip that says when it was recorded, as far as its clock can be judged. */
 async function rollsOf(runtime: InJob): Promise<Roll[]> {
@@ -29,10 +29,11 @@ async function rollsOf(runtime: InJob): Promise<Roll[]> {
       card: clips.card,
       camera: cards.camera,
       day: cards.day,
-      brief: clips.brief,
+      brief: shown.brief,
       original: clips.original,
     })
     .from(clips)
+    .innerJoin(shown, eq(shown.clip, clips.id))
     .innerJoin(cards, cardOfClip)
     .where(eq(clips.job, runtime.job));
   return rows.flatMap(({ id, card, camera, day, brief, original }): Roll[] => {
@@ -59,8 +60,9 @@ async function rollsOf(runtime: InJob): Promise<Roll[]> {
   });
 }
 
-export const clocksView = (runtime: InJob): Promise<ClocksView> =>
-  runtime.memory.of(`clocks of ${runtime.job}`, async () => {
+export const clocksView = async (runtime: InJob): Promise<ClocksView> => {
+  await upToDate(runtime);
+  return runtime.memory.of(`clocks of ${runtime.job}`, async () => {
     const rolls = await rollsOf(runtime);
     const set = await runtime.db
       .select({
@@ -80,6 +82,7 @@ export const clocksView = (runtime: InJob): Promise<ClocksView> =>
     );
     return { clocks: set, suspicions, rolls };
   });
+};
 
 /** Clocks that look wrong and about which nobody has decided. */
 export async function openSuspicions(runtime: InJob): Promise<ClocksView['suspicions']> {
@@ -108,7 +111,6 @@ export async function setClock(runtime: InJob, wanted: Clock): Promise<{ id: str
   await runtime.db.insert(clocks).values({ id, job: runtime.job, ...wanted });
   await changed(
     runtime,
-    wanted,
     `Set the clock of camera ${wanted.camera} ${spanWords(wanted.seconds)} ${wanted.seconds >= 0 ? 'later' : 'earlier'} for day ${wanted.fromDay}${wanted.toDay > wanted.fromDay ? ` to ${wanted.toDay}` : ''}`,
   );
   return { id };
@@ -122,36 +124,12 @@ export async function dropClock(runtime: InJob, id: string): Promise<void> {
   if (!gone) throw new NotFound('This correction is gone already.');
   await changed(
     runtime,
-    gone,
     `Took back the clock correction of camera ${gone.camera} for day ${gone.fromDay}${gone.toDay > gone.fromDay ? ` to ${gone.toDay}` : ''}`,
   );
 }
 
-async function changed(
-  runtime: InJob,
-  { camera, fromDay, toDay }: Pick<Clock, 'camera' | 'fromDay' | 'toDay'>,
-  words: string,
-): Promise<void> {
-  const touched = runtime.db
-    .select({ id: cards.id })
-    .from(cards)
-    .where(
-      and(
-        eq(cards.job, runtime.job),
-        eq(cards.camera, camera),
-        gte(cards.day, fromDay),
-        lte(cards.day, toDay),
-      ),
-    );
-  await showAgain(
-    runtime,
-    (
-      await runtime.db
-        .select({ id: clips.id })
-        .from(clips)
-        .where(and(eq(clips.job, runtime.job), inArray(clips.card, touched)))
-    ).map((c) => c.id),
-  );
+async function changed(runtime: InJob, words: string): Promise<void> {
+  await workOut(runtime);
   await writeLog(runtime, 'facts', words);
   runtime.events.changed('clips', 'cards', 'log', 'job');
 }

@@ -10,7 +10,9 @@ import { messageOf, Refused } from '../platform/errors';
 import { joinPath } from '../platform/files/names';
 import { resolveIn } from '../platform/files/paths';
 import type { InJob } from '../runtime';
-import { factsOfClips, ofFiles } from './facts';
+import { factsOfClips } from './facts';
+import { factIds } from './table';
+import { ofFiles } from './workOut';
 import { theJob } from '../jobs';
 import { writeLog } from '../logbook';
 import { readFolder } from './readFolder';
@@ -46,9 +48,11 @@ async function gather(runtime: InJob, { from }: Extraction): Promise<{ ready: Re
   const ids =
     from.kind === 'clips'
       ? from.clips
-      : (await runtime.db.select({ id: clips.id }).from(clips).where(where).orderBy(asc(clips.original))).map(
-          (c) => c.id,
-        );
+      : from.kind === 'table'
+        ? await factIds(runtime, { ...from.filter, sorting: null, offset: 0, limit: 1_000_000 })
+        : (
+            await runtime.db.select({ id: clips.id }).from(clips).where(where).orderBy(asc(clips.original))
+          ).map((c) => c.id);
   const roots = new Map((await listRoots(runtime)).map((r) => [r.id, r]));
   const found = await factsOfClips(runtime, ids);
   const ready = await Promise.all(

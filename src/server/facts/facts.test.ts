@@ -12,36 +12,43 @@ import {
   writeFileSync,
 } from 'node:fs';
 import path from 'node:path';
-import { eq, ne } from 'drizzle-orm';
-import type { FactTable } from '../../core/facts/shapes';
+import { eq } from 'drizzle-orm';
+import type { FieldId } from '../../core/facts/catalogue';
 import { FactFile } from '../../core/facts/shapes';
-import { clips, jobs, readings, work } from '../platform/db/schema';
+import { facts, jobs, readings, said, shown, work } from '../platform/db/schema';
 import { tagLimits, readTags } from '../reading/tagReader';
 import { hashTree, makeClip, put, type TestShelf, testShelf, TEST_JOB } from '../testing/media';
 import { clocksView, dropClock, setClock } from './clocks';
 import { extract } from './extract';
-import { correctClips, factTable, sideBySide, statedView } from './facts';
+import { correctClips } from './correct';
+import { sideBySide, statedView } from './facts';
 import { dropFieldSet, fieldSetsView, importFieldSets, saveFieldSet } from './fieldSets';
 import { beginJob } from '../jobs/jobs';
 import { changeSettings } from './settings';
-import { readClips, showMissing } from './readClips';
+import { readClips } from './readClips';
+import { factPage } from './table';
+import { workOutAll } from './workOut';
 import { look } from '../intake/look';
 import { readFolder } from './readFolder';
 import { addRoot } from '../places/roots';
 import { scanClips } from '../intake/scanClips';
 import { takeIn } from '../intake/takeIn';
 import { clipViews } from '../cards/clipViews';
+import { statementsOf } from '../cards/statements';
 import { wallView } from '../overview/wall';
 
 let s: TestShelf;
 let source: string;
 let rootId: string;
 const at = (...p: string[]) => path.join(source, ...p);
-const words = (t: FactTable, field: string, name: string): string | undefined => {
-  const column = t.columns.find((c) => c.field === field)!;
-  const cell = column.rows[t.clips.findIndex((c) => c[4] === name)];
-  return cell === null || cell === undefined ? undefined : column.cells[cell]![0];
-};
+/** All clips of the table by their names, each with the words of these fields. */
+const table = async (...fields: FieldId[]): Promise<Record<string, (string | undefined)[]>> =>
+  Object.fromEntries(
+    (
+      await factPage(s.runtime, { fields, words: '', only: [], sorting: null, offset: 0, limit: 500 })
+    ).clips.map((c) => [c.name, c.cells.map((x) => x?.[0])]),
+  );
+const words = async (field: FieldId, name: string) => (await table(field))[name]![0];
 const idOf = async (name: string) => (await clipViews(s.runtime)).find((v) => v.original === name)!.id;
 
 const SIDECAR =
@@ -97,26 +104,16 @@ afterAll(() => s.close());
 
 describe('the table', () => {
   test('clips in shooting order, each field with its words and source; the rate of the edit is what most clips have', async () => {
-    const t = await factTable(s.runtime, [
-      'start',
-      'rate',
-      'speed',
-      'model',
-      'slope',
-      'fileName',
-      'size',
-      'iso',
+    const t = await table('start', 'rate', 'speed', 'model', 'slope', 'fileName', 'iso');
+    expect(Object.keys(t)).toEqual(['S0001', 'T0001', 'S0002', 'T0002', 'T0003', 'A001_C001']);
+    expect(t.T0002!.slice(1, 3)).toEqual(['100 fps', '25%']);
+    expect(t.T0003![0]).toBe('15:00:00;00');
+    expect([t.S0001![3], t.A001_C001![4], t.T0001![5], t.T0001![6]]).toEqual([
+      'One',
+      '1.1 1 0.9',
+      'T0001.MP4',
+      undefined,
     ]);
-    expect(t.clips.map((c) => c[4])).toEqual(['S0001', 'T0001', 'S0002', 'T0002', 'T0003', 'A001_C001']);
-    expect([
-      words(t, 'rate', 'T0002'),
-      words(t, 'speed', 'T0002'),
-      words(t, 'start', 'T0003'),
-      words(t, 'model', 'S0001'),
-      words(t, 'slope', 'A001_C001'),
-      words(t, 'fileName', 'T0001'),
-    ]).toEqual(['100 fps', '25%', '15:00:00;00', 'One', '1.1 1 0.9', 'T0001.MP4']);
-    expect(words(t, 'iso', 'T0001')).toBeUndefined();
     expect((await s.runtime.db.select().from(jobs))[0]!.rate).toEqual({ num: 25, den: 1 });
   });
 
@@ -179,13 +176,13 @@ describe('corrections', () => {
   test('what the person says goes before what was read, of many clips at once, and can be taken back', async () => {
     const ids = [await idOf('T0001'), await idOf('T0002')];
     await correctClips(s.runtime, { clips: ids, set: [{ field: 'reel', value: 'B007' }] });
-    expect(words(await factTable(s.runtime, ['reel']), 'reel', 'T0002')).toBe('B007');
+    expect(await words('reel', 'T0002')).toBe('B007');
     // It survives another reading.
     await s.runtime.queue.add('read', ids);
     await s.runtime.queue.drain();
-    expect(words(await factTable(s.runtime, ['reel']), 'reel', 'T0002')).toBe('B007');
+    expect(await words('reel', 'T0002')).toBe('B007');
     await correctClips(s.runtime, { clips: ids, set: [{ field: 'reel', value: '' }] });
-    expect(words(await factTable(s.runtime, ['reel']), 'reel', 'T0002')).toBe('B001');
+    expect(await words('reel', 'T0002')).toBe('B001');
   });
 
   test('what is no value of the field is refused with how to write it; nothing is changed', async () => {
@@ -228,7 +225,7 @@ describe('corrections', () => {
   });
 
   test('an order of trust of one’s own turns the choice, and back', async () => {
-    const model = async () => words(await factTable(s.runtime, ['recordedAt']), 'recordedAt', 'S0001');
+    const model = () => words('recordedAt', 'S0001');
     await changeSettings(s.runtime, { trust: { recordedAt: ['fileTime'] } });
     expect(await model()).not.toBe('2026-05-06 09:44:38');
     await changeSettings(s.runtime, { trust: {} });
@@ -242,7 +239,7 @@ describe('clocks', () => {
     expect(suspicions).toMatchObject([{ camera: 'C', fromDay: 2, seconds: 3600, kind: 'others', of: 2 }]);
     expect(suspicions[0]!.meetings.map((m) => m.otherName).sort()).toEqual(['T0001', 'T0002']);
     const statements = async () =>
-      (await s.runtime.db.select().from(clips).where(eq(clips.original, 'S0001')))[0]!.statements;
+      (await statementsOf(s.runtime.db, [await idOf('S0001')])).values().next().value;
     const read = await statements();
     const { id } = await setClock(s.runtime, {
       camera: 'C',
@@ -251,9 +248,7 @@ describe('clocks', () => {
       seconds: 3600,
       note: 'by the others',
     });
-    expect(words(await factTable(s.runtime, ['recordedAt']), 'recordedAt', 'S0001')).toBe(
-      '2026-05-06 10:44:38',
-    );
+    expect(await words('recordedAt', 'S0001')).toBe('2026-05-06 10:44:38');
     expect((await clipViews(s.runtime, 'C001'))[0]!.start).toBe('10:44:38:00');
     expect((await clocksView(s.runtime)).suspicions).toEqual([]);
     expect(await statements()).toEqual(read);
@@ -261,9 +256,7 @@ describe('clocks', () => {
       setClock(s.runtime, { camera: 'C', fromDay: 1, toDay: 3, seconds: 60, note: '' }),
     ).rejects.toMatchObject({ title: 'Clash' });
     await dropClock(s.runtime, id);
-    expect(words(await factTable(s.runtime, ['recordedAt']), 'recordedAt', 'S0001')).toBe(
-      '2026-05-06 09:44:38',
-    );
+    expect(await words('recordedAt', 'S0001')).toBe('2026-05-06 09:44:38');
     await expect(dropClock(s.runtime, id)).rejects.toMatchObject({ title: 'Not found' });
   });
 });
@@ -378,7 +371,7 @@ test('a scan reads again what has changed, and only that; what is gone is named'
   utimesSync(at('C001', 'CLIP', 'S0002.XML'), later, later);
   expect(await scanClips(s.runtime, null)).toEqual({ same: 5, again: 1, missing: [] });
   await s.runtime.queue.drain();
-  expect(words(await factTable(s.runtime, ['model']), 'model', 'S0002')).toBe('Two');
+  expect(await words('model', 'S0002')).toBe('Two');
   expect(await scanClips(s.runtime, 'C001')).toEqual({ same: 2, again: 0, missing: [] });
 });
 
@@ -389,26 +382,28 @@ test('what cannot be kept of one clip takes nothing from the others read with it
     create function refuse() returns trigger language plpgsql as $$ begin raise exception 'the row is refused'; end $$;
     create trigger refuse before update on clips for each row when (new.id = '${id}') execute function refuse();`);
   const ids = (await clipViews(s.runtime)).map((v) => v.id);
-  await s.runtime.db.update(clips).set({ shown: {} }).where(ne(clips.id, id));
+  await s.runtime.db.delete(facts).where(eq(facts.field, 'rate'));
   expect(await s.runtime.queue.add('read', ids)).toBe(6);
   await s.runtime.queue.drainKind('read');
   const failed = await s.runtime.db.select().from(work).where(eq(work.state, 'failed'));
   expect(failed.map((w) => [w.clip, w.kind])).toEqual([[id, 'read']]);
   expect(failed[0]!.fault).toContain('refused');
   s.runtime.events.changed('clips');
-  expect(words(await factTable(s.runtime, ['rate']), 'rate', 'T0001')).toBe('25 fps');
+  expect(await words('rate', 'T0001')).toBe('25 fps');
   await database.query('drop trigger refuse on clips; drop function refuse;');
   expect(await s.runtime.queue.retry(failed.map((w) => w.id))).toBe(1);
   await s.runtime.queue.drain();
   expect(await s.runtime.db.select().from(work).where(eq(work.state, 'failed'))).toEqual([]);
 });
 
-test('facts an older Sort Shelf did not keep are worked out at its next start', async () => {
-  await s.runtime.db.update(clips).set({ shown: null, brief: null });
-  s.runtime.events.changed('clips');
-  expect(words(await factTable(s.runtime, ['rate']), 'rate', 'T0002')).toBeUndefined();
-  await showMissing(s.runtime);
-  expect(words(await factTable(s.runtime, ['rate']), 'rate', 'T0002')).toBe('100 fps');
+test('what was not worked out when Sort Shelf ended is at its next start', async () => {
+  await s.runtime.db
+    .update(facts)
+    .set({ chosen: false, words: '', number: null })
+    .where(eq(facts.field, 'rate'));
+  await s.runtime.db.update(shown).set({ workedOut: 0, brief: null });
+  await workOutAll(s.runtime);
+  expect(await words('rate', 'T0002')).toBe('100 fps');
   expect((await clipViews(s.runtime)).find((v) => v.original === 'T0002')).toMatchObject({
     frames: expect.any(Number),
     codec: 'H.264',
@@ -420,15 +415,17 @@ test('what the person corrects while the clip is being read is not overwritten b
   const reading = readClips(s.runtime, [{ id: 'w', clip: id }]);
   await correctClips(s.runtime, { clips: [id], set: [{ field: 'scene', value: '14b' }] });
   await reading;
-  const [row] = await s.runtime.db
-    .select({ statements: clips.statements, shown: clips.shown })
-    .from(clips)
-    .where(eq(clips.id, id));
-  expect(row!.statements.filter((x) => x.source === 'person')).toEqual([
-    { field: 'scene', value: { type: 'text', text: '14b' }, source: 'person' },
+  expect(await s.runtime.db.select().from(said)).toMatchObject([
+    { clip: id, field: 'scene', value: { type: 'text', text: '14b' } },
   ]);
-  expect(row!.statements.length).toBeGreaterThan(5);
-  expect(JSON.stringify(row!.shown)).toContain('14b');
+  const stated = (await statementsOf(s.runtime.db, [id])).get(id)!;
+  expect(stated.at(-1)).toEqual({
+    field: 'scene',
+    value: { type: 'text', text: '14b' },
+    source: 'person',
+  });
+  expect(stated.length).toBeGreaterThan(5);
+  expect(await words('scene', 'T0002')).toBe('14b');
   await correctClips(s.runtime, { clips: [id], set: [{ field: 'scene', value: '' }] });
 });
 

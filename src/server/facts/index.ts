@@ -1,7 +1,10 @@
 // What other rooms use of this one.
 export { clocksView, dropClock, openSuspicions, setClock } from './clocks';
 export { extract } from './extract';
-export { correctClips, factTable, sideBySide, statedView } from './facts';
+export { correctClips } from './correct';
+export { sideBySide, statedView } from './facts';
 export { dropFieldSet, fieldSetsView, importFieldSets, saveFieldSet } from './fieldSets';
-export { contextsOf, readClips, readRestOfClips, showMissing, stateOf } from './readClips';
+export { readClips, readRestOfClips, stateOf } from './readClips';
 export { changeSettings } from './settings';
+export { factIds, factLines, factPage, factSums } from './table';
+export { allUpToDate, contextsOf, workOut, workOutAll } from './workOut';

@@ -1,11 +1,9 @@
 import { and, eq, inArray, isNull, sql } from 'drizzle-orm';
-import { briefOf } from '../../core/facts/brief';
-import { chooseFacts, commonRate, type FactContext, factsOf, text } from '../../core/facts/facts';
+import { chooseFacts, commonRate, text } from '../../core/facts/facts';
 import type { Statement } from '../../core/facts/catalogue';
-import { showFacts } from '../../core/facts/table';
 import { formatRate } from '../../core/platform/timecode/rate';
-import { cameras, cards, clips, clocks, files, jobs, work } from '../platform/db/schema';
-import { clipsOf, isCard } from '../platform/db/ofJob';
+import { cameras, cards, clips, files, jobs, shown, work } from '../platform/db/schema';
+import { isCard } from '../platform/db/ofJob';
 import { asError } from '../platform/errors';
 import { placeOf, byClip, type FileRow } from '../cards';
 import type { WorkContext } from '../platform/work/queue';
@@ -18,11 +16,12 @@ import {
   readRest,
   readFirst,
 } from '../reading';
-import type { InJob, Runtime } from '../runtime';
+import type { InJob } from '../runtime';
 import { type Job, theJob } from '../jobs';
 import { writeLog } from '../logbook';
 import { provePairsOf } from '../proxies';
 import { listRoots } from '../places';
+import { keepReadings, workOut } from './workOut';
 
 type ClipRow = typeof clips.$inferSelect;
 
@@ -108,7 +107,6 @@ export async function readClips(
   });
   await store(
     runtime,
-    job,
     read.map((c) => ({ ...c, finished: !c.more })),
     failed,
   );
@@ -138,7 +136,7 @@ export async function readRestOfClips(
   for (const [i, c] of batch.entries()) {
     const [first, { row }] = [firsts[i]!, c];
     const reading = await readRest(c.disk, optionsOf(job), first);
-    await store(runtime, job, [{ ...c, reading, finished: true }], failed);
+    await store(runtime, [{ ...c, reading, finished: true }], failed);
     if (reading.fault === null && (first.rest.probe || row.state !== 'read'))
       await afterReading(runtime, [c]);
   }
@@ -158,93 +156,45 @@ interface Read {
  * Keeps what was read, in one statement: each costs more than what it writes. One row that cannot be kept takes nothing from
  * the others; why is put into `failed`. A clip that ffprobe has still to be asked about is neither read nor unreadable yet.
  */
-async function store(
-  runtime: InJob,
-  job: Job,
-  read: readonly Read[],
-  failed: Map<string, Error>,
-): Promise<void> {
-  const contexts = await contextsOf(runtime, job);
-  const changes: {
-    work: string;
-    card: string;
-    set: { id: string; statements: Statement[]; state: string };
-  }[] = [];
+async function store(runtime: InJob, read: readonly Read[], failed: Map<string, Error>): Promise<void> {
   const write = (some: readonly Read[]) =>
     runtime.db.transaction(async (tx) => {
-      // As they are now, not as they were when the reading began: the person may have corrected them meanwhile.
-      const now = new Map(
-        (
-          await tx
-            .select({ id: clips.id, card: clips.card, statements: clips.statements })
-            .from(clips)
-            .where(
-              inArray(
-                clips.id,
-                some.map((c) => c.row.id),
-              ),
-            )
-            .for('update')
-        ).map((r) => [r.id, r]),
-      );
-      const sets = some.flatMap((c) => {
-        const row = now.get(c.row.id);
-        return row ? [{ work: c.work, card: row.card, set: changeOf(c, row, contexts.get(row.card)) }] : [];
-      });
+      const sets = some.map(changeOf);
       await tx.execute(sql`
-      update ${clips} set statements = r.statements, audio = r.audio, fault = r.fault, notes = r.notes, state = r.state, read_as = r.read_as, shown = r.shown, brief = r.brief
-      from json_to_recordset(${JSON.stringify(sets.map((c) => c.set))}::json) as r(id text, statements jsonb, audio jsonb, fault text, notes jsonb, state text, read_as text, shown text, brief text)
+      update ${clips} set audio = r.audio, fault = r.fault, notes = r.notes, state = r.state, read_as = r.read_as
+      from json_to_recordset(${JSON.stringify(sets)}::json) as r(id text, audio jsonb, fault text, notes jsonb, state text, read_as text)
       where ${clips.id} = r.id`);
-      return sets;
+      await keepReadings(tx, runtime.job, new Map(some.map((c) => [c.row.id, c.reading.statements])));
     });
   if (read.length === 0) return;
-  await write(read).then(
-    (sets) => changes.push(...sets),
-    async () => {
-      for (const c of read)
-        await write([c]).then(
-          (sets) => changes.push(...sets),
-          (e: unknown) => failed.set(c.work, asError(e)),
-        );
-    },
-  );
+  await write(read).catch(async () => {
+    for (const c of read) await write([c]).catch((e: unknown) => failed.set(c.work, asError(e)));
+  });
   const cameras = new Map<string, { card: string; said: Statement[] }>();
-  for (const { card, set } of changes.filter((c) => c.set.state === 'read' && !failed.has(c.work))) {
-    const said = set.statements.filter(
+  for (const c of read.filter((r) => !failed.has(r.work) && changeOf(r).state === 'read')) {
+    const said = c.reading.statements.filter(
       (s) => s.field === 'model' || s.field === 'maker' || s.field === 'serial',
     );
-    cameras.set(JSON.stringify([card, said]), { card, said });
+    cameras.set(JSON.stringify([c.row.card, said]), { card: c.row.card, said });
   }
   for (const { card, said } of cameras.values()) await rememberCamera(runtime, card, said);
 }
 
-/** What is kept of a clip: what was read, and what the person says, which is no reading. */
-function changeOf(
-  { family, reading, finished }: Read,
-  row: { id: string; statements: readonly Statement[] },
-  context: FactContext | undefined,
-) {
-  const kept = row.statements.filter(
-    (s) =>
-      s.source === 'person' && !reading.statements.some((n) => n.field === s.field && n.source === 'person'),
-  );
-  const statements = [...reading.statements, ...kept];
-  const state =
-    reading.fault !== null
-      ? ('unreadable' as const)
-      : finished || !reading.rest.probe
-        ? ('read' as const)
-        : ('waiting' as const);
+/** What is kept of a clip beside its facts. */
+function changeOf({ row, family, reading, finished }: Read) {
   const { audio, fault, notes } = reading;
   return {
     id: row.id,
-    statements,
     audio,
     fault,
     notes,
-    state,
+    state:
+      fault !== null
+        ? ('unreadable' as const)
+        : finished || !reading.rest.probe
+          ? ('read' as const)
+          : ('waiting' as const),
     read_as: finished ? stateOf(family) : null,
-    ...workedOut(statements, context),
   };
 }
 
@@ -260,66 +210,6 @@ async function afterReading(
     'filmstrip',
     read.filter((c) => c.row.kind !== 'sound').map((c) => c.row.id),
   );
-}
-
-/** What is kept beside a clip's statements, as text, so that lists and tables need not go through them. */
-function workedOut(
-  statements: readonly Statement[],
-  context: FactContext = {},
-): { shown: string; brief: string } {
-  const facts = factsOf(statements, context);
-  return { shown: JSON.stringify(showFacts(facts)), brief: JSON.stringify(briefOf(facts, context)) };
-}
-
-/** What the job knows beside each card's clips: trust, its camera's clock on its day, the rate of the edit. */
-export async function contextsOf(runtime: Pick<Runtime, 'db'>, job: Job): Promise<Map<string, FactContext>> {
-  const wrong = await runtime.db.select().from(clocks).where(eq(clocks.job, job.id));
-  const rows = await runtime.db
-    .select({ id: cards.id, camera: cards.camera, day: cards.day })
-    .from(cards)
-    .where(eq(cards.job, job.id));
-  return new Map(
-    rows.map((c) => [
-      c.id,
-      {
-        trust: job.trust,
-        jobRate: job.rate,
-        clockSeconds:
-          wrong.find((w) => w.camera === c.camera && w.fromDay <= c.day && w.toDay >= c.day)?.seconds ?? 0,
-      },
-    ]),
-  );
-}
-
-/** Works the table's facts out anew, for all clips or those named: after a clock or an order of trust changed. */
-export async function showAgain(runtime: InJob, only?: readonly string[]): Promise<void> {
-  const job = await theJob(runtime);
-  const ids = only ?? (await clipsOf(runtime.db, runtime.job)).map((c) => c.id);
-  const contexts = await contextsOf(runtime, job);
-  for (let i = 0; i < ids.length; i += 200) {
-    const some = ids.slice(i, i + 200);
-    const rows = await runtime.db
-      .select({ id: clips.id, card: clips.card, statements: clips.statements })
-      .from(clips)
-      .where(and(eq(clips.job, runtime.job), inArray(clips.id, some)));
-    const changes = rows.map((row) => ({ id: row.id, ...workedOut(row.statements, contexts.get(row.card)) }));
-    await runtime.db.execute(
-      sql`update ${clips} set shown = r.shown, brief = r.brief from json_to_recordset(${JSON.stringify(changes)}::json) as r(id text, shown text, brief text) where ${clips.id} = r.id`,
-    );
-    await new Promise((r) => setImmediate(r));
-  }
-  runtime.events.changed('clips', 'cards');
-}
-
-/** Works out what is missing: after an update of Sort Shelf, whose older versions did not keep it. */
-export async function showMissing(runtime: Runtime): Promise<void> {
-  const missing = new Map<string, string[]>();
-  for (const { id, job } of await runtime.db
-    .select({ id: clips.id, job: clips.job })
-    .from(clips)
-    .where(isNull(clips.brief)))
-    missing.set(job, [...(missing.get(job) ?? []), id]);
-  for (const [job, ids] of missing) await showAgain(runtime.inJob(job), ids);
 }
 
 /**
@@ -347,8 +237,9 @@ async function settleRate(runtime: InJob, { id }: Job): Promise<void> {
   const rate = commonRate(
     (
       await runtime.db
-        .select({ brief: clips.brief })
-        .from(clips)
+        .select({ brief: shown.brief })
+        .from(shown)
+        .innerJoin(clips, eq(clips.id, shown.clip))
         .where(and(eq(clips.job, id), eq(clips.kind, 'video')))
     ).flatMap((r) => r.brief?.rate ?? []),
   );
@@ -365,7 +256,7 @@ async function settleRate(runtime: InJob, { id }: Job): Promise<void> {
     `Took ${formatRate(rate)} fps for the rate of the edit: most clips have it, or a whole multiple`,
   );
   runtime.events.changed('job', 'log');
-  await showAgain(runtime);
+  await workOut(runtime);
 }
 
 /** What a card's clips say of its camera is remembered with the label that was confirmed for it, as far as nobody said otherwise. */

@@ -125,7 +125,6 @@ export async function storeCard(
         original: family.stem,
         kind: family.kind,
         state: 'waiting' as const,
-        statements: [],
         audio: [],
       })),
     );

@@ -8,7 +8,9 @@ import { addWork } from '../cards/addWork';
 import { clipViews } from '../cards/clipViews';
 import { clipFile } from '../cards/clipFiles';
 import { setClock, clocksView, openSuspicions } from '../facts/clocks';
-import { correctClips, factTable, sideBySide, statedView } from '../facts/facts';
+import { correctClips } from '../facts/correct';
+import { sideBySide, statedView } from '../facts/facts';
+import { factLines, factPage } from '../facts/table';
 import { extract } from '../facts/extract';
 import { look } from '../intake/look';
 import { forgetCard, takeIn } from '../intake/takeIn';
@@ -83,7 +85,12 @@ describe('two jobs of the same labels', () => {
     expect((await jobView(slw)).days).toEqual([{ number: 1, date: '2026-05-05' }]);
     expect((await jobView(ebb)).days).toEqual([{ number: 1, date: '2026-05-06' }]);
     expect((await jobView(ebb)).cameras).toEqual([{ label: 'B', model: null }]);
-    expect((await factTable(ebb, ['start'])).clips.length).toBe(3);
+    const asked = { fields: ['start' as const], words: '', only: [] };
+    expect((await factLines(ebb, { words: '', only: [], by: 'card' })).groups).toEqual([
+      { value: 'B001', clips: 3 },
+    ]);
+    for (const sorting of [null, { by: 'start' as const, down: true }, { by: 'name' as const, down: false }])
+      expect((await factPage(ebb, { ...asked, sorting, offset: 0, limit: 9 })).clips.length).toBe(3);
     expect((await statedView(slw)).cameras).toMatchObject([{ label: 'B', clips: 2 }]);
     expect((await proxiesView(slw)).needs.length).toBe(2);
     expect((await logView(slw)).map((e) => e.text)).toEqual(

@@ -1,6 +1,6 @@
-import { eq, inArray } from 'drizzle-orm';
+import { eq, getTableColumns, inArray } from 'drizzle-orm';
 import { createHash } from 'node:crypto';
-import { factsOf, rateOf, startOf } from '../../core/facts';
+import { type Brief, NO_BRIEF } from '../../core/facts';
 import type { NamingClip, RenderedName } from '../../core/naming/render';
 import { renderNames } from '../../core/naming/render';
 import {
@@ -14,20 +14,20 @@ import {
 import type { NamingPreview, NamingRequest, NamingRow } from '../../core/naming/shapes';
 import type { FolderPlan } from '../../core/naming/convention';
 import { clipsOf } from '../platform/db/ofJob';
-import { cards, clips, days, files, plans, steps } from '../platform/db/schema';
+import { cards, clips, days, files, plans, shown, steps } from '../platform/db/schema';
 import { plainName, shownPath } from '../../core/platform/names';
 import { resolveIn } from '../platform/files/paths';
 import type { InJob, Runtime } from '../runtime';
 import { clipsBeingCopied } from '../offload';
 import { theJob } from '../jobs';
 import { byClip, type FileRow, splitPath } from '../cards';
-import { contextsOf } from '../facts';
+import { allUpToDate } from '../facts';
 import { isMovable, listRoots, type Root } from '../places';
 import { namesIn } from '../platform/files/onDisk';
 
 /** What a plan is made of: the job's clips with their cards, days, files and facts. */
 interface Loaded {
-  clips: (typeof clips.$inferSelect)[];
+  clips: (typeof clips.$inferSelect & { brief: Brief | null })[];
   cards: ReadonlyMap<string, typeof cards.$inferSelect>;
   families: ReadonlyMap<string, FileRow[]>;
   roots: Root[];
@@ -35,9 +35,14 @@ interface Loaded {
 }
 
 async function loadJob(runtime: InJob): Promise<Loaded> {
+  await allUpToDate(runtime);
   const job = await theJob(runtime);
   const [clipRows, cardRows, dayRows, fileRows, roots] = await Promise.all([
-    runtime.db.select().from(clips).where(eq(clips.job, job.id)),
+    runtime.db
+      .select({ ...getTableColumns(clips), brief: shown.brief })
+      .from(clips)
+      .innerJoin(shown, eq(shown.clip, clips.id))
+      .where(eq(clips.job, job.id)),
     runtime.db.select().from(cards).where(eq(cards.job, job.id)),
     runtime.db.select().from(days).where(eq(days.job, job.id)),
     runtime.db
@@ -46,13 +51,11 @@ async function loadJob(runtime: InJob): Promise<Loaded> {
       .where(inArray(files.clip, clipsOf(runtime.db, job.id))),
     listRoots(runtime),
   ]);
-  const contexts = await contextsOf(runtime, job);
   const cardOf = new Map(cardRows.map((c) => [c.id, c]));
   const dateOf = new Map(dayRows.map((d) => [d.number, d.date]));
   const naming = clipRows.map((c): NamingClip => {
     const card = cardOf.get(c.card)!;
-    const facts = factsOf(c.statements, contexts.get(c.card));
-    const recorded = facts.get('recordedAt')?.chosen.value;
+    const brief = c.brief ?? NO_BRIEF;
     return {
       id: c.id,
       job: job.code,
@@ -60,10 +63,10 @@ async function loadJob(runtime: InJob): Promise<Loaded> {
       date: dateOf.get(card.day) ?? null,
       camera: card.camera,
       card: card.id,
-      rate: rateOf(facts),
+      rate: brief.rate,
       original: plainName(c.original),
-      recordedAt: recorded?.type === 'moment' ? recorded.moment.local : null,
-      startFrame: startOf(facts)?.frame ?? null,
+      recordedAt: brief.recordedAt,
+      startFrame: brief.startFrame,
     };
   });
   return { clips: clipRows, cards: cardOf, families: byClip(fileRows), roots, naming };

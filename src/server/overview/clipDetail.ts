@@ -2,20 +2,22 @@ import { and, desc, eq } from 'drizzle-orm';
 import { shownPath } from '../../core/platform/names';
 import { fieldOf, formatValue, SOURCE_WORDS, contradicts, factsOf } from '../../core/facts';
 import type { ClipDetail } from '../../core/cards';
-import { clips, plans, steps } from '../platform/db/schema';
+import { clips, plans, shown, steps } from '../platform/db/schema';
 import { NotFound } from '../platform/errors';
 import type { InJob } from '../runtime';
 import { theJob } from '../jobs';
-import { splitPath, clipView, everything, LISTED } from '../cards';
+import { splitPath, clipView, everything, LISTED, statementsOf } from '../cards';
 import { contextsOf } from '../facts';
 import { listRoots } from '../places';
 
 export async function clipDetail(runtime: InJob, id: string): Promise<ClipDetail> {
   const [row] = await runtime.db
-    .select({ ...LISTED, statements: clips.statements })
+    .select(LISTED)
     .from(clips)
+    .innerJoin(shown, eq(shown.clip, clips.id))
     .where(and(eq(clips.job, runtime.job), eq(clips.id, id)));
   if (!row) throw new NotFound('This clip is not in the job any more.');
+  const stated = await statementsOf(runtime.db, [id]);
   const all = await everything(runtime, row.card);
   const context = (await contextsOf(runtime, await theJob(runtime))).get(row.card);
   const roots = new Map((await listRoots(runtime)).map((r) => [r.id, r]));
@@ -31,7 +33,7 @@ export async function clipDetail(runtime: InJob, id: string): Promise<ClipDetail
     formatValue(v, field as Parameters<typeof formatValue>[1]);
   return {
     ...clipView(all, row),
-    facts: [...factsOf(row.statements, context)].map(([field, { chosen, others }]) => ({
+    facts: [...factsOf(stated.get(id) ?? [], context)].map(([field, { chosen, others }]) => ({
       field,
       group: fieldOf(field).group,
       term: fieldOf(field).term,

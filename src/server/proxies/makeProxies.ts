@@ -13,7 +13,7 @@ import { makeProxy } from './proxy';
 import type { InJob, Runtime } from '../runtime';
 import { theJob } from '../jobs';
 import { proxyPlace } from './place';
-import { originalOf, withFile } from '../cards';
+import { originalOf, statementsOf, withFile } from '../cards';
 import { pairFactsOf, proxyFacts } from './provePairs';
 import { rootById } from '../places';
 import { joinPath } from '../platform/files/names';
@@ -36,7 +36,8 @@ export async function makeOneProxy(
     throw new Unreadable(`${row.original} has not been read: ${row.fault ?? 'it is waiting'}`, {
       next: 'Read it first.',
     });
-  const facts = chooseFacts(row.statements);
+  const stated = (await statementsOf(runtime.db, [clip])).get(clip) ?? [];
+  const facts = chooseFacts(stated);
   const [rate, frames, width, height] = [
     rateOf(facts),
     count(facts, 'frames'),
@@ -45,7 +46,7 @@ export async function makeOneProxy(
   ];
   if (!rate || !frames || !width || !height)
     throw new Unreadable(`${row.original} states no rate, length or size.`);
-  const wanted = pairFactsOf(row.statements);
+  const wanted = pairFactsOf(stated);
   const range = text(facts, 'range');
   const source: ProxySource = {
     width,

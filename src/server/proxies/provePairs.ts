@@ -13,6 +13,7 @@ import { clips, files, pairs } from '../platform/db/schema';
 import { messageOf } from '../platform/errors';
 import { resolveIn } from '../platform/files/paths';
 import { probe } from '../platform/media/probe';
+import { statementsOf } from '../cards';
 import type { InJob } from '../runtime';
 import { alone, type TaskContext } from '../platform/tasks';
 import { rootById } from '../places';
@@ -67,7 +68,7 @@ export async function provePairsOf(runtime: InJob, clipId: string): Promise<void
   const original = family.find((f) => f.role === 'original');
   const proxies = family.filter((f) => f.role !== 'original');
   if (!original || proxies.length === 0) return;
-  const facts = pairFactsOf(clip.statements);
+  const facts = pairFactsOf((await statementsOf(runtime.db, [clipId])).get(clipId) ?? []);
   for (const proxy of proxies) {
     const row = await resolveIn(await rootById(runtime, proxy.root), proxy.path)
       .then(proxyFacts)

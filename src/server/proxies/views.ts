@@ -5,7 +5,7 @@ import { formatRate, fps } from '../../core/platform/timecode/rate';
 import type { ProxiesView } from '../../core/proxies/shapes';
 import type { WorkKind, WorkSummary, WorkView } from '../../core/platform/shapes';
 import { clipsOf } from '../platform/db/ofJob';
-import { clips, files, pairs, work } from '../platform/db/schema';
+import { clips, files, pairs, shown, work } from '../platform/db/schema';
 import type { InJob } from '../runtime';
 import { clipName, clipViews, inOrder } from '../cards';
 
@@ -30,12 +30,13 @@ export async function workViews(runtime: InJob, kind: WorkKind, ended: boolean):
       work,
       card: clips.card,
       original: clips.original,
-      brief: clips.brief,
+      brief: shown.brief,
       path: files.path,
       suffix: files.suffix,
     })
     .from(work)
     .innerJoin(clips, eq(clips.id, work.clip))
+    .innerJoin(shown, eq(shown.clip, clips.id))
     .leftJoin(files, and(eq(files.clip, work.clip), eq(files.role, 'original')))
     .where(
       and(

@@ -118,7 +118,7 @@ async function firstOfOriginal(
         {
           field: 'rate',
           value: { type: 'rate', rate: { num: options.stillsRate, den: 1 } },
-          source: 'person',
+          source: 'setting',
         },
         {
           field: 'frames',

@@ -46,13 +46,14 @@ export function rebuild(runtime: Runtime, found: FoundRecords): Promise<Rebuilt>
         await placeRoots(tx, tables.get('roots') ?? [], found, runtime.home);
         const rowsOf = (name: string): Row[] => {
           const rows = tables.get(name) ?? [];
-          if (name === 'clips') return rows.map((r) => ({ ...r, ...UNREAD }));
+          if (name === 'clips') return rows.map(({ statements: _, ...r }) => ({ ...r, ...UNREAD }));
           // What a person let count is asked again where only a drive tells it: it may be a stranger's.
           return name === 'jobs' && !found.own
             ? rows.map((r) => ({ ...r, offline_counts: false, servers_apart: false }))
             : rows;
         };
         for (const { name } of TABLES) if (name !== 'roots') await store(tx, name, rowsOf(name));
+        await store(tx, 'said', saidIn(tables.get('clips') ?? []));
         for (const t of TABLES)
           if (t.grows)
             await tx.execute(
@@ -92,6 +93,12 @@ export function rebuild(runtime: Runtime, found: FoundRecords): Promise<Rebuilt>
     return out;
   });
 }
+
+/** What a person said of clips, which is recorded with them. */
+const saidIn = (rows: readonly Row[]): Row[] =>
+  rows.flatMap((r) =>
+    ((r.statements ?? []) as Row[]).map((s) => ({ clip: r.id, field: s.field, value: s.value })),
+  );
 
 function sentence(r: Rebuilt, file: string): string {
   const missing =

@@ -9,8 +9,8 @@ beforeAll(async () => {
 });
 afterAll(() => database.close());
 
-/** What follows from the footage, from what is recorded, or from nothing that lasts. */
-const LEFT_OUT = ['library', 'offload_files', 'readings', 'removed_rows', 'work'];
+/** What follows from the footage, from what is recorded, or from nothing that lasts; what is said of a clip is recorded with it. */
+const LEFT_OUT = ['facts', 'library', 'offload_files', 'readings', 'removed_rows', 'said', 'shown', 'work'];
 
 test('every table is recorded, or left out on purpose', async () => {
   const { rows } = await database.db.execute<{ name: string }>(
@@ -39,7 +39,7 @@ test('a row that is deleted is told, whichever table it is of; rows that go with
     sql`insert into cards (job, id, camera, day, shape, root, folder, aside, taken_at) values ('j', 'B001', 'B', 1, 'plain', 'r', 'B001', '[]', now())`,
   );
   await database.db.execute(
-    sql`insert into clips (id, job, card, original, state, statements, audio) values ('c1', 'j', 'B001', 'T1', 'read', '[]', '[]'), ('c2', 'j', 'B001', 'T2', 'read', '[]', '[]')`,
+    sql`insert into clips (id, job, card, original, state, audio) values ('c1', 'j', 'B001', 'T1', 'read', '[]'), ('c2', 'j', 'B001', 'T2', 'read', '[]')`,
   );
   await database.db.execute(
     sql`insert into files (id, clip, role, root, path, suffix, size, modified) values ('f1', 'c1', 'original', 'r', 'B001/T1.MP4', '', 10, 1)`,
@@ -53,4 +53,39 @@ test('a row that is deleted is told, whichever table it is of; rows that go with
     { kind: 'clips', key: ['c2'] },
     { kind: 'files', key: ['f1'] },
   ]);
+});
+
+test('what a person says of a clip is recorded with it: its row has changed, too', async () => {
+  const { db } = database;
+  await db.execute(
+    sql`insert into cards (job, id, camera, day, shape, root, folder, aside, taken_at) values ('j', 'B002', 'B', 1, 'plain', 'r', 'B002', '[]', now())`,
+  );
+  await db.execute(
+    sql`insert into clips (id, job, card, original, state, audio) values ('c3', 'j', 'B002', 'T3', 'read', '[]'), ('c4', 'j', 'B002', 'T4', 'read', '[]')`,
+  );
+  const { row } = TABLES.find((t) => t.name === 'clips')!;
+  const recorded = async () =>
+    (
+      await db.execute<{ id: string; by: string; row: { statements: unknown[] } }>(
+        sql.raw(`select t.id, t.xmin::text as by, ${row!} as row from clips t order by 1`),
+      )
+    ).rows;
+  const text = (t: string) => ({ type: 'text', text: t });
+  for (const [change, statements] of [
+    [
+      `insert into said (clip, field, value) values ('c3', 'scene', '${JSON.stringify(text('12'))}')`,
+      [{ field: 'scene', value: text('12'), source: 'person' }],
+    ],
+    [
+      `update said set value = '${JSON.stringify(text('13'))}'`,
+      [{ field: 'scene', value: text('13'), source: 'person' }],
+    ],
+    ['delete from said', []],
+  ] as const) {
+    const before = await recorded();
+    await db.execute(sql.raw(change));
+    const after = await recorded();
+    expect(after[0]!.row.statements).toEqual(statements);
+    expect([after[0]!.by === before[0]!.by, after[1]!.by === before[1]!.by]).toEqual([false, true]);
+  }
 });

@@ -18,13 +18,17 @@ const OF_CARDS =
 const OF_CLIPS = '(select id from clips where job = $job)';
 const OF_COPIES = '(select s.id from safe_copies s join offloads o on o.id = s.offload where o.job = $job)';
 
+/** What a person says of a clip. Its row is changed with it (migration 0009). */
+const SAID =
+  "coalesce((select jsonb_agg(jsonb_build_object('field', s.field, 'value', s.value, 'source', 'person') order by s.seq) from said s where s.clip = t.id), '[]')";
+
 /**
  * What is recorded beside the footage, parents before children. Not recorded: what is read from the files again (facts but for a
  * person's own), work that was queued, and the files of copyings, which follow from the manifests and readings.
  */
 export const TABLES: readonly Source[] = [
   { name: 'roots', key: ['id'], needs: [], ofJob: 'true' },
-  { name: 'jobs', key: ['id'], needs: [], ofJob: 't.id = $job' },
+  { name: 'jobs', key: ['id'], needs: [], row: "to_jsonb(t) - 'number'", ofJob: 't.id = $job' },
   { name: 'days', key: ['job', 'number'], needs: [of('jobs', 'job')] },
   { name: 'cameras', key: ['job', 'label'], needs: [of('jobs', 'job')] },
   { name: 'clocks', key: ['id'], needs: [of('cameras', 'job', 'camera')] },
@@ -48,6 +52,7 @@ export const TABLES: readonly Source[] = [
   {
     name: 'cards',
     key: ['job', 'id'],
+    row: "to_jsonb(t) - 'clips'",
     needs: [
       of('physical_cards', 'physical'),
       of('cameras', 'job', 'camera'),
@@ -59,7 +64,7 @@ export const TABLES: readonly Source[] = [
     name: 'clips',
     key: ['id'],
     needs: [of('cards', 'job', 'card')],
-    row: `jsonb_build_object('id', t.id, 'job', t.job, 'card', t.card, 'original', t.original, 'kind', t.kind, 'statements', jsonb_path_query_array(t.statements, '$[*] ? (@.source == "person")'))`,
+    row: `jsonb_build_object('id', t.id, 'job', t.job, 'card', t.card, 'original', t.original, 'kind', t.kind, 'statements', ${SAID})`,
   },
   {
     name: 'files',

@@ -1,10 +1,9 @@
 import { eq } from 'drizzle-orm';
 import { randomUUID } from 'node:crypto';
 import path from 'node:path';
-import { briefOf } from '../../core/facts/brief';
 import type { Statement } from '../../core/facts/catalogue';
-import { factsOf } from '../../core/facts/facts';
-import { showFacts } from '../../core/facts/table';
+import { statementsOf } from '../cards';
+import { keepReadings } from '../facts/workOut';
 import { cameras, cards, clips, files, work } from '../platform/db/schema';
 import { takeIn } from '../intake';
 import { beginJob } from '../jobs';
@@ -40,30 +39,28 @@ export async function storeJobOfMany(runtime: InJob, source: string, most: numbe
 export async function storeManyClips(runtime: Runtime, most: number): Promise<void> {
   const { db } = runtime;
   const patterns = await db.select().from(clips).where(eq(clips.state, 'read'));
+  const stated = await statementsOf(
+    db,
+    patterns.map((p) => p.id),
+  );
   const [like] = await db.select().from(cards).limit(1);
   await db.insert(cameras).values({ job: like!.job, label: 'X', model: null }).onConflictDoNothing();
   for (let i = patterns.length; i < most; i += PER_CARD) {
     const card = `X${String(1 + Math.floor(i / PER_CARD)).padStart(3, '0')}`;
-    await db.insert(cards).values({ ...like!, id: card, camera: 'X', aside: [] });
+    await db.insert(cards).values({ ...like!, id: card, camera: 'X', aside: [], clips: 0 });
     const some = Array.from({ length: Math.min(PER_CARD, most - i) }, (_, n) => {
       const of = patterns[(i + n) % patterns.length]!;
-      const facts = factsOf([
-        ...of.statements,
-        { field: 'reel', source: 'name', value: { type: 'text', text: card } },
-      ] satisfies Statement[]);
       return {
-        ...of,
-        id: randomUUID(),
-        card,
-        original: `M${String(i + n).padStart(6, '0')}`,
-        statements: [],
-        shown: showFacts(facts),
-        brief: briefOf(facts),
+        clip: { ...of, id: randomUUID(), card, original: `M${String(i + n).padStart(6, '0')}` },
+        stated: [
+          ...stated.get(of.id)!.filter((s) => s.source !== 'name'),
+          { field: 'reel', source: 'name', value: { type: 'text', text: card } },
+        ] satisfies Statement[],
       };
     });
-    await db.insert(clips).values(some);
+    await db.insert(clips).values(some.map((c) => c.clip));
     await db.insert(files).values(
-      some.map((c) => ({
+      some.map(({ clip: c }) => ({
         id: randomUUID(),
         clip: c.id,
         role: 'original' as const,
@@ -73,6 +70,9 @@ export async function storeManyClips(runtime: Runtime, most: number): Promise<vo
         size: 1e6,
         modified: 1.7e12,
       })),
+    );
+    await db.transaction((tx) =>
+      keepReadings(tx, like!.job, new Map(some.map((c) => [c.clip.id, c.stated]))),
     );
   }
   await db.delete(work);

@@ -4,7 +4,7 @@ import { clips, pairs } from '../platform/db/schema';
 import type { WorkContext } from '../platform/work/queue';
 import { writeFilmstrip } from './picture';
 import type { InJob, Runtime } from '../runtime';
-import { withFile } from '../cards';
+import { statementsOf, withFile } from '../cards';
 import { joinPath } from '../platform/files/names';
 import { rename } from '../platform/files/onDisk';
 
@@ -21,7 +21,7 @@ export async function makeFilmstrip(
     .from(clips)
     .where(and(eq(clips.id, clip), eq(clips.state, 'read')));
   if (!row) return;
-  const facts = chooseFacts(row.statements);
+  const facts = chooseFacts((await statementsOf(runtime.db, [clip])).get(clip) ?? []);
   // A single picture is a strip of one.
   const [rate, frames] =
     row.kind === 'still' ? [{ num: 25, den: 1 }, 1] : [rateOf(facts), count(facts, 'frames')];

@@ -4,7 +4,7 @@ import { clips } from '../platform/db/schema';
 import { Unreadable } from '../platform/errors';
 import { frameAsJpeg } from './picture';
 import type { InJob } from '../runtime';
-import { withFile } from '../cards';
+import { statementsOf, withFile } from '../cards';
 
 /** One frame of a clip as a JPEG, decoded by the server: for originals that the browser cannot play. */
 export async function viewFrame(
@@ -15,10 +15,15 @@ export async function viewFrame(
   width: number,
 ): Promise<Uint8Array> {
   const [row] = await runtime.db
-    .select({ statements: clips.statements, kind: clips.kind })
+    .select({ kind: clips.kind })
     .from(clips)
     .where(and(eq(clips.job, runtime.job), eq(clips.id, clip)));
-  const rate = row?.kind === 'still' ? { num: 25, den: 1 } : row ? rateOf(chooseFacts(row.statements)) : null;
+  const rate =
+    row?.kind === 'still'
+      ? { num: 25, den: 1 }
+      : row
+        ? rateOf(chooseFacts((await statementsOf(runtime.db, [clip])).get(clip) ?? []))
+        : null;
   if (!rate) throw new Unreadable('This clip has not been read: no frame can be shown.');
   return withFile(runtime, clip, which, (file) => frameAsJpeg(file, frame, rate, width));
 }

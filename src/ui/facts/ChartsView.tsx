@@ -5,32 +5,27 @@ import { useMemo, useState } from 'react';
 import { Bar } from 'react-chartjs-2';
 import { useColorScheme } from '@mui/material/styles';
 import type { FieldId } from '../../core/facts/catalogue';
-import type { FactTable } from '../../core/facts/shapes';
+import type { FactSums } from '../../core/facts/shapes';
 import { formatRunningTime } from '../../core/platform/timecode/timecode';
 import { useAddress, useServer } from '../platform/job';
 import { formatBytes, formatDay } from '../platform/format';
 import { Empty, ErrorNotice } from '../platform/Notice';
 import { useJob } from '../platform/queries';
 import { axis, colourOf, FILLS, shared } from './charts';
-import { type Only, rowsOf, wordsAt } from './columns';
+import type { Behind } from './columns';
 import { type DayBar, DayChart } from './DayChart';
 import styles from './facts.module.css';
 
-const numberAt = (table: FactTable, field: FieldId, at: number): number | null => {
-  const column = table.columns.find((c) => c.field === field);
-  const cell = column?.rows[at];
-  return cell === null || cell === undefined ? null : column!.cells[cell]![1];
-};
-
 /** A day through by camera; running time and size by day; rates and codecs. Each opens the clips behind it. */
-export function ChartsView({ table, show }: { table: FactTable; show: (only: Only[]) => void }) {
+export function ChartsView({ show }: { show: (behind: Behind[]) => void }) {
   const address = useAddress();
   const server = useServer();
   const job = useJob().data;
   const router = useRouter();
   const clocks = useQuery({ queryKey: ['clocks'], queryFn: server.clocks });
-  const rows = useMemo(() => rowsOf(table), [table]);
-  const days = [...new Set(rows.map((r) => r.day))].sort((a, b) => a - b);
+  const sums = useQuery({ queryKey: ['facts', 'sums'], queryFn: server.factSums });
+  const placed = sums.data?.days ?? [];
+  const days = [...new Set(placed.map((r) => r.day))];
   const [chosen, setDay] = useState<number | null>(null);
   const day = chosen ?? days[0] ?? 1;
   const bars = useMemo(
@@ -51,31 +46,23 @@ export function ChartsView({ table, show }: { table: FactTable; show: (only: Onl
         }),
     [clocks.data, day],
   );
-  if (clocks.error)
+  const failed = [clocks, sums].find((q) => q.error);
+  if (failed)
     return (
       <div className={styles.body}>
-        <ErrorNotice error={clocks.error} again={() => void clocks.refetch()} />
+        <ErrorNotice error={failed.error} again={() => void failed.refetch()} />
       </div>
     );
-  if (rows.length === 0)
+  if (!sums.data) return null;
+  if (placed.length === 0)
     return (
       <Empty title="Nothing to draw yet">
         <p className="soft">Bring in footage first.</p>
       </Empty>
     );
-  const cameras = [...new Set(rows.map((r) => r.camera))].sort();
-  const sum = (d: number, c: string, field: FieldId) =>
-    rows
-      .filter((r) => r.day === d && r.camera === c)
-      .reduce((n, r) => n + (numberAt(table, field, r.at) ?? 0), 0);
-  const tally = (field: FieldId) => {
-    const n = new Map<string, number>();
-    for (const r of rows) {
-      const w = wordsAt(table, field, r.at);
-      if (w) n.set(w, (n.get(w) ?? 0) + 1);
-    }
-    return [...n].sort((a, b) => b[1] - a[1]).slice(0, 12);
-  };
+  const cameras = [...new Set(placed.map((r) => r.camera))].sort();
+  const sum = (d: number, c: string, what: 'seconds' | 'bytes') =>
+    placed.find((r) => r.day === d && r.camera === c)?.[what] ?? 0;
   const dayWords = (d: number) => `Day ${d}`;
   return (
     <div className={styles.body}>
@@ -123,7 +110,7 @@ export function ChartsView({ table, show }: { table: FactTable; show: (only: Onl
           unit={(v) => formatRunningTime(v)}
           days={days}
           cameras={cameras}
-          value={(d, c) => sum(d, c, 'length')}
+          value={(d, c) => sum(d, c, 'seconds')}
           show={show}
         />
         <Stack
@@ -131,11 +118,11 @@ export function ChartsView({ table, show }: { table: FactTable; show: (only: Onl
           unit={formatBytes}
           days={days}
           cameras={cameras}
-          value={(d, c) => sum(d, c, 'size')}
+          value={(d, c) => sum(d, c, 'bytes')}
           show={show}
         />
-        <Tally title="Frame rates" field="rate" list={tally('rate')} show={show} />
-        <Tally title="Codecs" field="codec" list={tally('codec')} show={show} />
+        <Tally title="Frame rates" field="rate" list={sums.data.rates} show={show} />
+        <Tally title="Codecs" field="codec" list={sums.data.codecs} show={show} />
       </div>
     </div>
   );
@@ -147,7 +134,7 @@ interface StackProps {
   days: readonly number[];
   cameras: readonly string[];
   value: (day: number, camera: string) => number;
-  show: (only: Only[]) => void;
+  show: (behind: Behind[]) => void;
 }
 function Stack({ title, unit, days, cameras, value, show }: StackProps) {
   const { mode } = useColorScheme();
@@ -175,10 +162,12 @@ function Stack({ title, unit, days, cameras, value, show }: StackProps) {
             onClick: (_, [hit]) => {
               if (hit)
                 show([
-                  { field: 'day', value: String(days[hit.index]), words: `day ${days[hit.index]}` },
                   {
-                    field: 'camera',
-                    value: cameras[hit.datasetIndex]!,
+                    only: { field: 'day', value: String(days[hit.index]) },
+                    words: `day ${days[hit.index]}`,
+                  },
+                  {
+                    only: { field: 'camera', value: cameras[hit.datasetIndex]! },
                     words: `camera ${cameras[hit.datasetIndex]}`,
                   },
                 ]);
@@ -210,8 +199,8 @@ function Tally({
 }: {
   title: string;
   field: FieldId;
-  list: readonly (readonly [string, number])[];
-  show: (only: Only[]) => void;
+  list: FactSums['rates'];
+  show: (behind: Behind[]) => void;
 }) {
   const { mode } = useColorScheme();
   return (
@@ -223,9 +212,9 @@ function Tally({
         <Bar
           key={mode}
           data={{
-            labels: list.map(([w]) => w),
+            labels: list.map((t) => t.words),
             datasets: [
-              { data: list.map(([, n]) => n), backgroundColor: colourOf('harbour'), maxBarThickness: 20 },
+              { data: list.map((t) => t.clips), backgroundColor: colourOf('harbour'), maxBarThickness: 20 },
             ],
           }}
           options={{
@@ -233,7 +222,7 @@ function Tally({
             indexAxis: 'y',
             onClick: (_, [hit]) => {
               const one = hit && list[hit.index];
-              if (one) show([{ field, value: one[0], words: one[0] }]);
+              if (one) show([{ only: { field, value: one.words }, words: one.words }]);
             },
             plugins: {
               legend: { display: false },

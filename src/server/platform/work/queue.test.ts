@@ -42,7 +42,7 @@ beforeAll(async () => {
   for (const id of ['a', 'b', 'c', 'd'])
     await db
       .insert(clips)
-      .values({ id, job: TEST_JOB, card: 'B001', original: id, state: 'read', statements: [], audio: [] });
+      .values({ id, job: TEST_JOB, card: 'B001', original: id, state: 'read', audio: [] });
 });
 afterAll(() => s.close());
 beforeEach(async () => {

@@ -46,7 +46,7 @@ onServer(
       insert into cameras (job, label) values ('${TEST_JOB}', 'B');
       insert into days (job, number) values ('${TEST_JOB}', 1);
       insert into cards (job, id, camera, day, shape, root, folder, aside, taken_at) values ('${TEST_JOB}', 'B001', 'B', 1, 'plain', 'shelf', '', '[]', now());
-      insert into clips (id, job, card, original, state, statements, audio) select 'c' || n, '${TEST_JOB}', 'B001', 'T' || n, 'read', '[]', '[]' from generate_series(1, ${PIECES}) n;
+      insert into clips (id, job, card, original, state, audio) select 'c' || n, '${TEST_JOB}', 'B001', 'T' || n, 'read', '[]' from generate_series(1, ${PIECES}) n;
       create table tried (work text not null, worker text not null, ended boolean not null default false);`);
     const [{ url }] = (await query<{ name: string }>('select current_database() as name')).map(
       ({ name }) => ({

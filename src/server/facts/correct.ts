@@ -1,0 +1,168 @@
+import { and, eq, sql } from 'drizzle-orm';
+import { type FieldId, fieldOf, type Statement } from '../../core/facts/catalogue';
+import { chooseFacts, rateOf } from '../../core/facts/facts';
+import { parseValue } from '../../core/facts/parse';
+import type { Correction } from '../../core/facts/shapes';
+import { statementsOf } from '../cards';
+import { writeLog } from '../logbook';
+import { among } from '../platform/db/among';
+import { cardOfClip, clipsOf, isCard } from '../platform/db/ofJob';
+import { cameras, cards, clips, days, said } from '../platform/db/schema';
+import { Clash, NotFound, Refused } from '../platform/errors';
+import type { InJob, Runtime } from '../runtime';
+import { workOut } from './workOut';
+
+type Set = Correction['set'];
+type Card = NonNullable<Correction['card']>;
+type Corrected = { id: string; original: string };
+type Transaction = Parameters<Parameters<Runtime['db']['transaction']>[0]>[0];
+
+/** Corrects many clips at once. What was read stays beside what the person says, which goes before it. */
+export function correctClips(
+  runtime: InJob,
+  { clips: ids, set, card }: Correction,
+): Promise<{ changed: number }> {
+  return runtime.exclusively(async () => {
+    const rows = await runtime.db
+      .select({ id: clips.id, original: clips.original })
+      .from(clips)
+      .where(and(eq(clips.job, runtime.job), among(clips.id, ids)));
+    if (rows.length === 0) throw new NotFound('None of these clips is in the job any more.');
+    const words = set.length > 0 ? await valuesOf(runtime, rows, set) : [];
+    if (card) await refuseClash(runtime, card);
+    await runtime.db.transaction(async (tx) => {
+      if (words.length > 0) await say(tx, words);
+      if (card) await moveTo(tx, runtime.job, rows, card);
+    });
+    const what = [
+      ...set.map((s) =>
+        s.value.trim() === ''
+          ? `took back what was said of ${fieldOf(s.field).term.toLowerCase()}`
+          : `${fieldOf(s.field).term.toLowerCase()} ${s.value}`,
+      ),
+      ...(card ? [`card ${card.id}, camera ${card.camera}, day ${card.day}`] : []),
+    ];
+    await writeLog(
+      runtime,
+      'facts',
+      `Corrected ${rows.length} ${rows.length === 1 ? 'clip' : 'clips'}: ${what.join(', ')}`,
+    );
+    await workOut(
+      runtime,
+      rows.map((r) => r.id),
+    );
+    runtime.events.changed('clips', 'cards', 'job', 'log');
+    return { changed: rows.length };
+  });
+}
+
+interface Word {
+  clip: string;
+  field: FieldId;
+  /** Null where what was said is taken back. */
+  value: Statement['value'] | null;
+}
+
+/** What is said of each clip. A timecode is read at the rate of the clip, as it is said with it. Throws Refused for what is no value. */
+async function valuesOf(runtime: InJob, rows: readonly Corrected[], set: Set): Promise<Word[]> {
+  const out: Word[] = [];
+  for (let i = 0; i < rows.length; i += 500) {
+    const some = rows.slice(i, i + 500);
+    const stated = await statementsOf(
+      runtime.db,
+      some.map((r) => r.id),
+    );
+    for (const { id, original } of some) {
+      let statements = stated.get(id) ?? [];
+      for (const { field, value } of set) {
+        statements = statements.filter((s) => !(s.field === field && s.source === 'person'));
+        if (value.trim() === '') {
+          out.push({ clip: id, field, value: null });
+          continue;
+        }
+        const parsed = parseValue(field, value, rateOf(chooseFacts(statements)));
+        if (!parsed)
+          throw new Refused(`“${value}” is no ${fieldOf(field).term.toLowerCase()} for ${original}.`, {
+            next: HINTS[fieldOf(field).type] ?? 'Check what you typed.',
+          });
+        statements = [...statements, { field, value: parsed, source: 'person' }];
+        out.push({ clip: id, field, value: parsed });
+      }
+    }
+  }
+  return out;
+}
+
+/** What is said last of a field counts, and stands last. */
+async function say(tx: Transaction, words: readonly Word[]): Promise<void> {
+  for (let i = 0; i < words.length; i += 1000) {
+    const some = JSON.stringify(words.slice(i, i + 1000));
+    await tx.execute(sql`
+      delete from ${said} s using json_to_recordset(${some}::json) as w(clip text, field text)
+      where s.clip = w.clip and s.field = w.field`);
+    await tx.execute(sql`
+      insert into ${said} (clip, field, value)
+      select clip, field, value from json_to_recordset(${some}::json) as w(clip text, field text, value jsonb)
+      where value is not null and value <> 'null'::jsonb
+      on conflict (clip, field) do update set value = excluded.value`);
+  }
+}
+
+async function refuseClash({ db, job }: InJob, card: Card): Promise<void> {
+  for (const day of await db.select().from(days).where(eq(days.job, job))) {
+    if (day.number === card.day && day.date !== null && card.date !== null && day.date !== card.date)
+      throw new Clash(`Day ${day.number} is ${day.date}, not ${card.date}.`, {
+        next: 'Choose another day number.',
+      });
+  }
+  const [there] = await db.select().from(cards).where(isCard(job, card.id));
+  if (there && (there.camera !== card.camera || there.day !== card.day))
+    throw new Clash(`${card.id} is a card of camera ${there.camera}, day ${there.day}.`, {
+      next: 'Choose another card id, or give that camera and day.',
+    });
+}
+
+/** Clips become those of another card, made like the one they were of; a card that holds nothing any more goes. */
+async function moveTo(tx: Transaction, job: string, rows: readonly Corrected[], card: Card): Promise<void> {
+  const [from] = await tx
+    .select({ card: cards })
+    .from(clips)
+    .innerJoin(cards, cardOfClip)
+    .where(eq(clips.id, rows[0]!.id));
+  await tx.insert(cameras).values({ job, label: card.camera, model: null }).onConflictDoNothing();
+  await tx.insert(days).values({ job, number: card.day, date: card.date }).onConflictDoNothing();
+  await tx
+    .insert(cards)
+    .values({
+      ...from!.card,
+      id: card.id,
+      camera: card.camera,
+      day: card.day,
+      aside: [],
+      takenAt: new Date(),
+      clips: 0,
+    })
+    .onConflictDoNothing();
+  await tx
+    .update(clips)
+    .set({ card: card.id })
+    .where(
+      among(
+        clips.id,
+        rows.map((r) => r.id),
+      ),
+    );
+  const left = await clipsOf(tx, job, from!.card.id).limit(1);
+  if (left.length === 0) await tx.delete(cards).where(isCard(job, from!.card.id));
+}
+
+const HINTS: Record<string, string> = {
+  timecode: 'Write it as 14:22:05:00, with ; before the frames for drop-frame, and frames below the rate.',
+  rate: 'Write it as 25, 29.97 or 30000/1001.',
+  moment: 'Write it as 2026-05-06 14:22:05.',
+  count: 'Write a whole number.',
+  number: 'Write a number.',
+  flag: 'Write yes or no.',
+  triple: 'Write three numbers.',
+  fraction: 'Write it as 1/50.',
+};

@@ -1,0 +1,237 @@
+import { and, eq, inArray, sql } from 'drizzle-orm';
+import { briefOf } from '../../core/facts/brief';
+import type { Statement } from '../../core/facts/catalogue';
+import { type FactContext, factsOf } from '../../core/facts/facts';
+import { type FactRow, factRows, sortKey, textOf } from '../../core/facts/rows';
+import { fileStatements } from '../../core/facts/table';
+import { isRecording } from '../../core/intake';
+import { byClip, clipName, type FileRow, readStatements, saidOf } from '../cards';
+import { type Job, theJob } from '../jobs';
+import { among } from '../platform/db/among';
+import type { Database } from '../platform/db/client';
+import { cards, clips, clocks, facts, files, shown } from '../platform/db/schema';
+import { messageOf } from '../platform/errors';
+import type { InJob, Runtime } from '../runtime';
+
+type Transaction = Parameters<Parameters<Database['transaction']>[0]>[0];
+
+/** Clips worked out by one transaction. */
+const SOME = 200;
+/** Milliseconds a list waits for what it shows to be worked out. */
+const PATIENCE = 2000;
+
+/** What the job knows beside each card's clips: trust, its camera's clock on its day, the rate of the edit. */
+export async function contextsOf(
+  { db }: { db: Pick<Database, 'select'> },
+  job: Pick<Job, 'id' | 'trust' | 'rate'>,
+): Promise<Map<string, FactContext>> {
+  const wrong = await db.select().from(clocks).where(eq(clocks.job, job.id));
+  const rows = await db
+    .select({ id: cards.id, camera: cards.camera, day: cards.day })
+    .from(cards)
+    .where(eq(cards.job, job.id));
+  return new Map(
+    rows.map((c) => [
+      c.id,
+      {
+        trust: job.trust,
+        jobRate: job.rate,
+        clockSeconds:
+          wrong.find((w) => w.camera === c.camera && w.fromDay <= c.day && w.toDay >= c.day)?.seconds ?? 0,
+      },
+    ]),
+  );
+}
+
+/** What stands on disk of a clip, as statements. */
+export function ofFiles(
+  family: readonly Pick<FileRow, 'role' | 'path' | 'size' | 'modified'>[],
+  original: string,
+  zoneMinutes: number,
+): Statement[] {
+  const first = family.find((f) => f.role === 'original');
+  return first
+    ? fileStatements({
+        path: first.path,
+        original,
+        bytes: family.filter((f) => isRecording(f.role)).reduce((n, f) => n + f.size, 0),
+        files: family.length,
+        modified: first.modified,
+        zoneMinutes,
+      })
+    : [];
+}
+
+/** Clips of the job whose facts are held until the transaction ends, so that nobody else works them out meanwhile. */
+const held = (tx: Transaction, job: string, which: ReturnType<typeof and>) =>
+  tx
+    .select({
+      id: clips.id,
+      number: shown.number,
+      revision: shown.revision,
+      card: clips.card,
+      original: clips.original,
+    })
+    .from(shown)
+    .innerJoin(clips, eq(clips.id, shown.clip))
+    .where(and(eq(shown.job, job), which))
+    .orderBy(shown.number)
+    .limit(SOME)
+    .for('update', { of: shown });
+type Held = Awaited<ReturnType<typeof held>>[number];
+
+/**
+ * Works out what lists show of clips whose revision is another than the one they were worked out at, up to `SOME` of the job or of
+ * those named. Returns how many it were.
+ */
+export function workOutSome(runtime: InJob, only?: readonly string[]): Promise<number> {
+  return runtime.db.transaction(async (tx) => {
+    const list = await held(tx, runtime.job, and(eq(shown.stale, true), only && among(shown.clip, only)));
+    if (list.length > 0) await keepFacts(tx, runtime.job, list, null);
+    return list.length;
+  });
+}
+
+/** Holds clips and keeps what was read of them, in place of what was read before. Those that are gone are left out. */
+export async function keepReadings(
+  tx: Transaction,
+  job: string,
+  read: ReadonlyMap<string, readonly Statement[]>,
+): Promise<void> {
+  const list: Held[] = [];
+  const ids = [...read.keys()];
+  for (let i = 0; i < ids.length; i += SOME)
+    list.push(...(await held(tx, job, inArray(clips.id, ids.slice(i, i + SOME)))));
+  if (list.length > 0) await keepFacts(tx, job, list, read);
+}
+
+/** What a job's clips are told by is asked for after they are held: who changes it gives them another revision in the same transaction. */
+async function keepFacts(
+  tx: Transaction,
+  jobId: string,
+  list: readonly Held[],
+  read: ReadonlyMap<string, readonly Statement[]> | null,
+): Promise<void> {
+  const numbers = list.map((c) => c.number);
+  const ids = list.map((c) => c.id);
+  const job = await theJob({ db: tx, job: jobId });
+  const contexts = await contextsOf({ db: tx }, job);
+  const before = await tx.select().from(facts).where(inArray(facts.clip, numbers));
+  const readBefore = read ? null : await readStatements(tx, numbers);
+  const words = await saidOf(tx, ids);
+  const families = byClip(await tx.select().from(files).where(inArray(files.clip, ids)));
+  const rows: (FactRow & { clip: number })[] = [];
+  const lists = list.map((c) => {
+    const family = families.get(c.id) ?? [];
+    const context = contexts.get(c.card);
+    const chosen = factsOf(
+      [
+        ...(read?.get(c.id) ?? readBefore?.get(c.number) ?? []),
+        ...(words.get(c.id) ?? []),
+        ...ofFiles(family, c.original, job.zoneMinutes),
+      ],
+      context,
+    );
+    const own = factRows(chosen);
+    rows.push(...own.map((r) => ({ ...r, clip: c.number })));
+    const name = clipName(
+      family.find((f) => f.role === 'original'),
+      c.original,
+    );
+    return {
+      number: c.number,
+      revision: c.revision,
+      name,
+      sort: sortKey(name),
+      recorded: own.find((r) => r.field === 'recordedAt' && r.chosen)?.number ?? null,
+      brief: JSON.stringify(briefOf(chosen, context)),
+      text: textOf(own, [name, c.card]),
+    };
+  });
+  await writeFacts(tx, job.number, before, rows);
+  await tx.execute(sql`
+    update ${shown} set worked_out = r.revision, name = r.name, sort = r.sort, recorded = coalesce(r.recorded, 'infinity'), brief = r.brief, text = r.text
+    from json_to_recordset(${JSON.stringify(lists)}::json) as r(number int, revision int, name text, sort text, recorded float8, brief text, text text)
+    where ${shown.number} = r.number`);
+}
+
+/** Writes what is new or other than before, and takes away what is there no more: what is as it was costs nothing. */
+async function writeFacts(
+  tx: Transaction,
+  job: number,
+  before: readonly (typeof facts.$inferSelect)[],
+  rows: readonly (FactRow & { clip: number })[],
+): Promise<void> {
+  const keyOf = (r: { clip: number; field: string; source: string }) => `${r.clip} ${r.field} ${r.source}`;
+  const stateOf = (r: FactRow) => JSON.stringify([r.chosen, r.words, r.number, r.sort, r.value]);
+  const known = new Map(before.map((r) => [keyOf(r), stateOf(r)]));
+  const now = new Set(rows.map(keyOf));
+  const gone = before
+    .filter((r) => !now.has(keyOf(r)))
+    .map(({ clip, field, source }) => ({ clip, field, source }));
+  if (gone.length > 0)
+    await tx.execute(sql`
+      delete from ${facts} f using json_to_recordset(${JSON.stringify(gone)}::json) as g(clip int, field fact_field, source fact_source)
+      where f.clip = g.clip and f.field = g.field and f.source = g.source`);
+  const changed = rows.filter((r) => known.get(keyOf(r)) !== stateOf(r));
+  if (changed.length > 0)
+    await tx.execute(sql`
+      insert into ${facts} (clip, job, field, source, chosen, words, number, sort, value)
+      select clip, ${job}, field, source, chosen, words, number, sort, value
+      from json_to_recordset(${JSON.stringify(changed)}::json) as r(clip int, field fact_field, source fact_source, chosen boolean, words text, number float8, sort text, value jsonb)
+      on conflict (clip, field, source) do update set chosen = excluded.chosen, words = excluded.words, number = excluded.number, sort = excluded.sort, value = excluded.value`);
+}
+
+/** Works out what changed, for all clips of the job or those named, and says so. */
+export async function workOut(runtime: InJob, only?: readonly string[]): Promise<void> {
+  let some = 0;
+  do {
+    some = await workOutSome(runtime, only);
+    await new Promise((r) => setImmediate(r));
+  } while (some > 0);
+  runtime.events.changed('clips', 'cards');
+}
+
+/** What is being worked out of each job. */
+const underWay = new WeakMap<Database, Map<string, Promise<void>>>();
+
+/** Works out what changed in the job, unless nothing did. Asked for twice, it is done once. */
+export async function allUpToDate(runtime: InJob): Promise<void> {
+  const [old] = await runtime.db
+    .select({ number: shown.number })
+    .from(shown)
+    .where(and(eq(shown.job, runtime.job), eq(shown.stale, true)))
+    .limit(1);
+  if (!old) return;
+  const jobs = underWay.get(runtime.db) ?? new Map<string, Promise<void>>();
+  underWay.set(runtime.db, jobs);
+  let work = jobs.get(runtime.job);
+  if (!work) {
+    work = workOut(runtime).finally(() => jobs.delete(runtime.job));
+    jobs.set(runtime.job, work);
+  }
+  // What was already looked at when this one asked may have changed again since.
+  await work;
+  await allUpToDate(runtime);
+}
+
+/**
+ * Sees to it that lists show how things are: what changed is worked out first, as far as that takes no longer than a moment. Of very
+ * many clips the rest follows, and whoever looks at the list is told.
+ */
+export async function upToDate(runtime: InJob): Promise<void> {
+  const work = allUpToDate(runtime).catch((e: unknown) => console.error('facts:', messageOf(e)));
+  let timer: NodeJS.Timeout | undefined;
+  const moment = new Promise<void>((r) => (timer = setTimeout(r, PATIENCE)));
+  await Promise.race([work, moment]);
+  clearTimeout(timer);
+}
+
+/** Works out what is to be, in every job: after an update of Sort Shelf, or where it ended before it was done. */
+export async function workOutAll(runtime: Runtime): Promise<void> {
+  for (const { job } of await runtime.db
+    .selectDistinct({ job: shown.job })
+    .from(shown)
+    .where(eq(shown.stale, true)))
+    await workOut(runtime.inJob(job));
+}
