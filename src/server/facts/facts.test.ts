@@ -15,7 +15,7 @@ import path from 'node:path';
 import { eq } from 'drizzle-orm';
 import type { FieldId } from '../../core/facts/catalogue';
 import { FactFile } from '../../core/facts/shapes';
-import { facts, jobs, readings, said, shown, work } from '../platform/db/schema';
+import { facts, files, jobs, readings, said, shown, work } from '../platform/db/schema';
 import { tagLimits, readTags } from '../reading/tagReader';
 import { hashTree, makeClip, put, type TestShelf, testShelf, TEST_JOB } from '../testing/media';
 import { clocksView, dropClock, setClock } from './clocks';
@@ -427,6 +427,34 @@ test('what the person corrects while the clip is being read is not overwritten b
   expect(stated.length).toBeGreaterThan(5);
   expect(await words('scene', 'T0002')).toBe('14b');
   await correctClips(s.runtime, { clips: [id], set: [{ field: 'scene', value: '' }] });
+});
+
+test('clips are read, corrected, renamed and worked out at the same time: none waits for ever, none fails, the last word counts', async () => {
+  const { runtime } = s;
+  const ids = (await clipViews(runtime)).map((v) => v.id);
+  for (let n = 0; n < 6; n++) {
+    const failed = await readClips(
+      runtime,
+      ids.map((clip) => ({ id: `w${clip}`, clip })),
+    );
+    expect(failed.size).toBe(0);
+    const clock = { camera: 'B', fromDay: 2, toDay: 2, seconds: 60 + n, note: '' };
+    const [again, , , set] = await Promise.all([
+      readClips(runtime, ids.map((clip) => ({ id: `v${clip}`, clip })).reverse()),
+      correctClips(runtime, { clips: ids, set: [{ field: 'scene', value: `s${n}` }] }),
+      runtime.db.update(files).set({ suffix: `_${n}` }),
+      setClock(runtime, clock),
+      workOutAll(runtime),
+      table('scene'),
+    ]);
+    expect(again.size).toBe(0);
+    expect(Object.values(await table('scene'))).toEqual(ids.map(() => [`s${n}`]));
+    expect(await words('recordedAt', 'T0001')).toBe(`2026-05-06 10:45:${39 + n}`);
+    await dropClock(runtime, set.id);
+  }
+  await runtime.db.update(files).set({ suffix: '' });
+  await correctClips(runtime, { clips: ids, set: [{ field: 'scene', value: '' }] });
+  expect(await runtime.db.$count(said)).toBe(0);
 });
 
 describe('a reader that hangs or dies', () => {

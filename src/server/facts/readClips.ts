@@ -164,18 +164,24 @@ async function store(runtime: InJob, read: readonly Read[], failed: Map<string, 
       update ${clips} set audio = r.audio, fault = r.fault, notes = r.notes, state = r.state, read_as = r.read_as
       from json_to_recordset(${JSON.stringify(sets)}::json) as r(id text, audio jsonb, fault text, notes jsonb, state text, read_as text)
       where ${clips.id} = r.id`);
-      await keepReadings(tx, runtime.job, new Map(some.map((c) => [c.row.id, c.reading.statements])));
+      return keepReadings(tx, runtime.job, new Map(some.map((c) => [c.row.id, c.reading.statements])));
     });
   if (read.length === 0) return;
-  await write(read).catch(async () => {
-    for (const c of read) await write([c]).catch((e: unknown) => failed.set(c.work, asError(e)));
+  const cardOf = new Map<string, string>();
+  const keep = async (some: readonly Read[]) => {
+    for (const [clip, card] of await write(some)) cardOf.set(clip, card);
+  };
+  await keep(read).catch(async () => {
+    for (const c of read) await keep([c]).catch((e: unknown) => failed.set(c.work, asError(e)));
   });
   const cameras = new Map<string, { card: string; said: Statement[] }>();
-  for (const c of read.filter((r) => !failed.has(r.work) && changeOf(r).state === 'read')) {
+  for (const c of read) {
+    const card = cardOf.get(c.row.id);
+    if (card === undefined || changeOf(c).state !== 'read') continue;
     const said = c.reading.statements.filter(
       (s) => s.field === 'model' || s.field === 'maker' || s.field === 'serial',
     );
-    cameras.set(JSON.stringify([c.row.card, said]), { card: c.row.card, said });
+    cameras.set(JSON.stringify([card, said]), { card, said });
   }
   for (const { card, said } of cameras.values()) await rememberCamera(runtime, card, said);
 }

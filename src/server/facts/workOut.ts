@@ -17,6 +17,8 @@ type Transaction = Parameters<Parameters<Database['transaction']>[0]>[0];
 
 /** Clips worked out by one transaction. */
 const SOME = 200;
+/** Clips that take long enough for it to be said. */
+const MANY = 2000;
 /** Milliseconds a list waits for what it shows to be worked out. */
 const PATIENCE = 2000;
 
@@ -63,7 +65,7 @@ export function ofFiles(
 }
 
 /** Clips of the job whose facts are held until the transaction ends, so that nobody else works them out meanwhile. */
-const held = (tx: Transaction, job: string, which: ReturnType<typeof and>) =>
+const held = (tx: Transaction, job: string, which: ReturnType<typeof and>, most: number) =>
   tx
     .select({
       id: clips.id,
@@ -76,7 +78,7 @@ const held = (tx: Transaction, job: string, which: ReturnType<typeof and>) =>
     .innerJoin(clips, eq(clips.id, shown.clip))
     .where(and(eq(shown.job, job), which))
     .orderBy(shown.number)
-    .limit(SOME)
+    .limit(most)
     .for('update', { of: shown });
 type Held = Awaited<ReturnType<typeof held>>[number];
 
@@ -86,23 +88,26 @@ type Held = Awaited<ReturnType<typeof held>>[number];
  */
 export function workOutSome(runtime: InJob, only?: readonly string[]): Promise<number> {
   return runtime.db.transaction(async (tx) => {
-    const list = await held(tx, runtime.job, and(eq(shown.stale, true), only && among(shown.clip, only)));
+    const list = await held(
+      tx,
+      runtime.job,
+      and(eq(shown.stale, true), only && among(shown.clip, only)),
+      SOME,
+    );
     if (list.length > 0) await keepFacts(tx, runtime.job, list, null);
     return list.length;
   });
 }
 
-/** Holds clips and keeps what was read of them, in place of what was read before. Those that are gone are left out. */
+/** Holds clips and keeps what was read of them, in place of what was read before. Returns the cards they are of now; those that are gone are left out. */
 export async function keepReadings(
   tx: Transaction,
   job: string,
   read: ReadonlyMap<string, readonly Statement[]>,
-): Promise<void> {
-  const list: Held[] = [];
-  const ids = [...read.keys()];
-  for (let i = 0; i < ids.length; i += SOME)
-    list.push(...(await held(tx, job, inArray(clips.id, ids.slice(i, i + SOME)))));
+): Promise<ReadonlyMap<string, string>> {
+  const list = await held(tx, job, inArray(clips.id, [...read.keys()]), read.size);
   if (list.length > 0) await keepFacts(tx, job, list, read);
+  return new Map(list.map((c) => [c.id, c.card]));
 }
 
 /** What a job's clips are told by is asked for after they are held: who changes it gives them another revision in the same transaction. */
@@ -229,9 +234,12 @@ export async function upToDate(runtime: InJob): Promise<void> {
 
 /** Works out what is to be, in every job: after an update of Sort Shelf, or where it ended before it was done. */
 export async function workOutAll(runtime: Runtime): Promise<void> {
-  for (const { job } of await runtime.db
-    .selectDistinct({ job: shown.job })
+  for (const { job, clips: n } of await runtime.db
+    .select({ job: shown.job, clips: sql<number>`count(*)::int` })
     .from(shown)
-    .where(eq(shown.stale, true)))
+    .where(eq(shown.stale, true))
+    .groupBy(shown.job)) {
+    if (n > MANY) console.log(`Working out what lists show of ${n} clips …`);
     await workOut(runtime.inJob(job));
+  }
 }

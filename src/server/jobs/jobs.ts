@@ -16,6 +16,7 @@ import {
   physicalCards,
   plans,
   safeCopies,
+  shown,
   work,
 } from '../platform/db/schema';
 import { Clash, NotFound, Refused } from '../platform/errors';
@@ -157,6 +158,8 @@ export function removeJob(runtime: InJob): Promise<void> {
           .where(and(mine, eq(offloads.physical, o.physical!)));
       const gone = tx.select({ id: offloads.id }).from(offloads).where(mine);
       await tx.delete(plans).where(eq(plans.job, job.id));
+      // What lists show of its clips at once, not clip by clip.
+      await tx.delete(shown).where(eq(shown.job, job.id));
       await tx.delete(clips).where(eq(clips.job, job.id));
       await tx.delete(cards).where(eq(cards.job, job.id));
       await tx.delete(clocks).where(eq(clocks.job, job.id));

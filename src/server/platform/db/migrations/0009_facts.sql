@@ -78,6 +78,12 @@ CREATE FUNCTION count_clips(touched jsonb) RETURNS void LANGUAGE sql AS $$
   WHERE c.job = x.job AND c.id = x.card;
 $$;
 --> statement-breakpoint
+-- Whatever gives several clips another revision locks them in the same order as what works them out.
+CREATE FUNCTION revise(clip_ids text[]) RETURNS void LANGUAGE sql AS $$
+  UPDATE shown SET revision = revision + 1
+  WHERE number IN (SELECT number FROM shown WHERE clip = ANY (clip_ids) ORDER BY number FOR UPDATE);
+$$;
+--> statement-breakpoint
 CREATE FUNCTION clips_changed() RETURNS trigger LANGUAGE plpgsql AS $$
 BEGIN
   IF TG_OP = 'INSERT' THEN
@@ -86,8 +92,9 @@ BEGIN
   ELSIF TG_OP = 'DELETE' THEN
     PERFORM count_clips((SELECT jsonb_agg(DISTINCT jsonb_build_array(job, card)) FROM old_rows));
   ELSE
-    UPDATE shown SET revision = revision + 1, card = n.card FROM old_rows o JOIN new_rows n USING (id)
-    WHERE shown.clip = n.id AND (o.card, o.original) IS DISTINCT FROM (n.card, n.original);
+    PERFORM revise((SELECT array_agg(id) FROM old_rows o JOIN new_rows n USING (id)
+      WHERE (o.card, o.original) IS DISTINCT FROM (n.card, n.original)));
+    UPDATE shown SET card = n.card FROM new_rows n WHERE shown.clip = n.id AND shown.card <> n.card;
     PERFORM count_clips((SELECT jsonb_agg(jsonb_build_array(o.job, o.card)) || jsonb_agg(jsonb_build_array(n.job, n.card))
       FROM old_rows o JOIN new_rows n USING (id) WHERE o.card <> n.card));
   END IF;
@@ -111,13 +118,12 @@ CREATE TRIGGER shown_gone AFTER DELETE ON shown REFERENCING OLD TABLE AS old_row
 CREATE FUNCTION files_changed() RETURNS trigger LANGUAGE plpgsql AS $$
 BEGIN
   IF TG_OP = 'INSERT' THEN
-    UPDATE shown SET revision = revision + 1 WHERE clip IN (SELECT clip FROM new_rows);
+    PERFORM revise((SELECT array_agg(clip) FROM new_rows));
   ELSIF TG_OP = 'DELETE' THEN
-    UPDATE shown SET revision = revision + 1 WHERE clip IN (SELECT clip FROM old_rows);
+    PERFORM revise((SELECT array_agg(clip) FROM old_rows));
   ELSE
-    UPDATE shown SET revision = revision + 1 WHERE clip IN (
-      SELECT unnest(ARRAY[o.clip, n.clip]) FROM old_rows o JOIN new_rows n USING (id)
-      WHERE (o.clip, o.role, o.path, o.suffix, o.size, o.modified) IS DISTINCT FROM (n.clip, n.role, n.path, n.suffix, n.size, n.modified));
+    PERFORM revise((SELECT array_agg(o.clip) || array_agg(n.clip) FROM old_rows o JOIN new_rows n USING (id)
+      WHERE (o.clip, o.role, o.path, o.suffix, o.size, o.modified) IS DISTINCT FROM (n.clip, n.role, n.path, n.suffix, n.size, n.modified)));
   END IF;
   RETURN NULL;
 END $$;
@@ -132,11 +138,11 @@ CREATE TRIGGER files_gone AFTER DELETE ON files REFERENCING OLD TABLE AS old_row
 CREATE FUNCTION said_changed() RETURNS trigger LANGUAGE plpgsql AS $$
 BEGIN
   IF TG_OP = 'DELETE' THEN
-    UPDATE shown SET revision = revision + 1 WHERE clip IN (SELECT clip FROM old_rows);
-    UPDATE clips SET id = id WHERE id IN (SELECT clip FROM old_rows);
+    UPDATE clips SET id = id WHERE id IN (SELECT id FROM clips WHERE id IN (SELECT clip FROM old_rows) ORDER BY id FOR NO KEY UPDATE);
+    PERFORM revise((SELECT array_agg(clip) FROM old_rows));
   ELSE
-    UPDATE shown SET revision = revision + 1 WHERE clip IN (SELECT clip FROM new_rows);
-    UPDATE clips SET id = id WHERE id IN (SELECT clip FROM new_rows);
+    UPDATE clips SET id = id WHERE id IN (SELECT id FROM clips WHERE id IN (SELECT clip FROM new_rows) ORDER BY id FOR NO KEY UPDATE);
+    PERFORM revise((SELECT array_agg(clip) FROM new_rows));
   END IF;
   RETURN NULL;
 END $$;
@@ -149,7 +155,7 @@ CREATE TRIGGER said_gone AFTER DELETE ON said REFERENCING OLD TABLE AS old_rows 
 --> statement-breakpoint
 CREATE FUNCTION jobs_changed() RETURNS trigger LANGUAGE plpgsql AS $$
 BEGIN
-  UPDATE shown SET revision = revision + 1 WHERE job = NEW.id;
+  PERFORM revise((SELECT array_agg(clip) FROM shown WHERE job = NEW.id));
   RETURN NULL;
 END $$;
 --> statement-breakpoint
@@ -158,9 +164,9 @@ CREATE TRIGGER jobs_changed AFTER UPDATE ON jobs FOR EACH ROW
 --> statement-breakpoint
 CREATE FUNCTION clocks_changed() RETURNS trigger LANGUAGE plpgsql AS $$
 BEGIN
-  UPDATE shown SET revision = revision + 1 FROM clips c JOIN cards k ON k.job = c.job AND k.id = c.card
-  WHERE shown.clip = c.id AND ((k.job = NEW.job AND k.camera = NEW.camera AND k.day BETWEEN NEW.from_day AND NEW.to_day)
-    OR (k.job = OLD.job AND k.camera = OLD.camera AND k.day BETWEEN OLD.from_day AND OLD.to_day));
+  PERFORM revise((SELECT array_agg(c.id) FROM clips c JOIN cards k ON k.job = c.job AND k.id = c.card
+    WHERE (k.job = NEW.job AND k.camera = NEW.camera AND k.day BETWEEN NEW.from_day AND NEW.to_day)
+    OR (k.job = OLD.job AND k.camera = OLD.camera AND k.day BETWEEN OLD.from_day AND OLD.to_day)));
   RETURN NULL;
 END $$;
 --> statement-breakpoint
@@ -168,7 +174,7 @@ CREATE TRIGGER clocks_changed AFTER INSERT OR UPDATE OR DELETE ON clocks FOR EAC
 --> statement-breakpoint
 CREATE FUNCTION cards_changed() RETURNS trigger LANGUAGE plpgsql AS $$
 BEGIN
-  UPDATE shown SET revision = revision + 1 FROM clips c WHERE shown.clip = c.id AND c.job = NEW.job AND c.card = NEW.id;
+  PERFORM revise((SELECT array_agg(id) FROM clips WHERE job = NEW.job AND card = NEW.id));
   RETURN NULL;
 END $$;
 --> statement-breakpoint
