@@ -128,14 +128,17 @@ export async function names(server: TestServer, film: string): Promise<Tally> {
   tally.tried(!/<img|<script|<b>/i.test(receipt) ? null : 'a name is markup in the receipt');
   const wipe = await client.get<{ verdict: string }>('/api/jobs/SLW/custody/cards/X001/wipe');
   tally.tried(wipe.verdict === 'yes' ? null : `the card of odd names may not be wiped: ${wipe.verdict}`);
-  const made: unknown = await client
-    .post('/api/jobs/SLW/facts/extract', {
-      from: { kind: 'card', card: 'X001' },
-      fields: ['fileName', 'cameraFile'],
-      formats: ['csv', 'json'],
-    })
-    .catch((e: Error) => e);
-  tally.tried(made instanceof Error ? made.message : null);
+  const { task } = await client.post<{ task: string }>('/api/jobs/SLW/facts/extract', {
+    from: { kind: 'card', card: 'X001' },
+    fields: ['fileName', 'cameraFile'],
+    formats: ['csv', 'json'],
+  });
+  const made = await until(
+    () => client.get<{ state: string; problem: { detail: string } | null }>(`/api/platform/tasks/${task}`),
+    (t) => t.state !== 'running',
+    60,
+  );
+  tally.tried(made.state === 'done' ? null : (made.problem?.detail ?? made.state));
   for (const f of readdirSync(path.join(server.home, 'handover'), {
     recursive: true,
     encoding: 'utf8',

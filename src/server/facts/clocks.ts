@@ -9,7 +9,7 @@ import type { InJob } from '../runtime';
 import { theJob } from '../jobs';
 import { writeLog } from '../logbook';
 import { clipName } from '../cards';
-import { contextsOf, upToDate, workOut } from './workOut';
+import { contextsOf, upToDate } from './workOut';
 
 /** Every clip that says when it was recorded, as far as its clock can be judged. */
 async function rollsOf(runtime: InJob): Promise<Roll[]> {
@@ -129,7 +129,7 @@ export async function dropClock(runtime: InJob, id: string): Promise<void> {
 }
 
 async function changed(runtime: InJob, words: string): Promise<void> {
-  await workOut(runtime);
+  await upToDate(runtime);
   await writeLog(runtime, 'facts', words);
   runtime.events.changed('clips', 'cards', 'log', 'job');
 }

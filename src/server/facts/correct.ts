@@ -10,7 +10,7 @@ import { cardOfClip, clipsOf, isCard } from '../platform/db/ofJob';
 import { cameras, cards, clips, days, said } from '../platform/db/schema';
 import { Clash, NotFound, Refused } from '../platform/errors';
 import type { InJob, Runtime } from '../runtime';
-import { workOut } from './workOut';
+import { upToDate } from './workOut';
 
 type Set = Correction['set'];
 type Card = NonNullable<Correction['card']>;
@@ -47,10 +47,7 @@ export function correctClips(
       'facts',
       `Corrected ${rows.length} ${rows.length === 1 ? 'clip' : 'clips'}: ${what.join(', ')}`,
     );
-    await workOut(
-      runtime,
-      rows.map((r) => r.id),
-    );
+    await upToDate(runtime);
     runtime.events.changed('clips', 'cards', 'job', 'log');
     return { changed: rows.length };
   });

@@ -16,6 +16,7 @@ import { ofFiles } from './workOut';
 import { theJob } from '../jobs';
 import { writeLog } from '../logbook';
 import { readFolder } from './readFolder';
+import { alone, endIfStopped, type TaskContext } from '../platform/tasks';
 import { listRoots, rootById } from '../places';
 import { lstat, mkdir, mkdirNew, writeFile } from '../platform/files/onDisk';
 import { readAll } from '../platform/files/plainFile';
@@ -26,7 +27,11 @@ interface Ready extends FactClip {
   looks: string[];
 }
 
-async function gather(runtime: InJob, { from }: Extraction): Promise<{ ready: Ready[]; what: string }> {
+async function gather(
+  runtime: InJob,
+  { from }: Extraction,
+  task: TaskContext,
+): Promise<{ ready: Ready[]; what: string }> {
   if (from.kind === 'folder') {
     const job = await theJob(runtime);
     const read = await readFolder(runtime, from.root, from.path);
@@ -54,7 +59,7 @@ async function gather(runtime: InJob, { from }: Extraction): Promise<{ ready: Re
             await runtime.db.select({ id: clips.id }).from(clips).where(where).orderBy(asc(clips.original))
           ).map((c) => c.id);
   const roots = new Map((await listRoots(runtime)).map((r) => [r.id, r]));
-  const found = await factsOfClips(runtime, ids);
+  const found = await factsOfClips(runtime, ids, task);
   const ready = await Promise.all(
     found.map(async (c): Promise<Ready> => ({
       ...c,
@@ -77,9 +82,14 @@ async function gather(runtime: InJob, { from }: Extraction): Promise<{ ready: Re
 }
 
 /** Writes the facts of clips to a new folder of the handover root, and their look files beside them under the clips' names. */
-export async function extract(runtime: InJob, wanted: Extraction): Promise<Extracted> {
+export async function extract(
+  runtime: InJob,
+  wanted: Extraction,
+  task: TaskContext = alone(),
+): Promise<Extracted> {
   const job = await theJob(runtime);
-  const { ready, what } = await gather(runtime, wanted);
+  const { ready, what } = await gather(runtime, wanted, task);
+  endIfStopped(task);
   if (ready.length === 0)
     throw new Refused('There is no clip to extract from.', {
       next: 'Choose a folder with footage, or clips of the job.',

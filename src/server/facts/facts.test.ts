@@ -16,6 +16,7 @@ import { eq } from 'drizzle-orm';
 import type { FieldId } from '../../core/facts/catalogue';
 import { FactFile } from '../../core/facts/shapes';
 import { facts, files, jobs, readings, said, shown, work } from '../platform/db/schema';
+import { alone, type TaskContext } from '../platform/tasks';
 import { tagLimits, readTags } from '../reading/tagReader';
 import { hashTree, makeClip, put, type TestShelf, testShelf, TEST_JOB } from '../testing/media';
 import { clocksView, dropClock, setClock } from './clocks';
@@ -323,6 +324,34 @@ describe('extraction', () => {
         looks: true,
       }),
     ).rejects.toMatchObject({ title: 'Refused' });
+  });
+
+  test('says how far it is; one that is stopped leaves nothing behind', async () => {
+    const handover = path.join(s.dir, 'home', 'handover');
+    const before = readdirSync(handover).length;
+    const wanted = { from: { kind: 'all' as const }, fields: null, formats: ['json' as const], looks: true };
+    const told: number[] = [];
+    const task: TaskContext = { ...alone(), progress: (done, total) => told.push(done, total) };
+    await expect(extract(s.runtime, wanted, { ...task, stopped: () => true })).rejects.toMatchObject({
+      code: 'STOPPED',
+    });
+    expect(readdirSync(handover).length).toBe(before);
+    expect((await extract(s.runtime, wanted, task)).clips).toBe(6);
+    expect(told).toEqual([0, 6]);
+  });
+
+  test('of the table as it is narrowed', async () => {
+    const filter = { words: 't000', only: [{ field: 'rate' as const, value: '25 fps' }] };
+    const done = await extract(s.runtime, {
+      from: { kind: 'table', filter },
+      fields: ['rate'],
+      formats: ['csv'],
+      looks: false,
+    });
+    expect(parse(readFileSync(path.join(done.place, 'facts.csv')), { bom: true })).toEqual([
+      ['Clip', 'Card', 'Frame rate'],
+      ['T0001', 'B001', '25'],
+    ]);
   });
 
   test('nothing to extract is said', async () => {

@@ -7,6 +7,7 @@ import { showFact, statedRows } from '../../core/facts/table';
 import { cardOfClip } from '../platform/db/ofJob';
 import { cameras, cards, clips, facts, files, shown } from '../platform/db/schema';
 import { NotFound } from '../platform/errors';
+import { alone, endIfStopped, type TaskContext } from '../platform/tasks';
 import type { InJob } from '../runtime';
 import { byClip, type FileRow, clipName, statementsOf } from '../cards';
 import { theJob } from '../jobs';
@@ -24,11 +25,18 @@ export interface KnownClip {
   family: FileRow[];
 }
 
-export async function factsOfClips(runtime: InJob, ids: readonly string[]): Promise<KnownClip[]> {
+/** Those of these clips that are in the job, in their order. Throws where the task is stopped. */
+export async function factsOfClips(
+  runtime: InJob,
+  ids: readonly string[],
+  task: TaskContext = alone(),
+): Promise<KnownClip[]> {
   const job = await theJob(runtime);
   const contexts = await contextsOf(runtime, job);
   const found = new Map<string, KnownClip>();
   for (let i = 0; i < ids.length; i += 500) {
+    endIfStopped(task);
+    task.progress(i, ids.length);
     const some = ids.slice(i, i + 500);
     const families = byClip(await runtime.db.select().from(files).where(inArray(files.clip, some)));
     const stated = await statementsOf(runtime.db, some);

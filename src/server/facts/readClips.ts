@@ -21,7 +21,7 @@ import { type Job, theJob } from '../jobs';
 import { writeLog } from '../logbook';
 import { provePairsOf } from '../proxies';
 import { listRoots } from '../places';
-import { keepReadings, workOut } from './workOut';
+import { keepReadings, upToDate } from './workOut';
 
 type ClipRow = typeof clips.$inferSelect;
 
@@ -262,7 +262,7 @@ async function settleRate(runtime: InJob, { id }: Job): Promise<void> {
     `Took ${formatRate(rate)} fps for the rate of the edit: most clips have it, or a whole multiple`,
   );
   runtime.events.changed('job', 'log');
-  await workOut(runtime);
+  await upToDate(runtime);
 }
 
 /** What a card's clips say of its camera is remembered with the label that was confirmed for it, as far as nobody said otherwise. */

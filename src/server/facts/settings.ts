@@ -1,10 +1,10 @@
 import type { JobSettings } from '../../core/jobs';
 import { saveSettings } from '../jobs';
 import type { InJob } from '../runtime';
-import { workOut } from './workOut';
+import { upToDate } from './workOut';
 
 /** Changes the job's settings; facts that are worked out from them are worked out again. */
 export async function changeSettings(runtime: InJob, settings: JobSettings): Promise<void> {
   await saveSettings(runtime, settings);
-  await workOut(runtime);
+  await upToDate(runtime);
 }

@@ -50,8 +50,7 @@ function only({ db }: InJob, job: Job, one: Only): SQL {
   return value === null ? not(states(job, field)) : states(job, field, value);
 }
 
-const hasWord = (word: string): SQL =>
-  sql`${shown.text} like ${`%${word.toLowerCase().replace(/[\\%_]/g, '\\$&')}%`}`;
+const hasWord = (word: string): SQL => sql`strpos(${shown.text}, ${word.toLowerCase()}) > 0`;
 
 const wanted = (runtime: InJob, job: Job, { words, only: which }: FactFilter): SQL =>
   and(
@@ -62,6 +61,8 @@ const wanted = (runtime: InJob, job: Job, { words, only: which }: FactFilter): S
 
 const KEYS = { number: shown.number, id: shown.clip };
 type Key = { number: number; id: string };
+/** As many as the job has: for so many the database does not look for the first of them only. */
+const ALL = 100_000_000;
 const SHOOTING = [asc(shown.recorded), asc(bytewise(shown.sort)), asc(shown.number)];
 
 /**
@@ -104,6 +105,29 @@ async function inOrder(runtime: InJob, job: Job, query: FactIdsQuery): Promise<K
   return [...first, ...rest];
 }
 
+/** Clips of which a list is had at once, rather than page by page. */
+const FEW = 2000;
+const PLACES: readonly string[] = ['card', 'camera', 'day'];
+/** Whether every clip has to be looked at to know which are of the table: places alone are known of the cards. */
+const isSearch = ({ words, only: which }: FactFilter): boolean =>
+  words.trim() !== '' || which.some((o) => !PLACES.includes(o.field));
+
+/**
+ * The same, for what is searched for: of few clips that are found a page costs as much as all of them, so they are kept until
+ * something changes; of many, those of the page are soon found.
+ */
+async function found(runtime: InJob, job: Job, query: FactIdsQuery): Promise<Key[]> {
+  const { words, only: which, sorting, offset, limit } = query;
+  if (!isSearch(query)) return inOrder(runtime, job, query);
+  const n = (await perCard(runtime, job, { words, only: which })).reduce((sum, c) => sum + c.clips, 0);
+  if (n > FEW) return inOrder(runtime, job, query);
+  const whole = { words, only: which, sorting, offset: 0, limit: ALL };
+  const list = await runtime.memory.of(`found in ${runtime.job} ${JSON.stringify(whole)}`, () =>
+    inOrder(runtime, job, whole),
+  );
+  return list.slice(offset, offset + limit);
+}
+
 const isChosen = (job: Job, field: FieldId) =>
   and(eq(facts.job, job.number), eq(facts.field, field), facts.chosen);
 
@@ -112,7 +136,7 @@ async function headsOf({ db }: InJob, keys: readonly Key[]) {
   const rows = await db
     .select({
       ...KEYS,
-      card: clips.card,
+      card: shown.card,
       camera: cards.camera,
       day: cards.day,
       name: shown.name,
@@ -135,7 +159,7 @@ async function headsOf({ db }: InJob, keys: readonly Key[]) {
 /** Some clips of the table with their cells, in the order of `fields`. */
 export async function factPage(runtime: InJob, query: FactPageQuery): Promise<FactPage> {
   await upToDate(runtime);
-  const list = await headsOf(runtime, await inOrder(runtime, await theJob(runtime), query));
+  const list = await headsOf(runtime, await found(runtime, await theJob(runtime), query));
   const cells = new Map<string, Shown>();
   if (list.length > 0 && query.fields.length > 0)
     for (const f of await runtime.db
@@ -169,7 +193,7 @@ export async function factPage(runtime: InJob, query: FactPageQuery): Promise<Fa
 /** Ids of clips of the table, in its order. */
 export async function factIds(runtime: InJob, query: FactIdsQuery): Promise<string[]> {
   await upToDate(runtime);
-  return (await inOrder(runtime, await theJob(runtime), query)).map((r) => r.id);
+  return (await found(runtime, await theJob(runtime), query)).map((r) => r.id);
 }
 
 /** How many clips the table has, how many the job, and the groups that they are put together in, by their names. */
@@ -223,18 +247,20 @@ async function groupsOf(runtime: InJob, job: Job, query: FactLinesQuery): Promis
 }
 
 /** How many clips of the table each card has. Where only places are asked for, that is counted already. */
-async function perCard(runtime: InJob, job: Job, query: FactFilter) {
-  if (query.words.trim() === '' && query.only.every(atPlace)) return placed(runtime, query.only);
-  const found = await runtime.db
-    .select({ card: shown.card, clips: sql<number>`count(*)::int` })
-    .from(shown)
-    .where(wanted(runtime, job, query))
-    .groupBy(shown.card);
-  const known = new Map((await placed(runtime, [])).map((c) => [c.card, c]));
-  return found.flatMap((f) => {
-    const card = known.get(f.card);
-    return card ? [{ ...card, clips: f.clips }] : [];
-  });
+async function perCard(runtime: InJob, job: Job, { words, only: which }: FactFilter) {
+  // Places alone are known of the cards, which count their clips.
+  if (!isSearch({ words, only: which })) return placed(runtime, which);
+  const filter = { words, only: which };
+  const counted = await runtime.memory.of(`counts of ${runtime.job} ${JSON.stringify(filter)}`, () =>
+    runtime.db
+      .select({ card: shown.card, clips: sql<number>`count(*)::int` })
+      .from(shown)
+      .where(wanted(runtime, job, filter))
+      .groupBy(shown.card)
+      .execute(),
+  );
+  const tally = new Map(counted.map((c) => [c.card, c.clips]));
+  return (await placed(runtime, [])).map((c) => ({ ...c, clips: tally.get(c.card) ?? 0 }));
 }
 
 function tallied(list: readonly (readonly [string, number])[]): Groups {

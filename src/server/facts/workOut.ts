@@ -1,4 +1,4 @@
-import { and, eq, inArray, sql } from 'drizzle-orm';
+import { and, eq, inArray, type SQL, sql } from 'drizzle-orm';
 import { briefOf } from '../../core/facts/brief';
 import type { Statement } from '../../core/facts/catalogue';
 import { type FactContext, factsOf } from '../../core/facts/facts';
@@ -7,7 +7,6 @@ import { fileStatements } from '../../core/facts/table';
 import { isRecording } from '../../core/intake';
 import { byClip, clipName, type FileRow, readStatements, saidOf } from '../cards';
 import { type Job, theJob } from '../jobs';
-import { among } from '../platform/db/among';
 import type { Database } from '../platform/db/client';
 import { cards, clips, clocks, facts, files, shown } from '../platform/db/schema';
 import { messageOf } from '../platform/errors';
@@ -65,7 +64,7 @@ export function ofFiles(
 }
 
 /** Clips of the job whose facts are held until the transaction ends, so that nobody else works them out meanwhile. */
-const held = (tx: Transaction, job: string, which: ReturnType<typeof and>, most: number) =>
+const held = (tx: Transaction, job: string, which: SQL, most: number) =>
   tx
     .select({
       id: clips.id,
@@ -82,18 +81,10 @@ const held = (tx: Transaction, job: string, which: ReturnType<typeof and>, most:
     .for('update', { of: shown });
 type Held = Awaited<ReturnType<typeof held>>[number];
 
-/**
- * Works out what lists show of clips whose revision is another than the one they were worked out at, up to `SOME` of the job or of
- * those named. Returns how many it were.
- */
-export function workOutSome(runtime: InJob, only?: readonly string[]): Promise<number> {
+/** Works out what lists show of some clips whose revision is another than the one they were worked out at. Returns how many it were. */
+export function workOutSome(runtime: InJob): Promise<number> {
   return runtime.db.transaction(async (tx) => {
-    const list = await held(
-      tx,
-      runtime.job,
-      and(eq(shown.stale, true), only && among(shown.clip, only)),
-      SOME,
-    );
+    const list = await held(tx, runtime.job, eq(shown.stale, true), SOME);
     if (list.length > 0) await keepFacts(tx, runtime.job, list, null);
     return list.length;
   });
@@ -187,11 +178,11 @@ async function writeFacts(
       on conflict (clip, field, source) do update set chosen = excluded.chosen, words = excluded.words, number = excluded.number, sort = excluded.sort, value = excluded.value`);
 }
 
-/** Works out what changed, for all clips of the job or those named, and says so. */
-export async function workOut(runtime: InJob, only?: readonly string[]): Promise<void> {
+/** Works out what changed of the job's clips, and says so. */
+async function workOut(runtime: InJob): Promise<void> {
   let some = 0;
   do {
-    some = await workOutSome(runtime, only);
+    some = await workOutSome(runtime);
     await new Promise((r) => setImmediate(r));
   } while (some > 0);
   runtime.events.changed('clips', 'cards');

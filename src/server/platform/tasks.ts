@@ -19,6 +19,11 @@ export const alone = (): TaskContext => {
   return { gate, stopped: () => Atomics.load(new Int32Array(gate), 1) !== 0, progress: () => undefined };
 };
 
+/** Throws, with the code STOPPED, where a task is to stop: only where nothing is half done. */
+export function endIfStopped(task: Pick<TaskContext, 'stopped'>): void {
+  if (task.stopped()) throw Object.assign(new Error('It was stopped.'), { code: 'STOPPED' });
+}
+
 /** How long the outcome of a task is kept for who began it. Milliseconds. */
 const KEPT = 10 * 60_000;
 

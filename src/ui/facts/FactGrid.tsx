@@ -36,6 +36,7 @@ export function FactGrid({ asked, layout, sort, chosen, choose }: Props) {
   const { fields } = asked;
   const box = useRef<HTMLDivElement>(null);
   const [focus, setFocus] = useState<number | null>(null);
+  const [failed, fail] = useState<unknown>(null);
   const virtual = useVirtualizer({
     count: layout.lines,
     getScrollElement: () => box.current,
@@ -46,14 +47,14 @@ export function FactGrid({ asked, layout, sort, chosen, choose }: Props) {
   const clips = useClips(asked, layout, items[0]?.index ?? 0, items.at(-1)?.index ?? 40);
   const widths = useWidths(fields, clips.at, layout);
   const width = NAME + widths.reduce((n, w) => n + w, 0);
-  const { pick, press } = usePicking({ layout, clips, chosen, choose, focus, setFocus }, (line) =>
+  const { pick, press } = usePicking({ layout, clips, chosen, choose, focus, setFocus, fail }, (line) =>
     virtual.scrollToIndex(line),
   );
   return (
     <>
-      {clips.error && (
+      {(clips.error ?? failed) !== null && (
         <div style={{ padding: '0 20px 10px' }}>
-          <ErrorNotice error={clips.error} />
+          <ErrorNotice error={clips.error ?? failed} close={() => fail(null)} />
         </div>
       )}
       <div
@@ -196,14 +197,15 @@ function Cells({
 }
 
 interface Picking extends Pick<Props, 'layout' | 'chosen' | 'choose'> {
-  clips: Pick<ReturnType<typeof useClips>, 'at' | 'between'>;
+  clips: Pick<ReturnType<typeof useClips>, 'at' | 'between' | 'all'>;
   focus: number | null;
   setFocus: (line: number) => void;
+  fail: (error: unknown) => void;
 }
 
 /** Choosing by pointer and keys. What lies between two lines is asked for where it was not fetched; the newest choice counts. */
 function usePicking(
-  { layout, clips, chosen, choose, focus, setFocus }: Picking,
+  { layout, clips, chosen, choose, focus, setFocus, fail }: Picking,
   scrollTo: (line: number) => void,
 ) {
   const anchor = useRef<number | null>(null);
@@ -212,18 +214,18 @@ function usePicking(
     turn.current++;
     choose(now);
   };
-  const chooseBetween = (a: number, b: number, last: FactClip | null) => {
+  const chooseThose = (asked: Promise<string[]>, last: FactClip | null) => {
     const mine = ++turn.current;
-    void clips.between(a, b).then((ids) => {
+    void asked.then((ids) => {
       if (mine === turn.current) choose({ ids: new Set(ids), last });
-    });
+    }, fail);
   };
   const pick = (line: number, e: Modifiers) => {
     const clip = clips.at(line);
     setFocus(line);
-    if (e.shiftKey && anchor.current !== null) return chooseBetween(anchor.current, line, clip);
+    if (e.shiftKey && anchor.current !== null) return chooseThose(clips.between(anchor.current, line), clip);
     anchor.current = line;
-    if (!clip) return chooseBetween(line, line, null);
+    if (!clip) return chooseThose(clips.between(line, line), null);
     if (!e.ctrlKey && !e.metaKey) return chooseNow({ ids: new Set([clip.id]), last: clip });
     const ids = new Set(chosen.ids);
     if (!ids.delete(clip.id)) ids.add(clip.id);
@@ -232,7 +234,7 @@ function usePicking(
   const press = (e: KeyboardEvent, height: number) => {
     if ((e.ctrlKey || e.metaKey) && e.key === 'a') {
       e.preventDefault();
-      return chooseBetween(0, layout.lines - 1, chosen.last);
+      return chooseThose(clips.all(), chosen.last);
     }
     if (e.key === 'Escape') return chooseNow(NOTHING);
     const page = Math.max(1, Math.floor(height / 30) - 2);

@@ -5,6 +5,7 @@ import { useRouter, useSearchParams } from 'next/navigation';
 import { useCallback, useState } from 'react';
 import { FieldId } from '../../core/facts/catalogue';
 import { FIRST_FIELDS } from '../../core/facts/fieldSets';
+import { formatCount } from '../platform/format';
 import { useAddress, useServer } from '../platform/job';
 import { Empty, ErrorNotice } from '../platform/Notice';
 import { useSuspicions } from '../platform/queries';
@@ -105,7 +106,7 @@ export function FactsScreen() {
           <button key={v} type="button" role="tab" aria-selected={v === view} onClick={() => go(v)}>
             {VIEWS[v]}
             {v === 'clocks' && suspicions > 0 && <b> ? {suspicions}</b>}
-            {v === 'side' && chosen.ids.size > 1 && ` (${chosen.ids.size})`}
+            {v === 'side' && chosen.ids.size > 1 && ` (${formatCount(chosen.ids.size)})`}
           </button>
         ))}
       </div>

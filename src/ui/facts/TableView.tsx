@@ -19,7 +19,7 @@ import { FieldChooser } from './FieldChooser';
 import { GROUPINGS, layoutOf } from './lines';
 
 /** Milliseconds after the last letter until it is looked for. */
-const TYPING = 150;
+const TYPING = 60;
 
 /** What of the job the table has, and in which order. */
 export interface Narrowed {
@@ -330,7 +330,8 @@ function extractChoices(
       ? [
           {
             from: { kind: 'clips' as const, clips: [...ids] },
-            words: ids.size > 1 ? `the ${ids.size} chosen clips` : (mine?.name ?? 'the chosen clip'),
+            words:
+              ids.size > 1 ? `the ${formatCount(ids.size)} chosen clips` : (mine?.name ?? 'the chosen clip'),
           },
         ]
       : []),

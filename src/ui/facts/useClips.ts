@@ -72,5 +72,10 @@ export function useClips({ fields, filter, sorting }: Asked, layout: Layout, fir
     [server, layout, filter, sorting],
   );
 
-  return { at, between, error: found.find((q) => q.error)?.error ?? null };
+  const all = useCallback(
+    () => server.factIds({ ...filter, sorting, offset: 0, limit: 100_000 }),
+    [server, filter, sorting],
+  );
+
+  return { at, between, all, error: found.find((q) => q.error)?.error ?? null };
 }

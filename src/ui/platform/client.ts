@@ -182,7 +182,7 @@ export function jobServer(code: string) {
     factSums: () => call(FactSums, within('facts/sums')),
     sideBySide: (clips: readonly string[]) => send(SideBySide, 'POST', within('facts/compare'), { clips }),
     stated: () => call(Stated, within('facts/stated')),
-    extract: (wanted: Extraction) => send(Extracted, 'POST', within('facts/extract'), wanted),
+    extract: (wanted: Extraction) => whole(Extracted, within('facts/extract'), wanted),
     clocks: () => call(ClocksView, within('facts/clocks')),
     suspicions: () => call(ClocksView.shape.suspicions, within('facts/clocks/open')),
     setClock: (clock: Clock) => send(z.object({ id: z.string() }), 'POST', within('facts/clocks'), clock),
