@@ -47,7 +47,7 @@ export {
   SideBySide,
   Stated,
 } from './shapes';
-export { type FactRow, isStated, statementOf, WORKED_OUT } from './rows';
+export { type FactRow, statementOf, WORKED_OUT } from './rows';
 export { statementsFromSidecar } from './sidecar';
 export { TagOutput, statementsFromTags } from './tags';
 export { type Value } from './values';

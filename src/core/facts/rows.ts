@@ -16,8 +16,6 @@ export interface FactRow {
 
 /** Sources of what is not stated: it follows from statements, from the job, and from where files stand. */
 export const WORKED_OUT = ['workedOut', 'correction', 'file'] as const satisfies readonly Source[];
-export const isStated = (s: { source: Source }): boolean =>
-  !(WORKED_OUT as readonly Source[]).includes(s.source);
 
 /** Characters of words that count where clips are sorted by them. */
 const SORTED_BY = 60;

@@ -63,22 +63,18 @@ export function ofFiles(
     : [];
 }
 
-/** Clips of the job whose facts are held until the transaction ends, so that nobody else works them out meanwhile. */
+/**
+ * Clips of the job whose facts are held until the transaction ends, so that nobody else works them out meanwhile. Only what is
+ * held is known to be the newest here: what else they have is asked for afterwards.
+ */
 const held = (tx: Transaction, job: string, which: SQL, most: number) =>
   tx
-    .select({
-      id: clips.id,
-      number: shown.number,
-      revision: shown.revision,
-      card: clips.card,
-      original: clips.original,
-    })
+    .select({ id: shown.clip, number: shown.number, revision: shown.revision, card: shown.card })
     .from(shown)
-    .innerJoin(clips, eq(clips.id, shown.clip))
     .where(and(eq(shown.job, job), which))
     .orderBy(shown.number)
     .limit(most)
-    .for('update', { of: shown });
+    .for('update');
 type Held = Awaited<ReturnType<typeof held>>[number];
 
 /** Works out what lists show of some clips whose revision is another than the one they were worked out at. Returns how many it were. */
@@ -96,7 +92,7 @@ export async function keepReadings(
   job: string,
   read: ReadonlyMap<string, readonly Statement[]>,
 ): Promise<ReadonlyMap<string, string>> {
-  const list = await held(tx, job, inArray(clips.id, [...read.keys()]), read.size);
+  const list = await held(tx, job, inArray(shown.clip, [...read.keys()]), read.size);
   if (list.length > 0) await keepFacts(tx, job, list, read);
   return new Map(list.map((c) => [c.id, c.card]));
 }
@@ -115,16 +111,22 @@ async function keepFacts(
   const before = await tx.select().from(facts).where(inArray(facts.clip, numbers));
   const readBefore = read ? null : await readStatements(tx, numbers);
   const words = await saidOf(tx, ids);
+  const originals = new Map(
+    (
+      await tx.select({ id: clips.id, original: clips.original }).from(clips).where(inArray(clips.id, ids))
+    ).map((c) => [c.id, c.original]),
+  );
   const families = byClip(await tx.select().from(files).where(inArray(files.clip, ids)));
   const rows: (FactRow & { clip: number })[] = [];
   const lists = list.map((c) => {
     const family = families.get(c.id) ?? [];
+    const original = originals.get(c.id) ?? '';
     const context = contexts.get(c.card);
     const chosen = factsOf(
       [
         ...(read?.get(c.id) ?? readBefore?.get(c.number) ?? []),
         ...(words.get(c.id) ?? []),
-        ...ofFiles(family, c.original, job.zoneMinutes),
+        ...ofFiles(family, original, job.zoneMinutes),
       ],
       context,
     );
@@ -132,7 +134,7 @@ async function keepFacts(
     rows.push(...own.map((r) => ({ ...r, clip: c.number })));
     const name = clipName(
       family.find((f) => f.role === 'original'),
-      c.original,
+      original,
     );
     return {
       number: c.number,

@@ -3,6 +3,7 @@ import path from 'node:path';
 import { sameTime } from '../../core/custody';
 import { shownPath } from '../../core/platform/names';
 import type { Row } from '../../core/records/replay';
+import { saidIn } from '../../core/records/upgrade';
 import type { RootKind } from '../../core/places';
 import type { Rebuilt } from '../../core/records/shapes';
 import { UNDER_WAY } from '../../core/offload';
@@ -53,7 +54,7 @@ export function rebuild(runtime: Runtime, found: FoundRecords): Promise<Rebuilt>
             : rows;
         };
         for (const { name } of TABLES) if (name !== 'roots') await store(tx, name, rowsOf(name));
-        await store(tx, 'said', saidIn(tables.get('clips') ?? []));
+        await store(tx, 'said', saidIn(tables.get('clips') ?? [], tables.get('jobs') ?? []));
         for (const t of TABLES)
           if (t.grows)
             await tx.execute(
@@ -93,12 +94,6 @@ export function rebuild(runtime: Runtime, found: FoundRecords): Promise<Rebuilt>
     return out;
   });
 }
-
-/** What a person said of clips, which is recorded with them. */
-const saidIn = (rows: readonly Row[]): Row[] =>
-  rows.flatMap((r) =>
-    ((r.statements ?? []) as Row[]).map((s) => ({ clip: r.id, field: s.field, value: s.value })),
-  );
 
 function sentence(r: Rebuilt, file: string): string {
   const missing =
