@@ -6,4 +6,4 @@ export { type Everything, LISTED, clipView, clipViews, everything, inOrder, view
 export { type FileRow, byClip } from './families';
 export { placeOf } from './onCard';
 export { type LookedAt, join, recogniseFolder } from './recogniseFolder';
-export { readStatements, saidOf, statementsOf } from './statements';
+export { grouped, isRead, saidOf, statementsOf } from './statements';

@@ -1,10 +1,10 @@
 import { and, eq, inArray, notInArray } from 'drizzle-orm';
-import { statementOf, type Statement, WORKED_OUT } from '../../core/facts';
+import { type Source, statementOf, type Statement, WORKED_OUT } from '../../core/facts';
 import type { Database } from '../platform/db/client';
 import { facts, said, shown } from '../platform/db/schema';
 
 /** A row of a fact, as `statementOf` takes it. */
-export const STATED = {
+const STATED = {
   field: facts.field,
   source: facts.source,
   words: facts.words,
@@ -15,20 +15,12 @@ export const STATED = {
 /** As the key has it: by the catalogue's fields and sources. */
 const IN_ORDER = [facts.clip, facts.field, facts.source];
 
-type Reads = Pick<Database, 'select'>;
+const NOT_READ = [...WORKED_OUT, 'person'] as const;
+/** Whether a row is what a clip's files stated. */
+export const isRead = ({ source }: { source: Source }): boolean =>
+  !(NOT_READ as readonly Source[]).includes(source);
 
-/** What the files of clips stated, by the numbers of the clips. */
-export async function readStatements(
-  db: Reads,
-  numbers: readonly number[],
-): Promise<Map<number, Statement[]>> {
-  const rows = await db
-    .select({ clip: facts.clip, ...STATED })
-    .from(facts)
-    .where(and(inArray(facts.clip, [...numbers]), notInArray(facts.source, [...WORKED_OUT, 'person'])))
-    .orderBy(...IN_ORDER);
-  return grouped(rows, (r) => r.clip, statementOf);
-}
+type Reads = Pick<Database, 'select'>;
 
 /** What a person says of clips. */
 export async function saidOf(db: Reads, clips: readonly string[]): Promise<Map<string, Statement[]>> {
@@ -50,14 +42,15 @@ export async function statementsOf(db: Reads, clips: readonly string[]): Promise
     .select({ clip: shown.clip, ...STATED })
     .from(facts)
     .innerJoin(shown, eq(shown.number, facts.clip))
-    .where(and(inArray(shown.clip, [...clips]), notInArray(facts.source, [...WORKED_OUT, 'person'])))
+    .where(and(inArray(shown.clip, [...clips]), notInArray(facts.source, [...NOT_READ])))
     .orderBy(...IN_ORDER);
   const out = grouped(rows, (r) => r.clip, statementOf);
   for (const [clip, words] of await saidOf(db, clips)) out.set(clip, [...(out.get(clip) ?? []), ...words]);
   return out;
 }
 
-function grouped<K, R, V>(rows: readonly R[], by: (r: R) => K, value: (r: R) => V): Map<K, V[]> {
+/** Values of rows, put together by a key, in their order. */
+export function grouped<K, R, V>(rows: readonly R[], by: (r: R) => K, value: (r: R) => V): Map<K, V[]> {
   const out = new Map<K, V[]>();
   for (const r of rows) {
     const list = out.get(by(r));

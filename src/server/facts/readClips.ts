@@ -153,7 +153,7 @@ interface Read {
 }
 
 /**
- * Keeps what was read, in one statement: each costs more than what it writes. One row that cannot be kept takes nothing from
+ * Keeps what was read, all of it at once: each statement costs more than what it writes. One row that cannot be kept takes nothing from
  * the others; why is put into `failed`. A clip that ffprobe has still to be asked about is neither read nor unreadable yet.
  */
 async function store(runtime: InJob, read: readonly Read[], failed: Map<string, Error>): Promise<void> {

@@ -1,5 +1,6 @@
-import { afterAll, beforeAll, beforeEach, describe, expect, test } from '@jest/globals';
-import { eq } from 'drizzle-orm';
+import { afterAll, beforeAll, beforeEach, describe, expect, jest, test } from '@jest/globals';
+import { eq, sql } from 'drizzle-orm';
+import { statementsOf } from '../cards/statements';
 import path from 'node:path';
 import fc from 'fast-check';
 import { type FieldId, FIELDS, type Statement } from '../../core/facts/catalogue';
@@ -316,5 +317,36 @@ describe('whatever a clip’s facts follow from, lists show it at the next look'
     await db.update(files).set({ size: 77 }).where(eq(files.clip, id));
     await both;
     expect(await cells('size')).toEqual(['77 B']);
+  });
+
+  test('worked out or read again without being other, nothing of it is written', async () => {
+    const { db } = s.runtime;
+    const written = async () =>
+      (await db.execute(sql`select clip, field, source, xmin::text as by from facts order by 1, 2, 3`)).rows;
+    const before = await written();
+    await db.update(shown).set({ workedOut: 0 });
+    await allUpToDate(s.runtime);
+    expect(await written()).toEqual(before);
+    const stated = await statementsOf(db, numbers);
+    const read = new Map([...stated].map(([clip, all]) => [clip, all.filter((x) => x.source !== 'person')]));
+    await db.transaction((tx) => keepReadings(tx, TEST_JOB, read));
+    expect(await written()).toEqual(before);
+  });
+
+  test('a clip that cannot be worked out takes nothing from the others, and is tried again once it changes', async () => {
+    const { db, database } = s.runtime;
+    const [bad] = await db.select().from(shown).where(eq(shown.clip, id));
+    await database.query(`
+      create function refuse_fact() returns trigger language plpgsql as $$ begin raise exception 'no such fact'; end $$;
+      create trigger refuse_fact before insert or update on facts for each row when (new.clip = ${bad!.number}) execute function refuse_fact();`);
+    const said = jest.spyOn(console, 'error').mockImplementation(() => undefined);
+    await db.update(files).set({ size: 4321 });
+    expect((await page({ words: '4321 b' })).clips.length).toBe((await db.$count(files)) - 1);
+    expect(said.mock.calls.flat().join(' ')).toContain(id);
+    said.mockRestore();
+    expect(await db.$count(shown, eq(shown.stale, true))).toBe(0);
+    await database.query('drop trigger refuse_fact on facts; drop function refuse_fact;');
+    await db.update(files).set({ size: 4322 }).where(eq(files.clip, id));
+    expect(await cells('size')).toEqual(['4322 B']);
   });
 });

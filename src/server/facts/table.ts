@@ -61,7 +61,7 @@ const wanted = (runtime: InJob, job: Job, { words, only: which }: FactFilter): S
 
 const KEYS = { number: shown.number, id: shown.clip };
 type Key = { number: number; id: string };
-/** As many as the job has: for so many the database does not look for the first of them only. */
+/** More than any job has: the database, which looks for the first few in their order, looks for so many at once. */
 const ALL = 100_000_000;
 const SHOOTING = [asc(shown.recorded), asc(bytewise(shown.sort)), asc(shown.number)];
 
@@ -107,10 +107,9 @@ async function inOrder(runtime: InJob, job: Job, query: FactIdsQuery): Promise<K
 
 /** Clips of which a list is had at once, rather than page by page. */
 const FEW = 2000;
-const PLACES: readonly string[] = ['card', 'camera', 'day'];
 /** Whether every clip has to be looked at to know which are of the table: places alone are known of the cards. */
 const isSearch = ({ words, only: which }: FactFilter): boolean =>
-  words.trim() !== '' || which.some((o) => !PLACES.includes(o.field));
+  words.trim() !== '' || !which.every(atPlace);
 
 /**
  * The same, for what is searched for: of few clips that are found a page costs as much as all of them, so they are kept until

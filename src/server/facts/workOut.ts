@@ -1,11 +1,12 @@
 import { and, eq, inArray, type SQL, sql } from 'drizzle-orm';
+import { isDeepStrictEqual } from 'node:util';
 import { briefOf } from '../../core/facts/brief';
 import type { Statement } from '../../core/facts/catalogue';
 import { type FactContext, factsOf } from '../../core/facts/facts';
-import { type FactRow, factRows, sortKey, textOf } from '../../core/facts/rows';
+import { type FactRow, factRows, sortKey, statementOf, textOf } from '../../core/facts/rows';
 import { fileStatements } from '../../core/facts/table';
 import { isRecording } from '../../core/intake';
-import { byClip, clipName, type FileRow, readStatements, saidOf } from '../cards';
+import { byClip, clipName, type FileRow, grouped, isRead, saidOf } from '../cards';
 import { type Job, theJob } from '../jobs';
 import type { Database } from '../platform/db/client';
 import { cards, clips, clocks, facts, files, shown } from '../platform/db/schema';
@@ -67,7 +68,7 @@ export function ofFiles(
  * Clips of the job whose facts are held until the transaction ends, so that nobody else works them out meanwhile. Only what is
  * held is known to be the newest here: what else they have is asked for afterwards.
  */
-const held = (tx: Transaction, job: string, which: SQL, most: number) =>
+const held = (tx: Pick<Database, 'select'>, job: string, which: SQL, most: number) =>
   tx
     .select({ id: shown.clip, number: shown.number, revision: shown.revision, card: shown.card })
     .from(shown)
@@ -77,13 +78,28 @@ const held = (tx: Transaction, job: string, which: SQL, most: number) =>
     .for('update');
 type Held = Awaited<ReturnType<typeof held>>[number];
 
-/** Works out what lists show of some clips whose revision is another than the one they were worked out at. Returns how many it were. */
-export function workOutSome(runtime: InJob): Promise<number> {
-  return runtime.db.transaction(async (tx) => {
-    const list = await held(tx, runtime.job, eq(shown.stale, true), SOME);
-    if (list.length > 0) await keepFacts(tx, runtime.job, list, null);
-    return list.length;
-  });
+/**
+ * Works out what lists show of some clips whose revision is another than the one they were worked out at. Returns how many it were.
+ * One that cannot be worked out takes nothing from the others: it stays as it is shown until it changes again.
+ */
+export async function workOutSome(runtime: InJob): Promise<number> {
+  const work = (which: SQL, most: number) =>
+    runtime.db.transaction(async (tx) => {
+      const list = await held(tx, runtime.job, and(eq(shown.stale, true), which)!, most);
+      if (list.length > 0) await keepFacts(tx, runtime.job, list, null);
+      return list.length;
+    });
+  try {
+    return await work(sql`true`, SOME);
+  } catch (e) {
+    const [first] = await held(runtime.db, runtime.job, eq(shown.stale, true), 1);
+    if (!first) throw e;
+    await work(eq(shown.number, first.number), 1).catch(async (fault: unknown) => {
+      console.error(`facts of clip ${first.id}:`, messageOf(fault));
+      await runtime.db.update(shown).set({ workedOut: first.revision }).where(eq(shown.number, first.number));
+    });
+    return 1;
+  }
 }
 
 /** Holds clips and keeps what was read of them, in place of what was read before. Returns the cards they are of now; those that are gone are left out. */
@@ -108,8 +124,12 @@ async function keepFacts(
   const ids = list.map((c) => c.id);
   const job = await theJob({ db: tx, job: jobId });
   const contexts = await contextsOf({ db: tx }, job);
-  const before = await tx.select().from(facts).where(inArray(facts.clip, numbers));
-  const readBefore = read ? null : await readStatements(tx, numbers);
+  const before = await tx
+    .select()
+    .from(facts)
+    .where(inArray(facts.clip, numbers))
+    .orderBy(facts.clip, facts.field, facts.source);
+  const readBefore = grouped(before.filter(isRead), (r) => r.clip, statementOf);
   const words = await saidOf(tx, ids);
   const originals = new Map(
     (
@@ -124,7 +144,7 @@ async function keepFacts(
     const context = contexts.get(c.card);
     const chosen = factsOf(
       [
-        ...(read?.get(c.id) ?? readBefore?.get(c.number) ?? []),
+        ...(read?.get(c.id) ?? readBefore.get(c.number) ?? []),
         ...(words.get(c.id) ?? []),
         ...ofFiles(family, original, job.zoneMinutes),
       ],
@@ -161,7 +181,8 @@ async function writeFacts(
   rows: readonly (FactRow & { clip: number })[],
 ): Promise<void> {
   const keyOf = (r: { clip: number; field: string; source: string }) => `${r.clip} ${r.field} ${r.source}`;
-  const stateOf = (r: FactRow) => JSON.stringify([r.chosen, r.words, r.number, r.sort, r.value]);
+  // The database has the parts of a value in an order of its own.
+  const stateOf = (r: FactRow) => [r.chosen, r.words, r.number, r.sort, r.value];
   const known = new Map(before.map((r) => [keyOf(r), stateOf(r)]));
   const now = new Set(rows.map(keyOf));
   const gone = before
@@ -171,7 +192,7 @@ async function writeFacts(
     await tx.execute(sql`
       delete from ${facts} f using json_to_recordset(${JSON.stringify(gone)}::json) as g(clip int, field fact_field, source fact_source)
       where f.clip = g.clip and f.field = g.field and f.source = g.source`);
-  const changed = rows.filter((r) => known.get(keyOf(r)) !== stateOf(r));
+  const changed = rows.filter((r) => !isDeepStrictEqual(known.get(keyOf(r)), stateOf(r)));
   if (changed.length > 0)
     await tx.execute(sql`
       insert into ${facts} (clip, job, field, source, chosen, words, number, sort, value)

@@ -6,6 +6,7 @@ import { Suspense, useEffect, useRef, useState } from 'react';
 import type { Convention, FolderPlan } from '../../core/naming/convention';
 import type { JobView } from '../../core/jobs';
 import type { NamingRequest, PlanResult } from '../../core/naming/shapes';
+import { useSettled } from '../platform/useSettled';
 import { useAddress, useServer } from '../platform/job';
 import { formatBytes, plural } from '../platform/format';
 import { Empty, ErrorNotice } from '../platform/Notice';
@@ -25,16 +26,6 @@ export function NamingBench() {
       <Bench job={job} />
     </Suspense>
   ) : null;
-}
-
-/** A value that follows another after it has been still for a moment. */
-function useSettled<T>(value: T, ms: number): T {
-  const [settled, setSettled] = useState(value);
-  useEffect(() => {
-    const timer = setTimeout(() => setSettled(value), ms);
-    return () => clearTimeout(timer);
-  }, [value, ms]);
-  return settled;
 }
 
 function Bench({ job }: { job: JobView }) {
