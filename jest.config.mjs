@@ -1,6 +1,6 @@
-import { emptyDatabase } from './scripts/setup.mjs';
+import { buildThreads } from './scripts/threads.mjs';
 
-process.env.SORT_SHELF_EMPTY_DATABASE ??= emptyDatabase();
+await buildThreads();
 
 export default {
   testEnvironment: 'node',

@@ -8,7 +8,7 @@ import path from 'node:path';
 import type { Statement } from '../src/core/facts/catalogue';
 import { statementsFromProbe } from '../src/core/facts/probe';
 import { statementsFromTags, TagOutput } from '../src/core/facts/tags';
-import { readings } from '../src/server/platform/db/schema';
+import { readings } from '../src/server/facts/tables';
 import { probe } from '../src/server/platform/media/probe';
 import { warmReaders } from '../src/server/reading/readPool';
 import { FFPROBE } from '../src/server/platform/media/tools';

@@ -2,7 +2,7 @@ import { sql } from 'drizzle-orm';
 import { mkdtempSync, realpathSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
-import { FIRST_FIELDS } from '../src/core/facts/fieldSets';
+import { DEFAULT_FIELDS } from '../src/core/facts/fieldSets';
 import { factLines, factPage } from '../src/server/facts/table';
 import { cardDetail } from '../src/server/overview/wall';
 import { type InJob, openRuntime } from '../src/server/runtime';
@@ -52,7 +52,7 @@ async function costOf(
 }
 
 const ALL = { words: '', only: [] };
-const FIRST = { ...ALL, fields: [...FIRST_FIELDS] };
+const FIRST = { ...ALL, fields: [...DEFAULT_FIELDS] };
 const PAGES: Record<string, (r: InJob) => Promise<unknown>> = {
   card: (r) => cardDetail(r, 'X001'),
   // What the table asks for when it is opened: how long it is, and its first clips.

@@ -13,12 +13,12 @@ import {
 import { freemem, tmpdir } from 'node:os';
 import path from 'node:path';
 import { warmThreads } from '../src/server/transfer/pool';
-import { offloads } from '../src/server/platform/db/schema';
+import { offloads } from '../src/server/offload/tables';
 import { openRuntime } from '../src/server/runtime';
 import { TEST_JOB } from '../src/server/testing/media';
 import { beginJob } from '../src/server/jobs/jobs';
 import { look } from '../src/server/intake/look';
-import { beginOffload } from '../src/server/offload/offload';
+import { beginOffload } from '../src/server/offload/begin';
 import { addRoot } from '../src/server/places/roots';
 
 // One card to two safe copies, verified by contents (each file flushed, read back, listed), against the chain a person would
@@ -79,7 +79,7 @@ async function measure(base: string, flushed: boolean): Promise<{ typed: number[
     return seconds;
   };
 
-  const runtime = (await openRuntime({ home: path.join(dir, 'home'), work: false })).inJob(TEST_JOB);
+  const runtime = (await openRuntime({ home: path.join(dir, 'home'), work: ['copy'] })).inJob(TEST_JOB);
   await beginJob(runtime, { name: 'Slack Water', code: 'SLW', zoneMinutes: 0 }, TEST_JOB);
   for (const d of ['North', 'South']) mkdirSync(path.join(dir, d));
   const root = await addRoot(runtime, { kind: 'source', path: source });
@@ -113,7 +113,7 @@ async function measure(base: string, flushed: boolean): Promise<{ typed: number[
       hash: 'xxh128',
       singles: [],
     });
-    await runtime.offloads.idle();
+    await runtime.queue.idle('copy');
     const seconds = (performance.now() - begun) / 1000;
     const last = (await runtime.db.select().from(offloads)).find((o) => o.id === id)!;
     if (last.state !== 'done') throw new Error(`the copy ended as ${last.state}: ${last.fault}`);

@@ -118,7 +118,7 @@ test('a field set is made, and a card extracted by it: the CSV holds what ffprob
       .check();
   await chooser.getByRole('button', { name: 'Start timecode earlier' }).click();
   await chooser.getByLabel('Name of the set').fill('For the edit');
-  await chooser.getByRole('button', { name: 'Keep' }).click();
+  await chooser.getByRole('button', { name: 'Save' }).click();
   await expect(chooser).toHaveCount(0);
   await expect(page.getByLabel('Field set')).toHaveValue(/.+/);
   await page.reload();
@@ -238,7 +238,7 @@ test('the slow clock is found with its evidence, set right, and taken back; no f
   await page.getByRole('searchbox', { name: 'Find in the table' }).fill('C001');
   await expect(row('SKRY0001')).toContainText('2026-05-06 10:44:38');
   await page.getByRole('tab', { name: 'Clocks' }).click();
-  await page.getByRole('button', { name: 'Take it back' }).click();
+  await page.getByRole('button', { name: 'Undo' }).click();
   await expect(finding).toBeVisible();
   expect(hashTree(server.shelf)).toEqual(before);
 });
@@ -250,7 +250,7 @@ test('a bar of a chart opens the clips behind it', async () => {
   await codecs.scrollIntoViewIfNeeded();
   const box = (await codecs.boundingBox())!;
   // The first bar is the longest, and begins behind the names.
-  await codecs.locator('canvas').click({ position: { x: box.width * 0.45, y: 22 } });
+  await codecs.click({ position: { x: box.width * 0.45, y: 22 } });
   await expect(page.getByRole('button', { name: 'H.264 ×' })).toBeVisible();
   await expect(page.getByText(/^\d+ clips$/)).toBeVisible();
   await page.getByRole('button', { name: 'H.264 ×' }).click();
@@ -270,7 +270,7 @@ test('many clips are corrected at once; nonsense is said where the person is; an
   await dialog.getByLabel('Field', { exact: true }).selectOption({ label: 'ISO' });
   await dialog.getByLabel('Value').fill('very much');
   await dialog.getByRole('button', { name: 'Correct', exact: true }).click();
-  await expect(dialog).toContainText('“very much” is no iso for');
+  await expect(dialog).toContainText('“very much” is not a valid ISO for');
   await dialog.getByLabel('Value').fill('1600');
   await dialog.getByRole('button', { name: 'Correct', exact: true }).click();
   await expect(page.getByText(/\d clips corrected/)).toBeVisible();

@@ -124,7 +124,7 @@ test('a name that is taken stops the plan until it is mended or the clip left ou
   writeFileSync(stranger, 'somebody else');
   await page.reload();
   await expect(page.getByText('this name is on the shelf already')).toBeVisible();
-  await expect(page.getByRole('button', { name: 'Mend the clash to go on' })).toBeDisabled();
+  await expect(page.getByRole('button', { name: 'Resolve the clash first' })).toBeDisabled();
   await page.getByRole('button', { name: 'Show problems only' }).click();
   await expect(page.getByRole('row', { name: /on the shelf already/ })).toContainText('-rf');
   await page.getByLabel('Rename -rf').uncheck();
@@ -166,7 +166,7 @@ test('folders that are empty, gone, or lead out', async () => {
   await page.goto(`${server.url}/jobs/ODD/intake?root=shelf&path=Nothing&look=1`);
   await expect(page.getByText('No footage was recognised here')).toBeVisible();
   await page.goto(`${server.url}/jobs/ODD/intake?root=shelf&path=Gone&look=1`);
-  await expect(page.getByText('The folder “Gone” is not there any more.').first()).toBeVisible();
+  await expect(page.getByText('The folder “Gone” is no longer there.').first()).toBeVisible();
   for (const way of ['../..', '/etc', 'way-out', 'Odd/../..']) {
     await page.goto(`${server.url}/jobs/ODD/intake?root=shelf&path=${encodeURIComponent(way)}&look=1`);
     await expect(page.getByText(/leads out of|goes through a link/).first()).toBeVisible();
@@ -180,10 +180,10 @@ test("a folder of one's own is added to read from: its clips are copied, itself 
   const source = hashTree(stick);
   await page.goto(`${server.url}/jobs/ODD/intake`);
   await page.getByRole('button', { name: 'Add a root …' }).click();
-  await page.getByLabel('Whole path of a folder').fill(path.join(stick, 'none'));
+  await page.getByLabel('Full path of a folder').fill(path.join(stick, 'none'));
   await page.getByRole('button', { name: 'Only read it' }).click();
   await expect(page.getByText(/There is no folder/)).toBeVisible();
-  await page.getByLabel('Whole path of a folder').fill(stick);
+  await page.getByLabel('Full path of a folder').fill(stick);
   await page.getByRole('button', { name: 'Only read it' }).click();
   await expect(page.getByRole('button', { name: /^shelf-stick.*read only/, pressed: true })).toBeVisible();
   await page.getByRole('button', { name: 'Look in this folder' }).click();
@@ -199,7 +199,7 @@ test("a folder of one's own is added to read from: its clips are copied, itself 
   // The stick is pulled out: its root says so, the copy on the shelf is there.
   renameSync(stick, `${stick}-gone`);
   await page.goto(server.url);
-  await expect(page.getByText('not there')).toBeVisible();
+  await expect(page.getByText('offline')).toBeVisible();
   rmSync(`${stick}-gone`, { recursive: true });
 });
 
@@ -243,7 +243,7 @@ test('by keyboard: steps, clips, leaves, keys', async () => {
   await page.keyboard.press('Period');
   await expect(page.getByTestId('frame')).toHaveText('2 of 25');
   await page.keyboard.press('?');
-  await expect(page.getByRole('dialog')).toContainText('Turn the leaf');
+  await expect(page.getByRole('dialog')).toContainText('Switch between original and proxy');
   await page.keyboard.press('Escape');
   await page.keyboard.press('5');
   await expect(page).toHaveURL(/proxies$/);
@@ -266,20 +266,20 @@ test('the logbook is filtered by kind and words', async () => {
   await page.getByLabel('Find in the logbook').fill('x001');
   await expect(entries).toHaveCount(1);
   await page.getByLabel('Find in the logbook').fill('nowhere');
-  await expect(page.getByText('Nothing of this kind has happened')).toBeVisible();
+  await expect(page.getByText('No entries of this kind')).toBeVisible();
 });
 
 test('a card taken in by mistake is forgotten, its files are not', async () => {
   const before = hashTree(server.shelf);
   await page.goto(`${server.url}/jobs/ODD/card/Y001`);
   await page.getByRole('button', { name: 'Forget card …' }).click();
-  await page.getByRole('button', { name: 'Forget it' }).click();
+  await page.getByRole('button', { name: 'Forget card', exact: true }).click();
   await expect(page.getByText('Clips of Y001 have been named.')).toBeVisible();
   await page.goto(`${server.url}/jobs/ODD/card/X001`);
   await page.getByRole('button', { name: 'Forget card …' }).click();
-  await page.getByRole('button', { name: 'Keep it' }).click();
+  await page.getByRole('button', { name: 'Cancel' }).click();
   await page.getByRole('button', { name: 'Forget card …' }).click();
-  await page.getByRole('button', { name: 'Forget it' }).click();
+  await page.getByRole('button', { name: 'Forget card', exact: true }).click();
   await expect(page.getByRole('link', { name: 'Card Y001' })).toBeVisible();
   await expect(page.getByRole('link', { name: 'Card X001' })).toHaveCount(0);
   expect(hashTree(server.shelf)).toEqual(before);

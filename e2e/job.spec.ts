@@ -153,22 +153,30 @@ test('name by blocks: move one, set one, apply; every byte stands where the plan
 test('undo in the logbook puts every file back; naming again places it again', async () => {
   await page.goto(`${server.url}/jobs/SLW/logbook`);
   await page.getByRole('button', { name: 'Undo' }).click();
-  await expect(page.getByText('undone')).toBeVisible();
+  await expect(page.getByText('undone', { exact: true })).toBeVisible();
   expect(hashTree(server.shelf)).toEqual(before);
   await rename();
   expect(Object.keys(hashTree(server.shelf)).filter((p) => p.startsWith('SLW/'))).toHaveLength(67);
 });
 
-test('make the missing proxies, cancel, try again; the server is killed in the middle; nothing is lost and the queue goes on', async () => {
+test('make the missing proxies, pause, go on, cancel, try again; the server is killed in the middle; nothing is lost and the queue goes on', async () => {
   test.setTimeout(400_000);
   const named = hashTree(server.shelf);
   await page.goto(`${server.url}/jobs/SLW/proxies`);
   await page.getByRole('button', { name: 'Make 8 proxies' }).click();
   const queue = page.getByRole('region', { name: 'Queue' });
+  await queue.getByRole('button', { name: 'Pause all' }).click();
+  await expect(queue).toContainText('8 paused');
+  // What rests is not offered a second time, and the server has ended what it was at.
+  await expect(page.getByText('No clip is waiting for a proxy.')).toBeVisible();
+  await expect(page.getByRole('status').filter({ hasText: 'Paused' })).toContainText('8 proxies');
+  expect(readdirSync(path.join(server.proxies, '.sort-shelf', 'making'))).toEqual([]);
+  await queue.getByRole('button', { name: 'Resume all' }).click();
+  await expect(queue).toContainText('1 being made, 7 queued');
   await queue.getByRole('button', { name: 'Cancel all' }).click();
   await expect(queue).toContainText('nothing is being made');
   expect(readdirSync(path.join(server.proxies, '.sort-shelf', 'making'))).toEqual([]);
-  await queue.getByRole('button', { name: /^Try (?:all \d+|it) again/ }).click();
+  await queue.getByRole('button', { name: /^Retry (?:all \d+|it)/ }).click();
   await expect(queue).toContainText(/[1-3] made/, { timeout: 60_000 });
   await server.kill();
   const left = Object.keys(hashTree(server.proxies));
@@ -239,7 +247,7 @@ test('pairs are proven again on request', async () => {
 test('undo after the proxies were made takes them along', async () => {
   await page.goto(`${server.url}/jobs/SLW/logbook`);
   await page.getByRole('button', { name: 'Undo' }).click();
-  await expect(page.getByText('undone')).toHaveCount(2);
+  await expect(page.getByText('undone', { exact: true })).toHaveCount(2);
   expect(hashTree(server.shelf)).toEqual(before);
   expect(Object.keys(hashTree(server.proxies)).sort()[0]).toBe('not-named/SLW/A001/A001_C001.mp4');
   await rename();

@@ -1,7 +1,7 @@
 import { expect, type Page, test } from '@playwright/test';
 import { readFileSync } from 'node:fs';
 import { Replay } from '../src/core/records/replay';
-import { TABLES } from '../src/server/records/tables';
+import { TABLES } from '../src/server/records/recorded';
 import { hashTree, TestServer } from './server';
 
 // A second job beside the first, through the real interface: cards of one name in both, and neither shows what is the other's.
@@ -71,7 +71,7 @@ test('a card of the same name stands in both, and each shows its own', async ({ 
   await other.reload();
   await expect(other.getByRole('option').first()).toContainText('T0001');
   await other.goto(`${server.url}/jobs/SLW/logbook`);
-  await expect(other.getByText('Began the job Slack Water (SLW)')).toBeVisible();
+  await expect(other.getByText('Created the job Slack Water (SLW)')).toBeVisible();
   await expect(other.getByText(/renamed and placed/)).toHaveCount(0);
   await other.close();
 });
@@ -94,12 +94,12 @@ test('the menu and the back button lead from job to job', async () => {
   await expect(page.getByRole('heading', { name: 'Jobs' })).toBeVisible();
 });
 
-test('a job is put away: it can be looked at, nothing of it is changed, and it is taken up again', async () => {
+test('an archived job can be looked at and not changed, and it is reopened', async () => {
   const row = page.getByRole('listitem').filter({ hasText: 'EBB' });
-  await row.getByRole('button', { name: 'Put away' }).click();
-  await expect(page.getByRole('list', { name: 'Jobs put away' })).toContainText('Ebb');
+  await row.getByRole('button', { name: 'Archive' }).click();
+  await expect(page.getByRole('list', { name: 'Archived jobs' })).toContainText('Ebb');
   await page.getByRole('link', { name: 'Open Ebb' }).click();
-  await expect(page.getByText(/This job was put away on/)).toBeVisible();
+  await expect(page.getByText(/This job was archived on/)).toBeVisible();
   await expect(page.getByRole('link', { name: 'Card B001' })).toBeVisible();
   const refused = await fetch(`${server.url}/api/jobs/EBB/intake/scan`, {
     method: 'POST',
@@ -108,10 +108,10 @@ test('a job is put away: it can be looked at, nothing of it is changed, and it i
   });
   expect([refused.status, ((await refused.json()) as { detail: string }).detail]).toEqual([
     422,
-    'Ebb was put away: nothing of it is changed.',
+    'Ebb is archived: it cannot be changed.',
   ]);
-  await page.getByRole('button', { name: 'Take it up again' }).click();
-  await expect(page.getByText(/This job was put away on/)).toHaveCount(0);
+  await page.getByRole('button', { name: 'Reopen it' }).click();
+  await expect(page.getByText(/This job was archived on/)).toHaveCount(0);
 });
 
 test('a job is exported as one file, and removed; its files stay', async () => {

@@ -34,7 +34,7 @@ async function plug(card: string, slot = 0): Promise<void> {
   await expect(row).toContainText(card);
 }
 async function tell(what: string, to: string): Promise<void> {
-  await page.getByRole('button', { name: `Tell ${what} to` }).click();
+  await page.getByRole('button', { name: `Simulate a fault in ${what}` }).click();
   await page.getByRole('menuitem', { name: to }).click();
   await expect(page.getByRole('menu')).toHaveCount(0);
 }
@@ -134,10 +134,10 @@ test('copied to two drives and the shelf; pulled out in the middle, put back, it
     timeout: 40_000,
   });
   await page.reload();
-  await expect(page.getByText('waits for the card')).toBeVisible();
+  await expect(page.getByText('waiting for the card')).toBeVisible();
   await intake();
-  await expect(page.getByText('waits for the card')).toBeVisible();
-  await tell('Reader 1', 'work as it should');
+  await expect(page.getByText('waiting for the card')).toBeVisible();
+  await tell('Reader 1', 'work normally');
   await plug('A002');
   await page.goto(copy);
   await expect(page.getByRole('region', { name: 'Progress' })).toContainText('8 of 8 files verified', {
@@ -215,7 +215,7 @@ test('files removed in the file manager are seen when it is asked; a drive that 
   rmSync(standIns('drives/North/SLW/Day 1/A002/A002_C001'), { recursive: true });
   await page.getByRole('button', { name: 'Look again' }).click();
   await expect(page.getByRole('region', { name: 'What is missing for a yes' })).toContainText(
-    /files on North: .* are not there any more/,
+    /files on North: .* no longer there/,
   );
   await expect(page.getByRole('article', { name: 'Copy on North' })).toContainText('not as copied');
   renameSync(standIns('drives/South'), standIns('drives-South'));
@@ -246,9 +246,9 @@ test('a file the reader never gives is named, the rest is copied; tried again, i
   await expect(page.getByRole('region', { name: 'Answer' })).toContainText('SKRY0002.MP4');
   await expect(page.getByRole('region', { name: 'Answer' })).toContainText(/^No/);
   await intake();
-  await tell('Reader 1', 'work as it should');
+  await tell('Reader 1', 'work normally');
   await page.getByRole('link', { name: 'Copy of C001' }).click();
-  await page.getByRole('button', { name: /^Try \d files again/ }).click();
+  await page.getByRole('button', { name: /^Retry \d files/ }).click();
   await expect(page.getByRole('region', { name: 'Progress' })).toContainText('8 of 8 files verified', {
     timeout: 60_000,
   });
@@ -304,7 +304,7 @@ test('a drive that fills up: the copy pauses, and goes on without it', async () 
   });
   await expect(page.getByRole('alert').filter({ hasText: 'South is full' })).toBeVisible({ timeout: 40_000 });
   await slow(null);
-  await page.getByRole('button', { name: 'Go on without South' }).click();
+  await page.getByRole('button', { name: 'Continue without South' }).click();
   await expect(page.getByRole('link', { name: 'May this card be wiped?' })).toBeVisible({ timeout: 40_000 });
   await page.getByRole('link', { name: 'May this card be wiped?' }).click();
   await expect(page.getByRole('region', { name: 'Answer' })).toContainText('in one verified copy only');
@@ -327,7 +327,7 @@ test('the server is killed in the middle; the next start goes on from the last v
   await expect(page.getByText('1 still missing in WHIM0101: WHIM0112')).toBeVisible();
   await page.getByRole('button', { name: 'as single stills' }).click();
   await expect(page.getByText('3 of 26 clips').or(page.getByText('26 of 26 clips'))).toBeVisible();
-  await page.getByRole('button', { name: 'numbered stills as one clip again' }).click();
+  await page.getByRole('button', { name: 'group numbered stills again' }).click();
   await expect(page.getByRole('option')).toHaveCount(4);
   await page.getByRole('button', { name: /^Copy \d+ files/ }).click();
   await page.waitForURL(/\/copy\//);
@@ -420,12 +420,12 @@ test('a card offered twice is known under another name; folders left out and a s
   await page.waitForURL(`${server.url}/jobs/SLW`);
   await intake();
   await pull();
-  await tell('Reader 1', 'work as it should');
+  await tell('Reader 1', 'work normally');
   await plug('UNTITLED');
   await look();
   await expect(page.getByText('these are the recordings of B001, all 11: nothing is new')).toBeVisible();
   await expect(ticked()).toHaveCount(0);
-  await page.getByRole('button', { name: 'How it is looked at …' }).click();
+  await page.getByRole('button', { name: 'How it is recognised …' }).click();
   await page.getByRole('button', { name: 'Add a shape …' }).click();
   await page.getByLabel('A card shape, as JSON').fill('{"id": "x"');
   await page.getByRole('button', { name: 'Add this shape' }).click();
@@ -446,7 +446,7 @@ test('a card offered twice is known under another name; folders left out and a s
   await page.getByLabel('Folders left out').fill('SUB');
   await page.getByRole('button', { name: 'Save and look again' }).click();
   await expect(page.getByText('a shape made for this')).toBeVisible();
-  await page.getByRole('button', { name: /to know about/ }).click();
+  await page.getByRole('button', { name: /^\d+ notes?$/ }).click();
   await expect(page.getByRole('list', { name: 'Left aside or marked' })).toContainText(
     'stands in a folder that is left out (SUB)',
   );

@@ -1,3 +1,3 @@
 import { runAll } from './run.mjs';
 
-await runAll('bench', process.argv[2]);
+await runAll('bench', ...process.argv.slice(2));

@@ -1,124 +1,116 @@
-// Types, format, lint, unit tests, end-to-end tests and a short soak, in one closing line over all of them.
-import { spawn, spawnSync } from 'node:child_process';
-import { mkdirSync, readFileSync, rmSync } from 'node:fs';
+// Types, format, lint, unit tests, end-to-end tests and short soaks, in one closing line over all of them. What needs a browser or
+// waits for programs runs beside what computes, so that neither core idles; what a stage prints is shown when it has ended.
+import { readFileSync, rmSync } from 'node:fs';
 import path from 'node:path';
-import {
-  CACHE,
-  checkNode,
-  emptyDatabase,
-  ensureBuild,
-  ensureDependencies,
-  ensureFfmpeg,
-  ensureFootage,
-  ensureTestPrograms,
-  ROOT,
-  say,
-} from './setup.mjs';
-import { ensurePostgres, startPostgres } from './postgres.mjs';
+import { startPostgres } from './postgres.mjs';
+import { CACHE, outputOf, prepare, say } from './setup.mjs';
 
-checkNode();
-ensureDependencies();
-ensureFfmpeg();
-ensureTestPrograms();
-ensurePostgres();
-// The build writes the types of the routes, which the type check reads.
-ensureBuild();
-const started = (args) => {
-  const child = spawn(process.execPath, args, {
-    cwd: ROOT,
-    stdio: ['ignore', 'inherit', 'inherit'],
-    env: { ...process.env, NODE_NO_WARNINGS: '1' },
-  });
-  return new Promise((resolve) => child.once('exit', (code) => resolve(code === 0)));
-};
-// Beside the making of the footage, which leaves a core idle.
-const types = started(['node_modules/typescript/bin/tsc', '--noEmit']);
-const format = started(['node_modules/prettier/bin/prettier.cjs', '--check', '--log-level', 'warn', '.']);
-const lint = started(['node_modules/eslint/bin/eslint.js', '.']);
-const footage = ensureFootage();
+const began = performance.now();
+const times = [];
+/** Runs a stage and notes how long it took. Resolves with what it did. */
+async function timed(stage, work) {
+  const from = performance.now();
+  const result = await work();
+  times.push({ stage, seconds: (performance.now() - from) / 1000 });
+  return result;
+}
 
-const { runOne } = await import('./run.mjs');
+const { footage, emptyDatabase } = await timed('set-up', () =>
+  prepare({ build: true, footage: true, tests: true }),
+);
+
 const total = { passed: 0, failed: 0 };
-const count = (what, passed, failed) => {
-  total.passed += passed;
-  total.failed += failed;
-  say(`${what}: ${passed} of ${passed + failed}`);
-};
-const node = (args, env = {}) =>
-  spawnSync(process.execPath, args, {
-    cwd: ROOT,
-    stdio: ['ignore', 'inherit', 'inherit'],
-    env: { ...process.env, NODE_NO_WARNINGS: '1', ...env },
-  }).status === 0;
-const oneCheck = (what, ok) => count(what, ok ? 1 : 0, ok ? 0 : 1);
-/** What a runner wrote of its tests; one that wrote nothing has failed. */
-const report = (file, read, ok) => {
+/** Runs a program of a stage to its end and counts what `read` makes of it; its own words come before the line that sums it up. */
+const stage = (name, args, read, env = {}) =>
+  timed(name, async () => {
+    const { status, output } = await outputOf(process.execPath, args, {
+      env: {
+        NODE_NO_WARNINGS: '1',
+        SORT_SHELF_FOOTAGE: footage,
+        SORT_SHELF_EMPTY_DATABASE: emptyDatabase,
+        ...env,
+      },
+    });
+    const { passed, failed } = read(status === 0, output);
+    total.passed += passed;
+    total.failed += failed;
+    say(`${output.trimEnd()}\n${name}: ${passed} of ${passed + failed}`.trimStart());
+  });
+const one = (ok) => ({ passed: ok ? 1 : 0, failed: ok ? 0 : 1 });
+/** What a runner wrote of its tests; one that wrote nothing, or ended badly though no test failed, has failed. */
+const report = (file, countOf) => (ok) => {
   try {
-    const { passed, failed } = read(JSON.parse(readFileSync(file, 'utf8')));
-    return [passed, failed > 0 || ok ? failed : 1];
+    const { passed, failed } = countOf(JSON.parse(readFileSync(file, 'utf8')));
+    return { passed, failed: failed > 0 || ok ? failed : 1 };
   } catch {
-    return [0, 1];
+    return { passed: 0, failed: 1 };
   }
 };
 
-mkdirSync(CACHE, { recursive: true });
-const [unitReport, serverReport, e2eReport] = ['unit.json', 'server.json', 'e2e.json'].map((f) =>
-  path.join(CACHE, f),
-);
-for (const f of [unitReport, serverReport, e2eReport]) rmSync(f, { force: true });
+const jest = (name, args, env) => {
+  const file = path.join(CACHE, `${name.replaceAll(' ', '-')}.json`);
+  rmSync(file, { force: true });
+  return stage(
+    name,
+    ['--experimental-vm-modules', 'node_modules/jest/bin/jest.js', '--json', `--outputFile=${file}`, ...args],
+    report(file, (r) => ({
+      passed: r.numPassedTests,
+      failed: r.numFailedTests + r.numRuntimeErrorTestSuites,
+    })),
+    env,
+  );
+};
+const endToEnd = () => {
+  const file = path.join(CACHE, 'e2e.json');
+  rmSync(file, { force: true });
+  return stage(
+    'end-to-end tests',
+    ['node_modules/@playwright/test/cli.js', 'test'],
+    // A test that never ran because one before it failed has not passed.
+    report(file, ({ stats }) => ({
+      passed: stats.expected,
+      failed: stats.unexpected + stats.flaky + stats.skipped,
+    })),
+    { PLAYWRIGHT_JSON_OUTPUT_NAME: file },
+  );
+};
+/** A soak in its short form: every figure it says has to keep its bound. */
+const soak = (name, size) => stage(`soak ${name}, short`, ['scripts/soak.mjs', name, size], (ok) => one(ok));
 
-oneCheck('types', await types);
-oneCheck('format', await format);
-oneCheck('lint', await lint);
-const unitOk = node(
-  ['--experimental-vm-modules', 'node_modules/jest/bin/jest.js', '--json', `--outputFile=${unitReport}`],
-  { SORT_SHELF_FOOTAGE: footage },
-);
-const ofJest = (r) => ({
-  passed: r.numPassedTests,
-  failed: r.numFailedTests + r.numRuntimeErrorTestSuites,
-});
-count('unit tests', ...report(unitReport, ofJest, unitOk));
-// The same on a PostgreSQL server, a good part of it: everything that asks the database much.
-const server = await startPostgres();
-const serverOk = node(
-  [
-    '--experimental-vm-modules',
-    'node_modules/jest/bin/jest.js',
-    '--json',
-    `--outputFile=${serverReport}`,
-    'src/server/(jobs|facts|intake|proxies|places)/',
-    'src/server/platform/(work|db/server)',
-    'src/demo/standIns/(offload|severalJobs)',
-  ],
-  { SORT_SHELF_FOOTAGE: footage, SORT_SHELF_TEST_SERVER: server.url },
-);
-await server.stop();
-count('unit tests on a PostgreSQL server', ...report(serverReport, ofJest, serverOk));
-const e2eOk = node(['node_modules/@playwright/test/cli.js', 'test'], {
-  PLAYWRIGHT_JSON_OUTPUT_NAME: e2eReport,
-  SORT_SHELF_EMPTY_DATABASE: emptyDatabase(),
-});
-// A test that never ran because one before it failed has not passed.
-count(
-  'end-to-end tests',
-  ...report(
-    e2eReport,
-    ({ stats }) => ({ passed: stats.expected, failed: stats.unexpected + stats.flaky + stats.skipped }),
-    e2eOk,
-  ),
-);
-const soakEnv = { SORT_SHELF_FOOTAGE: footage, SORT_SHELF_EMPTY_DATABASE: emptyDatabase() };
-// Beside the others, each of which leaves a core idle.
-const doors = runOne('soak/doors.ts', ['short'], soakEnv);
-for (const [name, size] of [
-  ['custody', '4'],
-  ['kill', '4'],
-  ['offload', '6'],
-  ['smallFiles', '3000'],
-  ['facts', '80'],
-])
-  oneCheck(`soak ${name}, short`, (await runOne(`soak/${name}.ts`, [size], soakEnv)).ok);
-oneCheck('soak doors, short', (await doors).ok);
+await Promise.all([
+  (async () => {
+    await jest('unit tests', []);
+    // The same on a PostgreSQL server, a good part of it: everything that asks the database much.
+    const server = await startPostgres();
+    await jest(
+      'unit tests on a PostgreSQL server',
+      [
+        'src/server/(jobs|facts|intake|proxies|places)/',
+        'src/server/platform/(work|db/server)',
+        'src/demo/standIns/(offload|severalJobs)',
+      ],
+      { SORT_SHELF_TEST_SERVER: server.url },
+    );
+    await server.stop();
+  })(),
+  (async () => {
+    await stage(
+      'format',
+      ['node_modules/prettier/bin/prettier.cjs', '--check', '--log-level', 'warn', '.'],
+      one,
+    );
+    await stage('types', ['node_modules/typescript/bin/tsc', '--noEmit'], one);
+    await stage('lint', ['node_modules/eslint/bin/eslint.js', '.'], one);
+    await soak('custody', '4');
+    await soak('kill', '4');
+    await soak('offload', '6');
+    await soak('smallFiles', '3000');
+    await soak('facts', '80');
+    await soak('doors', 'short');
+    await endToEnd();
+  })(),
+]);
+for (const { stage, seconds } of times) say(`${stage} took ${Math.round(seconds)} s`);
+say(`the whole check took ${Math.round((performance.now() - began) / 1000)} s`);
 console.log(`${total.passed} passed, ${total.failed} failed`);
 process.exit(total.failed === 0 ? 0 : 1);

@@ -1,20 +1,8 @@
 import { cpSync, existsSync, mkdirSync, realpathSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
-import {
-  checkNode,
-  ensureBuild,
-  ensureDependencies,
-  ensureFfmpeg,
-  ensureFootage,
-  ROOT,
-  say,
-} from './setup.mjs';
+import { prepare, ROOT, say } from './setup.mjs';
 
-checkNode();
-ensureDependencies();
-ensureFfmpeg();
-const footage = ensureFootage();
-ensureBuild();
+const { footage } = await prepare({ build: true, footage: true });
 
 process.env.SORT_SHELF_HOME ||= path.join(ROOT, '.demo');
 const home = path.resolve(process.env.SORT_SHELF_HOME);

@@ -1,25 +1,11 @@
 import { spawnSync } from 'node:child_process';
-import {
-  checkNode,
-  emptyDatabase,
-  ensureBuild,
-  ensureDependencies,
-  ensureFfmpeg,
-  ensureFootage,
-  ensureTestPrograms,
-  ROOT,
-} from './setup.mjs';
+import { prepare, ROOT } from './setup.mjs';
 
-checkNode();
-ensureDependencies();
-ensureFfmpeg();
-ensureTestPrograms();
-ensureFootage();
-ensureBuild();
+const { emptyDatabase } = await prepare({ build: true, footage: true, tests: true });
 process.exit(
   spawnSync(process.execPath, ['node_modules/@playwright/test/cli.js', 'test', ...process.argv.slice(2)], {
     cwd: ROOT,
     stdio: ['ignore', 'inherit', 'inherit'],
-    env: { ...process.env, SORT_SHELF_EMPTY_DATABASE: emptyDatabase() },
+    env: { ...process.env, SORT_SHELF_EMPTY_DATABASE: emptyDatabase },
   }).status ?? 1,
 );

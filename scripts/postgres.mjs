@@ -1,28 +1,11 @@
 // A PostgreSQL server of one's own for tests: Debian's, on a free port of the loopback address, gone with who began it.
 import { execFileSync, spawn } from 'node:child_process';
 import { randomBytes } from 'node:crypto';
-import { chownSync, existsSync, mkdtempSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
+import { chownSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { createServer } from 'node:net';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
-import { giveUp, installDebian, onDebianAsRoot, say } from './setup.mjs';
-
-const INSTALLED = '/usr/lib/postgresql';
-const OLDEST = 15;
-
-/** The folder of the newest PostgreSQL's programs; null where none is new enough. */
-function programs() {
-  const versions = (existsSync(INSTALLED) ? readdirSync(INSTALLED) : [])
-    .map(Number)
-    .filter((v) => v >= OLDEST && existsSync(path.join(INSTALLED, String(v), 'bin', 'initdb')));
-  return versions.length === 0 ? null : path.join(INSTALLED, String(Math.max(...versions)), 'bin');
-}
-
-/** Finds Debian's PostgreSQL, or installs it. */
-export function ensurePostgres() {
-  if (!programs() && (!onDebianAsRoot() || !installDebian(['postgresql'])))
-    giveUp(`the tests need PostgreSQL ${OLDEST} or newer. Install it and try again.`);
-}
+import { postgresPrograms, say } from './setup.mjs';
 
 const freePort = () =>
   new Promise((resolve, reject) => {
@@ -36,7 +19,7 @@ const freePort = () =>
 
 /** Starts a server; resolves with its address and the way to stop it. Nothing of it is left. */
 export async function startPostgres() {
-  const bin = programs();
+  const bin = postgresPrograms();
   const dir = mkdtempSync(path.join(tmpdir(), 'shelf-postgres-'));
   // PostgreSQL does not run as root.
   const root = process.getuid?.() === 0;

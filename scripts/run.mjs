@@ -2,20 +2,10 @@
 import { spawn } from 'node:child_process';
 import { readdirSync } from 'node:fs';
 import path from 'node:path';
-import {
-  checkNode,
-  ensureBuild,
-  ensureDependencies,
-  ensureFfmpeg,
-  ensureFootage,
-  ensureTestPrograms,
-  ensureVolumePrograms,
-  giveUp,
-  ROOT,
-} from './setup.mjs';
+import { giveUp, prepare, ROOT } from './setup.mjs';
 
 /** Runs one; resolves with its figures and whether it ended well. */
-export function runOne(file, args = [], env = {}) {
+function runOne(file, args = [], env = {}) {
   return new Promise((resolve) => {
     const child = spawn(process.execPath, ['--import', 'tsx', file, ...args], {
       cwd: ROOT,
@@ -40,25 +30,25 @@ export function runOne(file, args = [], env = {}) {
   });
 }
 
-export async function runAll(folder, wanted) {
-  checkNode();
-  ensureDependencies();
-  ensureFfmpeg();
-  const env = { SORT_SHELF_FOOTAGE: ensureFootage() };
+/** `args` are the run's own: how long it is to be. A short one makes no volumes. */
+export async function runAll(folder, wanted, ...args) {
   const all = readdirSync(path.join(ROOT, folder))
     .filter((f) => f.endsWith('.ts'))
     .map((f) => f.slice(0, -3));
   if (wanted && !all.includes(wanted))
     giveUp(`there is no ${folder} “${wanted}”. There are: ${all.join(', ')}.`);
-  if (folder === 'soak' && (!wanted || wanted === 'custody')) ensureVolumePrograms();
-  if (folder === 'soak' && (!wanted || wanted === 'doors')) {
-    ensureTestPrograms();
-    ensureBuild();
-  }
+  const isRun = (soak) => folder === 'soak' && (!wanted || wanted === soak);
+  const { footage } = await prepare({
+    footage: true,
+    build: isRun('doors'),
+    tests: isRun('doors'),
+    volumes: isRun('custody') && args.length === 0,
+  });
+  const env = { SORT_SHELF_FOOTAGE: footage };
   const results = [];
   for (const name of wanted ? [wanted] : all) {
     console.log(`${folder} ${name}`);
-    results.push(await runOne(path.join(folder, `${name}.ts`), [], env));
+    results.push(await runOne(path.join(folder, `${name}.ts`), args, env));
   }
   for (const { figures } of results) for (const f of figures) console.log(f.line);
   process.exit(results.every((r) => r.ok) ? 0 : 1);

@@ -1,13 +1,15 @@
 // Takes the pictures of docs/screenshots from a fresh demo, by driving it through the whole job.
 import { chromium } from '@playwright/test';
 import { spawn } from 'node:child_process';
-import { mkdirSync, mkdtempSync, rmSync } from 'node:fs';
+import { mkdirSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
-import { ensureTestPrograms, ROOT } from './setup.mjs';
+import { prepare, ROOT } from './setup.mjs';
 
-ensureTestPrograms();
-const home = mkdtempSync(path.join(tmpdir(), 'shelf-shots-'));
+await prepare({ build: true, footage: true, tests: true });
+// Some pictures show where things stand: a folder of a plain name.
+const home = path.join(tmpdir(), 'slack-water');
+mkdirSync(home);
 const to = path.join(ROOT, 'docs', 'screenshots');
 mkdirSync(to, { recursive: true });
 const base = 'http://127.0.0.1:4199';
@@ -132,7 +134,7 @@ await copy();
 await settled();
 await shot('intake-failed');
 await faults({});
-await page.getByRole('button', { name: /^Try/ }).click();
+await page.getByRole('button', { name: /^Retry/ }).click();
 await page.waitForTimeout(800);
 await settled();
 for (const card of ['D001', 'S001', 'S002', 'B003']) {

@@ -8,10 +8,10 @@ import { giveUp, ROOT } from './setup.mjs';
 const require = createRequire(import.meta.url);
 
 /** Connections at once; a browser opens six to a host. */
-const MOST_CONNECTIONS = 2000;
+const MAX_CONNECTIONS = 2000;
 
 /** Bytes of a body; as `src/core/platform/doors.ts` has it. */
-const LARGEST_BODY = 10_000_000;
+const MAX_BODY = 10_000_000;
 
 const METHODS = new Set(['GET', 'HEAD', 'POST', 'PATCH', 'DELETE', 'OPTIONS']);
 
@@ -114,13 +114,13 @@ export async function serve() {
         'Open Sort Shelf at the address it printed when it started.',
       );
     // At once, before it is sent: Next reads a body before anybody may refuse it.
-    if (Number(request.headers['content-length'] ?? 0) > LARGEST_BODY) {
+    if (Number(request.headers['content-length'] ?? 0) > MAX_BODY) {
       response.setHeader('connection', 'close');
       return problem(
         response,
         413,
         'Too large',
-        `The request has more than ${LARGEST_BODY / 1e6} MB.`,
+        `The request has more than ${MAX_BODY / 1e6} MB.`,
         'Do it in several parts: fewer clips or cards at once.',
       );
     }
@@ -130,7 +130,7 @@ export async function serve() {
     request.headers['x-sort-shelf-from'] = request.socket.remoteAddress ?? '';
     return handle(request, response);
   });
-  server.maxConnections = MOST_CONNECTIONS;
+  server.maxConnections = MAX_CONNECTIONS;
   // Nothing here is upgraded; left open, each would hold a connection for ever.
   server.on('upgrade', (_, socket) => socket.destroy());
   await new Promise((resolve, reject) => server.once('error', reject).listen(port, hostname, resolve)).catch(

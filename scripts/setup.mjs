@@ -1,5 +1,5 @@
 // Set-up that needs nothing but Node.js and the registries. Plain Node, no dependencies: it runs before there are any.
-import { spawnSync } from 'node:child_process';
+import { spawn, spawnSync } from 'node:child_process';
 import { createHash } from 'node:crypto';
 import {
   accessSync,
@@ -25,22 +25,31 @@ export function giveUp(line) {
   process.exit(1);
 }
 
-/** Runs a program and ends with its own words where it fails. `quiet` shows its output only then. */
-export function run(command, args, { quiet = false, env = {}, what = `${command} ${args.join(' ')}` } = {}) {
-  const result = spawnSync(command, args, {
-    cwd: ROOT,
-    env: { ...process.env, ...env },
-    stdio: quiet ? ['ignore', 'pipe', 'pipe'] : ['ignore', 'inherit', 'inherit'],
-    encoding: 'utf8',
-    maxBuffer: 1 << 28,
+/** Runs a program to its end; resolves with what it printed and its exit code. Shown as it comes where it is not `quiet`. */
+export function outputOf(command, args, { quiet = true, env = {} } = {}) {
+  return new Promise((resolve) => {
+    const child = spawn(command, args, {
+      cwd: ROOT,
+      env: { ...process.env, ...env },
+      stdio: ['ignore', quiet ? 'pipe' : 'inherit', quiet ? 'pipe' : 'inherit'],
+    });
+    let output = '';
+    for (const stream of [child.stdout, child.stderr])
+      stream?.setEncoding('utf8').on('data', (c) => (output += c));
+    child.once('error', (e) => resolve({ status: null, output: e.message }));
+    child.once('close', (status) => resolve({ status, output }));
   });
-  if (result.status === 0) return;
-  if (quiet)
-    console.error(`${result.stdout ?? ''}${result.stderr ?? ''}`.trim().split('\n').slice(-25).join('\n'));
-  giveUp(`${what} failed${result.error ? `: ${result.error.message}` : ''}.`);
 }
 
-export function checkNode() {
+/** Runs a program and ends with its own words where it fails. `quiet` shows its output only then. */
+async function run(command, args, { quiet = false, env = {}, what = `${command} ${args.join(' ')}` } = {}) {
+  const { status, output } = await outputOf(command, args, { quiet, env });
+  if (status === 0) return;
+  console.error(output.trim().split('\n').slice(-25).join('\n'));
+  giveUp(`${what} failed.`);
+}
+
+function checkNode() {
   const [major, minor] = process.versions.node.split('.').map(Number);
   if (major < 20 || (major === 20 && minor < 9))
     giveUp(`it needs Node.js 20.9 or newer, this is ${process.versions.node}. Install Node.js 20.`);
@@ -60,23 +69,8 @@ function stamp(name, key) {
   };
 }
 
-/** Where the tests keep an empty database of today's tables; the first of them that needs one makes it. */
-export function emptyDatabase() {
-  const migrations = path.join(ROOT, 'src/server/platform/db/migrations');
-  const files = readdirSync(migrations, { recursive: true, withFileTypes: true })
-    .filter((e) => e.isFile())
-    .map((e) => path.join(e.parentPath, e.name))
-    .sort();
-  const engine = readFileSync(path.join(ROOT, 'node_modules/@electric-sql/pglite/package.json'), 'utf8');
-  const name = `empty-${hashOf(engine, ...files.map((f) => readFileSync(f, 'utf8'))).slice(0, 12)}.tar`;
-  mkdirSync(CACHE, { recursive: true });
-  for (const old of readdirSync(CACHE))
-    if (/^empty-/.test(old) && old !== name) rmSync(path.join(CACHE, old));
-  return path.join(CACHE, name);
-}
-
 /** Installs the npm packages the lock file names, when it changed or they are not there. */
-export function ensureDependencies() {
+async function ensureDependencies() {
   const done = stamp(
     'dependencies',
     hashOf(readFileSync(path.join(ROOT, 'package-lock.json'), 'utf8'), process.version),
@@ -84,7 +78,7 @@ export function ensureDependencies() {
   if (done.same && existsSync(path.join(ROOT, 'node_modules', 'next'))) return;
   say('Installing packages (npm ci) …');
   // Development tools are needed to build; NODE_ENV=production would leave them out.
-  run('npm', ['ci', '--no-audit', '--no-fund', '--include=dev'], { quiet: true, what: 'npm ci' });
+  await run('npm', ['ci', '--no-audit', '--no-fund', '--include=dev'], { quiet: true, what: 'npm ci' });
   done.remember();
 }
 
@@ -100,27 +94,25 @@ function versionOf(program) {
 const tooOld = (version) => /^n?\d+\./.test(version) && Number(/\d+/.exec(version)[0]) < OLDEST_FFMPEG;
 
 /** Debian as root: packages can be installed. */
-export const onDebianAsRoot = () =>
+const onDebianAsRoot = () =>
   process.platform === 'linux' &&
   process.getuid?.() === 0 &&
   existsSync('/etc/debian_version') &&
   existsSync('/usr/bin/apt-get');
 
-let listsFresh = false;
-
-export function installDebian(packages) {
+/** Installs packages; resolves with whether that succeeded. */
+async function installDebian(packages) {
   say(`Installing from Debian: ${packages.join(', ')} …`);
-  const env = { ...process.env, DEBIAN_FRONTEND: 'noninteractive' };
-  if (!listsFresh) spawnSync('apt-get', ['update'], { stdio: 'ignore', env });
-  listsFresh = true;
-  return (
-    spawnSync('apt-get', ['install', '-y', '--no-install-recommends', ...packages], { stdio: 'ignore', env })
-      .status === 0
-  );
+  const env = { DEBIAN_FRONTEND: 'noninteractive' };
+  await outputOf('apt-get', ['update'], { env });
+  const { status } = await outputOf('apt-get', ['install', '-y', '--no-install-recommends', ...packages], {
+    env,
+  });
+  return status === 0;
 }
 
-/** Finds FFmpeg and ffprobe and puts their places into the environment. */
-export function ensureFfmpeg() {
+/** Finds FFmpeg and ffprobe and puts their paths into the environment. */
+function findFfmpeg() {
   const find = (name) => {
     const variable = `${name.toUpperCase()}_PATH`;
     const given = process.env[variable];
@@ -133,57 +125,78 @@ export function ensureFfmpeg() {
       );
     return version === null ? null : given || name;
   };
-  let [ffmpeg, ffprobe] = [find('ffmpeg'), find('ffprobe')];
-  if ((!ffmpeg || !ffprobe) && onDebianAsRoot() && installDebian(['ffmpeg']))
-    [ffmpeg, ffprobe] = [find('ffmpeg'), find('ffprobe')];
-  if (!ffmpeg || !ffprobe)
-    giveUp(
-      'FFmpeg and ffprobe were not found. Install FFmpeg 5 or newer, or set FFMPEG_PATH and FFPROBE_PATH.',
-    );
+  const [ffmpeg, ffprobe] = [find('ffmpeg'), find('ffprobe')];
+  if (!ffmpeg || !ffprobe) return false;
   process.env.FFMPEG_PATH = ffmpeg;
   process.env.FFPROBE_PATH = ffprobe;
+  return true;
 }
 
-/** Of programs and the Debian packages they are in, the packages that are missing. */
-function missingOf(wanted) {
-  const there = (p) =>
-    [...(process.env.PATH ?? '').split(':'), '/usr/sbin', '/sbin'].some((d) => {
-      try {
-        accessSync(path.join(d, p), constants.X_OK);
-        return true;
-      } catch {
-        return false;
-      }
-    });
-  return wanted.filter(([program]) => !there(program)).map(([, name]) => name);
-}
+/** Whether a program can be run by its name. */
+const isInstalled = (program) =>
+  [...(process.env.PATH ?? '').split(':'), '/usr/sbin', '/sbin'].some((folder) => {
+    try {
+      accessSync(path.join(folder, program), constants.X_OK);
+      return true;
+    } catch {
+      return false;
+    }
+  });
 
-/** Programs that make and mount volumes as cards and drives have them. Where they cannot be had, the soak says what it did not try. */
-export function ensureVolumePrograms() {
-  const missing = missingOf([
-    ['mkfs.exfat', 'exfatprogs'],
-    ['mount.exfat-fuse', 'exfat-fuse'],
-    ['mkfs.vfat', 'dosfstools'],
-    ['fusefat', 'fusefat'],
-    ['mkfs.ntfs', 'ntfs-3g'],
-  ]);
-  if (missing.length > 0 && onDebianAsRoot()) installDebian(missing);
-}
+/** Programs and the Debian packages they are in: the browser and the independent programs that the tests compare with. */
+const TEST_PROGRAMS = [
+  ['chromium', 'chromium'],
+  ['mediainfo', 'mediainfo'],
+  ['xxhsum', 'xxhash'],
+  ['xmllint', 'libxml2-utils'],
+  ['strace', 'strace'],
+];
+/** Those that make and mount volumes as cards and drives have them. Where they cannot be had, the soak says what it did not try. */
+const VOLUME_PROGRAMS = [
+  ['mkfs.exfat', 'exfatprogs'],
+  ['mount.exfat-fuse', 'exfat-fuse'],
+  ['mkfs.vfat', 'dosfstools'],
+  ['fusefat', 'fusefat'],
+  ['mkfs.ntfs', 'ntfs-3g'],
+];
 
-/** The browser and the independent programs that the tests compare with. */
-export function ensureTestPrograms() {
-  const missing = missingOf([
-    ['chromium', 'chromium'],
-    ['mediainfo', 'mediainfo'],
-    ['xxhsum', 'xxhash'],
-    ['xmllint', 'libxml2-utils'],
-    ['strace', 'strace'],
-  ]);
-  if (missing.length === 0) return;
-  if (!onDebianAsRoot() || !installDebian(missing))
+/** Finds the programs that are needed, or installs them from Debian, all at once. */
+async function ensurePrograms({ tests, volumes }) {
+  const missingOf = (wanted) => wanted.filter(([program]) => !isInstalled(program)).map(([, name]) => name);
+  const isMissing = {
+    ffmpeg: !findFfmpeg(),
+    postgres: tests && postgresPrograms() === null,
+  };
+  const forTests = tests ? missingOf(TEST_PROGRAMS) : [];
+  const wanted = [
+    ...(isMissing.ffmpeg ? ['ffmpeg'] : []),
+    ...(isMissing.postgres ? ['postgresql'] : []),
+    ...forTests,
+    ...(volumes ? missingOf(VOLUME_PROGRAMS) : []),
+  ];
+  if (wanted.length === 0) return;
+  const installed = onDebianAsRoot() && (await installDebian(wanted));
+  if (isMissing.ffmpeg && !findFfmpeg())
     giveUp(
-      `the tests need ${missing.join(', ')}. Install ${missing.length === 1 ? 'it' : 'them'} and try again.`,
+      `FFmpeg and ffprobe were not found. Install FFmpeg ${OLDEST_FFMPEG} or newer, or set FFMPEG_PATH and FFPROBE_PATH.`,
     );
+  if (isMissing.postgres && postgresPrograms() === null)
+    giveUp(`the tests need PostgreSQL ${OLDEST_POSTGRES} or newer. Install it and try again.`);
+  if (forTests.length > 0 && !installed)
+    giveUp(
+      `the tests need ${forTests.join(', ')}. Install ${forTests.length === 1 ? 'it' : 'them'} and try again.`,
+    );
+}
+
+const POSTGRES = '/usr/lib/postgresql';
+const OLDEST_POSTGRES = 15;
+
+/** The folder of the newest PostgreSQL's programs; null where none is new enough. */
+export function postgresPrograms() {
+  const versions = (existsSync(POSTGRES) ? readdirSync(POSTGRES) : [])
+    .map(Number)
+    .filter((v) => v >= OLDEST_POSTGRES && existsSync(path.join(POSTGRES, String(v), 'bin', 'initdb')));
+  return versions.length === 0 ? null : path.join(POSTGRES, String(Math.max(...versions)), 'bin');
 }
 
 function filesBelow(folder) {
@@ -212,14 +225,14 @@ function readdirSafe(p) {
 }
 
 /** Builds the application when its sources changed. */
-export function ensureBuild() {
+async function ensureBuild() {
   const done = stamp(
     'build',
     sourcesOf('src', 'package-lock.json', 'package.json', 'next.config.ts', 'tsconfig.json'),
   );
   if (done.same && existsSync(path.join(ROOT, '.next', 'BUILD_ID'))) return;
   say('Building (next build) …');
-  run(process.execPath, ['node_modules/next/dist/bin/next', 'build'], {
+  await run(process.execPath, ['node_modules/next/dist/bin/next', 'build'], {
     quiet: true,
     env: { NODE_ENV: 'production', NEXT_TELEMETRY_DISABLED: '1' },
     what: 'next build',
@@ -227,15 +240,54 @@ export function ensureBuild() {
   done.remember();
 }
 
-/** Makes the demo footage once; returns its folder. It is made anew when its generator changes. */
-export function ensureFootage() {
+/** Makes the demo footage once; resolves with its folder. It is made anew when its generator changes. */
+async function ensureFootage() {
   const key = sourcesOf('src/demo/footage', 'src/core/platform/timecode').slice(0, 12);
   const folder = path.join(CACHE, `footage-${key}`);
   if (existsSync(folder)) return folder;
   say('Making the demo footage, about a minute …');
   mkdirSync(CACHE, { recursive: true });
-  run(process.execPath, ['node_modules/tsx/dist/cli.mjs', 'src/demo/footage/make.ts', folder], {
+  for (const old of readdirSync(CACHE))
+    if (old.startsWith('footage-')) rmSync(path.join(CACHE, old), { recursive: true });
+  await run(process.execPath, ['node_modules/tsx/dist/cli.mjs', 'src/demo/footage/make.ts', folder], {
     what: 'making the demo footage',
   });
   return folder;
+}
+
+/** Makes the dump of an empty database that test shelves begin with, once; resolves with its file. */
+async function ensureEmptyDatabase() {
+  const key = sourcesOf(
+    'src/server/platform/db/migrations',
+    'src/server/platform/work',
+    'node_modules/@electric-sql/pglite/package.json',
+    'node_modules/pg-boss/package.json',
+  ).slice(0, 12);
+  const file = path.join(CACHE, `empty-${key}.tar`);
+  if (existsSync(file)) return file;
+  mkdirSync(CACHE, { recursive: true });
+  for (const old of readdirSync(CACHE)) if (old.startsWith('empty-')) rmSync(path.join(CACHE, old));
+  await run(process.execPath, ['--import', 'tsx', 'src/server/testing/makeEmptyDatabase.ts', file], {
+    what: 'making an empty database',
+    env: { SORT_SHELF_EMPTY_DATABASE: '' },
+  });
+  return file;
+}
+
+/**
+ * Brings up to date what is wanted: packages, programs, the application (`build`) and the demo footage (`footage`), side by side
+ * where one does not need the other. `tests` adds the programs of the tests, `volumes` those that make volumes. Resolves with the
+ * folder of the footage and, for tests, the file of an empty database.
+ */
+export async function prepare({ build = false, footage = false, tests = false, volumes = false }) {
+  checkNode();
+  const programs = ensurePrograms({ tests, volumes });
+  await ensureDependencies();
+  const [made, emptyDatabase] = await Promise.all([
+    footage ? programs.then(ensureFootage) : programs,
+    tests ? ensureEmptyDatabase() : undefined,
+    build ? ensureBuild() : undefined,
+    import('./threads.mjs').then(({ buildThreads }) => buildThreads()),
+  ]);
+  return { footage: made, emptyDatabase };
 }

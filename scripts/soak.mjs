@@ -1,3 +1,3 @@
 import { runAll } from './run.mjs';
 
-await runAll('soak', process.argv[2]);
+await runAll('soak', ...process.argv.slice(2));

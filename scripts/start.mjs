@@ -1,8 +1,5 @@
-import { checkNode, ensureBuild, ensureDependencies, ensureFfmpeg } from './setup.mjs';
+import { prepare } from './setup.mjs';
 
-checkNode();
-ensureDependencies();
-ensureFfmpeg();
-ensureBuild();
+await prepare({ build: true });
 const { ready, serve } = await import('./serve.mjs');
 ready(await serve());

@@ -1,18 +1,13 @@
 import { spawnSync } from 'node:child_process';
-import {
-  checkNode,
-  ensureDependencies,
-  ensureFfmpeg,
-  ensureFootage,
-  ensureTestPrograms,
-  ROOT,
-} from './setup.mjs';
+import { prepare, ROOT } from './setup.mjs';
 
-checkNode();
-ensureDependencies();
-ensureFfmpeg();
-ensureTestPrograms();
-const env = { ...process.env, SORT_SHELF_FOOTAGE: ensureFootage(), NODE_NO_WARNINGS: '1' };
+const { footage, emptyDatabase } = await prepare({ footage: true, tests: true });
+const env = {
+  ...process.env,
+  SORT_SHELF_FOOTAGE: footage,
+  SORT_SHELF_EMPTY_DATABASE: emptyDatabase,
+  NODE_NO_WARNINGS: '1',
+};
 process.exit(
   spawnSync(
     process.execPath,

@@ -40,7 +40,7 @@ const work = (...args: string[]) => forkWorker<{ places: string[] }>('naming', [
 let wrong = 0;
 const before = contents();
 for (let round = 1; round <= rounds; round++) {
-  const run = work();
+  const run = await work();
   await run.ready;
   await new Promise((r) => setTimeout(r, Math.random() * 1500));
   run.kill();
@@ -51,7 +51,7 @@ for (let round = 1; round <= rounds; round++) {
   }
   if (round % 10 === 0) console.log(`${round} of ${rounds} kills`);
 }
-const last = work('rest');
+const last = await work('rest');
 const code = await last.ended;
 const places = last.told?.places ?? [];
 const standing = places.filter((p) => {

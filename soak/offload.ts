@@ -80,7 +80,7 @@ async function lane(rounds: number): Promise<Tally> {
     return there;
   };
   while (tally.kills < rounds) {
-    const worker = forkWorker<Said>('offload', [home], { SORT_SHELF_STAND_INS: at() });
+    const worker = await forkWorker<Said>('offload', [home], { SORT_SHELF_STAND_INS: at() });
     await worker.ready;
     const ended = await Promise.race([
       worker.ended.then(() => true),

@@ -6,7 +6,8 @@ import { NewOffload } from '../src/core/offload/shapes';
 import { openRuntime } from '../src/server/runtime';
 import { TEST_JOB } from '../src/server/testing/media';
 import { beginJob } from '../src/server/jobs/jobs';
-import { beginOffload, offloadViews } from '../src/server/offload/offload';
+import { beginOffload } from '../src/server/offload/begin';
+import { offloadViews } from '../src/server/offload/views';
 import { addRoot } from '../src/server/places/roots';
 import { checkAgain } from '../src/server/custody/checks';
 import { wipeView } from '../src/server/custody/wipe';
@@ -23,7 +24,7 @@ for (let i = 0; i < count; i++) {
 }
 // One clip, so that the folder is a card.
 writeFileSync(path.join(card, 'clip.mp4'), Buffer.from('\0\0\0\x08ftyp\0\0\0\x08mdat', 'latin1'));
-const runtime = (await openRuntime({ home: path.join(dir, 'home'), work: false })).inJob(TEST_JOB);
+const runtime = (await openRuntime({ home: path.join(dir, 'home'), work: ['copy'] })).inJob(TEST_JOB);
 await beginJob(runtime, { name: 'Slack Water', code: 'SLW', zoneMinutes: 0 }, TEST_JOB);
 const drives = ['North', 'South'].map((d) => path.join(dir, d));
 for (const d of drives) mkdirSync(d);
@@ -62,7 +63,7 @@ await beginOffload(
     hash: 'xxh128',
   }),
 );
-await runtime.offloads.idle();
+await runtime.queue.idle('copy');
 const seconds = (performance.now() - begun) / 1000;
 const copying = { most, stutter };
 const [view] = await offloadViews(runtime);

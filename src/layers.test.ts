@@ -35,6 +35,9 @@ test.each([
   ['src/server/facts/x.ts', "import '../naming/naming';"],
   ['src/server/platform/files/x.ts', "import '../../places/roots';"],
   ['src/ui/platform/x.tsx', "import '../cards';"],
+  // What they work with they are given.
+  ['src/server/facts/x.ts', "import type { Runtime } from '../runtime';"],
+  ['src/server/platform/work/x.ts', "import '../../handlers';"],
   // Another room by its front door only.
   ['src/server/naming/x.ts', "import '../facts/readClips';"],
   ['src/server/naming/x.ts', "import '../../core/intake/shape';"],
@@ -55,6 +58,7 @@ test.each([
   ['src/server/naming/x.ts', "import '../../core/naming/plan';"],
   ['src/server/naming/x.ts', "import './naming';"],
   ['src/app/api/x.ts', "import '../../server/runtime';"],
+  ['src/server/facts/x.ts', "import type { Services } from '../services';"],
   ['src/app/x.ts', "import '../ui/platform/theme';"],
 ])('%s may hold %s', async (file, line) => expect(await refused(file, line)).toBe(false));
 

@@ -20,6 +20,7 @@ import path from 'node:path';
 import { createInterface } from 'node:readline';
 import { freePort } from '../../e2e/server';
 import { randomFrom } from '../../src/core/platform/random';
+import { bundled } from '../workers/fork';
 import { ask, Tally } from './house';
 
 // What goes wrong with the machine: ports, folders, disks, databases, signals, users, places. Each is said in a sentence that names what
@@ -75,7 +76,7 @@ const asRoot = process.getuid?.() === 0;
 async function races(tally: Tally, dir: string, rounds: number): Promise<void> {
   const all = await Promise.all(
     [0, 1, 2].map(async () => {
-      const child = spawn(process.execPath, ['--import', 'tsx', 'soak/workers/lock.ts'], {
+      const child = spawn(process.execPath, [await bundled('lock')], {
         stdio: ['pipe', 'pipe', 'inherit'],
       });
       const lines = createInterface({ input: child.stdout })[Symbol.asyncIterator]();

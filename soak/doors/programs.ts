@@ -11,6 +11,7 @@ import {
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { gzipSync } from 'node:zlib';
+import { bundled } from '../workers/fork';
 import { Tally } from './house';
 
 // Files that name further files or addresses, under every extension, and files that are too much: read by every reader and program,
@@ -129,9 +130,7 @@ export async function programs(film: string, footage: string, short: boolean): P
       '-o',
       log,
       process.execPath,
-      '--import',
-      'tsx',
-      'soak/workers/programs.ts',
+      await bundled('programs'),
       ...(short ? ['short'] : []),
       ...files,
     ],

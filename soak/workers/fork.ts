@@ -1,4 +1,7 @@
 import { fork } from 'node:child_process';
+import { build } from 'esbuild';
+import { rmSync } from 'node:fs';
+import path from 'node:path';
 
 /** A worker under way. `ready` once it says so; `told` holds the last other thing it said. */
 export interface Worker<T> {
@@ -8,14 +11,36 @@ export interface Worker<T> {
   kill(): void;
 }
 
+const built = new Map<string, Promise<string>>();
+
+/** The file of a worker of this folder: bundled once, for it is started very often. Packages are loaded as they are. */
+export function bundled(name: string): Promise<string> {
+  const outfile = path.resolve(`.cache/workers/${name}-${process.pid}.mjs`);
+  const file =
+    built.get(name) ??
+    build({
+      entryPoints: [`soak/workers/${name}.ts`],
+      outfile,
+      bundle: true,
+      packages: 'external',
+      platform: 'node',
+      format: 'esm',
+      target: 'node20',
+      logLevel: 'error',
+    }).then(() => outfile);
+  if (!built.has(name)) process.once('exit', () => rmSync(outfile, { force: true }));
+  built.set(name, file);
+  return file;
+}
+
 /** Starts a worker of this folder in a process of its own, which can be killed as a power cut would. */
-export function forkWorker<T>(
+export async function forkWorker<T>(
   name: string,
   args: readonly string[],
   env: Record<string, string> = {},
-): Worker<T> {
-  const child = fork(new URL(`./${name}.ts`, import.meta.url), [...args], {
-    execArgv: ['--import', 'tsx'],
+): Promise<Worker<T>> {
+  const child = fork(await bundled(name), [...args], {
+    execArgv: [],
     stdio: ['ignore', 'ignore', 'pipe', 'ipc'],
     env: { ...process.env, ...env },
   });

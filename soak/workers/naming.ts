@@ -1,8 +1,8 @@
 import { randomUUID } from 'node:crypto';
 import { lstatSync, readdirSync } from 'node:fs';
 import path from 'node:path';
-import { FIRST_CONVENTION, FIRST_FOLDER_PLAN } from '../../src/core/naming/convention';
-import { cameras, cards, clips, days, files } from '../../src/server/platform/db/schema';
+import { DEFAULT_CONVENTION, DEFAULT_FOLDER_PLAN } from '../../src/core/naming/convention';
+import { cameras, cards, clips, days, files } from '../../src/server/cards/tables';
 import { type InJob, openRuntime } from '../../src/server/runtime';
 import { TEST_JOB } from '../../src/server/testing/media';
 import { applyNaming, undoPlan } from '../../src/server/naming/applyPlan';
@@ -60,7 +60,7 @@ const runtime = (await openRuntime({ home, databaseFolder: path.join(home, 'data
 );
 if ((await runtime.db.select().from(cards)).length === 0) await seed(runtime, path.join(home, 'shelf'));
 process.send!('ready');
-const request = { convention: FIRST_CONVENTION, folderPlan: FIRST_FOLDER_PLAN, cards: [], without: [] };
+const request = { convention: DEFAULT_CONVENTION, folderPlan: DEFAULT_FOLDER_PLAN, cards: [], without: [] };
 // Names and takes back until it is killed, or once where it is asked to come to rest.
 for (let turn = 0; ; turn++) {
   const { preview } = await planNaming(runtime, request);

@@ -4,8 +4,10 @@ import { NewOffload } from '../../src/core/offload/shapes';
 import { openRuntime } from '../../src/server/runtime';
 import { TEST_JOB } from '../../src/server/testing/media';
 import { anyJob, beginJob } from '../../src/server/jobs/jobs';
-import { beginOffload, offloadViews } from '../../src/server/offload/offload';
-import { addRoot, listRoots } from '../../src/server/places/roots';
+import { beginOffload } from '../../src/server/offload/begin';
+import { offloadViews } from '../../src/server/offload/views';
+import { addRoot } from '../../src/server/places/roots';
+import { listRoots } from '../../src/server/places/list';
 import { wipeView } from '../../src/server/custody/wipe';
 
 /** What the worker says: copies that are finished, and what the database makes of each. */
@@ -33,7 +35,7 @@ const safe = [
   await rootAt('safe', path.join(home, 'stand-ins/drives/North')),
   await rootAt('safe', path.join(home, 'stand-ins/drives/South')),
 ];
-await runtime.offloads.start();
+await runtime.queue.start(['copy']);
 const before = await offloadViews(runtime);
 // A server killed after the end of a copying, before it said so: that one is told now.
 const untold = existsSync(
@@ -62,7 +64,7 @@ if (before.every((o) => o.state === 'done') && !untold) {
   );
 }
 process.send!('ready');
-await runtime.offloads.idle();
+await runtime.queue.idle('copy');
 const done = await Promise.all(
   (await offloadViews(runtime)).map(async (o) => {
     const { may, because, reasons } = await wipeView(runtime, o.card);

@@ -1,11 +1,45 @@
+import type { CheckFolder } from '../core/custody';
+import type { Extraction } from '../core/facts';
+import type { z } from 'zod';
+import type { ApplyRequest } from '../core/naming';
+import { checkAgain, checkAnyFolder } from './custody';
+import { extract, readClips, readRestOfClips } from './facts';
+import { applyNaming, nameCopied, undoPlan } from './naming';
+import { copying } from './offload';
+import { cannotBeRead } from './cards';
+import type { Kind, Kinds, SingleKind, WorkContext } from './platform/work/kinds';
+import { makeOneProxy, provePairs } from './proxies';
+import type { JobServices } from './services';
 import { makeFilmstrip } from './viewing';
-import { makeOneProxy } from './proxies';
-import { readClips, readRestOfClips } from './facts';
-import type { Handlers } from './platform/work/queue';
 
-export const HANDLERS: Handlers = {
-  read: { most: 24, run: readClips },
-  rest: { most: 5, run: readRestOfClips },
-  filmstrip: makeFilmstrip,
-  proxy: makeOneProxy,
+/** A clip whose reading failed waits for it no longer: it says so itself. */
+const told: Kind<JobServices>['told'] = async (db, { subject, state, fault }) => {
+  if (state === 'failed') await cannotBeRead(db, [subject], fault);
+};
+
+/** What a person asked for, with `wanted` as it was asked: one at a time, and its outcome is kept for who asked. */
+const asked = <W>(
+  afterDeath: Kind<unknown>['afterDeath'],
+  work: (runtime: JobServices, wanted: W, context: WorkContext) => Promise<unknown>,
+): SingleKind<JobServices> => ({
+  workers: 1,
+  afterDeath,
+  run: async (runtime, context) => ({ result: await work(runtime, context.wanted as W, context) }),
+});
+
+/** All long work: what does it, how much of it at once, and what becomes of it when the server ends in the middle. */
+export const KINDS: Kinds<JobServices> = {
+  read: { workers: 2, afterDeath: 'thrice', most: 24, runAll: readClips, told },
+  rest: { workers: 2, afterDeath: 'thrice', most: 5, runAll: readRestOfClips, told },
+  filmstrip: { workers: 1, afterDeath: 'thrice', run: makeFilmstrip },
+  // One uses all cores by itself.
+  proxy: { workers: 1, afterDeath: 'thrice', run: makeOneProxy },
+  copy: copying<JobServices>(nameCopied),
+  check: { ...asked('thrice', (r, _, c) => checkAgain(r, c.subject, c)), workers: 3 },
+  checkFolder: asked<CheckFolder>('thrice', checkAnyFolder),
+  // A plan that was interrupted is finished at the next start, whoever asked for it.
+  name: asked<z.infer<typeof ApplyRequest>>('never', applyNaming),
+  undo: asked('never', (r, _, c) => undoPlan(r, c.subject, c)),
+  prove: asked<string[]>('thrice', provePairs),
+  extract: asked<Extraction>('never', extract),
 };

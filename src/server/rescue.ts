@@ -66,7 +66,7 @@ let busy = false;
 
 /** Does what the person chose. Refused where another choice is being done, or where a job is open. */
 export async function rescue({ how, library, also }: RescueChoice): Promise<Rescued> {
-  if (busy) throw new Clash('A choice is being carried out already.', { next: 'Wait for it.' });
+  if (busy) throw new Clash('A choice is already being carried out.', { next: 'Wait for it.' });
   busy = true;
   try {
     const now = await opened();
@@ -84,7 +84,7 @@ export async function rescue({ how, library, also }: RescueChoice): Promise<Resc
       (f) => f.newest.header.library === library,
     );
     if (!records)
-      throw new NotFound('These records are not there any more.', {
+      throw new NotFound('These records no longer exist.', {
         next: 'Connect their drive, then look again.',
       });
     const open = lost ? await choose('empty') : now;

@@ -1,6 +1,6 @@
 import { homedir, userInfo } from 'node:os';
 import path from 'node:path';
-import { openDatabase, type Database, type OpenDatabase } from './platform/db/client';
+import { openDatabase, type OpenDatabase } from './platform/db/client';
 import { openServer } from './platform/db/server';
 import { Keeping } from './keeping';
 import { distrustCopies } from './custody';
@@ -12,12 +12,14 @@ import {
   refuseFull,
   type Restore,
 } from './platform/db/keeper';
-import { nameCopied, recoverPlans } from './naming';
-import { Offloads } from './offload';
+import { recoverPlans } from './naming';
+import { CopyMeter, queueCopies } from './offload';
 import { endThreads } from './transfer';
-import { type Devices, openDevices } from './platform/volumes/devices';
+import { openDevices } from './platform/volumes/devices';
 import { messageOf } from './platform/errors';
 import type { ServerEvent } from '../core/overview';
+import { inJob, type JobServices, type OfJob, type Services } from './services';
+import type { WorkKind } from '../core/platform/shapes';
 import { Events } from './platform/events';
 import { HomeWatch } from './platform/home';
 import { holdFolder } from './platform/lock';
@@ -30,51 +32,32 @@ import {
   RecordsWriter,
 } from './records';
 import { JOURNAL, OWN_FOLDER } from './platform/files/journal';
-import { Memory } from './platform/memory';
+import { ViewCache } from './platform/viewCache';
+import { Repeats } from './platform/repeats';
 import { clearLeftInputs } from './platform/media/input';
 import { endReaders, endTagReader } from './reading';
-import { Tasks } from './platform/tasks';
+
 import { ffmpegVersion } from './platform/media/tools';
 import { WorkQueue } from './platform/work/queue';
 import { clearHalfMade } from './proxies';
 import { workOutAll } from './facts';
-import { ensureRoots } from './places';
-import { HANDLERS } from './handlers';
+import { ensureRoots, settleMounts } from './places';
+import { KINDS } from './handlers';
 import { joinPath } from './platform/files/names';
 import { mkdir, realpath } from './platform/files/onDisk';
 
-/** Everything a use case works with. One per process, made at the start and closed at the end. */
-export interface Runtime {
-  home: string;
-  db: Database;
-  database: OpenDatabase;
-  events: Events<ServerEvent>;
-  memory: Memory;
-  queue: WorkQueue;
-  offloads: Offloads;
-  devices: Devices;
+/** The services while they run: one per process, made at the start and closed at the end. */
+export interface Runtime extends Services {
+  queue: WorkQueue<JobServices>;
   /** Throws DataFolderGone where the data folder is not the one that was opened. */
   checkHome(): Promise<void>;
-  /** Flushes the database and writes the records beside the footage: what was found out about it must not be lost by a power cut. */
-  keepNow(): Promise<void>;
-  /** Looks whether records beside the footage know more than the database, which is then heeded. Returns whether it was so. */
-  heedRecords(): Promise<boolean>;
-  tasks: Tasks;
-  /** Finishes interrupted plans; one whose drive is away is tried again until it is there. Within `exclusively` only. */
-  recover(): Promise<void>;
-  ffmpeg: string;
-  who: string;
-  /** Runs work that moves or names footage, one at a time. */
-  exclusively<T>(work: () => Promise<T>): Promise<T>;
   /** The same, as one job works with it. */
   inJob(job: string): InJob;
   close(): Promise<void>;
 }
 
-/** What a use case works with that belongs to a job, by its id. */
-export interface InJob extends Runtime {
-  job: string;
-}
+/** The runtime as one job works with it. */
+export type InJob = Runtime & OfJob;
 
 export interface RuntimeOptions {
   home: string;
@@ -88,8 +71,8 @@ export interface RuntimeOptions {
   aside?: boolean;
   /** Milliseconds without a snapshot after which closing makes one. */
   snapshotAfter?: number;
-  /** Whether the queue works by itself; tests work it off by hand. */
-  work?: boolean;
+  /** What the queue works on by itself: everything where it is absent; tests work off by hand what is not named. */
+  work?: false | readonly WorkKind[];
 }
 
 /** The folder of all of Sort Shelf's data. */
@@ -98,8 +81,8 @@ export const homeFolder = (): string =>
 
 /** A server that ran shorter than this makes none when it closes: the records know as much. */
 const LAST_SNAPSHOT = 60_000;
-/** Milliseconds between two looks for a drive that an interrupted plan waits for. */
-const RECOVERY = 5000;
+/** Milliseconds between two looks for a drive that an interrupted plan waits for, and between two at where drives are mounted. */
+const [RECOVERY, MOUNTS] = [5000, 2500];
 
 /** What only a database that was begun leaves in its data folder. */
 const tracesIn = (home: string): string[] => [
@@ -153,6 +136,39 @@ async function openItsDatabase(options: RuntimeOptions): Promise<Opened> {
   return { database, keeper, unsure: unsure || restored, lasts: true };
 }
 
+/** Brings what was left by the server before up to date. `library` is null where nothing is recorded. */
+async function bringUp(
+  runtime: Runtime,
+  {
+    keeping,
+    unsure,
+    library,
+  }: { keeping: Keeping; unsure: boolean; library: Awaited<ReturnType<typeof openLibrary>> | null },
+): Promise<void> {
+  await ensureRoots(runtime);
+  await settleMounts(runtime);
+  if (library) keeping.records = new RecordsWriter(runtime, library);
+  const behind = await runtime.heedRecords();
+  await keeping.records?.begin();
+  if (unsure || behind) await adoptPlans(runtime);
+  await Promise.all([clearHalfMade(runtime), clearLeftInputs(), clearLeftExports(runtime)]);
+  await runtime.recover();
+  await workOutAll(runtime);
+  await runtime.queue.recover();
+  await queueCopies(runtime);
+}
+
+/** Looks where roots stand whenever a volume has come or gone. */
+function watchMounts(runtime: Runtime, repeats: Repeats): void {
+  let seen = runtime.devices.mountState();
+  repeats.every(MOUNTS, 'roots', async () => {
+    const now = runtime.devices.mountState();
+    if (now === seen) return;
+    await settleMounts(runtime);
+    seen = now;
+  });
+}
+
 export async function openRuntime(given: RuntimeOptions): Promise<Runtime> {
   const release = await holdFolder(given.home);
   // By its real path: nothing of ours is opened through a link.
@@ -168,10 +184,8 @@ export async function openRuntime(given: RuntimeOptions): Promise<Runtime> {
     if (unsure) await distrustCopies(database.db);
     const library = await openLibrary(database.db, unsure);
     const watch = await HomeWatch.of(options.home, () => {
-      console.error(`The data folder ${options.home} is not there any more. What runs is stopped.`);
-      void Promise.all([runtime.tasks.end(), runtime.queue.stop(), runtime.offloads.stop()]).catch(
-        (e: unknown) => console.error('stopping:', messageOf(e)),
-      );
+      console.error(`The data folder ${options.home} is no longer there. What runs is stopped.`);
+      void runtime.queue.stop().catch((e: unknown) => console.error('stopping:', messageOf(e)));
       events.changed('job');
     });
     begun.push(() => watch.end());
@@ -180,27 +194,19 @@ export async function openRuntime(given: RuntimeOptions): Promise<Runtime> {
     let last: Promise<unknown> = Promise.resolve();
     let away: string[] = [];
     let closed = false;
-    // A plan that was interrupted waits for its drive.
-    const again = setInterval(() => {
-      if (away.length > 0)
-        void runtime
-          .exclusively(() => runtime.recover())
-          .catch((e: unknown) => console.error('plans:', messageOf(e)));
-    }, RECOVERY);
-    again.unref();
-    begun.push(() => clearInterval(again));
+    const repeats = new Repeats();
+    begun.push(() => repeats.end());
     const runtime: Runtime = {
       home: options.home,
       db: database.db,
       database,
       events,
-      memory: new Memory(events),
+      viewCache: new ViewCache(events),
       ffmpeg: await ffmpegVersion(),
       who: userInfo().username,
-      queue: undefined as unknown as WorkQueue,
-      offloads: undefined as unknown as Offloads,
+      queue: undefined as unknown as WorkQueue<JobServices>,
+      meter: new CopyMeter(events),
       devices: await openDevices(),
-      tasks: new Tasks(events),
       checkHome: () => watch.check(),
       keepNow: () => keeping.now(),
       async heedRecords() {
@@ -214,13 +220,11 @@ export async function openRuntime(given: RuntimeOptions): Promise<Runtime> {
         last = next.catch(() => undefined);
         return next;
       },
-      inJob: (job) => Object.assign(Object.create(runtime) as Runtime, { job }),
+      inJob: (job) => inJob(runtime, job),
       async close() {
         if (closed) return;
         closed = true;
-        clearInterval(again);
-        await runtime.tasks.end();
-        await runtime.offloads.stop();
+        repeats.end();
         await runtime.queue.stop();
         await last;
         await endThreads();
@@ -240,21 +244,17 @@ export async function openRuntime(given: RuntimeOptions): Promise<Runtime> {
         await release();
       },
     };
-    runtime.queue = new WorkQueue(runtime, HANDLERS);
-    runtime.offloads = new Offloads(runtime, nameCopied);
-    await ensureRoots(runtime);
-    if (lasts) keeping.records = new RecordsWriter(runtime, library);
-    const behind = await runtime.heedRecords();
-    await keeping.records?.begin();
-    if (unsure || behind) await adoptPlans(runtime);
-    await Promise.all([clearHalfMade(runtime), clearLeftInputs(), clearLeftExports(runtime)]);
-    await runtime.recover();
-    await workOutAll(runtime);
-    await runtime.queue.recover();
-    if (options.work !== false) {
-      await runtime.queue.start();
-      await runtime.offloads.start();
-    }
+    runtime.queue = new WorkQueue(
+      { database, events, given: (job): JobServices => inJob(runtime, job) },
+      KINDS,
+    );
+    await bringUp(runtime, { keeping, unsure, library: lasts ? library : null });
+    if (options.work !== false) await runtime.queue.start(options.work);
+    // A plan that was interrupted waits for its drive.
+    repeats.every(RECOVERY, 'plans', async () => {
+      if (away.length > 0) await runtime.exclusively(() => runtime.recover());
+    });
+    if (options.work === undefined) watchMounts(runtime, repeats);
     // It may have gone while all this was opened.
     await watch.check();
     return runtime;

@@ -61,6 +61,14 @@ async function expectEverything(r: InJob): Promise<void> {
     value: 'the good one',
     source: 'you',
   });
+  // The card, its copies, the shelf; and where it was copied to before it had a name.
+  expect(detail.places.map((p) => `${p.what} ${p.name} ${p.until === null ? '' : 'gone'}`).sort()).toEqual([
+    'card B001 ',
+    'copy North ',
+    'copy South ',
+    'place Shelf ',
+    'place Shelf gone',
+  ]);
   expect(await cardDetail(r, 'B002')).toMatchObject({ camera: 'B', day: 1, safe: 2 });
   expect((await clocksView(r)).clocks).toMatchObject([
     { camera: 'C', seconds: 3600, note: 'one hour behind' },

@@ -1,10 +1,10 @@
 import { z } from 'zod';
-import { LARGEST_BODY, tooLarge } from '../../core/platform/doors';
+import { MAX_BODY, tooLarge } from '../../core/platform/doors';
 import type { ProblemDetails } from '../../core/platform/shapes';
 import { jobByCode } from '../../server/jobs';
 import { Refused } from '../../server/platform/errors';
 import { type InJob, type Runtime, runtime } from '../../server/runtime';
-import { problemOf } from '../../server/platform/tasks';
+import { problemOf } from '../../server/platform/problems';
 
 const problem = (p: ProblemDetails): Response =>
   Response.json(p, { status: p.status, headers: { 'content-type': 'application/problem+json' } });
@@ -57,7 +57,7 @@ export const saidTo = <T extends z.ZodType>(
   said(async () => {
     const text = await request.text();
     // Of a longer body no more than that comes through.
-    if (Buffer.byteLength(text) >= LARGEST_BODY)
+    if (Buffer.byteLength(text) >= MAX_BODY)
       return problem({ type: 'about:blank', ...tooLarge(Buffer.byteLength(text)) });
     const raw: unknown = await Promise.resolve(text)
       .then(JSON.parse)
@@ -91,13 +91,13 @@ export interface InJobContext<P extends object = object> {
   params: Promise<{ job: string } & P>;
 }
 
-/** The job of an address; with `changing`, refused where it was put away. */
+/** The job of an address; with `changing`, refused where it is archived. */
 async function jobOf(code: string, changing: boolean): Promise<InJob> {
   const there = await opened();
   const job = await jobByCode(there, code);
   if (changing && job.putAwayAt !== null)
-    throw new Refused(`${job.name} was put away: nothing of it is changed.`, {
-      next: 'Take it up again first.',
+    throw new Refused(`${job.name} is archived: it cannot be changed.`, {
+      next: 'Reopen it first.',
     });
   return there.inJob(job.id);
 }
@@ -126,5 +126,5 @@ const inJobs = (changing: boolean) => ({
 
 /** For what changes nothing of the job. */
 export const { run: inJob, runTo: inJobTo } = inJobs(false);
-/** For what changes it: refused where it was put away. */
+/** For what changes it: refused where it is archived. */
 export const { run: change, runTo: changeTo } = inJobs(true);

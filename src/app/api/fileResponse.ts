@@ -1,3 +1,4 @@
+import parseRange from 'range-parser';
 import type { DiskPath } from '../../core/platform/names';
 import { openPlain } from '../../server/platform/files/plainFile';
 import type { Source } from '../../server/viewing';
@@ -38,21 +39,23 @@ export async function fileResponse(request: Request, path: DiskPath, type: strin
   const handle = await openPlain(path);
   const { size } = await handle.stat();
   const headers = { 'content-type': type, 'accept-ranges': 'bytes', 'cache-control': 'private, no-cache' };
-  const m = /^bytes=(\d{0,15})-(\d{0,15})$/.exec(request.headers.get('range') ?? '');
-  const from = m?.[1] ? Number(m[1]) : m?.[2] ? Math.max(0, size - Number(m[2])) : 0;
-  const to = Math.min(size - 1, m?.[1] && m[2] ? Number(m[2]) : size - 1);
-  const outside = m !== null && (from > to || from >= size);
+  const asked = request.headers.get('range');
+  const ranges = asked === null ? -2 : parseRange(size, asked);
+  // Several ranges at once, or none that can be read: the whole file, as RFC 9110 (14.2) allows.
+  const [range] = Array.isArray(ranges) && ranges.type === 'bytes' && ranges.length === 1 ? ranges : [];
+  const outside = ranges === -1;
+  const [from, to] = [range?.start ?? 0, range?.end ?? size - 1];
   if (outside || request.method === 'HEAD') {
     await handle.close();
     if (outside)
       return new Response(null, { status: 416, headers: { ...headers, 'content-range': `bytes */${size}` } });
   }
   const said = {
-    status: m ? 206 : 200,
+    status: range ? 206 : 200,
     headers: {
       ...headers,
       'content-length': String(to - from + 1),
-      ...(m ? { 'content-range': `bytes ${from}-${to}/${size}` } : {}),
+      ...(range ? { 'content-range': `bytes ${from}-${to}/${size}` } : {}),
     },
   };
   if (request.method === 'HEAD') return new Response(null, said);

@@ -51,7 +51,17 @@ export const ClipDetail = ClipView.extend({
   family: z.array(
     z.object({ id: z.string(), role: FileRole, place: ShownPlace, rootName: z.string(), size: z.number() }),
   ),
-  history: z.array(z.object({ at: z.string(), text: z.string() })),
+  /** Where the original stands, on its card, in safe copies and where it is used from; then where it stood, the newest first. */
+  places: z.array(
+    z.object({
+      what: z.enum(['card', 'copy', 'place']),
+      /** Of the card, or of the root; null for a root that was removed. */
+      name: z.string().nullable(),
+      path: ShownPath,
+      since: z.string(),
+      until: z.string().nullable(),
+    }),
+  ),
 });
 export type ClipDetail = z.infer<typeof ClipDetail>;
 

@@ -244,7 +244,7 @@ describe('may this card be wiped?', () => {
       'one emptied',
       [copy('n'), copy('s', { proofs: proofs('missing', 'missing') })],
       'no',
-      '2 files on s: B002 are not there any more',
+      '2 files on s: B002 are no longer there',
       'check',
     ],
     [
@@ -279,7 +279,7 @@ describe('may this card be wiped?', () => {
       'one is offline and was not whole',
       [copy('n'), copy('s', { presence: 'offline', proofs: proofs('missing') })],
       'no',
-      '1 file on s: B002 is not there',
+      '1 file on s: B002 is no longer there',
       'connect',
     ],
     [

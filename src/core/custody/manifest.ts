@@ -76,7 +76,7 @@ export interface Relation {
   kept: number[];
   /** Files that are new, or another version of a known one (an index the camera wrote anew). */
   fresh: ManifestFile[];
-  /** Numbers of known files that are not there any more. */
+  /** Numbers of known files that no longer exist. */
   gone: number[];
 }
 

@@ -103,7 +103,7 @@ const PROOF_WORDS: Record<Exclude<Proof, 'proven'>, (n: string, place: string) =
   altered: (n, place) =>
     `${n} on ${place} changed or replaced since they were verified. Check that copy again.`,
   missing: (n, place) =>
-    `${n} on ${place} not there any more. Put them back and check again, or copy the card again.`,
+    `${n} on ${place} no longer there. Put them back and check again, or copy the card again.`,
   unreadable: (n, place) => `${n} on ${place} could not be read at the last check.`,
   otherDisk: (n, place) =>
     `${n} on ${place} now on a different disk from the one that was verified. Check that copy again: it then reads every byte.`,

@@ -20,7 +20,7 @@ export const FieldSetFile = z.object({
 export type FieldSetFile = z.infer<typeof FieldSetFile>;
 
 /** What the table shows before the person chooses. */
-export const FIRST_FIELDS: readonly FieldId[] = [
+export const DEFAULT_FIELDS: readonly FieldId[] = [
   'recordedAt',
   'start',
   'rate',
@@ -36,7 +36,7 @@ export const FIRST_FIELDS: readonly FieldId[] = [
 
 /** The sets that are always there. */
 export const SHIPPED_SETS: readonly FieldSet[] = [
-  { name: 'At a glance', fields: [...FIRST_FIELDS] },
+  { name: 'At a glance', fields: [...DEFAULT_FIELDS] },
   {
     name: 'For relinking',
     fields: ['fileName', 'reel', 'start', 'end', 'rate', 'drop', 'frames', 'channels', 'folder'],

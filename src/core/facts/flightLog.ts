@@ -34,7 +34,7 @@ const FIND = Object.fromEntries(
 ) as Record<keyof typeof WORDS, RegExp>;
 const CUE = /(\d{1,2}):(\d\d):(\d\d)[,.](\d{1,3})\s{0,4}-->/;
 /** A log longer than this many entries is read as far as that: a day at one a second. */
-const MOST = 100_000;
+const MAX_POINTS = 100_000;
 /** An entry longer than this, characters, is read as far as that. */
 const LONGEST = 4096;
 
@@ -45,7 +45,7 @@ export function readFlightLog(text: string): FlightPoint[] {
     .replace(/^\ufeff/, '')
     .replace(/\r\n?/g, '\n')
     .split(/\n[ \t]{0,8}\n/)) {
-    if (out.length >= MOST) break;
+    if (out.length >= MAX_POINTS) break;
     const entry = block.slice(0, LONGEST);
     const cue = CUE.exec(entry);
     if (!cue) continue;

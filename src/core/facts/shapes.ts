@@ -208,7 +208,7 @@ export const Extraction = z.object({
     z.object({ kind: z.literal('all') }),
     z.object({ kind: z.literal('folder'), root: z.string(), path: PathBelow }),
   ]),
-  /** `null` for everything that is stated. */
+  /** `null` for all stated fields. */
   fields: z.array(FieldId).min(1).max(120).nullable(),
   formats: z.array(z.enum(['csv', 'json'])).min(1, 'choose a format'),
   looks: z.boolean().default(true),

@@ -7,8 +7,9 @@ export {
   type RecogniseOptions,
   type Recognised,
   type RecognisedCard,
+  recognise,
 } from './recognise';
-export { FIRST_INTAKE, IntakeRules } from './rules';
+export { DEFAULT_INTAKE, IntakeRules } from './rules';
 export { type TakeEvidence } from './segments';
 export {
   ClipKind,

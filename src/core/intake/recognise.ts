@@ -1,4 +1,4 @@
-import { FIRST_INTAKE, type FolderRule, type IntakeRules } from './rules';
+import { DEFAULT_INTAKE, type FolderRule, type IntakeRules } from './rules';
 import {
   type CardShape,
   type ClipKind,
@@ -89,7 +89,7 @@ const INDEX =
  * recognised cards stand below it, it is plain for its own files only.
  */
 export function recognise(entries: readonly FoundEntry[], options: RecogniseOptions = {}): Recognised {
-  const { types, leaveOut, shapes: own } = options.rules ?? FIRST_INTAKE;
+  const { types, leaveOut, shapes: own } = options.rules ?? DEFAULT_INTAKE;
   const rule = options.folder ?? { skipCardFolders: true, off: [] };
   const left = new Set(leaveOut.map((n) => n.toLowerCase()));
   const aside: AsideFile[] = [];

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { CardShape } from './shape';
-import { patternFault, FIRST_PATTERN, Verification } from '../offload';
+import { patternFault, DEFAULT_PATTERN, Verification } from '../offload';
 import { ChosenHash } from '../hashLists';
 
 export const FileType = z.enum(['video', 'still', 'raw', 'sound']);
@@ -27,7 +27,7 @@ export const FolderRule = z.object({
 });
 export type FolderRule = z.infer<typeof FolderRule>;
 
-/** How cards are looked at and copied in this job. */
+/** How cards are recognised and copied in this job. */
 export const IntakeRules = z.object({
   /** Names of folders whose contents are left out. */
   leaveOut: z.array(z.string().trim().min(1).max(120)).max(200).default([]),
@@ -52,11 +52,11 @@ export const IntakeRules = z.object({
     .string()
     .max(200)
     .refine((p) => patternFault(p) === null, { error: (i) => patternFault(String(i.input)) ?? '' })
-    .default(FIRST_PATTERN),
+    .default(DEFAULT_PATTERN),
   verification: Verification.default('contents'),
   hash: ChosenHash.default('xxh128'),
   /** Pictures per second that numbered stills are shown at. */
   stillsRate: z.int().min(1).max(120).default(25),
 });
 export type IntakeRules = z.infer<typeof IntakeRules>;
-export const FIRST_INTAKE: IntakeRules = IntakeRules.parse({});
+export const DEFAULT_INTAKE: IntakeRules = IntakeRules.parse({});

@@ -1,5 +1,5 @@
 import { describe, expect, test } from '@jest/globals';
-import { FIRST_INTAKE, type IntakeRules } from './rules';
+import { DEFAULT_INTAKE, type IntakeRules } from './rules';
 import { type FoundEntry, recognise, type RecogniseOptions } from './recognise';
 import { followsOn, mayFollow, type TakeEvidence } from './segments';
 import { CardShape, SHAPES } from './shape';
@@ -125,7 +125,7 @@ describe('each shape, by its structure alone', () => {
 });
 
 describe('rules of the person', () => {
-  const rules = (change: Partial<IntakeRules>) => ({ rules: { ...FIRST_INTAKE, ...change } });
+  const rules = (change: Partial<IntakeRules>) => ({ rules: { ...DEFAULT_INTAKE, ...change } });
   test('a folder name to leave out, whatever its case', () => {
     const c = cardOf(['CLIP/T0001.MP4', 'CLIP/mine/T0001.MP4'], rules({ leaveOut: ['MINE'] }));
     expect(c.families).toHaveLength(1);
@@ -151,7 +151,7 @@ describe('rules of the person', () => {
     }
   });
   test('file types: what is not listed is no clip, what is added is one', () => {
-    const types = { ...FIRST_INTAKE.types, video: ['xyz'] };
+    const types = { ...DEFAULT_INTAKE.types, video: ['xyz'] };
     const c = cardOf(['a.xyz', 'b.mp4'], rules({ types }));
     expect(c.families.map((f) => f.stem)).toEqual(['a']);
     expect(c.aside[0]!.reason).toBe('not part of a clip (mp4)');

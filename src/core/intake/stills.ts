@@ -17,9 +17,9 @@ export interface StillRow<T> {
 }
 
 /** A row has at least so many stills; fewer are taken by hand. */
-const LEAST = 8;
+const MIN_STILLS = 8;
 /** A step of more numbers than this begins another row. */
-const WIDEST_GAP = 10;
+const MAX_GAP = 10;
 
 /**
  * Finds stills that belong together as one time-lapse: their numbers count up in one folder, and they were taken at even
@@ -41,7 +41,10 @@ export function stillRows<T extends Still>(stills: readonly T[]): StillRow<T>[] 
     group.sort((a, b) => a.value - b.value);
     let run: typeof group = [];
     const close = () => {
-      if (run.length >= LEAST && isEven(run.map((r) => ({ value: r.value, modified: r.still.modified })))) {
+      if (
+        run.length >= MIN_STILLS &&
+        isEven(run.map((r) => ({ value: r.value, modified: r.still.modified })))
+      ) {
         const missing: string[] = [];
         for (let i = 1; i < run.length; i++) {
           for (let v = run[i - 1]!.value + 1; v < run[i]!.value; v++)
@@ -52,7 +55,7 @@ export function stillRows<T extends Still>(stills: readonly T[]): StillRow<T>[] 
       run = [];
     };
     for (const item of group) {
-      if (run.length > 0 && item.value - run.at(-1)!.value > WIDEST_GAP) close();
+      if (run.length > 0 && item.value - run.at(-1)!.value > MAX_GAP) close();
       run.push(item);
     }
     close();

@@ -8,7 +8,7 @@ import { RootView } from '../places';
 
 export const JobView = z.object({
   id: z.string(),
-  /** When it was put away; null while it is open. */
+  /** When it was archived; null while it is open. */
   putAwayAt: z.iso.datetime().nullable(),
   name: z.string(),
   code: z.string(),
@@ -30,7 +30,7 @@ export type JobView = z.infer<typeof JobView>;
 export const JobSummary = z.object({
   name: z.string(),
   code: z.string(),
-  begunAt: z.iso.datetime(),
+  createdAt: z.iso.datetime(),
   putAwayAt: z.iso.datetime().nullable(),
   /** When something was done in it last, by its logbook. */
   lastAt: z.iso.datetime(),

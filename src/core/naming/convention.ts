@@ -92,13 +92,13 @@ export function newBlock(kind: BlockKind, blockId: string): Block {
   }
 }
 
-export const FIRST_CONVENTION: Convention = {
+export const DEFAULT_CONVENTION: Convention = {
   name: 'Picture',
   separator: '_',
   blocks: (['job', 'day', 'card', 'counter', 'rate'] as const).map((kind) => newBlock(kind, kind)),
 };
 
-export const FIRST_FOLDER_PLAN: FolderPlan = {
+export const DEFAULT_FOLDER_PLAN: FolderPlan = {
   levels: [{ kind: 'job' }, { kind: 'day', style: 'numberAndDate' }, { kind: 'camera' }, { kind: 'card' }],
   proxyFolder: 'Proxy',
 };

@@ -1,5 +1,5 @@
 // What other rooms use of this one.
-export { Convention, FIRST_CONVENTION, FIRST_FOLDER_PLAN, FolderPlan } from './convention';
+export { Convention, DEFAULT_CONVENTION, DEFAULT_FOLDER_PLAN, FolderPlan } from './convention';
 export { Place, Step, StepKind } from './plan';
 export {
   ApplyRequest,

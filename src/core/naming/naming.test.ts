@@ -1,7 +1,7 @@
 import { describe, expect, test } from '@jest/globals';
 import { rate } from '../platform/timecode/rate';
 import { checkName } from './check';
-import { Convention, FIRST_CONVENTION, FIRST_FOLDER_PLAN, newBlock } from './convention';
+import { Convention, DEFAULT_CONVENTION, DEFAULT_FOLDER_PLAN, newBlock } from './convention';
 import { type NamingClip, renderNames, shootingOrder } from './render';
 
 const clip = (id: string, extra: Partial<NamingClip> = {}): NamingClip => ({
@@ -19,7 +19,7 @@ const clip = (id: string, extra: Partial<NamingClip> = {}): NamingClip => ({
 });
 const convention = (...blocks: Convention['blocks']): Convention => ({ name: 'x', separator: '_', blocks });
 const stems = (c: Convention, clips: NamingClip[]) =>
-  renderNames(c, FIRST_FOLDER_PLAN, clips).map((r) => r.stem);
+  renderNames(c, DEFAULT_FOLDER_PLAN, clips).map((r) => r.stem);
 
 describe('rendering', () => {
   test('every kind of block', () => {
@@ -35,7 +35,7 @@ describe('rendering', () => {
   });
 
   test('name and place by the first convention', () => {
-    const [r] = renderNames(FIRST_CONVENTION, FIRST_FOLDER_PLAN, [clip('T0001')]);
+    const [r] = renderNames(DEFAULT_CONVENTION, DEFAULT_FOLDER_PLAN, [clip('T0001')]);
     expect(r).toMatchObject({
       stem: 'SLW_D1_B001_001_25p',
       folder: 'SLW/D1_2026-05-05/B/B001',
@@ -80,7 +80,7 @@ describe('rendering', () => {
   test('a fact that is not known leaves its block out and says so', () => {
     const [r] = renderNames(
       convention(newBlock('card', 'c'), newBlock('rate', 'r'), newBlock('original', 'o')),
-      FIRST_FOLDER_PLAN,
+      DEFAULT_FOLDER_PLAN,
       [clip('wheel', { rate: null })],
     );
     expect(r!.stem).toBe('B001');
@@ -89,7 +89,7 @@ describe('rendering', () => {
       'the camera name has no number',
     ]);
     expect(
-      renderNames(FIRST_CONVENTION, FIRST_FOLDER_PLAN, [clip('x', { date: null, day: null })])[0]!.folder,
+      renderNames(DEFAULT_CONVENTION, DEFAULT_FOLDER_PLAN, [clip('x', { date: null, day: null })])[0]!.folder,
     ).toBe('SLW/no-day/B/B001');
   });
 

@@ -79,7 +79,7 @@ describe('planNames', () => {
     expect(p.steps[0]!.to.path).toBe('SLW/B/Proxy/N_px.mp4');
   });
 
-  test('what stands right already gives no step', () => {
+  test('what already correct already gives no step', () => {
     expect(planNames([clip('1', 'N', file('SLW/B/N.MP4'))], options(['SLW/B/N.MP4'])).steps).toEqual([]);
   });
 

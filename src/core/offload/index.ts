@@ -1,5 +1,5 @@
 // What other rooms use of this one.
-export { FIRST_PATTERN, PATTERN_WORDS, cardFolder, patternFault } from './pattern';
+export { DEFAULT_PATTERN, PATTERN_WORDS, cardFolder, patternFault } from './pattern';
 export {
   NewOffload,
   OffloadAction,

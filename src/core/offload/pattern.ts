@@ -15,7 +15,7 @@ export const PATTERN_WORDS = {
   card: 'the card’s id',
 } as const;
 
-export const FIRST_PATTERN = '{job}/Day {day}/{card}';
+export const DEFAULT_PATTERN = '{job}/Day {day}/{card}';
 
 /** What is wrong with a pattern, in words; `null` where nothing is. Folders are parted by "/". */
 export function patternFault(pattern: string): string | null {

@@ -23,7 +23,7 @@ export interface Refusal {
 }
 
 /** Bytes of a request's body beyond which it is refused: thousands of clips are named in a tenth of it. Next passes on no more. */
-export const LARGEST_BODY = 10_000_000;
+export const MAX_BODY = 10_000_000;
 
 const LOOPBACK_HOST = /^(?:localhost|127(?:\.\d{1,3}){3}|\[::1\])(?::\d{1,5})?$/i;
 const LOOPBACK_ADDRESS = /^(?:localhost|127(?:\.\d{1,3}){3}|::1)$/i;
@@ -99,7 +99,7 @@ export const portOf = (host: string): string => /:(\d{1,5})$/.exec(host)?.[1] ??
 export const tooLarge = (bytes: number): Refusal => ({
   status: 413,
   title: 'Too large',
-  detail: `The request has ${(bytes / 1e6).toFixed(1)} MB; at most ${LARGEST_BODY / 1e6} MB are taken.`,
+  detail: `The request has ${(bytes / 1e6).toFixed(1)} MB; at most ${MAX_BODY / 1e6} MB are taken.`,
   next: 'Do it in several parts: fewer clips or cards at once.',
 });
 

@@ -13,7 +13,7 @@ export const ShownPath = z.custom<ShownPath>((v) => typeof v === 'string');
 
 /**
  * A path below a root as a request gives it, "/" between the parts: the same folder is always the same text, whatever "./" or "//" it was
- * written with. One that leads out of the root stays as it is, and is refused where it is used.
+ * written with. One that leads out of the root unchanged, and is refused where it is used.
  */
 export const PathBelow = z
   .string()

@@ -4,11 +4,48 @@ import { ShownPath } from './names';
 // The shapes that cross between server and interface, here those of no feature; each feature has its own. One definition
 // each; types are inferred.
 
-/** `read` is the first pass over a clip's files, `rest` the second. */
-export const WorkKind = z.enum(['read', 'rest', 'filmstrip', 'proxy']);
+/** All long work. `read` is the first pass over a clip's files, `rest` the second. */
+export const WorkKind = z.enum([
+  'read',
+  'rest',
+  'filmstrip',
+  'proxy',
+  'copy',
+  'check',
+  'checkFolder',
+  'name',
+  'undo',
+  'prove',
+  'extract',
+]);
 export type WorkKind = z.infer<typeof WorkKind>;
-export const WorkState = z.enum(['queued', 'running', 'done', 'failed', 'cancelled']);
+export const WORK_WORDS: Record<WorkKind, string> = {
+  read: 'Reading',
+  rest: 'Reading',
+  filmstrip: 'Making filmstrips',
+  proxy: 'Making proxies',
+  copy: 'Copying',
+  check: 'Checking a copy',
+  checkFolder: 'Checking a folder',
+  name: 'Naming',
+  undo: 'Taking names back',
+  prove: 'Proving pairs',
+  extract: 'Extracting facts',
+};
+/** What a person asks for by itself, and may stop by itself. */
+export const ASKED = [
+  'check',
+  'checkFolder',
+  'name',
+  'undo',
+  'prove',
+  'extract',
+] as const satisfies WorkKind[];
+/** What is `paused` goes on when a person says so, what is `waiting` when what it waits for is there. */
+export const WorkState = z.enum(['queued', 'running', 'paused', 'waiting', 'done', 'failed', 'cancelled']);
 export type WorkState = z.infer<typeof WorkState>;
+/** Of work that has not ended. */
+export const OPEN_WORK = ['queued', 'running', 'paused', 'waiting'] as const satisfies WorkState[];
 
 /** Title of the problem that the database is damaged or gone. */
 export const DATABASE_LOST = 'Database lost';
@@ -27,12 +64,13 @@ export type ProblemDetails = z.infer<typeof ProblemDetails>;
 /** Long work that a request began: how far it is, and in the end what came of it. */
 export const TaskView = z.object({
   id: z.string(),
+  kind: WorkKind,
   title: z.string(),
   /** The job it belongs to, by its id. */
   job: z.string(),
   /** What it is about: a copy's id; null where it is about none in particular. */
   subject: z.string().nullable(),
-  state: z.enum(['running', 'done', 'failed', 'stopped']),
+  state: WorkState,
   done: z.number(),
   total: z.number(),
   result: z.unknown(),
@@ -60,6 +98,8 @@ export const WorkView = z.object({
   speed: z.number().nullable(),
   fault: z.string().nullable(),
   attempts: z.int(),
+  /** What happened to it beside its beginning and end. */
+  notes: z.array(z.object({ at: z.string(), text: z.string() })),
   seconds: z.number().nullable(),
   endedAt: z.string().nullable(),
 });
@@ -75,9 +115,11 @@ export type WorkSummary = z.infer<typeof WorkSummary>;
 /** Clips that a person has chosen, by their ids. */
 export const ChosenClips = z.object({ clips: z.array(z.string()).max(100_000) });
 export const WorkAction = z.object({
-  action: z.enum(['cancel', 'retry']),
+  /** `first` has it done before all other of its kind. */
+  action: z.enum(['cancel', 'pause', 'resume', 'retry', 'first']),
   work: z.array(z.string()).max(100_000),
 });
+export type WorkAction = z.infer<typeof WorkAction>;
 
 /** What the server tells of itself while it runs: which views changed, and how the running work stands. */
 export const PlatformEvent = z.discriminatedUnion('type', [

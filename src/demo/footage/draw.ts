@@ -7,7 +7,7 @@ import { addFrames, formatTimecode } from '../../core/platform/timecode/timecode
 import type { DemoClip } from './scenario';
 
 /** Size of the bitmap a picture is drawn to; FFmpeg enlarges it to the clip's frame. Pixels. */
-export const DRAWN = { width: 960, height: 540 } as const;
+export const DRAWN = { width: 640, height: 360 } as const;
 
 /** Size of the space the picture is laid out in; the bitmap is a scaled view of it. */
 const SPACE = { width: 1280, height: 720 } as const;

@@ -1,6 +1,6 @@
 import { mkdirSync, rmSync } from 'node:fs';
 import path from 'node:path';
-import { FIRST_PATTERN, type NewOffload, type OffloadView, Faults } from '../../core/offload';
+import { DEFAULT_PATTERN, type NewOffload, type OffloadView, Faults } from '../../core/offload';
 import { randomFrom } from '../../core/platform/random';
 import { put, TEST_JOB, testShelf, type TestShelf } from '../../server/testing/media';
 import { beginJob } from '../../server/jobs';
@@ -91,7 +91,7 @@ export async function copyingShelf({ kept = false } = {}): Promise<CopyingShelf>
       wholeCard: true,
       safe: [roots.North!, roots.South!],
       shelf: false,
-      pattern: FIRST_PATTERN,
+      pattern: DEFAULT_PATTERN,
       verification: 'contents',
       hash: 'xxh128',
       singles: [],
@@ -102,7 +102,7 @@ export async function copyingShelf({ kept = false } = {}): Promise<CopyingShelf>
       const offload = await r.begin(id, extra);
       // Clips are named on the shelf once they are read, and nobody else works the queue off.
       let ended = false;
-      const idle = shelf.runtime.offloads.idle().finally(() => {
+      const idle = shelf.runtime.queue.idle('copy').finally(() => {
         ended = true;
       });
       while (!ended) {

@@ -1,3 +1,4 @@
+import { alone, closeGate } from '../../server/platform/work/context';
 import { afterAll, afterEach, beforeAll, describe, expect, test } from '@jest/globals';
 import { execFileSync } from 'node:child_process';
 import { createHash } from 'node:crypto';
@@ -22,17 +23,19 @@ import { eq } from 'drizzle-orm';
 import { c4FromSha512 } from '../../core/hashLists/c4';
 import { checkAgain } from '../../server/custody/checks';
 import { receipt, wipeView } from '../../server/custody/wipe';
-import { FIRST_CONVENTION, FIRST_FOLDER_PLAN } from '../../core/naming/convention';
-import { clips, files, physicalCards, safeCopies } from '../../server/platform/db/schema';
+import { DEFAULT_CONVENTION, DEFAULT_FOLDER_PLAN } from '../../core/naming/convention';
+import { clips, files } from '../../server/cards/tables';
+import { physicalCards, safeCopies } from '../../server/custody/tables';
 import { applyNaming } from '../../server/naming/applyPlan';
 import { planNaming } from '../../server/naming/naming';
 import { provePairs } from '../../server/proxies/provePairs';
-import { put, TEST_JOB } from '../../server/testing/media';
+import { put } from '../../server/testing/media';
 import { clipFile } from '../../server/cards/clipFiles';
 import { correctClips } from '../../server/facts/correct';
 import { saveSettings } from '../../server/jobs/job';
 import { look } from '../../server/intake/look';
-import { actOnOffload, beginOffload } from '../../server/offload/offload';
+import { actOnOffload } from '../../server/offload/act';
+import { beginOffload } from '../../server/offload/begin';
 import { addRoot } from '../../server/places/roots';
 import { forgetCard, takeIn } from '../../server/intake/takeIn';
 import { clipViews } from '../../server/cards/clipViews';
@@ -275,7 +278,7 @@ describe('the whole card is all that was offered', () => {
     const deep = (await look(runtime(), r.roots['Reader 1']!, `${id}/PRIVATE`)).cards[0]!;
     expect(deep.all).toMatchObject({ files: 2, folder: id, wholeVolume: true });
     await beginOffload(runtime(), r.wanted(id, { path: `${id}/PRIVATE`, folder: deep.folder }));
-    await runtime().offloads.idle();
+    await runtime().queue.idle('copy');
     expect(await wipeView(runtime(), id)).toMatchObject({ verdict: 'yes', files: 2 });
     expect(existsSync(inCopy('North', id, 'KEEP.TXT'))).toBe(true);
 
@@ -291,7 +294,7 @@ describe('the whole card is all that was offered', () => {
         runtime(),
         r.wanted('F001', { root, path: 'DAY', folder: looked!.folder, cardId: 'F001' }),
       );
-      await runtime().offloads.idle();
+      await runtime().queue.idle('copy');
       const answer = await wipeView(runtime(), 'F001');
       expect(answer).toMatchObject({ verdict: 'yes', scope: 'folder' });
       expect(answer.because).toContain('of this folder');
@@ -317,7 +320,7 @@ describe('a copy counts while its files stand there', () => {
       because: '1 file of 2 is in one verified copy only. Make another on a different disk.',
     });
     expect(gone.reasons[1]).toMatchObject({
-      text: expect.stringMatching(/^1 file on South: .* is not there any more/),
+      text: expect.stringMatching(/^1 file on South: .* no longer there/),
       files: ['CLIP/T0002.MP4'],
       way: { do: 'check', copy: gone.copies[1]!.id },
     });
@@ -345,7 +348,7 @@ describe('a copy counts while its files stand there', () => {
     rmSync(inCopy('South', id), { recursive: true });
     symlinkSync(inCopy('North', id), inCopy('South', id));
     expect(await wipeView(runtime(), id)).toMatchObject({ verdict: 'no' });
-    expect(await reasons(id)).toMatch(/1 file on South: .* is not there any more/);
+    expect(await reasons(id)).toMatch(/1 file on South: .* no longer there/);
     rmSync(inCopy('South', id));
   });
 
@@ -622,19 +625,14 @@ describe('check again', () => {
     expect((await wipeView(runtime(), id)).verdict).toBe('yes');
   });
 
-  test('it can be stopped: nothing of it counts', async () => {
+  test('it can be stopped: it does not count', async () => {
     const id = r.card({ 'CLIP/T0001.MP4': 9_000_000 });
     await r.copy(id);
     const copy = await copyOn(id, 'North');
-    const { task } = runtime().tasks.begin({ title: 'Checking', job: TEST_JOB }, (t) =>
-      checkAgain(runtime(), copy.id, t),
-    );
-    runtime().tasks.stop(task);
-    await until(() => runtime().tasks.view(task)!.state !== 'running');
-    expect(runtime().tasks.view(task)).toMatchObject({
-      state: 'stopped',
-      problem: { detail: 'The check was stopped: nothing of it counts.' },
-    });
+    const task = alone();
+    const checked = checkAgain(runtime(), copy.id, task);
+    closeGate(task.gate);
+    await expect(checked).rejects.toThrow('The check was stopped: it does not count.');
     expect((await copyOn(id, 'North')).check).toBeNull();
     expect((await wipeView(runtime(), id)).verdict).toBe('yes');
   });
@@ -654,16 +652,16 @@ describe('a reader that always mounts at one place', () => {
     const first = await r.begin('S001', { folder: 'UNTITLED' });
     await until(async () => (await r.view(first)).verified >= 1);
     actOnStandIn({ action: 'pull', slot: 'Reader 1' });
-    await runtime().offloads.idle();
+    await runtime().queue.idle('copy');
     expect((await r.view(first)).state).toBe('waiting');
     renameSync(path.join(r.standIns, 'drawer/UNTITLED'), path.join(r.standIns, 'first'));
     swap(Object.fromEntries(Object.keys(names).map((n) => [n, 900_000])), 'second');
     await actOnOffload(runtime(), first, { action: 'resume' });
-    await runtime().offloads.idle();
+    await runtime().queue.idle('copy');
     expect(await r.view(first)).toMatchObject({
       state: 'waiting',
       failed: 0,
-      fault: 'Another card is in Reader 1. Put S001 back: the copy goes on by itself.',
+      fault: 'Another card is in Reader 1. Put S001 back: the copy continues by itself.',
     });
     r.calm();
     const second = await r.copy('S002', { folder: 'UNTITLED', shelf: true });
@@ -671,7 +669,7 @@ describe('a reader that always mounts at one place', () => {
     rmSync(r.reader('UNTITLED'), { recursive: true });
     renameSync(path.join(r.standIns, 'first'), r.reader('UNTITLED'));
     await actOnOffload(runtime(), first, { action: 'resume' });
-    await runtime().offloads.idle();
+    await runtime().queue.idle('copy');
     expect(await r.view(first)).toMatchObject({ state: 'done', verified: 6, failed: 0 });
     expect(
       execFileSync('diff', ['-r', '--exclude=ascmhl', r.reader('UNTITLED'), inCopy('South', 'S001')], {
@@ -701,7 +699,7 @@ describe('a reader that always mounts at one place', () => {
     );
     // Tried again with the other card in the reader, it waits for its own.
     await actOnOffload(runtime(), third.id, { action: 'retry' });
-    await runtime().offloads.idle();
+    await runtime().queue.idle('copy');
     expect(await r.view(third.id)).toMatchObject({
       state: 'waiting',
       fault: expect.stringContaining('Another card is in Reader 1'),
@@ -713,21 +711,29 @@ describe('a reader that always mounts at one place', () => {
     r.tell('Reader 1', SLOW);
     const offload = await r.begin('S005', { folder: 'UNTITLED' });
     appendFileSync(r.reader('UNTITLED/CLIP/T0002.MP4'), 'more');
-    await runtime().offloads.idle();
+    await runtime().queue.idle('copy');
     expect(await r.view(offload)).toMatchObject({ state: 'partly', failed: 1 });
   });
 });
 
 describe('what the database does not take at once', () => {
-  /** Lets so many transactions fail. */
+  /** Lets so many transactions fail that keep what was copied. */
   const failing = (times: number): (() => void) => {
     const { db } = runtime();
     const real = db.transaction.bind(db);
     let left = times;
-    db.transaction = ((...args: Parameters<typeof real>) =>
-      left-- > 0
-        ? Promise.reject(new Error('the database is busy'))
-        : real(...args)) as typeof db.transaction;
+    type Work = Parameters<typeof real>[0];
+    db.transaction = ((work: Work) =>
+      real((tx) =>
+        work(
+          new Proxy(tx, {
+            get: (of, name, self) =>
+              name === 'execute' && left-- > 0
+                ? () => Promise.reject(new Error('the database is busy'))
+                : (Reflect.get(of, name, self) as unknown),
+          }),
+        ),
+      )) as typeof db.transaction;
     return () => {
       db.transaction = real;
     };
@@ -739,7 +745,7 @@ describe('what the database does not take at once', () => {
     r.tell('Reader 1', { slow: 8e6 });
     const offload = await r.begin(id);
     const mend = failing(2);
-    await runtime().offloads.idle();
+    await runtime().queue.idle('copy');
     mend();
     expect(await r.view(offload)).toMatchObject({ state: 'done', verified: 12, failed: 0 });
     expect((await wipeView(runtime(), id)).verdict).toBe('yes');
@@ -750,10 +756,10 @@ describe('what the database does not take at once', () => {
     r.tell('Reader 1', { slow: 8e6 });
     const offload = await r.begin(id);
     const mend = failing(1000);
-    await runtime().offloads.idle();
+    await runtime().queue.idle('copy');
     mend();
     expect(await r.view(offload)).toMatchObject({ state: 'paused', fault: 'the database is busy' });
-    // Nobody writes any more: what stands there stays as it is.
+    // Nobody writes any more: what stands there unchanged.
     const there = () =>
       execFileSync('sh', ['-c', 'find . -type f | sort | xargs -d "\\n" ls -l --time-style=full-iso'], {
         encoding: 'utf8',
@@ -765,7 +771,7 @@ describe('what the database does not take at once', () => {
     expect(before).not.toContain('.part');
     r.calm();
     await actOnOffload(runtime(), offload, { action: 'resume' });
-    await runtime().offloads.idle();
+    await runtime().queue.idle('copy');
     expect(await r.view(offload)).toMatchObject({ state: 'done', verified: 12, failed: 0 });
     expect((await wipeView(runtime(), id)).verdict).toBe('yes');
   });
@@ -783,26 +789,22 @@ test('naming that copies can be stopped: the family under way goes back, the oth
   });
   await runtime().db.update(clips).set({ state: 'read', fault: null }).where(eq(clips.card, 'N001'));
   const request = {
-    convention: FIRST_CONVENTION,
-    folderPlan: FIRST_FOLDER_PLAN,
+    convention: DEFAULT_CONVENTION,
+    folderPlan: DEFAULT_FOLDER_PLAN,
     cards: ['N001'],
     without: [],
   };
   const { preview } = await planNaming(runtime(), request);
   expect(preview).toMatchObject({ copies: 3, stops: 0 });
-  const { task } = runtime().tasks.begin({ title: 'Naming', job: TEST_JOB }, (t) =>
-    applyNaming(runtime(), { ...request, fingerprint: preview.fingerprint }, t),
-  );
-  runtime().tasks.stop(task);
-  await until(() => runtime().tasks.view(task)!.state !== 'running');
-  expect(runtime().tasks.view(task)).toMatchObject({ result: { done: 0, state: 'partly' } });
+  const task = alone();
+  const applied = applyNaming(runtime(), { ...request, fingerprint: preview.fingerprint }, task);
+  closeGate(task.gate);
+  expect(await applied).toMatchObject({ done: 0, state: 'partly' });
   expect((await clipViews(runtime(), 'N001')).every((c) => !c.named)).toBe(true);
   expect((await planNaming(runtime(), request)).preview).toMatchObject({ copies: 3, stops: 0 });
   // So can the proving of pairs.
   const ids = (await clipViews(runtime(), 'N001')).map((c) => c.id);
-  const proving = runtime().tasks.begin({ title: 'Proving pairs', job: TEST_JOB }, (t) =>
-    provePairs(runtime(), ids, { ...t, progress: () => runtime().tasks.stop(proving.task) }),
-  );
-  await until(() => runtime().tasks.view(proving.task)!.state !== 'running');
-  expect(runtime().tasks.view(proving.task)).toMatchObject({ result: { checked: 1 } });
+  const proving = alone();
+  const progress = () => closeGate(proving.gate);
+  expect(await provePairs(runtime(), ids, { ...proving, progress })).toEqual({ checked: 1 });
 });

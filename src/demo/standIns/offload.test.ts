@@ -18,12 +18,16 @@ import type { Faults } from '../../core/offload/standIns';
 import { HASH_WORDS, type ChosenHash } from '../../core/hashLists/hashes';
 import { checkAgain, checkAnyFolder } from '../../server/custody/checks';
 import { receipt, wipeView } from '../../server/custody/wipe';
-import { files, offloadFiles } from '../../server/platform/db/schema';
+import { files } from '../../server/cards/tables';
+import { offloadFiles } from '../../server/offload/tables';
 import { walkLimits } from '../../server/platform/files/walk';
 import { makeClip, put, type TestShelf } from '../../server/testing/media';
 import { look } from '../../server/intake/look';
-import { actOnOffload, beginOffload, offloadDetail } from '../../server/offload/offload';
+import { actOnOffload } from '../../server/offload/act';
+import { beginOffload } from '../../server/offload/begin';
+import { offloadDetail } from '../../server/offload/views';
 import { addRoot } from '../../server/places/roots';
+import { actOnWork } from '../../server/proxies/actOnWork';
 import { forgetCard } from '../../server/intake/takeIn';
 import { clipViews } from '../../server/cards/clipViews';
 import { logView } from '../../server/overview/logbook';
@@ -97,7 +101,7 @@ describe('from the card to two safe copies and the shelf', () => {
     mkdirSync(reader(id, 'EMPTY'));
     const offload = await begin(id, { shelf: true, date: '2026-05-05' });
     await s.runtime.queue.drain();
-    await s.runtime.offloads.idle();
+    await s.runtime.queue.idle('copy');
     expect(await view(offload)).toMatchObject({
       state: 'done',
       files: 5,
@@ -179,7 +183,7 @@ test.each([
   async (hash, [program, ...args]) => {
     const id = card({ 'CLIP/T0001.MP4': 300_001, 'CLIP/T0002.MP4': 16 });
     const offload = await begin(id, { hash, safe: [roots.North!] });
-    await s.runtime.offloads.idle();
+    await s.runtime.queue.idle('copy');
     expect((await view(offload)).state).toBe('done');
     for (const f of (await offloadDetail(s.runtime, offload)).list) {
       expect(
@@ -195,7 +199,7 @@ describe('a card or reader that fails', () => {
     const id = card({ 'CLIP/T0001.MP4': 200_000, 'CLIP/T0002.MP4': 200_000 });
     tell('Reader 1', { failRead: { file: 'T0002', times: 2 } });
     const offload = await begin(id);
-    await s.runtime.offloads.idle();
+    await s.runtime.queue.idle('copy');
     calm();
     expect(await view(offload)).toMatchObject({ state: 'done', failed: 0 });
     expect((await offloadDetail(s.runtime, offload)).list.find((f) => f.note)).toMatchObject({
@@ -209,7 +213,7 @@ describe('a card or reader that fails', () => {
     const id = card({ 'CLIP/T0001.MP4': 200_000, 'CLIP/T0002.MP4': 200_000, 'CLIP/T0003.MP4': 2_500_000 });
     tell('Reader 1', { failRead: { file: 'T0002', times: 1000 } });
     const offload = await begin(id);
-    await s.runtime.offloads.idle();
+    await s.runtime.queue.idle('copy');
     expect(await view(offload)).toMatchObject({
       state: 'partly',
       verified: 2,
@@ -229,7 +233,7 @@ describe('a card or reader that fails', () => {
     expect(parts(drive('North'))).toEqual([]);
     calm();
     await actOnOffload(s.runtime, offload, { action: 'retry' });
-    await s.runtime.offloads.idle();
+    await s.runtime.queue.idle('copy');
     expect(await view(offload)).toMatchObject({ state: 'done', verified: 3, failed: 0, fault: null });
     expect(differs(id, 'South')).toBe('');
     expect((await wipeView(s.runtime, id)).may).toBe(true);
@@ -239,7 +243,7 @@ describe('a card or reader that fails', () => {
     const id = card({ 'CLIP/T0001.MP4': 200_000, 'CLIP/T0002.MP4': 3_000_000 });
     tell('Reader 1', { flip: { file: 'T0002' } });
     const offload = await begin(id, { verification: 'contentsTwice' });
-    await s.runtime.offloads.idle();
+    await s.runtime.queue.idle('copy');
     calm();
     expect(await view(offload)).toMatchObject({ state: 'done', failed: 0 });
     expect((await offloadDetail(s.runtime, offload)).list.find((f) => f.note)).toMatchObject({
@@ -255,7 +259,7 @@ describe('a card or reader that fails', () => {
     );
     tell('Reader 1', { flip: { file: 'T0015' } });
     const offload = await begin(id, { verification: 'contentsTwice' });
-    await s.runtime.offloads.idle();
+    await s.runtime.queue.idle('copy');
     calm();
     expect(await view(offload)).toMatchObject({ state: 'done', verified: 20, failed: 0 });
     expect((await offloadDetail(s.runtime, offload)).list.filter((f) => f.note).map((f) => f.path)).toEqual([
@@ -275,18 +279,18 @@ describe('a card or reader that fails', () => {
     await until(async () => (await view(offload)).verified >= 1);
     mkdirSync(path.join(standIns, 'drawer'), { recursive: true });
     actOnStandIn({ action: 'pull', slot: 'Reader 1' });
-    await s.runtime.offloads.idle();
+    await s.runtime.queue.idle('copy');
     const waiting = await view(offload);
     expect(waiting).toMatchObject({ state: 'waiting', failed: 0 });
     expect(waiting.fault).toMatch(
-      /^The card was pulled out of Reader 1\. Put it back: the copy goes on with T000\d\.MP4\.$/,
+      /^The card was pulled out of Reader 1\. Put it back: the copy continues with T000\d\.MP4\.$/,
     );
     expect(waiting.verified).toBeLessThan(10);
     expect(parts(drive('North'))).toEqual([]);
     calm();
     actOnStandIn({ action: 'plug', slot: 'Reader 1', card: id });
     await actOnOffload(s.runtime, offload, { action: 'resume' });
-    await s.runtime.offloads.idle();
+    await s.runtime.queue.idle('copy');
     expect(await view(offload)).toMatchObject({ state: 'done', verified: 10, failed: 0 });
     expect(differs(id, 'North')).toBe('');
   });
@@ -298,7 +302,7 @@ describe('a card or reader that fails', () => {
     appendFileSync(reader(id, 'CLIP/T0002.MP4'), 'more');
     // Same length, another time: also changed.
     utimesSync(reader(id, 'CLIP/T0003.MP4'), 1, 1);
-    await s.runtime.offloads.idle();
+    await s.runtime.queue.idle('copy');
     calm();
     const detail = await offloadDetail(s.runtime, offload);
     expect(detail.state).toBe('partly');
@@ -326,17 +330,17 @@ describe('a destination that fails', () => {
     tell('Reader 1', SLOW);
     const offload = await begin(id);
     tell('South', { capacity: used('South') + 2_500_000 });
-    await s.runtime.offloads.idle();
+    await s.runtime.queue.idle('copy');
     expect(await view(offload)).toMatchObject({
       state: 'paused',
       failed: 0,
-      fault: 'South is full. Mend that and resume, or go on without it.',
+      fault: 'South is full. Fix that and resume, or continue without it.',
     });
     await expect(actOnOffload(s.runtime, offload, { action: 'drop', destination: 7 })).rejects.toThrow(
       'at least one destination',
     );
     await actOnOffload(s.runtime, offload, { action: 'drop', destination: 1 });
-    await s.runtime.offloads.idle();
+    await s.runtime.queue.idle('copy');
     calm();
     expect(await view(offload)).toMatchObject({ state: 'done', verified: 4 });
     expect(differs(id, 'North')).toBe('');
@@ -354,14 +358,16 @@ describe('a destination that fails', () => {
     // A file where the card’s folder would be made: root writes through permissions, so these cannot be tested with them.
     put(drive('South', 'blocked'), 'x');
     const offload = await begin(id, { pattern: 'blocked/{card}' });
-    await s.runtime.offloads.idle();
+    await s.runtime.queue.idle('copy');
     expect(await view(offload)).toMatchObject({
       state: 'paused',
-      fault: expect.stringMatching(/^South [^]*blocked[^]* Mend that, then resume, or go on without it\.$/),
+      fault: expect.stringMatching(
+        'South has a file where a folder has to be. Fix that, then resume, or continue without it.',
+      ),
     });
     rmSync(drive('South', 'blocked'));
     await actOnOffload(s.runtime, offload, { action: 'resume' });
-    await s.runtime.offloads.idle();
+    await s.runtime.queue.idle('copy');
     expect(await view(offload)).toMatchObject({ state: 'done', verified: 1 });
   });
 
@@ -370,7 +376,7 @@ describe('a destination that fails', () => {
     tell('Reader 1', SLOW);
     const offload = await begin(id);
     const at = put(drive('North', 'SLW/Day 1', id, 'CLIP/T0002.MP4'), 'somebody’s');
-    await s.runtime.offloads.idle();
+    await s.runtime.queue.idle('copy');
     calm();
     expect(await view(offload)).toMatchObject({ state: 'partly', failed: 1 });
     expect(readFileSync(at, 'utf8')).toBe('somebody’s');
@@ -384,7 +390,7 @@ describe('a destination that fails', () => {
     await expect(begin(id, { safe: [roots.North!, roots.North!] })).rejects.toThrow('chosen twice');
     await expect(begin(id, { safe: [], shelf: false })).rejects.toThrow('No destination');
     await expect(begin(id, { clips: [], wholeCard: false })).rejects.toThrow('No clip is ticked');
-    await expect(begin(id, { safe: ['shelf'] })).rejects.toThrow('no root for safe copies');
+    await expect(begin(id, { safe: ['shelf'] })).rejects.toThrow('not a root for safe copies');
     put(drive('North', 'cards', 'CLIP/T0001.MP4'), footage('x', 1000));
     const inside = { ...wanted('cards'), root: roots.North!, cardId: 'B900' };
     await expect(beginOffload(s.runtime, { ...inside, pattern: 'cards/{card}' })).rejects.toThrow(
@@ -412,6 +418,9 @@ test('paused, resumed, cancelled: what was verified stays, nothing half is left'
   tell('Reader 1', SLOW);
   const offload = await begin(id);
   await until(async () => (await view(offload)).verified >= 1);
+  // It has ways of its own to be stopped, which leave no clip behind that was not copied.
+  const [piece] = await s.runtime.queue.openFor('copy', offload);
+  expect(await actOnWork(s.runtime, { action: 'cancel', work: [piece!.id] })).toEqual({ changed: 0 });
   await actOnOffload(s.runtime, offload, { action: 'pause' });
   const paused = await view(offload);
   expect(paused.state).toBe('paused');
@@ -455,7 +464,7 @@ test('odd names: links and pipes are said, bytes that are no UTF-8 kept, case an
   expect(looked!.names.join('\n')).toContain('caf\\xE9.txt is not UTF-8');
   expect(looked!.names.join('\n')).toMatch(/characters long: some systems stop at 260/);
   const offload = await begin(id);
-  await s.runtime.offloads.idle();
+  await s.runtime.queue.idle('copy');
   const done = await view(offload);
   expect(done).toMatchObject({ state: 'done', verified: 7, failed: 0 });
   expect(done.cannot.map((c) => c.path).sort()).toEqual(['link.MP4', 'pipe.MP4']);
@@ -476,7 +485,7 @@ describe('check again', () => {
   test('says same, changed, missing and new files each on its own, and adds a generation', async () => {
     id = card({ 'CLIP/T0001.MP4': 70_000, 'CLIP/T0002.MP4': 70_000, 'CLIP/T0003.MP4': 70_000 });
     await begin(id);
-    await s.runtime.offloads.idle();
+    await s.runtime.queue.idle('copy');
     expect(await check()).toMatchObject({
       same: 3,
       changed: [],
@@ -507,7 +516,7 @@ describe('check again', () => {
     const answer = await wipeView(s.runtime, id);
     expect(answer.may).toBe(false);
     expect(answer.reasons.map((r) => r.text).join(' ')).toMatch(
-      /1 file on South: .* does not hold the same bytes.*1 file on South: .* is not there any more/,
+      /1 file on South: .* does not hold the same bytes.*1 file on South: .* no longer there/,
     );
   });
 
@@ -543,7 +552,7 @@ describe('check again', () => {
     put(drive('South', 'lists', 'no.md5'), 'these are no sums');
     await expect(
       checkAnyFolder(s.runtime, { root: roots.South!, folder, list: 'lists/no.md5' }),
-    ).rejects.toThrow('no hash list that is known here');
+    ).rejects.toThrow('is not a hash list that Sort Shelf can read');
   });
 });
 
@@ -551,7 +560,7 @@ describe('what is left on the card', () => {
   test('clips that were not ticked: two copies of the others are no leave to wipe it, until all of it is copied: to the same card', async () => {
     const id = card({ 'CLIP/T0001.MP4': 5000, 'CLIP/T0002.MP4': 5000, 'CARD.IDX': 10 });
     const first = await begin(id, { wholeCard: false, clips: ['CLIP/T0001.MP4'] });
-    await s.runtime.offloads.idle();
+    await s.runtime.queue.idle('copy');
     expect(await view(first)).toMatchObject({ state: 'done', files: 1, verified: 1 });
     expect(differs(id, 'North').trim().split('\n')).toHaveLength(2);
     const before = await wipeView(s.runtime, id);
@@ -574,7 +583,7 @@ describe('what is left on the card', () => {
     await expect(begin(id, { hash: 'md5' })).rejects.toThrow('hashed by XXH3-128');
     // The second go completes the first: only what is in no copy yet is copied.
     const rest = await begin(id, { clips: ['CLIP/T0001.MP4', 'CLIP/T0002.MP4'] });
-    await s.runtime.offloads.idle();
+    await s.runtime.queue.idle('copy');
     expect(await view(rest)).toMatchObject({
       state: 'done',
       files: 2,

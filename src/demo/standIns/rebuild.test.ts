@@ -16,15 +16,16 @@ import {
 } from 'node:fs';
 import { type FileHandle, open as open_ } from 'node:fs/promises';
 import path from 'node:path';
-import { FIRST_CONVENTION, FIRST_FOLDER_PLAN } from '../../core/naming/convention';
+import { DEFAULT_CONVENTION, DEFAULT_FOLDER_PLAN } from '../../core/naming/convention';
 import type { Rebuilt } from '../../core/records/shapes';
 import { checkAgain } from '../../server/custody/checks';
 import { wipeView } from '../../server/custody/wipe';
-import { clips, plans } from '../../server/platform/db/schema';
+import { clips } from '../../server/cards/tables';
+import { plans } from '../../server/naming/tables';
 import { findRecords } from '../../server/records/find';
 import { readRecords } from '../../server/records/read';
 import { rebuild } from '../../server/records/rebuild';
-import { TABLES } from '../../server/records/tables';
+import { TABLES } from '../../server/records/recorded';
 import { type InJob, openRuntime, type RuntimeOptions } from '../../server/runtime';
 import { makeClip, TEST_JOB } from '../../server/testing/media';
 import { applyNaming, undoPlan } from '../../server/naming/applyPlan';
@@ -53,7 +54,7 @@ afterEach(async () => {
 
 const open = async (options: Partial<RuntimeOptions> = {}): Promise<InJob> => {
   runtime = (
-    await openRuntime({ home, databaseFolder: path.join(home, 'database'), work: false, ...options })
+    await openRuntime({ home, databaseFolder: path.join(home, 'database'), work: ['copy'], ...options })
   ).inJob(TEST_JOB);
   return runtime;
 };
@@ -208,8 +209,8 @@ describe('rebuilt from the records', () => {
     cpSync(path.join(home, 'records'), old, { recursive: true });
     const name = async () => {
       const request = {
-        convention: FIRST_CONVENTION,
-        folderPlan: FIRST_FOLDER_PLAN,
+        convention: DEFAULT_CONVENTION,
+        folderPlan: DEFAULT_FOLDER_PLAN,
         cards: [id],
         without: [],
       };

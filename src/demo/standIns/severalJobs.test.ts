@@ -2,9 +2,11 @@ import { afterAll, beforeAll, expect, test } from '@jest/globals';
 import { wipeView } from '../../server/custody/wipe';
 import { forgetCard } from '../../server/intake/takeIn';
 import { look } from '../../server/intake/look';
-import { beginJob, removeJob } from '../../server/jobs/jobs';
-import { physicalCards } from '../../server/platform/db/schema';
-import { beginOffload, offloadDetail, offloadViews } from '../../server/offload/offload';
+import { beginJob } from '../../server/jobs/jobs';
+import { removeJob } from '../../server/removal';
+import { physicalCards } from '../../server/custody/tables';
+import { beginOffload } from '../../server/offload/begin';
+import { offloadDetail, offloadViews } from '../../server/offload/views';
 import { wallView } from '../../server/overview/wall';
 import type { InJob } from '../../server/runtime';
 import { type CopyingShelf, copyingShelf } from './copyingShelf';
@@ -24,7 +26,7 @@ afterAll(() => r.shelf.close());
 
 const copyIn = async (job: InJob, id: string) => {
   const { id: offload } = await beginOffload(job, r.wanted('X001', { folder: id }));
-  await job.offloads.idle();
+  await job.queue.idle('copy');
   return (await offloadViews(job)).find((o) => o.id === offload)!;
 };
 

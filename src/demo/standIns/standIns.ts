@@ -63,7 +63,7 @@ export function freeOf(folder: string, drive: string): number | null {
 
 /** The devices with stand-ins in place of readers and drives. */
 export function standInDevices(folder: string, disks: Devices): Devices {
-  const standIn = path.join(process.cwd(), 'src/demo/standIns/cardReader.ts');
+  const standIn = path.join(process.cwd(), '.cache/threads/cardReader.mjs');
   return {
     async volumeOf(at) {
       const volume = await disks.volumeOf(at);
@@ -87,6 +87,15 @@ export function standInDevices(folder: string, disks: Devices): Devices {
       const drive = placeIn(folder, 'drives', at);
       return drive ? path.join(folder, 'drives', drive.of) : disks.mountOf(at);
     },
+    mounted: () => [
+      ...disks.mounted(),
+      ...names(path.join(folder, 'drives')).map((n) => path.join(folder, 'drives', n)),
+    ],
+    mountState: () =>
+      [
+        disks.mountState(),
+        ...names(path.join(folder, 'drives')).map((n) => `${n} ${faultsOf(folder, n).volume}`),
+      ].join('\n'),
     diskOf(at) {
       const card = placeIn(folder, 'readers', at)?.rest.split('/')[0];
       if (card)

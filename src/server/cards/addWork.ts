@@ -1,8 +1,8 @@
 import { and, eq } from 'drizzle-orm';
 import type { WorkKind } from '../../core/platform/shapes';
 import { among } from '../platform/db/among';
-import { clips } from '../platform/db/schema';
-import type { InJob } from '../runtime';
+import { clips } from './tables';
+import type { InJob } from './ports';
 
 /** Queues work for clips of the job; ids of others are left out. */
 export async function addWork(

@@ -1,16 +1,17 @@
 import { and, eq, inArray } from 'drizzle-orm';
 import { chooseFacts, rateOf } from '../../core/facts';
 import { placeOf } from './onCard';
-import { clips, files, pairs } from '../platform/db/schema';
+import { clips, files } from './tables';
+import { pairs } from '../proxies/tables';
 import { NotFound } from '../platform/errors';
 import type { Footage } from '../platform/media/input';
-import type { InJob, Runtime } from '../runtime';
+import type { InJob, Ports } from './ports';
 import { listRoots, rootById } from '../places';
 import { statementsOf } from './statements';
 
 /** The row of a clip's original. */
 export async function originalOf(
-  runtime: Pick<Runtime, 'db'>,
+  runtime: Pick<Ports, 'db'>,
   clip: string,
 ): Promise<typeof files.$inferSelect> {
   const [row] = await runtime.db
@@ -42,9 +43,7 @@ export async function clipFile(
     (r.pair === 'proven' ? 0 : 2) + (r.file.role === 'proxy' ? 0 : 1);
   const best = rows.sort((a, b) => rank(a) - rank(b))[0];
   if (!best)
-    throw new NotFound(
-      which === 'proxy' ? 'This clip has no proxy.' : 'This clip is not in the job any more.',
-    );
+    throw new NotFound(which === 'proxy' ? 'This clip has no proxy.' : 'This clip is no longer in the job.');
   return placeOf(await rootById(runtime, best.file.root), best.file);
 }
 
@@ -57,7 +56,7 @@ export async function clipFootage(
     .select({ kind: clips.kind })
     .from(clips)
     .where(and(eq(clips.job, runtime.job), eq(clips.id, clip)));
-  if (!row) throw new NotFound('This clip is not in the job any more.');
+  if (!row) throw new NotFound('This clip is no longer in the job.');
   const rows = (
     await runtime.db
       .select()

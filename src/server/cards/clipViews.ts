@@ -4,12 +4,14 @@ import { type Brief, dateOf, NO_BRIEF } from '../../core/facts';
 import { isRecording } from '../../core/intake';
 import { pairReason, type PairView } from '../../core/proxies';
 import type { ClipView } from '../../core/cards/shapes';
-import { clipsOf, isCard } from '../platform/db/ofJob';
-import { cards, clips, days, files, pairs, shown } from '../platform/db/schema';
+import { clipsOf, isCard } from './ofJob';
+import { cards, clips, days, files } from './tables';
+import { pairs } from '../proxies/tables';
+import { shown } from '../facts/tables';
 import { NotFound } from '../platform/errors';
-import type { InJob } from '../runtime';
+import type { InJob } from './ports';
 import { byClip, type FileRow } from './families';
-import { theJob } from '../jobs';
+import { requireJob } from '../jobs';
 import { clipName, splitPath } from './clipName';
 
 /** A clip as lists show it: what was worked out of its statements, not the statements. */
@@ -37,7 +39,7 @@ export interface Everything {
   cards: Map<string, CardRow>;
   dates: Map<number, string | null>;
   dayStart: number;
-  twins: Map<string, FileRow[]>;
+  duplicates: Map<string, FileRow[]>;
 }
 
 /** What lists show of the job's clips, or of one card's: of one card, what is asked for grows with the card, not with the job. */
@@ -49,7 +51,7 @@ export async function everything(runtime: InJob, card?: string): Promise<Everyth
     .where(and(eq(clips.job, runtime.job), card === undefined ? undefined : eq(clips.card, card)));
   const mine = clipsOf(runtime.db, runtime.job, card);
   const families = byClip(await runtime.db.select().from(files).where(inArray(files.clip, mine)));
-  const job = await theJob(runtime);
+  const job = await requireJob(runtime);
   const cardRows = await runtime.db
     .select()
     .from(cards)
@@ -61,7 +63,7 @@ export async function everything(runtime: InJob, card?: string): Promise<Everyth
     dates: new Map(
       (await runtime.db.select().from(days).where(eq(days.job, job.id))).map((d) => [d.number, d.date]),
     ),
-    twins: await twinsOf(runtime, card),
+    duplicates: await duplicatesOf(runtime, card),
     pairs: new Map(
       (await runtime.db.select().from(pairs).where(inArray(pairs.clip, mine))).map((p) => [p.file, p]),
     ),
@@ -70,7 +72,7 @@ export async function everything(runtime: InJob, card?: string): Promise<Everyth
 }
 
 /** Originals whose contents stand in the job more than once, by their fingerprint. */
-async function twinsOf({ db, job }: InJob, card?: string): Promise<Map<string, FileRow[]>> {
+async function duplicatesOf({ db, job }: InJob, card?: string): Promise<Map<string, FileRow[]>> {
   const original = and(eq(files.role, 'original'), isNotNull(files.sample));
   // Of one card its own fingerprints are looked for; of all, those that stand there more than once.
   const wanted =
@@ -141,7 +143,9 @@ export function clipView(all: Everything, row: ClipRow): ClipView {
       level: 'look',
       text: `Recorded on ${recordedOn}, but ${row.card} is of day ${card.day}, ${date}.`,
     });
-  const twin = original?.sample ? all.twins.get(original.sample)?.find((f) => f.clip !== row.id) : undefined;
+  const twin = original?.sample
+    ? all.duplicates.get(original.sample)?.find((f) => f.clip !== row.id)
+    : undefined;
   if (twin)
     problems.push({
       level: 'look',

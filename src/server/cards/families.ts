@@ -1,4 +1,4 @@
-import type { files } from '../platform/db/schema';
+import type { files } from './tables';
 
 export type FileRow = typeof files.$inferSelect;
 

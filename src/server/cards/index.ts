@@ -7,3 +7,14 @@ export { type FileRow, byClip } from './families';
 export { placeOf } from './onCard';
 export { type LookedAt, join, recogniseFolder } from './recogniseFolder';
 export { grouped, isRead, saidOf, statementsOf } from './statements';
+export { cardOfClip, clipsOf, isCard } from './ofJob';
+export { cannotBeRead, forgetCards, forgetClips, hasFilmstrip, moveToCard, nameCard } from './clips';
+export {
+  cardStandsAt,
+  changedOnDisk,
+  completePlaces,
+  placesOf,
+  standInCopies,
+  standsAt,
+  standsNew,
+} from './standing';

@@ -13,8 +13,8 @@ import { OWN_FOLDER } from '../platform/files/journal';
 import { resolveIn } from '../platform/files/paths';
 import { type Walked, walkWhole } from '../platform/files/walk';
 import { sniff } from '../platform/media/probe';
-import type { InJob } from '../runtime';
-import { theJob } from '../jobs';
+import type { InJob } from './ports';
+import { requireJob } from '../jobs';
 import { readStatements, recogniseInThread } from '../reading';
 import { rootById, type Root } from '../places';
 import { joinPath } from '../platform/files/names';
@@ -42,7 +42,7 @@ export async function recogniseFolder(
   folder: DiskPath,
   singles: readonly string[] = [],
 ): Promise<LookedAt> {
-  const job = await theJob(runtime);
+  const job = await requireJob(runtime);
   const { types } = job.intake;
   const root = await rootById(runtime, rootId);
   const at = await resolveIn(root, folder);
@@ -51,7 +51,7 @@ export async function recogniseFolder(
     walked = await walkWhole(at);
   } catch (e) {
     if (isCode(e, 'ENOENT'))
-      throw new NotFound(`The folder “${folder || root.name}” is not there any more.`, {
+      throw new NotFound(`The folder “${folder || root.name}” is no longer there.`, {
         file: at,
         next: 'Go up a level and choose again, or connect the volume.',
       });

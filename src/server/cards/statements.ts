@@ -1,7 +1,7 @@
 import { and, eq, inArray, notInArray } from 'drizzle-orm';
 import { type Source, statementOf, type Statement, WORKED_OUT } from '../../core/facts';
 import type { Database } from '../platform/db/client';
-import { facts, said, shown } from '../platform/db/schema';
+import { facts, said, shown } from '../facts/tables';
 
 /** A row of a fact, as `statementOf` takes it. */
 const STATED = {

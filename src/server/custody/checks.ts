@@ -3,18 +3,18 @@ import type { CheckFolder, CheckReport } from '../../core/custody/shapes';
 import type { CopyReading, FileHash } from '../../core/custody/proof';
 import { shownPath } from '../../core/platform/names';
 import { checkFolder, checkRecorded, type FoundFile, type Recorded } from '../transfer';
-import { physicalCards, safeCopies } from '../platform/db/schema';
+import { physicalCards, safeCopies } from './tables';
 import { Interrupted, isCode, NotFound, Refused } from '../platform/errors';
 import { resolveIn } from '../platform/files/paths';
-import type { InJob, Runtime } from '../runtime';
-import { alone, type TaskContext } from '../platform/tasks';
+import type { InJob, Ports } from './ports';
+import { alone, type TaskContext } from '../platform/work/context';
 import { writeLog } from '../logbook';
 import { rootById } from '../places';
 import { cardHashes, findCopy, readingsOf } from './copies';
 import { manifestOf } from './physicalCards';
 
 /** Checks that run in a runtime, by the copy's id: share done. */
-const running = new WeakMap<Runtime['db'], Map<string, { share: number }>>();
+const running = new WeakMap<Ports['db'], Map<string, { share: number }>>();
 const runningIn = (runtime: InJob) => {
   const known = running.get(runtime.db) ?? new Map<string, { share: number }>();
   running.set(runtime.db, known);
@@ -24,6 +24,16 @@ const runningIn = (runtime: InJob) => {
 /** Share of a copy's check that runs; `null` where none does. */
 export const checking = (runtime: InJob, copy: string): number | null =>
   runningIn(runtime).get(copy)?.share ?? null;
+
+/** Queues the check of a safe copy: one at a time on a root, for two would keep each other's disk busy. Throws NotFound. */
+export async function beginCheck(runtime: InJob, id: string): Promise<{ task: string }> {
+  const [row] = await runtime.db
+    .select({ root: safeCopies.root })
+    .from(safeCopies)
+    .where(eq(safeCopies.id, id));
+  if (!row) throw new NotFound('There is no such copy.');
+  return runtime.queue.begin({ kind: 'check', job: runtime.job, subject: id, needs: [`root ${row.root}`] });
+}
 
 /**
  * Reads every file of a safe copy again and compares it with what was recorded while copying; the hash list beside it is heard as
@@ -35,8 +45,8 @@ export async function checkAgain(
   task: TaskContext = alone(),
 ): Promise<CheckReport> {
   const [row] = await runtime.db.select().from(safeCopies).where(eq(safeCopies.id, id));
-  if (!row) throw new NotFound('This copy is not known.');
-  if (runningIn(runtime).has(id)) throw new Refused('This copy is being checked already.');
+  if (!row) throw new NotFound('There is no such copy.');
+  if (runningIn(runtime).has(id)) throw new Refused('This copy is already being checked.');
   const now = { share: 0 };
   runningIn(runtime).set(id, now);
   runtime.events.changed('copies');
@@ -71,7 +81,7 @@ export async function checkAgain(
     const after = await findCopy(runtime, row, root);
     if (!after || JSON.stringify(after.disk.disks) !== JSON.stringify(place.disk.disks)) {
       throw new Interrupted(
-        `Another drive came to the place of ${root.name} while it was read: nothing of it counts.`,
+        `Another drive came to the place of ${root.name} while it was read: it does not count.`,
         { file: at, next: 'Leave the drive where it is, and check again.' },
       );
     }
@@ -86,7 +96,7 @@ export async function checkAgain(
     return report;
   } catch (e) {
     if (isCode(e, 'STOPPED'))
-      throw new Interrupted('The check was stopped: nothing of it counts.', {
+      throw new Interrupted('The check was stopped: it does not count.', {
         next: 'Check again when there is time.',
       });
     throw e;

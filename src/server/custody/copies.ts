@@ -8,10 +8,10 @@ import {
   type Standing,
 } from '../../core/custody/proof';
 import type { HashKind } from '../../core/hashLists';
-import { safeCopies } from '../platform/db/schema';
+import { safeCopies } from './tables';
 import { resolveIn } from '../platform/files/paths';
 import { walk } from '../platform/files/walk';
-import type { Runtime } from '../runtime';
+import type { Ports } from './ports';
 import { listRoots, type Root } from '../places';
 import { manifestOf } from './physicalCards';
 import { joinPath } from '../platform/files/names';
@@ -40,7 +40,7 @@ const RANGE = 2000;
 
 /** Asks for rows of a range of file numbers at a time, up to the highest there is. */
 async function* byRanges<T extends Record<string, unknown>>(
-  { db }: Pick<Runtime, 'db'>,
+  { db }: Pick<Ports, 'db'>,
   highest: SQL,
   range: (from: number, to: number) => SQL,
 ): AsyncGenerator<T> {
@@ -54,10 +54,7 @@ async function* byRanges<T extends Record<string, unknown>>(
 }
 
 /** What the card gave at its newest reading, by file, for each kind of hash. */
-export async function cardHashes(
-  runtime: Pick<Runtime, 'db'>,
-  card: string,
-): Promise<Map<number, FileHash[]>> {
+export async function cardHashes(runtime: Pick<Ports, 'db'>, card: string): Promise<Map<number, FileHash[]>> {
   const out = new Map<number, FileHash[]>();
   const rows = byRanges<{ number: number; kind: HashKind; value: string }>(
     runtime,
@@ -73,7 +70,7 @@ export async function cardHashes(
 type ReadingRow = CopyReading & { number: number; at: Date };
 
 /** The newest reading of each file of a copy. */
-export async function readingsOf(runtime: Pick<Runtime, 'db'>, copy: string): Promise<ReadingRow[]> {
+export async function readingsOf(runtime: Pick<Ports, 'db'>, copy: string): Promise<ReadingRow[]> {
   const out: ReadingRow[] = [];
   const rows = byRanges<Omit<ReadingRow, 'at'> & { at: string | Date }>(
     runtime,
@@ -90,7 +87,7 @@ export async function readingsOf(runtime: Pick<Runtime, 'db'>, copy: string): Pr
  * Takes back that copies were read: a database that was brought back from a snapshot does not know what later checks found. Their
  * files have to be checked again; nothing else is lost.
  */
-export async function distrustCopies(db: Pick<Runtime['db'], 'execute'>): Promise<void> {
+export async function distrustCopies(db: Pick<Ports['db'], 'execute'>): Promise<void> {
   await db.execute(sql`insert into copy_readings (copy, number, at, how, result, kind, value, size, modified)
     select distinct on (copy, number) copy, number, now(), 'check', case when result = 'read' then 'sizeOnly' else result end, kind, null, size, modified from copy_readings order by copy, number, seq desc`);
 }
@@ -109,7 +106,7 @@ interface Found {
  * copy's own folder on another disk is taken for such.
  */
 export async function findCopy(
-  runtime: Pick<Runtime, 'devices'>,
+  runtime: Pick<Ports, 'devices'>,
   row: CopyRow,
   root: Root | undefined,
 ): Promise<Found | null> {
@@ -131,7 +128,7 @@ export async function findCopy(
 }
 
 /** Every copy of a card with what each of its files is worth now: the folders of those that are connected are looked at. */
-export async function copiesOf(runtime: Pick<Runtime, 'db' | 'devices'>, card: string): Promise<KnownCopy[]> {
+export async function copiesOf(runtime: Pick<Ports, 'db' | 'devices'>, card: string): Promise<KnownCopy[]> {
   const roots = new Map((await listRoots(runtime)).map((r) => [r.id, r]));
   const rows = await runtime.db
     .select()
@@ -194,7 +191,7 @@ const SIGHT = 30_000;
 
 /** Keeps when a copy was seen and how, for the time when its drive is away. */
 async function keepSight(
-  runtime: Pick<Runtime, 'db'>,
+  runtime: Pick<Ports, 'db'>,
   row: CopyRow,
   seen: { disk: DiskIdentity; volume: string | null; proofs: ReadonlyMap<number, Proof> },
 ): Promise<void> {

@@ -1,13 +1,13 @@
 import { and, desc, eq, ne } from 'drizzle-orm';
 import { type KnownFile, relate, type ManifestFile } from '../../core/custody/manifest';
-import { physicalCards } from '../platform/db/schema';
+import { physicalCards } from './tables';
 import { OWN_FOLDER } from '../platform/files/journal';
 import { sampleOf } from '../platform/files/hash';
 import { joinPath } from '../platform/files/names';
 import { lstat } from '../platform/files/onDisk';
 import { resolveIn } from '../platform/files/paths';
 import { walk } from '../platform/files/walk';
-import type { InJob } from '../runtime';
+import type { InJob } from './ports';
 import { listRoots } from '../places';
 import { cardInReader, type PhysicalCard } from './physicalCards';
 

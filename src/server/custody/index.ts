@@ -1,5 +1,5 @@
 // What other rooms use of this one.
-export { checkAgain, checkAnyFolder } from './checks';
+export { beginCheck, checkAgain, checkAnyFolder } from './checks';
 export { copiesOf, distrustCopies, findCopy } from './copies';
 export { type Offered, below, offered, offeredPlace } from './offered';
 export {
@@ -12,3 +12,4 @@ export {
 } from './physicalCards';
 export { samplesOf } from './samples';
 export { receipt, safeCopyCounts, wipeView } from './wipe';
+export { forgetCopies, forgetUnnamedCards, keepCardReadings, keepCopied, keepCopy, keepListed } from './keep';

@@ -6,7 +6,7 @@ import { OWN_FOLDER } from '../platform/files/journal';
 import { joinPath } from '../platform/files/names';
 import { baseOf, isWithin } from '../platform/files/paths';
 import { type Walked, walkWhole } from '../platform/files/walk';
-import type { InJob, Runtime } from '../runtime';
+import type { InJob, Ports } from './ports';
 import { samplesOf } from './samples';
 import { join, type LookedAt } from '../cards';
 import type { Root } from '../places';
@@ -44,7 +44,7 @@ export const below = (folder: string, file: string): string | null =>
         : null;
 
 /** The disk that is wiped with what stands at a place; `null` on the system's own volume, which is not. */
-export function diskWiped({ devices }: Pick<Runtime, 'devices'>, at: string): DiskIdentity | null {
+export function diskWiped({ devices }: Pick<Ports, 'devices'>, at: string): DiskIdentity | null {
   const mount = devices.mountOf(at);
   return mount === path.parse(mount).root ? null : devices.diskOf(at);
 }
@@ -55,7 +55,7 @@ export function diskWiped({ devices }: Pick<Runtime, 'devices'>, at: string): Di
  * recognised in a part of it.
  */
 export async function offeredPlace(
-  runtime: Pick<Runtime, 'devices'>,
+  runtime: Pick<Ports, 'devices'>,
   root: Root,
   looked: string,
   cardFolder: string,

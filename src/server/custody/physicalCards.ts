@@ -10,23 +10,25 @@ import {
   type Relation,
   sameTime,
 } from '../../core/custody/manifest';
-import { cardFiles, cards, jobs, physicalCards } from '../platform/db/schema';
+import { cardFiles, physicalCards } from './tables';
+import { cards } from '../cards/tables';
+import { jobs } from '../jobs/tables';
 import { isCode } from '../platform/errors';
 import { sampleOf } from '../platform/files/hash';
 import { joinPath } from '../platform/files/names';
-import type { InJob, Runtime } from '../runtime';
+import type { InJob, Ports } from './ports';
 import type { Offered } from './offered';
 import { lstat } from '../platform/files/onDisk';
 
 export type PhysicalCard = typeof physicalCards.$inferSelect;
-type Db = Pick<Runtime['db'], 'select' | 'insert' | 'update' | 'execute'>;
+type Db = Pick<Ports['db'], 'select' | 'insert' | 'update' | 'execute'>;
 
 /** Rows read or written by one statement. */
 const PAGE = 2000;
 const breath = () => new Promise((r) => setImmediate(r));
 
 /** The manifest of a physical card, by number. */
-export async function manifestOf(db: Pick<Runtime['db'], 'select'>, card: string): Promise<KnownFile[]> {
+export async function manifestOf(db: Pick<Ports['db'], 'select'>, card: string): Promise<KnownFile[]> {
   const out: KnownFile[] = [];
   for (let last = -1; ;) {
     const page = await db
@@ -162,7 +164,7 @@ const GLANCES = 12;
  * where nothing does. Some of its recordings are looked at, spread over the card, and the fingerprints of those that match.
  */
 export async function cardInReader(
-  runtime: Pick<Runtime, 'db'>,
+  runtime: Pick<Ports, 'db'>,
   card: string,
   at: DiskPath,
 ): Promise<'there' | 'other' | 'gone'> {

@@ -12,12 +12,13 @@ import {
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { eq } from 'drizzle-orm';
-import { FIRST_CONVENTION, FIRST_FOLDER_PLAN } from '../../core/naming/convention';
+import { DEFAULT_CONVENTION, DEFAULT_FOLDER_PLAN } from '../../core/naming/convention';
 import { randomFrom } from '../../core/platform/random';
 import { addGeneration, readLists } from '../transfer/hashList';
 import { ListedEntries } from '../transfer/entries';
 import { copy } from '../transfer/worker';
-import { files, plans, steps } from '../platform/db/schema';
+import { files } from '../cards/tables';
+import { plans, steps } from '../naming/tables';
 import { type DiskOp, layer } from '../platform/files/fileSystem';
 import { put, testShelf, type TestShelf, TEST_JOB } from '../testing/media';
 import { afterCut, type Before, lay, type State } from '../testing/powerCut';
@@ -200,11 +201,11 @@ describe('a naming plan and its undo', () => {
       path: 'Card',
       cards: [{ folder: '', camera: 'B', cardId: 'B001', day: 1, date: null }],
     });
-    await s.runtime.db.update((await import('../platform/db/schema')).clips).set({ state: 'read' });
+    await s.runtime.db.update((await import('../cards/tables')).clips).set({ state: 'read' });
   });
   afterAll(() => s.close());
 
-  const request = { convention: FIRST_CONVENTION, folderPlan: FIRST_FOLDER_PLAN, cards: [], without: [] };
+  const request = { convention: DEFAULT_CONVENTION, folderPlan: DEFAULT_FOLDER_PLAN, cards: [], without: [] };
   const contents = (): string[] =>
     filesBelow(s.shelf)
       .filter((f) => !f.includes('.sort-shelf'))

@@ -5,12 +5,14 @@ import type { KnownFile } from '../../core/custody/manifest';
 import { type DiskIdentity, goesWithCard } from '../../core/platform/disks';
 import { type CardCopy, type CardFile, mayBeWiped } from '../../core/custody/wipe';
 import { shownPath } from '../../core/platform/names';
-import { isCard } from '../platform/db/ofJob';
-import { cards, offloadFiles, offloads, physicalCards, safeCopies } from '../platform/db/schema';
+import { isCard } from '../cards';
+import { cards } from '../cards/tables';
+import { offloadFiles, offloads } from '../offload/tables';
+import { physicalCards, safeCopies } from './tables';
 import { NotFound } from '../platform/errors';
 import { resolveIn } from '../platform/files/paths';
-import type { InJob } from '../runtime';
-import { theJob } from '../jobs';
+import type { InJob } from './ports';
+import { requireJob } from '../jobs';
 import { rootById } from '../places';
 import { checking } from './checks';
 import { cardHashes, copiesOf, type KnownCopy } from './copies';
@@ -126,7 +128,7 @@ function viewOf(
 
 /** May this card be wiped? Every file of its manifest, against every copy there is, looked at now. */
 export async function receipt(runtime: InJob, id: string): Promise<Receipt> {
-  const job = await theJob(runtime);
+  const job = await requireJob(runtime);
   // A drive that has come may know what this database does not.
   await runtime.heedRecords();
   const { card, physical } = await physicalOf(runtime, id);
@@ -181,26 +183,7 @@ export async function receipt(runtime: InJob, id: string): Promise<Receipt> {
     serversApart: job.serversApart,
     scope: physical?.wholeVolume === false ? 'folder' : 'volume',
   });
-  const other = inReader?.other === 'unknown' ? null : inReader?.other;
-  if (physical && answer.may && !inReader?.fresh)
-    answer.notes.push(
-      `${other ? `${other.label} is in its place now, of which this answer says nothing: it is` : 'The card is not in a reader now: the answer is'} about what stood on it on ${physical.lastSeen.toISOString().slice(0, 10)} at ${physical.lastSeen.toISOString().slice(11, 16)} UTC.`,
-    );
-  if (physical && !physical.wholeVolume) {
-    const beside =
-      physical.outside.length > 0
-        ? ` Beside it on the same volume stand ${physical.outside.slice(0, 6).map(shownPath).join(', ')}${physical.outside.length > 6 ? ' …' : ''}: this answer says nothing of them.`
-        : '';
-    answer.notes.push(
-      `The card was offered as the folder “${shownPath(physical.folder || '/')}”, not as a whole volume.${beside}`,
-    );
-  }
-  if (copies.some((c) => c.disk.kind === 'standIn'))
-    answer.notes.push(
-      'Drives marked “stand-in” are folders that play the part of drives in the demonstration.',
-    );
-  if (rows.some((o) => o.state !== 'cancelled' && o.destinations.every((d) => d.kind === 'shelf')))
-    answer.notes.push('A copying to the shelf alone makes a working copy, which does not count.');
+  answer.notes.push(...notesOf(answer.may, { physical, inReader, copies, rows }));
   const hashes = physical ? await cardHashes(runtime, physical.id) : new Map<number, never[]>();
   return {
     card: card?.id ?? physical?.label ?? id,
@@ -233,6 +216,43 @@ export async function receipt(runtime: InJob, id: string): Promise<Receipt> {
       };
     }),
   };
+}
+
+/** What is to be known beside the answer: where it was looked, what was not offered, and what plays a part. */
+function notesOf(
+  may: boolean,
+  {
+    physical,
+    inReader,
+    copies,
+    rows,
+  }: {
+    physical: PhysicalCard | null;
+    inReader: Awaited<ReturnType<typeof lookInReaders>> | null;
+    copies: readonly KnownCopy[];
+    rows: readonly (typeof offloads.$inferSelect)[];
+  },
+): string[] {
+  const notes: string[] = [];
+  const other = inReader?.other === 'unknown' ? null : inReader?.other;
+  if (physical && may && !inReader?.fresh)
+    notes.push(
+      `${other ? `${other.label} is in its place now, of which this answer says nothing: it is` : 'The card is not in a reader now: the answer is'} about what stood on it on ${physical.lastSeen.toISOString().slice(0, 10)} at ${physical.lastSeen.toISOString().slice(11, 16)} UTC.`,
+    );
+  if (physical && !physical.wholeVolume) {
+    const beside =
+      physical.outside.length > 0
+        ? ` Beside it on the same volume stand ${physical.outside.slice(0, 6).map(shownPath).join(', ')}${physical.outside.length > 6 ? ' …' : ''}: this answer says nothing of them.`
+        : '';
+    notes.push(
+      `The card was offered as the folder “${shownPath(physical.folder || '/')}”, not as a whole volume.${beside}`,
+    );
+  }
+  if (copies.some((c) => c.disk.kind === 'standIn'))
+    notes.push('Drives marked “stand-in” are folders that play the part of drives in the demonstration.');
+  if (rows.some((o) => o.state !== 'cancelled' && o.destinations.every((d) => d.kind === 'shelf')))
+    notes.push('A copying to the shelf alone makes a working copy, which does not count.');
+  return notes;
 }
 
 /** The answer without the list of files. */

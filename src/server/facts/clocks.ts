@@ -2,18 +2,18 @@ import { and, eq, gte, inArray, lte } from 'drizzle-orm';
 import { randomUUID } from 'node:crypto';
 import { spanWords, suspectClocks, type Roll } from '../../core/facts/clocks';
 import type { Clock, ClocksView } from '../../core/facts/shapes';
-import { cardOfClip, clipsOf } from '../platform/db/ofJob';
-import { cards, clips, clocks, files, shown } from '../platform/db/schema';
+import { cards, clips, files } from '../cards/tables';
+import { clocks, shown } from './tables';
 import { Clash, NotFound } from '../platform/errors';
-import type { InJob } from '../runtime';
-import { theJob } from '../jobs';
+import type { InJob } from './ports';
+import { requireJob } from '../jobs';
 import { writeLog } from '../logbook';
-import { clipName } from '../cards';
+import { cardOfClip, clipsOf, clipName } from '../cards';
 import { contextsOf, upToDate } from './workOut';
 
 /** Every clip that says when it was recorded, as far as its clock can be judged. */
 async function rollsOf(runtime: InJob): Promise<Roll[]> {
-  const job = await theJob(runtime);
+  const job = await requireJob(runtime);
   const contexts = await contextsOf(runtime, job);
   const originals = new Map(
     (
@@ -62,7 +62,7 @@ async function rollsOf(runtime: InJob): Promise<Roll[]> {
 
 export const clocksView = async (runtime: InJob): Promise<ClocksView> => {
   await upToDate(runtime);
-  return runtime.memory.of(`clocks of ${runtime.job}`, async () => {
+  return runtime.viewCache.get(`clocks of ${runtime.job}`, async () => {
     const rolls = await rollsOf(runtime);
     const set = await runtime.db
       .select({
@@ -105,7 +105,7 @@ export async function setClock(runtime: InJob, wanted: Clock): Promise<{ id: str
   if (other)
     throw new Clash(
       `Camera ${wanted.camera} has a correction for day ${other.fromDay}${other.toDay > other.fromDay ? ` to ${other.toDay}` : ''} already.`,
-      { next: 'Take that one back first.' },
+      { next: 'Undo that one first.' },
     );
   const id = randomUUID();
   await runtime.db.insert(clocks).values({ id, job: runtime.job, ...wanted });
@@ -121,10 +121,10 @@ export async function dropClock(runtime: InJob, id: string): Promise<void> {
     .delete(clocks)
     .where(and(eq(clocks.job, runtime.job), eq(clocks.id, id)))
     .returning();
-  if (!gone) throw new NotFound('This correction is gone already.');
+  if (!gone) throw new NotFound('This correction has already been removed.');
   await changed(
     runtime,
-    `Took back the clock correction of camera ${gone.camera} for day ${gone.fromDay}${gone.toDay > gone.fromDay ? ` to ${gone.toDay}` : ''}`,
+    `Removed the clock correction of camera ${gone.camera} for day ${gone.fromDay}${gone.toDay > gone.fromDay ? ` to ${gone.toDay}` : ''}`,
   );
 }
 

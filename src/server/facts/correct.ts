@@ -3,19 +3,19 @@ import { type FieldId, fieldOf, type Statement } from '../../core/facts/catalogu
 import { chooseFacts, rateOf } from '../../core/facts/facts';
 import { parseValue } from '../../core/facts/parse';
 import type { Correction } from '../../core/facts/shapes';
-import { statementsOf } from '../cards';
+import { cardOfClip, isCard, statementsOf, moveToCard } from '../cards';
 import { writeLog } from '../logbook';
 import { among } from '../platform/db/among';
-import { cardOfClip, clipsOf, isCard } from '../platform/db/ofJob';
-import { cameras, cards, clips, days, said } from '../platform/db/schema';
+import { cameras, cards, clips, days } from '../cards/tables';
+import { said } from './tables';
 import { Clash, NotFound, Refused } from '../platform/errors';
-import type { InJob, Runtime } from '../runtime';
+import type { InJob, Ports } from './ports';
 import { upToDate } from './workOut';
 
 type Set = Correction['set'];
 type Card = NonNullable<Correction['card']>;
 type Corrected = { id: string; original: string };
-type Transaction = Parameters<Parameters<Runtime['db']['transaction']>[0]>[0];
+type Transaction = Parameters<Parameters<Ports['db']['transaction']>[0]>[0];
 
 /** Corrects many clips at once. What was read stays beside what the person says, which goes before it. */
 export function correctClips(
@@ -27,7 +27,7 @@ export function correctClips(
       .select({ id: clips.id, original: clips.original })
       .from(clips)
       .where(and(eq(clips.job, runtime.job), among(clips.id, ids)));
-    if (rows.length === 0) throw new NotFound('None of these clips is in the job any more.');
+    if (rows.length === 0) throw new NotFound('None of these clips is in the job any longer.');
     const words = set.length > 0 ? await valuesOf(runtime, rows, set) : [];
     if (card) await refuseClash(runtime, card);
     await runtime.db.transaction(async (tx) => {
@@ -37,7 +37,7 @@ export function correctClips(
     const what = [
       ...set.map((s) =>
         s.value.trim() === ''
-          ? `took back what was said of ${fieldOf(s.field).term.toLowerCase()}`
+          ? `removed the correction of ${fieldOf(s.field).term.toLowerCase()}`
           : `${fieldOf(s.field).term.toLowerCase()} ${s.value}`,
       ),
       ...(card ? [`card ${card.id}, camera ${card.camera}, day ${card.day}`] : []),
@@ -60,6 +60,9 @@ interface Word {
   value: Statement['value'] | null;
 }
 
+/** A field's term within a sentence: ISO stays as it is, Frame rate does not. */
+const inSentence = (term: string): string => (/^[A-Z]{2}/.test(term) ? term : term.toLowerCase());
+
 /** What is said of each clip. A timecode is read at the rate of the clip, as it is said with it. Throws Refused for what is no value. */
 async function valuesOf(runtime: InJob, rows: readonly Corrected[], set: Set): Promise<Word[]> {
   const out: Word[] = [];
@@ -79,7 +82,7 @@ async function valuesOf(runtime: InJob, rows: readonly Corrected[], set: Set): P
         }
         const parsed = parseValue(field, value, rateOf(chooseFacts(statements)));
         if (!parsed)
-          throw new Refused(`“${value}” is no ${fieldOf(field).term.toLowerCase()} for ${original}.`, {
+          throw new Refused(`“${value}” is not a valid ${inSentence(fieldOf(field).term)} for ${original}.`, {
             next: HINTS[fieldOf(field).type] ?? 'Check what you typed.',
           });
         statements = [...statements, { field, value: parsed, source: 'person' }];
@@ -140,17 +143,8 @@ async function moveTo(tx: Transaction, job: string, rows: readonly Corrected[], 
       clips: 0,
     })
     .onConflictDoNothing();
-  await tx
-    .update(clips)
-    .set({ card: card.id })
-    .where(
-      among(
-        clips.id,
-        rows.map((r) => r.id),
-      ),
-    );
-  const left = await clipsOf(tx, job, from!.card.id).limit(1);
-  if (left.length === 0) await tx.delete(cards).where(isCard(job, from!.card.id));
+  const ids = rows.map((r) => r.id);
+  await moveToCard(tx, job, ids, from!.card.id, card.id);
 }
 
 const HINTS: Record<string, string> = {

@@ -5,18 +5,18 @@ import { FIELDS, fieldOf, SOURCE_WORDS } from '../../core/facts/catalogue';
 import { factsOf } from '../../core/facts/facts';
 import type { Extracted, Extraction } from '../../core/facts/shapes';
 import { showFact } from '../../core/facts/table';
-import { clips } from '../platform/db/schema';
+import { clips } from '../cards/tables';
 import { messageOf, Refused } from '../platform/errors';
 import { joinPath } from '../platform/files/names';
 import { resolveIn } from '../platform/files/paths';
-import type { InJob } from '../runtime';
+import type { InJob } from './ports';
 import { factsOfClips } from './facts';
 import { factIds } from './table';
 import { ofFiles } from './workOut';
-import { theJob } from '../jobs';
+import { requireJob } from '../jobs';
 import { writeLog } from '../logbook';
 import { readFolder } from './readFolder';
-import { alone, endIfStopped, type TaskContext } from '../platform/tasks';
+import { alone, endIfStopped, type TaskContext } from '../platform/work/context';
 import { listRoots, rootById } from '../places';
 import { lstat, mkdir, mkdirNew, writeFile } from '../platform/files/onDisk';
 import { readAll } from '../platform/files/plainFile';
@@ -33,7 +33,7 @@ async function gather(
   task: TaskContext,
 ): Promise<{ ready: Ready[]; what: string }> {
   if (from.kind === 'folder') {
-    const job = await theJob(runtime);
+    const job = await requireJob(runtime);
     const read = await readFolder(runtime, from.root, from.path);
     const ready = read.map((c): Ready => {
       const statements = [...c.statements, ...ofFiles(c.family.files, c.name, job.zoneMinutes)];
@@ -87,7 +87,7 @@ export async function extract(
   wanted: Extraction,
   task: TaskContext = alone(),
 ): Promise<Extracted> {
-  const job = await theJob(runtime);
+  const job = await requireJob(runtime);
   const { ready, what } = await gather(runtime, wanted, task);
   endIfStopped(task);
   if (ready.length === 0)
@@ -176,14 +176,14 @@ async function newFolder(root: { id: string; path: string; name: string }, base:
   }
 }
 
-const LARGEST_LOOK = 256 << 20;
+const MAX_LOOK = 256 << 20;
 
 /** Copies a look under its clip's name; two clips of one name get numbers. */
 async function copyLook(from: string, to: string, clip: string): Promise<string> {
   await mkdir(to);
   const extension = path.extname(from).toLowerCase();
   const plain = clip.replace(/[\\/:*?"<>|\u0000-\u001f]+/g, '-');
-  const bytes = await readAll(from, LARGEST_LOOK);
+  const bytes = await readAll(from, MAX_LOOK);
   for (let n = 1; ; n++) {
     const name = `${plain}${n === 1 ? '' : `-${n}`}${extension}`;
     try {

@@ -15,8 +15,11 @@ import path from 'node:path';
 import { eq } from 'drizzle-orm';
 import type { FieldId } from '../../core/facts/catalogue';
 import { FactFile } from '../../core/facts/shapes';
-import { facts, files, jobs, readings, said, shown, work } from '../platform/db/schema';
-import { alone, type TaskContext } from '../platform/tasks';
+import { facts, readings, said, shown } from './tables';
+import { files } from '../cards/tables';
+import { jobs } from '../jobs/tables';
+import { work } from '../platform/work/tables';
+import { alone, type TaskContext } from '../platform/work/context';
 import { tagLimits, readTags } from '../reading/tagReader';
 import { hashTree, makeClip, put, type TestShelf, testShelf, TEST_JOB } from '../testing/media';
 import { clocksView, dropClock, setClock } from './clocks';
@@ -130,7 +133,7 @@ describe('the table', () => {
     expect(of('T0003')).toContain('29.97 fps does not belong to a job at 25');
     expect(of('A001_C001')).toContain('past midnight');
     expect(of('S0001')).toContain('time of day stands in');
-    expect(of('S0002')).toContain('The sidecar S0002.XML is no XML that can be read');
+    expect(of('S0002')).toContain('The sidecar S0002.XML is not valid XML');
   });
 
   test('side by side: what differs is marked, with every source', async () => {
@@ -193,7 +196,7 @@ describe('corrections', () => {
         set: [{ field: 'start', value: '14:22:05:25' }],
       }),
     ).rejects.toMatchObject({
-      message: expect.stringContaining('no start timecode for T0001'),
+      message: expect.stringContaining('is not a valid start timecode for T0001'),
       about: { next: expect.stringContaining('14:22:05:00') },
     });
   });
@@ -441,7 +444,7 @@ test('what was not worked out when Sort Shelf ended is at its next start', async
 
 test('what the person corrects while the clip is being read is not overwritten by the reading', async () => {
   const id = await idOf('T0002');
-  const reading = readClips(s.runtime, [{ id: 'w', clip: id }]);
+  const reading = readClips(s.runtime, [{ id: 'w', subject: id }]);
   await correctClips(s.runtime, { clips: [id], set: [{ field: 'scene', value: '14b' }] });
   await reading;
   expect(await s.runtime.db.select().from(said)).toMatchObject([
@@ -464,12 +467,12 @@ test('clips are read, corrected, renamed and worked out at the same time: none w
   for (let n = 0; n < 6; n++) {
     const failed = await readClips(
       runtime,
-      ids.map((clip) => ({ id: `w${clip}`, clip })),
+      ids.map((subject) => ({ id: `w${subject}`, subject })),
     );
     expect(failed.size).toBe(0);
     const clock = { camera: 'B', fromDay: 2, toDay: 2, seconds: 60 + n, note: '' };
     const [again, , , set] = await Promise.all([
-      readClips(runtime, ids.map((clip) => ({ id: `v${clip}`, clip })).reverse()),
+      readClips(runtime, ids.map((subject) => ({ id: `v${subject}`, subject })).reverse()),
       correctClips(runtime, { clips: ids, set: [{ field: 'scene', value: `s${n}` }] }),
       runtime.db.update(files).set({ suffix: `_${n}` }),
       setClock(runtime, clock),

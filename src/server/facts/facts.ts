@@ -4,13 +4,13 @@ import { contradicts, type Facts, factsOf } from '../../core/facts/facts';
 import { WORKED_OUT } from '../../core/facts/rows';
 import type { SideBySide, Stated } from '../../core/facts/shapes';
 import { showFact, statedRows } from '../../core/facts/table';
-import { cardOfClip } from '../platform/db/ofJob';
-import { cameras, cards, clips, facts, files, shown } from '../platform/db/schema';
+import { cameras, cards, clips, files } from '../cards/tables';
+import { facts, shown } from './tables';
 import { NotFound } from '../platform/errors';
-import { alone, endIfStopped, type TaskContext } from '../platform/tasks';
-import type { InJob } from '../runtime';
-import { byClip, type FileRow, clipName, statementsOf } from '../cards';
-import { theJob } from '../jobs';
+import { alone, endIfStopped, type TaskContext } from '../platform/work/context';
+import type { InJob } from './ports';
+import { cardOfClip, byClip, type FileRow, clipName, statementsOf } from '../cards';
+import { requireJob } from '../jobs';
 import { contextsOf, ofFiles, upToDate } from './workOut';
 
 /** A clip of the job with everything that is known of it. */
@@ -31,7 +31,7 @@ export async function factsOfClips(
   ids: readonly string[],
   task: TaskContext = alone(),
 ): Promise<KnownClip[]> {
-  const job = await theJob(runtime);
+  const job = await requireJob(runtime);
   const contexts = await contextsOf(runtime, job);
   const found = new Map<string, KnownClip>();
   for (let i = 0; i < ids.length; i += 500) {
@@ -66,7 +66,7 @@ export async function factsOfClips(
 export async function sideBySide(runtime: InJob, ids: readonly string[]): Promise<SideBySide> {
   const found = await factsOfClips(runtime, ids);
   if (found.length < 1)
-    throw new NotFound('None of these clips is in the job any more.', {
+    throw new NotFound('None of these clips is in the job any longer.', {
       next: 'Choose others in the table.',
     });
   return {
@@ -95,7 +95,7 @@ export async function sideBySide(runtime: InJob, ids: readonly string[]): Promis
 /** Which camera states which field. A time of day that stands in for a timecode is nobody's statement. */
 export const statedView = async (runtime: InJob): Promise<Stated> => {
   await upToDate(runtime);
-  return runtime.memory.of(`stated of ${runtime.job}`, async () => {
+  return runtime.viewCache.get(`stated of ${runtime.job}`, async () => {
     const mine = and(eq(clips.job, runtime.job), eq(clips.state, 'read'));
     const known = await runtime.db
       .select({ label: cameras.label, model: cameras.model, clips: sql<number>`count(*)::int` })

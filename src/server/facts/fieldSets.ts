@@ -2,12 +2,12 @@ import { asc, eq } from 'drizzle-orm';
 import { randomUUID } from 'node:crypto';
 import { type FieldSet, type FieldSetFile, SHIPPED_SETS } from '../../core/facts/fieldSets';
 import type { FieldSetsView } from '../../core/facts/shapes';
-import { fieldSets } from '../platform/db/schema';
+import { fieldSets } from './tables';
 import { NotFound, Refused } from '../platform/errors';
-import type { Runtime } from '../runtime';
+import type { Ports } from './ports';
 
 /** The shipped sets, then the person's own by name. */
-export async function fieldSetsView(runtime: Runtime): Promise<FieldSetsView> {
+export async function fieldSetsView(runtime: Ports): Promise<FieldSetsView> {
   return [
     ...SHIPPED_SETS.map((s) => ({ ...s, fields: [...s.fields], id: `shipped ${s.name}`, shipped: true })),
     ...(await runtime.db.select().from(fieldSets).orderBy(asc(fieldSets.name))).map((s) => ({
@@ -18,7 +18,7 @@ export async function fieldSetsView(runtime: Runtime): Promise<FieldSetsView> {
 }
 
 /** Keeps a set under its name; one of that name is replaced. */
-export async function saveFieldSet(runtime: Runtime, set: FieldSet): Promise<{ id: string }> {
+export async function saveFieldSet(runtime: Ports, set: FieldSet): Promise<{ id: string }> {
   if (SHIPPED_SETS.some((s) => s.name.toLowerCase() === set.name.toLowerCase()))
     throw new Refused(`“${set.name}” is one of the sets that are always there.`, {
       next: 'Give yours another name.',
@@ -32,14 +32,14 @@ export async function saveFieldSet(runtime: Runtime, set: FieldSet): Promise<{ i
   return { id: row!.id };
 }
 
-export async function importFieldSets(runtime: Runtime, { sets }: FieldSetFile): Promise<{ added: number }> {
+export async function importFieldSets(runtime: Ports, { sets }: FieldSetFile): Promise<{ added: number }> {
   const own = sets.filter((s) => !SHIPPED_SETS.some((x) => x.name.toLowerCase() === s.name.toLowerCase()));
   for (const set of own) await saveFieldSet(runtime, set);
   return { added: own.length };
 }
 
-export async function dropFieldSet(runtime: Runtime, id: string): Promise<void> {
+export async function dropFieldSet(runtime: Ports, id: string): Promise<void> {
   if ((await runtime.db.delete(fieldSets).where(eq(fieldSets.id, id)).returning()).length === 0)
-    throw new NotFound('This field set is gone already.');
+    throw new NotFound('This field set has already been removed.');
   runtime.events.changed('job');
 }

@@ -7,4 +7,4 @@ export { dropFieldSet, fieldSetsView, importFieldSets, saveFieldSet } from './fi
 export { readClips, readRestOfClips, stateOf } from './readClips';
 export { changeSettings } from './settings';
 export { factIds, factLines, factPage, factSums } from './table';
-export { allUpToDate, contextsOf, workOutAll } from './workOut';
+export { allUpToDate, contextsOf, forgetFacts, workOutAll } from './workOut';

@@ -1,12 +1,14 @@
-import { and, eq, inArray, isNull, sql } from 'drizzle-orm';
+import { and, eq, inArray, sql } from 'drizzle-orm';
 import { chooseFacts, commonRate, text } from '../../core/facts/facts';
 import type { Statement } from '../../core/facts/catalogue';
 import { formatRate } from '../../core/platform/timecode/rate';
-import { cameras, cards, clips, files, jobs, shown, work } from '../platform/db/schema';
-import { isCard } from '../platform/db/ofJob';
+import { cameras, cards, clips, files } from '../cards/tables';
+import { jobs } from '../jobs/tables';
+import { shown } from './tables';
+import { work } from '../platform/work/tables';
 import { asError } from '../platform/errors';
-import { placeOf, byClip, type FileRow } from '../cards';
-import type { WorkContext } from '../platform/work/queue';
+import { isCard, placeOf, byClip, type FileRow } from '../cards';
+import type { WorkContext } from '../platform/work/kinds';
 import {
   type ClipOnDisk,
   type FileOnDisk,
@@ -16,8 +18,8 @@ import {
   readRest,
   readFirst,
 } from '../reading';
-import type { InJob } from '../runtime';
-import { type Job, theJob } from '../jobs';
+import type { InJob } from './ports';
+import { type Job, requireJob, keepRate } from '../jobs';
 import { writeLog } from '../logbook';
 import { provePairsOf } from '../proxies';
 import { listRoots } from '../places';
@@ -49,16 +51,16 @@ interface Batch {
 /** A clip that is not in the job any more is left out; one whose files lead out of their root, or whose root is not there, has failed. */
 async function batchOf(
   runtime: InJob,
-  contexts: readonly Pick<WorkContext, 'id' | 'clip'>[],
+  contexts: readonly Pick<WorkContext, 'id' | 'subject'>[],
 ): Promise<Batch> {
-  const ids = contexts.map((c) => c.clip);
+  const ids = contexts.map((c) => c.subject);
   const rows = new Map(
     (await runtime.db.select().from(clips).where(inArray(clips.id, ids))).map((r) => [r.id, r]),
   );
   const families = byClip(await runtime.db.select().from(files).where(inArray(files.clip, ids)));
   const roots = new Map((await listRoots(runtime)).map((r) => [r.id, r]));
-  const batch: Batch = { job: await theJob(runtime), clips: [], failed: new Map() };
-  for (const { id: work, clip } of contexts) {
+  const batch: Batch = { job: await requireJob(runtime), clips: [], failed: new Map() };
+  for (const { id: work, subject: clip } of contexts) {
     const row = rows.get(clip);
     if (!row) continue;
     const family = families.get(clip) ?? [];
@@ -94,7 +96,7 @@ async function batchOf(
 /** The first pass over clips: what they say in this process. The second follows by itself where there is more to ask. */
 export async function readClips(
   runtime: InJob,
-  contexts: readonly Pick<WorkContext, 'id' | 'clip'>[],
+  contexts: readonly Pick<WorkContext, 'id' | 'subject'>[],
 ): Promise<ReadonlyMap<string, Error>> {
   const { job, clips: batch, failed } = await batchOf(runtime, contexts);
   const readings = await readFirst(
@@ -125,7 +127,7 @@ export async function readClips(
 /** The second pass over clips: ffprobe and ExifTool, for what the first could not read of their kind. */
 export async function readRestOfClips(
   runtime: InJob,
-  contexts: readonly Pick<WorkContext, 'id' | 'clip'>[],
+  contexts: readonly Pick<WorkContext, 'id' | 'subject'>[],
 ): Promise<ReadonlyMap<string, Error>> {
   const { job, clips: batch, failed } = await batchOf(runtime, contexts);
   // The first pass costs a millisecond: reading it again is simpler than keeping what it wanted asked.
@@ -250,12 +252,7 @@ async function settleRate(runtime: InJob, { id }: Job): Promise<void> {
     ).flatMap((r) => r.brief?.rate ?? []),
   );
   if (!rate) return;
-  const settled = await runtime.db
-    .update(jobs)
-    .set({ rate })
-    .where(and(eq(jobs.id, job.id), isNull(jobs.rate)))
-    .returning({ id: jobs.id });
-  if (settled.length === 0) return;
+  if (!(await keepRate(runtime, rate))) return;
   await writeLog(
     runtime,
     'facts',

@@ -1,10 +1,10 @@
 import { inArray, sql } from 'drizzle-orm';
 import type { Family } from '../../core/intake';
 import type { Statement } from '../../core/facts/catalogue';
-import { readings } from '../platform/db/schema';
+import { readings } from './tables';
 import { type ClipOnDisk, type FileOnDisk, type Reading, readRest, READERS, readFirst } from '../reading';
-import type { InJob } from '../runtime';
-import { type Job, theJob } from '../jobs';
+import type { InJob } from './ports';
+import { type Job, requireJob } from '../jobs';
 import { stateOf } from './readClips';
 import { join, recogniseFolder } from '../cards';
 import { joinPath } from '../platform/files/names';
@@ -54,7 +54,7 @@ export async function readFolder(
       };
     }),
   );
-  const job = await theJob(runtime);
+  const job = await requireJob(runtime);
   const known = await knownReadings(runtime, clips);
   const fresh: FolderClip[] = [];
   for (const c of clips) {

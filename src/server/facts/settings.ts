@@ -1,6 +1,6 @@
 import type { JobSettings } from '../../core/jobs';
 import { saveSettings } from '../jobs';
-import type { InJob } from '../runtime';
+import type { InJob } from './ports';
 import { upToDate } from './workOut';
 
 /** Changes the job's settings; facts that are worked out from them are worked out again. */

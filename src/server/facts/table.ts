@@ -11,10 +11,11 @@ import {
   type Only,
 } from '../../core/facts/shapes';
 import type { Shown } from '../../core/facts/table';
-import { type Job, theJob } from '../jobs';
-import { cardOfClip } from '../platform/db/ofJob';
-import { cards, clips, facts, shown } from '../platform/db/schema';
-import type { InJob } from '../runtime';
+import { type Job, requireJob } from '../jobs';
+import { cardOfClip } from '../cards';
+import { cards, clips } from '../cards/tables';
+import { facts, shown } from './tables';
+import type { InJob } from './ports';
 import { upToDate } from './workOut';
 
 // The table of facts: of very many clips a page is asked for, and what is asked for costs what it shows.
@@ -121,7 +122,7 @@ async function found(runtime: InJob, job: Job, query: FactIdsQuery): Promise<Key
   const n = (await perCard(runtime, job, { words, only: which })).reduce((sum, c) => sum + c.clips, 0);
   if (n > FEW) return inOrder(runtime, job, query);
   const whole = { words, only: which, sorting, offset: 0, limit: ALL };
-  const list = await runtime.memory.of(`found in ${runtime.job} ${JSON.stringify(whole)}`, () =>
+  const list = await runtime.viewCache.get(`found in ${runtime.job} ${JSON.stringify(whole)}`, () =>
     inOrder(runtime, job, whole),
   );
   return list.slice(offset, offset + limit);
@@ -158,7 +159,7 @@ async function headsOf({ db }: InJob, keys: readonly Key[]) {
 /** Some clips of the table with their cells, in the order of `fields`. */
 export async function factPage(runtime: InJob, query: FactPageQuery): Promise<FactPage> {
   await upToDate(runtime);
-  const list = await headsOf(runtime, await found(runtime, await theJob(runtime), query));
+  const list = await headsOf(runtime, await found(runtime, await requireJob(runtime), query));
   const cells = new Map<string, Shown>();
   if (list.length > 0 && query.fields.length > 0)
     for (const f of await runtime.db
@@ -192,14 +193,14 @@ export async function factPage(runtime: InJob, query: FactPageQuery): Promise<Fa
 /** Ids of clips of the table, in its order. */
 export async function factIds(runtime: InJob, query: FactIdsQuery): Promise<string[]> {
   await upToDate(runtime);
-  return (await found(runtime, await theJob(runtime), query)).map((r) => r.id);
+  return (await found(runtime, await requireJob(runtime), query)).map((r) => r.id);
 }
 
 /** How many clips the table has, how many the job, and the groups that they are put together in, by their names. */
 export async function factLines(runtime: InJob, query: FactLinesQuery): Promise<FactLines> {
   await upToDate(runtime);
-  return runtime.memory.of(`lines of ${runtime.job} ${JSON.stringify(query)}`, async () => {
-    const job = await theJob(runtime);
+  return runtime.viewCache.get(`lines of ${runtime.job} ${JSON.stringify(query)}`, async () => {
+    const job = await requireJob(runtime);
     const of = (await placed(runtime, [])).reduce((n, c) => n + c.clips, 0);
     const groups = await groupsOf(runtime, job, query);
     return {
@@ -250,7 +251,7 @@ async function perCard(runtime: InJob, job: Job, { words, only: which }: FactFil
   // Places alone are known of the cards, which count their clips.
   if (!isSearch({ words, only: which })) return placed(runtime, which);
   const filter = { words, only: which };
-  const counted = await runtime.memory.of(`counts of ${runtime.job} ${JSON.stringify(filter)}`, () =>
+  const counted = await runtime.viewCache.get(`counts of ${runtime.job} ${JSON.stringify(filter)}`, () =>
     runtime.db
       .select({ card: shown.card, clips: sql<number>`count(*)::int` })
       .from(shown)
@@ -271,9 +272,9 @@ function tallied(list: readonly (readonly [string, number])[]): Groups {
 /** Running time and size by day and camera, and how many clips have each frame rate and codec. */
 export async function factSums(runtime: InJob): Promise<FactSums> {
   await upToDate(runtime);
-  return runtime.memory.of(`sums of ${runtime.job}`, async () => {
+  return runtime.viewCache.get(`sums of ${runtime.job}`, async () => {
     const { db } = runtime;
-    const job = await theJob(runtime);
+    const job = await requireJob(runtime);
     const sum = (field: FieldId) =>
       sql<number>`coalesce(sum(${facts.number}) filter (where ${facts.field} = ${field}), 0)::float8`;
     const days = await db

@@ -7,11 +7,14 @@ import { type FactRow, factRows, sortKey, statementOf, textOf } from '../../core
 import { fileStatements } from '../../core/facts/table';
 import { isRecording } from '../../core/intake';
 import { byClip, clipName, type FileRow, grouped, isRead, saidOf } from '../cards';
-import { type Job, theJob } from '../jobs';
+import { type Job, requireJob } from '../jobs';
 import type { Database } from '../platform/db/client';
-import { cards, clips, clocks, facts, files, shown } from '../platform/db/schema';
+import { cards, clips, files } from '../cards/tables';
+import { clocks, facts, shown } from './tables';
 import { messageOf } from '../platform/errors';
-import type { InJob, Runtime } from '../runtime';
+import { inJob } from '../services';
+import type { InJob, Ports } from './ports';
+import type { Writer } from '../platform/db/transaction';
 
 type Transaction = Parameters<Parameters<Database['transaction']>[0]>[0];
 
@@ -80,7 +83,7 @@ type Held = Awaited<ReturnType<typeof held>>[number];
 
 /**
  * Works out what lists show of some clips whose revision is another than the one they were worked out at. Returns how many it were.
- * One that cannot be worked out takes nothing from the others: it stays as it is shown until it changes again.
+ * One that cannot be worked out takes nothing from the others: it unchanged shown until it changes again.
  */
 export async function workOutSome(runtime: InJob): Promise<number> {
   const work = (which: SQL, most: number) =>
@@ -122,7 +125,7 @@ async function keepFacts(
 ): Promise<void> {
   const numbers = list.map((c) => c.number);
   const ids = list.map((c) => c.id);
-  const job = await theJob({ db: tx, job: jobId });
+  const job = await requireJob({ db: tx, job: jobId });
   const contexts = await contextsOf({ db: tx }, job);
   const before = await tx
     .select()
@@ -247,13 +250,19 @@ export async function upToDate(runtime: InJob): Promise<void> {
 }
 
 /** Works out what is to be, in every job: after an update of Sort Shelf, or where it ended before it was done. */
-export async function workOutAll(runtime: Runtime): Promise<void> {
+export async function workOutAll(runtime: Ports): Promise<void> {
   for (const { job, clips: n } of await runtime.db
     .select({ job: shown.job, clips: sql<number>`count(*)::int` })
     .from(shown)
     .where(eq(shown.stale, true))
     .groupBy(shown.job)) {
     if (n > MANY) console.log(`Working out what lists show of ${n} clips …`);
-    await workOut(runtime.inJob(job));
+    await workOut(inJob(runtime, job));
   }
+}
+
+/** What is shown of a job's clips goes, at once and not clip by clip, and with it their facts; and its clocks. */
+export async function forgetFacts(tx: Writer, job: string): Promise<void> {
+  await tx.delete(shown).where(eq(shown.job, job));
+  await tx.delete(clocks).where(eq(clocks.job, job));
 }

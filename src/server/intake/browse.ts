@@ -4,8 +4,8 @@ import type { FolderView } from '../../core/intake/shapes';
 import { isCode, NotFound, Unreadable } from '../platform/errors';
 import { resolveIn } from '../platform/files/paths';
 import { walk } from '../platform/files/walk';
-import type { InJob } from '../runtime';
-import { theJob } from '../jobs';
+import type { InJob } from './ports';
+import { requireJob } from '../jobs';
 import { rootById } from '../places';
 import { joinPath } from '../platform/files/names';
 import { readdir } from '../platform/files/onDisk';
@@ -16,7 +16,7 @@ const COUNT_LIMIT = 5000;
 /** One folder below a root: its subfolders with what is inside each, links left out. */
 export async function browse(runtime: InJob, rootId: string, folder: string): Promise<FolderView> {
   const root = await rootById(runtime, rootId);
-  const { types } = (await theJob(runtime)).intake;
+  const { types } = (await requireJob(runtime)).intake;
   const isFootage = (e: { path: string }) => typeOf(e.path, types) !== null;
   const at = await resolveIn(root, folder);
   let names;
@@ -24,13 +24,13 @@ export async function browse(runtime: InJob, rootId: string, folder: string): Pr
     names = await readdir(at);
   } catch (e) {
     if (isCode(e, 'ENOENT'))
-      throw new NotFound(`The folder “${folder || root.name}” is not there any more.`, {
+      throw new NotFound(`The folder “${folder || root.name}” is no longer there.`, {
         file: at,
         next: 'Go up a level, or connect the volume.',
       });
     if (isCode(e, 'ENOTDIR')) throw new NotFound(`“${folder}” is a file, not a folder.`, { file: at });
     if (isCode(e, 'EACCES', 'EPERM'))
-      throw new Unreadable(`“${folder}” may not be read by this user.`, { file: at });
+      throw new Unreadable(`“${folder}” is not readable by this user.`, { file: at });
     throw e;
   }
   const folders: FolderView['folders'] = [];

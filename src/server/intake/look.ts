@@ -7,13 +7,28 @@ import { isOdd, type ShownPath, shownPath } from '../../core/platform/names';
 import type { Looked, LookedCard } from '../../core/intake/shapes';
 import type { HashKind } from '../../core/hashLists';
 import { offered, type Offered, offeredPlace, type KnownCard, recogniseCard, samplesOf } from '../custody';
-import { cardOfClip, isCard } from '../platform/db/ofJob';
-import { cameras, cardReadings, cards, clips, days, files, jobs } from '../platform/db/schema';
-import type { InJob } from '../runtime';
-import { type Job, theJob } from '../jobs';
-import { join, type LookedAt, recogniseFolder } from '../cards';
+import { cameras, cards, clips, days, files } from '../cards/tables';
+import { cardReadings } from '../custody/tables';
+import { jobs } from '../jobs/tables';
+import type { InJob } from './ports';
+import { type Job, requireJob } from '../jobs';
+import { cardOfClip, isCard, join, type LookedAt, recogniseFolder } from '../cards';
 import { readStatements } from '../reading';
 import { joinPath } from '../platform/files/names';
+
+/** What a few clips of a card say of its camera, and when they were recorded. */
+interface Evidence {
+  model: string | null;
+  serial: string | null;
+  date: string | null;
+}
+
+/** All that was offered with a card, and whether it is known, by which hash. */
+interface WholeCard {
+  whole: Offered;
+  card: KnownCard | null;
+  hash: HashKind | null;
+}
 
 /** What stands in a folder: the cards in it, each with a suggestion for its place. Stores nothing. */
 export async function look(
@@ -22,24 +37,11 @@ export async function look(
   folder: string,
   singles: readonly string[] = [],
 ): Promise<Looked> {
-  const job = await theJob(runtime);
+  const job = await requireJob(runtime);
   const lookedAt = await recogniseFolder(runtime, rootId, folder, singles);
   const { root, at, found, faults } = lookedAt;
-  const wholes = new Map<string, { whole: Offered; card: KnownCard | null; hash: HashKind | null }>();
-  const known: KnownJob = {
-    cameras: await runtime.db
-      .select()
-      .from(cameras)
-      .where(eq(cameras.job, job.id))
-      .orderBy(asc(cameras.label)),
-    cardIds: (await runtime.db.select({ id: cards.id }).from(cards).where(eq(cards.job, job.id))).map(
-      (c) => c.id,
-    ),
-    days: (await runtime.db.select().from(days).where(eq(days.job, job.id))).flatMap((d) =>
-      d.date ? [{ number: d.number, date: d.date }] : [],
-    ),
-    counters: await countersOf(runtime),
-  };
+  const wholes = new Map<string, WholeCard>();
+  const known = await knownOf(runtime);
   const looked: LookedCard[] = [];
   for (const card of found.cards) {
     const { whole, card: before, hash } = await wholeOf(runtime, lookedAt, card.folder, wholes);
@@ -75,73 +77,100 @@ export async function look(
       if (!known.cameras.some((c) => c.label === suggestion.camera.value))
         known.cameras.push({ label: suggestion.camera.value, model: evidence.model, serials });
     }
-    looked.push({
-      folder: card.folder,
-      shape: card.shape,
-      proxySuffix: card.proxySuffix,
-      gaps: counterGaps(card.families.flatMap((f) => numbersOf(f))),
-      model: evidence.model,
-      suggestion,
-      already,
-      same: same ? { card: same[0], clips: same[1], of: card.families.length } : null,
-      names: troublesomeNames(whole.walked.entries.map((e) => e.path)),
-      all: {
-        files: whole.files.length,
-        bytes: whole.files.reduce((n, e) => n + e.size, 0),
-        folder: shownPath(whole.folder),
-        wholeVolume: whole.wholeVolume,
-        outside: whole.outside.map(shownPath),
-      },
-      known: before && {
-        physical: before.card.id,
-        labels: before.labels,
-        elsewhere: before.elsewhere,
-        label: before.card.label,
-        newFiles: before.relation.fresh.length,
-        gone: before.relation.gone.length,
-        hash,
-        lastSeen: before.card.lastSeen.toISOString(),
-      },
-      clips: card.families.map((f) => ({
-        path: f.files[0]!.path,
-        stem: shownPath(f.stem),
-        kind: f.kind,
-        missing: f.missing,
-        here: here.get(f.files[0]!.path) ?? null,
-        bytes: f.files.reduce((n, m) => n + m.size, 0),
-        files: f.files.map((m) => ({ path: shownPath(m.path), role: m.role, size: m.size })),
-      })),
-      aside: [
-        ...card.aside.map(asideView),
-        ...card.families
-          .flatMap((f) => f.files)
-          .flatMap((m) => {
-            const fault = faults.get(join(card.folder, m.path));
-            return fault
-              ? [
-                  {
-                    path: shownPath(m.path),
-                    size: m.size,
-                    reason: `${fault}. It is taken in as it is, and marked.`,
-                  },
-                ]
-              : [];
-          }),
-      ],
-    });
+    looked.push(
+      lookedCard(card, { evidence, suggestion, already, here, same, faults }, { whole, card: before, hash }),
+    );
   }
   return { root: rootId, path: folder, cards: looked, aside: found.aside.map(asideView) };
+}
+
+/** What the job has already: cameras, ids, days and the counters of its cards. */
+async function knownOf(runtime: InJob): Promise<KnownJob> {
+  const { db, job } = runtime;
+  return {
+    cameras: await db.select().from(cameras).where(eq(cameras.job, job)).orderBy(asc(cameras.label)),
+    cardIds: (await db.select({ id: cards.id }).from(cards).where(eq(cards.job, job))).map((c) => c.id),
+    days: (await db.select().from(days).where(eq(days.job, job))).flatMap((d) =>
+      d.date ? [{ number: d.number, date: d.date }] : [],
+    ),
+    counters: await countersOf(runtime),
+  };
+}
+
+/** A card as it is shown: what is on it, what is suggested for it, and what is known of it. */
+function lookedCard(
+  card: RecognisedCard,
+  of: {
+    evidence: Evidence;
+    suggestion: LookedCard['suggestion'];
+    already: string[];
+    here: ReadonlyMap<string, { card: string; name: ShownPath }>;
+    same: readonly [string, number] | undefined;
+    faults: ReadonlyMap<string, string>;
+  },
+  { whole, card: before, hash }: WholeCard,
+): LookedCard {
+  const { evidence, suggestion, already, here, same, faults } = of;
+  return {
+    folder: card.folder,
+    shape: card.shape,
+    proxySuffix: card.proxySuffix,
+    gaps: counterGaps(card.families.flatMap((f) => numbersOf(f))),
+    model: evidence.model,
+    suggestion,
+    already,
+    same: same ? { card: same[0], clips: same[1], of: card.families.length } : null,
+    names: troublesomeNames(whole.walked.entries.map((e) => e.path)),
+    all: {
+      files: whole.files.length,
+      bytes: whole.files.reduce((n, e) => n + e.size, 0),
+      folder: shownPath(whole.folder),
+      wholeVolume: whole.wholeVolume,
+      outside: whole.outside.map(shownPath),
+    },
+    known: before && {
+      physical: before.card.id,
+      labels: before.labels,
+      elsewhere: before.elsewhere,
+      label: before.card.label,
+      newFiles: before.relation.fresh.length,
+      gone: before.relation.gone.length,
+      hash,
+      lastSeen: before.card.lastSeen.toISOString(),
+    },
+    clips: card.families.map((f) => ({
+      path: f.files[0]!.path,
+      stem: shownPath(f.stem),
+      kind: f.kind,
+      missing: f.missing,
+      here: here.get(f.files[0]!.path) ?? null,
+      bytes: f.files.reduce((n, m) => n + m.size, 0),
+      files: f.files.map((m) => ({ path: shownPath(m.path), role: m.role, size: m.size })),
+    })),
+    aside: [
+      ...card.aside.map(asideView),
+      ...card.families
+        .flatMap((f) => f.files)
+        .flatMap((m) => {
+          const fault = faults.get(join(card.folder, m.path));
+          return fault
+            ? [
+                {
+                  path: shownPath(m.path),
+                  size: m.size,
+                  reason: `${fault}. It is taken in as it is, and marked.`,
+                },
+              ]
+            : [];
+        }),
+    ],
+  };
 }
 
 const asideView = (a: AsideFile) => ({ ...a, path: shownPath(a.path) });
 
 /** All that was offered with a card, and whether it is known; worked out once for cards that stand on one volume. */
-async function wholeOf(
-  runtime: InJob,
-  looked: LookedAt,
-  folder: string,
-  done: Map<string, { whole: Offered; card: KnownCard | null; hash: HashKind | null }>,
-) {
+async function wholeOf(runtime: InJob, looked: LookedAt, folder: string, done: Map<string, WholeCard>) {
   const { at } = await offeredPlace(runtime, looked.root, looked.folder, folder);
   const earlier = done.get(at);
   if (earlier) return earlier;
@@ -215,13 +244,8 @@ function troublesomeNames(paths: readonly string[]): string[] {
 }
 
 /** Model and date from the first clip that tells. At most three are read, for this runs while the person waits. */
-async function evidenceOf(
-  runtime: InJob,
-  card: RecognisedCard,
-  at: string,
-  job: Job,
-): Promise<{ model: string | null; serial: string | null; date: string | null }> {
-  const told: { model: string | null; serial: string | null; date: string | null } = {
+async function evidenceOf(runtime: InJob, card: RecognisedCard, at: string, job: Job): Promise<Evidence> {
+  const told: Evidence = {
     model: null,
     serial: null,
     date: null,

@@ -89,7 +89,7 @@ describe('what a file says', () => {
 
   test('what is no footage, or leads out of the card, is refused', async () => {
     await expect(factsOf(s.runtime, of('CLIP/notes.txt'))).rejects.toThrow(
-      'notes.txt is no footage by the list of file types',
+      'notes.txt is not footage according to the list of file types',
     );
     await expect(factsOf(s.runtime, of('../home/server.MP4'))).rejects.toMatchObject({ title: 'Refused' });
   });
@@ -172,7 +172,7 @@ describe('the card pulled while it is looked at', () => {
     rmSync(path.join(card, 'CLIP', 'T0002.MOV'));
     await expect(factsOf(s.runtime, of('CLIP/T0002.MOV'))).rejects.toMatchObject({
       title: 'Not found',
-      message: 'T0002.MOV is not there any more.',
+      message: 'T0002.MOV is no longer there.',
       about: { next: 'Put the card back, or look at the folder again.' },
     });
   });
@@ -183,7 +183,7 @@ describe('the card pulled while it is looked at', () => {
       /The folder of “card” is not there/,
     );
     mkdirSync(card);
-    await expect(stripOf(s.runtime, of('CLIP/T0001.MP4'))).rejects.toThrow('T0001.MP4 is not there any more');
+    await expect(stripOf(s.runtime, of('CLIP/T0001.MP4'))).rejects.toThrow('T0001.MP4 is no longer there');
     rmSync(card, { recursive: true });
     renameSync(`${card}-out`, card);
     expect((await factsOf(s.runtime, of('CLIP/T0001.MP4'))).seconds).toBe(2);

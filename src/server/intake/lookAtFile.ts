@@ -10,8 +10,8 @@ import { formatTimecode, seconds } from '../../core/platform/timecode/timecode';
 import { isCode, NotFound, Refused, Unreadable } from '../platform/errors';
 import { resolveIn } from '../platform/files/paths';
 import { writeFilmstrip, preview, type Source } from '../viewing';
-import type { InJob } from '../runtime';
-import { theJob } from '../jobs';
+import type { InJob } from './ports';
+import { requireJob } from '../jobs';
 import { readStatements } from '../reading';
 import { rootById } from '../places';
 import { joinPath } from '../platform/files/names';
@@ -30,14 +30,16 @@ interface Found {
 }
 
 async function find(runtime: InJob, { root, path: at }: FileQuery): Promise<Found> {
-  const job = await theJob(runtime);
+  const job = await requireJob(runtime);
   const type = typeOf(at, job.intake.types);
   if (type === null)
-    throw new Refused(`${path.basename(at)} is no footage by the list of file types.`, { file: at });
+    throw new Refused(`${path.basename(at)} is not footage according to the list of file types.`, {
+      file: at,
+    });
   const file = await resolveIn(await rootById(runtime, root), at);
   const s = await stat(file).catch((e: unknown) => {
     if (isCode(e, 'ENOENT', 'ENOTDIR', 'ENODEV', 'EIO'))
-      throw new NotFound(`${path.basename(at)} is not there any more.`, {
+      throw new NotFound(`${path.basename(at)} is no longer there.`, {
         file,
         next: 'Put the card back, or look at the folder again.',
       });
@@ -50,7 +52,7 @@ async function read(
   runtime: InJob,
   found: Found,
 ): Promise<{ facts: ReturnType<typeof chooseFacts>; fault: string | null }> {
-  const { zoneMinutes, intake } = await theJob(runtime);
+  const { zoneMinutes, intake } = await requireJob(runtime);
   const { statements, fault } = await readStatements(
     { kind: found.kind, files: [{ ...found, role: 'original' }] },
     { zoneMinutes, stillsRate: intake.stillsRate },

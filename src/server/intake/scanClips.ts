@@ -1,10 +1,10 @@
+import pMap from 'p-map';
 import { and, eq, inArray } from 'drizzle-orm';
-import { clipsOf } from '../platform/db/ofJob';
-import { clips, files } from '../platform/db/schema';
+import { clips, files } from '../cards/tables';
 import { isCode } from '../platform/errors';
 import { joinPath } from '../platform/files/names';
-import type { InJob } from '../runtime';
-import { byClip } from '../cards';
+import type { InJob } from './ports';
+import { clipsOf, byClip, changedOnDisk } from '../cards';
 import { writeLog } from '../logbook';
 import { stateOf } from '../facts';
 import { listRoots } from '../places';
@@ -18,7 +18,7 @@ export interface Scanned {
 }
 
 /** How many files are looked at at once. */
-const AT_ONCE = 64;
+const CONCURRENCY = 64;
 
 /** Looks at every file of the job (or of one card) and has those clips read again that are not as they were read. */
 export async function scanClips(runtime: InJob, card: string | null): Promise<Scanned> {
@@ -34,10 +34,9 @@ export async function scanClips(runtime: InJob, card: string | null): Promise<Sc
   const changed: { id: string; size: number; modified: number }[] = [];
   const missing: string[] = [];
   const again: string[] = [];
-  let next = 0;
-  const lane = async (): Promise<void> => {
-    while (next < rows.length) {
-      const row = rows[next++]!;
+  await pMap(
+    rows,
+    async (row) => {
       const family = families.get(row.id) ?? [];
       const now = await Promise.all(
         family.map(async (f) => {
@@ -54,14 +53,10 @@ export async function scanClips(runtime: InJob, card: string | null): Promise<Sc
         }),
       );
       if (row.readAs !== stateOf(now)) again.push(row.id);
-    }
-  };
-  await Promise.all(Array.from({ length: AT_ONCE }, lane));
-  for (const c of changed)
-    await runtime.db
-      .update(files)
-      .set({ size: c.size, modified: c.modified, sample: null })
-      .where(eq(files.id, c.id));
+    },
+    { concurrency: CONCURRENCY },
+  );
+  for (const c of changed) await changedOnDisk(runtime.db, c);
   await runtime.queue.add('read', again);
   if (changed.length > 0 || missing.length > 0)
     await writeLog(

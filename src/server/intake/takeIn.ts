@@ -1,18 +1,20 @@
+import { OPEN_WORK } from '../../core/platform/shapes';
 import { and, eq, inArray } from 'drizzle-orm';
 import { randomUUID } from 'node:crypto';
 import type { RecognisedCard } from '../../core/intake/recognise';
 import type { CardChoice, TakeIn } from '../../core/intake/shapes';
 import { UNDER_WAY } from '../../core/offload';
 import { among } from '../platform/db/among';
-import { isCard } from '../platform/db/ofJob';
-import { cameras, cards, clips, days, files, offloads, work } from '../platform/db/schema';
+import { cameras, cards, clips, days, files } from '../cards/tables';
+import { offloads } from '../offload/tables';
+import { work } from '../platform/work/tables';
 import { Clash, NotFound, Refused } from '../platform/errors';
-import type { InJob, Runtime } from '../runtime';
-import { theJob } from '../jobs';
+import type { InJob, Ports } from './ports';
+import { requireJob } from '../jobs';
 import { writeLog } from '../logbook';
 import { samplesOf } from '../custody';
 import { alreadyIn } from './look';
-import { join, recogniseFolder, clipViews } from '../cards';
+import { isCard, join, recogniseFolder, clipViews } from '../cards';
 import { joinPath } from '../platform/files/names';
 
 /** Clips or files stored by one statement. */
@@ -21,7 +23,7 @@ const BATCH = 200;
 /** Takes cards in, in place: stores what was recognised and queues the reading. Nothing on disk is touched. */
 export function takeIn(runtime: InJob, wanted: TakeIn): Promise<{ cards: { id: string; clips: number }[] }> {
   return runtime.exclusively(async () => {
-    await theJob(runtime);
+    await requireJob(runtime);
     const { root, at, found } = await recogniseFolder(
       runtime,
       wanted.root,
@@ -34,14 +36,14 @@ export function takeIn(runtime: InJob, wanted: TakeIn): Promise<{ cards: { id: s
     for (const choice of wanted.cards) {
       const card = cardOf(choice.folder);
       if (!card)
-        throw new NotFound(`No card is in “${join(wanted.path, choice.folder)}” any more.`, {
+        throw new NotFound(`There is no card in “${join(wanted.path, choice.folder)}” now.`, {
           file: choice.folder,
           next: 'Look at the folder again.',
         });
       const already = await alreadyIn(runtime, root.id, card, join(wanted.path, card.folder));
       if (already.length > 0)
         throw new Clash(
-          `“${join(wanted.path, card.folder)}” has been taken in already, as ${already.join(', ')}.`,
+          `“${join(wanted.path, card.folder)}” has already been taken in, as ${already.join(', ')}.`,
           { file: choice.folder },
         );
     }
@@ -78,7 +80,7 @@ export function takeIn(runtime: InJob, wanted: TakeIn): Promise<{ cards: { id: s
   });
 }
 
-type Transaction = Parameters<Parameters<Runtime['db']['transaction']>[0]>[0];
+type Transaction = Parameters<Parameters<Ports['db']['transaction']>[0]>[0];
 
 /** Where a card stands; `physical` is the card itself where it is copied, for files that still stand on it. */
 export interface CardPlace {
@@ -172,7 +174,7 @@ export function forgetCard(runtime: InJob, id: string): Promise<void> {
       const open = await runtime.db
         .select({ id: work.id })
         .from(work)
-        .where(and(among(work.clip, ids), inArray(work.state, ['queued', 'running'])));
+        .where(and(among(work.clip, ids), inArray(work.state, [...OPEN_WORK])));
       await runtime.queue.cancel(open.map((o) => o.id));
     }
     await runtime.db.transaction(async (tx) => {

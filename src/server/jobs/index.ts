@@ -1,4 +1,4 @@
 // What other rooms use of this one.
 export { jobView, saveSettings } from './job';
-export { anyJob, beginJob, jobByCode, jobList, putAway, removeJob } from './jobs';
-export { type Job, theJob } from './theJob';
+export { anyJob, beginJob, jobByCode, jobList, putAway, underWay } from './jobs';
+export { forgetJob, type Job, keepIntake, keepRate, requireJob } from './requireJob';

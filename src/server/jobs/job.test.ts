@@ -3,10 +3,11 @@ import { linkSync, mkdirSync, renameSync, rmSync, symlinkSync, truncateSync } fr
 import { execFileSync } from 'node:child_process';
 import path from 'node:path';
 import { and, eq } from 'drizzle-orm';
-import { FIRST_CONVENTION, FIRST_FOLDER_PLAN } from '../../core/naming/convention';
+import { DEFAULT_CONVENTION, DEFAULT_FOLDER_PLAN } from '../../core/naming/convention';
 import type { Looked } from '../../core/intake/shapes';
 import type { NamingRequest } from '../../core/naming/shapes';
-import { files, plans, steps } from '../platform/db/schema';
+import { files } from '../cards/tables';
+import { plans, steps } from '../naming/tables';
 import { FFMPEG } from '../platform/media/tools';
 import { hashTree, makeClip, put, sizeOf, testShelf, type TestShelf, TEST_JOB } from '../testing/media';
 import { applyNaming, recoverPlans, undoPlan } from '../naming/applyPlan';
@@ -25,8 +26,8 @@ import { proxiesView } from '../proxies/views';
 let s: TestShelf;
 const at = (...p: string[]) => path.join(s.shelf, ...p);
 const request = (extra: Partial<NamingRequest> = {}): NamingRequest => ({
-  convention: FIRST_CONVENTION,
-  folderPlan: FIRST_FOLDER_PLAN,
+  convention: DEFAULT_CONVENTION,
+  folderPlan: DEFAULT_FOLDER_PLAN,
   cards: [],
   without: [],
   ...extra,
@@ -220,7 +221,7 @@ describe('the whole job on two cards whose names clash', () => {
     const result = await applyNaming(s.runtime, { ...request(), fingerprint: preview.fingerprint });
     expect(result.state).toBe('partly');
     expect(result.failed).toEqual([
-      { file: 'Offloaded/B001/SUB/T0001_px.MP4', fault: 'T0001_px.MP4 is not there any more.' },
+      { file: 'Offloaded/B001/SUB/T0001_px.MP4', fault: 'T0001_px.MP4 is no longer there.' },
     ]);
     const names = Object.keys(hashTree(s.shelf));
     expect(names).toContain('Offloaded/B001/CLIP/T0001.MP4');

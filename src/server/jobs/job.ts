@@ -1,13 +1,14 @@
 import { asc, eq } from 'drizzle-orm';
 import type { JobSettings, JobView } from '../../core/jobs/shapes';
-import { cameras, days, jobs } from '../platform/db/schema';
-import type { InJob } from '../runtime';
+import { cameras, days } from '../cards/tables';
+import { jobs } from './tables';
+import type { InJob } from './ports';
 import { writeLog } from '../logbook';
 import { rootViews } from '../places';
-import { theJob } from './theJob';
+import { requireJob } from './requireJob';
 
 export async function saveSettings(runtime: InJob, settings: JobSettings): Promise<void> {
-  const job = await theJob(runtime);
+  const job = await requireJob(runtime);
   await runtime.db
     .update(jobs)
     .set({
@@ -27,7 +28,7 @@ export async function saveSettings(runtime: InJob, settings: JobSettings): Promi
       'job',
       settings.offlineCounts
         ? 'Copies on drives that are offline count from now on, as they were last seen'
-        : 'Copies on drives that are offline do not count any more',
+        : 'Copies on drives that are offline no longer count',
     );
     runtime.events.changed('copies', 'log');
   }
@@ -37,7 +38,7 @@ export async function saveSettings(runtime: InJob, settings: JobSettings): Promi
       'job',
       settings.serversApart
         ? 'Copies on servers of different addresses count as two from now on'
-        : 'Copies on servers of different addresses do not count as two any more',
+        : 'Copies on servers of different addresses no longer count as two',
     );
     runtime.events.changed('copies', 'log');
   }
@@ -45,7 +46,7 @@ export async function saveSettings(runtime: InJob, settings: JobSettings): Promi
 }
 
 export async function jobView(runtime: InJob): Promise<JobView> {
-  const job = await theJob(runtime);
+  const job = await requireJob(runtime);
   return {
     id: job.id,
     putAwayAt: job.putAwayAt?.toISOString() ?? null,

@@ -1,36 +1,29 @@
-import { and, eq, inArray, notInArray, sql } from 'drizzle-orm';
+import { OPEN_WORK, WORK_WORDS } from '../../core/platform/shapes';
+import { and, eq, inArray, sql } from 'drizzle-orm';
 import { randomUUID } from 'node:crypto';
-import { FIRST_CONVENTION, FIRST_FOLDER_PLAN } from '../../core/naming';
-import { FIRST_INTAKE } from '../../core/intake';
+import { DEFAULT_CONVENTION, DEFAULT_FOLDER_PLAN } from '../../core/naming';
+import { DEFAULT_INTAKE } from '../../core/intake';
 import { UNDER_WAY } from '../../core/offload';
 import type { JobSummary, NewJob } from '../../core/jobs/shapes';
-import {
-  cameras,
-  cards,
-  clips,
-  clocks,
-  days,
-  jobs,
-  log,
-  offloads,
-  physicalCards,
-  plans,
-  safeCopies,
-  shown,
-  work,
-} from '../platform/db/schema';
+import { cameras, cards, clips } from '../cards/tables';
+import { jobs } from './tables';
+import { log } from '../logbook/tables';
+import { offloads } from '../offload/tables';
+import { plans } from '../naming/tables';
+import { work } from '../platform/work/tables';
 import { Clash, NotFound, Refused } from '../platform/errors';
-import type { InJob, Runtime } from '../runtime';
+import { inJob } from '../services';
+import type { InJob, Ports } from './ports';
 import { writeLog } from '../logbook';
-import { type Job, theJob } from './theJob';
+import { type Job, requireJob } from './requireJob';
 
 // The jobs of a library: all of them are in one database and share its roots, field sets and machine.
 
 /** Whether any job was begun. */
-export const anyJob = async ({ db }: Pick<Runtime, 'db'>): Promise<boolean> => (await db.$count(jobs)) > 0;
+export const anyJob = async ({ db }: Pick<Ports, 'db'>): Promise<boolean> => (await db.$count(jobs)) > 0;
 
 /** The job that an address names by its code, in any case. Throws NotFound. */
-export async function jobByCode({ db }: Pick<Runtime, 'db'>, code: string): Promise<Job> {
+export async function jobByCode({ db }: Pick<Ports, 'db'>, code: string): Promise<Job> {
   const [job] = await db
     .select()
     .from(jobs)
@@ -42,7 +35,7 @@ export async function jobByCode({ db }: Pick<Runtime, 'db'>, code: string): Prom
 
 /** Begins a job. `zoneMinutes` defaults to where the server stands today. */
 export async function beginJob(
-  runtime: Runtime,
+  runtime: Ports,
   wanted: NewJob,
   id: string = randomUUID(),
 ): Promise<{ code: string }> {
@@ -54,11 +47,11 @@ export async function beginJob(
         id,
         name: wanted.name,
         code,
-        begunAt: new Date(),
+        createdAt: new Date(),
         zoneMinutes: wanted.zoneMinutes ?? -new Date().getTimezoneOffset(),
-        convention: FIRST_CONVENTION,
-        folderPlan: FIRST_FOLDER_PLAN,
-        intake: FIRST_INTAKE,
+        convention: DEFAULT_CONVENTION,
+        folderPlan: DEFAULT_FOLDER_PLAN,
+        intake: DEFAULT_INTAKE,
       })
       .onConflictDoNothing()
       .returning({ id: jobs.id });
@@ -69,22 +62,22 @@ export async function beginJob(
     if (wanted.cameras?.length)
       await tx.insert(cameras).values(wanted.cameras.map((c) => ({ ...c, job: id })));
   });
-  await writeLog(runtime.inJob(id), 'job', `Began the job ${wanted.name} (${code})`);
+  await writeLog(inJob(runtime, id), 'job', `Created the job ${wanted.name} (${code})`);
   runtime.events.changed('job', 'log');
   return { code };
 }
 
 /** Every job with how much is in it, the one that was worked on last first. */
-export async function jobList({ db }: Pick<Runtime, 'db'>): Promise<JobSummary[]> {
+export async function jobList({ db }: Pick<Ports, 'db'>): Promise<JobSummary[]> {
   const of = (table: typeof cards | typeof clips) => sql`from ${table} where ${table}.job = ${jobs}.id`;
-  const last = sql`coalesce((select max(at) from ${log} where ${log}.job = ${jobs}.id), ${jobs.begunAt})`;
+  const last = sql`coalesce((select max(at) from ${log} where ${log}.job = ${jobs}.id), ${jobs.createdAt})`;
   const rows = await db
     .select({
       name: jobs.name,
       code: jobs.code,
-      begunAt: jobs.begunAt,
+      createdAt: jobs.createdAt,
       putAwayAt: jobs.putAwayAt,
-      lastAt: last.mapWith(jobs.begunAt),
+      lastAt: last.mapWith(jobs.createdAt),
       days: sql<number>`(select count(distinct day)::int ${of(cards)})`,
       cards: sql<number>`(select count(*)::int ${of(cards)})`,
       clips: sql<number>`(select count(*)::int ${of(clips)})`,
@@ -93,14 +86,14 @@ export async function jobList({ db }: Pick<Runtime, 'db'>): Promise<JobSummary[]
     .orderBy(sql`${last} desc`);
   return rows.map((j) => ({
     ...j,
-    begunAt: j.begunAt.toISOString(),
+    createdAt: j.createdAt.toISOString(),
     putAwayAt: j.putAwayAt?.toISOString() ?? null,
     lastAt: j.lastAt.toISOString(),
   }));
 }
 
 /** What of a job is under way, in words; null where nothing is. */
-async function underWay({ db, job }: Pick<InJob, 'db' | 'job'>): Promise<string | null> {
+export async function underWay({ db, job }: Pick<InJob, 'db' | 'job'>): Promise<string | null> {
   const [copy] = await db
     .select({ card: offloads.card })
     .from(offloads)
@@ -109,81 +102,29 @@ async function underWay({ db, job }: Pick<InJob, 'db' | 'job'>): Promise<string 
   if (copy) return `${copy.card} is being copied`;
   if ((await db.$count(plans, and(eq(plans.job, job), eq(plans.state, 'doing')))) > 0)
     return 'names are being given, or wait for their drive';
-  const open = await db.$count(work, and(eq(work.job, job), inArray(work.state, ['queued', 'running'])));
-  return open > 0 ? 'clips are being read, or proxies made' : null;
+  const [open] = await db
+    .select({ kind: work.kind })
+    .from(work)
+    .where(and(eq(work.job, job), inArray(work.state, [...OPEN_WORK])))
+    .limit(1);
+  return open ? `${WORK_WORDS[open.kind].toLowerCase()} is under way` : null;
 }
 
 /** Puts a job away, or takes it up again: while it is away it can be looked at, and nothing of it changes. */
 export function putAway(runtime: InJob, away: boolean): Promise<void> {
   return runtime.exclusively(async () => {
-    const job = await theJob(runtime);
+    const job = await requireJob(runtime);
     if ((job.putAwayAt !== null) === away) return;
     const busy = away ? await underWay(runtime) : null;
     if (busy !== null)
-      throw new Refused(`${job.name} cannot be put away yet: ${busy}.`, {
+      throw new Refused(`${job.name} cannot be archived yet: ${busy}.`, {
         next: 'Let it finish, or cancel it first.',
       });
     await runtime.db
       .update(jobs)
       .set({ putAwayAt: away ? new Date() : null })
       .where(eq(jobs.id, job.id));
-    await writeLog(runtime, 'job', away ? 'Put the job away' : 'Took the job up again');
+    await writeLog(runtime, 'job', away ? 'Archived the job' : 'Reopened the job');
     runtime.events.changed('job', 'log');
-  });
-}
-
-/**
- * Removes a job: what is known of its cards, clips, names and copies is forgotten. No file is touched, neither footage nor proxies.
- * A copy of a card that another job has, too, is that job's from then on.
- */
-export function removeJob(runtime: InJob): Promise<void> {
-  return runtime.exclusively(async () => {
-    const job = await theJob(runtime);
-    const busy = await underWay(runtime);
-    if (busy !== null)
-      throw new Refused(`${job.name} cannot be removed yet: ${busy}.`, {
-        next: 'Let it finish, or cancel it first.',
-      });
-    await runtime.db.transaction(async (tx) => {
-      const mine = eq(offloads.job, job.id);
-      const others = await tx
-        .selectDistinct({ job: cards.job, physical: cards.physical })
-        .from(cards)
-        .innerJoin(offloads, and(eq(offloads.physical, cards.physical), mine))
-        .where(sql`${cards.job} <> ${job.id}`);
-      for (const o of others)
-        await tx
-          .update(offloads)
-          .set({ job: o.job })
-          .where(and(mine, eq(offloads.physical, o.physical!)));
-      const gone = tx.select({ id: offloads.id }).from(offloads).where(mine);
-      await tx.delete(plans).where(eq(plans.job, job.id));
-      // What lists show of its clips at once, not clip by clip.
-      await tx.delete(shown).where(eq(shown.job, job.id));
-      await tx.delete(clips).where(eq(clips.job, job.id));
-      await tx.delete(cards).where(eq(cards.job, job.id));
-      await tx.delete(clocks).where(eq(clocks.job, job.id));
-      await tx.delete(cameras).where(eq(cameras.job, job.id));
-      await tx.delete(days).where(eq(days.job, job.id));
-      await tx.delete(safeCopies).where(inArray(safeCopies.offload, gone));
-      await tx.delete(offloads).where(mine);
-      // A card that nothing names any more is not known any more.
-      await tx
-        .delete(physicalCards)
-        .where(
-          and(
-            notInArray(physicalCards.id, tx.select({ id: offloads.physical }).from(offloads)),
-            sql`not exists (select from ${cards} c where c.physical = ${physicalCards.id})`,
-          ),
-        );
-      await tx.delete(log).where(eq(log.job, job.id));
-      await tx.delete(jobs).where(eq(jobs.id, job.id));
-    });
-    await writeLog(
-      { db: runtime.db, who: runtime.who, job: null },
-      'job',
-      `Removed the job ${job.name} (${job.code}); its files stay where they are`,
-    );
-    runtime.events.changed('job', 'cards', 'clips', 'copies', 'log', 'work');
   });
 }

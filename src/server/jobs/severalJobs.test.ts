@@ -2,7 +2,7 @@ import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import { sql } from 'drizzle-orm';
 import { readFileSync } from 'node:fs';
 import path from 'node:path';
-import { FIRST_CONVENTION, FIRST_FOLDER_PLAN } from '../../core/naming/convention';
+import { DEFAULT_CONVENTION, DEFAULT_FOLDER_PLAN } from '../../core/naming/convention';
 import { Replay } from '../../core/records/replay';
 import { addWork } from '../cards/addWork';
 import { clipViews } from '../cards/clipViews';
@@ -23,12 +23,13 @@ import { cardDetail, wallView } from '../overview/wall';
 import { actOnWork } from '../proxies/actOnWork';
 import { proxiesView, workSummary } from '../proxies/views';
 import { exportJob } from '../records/exportJob';
-import { TABLES } from '../records/tables';
+import { TABLES } from '../records/recorded';
 import type { InJob } from '../runtime';
 import { hashTree, makeClip, testShelf, type TestShelf } from '../testing/media';
 import { viewFrame } from '../viewing/viewClip';
 import { jobView } from './job';
-import { beginJob, jobByCode, jobList, putAway, removeJob } from './jobs';
+import { beginJob, jobByCode, jobList, putAway } from './jobs';
+import { removeJob } from '../removal';
 
 // Two jobs whose cards, clips, days and cameras bear the same names, beside one another in one library.
 
@@ -37,8 +38,8 @@ let slw: InJob;
 let ebb: InJob;
 const at = (...p: string[]) => path.join(s.shelf, ...p);
 const request = {
-  convention: FIRST_CONVENTION,
-  folderPlan: FIRST_FOLDER_PLAN,
+  convention: DEFAULT_CONVENTION,
+  folderPlan: DEFAULT_FOLDER_PLAN,
   cards: [],
   without: [],
 };
@@ -94,7 +95,7 @@ describe('two jobs of the same labels', () => {
     expect((await statedView(slw)).cameras).toMatchObject([{ label: 'B', clips: 2 }]);
     expect((await proxiesView(slw)).needs.length).toBe(2);
     expect((await logView(slw)).map((e) => e.text)).toEqual(
-      expect.arrayContaining(['Began the job Slack Water (SLW)', 'Took in B001: 2 clips, in place']),
+      expect.arrayContaining(['Created the job Slack Water (SLW)', 'Took in B001: 2 clips, in place']),
     );
     expect((await logView(slw)).map((e) => e.text).join()).not.toContain('Ebb');
     expect(await scanClips(slw, null)).toMatchObject({ same: 2, again: 0, missing: [] });
@@ -186,8 +187,8 @@ describe('the list of jobs', () => {
   test('a job is not put away while something of it is under way', async () => {
     const [clip] = await clipViews(slw);
     await s.runtime.queue.add('read', [clip!.id]);
-    await expect(putAway(slw, true)).rejects.toThrow('clips are being read');
-    await expect(removeJob(slw)).rejects.toThrow('clips are being read');
+    await expect(putAway(slw, true)).rejects.toThrow('reading is under way');
+    await expect(removeJob(slw)).rejects.toThrow('reading is under way');
     await putAway(ebb, true);
     expect((await jobView(ebb)).putAwayAt).not.toBeNull();
     await s.runtime.queue.drain();
@@ -195,8 +196,8 @@ describe('the list of jobs', () => {
     await putAway(slw, false);
     expect((await jobView(slw)).putAwayAt).toBeNull();
     expect((await logView(slw)).slice(0, 2).map((e) => e.text)).toEqual([
-      'Took the job up again',
-      'Put the job away',
+      'Reopened the job',
+      'Archived the job',
     ]);
     await putAway(ebb, false);
   });
@@ -232,7 +233,7 @@ describe('the list of jobs', () => {
     await removeJob(ebb);
     expect({ ...hashTree(s.shelf), ...hashTree(s.proxies) }).toEqual(files);
     expect(await clipViews(slw)).toEqual(other);
-    await expect(clipViews(ebb)).rejects.toThrow('This job is not there any more');
+    await expect(clipViews(ebb)).rejects.toThrow('This job no longer exists');
     expect(await jobList(s.runtime)).toMatchObject([{ code: 'SLW' }]);
     for (const t of ['days', 'cameras', 'clocks', 'cards', 'clips', 'plans', 'work', 'offloads'])
       expect((await s.runtime.db.execute(sql.raw(`select 1 from ${t} where job = 'ebb'`))).rows.length).toBe(
@@ -250,6 +251,6 @@ describe('the list of jobs', () => {
 
   test('one that was removed in another tab says so', async () => {
     await removeJob(s.runtime.inJob('again'));
-    await expect(jobView(s.runtime.inJob('again'))).rejects.toThrow('This job is not there any more');
+    await expect(jobView(s.runtime.inJob('again'))).rejects.toThrow('This job no longer exists');
   });
 });

@@ -1,2 +1,2 @@
 // What other rooms use of this one.
-export { writeLog } from './log';
+export { forgetLog, writeLog } from './log';

@@ -5,7 +5,8 @@ import { shownPath } from '../../core/platform/names';
 import { type Step, undoSteps } from '../../core/naming/plan';
 import type { NamingRequest, PlanResult, PlanState, StepState } from '../../core/naming/shapes';
 import { among } from '../platform/db/among';
-import { clips, files, plans, steps } from '../platform/db/schema';
+import { clips, files } from '../cards/tables';
+import { plans, steps } from './tables';
 import { Clash, messageOf, NotFound, Refused } from '../platform/errors';
 import { copyVerified, removeCopy, STOPPED } from '../transfer';
 import { removeFile } from '../platform/files/fileSystem';
@@ -14,14 +15,17 @@ import { hashFile } from '../platform/files/hash';
 import { Journal } from '../platform/files/journal';
 import { dropClaim, dropHalf, moveFile, pruneEmpty, settleMove } from '../platform/files/move';
 import { resolveIn } from '../platform/files/paths';
-import type { InJob, Runtime } from '../runtime';
-import { alone, type TaskContext } from '../platform/tasks';
-import { saveSettings, theJob } from '../jobs';
+import { inJob } from '../services';
+import type { InJob, Ports } from './ports';
+import { alone, type TaskContext } from '../platform/work/context';
+import { saveSettings, requireJob } from '../jobs';
 import { writeLog } from '../logbook';
 import { proxyPlace } from '../proxies';
 import { planNaming } from './naming';
 import { listRoots, type Root } from '../places';
 import { lstat } from '../platform/files/onDisk';
+import type { Writer } from '../platform/db/transaction';
+import { standsAt } from '../cards';
 
 type StepRow = typeof steps.$inferSelect;
 
@@ -40,9 +44,9 @@ export function applyNaming(
     }
     if (preview.stops > 0)
       throw new Refused(`${preview.stops} problems stop this plan.`, {
-        next: 'Mend them, or leave those clips out.',
+        next: 'Fix them, or leave those clips out.',
       });
-    if (plan.steps.length === 0) throw new Refused('Every clip has its name and place already.');
+    if (plan.steps.length === 0) throw new Refused('Every clip already has its name and place.');
     await saveSettings(runtime, request);
     const id = await storePlan(runtime, 'name', plan.steps, null);
     const result = await execute(runtime, id, task);
@@ -61,7 +65,7 @@ export function undoPlan(runtime: InJob, planId: string, task: TaskContext = alo
       .where(and(eq(plans.job, runtime.job), eq(plans.id, planId)));
     if (!plan) throw new NotFound('This change is not in the logbook.');
     if (!(await undoablePlans(runtime, planId)).has(planId))
-      throw new Refused('This change cannot be undone any more.', {
+      throw new Refused('This change can no longer be undone.', {
         next: 'Undo the later changes of the same clips first.',
       });
     const done = (await stepsOf(runtime, planId)).filter((s) => s.state === 'done');
@@ -69,7 +73,7 @@ export function undoPlan(runtime: InJob, planId: string, task: TaskContext = alo
     const id = await storePlan(runtime, 'undo', [...(await proxiesBack(runtime, back)), ...back], planId);
     const result = await execute(runtime, id, task);
     await markUndone(runtime, planId, id);
-    await writeLog(runtime, 'undo', `${sentence(result)}: taken back`, id);
+    await writeLog(runtime, 'undo', `${sentence(result)}: undone`, id);
     runtime.events.changed('log');
     return result;
   });
@@ -87,7 +91,7 @@ async function proxiesBack(runtime: InJob, back: readonly Step[]): Promise<Step[
     .from(files)
     .innerJoin(clips, eq(files.clip, clips.id))
     .where(among(files.clip, clipIds));
-  const { code } = await theJob(runtime);
+  const { code } = await requireJob(runtime);
   const out: Step[] = [];
   for (const { file, clip } of family) {
     if (file.role !== 'proxy' || covered.has(file.id)) continue;
@@ -110,11 +114,7 @@ async function proxiesBack(runtime: InJob, back: readonly Step[]): Promise<Step[
 }
 
 /** Writes on a plan what an undo took back; what is left of it can still be undone later. */
-export async function markUndone(
-  runtime: Pick<Runtime, 'db'>,
-  planId: string,
-  undoId: string,
-): Promise<void> {
+export async function markUndone(runtime: Pick<Ports, 'db'>, planId: string, undoId: string): Promise<void> {
   const back = (await stepsOf(runtime, undoId)).filter((s) => s.state === 'done').map((s) => s.file);
   if (back.length > 0)
     await runtime.db
@@ -129,7 +129,7 @@ export async function markUndone(
 }
 
 /** Plans that can be undone: every file they moved stands where they put it. Of all plans, or of one. */
-export async function undoablePlans(runtime: Pick<Runtime, 'db'>, planId?: string): Promise<Set<string>> {
+export async function undoablePlans(runtime: Pick<Ports, 'db'>, planId?: string): Promise<Set<string>> {
   const { rows } = await runtime.db.execute<{ plan: string }>(sql`
     select s.plan from (
       select distinct on (plan, file) plan, file, to_root, to_path from steps where state = 'done' order by plan, file, number desc
@@ -139,7 +139,7 @@ export async function undoablePlans(runtime: Pick<Runtime, 'db'>, planId?: strin
   return new Set(rows.map((r) => r.plan));
 }
 
-export const stepsOf = (runtime: Pick<Runtime, 'db'>, planId: string): Promise<StepRow[]> =>
+export const stepsOf = (runtime: Pick<Ports, 'db'>, planId: string): Promise<StepRow[]> =>
   runtime.db.select().from(steps).where(eq(steps.plan, planId)).orderBy(asc(steps.number));
 
 export const toStep = (s: StepRow): Step => ({
@@ -214,7 +214,7 @@ async function execute(runtime: InJob, planId: string, task: TaskContext): Promi
         .update(steps)
         .set({ state, fault })
         .where(and(eq(steps.plan, planId), eq(steps.number, s.number)));
-      if (place) await tx.update(files).set(place).where(eq(files.id, s.file));
+      if (place) await standsAt(tx, s.file, place, s.kind === 'copy' && state === 'done');
     });
     journal.write({ plan: planId, step: s.number, state, ...(fault ? { fault } : {}) });
   };
@@ -243,7 +243,7 @@ async function execute(runtime: InJob, planId: string, task: TaskContext): Promi
         continue;
       }
       try {
-        if (task.stopped()) throw Object.assign(new Error('stopped by the person'), { code: STOPPED });
+        if (task.stopped()) throw Object.assign(new Error('stopped by the user'), { code: STOPPED });
         await set(s, 'doing');
         await doStep(roots, toStep(s), task.gate);
         await set(s, 'done', null, { root: s.toRoot, path: s.toPath });
@@ -298,7 +298,7 @@ async function doStep(roots: ReadonlyMap<string, Root>, s: Step, gate?: SharedAr
 async function placesOf(roots: ReadonlyMap<string, Root>, s: Step): Promise<[string, string]> {
   const root = (id: string) => {
     const r = roots.get(id);
-    if (!r) throw new NotFound('The root of this step is not known any more.', { file: s.from.path });
+    if (!r) throw new NotFound('The root of this step no longer exists.', { file: s.from.path });
     return r;
   };
   return [await resolveIn(root(s.from.root), s.from.path), await resolveIn(root(s.to.root), s.to.path)];
@@ -323,7 +323,7 @@ async function prune(roots: ReadonlyMap<string, Root>, all: readonly StepRow[]):
  * After a crash: for every plan that was under way the disk is asked how far its current step had come, half steps are
  * taken back, and the rest of the plan is done. Returns the roots that are away and that a plan waits for.
  */
-export async function recoverPlans(runtime: Runtime): Promise<string[]> {
+export async function recoverPlans(runtime: Ports): Promise<string[]> {
   const waiting: string[] = [];
   const open = await runtime.db
     .select()
@@ -344,12 +344,12 @@ export async function recoverPlans(runtime: Runtime): Promise<string[]> {
       waiting.push(...away);
       continue;
     }
-    const inJob = runtime.inJob(plan.job);
-    await settlePlan(inJob, roots, all);
-    const result = await execute(inJob, plan.id, alone());
-    if (plan.undoes) await markUndone(inJob, plan.undoes, plan.id);
+    const its = inJob(runtime, plan.job);
+    await settlePlan(its, roots, all);
+    const result = await execute(its, plan.id, alone());
+    if (plan.undoes) await markUndone(its, plan.undoes, plan.id);
     await writeLog(
-      inJob,
+      its,
       'recovery',
       `A ${plan.kind === 'undo' ? 'way back' : 'naming'} that was interrupted was finished: ${sentence(result)}`,
       plan.id,
@@ -378,12 +378,13 @@ async function settlePlan(
 ): Promise<void> {
   const keep = async (s: StepRow, state: StepState, fault: string | null): Promise<void> => {
     Object.assign(s, { state, fault });
-    await runtime.db
-      .update(steps)
-      .set({ state, fault })
-      .where(and(eq(steps.plan, s.plan), eq(steps.number, s.number)));
-    if (state === 'done')
-      await runtime.db.update(files).set({ root: s.toRoot, path: s.toPath }).where(eq(files.id, s.file));
+    await runtime.db.transaction(async (tx) => {
+      await tx
+        .update(steps)
+        .set({ state, fault })
+        .where(and(eq(steps.plan, s.plan), eq(steps.number, s.number)));
+      if (state === 'done') await standsAt(tx, s.file, { root: s.toRoot, path: s.toPath }, s.kind === 'copy');
+    });
   };
   const ways = new Map<string, StepRow[]>();
   for (const s of all) ways.set(s.file, [...(ways.get(s.file) ?? []), s]);
@@ -436,4 +437,9 @@ async function settle(
   return same
     ? { state: 'done', fault: null }
     : { state: 'failed', fault: `another file has taken ${s.to.path}` };
+}
+
+/** Plans of a job go, with their steps. */
+export async function forgetPlans(tx: Writer, job: string): Promise<void> {
+  await tx.delete(plans).where(eq(plans.job, job));
 }

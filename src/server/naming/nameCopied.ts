@@ -1,9 +1,13 @@
 import { and, eq, inArray, isNotNull, sql } from 'drizzle-orm';
 import { plural } from '../../core/platform/words';
-import { theJob } from '../jobs';
+import { OPEN_WORK } from '../../core/platform/shapes';
+import { requireJob } from '../jobs';
+import type { InJob } from './ports';
 import type { NameCopied } from '../offload';
-import { clipsOf } from '../platform/db/ofJob';
-import { clips, files, offloadFiles, work } from '../platform/db/schema';
+import { clipsOf } from '../cards';
+import { clips, files } from '../cards/tables';
+import { offloadFiles } from '../offload/tables';
+import { work } from '../platform/work/tables';
 import { messageOf } from '../platform/errors';
 import { applyNaming } from './applyPlan';
 import { planNaming } from './naming';
@@ -12,7 +16,10 @@ import { planNaming } from './naming';
  * Names the clips of a copying that stand on the shelf, once all of them are read. Those that clash stay where they were
  * copied to, and are said.
  */
-export const nameCopied: NameCopied = async (runtime, row, halted) => {
+export async function nameCopied(
+  runtime: InJob,
+  ...[row, halted]: Parameters<NameCopied>
+): ReturnType<NameCopied> {
   const withState = async (states: (typeof offloadFiles.$inferSelect)['state'][]): Promise<string[]> =>
     (
       await runtime.db
@@ -38,7 +45,7 @@ export const nameCopied: NameCopied = async (runtime, row, halted) => {
       .where(
         and(
           inArray(work.kind, ['read', 'rest']),
-          inArray(work.state, ['queued', 'running']),
+          inArray(work.state, [...OPEN_WORK]),
           inArray(work.clip, clipsOf(runtime.db, row.job, row.card)),
         ),
       );
@@ -46,7 +53,7 @@ export const nameCopied: NameCopied = async (runtime, row, halted) => {
     if (halted()) return { fault: null };
     await new Promise((r) => setTimeout(r, 300));
   }
-  const job = await theJob(runtime);
+  const job = await requireJob(runtime);
   const others = (await clipsOf(runtime.db, row.job, row.card))
     .map((c) => c.id)
     .filter((id) => !mine.includes(id));
@@ -87,4 +94,4 @@ export const nameCopied: NameCopied = async (runtime, row, halted) => {
   return {
     fault: result.failed.length > 0 ? `${fault ?? ''} Naming: ${result.failed[0]!.fault}`.trim() : fault,
   };
-};
+}

@@ -13,14 +13,15 @@ import {
 } from '../../core/naming/plan';
 import type { NamingPreview, NamingRequest, NamingRow } from '../../core/naming/shapes';
 import type { FolderPlan } from '../../core/naming/convention';
-import { clipsOf } from '../platform/db/ofJob';
-import { cards, clips, days, files, plans, shown, steps } from '../platform/db/schema';
+import { cards, clips, days, files } from '../cards/tables';
+import { plans, steps } from './tables';
+import { shown } from '../facts/tables';
 import { plainName, shownPath } from '../../core/platform/names';
 import { resolveIn } from '../platform/files/paths';
-import type { InJob, Runtime } from '../runtime';
+import type { InJob, Ports } from './ports';
 import { clipsBeingCopied } from '../offload';
-import { theJob } from '../jobs';
-import { byClip, type FileRow, splitPath } from '../cards';
+import { requireJob } from '../jobs';
+import { clipsOf, byClip, type FileRow, splitPath } from '../cards';
 import { allUpToDate } from '../facts';
 import { isMovable, listRoots, type Root } from '../places';
 import { namesIn } from '../platform/files/onDisk';
@@ -36,7 +37,7 @@ interface Loaded {
 
 async function loadJob(runtime: InJob): Promise<Loaded> {
   await allUpToDate(runtime);
-  const job = await theJob(runtime);
+  const job = await requireJob(runtime);
   const [clipRows, cardRows, dayRows, fileRows, roots] = await Promise.all([
     runtime.db
       .select({ ...getTableColumns(clips), brief: shown.brief })
@@ -201,7 +202,7 @@ function previewOf(
 }
 
 /** Clips of plans that wait for a drive: they are not named anew before those are finished. */
-async function clipsInOpenPlans(runtime: Pick<Runtime, 'db'>): Promise<Set<string>> {
+async function clipsInOpenPlans(runtime: Pick<Ports, 'db'>): Promise<Set<string>> {
   const rows = await runtime.db
     .selectDistinct({ clip: steps.clip })
     .from(steps)

@@ -1,6 +1,9 @@
-import { and, asc, count, eq, gt, inArray, sum } from 'drizzle-orm';
-import { files, offloadFiles, offloads } from '../platform/db/schema';
-import type { Runtime } from '../runtime';
+import { and, asc, count, eq, gt, inArray, ne, sum } from 'drizzle-orm';
+import { files } from '../cards/tables';
+import { offloadFiles, offloads } from './tables';
+import { cards } from '../cards/tables';
+import type { Writer } from '../platform/db/transaction';
+import type { Ports } from './ports';
 
 export type OffloadFile = typeof offloadFiles.$inferSelect;
 
@@ -8,7 +11,7 @@ const PAGE = 2000;
 
 /** The files of a copying that are in one of these states, in order, a page at a time: the database runs in the thread that also answers the interface. */
 export async function* filesOf(
-  { db }: Pick<Runtime, 'db'>,
+  { db }: Pick<Ports, 'db'>,
   offload: string,
   states: readonly OffloadFile['state'][],
 ): AsyncGenerator<OffloadFile[]> {
@@ -34,7 +37,7 @@ export async function* filesOf(
 
 /** Verified and failed files of copyings, with the bytes verified. */
 export async function tallies(
-  runtime: Pick<Runtime, 'db'>,
+  runtime: Pick<Ports, 'db'>,
 ): Promise<Map<string, { verified: number; failed: number; bytes: number }>> {
   const rows = await runtime.db
     .select({
@@ -56,7 +59,7 @@ export async function tallies(
 }
 
 /** Clips whose card is still being copied: they are named when it is done. */
-export async function clipsBeingCopied(runtime: Pick<Runtime, 'db'>): Promise<Set<string>> {
+export async function clipsBeingCopied(runtime: Pick<Ports, 'db'>): Promise<Set<string>> {
   const rows = await runtime.db
     .selectDistinct({ clip: files.clip })
     .from(offloadFiles)
@@ -64,4 +67,20 @@ export async function clipsBeingCopied(runtime: Pick<Runtime, 'db'>): Promise<Se
     .innerJoin(files, eq(files.id, offloadFiles.file))
     .where(inArray(offloads.state, ['queued', 'running', 'paused', 'waiting']));
   return new Set(rows.map((r) => r.clip));
+}
+
+/** Copyings of a job go; those of cards that another job has, too, become that job's. Returns those that went. */
+export async function forgetCopyings(tx: Writer, job: string): Promise<string[]> {
+  const mine = eq(offloads.job, job);
+  const others = await tx
+    .selectDistinct({ job: cards.job, physical: cards.physical })
+    .from(cards)
+    .innerJoin(offloads, and(eq(offloads.physical, cards.physical), mine))
+    .where(ne(cards.job, job));
+  for (const o of others)
+    await tx
+      .update(offloads)
+      .set({ job: o.job })
+      .where(and(mine, eq(offloads.physical, o.physical!)));
+  return (await tx.delete(offloads).where(mine).returning({ id: offloads.id })).map((o) => o.id);
 }

@@ -2,22 +2,24 @@ import { and, eq } from 'drizzle-orm';
 import type { OffloadState } from '../../core/offload/shapes';
 import { VERIFICATION_WORDS } from '../../core/offload/verification';
 import { HASH_WORDS, MHL_FOLDER } from '../../core/hashLists';
-import { clips, files, offloadFiles, offloads, safeCopies } from '../platform/db/schema';
+import { clips, files } from '../cards/tables';
+import { offloadFiles, offloads } from './tables';
+import { safeCopies } from '../custody/tables';
 import { messageOf } from '../platform/errors';
 import { resolveIn } from '../platform/files/paths';
-import type { InJob } from '../runtime';
+import type { InJob } from './ports';
 import { writeLog } from '../logbook';
 import { rootById } from '../places';
 import { version } from '../platform/version';
 import { plural } from '../../core/platform/words';
 import { ListedEntries, addGeneration } from '../transfer';
 import { filesOf, tallies } from './fileList';
+import { keepListed } from '../custody';
 
 type OffloadRow = typeof offloads.$inferSelect;
 
 /** Names what was copied to the shelf; resolves with what kept it from doing so. `halted` tells whether it is to stop. */
 export type NameCopied = (
-  runtime: InJob,
   row: Pick<OffloadRow, 'id' | 'job' | 'card' | 'destinations'>,
   halted: () => boolean,
 ) => Promise<{ fault: string | null }>;
@@ -70,10 +72,7 @@ export async function finishOffload(
         version,
         entries: listed.pages(),
       });
-      await runtime.db
-        .update(safeCopies)
-        .set({ listed: held, seenAt: new Date() })
-        .where(eq(safeCopies.id, copy.id));
+      await keepListed(runtime.db, copy.id, held);
     } catch (e) {
       faults.push(`The hash list of the copy on ${root.name} could not be written: ${messageOf(e)}`);
     }
@@ -81,7 +80,7 @@ export async function finishOffload(
   await readAgain(runtime, row.id);
   const shelf = row.destinations.some((d) => d.kind === 'shelf' && !d.dropped);
   await runtime.db.update(offloads).set({ state: 'naming' }).where(eq(offloads.id, row.id));
-  const named = shelf ? await nameCopied(runtime, row, halted) : null;
+  const named = shelf ? await nameCopied(row, halted) : null;
   if (named?.fault) faults.push(named.fault);
   if (halted()) return { state: 'queued', fault: null };
   const where = [...made, ...(shelf ? ['the shelf'] : [])].join(', ');

@@ -1,5 +1,8 @@
 // What other rooms use of this one.
-export { clipsBeingCopied } from './fileList';
+export { clipsBeingCopied, forgetCopyings } from './fileList';
 export { type NameCopied } from './finish';
-export { actOnOffload, beginOffload, offloadDetail, offloadViews } from './offload';
-export { Offloads } from './offloads';
+export { actOnOffload } from './act';
+export { beginOffload } from './begin';
+export { offloadDetail, offloadViews } from './views';
+export { CopyMeter } from './copyMeter';
+export { copying, queueCopies } from './copyCard';

@@ -1,14 +1,16 @@
-import { and, desc, eq } from 'drizzle-orm';
+import { and, eq, inArray } from 'drizzle-orm';
 import { shownPath } from '../../core/platform/names';
 import { fieldOf, formatValue, SOURCE_WORDS, contradicts, factsOf } from '../../core/facts';
 import type { ClipDetail } from '../../core/cards';
-import { clips, plans, shown, steps } from '../platform/db/schema';
+import { clips } from '../cards/tables';
+import { shown } from '../facts/tables';
 import { NotFound } from '../platform/errors';
-import type { InJob } from '../runtime';
-import { theJob } from '../jobs';
-import { splitPath, clipView, everything, LISTED, statementsOf } from '../cards';
+import type { InJob } from './ports';
+import { requireJob } from '../jobs';
+import { clipView, everything, LISTED, placesOf, statementsOf } from '../cards';
+import { physicalCards } from '../custody/tables';
 import { contextsOf } from '../facts';
-import { listRoots } from '../places';
+import { listRoots, type Root } from '../places';
 
 export async function clipDetail(runtime: InJob, id: string): Promise<ClipDetail> {
   const [row] = await runtime.db
@@ -16,17 +18,11 @@ export async function clipDetail(runtime: InJob, id: string): Promise<ClipDetail
     .from(clips)
     .innerJoin(shown, eq(shown.clip, clips.id))
     .where(and(eq(clips.job, runtime.job), eq(clips.id, id)));
-  if (!row) throw new NotFound('This clip is not in the job any more.');
+  if (!row) throw new NotFound('This clip is no longer in the job.');
   const stated = await statementsOf(runtime.db, [id]);
   const all = await everything(runtime, row.card);
-  const context = (await contextsOf(runtime, await theJob(runtime))).get(row.card);
+  const context = (await contextsOf(runtime, await requireJob(runtime))).get(row.card);
   const roots = new Map((await listRoots(runtime)).map((r) => [r.id, r]));
-  const moved = await runtime.db
-    .select({ at: plans.madeAt, kind: plans.kind, state: steps.state, to: steps.toPath, file: steps.file })
-    .from(steps)
-    .innerJoin(plans, eq(steps.plan, plans.id))
-    .where(eq(steps.clip, id))
-    .orderBy(desc(plans.madeAt));
   const family = all.families.get(id) ?? [];
   const original = family.find((f) => f.role === 'original');
   const show = (v: Parameters<typeof formatValue>[0], field: string) =>
@@ -54,11 +50,31 @@ export async function clipDetail(runtime: InJob, id: string): Promise<ClipDetail
       rootName: roots.get(f.root)?.name ?? f.root,
       size: f.size,
     })),
-    history: moved
-      .filter((m) => m.file === original?.id && m.state === 'done')
-      .map((m) => ({
-        at: m.at.toISOString(),
-        text: `${m.kind === 'name' ? 'Named' : 'Taken back to'} ${splitPath(m.to).stem}`,
-      })),
+    places: original ? await placesOfFile(runtime, original.id, roots) : [],
   };
+}
+
+/** Where a file stands, stood and was taken from, as a person reads it. */
+async function placesOfFile(
+  { db }: Pick<InJob, 'db'>,
+  file: string,
+  roots: ReadonlyMap<string, Root>,
+): Promise<ClipDetail['places']> {
+  const rows = await placesOf(db, file);
+  const onCards = rows.flatMap((r) => r.onCard ?? []);
+  const labels = new Map(
+    (
+      await db
+        .select({ id: physicalCards.id, label: physicalCards.label })
+        .from(physicalCards)
+        .where(inArray(physicalCards.id, onCards))
+    ).map((c) => [c.id, c.label]),
+  );
+  return rows.map((r) => ({
+    what: r.onCard !== null ? 'card' : r.copy !== null ? 'copy' : 'place',
+    name: (r.onCard !== null ? labels.get(r.onCard) : roots.get(r.root ?? '')?.name) ?? null,
+    path: shownPath(r.path),
+    since: r.since.toISOString(),
+    until: r.until?.toISOString() ?? null,
+  }));
 }

@@ -2,9 +2,10 @@ import { and, count as drizzleCount, desc, eq, isNull, or } from 'drizzle-orm';
 import { shownPath } from '../../core/platform/names';
 import type { LogEntry } from '../../core/logbook';
 import type { PlanDetail } from '../../core/naming';
-import { log, plans, steps } from '../platform/db/schema';
+import { log } from '../logbook/tables';
+import { plans, steps } from '../naming/tables';
 import { NotFound } from '../platform/errors';
-import type { InJob } from '../runtime';
+import type { InJob } from './ports';
 import { stepsOf, toStep, undoablePlans } from '../naming';
 
 export async function logView(runtime: InJob): Promise<LogEntry[]> {

@@ -3,8 +3,8 @@ import { shownPath, type ShownPath } from '../../core/platform/names';
 import { suspicionOf, type ClocksView } from '../../core/facts';
 import type { CardView, ClipView } from '../../core/cards';
 import type { Rolling, WallView } from '../../core/overview/shapes';
-import type { cards } from '../platform/db/schema';
-import type { InJob } from '../runtime';
+import type { cards } from '../cards/tables';
+import type { InJob } from './ports';
 import { openSuspicions } from '../facts';
 import { splitPath, clipView, type Everything, everything, viewsOf } from '../cards';
 import { safeCopyCounts } from '../custody';
@@ -66,7 +66,7 @@ function cardView(
 }
 
 export const wallView = (runtime: InJob): Promise<WallView> =>
-  runtime.memory.of(`wall of ${runtime.job}`, async () => {
+  runtime.viewCache.get(`wall of ${runtime.job}`, async () => {
     const all = await everything(runtime);
     const byCard = new Map<string, ClipView[]>();
     for (const row of all.clips) {

@@ -1,11 +1,4 @@
 // What other rooms use of this one.
-export {
-  type Root,
-  addRoot,
-  ensureRoots,
-  isMovable,
-  listRoots,
-  removeRoot,
-  rootById,
-  rootViews,
-} from './roots';
+export { listRoots, type Root, rootById } from './list';
+export { settleMounts } from './mounts';
+export { addRoot, ensureRoots, isMovable, removeRoot, rootViews } from './roots';

@@ -5,7 +5,8 @@ import { makeClip, put, type TestShelf, testShelf, TEST_JOB } from '../testing/m
 import { browse } from '../intake/browse';
 import { beginJob } from '../jobs/jobs';
 import { look } from '../intake/look';
-import { addRoot, listRoots, removeRoot } from './roots';
+import { listRoots } from './list';
+import { addRoot, removeRoot } from './roots';
 import { takeIn } from '../intake/takeIn';
 
 let s: TestShelf;

@@ -3,24 +3,19 @@ import path from 'node:path';
 import { eq, sql } from 'drizzle-orm';
 import type { NewRoot, RootKind, RootView } from '../../core/places/shapes';
 import { isSystemFolder } from '../../core/platform/places';
-import {
-  cards,
-  clips,
-  files,
-  offloads,
-  physicalCards,
-  roots,
-  safeCopies,
-  steps,
-} from '../platform/db/schema';
+import { cards, clips, files } from '../cards/tables';
+import { offloads } from '../offload/tables';
+import { physicalCards, safeCopies } from '../custody/tables';
+import { roots } from './tables';
+import { listRoots, type Root, rootById } from './list';
+import { volumeOfRoot } from './mounts';
+import { steps } from '../naming/tables';
 import { Clash, NotFound, Refused } from '../platform/errors';
-import type { Runtime } from '../runtime';
+import type { Ports } from './ports';
 import { writeLog } from '../logbook';
 import { joinPath } from '../platform/files/names';
 import { mkdir, realpath, stat } from '../platform/files/onDisk';
 import { isWithin } from '../platform/files/paths';
-
-export type Root = typeof roots.$inferSelect;
 
 const FIRST: readonly { id: string; kind: RootKind; name: string; folder: string }[] = [
   { id: 'shelf', kind: 'shelf', name: 'Shelf', folder: 'shelf' },
@@ -29,7 +24,7 @@ const FIRST: readonly { id: string; kind: RootKind; name: string; folder: string
 ];
 
 /** Makes the roots a new data folder starts with, inside it. */
-export async function ensureRoots(runtime: Pick<Runtime, 'db' | 'home'>): Promise<void> {
+export async function ensureRoots(runtime: Pick<Ports, 'db' | 'home'>): Promise<void> {
   const have = await runtime.db.select().from(roots);
   for (const { id, kind, name, folder } of FIRST) {
     if (have.some((r) => r.id === id)) continue;
@@ -39,28 +34,19 @@ export async function ensureRoots(runtime: Pick<Runtime, 'db' | 'home'>): Promis
   }
 }
 
-export const listRoots = (runtime: Pick<Runtime, 'db'>): Promise<Root[]> => runtime.db.select().from(roots);
-
-export async function rootById(
-  from: Pick<Runtime, 'db'> | Pick<Runtime['db'], 'select'>,
-  id: string,
-): Promise<Root> {
-  const db = 'db' in from ? from.db : from;
-  const [root] = await db.select().from(roots).where(eq(roots.id, id));
-  if (!root) throw new NotFound('This root is not known.', { next: 'Choose one of the roots listed.' });
-  return root;
-}
-
 /** Only the roots in which clips may be moved; a source is read and copied from. */
 export const isMovable = (kind: RootKind): boolean => kind === 'shelf' || kind === 'proxies';
 
-export async function rootViews(runtime: Pick<Runtime, 'db' | 'devices'>): Promise<RootView[]> {
+export async function rootViews(runtime: Pick<Ports, 'db' | 'devices'>): Promise<RootView[]> {
   const list = await listRoots(runtime);
   return Promise.all(
     list.map(async (r): Promise<RootView> => {
       const volume = await runtime.devices.volumeOf(r.path);
       return {
-        ...r,
+        id: r.id,
+        kind: r.kind,
+        name: r.name,
+        path: volume === null ? r.added : r.path,
         present: volume !== null,
         free: volume?.free ?? null,
         total: volume?.total ?? null,
@@ -76,9 +62,12 @@ export async function rootViews(runtime: Pick<Runtime, 'db' | 'devices'>): Promi
  * Adds a folder of the person's as a root. One inside another, or around another, is refused: a file must stand in one
  * root only.
  */
-export async function addRoot(runtime: Runtime, wanted: NewRoot): Promise<Root> {
+export const addRoot = (runtime: Ports, wanted: NewRoot): Promise<Root> =>
+  runtime.exclusively(() => addOne(runtime, wanted));
+
+async function addOne(runtime: Ports, wanted: NewRoot): Promise<Root> {
   if (!path.isAbsolute(wanted.path))
-    throw new Refused('Give the whole path of the folder, from the top.', { file: wanted.path });
+    throw new Refused('Give the full path of the folder.', { file: wanted.path });
   const real = await realpath(wanted.path).catch(() => {
     throw new NotFound(`There is no folder ${wanted.path}.`, {
       file: wanted.path,
@@ -98,19 +87,25 @@ export async function addRoot(runtime: Runtime, wanted: NewRoot): Promise<Root> 
       });
     }
   }
-  const root: Root = { id: randomUUID(), kind: wanted.kind, name: path.basename(real) || real, path: real };
-  await runtime.db.insert(roots).values(root);
+  const row = {
+    id: randomUUID(),
+    kind: wanted.kind,
+    name: path.basename(real) || real,
+    path: real,
+    ...volumeOfRoot(runtime, { kind: wanted.kind, path: real }),
+  };
+  await runtime.db.insert(roots).values(row);
   await writeLog(
     { db: runtime.db, who: runtime.who, job: null },
     'root',
     `Added ${real} as a ${{ source: 'source (read only)', safe: 'safe copy', shelf: 'shelf' }[wanted.kind]} root`,
   );
   runtime.events.changed('job', 'log');
-  return root;
+  return { ...row, added: real };
 }
 
 /** Refuses folders that hold no footage but what Sort Shelf or the system needs: a copy into them, or a name given in them, would harm it. */
-async function checkHoldsFootage({ home }: Pick<Runtime, 'home'>, said: string, real: string): Promise<void> {
+async function checkHoldsFootage({ home }: Pick<Ports, 'home'>, said: string, real: string): Promise<void> {
   const refuse = (why: string) =>
     new Refused(`${said} ${why}.`, {
       file: said,
@@ -128,7 +123,7 @@ async function checkHoldsFootage({ home }: Pick<Runtime, 'home'>, said: string, 
 }
 
 /** What of the job names a root, in words; `null` where nothing does. */
-async function useOf({ db }: Pick<Runtime, 'db'>, id: string): Promise<string | null> {
+async function useOf({ db }: Pick<Ports, 'db'>, id: string): Promise<string | null> {
   const { rows } = await db.execute<{ what: string }>(sql`
     select 'card ' || c.id as what from ${cards} c where c.root = ${id} union all
     select 'files of card ' || c.card from ${files} f join ${clips} c on c.id = f.clip where f.root = ${id} or f.taken_root = ${id} union all
@@ -141,7 +136,7 @@ async function useOf({ db }: Pick<Runtime, 'db'>, id: string): Promise<string | 
 }
 
 /** Takes a root out of the list that nothing of the job names; on the disk nothing is changed. */
-export async function removeRoot(runtime: Runtime, id: string): Promise<void> {
+export async function removeRoot(runtime: Ports, id: string): Promise<void> {
   await runtime.exclusively(async () => {
     const root = await rootById(runtime, id);
     if (FIRST.some((f) => f.id === id))

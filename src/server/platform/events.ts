@@ -1,7 +1,8 @@
 import { EventEmitter } from 'node:events';
 import type { PlatformEvent } from '../../core/platform/shapes';
 
-type Topic = Extract<PlatformEvent, { type: 'changed' }>['what'][number];
+/** What may have changed. */
+export type Topic = Extract<PlatformEvent, { type: 'changed' }>['what'][number];
 
 /**
  * What the interfaces are told; `Other` is what features tell beside the platform's own. Changes are gathered for a

@@ -21,12 +21,12 @@ test('a data folder that goes away is said, nothing is written in its place, and
   await expect(before.checkHome()).resolves.toBeUndefined();
 
   renameSync(home, away);
-  await expect(before.checkHome()).rejects.toThrow(`The data folder ${home} is not there any more`);
-  await expect(before.keepNow()).rejects.toThrow('is not there any more');
+  await expect(before.checkHome()).rejects.toThrow(`The data folder ${home} is no longer there`);
+  await expect(before.keepNow()).rejects.toThrow('is no longer there');
   expect(existsSync(home)).toBe(false);
   // Another folder in its place is not it.
   mkdirSync(home);
-  await expect(before.checkHome()).rejects.toThrow('is not there any more');
+  await expect(before.checkHome()).rejects.toThrow('is no longer there');
   expect(readdirSync(home)).toEqual([]);
   rmSync(home, { recursive: true });
   // What was open of it does not come back with it.

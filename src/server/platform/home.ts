@@ -34,7 +34,7 @@ export class HomeWatch {
       // A share that does not answer for a moment is not gone.
       throw new DataFolderGone(`The data folder ${this.home} cannot be looked at: ${messageOf(e)}`, {
         file: this.home,
-        next: 'Look whether its drive or server is connected, then try again.',
+        next: 'Check that its drive or server is connected, then try again.',
       });
     });
     if (now && now[0].dev === now[1].dev && now[0].ino === now[1].ino) return;
@@ -49,7 +49,7 @@ export class HomeWatch {
 
   #missing(): DataFolderGone {
     return new DataFolderGone(
-      `The data folder ${this.home} is not there any more: its drive was taken out, or the folder was moved.`,
+      `The data folder ${this.home} is no longer there: its drive was taken out, or the folder was moved.`,
       {
         file: this.home,
         next: 'Connect the drive, or move the folder back, then end Sort Shelf and start it again. What ran was stopped; nothing is copied or named meanwhile.',

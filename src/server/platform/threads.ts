@@ -2,12 +2,12 @@ import PQueue from 'p-queue';
 import { Piscina } from 'piscina';
 import { joinPath } from './files/names';
 
-/** Worker threads of one script, started at the first use. The script is outside the bundle: threads load the sources as they are. */
+/** Worker threads of one script, started at the first use. The script is a bundle of its own (scripts/threads.mjs). */
 export class Threads {
   #pool: Piscina | null = null;
   readonly #turns: PQueue;
 
-  /** `script` is its path below the application's folder; `most` how many run at once. */
+  /** `script` is its path below the application’s folder; `most` how many run at once. */
   constructor(
     private readonly script: string,
     private readonly most: number,

@@ -3,24 +3,25 @@ import { randomUUID } from 'node:crypto';
 import { chooseFacts, count, rateOf, text } from '../../core/facts';
 import { type PairFacts, pairReason, provePair } from '../../core/proxies/prove';
 import { LIGHT, type ProxySource } from '../../core/proxies/recipe';
-import { clips, files, pairs } from '../platform/db/schema';
+import { clips, files } from '../cards/tables';
+import { pairs } from './tables';
 import { Clash, NotFound, Refused, Unreadable } from '../platform/errors';
 import { OWN_FOLDER } from '../platform/files/journal';
 import { modifiedOf, renameExclusively } from '../platform/files/move';
 import { resolveIn } from '../platform/files/paths';
-import type { WorkContext } from '../platform/work/queue';
+import type { WorkContext } from '../platform/work/kinds';
 import { makeProxy } from './proxy';
-import type { InJob, Runtime } from '../runtime';
-import { theJob } from '../jobs';
+import type { InJob, Ports } from './ports';
+import { requireJob } from '../jobs';
 import { proxyPlace } from './place';
-import { originalOf, statementsOf, withFile } from '../cards';
+import { originalOf, statementsOf, withFile, standsNew } from '../cards';
 import { pairFactsOf, proxyFacts } from './provePairs';
 import { rootById } from '../places';
 import { joinPath } from '../platform/files/names';
 import { mkdir, open, namesIn, readText, rm } from '../platform/files/onDisk';
 
 /** Where proxies stand while they are made: in their own root, so that naming them is a rename. Refused where that leads through a link. */
-const makingFolder = async (runtime: Pick<Runtime, 'db'>): Promise<string> =>
+const makingFolder = async (runtime: Pick<Ports, 'db'>): Promise<string> =>
   resolveIn(await rootById(runtime, 'proxies'), `${OWN_FOLDER}/making`);
 /** The name of one that is being made. */
 const HALF_MADE = /^[0-9a-f-]{36}-\d+-[0-9a-f]{8}\.mp4$/;
@@ -28,10 +29,10 @@ const HALF_MADE = /^[0-9a-f-]{36}-\d+-[0-9a-f]{8}\.mp4$/;
 /** Makes, proves and names one proxy. It has no name of its own until it is proven. */
 export async function makeOneProxy(
   runtime: InJob,
-  { id, clip, attempt, signal, progress }: WorkContext,
+  { id, subject: clip, attempt, signal, progress }: WorkContext,
 ): Promise<{ speed: number }> {
   const [row] = await runtime.db.select().from(clips).where(eq(clips.id, clip));
-  if (!row) throw new NotFound('The clip is not in the job any more.');
+  if (!row) throw new NotFound('The clip is no longer in the job.');
   if (row.state !== 'read')
     throw new Unreadable(`${row.original} has not been read: ${row.fault ?? 'it is waiting'}`, {
       next: 'Read it first.',
@@ -69,7 +70,10 @@ export async function makeOneProxy(
   try {
     const { speed } = await withFile(runtime, clip, 'original', async (file) => {
       await rm(part, { force: true });
-      return makeProxy(file, part, LIGHT, source, { signal, onProgress: (p) => progress(p.done, p.speed) });
+      return makeProxy(file, part, LIGHT, source, {
+        signal,
+        onProgress: (p) => progress(p.done, 1, p.speed),
+      });
     });
     const handle = await open(part, 'r+');
     await handle.sync();
@@ -101,7 +105,7 @@ async function nameProxy(
     .where(and(eq(files.clip, clip.id), eq(files.role, 'proxy')));
   if (old) throw new Refused(`${clip.original} has a made proxy already.`, { file: old.path });
   const original = await originalOf(runtime, clip.id);
-  const place = proxyPlace((await theJob(runtime)).code, clip, original);
+  const place = proxyPlace((await requireJob(runtime)).code, clip, original);
   const to = await resolveIn(await rootById(runtime, 'proxies'), place);
   await renameExclusively(part, to).catch(async (e: unknown) => {
     // A server killed between naming a proxy and storing it leaves a whole, proven proxy there: that one is taken.
@@ -110,9 +114,7 @@ async function nameProxy(
   const id = randomUUID();
   const stat = await modifiedOf(to);
   await runtime.db.transaction(async (tx) => {
-    await tx
-      .insert(files)
-      .values({ id, clip: clip.id, role: 'proxy', root: 'proxies', path: place, suffix: '', ...stat });
+    await standsNew(tx, { id, clip: clip.id, role: 'proxy', root: 'proxies', path: place, ...stat });
     await tx.insert(pairs).values({ file: id, clip: clip.id, ...proof, checkedAt: new Date() });
   });
 }
@@ -121,7 +123,7 @@ async function nameProxy(
  * Removes what a killed server left half made, ending an FFmpeg that still writes to it (told by the unguessable name in
  * its arguments; Linux only, elsewhere such a leftover ends by itself and is removed at the next start).
  */
-export async function clearHalfMade(runtime: Pick<Runtime, 'db'>): Promise<void> {
+export async function clearHalfMade(runtime: Pick<Ports, 'db'>): Promise<void> {
   const folder = await makingFolder(runtime).catch(() => null);
   const left =
     folder === null ? [] : (await namesIn(folder).catch(() => [])).filter((name) => HALF_MADE.test(name));

@@ -9,13 +9,14 @@ import {
   type Statement,
 } from '../../core/facts';
 import { type PairFacts, provePair } from '../../core/proxies/prove';
-import { clips, files, pairs } from '../platform/db/schema';
+import { clips, files } from '../cards/tables';
+import { pairs } from './tables';
 import { messageOf } from '../platform/errors';
 import { resolveIn } from '../platform/files/paths';
 import { probe } from '../platform/media/probe';
 import { statementsOf } from '../cards';
-import type { InJob } from '../runtime';
-import { alone, type TaskContext } from '../platform/tasks';
+import type { InJob } from './ports';
+import { alone, type TaskContext } from '../platform/work/context';
 import { rootById } from '../places';
 
 /** What a pair is proven by, out of a clip's statements. The clock's stand-in for a timecode is none. */

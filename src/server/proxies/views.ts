@@ -3,11 +3,13 @@ import { pairReason } from '../../core/proxies/prove';
 import { estimate, LIGHT, needsProxy } from '../../core/proxies/recipe';
 import { formatRate, fps } from '../../core/platform/timecode/rate';
 import type { ProxiesView } from '../../core/proxies/shapes';
-import type { WorkKind, WorkSummary, WorkView } from '../../core/platform/shapes';
-import { clipsOf } from '../platform/db/ofJob';
-import { clips, files, pairs, shown, work } from '../platform/db/schema';
-import type { InJob } from '../runtime';
-import { clipName, clipViews, inOrder } from '../cards';
+import { OPEN_WORK, type WorkKind, type WorkSummary, type WorkView } from '../../core/platform/shapes';
+import { clips, files } from '../cards/tables';
+import { pairs } from './tables';
+import { shown } from '../facts/tables';
+import { work } from '../platform/work/tables';
+import type { InJob } from './ports';
+import { clipsOf, clipName, clipViews, inOrder } from '../cards';
 
 /** Times real time of the last proxies, or a guess before the first. */
 async function measuredSpeed(runtime: InJob): Promise<{ timesRealTime: number; measured: boolean }> {
@@ -42,14 +44,14 @@ export async function workViews(runtime: InJob, kind: WorkKind, ended: boolean):
       and(
         eq(work.job, runtime.job),
         eq(work.kind, kind),
-        ended ? undefined : inArray(work.state, ['queued', 'running']),
+        ended ? undefined : inArray(work.state, [...OPEN_WORK]),
       ),
     )
     .orderBy(asc(work.queuedAt));
   return rows.map(({ work: w, card, original, brief, path, suffix }): WorkView => ({
     id: w.id,
     kind: w.kind,
-    clip: w.clip,
+    clip: w.subject,
     clipName: clipName({ path, suffix }, original),
     card,
     state: w.state,
@@ -57,6 +59,7 @@ export async function workViews(runtime: InJob, kind: WorkKind, ended: boolean):
     speed: w.speed,
     fault: w.fault,
     attempts: w.attempts,
+    notes: w.notes,
     seconds: brief?.seconds ?? null,
     endedAt: w.endedAt?.toISOString() ?? null,
   }));
@@ -69,7 +72,7 @@ export async function workSummary(runtime: InJob): Promise<WorkSummary> {
       await runtime.db
         .select({ kind: work.kind, n: drizzleCount() })
         .from(work)
-        .where(and(eq(work.job, runtime.job), inArray(work.state, ['queued', 'running'])))
+        .where(and(eq(work.job, runtime.job), inArray(work.state, [...OPEN_WORK])))
         .groupBy(work.kind)
     ).map((r) => [r.kind, r.n]),
   );
@@ -86,7 +89,7 @@ export async function proxiesView(runtime: InJob): Promise<ProxiesView> {
     (a, b) => a.card.localeCompare(b.card, 'en', { numeric: true }) || inOrder(a, b),
   );
   const made = await workViews(runtime, 'proxy', true);
-  const open = new Set(made.filter((w) => w.state === 'queued' || w.state === 'running').map((w) => w.clip));
+  const open = new Set(made.filter((w) => OPEN_WORK.some((s) => s === w.state)).map((w) => w.clip));
   const needs = views.flatMap((v) => {
     const need = needsProxy({
       readable: v.state === 'read',

@@ -34,8 +34,8 @@ import { openPlainSync } from '../platform/files/plainFile';
 Logging.level = LogLevel.Silent;
 
 /** The largest index that is read into memory, bytes: some 10 hours at 60 fps have 20 MB. */
-const MOST_INDEX = 128 << 20;
-const MOST_CHUNK = 4 << 20;
+const MAX_INDEX = 128 << 20;
+const MAX_CHUNK = 4 << 20;
 
 export interface ContainerOptions {
   zoneMinutes: number;
@@ -118,7 +118,7 @@ function readIndex(disk: Disk): Movie | null {
     if (length === 0) length = size - at;
     if (length < body || at + length > size) break;
     if (type === 'ftyp') brand = head.latin(8, 12).trim();
-    else if (type === 'moov' && length <= MOST_INDEX)
+    else if (type === 'moov' && length <= MAX_INDEX)
       movie = readMovie(disk.part(at + body, length - body), brand);
     else if (type === 'moof') {
       if (movie) movie.fragmented = true;
@@ -210,7 +210,7 @@ function readWave(disk: Disk, options: ContainerOptions): ContainerSays | null {
     const head = disk.part(at, 8);
     const [id, stated] = [head.latin(0, 4), head.u32(4, true)];
     const length = id === 'data' && stated === 0xffffffff ? long : stated;
-    const body = () => disk.part(at + 8, Math.min(length, MOST_CHUNK));
+    const body = () => disk.part(at + 8, Math.min(length, MAX_CHUNK));
     if (id === 'ds64') long = body().u64(8, true);
     else if (id === 'fmt ') wave.format = readFormat(body());
     else if (id === 'data') wave.dataBytes = Math.min(length, size - at - 8);

@@ -91,7 +91,7 @@ export async function firstPass(clip: ClipOnDisk, options: ReadOptions): Promise
     try {
       await firstOfOriginal(clip, original, inside, options, reading);
     } catch (e) {
-      reading.fault = isCode(e, 'ENOENT') ? `${nameOf(original.file)} is not there any more` : messageOf(e);
+      reading.fault = isCode(e, 'ENOENT') ? `${nameOf(original.file)} is no longer there` : messageOf(e);
     }
     if (clip.cameraPath !== undefined) reading.statements.push(...statementsFromName(clip.cameraPath));
   }
@@ -220,8 +220,7 @@ async function besides(clip: ClipOnDisk, options: ReadOptions, reading: Reading)
       if (f.role === 'sidecar' && /\.xml$/i.test(name)) {
         const node = parseXml(await readSidecar(f.file, f.size));
         if (node) reading.statements.push(...statementsFromSidecar(node, options.zoneMinutes));
-        else
-          reading.notes.push(`The sidecar ${name} is no XML that can be read: what it says is missing here.`);
+        else reading.notes.push(`The sidecar ${name} is not valid XML: what it states is missing here.`);
       } else if (f.role === 'sidecar' && /\.srt$/i.test(name)) {
         reading.statements.push(
           ...statementsFromFlightLog(
@@ -239,12 +238,12 @@ async function besides(clip: ClipOnDisk, options: ReadOptions, reading: Reading)
           name: name.replace(/\.[^.]*$/, ''),
         });
         if (said.length === 0)
-          reading.notes.push(`The look ${name} cannot be read: it is no CDL or lookup table.`);
+          reading.notes.push(`The look ${name} cannot be read: it is not a CDL or lookup table.`);
         reading.statements.push(...said);
       }
     } catch (e) {
       reading.notes.push(
-        isCode(e, 'ENOENT') ? `${name} is not there any more.` : `${name} could not be read: ${messageOf(e)}`,
+        isCode(e, 'ENOENT') ? `${name} is no longer there.` : `${name} could not be read: ${messageOf(e)}`,
       );
     }
   }

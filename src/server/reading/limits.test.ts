@@ -4,7 +4,7 @@ import { chmodSync, copyFileSync, mkdtempSync, readdirSync, rmSync, statSync } f
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { CardShape } from '../../core/intake/shape';
-import { FIRST_INTAKE } from '../../core/intake/rules';
+import { DEFAULT_INTAKE } from '../../core/intake/rules';
 import { LIGHT } from '../../core/proxies/recipe';
 import { rate } from '../../core/platform/timecode/rate';
 import { openSource } from '../transfer/disk';
@@ -117,7 +117,7 @@ describe('patterns of a person’s own that take for ever', () => {
       rules: [{ pattern: '^(?<stem>.+)\\.mp4$', role: 'original' }],
     });
     const entries = [{ path: `${'a'.repeat(60)}.MP4`, kind: 'file' as const, size: 1, modified: 0 }];
-    const slow = recogniseInThread(entries, { rules: { ...FIRST_INTAKE, shapes: [shape] } });
+    const slow = recogniseInThread(entries, { rules: { ...DEFAULT_INTAKE, shapes: [shape] } });
     await expect(slow).rejects.toMatchObject({
       title: 'Refused',
       message: expect.stringContaining('within 3 s') as unknown,
@@ -164,11 +164,11 @@ describe('an FFmpeg that makes no picture any more', () => {
   });
 });
 
-describe('what is no plain file', () => {
+describe('what is not a regular file', () => {
   test('a pipe, at which an opening waits for ever, is refused at once by every reader', async () => {
     const pipe = path.join(dir, 'pipe.MP4');
     execFileSync('mkfifo', [pipe]);
-    expect((await readFirst([clip(pipe)], options))[0]!.fault).toMatch(/pipe\.MP4 .*is no plain file/);
+    expect((await readFirst([clip(pipe)], options))[0]!.fault).toMatch(/pipe\.MP4 .*is not a regular file/);
     for (const read of [
       () => probe(pipe),
       () => sniff(pipe, 0),
@@ -176,10 +176,10 @@ describe('what is no plain file', () => {
       () => hashFile(pipe),
       () => sampleOf(pipe, 100),
     ])
-      await expect(read()).rejects.toThrow('pipe.MP4 is no plain file.');
-    await expect(readTags(pipe)).rejects.toThrow('pipe.MP4 is no plain file.');
-    await expect(frameAsJpeg(pipe, 0, rate(25), 100)).rejects.toThrow('pipe.MP4 is no plain file.');
-    await expect(openSource(pipe, false)).rejects.toThrow('pipe.MP4 is no plain file.');
+      await expect(read()).rejects.toThrow('pipe.MP4 is not a regular file.');
+    await expect(readTags(pipe)).rejects.toThrow('pipe.MP4 is not a regular file.');
+    await expect(frameAsJpeg(pipe, 0, rate(25), 100)).rejects.toThrow('pipe.MP4 is not a regular file.');
+    await expect(openSource(pipe, false)).rejects.toThrow('pipe.MP4 is not a regular file.');
   });
 });
 

@@ -25,7 +25,7 @@ export async function readRest(clip: ClipOnDisk, options: ReadOptions, first: Re
   } catch (e) {
     return {
       ...reading,
-      fault: isCode(e, 'ENOENT') ? `${nameOf(original.file)} is not there any more` : messageOf(e),
+      fault: isCode(e, 'ENOENT') ? `${nameOf(original.file)} is no longer there` : messageOf(e),
     };
   }
   if (first.rest.tags) {

@@ -7,7 +7,7 @@ import { nameOf } from '../platform/media/input';
 /** Files are read in threads: what a damaged file makes a reader do never holds up the interface, and can be ended. */
 export const READERS = 2;
 /** A header is read in milliseconds; one that takes this long is damage, or a drive that has gone. Milliseconds, and the threads' script; others in tests. */
-export const readLimits = { milliseconds: 20_000, script: 'src/server/reading/readThread.mjs' };
+export const readLimits = { milliseconds: 20_000, script: '.cache/threads/reading.mjs' };
 
 /** Those that read, and one that recognises: nobody who looks at a folder waits for what is read meanwhile. */
 let threads: { readers: Threads; recogniser: Threads } | null = null;

@@ -70,7 +70,7 @@ test('ffprobe says why it cannot read, naming the file', async () => {
   });
   await expect(probe(at('none.mp4'))).rejects.toMatchObject({
     title: 'Not found',
-    message: 'none.mp4 is not there any more.',
+    message: 'none.mp4 is no longer there.',
   });
 });
 

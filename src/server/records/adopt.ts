@@ -4,11 +4,12 @@ import { z } from 'zod';
 import { sameTime } from '../../core/custody';
 import { type Place, Step, type StepState } from '../../core/naming';
 import { among } from '../platform/db/among';
-import { clips, files, plans, steps } from '../platform/db/schema';
+import { clips, files } from '../cards/tables';
+import { plans, steps } from '../naming/tables';
 import { JOURNAL, OWN_FOLDER } from '../platform/files/journal';
 import { joinPath } from '../platform/files/names';
 import { resolveIn } from '../platform/files/paths';
-import type { Runtime } from '../runtime';
+import type { Ports } from './ports';
 import { markUndone } from '../naming';
 import { listRoots, type Root } from '../places';
 import { lstat } from '../platform/files/onDisk';
@@ -62,7 +63,7 @@ async function plansIn(shelf: Root): Promise<{ plan: Begun; ended: boolean }[]> 
  * each of their files is looked for at the places it was led to, the last first, and what was done is told from where it stands.
  * A plan that was not ended is left to the recovery. Returns how many were taken over.
  */
-export async function adoptPlans(runtime: Runtime): Promise<number> {
+export async function adoptPlans(runtime: Ports): Promise<number> {
   const roots = new Map((await listRoots(runtime)).map((r) => [r.id, r]));
   const told = await plansIn(roots.get('shelf')!);
   const known = new Map((await runtime.db.select().from(plans)).map((p) => [p.id, p]));

@@ -1,9 +1,9 @@
 import { sql } from 'drizzle-orm';
 import type { Row } from '../../core/records/replay';
-import type { Runtime } from '../runtime';
+import type { Ports } from './ports';
 import { joinPath } from '../platform/files/names';
 import { readRecords } from './read';
-import { TABLES } from './tables';
+import { TABLES } from './recorded';
 import { homeRecords, recordsName } from './writer';
 
 /** Whether a row is as it was recorded, in the columns that both know: a column may have been added since, or removed. */
@@ -14,10 +14,7 @@ const agrees = (recorded: Row, row: Row): boolean =>
  * How many rows of a database are not as the record beside it has them, although nothing has changed them since: a power cut may have
  * taken any part of what the system had not written out, and what is left may open without a word. `null` where there is no record to compare it with.
  */
-export async function disagreements(
-  db: Pick<Runtime['db'], 'execute'>,
-  home: string,
-): Promise<number | null> {
+export async function disagreements(db: Pick<Ports['db'], 'execute'>, home: string): Promise<number | null> {
   const {
     rows: [library],
   } = await db.execute<{ id: string }>(sql`select id from library`);

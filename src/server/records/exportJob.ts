@@ -1,21 +1,18 @@
 import { randomUUID } from 'node:crypto';
 import { type Header, type Mark, RECORDS_VERSION } from '../../core/records/replay';
 import type { DiskPath } from '../../core/platform/names';
-import { library } from '../platform/db/schema';
+import { library } from './tables';
 import { joinPath } from '../platform/files/names';
 import { mkdir, open, rm } from '../platform/files/onDisk';
-import type { InJob, Runtime } from '../runtime';
-import { theJob } from '../jobs';
-import { TABLES } from './tables';
+import type { InJob, Ports } from './ports';
+import { requireJob } from '../jobs';
+import { TABLES } from './recorded';
 import { linesOf } from './writer';
 
 const folderIn = (home: DiskPath): DiskPath => joinPath(home, 'cache', 'exports');
 
 /** The lines of a job, in the form of the records: everything that is recorded of it, and what it shares with others. */
-async function* linesOfJob(
-  db: Pick<Runtime['db'], 'execute' | 'select'>,
-  id: string,
-): AsyncGenerator<string> {
+async function* linesOfJob(db: Pick<Ports['db'], 'execute' | 'select'>, id: string): AsyncGenerator<string> {
   const [known] = await db.select({ id: library.id }).from(library);
   yield `${JSON.stringify({ records: RECORDS_VERSION, library: known!.id, root: null } satisfies Header)}\n`;
   const grown: Mark['grown'] = {};
@@ -28,7 +25,7 @@ async function* linesOfJob(
 
 /** Writes a job to one file, as it is at one moment, and resolves with its place in the cache; whoever asked for it removes it. */
 export async function exportJob(runtime: InJob): Promise<DiskPath> {
-  const { id } = await theJob(runtime);
+  const { id } = await requireJob(runtime);
   const folder = folderIn(runtime.home);
   await mkdir(folder);
   const file = joinPath(folder, `${randomUUID()}.jsonl`);
@@ -50,5 +47,5 @@ export async function exportJob(runtime: InJob): Promise<DiskPath> {
 }
 
 /** Removes exports that nobody fetched before the server ended. */
-export const clearLeftExports = ({ home }: Pick<Runtime, 'home'>): Promise<void> =>
+export const clearLeftExports = ({ home }: Pick<Ports, 'home'>): Promise<void> =>
   rm(folderIn(home), { recursive: true, force: true });

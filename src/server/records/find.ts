@@ -11,9 +11,9 @@ import { lstat, readdir, realpath, stat } from '../platform/files/onDisk';
 
 const NAME = /^records-[0-9a-f-]{36}(\.behind)?\.jsonl$/;
 /** Folders looked into below one that is searched. */
-const MOST_FOLDERS = 500;
+const MAX_FOLDERS = 500;
 /** Bytes of a file beyond which it is taken for none of ours: a file in two copies leaves about a thousand. */
-const LARGEST = 4e9;
+const MAX_SIZE = 4e9;
 
 /** The records of one database: the file that knows most, and the folder of each root whose own file was found. */
 export interface FoundRecords {
@@ -38,7 +38,7 @@ async function recordFilesIn(folder: string): Promise<string[]> {
       .map((e) => joinPath(at, e.name));
   const below = (await entries(folder))
     .filter((e) => e.kind === 'folder')
-    .slice(0, MOST_FOLDERS)
+    .slice(0, MAX_FOLDERS)
     .map((e) => joinPath(folder, e.name));
   return (
     await Promise.all(
@@ -61,8 +61,7 @@ export async function findRecords(
   const seen = new Set<string>();
   const wanted: string[] = [];
   for (const folder of also) {
-    if (!path.isAbsolute(folder))
-      faults.push(`${shownPath(folder)}: give the whole path of the folder, from the top`);
+    if (!path.isAbsolute(folder)) faults.push(`${shownPath(folder)}: give the full path of the folder`);
     else if (
       !(await stat(folder).then(
         (s) => s.isDirectory(),
@@ -81,7 +80,7 @@ export async function findRecords(
       for (const file of await recordFilesIn(folder)) {
         if (read.has(file)) continue;
         const { size } = await lstat(file);
-        if (size > LARGEST) {
+        if (size > MAX_SIZE) {
           faults.push(`${shownPath(file)}: is larger than any record (${formatBytes(size)})`);
           continue;
         }

@@ -3,7 +3,7 @@ import { type Header, Mark, Replay, type Row } from '../../core/records/replay';
 import { messageOf } from '../platform/errors';
 import { lstat } from '../platform/files/onDisk';
 import { openPlain } from '../platform/files/plainFile';
-import { TABLES } from './tables';
+import { TABLES } from './recorded';
 
 /** A file of records, put together. */
 export interface RecordFile {

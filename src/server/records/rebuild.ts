@@ -8,18 +8,23 @@ import type { RootKind } from '../../core/places';
 import type { Rebuilt } from '../../core/records/shapes';
 import { UNDER_WAY } from '../../core/offload';
 import { distrustCopies } from '../custody';
-import { cards, clips, files, library, offloads, roots, safeCopies } from '../platform/db/schema';
+import { cards, clips, files } from '../cards/tables';
+import { library } from './tables';
+import { offloads } from '../offload/tables';
+import { roots } from '../places/tables';
+import { safeCopies } from '../custody/tables';
 import { Clash, messageOf, Refused } from '../platform/errors';
 import { joinPath } from '../platform/files/names';
 import { resolveIn } from '../platform/files/paths';
-import type { Runtime } from '../runtime';
+import type { Ports } from './ports';
 import { anyJob } from '../jobs';
 import { writeLog } from '../logbook';
 import { isMovable, listRoots } from '../places';
 import { adoptPlans } from './adopt';
 import type { FoundRecords } from './find';
-import { TABLES } from './tables';
+import { TABLES } from './recorded';
 import { lstat, realpath } from '../platform/files/onDisk';
+import { completePlaces } from '../cards';
 
 /** Rows stored by one statement. */
 const PAGE = 2000;
@@ -28,14 +33,14 @@ const NAMED = 50;
 /** What a clip is before its files are read again. */
 const UNREAD: Row = { state: 'waiting', audio: [], notes: [], filmstrip: false };
 
-type Transaction = Parameters<Parameters<Runtime['db']['transaction']>[0]>[0];
+type Transaction = Parameters<Parameters<Ports['db']['transaction']>[0]>[0];
 
 /**
  * Fills an empty database from records: cards, copies and what is proven of them, names and places, plans and the logbook. Then
  * the disk is asked: plans that only the journal knows are taken over, interrupted ones finished, every file is looked for, and
  * every clip is read again. Copyings that were under way are ended: what they lack is copied when the card is offered again.
  */
-export function rebuild(runtime: Runtime, found: FoundRecords): Promise<Rebuilt> {
+export function rebuild(runtime: Ports, found: FoundRecords): Promise<Rebuilt> {
   return runtime.exclusively(async () => {
     const { tables, mark, file } = found.newest;
     if (await anyJob(runtime))
@@ -53,10 +58,12 @@ export function rebuild(runtime: Runtime, found: FoundRecords): Promise<Rebuilt>
             ? rows.map((r) => ({ ...r, offline_counts: false, servers_apart: false }))
             : rows;
         };
+        await tx.execute(sql`select set_config('sort_shelf.rebuilding', 'on', true)`);
         for (const { name } of TABLES) if (name !== 'roots') await store(tx, name, rowsOf(name));
+        await completePlaces(tx);
         await store(tx, 'said', saidIn(tables.get('clips') ?? [], tables.get('jobs') ?? []));
         for (const t of TABLES)
-          if (t.grows)
+          if (t.key.includes('seq'))
             await tx.execute(
               sql.raw(
                 `select setval(pg_get_serial_sequence('${t.name}', 'seq'), greatest(1, (select coalesce(max(seq), 0) from ${t.name})))`,
@@ -186,7 +193,7 @@ async function endCopyings(tx: Transaction): Promise<void> {
 
 /** Looks for every file of a clip at its place. */
 async function lookForFiles(
-  runtime: Runtime,
+  runtime: Ports,
 ): Promise<Pick<Rebuilt, 'standing' | 'missing' | 'missingNames' | 'away'>> {
   const byId = new Map((await listRoots(runtime)).map((r) => [r.id, r]));
   const there = new Map(

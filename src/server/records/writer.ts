@@ -2,16 +2,18 @@ import { eq, sql } from 'drizzle-orm';
 import { randomUUID } from 'node:crypto';
 import { type Header, type Mark, RECORDS_VERSION } from '../../core/records/replay';
 import { distrustCopies, findCopy } from '../custody';
-import { library, roots, safeCopies } from '../platform/db/schema';
+import { library } from './tables';
+import { safeCopies } from '../custody/tables';
 import { messageOf } from '../platform/errors';
 import { flushFolder } from '../platform/files/fileSystem';
 import { OWN_FOLDER } from '../platform/files/journal';
 import { joinPath } from '../platform/files/names';
-import type { Runtime } from '../runtime';
+import type { Ports } from './ports';
 import { writeLog } from '../logbook';
 import { lastMark, markOf } from './read';
-import { type Source, TABLES } from './tables';
+import { type Source, TABLES } from './recorded';
 import { constants, type FileHandle, lstat, mkdir, open, rename, rm, stat } from '../platform/files/onDisk';
+import { listRoots } from '../places';
 
 /** Rows of a line. */
 const PAGE = 2000;
@@ -37,7 +39,7 @@ export interface Library {
  * Opens the library of a database. One that is behind its record, or may be (brought back from an older state), is another database: it
  * gives the same numbers again to other changes, and records made meanwhile know more.
  */
-export async function openLibrary(db: Runtime['db'], broughtBack: boolean): Promise<Library> {
+export async function openLibrary(db: Ports['db'], broughtBack: boolean): Promise<Library> {
   const {
     rows: [now],
   } = await db.execute<{ next: string }>(sql`select pg_snapshot_xmax(pg_current_snapshot())::text as next`);
@@ -84,7 +86,7 @@ export class RecordsWriter {
   took = 0;
 
   constructor(
-    private readonly runtime: Pick<Runtime, 'db' | 'devices' | 'home' | 'who' | 'events'>,
+    private readonly runtime: Pick<Ports, 'db' | 'devices' | 'home' | 'who' | 'events'>,
     private readonly library: Library,
   ) {
     this.#ofAll = { db: runtime.db, who: runtime.who, job: null };
@@ -191,7 +193,7 @@ export class RecordsWriter {
   async #places(): Promise<Place[]> {
     const { db, devices, home } = this.runtime;
     const out: Place[] = [{ folder: homeRecords(home), root: null, name: 'the data folder' }];
-    for (const r of await db.select().from(roots)) {
+    for (const r of await listRoots(this.runtime)) {
       let belongs = r.kind === 'shelf' && (await devices.volumeOf(r.path)) !== null;
       if (r.kind === 'safe') {
         // Copies of one root mostly stand on one volume: it is looked at once.
@@ -348,7 +350,7 @@ export class RecordsWriter {
 
 /** Lines of the rows of a table that fulfil a condition, an SQL expression of `t`. `grown` is brought up to date meanwhile. */
 export async function* linesOf(
-  db: Pick<Runtime['db'], 'execute'>,
+  db: Pick<Ports['db'], 'execute'>,
   table: Source,
   changed: string,
   grown: Grown,

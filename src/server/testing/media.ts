@@ -113,7 +113,7 @@ export async function testShelf({ standIns = false, kept = false } = {}): Promis
   const runtime = await openRuntime({
     home,
     ...(database ?? (kept ? { databaseFolder: path.join(home, 'database') } : {})),
-    work: false,
+    work: ['copy'],
   });
   return {
     dir,

@@ -266,7 +266,7 @@ describe('lists that came with a card, and names XML cannot hold', () => {
     );
     const report = await checkFolder(folder, options);
     expect(report).toMatchObject({ same: 1, missing: [] });
-    expect(report.lists.join('\n')).toMatch(/0002_pipe\.mhl cannot be read: .*is no plain file/);
+    expect(report.lists.join('\n')).toMatch(/0002_pipe\.mhl cannot be read: .*is not a regular file/);
   });
 });
 
@@ -289,11 +289,11 @@ describe('lists made elsewhere', () => {
     ['cut short', '<hashlist version="2.0"><hashes><hash>'],
   ])('%s is refused with the file’s name', async (_, text) => {
     await expect(readForeignList(put(path.join(dir, 'bad.mhl'), text))).rejects.toThrow(
-      'bad.mhl is no hash list that is known here.',
+      'bad.mhl is not a hash list that Sort Shelf can read.',
     );
   });
   test('one that is gone', async () =>
-    expect(readForeignList(path.join(dir, 'gone.mhl'))).rejects.toThrow('not there any more'));
+    expect(readForeignList(path.join(dir, 'gone.mhl'))).rejects.toThrow('is no longer there'));
 });
 
 test('generations that are added to one folder at once come one after another', async () => {

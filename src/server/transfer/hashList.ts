@@ -33,7 +33,7 @@ import { namesIn } from '../platform/files/onDisk';
 import { readAll } from '../platform/files/plainFile';
 
 /** Hash lists larger than this are not read. Bytes. */
-const LARGEST = 256 << 20;
+const MAX_SIZE = 256 << 20;
 /** Bytes parsed at a time. */
 const PIECE = 1 << 20;
 
@@ -80,9 +80,10 @@ export async function readLists(folder: DiskPath): Promise<Lists> {
   for (const link of lists.chain)
     if (!mhls.includes(link.file)) lists.faults.push(`the chain names ${link.file}, which is not there`);
   for (const name of mhls) {
-    const bytes = await readAll(joinPath(at, names.includes(name) ? name : beforeChain(name)), LARGEST).catch(
-      (e: unknown) => messageOf(e),
-    );
+    const bytes = await readAll(
+      joinPath(at, names.includes(name) ? name : beforeChain(name)),
+      MAX_SIZE,
+    ).catch((e: unknown) => messageOf(e));
     if (typeof bytes === 'string') {
       lists.faults.push(`${name} cannot be read: ${bytes}`);
       continue;
@@ -113,7 +114,7 @@ export async function readLists(folder: DiskPath): Promise<Lists> {
 
 /** The chain of a folder of lists; `null` where it is missing or cannot be read. */
 const chainOf = (at: DiskPath): Promise<ChainLink[] | null> =>
-  readAll(joinPath(at, CHAIN_FILE), LARGEST)
+  readAll(joinPath(at, CHAIN_FILE), MAX_SIZE)
     .then((b) => readChain(parseXmlObject(b.toString('utf8'))))
     .catch(() => null);
 
@@ -191,12 +192,12 @@ function parseList(bytes: Buffer, name: string): { files: ListedFile[]; ours: bo
 
 /** Reads one hash list that was made elsewhere: an MHL, or checksum lines. */
 export async function readForeignList(file: DiskPath): Promise<ListedFile[]> {
-  const bytes = await readAll(file, LARGEST).catch((e: unknown) => {
-    throw isCode(e, 'ENOENT') ? new NotFound('The hash list is not there any more.', { file }) : e;
+  const bytes = await readAll(file, MAX_SIZE).catch((e: unknown) => {
+    throw isCode(e, 'ENOENT') ? new NotFound('The hash list is no longer there.', { file }) : e;
   });
   const list = parseList(bytes, path.basename(file));
   if (!list)
-    throw new Unreadable(`${path.basename(file)} is no hash list that is known here.`, {
+    throw new Unreadable(`${path.basename(file)} is not a hash list that Sort Shelf can read.`, {
       file,
       next: 'Lists in MHL form are read, and lines as md5sum, sha1sum and xxhsum print them.',
     });
@@ -259,7 +260,7 @@ async function endInterrupted(at: DiskPath, chain: readonly ChainLink[]): Promis
   for (const hidden of names.filter((n) => BEFORE_CHAIN.test(n))) {
     const link = chain.find((l) => beforeChain(l.file) === hidden);
     const final =
-      link && !names.includes(link.file) && c4Of(await readAll(joinPath(at, hidden), LARGEST)) === link.c4
+      link && !names.includes(link.file) && c4Of(await readAll(joinPath(at, hidden), MAX_SIZE)) === link.c4
         ? joinPath(at, link.file)
         : null;
     await (final ? replaceFile(joinPath(at, hidden), final) : removeFile(joinPath(at, hidden)));

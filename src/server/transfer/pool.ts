@@ -7,7 +7,7 @@ import type { CopyTask, FileOutcome, HashOutcome, HashTask, RefusedList } from '
 /** One more than there are processors: while some flush and wait for drives, others hash. More of them take memory and each other's cache. */
 export const THREADS = Math.min(4, availableParallelism() + 1);
 
-const threads = new Threads('src/server/transfer/thread.mjs', THREADS);
+const threads = new Threads('.cache/threads/transfer.mjs', THREADS);
 
 /** Starts the threads while the person still looks. */
 export const warmThreads = (): Promise<void> => threads.warm();

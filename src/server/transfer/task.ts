@@ -72,7 +72,7 @@ export const CHANGED = 'CHANGED';
 export const DIFFERS = 'DIFFERS';
 export const STOPPED = 'STOPPED';
 
-/** Why a list is not read, in words; `gone` where it is not there any more. */
+/** Why a list is not read, in words; `gone` where it is no longer there. */
 export interface RefusedList {
   gone: boolean;
   message: string;

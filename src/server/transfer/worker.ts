@@ -1,4 +1,5 @@
 import path from 'node:path';
+import pMap from 'p-map';
 import type { HashKind } from '../../core/hashLists';
 import { Clash, isCode, messageOf, NotFound, ShelfError } from '../platform/errors';
 import { flushFolder, makeFolder, removeFile, setModified } from '../platform/files/fileSystem';
@@ -32,7 +33,7 @@ const DIRECT_CHUNK = 1 << 20;
 const SMALL_CHUNK = 64 << 10;
 /** Files up to this many bytes are copied several at a time: most of their cost is waiting for the disk. */
 const SMALL = 1 << 20;
-const AT_ONCE = 8;
+const CONCURRENCY = 8;
 
 /** Memory on page bounds, which reading past the cache needs: WebAssembly gives it. Kept for the next task, by size. */
 const kept = new Map<number, Buffer[]>([CHUNK, DIRECT_CHUNK, SMALL_CHUNK].map((size) => [size, []]));
@@ -116,12 +117,15 @@ export async function copy(task: CopyTask): Promise<FileOutcome[]> {
   try {
     if (!alone) gate.enter();
     try {
-      await each(task.files, task.files.every((f) => f.size <= SMALL) ? AT_ONCE : 1, async (file) => {
-        await read(file).then(
-          (w) => written.push(w),
-          (e: unknown) => fail(file, e),
-        );
-      });
+      await pMap(
+        task.files,
+        (file) =>
+          read(file).then(
+            (w) => void written.push(w),
+            (e: unknown) => fail(file, e),
+          ),
+        { concurrency: task.files.every((f) => f.size <= SMALL) ? CONCURRENCY : 1 },
+      );
     } finally {
       if (!alone) gate.leave();
     }
@@ -138,12 +142,15 @@ export async function copy(task: CopyTask): Promise<FileOutcome[]> {
       if (!folders.has(folder)) folders.set(folder, flushFolder(folder));
       return folders.get(folder)!;
     };
-    await each(proven, AT_ONCE, async (w) => {
-      await settle(w, flushed).then(
-        (o) => outcomes.push(o),
-        (e: unknown) => fail(w.file, e),
-      );
-    });
+    await pMap(
+      proven,
+      (w) =>
+        settle(w, flushed).then(
+          (o) => void outcomes.push(o),
+          (e: unknown) => fail(w.file, e),
+        ),
+      { concurrency: CONCURRENCY },
+    );
   } catch (e) {
     // Stopped while it waited for its turn at the card.
     const open = new Set(task.files.filter((f) => !outcomes.some((o) => o.number === f.number)));
@@ -162,11 +169,14 @@ export async function copy(task: CopyTask): Promise<FileOutcome[]> {
   /** Does a step with each of some files, and returns those it went well with; of the others nothing is left. */
   async function those(list: readonly Written[], step: (w: Written) => Promise<void>): Promise<Written[]> {
     const well: Written[] = [];
-    await each(list, AT_ONCE, (w) =>
-      step(w).then(
-        () => void well.push(w),
-        (e: unknown) => giveUp(w, e),
-      ),
+    await pMap(
+      list,
+      (w) =>
+        step(w).then(
+          () => void well.push(w),
+          (e: unknown) => giveUp(w, e),
+        ),
+      { concurrency: CONCURRENCY },
     );
     return well;
   }
@@ -327,7 +337,7 @@ async function begin(w: Written, destination: number, final: string, openTarget:
   }
 }
 
-/** Closes and removes the parts of a file that was not finished. A part that was named already is not there any more. */
+/** Closes and removes the parts of a file that was not finished. A part that was named already is no longer there. */
 async function drop(w: Written): Promise<void> {
   for (const p of w.parts) {
     await p.target.close().catch(() => undefined);
@@ -337,7 +347,7 @@ async function drop(w: Written): Promise<void> {
 
 async function unchanged(source: Awaited<ReturnType<OpenSource>>, file: TaskFile): Promise<void> {
   const now = await source.stat();
-  if (!now.isFile) throw new Fault('source', CHANGED, 'it is no plain file any more');
+  if (!now.isFile) throw new Fault('source', CHANGED, 'it is no longer a regular file');
   if (now.size !== file.size || now.modified !== file.modified)
     throw new Fault(
       'source',
@@ -390,16 +400,6 @@ export async function hash(task: HashTask): Promise<HashOutcome> {
     const { code, message } = faultAt('source', e);
     return { code, text: message };
   }
-}
-
-/** Does something with each, so many at a time, in order. */
-async function each<T>(list: readonly T[], atOnce: number, work: (t: T) => Promise<void>): Promise<void> {
-  let next = 0;
-  await Promise.all(
-    Array.from({ length: Math.min(atOnce, list.length) }, async () => {
-      while (next < list.length) await work(list[next++]!);
-    }),
-  );
 }
 
 /** What lists say of a folder's files: tens of megabytes of XML where a card has very many. An error of ours comes back as what it says. */

@@ -1,20 +1,21 @@
 import { and, eq } from 'drizzle-orm';
 import { chooseFacts, count, rateOf } from '../../core/facts';
-import { clips, pairs } from '../platform/db/schema';
-import type { WorkContext } from '../platform/work/queue';
+import { clips } from '../cards/tables';
+import { pairs } from '../proxies/tables';
+import type { WorkContext } from '../platform/work/kinds';
 import { writeFilmstrip } from './picture';
-import type { InJob, Runtime } from '../runtime';
-import { statementsOf, withFile } from '../cards';
+import type { InJob, Ports } from './ports';
+import { statementsOf, withFile, hasFilmstrip } from '../cards';
 import { joinPath } from '../platform/files/names';
 import { rename } from '../platform/files/onDisk';
 
-export const filmstripPath = (runtime: Pick<Runtime, 'home'>, clip: string): string =>
+export const filmstripPath = (runtime: Pick<Ports, 'home'>, clip: string): string =>
   joinPath(runtime.home, 'cache', 'filmstrips', `${clip}.jpg`);
 
 /** Makes a clip's filmstrip: from a proven proxy where one stands, for it decodes much faster and shows the same frames. */
 export async function makeFilmstrip(
   runtime: InJob,
-  { clip, signal }: Pick<WorkContext, 'clip' | 'signal'>,
+  { subject: clip, signal }: Pick<WorkContext, 'subject' | 'signal'>,
 ): Promise<void> {
   const [row] = await runtime.db
     .select()
@@ -36,5 +37,5 @@ export async function makeFilmstrip(
     writeFilmstrip(file, frames, rate, part, signal),
   );
   await rename(part, to);
-  await runtime.db.update(clips).set({ filmstrip: true }).where(eq(clips.id, clip));
+  await hasFilmstrip(runtime.db, clip);
 }

@@ -1,9 +1,9 @@
 import { and, eq } from 'drizzle-orm';
 import { chooseFacts, rateOf } from '../../core/facts';
-import { clips } from '../platform/db/schema';
+import { clips } from '../cards/tables';
 import { Unreadable } from '../platform/errors';
 import { frameAsJpeg } from './picture';
-import type { InJob } from '../runtime';
+import type { InJob } from './ports';
 import { statementsOf, withFile } from '../cards';
 
 /** One frame of a clip as a JPEG, decoded by the server: for originals that the browser cannot play. */

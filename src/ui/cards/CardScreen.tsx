@@ -123,7 +123,7 @@ export function CardScreen({
       <div className={styles.main}>
         <header className={styles.head}>
           <div className={styles.label}>
-            <strong className="figures">{card.data.id}</strong>{' '}
+            <h1 className="figures">{card.data.id}</h1>{' '}
             <span className="soft">
               Day {card.data.day}, {formatDay(date)} · Camera {card.data.camera}
               {camera?.model ? ` · ${camera.model}` : ''}
@@ -267,10 +267,10 @@ export function CardScreen({
               });
             }}
           >
-            Forget it
+            Forget card
           </Button>
           <Button variant="contained" onClick={() => setForgetting(false)} autoFocus>
-            Keep it
+            Cancel
           </Button>
         </DialogActions>
       </Dialog>

@@ -2,7 +2,7 @@
 import { FieldGroup, GROUP_WORDS } from '../../core/facts';
 import { isMoving, KIND_WORDS, ROLE_WORDS } from '../../core/intake';
 import { CHECK_WORDS } from '../../core/proxies';
-import type { ClipView } from '../../core/cards/shapes';
+import type { ClipDetail, ClipView } from '../../core/cards/shapes';
 import { formatBytes, formatMoment, plural } from '../platform/format';
 import { ErrorNotice } from '../platform/Notice';
 import { PairMark } from '../platform/PairMark';
@@ -10,7 +10,7 @@ import { useClip } from '../platform/queries';
 import styles from './drawer.module.css';
 import { Viewer } from './Viewer';
 
-/** One clip: viewer, what is to look at, facts with their sources, family, history. */
+/** One clip: viewer, what is to look at, facts with their sources, family, where it stands and stood. */
 export function Drawer({ clip, others }: { clip: ClipView; others: number }) {
   const detail = useClip(clip.id);
   return (
@@ -61,74 +61,102 @@ export function Drawer({ clip, others }: { clip: ClipView; others: number }) {
       )}
       {detail.data && (
         <>
-          <table className={styles.facts} aria-label="Facts">
-            {FieldGroup.options.map((group) => {
-              const rows = detail.data.facts.filter((f) => f.group === group);
-              return rows.length === 0 ? null : (
-                <tbody key={group}>
-                  <tr className={styles.group}>
-                    <th colSpan={3}>{GROUP_WORDS[group]}</th>
-                  </tr>
-                  {rows.flatMap((f) => [
-                    <tr key={f.field}>
-                      <th>{f.term}</th>
-                      <td className="figures">{f.value}</td>
-                      <td>{f.source}</td>
-                    </tr>,
-                    ...f.others.map((o, i) => (
-                      <tr key={`${f.field}${i}`} className={styles.other}>
-                        <th />
-                        <td className="figures">
-                          {o.contradicts ? <s>{o.value}</s> : <span className="soft">{o.value}</span>}
-                        </td>
-                        <td>{o.source}</td>
-                      </tr>
-                    )),
-                  ])}
-                </tbody>
-              );
-            })}
-          </table>
-          <section>
-            <h2>
-              Family{' '}
-              <span className="soft" style={{ fontWeight: 400 }}>
-                {plural(detail.data.family.length, 'file')}
-              </span>
-            </h2>
-            <table className={styles.facts}>
-              <tbody>
-                {detail.data.family.map((f) => (
-                  <tr key={f.id}>
-                    <th>{ROLE_WORDS[f.role]}</th>
-                    <td className="figures">
-                      {f.rootName}/{f.place.path}
-                    </td>
-                    <td>{formatBytes(f.size)}</td>
-                  </tr>
-                ))}
-              </tbody>
-            </table>
-          </section>
-          {detail.data.history.length > 0 && (
-            <section>
-              <h2>History</h2>
-              <table className={styles.facts}>
-                <tbody>
-                  {detail.data.history.map((h, i) => (
-                    <tr key={i}>
-                      <th>{formatMoment(h.at)}</th>
-                      <td className="figures" colSpan={2}>
-                        {h.text}
-                      </td>
-                    </tr>
-                  ))}
-                </tbody>
-              </table>
-            </section>
-          )}
+          <Facts facts={detail.data.facts} />
+          <Family family={detail.data.family} />
+          <Places places={detail.data.places} />
         </>
       )}
     </aside>
+  );
+}
+
+/** What is known of it, by groups, with what else was stated. */
+function Facts({ facts }: Pick<ClipDetail, 'facts'>) {
+  return (
+    <table className={styles.facts} aria-label="Facts">
+      {FieldGroup.options.map((group) => {
+        const rows = facts.filter((f) => f.group === group);
+        return rows.length === 0 ? null : (
+          <tbody key={group}>
+            <tr className={styles.group}>
+              <th colSpan={3}>{GROUP_WORDS[group]}</th>
+            </tr>
+            {rows.flatMap((f) => [
+              <tr key={f.field}>
+                <th>{f.term}</th>
+                <td className="figures">{f.value}</td>
+                <td>{f.source}</td>
+              </tr>,
+              ...f.others.map((o, i) => (
+                <tr key={`${f.field}${i}`} className={styles.other}>
+                  <td />
+                  <td className="figures">
+                    {o.contradicts ? <s>{o.value}</s> : <span className="soft">{o.value}</span>}
+                  </td>
+                  <td>{o.source}</td>
+                </tr>
+              )),
+            ])}
+          </tbody>
+        );
+      })}
+    </table>
+  );
+}
+
+function Family({ family }: Pick<ClipDetail, 'family'>) {
+  return (
+    <section>
+      <h2>
+        Family{' '}
+        <span className="soft" style={{ fontWeight: 400 }}>
+          {plural(family.length, 'file')}
+        </span>
+      </h2>
+      <table className={styles.facts}>
+        <tbody>
+          {family.map((f) => (
+            <tr key={f.id}>
+              <th>{ROLE_WORDS[f.role]}</th>
+              <td className="figures">
+                {f.rootName}/{f.place.path}
+              </td>
+              <td>{formatBytes(f.size)}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </section>
+  );
+}
+
+const PLACE_WORDS = { card: 'On the card', copy: 'Safe copy on', place: 'On' };
+
+/** Where the original stands now, and where it stood before. */
+function Places({ places }: { places: ClipDetail['places'] }) {
+  const now = places.filter((p) => p.until === null);
+  const before = places.filter((p) => p.until !== null);
+  const row = (p: (typeof places)[number], i: number) => (
+    <div key={i} className={styles.standing} data-gone={p.until !== null}>
+      <b>
+        {PLACE_WORDS[p.what]} {p.name ?? 'a root that was removed'}
+      </b>
+      <span className="soft">
+        {p.until === null ? `since ${formatMoment(p.since)}` : `until ${formatMoment(p.until)}`}
+      </span>
+      <span className="figures">{p.path}</span>
+    </div>
+  );
+  return (
+    <section>
+      <h2>Where the original is</h2>
+      {now.map(row)}
+      {before.length > 0 && (
+        <>
+          <h2>Where it was</h2>
+          {before.map(row)}
+        </>
+      )}
+    </section>
   );
 }

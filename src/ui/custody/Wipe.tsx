@@ -46,7 +46,7 @@ export function Wipe({ card }: { card: string }) {
             May <span className="figures">{w.card}</span> be wiped?
           </h1>
           <p className="soft">
-            {w.labelled ? `camera ${w.camera || '–'} · day ${w.day} · ` : 'not in the job any more · '}
+            {w.labelled ? `camera ${w.camera || '–'} · day ${w.day} · ` : 'no longer in the job · '}
             {plural(w.files, 'file')}, {formatBytes(w.bytes)}{' '}
             {w.scope === 'folder' ? 'in the folder that was offered' : 'on the card'}
           </p>

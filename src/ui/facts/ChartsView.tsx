@@ -143,8 +143,9 @@ function Stack({ title, unit, days, cameras, value, show }: StackProps) {
       <header>
         <h2>{title}</h2>
       </header>
-      <div style={{ height: 190 }} role="img" aria-label={title}>
+      <div style={{ height: 190 }}>
         <Bar
+          aria-label={title}
           key={mode}
           data={{
             labels: days.map((d) => `Day ${d}`),
@@ -208,8 +209,9 @@ function Tally({
       <header>
         <h2>{title}</h2>
       </header>
-      <div style={{ height: 40 + list.length * 30 }} role="img" aria-label={title}>
+      <div style={{ height: 40 + list.length * 30 }}>
         <Bar
+          aria-label={title}
           key={mode}
           data={{
             labels: list.map((t) => t.words),

@@ -105,7 +105,7 @@ export function ClocksView() {
                 {c.note && <div className="soft">{c.note}</div>}
               </div>
               <Button disabled={act.isPending} onClick={() => act.mutate(() => server.dropClock(c.id))}>
-                Take it back
+                Undo
               </Button>
             </header>
           </section>

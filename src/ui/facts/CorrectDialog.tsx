@@ -87,7 +87,7 @@ export function CorrectDialog({
                 aria-label="Value"
                 value={value}
                 onChange={(e) => setValue(e.target.value)}
-                placeholder="empty takes back what you said"
+                placeholder="leave empty to remove your correction"
                 style={{ width: 250 }}
                 autoFocus
               />
@@ -125,9 +125,7 @@ export function CorrectDialog({
               </label>
             </fieldset>
           )}
-          <p className="soft">
-            What was read stays among the clip’s statements; what you say goes before it. No file is touched.
-          </p>
+          <p className="soft">What was read is kept; your value takes precedence. No file is touched.</p>
           <ErrorNotice error={act.error} close={() => act.reset()} />
         </div>
       </DialogContent>

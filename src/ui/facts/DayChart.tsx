@@ -52,12 +52,9 @@ export function DayChart({
       .map((b) => ({ x: [b.from, Math.max(b.to, b.from + thin)] as [number, number], y: b.lane, bar: b })),
   }));
   return (
-    <div
-      style={{ height: 56 + lanes.length * (kinds.includes('timecode') ? 46 : 30) }}
-      role="img"
-      aria-label={label}
-    >
+    <div style={{ height: 56 + lanes.length * (kinds.includes('timecode') ? 46 : 30) }}>
       <Bar
+        aria-label={label}
         key={mode}
         data={{ labels: [...lanes], datasets: datasets as never }}
         options={{

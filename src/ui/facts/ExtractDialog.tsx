@@ -66,7 +66,7 @@ export function ExtractDialog({ choices, fields, close }: Props) {
             </div>
             {result.faults.length > 0 && (
               <div>
-                <Tag tone="look">{plural(result.faults.length, 'thing')} not read</Tag>
+                <Tag tone="look">{plural(result.faults.length, 'file')} not read</Tag>
                 <ul style={{ margin: '6px 0 0', paddingLeft: 18, fontSize: 13 }}>
                   {result.faults.slice(0, 12).map((f, i) => (
                     <li key={i}>
@@ -105,7 +105,7 @@ export function ExtractDialog({ choices, fields, close }: Props) {
               <legend>Fields</legend>
               <select aria-label="Fields" value={what} onChange={(e) => setWhat(e.target.value)}>
                 {fields && <option value="shown">the {fields.length} in the table</option>}
-                <option value="all">everything that is stated</option>
+                <option value="all">all stated fields</option>
                 {sets.data?.map((s) => (
                   <option key={s.id} value={s.id}>
                     {s.name} ({s.fields.length})

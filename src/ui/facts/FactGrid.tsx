@@ -138,16 +138,20 @@ function Heads({
   const head = (by: Sorting['by'], words: string, extra: Record<string, unknown>) => {
     const mine = sorting?.by === by;
     return (
-      <button
+      <span
         key={by}
-        type="button"
+        role="columnheader"
         {...extra}
         {...(mine ? { 'aria-sort': sorting.down ? ('descending' as const) : ('ascending' as const) } : {})}
-        onClick={() => sort(!mine ? { by, down: false } : sorting.down ? null : { by, down: true })}
       >
-        {words}
-        {mine ? (sorting.down ? ' ↓' : ' ↑') : ''}
-      </button>
+        <button
+          type="button"
+          onClick={() => sort(!mine ? { by, down: false } : sorting.down ? null : { by, down: true })}
+        >
+          {words}
+          {mine ? (sorting.down ? ' ↓' : ' ↑') : ''}
+        </button>
+      </span>
     );
   };
   return (

@@ -4,7 +4,7 @@ import { useQuery } from '@tanstack/react-query';
 import { useRouter, useSearchParams } from 'next/navigation';
 import { useCallback, useState } from 'react';
 import { FieldId } from '../../core/facts/catalogue';
-import { FIRST_FIELDS } from '../../core/facts/fieldSets';
+import { DEFAULT_FIELDS } from '../../core/facts/fieldSets';
 import { formatCount } from '../platform/format';
 import { useAddress, useServer } from '../platform/job';
 import { Empty, ErrorNotice } from '../platform/Notice';
@@ -37,7 +37,7 @@ export interface ShownFields {
 
 /** What was chosen last on this browser; the fields may have changed since, so they are checked. */
 function remembered(): ShownFields {
-  if (typeof window === 'undefined') return { fields: [...FIRST_FIELDS], set: null };
+  if (typeof window === 'undefined') return { fields: [...DEFAULT_FIELDS], set: null };
   try {
     const kept = JSON.parse(localStorage.getItem('facts') ?? '{}') as { fields?: unknown[]; set?: unknown };
     const fields = (kept.fields ?? []).flatMap((f) => {
@@ -48,7 +48,7 @@ function remembered(): ShownFields {
   } catch {
     /* nothing was kept */
   }
-  return { fields: [...FIRST_FIELDS], set: 'shipped At a glance' };
+  return { fields: [...DEFAULT_FIELDS], set: 'shipped At a glance' };
 }
 
 /** Everything the clips say of themselves, and who said it. */
@@ -101,6 +101,7 @@ export function FactsScreen() {
     );
   return (
     <div className={styles.screen}>
+      <h1 className="visuallyHidden">Facts: {VIEWS[view]}</h1>
       <div className={styles.tabs} role="tablist" aria-label="Facts">
         {(Object.keys(VIEWS) as ViewName[]).map((v) => (
           <button key={v} type="button" role="tab" aria-selected={v === view} onClick={() => go(v)}>

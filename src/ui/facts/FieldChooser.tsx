@@ -74,7 +74,7 @@ export function FieldChooser({ fields, sets, set, done }: Props) {
           .catch(() => null),
       );
       if (!parsed.success)
-        throw new Error(`${chosen.name} is no file of field sets, or names fields that are not known here.`);
+        throw new Error(`${chosen.name} is not a file of field sets, or names unknown fields.`);
       const { added } = await library.importFieldSets(parsed.data);
       setPicked([...parsed.data.sets[0]!.fields]);
       setName(parsed.data.sets[0]!.name);
@@ -164,7 +164,7 @@ export function FieldChooser({ fields, sets, set, done }: Props) {
                 fullWidth
               />
               <Button disabled={name.trim() === '' || picked.length === 0 || act.isPending} onClick={save}>
-                Keep
+                Save
               </Button>
             </div>
             <div style={{ marginTop: 6 }}>

@@ -10,12 +10,12 @@ import styles from './facts.module.css';
 import { FieldSheet } from './FieldSheet';
 
 /** Most that fit beside one another. */
-const MOST = 8;
+const MAX_CLIPS = 8;
 
 /** Two or more clips beside one another, with every source; where they differ is marked. */
 export function SideBySideView({ clips }: { clips: readonly string[] }) {
   const server = useServer();
-  const shown = clips.slice(0, MOST);
+  const shown = clips.slice(0, MAX_CLIPS);
   const side = useQuery({
     queryKey: ['sideBySide', shown],
     queryFn: () => server.sideBySide(shown),
@@ -45,9 +45,9 @@ export function SideBySideView({ clips }: { clips: readonly string[] }) {
           <input type="checkbox" checked={differing} onChange={(e) => setDiffering(e.target.checked)} /> only
           what differs
         </label>
-        {clips.length > MOST && (
+        {clips.length > MAX_CLIPS && (
           <span className="soft">
-            the first {MOST} of {clips.length} chosen
+            the first {MAX_CLIPS} of {clips.length} chosen
           </span>
         )}
       </div>

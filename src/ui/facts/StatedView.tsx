@@ -21,7 +21,8 @@ export function StatedView() {
   const { cameras, rows } = stated.data;
   if (cameras.length === 0) return <Empty title="No clip has been read yet" />;
   return (
-    <div className={styles.body}>
+    // It scrolls and holds nothing to press: the keyboard reaches it as a whole.
+    <div className={styles.body} tabIndex={0} role="region" aria-label="Which camera states which field">
       <FieldSheet
         label="Who states what"
         rows={rows}

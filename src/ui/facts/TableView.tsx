@@ -76,7 +76,7 @@ export function TableView(props: Props) {
     <>
       <Tools {...props} openFields={() => setDialog('fields')} say={say} />
       {layout?.lines === 0 && (
-        <Empty title="No clip has all these words">
+        <Empty title="No clip matches">
           <Button onClick={() => narrow({ ...narrowed, words: '', behind: [] })}>Show all clips</Button>
         </Empty>
       )}
@@ -149,7 +149,7 @@ function Tools({
             if (s) show({ fields: [...s.fields], set: s.id });
           }}
         >
-          {shown.set === null && <option value="">own choice</option>}
+          {shown.set === null && <option value="">custom</option>}
           {sets.data?.map((s) => (
             <option key={s.id} value={s.id}>
               {s.name}

@@ -65,7 +65,7 @@ export function TrustView() {
       </div>
       <FieldSheet
         label="Orders of trust"
-        heads={['Believed in this order', '']}
+        heads={['Believed in this order', 'Reset']}
         rows={FIELDS.filter((f) => trustOf(f.id).length > 1).map((f) => ({
           field: f.id,
           term: f.term,

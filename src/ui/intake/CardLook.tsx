@@ -114,7 +114,7 @@ function OneCard({ job, looked, card, singles, setSingles }: Props & { card: Loo
               ))}
             {(card.same ?? card.known) && fresh.length > 0 && fresh.length < card.clips.length && (
               <Button size="small" sx={{ py: 0 }} onClick={() => setTicked(new Set(fresh))}>
-                take only those
+                tick only those
               </Button>
             )}
             {card.gaps.map((g) => (
@@ -135,7 +135,7 @@ function OneCard({ job, looked, card, singles, setSingles }: Props & { card: Loo
                 sx={{ py: 0 }}
                 onClick={() => setSingles(singles.filter((p) => !inSingles.includes(p)))}
               >
-                numbered stills as one clip again
+                group numbered stills again
               </Button>
             )}
             {(card.aside.length > 0 || card.names.length > 0) && (
@@ -145,7 +145,7 @@ function OneCard({ job, looked, card, singles, setSingles }: Props & { card: Loo
                 aria-expanded={asideOpen}
                 onClick={() => setAsideOpen(!asideOpen)}
               >
-                {plural(card.aside.length + card.names.length, 'thing')} to know about
+                {plural(card.aside.length + card.names.length, 'note')}
               </Button>
             )}
           </div>
@@ -177,7 +177,7 @@ function OneCard({ job, looked, card, singles, setSingles }: Props & { card: Loo
             disabled={fresh.length === order.length}
             onClick={() => setTicked(new Set(fresh))}
           >
-            Only what is new
+            Only new
           </Button>
           <span className={styles.sum} role="status">
             <b>{sum.clips}</b> of {plural(card.clips.length, 'clip')} · {formatBytes(sum.bytes)}
@@ -196,7 +196,7 @@ function OneCard({ job, looked, card, singles, setSingles }: Props & { card: Loo
             ))}
           </ToggleButtonGroup>
           <Button size="small" onClick={() => setRules(true)}>
-            How it is looked at …
+            How it is recognised …
           </Button>
         </div>
         <ClipGrid

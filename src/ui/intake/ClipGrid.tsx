@@ -268,7 +268,7 @@ function Tile({ root, folder, clip, number, width, ticked, tabbable, play, singl
         {clip.kind === 'sound' ? (
           <SoundMark />
         ) : facts?.fault || broken ? (
-          <span className={styles.blank}>{facts?.fault ? 'cannot be read whole' : 'no picture'}</span>
+          <span className={styles.blank}>{facts?.fault ? 'cannot be fully read' : 'no picture'}</span>
         ) : (
           <img
             src={server.lookedStripUrl(root, shown)}

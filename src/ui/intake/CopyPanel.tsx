@@ -309,7 +309,7 @@ export function CopyPanel({ job, root, path, card, ticked, singles }: Props) {
           disabled={!wanted.success || nothing !== null || full !== null || begin.isPending}
         >
           {begin.isPending
-            ? 'Beginning …'
+            ? 'Starting …'
             : `Copy ${chosen.length > 0 && wholeCard ? `${plural(card.all.files, 'file')}, ${formatBytes(card.all.bytes)}` : `${plural(sum.clips, 'clip')}, ${formatBytes(sum.bytes)}`}`}
         </Button>
       </div>
@@ -382,7 +382,7 @@ function Where({
               <b>{root.name}</b> <span className="soft">{what.toLowerCase()}</span>
             </>
           )}{' '}
-          <span className="soft">· {root.present ? `${formatBytes(root.free ?? 0)} free` : 'not there'}</span>
+          <span className="soft">· {root.present ? `${formatBytes(root.free ?? 0)} free` : 'offline'}</span>
           {note && (
             <span className="soft" style={{ display: 'block', fontSize: 12.5 }}>
               {note}

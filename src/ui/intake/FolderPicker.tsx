@@ -215,7 +215,7 @@ function AddRoot({ done }: { done: (id: string | null) => void }) {
   return (
     <div className={styles.addRoot}>
       <TextField
-        label="Whole path of a folder on this machine"
+        label="Full path of a folder on this computer"
         value={path}
         onChange={(e) => setPath(e.target.value)}
         fullWidth

@@ -114,6 +114,7 @@ function IntakeScreen() {
   if (looking && how === 'copy' && (waiting === null ? looked.data!.cards.length > 0 : true)) {
     return (
       <div className={styles.copying}>
+        <h1 className="visuallyHidden">What is on the card</h1>
         <header className={styles.where}>
           <Breadcrumbs aria-label="Where you are">
             <Link component="button" underline="hover" onClick={() => go(root, path)}>

@@ -22,7 +22,7 @@ const lines = (text: string): string[] =>
     .map((l) => l.trim())
     .filter((l) => l !== '');
 
-const FIRST_SHAPE = {
+const DEFAULT_SHAPE = {
   id: 'my-shape',
   name: 'my recorder',
   because: 'takes stand in a REC folder',
@@ -41,12 +41,12 @@ interface Props {
   path: string;
 }
 
-/** How cards are looked at: for this folder, and in the whole job. */
+/** How cards are recognised: for this folder, and in the whole job. */
 export function LookRules(props: Props) {
   const rules = useJob().data?.intake;
   return (
     <Dialog open={props.open} onClose={props.close} maxWidth="md" fullWidth>
-      <DialogTitle>How cards are looked at</DialogTitle>
+      <DialogTitle>How cards are recognised</DialogTitle>
       {rules && props.open && <Form {...props} rules={rules} />}
     </Dialog>
   );
@@ -150,9 +150,9 @@ function Form({ close, root, path, rules }: Props & { rules: IntakeRules }) {
             ))}
           <Button
             size="small"
-            onClick={() => setWriting(writing === null ? JSON.stringify(FIRST_SHAPE, null, 2) : null)}
+            onClick={() => setWriting(writing === null ? JSON.stringify(DEFAULT_SHAPE, null, 2) : null)}
           >
-            {writing === null ? 'Add a shape …' : 'Do not add it'}
+            {writing === null ? 'Add a shape …' : 'Cancel'}
           </Button>
         </section>
         <section style={{ display: 'grid', gap: 12, alignContent: 'start' }}>
@@ -208,7 +208,7 @@ function Form({ close, root, path, rules }: Props & { rules: IntakeRules }) {
         </div>
       </DialogContent>
       <DialogActions>
-        <Button onClick={close}>Leave as it was</Button>
+        <Button onClick={close}>Cancel</Button>
         <Button variant="contained" disabled={!next.success || save.isPending} onClick={() => save.mutate()}>
           Save and look again
         </Button>

@@ -155,7 +155,7 @@ function Card({
           </div>
         </div>
         {known ? (
-          <Tag tone="plain">taken in already as {card.already.join(', ')}</Tag>
+          <Tag tone="plain">already taken in as {card.already.join(', ')}</Tag>
         ) : (
           <span>
             <strong>{plural(card.clips.length, 'clip')}</strong> · {formatBytes(bytes)}
@@ -219,7 +219,7 @@ function Card({
         elevation={0}
         square
         sx={{ bgcolor: 'transparent', '&:before': { display: 'none' } }}
-        slotProps={{ transition: { unmountOnExit: true, timeout: 0 } }}
+        slotProps={{ transition: { unmountOnExit: true, timeout: 0 }, heading: { component: 'h2' } }}
       >
         <AccordionSummary
           expandIcon={<span aria-hidden="true">▾</span>}
@@ -230,7 +230,7 @@ function Card({
             {card.aside.length > 0 && (
               <>
                 {' '}
-                · <b>{plural(card.aside.length, 'file')} to know about</b>
+                · <b>{plural(card.aside.length, 'note')}</b>
               </>
             )}
           </span>

@@ -12,12 +12,12 @@ import styles from './intake.module.css';
 
 /** What a stand-in can be told to do wrong, each with the words for it. */
 const TROUBLE: readonly { words: string; faults: Partial<Faults>; of: 'slot' | 'drive' }[] = [
-  { words: 'work as it should', faults: {}, of: 'slot' },
+  { words: 'work normally', faults: {}, of: 'slot' },
   { words: 'be slow (0.5 MB/s)', faults: { slow: 5e5 }, of: 'slot' },
   { words: 'fail once in the third file', faults: { failRead: { file: '0003', times: 1 } }, of: 'slot' },
   { words: 'never give the second file', faults: { failRead: { file: '0002', times: 1000 } }, of: 'slot' },
   { words: 'flip a byte at the first reading', faults: { flip: { file: '0001' } }, of: 'slot' },
-  { words: 'work as it should', faults: {}, of: 'drive' },
+  { words: 'work normally', faults: {}, of: 'drive' },
   { words: 'hold 34 MB only', faults: { capacity: 34e6 }, of: 'drive' },
 ];
 const CALM: Faults = { slow: null, failRead: null, flip: null, capacity: null, disk: null, volume: null };
@@ -57,7 +57,7 @@ export function Slots({ look }: { look: (root: string, path: string) => void }) 
               <strong>{s.name}</strong>
               <span className="figures">{s.card ?? 'empty'}</span>
               {wordsFor('slot', s.faults) && (
-                <span className={styles.told}>told to {wordsFor('slot', s.faults)}</span>
+                <span className={styles.told}>simulates: {wordsFor('slot', s.faults)}</span>
               )}
             </div>
             {s.card && root && (
@@ -91,7 +91,7 @@ export function Slots({ look }: { look: (root: string, path: string) => void }) 
           <span key={d.name}>
             drive <b>{d.name}</b>
             {wordsFor('drive', d.faults) && (
-              <span className={styles.told}> told to {wordsFor('drive', d.faults)}</span>
+              <span className={styles.told}> simulates: {wordsFor('drive', d.faults)}</span>
             )}{' '}
             <Trouble
               of="drive"
@@ -109,8 +109,8 @@ export function Slots({ look }: { look: (root: string, path: string) => void }) 
 function Trouble({ of, name, set }: { of: 'slot' | 'drive'; name: string; set: (faults: Faults) => void }) {
   return (
     <Choose
-      label="tell it to …"
-      name={`Tell ${name} to`}
+      label="Simulate a fault …"
+      name={`Simulate a fault in ${name}`}
       options={TROUBLE.filter((t) => t.of === of).map((t) => ({
         words: t.words,
         choose: () => set({ ...CALM, ...t.faults }),

@@ -7,7 +7,7 @@ const order = ['a', 'b', 'c', 'd', 'e'];
 test('a range is ticked or cleared in either direction', () => {
   expect([...tickRange(new Set(['a']), order, 'd', 'b', true)].sort()).toEqual(['a', 'b', 'c', 'd']);
   expect([...tickRange(new Set(order), order, 'b', 'd', false)]).toEqual(['a', 'e']);
-  // What is not there any more ends the range at the first.
+  // What is no longer there ends the range at the first.
   expect([...tickRange(new Set(), order, 'gone', 'b', true)]).toEqual(['a', 'b']);
 });
 

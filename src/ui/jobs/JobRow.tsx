@@ -37,12 +37,12 @@ export function JobRow({ job }: { job: JobSummary }) {
         <strong>{job.name}</strong>
         <span className="soft">
           {job.cards === 0
-            ? 'nothing taken in yet'
+            ? 'no footage yet'
             : `${plural(job.days, 'day')} · ${plural(job.cards, 'card')} · ${plural(job.clips, 'clip')}`}
         </span>
       </span>
       <span className={`soft ${styles.when}`}>
-        {away ? `put away ${formatMoment(job.putAwayAt!)}` : `last worked on ${formatMoment(job.lastAt)}`}
+        {away ? `archived ${formatMoment(job.putAwayAt!)}` : `last worked on ${formatMoment(job.lastAt)}`}
       </span>
       <span className={styles.acts}>
         <Button
@@ -58,7 +58,7 @@ export function JobRow({ job }: { job: JobSummary }) {
           disabled={move.isPending}
           onClick={() => move.mutate(away ? 'takeUp' : 'putAway')}
         >
-          {away ? 'Take up again' : 'Put away'}
+          {away ? 'Reopen' : 'Archive'}
         </Button>
         <Button size="small" color="error" onClick={() => setRemoving(true)}>
           Remove …
@@ -108,7 +108,7 @@ function RemoveJob({ job, close, done }: { job: JobSummary; close: () => void; d
         <ErrorNotice error={remove.error} />
       </DialogContent>
       <DialogActions>
-        <Button onClick={close}>Keep it</Button>
+        <Button onClick={close}>Cancel</Button>
         <Button
           color="error"
           variant="contained"

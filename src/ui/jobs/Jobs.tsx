@@ -65,12 +65,12 @@ export function Jobs({ straightIn = false }: { straightIn?: boolean }) {
             Begin a job
           </Button>
         </header>
-        {open.length === 0 && <p className="soft">Every job is put away.</p>}
+        {open.length === 0 && <p className="soft">All jobs are archived.</p>}
         <List name="Open jobs" jobs={open} />
         {away.length > 0 && (
           <>
-            <h2>Put away</h2>
-            <List name="Jobs put away" jobs={away} />
+            <h2>Archived</h2>
+            <List name="Archived jobs" jobs={away} />
           </>
         )}
       </div>

@@ -68,7 +68,7 @@ export function Logbook() {
         />
       </header>
       {shown.length === 0 ? (
-        <Empty title="Nothing of this kind has happened" />
+        <Empty title="No entries of this kind" />
       ) : (
         <ol className={styles.list}>
           {shown.map((e) => (
@@ -109,7 +109,7 @@ function Entry({ entry: e }: { entry: LogEntry }) {
         )}
         {e.undoable && (
           <Button size="small" variant="outlined" onClick={() => undo.mutate()} disabled={undo.isPending}>
-            {undo.isPending ? 'Taking back …' : 'Undo'}
+            {undo.isPending ? 'Undoing …' : 'Undo'}
           </Button>
         )}
       </div>

@@ -25,12 +25,16 @@ export function NameList({ rows, block, without, toggle }: Props) {
   return (
     <div ref={holder} className={styles.rows} role="table" aria-label="Names" aria-rowcount={rows.length + 1}>
       <div className={`${styles.row} ${styles.heads}`} role="row">
-        <span role="columnheader" aria-label="Take part" />
-        <span role="columnheader">Stands as</span>
+        <span role="columnheader">
+          <span className="visuallyHidden">Included</span>
+        </span>
+        <span role="columnheader">Current name</span>
         <span role="columnheader">New name</span>
         <span role="columnheader">Card</span>
         <span role="columnheader">Family</span>
-        <span role="columnheader" aria-label="Problems" />
+        <span role="columnheader">
+          <span className="visuallyHidden">Problems</span>
+        </span>
       </div>
       <div style={{ height: virtual.getTotalSize(), position: 'relative' }} role="rowgroup">
         {virtual.getVirtualItems().map((v) => {
@@ -69,7 +73,7 @@ export function NameList({ rows, block, without, toggle }: Props) {
               </span>
               <span role="cell" className="figures" title={`${r.folder}/${r.stem}${r.extension}`}>
                 {r.out ? (
-                  <span className="soft">stays as it is</span>
+                  <span className="soft">unchanged</span>
                 ) : (
                   <>
                     {withMark(r, block)}
@@ -87,7 +91,9 @@ export function NameList({ rows, block, without, toggle }: Props) {
                     {p.text}
                   </Tag>
                 ))}
-                {!r.out && r.steps === 0 && r.problems.length === 0 && <Tag tone="proven">stands right</Tag>}
+                {!r.out && r.steps === 0 && r.problems.length === 0 && (
+                  <Tag tone="proven">already correct</Tag>
+                )}
               </span>
             </div>
           );

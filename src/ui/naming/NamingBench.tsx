@@ -198,9 +198,7 @@ function Bench({ job }: { job: JobView }) {
         <div className={styles.apply}>
           {p &&
             (p.steps === 0 ? (
-              <span>
-                {p.stops > 0 ? 'Nothing can be renamed yet.' : 'Every clip stands under this name already.'}
-              </span>
+              <span>{p.stops > 0 ? 'Nothing can be renamed yet.' : 'Every clip already has this name.'}</span>
             ) : (
               <span>
                 <strong>
@@ -232,7 +230,7 @@ function Bench({ job }: { job: JobView }) {
             {apply.isPending
               ? 'Renaming …'
               : p && p.stops > 0
-                ? 'Mend the clash to go on'
+                ? 'Resolve the clash first'
                 : p && p.steps > 0
                   ? `Rename ${plural(p.steps, 'file')}`
                   : 'Nothing to rename'}
@@ -267,7 +265,7 @@ function Done({
         ))}
       </div>
       <Button size="small" variant="outlined" color="inherit" onClick={undo} disabled={undoing}>
-        {undoing ? 'Taking back …' : 'Undo'}
+        {undoing ? 'Undoing …' : 'Undo'}
       </Button>
       <Button size="small" color="inherit" onClick={close}>
         Close

@@ -66,7 +66,7 @@ export function CopyScreen({ id }: { id: string }) {
         )}
         {c.state === 'partly' && (
           <Button variant="contained" disabled={act.isPending} onClick={() => press('retry')}>
-            Try {plural(c.failed, 'file')} again
+            Retry {plural(c.failed, 'file')}
           </Button>
         )}
         {isUnderWay(c.state) && c.state !== 'naming' && (
@@ -153,7 +153,7 @@ export function CopyScreen({ id }: { id: string }) {
                 <span className="figures">{d.place}</span>
                 {drops && !d.dropped && (
                   <Button size="small" color="error" onClick={() => press('drop', i)}>
-                    Go on without {d.rootName}
+                    Continue without {d.rootName}
                   </Button>
                 )}
               </li>

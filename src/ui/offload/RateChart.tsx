@@ -15,12 +15,9 @@ export function RateChart({ rates }: { rates: readonly number[] }) {
       : getComputedStyle(document.documentElement).getPropertyValue(`--${name}`).trim();
   const shown = rates.slice(-180);
   return (
-    <div
-      style={{ height: 130 }}
-      role="img"
-      aria-label={`Rate: ${shown.length > 0 ? `${formatBytes(shown.at(-1)!)} a second now` : 'nothing measured yet'}`}
-    >
+    <div style={{ height: 130 }}>
       <Line
+        aria-label={`Rate: ${shown.length > 0 ? `${formatBytes(shown.at(-1)!)} a second now` : 'nothing measured yet'}`}
         key={mode}
         data={{
           labels: shown.map((_, i) => i - shown.length + 1),

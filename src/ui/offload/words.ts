@@ -3,10 +3,10 @@ import type { OffloadState } from '../../core/offload/shapes';
 /** A copy's state as a word, with its tone. */
 export const COPY_WORDS: Record<OffloadState, { word: string; tone: 'stop' | 'look' | 'proven' | 'plain' }> =
   {
-    queued: { word: 'waits for its turn', tone: 'plain' },
+    queued: { word: 'queued', tone: 'plain' },
     running: { word: 'copying', tone: 'plain' },
     paused: { word: 'paused', tone: 'look' },
-    waiting: { word: 'waits for the card', tone: 'look' },
+    waiting: { word: 'waiting for the card', tone: 'look' },
     naming: { word: 'naming on the shelf', tone: 'plain' },
     done: { word: 'verified', tone: 'proven' },
     partly: { word: 'not all copied', tone: 'stop' },

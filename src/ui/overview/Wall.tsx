@@ -54,6 +54,7 @@ export function Wall() {
   });
   return (
     <div className={styles.wall}>
+      <h1 className="visuallyHidden">The Wall: days down, cameras across</h1>
       <div className={styles.scroller}>
         <div
           className={styles.grid}

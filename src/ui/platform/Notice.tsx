@@ -36,8 +36,7 @@ export function ErrorNotice({
         : {})}
     >
       <strong>
-        {problem?.detail ??
-          (error instanceof Error ? error.message : 'Something went wrong that nothing is known of.')}
+        {problem?.detail ?? (error instanceof Error ? error.message : 'Something unexpected went wrong.')}
       </strong>
       {problem?.file && (
         <div className="figures" style={{ fontSize: 12 }}>

@@ -39,7 +39,7 @@ import {
   type ApplyRequest,
   type NamingRequest,
 } from '../../core/naming';
-import { ProblemDetails, TaskBegun, TaskView, WorkSummary } from '../../core/platform/shapes';
+import { OPEN_WORK, ProblemDetails, TaskBegun, TaskView, WorkSummary } from '../../core/platform/shapes';
 import { ProxiesView } from '../../core/proxies';
 import { WallView } from '../../core/overview';
 import type { NewRoot } from '../../core/places';
@@ -93,8 +93,8 @@ async function whole<T extends z.ZodType>(shape: T, path: string, body: unknown 
   for (let pause = 60; ; pause = Math.min(800, pause * 1.5)) {
     await new Promise((r) => setTimeout(r, pause));
     const now = await call(TaskView, `platform/tasks/${segment(task)}`);
-    if (now.problem) throw new ServerProblem(now.problem);
-    if (now.state !== 'running') return shape.parse(now.result);
+    if (now.state === 'done') return shape.parse(now.result);
+    if (now.problem && !OPEN_WORK.some((s) => s === now.state)) throw new ServerProblem(now.problem);
   }
 }
 
@@ -174,7 +174,7 @@ export function jobServer(code: string) {
     provePairs: (clips: string[]) =>
       whole(z.object({ checked: z.int() }), within('proxies/pairs'), { clips }),
     work: () => call(WorkSummary, within('proxies/work')),
-    changeWork: (action: z.infer<typeof WorkAction>) =>
+    changeWork: (action: WorkAction) =>
       send(z.object({ changed: z.int() }), 'POST', within('proxies/work'), action),
     factPage: (query: FactPageQuery) => send(FactPage, 'POST', within('facts/table'), query),
     factIds: (query: FactIdsQuery) => send(z.array(z.string()), 'POST', within('facts/ids'), query),

@@ -53,6 +53,7 @@ export const theme = createTheme({
     MuiButtonBase: { defaultProps: { disableRipple: true } },
     MuiTextField: { defaultProps: { size: 'small' } },
     MuiSelect: { defaultProps: { size: 'small' } },
+    MuiToggleButton: { styleOverrides: { root: { color: 'var(--soft)' } } },
     MuiTooltip: { defaultProps: { arrow: true, enterDelay: 400 } },
   },
 });

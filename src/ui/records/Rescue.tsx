@@ -171,7 +171,7 @@ export function Rescue({ done, back }: { done: () => void; back?: () => void }) 
           <h2>Begin anew</h2>
           <p className="soft">
             An empty database, without any job. What stands on the shelf can be taken in again; what was
-            proven of safe copies is not known any more.
+            proven of safe copies is lost.
           </p>
           <div className={styles.act}>
             <Button

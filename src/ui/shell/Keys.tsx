@@ -24,7 +24,7 @@ const GROUPS: readonly { name: string; keys: readonly (readonly [string, string]
       ['Shift ← →', 'Choose more'],
       ['Home End', 'First clip, last clip'],
       ['Ctrl A', 'Choose all'],
-      ['P', 'Turn the leaf: original or proxy'],
+      ['P', 'Switch between original and proxy'],
     ],
   },
   {
@@ -60,7 +60,7 @@ const GROUPS: readonly { name: string; keys: readonly (readonly [string, string]
   {
     name: 'Naming',
     keys: [
-      ['Space on a block', 'Lift it, then ← → to move it, Space to lay it down'],
+      ['Space on a block', 'Pick it up; ← → move it, Space drops it'],
       ['Delete on a block', 'Take it out'],
     ],
   },

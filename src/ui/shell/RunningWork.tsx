@@ -1,5 +1,6 @@
 'use client';
 import Link from 'next/link';
+import { ASKED } from '../../core/platform/shapes';
 import { plural, formatLeft } from '../platform/format';
 import { library } from '../platform/client';
 import { useCopying, useJob, useProgress, useRunning, useTasks, useWork } from '../platform/queries';
@@ -12,7 +13,9 @@ export function RunningWork() {
   const progress = useProgress();
   const moving = useRunning();
   const job = useJob().data?.id;
-  const [task] = (useTasks().data ?? []).filter((t) => t.job === job);
+  const task = (useTasks().data ?? []).find(
+    (t) => t.job === job && ASKED.some((k) => k === t.kind) && t.state === 'running',
+  );
   const [copy] = useCopying().filter((c) => c.job === job && c.state === 'running');
   if (moving && moving.job === job) {
     return (
@@ -63,7 +66,8 @@ export function RunningWork() {
     );
   }
   if (!work) return null;
-  const { proxies } = work;
+  const paused = work.proxies.filter((w) => w.state === 'paused').length;
+  const proxies = work.proxies.filter((w) => w.state !== 'paused');
   if (proxies.length > 0) {
     const running = proxies.find((w) => w.state === 'running');
     const p = running ? progress[running.id] : undefined;
@@ -89,6 +93,7 @@ export function RunningWork() {
   const reading = work.read + work.rest;
   if (reading > 0) return <Chip href="/" words="Reading" rest={`${plural(reading, 'clip')} left`} />;
   if (work.filmstrip > 0) return <Chip href="/" words="Making filmstrips" rest={`${work.filmstrip} left`} />;
+  if (paused > 0) return <Chip href="/proxies" words="Paused" rest={plural(paused, 'proxy', 'proxies')} />;
   return null;
 }
 

@@ -110,7 +110,7 @@ export function Shell({ children }: { children: ReactNode }) {
                     title={
                       r.present
                         ? `${shownPath(r.path)}: ${formatBytes(r.free ?? 0)} free`
-                        : `${shownPath(r.path)} is not there`
+                        : `${shownPath(r.path)} is offline`
                     }
                   >
                     {r.name}
@@ -125,7 +125,7 @@ export function Shell({ children }: { children: ReactNode }) {
                         {formatBytes(r.free ?? 0)} free
                       </>
                     ) : (
-                      <strong style={{ color: 'var(--brick)' }}>not there</strong>
+                      <strong style={{ color: 'var(--brick)' }}>offline</strong>
                     )}
                   </span>
                 ))}
@@ -151,11 +151,11 @@ export function Shell({ children }: { children: ReactNode }) {
             {job.data.putAwayAt !== null && (
               <div className={styles.away} role="status">
                 <span>
-                  This job was put away on {formatMoment(job.data.putAwayAt)}. It can be looked at; nothing of
-                  it is changed.
+                  This job was archived on {formatMoment(job.data.putAwayAt)}. It is read-only: nothing of it
+                  is changed.
                 </span>
                 <Button size="small" disabled={takeUp.isPending} onClick={() => takeUp.mutate()}>
-                  Take it up again
+                  Reopen it
                 </Button>
               </div>
             )}

@@ -1,12 +1,12 @@
 import { PGlite } from '@electric-sql/pglite';
 import { drizzle, type PgliteDatabase } from 'drizzle-orm/pglite';
 import { migrate } from 'drizzle-orm/pglite/migrator';
-import { namesIn, readFile, rename, writeFile } from '../files/onDisk';
-import * as schema from './schema';
+import { execa } from 'execa';
+import { mkdir, namesIn, readFile } from '../files/onDisk';
 import { joinPath } from '../files/names';
 
 /** The database as use cases see it, whether it is embedded or a server's. */
-export type Database = PgliteDatabase<typeof schema>;
+export type Database = PgliteDatabase;
 
 export interface Locks {
   /** Whether it is held now by this process; false where another holds it. */
@@ -49,39 +49,38 @@ export const PLANNING = 'random_page_cost=1.1';
 const isNew = async (folder?: string): Promise<boolean> =>
   folder === undefined || (await namesIn(folder).catch(() => [])).length === 0;
 
+/** Counts what is in Sort Shelf's tables, for the planner. Those of the system, which are most, hardly change. */
+async function analyze(engine: PGlite): Promise<void> {
+  const { rows } = await engine.query<{ tables: string | null }>(
+    "select string_agg(format('%I', relname), ', ') as tables from pg_stat_user_tables where schemaname = 'public'",
+  );
+  if (rows[0]?.tables) await engine.exec(`analyze ${rows[0].tables}`);
+}
+
 /** Opens the embedded database in `folder` (in memory where it is absent), from a dump of it where one is given, and brings its tables up to date. */
 export async function openDatabase(folder?: string, dump?: Blob): Promise<OpenDatabase> {
-  // Making one from nothing takes three times as long as loading an empty one: the tests, which make hundreds, keep one in a file.
-  const kept = process.env.SORT_SHELF_EMPTY_DATABASE;
   const fresh = !dump && (await isNew(folder));
-  const prepared = kept && fresh ? kept : undefined;
-  const from =
-    dump ??
-    (prepared
-      ? await readFile(prepared).then(
-          (b) => new Blob([new Uint8Array(b)]),
-          () => undefined,
-        )
-      : undefined);
+  // Tests, which begin hundreds, keep an empty one in an archive: making one from nothing takes several times as long as unpacking it.
+  const empty = fresh ? process.env.SORT_SHELF_EMPTY_DATABASE : undefined;
+  if (folder && empty) {
+    await mkdir(folder);
+    await execa('tar', ['-xf', empty, '-C', folder]);
+  }
+  const from = dump ?? (!folder && empty ? new Blob([new Uint8Array(await readFile(empty))]) : undefined);
   const engine = await PGlite.create({
     ...(folder ? { dataDir: folder } : {}),
     ...(from ? { loadDataDir: from } : {}),
   });
-  const db = drizzle(engine, { schema, casing: 'snake_case' });
+  const db = drizzle(engine, { casing: 'snake_case' });
   const rows = await migrate(db, { migrationsFolder: migrationsFolder() })
     .then(() => engine.exec(`set ${PLANNING}`))
     // Nobody else counts what is in the tables; without that, a card's clips are looked for among all of the job's.
-    .then(() => (fresh ? undefined : engine.exec('analyze').catch(() => undefined)))
+    .then(() => (fresh ? undefined : analyze(engine).catch(() => undefined)))
     .then(() => engine.query<{ server_version: string }>('show server_version'))
     .catch(async (e: unknown) => {
       await engine.close().catch(() => undefined);
       throw e;
     });
-  if (prepared && !from) {
-    const part = `${prepared}.${process.pid}.part`;
-    await writeFile(part, Buffer.from(await (await engine.dumpDataDir('none')).arrayBuffer()));
-    await rename(part, prepared);
-  }
   return {
     db,
     embedded: engine,

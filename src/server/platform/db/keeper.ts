@@ -194,7 +194,7 @@ const makeNew = (folder: string, openAt: OpenAt): Promise<OpenDatabase> =>
     throw isAbort(e)
       ? new Refused(`No database could be made in ${folder}.`, {
           file: folder,
-          next: 'Look whether its volume has room and may be written to.',
+          next: 'Check that its volume has space and is writable.',
         })
       : e;
   });

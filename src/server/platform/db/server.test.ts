@@ -55,7 +55,7 @@ onServer('what is kept there is there after a new start; two do not work with it
   const second = await open();
   const job = await jobByCode(second, 'SLW');
   expect((await logView(second.inJob(job.id))).map((e) => e.text)).toEqual([
-    'Began the job Slack Water (SLW)',
+    'Created the job Slack Water (SLW)',
   ]);
   await second.close();
 });

@@ -3,15 +3,14 @@ import { migrate } from 'drizzle-orm/node-postgres/migrator';
 import pg from 'pg';
 import { messageOf, Refused, Unreachable } from '../errors';
 import { type Database, locksBy, migrationsFolder, PLANNING, type OpenDatabase } from './client';
-import * as schema from './schema';
 
 /** The lock that the one Sort Shelf which works with the database holds, and the number of the one that is held while its tables are brought up to date. */
 const OWNED = 'sort-shelf';
 const MIGRATING = 7_104_002;
 /** Connections at once. */
-const MOST = 8;
+const MAX_CONNECTIONS = 8;
 /** SQLSTATE of a server too old to be known here. */
-const OLDEST = 150_000;
+const MIN_VERSION = 150_000;
 
 /** Whole numbers of 64 bits come as numbers, as the embedded database gives them: ours are well inside what a double holds. */
 const types = new pg.TypeOverrides();
@@ -44,7 +43,7 @@ export async function openServer(url: string, { beside = false } = {}): Promise<
   const said = shownUrl(url);
   const pool = new pg.Pool({
     connectionString: url,
-    max: MOST,
+    max: MAX_CONNECTIONS,
     types,
     application_name: 'sort-shelf',
     options: `-c ${PLANNING}`,
@@ -80,17 +79,17 @@ export async function openServer(url: string, { beside = false } = {}): Promise<
       throw new Refused(`Another Sort Shelf works with the database at ${said}.`, {
         next: 'Stop it first, or give this one a database of its own.',
       });
-    if (Number(server.number) < OLDEST)
+    if (Number(server.number) < MIN_VERSION)
       throw new Refused(`The database at ${said} is PostgreSQL ${server.version}.`, {
-        next: 'Sort Shelf wants version 15 or newer.',
+        next: 'Sort Shelf needs version 15 or newer.',
       });
     await refuseForeign(owner, said);
     await owner.query(`select pg_advisory_lock(${MIGRATING})`);
-    await migrate(drizzle(owner, { schema, casing: 'snake_case' }), { migrationsFolder: migrationsFolder() });
+    await migrate(drizzle(owner, { casing: 'snake_case' }), { migrationsFolder: migrationsFolder() });
     await owner.query(`select pg_advisory_unlock(${MIGRATING})`);
     return {
       // The same queries, and of raw ones the same rows: what use cases ask for is common to both.
-      db: drizzle(pool, { schema, casing: 'snake_case' }) as unknown as Database,
+      db: drizzle(pool, { casing: 'snake_case' }) as unknown as Database,
       embedded: null,
       version: `PostgreSQL ${server.version}`,
       async query(text, values) {

@@ -21,15 +21,15 @@ export interface Expected {
   modified: number;
 }
 
-/** Refuses a file that is gone, is no plain file, or is not as it was. */
+/** Refuses a file that is gone, is not a regular file, or is not as it was. */
 export async function checkUnchanged(file: DiskPath, expected: Expected): Promise<void> {
   const s = await lstat(diskPath(file)).catch(() => null);
   if (!s)
-    throw new NotFound(`${path.basename(file)} is not there any more.`, {
+    throw new NotFound(`${path.basename(file)} is no longer there.`, {
       file,
       next: 'Look where it went, then read the card again.',
     });
-  if (!s.isFile()) throw new Refused(`${path.basename(file)} is not a plain file any more.`, { file });
+  if (!s.isFile()) throw new Refused(`${path.basename(file)} is no longer a regular file.`, { file });
   if (s.size !== expected.size || Math.round(s.mtimeMs) !== expected.modified) {
     throw new Clash(`${path.basename(file)} has changed since the plan was made.`, {
       file,

@@ -14,7 +14,7 @@ test('any bytes of a name come back as they were', () => {
   }
 });
 
-test('what is UTF-8 stays as it is; what is not is shown by its bytes', () => {
+test('what is UTF-8 unchanged; what is not is shown by its bytes', () => {
   expect(nameFromBytes(Buffer.from('Rad 🌊.MP4'))).toBe('Rad 🌊.MP4');
   const odd = nameFromBytes(Buffer.from([0x63, 0xe9, 0x2e, 0x61]));
   expect([isOdd(odd), shownPath(odd)]).toEqual([true, 'c\\xE9.a']);

@@ -8,6 +8,8 @@ export interface RootPlace {
   id: string;
   path: DiskPath;
   name: string;
+  /** Where it was added, to be said of one that is not there. */
+  added?: string;
 }
 
 /** The real path of one, as `names` writes it: byte by byte where it is no text. */
@@ -24,8 +26,9 @@ export const isWithin = (inner: string, outer: string): boolean =>
  */
 export async function baseOf(root: RootPlace): Promise<DiskPath> {
   const real = await realOf(root.path).catch(() => {
-    throw new NotFound(`The folder of “${root.name}” is not there: ${root.path}`, {
-      file: root.path,
+    const at = root.added ?? root.path;
+    throw new NotFound(`The folder of “${root.name}” is not there: ${at}`, {
+      file: at,
       next: 'Connect the volume, or check the root.',
     });
   });

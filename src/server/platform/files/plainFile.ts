@@ -27,15 +27,15 @@ const refused = (code: string, what: string, file: DiskPath): Refused =>
   );
 const gone = (file: DiskPath): NotFound =>
   Object.assign(
-    new NotFound(`${shownName(file)} is not there any more.`, {
+    new NotFound(`${shownName(file)} is no longer there.`, {
       file,
       next: 'Put the card or volume back, or look at the folder again.',
     }),
     { code: 'ENOENT' },
   );
-const noPlainFile = (file: DiskPath): Refused => refused('ENXIO', 'is no plain file.', file);
+const noPlainFile = (file: DiskPath): Refused => refused('ENXIO', 'is not a regular file.', file);
 
-/** Throws where what was opened is no plain file, or does not stand where it was looked for. */
+/** Throws where what was opened is not a regular file, or does not stand where it was looked for. */
 function checkOpened(fd: number, file: DiskPath): void {
   if (!fstatSync(fd).isFile()) throw noPlainFile(file);
   checkPlace(fd, file);

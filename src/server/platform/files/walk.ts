@@ -8,7 +8,7 @@ import { diskPath, joinPath, nameFromBytes } from './names';
 /** Most entries that are listed of a folder. Fewer in tests. */
 export const walkLimits = { entries: 250_000 };
 
-const AT_ONCE = 32;
+const CONCURRENCY = 32;
 
 export interface Walked {
   entries: FoundEntry[];
@@ -52,8 +52,8 @@ export async function walk(folder: DiskPath, limit = walkLimits.entries): Promis
     const below = (name: string) => (at === '' ? name : `${at}/${name}`);
     for (const n of names) if (n.isFolder) open.push(below(n.name));
     const files = names.filter((n) => !n.isFolder);
-    for (let i = 0; i < files.length; i += AT_ONCE) {
-      const some = files.slice(i, i + AT_ONCE).map((n) => below(n.name));
+    for (let i = 0; i < files.length; i += CONCURRENCY) {
+      const some = files.slice(i, i + CONCURRENCY).map((n) => below(n.name));
       const stats = await Promise.all(
         some.map((p) => lstat(diskPath(joinPath(folder, p))).catch((e: unknown) => e)),
       );

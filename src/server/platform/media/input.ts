@@ -44,7 +44,7 @@ function isRunning(pid: number): boolean {
 }
 
 /** Files held open at once for one program: a row of stills may have more than a process may open. */
-const MOST_OPEN = 4000;
+const MAX_OPEN = 4000;
 
 /**
  * Gives files to a program under plain names in a folder of their own, which is gone when the work is. Each is opened here, and
@@ -65,7 +65,7 @@ export async function withPlainNames<T>(
       handles.push(handle);
       const link = name(n, await headOf(handle, HEAD));
       names.push(link);
-      const keep = files.length <= MOST_OPEN;
+      const keep = files.length <= MAX_OPEN;
       await symlink(keep ? pathOfOpen(handle, file) : file, joinPath(folder, link));
       if (!keep) await handles.pop()!.close();
     }

@@ -28,7 +28,7 @@ const DEEPEST = 64;
 /** The largest text that is parsed, characters. */
 const LONGEST = 4 << 20;
 
-/** The five entities of XML itself; any other stays as it is written. */
+/** The five entities of XML itself; any other unchanged written. */
 const plain = (s: string): string =>
   s.replace(
     /&(lt|gt|amp|quot|apos);/g,

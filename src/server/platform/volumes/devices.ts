@@ -1,6 +1,6 @@
 import path from 'node:path';
 import type { DiskIdentity } from '../../../core/platform/disks';
-import { diskOf, SYSTEM, volumeIdOf } from './disks';
+import { diskOf, mountPoints, SYSTEM, volumeIdOf } from './disks';
 import { stat, statfs } from '../files/onDisk';
 
 /** A volume: what fails as one. Bytes. */
@@ -18,6 +18,9 @@ export interface Devices {
   volumeOf: (folder: string) => Promise<Volume | null>;
   /** The folder at which the volume of a folder begins, absolute. */
   mountOf: (folder: string) => string;
+  /** The folders at which volumes begin now, absolute; and a text that changes whenever one comes or goes. */
+  mounted: () => string[];
+  mountState: () => string;
   /** The physical disks under a folder. */
   diskOf: (folder: string) => DiskIdentity;
   /** What tells the volume of a folder from others, also when it is connected again; `null` where the system does not say. */
@@ -39,6 +42,9 @@ function mountOf(folder: string): string {
 /** Devices as the system has them: volumes are told apart by device number, and named by where they are mounted. */
 export const DISKS: Devices = {
   mountOf,
+  mounted: () => mountPoints(),
+  mountState: () =>
+    [SYSTEM.text('/proc/self/mountinfo') ?? '', ...(SYSTEM.names('/dev/disk/by-uuid') ?? [])].join('\n'),
   diskOf: (folder) => diskOf(folder),
   volumeIdOf: (folder) => volumeIdOf(folder),
   async volumeOf(folder) {

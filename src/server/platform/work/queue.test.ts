@@ -1,15 +1,19 @@
 import { afterAll, beforeAll, beforeEach, describe, expect, test } from '@jest/globals';
 import { asc, eq, inArray } from 'drizzle-orm';
-import { cameras, cards, clips, days, work } from '../db/schema';
+import { cameras, cards, clips, days } from '../../cards/tables';
+import { work } from './tables';
 import { beginJob } from '../../jobs/jobs';
+import type { InJob } from '../../runtime';
+import { kindsOf, worldOf } from '../../testing/kinds';
 import { TEST_JOB, testShelf, type TestShelf } from '../../testing/media';
-import { type Handler, WorkQueue } from './queue';
+import { KINDS } from '../../handlers';
+import type { SingleKind } from './kinds';
+import { WorkQueue } from './queue';
 
 let s: TestShelf;
-let queue: WorkQueue;
+let queue: WorkQueue<InJob>;
 let seen: string[];
-let handler: Handler;
-const none: Handler = () => Promise.resolve();
+let handler: SingleKind<InJob>['run'];
 const rows = () => s.runtime.db.select().from(work).orderBy(asc(work.queuedAt));
 const states = async () => (await rows()).map((r) => `${r.clip}:${r.state}`);
 /** Waits until `what` is true, at most five seconds. */
@@ -49,15 +53,15 @@ beforeEach(async () => {
   await s.runtime.db.delete(work);
   seen = [];
   handler = (_, c) => {
-    seen.push(c.clip);
+    seen.push(c.subject);
     return Promise.resolve();
   };
-  queue = new WorkQueue(s.runtime, {
-    read: none,
-    rest: async () => undefined,
-    filmstrip: none,
-    proxy: (r, c) => handler(r, c),
-  });
+  queue = new WorkQueue(
+    worldOf(s.runtime),
+    kindsOf({
+      proxy: (r, c) => handler(r, c),
+    }),
+  );
   await queue.recover();
 });
 
@@ -121,16 +125,13 @@ describe('the queue', () => {
 
   test('a piece that takes longer than its lease is not begun a second time', async () => {
     const slow = new WorkQueue(
-      s.runtime,
-      {
-        read: none,
-        rest: async () => undefined,
-        filmstrip: none,
+      worldOf(s.runtime),
+      kindsOf({
         proxy: async (_, c) => {
-          seen.push(c.clip);
+          seen.push(c.subject);
           await new Promise((r) => setTimeout(r, 2500));
         },
-      },
+      }),
       1,
     );
     await slow.recover();
@@ -170,11 +171,11 @@ describe('the queue', () => {
 
   test('of a batch in which the server ended each piece is done alone, and those begun after it together', async () => {
     const batches: string[][] = [];
-    const run = async (_: unknown, contexts: readonly { clip: string }[]) => {
-      batches.push(contexts.map((c) => c.clip));
+    const run = async (_: unknown, contexts: readonly { subject: string }[]) => {
+      batches.push(contexts.map((c) => c.subject));
       return new Map<string, Error>();
     };
-    queue = new WorkQueue(s.runtime, { read: { most: 24, run }, rest: none, filmstrip: none, proxy: none });
+    queue = new WorkQueue(worldOf(s.runtime), kindsOf({ read: { most: 24, runAll: run } }));
     await queue.add('read', ['a', 'b']);
     await s.runtime.db.update(work).set({ state: 'running' });
     await queue.recover();
@@ -185,7 +186,10 @@ describe('the queue', () => {
 
   test('a clip whose reading fails does not wait for ever: it says why, and those read before stay read', async () => {
     const run = () => Promise.reject(new Error('no thread could be started'));
-    queue = new WorkQueue(s.runtime, { read: { most: 24, run }, rest: none, filmstrip: none, proxy: none });
+    queue = new WorkQueue<InJob>(worldOf(s.runtime), {
+      ...kindsOf({}),
+      read: { ...KINDS.read, most: 24, runAll: run },
+    });
     await s.runtime.db.update(clips).set({ state: 'waiting' }).where(eq(clips.id, 'a'));
     await queue.add('read', ['a', 'b']);
     await queue.drain();
@@ -204,8 +208,8 @@ describe('the queue', () => {
 
   test('a failure is kept with its words and the rest goes on; again does it again', async () => {
     handler = (_, c) => {
-      seen.push(c.clip);
-      return c.clip === 'a' && c.attempt === 1
+      seen.push(c.subject);
+      return c.subject === 'a' && c.attempt === 1
         ? Promise.reject(new Error('a is cut short'))
         : Promise.resolve({ speed: 3 });
     };
@@ -229,9 +233,9 @@ describe('the queue', () => {
   test('waiting work is taken off, running work is ended', async () => {
     handler = (_, c) =>
       new Promise((resolve, reject) => {
-        seen.push(c.clip);
+        seen.push(c.subject);
         c.signal.addEventListener('abort', () => reject(c.signal.reason as Error));
-        if (c.clip === 'c') resolve();
+        if (c.subject === 'c') resolve();
       });
     await queue.add('proxy', ['a', 'b', 'c']);
     const [a, b] = await rows();
@@ -247,7 +251,7 @@ describe('the queue', () => {
   test('stopping puts running work back, and the next server goes on with it', async () => {
     handler = (_, c) =>
       new Promise((_resolve, reject) => {
-        seen.push(c.clip);
+        seen.push(c.subject);
         c.signal.addEventListener('abort', () => reject(c.signal.reason as Error));
       });
     await queue.add('proxy', ['a', 'b']);
@@ -255,15 +259,15 @@ describe('the queue', () => {
     await until(() => seen.includes('a'));
     await queue.stop();
     expect(await states()).toEqual(['a:queued', 'b:queued']);
-    const next = new WorkQueue(s.runtime, {
-      read: none,
-      rest: async () => undefined,
-      filmstrip: none,
-      proxy: (_, c) => {
-        seen.push(c.clip);
-        return Promise.resolve();
-      },
-    });
+    const next = new WorkQueue(
+      worldOf(s.runtime),
+      kindsOf({
+        proxy: (_, c) => {
+          seen.push(c.subject);
+          return Promise.resolve();
+        },
+      }),
+    );
     await next.recover();
     await next.drain();
     expect(seen).toEqual(['a', 'a', 'b']);
@@ -272,19 +276,19 @@ describe('the queue', () => {
   test('of several that were fetched together those not begun when it stopped are done by the next', async () => {
     let ended = () => undefined as void;
     const batch = (runs: (ids: readonly string[]) => Promise<void>) =>
-      new WorkQueue(s.runtime, {
-        read: {
-          most: 5,
-          run: async (_, contexts) => {
-            seen.push(...contexts.map((c) => c.clip));
-            await runs(contexts.map((c) => c.clip));
-            return new Map();
+      new WorkQueue(
+        worldOf(s.runtime),
+        kindsOf({
+          read: {
+            most: 5,
+            runAll: async (_, contexts) => {
+              seen.push(...contexts.map((c) => c.subject));
+              await runs(contexts.map((c) => c.subject));
+              return new Map();
+            },
           },
-        },
-        rest: async () => undefined,
-        filmstrip: none,
-        proxy: none,
-      });
+        }),
+      );
     const first = batch(() => new Promise((r) => (ended = r)));
     await first.recover();
     await first.add('read', ['a', 'b', 'c']);
@@ -305,16 +309,13 @@ describe('the queue', () => {
 
   test('a piece of which nothing could be noted is given out again', async () => {
     const short = new WorkQueue(
-      s.runtime,
-      {
-        read: none,
-        rest: async () => undefined,
-        filmstrip: none,
+      worldOf(s.runtime),
+      kindsOf({
         proxy: (_, c) => {
-          seen.push(c.clip);
+          seen.push(c.subject);
           return Promise.resolve();
         },
-      },
+      }),
       1,
     );
     await short.recover();
@@ -337,15 +338,15 @@ describe('the queue', () => {
     await queue.add('proxy', ['a', 'b', 'c']);
     const [a] = await rows();
     await s.runtime.db.update(work).set({ state: 'running', progress: 0.4, attempts: 1 });
-    const next = new WorkQueue(s.runtime, {
-      read: none,
-      rest: async () => undefined,
-      filmstrip: none,
-      proxy: (_, c) => {
-        seen.push(`${c.clip}${c.attempt}`);
-        return Promise.resolve();
-      },
-    });
+    const next = new WorkQueue(
+      worldOf(s.runtime),
+      kindsOf({
+        proxy: (_, c) => {
+          seen.push(`${c.subject}${c.attempt}`);
+          return Promise.resolve();
+        },
+      }),
+    );
     await next.recover();
     expect((await rows()).find((r) => r.id === a!.id)).toMatchObject({ state: 'queued', progress: 0 });
     await next.drain();
@@ -356,27 +357,27 @@ describe('the queue', () => {
     let batches: string[][];
     /** Does two at once; fails those named. */
     const batch = (failing: readonly string[], whole = false) =>
-      new WorkQueue(s.runtime, {
-        read: {
-          most: 2,
-          run: (_, works) => {
-            batches.push(works.map((w) => w.clip));
-            if (whole) return Promise.reject(new Error('the database is away'));
-            return Promise.resolve(
-              new Map(
-                works
-                  .filter((w) => failing.includes(w.clip))
-                  .map((w) => [w.id, new Error(`${w.clip} is not there`)]),
-              ),
-            );
+      new WorkQueue(
+        worldOf(s.runtime),
+        kindsOf({
+          read: {
+            most: 2,
+            runAll: (_, works) => {
+              batches.push(works.map((w) => w.subject));
+              if (whole) return Promise.reject(new Error('the database is away'));
+              return Promise.resolve(
+                new Map(
+                  works
+                    .filter((w) => failing.includes(w.subject))
+                    .map((w) => [w.id, new Error(`${w.subject} is not there`)]),
+                ),
+              );
+            },
           },
-        },
-        rest: none,
-        filmstrip: none,
-        proxy: none,
-      });
+        }),
+      );
     const byClip = async () =>
-      Object.fromEntries((await rows()).map((r) => [r.clip, [r.state, r.fault, r.attempts]]));
+      Object.fromEntries((await rows()).map((r) => [r.subject, [r.state, r.fault, r.attempts] as const]));
     beforeEach(() => {
       batches = [];
     });

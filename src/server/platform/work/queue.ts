@@ -1,54 +1,22 @@
-import { and, asc, eq, inArray, isNull, max, min, notInArray, or, sql } from 'drizzle-orm';
+import { and, asc, eq, inArray, isNotNull, isNull, notInArray, or, type SQL, sql } from 'drizzle-orm';
+import type { PgUpdateSetSource } from 'drizzle-orm/pg-core';
 import { randomUUID } from 'node:crypto';
-import PgBoss from 'pg-boss';
-import type { WorkKind } from '../../../core/platform/shapes';
+import { OPEN_WORK, type TaskView, WORK_WORDS, type WorkKind } from '../../../core/platform/shapes';
 import { among } from '../db/among';
-import { clips, work } from '../db/schema';
-import { messageOf } from '../errors';
-import type { InJob, Runtime } from '../../runtime';
+import type { OpenDatabase } from '../db/client';
+import type { Events } from '../events';
+import { clips } from '../../cards/tables';
+import { work, type WorkRow } from './tables';
+import { Interrupted, messageOf } from '../errors';
+import { problemOf, stoppedBefore } from '../problems';
+import { closeGate } from './context';
+import { HandOut, LEASE } from './handOut';
+import { type BatchKind, Halted, type Kind, type Kinds, type Outcome, type WorkContext } from './kinds';
+import { Resources } from './resources';
 import { Sleepers } from './sleepers';
-import { Turns } from './turns';
-
-/** What a handler is given: which clip, how to say how far it is, and when to stop. */
-export interface WorkContext {
-  id: string;
-  job: string;
-  clip: string;
-  attempt: number;
-  signal: AbortSignal;
-  progress: (share: number, speed: number | null) => void;
-}
-
-/** Does one piece of work. Throws where it fails; may return the speed it ran at. */
-export type Handler = (runtime: InJob, context: WorkContext) => Promise<{ speed: number } | void>;
-
-/** Does several pieces of work of one job in one go, where that is cheaper than one by one: `most` of them. Returns why those failed that did, by their ids. */
-export interface BatchHandler {
-  most: number;
-  run(runtime: InJob, contexts: readonly WorkContext[]): Promise<ReadonlyMap<string, Error>>;
-}
-
-export type Handlers = Record<WorkKind, Handler | BatchHandler>;
-
-/** How many pieces of a kind run at once. One proxy uses all cores by itself. */
-const WORKERS: Record<WorkKind, number> = { read: 2, rest: 2, filmstrip: 1, proxy: 1 };
-
-/** What pg-boss keeps of a row: which, and its turn. */
-interface HandedOut {
-  work: string;
-}
-
-/** Seconds after which pg-boss gives a piece of work out again that it has heard nothing of: whether its worker lives is asked then. */
-const LEASE = 60;
-/** How often that may be: far more often than any work takes. */
-const LEASES = 1_000_000;
-/** Minutes a piece of work may wait: ten years. */
-const WAIT = 5_256_000;
 
 /** Rows of a statement. */
 const PAGE = 500;
-
-type WorkRow = typeof work.$inferSelect;
 
 const lockOf = (worker: string): string => `worker ${worker}`;
 /** Rows of workers that have died. */
@@ -59,84 +27,107 @@ const notAlive = (dead: readonly (string | null)[]) =>
   );
 
 /** How often the server may end in the middle of a piece of work before it is given up. */
-const MOST_CRASHES = 3;
+const MAX_CRASHES = 3;
 
-/** Milliseconds between two looks for work that nobody announced. */
-const IDLE = 5000;
+/** Milliseconds between two looks for work that nobody announced: where others share the database, and where none can. */
+const [SHARED, ALONE] = [5000, 60_000];
+/** Milliseconds until what another server had to itself is asked for again, at first; then longer and longer. */
+const AGAIN = 200;
+/** Milliseconds between two looks whether what is waited for is there. */
+const WAITING = 1500;
+/** Days that the outcome of what was asked for is kept. */
+const KEEP_DAYS = 7;
 
-/** Thrown into a running handler by `cancel` and by `stop`; the first ends the work, the second puts it back. */
-class Cancelled extends Error {}
-class Stopping extends Error {}
+/** What the queue works with: `given` is what work of a job is given. */
+export interface World<Given> {
+  database: Pick<OpenDatabase, 'db' | 'query' | 'locks' | 'embedded'>;
+  events: Pick<Events, 'changed' | 'progress'>;
+  given(job: string): Given;
+}
+
+/** What use cases do with the queue. */
+export type Work = Pick<
+  WorkQueue<unknown>,
+  'add' | 'begin' | 'openFor' | 'view' | 'views' | 'cancel' | 'pause' | 'ended' | 'resume' | 'retry' | 'first'
+>;
+
+/** What changes with the state of a piece. */
+type Change = PgUpdateSetSource<typeof work> & { state: WorkRow['state'] };
+
+/** A piece of work while it runs here. */
+interface Running {
+  controller: AbortController;
+  gate: SharedArrayBuffer;
+  done: number;
+  total: number;
+  ended: Promise<void>;
+}
+
+/** What is to be done, and what it has to itself meanwhile. */
+export interface Asked {
+  job: string;
+  kind: WorkKind;
+  subject?: string;
+  wanted?: unknown;
+  needs?: readonly string[];
+  /** In which it begins. */
+  state?: 'queued' | 'paused' | 'waiting';
+}
+
+const isBatch = <Given>(kind: Kind<Given>): kind is BatchKind<Given> => 'runAll' in kind;
+const idsOf = (rows: readonly Pick<WorkRow, 'id'>[]): string[] => rows.map((r) => r.id);
+
+/** Adds to what is noted of a piece of work. */
+const noted = (text: string): SQL =>
+  sql`${work.notes} || jsonb_build_array(jsonb_build_object('at', ${new Date().toISOString()}::text, 'text', ${text}::text))`;
 
 /**
- * The queue of long work. A row of the `work` table is what the person sees and what survives; pg-boss, in the same database, hands
- * the rows out, to whichever worker asks. A worker holds a lock as long as it lives; what one that has died was working on is done by
- * another. A row is claimed before it is worked on, so that a piece that was handed out twice is done once.
+ * The one engine of long work. A row of the `work` table is what the person sees and what survives; pg-boss, in the same database,
+ * hands the rows out, to whichever worker asks. A worker holds a lock as long as it lives; what one that has died was working on is
+ * done by another. A row is claimed before it is worked on, so that a piece that was handed out twice is done once.
  */
-export class WorkQueue {
-  readonly #boss: PgBoss;
-  readonly #running = new Map<string, AbortController>();
-  readonly #loops: Promise<void>[] = [];
+export class WorkQueue<Given> {
+  readonly #hands: HandOut;
+  readonly #resources: Resources;
+  readonly #kinds: readonly WorkKind[];
+  readonly #running = new Map<string, Running>();
+  readonly #loops = new Map<WorkKind, Promise<void>[]>();
   /** Who sleeps until there is work, by kind. */
-  readonly #sleepers: Record<WorkKind, Sleepers> = {
-    read: new Sleepers(),
-    rest: new Sleepers(),
-    filmstrip: new Sleepers(),
-    proxy: new Sleepers(),
-  };
+  readonly #sleepers: Record<WorkKind, Sleepers>;
   /** Among the workers that share the queue. */
   readonly worker = randomUUID();
-  #leases: NodeJS.Timeout | null = null;
+  readonly #timers: NodeJS.Timeout[] = [];
+  /** Whether something may wait for what it needs, or for something that comes by itself. */
+  #held = false;
+  #waiting = true;
   #stopped = false;
-  #ready: Promise<void> | null = null;
 
   constructor(
-    private readonly runtime: Pick<Runtime, 'db' | 'database' | 'events' | 'inJob'>,
-    private readonly handlers: Handlers,
+    private readonly world: World<Given>,
+    private readonly kinds: Kinds<Given>,
     private readonly lease = LEASE,
   ) {
-    this.#boss = new PgBoss({
-      db: { executeSql: (text: string, values?: unknown[]) => runtime.database.query(text, values) },
-      schedule: false,
-      supervise: false,
-    });
-    this.#boss.on('error', (e) => console.error('queue:', messageOf(e)));
-  }
-
-  #open(): Promise<void> {
-    this.#ready ??= (async () => {
-      await this.#boss.start();
-      const options = {
-        policy: 'standard' as const,
-        retryLimit: LEASES,
-        retentionMinutes: WAIT,
-        expireInSeconds: this.lease,
-      };
-      for (const name of Object.keys(WORKERS)) {
-        await this.#boss.createQueue(name, { name, ...options });
-        await this.#boss.updateQueue(name, { name, ...options });
-      }
-    })();
-    return this.#ready;
+    this.#kinds = Object.keys(kinds) as WorkKind[];
+    this.#sleepers = Object.fromEntries(this.#kinds.map((k) => [k, new Sleepers()])) as Record<
+      WorkKind,
+      Sleepers
+    >;
+    this.#hands = new HandOut(world.database, this.#kinds, lease);
+    this.#resources = new Resources(world.database.locks);
   }
 
   /** Puts back what dead workers left, and what was queued by one that died before the queue was told. Call before `start`. */
   async recover(): Promise<void> {
-    await this.#open();
-    await this.runtime.database.locks.take(lockOf(this.worker));
-    await this.#putBack(await this.runtime.db.select().from(work).where(eq(work.state, 'running')));
-    const untold = await this.runtime.db
-      .select()
-      .from(work)
-      .where(and(eq(work.state, 'queued'), eq(work.handedOut, false)))
-      .orderBy(asc(work.queuedAt));
-    await this.#handOut(untold);
+    await this.#hands.open();
+    await this.world.database.locks.take(lockOf(this.worker));
+    await this.#putBack(await this.world.database.db.select().from(work).where(eq(work.state, 'running')));
+    await this.#giveHeld();
   }
 
   /** Whether a worker is there no more: its lock is free. */
   async #isDead(worker: string | null): Promise<boolean> {
     if (worker === null) return true;
-    const { locks } = this.runtime.database;
+    const { locks } = this.world.database;
     const free = await locks.take(lockOf(worker));
     if (free) await locks.leave(lockOf(worker));
     return free;
@@ -154,90 +145,95 @@ export class WorkQueue {
       .filter((r) => (r.worker === this.worker ? !isOwn(r) : dead.includes(r.worker)))
       .map((r) => r.id);
     if (left.length === 0) return [];
-    const back = await this.runtime.db
-      .update(work)
-      .set({
+    const back = await this.#move(
+      {
         state: 'queued',
         worker: null,
         handedOut: false,
         progress: 0,
         crashes: sql`${work.crashes} + 1`,
-      })
+        notes: noted('The server ended while it worked on this.'),
+      },
       // Another may have put it back meanwhile, and work on it.
-      .where(and(among(work.id, left), eq(work.state, 'running'), or(isNull(work.worker), notAlive(dead))))
-      .returning();
-    // What ends the server each time would do so for ever.
-    const fault = `The server ended ${MOST_CRASHES} times while it worked on this: it was given up. Try it again if something else ended it.`;
-    await this.#fail(
-      back.filter((r) => r.crashes >= MOST_CRASHES),
-      fault,
+      and(among(work.id, left), eq(work.state, 'running'), or(isNull(work.worker), notAlive(dead))),
     );
-    const again = back.filter((r) => r.crashes < MOST_CRASHES);
-    await this.#handOut(again);
+    const after = (r: WorkRow) => this.kinds[r.kind].afterDeath;
+    // What ends the server each time would do so for ever.
+    const often = back.filter((r) => after(r) === 'thrice' && r.crashes >= MAX_CRASHES);
+    const never = back.filter((r) => after(r) === 'never');
+    await this.#fail(
+      often,
+      new Interrupted(
+        `The server ended ${MAX_CRASHES} times while it worked on this: it was given up. Try it again if something else ended it.`,
+      ),
+    );
+    await this.#fail(
+      never,
+      new Interrupted('The server ended while it worked on this.', {
+        next: 'The logbook says what was done.',
+      }),
+    );
+    const again = back.filter((r) => !often.includes(r) && !never.includes(r));
+    await this.#hands.give(again);
     return again;
   }
 
-  /**
-   * Gives rows to pg-boss, to be fetched in this order, the jobs taking turns: by their turn, and where that is the same by their
-   * ids, which count up. What had its turn before has it still.
-   */
-  async #handOut(rows: readonly Pick<WorkRow, 'id' | 'job' | 'kind' | 'turn'>[]): Promise<void> {
-    for (const kind of new Set(rows.map((r) => r.kind))) {
-      const open = await this.runtime.db
-        .select({ job: work.job, last: max(work.turn), first: min(work.turn) })
-        .from(work)
-        .where(and(eq(work.kind, kind), eq(work.state, 'queued'), eq(work.handedOut, true)))
-        .groupBy(work.job);
-      const turns = new Turns(
-        open.length === 0 ? 1 : Math.min(...open.map((o) => o.first!)),
-        open.map((o) => [o.job, o.last!] as const),
-      );
-      const told = rows
-        .filter((r) => r.kind === kind)
-        .map((r) => ({ id: r.id, turn: r.turn || turns.next(r.job) }));
-      for (let at = 0; at < told.length; at += PAGE) {
-        const some = told.slice(at, at + PAGE);
-        await this.#boss.insert(
-          some.map(({ id, turn }, i) => ({
-            id: (at + i).toString(16).padStart(8, '0') + randomUUID().slice(8),
-            name: kind,
-            priority: -turn,
-            data: { work: id } satisfies HandedOut,
-          })),
-        );
-        await this.runtime.db.execute(sql`update ${work} set handed_out = true, turn = r.turn
-          from jsonb_to_recordset(${JSON.stringify(some)}::jsonb) as r(id text, turn int) where ${work}.id = r.id`);
-      }
-    }
+  /** Gives out again what waits for what it needs, and what the queue was not told of before its server died. */
+  async #giveHeld(): Promise<void> {
+    this.#held = false;
+    const rows = await this.world.database.db
+      .select()
+      .from(work)
+      .where(and(eq(work.state, 'queued'), eq(work.handedOut, false)))
+      .orderBy(asc(work.queuedAt));
+    await this.#hands.give(rows);
+    for (const kind of new Set(rows.map((r) => r.kind))) this.#sleepers[kind].wake();
   }
 
-  /** Has pg-boss give out again what it has heard nothing of, and clear away what was done long ago. Done by itself from time to time. */
+  /** Has pg-boss give out again what it has heard nothing of, and clears away what was done long ago. Done by itself from time to time. */
   async tend(): Promise<void> {
-    await this.#open();
-    await this.#boss.maintain();
+    await this.#hands.tend();
+    await this.world.database.db
+      .delete(work)
+      .where(
+        and(
+          isNull(work.clip),
+          notInArray(work.state, [...OPEN_WORK]),
+          sql`${work.endedAt} < now() - make_interval(days => ${KEEP_DAYS})`,
+        ),
+      );
   }
 
-  async start(): Promise<void> {
-    await this.#open();
-    this.#leases = setInterval(
-      () => void this.tend().catch((e: unknown) => console.error('queue:', messageOf(e))),
-      (this.lease * 1000) / 2,
-    );
-    this.#leases.unref();
-    for (const kind of Object.keys(WORKERS) as WorkKind[]) {
-      for (let i = 0; i < WORKERS[kind]; i++) this.#loops.push(this.#loop(kind));
-    }
+  /** Begins to work: on all kinds, or on these only. */
+  async start(kinds: readonly WorkKind[] = this.#kinds): Promise<void> {
+    await this.#hands.open();
+    const every = (milliseconds: number, what: () => Promise<void>) => {
+      const timer = setInterval(
+        () => void what().catch((e: unknown) => console.error('queue:', messageOf(e))),
+        milliseconds,
+      );
+      timer.unref();
+      this.#timers.push(timer);
+    };
+    every((this.lease * 1000) / 2, () => this.tend());
+    every(WAITING, () => this.#lookForWaiting());
+    every(WAITING, () => this.#heedWishes());
+    for (const kind of kinds)
+      this.#loops.set(
+        kind,
+        Array.from({ length: this.kinds[kind].workers }, () => this.#loop(kind)),
+      );
   }
 
   /** Queues work for clips; a clip that has work of this kind open already is left as it is. Returns how many were added. */
   async add(kind: WorkKind, clipIds: readonly string[]): Promise<number> {
     if (clipIds.length === 0) return 0;
-    const open = await this.runtime.db
+    const open = await this.world.database.db
       .select({ clip: work.clip })
       .from(work)
-      .where(and(eq(work.kind, kind), inArray(work.state, ['queued', 'running']), among(work.clip, clipIds)));
+      .where(and(eq(work.kind, kind), inArray(work.state, [...OPEN_WORK]), among(work.clip, clipIds)));
     const busy = new Set(open.map((o) => o.clip));
-    const known = await this.runtime.db
+    const known = await this.world.database.db
       .select({ id: clips.id, job: clips.job })
       .from(clips)
       .where(among(clips.id, clipIds));
@@ -250,6 +246,7 @@ export class WorkQueue {
         id: randomUUID(),
         job: jobOf.get(clip)!,
         kind,
+        subject: clip,
         clip,
         turn: 0,
         state: 'queued' as const,
@@ -257,73 +254,196 @@ export class WorkQueue {
       }));
     if (rows.length === 0) return 0;
     for (let i = 0; i < rows.length; i += PAGE)
-      await this.runtime.db.insert(work).values(rows.slice(i, i + PAGE));
-    await this.#handOut(rows);
+      await this.world.database.db.insert(work).values(rows.slice(i, i + PAGE));
+    await this.#hands.give(rows);
     this.#sleepers[kind].wake();
-    this.runtime.events.changed('work');
+    this.#changed();
     return rows.length;
   }
 
-  /** Takes queued work off, and ends running work. Returns how many. */
-  async cancel(ids: readonly string[]): Promise<number> {
-    const running = ids.filter((id) => this.#running.has(id));
-    for (const id of running) this.#running.get(id)!.abort(new Cancelled('cancelled'));
-    const taken =
-      ids.length === 0
-        ? []
-        : await this.runtime.db
-            .update(work)
-            .set({ state: 'cancelled', endedAt: new Date() })
-            .where(and(among(work.id, ids), eq(work.state, 'queued')))
-            .returning({ id: work.id });
-    this.runtime.events.changed('work');
+  /** Begins what a person asked for and answers with its id at once; what is open already for the same subject is not begun a second time. */
+  async begin({ job, kind, subject = '', wanted = null, needs = [], state = 'queued' }: Asked): Promise<{
+    task: string;
+  }> {
+    const [open] = subject === '' ? [] : await this.openFor(kind, subject);
+    if (open) return { task: open.id };
+    const row = { id: randomUUID(), job, kind, subject, wanted, needs: [...needs], state, turn: 0 };
+    await this.world.database.db.insert(work).values({ ...row, queuedAt: new Date() });
+    if (state === 'queued') await this.#hands.give([row]);
+    this.#waiting ||= state === 'waiting';
+    this.#sleepers[kind].wake();
+    this.#changed();
+    return { task: row.id };
+  }
+
+  /** What is open of a kind for a subject that is no clip: at most one piece. */
+  openFor(kind: WorkKind, subject: string): Promise<WorkRow[]> {
+    return this.world.database.db
+      .select()
+      .from(work)
+      .where(
+        and(
+          eq(work.kind, kind),
+          eq(work.subject, subject),
+          isNull(work.clip),
+          inArray(work.state, [...OPEN_WORK]),
+        ),
+      );
+  }
+
+  /** A piece of work that a person asked for: how it stands, and its outcome once it has ended. */
+  async view(id: string): Promise<TaskView | null> {
+    const [row] = await this.world.database.db.select().from(work).where(eq(work.id, id));
+    return row ? this.#viewOf(row) : null;
+  }
+
+  /** What is open of all that no clip is the subject of. */
+  async views(): Promise<TaskView[]> {
+    const rows = await this.world.database.db
+      .select()
+      .from(work)
+      .where(and(isNull(work.clip), inArray(work.state, [...OPEN_WORK])))
+      .orderBy(asc(work.queuedAt));
+    return rows.map((r) => this.#viewOf(r));
+  }
+
+  #viewOf(row: WorkRow): TaskView {
+    const { id, kind, job, state } = row;
+    const running = this.#running.get(id);
+    return {
+      id,
+      kind,
+      title: WORK_WORDS[kind],
+      job,
+      subject: row.subject || null,
+      state,
+      done: running?.done ?? 0,
+      total: running?.total ?? 0,
+      result: row.result,
+      problem: row.problem ?? (state === 'cancelled' ? stoppedBefore : null),
+    };
+  }
+
+  /** Takes work off: what waits at once, what runs as soon as nothing of it is half done (`ended`). Returns how many. */
+  cancel(ids: readonly string[]): Promise<number> {
+    return this.#halt(ids, 'cancelled', ['queued', 'paused', 'waiting']);
+  }
+
+  /** Lets work rest until it is resumed; what runs is put back to where it can go on. Returns how many. */
+  pause(ids: readonly string[]): Promise<number> {
+    return this.#halt(ids, 'paused', ['queued', 'waiting']);
+  }
+
+  async #halt(
+    ids: readonly string[],
+    to: 'cancelled' | 'paused',
+    from: readonly WorkRow['state'][],
+  ): Promise<number> {
+    if (ids.length === 0) return 0;
+    const taken = await this.#move(
+      { state: to, fault: null, ...(to === 'cancelled' ? { endedAt: new Date() } : {}) },
+      and(among(work.id, ids), inArray(work.state, [...from])),
+    );
+    // What runs elsewhere is ended where it runs, which looks for what is wished of it.
+    const running = await this.world.database.db
+      .update(work)
+      .set({ wish: to })
+      .where(and(among(work.id, ids), eq(work.state, 'running')))
+      .returning({ id: work.id });
+    for (const { id } of running) this.#abort(id, new Halted(to));
+    this.#changed();
     return running.length + taken.length;
   }
 
+  #abort(id: string, reason: Halted): void {
+    const running = this.#running.get(id);
+    if (!running) return;
+    running.controller.abort(reason);
+    closeGate(running.gate);
+  }
+
+  /** Waits until none of these runs here any more. */
+  async ended(ids: readonly string[]): Promise<void> {
+    await Promise.all(ids.flatMap((id) => this.#running.get(id)?.ended ?? []));
+  }
+
+  /** Goes on with what was paused, or waits for something. Returns how many. */
+  resume(ids: readonly string[]): Promise<number> {
+    return this.#again(ids, ['paused', 'waiting'], {});
+  }
+
   /** Queues failed or cancelled work again. */
-  async retry(ids: readonly string[]): Promise<number> {
+  retry(ids: readonly string[]): Promise<number> {
+    return this.#again(ids, ['failed', 'cancelled'], {
+      crashes: 0,
+      queuedAt: new Date(),
+      turn: 0,
+      notes: noted('Tried again.'),
+    });
+  }
+
+  async #again(
+    ids: readonly string[],
+    from: readonly WorkRow['state'][],
+    also: Omit<Change, 'state'>,
+  ): Promise<number> {
     if (ids.length === 0) return 0;
-    const rows = await this.runtime.db
-      .update(work)
-      .set({
+    const rows = await this.#move(
+      {
         state: 'queued',
         fault: null,
+        problem: null,
         progress: 0,
-        crashes: 0,
-        turn: 0,
         handedOut: false,
-        queuedAt: new Date(),
         endedAt: null,
-      })
-      .where(and(among(work.id, ids), inArray(work.state, ['failed', 'cancelled'])))
-      .returning();
-    await this.#handOut(rows);
+        ...also,
+      },
+      and(among(work.id, ids), inArray(work.state, [...from])),
+    );
+    await this.#hands.give(rows);
     for (const row of rows) this.#sleepers[row.kind].wake();
-    this.runtime.events.changed('work');
+    this.#changed();
+    return rows.length;
+  }
+
+  /** Has queued work done before all other of its kind, in its order. Returns how many. */
+  async first(ids: readonly string[]): Promise<number> {
+    if (ids.length === 0) return 0;
+    const rows = await this.world.database.db
+      .select()
+      .from(work)
+      .where(and(among(work.id, ids), eq(work.state, 'queued')))
+      .orderBy(asc(work.queuedAt));
+    const [{ least } = { least: 0 }] = await this.world.database.db
+      .select({ least: sql<number>`coalesce(min(${work.turn}), 0)::int` })
+      .from(work)
+      .where(eq(work.state, 'queued'));
+    // A turn of nought is none.
+    await this.#hands.give(rows.map((r) => ({ ...r, turn: Math.min(least, 0) - 1 })));
+    this.#changed();
     return rows.length;
   }
 
   /** Ends running work, which goes back to the queue, and stops handing out. */
   async stop(): Promise<void> {
     this.#stopped = true;
-    if (this.#leases) clearInterval(this.#leases);
-    for (const kind of Object.keys(WORKERS) as WorkKind[]) this.#sleepers[kind].wake();
-    for (const controller of this.#running.values()) controller.abort(new Stopping('stopping'));
-    await Promise.all(this.#loops);
-    if (this.#ready) {
-      await this.#ready;
-      await this.#boss.stop({ graceful: false, wait: true });
-      await this.runtime.database.locks
+    for (const timer of this.#timers) clearInterval(timer);
+    for (const kind of this.#kinds) this.#sleepers[kind].wake();
+    for (const id of this.#running.keys()) this.#abort(id, new Halted('queued'));
+    await Promise.all([...this.#loops.values()].flat());
+    await this.ended([...this.#running.keys()]);
+    if (await this.#hands.close())
+      await this.world.database.locks
         .leave(lockOf(this.worker))
         .catch((e: unknown) => console.error('queue:', messageOf(e)));
-    }
   }
 
-  /** Works the queue off and returns when nothing is left: for tests, in place of `start`. */
+  /** Works off what nobody here works on, and returns when nothing is left: for tests, in place of `start`. */
   async drain(): Promise<void> {
     for (let any = true; any;) {
       any = false;
-      for (const kind of Object.keys(WORKERS) as WorkKind[]) any = (await this.drainKind(kind)) > 0 || any;
+      for (const kind of this.#kinds)
+        if (!this.#loops.has(kind)) any = (await this.drainKind(kind)) > 0 || any;
     }
   }
 
@@ -331,162 +451,258 @@ export class WorkQueue {
   async drainKind(kind: WorkKind): Promise<number> {
     let done = 0;
     await Promise.all(
-      Array.from({ length: WORKERS[kind] }, async () => {
-        while (await this.#next(kind)) done++;
+      Array.from({ length: this.kinds[kind].workers }, async () => {
+        while ((await this.#next(kind)) === 'did') done++;
       }),
     );
     return done;
   }
 
+  /** Waits until nothing of a kind is queued or runs: for tests. */
+  async idle(kind: WorkKind): Promise<void> {
+    if (!this.#loops.has(kind)) throw new Error(`Nobody works on ${kind}: it would wait for ever.`);
+    const open = and(eq(work.kind, kind), inArray(work.state, ['queued', 'running']));
+    while ((await this.world.database.db.$count(work, open)) > 0) await new Promise((r) => setTimeout(r, 10));
+  }
+
   async #loop(kind: WorkKind): Promise<void> {
+    const idle = this.world.database.embedded ? ALONE : SHARED;
+    let again = AGAIN;
     while (!this.#stopped) {
       const did = await this.#next(kind).catch((e: unknown) => {
         console.error(`queue ${kind}:`, messageOf(e));
-        return false;
+        return 'none' as const;
       });
-      if (did || this.#stopped) continue;
-      await this.#sleepers[kind].sleep(IDLE);
+      if (did === 'did') again = AGAIN;
+      if (did === 'did' || this.#stopped) continue;
+      await this.#sleepers[kind].sleep(did === 'none' ? idle : again);
+      if (did === 'later') again = Math.min(SHARED, 2 * again);
     }
   }
 
-  async #next(kind: WorkKind): Promise<boolean> {
-    const handler = this.handlers[kind];
-    // Nothing here is to start later; a clock that is set back would make it seem so.
-    const fetched =
-      (await this.#boss.fetch<HandedOut>(kind, {
-        batchSize: typeof handler === 'function' ? 1 : handler.most,
-        ignoreStartAfter: true,
-      })) ?? [];
-    if (fetched.length === 0) return false;
-    const ids = fetched.map((f) => f.data.work);
-    const known = await this.runtime.db.select().from(work).where(inArray(work.id, ids));
+  /** Goes on with what waits for something that has come. */
+  async #lookForWaiting(): Promise<void> {
+    if (!this.#waiting) return;
+    const rows = await this.world.database.db.select().from(work).where(eq(work.state, 'waiting'));
+    this.#waiting = rows.length > 0;
+    for (const row of rows)
+      if (await this.kinds[row.kind].mayGoOn?.(this.world.given(row.job), row.subject))
+        await this.resume([row.id]);
+  }
+
+  /** Ends what a person wants ended who asked another server. */
+  async #heedWishes(): Promise<void> {
+    if (this.world.database.embedded || this.#running.size === 0) return;
+    const wishes = await this.world.database.db
+      .select({ id: work.id, wish: work.wish })
+      .from(work)
+      .where(and(eq(work.worker, this.worker), eq(work.state, 'running'), isNotNull(work.wish)));
+    for (const { id, wish } of wishes) this.#abort(id, new Halted(wish!));
+  }
+
+  /** Works on what comes next. `later` where another server has what that needs: it was given back. */
+  async #next(name: WorkKind): Promise<'did' | 'later' | 'none'> {
+    const kind = this.kinds[name];
+    const fetched = await this.#hands.fetch(name, isBatch(kind) ? kind.most : 1);
+    if (fetched.length === 0) return 'none';
+    const known = await this.world.database.db
+      .select()
+      .from(work)
+      .where(
+        inArray(
+          work.id,
+          fetched.map((f) => f.work),
+        ),
+      );
     // Given out again because nothing was heard of it: what a dead worker left is put back, and comes again.
     const running = known.filter((r) => r.state === 'running');
-    const left = new Set((await this.#putBack(running)).map((r) => r.id));
-    const busy = new Set(running.map((r) => r.id).filter((id) => !left.has(id)));
+    const left = new Set(idsOf(await this.#putBack(running)));
+    const busy = new Set(idsOf(running).filter((id) => !left.has(id)));
     const rows = known
       .filter((r) => r.state === 'queued')
       .sort((a, b) => a.queuedAt.getTime() - b.queuedAt.getTime());
     const whole = rows.filter((r) => r.crashes === 0);
     const undone: string[] = [];
+    const held: string[][] = [];
+    const later: WorkRow[] = [];
     // What the server ended at is done alone: what is given up in the end is not what stood beside it.
     for (const some of [
       ...[...new Set(whole.map((r) => r.job))].map((job) => whole.filter((r) => r.job === job)),
       ...rows.filter((r) => r.crashes > 0).map((r) => [r]),
     ]) {
-      if (this.#stopped) undone.push(...some.map((r) => r.id));
-      else await this.#do(handler, some);
+      const needs = some.flatMap((r) => r.needs);
+      const taken = this.#stopped ? null : await this.#resources.take(needs);
+      if (taken === 'taken') {
+        await this.#do(kind, some).finally(() => this.#resources.leave(needs));
+        if (this.#held && needs.length > 0) await this.#giveHeld();
+        continue;
+      }
+      undone.push(...idsOf(some));
+      if (taken === 'here') held.push(needs);
+      if (taken === 'elsewhere') later.push(...some);
     }
-    // The next start tells the queue of it.
+    // It is given out again when what it needs is free, or at the next start.
     if (undone.length > 0)
-      await this.runtime.db
+      await this.world.database.db
         .update(work)
         .set({ handedOut: false })
         .where(and(among(work.id, undone), eq(work.state, 'queued')));
+    this.#held ||= held.length > 0;
+    // What had it may have ended meanwhile.
+    if (held.some((needs) => this.#resources.areFree(needs))) await this.#giveHeld();
+    await this.#hands.give(later);
     // What a living worker is busy with stays with pg-boss, and so does all of it where something was thrown: it is given out again.
-    const over = fetched.filter((f) => !busy.has(f.data.work)).map((f) => f.id);
-    if (over.length > 0) await this.#boss.complete(kind, over);
-    return true;
+    await this.#hands.over(
+      name,
+      fetched.filter((f) => !busy.has(f.work)).map((f) => f.token),
+    );
+    return later.length > 0 ? 'later' : 'did';
+  }
+
+  #contextOf(row: WorkRow, ended: Promise<void>): WorkContext {
+    const controller = new AbortController();
+    const running: Running = { controller, gate: new SharedArrayBuffer(8), done: 0, total: 0, ended };
+    this.#running.set(row.id, running);
+    // It was claimed while the queue was being stopped.
+    if (this.#stopped) this.#abort(row.id, new Halted('queued'));
+    return {
+      id: row.id,
+      subject: row.subject,
+      wanted: row.wanted,
+      attempt: row.attempts,
+      signal: controller.signal,
+      gate: running.gate,
+      stopped: () => Atomics.load(new Int32Array(running.gate), 1) !== 0,
+      progress: (done, total, speed = null) => {
+        Object.assign(running, { done, total });
+        if (row.clip) this.world.events.progress(row.id, total > 0 ? done / total : 0, speed);
+        else this.world.events.changed('tasks');
+      },
+    };
   }
 
   /** Does work of one job. */
-  async #do(handler: Handler | BatchHandler, wanted: readonly WorkRow[]): Promise<void> {
-    const { db, events } = this.runtime;
+  async #do(kind: Kind<Given>, wanted: readonly WorkRow[]): Promise<void> {
     const rows = await this.#claim(wanted);
     if (rows.length === 0) return;
-    const inJob = this.runtime.inJob(rows[0]!.job);
-    const contexts = rows.map((row): WorkContext => {
-      const controller = new AbortController();
-      this.#running.set(row.id, controller);
-      return {
-        id: row.id,
-        job: row.job,
-        clip: row.clip,
-        attempt: row.attempts,
-        signal: controller.signal,
-        progress: (share, speed) => events.progress(row.id, share, speed),
-      };
+    let end = () => undefined as void;
+    const ended = new Promise<void>((resolve) => {
+      end = resolve;
     });
-    const these = and(
-      inArray(
-        work.id,
-        rows.map((r) => r.id),
-      ),
-      eq(work.worker, this.worker),
-    );
-    events.changed('work');
+    const inJob = this.world.given(rows[0]!.job);
+    const contexts = rows.map((row) => this.#contextOf(row, ended));
+    this.#changed();
     try {
-      const speed = typeof handler === 'function' ? (await handler(inJob, contexts[0]!))?.speed : undefined;
-      const failed =
-        typeof handler === 'function' ? new Map<string, Error>() : await handler.run(inJob, contexts);
-      await db
-        .update(work)
-        .set({ state: 'done', endedAt: new Date(), progress: 1, ...(speed !== undefined ? { speed } : {}) })
-        .where(and(these, notInArray(work.id, [...failed.keys()])));
-      for (const [id, e] of failed)
-        await this.#fail(
-          rows.filter((r) => r.id === id),
-          messageOf(e),
+      if (isBatch(kind)) {
+        const failed = await kind.runAll(inJob, contexts);
+        await this.#done(
+          rows.filter((r) => !failed.has(r.id)),
+          {},
         );
+        for (const [id, e] of failed)
+          await this.#fail(
+            rows.filter((r) => r.id === id),
+            e,
+          );
+      } else await this.#done(rows, (await kind.run(inJob, contexts[0]!)) ?? {});
     } catch (e) {
-      if (e instanceof Stopping) {
-        await db
-          .update(work)
-          .set({ state: 'queued', worker: null, handedOut: false, endedAt: null, progress: 0 })
-          .where(these);
-        await this.#handOut(rows);
-      } else if (e instanceof Cancelled)
-        await db.update(work).set({ state: 'cancelled', endedAt: new Date() }).where(these);
-      else await this.#fail(rows, messageOf(e));
+      const { signal } = this.#running.get(rows[0]!.id)!.controller;
+      if (e instanceof Halted) await this.#halted(rows, e);
+      else if (signal.aborted && signal.reason instanceof Halted) await this.#halted(rows, signal.reason, e);
+      else await this.#fail(rows, e);
     } finally {
       for (const row of rows) this.#running.delete(row.id);
-      events.changed('work', 'clips', 'cards');
+      end();
+      this.world.events.changed('work', 'tasks', 'clips', 'cards');
     }
   }
 
   /** Takes rows that wait for oneself, in their order: those that nobody else has taken meanwhile. */
   async #claim(wanted: readonly WorkRow[]): Promise<WorkRow[]> {
-    const mine = await this.runtime.db
-      .update(work)
-      .set({
+    const mine = await this.#move(
+      {
         state: 'running',
         worker: this.worker,
+        wish: null,
         startedAt: new Date(),
         attempts: sql`${work.attempts} + 1`,
         progress: 0,
         fault: null,
-      })
-      .where(
-        and(
-          inArray(
-            work.id,
-            wanted.map((r) => r.id),
-          ),
-          eq(work.state, 'queued'),
-        ),
-      )
-      .returning();
+        problem: null,
+      },
+      and(inArray(work.id, idsOf(wanted)), eq(work.state, 'queued')),
+    );
     const byId = new Map(mine.map((r) => [r.id, r]));
     return wanted.flatMap((r) => byId.get(r.id) ?? []);
   }
 
-  /** Notes work that failed, and why. A clip whose reading failed waits for it no longer: it says so itself. */
-  async #fail(rows: readonly WorkRow[], fault: string): Promise<void> {
-    const { db } = this.runtime;
-    await db
-      .update(work)
-      .set({ state: 'failed', endedAt: new Date(), fault })
-      .where(
-        among(
-          work.id,
-          rows.map((r) => r.id),
-        ),
-      );
-    const unread = rows.filter((r) => r.kind === 'read' || r.kind === 'rest').map((r) => r.clip);
-    await db
-      .update(clips)
-      .set({ state: 'unreadable', fault })
-      .where(and(among(clips.id, unread), eq(clips.state, 'waiting')))
-      .catch((e: unknown) => console.error('queue:', messageOf(e)));
+  async #done(rows: readonly WorkRow[], { speed, result }: Outcome): Promise<void> {
+    if (rows.length === 0) return;
+    await this.#move(
+      {
+        state: 'done',
+        endedAt: new Date(),
+        progress: 1,
+        ...(speed !== undefined ? { speed } : {}),
+        ...(result !== undefined ? { result } : {}),
+      },
+      and(inArray(work.id, idsOf(rows)), eq(work.worker, this.worker)),
+    );
+  }
+
+  /** Puts running work where it was halted to; what cannot be done a second time is over with that. `e` is what it ended with. */
+  async #halted(rows: readonly WorkRow[], { to: wanted, why }: Halted, e?: unknown): Promise<void> {
+    const once = rows.some((r) => this.kinds[r.kind].afterDeath === 'never');
+    const to = once && wanted !== 'waiting' ? 'cancelled' : wanted;
+    this.#waiting ||= to === 'waiting';
+    await this.#move(
+      {
+        state: to,
+        worker: null,
+        handedOut: false,
+        progress: 0,
+        fault: why,
+        endedAt: to === 'cancelled' ? new Date() : null,
+        ...(e !== undefined && rows.some((r) => r.clip === null) ? { problem: problemOf(e) } : {}),
+        ...(why !== null ? { notes: noted(why) } : {}),
+      },
+      and(inArray(work.id, idsOf(rows)), eq(work.worker, this.worker)),
+    );
+    if (to === 'queued') await this.#hands.give(rows);
+  }
+
+  /** Notes work that failed, and why. */
+  async #fail(rows: readonly WorkRow[], e: unknown): Promise<void> {
+    if (rows.length === 0) return;
+    const fault = messageOf(e);
+    await this.#move(
+      {
+        state: 'failed',
+        endedAt: new Date(),
+        fault,
+        ...(rows.some((r) => r.clip === null) ? { problem: problemOf(e) } : {}),
+        notes: noted(fault),
+      },
+      among(work.id, idsOf(rows)),
+    );
+  }
+
+  /**
+   * Brings pieces to another state and tells their kinds, both or neither: what a kind keeps of the state is never behind it, not
+   * even after a power cut. Returns the pieces.
+   */
+  async #move(change: Change, which: SQL | undefined): Promise<WorkRow[]> {
+    const moved = await this.world.database.db.transaction(async (tx) => {
+      const rows = await tx.update(work).set(change).where(which).returning();
+      for (const { kind, subject, state, fault } of rows)
+        await this.kinds[kind].told?.(tx, { subject, state, fault });
+      return rows;
+    });
+    this.world.events.changed(...new Set(moved.flatMap(({ kind }) => this.kinds[kind].shownAs ?? [])));
+    return moved;
+  }
+
+  #changed(): void {
+    this.world.events.changed('work', 'tasks');
   }
 }

@@ -1,5 +1,6 @@
 import { afterAll, beforeAll, expect, test } from '@jest/globals';
 import { type ChildProcess, spawn } from 'node:child_process';
+import { bundled } from '../../../../soak/workers/fork';
 import { beginJob } from '../../jobs/jobs';
 import { TEST_JOB, testShelf, type TestShelf } from '../../testing/media';
 
@@ -21,7 +22,7 @@ const query = async <T>(text: string): Promise<T[]> => (await s.runtime.database
 
 /** Starts a worker; resolves once it works. */
 async function worker(url: string): Promise<ChildProcess> {
-  const child = spawn(process.execPath, ['--import', 'tsx', 'soak/workers/queue.ts', url, String(LEASE)], {
+  const child = spawn(process.execPath, [await bundled('queue'), url, String(LEASE)], {
     stdio: ['ignore', 'pipe', 'inherit'],
   });
   workers.push(child);
@@ -47,21 +48,57 @@ onServer(
       insert into days (job, number) values ('${TEST_JOB}', 1);
       insert into cards (job, id, camera, day, shape, root, folder, aside, taken_at) values ('${TEST_JOB}', 'B001', 'B', 1, 'plain', 'shelf', '', '[]', now());
       insert into clips (id, job, card, original, state, audio) select 'c' || n, '${TEST_JOB}', 'B001', 'T' || n, 'read', '[]' from generate_series(1, ${PIECES}) n;
-      create table tried (work text not null, worker text not null, ended boolean not null default false);`);
+      create table tried (work text not null, worker text not null, ended boolean not null default false);
+      create table held (work text not null, worker text not null, began timestamptz not null, ended timestamptz);`);
     const [{ url }] = (await query<{ name: string }>('select current_database() as name')).map(
       ({ name }) => ({
         url: Object.assign(new URL(process.env.SORT_SHELF_TEST_SERVER!), { pathname: `/${name}` }).href,
       }),
     ) as [{ url: string }];
     const [first] = await Promise.all([worker(url), worker(url)] as const);
+    // What needs the same is done by one at a time, whichever of them does it.
+    const { queue } = s.runtime;
+    for (let n = 0; n < 40; n++)
+      await queue.begin({ job: TEST_JOB, kind: 'check', subject: `copy ${n}`, needs: ['root x'] });
+    await until(
+      async () =>
+        (await query<{ n: number }>('select count(*)::int as n from held where ended is not null'))[0]!.n ===
+        40,
+    );
+    const overlapping = await query(
+      'select a.work from held a join held b on a.work < b.work and a.began < b.ended and b.began < a.ended',
+    );
+    expect(overlapping).toEqual([]);
+    // What another process works on is ended by asking this one.
+    const { task } = await queue.begin({ job: TEST_JOB, kind: 'prove' });
+    const state = async () => (await queue.view(task))!.state;
+    await until(async () => (await state()) === 'running');
+    expect(await queue.cancel([task])).toBe(1);
+    await until(async () => (await state()) === 'cancelled');
+    await query('delete from work');
     const clips = Array.from({ length: PIECES }, (_, i) => `c${i + 1}`);
     await s.runtime.queue.add('read', clips);
     await s.runtime.queue.add('proxy', clips);
     const ended = async (): Promise<number> =>
       (await query<{ n: number }>('select count(*)::int as n from tried where ended'))[0]!.n;
     // In the middle of it, with something in its hands.
-    await until(async () => (await ended()) > 60);
     const killed = String(first.pid);
+    const inHand = async (): Promise<number> =>
+      (
+        await query<{ n: number }>(
+          `select count(*)::int as n from tried t join work w on w.id = t.work
+             where t.worker = '${killed}' and not t.ended and w.state = 'running'`,
+        )
+      )[0]!.n;
+    // It is held still, so that what it has in its hands is still there when it is killed.
+    await until(async () => {
+      if ((await ended()) <= 60) return false;
+      first.kill('SIGSTOP');
+      await new Promise((r) => setTimeout(r, 20));
+      if ((await inHand()) > 0) return true;
+      first.kill('SIGCONT');
+      return false;
+    });
     first.removeAllListeners('exit');
     first.kill('SIGKILL');
     await until(

@@ -1,6 +1,7 @@
 import { JobAction, JobSettings } from '../../../../core/jobs';
 import { changeSettings } from '../../../../server/facts';
-import { jobView, putAway, removeJob } from '../../../../server/jobs';
+import { jobView, putAway } from '../../../../server/jobs';
+import { removeJob } from '../../../../server/removal';
 import { changeTo, inJob, type InJobContext, inJobTo } from '../../answer';
 
 export const dynamic = 'force-dynamic';

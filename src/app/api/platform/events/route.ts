@@ -4,7 +4,7 @@ import { bodyOf } from '../../fileResponse';
 export const dynamic = 'force-dynamic';
 
 /** Messages that may wait for a client; one that does not read any more is let go. */
-const MOST_WAITING = 1000;
+const MAX_WAITING = 1000;
 
 /** Server-sent events: what changed, and how running work stands. A comment every 15 s keeps the line open. */
 export const GET = (request: Request): Promise<Response> =>
@@ -20,7 +20,7 @@ export const GET = (request: Request): Promise<Response> =>
     let ended = false;
     let wake = (): void => undefined;
     const say = (text: string): void => {
-      ended ||= waiting.push(text) > MOST_WAITING;
+      ended ||= waiting.push(text) > MAX_WAITING;
       wake();
     };
     const unlisten = r.events.listen((event) => say(`data: ${JSON.stringify(event)}\n\n`));

@@ -2,5 +2,5 @@ import { answer } from '../../answer';
 
 export const dynamic = 'force-dynamic';
 
-/** The tasks that run now. */
-export const GET = (): Promise<Response> => answer(async (r) => r.tasks.running());
+/** The long work that is open, but for that of single clips. */
+export const GET = (): Promise<Response> => answer((r) => r.queue.views());

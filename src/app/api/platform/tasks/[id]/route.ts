@@ -1,3 +1,4 @@
+import { ASKED } from '../../../../../core/platform/shapes';
 import { NotFound } from '../../../../../server/platform/errors';
 import { answer } from '../../../answer';
 
@@ -8,12 +9,14 @@ type Context = { params: Promise<{ id: string }> };
 /** How a task stands, and its outcome once it has ended. */
 export const GET = (_: Request, { params }: Context): Promise<Response> =>
   answer(async (r) => {
-    const view = r.tasks.view((await params).id);
-    if (!view)
-      throw new NotFound('This work is not known any more.', { next: 'The logbook says what was done.' });
+    const view = await r.queue.view((await params).id);
+    if (!view) throw new NotFound('There is no such task.', { next: 'The logbook says what was done.' });
     return view;
   });
 
-/** Asks a task to stop. */
+/** Asks a task to stop; what has a way of its own to be stopped, as a copying, is left as it is. */
 export const DELETE = (_: Request, { params }: Context): Promise<Response> =>
-  answer(async (r) => r.tasks.stop((await params).id));
+  answer(async (r) => {
+    const view = await r.queue.view((await params).id);
+    return view && ASKED.some((k) => k === view.kind) ? r.queue.cancel([view.id]) : 0;
+  });

@@ -1,14 +1,14 @@
 import { beforeEach, describe, expect, test } from '@jest/globals';
-import { Memory } from './memory';
+import { ViewCache } from './viewCache';
 
 describe('answers that are kept', () => {
   let events: { revision: number };
-  let memory: Memory;
+  let cache: ViewCache;
   let asked: number;
-  const ask = (name = 'wall') => memory.of(name, () => Promise.resolve(++asked));
+  const ask = (name = 'wall') => cache.get(name, () => Promise.resolve(++asked));
   beforeEach(() => {
     events = { revision: 0 };
-    memory = new Memory(events);
+    cache = new ViewCache(events);
     asked = 0;
   });
 
@@ -24,7 +24,7 @@ describe('answers that are kept', () => {
 
   test('an answer begun before a change is not given to who asks after it', async () => {
     let finish: (n: string) => void = () => undefined;
-    const slow = memory.of(
+    const slow = cache.get(
       'wall',
       () =>
         new Promise<string>((resolve) => {
@@ -32,9 +32,9 @@ describe('answers that are kept', () => {
         }),
     );
     events.revision++;
-    const fresh = memory.of('wall', () => Promise.resolve('after'));
+    const fresh = cache.get('wall', () => Promise.resolve('after'));
     finish('before');
-    expect([await slow, await fresh, await memory.of('wall', () => Promise.resolve('again'))]).toEqual([
+    expect([await slow, await fresh, await cache.get('wall', () => Promise.resolve('again'))]).toEqual([
       'before',
       'after',
       'after',
@@ -42,7 +42,7 @@ describe('answers that are kept', () => {
   });
 
   test('a failure is not kept', async () => {
-    await expect(memory.of('wall', () => Promise.reject(new Error('the volume is gone')))).rejects.toThrow(
+    await expect(cache.get('wall', () => Promise.reject(new Error('the volume is gone')))).rejects.toThrow(
       'gone',
     );
     expect(await ask()).toBe(1);

@@ -1,6 +1,6 @@
 import { and, eq } from 'drizzle-orm';
-import type { Database } from './client';
-import { cards, clips } from './schema';
+import type { Database } from '../platform/db/client';
+import { cards, clips } from './tables';
 
 /** The card of a clip, to join them by: a label means a card in its job only. */
 export const cardOfClip = and(eq(cards.job, clips.job), eq(cards.id, clips.card));

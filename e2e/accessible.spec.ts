@@ -1,0 +1,261 @@
+import AxeBuilder from '@axe-core/playwright';
+import { expect, type Page, test } from '@playwright/test';
+import { TestServer } from './server';
+
+// Every screen and dialog by axe-core, in both themes; at 1280 pixels and at 200 % zoom no words are cut; and a card is copied by
+// keyboard alone.
+
+const server = new TestServer('demo');
+let page: Page;
+/** Tells the card reader. */
+const reader = (data: Record<string, string>) =>
+  page.request.post(`${server.url}/api/offload/stand-ins`, {
+    data: { slot: 'Reader 1', ...data },
+    headers: { origin: server.url },
+  });
+
+test.beforeAll(async ({ browser }) => {
+  test.setTimeout(240_000);
+  await server.start();
+  page = await (await browser.newContext()).newPage();
+  // Footage in the job, one card in the reader, one copy that was made: every screen has something to show.
+  await page.goto(`${server.url}/jobs/SLW/intake?root=shelf&path=Offloaded&look=1`);
+  await page.getByRole('button', { name: /^Take in 3 cards/ }).click();
+  await page.waitForURL(`${server.url}/jobs/SLW`);
+  // With these cards the Wall has five cameras.
+  for (const card of ['S001', 'C001', 'D001']) {
+    await reader({ action: 'pull' });
+    expect((await reader({ action: 'plug', card })).ok()).toBe(true);
+    await page.goto(`${server.url}/jobs/SLW/intake`);
+    await page.getByRole('button', { name: 'Look', exact: true }).first().click();
+    await page.getByRole('button', { name: /^Copy \d/ }).click();
+    await page.getByRole('link', { name: 'May this card be wiped?' }).waitFor();
+  }
+  await expect(page.getByRole('status').filter({ hasText: /Reading|Making/ })).toHaveCount(0, {
+    timeout: 90_000,
+  });
+});
+test.afterAll(() => server.close());
+
+/** A screen, and what of it has to be there before it is judged; `open` opens a dialog on it. */
+interface Screen {
+  name: string;
+  at: string;
+  ready: (p: Page) => Promise<unknown>;
+  open?: (p: Page) => Promise<unknown>;
+}
+const heading = (p: Page) => p.locator('h1').first().waitFor({ state: 'attached' });
+const option = (p: Page) => p.getByRole('option').first().waitFor();
+const press = (name: string | RegExp) => (p: Page) => p.getByRole('button', { name }).first().click();
+const SCREENS: Screen[] = [
+  { name: 'Jobs', at: '/jobs', ready: (p) => p.getByRole('link', { name: /^Open/ }).waitFor() },
+  { name: 'Wall', at: '/jobs/SLW', ready: (p) => p.getByRole('link', { name: 'Card A001' }).waitFor() },
+  { name: 'Keys', at: '/jobs/SLW', ready: heading, open: (p) => p.keyboard.press('?') },
+  {
+    name: 'Intake',
+    at: '/jobs/SLW/intake',
+    ready: (p) => p.getByRole('button', { name: 'Look', exact: true }).first().waitFor(),
+  },
+  {
+    name: 'A card looked at',
+    at: '/jobs/SLW/intake?root=shelf&path=Offloaded%2FDay+1%2FB001&look=1',
+    ready: (p) => p.getByRole('article').first().waitFor(),
+  },
+  { name: 'Add a root', at: '/jobs/SLW/intake', ready: heading, open: press(/^Add a root/) },
+  {
+    name: 'Card',
+    at: '/jobs/SLW/card/B002',
+    ready: option,
+    open: (p) => p.getByRole('option').nth(1).click(),
+  },
+  { name: 'Card as a table', at: '/jobs/SLW/card/B002', ready: option, open: press('Table') },
+  {
+    name: 'May it be wiped',
+    at: '/jobs/SLW/card/S001/wipe',
+    ready: (p) => p.getByRole('region', { name: 'Answer' }).waitFor(),
+  },
+  { name: 'Facts', at: '/jobs/SLW/facts', ready: (p) => p.getByRole('grid').waitFor() },
+  {
+    name: 'Choose fields',
+    at: '/jobs/SLW/facts',
+    ready: (p) => p.getByRole('grid').waitFor(),
+    open: press(/^Choose fields/),
+  },
+  {
+    name: 'Extract',
+    at: '/jobs/SLW/facts',
+    ready: (p) => p.getByRole('grid').waitFor(),
+    open: press(/^Extract/),
+  },
+  { name: 'Charts', at: '/jobs/SLW/facts?view=charts', ready: (p) => p.locator('canvas').first().waitFor() },
+  { name: 'Clocks', at: '/jobs/SLW/facts?view=clocks', ready: heading },
+  {
+    name: 'Who states what',
+    at: '/jobs/SLW/facts?view=stated',
+    ready: (p) => p.getByRole('table').first().waitFor(),
+  },
+  { name: 'Trust', at: '/jobs/SLW/facts?view=trust', ready: heading },
+  {
+    name: 'Naming bench',
+    at: '/jobs/SLW/naming',
+    ready: (p) => p.getByRole('button', { name: /^Counter/ }).waitFor(),
+  },
+  {
+    name: 'Naming, a block open',
+    at: '/jobs/SLW/naming',
+    ready: (p) => p.getByRole('button', { name: /^Counter/ }).waitFor(),
+    open: press(/^Counter/),
+  },
+  {
+    name: 'Proxies',
+    at: '/jobs/SLW/proxies',
+    ready: (p) => p.getByRole('button', { name: /^Make/ }).first().waitFor(),
+  },
+  {
+    name: 'Logbook',
+    at: '/jobs/SLW/logbook',
+    ready: (p) => p.getByRole('button', { name: /^Show/ }).first().waitFor(),
+  },
+];
+
+const show = async ({ at, ready, open }: Screen): Promise<void> => {
+  await page.goto(server.url + at);
+  await ready(page);
+  await open?.(page);
+  // What fades in has its colours at the end.
+  await page.evaluate(() =>
+    Promise.all(document.getAnimations().map((a) => a.finished.catch(() => undefined))),
+  );
+};
+
+for (const theme of ['Light', 'Dark'] as const)
+  test(`axe finds nothing on any screen, ${theme.toLowerCase()}`, async () => {
+    test.setTimeout(300_000);
+    await page.setViewportSize({ width: 1280, height: 800 });
+    await page.goto(`${server.url}/jobs/SLW`);
+    const turn = page.getByRole('button', { name: `${theme} theme` });
+    if ((await turn.count()) > 0) await turn.click();
+    for (const screen of SCREENS)
+      await test.step(screen.name, async () => {
+        await show(screen);
+        const { violations } = await new AxeBuilder({ page }).analyze();
+        const found = violations.flatMap((v) =>
+          v.nodes.map((n) => `${v.id} (${v.impact}): ${n.html.slice(0, 160)} ${n.any[0]?.message ?? ''}`),
+        );
+        expect.soft(found, screen.name).toEqual([]);
+      });
+  });
+
+/** Words of controls, headings and labels of which a part cannot be seen. What is a name of a file may be shortened where its whole is told by a title. */
+const cutLabels = () =>
+  page.evaluate(() => {
+    const shown = (e: Element) => {
+      const { width, height } = e.getBoundingClientRect();
+      return width > 0 && height > 0 && getComputedStyle(e).visibility !== 'hidden';
+    };
+    const cuts: string[] = [];
+    for (const e of document.body.querySelectorAll<HTMLElement>('*')) {
+      const words = [...e.childNodes].some((n) => n.nodeType === Node.TEXT_NODE && n.textContent?.trim());
+      if (!words || !shown(e) || e.closest('[aria-hidden=true], .visuallyHidden, option, script, style'))
+        continue;
+      const titled = e.closest('[title]') !== null;
+      for (let box: HTMLElement | null = e; box && box !== document.body; box = box.parentElement) {
+        const { overflowX, overflowY } = getComputedStyle(box);
+        const across = overflowX === 'hidden' || overflowX === 'clip';
+        const down = overflowY === 'hidden' || overflowY === 'clip';
+        const range = document.createRange();
+        range.selectNodeContents(e);
+        const place = range.getBoundingClientRect();
+        const { left, right, top, bottom } = box.getBoundingClientRect();
+        if (!titled && across && (place.right > right + 1.5 || place.left < left - 1.5)) {
+          cuts.push(`${e.tagName} “${e.textContent.trim().slice(0, 60)}” across`);
+          break;
+        }
+        if (!titled && down && box === e && (place.bottom > bottom + 1.5 || place.top < top - 1.5)) {
+          cuts.push(`${e.tagName} “${e.textContent.trim().slice(0, 60)}” down`);
+          break;
+        }
+        if (overflowX === 'auto' || overflowX === 'scroll') break;
+      }
+    }
+    return [...new Set(cuts)];
+  });
+
+for (const [what, width, height] of [
+  ['at 1280 by 800', 1280, 800],
+  // A browser at 200 % has half as many CSS pixels in the same window.
+  ['at 200 % zoom', 640, 400],
+] as const)
+  test(`no label is cut ${what}, and nothing is out of reach`, async () => {
+    test.setTimeout(300_000);
+    await page.setViewportSize({ width, height });
+    for (const screen of SCREENS)
+      await test.step(screen.name, async () => {
+        await show({ ...screen, ...(width < 1280 ? { open: undefined } : {}) });
+        expect.soft(await cutLabels(), screen.name).toEqual([]);
+      });
+    await page.setViewportSize({ width: 1280, height: 800 });
+  });
+
+test('a card is copied and its answer asked for by keyboard alone, and focus is seen at every stop', async () => {
+  await page.setViewportSize({ width: 1280, height: 800 });
+  await reader({ action: 'pull' });
+  expect((await reader({ action: 'plug', card: 'B003' })).ok()).toBe(true);
+  await page.goto(`${server.url}/jobs/SLW/intake`);
+  const unseen: string[] = [];
+  /** Presses Tab until a control of this name has the focus. */
+  const tabTo = async (name: RegExp): Promise<void> => {
+    await expect(page.locator('a, button').filter({ hasText: name }).first()).toBeEnabled({
+      timeout: 90_000,
+    });
+    for (let n = 0; n < 150; n++) {
+      await page.keyboard.press('Tab');
+      const { words, seen } = await page.evaluate(() => {
+        const e = document.activeElement as HTMLElement;
+        const { outlineStyle, outlineWidth, boxShadow } = getComputedStyle(e);
+        return {
+          words: e.getAttribute('aria-label') ?? e.textContent?.trim() ?? '',
+          seen:
+            e === document.body ||
+            (outlineStyle !== 'none' && parseFloat(outlineWidth) > 0) ||
+            boxShadow !== 'none' ||
+            // The frame of a field, and MUI's own mark on what is ticked.
+            e.closest('.Mui-focused, .Mui-focusVisible') !== null ||
+            e.tagName === 'VIDEO',
+        };
+      });
+      if (!seen) unseen.push(words.slice(0, 60));
+      if (name.test(words)) return;
+    }
+    throw new Error(`${name} is not reached by Tab`);
+  };
+  await tabTo(/^Look$/);
+  await page.keyboard.press('Enter');
+  await page.getByRole('option').first().waitFor();
+  await tabTo(/^Copy \d/);
+  await page.keyboard.press('Enter');
+  await page.waitForURL(/\/copy\//);
+  await tabTo(/^May this card be wiped\?$/);
+  await page.keyboard.press('Enter');
+  await page.getByRole('region', { name: 'Answer' }).waitFor();
+  expect([...new Set(unseen)]).toEqual([]);
+});
+
+test('nothing moves where the system asks for less motion', async () => {
+  await page.emulateMedia({ reducedMotion: 'reduce' });
+  for (const screen of SCREENS.slice(0, 6)) {
+    await show(screen);
+    const moving = await page.evaluate(() =>
+      [...document.querySelectorAll('*')]
+        .filter((e) => {
+          const { transitionDuration, animationDuration } = getComputedStyle(e);
+          return [transitionDuration, animationDuration].some((d) =>
+            d.split(',').some((t) => parseFloat(t) > 0.001),
+          );
+        })
+        .map((e) => e.outerHTML.slice(0, 80)),
+    );
+    expect.soft(moving, screen.name).toEqual([]);
+  }
+  await page.emulateMedia({ reducedMotion: null });
+});

@@ -1,0 +1,45 @@
+import { sql } from 'drizzle-orm';
+import { boolean, integer, jsonb, pgTable, serial, text, uniqueIndex } from 'drizzle-orm/pg-core';
+import type { Trust } from '../../core/facts';
+import { DEFAULT_INTAKE, type IntakeRules } from '../../core/intake';
+import type { Convention, FolderPlan } from '../../core/naming';
+import type { Rate } from '../../core/platform/timecode/rate';
+import { at } from '../platform/db/columns';
+
+export const jobs = pgTable(
+  'jobs',
+  {
+    id: text().primaryKey(),
+    /** Its number in this database, for its facts. */
+    number: serial().notNull().unique(),
+    name: text().notNull(),
+    /** Names it in addresses; no other job has it, whatever its case. */
+    code: text().notNull(),
+    createdAt: at('begun_at').notNull().defaultNow(),
+    /** When it was archived; null while it is open. */
+    putAwayAt: at('put_away_at'),
+    /** Minutes the job's clocks are ahead of UTC. */
+    zoneMinutes: integer().notNull(),
+    convention: jsonb().$type<Convention>().notNull(),
+    folderPlan: jsonb().$type<FolderPlan>().notNull(),
+    /** How cards are recognised and copied. */
+    intake: jsonb().$type<IntakeRules>().notNull().default(DEFAULT_INTAKE),
+    /** The hour at which a day begins: what is recorded before it belongs to the day before. */
+    dayStart: integer().notNull().default(4),
+    /** Frames a second of the edit; null while nobody said, then the clips tell. */
+    rate: jsonb().$type<Rate>(),
+    /** The person's own order of trust. */
+    trust: jsonb().$type<Trust>().notNull().default({}),
+    /** Whether copies on drives that are not connected count, as they were last seen, where it is asked whether a card may be wiped. */
+    offlineCounts: boolean().notNull().default(false),
+    /** Whether servers of different addresses are different ones, as the person says. */
+    serversApart: boolean().notNull().default(false),
+  },
+  (t) => [uniqueIndex('jobs_code').on(sql`lower(${t.code})`)],
+);
+
+/** The job a row belongs to. */
+export const ofJob = () =>
+  text()
+    .notNull()
+    .references(() => jobs.id);

@@ -1,0 +1,35 @@
+import { and, eq, getTableColumns, sql } from 'drizzle-orm';
+import { NotFound } from '../platform/errors';
+import { HOST } from '../platform/host';
+import type { Ports } from './ports';
+import { mounts, roots } from './tables';
+
+/** A root as it stands on this computer; `added` is the place it was added at. */
+export type Root = typeof roots.$inferSelect & { added: string };
+
+/** Roots as they stand on this computer. */
+const here = (db: Pick<Ports['db'], 'select'>) =>
+  db
+    .select({
+      ...getTableColumns(roots),
+      added: roots.path,
+      path: sql<string>`coalesce(${mounts.path}, ${roots.path})`,
+    })
+    .from(roots)
+    .leftJoin(mounts, and(eq(mounts.root, roots.id), eq(mounts.host, HOST)));
+
+/** Sort Shelf's own first, then readers, then drives; by their names. */
+const ORDER = sql`array_position(array['shelf', 'proxies', 'handover', 'source', 'safe'], ${roots.kind}), ${roots.name}`;
+
+export const listRoots = ({ db }: { db: Pick<Ports['db'], 'select'> }): Promise<Root[]> =>
+  here(db).orderBy(ORDER);
+
+export async function rootById(
+  from: Pick<Ports, 'db'> | Pick<Ports['db'], 'select'>,
+  id: string,
+): Promise<Root> {
+  const db = 'db' in from ? from.db : from;
+  const [root] = await here(db).where(eq(roots.id, id));
+  if (!root) throw new NotFound('There is no such root.', { next: 'Choose one of the roots listed.' });
+  return root;
+}
