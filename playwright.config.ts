@@ -11,7 +11,8 @@ export default defineConfig({
   use: {
     viewport: { width: 1280, height: 800 },
     actionTimeout: 40_000,
-    trace: 'retain-on-failure',
+    // A trace of every step takes as long as the steps: ask for one with `--trace on`.
+    screenshot: 'only-on-failure',
     launchOptions: {
       executablePath: process.env.CHROMIUM_PATH ?? '/usr/bin/chromium',
       args: [

@@ -16,7 +16,7 @@ import { hashTree, TestServer } from './server';
 // The application on a person's own folders, which hold every kind of fault.
 test.describe.configure({ mode: 'serial' });
 
-const server = new TestServer('start');
+const server = new TestServer('start', true);
 const outside = mkdtempSync(path.join(tmpdir(), 'shelf-outside-'));
 let page: Page;
 

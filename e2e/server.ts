@@ -26,7 +26,11 @@ export class TestServer {
   output = '';
   #child: ChildProcess | null = null;
 
-  constructor(private readonly script: 'demo' | 'start') {}
+  /** `fromNothing` where it makes its database as everybody's first start does, which takes some seconds. */
+  constructor(
+    private readonly script: 'demo' | 'start',
+    private readonly fromNothing = false,
+  ) {}
 
   get pid(): number {
     return this.#child?.pid ?? 0;
@@ -40,10 +44,9 @@ export class TestServer {
   async start(env: Record<string, string> = {}): Promise<void> {
     this.port ||= await freePort();
     this.output = '';
-    // Without the demo it makes its database as everybody's first start does.
     // A database that somebody has set up for anything else is none of theirs.
     const { SORT_SHELF_EMPTY_DATABASE: empty = '', DATABASE_URL: _, ...rest } = process.env;
-    const begun = this.script === 'demo' ? { SORT_SHELF_EMPTY_DATABASE: empty } : {};
+    const begun = this.fromNothing ? {} : { SORT_SHELF_EMPTY_DATABASE: empty };
     const child = spawn(process.execPath, [`scripts/${this.script}.mjs`], {
       env: { ...rest, ...begun, PORT: String(this.port), SORT_SHELF_HOME: this.home, ...env },
       stdio: ['ignore', 'pipe', 'pipe'],

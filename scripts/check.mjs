@@ -99,8 +99,7 @@ await Promise.all([
       ['node_modules/prettier/bin/prettier.cjs', '--check', '--log-level', 'warn', '.'],
       one,
     );
-    await stage('types', ['node_modules/typescript/bin/tsc', '--noEmit'], one);
-    await stage('lint', ['node_modules/eslint/bin/eslint.js', '.'], one);
+    await stage('types and lint', ['scripts/lint.mjs'], one);
     await soak('custody', '4');
     await soak('kill', '4');
     await soak('offload', '6');

@@ -240,6 +240,18 @@ async function ensureBuild() {
   done.remember();
 }
 
+/** Bundles the code of worker threads when its sources changed. */
+async function ensureThreads() {
+  const done = stamp(
+    'threads',
+    sourcesOf('src/core', 'src/server', 'src/demo', 'scripts/threads.mjs', 'package-lock.json'),
+  );
+  const { buildThreads, THREADS_FOLDER } = await import('./threads.mjs');
+  if (done.same && existsSync(THREADS_FOLDER)) return;
+  await buildThreads();
+  done.remember();
+}
+
 /** Makes the demo footage once; resolves with its folder. It is made anew when its generator changes. */
 async function ensureFootage() {
   const key = sourcesOf('src/demo/footage', 'src/core/platform/timecode').slice(0, 12);
@@ -260,6 +272,7 @@ async function ensureEmptyDatabase() {
   const key = sourcesOf(
     'src/server/platform/db/migrations',
     'src/server/platform/work',
+    'src/server/testing/makeEmptyDatabase.ts',
     'node_modules/@electric-sql/pglite/package.json',
     'node_modules/pg-boss/package.json',
   ).slice(0, 12);
@@ -287,7 +300,7 @@ export async function prepare({ build = false, footage = false, tests = false, v
     footage ? programs.then(ensureFootage) : programs,
     tests ? ensureEmptyDatabase() : undefined,
     build ? ensureBuild() : undefined,
-    import('./threads.mjs').then(({ buildThreads }) => buildThreads()),
+    ensureThreads(),
   ]);
   return { footage: made, emptyDatabase };
 }

@@ -10,7 +10,7 @@ const THREADS = {
   cardReader: 'src/demo/standIns/cardReader.ts',
 };
 
-const FOLDER = path.join(CACHE, 'threads');
+export const THREADS_FOLDER = path.join(CACHE, 'threads');
 
 /** Bundles what they run, in less than a second. What has not changed is not written: others may be loading it. */
 export async function buildThreads() {
@@ -18,7 +18,7 @@ export async function buildThreads() {
   const { outputFiles } = await build({
     absWorkingDir: ROOT,
     entryPoints: THREADS,
-    outdir: FOLDER,
+    outdir: THREADS_FOLDER,
     outExtension: { '.js': '.mjs' },
     bundle: true,
     splitting: true,
@@ -33,13 +33,13 @@ export async function buildThreads() {
     write: false,
     logLevel: 'error',
   });
-  mkdirSync(FOLDER, { recursive: true });
-  const old = new Set(readdirSync(FOLDER).filter((f) => f.endsWith('.mjs')));
+  mkdirSync(THREADS_FOLDER, { recursive: true });
+  const old = new Set(readdirSync(THREADS_FOLDER).filter((f) => f.endsWith('.mjs')));
   for (const { path: file, contents } of outputFiles) {
     if (old.delete(path.basename(file)) && readFileSync(file).equals(contents)) continue;
     const part = `${file}.${process.pid}.part`;
     writeFileSync(part, contents);
     renameSync(part, file);
   }
-  for (const file of old) rmSync(path.join(FOLDER, file));
+  for (const file of old) rmSync(path.join(THREADS_FOLDER, file));
 }

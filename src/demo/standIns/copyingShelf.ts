@@ -1,7 +1,7 @@
+import { createCipheriv, createHash } from 'node:crypto';
 import { mkdirSync, rmSync } from 'node:fs';
 import path from 'node:path';
 import { DEFAULT_PATTERN, type NewOffload, type OffloadView, Faults } from '../../core/offload';
-import { randomFrom } from '../../core/platform/random';
 import { put, TEST_JOB, testShelf, type TestShelf } from '../../server/testing/media';
 import { beginJob } from '../../server/jobs';
 import { beginOffload, offloadViews } from '../../server/offload';
@@ -10,10 +10,9 @@ import { actOnStandIn, makeStandIns } from './standIns';
 
 /** Bytes that look like a film from outside; each name has its own. */
 export function footage(name: string, size: number): Buffer {
-  const random = randomFrom([...name].reduce((h, c) => Math.imul(h ^ c.charCodeAt(0), 16777619), 7));
-  const b = Buffer.alloc(size);
-  if (size < 16) return b.fill(name);
-  for (let i = 0; i + 4 <= size; i += 4) b.writeUInt32LE(Math.floor(random() * 2 ** 32), i);
+  if (size < 16) return Buffer.alloc(size, name);
+  const key = createHash('sha256').update(name).digest();
+  const b = createCipheriv('aes-128-ctr', key.subarray(0, 16), key.subarray(16)).update(Buffer.alloc(size));
   b.writeUInt32BE(8, 0);
   b.write('ftyp', 4, 'latin1');
   b.writeUInt32BE(size - 8, 8);

@@ -1,12 +1,14 @@
 import { execFileSync } from 'node:child_process';
 import { createHash } from 'node:crypto';
 import {
+  copyFileSync,
   existsSync,
   mkdirSync,
   mkdtempSync,
   readdirSync,
   readFileSync,
   realpathSync,
+  renameSync,
   rmSync,
   statSync,
   writeFileSync,
@@ -27,9 +29,25 @@ export interface ClipSpec {
   size?: string;
 }
 
-/** Makes a small clip with FFmpeg's test picture. */
+/** Clips that were made, by what FFmpeg was told: the same bytes are asked for by many tests. */
+const MADE = path.resolve('.cache/test-clips');
+
+/** Makes a small clip with FFmpeg's test picture; one that was made before is copied. */
 export function makeClip(file: string, spec: ClipSpec = {}): string {
   mkdirSync(path.dirname(file), { recursive: true });
+  const told = ffmpegArguments(path.extname(file).toLowerCase(), spec);
+  const made = path.join(MADE, createHash('sha256').update(told.join('\0')).digest('hex').slice(0, 24));
+  if (!existsSync(made)) {
+    mkdirSync(MADE, { recursive: true });
+    const part = `${made}.${process.pid}`;
+    execFileSync(FFMPEG(), [...told, `file:${part}`], { maxBuffer: 1 << 26 });
+    renameSync(part, made);
+  }
+  copyFileSync(made, file);
+  return file;
+}
+
+function ffmpegArguments(extension: string, spec: ClipSpec): string[] {
   const {
     frames = 10,
     rate = '25',
@@ -41,41 +59,36 @@ export function makeClip(file: string, spec: ClipSpec = {}): string {
   } = spec;
   const [num, den = '1'] = rate.split('/');
   const length = (frames * Number(den)) / Number(num);
-  execFileSync(
-    FFMPEG(),
-    [
-      '-v',
-      'error',
-      '-y',
+  return [
+    '-v',
+    'error',
+    '-y',
+    '-f',
+    'lavfi',
+    '-i',
+    `testsrc2=size=${size}:rate=${rate}:duration=${length + 1}`,
+    ...audio.flatMap((n) => [
       '-f',
       'lavfi',
       '-i',
-      `testsrc2=size=${size}:rate=${rate}:duration=${length + 1}`,
-      ...audio.flatMap((n) => [
-        '-f',
-        'lavfi',
-        '-i',
-        `sine=duration=${length},aformat=channel_layouts=${{ 1: 'mono', 2: 'stereo', 4: '4.0' }[n]}`,
-      ]),
-      '-map',
-      '0:v',
-      ...audio.flatMap((_, i) => ['-map', `${i + 1}:a`]),
-      '-frames:v',
-      String(frames),
-      '-r',
-      rate,
-      ...codec,
-      '-c:a',
-      /\.mp4/i.test(file) ? 'aac' : 'pcm_s16le',
-      ...(start ? ['-timecode', start] : []),
-      '-metadata',
-      `creation_time=${created}`,
-      ...(/\.mxf$/i.test(file) ? [] : ['-f', /\.mov$/i.test(file) ? 'mov' : 'mp4']),
-      `file:${file}`,
-    ],
-    { maxBuffer: 1 << 26 },
-  );
-  return file;
+      `sine=duration=${length},aformat=channel_layouts=${{ 1: 'mono', 2: 'stereo', 4: '4.0' }[n]}`,
+    ]),
+    '-map',
+    '0:v',
+    ...audio.flatMap((_, i) => ['-map', `${i + 1}:a`]),
+    '-frames:v',
+    String(frames),
+    '-r',
+    rate,
+    ...codec,
+    '-c:a',
+    extension === '.mp4' ? 'aac' : 'pcm_s16le',
+    ...(start ? ['-timecode', start] : []),
+    '-metadata',
+    `creation_time=${created}`,
+    '-f',
+    { '.mxf': 'mxf', '.mov': 'mov' }[extension] ?? 'mp4',
+  ];
 }
 
 /**

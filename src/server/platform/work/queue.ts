@@ -440,10 +440,15 @@ export class WorkQueue<Given> {
 
   /** Works off what nobody here works on, and returns when nothing is left: for tests, in place of `start`. */
   async drain(): Promise<void> {
+    const nobodys = this.#kinds.filter((kind) => !this.#loops.has(kind));
     for (let any = true; any;) {
       any = false;
-      for (const kind of this.#kinds)
-        if (!this.#loops.has(kind)) any = (await this.drainKind(kind)) > 0 || any;
+      const rows = await this.world.database.db
+        .selectDistinct({ kind: work.kind })
+        .from(work)
+        .where(and(inArray(work.state, ['queued', 'running']), inArray(work.kind, nobodys)));
+      const open = new Set(rows.map((r) => r.kind));
+      for (const kind of nobodys) if (open.has(kind)) any = (await this.drainKind(kind)) > 0 || any;
     }
   }
 
