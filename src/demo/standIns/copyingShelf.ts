@@ -27,7 +27,7 @@ export const SLOW: Partial<Faults> = { slow: 1.8e6 };
 export async function until(what: () => Promise<boolean> | boolean): Promise<void> {
   for (const end = Date.now() + 60_000; !(await what());) {
     if (Date.now() > end) throw new Error('it did not come to pass in a minute');
-    await new Promise((r) => setTimeout(r, 25));
+    await new Promise((r) => setTimeout(r, 50));
   }
 }
 
@@ -106,7 +106,7 @@ export async function copyingShelf({ kept = false } = {}): Promise<CopyingShelf>
       });
       while (!ended) {
         await shelf.runtime.queue.drain();
-        await new Promise((next) => setTimeout(next, 20));
+        await new Promise((next) => setTimeout(next, 50));
       }
       await idle;
       return r.view(offload);

@@ -92,7 +92,7 @@ export function FactsScreen() {
   if (!all.data) return null;
   if (all.data.of === 0)
     return (
-      <Empty title="No clips yet">
+      <Empty whole title="No clips yet">
         <p className="soft">Bring in footage: what it says of itself stands here a moment later.</p>
         <Button variant="contained" onClick={() => router.push(address('/intake'))}>
           Bring in footage

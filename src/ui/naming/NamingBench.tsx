@@ -89,7 +89,7 @@ function Bench({ job }: { job: JobView }) {
 
   if (cards.length === 0)
     return (
-      <Empty title="There are no clips to name yet">
+      <Empty whole title="There are no clips to name yet">
         <Button href={address('/intake')} variant="contained">
           Bring in footage
         </Button>

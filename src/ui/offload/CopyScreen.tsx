@@ -14,7 +14,7 @@ import styles from './offload.module.css';
 import { RateChart } from './RateChart';
 import { COPY_WORDS } from './words';
 
-const FILE_WORDS = { waiting: 'waits', verified: 'verified', failed: 'not copied' } as const;
+const FILE_WORDS = { waiting: 'queued', verified: 'verified', failed: 'not copied' } as const;
 
 /** One copy: how far it is, how fast, and how each file fared. */
 export function CopyScreen({ id }: { id: string }) {

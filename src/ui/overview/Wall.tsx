@@ -29,7 +29,7 @@ export function Wall() {
   if (cards.length === 0) {
     return (
       <div className={styles.empty}>
-        <Empty title="Nothing is on the shelf yet">
+        <Empty whole title="Nothing is on the shelf yet">
           <p className="soft" style={{ maxWidth: 420 }}>
             Choose a folder of footage. You see what is in it before anything is stored, and nothing is
             changed on disk.

@@ -48,8 +48,17 @@ export function ErrorNotice({
   );
 }
 
-/** An empty screen says what to do next. */
-export function Empty({ title, children }: { title: string; children?: ReactNode }) {
+/** An empty screen, or an empty part of one, says what to do next. Its title is the page's heading where it is the `whole` page. */
+export function Empty({
+  title,
+  whole = false,
+  children,
+}: {
+  title: string;
+  whole?: boolean;
+  children?: ReactNode;
+}) {
+  const Heading = whole ? 'h1' : 'h2';
   return (
     <div
       style={{
@@ -62,7 +71,7 @@ export function Empty({ title, children }: { title: string; children?: ReactNode
         padding: 24,
       }}
     >
-      <h2>{title}</h2>
+      <Heading>{title}</Heading>
       {children}
     </div>
   );

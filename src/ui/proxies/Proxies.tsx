@@ -29,7 +29,7 @@ export function Proxies() {
   const p = view.data;
   if (p.pairs.length === 0)
     return (
-      <Empty title="There are no clips yet">
+      <Empty whole title="There are no clips yet">
         <Button href={address('/intake')} variant="contained">
           Bring in footage
         </Button>

@@ -112,21 +112,23 @@ function Chip({
 }) {
   const address = useAddress();
   return (
-    <Link href={address(href)} className={styles.running} role="status">
-      <span>{words}</span>
-      {name && (
-        <strong className="figures" style={{ maxWidth: 190, overflow: 'hidden', textOverflow: 'ellipsis' }}>
-          {name}
-        </strong>
-      )}
-      {share !== undefined && (
-        <span className={styles.bar}>
-          <i style={{ width: `${Math.round(share * 100)}%` }} />
+    <div role="status" className={styles.live}>
+      <Link href={address(href)} className={styles.running}>
+        <span>{words}</span>
+        {name && (
+          <strong className="figures" style={{ maxWidth: 190, overflow: 'hidden', textOverflow: 'ellipsis' }}>
+            {name}
+          </strong>
+        )}
+        {share !== undefined && (
+          <span className={styles.bar}>
+            <i style={{ width: `${Math.round(share * 100)}%` }} />
+          </span>
+        )}
+        <span className="figures" style={{ fontSize: 12 }}>
+          {rest}
         </span>
-      )}
-      <span className="figures" style={{ fontSize: 12 }}>
-        {rest}
-      </span>
-    </Link>
+      </Link>
+    </div>
   );
 }

@@ -467,7 +467,7 @@ export class WorkQueue<Given> {
   async idle(kind: WorkKind): Promise<void> {
     if (!this.#loops.has(kind)) throw new Error(`Nobody works on ${kind}: it would wait for ever.`);
     const open = and(eq(work.kind, kind), inArray(work.state, ['queued', 'running']));
-    while ((await this.world.database.db.$count(work, open)) > 0) await new Promise((r) => setTimeout(r, 10));
+    while ((await this.world.database.db.$count(work, open)) > 0) await new Promise((r) => setTimeout(r, 40));
   }
 
   async #loop(kind: WorkKind): Promise<void> {
