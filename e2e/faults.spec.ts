@@ -285,7 +285,7 @@ test('a card taken in by mistake is forgotten, its files are not', async () => {
   expect(hashTree(server.shelf)).toEqual(before);
   await page.goto(`${server.url}/jobs/ODD/intake?root=shelf&path=Odd&look=1`);
   await page.getByRole('button', { name: 'Take in 1 card, 5 clips' }).click();
-  // What stands in the job twice is said of the other card as well.
+  // What is in the job twice is said of the other card as well.
   await expect(page.getByRole('link', { name: '5 to look at' })).toBeVisible();
 });
 

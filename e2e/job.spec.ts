@@ -145,7 +145,7 @@ test('name by blocks: move one, set one, apply; every byte stands where the plan
   expect(steps.every((s) => s.state === 'done')).toBe(true);
   const moved = new Map(steps.map((s) => [s.from.path, s.to.path]));
   expect(after).toEqual(Object.fromEntries(Object.entries(before).map(([p, h]) => [moved.get(p) ?? p, h])));
-  // The family of the clip whose camera-made proxy had a doubled extension stands together.
+  // The family of the clip whose camera-made proxy had a doubled extension is together.
   for (const p of ['SLW_D2_B002_003_25p.MP4', 'SLW_D2_B002_003_25p.XML', 'Proxy/SLW_D2_B002_003_25p_px.MP4'])
     expect(Object.keys(after)).toContain(`SLW/D2_2026-05-06/B/B002/${p}`);
 });

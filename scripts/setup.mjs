@@ -57,7 +57,7 @@ function checkNode() {
 
 const hashOf = (...parts) => createHash('sha256').update(parts.join('\0')).digest('hex');
 
-/** Whether the work that `key` stands for was done before; `remember` writes that it is now. */
+/** Whether the work that `key` is for was done before; `remember` writes that it is now. */
 function stamp(name, key) {
   const file = path.join(CACHE, `${name}.stamp`);
   return {

@@ -5,7 +5,7 @@ import path from 'node:path';
 import { forkWorker } from './workers/fork';
 
 // A server that names and takes back without end is killed (SIGKILL) at random moments and started again. After each kill
-// every byte must still be on the disk under some name; at the end every file stands where the database says.
+// every byte must still be on the disk under some name; at the end every file is where the database says.
 
 const rounds = Number(process.argv[2] ?? 40);
 const CLIPS = 30;

@@ -136,7 +136,7 @@ export interface Route {
   methods: string[];
 }
 
-/** All routes, as they stand in the sources, for the job of the demonstration; `[id]` is left in the path. */
+/** All routes, as they are in the sources, for the job of the demonstration; `[id]` is left in the path. */
 export function routes(): Route[] {
   const base = path.join('src', 'app', 'api');
   return readdirSync(base, { recursive: true, encoding: 'utf8' })

@@ -42,7 +42,7 @@ const TRAPS: Record<string, (secret: string) => string | Buffer> = {
   'vobsub.AVI': (s) => `# VobSub index file, v7 \nid: en, index: 0\n${s}\n`,
 };
 
-/** A movie whose sound stands, by its data reference, in a file elsewhere (QTFF `alis` and `url `, from memory). */
+/** A movie whose sound is, by its data reference, in a file elsewhere (QTFF `alis` and `url `, from memory). */
 function referring(film: Buffer, secret: string): Buffer {
   const out = Buffer.from(film);
   const at = out.indexOf('url \0\0\0\x01', 0, 'latin1');

@@ -5,7 +5,7 @@ import { TestServer } from '../../e2e/server';
 import { ask, Client, copyCard, footageIn, json, Tally, until } from './house';
 
 // Volumes of their own, mounted for it, that fill up or go away: what is said, what goes on once there is room again, and that all of the
-// footage stands there then. Needs the right to mount; where that is missing it says so.
+// footage is there then. Needs the right to mount; where that is missing it says so.
 
 interface Offload {
   id: string;

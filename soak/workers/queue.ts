@@ -5,7 +5,7 @@ import { WorkQueue } from '../../src/server/platform/work/queue';
 import { kindsOf } from '../../src/server/testing/kinds';
 
 // A worker of a queue that several share: `queue.ts <address of the database> <seconds of a lease>`. What it begins and what it ends
-// stands in the table `tried`; it works until it is stopped.
+// is in the table `tried`; it works until it is stopped.
 
 const [url, lease] = [process.argv[2]!, Number(process.argv[3])];
 const database = await openServer(url, { beside: true });

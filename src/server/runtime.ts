@@ -61,7 +61,7 @@ export type InJob = Runtime & OfJob;
 
 export interface RuntimeOptions {
   home: string;
-  /** Where the embedded database stands; absent for one in memory. */
+  /** Where the embedded database is; absent for one in memory. */
   databaseFolder?: string;
   /** Of a PostgreSQL server's database, in place of the embedded one. */
   databaseUrl?: string;

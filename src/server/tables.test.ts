@@ -2,7 +2,7 @@ import { expect, test } from '@jest/globals';
 import { readdirSync, readFileSync } from 'node:fs';
 import path from 'node:path';
 
-// Rows are joined across rooms; who writes to a table is its room, and who stands here.
+// Rows are joined across rooms; who writes to a table is its room, and who is here.
 const ALSO: Record<string, readonly string[]> = {
   // What a job begins with, what is taken in and forgotten, and what a reading or a correction finds out of it.
   cameras: ['facts', 'intake', 'jobs'],

@@ -10,7 +10,7 @@ export const ClipView = z.object({
   card: z.string(),
   camera: z.string(),
   day: z.int(),
-  /** The name it stands under now, and the camera's. */
+  /** The name it is under now, and the camera's. */
   name: ShownPath,
   original: ShownPath,
   named: z.boolean(),
@@ -51,7 +51,7 @@ export const ClipDetail = ClipView.extend({
   family: z.array(
     z.object({ id: z.string(), role: FileRole, place: ShownPlace, rootName: z.string(), size: z.number() }),
   ),
-  /** Where the original stands, on its card, in safe copies and where it is used from; then where it stood, the newest first. */
+  /** Where the original is, on its card, in safe copies and where it is used from; then where it was, the newest first. */
   places: z.array(
     z.object({
       what: z.enum(['card', 'copy', 'place']),

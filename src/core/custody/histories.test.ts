@@ -8,7 +8,7 @@ import { type CardCopy, mayBeWiped } from './wipe';
 
 // Random histories of cards, copies, checks, drives and mishaps, kept as the product keeps them (cards by manifest, readings as
 // rows), and asked at every turn whether the card may be wiped. A naive answer reads every byte of everything: it says whether
-// each file that was ever on the card stands, with the card's own bytes, on two connected disks. Not one yes may be wrong.
+// each file that was ever on the card is, with the card's own bytes, on two connected disks. Not one yes may be wrong.
 //
 // What no answer can know without reading is left out of the mishaps that count: a medium that changes bytes by itself, under an
 // unchanged size and time, after they were read back. Those happen too, and are healed or found by a check before it is asked.
@@ -82,7 +82,7 @@ function history(seed: number): { asked: number; yes: number; wrongYes: string[]
     connected: true,
   }));
   const cardDisk = identity(drives[4]!, true);
-  // Drives that stand in a cupboard, their clones being used in their place.
+  // Drives that are in a cupboard, their clones being used in their place.
   const cloned: SimDisk[] = [];
   const physicals: Physical[] = [];
   const cards: Card[] = [];
@@ -145,7 +145,7 @@ function history(seed: number): { asked: number; yes: number; wrongYes: string[]
     const drive = pick(drives.filter((d) => d.connected));
     if (!card || !drive) return;
     const p = offer(card);
-    // Two copies of one label stand in folders of their own: a safe copy is never added to.
+    // Two copies of one label are in folders of their own: a safe copy is never added to.
     let folder = card.label;
     for (let n = 2; drive.files.has(folder); n++) folder = `${card.label}-${n}`;
     const tree: Tree = new Map();

@@ -1,4 +1,4 @@
-/** What stood on a card and could not be copied: no plain file, or `unread` where it could not even be looked at. */
+/** What was on a card and could not be copied: no plain file, or `unread` where it could not even be looked at. */
 export interface Cannot {
   path: string;
   reason: string;
@@ -68,11 +68,11 @@ function sameFile(known: ManifestFile, now: ManifestFile, shift: number): boolea
   return known.sample === now.sample && sameTime(known.modified + shift, now.modified);
 }
 
-/** How a card that is offered stands to one that is known. */
+/** How a card that is offered relates to one that is known. */
 export interface Relation {
   /** Whether it is the same physical card, as it was or with something added or deleted since. */
   same: boolean;
-  /** Numbers of the known files that stand there as they did. */
+  /** Numbers of the known files that are there unchanged. */
   kept: number[];
   /** Files that are new, or another version of a known one (an index the camera wrote anew). */
   fresh: ManifestFile[];

@@ -15,24 +15,24 @@ export interface CopyReading {
   result: 'read' | 'sizeOnly' | 'changed' | 'missing' | 'unreadable';
   kind: HashKind | null;
   value: string | null;
-  /** As the file stood then: bytes, and milliseconds since 1970. */
+  /** As the file was then: bytes, and milliseconds since 1970. */
   size: number;
   modified: number;
 }
 
-/** How a file stands there when it is looked at; `null` where it is not there. */
+/** How a file is there when it is looked at; `null` where it is not there. */
 export type Standing = { size: number; modified: number } | null;
 
 /**
  * What a copy is worth for one file of a card. Only `proven` counts: its bytes were read and have the card's hash, and it
- * stands there now with the size and time it had at that reading.
+ * is there now with the size and time it had at that reading.
  */
 export type Proof =
   'proven' | 'sizeOnly' | 'otherBytes' | 'altered' | 'missing' | 'unreadable' | 'cardUnread' | 'otherDisk';
 
 /**
  * Works out what a copy proves of a file. `card` is what the card itself gave when it was read last, by kind of hash; `sameDisk` whether
- * it stands on the disk it was read on: a drive that was cloned is as it was to the last size and time, and nobody has read it.
+ * it is on the disk it was read on: a drive that was cloned is as it was to the last size and time, and nobody has read it.
  */
 export function proofOf(
   card: readonly FileHash[],

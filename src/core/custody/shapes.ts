@@ -38,7 +38,7 @@ export const SafeCopyView = z.object({
   standIn: z.boolean(),
   /** Whether that is the disk the card itself is on: it does not count then. */
   withCard: z.boolean(),
-  /** Whether it stands on the disk it was verified on; a cloned drive is another. */
+  /** Whether it is on the disk it was verified on; a cloned drive is another. */
   sameDisk: z.boolean(),
   /** Whether its drive is connected, and when it was last seen. */
   present: z.boolean(),

@@ -14,13 +14,13 @@ export interface CardFile {
   left: boolean;
 }
 
-/** One copy of the card, as it stands when it is looked at. */
+/** One copy of the card, as it is when it is looked at. */
 export interface CardCopy {
   id: string;
   /** Where it is, in words. */
   place: string;
   disk: DiskIdentity;
-  /** `offline` where its drive is not connected: `proofs` then tell how it stood when it was seen last. */
+  /** `offline` where its drive is not connected: `proofs` then tell how it was when it was seen last. */
   presence: 'there' | 'offline';
   /** ISO 8601: now for what is there, else when it was last seen; `null` where it never was since it was written. */
   seenAt: string | null;
@@ -80,9 +80,9 @@ export interface WipeQuestion {
   cannot: readonly { path: ShownPath; reason: string; unread?: boolean }[];
   /** Whether a copying of the card is not at its end. */
   running: boolean;
-  /** Files that stand on the card now and were not there when it was offered; `null` where the card is not connected. */
+  /** Files that are on the card now and were not there when it was offered; `null` where the card is not connected. */
   newOnCard: readonly ShownPath[] | null;
-  /** Whether something that is not known stands at the card's place: another card, or this one, emptied and filled again. */
+  /** Whether something that is not known is at the card's place: another card, or this one, emptied and filled again. */
   unknownInPlace: boolean;
   /** Whether the person lets drives count that are not connected. */
   allowOffline: boolean;

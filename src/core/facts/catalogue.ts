@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { formatValue as formatPlain, Value, type ValueType } from './values';
 
 /**
- * Who stated a fact: the place it stands in, whatever program read it. `container` is the file's own header, `tags` what a
+ * Who stated a fact: the place it is in, whatever program read it. `container` is the file's own header, `tags` what a
  * camera adds to it in its own way, `setting` what the job is set to, `clock` a time of day that stands in for a timecode, `correction` a clock put right.
  */
 export const Source = z.enum([
@@ -95,7 +95,7 @@ const field = <const I extends string>(
   unit = '',
 ): Field & { id: I } => ({ id, group, term, type, unit, meaning, trust });
 
-// Orders of trust. Technical facts stand in the container; a camera's own words about itself in what it adds; what the
+// Orders of trust. Technical facts are in the container; a camera's own words about itself in what it adds; what the
 // person says goes before all.
 const FILE: readonly Source[] = ['person', 'container', 'sidecar', 'tags'];
 const CAMERA: readonly Source[] = ['person', 'sidecar', 'tags', 'container', 'ixml', 'bext', 'name'];

@@ -104,7 +104,7 @@ describe('clocks that look wrong', () => {
     expect(
       suspectClocks([own('08:00:00', 3600), own('09:10:00', 3601), own('11:00:00', 3600)]),
     ).toMatchObject([{ camera: 'A', seconds: 3600, kind: 'timecode' }]);
-    // A timecode that only runs while recording stands apart by something else every time.
+    // A timecode that only runs while recording differs by something else every time.
     expect(
       suspectClocks([own('08:00:00', -20_000), own('09:10:00', -24_000), own('11:00:00', -30_000)]),
     ).toEqual([]);

@@ -116,7 +116,7 @@ function moreLikely(t: ClockSuspicion, s: ClockSuspicion): boolean {
 }
 
 /**
- * Against the other cameras: the clips of one that meet nothing as its clock stands, and meet others' clips when it is
+ * Against the other cameras: the clips of one that meet nothing as its clock is, and meet others' clips when it is
  * moved by a whole number of quarter hours. At least two, and three of five, must meet then; no more than one of five before.
  */
 function byOthers(mine: readonly Roll[], others: readonly Roll[]): ClockSuspicion | null {
@@ -170,7 +170,7 @@ function nearest(inTime: readonly Roll[], at: number): Roll {
   return Math.abs(before.from - at) < Math.abs(after.from - at) ? before : after;
 }
 
-/** Against its own timecode: a free-running time of day that stands apart from the clock by the same span in three clips or more. */
+/** Against its own timecode: a free-running time of day that differs from the clock by the same span in three clips or more. */
 function byTimecode(mine: readonly Roll[]): ClockSuspicion | null {
   const apart = mine.flatMap((m) =>
     m.timecode === null ? [] : [((m.timecode - (m.from % 86_400) + 129_600) % 86_400) - 43_200],

@@ -16,7 +16,7 @@ export interface FactClip {
 const harmless = (s: string): string =>
   /^[=+\-@\t\r\n\uff0b\uff0d\uff1d\uff20]/.test(s) && !/^-?\d+(?:\.\d+)?$/.test(s) ? `'${s}` : s;
 
-/** A table by RFC 4180 with a row for each clip, in UTF-8 with its mark, which spreadsheets look for. Units stand in the headings. */
+/** A table by RFC 4180 with a row for each clip, in UTF-8 with its mark, which spreadsheets look for. Units are in the headings. */
 export function factsCsv(clips: readonly FactClip[], fields: readonly FieldId[]): string {
   const rows = clips.map((c) => [
     harmless(c.name),

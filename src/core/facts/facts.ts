@@ -196,7 +196,7 @@ export const isZeroTimecode = (v: Value): boolean => v.type === 'timecode' && v.
 
 /** Whether a statement that was not chosen contradicts the chosen one. */
 export function contradicts(id: FieldId, chosen: Statement, other: Statement): boolean {
-  // A clock's guess, or what a name looks like, is not a statement about the file: they stand in where nothing else does.
+  // A clock's guess, or what a name looks like, is not a statement about the file: they are used where nothing else states it.
   return (
     !LOOSE.has(id) &&
     other.source !== 'clock' &&

@@ -73,7 +73,7 @@ const known = (v: string | undefined): string | null =>
 
 /**
  * The rate of a video stream. Cameras write constant rates: the average is exact there, and r_frame_rate (the smallest
- * step of the clock) stands in where no average is given.
+ * step of the clock) is used where no average is given.
  */
 export function streamRate(s: ProbeStream): Rate | null {
   return (

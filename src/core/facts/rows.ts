@@ -82,7 +82,7 @@ export function factRows(facts: Facts): FactRow[] {
   return [...rows.values()];
 }
 
-/** What stands between words in the text of a clip, and in none of them: control characters are left out where text is read. */
+/** What is between words in the text of a clip, and in none of them: control characters are left out where text is read. */
 const APART = '\u0001';
 
 /** All words of a clip, to be looked through: those it is called by, then those of its facts, each once. */

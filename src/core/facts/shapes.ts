@@ -47,7 +47,7 @@ export const FactPage = z.object({
       card: z.string(),
       camera: z.string(),
       day: z.int(),
-      /** The name it stands under. */
+      /** The name it is under. */
       name: z.string(),
       kind: ClipKind,
       state: z.enum(['waiting', 'read', 'unreadable']),

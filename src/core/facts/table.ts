@@ -22,7 +22,7 @@ export const showFact = ({ chosen }: ChosenFact): Shown => [
   chosen.source,
 ];
 
-/** What stands in the file system about a clip: facts that change when it is named, and so are never read from it. Paths below the root; milliseconds. */
+/** What is in the file system about a clip: facts that change when it is named, and so are never read from it. Paths below the root; milliseconds. */
 export function fileStatements(clip: {
   path: string;
   original: string;
@@ -47,7 +47,7 @@ export function fileStatements(clip: {
     ).statements;
 }
 
-/** Text for a spreadsheet or program: no units, exact numbers, ISO dates. What the unit is stands in the heading. */
+/** Text for a spreadsheet or program: no units, exact numbers, ISO dates. The unit is in the heading. */
 export function plainValue(v: Value): string | number | boolean {
   switch (v.type) {
     case 'count':

@@ -15,7 +15,7 @@ export type Moment = z.infer<typeof Moment>;
 const finite = z.number().refine(Number.isFinite);
 
 /**
- * A value with its type. Counts are integers, numbers are not; the unit of either stands in the catalogue. A fraction is
+ * A value with its type. Counts are integers, numbers are not; the unit of either is in the catalogue. A fraction is
  * exact: 1/50 of a second, 1/1 pixel aspect. A triple is one number each for red, green and blue.
  */
 export const Value = z.discriminatedUnion('type', [

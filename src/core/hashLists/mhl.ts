@@ -195,7 +195,7 @@ export class HashListReader {
     this.#open.push(localName(name));
     this.#attributes = attributes;
     this.#text = '';
-    // Nothing that counts stands deeper; what is nested without end costs nothing.
+    // Nothing that counts is deeper; what is nested without end costs nothing.
     if (this.#open.length > 3) return;
     const at = this.#open.join('/');
     if (at === 'hashlist') this.#version = attributes.version ?? null;

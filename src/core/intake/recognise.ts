@@ -30,7 +30,7 @@ export interface FamilyMember {
   role: FileRole;
   size: number;
   modified: number;
-  /** What stands behind the clip's stem in this file's name, extension left out: "_px"; "" for an original in one file. */
+  /** What is behind the clip's stem in this file's name, extension left out: "_px"; "" for an original in one file. */
   suffix: string;
 }
 
@@ -86,7 +86,7 @@ const INDEX =
 /**
  * Finds the cards in a folder by structure alone. A folder is tried against every shape before its subfolders are; what
  * a shape takes is not looked at again. A folder with footage directly in it and no shape is a plain card; where
- * recognised cards stand below it, it is plain for its own files only.
+ * recognised cards are below it, it is plain for its own files only.
  */
 export function recognise(entries: readonly FoundEntry[], options: RecogniseOptions = {}): Recognised {
   const { types, leaveOut, shapes: own } = options.rules ?? DEFAULT_INTAKE;
@@ -142,7 +142,7 @@ export function recognise(entries: readonly FoundEntry[], options: RecogniseOpti
     const known = aside.length;
     const inner = [...below].flatMap(([name, list]) => descend(join(folder, name), list));
     if (hasFootage && inner.every((c) => c.shape.id === 'plain')) {
-      // No card stands below: the folder and all in it are one plain card.
+      // No card is below: the folder and all in it are one plain card.
       aside.length = known;
       return [tryShape(plain, folder, files)!];
     }
@@ -249,7 +249,7 @@ interface Grouping {
   singles: RecogniseOptions['singles'];
 }
 
-/** Makes families of the originals, then joins what stands beside them by stem; what joins nothing is left aside. */
+/** Makes families of the originals, then joins what is beside them by stem; what joins nothing is left aside. */
 function groupFamilies(card: RecognisedCard, sorted: Sorted[], how: Grouping): void {
   const families = new Map<string, Family>();
   const folderOf = (p: string) => p.slice(0, p.lastIndexOf('/') + 1);

@@ -2,7 +2,7 @@ import { z } from 'zod';
 
 /**
  * What a file is to its clip. The first segment of a long take and the first of numbered stills are its `original`; those
- * that follow are `segment` and `still`. `sound` is essence of a clip whose picture and sound stand in files of their own.
+ * that follow are `segment` and `still`. `sound` is essence of a clip whose picture and sound are in files of their own.
  */
 export const FileRole = z.enum([
   'original',
@@ -90,7 +90,7 @@ export const CardShape = z.object({
   marks: z.array(pattern).min(1).max(20),
   /**
    * First match wins. The group `stem` is the clip's name; for files beside the original it may be longer than the
-   * clip's own. The group `part` is the number of a segment, `suffix` what stands behind the stem where the whole name is
+   * clip's own. The group `part` is the number of a segment, `suffix` what is behind the stem where the whole name is
    * no clip's. A file of video that no rule covers means that this is not the shape.
    */
   rules: z

@@ -56,12 +56,12 @@ export const LookedCard = z.object({
       kind: ClipKind,
       bytes: z.number(),
       missing: z.array(z.string()),
-      /** Where the same recording stands in the job already; null where it is new. */
+      /** Where the same recording is in the job already; null where it is new. */
       here: z.object({ card: z.string(), name: ShownPath }).nullable(),
       files: z.array(z.object({ path: ShownPath, role: FileRole, size: z.number() })),
     }),
   ),
-  /** Everything that was offered with it: all of the volume, or the folder that was looked at, with what else stands on that volume. */
+  /** Everything that was offered with it: all of the volume, or the folder that was looked at, with what else is on that volume. */
   all: z.object({
     files: z.int(),
     bytes: z.number(),

@@ -10,7 +10,7 @@ export interface Still {
 /** A row of numbered stills that was taken as one. */
 export interface StillRow<T> {
   stills: T[];
-  /** Digits of each still's number, as they stand in its name. */
+  /** Digits of each still's number, as they are in its name. */
   digits: string[];
   /** Names, without extension, of the numbers that are missing inside the row. */
   missing: string[];

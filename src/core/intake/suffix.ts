@@ -7,7 +7,7 @@
  * read as if it had one.
  */
 export interface SuffixMatch {
-  /** The file's name as given → the clip's stem and what stands behind it. */
+  /** The file's name as given → the clip's stem and what is behind it. */
   matches: Map<string, { stem: string; suffix: string }>;
   /** What most files carry behind the stem, "" where they carry nothing; `null` where nothing matched. */
   rule: string | null;

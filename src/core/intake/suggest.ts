@@ -129,7 +129,7 @@ function suggestId(
 const FAR = 500;
 
 /**
- * The card whose counter stood last before a new card's clips, by no more than `most` numbers; `null` where none did, or where
+ * The card whose counter was last before a new card's clips, by no more than `most` numbers; `null` where none did, or where
  * the numbers of another card lie among them: a counter that begins anew on every card tells nothing.
  */
 function counterBefore(

@@ -47,7 +47,7 @@ const code = z
 export const NewJob = z.object({
   name: z.string().trim().min(1, 'give the job a name').max(120),
   code,
-  /** Minutes the job's clocks are ahead of UTC; where the server stands when absent. */
+  /** Minutes the job's clocks are ahead of UTC; where the server is when absent. */
   zoneMinutes: z.int().min(-840).max(840).optional(),
   cameras: z
     .array(z.object({ label: CameraLabel, model: z.string().max(80) }))

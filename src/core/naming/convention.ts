@@ -53,7 +53,7 @@ export const FolderLevel = z.discriminatedUnion('kind', [
 ]);
 export type FolderLevel = z.infer<typeof FolderLevel>;
 
-/** Where clips stand on the shelf, outermost level first, and the folder that camera-made proxies stand in beside them. */
+/** Where clips are on the shelf, outermost level first, and the folder that camera-made proxies are in beside them. */
 export const FolderPlan = z.object({
   levels: z.array(FolderLevel).max(6),
   proxyFolder: z.string().min(1).max(60),

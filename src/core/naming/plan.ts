@@ -42,12 +42,12 @@ export interface PlanClip {
 }
 
 export interface PlanOptions {
-  /** Root that clips are copied to when they stand in a root that may only be read. */
+  /** Root that clips are copied to when they are in a root that may only be read. */
   shelf: string;
   proxyFolder: string;
   /** Whether files of a root may be moved. */
   movable: (root: string) => boolean;
-  /** Whether something stands at a place on disk now. Asked once per target. */
+  /** Whether something is at a place on disk now. Asked once per target. */
   occupied: (place: Place) => boolean;
 }
 

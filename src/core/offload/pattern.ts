@@ -6,7 +6,7 @@ export interface CardWords {
   card: string;
 }
 
-/** What can stand in braces in a folder pattern, with its meaning. */
+/** What can be in braces in a folder pattern, with its meaning. */
 export const PATTERN_WORDS = {
   job: 'the job’s code',
   day: 'the day’s number',

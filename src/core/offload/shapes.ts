@@ -116,7 +116,7 @@ export const OffloadDetail = OffloadView.extend({
 });
 export type OffloadDetail = z.infer<typeof OffloadDetail>;
 
-/** How a running copy stands: sent while it runs. */
+/** The progress of a running copy, sent while it runs. */
 export const OffloadProgress = z.object({
   id: z.string(),
   /** The job it belongs to, by its id. */

@@ -13,11 +13,11 @@ export const DiskIdentity = z.object({
 });
 export type DiskIdentity = z.infer<typeof DiskIdentity>;
 
-/** Whether two stand on one disk that is known. */
+/** Whether two are on one disk that is known. */
 export const shareDisk = (a: DiskIdentity, b: DiskIdentity): boolean =>
   a.disks.some((d) => b.disks.includes(d));
 
-/** Whether a copy stands on the disk that its card is on: what wipes the one may take the other. `card` is `null` where that is not known. */
+/** Whether a copy is on the disk that its card is on: what wipes the one may take the other. `card` is `null` where that is not known. */
 export const goesWithCard = (copy: DiskIdentity, card: DiskIdentity | null): boolean =>
   card !== null && shareDisk(copy, card);
 

@@ -29,7 +29,7 @@ export const PathBelow = z
 
 const FIRST = 0xf700;
 
-/** The text that stands for a byte (0x80 to 0xff). */
+/** The text that represents a byte (0x80 to 0xff). */
 export const escapedByte = (byte: number): string => String.fromCharCode(FIRST + byte);
 
 const ESCAPED = /[\uf780-\uf7ff]/gu;
@@ -44,7 +44,7 @@ export const shownPath = (path: DiskPath): ShownPath =>
 /** A name that every volume and program can hold: such bytes as `_`. */
 export const plainName = (name: DiskPath): string => name.replace(ESCAPED, '_');
 
-/** The byte an escaped character stands for, or `null` where it stands for itself. */
+/** The byte an escaped character represents, or `null` where it represents itself. */
 export function byteOf(character: string): number | null {
   const code = character.charCodeAt(0);
   return code >= FIRST + 0x80 && code <= FIRST + 0xff ? code - FIRST : null;

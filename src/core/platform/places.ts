@@ -41,7 +41,7 @@ const ONLY = [
   '/private',
   '/private/var',
 ];
-/** What stands in a folder of the system and is none of it: memory that is used as a disk. */
+/** What is in a folder of the system and is none of it: memory that is used as a disk. */
 const ALL_THE_SAME = ['/dev/shm'];
 
 const isIn = (path: string, folder: string): boolean => path === folder || path.startsWith(`${folder}/`);

@@ -121,7 +121,7 @@ export const WorkAction = z.object({
 });
 export type WorkAction = z.infer<typeof WorkAction>;
 
-/** What the server tells of itself while it runs: which views changed, and how the running work stands. */
+/** What the server tells of itself while it runs: which views changed, and how far the running work is. */
 export const PlatformEvent = z.discriminatedUnion('type', [
   z.object({
     type: z.literal('changed'),

@@ -17,7 +17,7 @@ export const Header = z.object({
   records: z.literal([1, RECORDS_VERSION]),
   /** The database that wrote it. */
   library: z.uuid(),
-  /** The root beside whose footage it stands; null where it stands beside the database. */
+  /** The root beside whose footage it is; null where it is beside the database. */
   root: z.string().nullable(),
 });
 export type Header = z.infer<typeof Header>;
@@ -34,7 +34,7 @@ export const Mark = z.object({
   base: z.int(),
   /** The run of the server that wrote it. */
   run: z.string().optional(),
-  /** Version of the file it stands in; absent in those of version 1. */
+  /** Version of the file it is in; absent in those of version 1. */
   version: z.int().optional(),
 });
 export type Mark = z.infer<typeof Mark>;

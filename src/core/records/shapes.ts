@@ -40,7 +40,7 @@ export const RescueChoice = z.object({
 });
 export type RescueChoice = z.infer<typeof RescueChoice>;
 
-/** What was rebuilt, and how much of it stands where it was recorded. */
+/** What was rebuilt, and how much of it is where it was recorded. */
 export const Rebuilt = z.object({
   at: z.iso.datetime(),
   cards: z.int(),

@@ -94,7 +94,7 @@ describe.each([
       );
       const theirs = tracks.map((t) => t.TimeCode_FirstFrame).find((t) => t !== undefined);
       expect(theirs).toBe(clip.timecodeLost ? '00:00:00:00' : formatTimecode(clip.start));
-      // Where the rewrap lost the timecode, MediaInfo reads the zero that stands in the file; the sidecar knows better.
+      // Where the rewrap lost the timecode, MediaInfo reads the zero that is in the file; the sidecar knows better.
       expect(formatTimecode(startOf(facts)!)).toBe(formatTimecode(clip.start));
       expect(facts.get('recordedAt')!.chosen.value).toMatchObject({ moment: { local: clip.recordedAt } });
     },

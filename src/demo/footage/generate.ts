@@ -94,7 +94,7 @@ const CODING: Record<Coding, string[]> = {
 
 const BIT_EXACT = ['-fflags', '+bitexact', '-flags:v', '+bitexact', '-flags:a', '+bitexact'];
 
-/** Makes one clip with all that stands beside it. Throws with FFmpeg's own words where it fails. */
+/** Makes one clip with all that is beside it. Throws with FFmpeg's own words where it fails. */
 export async function makeClip(
   ffmpeg: string,
   folder: string,

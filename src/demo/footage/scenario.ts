@@ -19,7 +19,7 @@ export interface DemoClip {
   /** Audio streams, as channels of each. */
   audio: readonly number[];
   fullRange: boolean;
-  /** Where the camera-made proxy stands; `null` where the camera made none. */
+  /** Where the camera-made proxy is; `null` where the camera made none. */
   proxyPath: string | null;
   sidecarPath: string | null;
   lookPath: string | null;

@@ -5,7 +5,7 @@ import * as disk from '../../server/transfer/disk';
 import type { OpenSource, OpenTarget } from '../../server/transfer';
 import { faultsOf, freeOf, placeIn } from './standIns';
 
-// What the copying threads load in place of the disk where a card stands in a stand-in slot or goes to a stand-in drive.
+// What the copying threads load in place of the disk where a card is in a stand-in slot or goes to a stand-in drive.
 
 const folder = process.env.SORT_SHELF_STAND_INS ?? '';
 

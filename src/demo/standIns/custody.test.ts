@@ -63,7 +63,7 @@ describe('a card is what it is, not what it is called', () => {
     const first = await r.copy(id);
     expect((await wipeView(runtime(), id)).verdict).toBe('yes');
     await forgetCard(runtime(), id);
-    // The answer about the first one stands, under the card itself.
+    // The answer about the first one remains, under the card itself.
     expect(await wipeView(runtime(), first.physical)).toMatchObject({
       verdict: 'yes',
       card: id,
@@ -162,7 +162,7 @@ describe('a card is what it is, not what it is called', () => {
     const physical = eq(physicalCards.id, (await wipeView(runtime(), id)).physical!);
     await runtime().db.update(physicalCards).set({ volume: 'volume 1234-ABCD' }).where(physical);
     expect(await wipeView(runtime(), id)).toMatchObject(isNew);
-    // A folder of a disk is on the same volume whatever stands in it.
+    // A folder of a disk is on the same volume whatever is in it.
     await runtime().db.update(physicalCards).set({ wholeVolume: false }).where(physical);
     expect(await wipeView(runtime(), id)).toMatchObject(unknown);
     await runtime().db.update(physicalCards).set({ wholeVolume: true, volume: null }).where(physical);
@@ -759,7 +759,7 @@ describe('what the database does not take at once', () => {
     await runtime().queue.idle('copy');
     mend();
     expect(await r.view(offload)).toMatchObject({ state: 'paused', fault: 'the database is busy' });
-    // Nobody writes any more: what stands there unchanged.
+    // Nobody writes any more: what is there stays unchanged.
     const there = () =>
       execFileSync('sh', ['-c', 'find . -type f | sort | xargs -d "\\n" ls -l --time-style=full-iso'], {
         encoding: 'utf8',

@@ -48,7 +48,7 @@ const calm = () => r.calm();
 const wanted = (id: string, extra: Partial<NewOffload> = {}) => r.wanted(id, extra);
 const begin = (id: string, extra: Partial<NewOffload> = {}) => r.begin(id, extra);
 const view = (id: string) => r.view(id);
-/** Bytes that stand on a drive. */
+/** Bytes that are on a drive. */
 const used = (name: string): number =>
   Number(
     execFileSync(

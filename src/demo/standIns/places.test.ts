@@ -15,7 +15,7 @@ import { makeClip, put, TEST_JOB } from '../../server/testing/media';
 import { type CopyingShelf, copyingShelf } from './copyingShelf';
 import path from 'node:path';
 
-// Where files stand, stood and were taken from, as copying, naming and cards that come again lead them.
+// Where files are, were, and were taken from, as copying, naming and cards that come again lead them.
 
 let r: CopyingShelf;
 beforeAll(async () => {
@@ -23,7 +23,7 @@ beforeAll(async () => {
 });
 afterAll(() => r.shelf.close());
 
-/** The places of a clip's original in words: those it stands at, then those it stood at. */
+/** The places of a clip's original in words: those it is at, then those it was at. */
 const places = async (clip: string): Promise<string[]> =>
   (await clipDetail(r.shelf.runtime, clip)).places.map(
     (p) => `${p.what} ${p.name} ${p.path}${p.until === null ? '' : ' (gone)'}`,
@@ -76,7 +76,7 @@ test('a clip stands on its card, in its safe copies, and on the shelf under each
   await undoPlan(runtime, again.planId);
   const back = await places(clip!.id);
   expect(back.filter((p) => p === shelf).length).toBe(1);
-  // It stood there before, which is not forgotten.
+  // It was there before, which is not forgotten.
   expect(back.filter((p) => p === `${shelf} (gone)`).length).toBe(1);
 });
 
@@ -135,7 +135,7 @@ test('a drive that comes back at another place is copied to there, and its copie
   const first = r.card({ 'CLIP/T0001.MP4': 40_000 });
   await r.copy(first);
   expect((await wipeView(runtime, first)).verdict).toBe('yes');
-  // Another drive stands where North was.
+  // Another drive is where North was.
   renameSync(r.drive('North'), r.drive('North 1'));
   mkdirSync(r.drive('North'));
   r.tell('North', { volume: 'Harbour', disk: 'Harbour' });

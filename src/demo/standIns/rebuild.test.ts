@@ -283,7 +283,7 @@ describe('rebuilt from the records', () => {
       (await readRecords(r.drive(drive, '.sort-shelf', file)))!.tables.get('cards')!.map((c) => c.id);
     renameSync(path.join(r.standIns, 'drawer/South'), r.drive('South'));
     expect([await cardsOn('North'), await cardsOn('South')]).toEqual([[id, second], [id]]);
-    // A folder stands where the record has to be written.
+    // A folder is where the record has to be written.
     rmSync(r.drive('North', '.sort-shelf', file));
     mkdirSync(r.drive('North', '.sort-shelf', file));
     await runtime.db.execute(sql`update jobs set name = 'Slack Water II'`);

@@ -71,10 +71,10 @@ export async function everything(runtime: InJob, card?: string): Promise<Everyth
   };
 }
 
-/** Originals whose contents stand in the job more than once, by their fingerprint. */
+/** Originals whose contents are in the job more than once, by their fingerprint. */
 async function duplicatesOf({ db, job }: InJob, card?: string): Promise<Map<string, FileRow[]>> {
   const original = and(eq(files.role, 'original'), isNotNull(files.sample));
-  // Of one card its own fingerprints are looked for; of all, those that stand there more than once.
+  // Of one card its own fingerprints are looked for; of all, those that are there more than once.
   const wanted =
     card === undefined
       ? db

@@ -13,7 +13,7 @@ export interface ClipFile {
 }
 
 /**
- * The absolute path of a clip's file. One that still stands on a card is looked at first: readers mount every card at one
+ * The absolute path of a clip's file. One that is still on a card is looked at first: readers mount every card at one
  * place, and another card's file of the same name is not the clip's. Throws NotFound where the card is not there.
  */
 export async function placeOf(root: RootPlace, file: ClipFile): Promise<string> {

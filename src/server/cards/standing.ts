@@ -3,7 +3,7 @@ import type { Writer } from '../platform/db/transaction';
 import { files, places } from './tables';
 
 // Where files stand. A file is used from the place in its own row; that place, and each before it, is kept in `places` by triggers
-// (migration 0011), so that no use case can forget to. What stands at several places says so here.
+// (migration 0011), so that no use case can forget to. What is at several places says so here.
 
 /** A place below a root. */
 export interface Standing {
@@ -11,7 +11,7 @@ export interface Standing {
   path: string;
 }
 
-/** From now on a file is used from another place. With `stays` it stands where it stood as well. Within a transaction only. */
+/** From now on a file is used from another place. With `stays` it is where it was as well. Within a transaction only. */
 export async function standsAt(tx: Writer, file: string, to: Standing, stays = false): Promise<void> {
   const staying = (on: boolean) =>
     tx.execute(sql`select set_config('sort_shelf.staying', ${on ? 'on' : ''}, true)`);
@@ -20,7 +20,7 @@ export async function standsAt(tx: Writer, file: string, to: Standing, stays = f
   if (stays) await staying(false);
 }
 
-/** Files that still stand on a card stand elsewhere on the disks, because the card does. */
+/** Files that are still on a card are elsewhere on the disks, because the card does. */
 export async function cardStandsAt(
   tx: Writer,
   card: string,
@@ -35,7 +35,7 @@ export async function cardStandsAt(
   }
 }
 
-/** Files that were copied from a card: those that stood on it only are used from a copy from now on, and all stand in the copies as well. */
+/** Files that were copied from a card: those that were on it only are used from a copy from now on, and all are in the copies as well. */
 export async function standInCopies(
   tx: Writer,
   card: string,
@@ -46,7 +46,7 @@ export async function standInCopies(
     await tx.execute(sql`update ${files} set root = v.root, path = v.path, taken_root = v.root, taken_path = v.path, on_card = null
       from jsonb_to_recordset(${JSON.stringify(used)}::jsonb) as v(id text, root text, path text) where ${files.id} = v.id`);
   if (copies.length === 0) return;
-  // A copy that the file is used from stands there already, by the trigger.
+  // A copy that the file is used from is there already, by the trigger.
   await tx.execute(sql`insert into ${places} (file, root, path, copy)
     select p.file, v.root, v.path, v.copy from jsonb_to_recordset(${JSON.stringify(copies)}::jsonb) as v("onCard" text, root text, path text, copy text)
     join ${places} p on p.on_card = ${card} and p.path = v."onCard" and p.until is null
@@ -69,7 +69,7 @@ export async function changedOnDisk(
   await tx.update(files).set({ size, modified, sample: null }).where(eq(files.id, id));
 }
 
-/** Where a file stands, stood and was taken from: the newest first. */
+/** Where a file is, where it was, and where it was taken from: the newest first. */
 export const placesOf = (db: Pick<Writer, 'select'>, file: string) =>
   db
     .select()
@@ -77,7 +77,7 @@ export const placesOf = (db: Pick<Writer, 'select'>, file: string) =>
     .where(eq(places.file, file))
     .orderBy(sql`${places.until} is not null, ${places.since} desc, ${places.seq} desc`);
 
-/** Gives files that are recorded without their history, as by earlier versions, the place they stand at. */
+/** Gives files that are recorded without their history, as by earlier versions, the place they are at. */
 export async function completePlaces(tx: Writer): Promise<void> {
   await tx.execute(sql`insert into ${places} (file, root, path, on_card)
     select f.id, case when f.on_card is null then f.root end, case when f.on_card is null then f.path else below_card(f.on_card, f.path) end, f.on_card

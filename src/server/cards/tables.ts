@@ -105,7 +105,7 @@ export const files = pgTable(
       .notNull()
       .references(() => roots.id),
     path: text().notNull(),
-    /** Where it stood when it was taken in, in the same root or a source; null for what Sort Shelf made. */
+    /** Where it was when it was taken in, in the same root or a source; null for what Sort Shelf made. */
     takenRoot: text(),
     takenPath: text(),
     suffix: text().notNull(),
@@ -113,7 +113,7 @@ export const files = pgTable(
     modified: whole().notNull(),
     /** Fingerprint of its contents (`sampleOf`); null where none was taken. */
     sample: text(),
-    /** The physical card it still stands on: its place is where that card was last, and another card may be there now. Null elsewhere. */
+    /** The physical card it is still on: its place is where that card was last, and another card may be there now. Null elsewhere. */
     onCard: text('on_card'),
   },
   (t) => [
@@ -129,8 +129,8 @@ export const files = pgTable(
 );
 
 /**
- * Where files stand, stood and were taken from: a row for each place, which ends when a file is known to stand there no more. A file
- * may stand at several places: on its card, in safe copies, on the shelf. Its own row says from which it is used.
+ * Where files are, were, and were taken from: a row for each place, which ends when a file is known to be there no more. A file
+ * may be at several places: on its card, in safe copies, on the shelf. Its own row says from which it is used.
  */
 export const places = pgTable(
   'places',
@@ -139,13 +139,13 @@ export const places = pgTable(
     file: text()
       .notNull()
       .references(() => files.id, { onDelete: 'cascade' }),
-    /** Null for what stands on a card, wherever that is. A root may be removed; what stood there is told all the same. */
+    /** Null for what is on a card, wherever that is. A root may be removed; what was there is told all the same. */
     root: text(),
     /** Below the root, or below the card's folder. */
     path: text().notNull(),
-    /** The physical card it stands on; null elsewhere. */
+    /** The physical card it is on; null elsewhere. */
     onCard: text(),
-    /** The safe copy it stands in; null elsewhere. */
+    /** The safe copy it is in; null elsewhere. */
     copy: text(),
     since: at('since').notNull().defaultNow(),
     until: at('until'),

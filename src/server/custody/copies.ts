@@ -26,7 +26,7 @@ export interface KnownCopy {
   /** Absolute path of its folder. */
   place: string;
   presence: 'there' | 'offline';
-  /** Whether it stands on the disk it was verified on. */
+  /** Whether it is on the disk it was verified on. */
   sameDisk: boolean;
   disk: DiskIdentity;
   seenAt: Date | null;
@@ -113,7 +113,7 @@ export async function findCopy(
   const { devices } = runtime;
   if (!root || !(await devices.volumeOf(root.path))) return null;
   if (row.volume !== null && devices.volumeIdOf(root.path) !== row.volume) return null;
-  // Through a link it would be another folder's files that stand there, perhaps those of the other copy.
+  // Through a link it would be another folder's files that are there, perhaps those of the other copy.
   const real = await resolveIn(root, row.folder).catch(() => null);
   const stands =
     real !== null &&
@@ -160,7 +160,7 @@ export async function copiesOf(runtime: Pick<Ports, 'db' | 'devices'>, card: str
       }
       const { sameDisk, disk } = found ?? { sameDisk: true, disk: row.disk };
       const seenAt = found && sameDisk ? new Date() : row.seenAt;
-      // What stands on another disk is not what was verified: that was not seen.
+      // What is on another disk is not what was verified: that was not seen.
       if (found?.sameDisk)
         await keepSight(runtime, row, { disk, volume: runtime.devices.volumeIdOf(root!.path), proofs });
       return {

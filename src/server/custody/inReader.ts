@@ -11,11 +11,11 @@ import type { InJob } from './ports';
 import { listRoots } from '../places';
 import { cardInReader, type PhysicalCard } from './physicalCards';
 
-/** What stands in the readers where a card is looked for. */
+/** What is in the readers where a card is looked for. */
 export interface InReader {
-  /** Files that stand on the card and that its manifest does not have; `null` where the card is not there. */
+  /** Files that are on the card and that its manifest does not have; `null` where the card is not there. */
   fresh: string[] | null;
-  /** What stands at the card's place instead: another card that is known, by its label, or something that is not. */
+  /** What is at the card's place instead: another card that is known, by its label, or something that is not. */
   other: { label: string } | 'unknown' | null;
 }
 
@@ -65,7 +65,7 @@ export async function lookInReaders(
   return { fresh: null, other };
 }
 
-/** The card that stands at another one's place, where it is one that is known: its own page answers for it. */
+/** The card that is at another one's place, where it is one that is known: its own page answers for it. */
 async function knownAt(
   runtime: InJob,
   card: PhysicalCard,

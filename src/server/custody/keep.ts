@@ -25,7 +25,7 @@ export async function keepCardReadings(
     from jsonb_to_recordset(${JSON.stringify(read)}::jsonb) as v(file int, hash text)`);
 }
 
-/** What stands in copies that were written just now, by the files' numbers in the card's manifest. Of what was not read back, `value` is null. */
+/** What is in copies that were written just now, by the files' numbers in the card's manifest. Of what was not read back, `value` is null. */
 export async function keepCopied(
   tx: Writer,
   kind: HashKind,

@@ -20,7 +20,7 @@ export interface Offered {
   /** The same, absolute. */
   at: string;
   wholeVolume: boolean;
-  /** What else stands on the volume, outside of the folder; empty where that is not looked at (a folder of the system's volume). */
+  /** What else is on the volume, outside of the folder; empty where that is not looked at (a folder of the system's volume). */
   outside: string[];
   /** Identity of the volume; `null` where the system does not say. */
   volume: string | null;
@@ -43,7 +43,7 @@ export const below = (folder: string, file: string): string | null =>
         ? file.slice(folder.length + 1)
         : null;
 
-/** The disk that is wiped with what stands at a place; `null` on the system's own volume, which is not. */
+/** The disk that is wiped with what is at a place; `null` on the system's own volume, which is not. */
 export function diskWiped({ devices }: Pick<Ports, 'devices'>, at: string): DiskIdentity | null {
   const mount = devices.mountOf(at);
   return mount === path.parse(mount).root ? null : devices.diskOf(at);
@@ -92,7 +92,7 @@ async function outsideOf(folder: string, mount: string): Promise<string[]> {
   return out.slice(0, SAID);
 }
 
-/** Everything that stands on the card a looked-at folder belongs to. */
+/** Everything that is on the card a looked-at folder belongs to. */
 export async function offered(runtime: InJob, looked: LookedAt, cardFolder: string): Promise<Offered> {
   const place = await offeredPlace(runtime, looked.root, looked.folder, cardFolder);
   const inner = below(looked.folder, place.folder);

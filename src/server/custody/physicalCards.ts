@@ -160,7 +160,7 @@ async function setGone(tx: Db, card: string, numbers: readonly number[], at: Dat
 const GLANCES = 12;
 
 /**
- * Whether the card that stands at its place is the expected one: `other` where files stand there that are not its own, `gone`
+ * Whether the card that is at its place is the expected one: `other` where files are there that are not its own, `gone`
  * where nothing does. Some of its recordings are looked at, spread over the card, and the fingerprints of those that match.
  */
 export async function cardInReader(

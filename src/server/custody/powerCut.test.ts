@@ -99,7 +99,7 @@ describe.each([
         for (const n of names) {
           const there = state.files.get(path.join(d, 'B001', n));
           const original = before.get(path.join(card, n))!;
-          // Without links an empty place-holder may stand there, which the next run knows for its own.
+          // Without links an empty place-holder may be there, which the next run knows for its own.
           if (there && !(refuse && there.length === 0)) expect(there.equals(original)).toBe(true);
           if (all) expect(there?.equals(original)).toBe(true);
         }

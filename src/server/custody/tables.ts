@@ -25,9 +25,9 @@ export const physicalCards = pgTable('physical_cards', {
   folder: text().notNull(),
   /** Identity of its volume; null where the system does not say. */
   volume: text(),
-  /** The disk it stands on, which is wiped with it; null where that is the system's own volume, which is not. */
+  /** The disk it is on, which is wiped with it; null where that is the system's own volume, which is not. */
   disk: jsonb().$type<DiskIdentity>(),
-  /** Whether the folder is all of its volume, and what else stands on the volume outside of it. */
+  /** Whether the folder is all of its volume, and what else is on the volume outside of it. */
   wholeVolume: boolean().notNull(),
   outside: jsonb().$type<string[]>().notNull(),
   /** What could not be copied or looked at, when it was offered last. */
@@ -36,7 +36,7 @@ export const physicalCards = pgTable('physical_cards', {
   lastSeen: at('last_seen').notNull(),
 });
 
-/** The manifest of a physical card: everything that ever stood on it. A row is never altered but for `goneAt`. */
+/** The manifest of a physical card: everything that ever was on it. A row is never altered but for `goneAt`. */
 export const cardFiles = pgTable(
   'card_files',
   {
@@ -72,7 +72,7 @@ export const cardReadings = pgTable(
   (t) => [index('card_readings_file').on(t.card, t.number)],
 );
 
-/** A safe copy of a physical card, made by one copying: what it proves stands in `copyReadings`. */
+/** A safe copy of a physical card, made by one copying: what it proves is in `copyReadings`. */
 export const safeCopies = pgTable(
   'safe_copies',
   {
@@ -90,7 +90,7 @@ export const safeCopies = pgTable(
     madeAt: at('made_at').notNull(),
     /** How many files its hash list names. */
     listed: integer().notNull().default(0),
-    /** The volume and the disks it stood on when it was made or checked last. */
+    /** The volume and the disks it was on when it was made or checked last. */
     volume: text(),
     disk: jsonb().$type<DiskIdentity>().notNull(),
     /** When all or some of it was last seen standing there, and the numbers of files that were not as recorded then. */

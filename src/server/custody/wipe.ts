@@ -134,7 +134,7 @@ export async function receipt(runtime: InJob, id: string): Promise<Receipt> {
   const { card, physical } = await physicalOf(runtime, id);
   const all = physical ? await manifestOf(runtime.db, physical.id) : [];
   const byNumber = new Map(all.map((f) => [f.number, f]));
-  // An index that was written anew stands in the manifest in several versions, of which the card holds the newest.
+  // An index that was written anew is in the manifest in several versions, of which the card holds the newest.
   const present = new Set(all.filter((f) => !f.gone).map((f) => f.path));
   const manifest = all.filter((f) => !f.gone || !present.has(f.path));
   const copies = physical ? (await copiesOf(runtime, physical.id)).filter((c) => c.proofs.size > 0) : [];

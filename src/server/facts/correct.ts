@@ -93,7 +93,7 @@ async function valuesOf(runtime: InJob, rows: readonly Corrected[], set: Set): P
   return out;
 }
 
-/** What is said last of a field counts, and stands last. */
+/** What is said last of a field counts, and is last. */
 async function say(tx: Transaction, words: readonly Word[]): Promise<void> {
   for (let i = 0; i < words.length; i += 1000) {
     const some = JSON.stringify(words.slice(i, i + 1000));

@@ -86,7 +86,7 @@ export const shown = pgTable(
     workedOut: integer().notNull().default(0),
     /** A column of its own, so that the database counts how few these are. */
     stale: boolean().generatedAlwaysAs(sql`revision <> worked_out`),
-    /** The name it stands under, and that as it is sorted. */
+    /** The name it is under, and that as it is sorted. */
     name: text().notNull().default(''),
     sort: text().notNull().default(''),
     /** When it was recorded by the job's clock, in seconds since 1970; infinite where nothing says so. */
@@ -110,7 +110,7 @@ export const factField = pgEnum('fact_field', FIELDS.map((f) => f.id) as [FieldI
 export const factSource = pgEnum('fact_source', Source.options as [Source, ...Source[]]);
 
 /**
- * A clip's facts, a row for each field and source: what was read, what the person says, what stands on disk, and what follows from
+ * A clip's facts, a row for each field and source: what was read, what the person says, what is on disk, and what follows from
  * them. The one that lists show is the chosen one.
  */
 export const facts = pgTable(

@@ -48,7 +48,7 @@ export async function contextsOf(
   );
 }
 
-/** What stands on disk of a clip, as statements. */
+/** What is on disk of a clip, as statements. */
 export function ofFiles(
   family: readonly Pick<FileRow, 'role' | 'path' | 'size' | 'modified'>[],
   original: string,

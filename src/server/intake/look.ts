@@ -30,7 +30,7 @@ interface WholeCard {
   hash: HashKind | null;
 }
 
-/** What stands in a folder: the cards in it, each with a suggestion for its place. Stores nothing. */
+/** What is in a folder: the cards in it, each with a suggestion for its place. Stores nothing. */
 export async function look(
   runtime: InJob,
   rootId: string,
@@ -169,7 +169,7 @@ function lookedCard(
 
 const asideView = (a: AsideFile) => ({ ...a, path: shownPath(a.path) });
 
-/** All that was offered with a card, and whether it is known; worked out once for cards that stand on one volume. */
+/** All that was offered with a card, and whether it is known; worked out once for cards that are on one volume. */
 async function wholeOf(runtime: InJob, looked: LookedAt, folder: string, done: Map<string, WholeCard>) {
   const { at } = await offeredPlace(runtime, looked.root, looked.folder, folder);
   const earlier = done.get(at);
@@ -293,7 +293,7 @@ export async function alreadyIn(
   return [...ids].sort();
 }
 
-/** Which recordings stand in the job already, told by their contents, by path of the original below the card. */
+/** Which recordings are in the job already, told by their contents, by path of the original below the card. */
 async function sameRecordings(
   runtime: InJob,
   families: readonly Family[],

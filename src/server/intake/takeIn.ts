@@ -82,7 +82,7 @@ export function takeIn(runtime: InJob, wanted: TakeIn): Promise<{ cards: { id: s
 
 type Transaction = Parameters<Parameters<Ports['db']['transaction']>[0]>[0];
 
-/** Where a card stands; `physical` is the card itself where it is copied, for files that still stand on it. */
+/** Where a card is; `physical` is the card itself where it is copied, for files that are still on it. */
 export interface CardPlace {
   root: string;
   folder: string;

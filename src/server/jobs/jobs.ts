@@ -33,7 +33,7 @@ export async function jobByCode({ db }: Pick<Ports, 'db'>, code: string): Promis
   return job;
 }
 
-/** Begins a job. `zoneMinutes` defaults to where the server stands today. */
+/** Begins a job. `zoneMinutes` defaults to where the server is today. */
 export async function beginJob(
   runtime: Ports,
   wanted: NewJob,

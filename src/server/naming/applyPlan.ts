@@ -128,7 +128,7 @@ export async function markUndone(runtime: Pick<Ports, 'db'>, planId: string, und
     .where(eq(plans.id, planId));
 }
 
-/** Plans that can be undone: every file they moved stands where they put it. Of all plans, or of one. */
+/** Plans that can be undone: every file they moved is where they put it. Of all plans, or of one. */
 export async function undoablePlans(runtime: Pick<Ports, 'db'>, planId?: string): Promise<Set<string>> {
   const { rows } = await runtime.db.execute<{ plan: string }>(sql`
     select s.plan from (
@@ -368,7 +368,7 @@ const isThere = (root: Root | undefined): Promise<boolean> =>
 
 /**
  * Asks the disk how far each open step had come. The database may be behind by many steps: a power cut takes what it had not
- * written out, while names are flushed before a step is called done. A file that stands at the end of its way has been
+ * written out, while names are flushed before a step is called done. A file that is at the end of its way has been
  * through all of it.
  */
 async function settlePlan(
@@ -396,7 +396,7 @@ async function settlePlan(
         ? { state: 'done', fault: null }
         : await settle(roots, toStep(s)).catch((e: unknown) => ({ state: 'failed', fault: messageOf(e) }));
       passed ||= settled.state === 'done';
-      // Of a step that was not begun nothing is said here: it is tried, and says itself what stands in its way.
+      // Of a step that was not begun nothing is said here: it is tried, and says itself what is in its way.
       if (settled.state === 'failed' && s.state === 'waiting') continue;
       if (settled.state === 'failed' && passed) continue;
       await keep(s, settled.state, settled.fault);

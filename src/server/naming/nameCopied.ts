@@ -13,7 +13,7 @@ import { applyNaming } from './applyPlan';
 import { planNaming } from './naming';
 
 /**
- * Names the clips of a copying that stand on the shelf, once all of them are read. Those that clash stay where they were
+ * Names the clips of a copying that are on the shelf, once all of them are read. Those that clash stay where they were
  * copied to, and are said.
  */
 export async function nameCopied(

@@ -220,7 +220,7 @@ function ruleOf(roots: readonly Root[], folderPlan: FolderPlan): Omit<PlanOption
   };
 }
 
-/** What stands on disk at the targets: each target folder is listed once. */
+/** What is on disk at the targets: each target folder is listed once. */
 async function occupiedBy(
   roots: readonly Root[],
   planClips: readonly PlanClip[],

@@ -59,11 +59,11 @@ interface Route {
   fresh: Family[];
   destinations: OffloadDestination[];
   list: Listed[];
-  /** Paths of files that are clips' and still stand on the card only. */
+  /** Paths of files that are clips' and are still on the card only. */
   shelfTicks: ReadonlySet<string>;
 }
 
-/** Begins a copying: takes the ticked clips into the job where they stand on the card, and queues the copying of their files. */
+/** Begins a copying: takes the ticked clips into the job where they are on the card, and queues the copying of their files. */
 export function beginOffload(runtime: InJob, wanted: NewOffload): Promise<{ id: string }> {
   return runtime.exclusively(async () => {
     const job = await requireJob(runtime);
@@ -166,7 +166,7 @@ async function store(
   const { looked, card, families, whole, known, inside } = chosen;
   const from = { root: looked.root.id, folder: whole.folder };
   const { id: physical, numbers } = await keepCard(tx, whole, wanted.cardId, known);
-  // What still stands on the card stands where the card is now.
+  // What is still on the card is where the card is now.
   if (known) await moveOnCard(tx, known.card, from);
   const samples = new Map(
     whole.files.flatMap((w) => (w.sample ? [[below(inside, w.path) ?? '', w.sample] as const] : [])),
@@ -287,7 +287,7 @@ async function checkKnown(
   await checkChoices(runtime, [wanted], [...(known?.labels ?? []), ...inPlace]);
 }
 
-/** Clips of a card that are in the job: `onCard` where their files still stand on the card, `elsewhere` where they are on the shelf, in a copy, or used in place. */
+/** Clips of a card that are in the job: `onCard` where their files are still on the card, `elsewhere` where they are on the shelf, in a copy, or used in place. */
 async function knownClips(
   runtime: InJob,
   known: KnownCard | null,
@@ -327,7 +327,7 @@ async function knownClips(
   return out;
 }
 
-/** Turns the files that still stand on a card to where the card is now, and what is to be tried again with it. */
+/** Turns the files that are still on a card to where the card is now, and what is to be tried again with it. */
 async function moveOnCard(
   tx: Transaction,
   card: PhysicalCard,

@@ -111,7 +111,7 @@ export const copying = <Given extends InJob>(
   },
 });
 
-/** Whether the card stands at its place, and not another one. */
+/** Whether the card is at its place, and not another one. */
 async function inReader(runtime: InJob, row: OffloadRow): Promise<'there' | 'other' | 'gone'> {
   const at = await rootById(runtime, row.root)
     .then((root) => resolveIn(root, row.folder))

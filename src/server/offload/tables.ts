@@ -41,7 +41,7 @@ export const offloads = pgTable(
   (t) => [index('offloads_physical').on(t.physical)],
 );
 
-/** The files of a copying, as they stood on the card when it was begun. */
+/** The files of a copying, as they were on the card when it was begun. */
 export const offloadFiles = pgTable(
   'offload_files',
   {

@@ -54,7 +54,7 @@ export async function clipDetail(runtime: InJob, id: string): Promise<ClipDetail
   };
 }
 
-/** Where a file stands, stood and was taken from, as a person reads it. */
+/** Where a file is, where it was, and where it was taken from, as a person reads it. */
 async function placesOfFile(
   { db }: Pick<InJob, 'db'>,
   file: string,

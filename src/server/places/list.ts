@@ -4,10 +4,10 @@ import { HOST } from '../platform/host';
 import type { Ports } from './ports';
 import { mounts, roots } from './tables';
 
-/** A root as it stands on this computer; `added` is the place it was added at. */
+/** A root as it is on this computer; `added` is the place it was added at. */
 export type Root = typeof roots.$inferSelect & { added: string };
 
-/** Roots as they stand on this computer. */
+/** Roots as they are on this computer. */
 const here = (db: Pick<Ports['db'], 'select'>) =>
   db
     .select({

@@ -11,11 +11,11 @@ import { mounts, roots } from './tables';
 
 type Disks = Pick<Ports, 'db' | 'devices' | 'home' | 'who' | 'events'>;
 
-/** Where a root is taken to be while another volume stands at its place: nothing is there. */
+/** Where a root is taken to be while another volume is at its place: nothing is there. */
 const awayFrom = (home: string, root: string): string => joinPath(home, 'away', root);
 
 /**
- * The volume a folder is known by from now on: what is plugged in and out, or stands on another computer too. A folder of the system's
+ * The volume a folder is known by from now on: what is plugged in and out, or is on another computer too. A folder of the system's
  * own volume, or of that of the data folder, is known by its place, and so is a reader, which holds other cards in turn.
  */
 export function volumeOfRoot(
@@ -36,7 +36,7 @@ const isThere = (folder: string): Promise<boolean> =>
     () => false,
   );
 
-/** Where a root that is known by its volume stands on this computer now. */
+/** Where a root that is known by its volume is on this computer now. */
 async function findRoot(
   { devices, home }: Pick<Ports, 'devices' | 'home'>,
   root: Root,
@@ -54,8 +54,8 @@ async function findRoot(
 }
 
 /**
- * Looks where the roots stand on this computer: one whose drive is mounted elsewhere than before is found by its volume, and one at
- * whose place another volume stands (another drive, or the empty folder a drive is mounted at) is not there. Returns whether any moved.
+ * Looks where the roots are on this computer: one whose drive is mounted elsewhere than before is found by its volume, and one at
+ * whose place another volume is (another drive, or the empty folder a drive is mounted at) is not there. Returns whether any moved.
  */
 export async function settleMounts(runtime: Disks): Promise<boolean> {
   const { db, devices } = runtime;

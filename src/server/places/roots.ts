@@ -59,7 +59,7 @@ export async function rootViews(runtime: Pick<Ports, 'db' | 'devices'>): Promise
 }
 
 /**
- * Adds a folder of the person's as a root. One inside another, or around another, is refused: a file must stand in one
+ * Adds a folder of the person's as a root. One inside another, or around another, is refused: a file must be in one
  * root only.
  */
 export const addRoot = (runtime: Ports, wanted: NewRoot): Promise<Root> =>

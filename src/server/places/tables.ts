@@ -5,14 +5,14 @@ export const roots = pgTable('roots', {
   id: text().primaryKey(),
   kind: text().$type<RootKind>().notNull(),
   name: text().notNull(),
-  /** Where it stood when it was added, on the computer it was added on. */
+  /** Where it was when it was added, on the computer it was added on. */
   path: text().notNull(),
   /** Identity of its volume, and the folder below where that begins; null for a folder that is known by its place. */
   volume: text(),
   within: text(),
 });
 
-/** Where roots stand on each computer that works with this database. */
+/** Where roots are on each computer that works with this database. */
 export const mounts = pgTable(
   'mounts',
   {

@@ -36,7 +36,7 @@ export class Refused extends ShelfError {
   readonly status = 422;
   readonly title = 'Refused';
 }
-/** Something else stands at the place, or the state has moved on meanwhile. */
+/** Something else is at the place, or the state has moved on meanwhile. */
 export class Clash extends ShelfError {
   readonly status = 409;
   readonly title = 'Clash';

@@ -1,7 +1,7 @@
 import path from 'node:path';
 import { splitPath } from '../cards';
 
-/** Where a made proxy of a clip stands, below the proxies root: beside its namesakes once the clip is named, by job and card until then. */
+/** Where a made proxy of a clip is, below the proxies root: beside its namesakes once the clip is named, by job and card until then. */
 export function proxyPlace(
   code: string,
   clip: { card: string; original: string },

@@ -30,7 +30,7 @@ import type { Rate } from '../../core/platform/timecode/rate';
 import { parseXml } from '../platform/media/xml';
 import { openPlainSync } from '../platform/files/plainFile';
 
-// What it does not know is asked of ffprobe; it need not be printed.
+// What it does not know is left to ffprobe; it need not be printed.
 Logging.level = LogLevel.Silent;
 
 /** The largest index that is read into memory, bytes: some 10 hours at 60 fps have 20 MB. */
@@ -45,7 +45,7 @@ export interface ContainerOptions {
 
 /**
  * The first pass: what a file says, read in this process. `null` for formats that are read by ffprobe only. Throws what
- * the file system throws. Damage is no error here: what could not be understood is asked of ffprobe, which says why.
+ * the file system throws. Damage is no error here: what could not be understood is left to ffprobe, which says why.
  */
 export async function readContainer(
   file: DiskPath,
@@ -104,7 +104,7 @@ class Disk {
   }
 }
 
-/** Finds and reads the `moov` box, and what stands beside it at the top. `null` where there is none of a size that can be. */
+/** Finds and reads the `moov` box, and what is beside it at the top. `null` where there is none of a size that can be. */
 function readIndex(disk: Disk): Movie | null {
   const { size } = disk;
   let brand = '';
@@ -136,7 +136,7 @@ const tagText = (v: unknown): string | null =>
   typeof v === 'string' ? v : typeof v === 'number' ? String(v) : null;
 
 /**
- * What mediabunny says. With an `index` of ours, it is not asked for what stands there: user data, durations, decoder
+ * What mediabunny says. With an `index` of ours, it is not asked for what is there: user data, durations, decoder
  * configurations; without, the rate is measured over the first packets. `null` where it cannot open the file.
  */
 async function opened(disk: Disk, index: boolean): Promise<OpenedContainer | null> {
@@ -200,7 +200,7 @@ async function pictureOf(track: InputVideoTrack, index: boolean): Promise<Opened
   };
 }
 
-/** Walks the chunks of a WAVE file; of RF64 (EBU Tech 3306) the real length stands in `ds64`. */
+/** Walks the chunks of a WAVE file; of RF64 (EBU Tech 3306) the real length is in `ds64`. */
 function readWave(disk: Disk, options: ContainerOptions): ContainerSays | null {
   const { size } = disk;
   const wave: { format: Wave['format'] | null; dataBytes: number; bext: Wave['bext']; ixml: string | null } =

@@ -177,7 +177,7 @@ async function firstOfOriginal(
   }
 }
 
-/** Adds a further segment's frames, or the channels of sound that stands apart, to what the original said. */
+/** Adds a further segment's frames, or the channels of sound that is apart, to what the original said. */
 export function addFurther(
   reading: Reading,
   role: FileRole,

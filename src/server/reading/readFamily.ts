@@ -77,7 +77,7 @@ async function probeOriginal(
           ].includes(s.field),
       )
     : said;
-  // What stood in the container by the first pass counts: it read the same boxes. ffprobe fills in what was missing.
+  // What was in the container by the first pass counts: it read the same boxes. ffprobe fills in what was missing.
   const have = new Set(reading.statements.map((s) => `${s.source} ${s.field}`));
   reading.statements.push(
     ...fresh.filter((s) => s.source !== 'fileTime' && !have.has(`${s.source} ${s.field}`)),

@@ -75,7 +75,7 @@ export async function readFirst(clips: readonly ClipOnDisk[], options: ReadOptio
   }
 }
 
-/** What is said of a clip that a thread could not read to the end. Where that was what stands beside it, the clip itself is read without. */
+/** What is said of a clip that a thread could not read to the end. Where that was what is beside it, the clip itself is read without. */
 async function givenUp(clip: ClipOnDisk, options: ReadOptions, why: string): Promise<Reading> {
   const beside = clip.files.filter((f) => f.role === 'sidecar' || f.role === 'look');
   if (beside.length > 0) {

@@ -60,7 +60,7 @@ async function plansIn(shelf: Root): Promise<{ plan: Begun; ended: boolean }[]> 
 
 /**
  * Takes over the plans that the shelf's journal tells of and the database does not know, which was brought back from an older state:
- * each of their files is looked for at the places it was led to, the last first, and what was done is told from where it stands.
+ * each of their files is looked for at the places it was led to, the last first, and what was done is told from where it is.
  * A plan that was not ended is left to the recovery. Returns how many were taken over.
  */
 export async function adoptPlans(runtime: Ports): Promise<number> {

@@ -125,7 +125,7 @@ async function placeRoots(
   const rows: Row[] = [];
   for (const r of recorded) {
     const found = places.filter((p) => p.root === r.id);
-    // What a drive says of where files are named and moved is not believed: it may be a stranger's. Such a root is where its own record stands.
+    // What a drive says of where files are named and moved is not believed: it may be a stranger's. Such a root is where its own record is.
     const believed = own || !isMovable(r.kind as RootKind);
     const there =
       believed && path.isAbsolute(String(r.path)) ? await realpath(String(r.path)).catch(() => null) : null;

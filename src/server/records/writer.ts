@@ -196,7 +196,7 @@ export class RecordsWriter {
     for (const r of await listRoots(this.runtime)) {
       let belongs = r.kind === 'shelf' && (await devices.volumeOf(r.path)) !== null;
       if (r.kind === 'safe') {
-        // Copies of one root mostly stand on one volume: it is looked at once.
+        // Copies of one root mostly are on one volume: it is looked at once.
         const copies = new Map(
           (await db.select().from(safeCopies).where(eq(safeCopies.root, r.id))).map((c) => [
             JSON.stringify([c.volume, c.disk]),

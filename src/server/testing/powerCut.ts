@@ -21,7 +21,7 @@ interface NameOp {
   open: Set<string>;
 }
 
-/** What stood on the disk before, all of it flushed: contents by absolute path. */
+/** What was on the disk before, all of it flushed: contents by absolute path. */
 export type Before = ReadonlyMap<string, Buffer>;
 
 /** `inodes` tells which names are of one file. */
@@ -108,7 +108,7 @@ export function afterCut(before: Before, ops: readonly DiskOp[], cut: number, ke
   return state;
 }
 
-/** Lays a state on the disk in place of what stands below `root`; files that were there before keep their time. */
+/** Lays a state on the disk in place of what is below `root`; files that were there before keep their time. */
 export function lay(root: string, state: State, times: ReadonlyMap<string, number>): void {
   rmSync(root, { recursive: true, force: true });
   mkdirSync(root, { recursive: true });

@@ -34,7 +34,7 @@ export interface Recorded {
   hash: FileHash;
 }
 
-/** What was found of a recorded file; size and time as it stood when it was read. `value` is its hash by the record's kind. */
+/** What was found of a recorded file; size and time as it was when it was read. `value` is its hash by the record's kind. */
 export interface FoundFile {
   number: number;
   result: CheckedFile['result'] | 'missing';
@@ -45,7 +45,7 @@ export interface FoundFile {
 
 type Entry = Walked['entries'][number];
 
-/** What stands in a folder and is not Sort Shelf's own. */
+/** What is in a folder and is not Sort Shelf's own. */
 async function filesIn(folder: string, list?: string): Promise<{ files: Entry[]; empty: string[] }> {
   const own = (p: string) =>
     p.startsWith(`${MHL_FOLDER}/`) ||

@@ -215,7 +215,7 @@ export interface ListInput {
 }
 
 /**
- * Adds a generation to a folder's lists; nothing that stands there is altered but the chain, which is replaced whole. Returns its number.
+ * Adds a generation to a folder's lists; nothing that is there is altered but the chain, which is replaced whole. Returns its number.
  * One at a time for a folder (`pool.ts`).
  */
 export async function addGeneration(folder: DiskPath, input: ListInput): Promise<number> {

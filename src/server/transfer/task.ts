@@ -25,7 +25,7 @@ export interface CopyTask {
   writer: string | null;
 }
 
-/** How a file stands at a destination under its final name. `read` where its bytes were read back and have the source's hash. */
+/** How a file is at a destination under its final name. `read` where its bytes were read back and have the source's hash. */
 export interface Stood {
   destination: number;
   size: number;
@@ -33,7 +33,7 @@ export interface Stood {
   read: boolean;
 }
 
-/** How a file fared; verified, it stands at every destination it was to go to. */
+/** How a file fared; verified, it is at every destination it was to go to. */
 export type FileOutcome = { number: number } & (
   | { state: 'verified'; hash: string; stood: Stood[] }
   /** `where` is a destination's number or the source; `code` the file system's word, or one of ours. */

@@ -313,7 +313,7 @@ async function settle(w: Written, flushed: (folder: string) => Promise<void>): P
   return { number: w.file.number, state: 'verified', hash: w.hash, stood };
 }
 
-/** Opens the part of a copy, or notes that the file stands there already. */
+/** Opens the part of a copy, or notes that the file is there already. */
 async function begin(w: Written, destination: number, final: string, openTarget: OpenTarget): Promise<void> {
   try {
     let there = await lstat(final).catch((e: unknown) => {
@@ -322,7 +322,7 @@ async function begin(w: Written, destination: number, final: string, openTarget:
     });
     if (there && there.size === 0 && (await dropPlaceHolder(final))) there = null;
     const part = partName(final);
-    // What an interrupted copy left is begun again; a part that was named already may still stand beside its final name.
+    // What an interrupted copy left is begun again; a part that was named already may still be beside its final name.
     await removeFile(part).catch(() => undefined);
     if (there) {
       if (!there.isFile() || there.size !== w.file.size)

@@ -12,7 +12,7 @@ import { rename } from '../platform/files/onDisk';
 export const filmstripPath = (runtime: Pick<Ports, 'home'>, clip: string): string =>
   joinPath(runtime.home, 'cache', 'filmstrips', `${clip}.jpg`);
 
-/** Makes a clip's filmstrip: from a proven proxy where one stands, for it decodes much faster and shows the same frames. */
+/** Makes a clip's filmstrip: from a proven proxy where one is, for it decodes much faster and shows the same frames. */
 export async function makeFilmstrip(
   runtime: InJob,
   { subject: clip, signal }: Pick<WorkContext, 'subject' | 'signal'>,

@@ -10,7 +10,7 @@ import { useClip } from '../platform/queries';
 import styles from './drawer.module.css';
 import { Viewer } from './Viewer';
 
-/** One clip: viewer, what is to look at, facts with their sources, family, where it stands and stood. */
+/** One clip: viewer, what is to look at, facts with their sources, family, where it is and was. */
 export function Drawer({ clip, others }: { clip: ClipView; others: number }) {
   const detail = useClip(clip.id);
   return (
@@ -132,7 +132,7 @@ function Family({ family }: Pick<ClipDetail, 'family'>) {
 
 const PLACE_WORDS = { card: 'On the card', copy: 'Safe copy on', place: 'On' };
 
-/** Where the original stands now, and where it stood before. */
+/** Where the original is now, and where it was before. */
 function Places({ places }: { places: ClipDetail['places'] }) {
   const now = places.filter((p) => p.until === null);
   const before = places.filter((p) => p.until !== null);

@@ -128,7 +128,7 @@ function Spine({ clip, number, chosen, tabbable, ...on }: SpineProps) {
     : clip.problems.length > 0
       ? 'look'
       : null;
-  // Boxes of several sizes stand on a shelf; the height says nothing.
+  // Boxes of several sizes are on a shelf; the height says nothing.
   const height = 246 + ((number * 37) % 18);
   return (
     <div

@@ -7,7 +7,7 @@ interface Props<R> {
   /** Over the columns after the field's own. */
   heads: readonly ReactNode[];
   rows: readonly R[];
-  /** What stands in a row, as many as there are heads. */
+  /** What is in a row, as many as there are heads. */
   cells: (row: R) => readonly ReactNode[];
   /** Whether a row is marked as one whose cells differ. */
   differs?: (row: R) => boolean;

@@ -7,7 +7,7 @@ export interface Behind {
   words: string;
 }
 
-/** Width of a column in pixels, by what stands in some of its cells. */
+/** Width of a column in pixels, by what is in some of its cells. */
 export function widthOf(field: FieldId, cells: readonly string[]): number {
   const longest = cells.reduce((n, c) => Math.max(n, c.length), 0);
   return Math.round(Math.min(300, Math.max(74, longest * 7.7 + 22, fieldOf(field).term.length * 6.6 + 30)));

@@ -42,7 +42,7 @@ export function layoutOf({ clips, groups }: FactLines, by: Grouping): Layout {
   return { lines, sections };
 }
 
-/** What stands at a line: a section, and which of its clips; null for its head. */
+/** What is at a line: a section, and which of its clips; null for its head. */
 export function lineAt({ sections }: Layout, line: number): { section: Section; clip: number | null } | null {
   const section = sections.find((s) => line < s.from + s.clips);
   if (!section) return null;

@@ -17,7 +17,7 @@ export interface Asked {
 /** Clips that are fetched together. */
 const SOME = 100;
 
-/** The clips at the lines in sight, fetched in pages, and what stands between two lines whether or not it was fetched. */
+/** The clips at the lines in sight, fetched in pages, and what is between two lines whether or not it was fetched. */
 export function useClips({ fields, filter, sorting }: Asked, layout: Layout, first: number, last: number) {
   const server = useServer();
   const client = useQueryClient();

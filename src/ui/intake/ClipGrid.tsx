@@ -15,7 +15,7 @@ import { type LookedClip, type Rectangle, tickRange, touched } from './ticks';
 export const SIZES = { small: 132, medium: 196, large: 280 } as const;
 export type Size = keyof typeof SIZES;
 const GAP = 10;
-/** What stands beneath the picture, pixels. */
+/** What is beneath the picture, pixels. */
 const WORDS = 62;
 
 interface Props {

@@ -317,7 +317,7 @@ export function CopyPanel({ job, root, path, card, ticked, singles }: Props) {
   );
 }
 
-/** Whether one broken disk would take two of the copies, in words; null where each stands on a disk of its own. */
+/** Whether one broken disk would take two of the copies, in words; null where each is on a disk of its own. */
 function sharedDisk(roots: readonly RootView[]): string | null {
   for (const [i, a] of roots.entries()) {
     if (!a.disk) continue;

@@ -37,7 +37,7 @@ function IntakeScreen() {
   const params = useSearchParams();
   const job = useJob().data;
   const offloads = useOffloads().data ?? [];
-  // The folder stands in the address: back, forward and reload keep it.
+  // The folder is in the address: back, forward and reload keep it.
   const [root, path] = [params.get('root'), params.get('path') ?? ''];
   const looking = params.get('look') === '1' && root !== null;
   const go = (r: string, p: string, look = false, how?: How) =>
@@ -72,7 +72,7 @@ function IntakeScreen() {
     gcTime: 0,
     refetchOnWindowFocus: false,
   });
-  // Footage in a root that is read only is copied first of all; what stands on the shelf already stays where it is.
+  // Footage in a root that is read only is copied first of all; what is on the shelf already stays where it is.
   const kind = job?.roots.find((r) => r.id === root)?.kind;
   const how: How =
     params.get('how') === 'place'

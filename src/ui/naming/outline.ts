@@ -7,7 +7,7 @@ export interface Line {
   changed: boolean;
 }
 
-/** Folders, sorted, as an indented outline in which each name stands once. */
+/** Folders, sorted, as an indented outline in which each name is once. */
 export function outline(shelf: NamingPreview['shelf']): Line[] {
   const lines: Line[] = [];
   let before: string[] = [];

@@ -1,4 +1,4 @@
-/** The page that asks who comes from another machine for the secret. It stands alone: nothing else is served before. `fault` is said above the field. */
+/** The page that asks who comes from another machine for the secret. It is alone: nothing else is served before. `fault` is said above the field. */
 export const enterPage = (
   fault: string | null,
 ): string => `<!doctype html><html lang="en"><head><meta charset="utf-8"><meta name="viewport" content="width=device-width"><title>Sort Shelf</title><style>

@@ -39,7 +39,7 @@ export interface TimecodeTrack {
   frameDuration: number;
   /** Frames the address counts in a second. */
   framesPerSecond: number;
-  /** Where its first sample, a 32-bit frame number, stands in the file; `null` where it has none. */
+  /** Where its first sample, a 32-bit frame number, is in the file; `null` where it has none. */
   sampleAt: number | null;
 }
 
@@ -84,7 +84,7 @@ export interface Movie {
   timescale: number;
   duration: number;
   tracks: MovieTrack[];
-  /** What user data and metadata say: the key as it stands there ("©mak", "com.example.model"), and its text. */
+  /** What user data and metadata say: the key as it is there ("©mak", "com.example.model"), and its text. */
   tags: { key: string; text: string }[];
   fragmented: boolean;
   /** Boxes and tracks that may hold more of a camera's own words than is read here; ExifTool may know them. */

@@ -1,6 +1,6 @@
 import type { Bytes } from './bytes';
 
-/** The `bext` chunk of a Broadcast Wave file (EBU Tech 3285). Texts as they stand there, trimmed. */
+/** The `bext` chunk of a Broadcast Wave file (EBU Tech 3285). Texts as they are there, trimmed. */
 export interface Bext {
   description: string;
   originator: string;
@@ -33,7 +33,7 @@ export function readBext(b: Bytes): Bext {
   };
 }
 
-/** The `fmt ` chunk: of WAVEFORMATEXTENSIBLE, the real kind stands in the sub-format (Microsoft's RIFF descriptions, from memory). */
+/** The `fmt ` chunk: of WAVEFORMATEXTENSIBLE, the real kind is in the sub-format (Microsoft's RIFF descriptions, from memory). */
 export interface WaveFormat {
   kind: number;
   channels: number;

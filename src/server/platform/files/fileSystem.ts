@@ -30,14 +30,14 @@ export const layer: { tell: ((op: DiskOp) => void) | null; refuseLinks: boolean 
 const tell = (op: DiskOp): void => layer.tell?.(op);
 const noLinks = () => Object.assign(new Error('EPERM: operation not permitted, link'), { code: 'EPERM' });
 
-/** A second name for a file; throws EEXIST where something stands there. */
+/** A second name for a file; throws EEXIST where something is there. */
 export async function linkFile(from: DiskPath, to: DiskPath): Promise<void> {
   if (layer.refuseLinks) throw noLinks();
   await fs.link(diskPath(from), diskPath(to));
   tell({ op: 'link', from, to });
 }
 
-/** Gives a file another name, replacing what stands there: only where that is known to be one's own. */
+/** Gives a file another name, replacing what is there: only where that is known to be one's own. */
 export async function replaceFile(from: DiskPath, to: DiskPath): Promise<void> {
   await fs.rename(diskPath(from), diskPath(to));
   tell({ op: 'rename', from, to });

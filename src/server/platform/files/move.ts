@@ -48,7 +48,7 @@ const claimName = (to: DiskPath): string =>
 /**
  * Gives a file a second name, or on a volume without links its new name in place of the old; never replaces another file.
  * Where there are no links, an empty place-holder is made exclusively and then replaced; a note beside it tells after a
- * crash that it is ours. Throws Clash where something stands there. Returns whether the old name is still there.
+ * crash that it is ours. Throws Clash where something is there. Returns whether the old name is still there.
  */
 export async function nameExclusively(from: DiskPath, to: DiskPath): Promise<'linked' | 'moved'> {
   const taken = () =>
@@ -108,7 +108,7 @@ async function isPlaceHolder(to: DiskPath): Promise<boolean> {
 
 /**
  * Renames a file without ever replacing another. The new name is flushed before the old one goes: after a power cut at any
- * point the file stands under one of them, or under both, which `settleMove` tells.
+ * point the file is under one of them, or under both, which `settleMove` tells.
  */
 export async function renameExclusively(from: DiskPath, to: DiskPath): Promise<void> {
   await makeFolder(path.dirname(to));
@@ -129,7 +129,7 @@ export async function moveFile(from: DiskPath, to: DiskPath, expected: Expected)
  * How far a move that a crash interrupted had come, told from the disk alone: `notBegun`, `done`, or `half` (both names
  * on one file, or an empty place-holder at the new name). `lost` where the file is under neither name; `foreign` where another
  * file has taken the new name. A file is known by its size and time: in a chain of names, other files of the same plan may
- * stand at either place.
+ * are at either place.
  */
 export async function settleMove(
   from: DiskPath,

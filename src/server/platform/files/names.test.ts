@@ -18,7 +18,7 @@ test('what is UTF-8 unchanged; what is not is shown by its bytes', () => {
   expect(nameFromBytes(Buffer.from('Rad 🌊.MP4'))).toBe('Rad 🌊.MP4');
   const odd = nameFromBytes(Buffer.from([0x63, 0xe9, 0x2e, 0x61]));
   expect([isOdd(odd), shownPath(odd)]).toEqual([true, 'c\\xE9.a']);
-  // A private character that really stands in a name is not taken for a byte.
+  // A private character that really is in a name is not taken for a byte.
   expect(Buffer.from(diskPath(nameFromBytes(Buffer.from('\uf7e9')))).equals(Buffer.from('\uf7e9'))).toBe(
     true,
   );

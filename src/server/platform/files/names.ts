@@ -29,7 +29,7 @@ export function nameFromBytes(bytes: Uint8Array): string {
       character = '';
     }
     if (character === '' || isOdd(character)) {
-      // A private character that really stands in a name is carried byte by byte as well.
+      // A private character that really is in a name is carried byte by byte as well.
       out += escapedByte(lead);
       i++;
     } else {

@@ -24,7 +24,7 @@ export const access = (file: DiskPath, mode?: number) => fs.access(diskPath(file
 /** The path with every link on it followed. */
 export const realpath = async (file: DiskPath): Promise<DiskPath> =>
   nameFromBytes(await fs.realpath(diskPath(file), { encoding: 'buffer' }));
-/** What stands in a folder, in no order. */
+/** What is in a folder, in no order. */
 export const readdir = async (folder: DiskPath) =>
   (await fs.readdir(diskPath(folder), { withFileTypes: true, encoding: 'buffer' })).map((e) => ({
     name: nameFromBytes(e.name as unknown as Uint8Array),

@@ -41,7 +41,7 @@ function checkOpened(fd: number, file: DiskPath): void {
   checkPlace(fd, file);
 }
 
-/** Throws where what is open does not stand at its path: a folder on it is, or has become, a link. */
+/** Throws where what is open is not at its path: a folder on it is, or has become, a link. */
 export function checkPlace(fd: number, file: DiskPath): void {
   const opened = isLinux
     ? nameFromBytes(readlinkSync(`/proc/self/fd/${fd}`, { encoding: 'buffer' }))
@@ -67,8 +67,8 @@ const reasonOf = (e: unknown, file: DiskPath): unknown => {
 };
 
 /**
- * Opens a plain file for reading, by the real path it stands at; with `extra` flags of open(2). Never waits, never follows a link.
- * Throws Refused for anything else that stands there, and what the file system throws.
+ * Opens a plain file for reading, by the real path it is at; with `extra` flags of open(2). Never waits, never follows a link.
+ * Throws Refused for anything else that is there, and what the file system throws.
  */
 export function openPlainSync(file: DiskPath, extra = 0): number {
   let fd: number;

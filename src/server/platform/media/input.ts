@@ -84,7 +84,7 @@ export interface Input {
 }
 
 /**
- * FFmpeg's arguments for reading a clip as one, whatever files it stands in: segments through its list of files, stills under
+ * FFmpeg's arguments for reading a clip as one, whatever files it is in: segments through its list of files, stills under
  * numbers without gaps. Every file has to be of a kind that is known by its first bytes, and only that kind's reader may open it:
  * a playlist or script under any name is refused. Throws Unreadable with what the file is instead.
  */

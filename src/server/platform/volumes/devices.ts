@@ -14,7 +14,7 @@ export interface Volume {
 
 /** The outside devices: volumes, card readers, drives. */
 export interface Devices {
-  /** The volume a folder stands on; `null` where the folder is not there. */
+  /** The volume a folder is on; `null` where the folder is not there. */
   volumeOf: (folder: string) => Promise<Volume | null>;
   /** The folder at which the volume of a folder begins, absolute. */
   mountOf: (folder: string) => string;

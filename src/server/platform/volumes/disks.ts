@@ -7,7 +7,7 @@ import { isWithin } from '../files/paths';
 
 /** What is asked of the system. `null` where a file or folder is not there. Replaced in tests by a made-up system. */
 export interface SystemView {
-  /** Device number of the file system a path stands on, as "major:minor". */
+  /** Device number of the file system a path is on, as "major:minor". */
   deviceOf(file: string): string | null;
   text(file: string): string | null;
   names(folder: string): string[] | null;
@@ -63,7 +63,7 @@ function mountsOf(system: SystemView): Mount[] {
   });
 }
 
-/** The mount a path stands on: the deepest one that holds it. */
+/** The mount a path is on: the deepest one that holds it. */
 export function mountOf(file: string, system: SystemView = SYSTEM): Mount | null {
   return mountsOf(system).reduce<Mount | null>(
     (best, m) => (isWithin(file, m.at) && m.at.length >= (best?.at.length ?? 0) ? m : best),
@@ -71,7 +71,7 @@ export function mountOf(file: string, system: SystemView = SYSTEM): Mount | null
   );
 }
 
-/** Volumes of the system's own, where no footage stands. */
+/** Volumes of the system's own, where no footage is. */
 const SYSTEM_TYPES =
   /^(?:proc|sysfs|devtmpfs|devpts|cgroup2?|mqueue|securityfs|debugfs|tracefs|bpf|pstore|configfs|efivarfs|hugetlbfs|autofs|binfmt_misc|fusectl|nsfs)$/;
 
@@ -90,7 +90,7 @@ const unknown = (name: string): DiskIdentity => ({ kind: 'unknown', disks: [], l
 
 /**
  * Whether a server is this computer, or something that runs on it: a container or virtual machine behind a bridge that has no
- * way out (no member of it is a device). Its share stands on this computer's own disks.
+ * way out (no member of it is a device). Its share is on this computer's own disks.
  */
 function isHere(address: string, system: SystemView): boolean {
   const family = isIP(address) === 6 ? 'ipv6' : 'ipv4';
@@ -113,7 +113,7 @@ function isHere(address: string, system: SystemView): boolean {
 
 /**
  * The physical disks under a folder (Linux). Partitions are led back to their disk, device-mapper and RAID volumes to all disks
- * below them, an image file mounted by loop to the disk the file stands on, a subvolume by the device it is mounted from, and
+ * below them, an image file mounted by loop to the disk the file is on, a subvolume by the device it is mounted from, and
  * a network share to its server. What cannot be followed to its end has no disks: it is not taken for any.
  */
 export function diskOf(folder: string, system: SystemView = SYSTEM, depth = 0): DiskIdentity {
@@ -166,7 +166,7 @@ function blockOf(device: string, mount: Mount | null, system: SystemView): strin
   return members?.length === 1 ? system.real(`/sys/class/block/${name}`) : null;
 }
 
-/** Whether every way to an NVMe namespace is this computer's own bus; what is no NVMe has none. With several ways it stands below a subsystem, which names its controllers. */
+/** Whether every way to an NVMe namespace is this computer's own bus; what is no NVMe has none. With several ways it is below a subsystem, which names its controllers. */
 function overPci(block: string, system: SystemView): boolean {
   if (!/^nvme/.test(path.basename(block))) return true;
   const own = system.text(`${block}/device/transport`);

@@ -86,7 +86,7 @@ describe('the queue', () => {
 
   test('a clock that is set back by a day holds nothing up', async () => {
     await queue.add('proxy', ['a', 'b']);
-    // As rows of a day later stand there once the clock is back.
+    // As rows of a day later are there once the clock is back.
     await s.runtime.database.query(
       "update pgboss.job set start_after = now() + interval '1 day', created_on = now() + interval '1 day' where state < 'active'",
     );

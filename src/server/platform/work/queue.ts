@@ -530,7 +530,7 @@ export class WorkQueue<Given> {
     const undone: string[] = [];
     const held: string[][] = [];
     const later: WorkRow[] = [];
-    // What the server ended at is done alone: what is given up in the end is not what stood beside it.
+    // What the server ended at is done alone: what is given up in the end is not what was beside it.
     for (const some of [
       ...[...new Set(whole.map((r) => r.job))].map((job) => whole.filter((r) => r.job === job)),
       ...rows.filter((r) => r.crashes > 0).map((r) => [r]),

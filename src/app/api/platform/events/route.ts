@@ -6,7 +6,7 @@ export const dynamic = 'force-dynamic';
 /** Messages that may wait for a client; one that does not read any more is let go. */
 const MAX_WAITING = 1000;
 
-/** Server-sent events: what changed, and how running work stands. A comment every 15 s keeps the line open. */
+/** Server-sent events: what changed, and how far running work is. A comment every 15 s keeps the line open. */
 export const GET = (request: Request): Promise<Response> =>
   answer(async (r) => {
     const headers = {

@@ -6,7 +6,7 @@ export const dynamic = 'force-dynamic';
 
 type Context = { params: Promise<{ id: string }> };
 
-/** How a task stands, and its outcome once it has ended. */
+/** The state of a task, and its outcome once it has ended. */
 export const GET = (_: Request, { params }: Context): Promise<Response> =>
   answer(async (r) => {
     const view = await r.queue.view((await params).id);
