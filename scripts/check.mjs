@@ -77,7 +77,7 @@ const endToEnd = () => {
 /** A soak in its short form: every figure it says has to keep its bound. */
 const soak = (name, size) => stage(`soak ${name}, short`, ['scripts/soak.mjs', name, size], (ok) => one(ok));
 
-// Three lines side by side: of what waits for browsers, programs and disks, a core alone would be idle half of the time.
+// Two lines side by side. A third one was tried: tests then wait for each other longer than a core was idle before.
 await Promise.all([
   (async () => {
     await jest('unit tests', []);
@@ -93,15 +93,6 @@ await Promise.all([
       { SORT_SHELF_TEST_SERVER: server.url },
     );
     await server.stop();
-    await soak('doors', 'short');
-  })(),
-  (async () => {
-    await endToEnd();
-    await soak('custody', '4');
-    await soak('kill', '4');
-    await soak('offload', '6');
-    await soak('smallFiles', '3000');
-    await soak('facts', '80');
   })(),
   (async () => {
     await stage(
@@ -110,6 +101,13 @@ await Promise.all([
       one,
     );
     await stage('types and lint', ['scripts/lint.mjs'], one);
+    await soak('custody', '4');
+    await soak('kill', '4');
+    await soak('offload', '6');
+    await soak('smallFiles', '3000');
+    await soak('facts', '80');
+    await soak('doors', 'short');
+    await endToEnd();
   })(),
 ]);
 for (const { stage, seconds } of times) say(`${stage} took ${Math.round(seconds)} s`);
