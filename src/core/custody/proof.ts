@@ -20,7 +20,7 @@ export interface CopyReading {
   modified: number;
 }
 
-/** How a file is there when it is looked at; `null` where it is not there. */
+/** Size and time of a file when it is looked at; `null` where it is not there. */
 export type Standing = { size: number; modified: number } | null;
 
 /**

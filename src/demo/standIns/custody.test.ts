@@ -209,7 +209,7 @@ describe('a card is what it is, not what it is called', () => {
       verdict: 'yes',
       notes: [
         expect.stringMatching(
-          /^B777 is in its place now, of which this answer says nothing: it is about what stood on it on \d/,
+          /^B777 is in its place now, which this answer does not cover: it is about what was on it on \d/,
         ),
         expect.anything(),
       ],

@@ -11,7 +11,7 @@ export interface Standing {
   path: string;
 }
 
-/** From now on a file is used from another place. With `stays` it is where it was as well. Within a transaction only. */
+/** From now on a file is used from another place. With `stays` it remains where it was as well. Within a transaction only. */
 export async function standsAt(tx: Writer, file: string, to: Standing, stays = false): Promise<void> {
   const staying = (on: boolean) =>
     tx.execute(sql`select set_config('sort_shelf.staying', ${on ? 'on' : ''}, true)`);

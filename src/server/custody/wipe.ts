@@ -237,12 +237,12 @@ function notesOf(
   const other = inReader?.other === 'unknown' ? null : inReader?.other;
   if (physical && may && !inReader?.fresh)
     notes.push(
-      `${other ? `${other.label} is in its place now, of which this answer says nothing: it is` : 'The card is not in a reader now: the answer is'} about what stood on it on ${physical.lastSeen.toISOString().slice(0, 10)} at ${physical.lastSeen.toISOString().slice(11, 16)} UTC.`,
+      `${other ? `${other.label} is in its place now, which this answer does not cover: it is` : 'The card is not in a reader now: the answer is'} about what was on it on ${physical.lastSeen.toISOString().slice(0, 10)} at ${physical.lastSeen.toISOString().slice(11, 16)} UTC.`,
     );
   if (physical && !physical.wholeVolume) {
     const beside =
       physical.outside.length > 0
-        ? ` Beside it on the same volume stand ${physical.outside.slice(0, 6).map(shownPath).join(', ')}${physical.outside.length > 6 ? ' …' : ''}: this answer says nothing of them.`
+        ? ` The same volume also holds ${physical.outside.slice(0, 6).map(shownPath).join(', ')}${physical.outside.length > 6 ? ' …' : ''}, which this answer does not cover.`
         : '';
     notes.push(
       `The card was offered as the folder “${shownPath(physical.folder || '/')}”, not as a whole volume.${beside}`,
@@ -251,7 +251,7 @@ function notesOf(
   if (copies.some((c) => c.disk.kind === 'standIn'))
     notes.push('Drives marked “stand-in” are folders that play the part of drives in the demonstration.');
   if (rows.some((o) => o.state !== 'cancelled' && o.destinations.every((d) => d.kind === 'shelf')))
-    notes.push('A copying to the shelf alone makes a working copy, which does not count.');
+    notes.push('A copy to the shelf alone is a working copy, which does not count.');
   return notes;
 }
 

@@ -93,7 +93,7 @@ export const copying = <Given extends InJob>(
   async told(db, { subject, state, fault }) {
     const now = new Date();
     const [row] = await db.select().from(offloads).where(eq(offloads.id, subject));
-    // How it ended it has said itself.
+    // It has recorded its own end already.
     if (!row || row.endedAt !== null || state === 'done') return;
     await db
       .update(offloads)

@@ -29,14 +29,17 @@ export interface ClipSpec {
   size?: string;
 }
 
-/** Clips that were made, by what FFmpeg was told: the same bytes are asked for by many tests. */
+/** Clips that were made, by which FFmpeg was told what: many tests ask for the same bytes. */
 const MADE = path.resolve('.cache/test-clips');
+let version: string | null = null;
 
 /** Makes a small clip with FFmpeg's test picture; one that was made before is copied. */
 export function makeClip(file: string, spec: ClipSpec = {}): string {
   mkdirSync(path.dirname(file), { recursive: true });
   const told = ffmpegArguments(path.extname(file).toLowerCase(), spec);
-  const made = path.join(MADE, createHash('sha256').update(told.join('\0')).digest('hex').slice(0, 24));
+  version ??= execFileSync(FFMPEG(), ['-version'], { encoding: 'utf8' });
+  const key = createHash('sha256').update([version, ...told].join('\0')).digest('hex');
+  const made = path.join(MADE, key.slice(0, 24));
   if (!existsSync(made)) {
     mkdirSync(MADE, { recursive: true });
     const part = `${made}.${process.pid}`;
