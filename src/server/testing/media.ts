@@ -38,7 +38,9 @@ export function makeClip(file: string, spec: ClipSpec = {}): string {
   mkdirSync(path.dirname(file), { recursive: true });
   const told = ffmpegArguments(path.extname(file).toLowerCase(), spec);
   version ??= execFileSync(FFMPEG(), ['-version'], { encoding: 'utf8' });
-  const key = createHash('sha256').update([version, ...told].join('\0')).digest('hex');
+  const key = createHash('sha256')
+    .update([version, ...told].join('\0'))
+    .digest('hex');
   const made = path.join(MADE, key.slice(0, 24));
   if (!existsSync(made)) {
     mkdirSync(MADE, { recursive: true });
