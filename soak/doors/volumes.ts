@@ -1,5 +1,5 @@
 import { execFileSync } from 'node:child_process';
-import { cpSync, mkdirSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
+import { appendFileSync, cpSync, mkdirSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import { TestServer } from '../../e2e/server';
 import { ask, Client, copyCard, footageIn, json, Tally, until } from './house';
@@ -51,9 +51,15 @@ export async function volumes(footage: string): Promise<Tally> {
   }
   try {
     cpSync(path.join(footage, 'drawer', 'A002'), path.join(card, 'A002'), { recursive: true });
+    // Large enough that the volumes fill while it is copied, also on a busy machine: a recording with 250 MB of free space at its end
+    // (a `free` box, ISO/IEC 14496-12), which goes to the shelf as well, and a file that does not.
+    const large = path.join(card, 'A002', 'A002_C002', 'A002_C002.MOV');
+    const box = Buffer.alloc(250e6);
+    box.writeUInt32BE(box.length, 0);
+    box.write('free', 4, 'latin1');
+    appendFileSync(large, box);
     const recordings = footageIn(card);
-    // Large enough that the volumes fill while it is copied.
-    writeFileSync(path.join(card, 'A002', 'notes.bin'), Buffer.alloc(400e6, 'Slack Water'));
+    writeFileSync(path.join(card, 'A002', 'notes.bin'), Buffer.alloc(150e6, 'Slack Water'));
     const whole = footageIn(card);
     await server.start();
     await client.post('/api/jobs', { name: 'Slack Water', code: 'SLW', zoneMinutes: 0 });
