@@ -22,6 +22,22 @@ const PARTS = [
   '',
   '.x',
   'Proxy',
+  'DCIM',
+  '100SKRRY',
+  'SKRY0001',
+  'WX010001',
+  'WX020001',
+  'WXYZ0001',
+  'PRIVATE',
+  'Video',
+  'Photo',
+  'A001_C001.CLD',
+  'A001_C001_001',
+  'A001_C001_000001',
+  'T01_Tr1',
+  'T01_Tr2',
+  '01_T0001',
+  '02_T0001',
   'wheel \u{1f30a}',
   'a'.repeat(240),
   '-rf',
@@ -29,14 +45,30 @@ const PARTS = [
   '..',
   'CON',
 ];
-const ENDS = ['.MP4', '.mp4', '.MOV', '.mxf', '.XML', '.cdl', '.THM', '.MP4.MP4', '', '.', '.txt'];
+const ENDS = [
+  '.JPG',
+  '.DNG',
+  '.WAV',
+  '.KRV',
+  '.MP4',
+  '.mp4',
+  '.MOV',
+  '.mxf',
+  '.XML',
+  '.cdl',
+  '.THM',
+  '.MP4.MP4',
+  '',
+  '.',
+  '.txt',
+];
 
 test('2 000 random cards: nothing is lost, nothing is in two places, nothing throws', () => {
   for (let seed = 1; seed <= 2000; seed++) {
     const random = randomFrom(seed);
     const pick = <T>(list: readonly T[]): T => list[Math.floor(random() * list.length)]!;
     const entries = new Map<string, FoundEntry>();
-    for (let i = 0; i < random() * 14; i++) {
+    for (let i = 0; i < random() * 24; i++) {
       const path = Array.from({ length: Math.floor(random() * 3) }, () => pick(PARTS.filter((p) => p !== '')))
         .concat(pick(PARTS) + pick(ENDS))
         .join('/');
@@ -44,8 +76,9 @@ test('2 000 random cards: nothing is lost, nothing is in two places, nothing thr
       entries.set(path, {
         path,
         kind: pick(['file', 'file', 'file', 'link', 'other']),
-        size: pick([0, 1, 5e9]),
+        size: pick([0, 1, 3e5, 5e9]),
         modified: 1,
+        ...(random() < 0.1 ? { holds: pick(['video', 'sound'] as const) } : {}),
       });
     }
     const r = recognise([...entries.values()]);

@@ -1,3 +1,4 @@
+import { adopt, folderOf, type Grouping, groupFamilies, NO_CLIP, type Sorted, stemOf } from './families';
 import { DEFAULT_INTAKE, type FolderRule, type IntakeRules } from './rules';
 import {
   type CardShape,
@@ -6,12 +7,11 @@ import {
   extensionOf,
   type FileRole,
   type FileTypes,
+  PROXY_FOLDER,
   SHAPES,
   typeOf,
 } from './shape';
-import { followsOn, mayFollow, type TakeEvidence } from './segments';
-import { stillRows } from './stills';
-import { matchBySuffix } from './suffix';
+import type { TakeEvidence } from './segments';
 
 /** One thing found under a folder. Paths are relative to that folder, "/" between the parts. */
 export interface FoundEntry {
@@ -23,6 +23,8 @@ export interface FoundEntry {
   modified: number;
   /** Why the file cannot be footage although its name says so ("is text, not video"); absent where nothing is known against it. */
   fault?: string;
+  /** What its contents are where its type is not on the list; absent where nobody looked, or they are nothing of the kind. */
+  holds?: keyof FileTypes;
 }
 
 export interface FamilyMember {
@@ -54,13 +56,15 @@ export interface AsideFile {
 export interface RecognisedCard {
   /** The card's folder below the folder that was looked at; "" for that folder itself. */
   folder: string;
-  shape: Pick<CardShape, 'id' | 'name' | 'because'>;
+  shape: Pick<CardShape, 'id' | 'name' | 'because'> & { /** Ids of further shapes on it. */ with: string[] };
   families: Family[];
   aside: AsideFile[];
   /** The suffix of camera-made proxies; `null` where the card has none. */
   proxySuffix: string | null;
-  /** Files of which the second may go on from the first: reading both tells (`evidence`). Paths below the card. */
+  /** Files of which the second may belong to the first's clip, as its next or as a track: reading both tells (`evidence`). Paths below the card. */
   mayFollow: [string, string][];
+  /** What a person should look at: footage that may not be what it was taken for. In sentences. */
+  doubts: string[];
 }
 
 export interface Recognised {
@@ -83,18 +87,37 @@ const SYSTEM =
 const INDEX =
   /(?:^|\/)(?:[^/]+\.(?:idx|bdm|mpl|bup|ifo|cif|ppn|tid|ctg|dat|bin)|(?:MEDIAPRO|INDEX|CUEUP)\.xml)$/i;
 
+/** Folders of a card's own by published layouts (DCIM: DCF; PRIVATE, AVCHD, BDMV: AVCHD) and common practice (CONTENTS): what is below is on the card they are on. */
+const TRUNK = /^(?:dcim|private|avchd|bdmv|contents)$/i;
+/** Folders that say what kind of file is in them, not which card: those beside one another are one card. Common practice. */
+const KIND_FOLDER =
+  /^(?:clips?|videos?|movies?|films?|photos?|pictures?|images?|stills?|audio|sounds?|voice|misc|thmbnl|prox(?:y|ies)|sub)$/i;
+/** Shapes of a folder that need not be a card of its own. */
+const LOOSE = new Set(['plain', 'numbered-stills', 'sound-folder']);
+
+/** What one shape takes of a card, with paths below the card. */
+interface Part {
+  shape: Compiled;
+  sorted: Sorted[];
+}
+/** A card before its clips are put together. */
+interface Find {
+  folder: string;
+  parts: Part[];
+}
+
 /**
- * Finds the cards in a folder by structure alone. A folder is tried against every shape before its subfolders are; what
- * a shape takes is not looked at again. A folder with footage directly in it and no shape is a plain card; where
- * recognised cards are below it, it is plain for its own files only.
+ * Finds the cards in a folder by structure alone. A folder is tried against every shape before its subfolders are. What a
+ * shape does not take is looked at again: beside folders of fixed names, or where most is of the shape, it is on the same
+ * card. A folder with footage directly in it and no shape is a plain card; where recognised cards are below it, it is
+ * plain for its own files only.
  */
 export function recognise(entries: readonly FoundEntry[], options: RecogniseOptions = {}): Recognised {
   const { types, leaveOut, shapes: own } = options.rules ?? DEFAULT_INTAKE;
   const rule = options.folder ?? { skipCardFolders: true, off: [] };
   const left = new Set(leaveOut.map((n) => n.toLowerCase()));
-  const aside: AsideFile[] = [];
-  const usable: FoundEntry[] = [];
   const refused: AsideFile[] = [];
+  const usable: FoundEntry[] = [];
   for (const e of entries) {
     const reason = leftAside(e, types, left);
     if (reason === null) usable.push(e);
@@ -105,87 +128,240 @@ export function recognise(entries: readonly FoundEntry[], options: RecogniseOpti
   );
   const compiled = tried.map((s) => compile(s, types));
   const plain = compiled.find((c) => c.of.id === 'plain')!;
-  const cards = descend('', usable);
-  for (const r of refused) {
-    const card = cards.find((c) => c.folder === '' || r.path.startsWith(`${c.folder}/`));
-    if (card)
-      card.aside.push({ ...r, path: card.folder === '' ? r.path : r.path.slice(card.folder.length + 1) });
-    else aside.push(r);
-  }
-  for (const c of cards) c.aside.sort((a, b) => (a.path < b.path ? -1 : 1));
+  const isFootage = (f: FoundEntry): boolean => typeOf(f.path, types) !== null;
+  const isVideo = (f: FoundEntry): boolean => typeOf(f.path, types) === 'video';
+
+  const finds = descend('', usable, []);
+  const cards = finds.map((find) =>
+    assemble(find, { types, evidence: options.evidence, singles: options.singles }),
+  );
+  const aside = layAside(cards, leftOf(finds, usable), refused);
   cards.sort((a, b) => (a.folder < b.folder ? -1 : 1));
   return { cards, aside };
 
-  function descend(folder: string, files: FoundEntry[]): RecognisedCard[] {
-    const nothing = (list: readonly FoundEntry[]) =>
-      list.forEach((f) => aside.push({ path: join(folder, f.path), size: f.size, reason: noClip(f.path) }));
-    if (!files.some((f) => typeOf(f.path, types) !== null)) {
-      nothing(files);
-      return [];
-    }
+  /** The cards of a folder and of those below it. `taken` are shapes that have had their share of these files. */
+  function descend(folder: string, files: FoundEntry[], taken: readonly Compiled[]): Find[] {
+    if (!files.some(isFootage)) return [];
     for (const shape of compiled) {
-      if (shape === plain) continue;
-      const card = tryShape(shape, folder, files);
-      if (card) return [card];
+      if (shape === plain || taken.includes(shape)) continue;
+      const part = match(shape, files);
+      if (!part) continue;
+      const mine = new Set(part.sorted.map((s) => s.entry));
+      const rest = files.filter((f) => !mine.has(f));
+      if (!fits(part, rest)) continue;
+      return gather(folder, files, [{ folder, parts: [part] }], descend(folder, rest, [...taken, shape]));
     }
     const here = files.filter((f) => !f.path.includes('/'));
-    const hasFootage = here.some((f) => typeOf(f.path, types) !== null);
-    const below = new Map<string, FoundEntry[]>();
-    for (const f of files) {
-      const cut = f.path.indexOf('/');
-      if (cut < 0) continue;
-      const name = f.path.slice(0, cut);
-      const list = below.get(name) ?? [];
-      list.push({ ...f, path: f.path.slice(cut + 1) });
-      below.set(name, list);
+    const own: Find[] = [];
+    const below: Find[] = [];
+    const ofKind: Find[] = [];
+    for (const [name, list] of subfolders(files)) {
+      const at = join(folder, name);
+      for (const find of descend(at, list, [])) {
+        const through = rule.skipCardFolders;
+        if (through && TRUNK.test(name)) own.push(find);
+        else if (through && find.folder === at && KIND_FOLDER.test(name)) ofKind.push(find);
+        else below.push(find);
+      }
     }
-    const known = aside.length;
-    const inner = [...below].flatMap(([name, list]) => descend(join(folder, name), list));
-    if (hasFootage && inner.every((c) => c.shape.id === 'plain')) {
-      // No card is below: the folder and all in it are one plain card.
-      aside.length = known;
-      return [tryShape(plain, folder, files)!];
-    }
-    if (hasFootage) return [tryShape(plain, folder, here)!, ...inner];
-    nothing(here);
-    return inner;
+    const hasFootage = here.some(isFootage);
+    const alone = hasFootage ? [{ folder, parts: [match(plain, here)!] }] : [];
+    if (own.length > 0) return gather(folder, files, [...own, ...ofKind, ...alone], below);
+    if (hasFootage && below.every(isPlain))
+      // No card is below: the folder and all in it are one.
+      return gather(folder, files, [...alone, ...ofKind, ...below], []);
+    if (below.length === 0 && ofKind.length > 0) return gather(folder, files, [...ofKind, ...alone], []);
+    return [...alone, ...ofKind, ...below];
   }
 
-  function tryShape(shape: Compiled, folder: string, files: FoundEntry[]): RecognisedCard | null {
-    if (!shape.marks.every((m) => files.some((f) => m.test(f.path)))) return null;
-    const sorted: Sorted[] = [];
-    const apart: AsideFile[] = [];
-    for (const entry of files) {
-      const match = shape.rules
-        .map(({ re, role }) => ({ role, m: re.exec(entry.path) }))
-        .find((r) => r.m !== null);
-      if (match)
-        sorted.push({
-          entry,
-          role: match.role,
-          stem: match.m!.groups?.stem ?? '',
-          part: match.m!.groups?.part ?? '',
-          suffix: match.m!.groups?.suffix ?? '',
-        });
-      else if (typeOf(entry.path, types) === 'video') return null;
-      else apart.push({ path: entry.path, size: entry.size, reason: noClip(entry.path) });
+  /** One card of the finds of a folder, with those below that need not be cards of their own; the others behind it. */
+  function gather(
+    folder: string,
+    files: readonly FoundEntry[],
+    own: readonly Find[],
+    below: readonly Find[],
+  ): Find[] {
+    const shapes = own.flatMap((f) => f.parts.map((p) => p.shape));
+    // A camera that lays out folders of its own may number further ones by DCF, below a folder that is not DCIM.
+    const further = (find: Find): boolean =>
+      shapes.some((s) => s.of.fixedFolders) &&
+      pathBelow(folder, find.folder).split('/').length === 1 &&
+      find.parts.every((p) => p.shape.of.id === 'dcf' && !shapes.includes(p.shape));
+    const isOn = (find: Find): boolean => find.folder === folder || isLoose(find) || further(find);
+    const joined = [...own, ...below.filter(isOn)];
+    const parts: Part[] = [];
+    for (const find of joined) {
+      const within = pathBelow(folder, find.folder);
+      for (const { shape, sorted } of find.parts) {
+        const moved = sorted.map((s) => ({ ...s, entry: { ...s.entry, path: join(within, s.entry.path) } }));
+        const same = parts.find((p) => p.shape === shape);
+        if (same) same.sorted.push(...moved);
+        else parts.push({ shape, sorted: moved });
+      }
     }
-    const card: RecognisedCard = {
-      folder,
-      aside: apart,
-      proxySuffix: null,
-      families: [],
-      mayFollow: [],
-      shape: { id: shape.of.id, name: shape.of.name, because: shape.of.because },
-    };
-    groupFamilies(card, sorted, {
-      follows: shape.of.follows,
-      types,
-      evidence: options.evidence,
-      singles: options.singles,
-    });
-    return card;
+    // Plain rules look at all of the folder, so that what is apart from its clip is found.
+    if (joined.every(isPlain)) return [{ folder, parts: [match(plain, files)!] }];
+    parts.sort((a, b) => compiled.indexOf(a.shape) - compiled.indexOf(b.shape));
+    return [{ folder, parts }, ...below.filter((f) => !isOn(f))];
   }
+
+  function isPlain(find: Find): boolean {
+    return find.parts.every((p) => p.shape === plain);
+  }
+
+  /** Whether files are of a shape although it does not take `rest`. */
+  function fits({ shape, sorted }: Part, rest: readonly FoundEntry[]): boolean {
+    const videos = rest.filter(isVideo).length;
+    if (videos === 0 || shape.of.fixedFolders) return true;
+    const taken = sorted.filter((s) => s.role === 'original' && isVideo(s.entry));
+    return new Set(taken.map((s) => s.stem)).size >= 2 && taken.length > videos;
+  }
+}
+
+const isLoose = (find: Find): boolean => find.parts.every((p) => LOOSE.has(p.shape.of.id));
+
+/** The files of each subfolder, with paths below it. */
+function subfolders(files: readonly FoundEntry[]): Map<string, FoundEntry[]> {
+  const below = new Map<string, FoundEntry[]>();
+  for (const f of files) {
+    const cut = f.path.indexOf('/');
+    if (cut < 0) continue;
+    const name = f.path.slice(0, cut);
+    const list = below.get(name) ?? [];
+    list.push({ ...f, path: f.path.slice(cut + 1) });
+    below.set(name, list);
+  }
+  return below;
+}
+
+/** What a shape takes of files; `null` where one of its marks is missing. */
+function match(shape: Compiled, files: readonly FoundEntry[]): Part | null {
+  if (!shape.marks.every((m) => files.some((f) => m.test(f.path)))) return null;
+  const sorted: Sorted[] = [];
+  for (const entry of files) {
+    for (const { re, role } of shape.rules) {
+      const groups = re.exec(entry.path)?.groups;
+      if (!groups && !re.test(entry.path)) continue;
+      const { stem = '', part = '', suffix = '' } = groups ?? {};
+      sorted.push({ entry, role, stem, part, suffix });
+      break;
+    }
+  }
+  return { shape, sorted };
+}
+
+/** A card of its parts: clips put together, its shape named by every part that has a layout. */
+function assemble({ folder, parts }: Find, how: Grouping): RecognisedCard {
+  const layouts = parts.filter((p) => p.shape.of.id !== 'plain');
+  const shapes = (layouts.length > 0 ? layouts : parts).map((p) => p.shape.of);
+  const beside = parts.find((p) => p.shape.of.id === 'plain' && layouts.length > 0);
+  const loose = beside?.sorted.filter((s) => s.role === 'original').length ?? 0;
+  const card: RecognisedCard = {
+    folder,
+    aside: [],
+    proxySuffix: null,
+    families: [],
+    mayFollow: [],
+    doubts: [],
+    shape: {
+      id: shapes[0]!.id,
+      with: shapes.slice(1).map((s) => s.id),
+      name: shapes.map((s) => s.name).join(' and '),
+      because: [
+        ...shapes.map((s) => s.because),
+        ...(loose > 0 ? [`${loose} ${loose === 1 ? 'file is' : 'files are'} beside its folders`] : []),
+      ].join('; '),
+    },
+  };
+  const shares = parts.map((p) => ({ follows: p.shape.of.follows, sorted: p.sorted }));
+  groupFamilies(card, shares, how);
+  if (card.families.length > 0 || !shares.some((s) => s.sorted.some((f) => f.role === 'cameraProxy')))
+    return card;
+  // Proxies alone are all the footage there is.
+  const asClips = shares.map((s) => ({
+    ...s,
+    sorted: s.sorted.map((f) => (f.role === 'cameraProxy' ? { ...f, role: 'original' as const } : f)),
+  }));
+  const anew = { ...card, aside: [], mayFollow: [], proxySuffix: null };
+  groupFamilies(anew, asClips, how);
+  return anew;
+}
+
+/** Files that no part of a card takes, with their paths from above. */
+function leftOf(finds: readonly Find[], files: readonly FoundEntry[]): FoundEntry[] {
+  const taken = new Set(
+    finds.flatMap((f) => f.parts.flatMap((p) => p.sorted.map((s) => join(f.folder, s.entry.path)))),
+  );
+  return files.filter((f) => !taken.has(f.path));
+}
+
+/** Puts what is no clip with the card it is on, or returns it where it is on none. A file below two cards is on the inner one. */
+function layAside(
+  cards: readonly RecognisedCard[],
+  left: readonly FoundEntry[],
+  refused: readonly AsideFile[],
+): AsideFile[] {
+  const innermost = [...cards].sort((a, b) => b.folder.length - a.folder.length);
+  const outside: AsideFile[] = [];
+  const onCard = new Map(cards.map((c) => [c, [] as FoundEntry[]]));
+  const place = <T extends { path: string }>(e: T): { card: RecognisedCard; e: T } | null => {
+    const card = innermost.find((c) => c.folder === '' || e.path.startsWith(`${c.folder}/`));
+    return card ? { card, e: { ...e, path: pathBelow(card.folder, e.path) } } : null;
+  };
+  for (const e of left) {
+    const on = place(e);
+    if (on) onCard.get(on.card)!.push(on.e);
+    else outside.push(noClip(e));
+  }
+  for (const a of refused) {
+    const on = place(a);
+    if (on) on.card.aside.push(on.e);
+    else outside.push(a);
+  }
+  for (const [card, found] of onCard) {
+    const unknown = adopt(card, found, isIndex);
+    sayUnlisted(card, unknown);
+    for (const e of unknown) card.aside.push(noClip(e));
+    card.aside.sort((a, b) => (a.path < b.path ? -1 : 1));
+  }
+  return outside;
+}
+
+/** A file of an unlisted type that is as large as footage is at least so large. Bytes. */
+const FOOTAGE = 1 << 20;
+const IN_PROXY_FOLDER = new RegExp(`(?:^|/)(?:${PROXY_FOLDER})/[^/]+$`, 'i');
+
+/** Says of proxies and sidecars without their clip which file of an unlisted type they are of, and of proxies that were taken for clips that they may be none. */
+function sayUnlisted(card: RecognisedCard, unknown: readonly FoundEntry[]): void {
+  const large = unknown.filter((e) => e.size >= FOOTAGE && !isIndex(e.path));
+  const owner = (path: string) =>
+    large.find((e) => stemOf(path).toLowerCase().startsWith(stemOf(e.path).toLowerCase()));
+  card.aside = card.aside.map((a) => {
+    const of = a.reason === NO_CLIP ? owner(a.path) : undefined;
+    return of
+      ? {
+          ...a,
+          reason: `belongs to ${of.path}, whose type (${extensionOf(of.path)}) is not on the list of file types`,
+        }
+      : a;
+  });
+  const alone = card.families.map((f) => f.files[0]!.path).filter((p) => IN_PROXY_FOLDER.test(p));
+  for (const [folder, paths] of byFolder(alone)) {
+    const of = paths.map(owner).find((o) => o !== undefined);
+    card.doubts.push(
+      `${paths.length === 1 ? '1 clip is' : `${paths.length} clips are`} in ${folder}, where proxies are: ${
+        of
+          ? `${of.path} may be what one was made of, but its type (${extensionOf(of.path)}) is not on the list of file types`
+          : 'what they were made of is not here'
+      }`,
+    );
+  }
+}
+
+function byFolder(paths: readonly string[]): Map<string, string[]> {
+  const folders = new Map<string, string[]>();
+  for (const p of paths) folders.set(folderOf(p), [...(folders.get(folderOf(p)) ?? []), p]);
+  return folders;
 }
 
 /** Why a file is left aside before any shape is asked; `null` where it may belong to a clip. */
@@ -197,7 +373,7 @@ function leftAside(e: FoundEntry, types: FileTypes, leaveOut: ReadonlySet<string
     .split('/')
     .slice(0, -1)
     .find((p) => leaveOut.has(p.toLowerCase()));
-  if (out !== undefined) return `stands in a folder that is left out (${out})`;
+  if (out !== undefined) return `is in a folder that is left out (${out})`;
   if (e.size === 0)
     return typeOf(e.path, types) === 'video'
       ? 'has no bytes: the copy was cut short or never begun'
@@ -205,224 +381,36 @@ function leftAside(e: FoundEntry, types: FileTypes, leaveOut: ReadonlySet<string
   return e.fault ?? null;
 }
 
-const noClip = (path: string): string =>
-  INDEX.test(path)
+const isIndex = (path: string): boolean => INDEX.test(path);
+const noClip = ({ path, size, holds }: FoundEntry): AsideFile => ({
+  path,
+  size,
+  reason: isIndex(path)
     ? 'an index file of the camera: nobody needs it for editing'
-    : `not part of a clip (${extensionOf(path) || 'no extension'})`;
+    : holds
+      ? `holds ${HOLDS[holds]}, but its type (${extensionOf(path) || 'no extension'}) is not on the list: add it to the file types to take it in`
+      : `not part of a clip (${extensionOf(path) || 'no extension'})`,
+});
+const HOLDS: Record<keyof FileTypes, string> = {
+  video: 'video',
+  still: 'a picture',
+  raw: 'a picture',
+  sound: 'sound',
+};
 
 const join = (a: string, b: string): string => (a === '' ? b : `${a}/${b}`);
+const pathBelow = (folder: string, path: string): string =>
+  folder === '' ? path : path.slice(folder.length + 1);
 
 interface Compiled {
   of: CardShape;
   marks: RegExp[];
   rules: { re: RegExp; role: FileRole }[];
 }
-interface Sorted {
-  entry: FoundEntry;
-  role: FileRole;
-  stem: string;
-  part: string;
-  suffix: string;
-}
-
 function compile(of: CardShape, types: FileTypes): Compiled {
   return {
     of,
     marks: of.marks.map((m) => new RegExp(expandPattern(m, types), 'iu')),
     rules: of.rules.map((r) => ({ re: new RegExp(expandPattern(r.pattern, types), 'iu'), role: r.role })),
   };
-}
-
-const RANK = { video: 0, raw: 1, sound: 2, still: 3 } as const;
-const memberOf = (s: Pick<Sorted, 'entry'>, role: FileRole, suffix: string): FamilyMember => ({
-  path: s.entry.path,
-  role,
-  size: s.entry.size,
-  modified: s.entry.modified,
-  suffix,
-});
-
-interface Grouping {
-  follows: boolean;
-  types: FileTypes;
-  evidence: RecogniseOptions['evidence'];
-  singles: RecogniseOptions['singles'];
-}
-
-/** Makes families of the originals, then joins what is beside them by stem; what joins nothing is left aside. */
-function groupFamilies(card: RecognisedCard, sorted: Sorted[], how: Grouping): void {
-  const families = new Map<string, Family>();
-  const folderOf = (p: string) => p.slice(0, p.lastIndexOf('/') + 1);
-  const originals = sorted
-    .filter((x) => x.role === 'original')
-    .map((s) => ({ ...s, type: typeOf(s.entry.path, how.types) ?? 'video' }))
-    .sort((a, b) => RANK[a.type] - RANK[b.type]);
-  const segments = new Map<string, typeof originals>();
-  const beside: Sorted[] = [];
-  const standing = new Map<string, (typeof originals)[number]>();
-  for (const s of originals) {
-    const place = `${folderOf(s.entry.path)}${s.stem}`.toLowerCase();
-    const main = standing.get(place);
-    if (s.part !== '') {
-      const take = segments.get(place) ?? [];
-      take.push(s);
-      segments.set(place, take);
-    }
-    // A picture beside a video or a raw picture of its name is not a clip of its own (DCF: one number, one thing).
-    else if (main && s.type === 'still' && main.type !== 'still' && main.type !== 'sound')
-      beside.push({ ...s, role: 'thumbnail' });
-    else {
-      standing.set(place, s);
-      // Two originals of one stem (T0001.MP4 and T0001.MOV, or one name in two folders) are two clips.
-      const kind: ClipKind = s.type === 'sound' ? 'sound' : s.type === 'video' ? 'video' : 'still';
-      families.set(families.has(s.stem) ? s.entry.path : s.stem, {
-        stem: s.stem,
-        kind,
-        files: [memberOf(s, 'original', '')],
-        missing: [],
-      });
-    }
-  }
-  for (const list of segments.values()) addSegments(families, list);
-  if (how.follows) joinFollowing(card, families, how.evidence);
-  joinStills(card, families, how.singles);
-  for (const role of ['sound', 'sidecar', 'look', 'thumbnail', 'cameraProxy'] as const) {
-    const those = [...sorted, ...beside].filter(
-      (s) => s.role === role && !(role !== 'thumbnail' && beside.includes(s)),
-    );
-    if (those.length > 0) joinBeside(card, families, role, those);
-  }
-  card.families = [...families.values()].sort((a, b) =>
-    a.files[0]!.path.localeCompare(b.files[0]!.path, 'en', { numeric: true }),
-  );
-}
-
-/** Numbered segments of one take: one clip, and the numbers that are missing inside it said. */
-function addSegments(families: Map<string, Family>, list: Sorted[]): void {
-  const number = (s: Sorted): number => Number(s.part.replace(/\D/g, ''));
-  list.sort((a, b) => number(a) - number(b));
-  const [first] = list as [Sorted];
-  const missing: string[] = [];
-  const there = new Set(list.map(number));
-  for (let n = Math.min(1, number(first)); n < number(list.at(-1)!); n++) {
-    if (!there.has(n))
-      missing.push(first.stem + first.part[0] + String(n).padStart(first.part.length - 1, '0'));
-  }
-  families.set(families.has(first.stem) ? first.entry.path : first.stem, {
-    stem: first.stem,
-    kind: 'video',
-    missing,
-    files: list.map((s, i) => memberOf(s, i === 0 ? 'original' : 'segment', s.part)),
-  });
-}
-
-/** Joins takes that go on under the next number, as far as what was read of them proves it. */
-function joinFollowing(
-  card: RecognisedCard,
-  families: Map<string, Family>,
-  evidence: RecogniseOptions['evidence'],
-): void {
-  const videos = [...families]
-    .filter(([, f]) => f.kind === 'video' && f.files.length === 1)
-    .map(([key, f]) => ({ key, path: f.files[0]!.path, stem: f.stem, size: f.files[0]!.size }))
-    .sort((a, b) => (a.path < b.path ? -1 : 1));
-  const pairs = mayFollow(videos);
-  card.mayFollow = pairs.map(([a, b]) => [a.path, b.path]);
-  const at = (p: string) => evidence?.get(join(card.folder, p));
-  const head = new Map<string, string>();
-  for (const [a, b] of pairs) {
-    const [x, y] = [at(a.path), at(b.path)];
-    if (!x || !y || !followsOn(x, y)) continue;
-    const first = head.get(a.key) ?? a.key;
-    const family = families.get(first)!;
-    const joined = families.get(b.key)!.files[0]!;
-    if (family.files.length === 1) family.files[0] = { ...family.files[0]!, suffix: '_1' };
-    family.files.push({ ...joined, role: 'segment', suffix: `_${family.files.length + 1}` });
-    families.delete(b.key);
-    head.set(b.key, first);
-  }
-}
-
-/** Makes one clip of each row of numbered stills. */
-function joinStills(
-  card: RecognisedCard,
-  families: Map<string, Family>,
-  singles: RecogniseOptions['singles'],
-): void {
-  const stills = [...families]
-    .filter(([, f]) => f.kind === 'still')
-    .map(([key, f]) => ({
-      key,
-      path: f.files[0]!.path,
-      stem: f.stem,
-      modified: f.files[0]!.modified,
-      member: f.files[0]!,
-    }));
-  for (const row of stillRows(stills)) {
-    const first = row.stills[0]!;
-    if (singles?.has(join(card.folder, first.path))) continue;
-    for (const s of row.stills) families.delete(s.key);
-    families.set(first.key, {
-      stem: first.stem,
-      kind: 'stills',
-      missing: row.missing,
-      files: row.stills.map((s, i) => ({
-        ...s.member,
-        role: i === 0 ? 'original' : 'still',
-        suffix: `_${row.digits[i]}`,
-      })),
-    });
-  }
-}
-
-function joinBeside(
-  card: RecognisedCard,
-  families: Map<string, Family>,
-  role: FileRole,
-  those: Sorted[],
-): void {
-  // Each segment and still answers to its own name on the card.
-  const owner = new Map<string, Family>();
-  const bearers = new Map<Family, Map<string, FamilyMember>>();
-  for (const family of families.values()) {
-    owner.set(family.stem, owner.get(family.stem) ?? family);
-    const mine = new Map<string, FamilyMember>();
-    bearers.set(family, mine);
-    for (const f of family.files) {
-      if (f.role !== 'original' && f.role !== 'segment' && f.role !== 'still') continue;
-      const name = f.path.slice(f.path.lastIndexOf('/') + 1).replace(/\.[^.]*$/, '');
-      if (!owner.has(name)) owner.set(name, family);
-      if (!mine.has(name) && (f.role !== 'original' || name !== family.stem)) mine.set(name, f);
-    }
-  }
-  const lower = new Map([...owner.keys()].map((k) => [k.toLowerCase(), k]));
-  // A suffix the shape knows counts where the whole name is no clip's.
-  const split = those.map((s) => {
-    const whole = s.stem + s.suffix;
-    return {
-      s,
-      name: whole,
-      known: s.suffix !== '' && !lower.has(whole.toLowerCase()) ? lower.get(s.stem.toLowerCase()) : undefined,
-    };
-  });
-  const { matches, rule } = matchBySuffix(
-    [...owner.keys()],
-    [...new Set(split.filter((x) => x.known === undefined).map((x) => x.name))],
-  );
-  if (role === 'cameraProxy') card.proxySuffix = rule;
-  for (const { s, name, known } of split) {
-    const match = known !== undefined ? { stem: known, suffix: s.suffix } : matches.get(name);
-    const family = match && owner.get(match.stem);
-    if (!family) {
-      card.aside.push({
-        path: s.entry.path,
-        size: s.entry.size,
-        reason: 'no clip of this name is on the card',
-      });
-      continue;
-    }
-    // What belongs to a segment keeps that segment's number in its name; what bears the clip's own name belongs to all of it.
-    const of = bearers.get(family)!.get(match.stem);
-    family.files.push(memberOf(s, role, (of ? of.suffix : '') + match.suffix));
-  }
 }

@@ -27,6 +27,8 @@ export const FolderRule = z.object({
 });
 export type FolderRule = z.infer<typeof FolderRule>;
 
+const words = (...lists: string[]): string[] => lists.flatMap((l) => l.split(' '));
+
 /** How cards are recognised and copied in this job. */
 export const IntakeRules = z.object({
   /** Names of folders whose contents are left out. */
@@ -39,10 +41,15 @@ export const IntakeRules = z.object({
       sound: z.array(extension),
     })
     .default({
-      video: ['mp4', 'mov', 'mxf', 'm4v', 'mts', 'm2ts', 'avi', 'mkv'],
-      still: ['jpg', 'jpeg', 'png', 'tif', 'tiff', 'heic', 'exr', 'dpx'],
-      raw: ['dng', 'raw'],
-      sound: ['wav', 'bwf', 'w64'],
+      video: words(
+        'mp4 mov mxf m4v mts m2ts avi mkv webm mpg mpeg m2v ts tod mod vob 3gp 3g2 wmv asf flv ogv dv qt',
+        'r3d braw ari arx crm rmf',
+      ),
+      still: words('jpg jpeg png tif tiff heic heif avif exr dpx bmp webp jxl'),
+      raw: words(
+        'dng raw cr2 cr3 crw nef nrw arw sr2 srf raf rw2 rwl orf pef srw 3fr fff iiq x3f dcr kdc mrw erf mef mos',
+      ),
+      sound: words('wav bwf w64 rf64 aif aiff flac mp3 m4a caf ogg opus'),
     }),
   /** The person's own shapes, tried before those that are shipped. */
   shapes: z.array(CardShape).max(100).default([]),

@@ -26,13 +26,15 @@ export interface NumberedFile {
  * get on this card: just short of what FAT32 holds, or as large (to 1 %) as the largest, which at least two files are.
  */
 export function mayFollow<T extends NumberedFile>(files: readonly T[]): [T, T][] {
+  // A clip's own folder bears its name: the folder of the clip that goes on is beside it.
+  const beside = (f: T): string => f.path.slice(0, f.path.lastIndexOf('/') + 1).replaceAll(f.stem, '*');
   const largest = files.reduce((most, f) => Math.max(most, f.size), 0);
   const full = (size: number): boolean => size <= FAT32.limit && size >= FAT32.limit - FAT32.below;
   const alike = files.filter((f) => f.size >= largest * 0.99);
   const atLimit = (f: T): boolean => full(f.size) || (alike.length >= 2 && f.size >= largest * 0.99);
   const byName = new Map<string, T>();
   const key = (before: string, value: number, f: T) =>
-    `${f.path.slice(0, f.path.lastIndexOf('/') + 1)}\0${before}\0${value}\0${extensionOf(f.path)}`.toLowerCase();
+    `${beside(f)}\0${before}\0${value}\0${extensionOf(f.path)}`.toLowerCase();
   for (const f of files) {
     const n = cameraNumber(f.stem);
     if (n && n.after === '') byName.set(key(n.before, n.value, f), f);
@@ -54,13 +56,95 @@ const CLOCK_SLACK = 2;
  * the clock knows of a pause.
  */
 export function followsOn(a: TakeEvidence, b: TakeEvidence): boolean {
+  const said = continues(a, b);
+  return said !== null && !said.includes(false) && said.includes(true);
+}
+
+/** Whether timecode and clock of a file go on from another's, `null` each where one of the two does not say; `null` where their rates differ. */
+function continues(a: TakeEvidence, b: TakeEvidence): (boolean | null)[] | null {
   if (!a.rate || a.frames === null || !b.rate || a.rate.num * b.rate.den !== b.rate.num * a.rate.den)
-    return false;
-  const byTimecode =
-    a.start === null || b.start === null ? null : Math.abs(a.start + a.frames - b.start) <= 1;
-  const byClock =
+    return null;
+  return [
+    a.start === null || b.start === null ? null : Math.abs(a.start + a.frames - b.start) <= 1,
     a.began === null || b.began === null
       ? null
-      : Math.abs(a.began + a.frames / fps(a.rate) - b.began) <= CLOCK_SLACK;
-  return byTimecode !== false && byClock !== false && (byTimecode === true || byClock === true);
+      : Math.abs(a.began + a.frames / fps(a.rate) - b.began) <= CLOCK_SLACK,
+  ];
+}
+
+/** A take in chapters that are numbered in their names, in order; `missing` are the names of chapters that are not there. */
+export interface Chapters<T> {
+  files: T[];
+  missing: string[];
+}
+
+/**
+ * How a name counts chapters: "WX020123" has two digits of chapter before the four of the take, where the first may be
+ * "WHAL0123" with four letters, and "02_T0123" has them at the front. Common practice.
+ */
+function chapterOf(
+  stem: string,
+): { take: string; chapter: number; name: (chapter: number) => string } | null {
+  const two = (n: number) => String(n).padStart(2, '0');
+  const middle = /^([A-Z]{2})(\d\d)(\d{4})$/i.exec(stem);
+  if (middle)
+    return {
+      take: `${middle[1]![0]!}*${middle[3]!}`.toUpperCase(),
+      chapter: Number(middle[2]),
+      name: (n) => middle[1]! + two(n) + middle[3]!,
+    };
+  const first = /^([A-Z])[A-Z]{3}(\d{4})$/i.exec(stem);
+  if (first) return { take: `${first[1]!}*${first[2]!}`.toUpperCase(), chapter: 0, name: () => stem };
+  const front = /^(\d\d)([_-].*\d)$/.exec(stem);
+  return front && { take: front[2]!, chapter: Number(front[1]), name: (n) => two(n) + front[2]! };
+}
+
+/** How much smaller than its largest a chapter of a take may be that goes on in another. Cameras cut at a size, not to the byte. */
+const FULL_CHAPTER = 0.9;
+
+/**
+ * Finds takes in numbered chapters: they begin with 0 or 1, and all but the last are as large as the take's chapters get. What
+ * was read of them must not contradict (`evidence`): each chapter goes on from the one before, or states the take's start anew.
+ */
+export function chapters<T extends NumberedFile>(
+  files: readonly T[],
+  evidence: (path: string) => TakeEvidence | undefined,
+): Chapters<T>[] {
+  const takes = new Map<string, { file: T; chapter: number; name: (chapter: number) => string }[]>();
+  for (const file of files) {
+    const c = chapterOf(file.stem);
+    if (!c) continue;
+    const key = `${file.path.slice(0, file.path.lastIndexOf('/') + 1)}\0${c.take}\0${extensionOf(file.path)}`;
+    takes.set(key, [...(takes.get(key) ?? []), { file, ...c }]);
+  }
+  return [...takes.values()].flatMap((take) => {
+    take.sort((a, b) => a.chapter - b.chapter);
+    const [first, last] = [take[0]!, take.at(-1)!];
+    const numbers = new Set(take.map((c) => c.chapter));
+    const largest = Math.max(...take.map((c) => c.file.size));
+    if (
+      take.length < 2 ||
+      numbers.size < take.length ||
+      first.chapter > 1 ||
+      last.chapter >= 2 * take.length ||
+      take.slice(0, -1).some((c) => c.file.size < FULL_CHAPTER * largest) ||
+      take.slice(1).some((c, i) => contradict(evidence(take[i]!.file.path), evidence(c.file.path)))
+    )
+      return [];
+    const missing: string[] = [];
+    for (let n = first.chapter + 1; n < last.chapter; n++) if (!numbers.has(n)) missing.push(last.name(n));
+    return [{ files: take.map((c) => c.file), missing }];
+  });
+}
+
+/** Whether what was read of two chapters speaks against one take. */
+function contradict(a: TakeEvidence | undefined, b: TakeEvidence | undefined): boolean {
+  if (!a || !b) return false;
+  const said = continues(a, b);
+  if (said === null) return a.rate !== null && b.rate !== null && a.frames !== null;
+  const alike = [
+    a.start === null || b.start === null ? null : a.start === b.start,
+    a.began === null || b.began === null ? null : Math.abs(a.began - b.began) <= CLOCK_SLACK,
+  ];
+  return said.includes(false) && !said.includes(true) && !alike.includes(true);
 }

@@ -2,13 +2,15 @@ import { z } from 'zod';
 
 /**
  * What a file is to its clip. The first segment of a long take and the first of numbered stills are its `original`; those
- * that follow are `segment` and `still`. `sound` is essence of a clip whose picture and sound are in files of their own.
+ * that follow are `segment` and `still`. `sound` is essence of a clip whose picture and sound, or whose tracks, are in files of their
+ * own. `motion` is the short film a phone records with a still.
  */
 export const FileRole = z.enum([
   'original',
   'segment',
   'still',
   'sound',
+  'motion',
   'sidecar',
   'look',
   'thumbnail',
@@ -22,6 +24,7 @@ export const ROLE_WORDS: Record<FileRole, string> = {
   segment: 'further segment',
   still: 'further still',
   sound: 'its sound',
+  motion: 'its moving picture',
   sidecar: 'sidecar',
   look: 'look',
   thumbnail: 'thumbnail',
@@ -35,7 +38,7 @@ export type ClipKind = z.infer<typeof ClipKind>;
 
 /** Whether a file holds part of the recording itself, not something beside it. */
 export const isRecording = (role: FileRole): boolean =>
-  role === 'original' || role === 'segment' || role === 'still' || role === 'sound';
+  ['original', 'segment', 'still', 'sound', 'motion'].includes(role);
 
 /** Whether a clip has moving picture, and so can have a proxy. */
 export const isMoving = (kind: ClipKind): boolean => kind === 'video' || kind === 'stills';
@@ -91,7 +94,8 @@ export const CardShape = z.object({
   /**
    * First match wins. The group `stem` is the clip's name; for files beside the original it may be longer than the
    * clip's own. The group `part` is the number of a segment, `suffix` what is behind the stem where the whole name is
-   * no clip's. A file of video that no rule covers means that this is not the shape.
+   * no clip's. A file of video that no rule covers means that this is not the shape, unless its folders are fixed or most
+   * of the card is of it.
    */
   rules: z
     .array(z.object({ pattern, role: FileRole }))
@@ -99,12 +103,18 @@ export const CardShape = z.object({
     .max(60),
   /** Whether a take too long for one file goes on under the next number. */
   follows: z.boolean().default(false),
+  /** Whether the names of its folders are fixed and tell it alone: whatever else is beside them is on the same card. */
+  fixedFolders: z.boolean().default(false),
 });
 export type CardShape = z.infer<typeof CardShape>;
 
 const BESIDE = String.raw`(?<stem>[^/]+)\.`;
 const DCF_FOLDER = String.raw`^(?:dcim/)?[1-9]\d\d[0-9a-z_]{5}/`;
 const DCF_NAME = String.raw`(?<stem>[0-9a-z_]{4}(?!0000)\d{4})\.`;
+/** A clip's own folder, whose name may carry an extension. */
+const CLIP_FOLDER = String.raw`^(?<stem>[^/]+?)(?:\.[a-z0-9]{2,5})?/`;
+/** Folders whose video is made by the camera of what is elsewhere. */
+export const PROXY_FOLDER = 'prox(?:y|ies)|sub';
 const STREAM = String.raw`^(?:private/)?(?:avchd/)?(?:bdmv/)?`;
 
 /** The shapes the product ships, most particular first. `plain` is the fallback and takes any folder with footage in it. */
@@ -121,6 +131,7 @@ export const SHAPES: readonly CardShape[] = [
       { pattern: String.raw`^(?:clip|thmbnl)/${BESIDE}(?:jpg|thm)$`, role: 'thumbnail' },
     ],
     follows: false,
+    fixedFolders: true,
   },
   {
     id: 'op-atom',
@@ -139,6 +150,7 @@ export const SHAPES: readonly CardShape[] = [
       },
     ],
     follows: false,
+    fixedFolders: true,
   },
   {
     id: 'stream',
@@ -150,6 +162,7 @@ export const SHAPES: readonly CardShape[] = [
       { pattern: String.raw`${STREAM}clipinf/(?<stem>\d{5})\.cpi$`, role: 'sidecar' },
     ],
     follows: true,
+    fixedFolders: true,
   },
   {
     id: 'dcf',
@@ -162,19 +175,30 @@ export const SHAPES: readonly CardShape[] = [
       { pattern: String.raw`${DCF_FOLDER}${DCF_NAME}(?:srt|xml|%sound%)$`, role: 'sidecar' },
     ],
     follows: true,
+    fixedFolders: true,
   },
   {
     id: 'folder-per-clip',
     name: 'a folder per clip',
-    because: 'each clip stands in a folder of its own name, long takes in numbered segments',
-    marks: [String.raw`^(?<folder>[^/]+)/\k<folder>(?:[_-]\d{2,4})?\.%video%$`],
+    because: 'each clip is in a folder of its own name, long takes in numbered segments',
+    marks: [
+      String.raw`^(?<folder>[^/]+?)(?:\.[a-z0-9]{2,5})?/\k<folder>(?:(?:[_-]\d{1,4})?\.%video%|[_-]\d{4,9}\.(?:%still%|%raw%))$`,
+    ],
     rules: [
-      { pattern: String.raw`^(?<stem>[^/]+)/\k<stem>(?<part>[_-]\d{2,4})?\.%video%$`, role: 'original' },
+      { pattern: String.raw`${CLIP_FOLDER}\k<stem>(?<part>[_-]\d{1,4})?\.%video%$`, role: 'original' },
+      {
+        pattern: String.raw`^(?<folder>[^/]+?)(?:\.[a-z0-9]{2,5})?/(?<stem>\k<folder>[_-]\d{4,9})\.(?:%still%|%raw%)$`,
+        role: 'original',
+      },
+      { pattern: String.raw`${CLIP_FOLDER}\k<stem>(?<suffix>[_-][a-z]\w*)\.%video%$`, role: 'cameraProxy' },
+      { pattern: String.raw`^[^/]+/(?:${PROXY_FOLDER})/${BESIDE}%video%$`, role: 'cameraProxy' },
+      { pattern: String.raw`${CLIP_FOLDER}\k<stem>(?<suffix>[_-]\w+)?\.%sound%$`, role: 'sound' },
       { pattern: String.raw`^[^/]+/${BESIDE}(?:cdl|cc|ccc|cube)$`, role: 'look' },
       { pattern: String.raw`^[^/]+/${BESIDE}xml$`, role: 'sidecar' },
       { pattern: String.raw`^[^/]+/${BESIDE}(?:jpg|thm)$`, role: 'thumbnail' },
     ],
-    follows: false,
+    follows: true,
+    fixedFolders: false,
   },
   {
     id: 'numbered-stills',
@@ -186,6 +210,7 @@ export const SHAPES: readonly CardShape[] = [
       { pattern: String.raw`^${BESIDE}(?:xml|xmp)$`, role: 'sidecar' },
     ],
     follows: false,
+    fixedFolders: false,
   },
   {
     id: 'sound-folder',
@@ -197,6 +222,7 @@ export const SHAPES: readonly CardShape[] = [
       { pattern: String.raw`^${BESIDE}xml$`, role: 'sidecar' },
     ],
     follows: false,
+    fixedFolders: false,
   },
   {
     id: 'plain',
@@ -204,13 +230,14 @@ export const SHAPES: readonly CardShape[] = [
     because: 'clips without a card layout',
     marks: [String.raw`^(?:[^/]+/)*[^/]+\.(?:%video%|%still%|%raw%|%sound%)$`],
     rules: [
-      { pattern: String.raw`^(?:[^/]+/)*prox(?:y|ies)/${BESIDE}%video%$`, role: 'cameraProxy' },
+      { pattern: String.raw`^(?:[^/]+/)*(?:${PROXY_FOLDER})/${BESIDE}%video%$`, role: 'cameraProxy' },
       { pattern: String.raw`^(?:[^/]+/)*${BESIDE}(?:%video%|%still%|%raw%|%sound%)$`, role: 'original' },
       { pattern: String.raw`^(?:[^/]+/)*${BESIDE}(?:xml|srt|xmp)$`, role: 'sidecar' },
       { pattern: String.raw`^(?:[^/]+/)*${BESIDE}(?:cdl|cc|ccc|cube)$`, role: 'look' },
       { pattern: String.raw`^(?:[^/]+/)*${BESIDE}(?:thm)$`, role: 'thumbnail' },
     ],
     follows: false,
+    fixedFolders: false,
   },
 ];
 

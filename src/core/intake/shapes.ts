@@ -84,6 +84,8 @@ export const LookedCard = z.object({
     .nullable(),
   aside: z.array(z.object({ path: ShownPath, size: z.number(), reason: z.string() })),
   proxySuffix: z.string().nullable(),
+  /** What a person should look at before the card is taken in, in sentences. */
+  doubts: z.array(z.string()),
   gaps: z.array(z.object({ from: z.string(), to: z.string(), count: z.int(), after: z.string() })),
   model: z.string().nullable(),
   suggestion: z.object({

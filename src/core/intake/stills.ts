@@ -14,10 +14,13 @@ export interface StillRow<T> {
   digits: string[];
   /** Names, without extension, of the numbers that are missing inside the row. */
   missing: string[];
+  /** The clip's name where the row is in a folder that bears it; `null` elsewhere. */
+  clip: string | null;
 }
 
-/** A row has at least so many stills; fewer are taken by hand. */
+/** A row has at least so many stills; fewer are taken by hand. In a folder of its own name it is a short take. */
 const MIN_STILLS = 8;
+const MIN_IN_OWN_FOLDER = 2;
 /** A step of more numbers than this begins another row. */
 const MAX_GAP = 10;
 
@@ -40,9 +43,10 @@ export function stillRows<T extends Still>(stills: readonly T[]): StillRow<T>[] 
   for (const group of groups.values()) {
     group.sort((a, b) => a.value - b.value);
     let run: typeof group = [];
+    const clip = ownFolder(group[0]!);
     const close = () => {
       if (
-        run.length >= MIN_STILLS &&
+        run.length >= (clip === null ? MIN_STILLS : MIN_IN_OWN_FOLDER) &&
         isEven(run.map((r) => ({ value: r.value, modified: r.still.modified })))
       ) {
         const missing: string[] = [];
@@ -50,7 +54,7 @@ export function stillRows<T extends Still>(stills: readonly T[]): StillRow<T>[] 
           for (let v = run[i - 1]!.value + 1; v < run[i]!.value; v++)
             missing.push(run[i]!.before + String(v).padStart(run[i]!.digits.length, '0'));
         }
-        rows.push({ stills: run.map((r) => r.still), digits: run.map((r) => r.digits), missing });
+        rows.push({ stills: run.map((r) => r.still), digits: run.map((r) => r.digits), missing, clip });
       }
       run = [];
     };
@@ -61,6 +65,15 @@ export function stillRows<T extends Still>(stills: readonly T[]): StillRow<T>[] 
     close();
   }
   return rows;
+}
+
+/** The name of a row's folder, without extension, where the row has that name before its numbers. */
+function ownFolder({ still, before }: { still: Still; before: string }): string | null {
+  const folder = still.path
+    .split('/')
+    .at(-2)
+    ?.replace(/\.[^.]*$/, '');
+  return folder !== undefined && folder !== '' && before.replace(/[_-]$/, '') === folder ? folder : null;
 }
 
 function isEven(run: readonly { value: number; modified: number }[]): boolean {

@@ -5,6 +5,9 @@
  * One name can start with several clips' names (T0001_px with T0001, and with T000). The suffix most files agree
  * on decides, then the longest clip name. A file whose video extension was doubled (`T0004_px.MP4.mp4`) is
  * read as if it had one.
+ *
+ * A suffix begins with what separates it from the clip's name: a character that is no letter or digit, or a letter behind a
+ * digit ("T0001S03"). Any other counts only where every name has it, and at least two do: A does not own "audio_report".
  */
 export interface SuffixMatch {
   /** The file's name as given → the clip's stem and what is behind it. */
@@ -14,6 +17,9 @@ export interface SuffixMatch {
 }
 
 const DOUBLED = /\.(?:mp4|mov|mxf|m4v)$/i;
+
+const isApart = ({ stem, suffix }: { stem: string; suffix: string }): boolean =>
+  /^(?:$|[^\p{L}\p{N}])/u.test(suffix) || (/\p{N}$/u.test(stem) && /^\p{L}/u.test(suffix));
 
 export function matchBySuffix(stems: readonly string[], names: readonly string[]): SuffixMatch {
   const byLower = new Map(stems.map((s) => [s.toLowerCase(), s]));
@@ -31,10 +37,11 @@ export function matchBySuffix(stems: readonly string[], names: readonly string[]
   }
   const rule = [...votes].sort((a, b) => b[1] - a[1] || a[0].length - b[0].length)[0]?.[0] ?? null;
   const matches = new Map<string, { stem: string; suffix: string }>();
+  const agreed = rule !== null && names.length > 1 && votes.get(rule) === names.length;
   for (const [name, found] of candidates) {
-    // A digit straight behind the stem is another clip's number, not a suffix, unless every file says so.
-    const best = found.find((c) => c.suffix === rule) ?? found.find((c) => !/^\d/.test(c.suffix));
+    const best =
+      found.find((c) => c.suffix === rule && (isApart(c) || agreed)) ?? found.find((c) => isApart(c));
     if (best) matches.set(name, best);
   }
-  return { matches, rule };
+  return { matches, rule: matches.size > 0 ? rule : null };
 }

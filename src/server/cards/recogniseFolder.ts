@@ -12,9 +12,9 @@ import { isCode, messageOf, NotFound } from '../platform/errors';
 import { OWN_FOLDER } from '../platform/files/journal';
 import { resolveIn } from '../platform/files/paths';
 import { type Walked, walkWhole } from '../platform/files/walk';
-import { sniff } from '../platform/media/probe';
+import { kindOnDisk, sniff } from '../platform/media/probe';
 import type { InJob } from './ports';
-import { requireJob } from '../jobs';
+import { type Job, requireJob } from '../jobs';
 import { readStatements, recogniseInThread } from '../reading';
 import { rootById, type Root } from '../places';
 import { joinPath } from '../platform/files/names';
@@ -23,6 +23,9 @@ export const join = (...parts: string[]): string => parts.filter((p) => p !== ''
 
 /** How the rules of a folder are kept: by its root and path. */
 export const ruleKey = (root: string, folder: DiskPath): string => `${root}/${folder}`;
+
+/** Files of unlisted types that are smaller are not looked into. Bytes. */
+const SMALLEST_VIDEO = 64 << 10;
 
 export interface LookedAt {
   root: Root;
@@ -59,21 +62,7 @@ export async function recogniseFolder(
     throw e;
   }
   const entries: FoundEntry[] = walked.entries.filter((e) => !e.path.startsWith(`${OWN_FOLDER}/`));
-  const faults = new Map<string, string>();
-  const queue = new PQueue({ concurrency: 8 });
-  await queue.addAll(
-    entries
-      .filter((e) => e.kind === 'file' && e.size > 0 && typeOf(e.path, types) === 'video')
-      .map((e) => async () => {
-        const fault = await sniff(joinPath(at, e.path), e.size).catch((err: unknown) => ({
-          footage: true,
-          fault: `cannot be read: ${messageOf(err)}`,
-        }));
-        if (!fault) return;
-        if (fault.footage) faults.set(e.path, fault.fault);
-        else e.fault = fault.fault;
-      }),
-  );
+  const faults = await lookInto(entries, at, types);
   const rule = job.intake.folders[ruleKey(rootId, folder)];
   const options: RecogniseOptions = {
     rules: job.intake,
@@ -84,17 +73,65 @@ export async function recogniseFolder(
   const told = new Set(
     first.cards.flatMap((c) => c.mayFollow.flatMap((pair) => pair.map((p) => join(c.folder, p)))),
   );
-  if (told.size === 0) return { root, folder, at, found: first, walked, faults };
+  const evidence = await readEvidence(
+    entries.filter((e) => told.has(e.path)),
+    at,
+    job,
+  );
+  const found = told.size === 0 ? first : await recogniseInThread(entries, { ...options, evidence });
+  return { root, folder, at, found, walked, faults };
+}
+
+/**
+ * Looks at the first bytes of what may be footage. Writes to an entry why it is none, or what it holds although its type is not
+ * listed; returns what is wrong with files that are footage all the same, by path.
+ */
+async function lookInto(
+  entries: readonly FoundEntry[],
+  at: DiskPath,
+  types: Job['intake']['types'],
+): Promise<Map<string, string>> {
+  const faults = new Map<string, string>();
+  const queue = new PQueue({ concurrency: 8 });
+  const files = entries.filter((e) => e.kind === 'file' && e.size > 0);
+  await queue.addAll(
+    files
+      .filter((e) => e.size >= SMALLEST_VIDEO && typeOf(e.path, types) === null)
+      .map((e) => async () => {
+        const kind = await kindOnDisk(joinPath(at, e.path)).catch(() => null);
+        if (kind?.holds === 'video' || kind?.holds === 'sound') e.holds = kind.holds;
+      }),
+  );
+  await queue.addAll(
+    files
+      .filter((e) => typeOf(e.path, types) === 'video')
+      .map((e) => async () => {
+        const fault = await sniff(joinPath(at, e.path), e.size).catch((err: unknown) => ({
+          footage: true,
+          fault: `cannot be read: ${messageOf(err)}`,
+        }));
+        if (!fault) return;
+        if (fault.footage) faults.set(e.path, fault.fault);
+        else e.fault = fault.fault;
+      }),
+  );
+  return faults;
+}
+
+/** What tells whether files belong to one take: their rate, length, start and clock, by path. */
+async function readEvidence(
+  entries: readonly FoundEntry[],
+  at: DiskPath,
+  job: Job,
+): Promise<Map<string, TakeEvidence>> {
   const evidence = new Map<string, TakeEvidence>();
-  const byPath = new Map(entries.map((e) => [e.path, e]));
   const reading = new PQueue({ concurrency: 2 });
   await reading.addAll(
-    [...told].map((p) => async () => {
-      const e = byPath.get(p)!;
+    entries.map(({ path, size, modified }) => async () => {
       const read = await readStatements(
         {
-          kind: 'video',
-          files: [{ role: 'original', file: joinPath(at, p), size: e.size, modified: e.modified }],
+          kind: typeOf(path, job.intake.types) === 'sound' ? 'sound' : 'video',
+          files: [{ role: 'original', file: joinPath(at, path), size, modified }],
         },
         { zoneMinutes: job.zoneMinutes, stillsRate: 25 },
       );
@@ -103,7 +140,7 @@ export async function recogniseFolder(
       );
       const start = facts.get('start')?.chosen.value;
       const began = facts.get('recordedAt')?.chosen.value;
-      evidence.set(p, {
+      evidence.set(path, {
         rate: rateOf(facts),
         frames: count(facts, 'frames'),
         start: start?.type === 'timecode' ? start.timecode.frame : null,
@@ -111,12 +148,5 @@ export async function recogniseFolder(
       });
     }),
   );
-  return {
-    root,
-    folder,
-    at,
-    found: await recogniseInThread(entries, { ...options, evidence }),
-    walked,
-    faults,
-  };
+  return evidence;
 }

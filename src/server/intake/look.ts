@@ -115,6 +115,7 @@ function lookedCard(
     folder: card.folder,
     shape: card.shape,
     proxySuffix: card.proxySuffix,
+    doubts: card.doubts,
     gaps: counterGaps(card.families.flatMap((f) => numbersOf(f))),
     model: evidence.model,
     suggestion,

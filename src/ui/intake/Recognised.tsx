@@ -125,6 +125,9 @@ function Card({
     card.clips.reduce((n, c) => n + c.files.filter((f) => f.role === role).length, 0);
   const parts = (
     [
+      ['segment', 'further segment', 'further segments'],
+      ['sound', 'file of sound apart', 'files of sound apart'],
+      ['motion', 'short film of a still', 'short films of stills'],
       ['sidecar', 'sidecar', 'sidecars'],
       ['look', 'look', 'looks'],
       ['thumbnail', 'thumbnail', 'thumbnails'],
@@ -208,6 +211,11 @@ function Card({
           </span>
         )}
         {card.model && <span className="soft">recorded by {card.model}</span>}
+        {card.doubts.map((d) => (
+          <Tag key={d} tone="look">
+            {d}
+          </Tag>
+        ))}
         {card.gaps.map((g) => (
           <Tag key={g.from} tone="look">
             {g.count === 1 ? `${g.from} is missing` : `${g.from} to ${g.to} are missing`}

@@ -1,6 +1,6 @@
 import { execa, ExecaError } from 'execa';
 import type { DiskPath } from '../../../core/platform/names';
-import { decodeText, HEAD, kindOf, noKind, ProbeOutput } from '../../../core/facts';
+import { decodeText, type FileKind, HEAD, kindOf, noKind, ProbeOutput } from '../../../core/facts';
 import { Unreadable } from '../errors';
 import { headOf, openPlain, readPlain } from '../files/plainFile';
 import { nameOf, withInput } from './input';
@@ -54,6 +54,16 @@ function parseJson(text: string): unknown {
     return JSON.parse(text);
   } catch {
     return null;
+  }
+}
+
+/** What a file is by its first bytes; `null` for no kind that is known. */
+export async function kindOnDisk(file: DiskPath): Promise<FileKind | null> {
+  const handle = await openPlain(file);
+  try {
+    return kindOf(await headOf(handle, HEAD));
+  } finally {
+    await handle.close();
   }
 }
 
