@@ -12,8 +12,13 @@ const config: NextConfig = {
   // Types are checked by `npm run check`, once.
   typescript: { ignoreBuildErrors: true },
   // A page's code is loaded when it is first asked for: the start waits for none that nobody opens. The server's code is on this disk:
-  // to make it smaller takes more than half of a build.
-  experimental: { preloadEntriesOnStart: false, serverMinification: false },
+  // to make it smaller, to map it and to keep what the compiler knows for a next build takes more than half of a build.
+  experimental: {
+    preloadEntriesOnStart: false,
+    serverMinification: false,
+    turbopackSourceMaps: false,
+    turbopackFileSystemCacheForBuild: false,
+  },
   poweredByHeader: false,
   // Nothing is shown through Next's image reader: it is switched off.
   images: { unoptimized: true },
