@@ -1,4 +1,6 @@
 import { z } from 'zod';
+import { countsTimecode, type Rate } from '../platform/timecode/rate';
+import { fromTimeOfDay, type Timecode } from '../platform/timecode/timecode';
 import { formatValue as formatPlain, Value, type ValueType } from './values';
 
 /**
@@ -385,6 +387,14 @@ export function trustOf(id: FieldId, own: Trust = {}): readonly Source[] {
   const first = own[id] ?? [];
   return [...first, ...shipped.filter((s) => !first.includes(s))];
 }
+
+/** A timecode as a value; `null` where there is none. */
+export const timecodeValue = (timecode: Timecode | null): Value | null =>
+  timecode && { type: 'timecode', timecode };
+
+/** The time of day as a timecode; `null` at a rate that timecode cannot count at. */
+export const timeOfDayValue = (secondsOfDay: number, rate: Rate, drop = false): Value | null =>
+  countsTimecode(rate) ? { type: 'timecode', timecode: fromTimeOfDay(secondsOfDay, rate, drop) } : null;
 
 /** Collects statements; what is absent, empty or of another type than the catalogue's is left out. */
 export class Said {

@@ -2,9 +2,16 @@ import type { Bext, Wave } from './containers/wave';
 import type { Movie } from './containers/boxes';
 import type { MatroskaHead } from './containers/matroska';
 import { H273, PRORES, samplingOf } from './containers/coding';
-import { rate as rateOfTicks, type Rate, STANDARD_RATES, fps } from '../platform/timecode/rate';
-import { atRate, canDrop, fromTimeOfDay, parseTimecode, timecode } from '../platform/timecode/timecode';
-import { Said, type Statement } from './catalogue';
+import {
+  countsTimecode,
+  fps,
+  isPlausible,
+  rate as rateOfTicks,
+  type Rate,
+  STANDARD_RATES,
+} from '../platform/timecode/rate';
+import { atRate, canDrop, parseTimecode, timecode } from '../platform/timecode/timecode';
+import { Said, type Statement, timecodeValue, timeOfDayValue } from './catalogue';
 import { codecName, layoutName, pcmBits } from './codecs';
 import { momentOf1904, parseMoment } from './moments';
 import { sayTags, type UserTag } from './userTags';
@@ -204,11 +211,7 @@ export function statementsFromContainer(
     }
     if (clock) {
       const [h, m, s] = clock.local.slice(11).split(':').map(Number) as [number, number, number];
-      said.value(
-        'start',
-        { type: 'timecode', timecode: fromTimeOfDay(h * 3600 + m * 60 + s, rate) },
-        'clock',
-      );
+      said.value('start', timeOfDayValue(h * 3600 + m * 60 + s, rate), 'clock');
     }
   }
   const unsure = movie?.tracks.some((t) => t.kind === 'sound') && sounds.length < soundTracks.length;
@@ -253,11 +256,13 @@ const scanOf = (f: { count: number; order: number }): string | null =>
 /** The rate of a track from its ticks: exact where all samples last as long; the average where they do not. */
 function trackRate(timescale: number, delta: number | null, samples: number, duration: number): Rate | null {
   if (timescale <= 0) return null;
-  if (delta !== null && delta > 0) return near(rateOfTicks(timescale, delta));
+  if (delta !== null && delta > 0) return plausible(near(rateOfTicks(timescale, delta)));
   if (samples > 1 && duration > 0 && Number.isSafeInteger(timescale * samples))
-    return near(rateOfTicks(timescale * samples, duration));
+    return plausible(near(rateOfTicks(timescale * samples, duration)));
   return null;
 }
+
+const plausible = (r: Rate): Rate | null => (isPlausible(r) ? r : null);
 
 /** A rate from a frame's duration or from packets, as the standard one where it is near, else to three places. */
 const nearRate = (n: number): Rate | null =>
@@ -271,7 +276,9 @@ function sayTimecode(
   frame: number,
   picture: Rate,
 ): void {
+  if (track.timescale <= 0 || track.frameDuration <= 0) return;
   const counts = near(rateOfTicks(track.timescale, track.frameDuration));
+  if (!countsTimecode(counts)) return;
   const drop = track.drop && canDrop(counts);
   const tc = timecode(frame, counts, drop);
   // An address counted at another rate names the same moment at the picture's, where it falls on a frame.
@@ -286,7 +293,7 @@ function sayAddress(said: Said, stated: string | undefined, rate: Rate): void {
   if (!m) return;
   const drop = m[4] !== ':' && canDrop(rate);
   const tc = parseTimecode(stated!, rate);
-  said.value('start', tc && { type: 'timecode', timecode: tc }, 'timecodeTrack');
+  said.value('start', timecodeValue(tc), 'timecodeTrack');
   if (tc) said.value('drop', { type: 'flag', flag: drop }, 'timecodeTrack');
 }
 
@@ -345,6 +352,6 @@ function bextSays(bext: Bext, sampleRate: number, rate: Rate): Statement[] {
   const time = sound ? new Date(Math.floor(since) * 1000).toISOString().slice(11, 19) : bext.time;
   const moment = bext.date && time ? parseMoment(`${bext.date}T${time}`, 0) : null;
   said.value('recordedAt', moment && { type: 'moment', moment });
-  if (sound) said.value('start', { type: 'timecode', timecode: fromTimeOfDay(since, rate) });
+  if (sound) said.value('start', timeOfDayValue(since, rate));
   return said.statements;
 }

@@ -19,6 +19,18 @@ const says = (
 ): Statement => ({ field, value, source });
 
 describe('choosing', () => {
+  test('a timecode one frame off contradicts, late in the day as early', () => {
+    for (const [a, b] of [
+      ['23:59:40:00', '23:59:40:01'],
+      ['10:00:00:00', '10:00:17:00'],
+      ['00:00:01:00', '00:00:01:01'],
+    ] as const) {
+      const facts = chooseFacts([says('timecodeTrack', tc(a)), says('sidecar', tc(b))]);
+      expect(findings(facts).map((f) => f.code)).toEqual(['timecodeDisagrees']);
+      expect(findings(chooseFacts([says('timecodeTrack', tc(a)), says('sidecar', tc(a))]))).toEqual([]);
+    }
+  });
+
   test('the timecode track goes before the sidecar, a zero one behind it', () => {
     const good = chooseFacts([says('sidecar', tc('14:22:05:00')), says('timecodeTrack', tc('14:22:06:00'))]);
     expect(good.get('start')!.chosen.source).toBe('timecodeTrack');

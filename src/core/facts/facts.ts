@@ -1,5 +1,5 @@
-import { formatRate, fps, type Rate, sameRate } from '../platform/timecode/rate';
-import { crossesMidnight, endOf, fromTimeOfDay, type Timecode } from '../platform/timecode/timecode';
+import { formatRate, fps, type Rate, sameRate, STANDARD_RATES } from '../platform/timecode/rate';
+import { crossesMidnight, endOf, type Timecode } from '../platform/timecode/timecode';
 import {
   fieldOf,
   type FieldId,
@@ -10,6 +10,7 @@ import {
   type Statement,
   type Trust,
   trustOf,
+  timeOfDayValue,
 } from './catalogue';
 import { type Moment, numberOf, sameValue, type Value } from './values';
 
@@ -145,14 +146,12 @@ export function factsOf(
     // The time of day that stands in for a timecode is the clock's, so it is put right too; a timecode of the file is not.
     if (start?.chosen.source === 'clock' && start.chosen.value.type === 'timecode') {
       const { rate, drop } = start.chosen.value.timecode;
-      facts.set('start', {
-        chosen: {
-          field: 'start',
-          source: 'correction',
-          value: { type: 'timecode', timecode: fromTimeOfDay(secondsOfDay(right), rate, drop) },
-        },
-        others: [start.chosen, ...start.others],
-      });
+      const value = timeOfDayValue(secondsOfDay(right), rate, drop);
+      if (value)
+        facts.set('start', {
+          chosen: { field: 'start', source: 'correction', value },
+          others: [start.chosen, ...start.others],
+        });
     }
   }
   const worked = (field: FieldId, value: Value) => {
@@ -271,21 +270,26 @@ export function findings(facts: Facts, context: FactContext = {}): Finding[] {
   return found;
 }
 
-/** The rate most clips of a job have or are a whole multiple of; `null` where fewer than three clips or no clear majority tell. */
-export function commonRate(rates: readonly Rate[]): Rate | null {
-  if (rates.length < 3) return null;
-  const tally = new Map<string, { rate: Rate; n: number }>();
-  for (const r of rates) {
-    const key = `${r.num}/${r.den}`;
-    tally.set(key, { rate: r, n: (tally.get(key)?.n ?? 0) + 1 });
-  }
-  const fit = (slow: Rate) =>
-    [...tally.values()].reduce((n, t) => n + (isMultiple(t.rate, slow) ? t.n : 0), 0);
-  // What is itself recorded counts: all rates are multiples of one frame a second, but nobody edits at that.
-  const best = [...tally.values()]
-    .map((t) => ({ rate: t.rate, n: fit(t.rate) }))
-    .sort((a, b) => b.n - a.n || fps(a.rate) - fps(b.rate))[0]!;
-  return best.n * 2 > rates.length ? best.rate : null;
+/** How much of the material has to be recorded at a rate itself for it to be the rate of the edit. */
+const OWN_SHARE = 0.25;
+/** Rates that are edited at; what is recorded faster is slowed down. Frames per second. */
+const EDITED_AT = { from: 23, to: 60 };
+
+/**
+ * The rate of the edit by the material: a standard rate that much of it is recorded at, and of which most of it is a whole
+ * multiple. `seconds` weigh: a few short clips decide nothing, nor does what is slower than a frame a second. `null` where fewer than three clips or no clear majority tell.
+ */
+export function commonRate(material: readonly { rate: Rate; seconds: number }[]): Rate | null {
+  const counted = material.filter((m) => fps(m.rate) >= 1);
+  if (counted.length < 3) return null;
+  const total = counted.reduce((n, m) => n + m.seconds, 0);
+  const share = (counts: (r: Rate) => boolean) =>
+    counted.reduce((n, m) => n + (counts(m.rate) ? m.seconds : 0), 0) / total;
+  const best = STANDARD_RATES.filter((r) => fps(r) >= EDITED_AT.from && fps(r) <= EDITED_AT.to)
+    .filter((r) => share((m) => sameRate(m, r)) >= OWN_SHARE)
+    .map((r) => ({ rate: r, share: share((m) => isMultiple(m, r)) }))
+    .sort((x, y) => y.share - x.share || fps(x.rate) - fps(y.rate))[0];
+  return best && best.share > 0.5 ? best.rate : null;
 }
 
 /** Typed look-ups into chosen facts; `null` where the field has none. */

@@ -1,7 +1,7 @@
 import { z } from 'zod';
-import { parseRate, type Rate } from '../platform/timecode/rate';
-import { canDrop, fromTimeOfDay, parseTimecode } from '../platform/timecode/timecode';
-import { Said, type Statement } from './catalogue';
+import { isPlausible, parseRate, type Rate } from '../platform/timecode/rate';
+import { canDrop, parseTimecode } from '../platform/timecode/timecode';
+import { Said, type Statement, timeOfDayValue } from './catalogue';
 import { codecName, layoutName, pcmBits } from './codecs';
 import { parseMoment } from './moments';
 import { sayTags } from './userTags';
@@ -76,10 +76,8 @@ const known = (v: string | undefined): string | null =>
  * step of the clock) is used where no average is given.
  */
 export function streamRate(s: ProbeStream): Rate | null {
-  return (
-    (s.avg_frame_rate ? parseRate(s.avg_frame_rate) : null) ??
-    (s.r_frame_rate ? parseRate(s.r_frame_rate) : null)
-  );
+  const stated = [s.avg_frame_rate, s.r_frame_rate].map((r) => (r ? parseRate(r) : null));
+  return stated.find((r) => r !== null && isPlausible(r)) ?? null;
 }
 
 /** Frames in a stream: counted packets where they were counted, the container's own count, or its duration times the rate. `null` where none is stated. */
@@ -142,11 +140,7 @@ export function statementsFromProbe(
         .value('drop', { type: 'flag', flag: tc.drop && canDrop(rate) }, 'timecodeTrack');
     if (moment) {
       const [h, m, s] = moment.local.slice(11).split(':').map(Number) as [number, number, number];
-      said.value(
-        'start',
-        { type: 'timecode', timecode: fromTimeOfDay(h * 3600 + m * 60 + s, rate) },
-        'clock',
-      );
+      said.value('start', timeOfDayValue(h * 3600 + m * 60 + s, rate), 'clock');
     }
   }
   return [...said.statements, ...tags.statements];

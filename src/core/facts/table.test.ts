@@ -1,7 +1,7 @@
 import { describe, expect, test } from '@jest/globals';
 import { parse } from 'csv-parse/sync';
 import { factsCsv, factsJson, statedFields } from './factFiles';
-import { rate } from '../platform/timecode/rate';
+import { type Rate, rate } from '../platform/timecode/rate';
 import { parseTimecode } from '../platform/timecode/timecode';
 import { fieldOf, FIELDS, FieldGroup, type FieldId, Said, type Statement, Trust, trustOf } from './catalogue';
 import { commonRate, type Facts, factsOf, findings } from './facts';
@@ -138,9 +138,15 @@ describe('facts as the job sees them', () => {
   });
 
   test('the rate most clips have or are a multiple of', () => {
-    expect(commonRate([25, 50, 100, 25].map((n) => rate(n)))).toEqual(rate(25));
-    expect(commonRate([rate(25), rate(25), rate(30000, 1001), rate(30000, 1001)])).toBeNull();
-    expect(commonRate([rate(25)])).toBeNull();
+    const of = (...rates: (Rate | [Rate, number])[]) =>
+      rates.map((r) => (Array.isArray(r) ? { rate: r[0], seconds: r[1] } : { rate: r, seconds: 10 }));
+    expect(commonRate(of(...[25, 50, 100, 25].map((n) => rate(n))))).toEqual(rate(25));
+    expect(commonRate(of(rate(25), rate(25), rate(30000, 1001), rate(30000, 1001)))).toBeNull();
+    expect(commonRate(of(rate(25)))).toBeNull();
+    // A short clip decides nothing, nor does a rate that nobody edits at; all rates are multiples of a very slow one.
+    expect(commonRate(of([rate(50), 600], [rate(50), 500], [rate(25), 4]))).toEqual(rate(50));
+    expect(commonRate(of(rate(1, 512), rate(1, 3), rate(25), rate(25), rate(2000)))).toEqual(rate(25));
+    expect(commonRate(of([rate(25), 10], [rate(24), 500], [rate(24), 500]))).toEqual(rate(24));
   });
 });
 

@@ -37,10 +37,10 @@ const near = (a: number, b: number): boolean =>
 
 /** Whether two values say the same, units and rates taken into account. Numbers agree to five parts in ten thousand: sources round. */
 export function sameValue(a: Value, b: Value): boolean {
-  const [x, y] = [numberOf(a), numberOf(b)];
   if (a.type === 'count' && b.type === 'count') return a.count === b.count;
   if (a.type === 'rate' && b.type === 'rate') return sameRate(a.rate, b.rate);
-  if (x !== null && y !== null && a.type === b.type) return near(x, y);
+  if ((a.type === 'number' && b.type === 'number') || (a.type === 'fraction' && b.type === 'fraction'))
+    return near(numberOf(a)!, numberOf(b)!);
   if (a.type === 'timecode' && b.type === 'timecode') return sameAddress(a.timecode, b.timecode);
   if (a.type === 'moment' && b.type === 'moment') return a.moment.local === b.moment.local;
   if (a.type === 'flag' && b.type === 'flag') return a.flag === b.flag;

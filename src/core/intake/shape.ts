@@ -122,7 +122,7 @@ export const SHAPES: readonly CardShape[] = [
   {
     id: 'clip-and-sub',
     name: 'CLIP and SUB folders',
-    because: 'video stands in a CLIP folder, proxies if there are any in SUB',
+    because: 'video is in a CLIP folder, proxies if there are any in SUB',
     marks: [String.raw`^clip/[^/]+\.%video%$`],
     rules: [
       { pattern: String.raw`^clip/${BESIDE}%video%$`, role: 'original' },
@@ -136,7 +136,7 @@ export const SHAPES: readonly CardShape[] = [
   {
     id: 'op-atom',
     name: 'CONTENTS folders',
-    because: 'picture and sound stand apart in CONTENTS/VIDEO and CONTENTS/AUDIO',
+    because: 'picture and sound are apart in CONTENTS/VIDEO and CONTENTS/AUDIO',
     marks: [String.raw`^contents/video/[^/]+\.mxf$`],
     rules: [
       { pattern: String.raw`^contents/video/${BESIDE}mxf$`, role: 'original' },
@@ -155,7 +155,7 @@ export const SHAPES: readonly CardShape[] = [
   {
     id: 'stream',
     name: 'a STREAM folder (AVCHD)',
-    because: 'video stands in STREAM under five digits, its index beside it in CLIPINF',
+    because: 'video is in STREAM under five digits, its index beside it in CLIPINF',
     marks: [String.raw`${STREAM}stream/\d{5}\.m2?ts$`],
     rules: [
       { pattern: String.raw`${STREAM}stream/(?<stem>\d{5})\.m2?ts$`, role: 'original' },
@@ -167,7 +167,7 @@ export const SHAPES: readonly CardShape[] = [
   {
     id: 'dcf',
     name: 'DCIM folders (DCF)',
-    because: 'files named by four characters and four digits stand in numbered folders below DCIM',
+    because: 'files named by four characters and four digits are in numbered folders below DCIM',
     marks: [String.raw`${DCF_FOLDER}[0-9a-z_]{4}(?!0000)\d{4}\.(?:%video%|%still%|%raw%)$`],
     rules: [
       { pattern: String.raw`${DCF_FOLDER}${DCF_NAME}(?:%video%|%still%|%raw%)$`, role: 'original' },
@@ -203,7 +203,7 @@ export const SHAPES: readonly CardShape[] = [
   {
     id: 'numbered-stills',
     name: 'a folder of numbered stills',
-    because: 'pictures whose names count up stand in it, and no video',
+    because: 'pictures whose names count up are in it, and no video',
     marks: [String.raw`^[^/]*\d{3,}\.(?:%still%|%raw%)$`],
     rules: [
       { pattern: String.raw`^${BESIDE}(?:%still%|%raw%)$`, role: 'original' },
@@ -215,7 +215,7 @@ export const SHAPES: readonly CardShape[] = [
   {
     id: 'sound-folder',
     name: 'a folder of sound recordings',
-    because: 'Broadcast Wave files stand in it, and no picture',
+    because: 'sound files are in it, and no picture',
     marks: [String.raw`^[^/]+\.%sound%$`],
     rules: [
       { pattern: String.raw`^${BESIDE}%sound%$`, role: 'original' },

@@ -49,6 +49,8 @@ export const NewJob = z.object({
   code,
   /** Minutes the job's clocks are ahead of UTC; where the server is when absent. */
   zoneMinutes: z.int().min(-840).max(840).optional(),
+  /** The rate of the edit; by the material when absent. */
+  rate: Rate.nullable().optional(),
   cameras: z
     .array(z.object({ label: CameraLabel, model: z.string().max(80) }))
     .max(26)

@@ -221,7 +221,7 @@ async function afterReading(
 }
 
 /**
- * Takes the rate most clips have for the job's, where nobody said, nothing is queued to be read, and no clip waits for its
+ * Takes the rate most of the material has for the job's, where nobody said, nothing is queued to be read, and no clip waits for its
  * reader any more. It is said in the logbook and can be changed. Of batches that end at the same time both see that none waits;
  * the second finds the rate settled.
  */
@@ -249,14 +249,16 @@ async function settleRate(runtime: InJob, { id }: Job): Promise<void> {
         .from(shown)
         .innerJoin(clips, eq(clips.id, shown.clip))
         .where(and(eq(clips.job, id), eq(clips.kind, 'video')))
-    ).flatMap((r) => r.brief?.rate ?? []),
+    ).flatMap(({ brief }) =>
+      brief?.rate && brief.seconds ? [{ rate: brief.rate, seconds: brief.seconds }] : [],
+    ),
   );
   if (!rate) return;
   if (!(await keepRate(runtime, rate))) return;
   await writeLog(
     runtime,
     'facts',
-    `Took ${formatRate(rate)} fps for the rate of the edit: most clips have it, or a whole multiple`,
+    `Took ${formatRate(rate)} fps for the rate of the edit: most of the material has it, or a whole multiple`,
   );
   runtime.events.changed('job', 'log');
   await upToDate(runtime);

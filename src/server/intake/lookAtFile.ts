@@ -13,6 +13,7 @@ import { writeFilmstrip, preview, type Source } from '../viewing';
 import type { InJob } from './ports';
 import { requireJob } from '../jobs';
 import { readStatements } from '../reading';
+import { kindOnDisk } from '../platform/media/probe';
 import { rootById } from '../places';
 import { joinPath } from '../platform/files/names';
 import { mkdir, readFile, rename, stat } from '../platform/files/onDisk';
@@ -31,11 +32,7 @@ interface Found {
 
 async function find(runtime: InJob, { root, path: at }: FileQuery): Promise<Found> {
   const job = await requireJob(runtime);
-  const type = typeOf(at, job.intake.types);
-  if (type === null)
-    throw new Refused(`${path.basename(at)} is not footage according to the list of file types.`, {
-      file: at,
-    });
+  const listed = typeOf(at, job.intake.types);
   const file = await resolveIn(await rootById(runtime, root), at);
   const s = await stat(file).catch((e: unknown) => {
     if (isCode(e, 'ENOENT', 'ENOTDIR', 'ENODEV', 'EIO'))
@@ -45,6 +42,12 @@ async function find(runtime: InJob, { root, path: at }: FileQuery): Promise<Foun
       });
     throw e;
   });
+  // A camera's own proxy may be of a type that is not on the list: its contents tell.
+  const type = listed ?? ((await kindOnDisk(file))?.holds === 'video' ? 'video' : null);
+  if (type === null)
+    throw new Refused(`${path.basename(at)} is not footage according to the list of file types.`, {
+      file: at,
+    });
   return { file, kind: type === 'raw' ? 'still' : type, size: s.size, modified: s.mtimeMs };
 }
 

@@ -48,6 +48,7 @@ export async function beginJob(
         name: wanted.name,
         code,
         createdAt: new Date(),
+        rate: wanted.rate ?? null,
         zoneMinutes: wanted.zoneMinutes ?? -new Date().getTimezoneOffset(),
         convention: DEFAULT_CONVENTION,
         folderPlan: DEFAULT_FOLDER_PLAN,

@@ -117,6 +117,11 @@ function OneCard({ job, looked, card, singles, setSingles }: Props & { card: Loo
                 tick only those
               </Button>
             )}
+            {card.doubts.map((d) => (
+              <Tag key={d} tone="look">
+                {d}
+              </Tag>
+            ))}
             {card.gaps.map((g) => (
               <Tag key={g.from} tone="look">
                 {g.count === 1 ? `${g.from} is missing` : `${g.from} to ${g.to} are missing`}

@@ -220,7 +220,7 @@ const stillAt = <T,>(stills: readonly T[], share: number): T =>
 function Tile({ root, folder, clip, number, width, ticked, tabbable, play, single }: TileProps) {
   const server = useServer();
   const [share, setShare] = useState(0);
-  const [broken, setBroken] = useState(false);
+  const [broken, setBroken] = useState<'proxy' | 'original' | null>(null);
   const original = below(folder, clip.path);
   const facts = useQuery({
     queryKey: ['lookedFacts', root, original, clip.bytes],
@@ -231,7 +231,12 @@ function Tile({ root, folder, clip, number, width, ticked, tabbable, play, singl
   const stills = clip.files.filter((f) => f.role === 'original' || f.role === 'still');
   const height = Math.round((width * 9) / 16);
   // A row of stills is shown still by still, a video by its filmstrip.
-  const shown = clip.kind === 'stills' ? below(folder, stillAt(stills, share).path) : shownFile(folder, clip);
+  const shown =
+    clip.kind === 'stills'
+      ? below(folder, stillAt(stills, share).path)
+      : broken === 'proxy'
+        ? original
+        : shownFile(folder, clip);
   const at = clip.kind === 'video' ? Math.min(FILMSTRIP.tiles - 1, Math.floor(share * FILMSTRIP.tiles)) : 0;
   const length =
     clip.kind === 'stills'
@@ -267,14 +272,14 @@ function Tile({ root, folder, clip, number, width, ticked, tabbable, play, singl
       >
         {clip.kind === 'sound' ? (
           <SoundMark />
-        ) : facts?.fault || broken ? (
+        ) : facts?.fault || broken === 'original' ? (
           <span className={styles.blank}>{facts?.fault ? 'cannot be fully read' : 'no picture'}</span>
         ) : (
           <img
             src={server.lookedStripUrl(root, shown)}
             alt=""
             draggable={false}
-            onError={() => setBroken(true)}
+            onError={() => setBroken(shown === original || clip.kind === 'stills' ? 'original' : 'proxy')}
             style={{
               height,
               transform: `translateX(-${at * ((height * FILMSTRIP.width) / FILMSTRIP.height)}px)`,

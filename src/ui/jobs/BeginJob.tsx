@@ -6,8 +6,11 @@ import { useRouter } from 'next/navigation';
 import { zodResolver } from '@hookform/resolvers/zod';
 import { useForm } from 'react-hook-form';
 import { NewJob } from '../../core/jobs';
+import { formatRate, fps, STANDARD_RATES } from '../../core/platform/timecode/rate';
 import { library } from '../platform/client';
 import { ErrorNotice } from '../platform/Notice';
+
+const EDIT_RATES = STANDARD_RATES.flatMap((r, at) => (fps(r) <= 60 ? [{ at, word: formatRate(r) }] : []));
 
 /** Asks for a job's name and code, and opens it. In a new data folder `rescue` leads to bringing one back, else `close` back to the list. */
 export function BeginJob({ rescue, close }: { rescue?: () => void; close?: () => void }) {
@@ -41,7 +44,7 @@ export function BeginJob({ rescue, close }: { rescue?: () => void; close?: () =>
     >
       <h1>Begin a job</h1>
       <p className="soft">
-        A job holds the days, cameras and cards of one production. Its code stands in names and folders.
+        A job holds the days, cameras and cards of one production. Its code is part of names and folders.
       </p>
       <TextField {...register('name')} label="Name of the job" autoFocus required fullWidth />
       <TextField
@@ -52,6 +55,24 @@ export function BeginJob({ rescue, close }: { rescue?: () => void; close?: () =>
         helperText={codeError ?? 'Three or four capitals are usual'}
         error={codeError !== undefined}
       />
+      <TextField
+        {...register('rate', {
+          setValueAs: (v: unknown) =>
+            typeof v === 'string' ? (STANDARD_RATES[Number(v || NaN)] ?? null) : v,
+        })}
+        label="Rate of the edit"
+        select
+        defaultValue=""
+        slotProps={{ select: { native: true }, inputLabel: { shrink: true } }}
+        helperText="Clips of other rates are marked. It can be changed later, in Facts"
+      >
+        <option value="">by the material, once it is read</option>
+        {EDIT_RATES.map(({ at, word }) => (
+          <option key={at} value={at}>
+            {word} fps
+          </option>
+        ))}
+      </TextField>
       <ErrorNotice error={begin.error} />
       <div style={{ display: 'flex', gap: 12 }}>
         <Button type="submit" variant="contained" disabled={!formState.isValid || begin.isPending}>

@@ -35,6 +35,12 @@ export const STANDARD_RATES: readonly Rate[] = [
   rate(120),
 ];
 
+/** A rate a clip can have: from a picture in a hundred seconds to a hundred thousand a second. Files that state others state none. */
+export const isPlausible = (r: Rate): boolean => fps(r) >= 0.01 && fps(r) <= 100_000;
+
+/** Whether timecode can count at a rate: one to a thousand frames a second. An address has a whole number of frames in each second. */
+export const countsTimecode = (r: Rate): boolean => fps(r) >= 1 && fps(r) <= 1000;
+
 export const sameRate = (a: Rate, b: Rate): boolean => a.num * b.den === b.num * a.den;
 
 /** Frames per second as a float, for display and seeking only. */
@@ -46,6 +52,7 @@ export const countingRate = (r: Rate): number => Math.round(r.num / r.den);
 /** "25", "29.97", "23.976", "59.94", "119.88": as the trade writes a rate. */
 export function formatRate(r: Rate): string {
   if (r.den === 1) return String(r.num);
+  if (fps(r) < 1) return String(Number(fps(r).toPrecision(2)));
   const digits = countingRate(r) === 24 ? 3 : 2;
   return String(Number(fps(r).toFixed(digits)));
 }

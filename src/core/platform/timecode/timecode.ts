@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { countingRate, fps, Rate } from './rate';
+import { countingRate, countsTimecode, formatRate, fps, Rate } from './rate';
 
 /**
  * A timecode address: the count of frames since 00:00:00:00 (`frame`, an integer from 0 up to one day), at a rate,
@@ -22,9 +22,10 @@ export function framesPerDay(r: Rate, drop: boolean): number {
   return drop ? all - droppedPerMinute(r) * (1440 - 144) : all;
 }
 
-/** The timecode of a frame count; counts outside one day wrap round midnight. Throws RangeError for drop-frame at a rate that has none. */
+/** The timecode of a frame count; counts outside one day wrap round midnight. Throws RangeError at a rate that timecode cannot count at, and for drop-frame at one that has none. */
 export function timecode(frame: number, r: Rate, drop = false): Timecode {
   if (!Number.isSafeInteger(frame)) throw new RangeError(`not a frame count: ${frame}`);
+  if (!countsTimecode(r)) throw new RangeError(`no timecode counts ${formatRate(r)} frames a second`);
   if (drop && !canDrop(r)) throw new RangeError(`no drop-frame at ${r.num}/${r.den}`);
   const day = framesPerDay(r, drop);
   return { frame: ((frame % day) + day) % day, rate: r, drop };
@@ -57,7 +58,7 @@ export function formatTimecode(tc: Timecode): string {
  */
 export function parseTimecode(text: string, r: Rate, options?: { drop?: boolean }): Timecode | null {
   const m = /^\s*(\d{2}):(\d{2}):(\d{2})([:;.,])(\d{2,3})\s*$/.exec(text);
-  if (!m) return null;
+  if (!m || !countsTimecode(r)) return null;
   const [hh, mm, ss, ff] = [Number(m[1]), Number(m[2]), Number(m[3]), Number(m[5])];
   const n = countingRate(r);
   if (hh > 23 || mm > 59 || ss > 59 || ff >= n) return null;
@@ -129,7 +130,7 @@ export function formatRunningTime(s: number): string {
 
 /**
  * The start timecode a free-running time-of-day counter shows at a wall-clock time (common practice): `secondsOfDay`
- * from 0 to 86 400, rounded down to a frame.
+ * from 0 to 86 400, rounded down to a frame. Throws RangeError at a rate that timecode cannot count at.
  */
 export function fromTimeOfDay(secondsOfDay: number, r: Rate, drop = false): Timecode {
   const n = drop ? fps(r) : countingRate(r);
