@@ -21,7 +21,7 @@ export {
 } from './container';
 export { type Movie, readMovie } from './containers/boxes';
 export { Bytes, decodeText } from './containers/bytes';
-export { type FileKind, HEAD, kindOf, noKind } from './containers/fileKind';
+export { type FileKind, HEAD, isReadHere, kindOf, NO_KIND_KNOWN, noKind } from './containers/fileKind';
 export { readMatroska } from './containers/matroska';
 export { type Wave, readBext, readFormat } from './containers/wave';
 export { chooseFacts, contradicts, count, factsOf, rateOf, startOf, text } from './facts';

@@ -9,7 +9,7 @@ export {
   type RecognisedCard,
   recognise,
 } from './recognise';
-export { DEFAULT_INTAKE, IntakeRules } from './rules';
+export { DEFAULT_INTAKE, IntakeRules, isRawStill } from './rules';
 export { type TakeEvidence } from './segments';
 export {
   ClipKind,

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { CardShape } from './shape';
+import { CardShape, extensionOf } from './shape';
 import { patternFault, DEFAULT_PATTERN, Verification } from '../offload';
 import { ChosenHash } from '../hashLists';
 
@@ -45,7 +45,7 @@ export const IntakeRules = z.object({
         'mp4 mov mxf m4v mts m2ts avi mkv webm mpg mpeg m2v ts tod mod vob 3gp 3g2 wmv asf flv ogv dv qt',
         'r3d braw ari arx crm rmf',
       ),
-      still: words('jpg jpeg png tif tiff heic heif avif exr dpx bmp webp jxl'),
+      still: words('jpg jpeg png tif tiff heic heif avif exr dpx bmp webp jxl hif jp2'),
       raw: words(
         'dng raw cr2 cr3 crw nef nrw arw sr2 srf raf rw2 rwl orf pef srw 3fr fff iiq x3f dcr kdc mrw erf mef mos',
       ),
@@ -67,3 +67,6 @@ export const IntakeRules = z.object({
 });
 export type IntakeRules = z.infer<typeof IntakeRules>;
 export const DEFAULT_INTAKE: IntakeRules = IntakeRules.parse({});
+
+/** Whether a name is one of a camera raw still, by the types that are shipped. */
+export const isRawStill = (name: string): boolean => DEFAULT_INTAKE.types.raw.includes(extensionOf(name));

@@ -9,7 +9,7 @@ import type { LookedFacts } from '../../core/intake/shapes';
 import { formatTimecode, seconds } from '../../core/platform/timecode/timecode';
 import { isCode, NotFound, Refused, Unreadable } from '../platform/errors';
 import { resolveIn } from '../platform/files/paths';
-import { writeFilmstrip, preview, type Source } from '../viewing';
+import { writeFilmstrip, withDecodable, preview, type Source } from '../viewing';
 import type { InJob } from './ports';
 import { requireJob } from '../jobs';
 import { readStatements } from '../reading';
@@ -110,11 +110,12 @@ export const stripOf = (runtime: InJob, query: FileQuery): Promise<Uint8Array> =
     const { facts, fault } = await read(runtime, found);
     if (fault !== null) throw new Unreadable(fault, { file: found.file });
     const [rate, frames] = [rateOf(facts), count(facts, 'frames')];
-    if (found.kind === 'video' && (!rate || !frames))
-      throw new Unreadable('Its length cannot be read.', { file: found.file });
     await mkdir(path.dirname(kept));
     const part = `${kept}.part.jpg`;
-    await writeFilmstrip(found.file, found.kind === 'video' ? frames! : 1, rate ?? { num: 25, den: 1 }, part);
+    const pictures = found.kind === 'video' && frames ? frames : 1;
+    await withDecodable(found.file, (shown) =>
+      writeFilmstrip(shown, pictures, rate ?? { num: 25, den: 1 }, part),
+    );
     await rename(part, kept);
     return readFile(kept);
   });

@@ -1,4 +1,5 @@
 import { and, asc, count as drizzleCount, desc, eq, inArray } from 'drizzle-orm';
+import { isMoving } from '../../core/intake';
 import { pairReason } from '../../core/proxies/prove';
 import { estimate, LIGHT, needsProxy } from '../../core/proxies/recipe';
 import { formatRate, fps } from '../../core/platform/timecode/rate';
@@ -140,7 +141,12 @@ export async function proxiesView(runtime: InJob): Promise<ProxiesView> {
       card: v.card,
       state: v.pair.state,
       made: v.pair.made,
-      reason: v.state === 'unreadable' ? 'the original cannot be read' : pairReason(v.pair.checks),
+      reason:
+        v.state === 'unreadable'
+          ? 'the original cannot be read'
+          : v.state === 'read' && isMoving(v.kind) && (!v.rate || v.frames === null)
+            ? 'none can be made: its rate or length is not known here'
+            : pairReason(v.pair.checks),
       checks: v.pair.checks,
       checkedAt: (v.pair.file ? checked.get(v.pair.file)?.toISOString() : null) ?? null,
     })),

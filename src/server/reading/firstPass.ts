@@ -1,6 +1,9 @@
-import type { ClipKind, FileRole } from '../../core/intake';
+import { type ClipKind, type FileRole, isRawStill } from '../../core/intake';
 import {
   decodeText,
+  kindOf,
+  noKind,
+  NO_KIND_KNOWN,
   readCdl,
   readCube,
   statementsFromLook,
@@ -18,7 +21,7 @@ import { asError, isCode, messageOf, Unreadable } from '../platform/errors';
 import { readPlain } from '../platform/files/plainFile';
 import { readContainer } from './container';
 import { nameOf } from '../platform/media/input';
-import { readSidecar, sniff } from '../platform/media/probe';
+import { headOnDisk, readSidecar, sniff } from '../platform/media/probe';
 import { parseXml } from '../platform/media/xml';
 
 // Runs in reading threads: what a damaged or hostile file makes a reader do never holds up the interface, and can be ended.
@@ -108,6 +111,7 @@ async function firstOfOriginal(
 ): Promise<void> {
   const name = nameOf(original.file);
   if (clip.kind === 'still' || clip.kind === 'stills') {
+    if (isRawStill(name)) await refuseWords(original, name);
     reading.statements.push({
       field: 'recordedAt',
       source: 'fileTime',
@@ -130,7 +134,8 @@ async function firstOfOriginal(
         },
       );
     }
-    reading.rest = { probe: !/\.(?:dng|raw)$/i.test(name), tags: true };
+    // The first picture in a raw still is a small one: what it is of is in its tags.
+    reading.rest = { probe: !isRawStill(name), tags: true };
     return;
   }
   const wrong = clip.kind === 'video' ? await sniff(original.file, original.size) : null;
@@ -175,6 +180,14 @@ async function firstOfOriginal(
       for (const x of further)
         addFurther(reading, x.f.role, (x.says as ContainerSays).statements, (x.says as ContainerSays).audio);
   }
+}
+
+/** Throws Unreadable where a file begins with words or with nothing: no raw still does, though each of their formats is laid out in its own way. */
+async function refuseWords(original: FileOnDisk, name: string): Promise<void> {
+  const head = await headOnDisk(original.file);
+  const why = kindOf(head) ? null : noKind(head);
+  if (why !== null && why !== NO_KIND_KNOWN)
+    throw new Unreadable(`${name} ${why}, whatever its name says`, { file: original.file });
 }
 
 /** Adds a further segment's frames, or the channels of sound that is apart, to what the original said. */

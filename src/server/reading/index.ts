@@ -1,5 +1,5 @@
 // What other rooms use of this one.
 export { type ClipOnDisk, type FileOnDisk, type ReadOptions, type Reading } from './firstPass';
-export { READER, readRest, readStatements } from './readFamily';
+export { FOREIGN, READER, readRest, readStatements } from './readFamily';
 export { READERS, endReaders, readFirst, recogniseInThread, warmReaders } from './readPool';
-export { endTagReader } from './tagReader';
+export { embeddedPicture, endTagReader } from './tagReader';

@@ -1,4 +1,11 @@
-import { pictureStream, type ProbeOutput, statementsFromProbe, statementsFromTags } from '../../core/facts';
+import {
+  isReadHere,
+  pictureStream,
+  type ProbeOutput,
+  statementsFromProbe,
+  statementsFromTags,
+} from '../../core/facts';
+import { isRawStill } from '../../core/intake';
 import { isCode, messageOf, Unreadable } from '../platform/errors';
 import { addFurther, type ClipOnDisk, type FileOnDisk, type Reading, type ReadOptions } from './firstPass';
 import { nameOf } from '../platform/media/input';
@@ -7,7 +14,7 @@ import { readFirst } from './readPool';
 import { readTags } from './tagReader';
 
 /** Counts up when reading finds more than before: what was read by an older one is read again. */
-export const READER = 2;
+export const READER = 3;
 
 /** The second pass: asks ffprobe and ExifTool for what the first could not read of that kind of file, and puts it in its place. */
 export async function readRest(clip: ClipOnDisk, options: ReadOptions, first: Reading): Promise<Reading> {
@@ -23,10 +30,11 @@ export async function readRest(clip: ClipOnDisk, options: ReadOptions, first: Re
   try {
     if (first.rest.probe) await probeOriginal(clip, original, options, reading);
   } catch (e) {
-    return {
-      ...reading,
-      fault: isCode(e, 'ENOENT') ? `${nameOf(original.file)} is no longer there` : messageOf(e),
-    };
+    const fault = isCode(e, 'ENOENT')
+      ? `${nameOf(original.file)} is no longer there`
+      : ((await isForeign(original)) ?? messageOf(e));
+    if (fault !== FOREIGN) return { ...reading, fault };
+    reading.notes.push(FOREIGN);
   }
   if (first.rest.tags) {
     try {
@@ -37,10 +45,30 @@ export async function readRest(clip: ClipOnDisk, options: ReadOptions, first: Re
       const have = new Set(reading.statements.filter((s) => s.source === 'tags').map((s) => s.field));
       reading.statements.push(...said.filter((s) => !have.has(s.field)));
     } catch (e) {
-      reading.notes.push(`${nameOf(original.file)}: ${messageOf(e)}`);
+      const why = `${nameOf(original.file)}: ${messageOf(e)}`;
+      // Of a raw still nothing else is read.
+      if (isRawStill(original.file)) return { ...reading, fault: why };
+      if (!reading.notes.includes(FOREIGN)) reading.notes.push(why);
     }
   }
   return reading;
+}
+
+/** What is said of a clip that no decoder of this machine knows. */
+export const FOREIGN =
+  'It cannot be shown or made a proxy of here: this machine has no decoder for it. It is copied, named and placed like others.';
+
+/**
+ * Whether a file that FFmpeg cannot read is of a format that nothing here decodes: `FOREIGN` where it is, the reason where its own
+ * tags are damaged, `null` where its format is one that is read here.
+ */
+async function isForeign(original: FileOnDisk): Promise<string | null> {
+  if (isReadHere(original.file)) return null;
+  const error = await readTags(original.file).then(() => null, messageOf);
+  // ExifTool does not know every format either; where it does, and finds no such file, the file is damaged.
+  return error === null || /unknown file type/i.test(error)
+    ? FOREIGN
+    : `${nameOf(original.file)} cannot be read: ${error}`;
 }
 
 async function probeOriginal(

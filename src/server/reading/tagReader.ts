@@ -26,18 +26,21 @@ async function start(): Promise<ExifTool> {
   });
 }
 
+const plainName = (file: DiskPath) => () => `file${/\.[A-Za-z0-9]{1,8}$/.exec(file)?.[0] ?? ''}`;
+
 /**
  * What ExifTool finds in a file, numbers as numbers. Throws Unreadable with its reason, also where it takes too long or dies; the next
  * file is read all the same. It is told files line by line, and so is given each under a plain name.
  */
 export async function readTags(file: DiskPath): Promise<TagOutput> {
-  const named = () => `file${/\.[A-Za-z0-9]{1,8}$/.exec(file)?.[0] ?? ''}`;
   try {
-    return await withPlainNames([file], named, async ({ folder, names: [name] }) => {
+    return await withPlainNames([file], plainName(file), async ({ folder, names: [name] }) => {
       tool ??= start();
-      return TagOutput.parse(
+      const tags = TagOutput.parse(
         await (await tool).readRaw(joinPath(folder, name!), { readArgs: ['-json', '-n', '-fast'] }),
       );
+      if (typeof tags.Error === 'string') throw new Error(tags.Error);
+      return tags;
     });
   } catch (e) {
     throw new Unreadable(
@@ -47,6 +50,23 @@ export async function readTags(file: DiskPath): Promise<TagOutput> {
       { file },
     );
   }
+}
+
+/** The picture a camera puts into a file for a preview, the largest first: a JPEG, or `null` where there is none that can be taken out. */
+export async function embeddedPicture(file: DiskPath): Promise<Uint8Array | null> {
+  return withPlainNames([file], plainName(file), async ({ folder, names: [name] }) => {
+    tool ??= start();
+    for (const tag of ['JpgFromRaw', 'PreviewImage', 'OtherImage', 'ThumbnailImage'] as const) {
+      const picture = await (
+        await tool
+      )
+        .extractBinaryTagToBuffer(tag, joinPath(folder, name!))
+        .catch(() => null);
+      // JPEG begins with FF D8 (ITU-T T.81).
+      if (picture && picture.length > 2 && picture[0] === 0xff && picture[1] === 0xd8) return picture;
+    }
+    return null;
+  });
 }
 
 export async function endTagReader(): Promise<void> {

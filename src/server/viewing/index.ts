@@ -1,5 +1,5 @@
 // What other rooms use of this one.
 export { filmstripPath, makeFilmstrip } from './makeFilmstrip';
-export { writeFilmstrip } from './picture';
+export { withDecodable, writeFilmstrip } from './picture';
 export { type Source, preview } from './preview';
 export { viewFrame } from './viewClip';

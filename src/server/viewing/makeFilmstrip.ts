@@ -3,7 +3,9 @@ import { chooseFacts, count, rateOf } from '../../core/facts';
 import { clips } from '../cards/tables';
 import { pairs } from '../proxies/tables';
 import type { WorkContext } from '../platform/work/kinds';
-import { writeFilmstrip } from './picture';
+import { writeFilmstrip, withDecodable } from './picture';
+import { FOREIGN } from '../reading';
+import { Unreadable } from '../platform/errors';
 import type { InJob, Ports } from './ports';
 import { statementsOf, withFile, hasFilmstrip } from '../cards';
 import { joinPath } from '../platform/files/names';
@@ -23,9 +25,10 @@ export async function makeFilmstrip(
     .where(and(eq(clips.id, clip), eq(clips.state, 'read')));
   if (!row) return;
   const facts = chooseFacts((await statementsOf(runtime.db, [clip])).get(clip) ?? []);
-  // A single picture is a strip of one.
+  const foreign = row.notes.includes(FOREIGN);
+  // A single picture is a strip of one, as is the preview of what cannot be decoded.
   const [rate, frames] =
-    row.kind === 'still' ? [{ num: 25, den: 1 }, 1] : [rateOf(facts), count(facts, 'frames')];
+    row.kind === 'still' || foreign ? [{ num: 25, den: 1 }, 1] : [rateOf(facts), count(facts, 'frames')];
   if (!rate || !frames) return;
   const to = filmstripPath(runtime, clip);
   const part = to.replace(/\.jpg$/, '.part.jpg');
@@ -33,9 +36,15 @@ export async function makeFilmstrip(
     .select({ file: pairs.file })
     .from(pairs)
     .where(and(eq(pairs.clip, clip), eq(pairs.state, 'proven')));
-  await withFile(runtime, clip, proven ? 'proxy' : 'original', (file) =>
-    writeFilmstrip(file, frames, rate, part, signal),
-  );
+  try {
+    await withFile(runtime, clip, proven ? 'proxy' : 'original', (file) =>
+      withDecodable(file, (shown) => writeFilmstrip(shown, frames, rate, part, signal)),
+    );
+  } catch (e) {
+    // That it cannot be shown is said of it already.
+    if (foreign && e instanceof Unreadable) return;
+    throw e;
+  }
   await rename(part, to);
   await hasFilmstrip(runtime.db, clip);
 }

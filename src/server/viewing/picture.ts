@@ -2,7 +2,11 @@ import { ExecaError } from 'execa';
 import type { DiskPath } from '../../core/platform/names';
 import { fps, type Rate } from '../../core/platform/timecode/rate';
 import { FILMSTRIP } from '../../core/viewing/filmstrip';
+import { tmpdir } from 'node:os';
 import { Unreadable } from '../platform/errors';
+import { joinPath } from '../platform/files/names';
+import { existsSync, mkdtemp, rm, writeFile } from '../platform/files/onDisk';
+import { embeddedPicture } from '../reading';
 import { type Footage, nameOf, withInput } from '../platform/media/input';
 import { asInput, keepFrames, lastWords, startFfmpeg } from '../platform/media/tools';
 
@@ -26,6 +30,29 @@ async function run(
       throw new Unreadable(`${nameOf(file)}: ${e.timedOut ? 'decoding took too long' : lastWords(words)}`);
     }
     throw e;
+  }
+}
+
+/** Does work on a clip's picture or, where nothing here decodes that, on the one its file carries for a preview. */
+export async function withDecodable<T>(
+  clip: Footage | DiskPath,
+  work: (clip: Footage | DiskPath) => Promise<T>,
+): Promise<T> {
+  try {
+    return await work(clip);
+  } catch (e) {
+    const files = typeof clip === 'string' ? [clip] : clip.files;
+    if (!(e instanceof Unreadable) || files.length !== 1) throw e;
+    const picture = await embeddedPicture(files[0]!).catch(() => null);
+    if (!picture) throw e;
+    const folder = await mkdtemp(joinPath(tmpdir(), 'shelf-preview-'));
+    try {
+      const at = joinPath(folder, 'preview.jpg');
+      await writeFile(at, picture);
+      return await work(at);
+    } finally {
+      await rm(folder, { recursive: true, force: true });
+    }
   }
 }
 
@@ -110,6 +137,8 @@ export async function writeFilmstrip(
         { ...(signal ? { signal } : {}), minutes: 30 },
       ),
     );
+    // FFmpeg ends well although it decoded nothing.
+    if (!existsSync(to)) throw new Unreadable(`${nameOf(clip)}: no picture could be decoded`);
     return;
   }
   const graph = `${Array.from({ length: tiles }, (_, i) => `[${i}:v:0]trim=end_frame=1,${fit}[t${i}]`).join(';')};${Array.from({ length: tiles }, (_, i) => `[t${i}]`).join('')}hstack=inputs=${tiles}`;

@@ -1,8 +1,8 @@
 import { and, eq } from 'drizzle-orm';
 import { chooseFacts, rateOf } from '../../core/facts';
 import { clips } from '../cards/tables';
-import { Unreadable } from '../platform/errors';
-import { frameAsJpeg } from './picture';
+import { NotFound, Unreadable } from '../platform/errors';
+import { frameAsJpeg, withDecodable } from './picture';
 import type { InJob } from './ports';
 import { statementsOf, withFile } from '../cards';
 
@@ -18,12 +18,16 @@ export async function viewFrame(
     .select({ kind: clips.kind })
     .from(clips)
     .where(and(eq(clips.job, runtime.job), eq(clips.id, clip)));
+  if (!row) throw new NotFound('The clip is no longer in the job.');
   const rate =
-    row?.kind === 'still'
+    row.kind === 'still'
       ? { num: 25, den: 1 }
-      : row
-        ? rateOf(chooseFacts((await statementsOf(runtime.db, [clip])).get(clip) ?? []))
-        : null;
-  if (!rate) throw new Unreadable('This clip has not been read: no frame can be shown.');
-  return withFile(runtime, clip, which, (file) => frameAsJpeg(file, frame, rate, width));
+      : rateOf(chooseFacts((await statementsOf(runtime.db, [clip])).get(clip) ?? []));
+  if (!rate) throw new Unreadable('Nothing here states the rate of this clip: no frame can be shown.');
+  const still = row.kind === 'still';
+  return withFile(runtime, clip, which, (file) =>
+    still
+      ? withDecodable(file, (shown) => frameAsJpeg(shown, frame, rate, width))
+      : frameAsJpeg(file, frame, rate, width),
+  );
 }

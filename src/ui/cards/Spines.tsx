@@ -181,7 +181,9 @@ function Preview({ clip, share, x, y }: { clip: ClipView; share: number; x: numb
             ? 'cannot be read'
             : clip.kind === 'sound'
               ? 'sound'
-              : 'no pictures yet'}
+              : clip.state === 'read' && clip.frames === null
+                ? 'cannot be shown here'
+                : 'no pictures yet'}
         </div>
       )}
       <div className="figures">

@@ -31,6 +31,9 @@ const KINDS = {
   transport: kind('transport', 'video', 'mts', 'mpegts'),
   program: kind('program', 'video', 'mpg', 'mpeg'),
   dv: kind('dv', 'video', 'dv', 'dv'),
+  asf: kind('asf', 'video', 'asf', 'asf'),
+  flash: kind('flash', 'video', 'flv', 'flv'),
+  mpegVideo: kind('mpegVideo', 'video', 'm2v', 'mpegvideo'),
   ogg: kind('ogg', 'video', 'ogv', 'ogg'),
   wave: kind('wave', 'sound', 'wav', 'wav'),
   wave64: kind('wave64', 'sound', 'w64', 'w64'),
@@ -44,6 +47,7 @@ const KINDS = {
   exr: kind('exr', 'picture', 'exr', 'image2,exr_pipe'),
   jp2: kind('jp2', 'picture', 'jp2', 'image2,j2k_pipe'),
   webp: kind('webp', 'picture', 'webp', 'image2,webp_pipe'),
+  bmp: kind('bmp', 'picture', 'bmp', 'image2,bmp_pipe'),
 } as const;
 
 /**
@@ -90,6 +94,9 @@ export function kindOf(first: Uint8Array): FileKind | null {
   if (four === 'riff') return KINDS.wave64;
   if (four === '\x1aE\xdf\xa3') return KINDS.matroska;
   if (four === '\x00\x00\x01\xba') return KINDS.program;
+  if (four === '\x00\x00\x01\xb3') return KINDS.mpegVideo;
+  if (latin(0, 8) === '\x30\x26\xb2\x75\x8e\x66\xcf\x11') return KINDS.asf;
+  if (latin(0, 4) === 'FLV\x01') return KINDS.flash;
   if (four === 'OggS') return KINDS.ogg;
   if (four === 'fLaC') return KINDS.flac;
   if (four === 'FORM' && /^AIF[FC]$/.test(latin(8, 12))) return KINDS.aiff;
@@ -100,9 +107,19 @@ export function kindOf(first: Uint8Array): FileKind | null {
   if (/^(?:SDPX|XPDS)$/.test(four)) return KINDS.dpx;
   if (four === 'v/1\x01') return KINDS.exr;
   if (latin(0, 12) === '\0\0\0\x0cjP  \r\n\x87\n') return KINDS.jp2;
+  if (latin(0, 2) === 'BM' && latin(6, 10) === '\0\0\0\0') return KINDS.bmp;
   if (latin(0, 3) === '\x1f\x07\x00') return KINDS.dv;
   return isTransport(head) ? KINDS.transport : null;
 }
+
+/** Extensions of formats that are read here by their contents: a file of such a name that is nothing of the kind is damaged, or misnamed. */
+const READ_HERE =
+  /\.(?:mp4|m4v|mov|qt|3gp|3g2|mxf|avi|mkv|webm|mts|m2ts|ts|mpg|mpeg|m2v|vob|mod|dv|asf|wmv|flv|ogv|ogg|wav|bwf|w64|rf64|aiff?|flac|mp3|jpe?g|png|tiff?|dpx|exr|jp2|webp|bmp)$/i;
+
+/** Whether a file's contents have to be of a kind that is known here, going by its name. Other formats that are on the list of file types are believed. */
+export const isReadHere = (name: string): boolean => READ_HERE.test(name);
+
+export const NO_KIND_KNOWN = 'is of no kind known here';
 
 /** Why a file of no known kind is none, in words that follow its name. */
 export function noKind(first: Uint8Array): string {
@@ -113,5 +130,5 @@ export function noKind(first: Uint8Array): string {
       ? 'begins with nothing but zeros'
       : printable
         ? 'is text'
-        : 'is of no kind known here';
+        : NO_KIND_KNOWN;
 }

@@ -1,6 +1,14 @@
 import { execa, ExecaError } from 'execa';
 import type { DiskPath } from '../../../core/platform/names';
-import { decodeText, type FileKind, HEAD, kindOf, noKind, ProbeOutput } from '../../../core/facts';
+import {
+  decodeText,
+  type FileKind,
+  HEAD,
+  isReadHere,
+  kindOf,
+  noKind,
+  ProbeOutput,
+} from '../../../core/facts';
 import { Unreadable } from '../errors';
 import { headOf, openPlain, readPlain } from '../files/plainFile';
 import { nameOf, withInput } from './input';
@@ -57,19 +65,22 @@ function parseJson(text: string): unknown {
   }
 }
 
-/** What a file is by its first bytes; `null` for no kind that is known. */
-export async function kindOnDisk(file: DiskPath): Promise<FileKind | null> {
+/** A file's first bytes, as many as tell its kind. */
+export async function headOnDisk(file: DiskPath): Promise<Buffer> {
   const handle = await openPlain(file);
   try {
-    return kindOf(await headOf(handle, HEAD));
+    return await headOf(handle, HEAD);
   } finally {
     await handle.close();
   }
 }
 
+/** What a file is by its first bytes; `null` for no kind that is known. */
+export const kindOnDisk = async (file: DiskPath): Promise<FileKind | null> => kindOf(await headOnDisk(file));
+
 /**
  * A quick look at a file whose name says video, without reading it all: is it that, and is it whole? `null` where
- * nothing is wrong; else what is, in words. MP4 and MOV are boxes of stated lengths (ISO/IEC 14496-12): a last box that
+ * nothing is wrong, or where nothing here knows its format; else what is, in words. MP4 and MOV are boxes of stated lengths (ISO/IEC 14496-12): a last box that
  * reaches past the end, or no `moov`, means a copy cut short.
  */
 export async function sniff(
@@ -80,6 +91,8 @@ export async function sniff(
   try {
     const start = await headOf(handle, HEAD);
     const kind = kindOf(start);
+    if (kind === null && !isReadHere(file))
+      return start.every((b) => b === 0) ? { footage: true, fault: noKind(start) } : null;
     if (kind?.holds !== 'video')
       return {
         footage: false,
