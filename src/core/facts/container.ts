@@ -125,6 +125,10 @@ export function statementsFromContainer(
     if (track && track.samples > 0)
       said.flag('allIntra', track.syncSamples === null || track.syncSamples === track.samples);
     said.value('rate', rate && { type: 'rate', rate });
+    if (track?.varies && track.timescale > 0)
+      said
+        .number('rateLeast', perSecond(track.timescale, track.varies.most))
+        .number('rateMost', perSecond(track.timescale, track.varies.least));
     said.count(
       'frames',
       track
@@ -261,6 +265,9 @@ function trackRate(timescale: number, delta: number | null, samples: number, dur
     return plausible(near(rateOfTicks(timescale * samples, duration)));
   return null;
 }
+
+/** Frames a second to three places, of a frame that lasts so many ticks. */
+const perSecond = (timescale: number, ticks: number): number => Math.round((timescale / ticks) * 1000) / 1000;
 
 const plausible = (r: Rate): Rate | null => (isPlausible(r) ? r : null);
 

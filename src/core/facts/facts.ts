@@ -27,6 +27,7 @@ export const FINDING_CODES = [
   'timecodeMissing',
   'midnight',
   'rateForeign',
+  'rateVaries',
   'factDisagrees',
 ] as const;
 /** Something about a clip's facts a person should look at, in a sentence. */
@@ -200,8 +201,20 @@ export function contradicts(id: FieldId, chosen: Statement, other: Statement): b
     !LOOSE.has(id) &&
     other.source !== 'clock' &&
     other.source !== 'name' &&
-    !sameValue(other.value, chosen.value)
+    !sameValue(other.value, chosen.value) &&
+    !isCodedSize(id, chosen.value, other.value)
   );
+}
+
+/**
+ * Whether two sizes are the shown and the coded one of the same picture: coding rounds up to blocks of 16 pixels (ITU-T H.264,
+ * macroblocks), 1080 lines to 1088, or each field's 540 to 544.
+ */
+function isCodedSize(id: FieldId, a: Value, b: Value): boolean {
+  if ((id !== 'width' && id !== 'height') || a.type !== 'count' || b.type !== 'count') return false;
+  const [shown, coded] = [Math.min(a.count, b.count), Math.max(a.count, b.count)];
+  const up = (n: number): number => Math.ceil(n / 16) * 16;
+  return coded === up(shown) || (id === 'height' && (shown * 2 === coded || shown === up(coded / 2)));
 }
 
 /** What a person should look at: disagreements, a timecode that is missing or zero, a rate that is not the job's. */
@@ -250,6 +263,13 @@ export function findings(facts: Facts, context: FactContext = {}): Finding[] {
         field: 'start',
         text: 'No timecode in the file: the time of day stands in for it.',
       });
+    const [least, most] = [numberIn(facts, 'rateLeast'), numberIn(facts, 'rateMost')];
+    if (least !== null && most !== null)
+      found.push({
+        code: 'rateVaries',
+        field: 'rate',
+        text: `The frame rate varies from ${formatFps(least)} to ${formatFps(most)}, ${formatRate(rate)} on average: an edit by frames and timecode may drift against the sound.`,
+      });
     const [address, frames] = [startOf(facts), count(facts, 'frames')];
     if (address && frames !== null && address.frame > 0 && crossesMidnight(address, frames)) {
       found.push({
@@ -269,6 +289,8 @@ export function findings(facts: Facts, context: FactContext = {}): Finding[] {
   }
   return found;
 }
+
+const formatFps = (n: number): string => String(Math.round(n * 100) / 100);
 
 /** How much of the material has to be recorded at a rate itself for it to be the rate of the edit. */
 const OWN_SHARE = 0.25;

@@ -49,6 +49,6 @@ export {
 } from './shapes';
 export { type FactRow, statementOf, WORKED_OUT } from './rows';
 export { statementsFromSidecar } from './sidecar';
-export { TagOutput, statementsFromTags } from './tags';
+export { BY_STANDARD, IN_WORDS, TagOutput, statementsFromTags, withWords } from './tags';
 export { type Value } from './values';
 export { type XmlNode } from './xml';

@@ -35,6 +35,16 @@ export const ProbeStream = z.object({
   nb_read_packets: z.string().optional(),
   channels: z.int().optional(),
   sample_rate: z.string().optional(),
+  side_data_list: z
+    .array(
+      z.object({
+        max_content: z.number().optional(),
+        max_average: z.number().optional(),
+        min_luminance: z.string().optional(),
+        max_luminance: z.string().optional(),
+      }),
+    )
+    .optional(),
   disposition: z.record(z.string(), z.number()).optional(),
   tags: z.record(z.string(), z.string()).optional(),
 });
@@ -56,15 +66,47 @@ export function pictureStream(p: ProbeOutput): ProbeStream | null {
   return p.streams.find((s) => s.codec_type === 'video' && s.disposition?.attached_pic !== 1) ?? null;
 }
 
+const NOT_TOLD = { chroma: null, bitDepth: null };
+/** Bits of a sample by those of a pixel, of packed RGB. */
+const PACKED: Record<string, number> = {
+  '24': 8,
+  '32': 8,
+  '48': 16,
+  '64': 16,
+  '10': 10,
+  '65': 5,
+  '55': 5,
+  '44': 4,
+};
+const P: Record<string, string> = { '0': '4:2:0', '2': '4:2:2', '4': '4:4:4' };
+const NV: Record<string, { chroma: string; bitDepth: number }> = {
+  '12': { chroma: '4:2:0', bitDepth: 8 },
+  '21': { chroma: '4:2:0', bitDepth: 8 },
+  '16': { chroma: '4:2:2', bitDepth: 8 },
+  '24': { chroma: '4:4:4', bitDepth: 8 },
+  '42': { chroma: '4:4:4', bitDepth: 8 },
+  '20': { chroma: '4:2:2', bitDepth: 10 },
+};
+
 /** Chroma sampling and bit depth from a pixel format's name ("yuv422p10le"); `null` each where the name does not tell. */
 export function pixelFormat(name: string): { chroma: string | null; bitDepth: number | null } {
-  const m = /^(?:yuva?j?|p|nv)?(4[124][0124])?p?(\d{1,2})?(?:le|be)?$/.exec(
-    name.replace(/^(?:nv12|nv21)$/, 'yuv420p'),
-  );
-  if (/^gray/.test(name)) return { chroma: '4:0:0', bitDepth: Number(/^gray(\d+)/.exec(name)?.[1] ?? 8) };
-  if (/^(?:gbr|rgb|bgr|argb|rgba)/.test(name))
-    return { chroma: '4:4:4', bitDepth: Number(/p(\d+)/.exec(name)?.[1] ?? 8) };
-  if (!m?.[1]) return { chroma: null, bitDepth: null };
+  const plain = name.replace(/(?:le|be)$/, '');
+  const grey = /^(?:gray|ya|mono)f?(\d{1,2})?/.exec(plain);
+  if (grey) return { chroma: '4:0:0', bitDepth: /^mono/.test(plain) ? 1 : Number(grey[1] ?? 8) };
+  if (/^(?:gbr|rgb|bgr|argb|abgr|0rgb|0bgr|x2rgb|x2bgr|pal8)/.test(plain)) {
+    // Planes say the bits of a sample ("gbrp10"), packed ones those of a pixel ("rgb48", "rgba64"), but for float ("rgbaf16").
+    const planes = /pf?(\d{1,2})$/.exec(plain)?.[1] ?? /f(\d{1,2})$/.exec(plain)?.[1];
+    const packed = PACKED[/\d{2}$/.exec(plain)?.[0] ?? ''];
+    return { chroma: '4:4:4', bitDepth: planes !== undefined ? Number(planes) : (packed ?? 8) };
+  }
+  const semi = /^(?:p([024])|nv)(\d{2})$/.exec(plain);
+  if (semi)
+    return semi[1] === undefined
+      ? (NV[semi[2]!] ?? NOT_TOLD)
+      : { chroma: P[semi[1]]!, bitDepth: Number(semi[2]) };
+  if (/^(?:yuyv|uyvy|yvyu)422$/.test(plain)) return { chroma: '4:2:2', bitDepth: 8 };
+  const m = /^yuva?j?(4[124][0124])p?(\d{1,2})?$/.exec(plain);
+  if (!m?.[1]) return NOT_TOLD;
   return { chroma: m[1].split('').join(':'), bitDepth: m[2] ? Number(m[2]) : 8 };
 }
 
@@ -180,10 +222,11 @@ function sayPicture(said: Said, video: ProbeStream, rate: Rate | null): void {
     .text('profile', known(video.profile))
     .number('level', level);
   said
-    .count('width', video.width)
-    .count('height', video.height)
+    .count('width', video.width || null)
+    .count('height', video.height || null)
     .text('chroma', chroma)
     .count('bitDepth', bitDepth)
+    .text('sampleFormat', /f(?:16|32)(?:le|be)?$/.test(video.pix_fmt ?? '') ? 'float' : null)
     .text('scan', FIELD_ORDER[video.field_order ?? '']);
   const aspect = /^(\d+):(\d+)$/.exec(video.sample_aspect_ratio ?? '');
   if (aspect && Number(aspect[1]) > 0 && Number(aspect[2]) > 0)
@@ -201,7 +244,18 @@ function sayPicture(said: Said, video: ProbeStream, rate: Rate | null): void {
     .text('transfer', known(video.color_transfer))
     .text('matrix', known(video.color_space));
   said.text('reel', video.tags?.reel_name);
+  for (const d of video.side_data_list ?? []) {
+    said.count('maxCll', d.max_content || null).count('maxFall', d.max_average || null);
+    const [low, high] = [fraction(d.min_luminance), fraction(d.max_luminance)];
+    if (low !== null && high !== null && high > 0) said.text('masteringDisplay', `${low} to ${high} cd/m²`);
+  }
 }
+
+/** "10000000/10000" as a number; `null` for anything else. */
+const fraction = (text: string | undefined): number | null => {
+  const m = /^(\d{1,12})\/(\d{1,12})$/.exec(text ?? '');
+  return m && Number(m[2]) > 0 ? Number(m[1]) / Number(m[2]) : null;
+};
 
 function saySound(said: Said, p: ProbeOutput, alone: boolean): void {
   const sound = p.streams.filter((s) => s.codec_type === 'audio');

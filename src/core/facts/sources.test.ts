@@ -9,7 +9,7 @@ import { ixmlRate, statementsFromIxml } from './ixml';
 import { statementsFromName } from './names';
 import { parseValue } from './parse';
 import { statementsFromSidecar } from './sidecar';
-import { statementsFromTags } from './tags';
+import { statementsFromTags, withWords } from './tags';
 import { parsePlace, sayTags, secondsOf } from './userTags';
 import { Said } from './catalogue';
 import { sameValue } from './values';
@@ -318,4 +318,37 @@ test('values agree as far as sources round', () => {
     startOf(new Map()),
     text(new Map(), 'model'),
   ]).toEqual([null, null, null, null, null]);
+});
+
+test('codes are said in words, the standard’s tags go before the maker’s, codes without words are nothing', () => {
+  const tags = {
+    LensType: 143,
+    Lens: '18 55 3.5 5.6',
+    ISO: 2500,
+    WhiteBalance: 0,
+    NDFilter: 2,
+    Make: 'Whimbrel',
+  };
+  const grouped = {
+    'EXIF:ISO': 800,
+    'MakerNotes:LensType': 'Whimbrel 18-55mm',
+    'MakerNotes:Lens': '18-55mm f/3.5-5.6',
+    'EXIF:WhiteBalance': 'Auto',
+    'MakerNotes:NDFilter': 'Unknown (2)',
+  };
+  const f = says(statementsFromTags(withWords(tags, grouped), { zoneMinutes: 0, kind: 'picture' }));
+  expect(f).toMatchObject({ iso: '800', lensModel: '18-55mm f/3.5-5.6', whiteBalanceMode: 'Auto' });
+  expect(f).not.toHaveProperty('ndFilter');
+});
+
+test('a turned still, a size of nothing, a rate that is not the sound’s', () => {
+  const f = says(
+    statementsFromTags(
+      { Orientation: 6, ImageWidth: 0, ImageHeight: 4000, SampleRate: 25 },
+      { zoneMinutes: 0, kind: 'picture' },
+    ),
+  );
+  expect(f.rotation).toMatch(/^90/);
+  expect(f).not.toHaveProperty('width');
+  expect(f).not.toHaveProperty('sampleRate');
 });

@@ -42,6 +42,8 @@ beforeAll(async () => {
   ffmpeg(...picture('2000', 40), at('FAST.MP4'));
   ffmpeg(...picture('25', 1), at('ONE.MP4'));
   ffmpeg(...picture('25', 4), '-c:v', 'mjpeg', at('AVI.AVI'));
+  const uneven = ['-vf', "select='lt(n,20)+not(mod(n,3))'", '-vsync', 'vfr'];
+  ffmpeg('-f', 'lavfi', '-i', 'testsrc2=size=160x120:rate=30:duration=2', ...uneven, at('VARIES.MP4'));
   // A clock of 4 294 967 295 ticks a second, one tick a frame; a clock of none; frames that last no time.
   for (const [name, box, offset, value] of [
     ['TICKS.MP4', 'mdhd', 16, 0xffffffff],
@@ -73,11 +75,16 @@ test('every clip is read or says why not, and none waits', async () => {
     FAST: ['read', '2000/1', 40],
     ONE: ['read', '25/1', 1],
     AVI: ['read', '25/1', 4],
+    VARIES: ['read', expect.anything(), 33],
     NOTIME: ['read', '25/1', 25],
     TICKS: ['read', null, 25],
     NOCLOCK: ['read', null, 25],
     LONG: ['read', null, 25],
   });
+  const varies = views.find((v) => String(v.original) === 'VARIES')!;
+  expect(varies.problems.map((p) => p.text)).toContainEqual(
+    expect.stringMatching(/^The frame rate varies from 10 to 30, [\d.]+ on average/),
+  );
   // None of them is the rate of the edit, nor has a timecode that no clock can count.
   expect((await requireJob(s.runtime)).rate).toEqual({ num: 25, den: 1 });
   expect(views.flatMap((v) => (v.start === null ? [] : [v.original])).sort()).toEqual([

@@ -110,7 +110,7 @@ describe('two jobs of the same labels', () => {
     const [other] = await clipViews(ebb);
     await expect(clipDetail(slw, other!.id)).rejects.toMatchObject({ title: 'Not found' });
     await expect(clipFile(slw, other!.id, 'original')).rejects.toMatchObject({ title: 'Not found' });
-    await expect(viewFrame(slw, other!.id, 'original', 0, 100)).rejects.toThrow('has not been read');
+    await expect(viewFrame(slw, other!.id, 'original', 0, 100)).rejects.toThrow('no longer in the job');
     await expect(sideBySide(slw, [other!.id])).rejects.toMatchObject({ title: 'Not found' });
     await expect(
       correctClips(slw, { clips: [other!.id], set: [{ field: 'comment', value: 'x' }] }),

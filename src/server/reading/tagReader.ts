@@ -1,6 +1,6 @@
 import { DefaultExiftoolArgs, ExifTool, exiftoolPath } from 'exiftool-vendored';
 import type { DiskPath } from '../../core/platform/names';
-import { TagOutput } from '../../core/facts';
+import { BY_STANDARD, IN_WORDS, TagOutput, withWords } from '../../core/facts';
 import { messageOf, Unreadable } from '../platform/errors';
 import { joinPath } from '../platform/files/names';
 import { withPlainNames } from '../platform/media/input';
@@ -40,7 +40,17 @@ export async function readTags(file: DiskPath): Promise<TagOutput> {
         await (await tool).readRaw(joinPath(folder, name!), { readArgs: ['-json', '-n', '-fast'] }),
       );
       if (typeof tags.Error === 'string') throw new Error(tags.Error);
-      return tags;
+      if (![...IN_WORDS, ...BY_STANDARD].some((t) => t in tags)) return tags;
+      const grouped = await (
+        await tool
+      ).readRaw(joinPath(folder, name!), {
+        readArgs: [
+          ...['-json', '-fast', '-G0'],
+          ...IN_WORDS.map((t) => `-${t}`),
+          ...BY_STANDARD.map((t) => `-EXIF:${t}#`),
+        ],
+      });
+      return withWords(tags, TagOutput.parse(grouped));
     });
   } catch (e) {
     throw new Unreadable(

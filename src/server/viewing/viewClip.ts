@@ -23,7 +23,7 @@ export async function viewFrame(
     row.kind === 'still'
       ? { num: 25, den: 1 }
       : rateOf(chooseFacts((await statementsOf(runtime.db, [clip])).get(clip) ?? []));
-  if (!rate) throw new Unreadable('Nothing here states the rate of this clip: no frame can be shown.');
+  if (!rate) throw new Unreadable('This clip has not been read, or states no rate: no frame can be shown.');
   const still = row.kind === 'still';
   return withFile(runtime, clip, which, (file) =>
     still

@@ -59,6 +59,8 @@ export interface MovieTrack {
   bytes: number;
   /** Duration of a sample in ticks where all (but the last) have the same; `null` where they vary. */
   delta: number | null;
+  /** The shortest and the longest sample in ticks where they vary by more than the clock is coarse; `null` where they do not. */
+  varies: { least: number; most: number } | null;
   /** Samples another can be decoded from alone; `null` where each can. */
   syncSamples: number | null;
   width: number;
@@ -160,6 +162,7 @@ function readTrack(trak: Bytes, movie: Movie): MovieTrack {
     samples: 0,
     bytes: 0,
     delta: null,
+    varies: null,
     syncSamples: null,
     width: 0,
     height: 0,
@@ -222,6 +225,15 @@ function readSamples(parts: ReadonlyMap<string, Bytes>, track: MovieTrack): void
     track.samples = [...durations.values()].reduce((n, c) => n + c, 0);
     const usual = [...durations].sort((x, y) => y[1] - x[1])[0];
     if (usual && track.samples - usual[1] <= 1) track.delta = usual[0];
+    else {
+      const ticks = [...durations.keys()].filter((d) => d > 0);
+      const [least, most] = [
+        ticks.reduce((a, b) => Math.min(a, b), Infinity),
+        ticks.reduce((a, b) => Math.max(a, b), 0),
+      ];
+      // A clock that a frame is no whole number of ticks of gives frames of two lengths, one tick apart.
+      if (most - least > 1) track.varies = { least, most };
+    }
   }
   if (!stsz) return;
   const [size, count] = [stsz.u32(4), stsz.u32(8)];

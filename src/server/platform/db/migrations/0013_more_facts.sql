@@ -1,0 +1,8 @@
+ALTER TYPE "public"."fact_field" ADD VALUE 'rateLeast' BEFORE 'timecodeRate';--> statement-breakpoint
+ALTER TYPE "public"."fact_field" ADD VALUE 'rateMost' BEFORE 'timecodeRate';--> statement-breakpoint
+ALTER TYPE "public"."fact_field" ADD VALUE 'sampleFormat' BEFORE 'scan';--> statement-breakpoint
+ALTER TYPE "public"."fact_field" ADD VALUE 'masteringDisplay' BEFORE 'gamma';--> statement-breakpoint
+ALTER TYPE "public"."fact_field" ADD VALUE 'maxCll' BEFORE 'gamma';--> statement-breakpoint
+ALTER TYPE "public"."fact_field" ADD VALUE 'maxFall' BEFORE 'gamma';--> statement-breakpoint
+ALTER TYPE "public"."fact_field" ADD VALUE 'whiteBalanceMode' BEFORE 'tint';--> statement-breakpoint
+ALTER TABLE "jobs" ALTER COLUMN "intake" SET DEFAULT '{"leaveOut":[],"types":{"video":["mp4","mov","mxf","m4v","mts","m2ts","avi","mkv","webm","mpg","mpeg","m2v","ts","tod","mod","vob","3gp","3g2","wmv","asf","flv","ogv","dv","qt","r3d","braw","ari","arx","crm","rmf"],"still":["jpg","jpeg","png","tif","tiff","heic","heif","avif","exr","dpx","bmp","webp","jxl","hif","jp2"],"raw":["dng","raw","cr2","cr3","crw","nef","nrw","arw","sr2","srf","raf","rw2","rwl","orf","pef","srw","3fr","fff","iiq","x3f","dcr","kdc","mrw","erf","mef","mos"],"sound":["wav","bwf","w64","rf64","aif","aiff","flac","mp3","m4a","caf","ogg","opus"]},"shapes":[],"folders":{},"pattern":"{job}/Day {day}/{card}","verification":"contents","hash":"xxh128","stillsRate":25}'::jsonb;
