@@ -32,3 +32,6 @@ export const pcmBits = (short: string): number | null =>
 /** A channel count in words, as FFmpeg names the usual layouts. */
 export const layoutName = (channels: number): string =>
   ({ 1: 'mono', 2: 'stereo', 4: '4.0', 6: '5.1', 8: '7.1' })[channels] ?? `${channels} channels`;
+
+/** The luminance of a mastering display, in cd/m². */
+export const displayOf = (least: number, most: number): string => `${least} to ${most} cd/m²`;

@@ -12,7 +12,7 @@ import {
 } from '../platform/timecode/rate';
 import { atRate, canDrop, parseTimecode, timecode } from '../platform/timecode/timecode';
 import { Said, type Statement, timecodeValue, timeOfDayValue } from './catalogue';
-import { codecName, layoutName, pcmBits } from './codecs';
+import { codecName, displayOf, layoutName, pcmBits } from './codecs';
 import { momentOf1904, parseMoment } from './moments';
 import { sayTags, type UserTag } from './userTags';
 
@@ -88,6 +88,7 @@ export function statementsFromContainer(
     ? trackRate(track.timescale, track.delta, track.samples, track.duration)
     : nearRate(matroska?.frameNanoseconds ? 1e9 / matroska.frameNanoseconds : (picture?.rate ?? 0));
   let [known, chroma, bitDepth] = [false, null as string | null, null as number | null];
+  let fields = false;
   if (picture || track) {
     const prores = track ? PRORES[track.tag] : undefined;
     const config =
@@ -96,6 +97,7 @@ export function statementsFromContainer(
         ? { type: CONFIG[picture.codec]!, data: picture.config }
         : null);
     const coding = config ? samplingOf(config) : null;
+    fields = picture?.codec === 'avc' && coding?.progressive !== true;
     ({ chroma, bitDepth } = prores ?? coding ?? { chroma, bitDepth });
     const codec = picture?.codec ?? (prores ? 'prores' : null);
     known = codec !== null && chroma !== null && bitDepth !== null && rate !== null;
@@ -139,6 +141,9 @@ export function statementsFromContainer(
           ? Math.round(opened.duration * fps(rate)) || null
           : null,
     );
+    said.count('maxCll', track?.light?.brightest || null).count('maxFall', track?.light?.average || null);
+    if (track?.mastering && track.mastering.most > 0)
+      said.text('masteringDisplay', displayOf(track.mastering.least / 1e4, track.mastering.most / 1e4));
     const colour = track?.colour;
     const full = colour?.full ?? picture?.colour.fullRange;
     const names = colour
@@ -206,11 +211,11 @@ export function statementsFromContainer(
       matroska?.writer,
   );
   const clock = moment ?? tagMoment(tags);
+  const stated = words.find((t) => /^timecode$/i.test(t.key))?.text;
   if (rate) {
     const tmcd = movie?.tracks.find((t) => t.timecode)?.timecode ?? null;
     if (tmcd && timecodeFrame !== null) sayTimecode(said, tmcd, timecodeFrame, rate);
     else {
-      const stated = words.find((t) => /^timecode$/i.test(t.key))?.text;
       sayAddress(said, stated, rate);
     }
     if (clock) {
@@ -227,6 +232,9 @@ export function statementsFromContainer(
       (picture ?? track) === null ||
       !known ||
       movie?.fragmented === true ||
+      // Its tags may be those of a track, and H.264 may be of fields: FFmpeg looks.
+      (matroska && !stated) ||
+      (fields && !track?.fields) ||
       unsure === true,
     askTags: movie ? movie.unread.length > 0 : false,
   };
@@ -283,6 +291,7 @@ function sayTimecode(
   frame: number,
   picture: Rate,
 ): void {
+  said.statements.push(...new Said('timecodeTrack').text('reel', track.reel).statements);
   if (track.timescale <= 0 || track.frameDuration <= 0) return;
   const counts = near(rateOfTicks(track.timescale, track.frameDuration));
   if (!countsTimecode(counts)) return;

@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { isPlausible, parseRate, type Rate } from '../platform/timecode/rate';
 import { canDrop, parseTimecode } from '../platform/timecode/timecode';
 import { Said, type Statement, timeOfDayValue } from './catalogue';
-import { codecName, layoutName, pcmBits } from './codecs';
+import { codecName, displayOf, layoutName, pcmBits } from './codecs';
 import { parseMoment } from './moments';
 import { sayTags } from './userTags';
 
@@ -170,10 +170,11 @@ export function statementsFromProbe(
     );
   }
   if (rate) {
+    const address = (tags: Record<string, string> | undefined) => tags?.timecode ?? tags?.TIMECODE;
     const track =
-      p.streams.find((s) => s.codec_type === 'data' && s.tags?.timecode) ??
-      (video?.tags?.timecode ? video : undefined);
-    const stated = track?.tags?.timecode ?? p.format.tags?.timecode;
+      p.streams.find((s) => s.codec_type === 'data' && address(s.tags)) ??
+      (address(video?.tags) ? video : undefined);
+    const stated = address(track?.tags) ?? address(p.format.tags);
     // An address whose frames do not fit the picture's rate is none, and is not taken.
     const tc = stated ? parseTimecode(stated, rate) : null;
     if (tc)
@@ -247,7 +248,7 @@ function sayPicture(said: Said, video: ProbeStream, rate: Rate | null): void {
   for (const d of video.side_data_list ?? []) {
     said.count('maxCll', d.max_content || null).count('maxFall', d.max_average || null);
     const [low, high] = [fraction(d.min_luminance), fraction(d.max_luminance)];
-    if (low !== null && high !== null && high > 0) said.text('masteringDisplay', `${low} to ${high} cd/m²`);
+    if (low !== null && high !== null && high > 0) said.text('masteringDisplay', displayOf(low, high));
   }
 }
 

@@ -41,6 +41,8 @@ export interface TimecodeTrack {
   framesPerSecond: number;
   /** Where its first sample, a 32-bit frame number, is in the file; `null` where it has none. */
   sampleAt: number | null;
+  /** The reel it counts on, "" where it does not say. */
+  reel: string;
 }
 
 export interface MovieTrack {
@@ -69,6 +71,9 @@ export interface MovieTrack {
   rotation: number;
   /** Codes of ITU-T H.273; `full` is `null` where the box does not say. */
   colour: { primaries: number; transfer: number; matrix: number; full: boolean | null } | null;
+  /** Content light levels in cd/m² (CTA-861), and the luminance of the mastering display in ten-thousandths of it (SMPTE ST 2086). */
+  light: { brightest: number; average: number } | null;
+  mastering: { least: number; most: number } | null;
   pixelAspect: { num: number; den: number } | null;
   /** Fields a frame, and their order as the QuickTime format numbers it. */
   fields: { count: number; order: number } | null;
@@ -168,6 +173,8 @@ function readTrack(trak: Bytes, movie: Movie): MovieTrack {
     height: 0,
     rotation: 0,
     colour: null,
+    light: null,
+    mastering: null,
     pixelAspect: null,
     fields: null,
     config: null,
@@ -257,6 +264,8 @@ function readPicture(entry: Bytes, track: MovieTrack): void {
       };
     } else if (type === 'pasp' && body.u32(0) > 0 && body.u32(4) > 0)
       track.pixelAspect = { num: body.u32(0), den: body.u32(4) };
+    else if (type === 'clli') track.light = { brightest: body.u16(0), average: body.u16(2) };
+    else if (type === 'mdcv') track.mastering = { most: body.u32(16), least: body.u32(20) };
     else if (type === 'fiel') track.fields = { count: body.u8(0), order: body.u8(1) };
     else if (/^(?:avcC|hvcC|av1C|vpcC)$/.test(type)) track.config = { type, data: body.data };
   }
@@ -278,6 +287,7 @@ function readTimecode(entry: Bytes, parts: ReadonlyMap<string, Bytes>): Timecode
   const [timescale, frameDuration, framesPerSecond] = [entry.u32(16), entry.u32(20), entry.u8(24)];
   if (timescale === 0 || frameDuration === 0) return null;
   const [stco, co64] = [parts.get('stco'), parts.get('co64')];
+  const name = first(entry.slice(26, entry.length), 'name');
   const at = stco && stco.u32(4) > 0 ? stco.u32(8) : co64 && co64.u32(4) > 0 ? co64.u64(8) : null;
   return {
     drop: (entry.u32(12) & 1) === 1,
@@ -285,6 +295,7 @@ function readTimecode(entry: Bytes, parts: ReadonlyMap<string, Bytes>): Timecode
     frameDuration,
     framesPerSecond,
     sampleAt: at !== null && Number.isSafeInteger(at) ? at : null,
+    reel: name ? name.text(4, 4 + name.u16(0)) : '',
   };
 }
 

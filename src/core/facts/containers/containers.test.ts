@@ -1,5 +1,6 @@
 import { describe, expect, test } from '@jest/globals';
 import { boxesIn, readMovie } from './boxes';
+import { statementsFromContainer } from '../container';
 import { Bytes } from './bytes';
 import { samplingOf } from './coding';
 import { readMatroska } from './matroska';
@@ -75,6 +76,36 @@ describe('boxes (ISO/IEC 14496-12, from memory)', () => {
       timecode: { drop: true, timescale: 30000, frameDuration: 1001, framesPerSecond: 30, sampleAt: 4096 },
     });
     expect(readMovie(new Bytes(timecodeTrack(0, 0, 0, 0)), 'qt').tracks[0]!.timecode).toBeNull();
+  });
+
+  test('light levels and the mastering display (boxes clli and mdcv)', () => {
+    const description = box(
+      'hvc1',
+      zeros(78),
+      box('clli', u16(1000), u16(400)),
+      box('mdcv', zeros(16), u32(10_000_000), u32(50)),
+    );
+    const track = box(
+      'trak',
+      box(
+        'mdia',
+        box('mdhd', zeros(4), u32(0), u32(0), u32(25), u32(25)),
+        box('hdlr', zeros(4), 'mhlr', 'vide', zeros(12)),
+        box('minf', box('stbl', box('stsd', zeros(4), u32(1), description))),
+      ),
+    );
+    const movie = readMovie(new Bytes(track), 'isom');
+    expect(movie.tracks[0]).toMatchObject({
+      light: { brightest: 1000, average: 400 },
+      mastering: { least: 50, most: 10_000_000 },
+    });
+    const { statements } = statementsFromContainer({ opened: null, movie, timecodeFrame: null }, 0);
+    const said = Object.fromEntries(statements.map((s) => [s.field, s.value]));
+    expect([said.maxCll, said.maxFall, said.masteringDisplay]).toEqual([
+      { type: 'count', count: 1000 },
+      { type: 'count', count: 400 },
+      { type: 'text', text: '0.005 to 1000 cd/m²' },
+    ]);
   });
 
   test('user data: text entries, metadata by key and by code, places; what is not known is said to be unread', () => {
