@@ -65,7 +65,7 @@ describe('recognise', () => {
   test('one video beside the folders of a card is a clip of that card, and said', () => {
     const r = recognise([file('stray.mov'), file('CLIP/T0001.MP4')]);
     expect(r.cards.map((c) => [c.folder, c.shape.id, c.families.length])).toEqual([['', 'clip-and-sub', 2]]);
-    expect(r.cards[0]!.shape.because).toMatch(/; 1 file is beside its folders$/);
+    expect(r.cards[0]!.shape.because).toMatch(/; 1 file is not of that layout$/);
   });
 
   test('what can be no clip is left aside, each with its reason', () => {

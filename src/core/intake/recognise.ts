@@ -269,7 +269,7 @@ function assemble({ folder, parts }: Find, how: Grouping): RecognisedCard {
       name: shapes.map((s) => s.name).join(' and '),
       because: [
         ...shapes.map((s) => s.because),
-        ...(loose > 0 ? [`${loose} ${loose === 1 ? 'file is' : 'files are'} beside its folders`] : []),
+        ...(loose > 0 ? [`${loose} ${loose === 1 ? 'file is' : 'files are'} not of that layout`] : []),
       ].join('; '),
     },
   };

@@ -11,7 +11,7 @@ import { addFurther, type ClipOnDisk, type FileOnDisk, type Reading, type ReadOp
 import { nameOf } from '../platform/media/input';
 import { probe } from '../platform/media/probe';
 import { readFirst } from './readPool';
-import { readTags } from './tagReader';
+import { readTags, TAGS_UNREAD } from './tagReader';
 
 /** Counts up when reading finds more than before: what was read by an older one is read again. */
 export const READER = 3;
@@ -64,7 +64,10 @@ export const FOREIGN =
  */
 async function isForeign(original: FileOnDisk): Promise<string | null> {
   if (isReadHere(original.file)) return null;
-  const error = await readTags(original.file).then(() => null, messageOf);
+  const error = await readTags(original.file).then(
+    () => null,
+    (e: unknown) => messageOf(e).replace(TAGS_UNREAD, ''),
+  );
   // ExifTool does not know every format either; where it does, and finds no such file, the file is damaged.
   return error === null || /unknown file type/i.test(error)
     ? FOREIGN

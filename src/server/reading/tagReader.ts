@@ -6,6 +6,8 @@ import { joinPath } from '../platform/files/names';
 import { withPlainNames } from '../platform/media/input';
 import { limited } from '../platform/media/tools';
 
+export const TAGS_UNREAD = 'its camera tags could not be read: ';
+
 /** ExifTool is kept running: starting it costs half a second. One that does not answer in time is ended and started anew. */
 export const tagLimits = { milliseconds: 20_000, restart: endTagReader };
 
@@ -54,7 +56,7 @@ export async function readTags(file: DiskPath): Promise<TagOutput> {
     });
   } catch (e) {
     throw new Unreadable(
-      `its camera tags could not be read: ${messageOf(e)
+      `${TAGS_UNREAD}${messageOf(e)
         .split('\n')[0]!
         .replace(/ - \S{1,1000}$/, '')}`,
       { file },

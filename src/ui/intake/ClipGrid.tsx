@@ -250,6 +250,7 @@ function Tile({ root, folder, clip, number, width, ticked, tabbable, play, singl
       ? `${facts.channels} channels`
       : '';
   const parts = clip.files.filter((f) => f.role === 'segment').length;
+  const apart = clip.files.filter((f) => f.role === 'sound').length;
   return (
     <div
       role="option"
@@ -328,6 +329,8 @@ function Tile({ root, folder, clip, number, width, ticked, tabbable, play, singl
             </Tag>
           )}
           {parts > 0 && <Tag tone="plain">{parts + 1} segments</Tag>}
+          {clip.kind === 'sound' && apart > 0 && <Tag tone="plain">{apart + 1} files of tracks</Tag>}
+          {clip.files.some((f) => f.role === 'motion') && <Tag tone="plain">with its film</Tag>}
           {!clip.here && facts?.start && <span className="soft figures">{facts.start}</span>}
         </span>
       </div>
