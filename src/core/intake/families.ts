@@ -1,6 +1,6 @@
 import { type ClipKind, extensionOf, type FileRole, type FileTypes, typeOf } from './shape';
 import type { FoundEntry, Family, FamilyMember, RecognisedCard, RecogniseOptions } from './recognise';
-import { chapters, followsOn, mayFollow, type TakeEvidence } from './segments';
+import { areOneTake, chapters, followsOn, mayFollow, type TakeEvidence } from './segments';
 import { stillRows } from './stills';
 import { matchBySuffix } from './suffix';
 import { tracks } from './tracks';
@@ -150,10 +150,10 @@ const inOneFile = (families: Families, kind: ClipKind) =>
 
 /** Makes one clip of each take whose chapters are numbered in their names. */
 function joinChapters(card: RecognisedCard, families: Families, at: Evidence): void {
-  const videos = inOneFile(families, 'video');
-  for (const take of chapters(videos, () => undefined))
-    take.files.slice(1).forEach((f, i) => card.mayFollow.push([take.files[i]!.path, f.path]));
-  for (const { files, missing } of chapters(videos, at)) {
+  for (const take of chapters(inOneFile(families, 'video'))) {
+    const { files, missing } = take;
+    files.slice(1).forEach((f, i) => card.mayFollow.push([files[i]!.path, f.path]));
+    if (!areOneTake(take, at)) continue;
     const [head, ...rest] = files as [(typeof files)[number], ...typeof files];
     const family = families.get(head.key)!;
     family.missing = missing;

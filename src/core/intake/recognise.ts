@@ -187,7 +187,9 @@ export function recognise(entries: readonly FoundEntry[], options: RecogniseOpti
       shapes.some((s) => s.of.fixedFolders) &&
       pathBelow(folder, find.folder).split('/').length === 1 &&
       find.parts.every((p) => p.shape.of.id === 'dcf' && !shapes.includes(p.shape));
-    const isOn = (find: Find): boolean => find.folder === folder || isLoose(find) || further(find);
+    // Beside cards of their own, a folder of sound or stills is one too.
+    const alone = below.every((f) => f.folder === folder || isLoose(f) || further(f));
+    const isOn = (find: Find): boolean => find.folder === folder || further(find) || (alone && isLoose(find));
     const joined = [...own, ...below.filter(isOn)];
     const parts: Part[] = [];
     for (const find of joined) {
@@ -195,7 +197,7 @@ export function recognise(entries: readonly FoundEntry[], options: RecogniseOpti
       for (const { shape, sorted } of find.parts) {
         const moved = sorted.map((s) => ({ ...s, entry: { ...s.entry, path: join(within, s.entry.path) } }));
         const same = parts.find((p) => p.shape === shape);
-        if (same) same.sorted.push(...moved);
+        if (same) same.sorted = [...same.sorted, ...moved];
         else parts.push({ shape, sorted: moved });
       }
     }

@@ -72,19 +72,28 @@ function continues(a: TakeEvidence, b: TakeEvidence): (boolean | null)[] | null 
   ];
 }
 
-/** A take in chapters that are numbered in their names, in order; `missing` are the names of chapters that are not there. */
+/** A take in chapters that are numbered in their names, in order. */
 export interface Chapters<T> {
   files: T[];
+  /** Names of chapters that are not there. */
   missing: string[];
+  /** Whether such names are also given to other things, scenes for one: reading has to say that these are chapters. */
+  unsure: boolean;
+}
+
+interface Counted {
+  take: string;
+  chapter: number;
+  /** The name of another chapter of the take. */
+  name: (chapter: number) => string;
+  unsure: boolean;
 }
 
 /**
  * How a name counts chapters: "WX020123" has two digits of chapter before the four of the take, where the first may be
  * "WHAL0123" with four letters, and "02_T0123" has them at the front. Common practice.
  */
-function chapterOf(
-  stem: string,
-): { take: string; chapter: number; name: (chapter: number) => string } | null {
+function chapterOf(stem: string): Counted | null {
   const two = (n: number) => String(n).padStart(2, '0');
   const middle = /^([A-Z]{2})(\d\d)(\d{4})$/i.exec(stem);
   if (middle)
@@ -92,25 +101,33 @@ function chapterOf(
       take: `${middle[1]![0]!}*${middle[3]!}`.toUpperCase(),
       chapter: Number(middle[2]),
       name: (n) => middle[1]! + two(n) + middle[3]!,
+      unsure: false,
     };
   const first = /^([A-Z])[A-Z]{3}(\d{4})$/i.exec(stem);
-  if (first) return { take: `${first[1]!}*${first[2]!}`.toUpperCase(), chapter: 0, name: () => stem };
+  if (first)
+    return {
+      take: `${first[1]!}*${first[2]!}`.toUpperCase(),
+      chapter: 0,
+      name: () => stem,
+      unsure: false,
+    };
   const front = /^(\d\d)([_-].*\d)$/.exec(stem);
-  return front && { take: front[2]!, chapter: Number(front[1]), name: (n) => two(n) + front[2]! };
+  return (
+    front && {
+      take: front[2]!,
+      chapter: Number(front[1]),
+      name: (n) => two(n) + front[2]!,
+      unsure: true,
+    }
+  );
 }
 
 /** How much smaller than its largest a chapter of a take may be that goes on in another. Cameras cut at a size, not to the byte. */
 const FULL_CHAPTER = 0.9;
 
-/**
- * Finds takes in numbered chapters: they begin with 0 or 1, and all but the last are as large as the take's chapters get. What
- * was read of them must not contradict (`evidence`): each chapter goes on from the one before, or states the take's start anew.
- */
-export function chapters<T extends NumberedFile>(
-  files: readonly T[],
-  evidence: (path: string) => TakeEvidence | undefined,
-): Chapters<T>[] {
-  const takes = new Map<string, { file: T; chapter: number; name: (chapter: number) => string }[]>();
+/** Takes in numbered chapters by their names and sizes: they begin with 0 or 1, and all but the last are as large as the take's chapters get. */
+export function chapters<T extends NumberedFile>(files: readonly T[]): Chapters<T>[] {
+  const takes = new Map<string, (Counted & { file: T })[]>();
   for (const file of files) {
     const c = chapterOf(file.stem);
     if (!c) continue;
@@ -127,24 +144,38 @@ export function chapters<T extends NumberedFile>(
       numbers.size < take.length ||
       first.chapter > 1 ||
       last.chapter >= 2 * take.length ||
-      take.slice(0, -1).some((c) => c.file.size < FULL_CHAPTER * largest) ||
-      take.slice(1).some((c, i) => contradict(evidence(take[i]!.file.path), evidence(c.file.path)))
+      take.slice(0, -1).some((c) => c.file.size < FULL_CHAPTER * largest)
     )
       return [];
     const missing: string[] = [];
     for (let n = first.chapter + 1; n < last.chapter; n++) if (!numbers.has(n)) missing.push(last.name(n));
-    return [{ files: take.map((c) => c.file), missing }];
+    return [{ files: take.map((c) => c.file), missing, unsure: last.unsure }];
   });
 }
 
-/** Whether what was read of two chapters speaks against one take. */
-function contradict(a: TakeEvidence | undefined, b: TakeEvidence | undefined): boolean {
-  if (!a || !b) return false;
+/**
+ * Whether chapters are one take by what was read of them: each goes on from the one before, or states the take's start anew. What
+ * was not read, or does not tell, speaks against it only where their names are unsure.
+ */
+export function areOneTake<T extends NumberedFile>(
+  { files, unsure }: Chapters<T>,
+  evidence: (path: string) => TakeEvidence | undefined,
+): boolean {
+  return files.slice(1).every((file, i) => {
+    const said = agreement(evidence(files[i]!.path), evidence(file.path));
+    return said ?? !unsure;
+  });
+}
+
+/** Whether what was read of two chapters speaks for one take; `null` where it does not tell. */
+function agreement(a: TakeEvidence | undefined, b: TakeEvidence | undefined): boolean | null {
+  if (!a || !b) return null;
   const said = continues(a, b);
-  if (said === null) return a.rate !== null && b.rate !== null && a.frames !== null;
+  if (said === null) return a.rate && b.rate && a.frames !== null ? false : null;
   const alike = [
     a.start === null || b.start === null ? null : a.start === b.start,
     a.began === null || b.began === null ? null : Math.abs(a.began - b.began) <= CLOCK_SLACK,
   ];
-  return said.includes(false) && !said.includes(true) && !alike.includes(true);
+  if (said.includes(true) || alike.includes(true)) return true;
+  return said.includes(false) ? false : null;
 }

@@ -11,7 +11,7 @@ test.each(CARD_TREES)('$id: $what', (tree) => {
 test('files that may be of one take are asked for before they are joined', () => {
   for (const tree of CARD_TREES.filter((t) => t.evidence)) {
     const asked = recognise(entriesOf(tree)).cards.flatMap((c) => c.mayFollow.flat());
-    expect(new Set(asked)).toEqual(new Set(Object.keys(tree.evidence!).filter((p) => asked.includes(p))));
+    expect(Object.keys(tree.evidence!)).toEqual(expect.arrayContaining(asked));
     expect(asked.length).toBeGreaterThan(0);
   }
 });

@@ -146,17 +146,28 @@ export const CARD_TREES: readonly CardTree[] = [
   },
   {
     id: 'chapters-front',
-    what: 'Chapters numbered at the front of the name; a short file of the same pattern is a take of its own',
+    what: 'Chapters numbered at the front of the name, as their timecode tells; files of the same pattern that do not are takes of their own',
     files: `
       1900 01_T0123.MOV
       1900 02_T0123.MOV
       40 03_T0123.MOV
       30 01_T0124.MOV
-      900 02_T0124.MOV`,
+      900 02_T0124.MOV
+      900 01_S0007.MOV
+      900 02_S0007.MOV`,
+    evidence: {
+      '01_T0123.MOV': [0, 500],
+      '02_T0123.MOV': [500, 500],
+      '03_T0123.MOV': [1000, 10],
+      '01_S0007.MOV': [5000, 100],
+      '02_S0007.MOV': [9000, 100],
+    },
     expected: `
       card . plain
+      01_S0007 video: original 01_S0007.MOV
       01_T0123 video: original 01_T0123.MOV, segment 02_T0123.MOV, segment 03_T0123.MOV
       01_T0124 video: original 01_T0124.MOV
+      02_S0007 video: original 02_S0007.MOV
       02_T0124 video: original 02_T0124.MOV`,
   },
   {
@@ -502,20 +513,25 @@ export const CARD_TREES: readonly CardTree[] = [
   },
   {
     id: 'a-day-of-cards',
-    what: 'A folder of a day with cards of three kinds in it',
+    what: 'A folder of a day with cards of three kinds in it, and a folder of clips of its own',
     files: `
       900 Day 1/A001/A001_C001/A001_C001.MOV
       900 Day 1/B001/CLIP/T0001.MP4
       20 Day 1/B001/SUB/T0001_px.MP4
       30 Day 1/SND1/T01.WAV
+      30 Day 1/SND1/T02.WAV
+      900 Day 1/CLIP/promo.mp4
       0.01 Day 1/report.txt`,
     expected: `
+      card Day 1 clip-and-sub
+      promo video: original CLIP/promo.mp4
+      aside report.txt
       card Day 1/A001 folder-per-clip
       A001_C001 video: original A001_C001/A001_C001.MOV
       card Day 1/B001 clip-and-sub
       T0001 video: original CLIP/T0001.MP4, cameraProxy SUB/T0001_px.MP4
       card Day 1/SND1 sound-folder
       T01 sound: original T01.WAV
-      aside Day 1/report.txt`,
+      T02 sound: original T02.WAV`,
   },
 ];
