@@ -448,6 +448,6 @@ test('a card offered twice is known under another name; folders left out and a s
   await expect(page.getByText('a shape made for this')).toBeVisible();
   await page.getByRole('button', { name: /^\d+ notes?$/ }).click();
   await expect(page.getByRole('list', { name: 'Left aside or marked' })).toContainText(
-    'stands in a folder that is left out (SUB)',
+    'is in a folder that is left out (SUB)',
   );
 });
