@@ -31,6 +31,16 @@ describe('choosing', () => {
     }
   });
 
+  test('a coded size is the shown one rounded up to blocks, or a field’s; another size contradicts', () => {
+    const height = (n: number): Statement['value'] => ({ type: 'count', count: n });
+    const codes = (a: number, b: number) =>
+      findings(chooseFacts([says('container', height(a), 'height'), says('tags', height(b), 'height')])).map(
+        (f) => f.code,
+      );
+    for (const coded of [1080, 1088, 544]) expect(codes(1080, coded)).toEqual([]);
+    for (const other of [2160, 540, 1090, 720]) expect(codes(1080, other)).toEqual(['factDisagrees']);
+  });
+
   test('the timecode track goes before the sidecar, a zero one behind it', () => {
     const good = chooseFacts([says('sidecar', tc('14:22:05:00')), says('timecodeTrack', tc('14:22:06:00'))]);
     expect(good.get('start')!.chosen.source).toBe('timecodeTrack');

@@ -214,7 +214,7 @@ function isCodedSize(id: FieldId, a: Value, b: Value): boolean {
   if ((id !== 'width' && id !== 'height') || a.type !== 'count' || b.type !== 'count') return false;
   const [shown, coded] = [Math.min(a.count, b.count), Math.max(a.count, b.count)];
   const up = (n: number): number => Math.ceil(n / 16) * 16;
-  return coded === up(shown) || (id === 'height' && (shown * 2 === coded || shown === up(coded / 2)));
+  return coded === up(shown) || (id === 'height' && shown !== coded / 2 && shown === up(coded / 2));
 }
 
 /** What a person should look at: disagreements, a timecode that is missing or zero, a rate that is not the job's. */

@@ -293,7 +293,7 @@ function Tile({ root, folder, clip, number, width, ticked, tabbable, play, singl
         {share > 0 && clip.kind === 'video' && (
           <i className={styles.head} style={{ left: `${share * 100}%` }} />
         )}
-        {clip.kind !== 'still' && clip.kind !== 'stills' && !facts?.fault && (
+        {clip.kind !== 'still' && clip.kind !== 'stills' && !facts?.fault && facts?.seconds !== null && (
           <button
             type="button"
             className={styles.play}
