@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { countsTimecode, type Rate } from '../platform/timecode/rate';
-import { fromTimeOfDay, type Timecode } from '../platform/timecode/timecode';
+import { fromTimeOfDay } from '../platform/timecode/timecode';
 import { formatValue as formatPlain, Value, type ValueType } from './values';
 
 /**
@@ -286,19 +286,11 @@ export const FIELDS = [
     FILE,
     'Luminance of the display it was graded on (SMPTE ST 2086).',
   ),
-  field(
-    'colour',
-    'maxCll',
-    'Brightest pixel',
-    'count',
-    FILE,
-    'Maximum content light level (CTA-861).',
-    'cd/m²',
-  ),
+  field('colour', 'maxCll', 'MaxCLL', 'count', FILE, 'Maximum content light level (CTA-861).', 'cd/m²'),
   field(
     'colour',
     'maxFall',
-    'Brightest frame',
+    'MaxFALL',
     'count',
     FILE,
     'Maximum frame-average light level (CTA-861).',
@@ -447,10 +439,6 @@ export function trustOf(id: FieldId, own: Trust = {}): readonly Source[] {
   const first = own[id] ?? [];
   return [...first, ...shipped.filter((s) => !first.includes(s))];
 }
-
-/** A timecode as a value; `null` where there is none. */
-export const timecodeValue = (timecode: Timecode | null): Value | null =>
-  timecode && { type: 'timecode', timecode };
 
 /** The time of day as a timecode; `null` at a rate that timecode cannot count at. */
 export const timeOfDayValue = (secondsOfDay: number, rate: Rate, drop = false): Value | null =>

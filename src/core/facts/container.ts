@@ -11,7 +11,7 @@ import {
   STANDARD_RATES,
 } from '../platform/timecode/rate';
 import { atRate, canDrop, parseTimecode, timecode } from '../platform/timecode/timecode';
-import { Said, type Statement, timecodeValue, timeOfDayValue } from './catalogue';
+import { Said, type Statement, timeOfDayValue } from './catalogue';
 import { codecName, displayOf, layoutName, pcmBits } from './codecs';
 import { momentOf1904, parseMoment } from './moments';
 import { sayTags, type UserTag } from './userTags';
@@ -309,7 +309,7 @@ function sayAddress(said: Said, stated: string | undefined, rate: Rate): void {
   if (!m) return;
   const drop = m[4] !== ':' && canDrop(rate);
   const tc = parseTimecode(stated!, rate);
-  said.value('start', timecodeValue(tc), 'timecodeTrack');
+  said.value('start', tc && { type: 'timecode', timecode: tc }, 'timecodeTrack');
   if (tc) said.value('drop', { type: 'flag', flag: drop }, 'timecodeTrack');
 }
 

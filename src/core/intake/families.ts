@@ -36,7 +36,7 @@ const SIDECARS = ['xml', 'srt', 'xmp'];
 
 export const folderOf = (p: string): string => p.slice(0, p.lastIndexOf('/') + 1);
 export const stemOf = (p: string): string => p.slice(p.lastIndexOf('/') + 1).replace(/\.[^.]*$/, '');
-const join = (a: string, b: string): string => (a === '' ? b : `${a}/${b}`);
+export const join = (a: string, b: string): string => (a === '' ? b : `${a}/${b}`);
 const placeOf = (path: string, stem: string): string => `${folderOf(path)}${stem}`.toLowerCase();
 
 const memberOf = (s: Pick<Sorted, 'entry'>, role: FileRole, suffix: string): FamilyMember => ({
@@ -79,8 +79,8 @@ export function groupFamilies(card: RecognisedCard, shares: readonly Share[], ho
   );
 }
 
-/** How much larger than a phone's still the film may be that was recorded with it, and how small such a still can be. Bytes. */
-const FILM = { times: 8, still: 200_000 };
+/** How much larger than a phone's still the film of a few seconds may be that was recorded with it, how large at all, and how small such a still can be. Bytes. */
+const FILM = { times: 8, most: 16_000_000, still: 200_000 };
 /** How much smaller than the clip of its name a video is that the camera made of it. */
 const TWIN = 1 / 3;
 
@@ -95,6 +95,7 @@ function addClips(families: Families, list: readonly Original[]): Sorted[] {
     videos.length === 1 &&
     picture !== undefined &&
     picture.entry.size >= FILM.still &&
+    video!.entry.size <= FILM.most &&
     video!.entry.size <= FILM.times * picture.entry.size;
   const clips: Original[] = [];
   const beside: Sorted[] = [];

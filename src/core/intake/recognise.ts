@@ -1,4 +1,13 @@
-import { adopt, folderOf, type Grouping, groupFamilies, NO_CLIP, type Sorted, stemOf } from './families';
+import {
+  adopt,
+  folderOf,
+  type Grouping,
+  groupFamilies,
+  join,
+  NO_CLIP,
+  type Sorted,
+  stemOf,
+} from './families';
 import { DEFAULT_INTAKE, type FolderRule, type IntakeRules } from './rules';
 import {
   type CardShape,
@@ -335,9 +344,13 @@ const IN_PROXY_FOLDER = new RegExp(`(?:^|/)(?:${PROXY_FOLDER})/[^/]+$`, 'i');
 
 /** Says of proxies and sidecars without their clip which file of an unlisted type they are of, and of proxies that were taken for clips that they may be none. */
 function sayUnlisted(card: RecognisedCard, unknown: readonly FoundEntry[]): void {
-  const large = unknown.filter((e) => e.size >= FOOTAGE && !isIndex(e.path));
-  const owner = (path: string) =>
-    large.find((e) => stemOf(path).toLowerCase().startsWith(stemOf(e.path).toLowerCase()));
+  const large = unknown
+    .filter((e) => e.size >= FOOTAGE && !isIndex(e.path))
+    .map(({ path }) => ({ path, stem: stemOf(path).toLowerCase() }));
+  const owner = (path: string) => {
+    const stem = stemOf(path).toLowerCase();
+    return large.find((e) => stem.startsWith(e.stem));
+  };
   card.aside = card.aside.map((a) => {
     const of = a.reason === NO_CLIP ? owner(a.path) : undefined;
     return of
@@ -351,10 +364,10 @@ function sayUnlisted(card: RecognisedCard, unknown: readonly FoundEntry[]): void
   for (const [folder, paths] of byFolder(alone)) {
     const of = paths.map(owner).find((o) => o !== undefined);
     card.doubts.push(
-      `${paths.length === 1 ? '1 clip is' : `${paths.length} clips are`} in ${folder}, where proxies are: ${
+      `${paths.length === 1 ? '1 clip is' : `${paths.length} clips are`} in ${folder}, a folder for proxies: ${
         of
-          ? `${of.path} may be what one was made of, but its type (${extensionOf(of.path)}) is not on the list of file types`
-          : 'what they were made of is not here'
+          ? `${of.path} may be an original of theirs, but its type (${extensionOf(of.path)}) is not on the list of file types`
+          : 'no originals of theirs are here'
       }`,
     );
   }
@@ -362,7 +375,11 @@ function sayUnlisted(card: RecognisedCard, unknown: readonly FoundEntry[]): void
 
 function byFolder(paths: readonly string[]): Map<string, string[]> {
   const folders = new Map<string, string[]>();
-  for (const p of paths) folders.set(folderOf(p), [...(folders.get(folderOf(p)) ?? []), p]);
+  for (const p of paths) {
+    const mine = folders.get(folderOf(p));
+    if (mine) mine.push(p);
+    else folders.set(folderOf(p), [p]);
+  }
   return folders;
 }
 
@@ -400,7 +417,6 @@ const HOLDS: Record<keyof FileTypes, string> = {
   sound: 'sound',
 };
 
-const join = (a: string, b: string): string => (a === '' ? b : `${a}/${b}`);
 const pathBelow = (folder: string, path: string): string =>
   folder === '' ? path : path.slice(folder.length + 1);
 

@@ -49,7 +49,7 @@ export const NewJob = z.object({
   code,
   /** Minutes the job's clocks are ahead of UTC; where the server is when absent. */
   zoneMinutes: z.int().min(-840).max(840).optional(),
-  /** The rate of the edit; by the material when absent. */
+  /** The rate of the edit; from the footage when absent. */
   rate: Rate.nullable().optional(),
   cameras: z
     .array(z.object({ label: CameraLabel, model: z.string().max(80) }))

@@ -70,7 +70,7 @@ export const CARD_TREES: readonly CardTree[] = [
       T0002_px video: original SUB/T0002_px.MP4
       aside CLIP/T0001.KRV
       aside CLIP/T0002.KRV
-      doubt 2 clips are in SUB/, where proxies are: CLIP/T0001.KRV may be what one was made of, but its type (krv) is not on the list of file types`,
+      doubt 2 clips are in SUB/, a folder for proxies: CLIP/T0001.KRV may be an original of theirs, but its type (krv) is not on the list of file types`,
   },
   {
     id: 'one-unlisted-original',
@@ -206,7 +206,7 @@ export const CARD_TREES: readonly CardTree[] = [
   },
   {
     id: 'phone-stills',
-    what: 'A phone: stills with a short film of the same name, an edited version beside one, a video',
+    what: 'A phone: stills with a short film of the same name, an edited version beside one, videos with a picture',
     files: `
       1.8 DCIM/100DUNES/DUN_0001.HEIC
       3.4 DCIM/100DUNES/DUN_0001.MOV
@@ -214,11 +214,14 @@ export const CARD_TREES: readonly CardTree[] = [
       1.9 DCIM/100DUNES/DUN_E0001.HEIC
       3.3 DCIM/100DUNES/DUN_E0001.MOV
       300 DCIM/100DUNES/DUN_0002.MOV
-      0.03 DCIM/100DUNES/DUN_0002.JPG`,
+      0.03 DCIM/100DUNES/DUN_0002.JPG
+      30 DCIM/100DUNES/DUN_0003.MOV
+      5 DCIM/100DUNES/DUN_0003.JPG`,
     expected: `
       card . dcf
       DUN_0001 still: original DCIM/100DUNES/DUN_0001.HEIC, motion DCIM/100DUNES/DUN_0001.MOV, sidecar DCIM/100DUNES/DUN_0001.AAE
       DUN_0002 video: original DCIM/100DUNES/DUN_0002.MOV, thumbnail DCIM/100DUNES/DUN_0002.JPG
+      DUN_0003 video: original DCIM/100DUNES/DUN_0003.MOV, thumbnail DCIM/100DUNES/DUN_0003.JPG
       DUN_E0001 still: original DCIM/100DUNES/DUN_E0001.HEIC, motion DCIM/100DUNES/DUN_E0001.MOV`,
   },
   {

@@ -241,7 +241,7 @@ describe('the whole card is all that was offered', () => {
     const [looked] = (await look(runtime(), r.roots['Reader 1']!, '')).cards;
     expect(looked!.folder).toBe(id);
     expect(looked!.doubts).toEqual([
-      '2 clips are in PROXY/, where proxies are: what they were made of is not here',
+      '2 clips are in PROXY/, a folder for proxies: no originals of theirs are here',
     ]);
     expect(looked!.all).toMatchObject({ files: 4, folder: id, wholeVolume: true, outside: [] });
     const done = await r.copy(id, { folder: looked!.folder });

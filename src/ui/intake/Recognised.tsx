@@ -126,7 +126,7 @@ function Card({
   const parts = (
     [
       ['segment', 'further segment', 'further segments'],
-      ['sound', 'file of sound apart', 'files of sound apart'],
+      ['sound', 'separate sound file', 'separate sound files'],
       ['motion', 'short film of a still', 'short films of stills'],
       ['sidecar', 'sidecar', 'sidecars'],
       ['look', 'look', 'looks'],

@@ -66,7 +66,7 @@ export function BeginJob({ rescue, close }: { rescue?: () => void; close?: () =>
         slotProps={{ select: { native: true }, inputLabel: { shrink: true } }}
         helperText="Clips of other rates are marked. It can be changed later, in Facts"
       >
-        <option value="">by the material, once it is read</option>
+        <option value="">from the footage, once it is read</option>
         {EDIT_RATES.map(({ at, word }) => (
           <option key={at} value={at}>
             {word} fps
