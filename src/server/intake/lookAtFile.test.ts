@@ -33,8 +33,9 @@ beforeAll(async () => {
     start: '10:00:00:00',
     created: '2026-05-05T10:00:00Z',
   });
+  // Long enough that its preview never fits a pipe: an encoder that nobody reads from is still there when it is counted.
   makeClip(path.join(card, 'CLIP', 'T0002.MOV'), {
-    frames: 20,
+    frames: 300,
     codec: ['-c:v', 'prores_ks', '-pix_fmt', 'yuv422p10le'],
   });
   makeClip(path.join(card, 'CLIP', 'T0003.MP4'), { frames: 50 });
