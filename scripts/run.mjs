@@ -42,6 +42,7 @@ export async function runAll(folder, wanted, ...args) {
     footage: true,
     build: isRun('doors'),
     tests: isRun('doors'),
+    references: folder === 'bench' && (!wanted || wanted === 'facts-real'),
     volumes: isRun('custody') && args.length === 0,
   });
   const env = { SORT_SHELF_FOOTAGE: footage };

@@ -151,6 +151,11 @@ const TEST_PROGRAMS = [
   ['xmllint', 'libxml2-utils'],
   ['strace', 'strace'],
 ];
+/** Programs of others that read what real devices wrote; a bench holds what is read here against them. */
+const REFERENCE_PROGRAMS = [
+  ['mediainfo', 'mediainfo'],
+  ['exiv2', 'exiv2'],
+];
 /** Those that make and mount volumes as cards and drives have them. Where they cannot be had, the soak says what it did not try. */
 const VOLUME_PROGRAMS = [
   ['mkfs.exfat', 'exfatprogs'],
@@ -161,13 +166,16 @@ const VOLUME_PROGRAMS = [
 ];
 
 /** Finds the programs that are needed, or installs them from Debian, all at once. */
-async function ensurePrograms({ tests, volumes }) {
+async function ensurePrograms({ tests, volumes, references }) {
   const missingOf = (wanted) => wanted.filter(([program]) => !isInstalled(program)).map(([, name]) => name);
   const isMissing = {
     ffmpeg: !findFfmpeg(),
     postgres: tests && postgresPrograms() === null,
   };
-  const forTests = tests ? missingOf(TEST_PROGRAMS) : [];
+  const forTests = [
+    ...(tests ? missingOf(TEST_PROGRAMS) : []),
+    ...(references ? missingOf(REFERENCE_PROGRAMS) : []),
+  ];
   const wanted = [
     ...(isMissing.ffmpeg ? ['ffmpeg'] : []),
     ...(isMissing.postgres ? ['postgresql'] : []),
@@ -289,12 +297,18 @@ async function ensureEmptyDatabase() {
 
 /**
  * Brings up to date what is wanted: packages, programs, the application (`build`) and the demo footage (`footage`), side by side
- * where one does not need the other. `tests` adds the programs of the tests, `volumes` those that make volumes. Resolves with the
+ * where one does not need the other. `tests` adds the programs of the tests, `volumes` those that make volumes, `references` those that read real files. Resolves with the
  * folder of the footage and, for tests, the file of an empty database.
  */
-export async function prepare({ build = false, footage = false, tests = false, volumes = false }) {
+export async function prepare({
+  build = false,
+  footage = false,
+  tests = false,
+  volumes = false,
+  references = false,
+}) {
   checkNode();
-  const programs = ensurePrograms({ tests, volumes });
+  const programs = ensurePrograms({ tests, volumes, references });
   await ensureDependencies();
   const [made, emptyDatabase] = await Promise.all([
     footage ? programs.then(ensureFootage) : programs,

@@ -491,11 +491,11 @@ export class Said {
     return this;
   }
 
-  /** Seconds as the fraction a camera dial shows: 0.02 is 1/50, to half a percent of a whole divisor; else thousandths. */
+  /** Seconds as the fraction a camera dial shows: 0.02 is 1/50, to half a percent of a whole divisor; else thousandths. No shutter is faster than a millionth. */
   shutter(seconds: number | null | undefined): this {
-    if (seconds === null || seconds === undefined || !(seconds > 0) || seconds > 86_400) return this;
+    if (seconds === null || seconds === undefined || !(seconds >= 1e-6) || seconds > 86_400) return this;
     const den = Math.round(1 / seconds);
-    const dial = seconds < 1 && den < 1e6 && Math.abs(den * seconds - 1) < 0.005;
+    const dial = seconds < 1 && den <= 1e6 && Math.abs(den * seconds - 1) < 0.005;
     this.#add(
       'shutter',
       dial

@@ -258,6 +258,12 @@ const fraction = (text: string | undefined): number | null => {
   return m && Number(m[2]) > 0 ? Number(m[1]) / Number(m[2]) : null;
 };
 
+/** Bits of a sound's samples. What DV has of twelve bits is decoded to sixteen, and is not stated; lossless coding keeps what there was. */
+const depthOf = (s: ProbeStream, format: string): number | null =>
+  format === 'dv'
+    ? null
+    : ((s.codec_name ? pcmBits(s.codec_name) : null) ?? (Number(s.bits_per_raw_sample ?? 0) || null));
+
 function saySound(said: Said, p: ProbeOutput, alone: boolean): void {
   const sound = p.streams.filter((s) => s.codec_type === 'audio');
   said
@@ -271,7 +277,7 @@ function saySound(said: Said, p: ProbeOutput, alone: boolean): void {
   said
     .text('audioCodec', first.codec_name && codecName(first.codec_name))
     .count('sampleRate', first.sample_rate ? Number(first.sample_rate) : null)
-    .count('audioBits', first.codec_name ? pcmBits(first.codec_name) : null);
+    .count('audioBits', depthOf(first, p.format.format_name));
   said
     .text('channelLayout', first.channels ? layoutName(first.channels) : null)
     .count('audioBitRate', first.bit_rate ? Number(first.bit_rate) : null);

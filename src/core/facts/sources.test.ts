@@ -352,3 +352,73 @@ test('a turned still, a size of nothing, a rate that is not the sound’s', () =
   expect(f).not.toHaveProperty('width');
   expect(f).not.toHaveProperty('sampleRate');
 });
+
+describe('tags as real files have them', () => {
+  const of = (tags: Record<string, unknown>, isRaw = false) =>
+    says(statementsFromTags(tags, { zoneMinutes: 0, kind: 'picture', isRaw }));
+
+  test('numbers in quotes are numbers, and words that look like numbers stay words', () => {
+    expect(
+      of({ ISO: '800', FNumber: '2.8', ExposureTime: '1e-3', Software: '1.00', ImageWidth: '6000' }),
+    ).toEqual({
+      iso: '800',
+      aperture: 'f/2.8',
+      shutter: '1/1000 s',
+      software: '1.00',
+      width: '6000 px',
+    });
+  });
+
+  test('several values of one tag are all said', () =>
+    expect(of({ Artist: ['Wren Ashdown', 'Ilse Brandt'], BitsPerSample: ['8', '8', '8'] })).toEqual({
+      operator: 'Wren Ashdown; Ilse Brandt',
+      bitDepth: '8 bit',
+    }));
+
+  test('zero is no value, garbage is none', () =>
+    expect(
+      of({
+        ISO: 0,
+        FNumber: 0,
+        FocalLength: '0',
+        SubjectDistance: 0,
+        ColorTemperature: 0,
+        ExposureTime: 2.5e-165,
+      }),
+    ).toEqual({}));
+
+  test('Exif’s own words and distance go before those of others', () =>
+    expect(
+      of({ Description: 'in XMP', ImageDescription: 'in Exif', FocusDistance: 2, SubjectDistance: 1 }),
+    ).toEqual({ description: 'in Exif', focusDistance: '1 m' }));
+
+  test('a focal length is no full frame’s without the sensor’s size', () => {
+    expect(of({ FocalLength35efl: 5.1 })).toEqual({});
+    expect(of({ FocalLength35efl: 24, ScaleFactor35efl: 4.7 })).toEqual({ focalLength35: '24 mm' });
+  });
+
+  test('the whole picture of a raw still, not its first preview', () =>
+    expect(
+      of({ ImageSize: '3456 2304', ImageWidth: 1536, ImageHeight: 1024, BitsPerSample: '8 8 8' }, true),
+    ).toEqual({
+      width: '3456 px',
+      height: '2304 px',
+    }));
+
+  test('firmware under a maker’s own name, without saying that it is firmware', () => {
+    expect(of({ WhimbrelFirmwareVersion: 'Firmware Version 1.10' })).toEqual({ firmware: '1.10' });
+    expect(of({ LensFirmwareVersion: '3' })).toEqual({});
+  });
+
+  test.each([
+    [{ Orientation: '8' }, '270°'],
+    [{ Orientation: 6, Rotation: 1 }, '90°'],
+    [{ FileType: 'HEIC', Rotation: '3' }, '90°'],
+    [{ FileType: 'HEIC', Rotation: '1' }, '270°'],
+    [{ FileType: 'MOV', Rotation: '90' }, '90°'],
+    [{ FileType: 'JPEG', Rotation: '2' }, undefined],
+  ])('the turn of %j', (tags, turn) => expect(of(tags).rotation).toBe(turn));
+
+  test('chroma of a coded still', () =>
+    expect(of({ ChromaFormat: 'YUV 4:2:0' })).toEqual({ chroma: '4:2:0' }));
+});

@@ -2,12 +2,19 @@ import { z } from 'zod';
 import { type FieldId, Said, type Statement } from './catalogue';
 import { parseMoment } from './moments';
 
-/** One file's answer of `exiftool -json -n`: tag names without groups, numbers as numbers. */
+/** One file's answer of `exiftool -json -n`: tag names without groups; numbers in quotes or not, lists of several values. */
 export const TagOutput = z.record(z.string(), z.unknown());
 export type TagOutput = z.infer<typeof TagOutput>;
 
-/** Tags by the fields they state, the more particular first. ExifTool's names (its tag tables). */
-export const TAGS: readonly [FieldId, 'text' | 'count' | 'number' | 'shutter', readonly string[]][] = [
+/**
+ * Tags by the fields they state, the first that is there counts: the standard's before those of makers, Exif's words before XMP's (as the
+ * Metadata Working Group's guidelines have it, from memory). ExifTool's names (its tag tables).
+ */
+export const TAGS: readonly [
+  FieldId,
+  'text' | 'count' | 'number' | 'shutter',
+  readonly (string | RegExp)[],
+][] = [
   ['maker', 'text', ['Make', 'DeviceManufacturer', 'AndroidMake']],
   ['model', 'text', ['Model', 'DeviceModelName', 'CameraModelName']],
   [
@@ -15,14 +22,18 @@ export const TAGS: readonly [FieldId, 'text' | 'count' | 'number' | 'shutter', r
     'text',
     ['SerialNumber', 'InternalSerialNumber', 'CameraSerialNumber', 'DeviceSerialNo', 'BodySerialNumber'],
   ],
-  ['firmware', 'text', ['FirmwareVersion', 'Firmware', 'CameraFirmware']],
+  [
+    'firmware',
+    'text',
+    ['FirmwareVersion', 'Firmware', 'CameraFirmware', /^(?!Lens|Grip|Battery|GPS|Flash)\w*FirmwareVersion$/],
+  ],
   ['cameraName', 'text', ['CameraID', 'CameraIdentifier', 'CameraLabel', 'CameraName']],
-  ['operator', 'text', ['CameraOperator', 'Artist', 'OwnerName', 'Author']],
+  ['operator', 'text', ['CameraOperator', 'Artist', 'OwnerName', 'Author', 'By-line', 'Creator']],
   ['lensModel', 'text', ['LensModel', 'Lens', 'LensType', 'LensID']],
   ['lensSerial', 'text', ['LensSerialNumber']],
   ['focalLength', 'number', ['FocalLength']],
   ['focalLength35', 'number', ['FocalLengthIn35mmFormat', 'FocalLength35efl']],
-  ['focusDistance', 'number', ['FocusDistance', 'SubjectDistance', 'ObjectDistance']],
+  ['focusDistance', 'number', ['SubjectDistance', 'FocusDistance', 'ObjectDistance']],
   ['aperture', 'number', ['FNumber', 'ApertureValue', 'Iris']],
   ['tStop', 'number', ['TStop']],
   ['ndFilter', 'text', ['NDFilter', 'NeutralDensityFilter']],
@@ -42,7 +53,7 @@ export const TAGS: readonly [FieldId, 'text' | 'count' | 'number' | 'shutter', r
   ['tilt', 'number', ['CameraPitch', 'PitchAngle', 'GimbalPitchDegree', 'Pitch']],
   ['roll', 'number', ['CameraRoll', 'RollAngle', 'GimbalRollDegree', 'Roll']],
   ['title', 'text', ['Title', 'DisplayName', 'ObjectName']],
-  ['description', 'text', ['Description', 'ImageDescription', 'Caption-Abstract']],
+  ['description', 'text', ['ImageDescription', 'Description', 'Caption-Abstract']],
   ['comment', 'text', ['UserComment', 'Comment']],
   ['reel', 'text', ['ReelName', 'ReelNumber', 'TapeName', 'AltTapeName']],
   ['scene', 'text', ['Scene', 'ShotScene']],
@@ -54,7 +65,8 @@ export const TAGS: readonly [FieldId, 'text' | 'count' | 'number' | 'shutter', r
   ['width', 'count', ['ImageWidth', 'SourceImageWidth']],
   ['height', 'count', ['ImageHeight', 'SourceImageHeight']],
   ['sampleRate', 'count', ['AudioSampleRate']],
-  ['rotation', 'count', ['Rotation']],
+  ['bitDepth', 'count', ['BitDepth', 'BitsPerSample', 'ImagePixelDepth', 'BitDepthLuma']],
+  ['chroma', 'text', ['ChromaFormat']],
 ];
 
 /** Tags whose number is a code: ExifTool has words for it. Its names. */
@@ -75,6 +87,7 @@ export const IN_WORDS = [
   'FirmwareVersion',
   'Firmware',
   'CameraFirmware',
+  'ChromaFormat',
 ] as const;
 
 /** Tags that the standard (Exif 2.3, JEITA CP-3451) and makers in their own notes both state: the standard's goes before. */
@@ -87,6 +100,7 @@ export const BY_STANDARD = [
   'ExposureCompensation',
   'LensModel',
   'SerialNumber',
+  'SubjectDistance',
 ] as const;
 
 /**
@@ -109,7 +123,9 @@ export function withWords(tags: TagOutput, grouped: TagOutput): TagOutput {
 }
 
 /** The turn of a picture by its Exif orientation (JEITA CP-3451), in degrees clockwise; mirrored ones as they turn. */
-const ORIENTATION: Record<number, number> = { 1: 0, 2: 0, 3: 180, 4: 180, 5: 90, 6: 90, 7: 270, 8: 270 };
+const ORIENTATION: Record<string, number> = { 1: 0, 2: 0, 3: 180, 4: 180, 5: 90, 6: 90, 7: 270, 8: 270 };
+/** The same by the `irot` box of HEIF (ISO/IEC 23008-12, from memory): quarter turns anticlockwise. */
+const QUARTERS: Record<string, number> = { 0: 0, 1: 270, 2: 180, 3: 90 };
 
 const DATES = [
   'DateTimeOriginal',
@@ -128,45 +144,100 @@ const CODED: ReadonlySet<FieldId> = new Set<FieldId>([
   'ndFilter',
 ]);
 
+/** Fields of which zero is no value: Exif writes it for what is not known. */
+const POSITIVE: ReadonlySet<FieldId> = new Set<FieldId>([
+  'width',
+  'height',
+  'bitDepth',
+  'sampleRate',
+  'focalLength',
+  'focalLength35',
+  'focusDistance',
+  'aperture',
+  'tStop',
+  'iso',
+  'whiteBalance',
+]);
+
+export interface TagOptions {
+  zoneMinutes: number;
+  kind: 'picture' | 'other';
+  /** A raw still: the depth of its pictures is that of its previews. */
+  isRaw?: boolean;
+  /** The place the tags are in. */
+  source?: 'tags' | 'sidecar';
+}
+
+/** A tag as text: of a list, all of it. `null` for what is neither. */
+function textOf(tags: TagOutput, name: string | RegExp): string | null {
+  const found = typeof name === 'string' ? tags[name] : Object.entries(tags).find(([k]) => name.test(k))?.[1];
+  const all = (Array.isArray(found) ? (found as unknown[]) : [found]).filter(
+    (v) => typeof v === 'string' || typeof v === 'number',
+  );
+  return all.map(String).join('; ').trim() || null;
+}
+
+/** The first number of a text that is one, or several apart from each other. */
+const numberOf = (text: string): number =>
+  Number(/^[-+]?\d{1,20}(?:\.\d{1,40})?(?:e[-+]?\d{1,3})?(?=$|[ ;])/i.exec(text)?.[0] ?? NaN);
+
 /** What ExifTool found in a file's own tags. Values are taken as they are: nothing in them is run, fetched or used as a path. */
-export function statementsFromTags(
-  tags: TagOutput,
-  options: { zoneMinutes: number; kind: 'picture' | 'other' },
-): Statement[] {
-  const said = new Said('tags');
+export function statementsFromTags(tags: TagOutput, options: TagOptions): Statement[] {
+  const said = new Said(options.source ?? 'tags');
+  // "3456 2304": of a raw still the whole picture's, where its first directories are previews.
+  const size = /^(\d{1,9})[ x](\d{1,9})$/.exec(textOf(tags, 'ImageSize') ?? '');
+  if (size)
+    for (const [i, id] of (['width', 'height'] as const).entries())
+      said.count(id, Number(size[i + 1]) || null);
   for (const [id, how, names] of TAGS) {
-    const value = names
-      .map((n) => tags[n])
-      .find((v): v is string | number => (typeof v === 'string' && v.trim() !== '') || typeof v === 'number');
-    if (value === undefined) continue;
-    // A code that has no words says nothing to a person; what is no size is none.
-    if (how === 'text' && CODED.has(id) && /^[\d.\s-]+$/.test(String(value))) continue;
-    if ((id === 'width' || id === 'height') && !(Number(value) > 0)) continue;
-    const n =
-      typeof value === 'number' ? value : Number(/^-?\d+(?:\.\d+)?$/.exec(String(value).trim())?.[0] ?? NaN);
-    if (how === 'text') said.text(id, String(value));
-    else if (how === 'count') said.count(id, Math.round(n));
+    if (id === 'bitDepth' && options.isRaw) continue;
+    // Without the sensor's size it is the focal length once more.
+    const known =
+      id === 'focalLength35' && textOf(tags, 'ScaleFactor35efl') === null ? names.slice(0, 1) : names;
+    const value = known.map((n) => textOf(tags, n)).find((v) => v !== null);
+    if (value === undefined || value === null) continue;
+    if (how === 'text') {
+      // A code that has no words says nothing to a person.
+      if (CODED.has(id) && /^[\d.\s-]+$/.test(value)) continue;
+      if (id === 'chroma') said.text(id, /4:\d:\d/.exec(value)?.[0]);
+      else said.text(id, id === 'firmware' ? value.replace(/^firmware(?: version)?\s+/i, '') : value);
+      continue;
+    }
+    const n = numberOf(value);
+    if (POSITIVE.has(id) && !(n > 0)) continue;
+    if (how === 'count') said.count(id, Math.round(n));
     else if (how === 'number') said.number(id, n);
     else said.shutter(n);
   }
-  if (typeof tags.Orientation === 'number') said.count('rotation', ORIENTATION[tags.Orientation]);
+  if (textOf(tags, 'FileType') === 'DV')
+    said.count('audioBits', Number(textOf(tags, 'AudioBitsPerSample') ?? NaN));
+  sayTurn(said, tags);
+  sayDate(said, tags, options);
+  return said.statements;
+}
+
+function sayTurn(said: Said, tags: TagOutput): void {
+  const [orientation, turn] = [textOf(tags, 'Orientation'), textOf(tags, 'Rotation')];
+  if (orientation !== null && ORIENTATION[orientation] !== undefined)
+    said.count('rotation', ORIENTATION[orientation]);
+  else if (/^(?:HEI[CF]|AVIF)$/.test(textOf(tags, 'FileType') ?? ''))
+    said.count('rotation', QUARTERS[turn ?? '']);
+  else if (/^(?:0|90|180|270)$/.test(turn ?? '')) said.count('rotation', Number(turn));
+}
+
+function sayDate(said: Said, tags: TagOutput, options: TagOptions): void {
   for (const name of DATES) {
-    const raw = tags[name];
-    if (typeof raw !== 'string') continue;
-    const offset =
-      typeof tags.OffsetTimeOriginal === 'string' && name === 'DateTimeOriginal'
-        ? tags.OffsetTimeOriginal
-        : '';
+    const raw = textOf(tags, name);
+    if (raw === null) continue;
+    const offset = (name === 'DateTimeOriginal' && textOf(tags, 'OffsetTimeOriginal')) || '';
     // Times of MP4 and MOV headers are UTC by the format, and ExifTool gives them without saying so.
     const utc = options.kind === 'other' && name !== 'DateTimeOriginal' && name !== 'CreationDate' ? 'Z' : '';
     const moment = parseMoment(
-      raw.trim() + (/(?:Z|[+-]\d{1,2}(?::?\d\d)?)$/.test(raw.slice(10, 60)) ? '' : offset || utc),
+      raw + (/(?:Z|[+-]\d{1,2}(?::?\d\d)?)$/.test(raw.slice(10, 60)) ? '' : offset || utc),
       options.zoneMinutes,
     );
-    if (moment) {
-      said.value('recordedAt', { type: 'moment', moment });
-      break;
-    }
+    if (!moment) continue;
+    said.value('recordedAt', { type: 'moment', moment });
+    return;
   }
-  return said.statements;
 }

@@ -1,3 +1,4 @@
+import { join } from '../platform/names';
 import { type ClipKind, extensionOf, type FileRole, type FileTypes, typeOf } from './shape';
 import type { FoundEntry, Family, FamilyMember, RecognisedCard, RecogniseOptions } from './recognise';
 import { areOneTake, chapters, followsOn, mayFollow, type TakeEvidence } from './segments';
@@ -36,7 +37,6 @@ const SIDECARS = ['xml', 'srt', 'xmp'];
 
 export const folderOf = (p: string): string => p.slice(0, p.lastIndexOf('/') + 1);
 export const stemOf = (p: string): string => p.slice(p.lastIndexOf('/') + 1).replace(/\.[^.]*$/, '');
-export const join = (a: string, b: string): string => (a === '' ? b : `${a}/${b}`);
 const placeOf = (path: string, stem: string): string => `${folderOf(path)}${stem}`.toLowerCase();
 
 const memberOf = (s: Pick<Sorted, 'entry'>, role: FileRole, suffix: string): FamilyMember => ({

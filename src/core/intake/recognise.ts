@@ -1,13 +1,5 @@
-import {
-  adopt,
-  folderOf,
-  type Grouping,
-  groupFamilies,
-  join,
-  NO_CLIP,
-  type Sorted,
-  stemOf,
-} from './families';
+import { join } from '../platform/names';
+import { adopt, folderOf, type Grouping, groupFamilies, NO_CLIP, type Sorted, stemOf } from './families';
 import { DEFAULT_INTAKE, type FolderRule, type IntakeRules } from './rules';
 import {
   type CardShape,

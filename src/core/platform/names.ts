@@ -11,6 +11,9 @@ export type DiskPath = string & { readonly [shown]?: never };
 /** The field of a view that holds a path to be read by a person; paths that come back to the server are no such fields. */
 export const ShownPath = z.custom<ShownPath>((v) => typeof v === 'string');
 
+/** Folders and a name as one path below something, "/" between; empty parts are none. */
+export const join = (...parts: string[]): string => parts.filter((p) => p !== '').join('/');
+
 /**
  * A path below a root as a request gives it, "/" between the parts: the same folder is always the same text, whatever "./" or "//" it was
  * written with. One that leads out of the root unchanged, and is refused where it is used.

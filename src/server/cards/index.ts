@@ -5,7 +5,7 @@ export { clipName, splitPath } from './clipName';
 export { type Everything, LISTED, clipView, clipViews, everything, inOrder, viewsOf } from './clipViews';
 export { type FileRow, byClip } from './families';
 export { placeOf } from './onCard';
-export { type LookedAt, join, recogniseFolder } from './recogniseFolder';
+export { type LookedAt, recogniseFolder } from './recogniseFolder';
 export { grouped, isRead, saidOf, statementsOf } from './statements';
 export { cardOfClip, clipsOf, isCard } from './ofJob';
 export { cannotBeRead, forgetCards, forgetClips, hasFilmstrip, moveToCard, nameCard } from './clips';

@@ -1,5 +1,5 @@
 import PQueue from 'p-queue';
-import type { DiskPath } from '../../core/platform/names';
+import { join, type DiskPath } from '../../core/platform/names';
 import {
   type FoundEntry,
   type Recognised,
@@ -18,8 +18,6 @@ import { type Job, requireJob } from '../jobs';
 import { readStatements, recogniseInThread } from '../reading';
 import { rootById, type Root } from '../places';
 import { joinPath } from '../platform/files/names';
-
-export const join = (...parts: string[]): string => parts.filter((p) => p !== '').join('/');
 
 /** How the rules of a folder are kept: by its root and path. */
 export const ruleKey = (root: string, folder: DiskPath): string => `${root}/${folder}`;

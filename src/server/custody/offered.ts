@@ -1,3 +1,4 @@
+import { join } from '../../core/platform/names';
 import path from 'node:path';
 import type { RecognisedCard } from '../../core/intake';
 import type { DiskIdentity } from '../../core/platform/disks';
@@ -8,7 +9,7 @@ import { baseOf, isWithin } from '../platform/files/paths';
 import { type Walked, walkWhole } from '../platform/files/walk';
 import type { InJob, Ports } from './ports';
 import { samplesOf } from './samples';
-import { join, type LookedAt } from '../cards';
+import { type LookedAt } from '../cards';
 import type { Root } from '../places';
 import { namesIn } from '../platform/files/onDisk';
 

@@ -1,3 +1,4 @@
+import { join } from '../../core/platform/names';
 import { inArray, sql } from 'drizzle-orm';
 import type { Family } from '../../core/intake';
 import type { Statement } from '../../core/facts/catalogue';
@@ -6,7 +7,7 @@ import { type ClipOnDisk, type FileOnDisk, type Reading, readRest, READERS, read
 import type { InJob } from './ports';
 import { type Job, requireJob } from '../jobs';
 import { stateOf } from './readClips';
-import { join, recogniseFolder } from '../cards';
+import { recogniseFolder } from '../cards';
 import { joinPath } from '../platform/files/names';
 
 /** A clip of a folder that need not be in the job. Paths are absolute. */

@@ -3,7 +3,7 @@ import { counterGaps, counterRuns } from '../../core/intake/counter';
 import type { AsideFile, Family, RecognisedCard } from '../../core/intake/recognise';
 import { type KnownJob, suggestCard } from '../../core/intake/suggest';
 import { chooseFacts, text } from '../../core/facts';
-import { isOdd, type ShownPath, shownPath } from '../../core/platform/names';
+import { join, isOdd, type ShownPath, shownPath } from '../../core/platform/names';
 import type { Looked, LookedCard } from '../../core/intake/shapes';
 import type { HashKind } from '../../core/hashLists';
 import { offered, type Offered, offeredPlace, type KnownCard, recogniseCard, samplesOf } from '../custody';
@@ -12,7 +12,7 @@ import { cardReadings } from '../custody/tables';
 import { jobs } from '../jobs/tables';
 import type { InJob } from './ports';
 import { type Job, requireJob } from '../jobs';
-import { cardOfClip, isCard, join, type LookedAt, recogniseFolder } from '../cards';
+import { cardOfClip, isCard, type LookedAt, recogniseFolder } from '../cards';
 import { readStatements } from '../reading';
 import { joinPath } from '../platform/files/names';
 

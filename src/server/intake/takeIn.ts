@@ -1,3 +1,4 @@
+import { join } from '../../core/platform/names';
 import { OPEN_WORK } from '../../core/platform/shapes';
 import { and, eq, inArray } from 'drizzle-orm';
 import { randomUUID } from 'node:crypto';
@@ -14,7 +15,7 @@ import { requireJob } from '../jobs';
 import { writeLog } from '../logbook';
 import { samplesOf } from '../custody';
 import { alreadyIn } from './look';
-import { isCard, join, recogniseFolder, clipViews } from '../cards';
+import { isCard, recogniseFolder, clipViews } from '../cards';
 import { joinPath } from '../platform/files/names';
 
 /** Clips or files stored by one statement. */

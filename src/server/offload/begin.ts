@@ -1,3 +1,4 @@
+import { join } from '../../core/platform/names';
 import { and, eq, inArray, isNull, sql } from 'drizzle-orm';
 import { randomUUID } from 'node:crypto';
 import type { Family } from '../../core/intake';
@@ -28,7 +29,7 @@ import type { InJob, Ports } from './ports';
 import { type Job, requireJob, keepIntake } from '../jobs';
 import { writeLog } from '../logbook';
 import { alreadyIn, checkChoices, storeCard } from '../intake';
-import { type LookedAt, cardOfClip, join, recogniseFolder, nameCard, cardStandsAt } from '../cards';
+import { type LookedAt, cardOfClip, recogniseFolder, nameCard, cardStandsAt } from '../cards';
 import { type Root, rootById } from '../places';
 import { access, constants, lstat } from '../platform/files/onDisk';
 

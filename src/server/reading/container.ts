@@ -200,6 +200,14 @@ async function pictureOf(track: InputVideoTrack, index: boolean): Promise<Opened
   };
 }
 
+class CutShort extends Error {
+  constructor(stated: number, there: number) {
+    super(
+      `it is cut short: of ${stated} bytes of sound that it states ${there} are there, the copy or the recording was not finished`,
+    );
+  }
+}
+
 /** Walks the chunks of a WAVE file; of RF64 (EBU Tech 3306) the real length is in `ds64`. */
 function readWave(disk: Disk, options: ContainerOptions): ContainerSays | null {
   const { size } = disk;
@@ -209,12 +217,16 @@ function readWave(disk: Disk, options: ContainerOptions): ContainerSays | null {
   for (let at = 12, n = 0; at + 8 <= size && n < 1000; n++) {
     const head = disk.part(at, 8);
     const [id, stated] = [head.latin(0, 4), head.u32(4, true)];
-    const length = id === 'data' && stated === 0xffffffff ? long : stated;
+    // A writer that cannot go back leaves all ones: the sound goes on to the end.
+    const length = id === 'data' && stated === 0xffffffff ? long || size - at - 8 : stated;
     const body = () => disk.part(at + 8, Math.min(length, MAX_CHUNK));
     if (id === 'ds64') long = body().u64(8, true);
     else if (id === 'fmt ') wave.format = readFormat(body());
-    else if (id === 'data') wave.dataBytes = Math.min(length, size - at - 8);
-    else if (id === 'bext') wave.bext = readBext(body());
+    else if (id === 'data') {
+      const there = size - at - 8;
+      if (length > there) throw new CutShort(length, there);
+      wave.dataBytes = length;
+    } else if (id === 'bext') wave.bext = readBext(body());
     else if (id === 'iXML') {
       const text = body();
       wave.ixml = text.text(0, text.length);
@@ -222,6 +234,7 @@ function readWave(disk: Disk, options: ContainerOptions): ContainerSays | null {
     at += 8 + length + (length % 2);
   }
   if (!wave.format) return null;
+  if (wave.dataBytes === 0) throw new Error('it states no sound: the recording was not finished');
   const node = wave.ixml ? parseXml(wave.ixml.trim()) : null;
   const says = statementsFromWave(
     { ...wave, format: wave.format },

@@ -1,6 +1,6 @@
 import { afterAll, beforeAll, expect, test } from '@jest/globals';
 import { execFileSync } from 'node:child_process';
-import { mkdtempSync, rmSync, statSync } from 'node:fs';
+import { mkdtempSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { chooseFacts, type FieldId, formatValue } from '../../core/facts';
@@ -89,4 +89,89 @@ test.each([
 ])('samples of a still: %s', async (name, format, depth, kind) => {
   const file = made(name, picture(), '-frames:v', '1', '-pix_fmt', format);
   expect(await facts(file, 'still', 'bitDepth', 'sampleFormat')).toEqual([depth, kind]);
+});
+
+const fault = async (file: string, kind: 'video' | 'sound' | 'still') => {
+  const { size, mtimeMs } = statSync(file);
+  return (
+    await readStatements(
+      { kind, files: [{ role: 'original', file, size, modified: mtimeMs }] },
+      { zoneMinutes: 0, stillsRate: 25 },
+    )
+  ).fault;
+};
+
+test('a sound recording that was cut short says so; one that states no length is read to its end', async () => {
+  const whole = made('whole.wav', 'sine=d=2:r=48000', '-c:a', 'pcm_s16le');
+  const bytes = readFileSync(whole);
+  const data = bytes.indexOf('data') + 4;
+  const write = (name: string, change: (b: Buffer) => Buffer) => {
+    const file = path.join(dir, name);
+    writeFileSync(file, change(Buffer.from(bytes)));
+    return file;
+  };
+  expect(
+    await fault(
+      write('cut.wav', (b) => b.subarray(0, 100_000)),
+      'sound',
+    ),
+  ).toBe(
+    `cut.wav cannot be read: it is cut short: of 192000 bytes of sound that it states ${100_000 - data - 4} are there, the copy or the recording was not finished`,
+  );
+  const streamed = write('streamed.wav', (b) => (b.writeUInt32LE(0xffffffff, data), b));
+  expect(await facts(streamed, 'sound', 'samples')).toEqual(['96000 samples']);
+  expect(
+    await fault(
+      write('none.wav', (b) => (b.writeUInt32LE(0, data), b)),
+      'sound',
+    ),
+  ).toBe('none.wav cannot be read: it states no sound: the recording was not finished');
+});
+
+test('an AVI that was cut short says so', async () => {
+  const whole = made('whole.avi', picture(), '-c:v', 'mjpeg');
+  expect(await fault(whole, 'video')).toBeNull();
+  const cut = path.join(dir, 'cut.avi');
+  writeFileSync(cut, readFileSync(whole).subarray(0, 50_000));
+  expect(await fault(cut, 'video')).toBe(
+    'cut.avi is cut short: it ends inside its data, the copy was not finished',
+  );
+});
+
+test.each<[string, 'video' | 'sound', Buffer, string]>([
+  [
+    'broken.mkv',
+    'video',
+    Buffer.concat([Buffer.from('1a45dfa3', 'hex'), Buffer.alloc(200, 7)]),
+    'it is damaged, or not what its name says',
+  ],
+  [
+    'broken.mp3',
+    'sound',
+    Buffer.from('ID3\x04\0\0\0\0\0\x0a', 'latin1'),
+    'its header makes no sense, it is damaged',
+  ],
+])('what is damaged says so in plain words: %s', async (name, kind, bytes, why) => {
+  const file = path.join(dir, name);
+  writeFileSync(file, bytes);
+  expect(await fault(file, kind)).toContain(`${name} cannot be read: ${why}`);
+});
+
+test('a still in JPEG XL is read, its depth and size stated', async () => {
+  const file = made('still.jxl', picture(), '-frames:v', '1', '-c:v', 'libjxl');
+  expect(await facts(file, 'still', 'width', 'height', 'bitDepth')).toEqual(['320 px', '180 px', '8 bit']);
+});
+
+test('bits of sound that was coded without loss', async () => {
+  const file = made(
+    'deep.flac',
+    'sine=d=1:r=48000',
+    '-c:a',
+    'flac',
+    '-sample_fmt',
+    's32',
+    '-bits_per_raw_sample',
+    '24',
+  );
+  expect(await facts(file, 'sound', 'audioBits', 'sampleRate')).toEqual(['24 bit', '48000 Hz']);
 });

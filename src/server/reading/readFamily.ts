@@ -14,7 +14,7 @@ import { readFirst } from './readPool';
 import { readTags, TAGS_UNREAD } from './tagReader';
 
 /** Counts up when reading finds more than before: what was read by an older one is read again. */
-export const READER = 3;
+export const READER = 4;
 
 /** The second pass: asks ffprobe and ExifTool for what the first could not read of that kind of file, and puts it in its place. */
 export async function readRest(clip: ClipOnDisk, options: ReadOptions, first: Reading): Promise<Reading> {
@@ -38,9 +38,11 @@ export async function readRest(clip: ClipOnDisk, options: ReadOptions, first: Re
   }
   if (first.rest.tags) {
     try {
-      const said = statementsFromTags(await readTags(original.file), {
+      const still = clip.kind === 'still' || clip.kind === 'stills';
+      const said = statementsFromTags(await readTags(original.file, still), {
         zoneMinutes: options.zoneMinutes,
-        kind: clip.kind === 'still' || clip.kind === 'stills' ? 'picture' : 'other',
+        kind: still ? 'picture' : 'other',
+        isRaw: isRawStill(original.file),
       });
       const have = new Set(reading.statements.filter((s) => s.source === 'tags').map((s) => s.field));
       reading.statements.push(...said.filter((s) => !have.has(s.field)));

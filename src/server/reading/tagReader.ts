@@ -30,16 +30,20 @@ async function start(): Promise<ExifTool> {
 
 const plainName = (file: DiskPath) => () => `file${/\.[A-Za-z0-9]{1,8}$/.exec(file)?.[0] ?? ''}`;
 
+/** Quoted numbers, so that "1.00" stays what it says; all places that tags are in, not only those that guidelines allow. */
+const ASKED = { plain: ['-json', '-api', 'StructFormat=JSONQ'], all: { useMWG: false } };
+
 /**
- * What ExifTool finds in a file, numbers as numbers. Throws Unreadable with its reason, also where it takes too long or dies; the next
+ * What ExifTool finds in a file, numbers without units. `toEnd` has it look behind the pictures of a still too. Throws Unreadable with its reason, also where it takes too long or dies; the next
  * file is read all the same. It is told files line by line, and so is given each under a plain name.
  */
-export async function readTags(file: DiskPath): Promise<TagOutput> {
+export async function readTags(file: DiskPath, toEnd = false): Promise<TagOutput> {
+  const plain = [...ASKED.plain, ...(toEnd ? [] : ['-fast'])];
   try {
     return await withPlainNames([file], plainName(file), async ({ folder, names: [name] }) => {
       tool ??= start();
       const tags = TagOutput.parse(
-        await (await tool).readRaw(joinPath(folder, name!), { readArgs: ['-json', '-n', '-fast'] }),
+        await (await tool).readRaw(joinPath(folder, name!), { readArgs: [...plain, '-n'], ...ASKED.all }),
       );
       if (typeof tags.Error === 'string') throw new Error(tags.Error);
       if (![...IN_WORDS, ...BY_STANDARD].some((t) => t in tags)) return tags;
@@ -47,10 +51,12 @@ export async function readTags(file: DiskPath): Promise<TagOutput> {
         await tool
       ).readRaw(joinPath(folder, name!), {
         readArgs: [
-          ...['-json', '-fast', '-G0'],
+          ...plain,
+          '-G0',
           ...IN_WORDS.map((t) => `-${t}`),
           ...BY_STANDARD.map((t) => `-EXIF:${t}#`),
         ],
+        ...ASKED.all,
       });
       return withWords(tags, TagOutput.parse(grouped));
     });

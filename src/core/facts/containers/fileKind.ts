@@ -46,6 +46,7 @@ const KINDS = {
   dpx: kind('dpx', 'picture', 'dpx', 'image2,dpx_pipe'),
   exr: kind('exr', 'picture', 'exr', 'image2,exr_pipe'),
   jp2: kind('jp2', 'picture', 'jp2', 'image2,j2k_pipe'),
+  jxl: kind('jxl', 'picture', 'jxl', 'image2,jpegxl_pipe'),
   webp: kind('webp', 'picture', 'webp', 'image2,webp_pipe'),
   bmp: kind('bmp', 'picture', 'bmp', 'image2,bmp_pipe'),
 } as const;
@@ -73,7 +74,7 @@ function isTransport(head: Bytes): boolean {
 /**
  * What a file is, by its first `HEAD` bytes; `null` for anything that is not known here. What a name says does not count.
  * Signatures by the formats' own descriptions: ISO/IEC 14496-12, SMPTE ST 377-1 (partition pack key), EBML (RFC 8794), RIFF, RF64
- * and BW64 (EBU Tech 3306, ITU-R BS.2088), ISO/IEC 13818-1, JPEG (ITU-T T.81), PNG, TIFF 6.0, SMPTE ST 268-1 (DPX), OpenEXR; all from memory.
+ * and BW64 (EBU Tech 3306, ITU-R BS.2088), ISO/IEC 13818-1, JPEG (ITU-T T.81), PNG, TIFF 6.0, SMPTE ST 268-1 (DPX), OpenEXR, JPEG XL (ISO/IEC 18181-2); all from memory.
  */
 export function kindOf(first: Uint8Array): FileKind | null {
   const head = new Bytes(first.subarray(0, HEAD));
@@ -107,6 +108,7 @@ export function kindOf(first: Uint8Array): FileKind | null {
   if (/^(?:SDPX|XPDS)$/.test(four)) return KINDS.dpx;
   if (four === 'v/1\x01') return KINDS.exr;
   if (latin(0, 12) === '\0\0\0\x0cjP  \r\n\x87\n') return KINDS.jp2;
+  if (latin(0, 12) === '\0\0\0\x0cJXL \r\n\x87\n' || latin(0, 2) === '\xff\x0a') return KINDS.jxl;
   if (latin(0, 2) === 'BM' && latin(6, 10) === '\0\0\0\0') return KINDS.bmp;
   if (latin(0, 3) === '\x1f\x07\x00') return KINDS.dv;
   return isTransport(head) ? KINDS.transport : null;
@@ -114,7 +116,7 @@ export function kindOf(first: Uint8Array): FileKind | null {
 
 /** Extensions of formats that are read here by their contents: a file of such a name that is nothing of the kind is damaged, or misnamed. */
 const READ_HERE =
-  /\.(?:mp4|m4v|mov|qt|3gp|3g2|mxf|avi|mkv|webm|mts|m2ts|ts|mpg|mpeg|m2v|vob|mod|dv|asf|wmv|flv|ogv|ogg|wav|bwf|w64|rf64|aiff?|flac|mp3|jpe?g|png|tiff?|dpx|exr|jp2|webp|bmp)$/i;
+  /\.(?:mp4|m4v|mov|qt|3gp|3g2|mxf|avi|mkv|webm|mts|m2ts|ts|mpg|mpeg|m2v|vob|mod|dv|asf|wmv|flv|ogv|ogg|wav|bwf|w64|rf64|aiff?|flac|mp3|jpe?g|png|tiff?|dpx|exr|jp2|jxl|webp|bmp)$/i;
 
 /** Whether a file's contents have to be of a kind that is known here, going by its name. Other formats that are on the list of file types are believed. */
 export const isReadHere = (name: string): boolean => READ_HERE.test(name);

@@ -46,7 +46,7 @@ export async function probe(file: DiskPath, options: { count?: boolean } = {}): 
     if (e instanceof ExecaError) {
       const why = e.timedOut
         ? `it took longer than ${probeLimits.milliseconds / 1000} s to read`
-        : lastWords(e.stderr);
+        : plainReason(lastWords(e.stderr));
       throw new Unreadable(`${name} cannot be read: ${why}`, {
         file,
         next: 'Copy it again from the card if you still have it.',
@@ -55,6 +55,14 @@ export async function probe(file: DiskPath, options: { count?: boolean } = {}): 
     throw e;
   }
 }
+
+/** FFmpeg's words for damage, in plain ones; its own where they say more. */
+const REASONS: readonly [RegExp, string][] = [
+  [/^End of file$/i, 'it ends before its first picture or sound'],
+  [/^Invalid argument$/i, 'its header makes no sense, it is damaged'],
+  [/^Invalid data found when processing input$/i, 'it is damaged, or not what its name says'],
+];
+const plainReason = (words: string): string => REASONS.find(([re]) => re.test(words))?.[1] ?? words;
 
 /** `null` for what is no JSON. */
 function parseJson(text: string): unknown {
@@ -78,10 +86,12 @@ export async function headOnDisk(file: DiskPath): Promise<Buffer> {
 /** What a file is by its first bytes; `null` for no kind that is known. */
 export const kindOnDisk = async (file: DiskPath): Promise<FileKind | null> => kindOf(await headOnDisk(file));
 
+const CUT = 'is cut short: it ends inside its data, the copy was not finished';
+
 /**
  * A quick look at a file whose name says video, without reading it all: is it that, and is it whole? `null` where
  * nothing is wrong, or where nothing here knows its format; else what is, in words. MP4 and MOV are boxes of stated lengths (ISO/IEC 14496-12): a last box that
- * reaches past the end, or no `moov`, means a copy cut short.
+ * reaches past the end, or no `moov`, means a copy cut short; so does an AVI that states more than there is.
  */
 export async function sniff(
   file: DiskPath,
@@ -98,6 +108,9 @@ export async function sniff(
         footage: false,
         fault: `${kind ? `is ${kind.holds === 'sound' ? 'sound' : 'a picture'}` : noKind(start)}, not video, whatever its name says`,
       };
+    // RIFF states its length behind its name; a second part of a long file has one of its own. All zeros were never put right.
+    const stated = start.length >= 8 ? start.readUInt32LE(4) + 8 : 0;
+    if (kind.id === 'avi' && stated !== 8 && stated > size + 1) return { footage: true, fault: CUT };
     if (kind.id !== 'boxes') return null;
     const head = Buffer.alloc(16);
     let at = 0;
@@ -111,8 +124,7 @@ export async function sniff(
       if (length === 0) length = size - at;
       if (length < 8) break;
       if (kind === 'moov') moov = true;
-      if (at + length > size)
-        return { footage: true, fault: 'is cut short: it ends inside its data, the copy was not finished' };
+      if (at + length > size) return { footage: true, fault: CUT };
       at += length;
     }
     return moov
