@@ -2,7 +2,7 @@ import { execa } from 'execa';
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
-import { chooseFacts, count, rateOf } from '../src/core/facts/facts';
+import { sourceOf } from '../src/server/proxies/source';
 import { statementsFromProbe } from '../src/core/facts/probe';
 import { provePair } from '../src/core/proxies/prove';
 import { LIGHT } from '../src/core/proxies/recipe';
@@ -49,24 +49,12 @@ for (const [i, from] of clips.entries()) {
   begun = performance.now();
   const output = await probe(from);
   const statements = statementsFromProbe(output, { zoneMinutes: 0 });
-  const facts = chooseFacts(statements);
   const original = pairFactsOf(statements);
   const to = path.join(dir, `${i}-ours.mp4`);
-  await makeProxy(
-    from,
-    to,
-    LIGHT,
-    {
-      width: count(facts, 'width')!,
-      height: count(facts, 'height')!,
-      rate: rateOf(facts)!,
-      frames: original.frames!,
-      start: original.start,
-      audio: audioStreams(output),
-      colour: { range: null, primaries: null, transfer: null, matrix: null },
-    },
-    { signal: new AbortController().signal, onProgress: () => undefined },
-  );
+  await makeProxy([from], to, LIGHT, sourceOf(statements, [audioStreams(output)])!, {
+    signal: new AbortController().signal,
+    onProgress: () => undefined,
+  });
   if (provePair(original, await proxyFacts(to)).state !== 'proven') throw new Error(`${from} was not proven`);
   ours += performance.now() - begun;
 }

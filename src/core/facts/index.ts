@@ -24,7 +24,7 @@ export { Bytes, decodeText } from './containers/bytes';
 export { type FileKind, HEAD, isReadHere, kindOf, NO_KIND_KNOWN, noKind } from './containers/fileKind';
 export { readMatroska } from './containers/matroska';
 export { type Wave, readBext, readFormat } from './containers/wave';
-export { chooseFacts, contradicts, count, factsOf, rateOf, startOf, text } from './facts';
+export { chooseFacts, contradicts, count, factsOf, numberIn, rateOf, startOf, text } from './facts';
 export { FieldSet, FieldSetFile } from './fieldSets';
 export { readFlightLog, statementsFromFlightLog } from './flightLog';
 export { ixmlRate, statementsFromIxml } from './ixml';

@@ -88,12 +88,15 @@ const NV: Record<string, { chroma: string; bitDepth: number }> = {
   '20': { chroma: '4:2:2', bitDepth: 10 },
 };
 
+/** Pixel formats of red, green and blue: H.273 calls their matrix identity, FFmpeg "gbr". */
+const RGB = /^(?:gbr|rgb|bgr|argb|abgr|0rgb|0bgr|x2rgb|x2bgr|pal8)/;
+
 /** Chroma sampling and bit depth from a pixel format's name ("yuv422p10le"); `null` each where the name does not tell. */
 export function pixelFormat(name: string): { chroma: string | null; bitDepth: number | null } {
   const plain = name.replace(/(?:le|be)$/, '');
   const grey = /^(?:gray|ya|mono)f?(\d{1,2})?/.exec(plain);
   if (grey) return { chroma: '4:0:0', bitDepth: /^mono/.test(plain) ? 1 : Number(grey[1] ?? 8) };
-  if (/^(?:gbr|rgb|bgr|argb|abgr|0rgb|0bgr|x2rgb|x2bgr|pal8)/.test(plain)) {
+  if (RGB.test(plain)) {
     // Planes say the bits of a sample ("gbrp10"), packed ones those of a pixel ("rgb48", "rgba64"), but for float ("rgbaf16").
     const planes = /pf?(\d{1,2})$/.exec(plain)?.[1] ?? /f(\d{1,2})$/.exec(plain)?.[1];
     const packed = PACKED[/\d{2}$/.exec(plain)?.[0] ?? ''];
@@ -243,7 +246,7 @@ function sayPicture(said: Said, video: ProbeStream, rate: Rate | null): void {
   said
     .text('primaries', known(video.color_primaries))
     .text('transfer', known(video.color_transfer))
-    .text('matrix', known(video.color_space));
+    .text('matrix', known(video.color_space) ?? (RGB.test(video.pix_fmt ?? '') ? 'gbr' : null));
   said.text('reel', video.tags?.reel_name);
   for (const d of video.side_data_list ?? []) {
     said.count('maxCll', d.max_content || null).count('maxFall', d.max_average || null);

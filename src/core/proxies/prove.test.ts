@@ -1,7 +1,7 @@
 import { describe, expect, test } from '@jest/globals';
 import { rate } from '../platform/timecode/rate';
 import { parseTimecode } from '../platform/timecode/timecode';
-import { type PairFacts, pairReason, provePair } from './prove';
+import { type PairFacts, pairReason, partsAsOne, provePair } from './prove';
 
 const facts = (extra: Partial<PairFacts> = {}): PairFacts => ({
   frames: 100,
@@ -65,4 +65,35 @@ describe('provePair', () => {
       'mismatched',
     );
   });
+});
+
+describe('a rate that varies', () => {
+  const times = [0, 0.033, 0.1, 0.134];
+  const of = (extra: Partial<PairFacts>) => facts({ frames: 4, times, ...extra });
+
+  test('is proven by the times of all frames, whatever the averages are', () => {
+    const p = provePair(of({}), of({ rate: rate(30), times: [0, 0.0331, 0.1, 0.134] }));
+    expect(p.state).toBe('proven');
+    expect(p.checks.map((c) => c.what)).toEqual(['frames', 'times', 'start', 'channels']);
+  });
+
+  test('the first frame that is late is named; of evenly spaced ones most are', () => {
+    const p = provePair(of({}), of({ times: [0, 0.045, 0.09, 0.134] }));
+    expect(p.state).toBe('mismatched');
+    expect(pairReason(p.checks)).toBe('frame times: original frame 2 at 0.033 s, proxy frame 2 at 0.045 s');
+    expect(pairReason(provePair(of({}), of({ times: times.slice(0, 3) })).checks)).toBe(
+      'frame times: original frame 4 at 0.134 s, proxy frame 4 at no time',
+    );
+    expect(provePair(of({}), of({ times: [...times, 0.2] })).state).toBe('mismatched');
+    expect(provePair(of({}), facts({ frames: 4 })).state).toBe('unproven');
+  });
+});
+
+test('proxies of chapters count as one with the take', () => {
+  const take = facts({ frames: 300 });
+  const parts = [facts(), facts({ start: null }), facts({ start: null })];
+  expect(provePair(take, partsAsOne(parts)).state).toBe('proven');
+  expect(provePair(take, partsAsOne(parts.slice(1))).state).toBe('mismatched');
+  expect(provePair(take, partsAsOne([facts(), facts({ frames: null }), facts()])).state).toBe('unproven');
+  expect(partsAsOne([])).toEqual({ frames: null, rate: null, start: null, channels: null });
 });

@@ -8,6 +8,8 @@ export const PairFacts = z.object({
   rate: Rate.nullable(),
   start: Timecode.nullable(),
   channels: z.int().nullable(),
+  /** When each frame is shown, seconds from the first, of a clip whose rate varies. */
+  times: z.array(z.number()).optional(),
 });
 export type PairFacts = z.infer<typeof PairFacts>;
 
@@ -22,7 +24,7 @@ export const PAIR_WORDS: Record<PairState, string> = {
 };
 
 export const PairCheck = z.object({
-  what: z.enum(['frames', 'rate', 'start', 'duration', 'channels']),
+  what: z.enum(['frames', 'rate', 'start', 'duration', 'times', 'channels']),
   result: z.enum(['same', 'differs', 'unknown']),
   /** As shown to the person. */
   original: z.string(),
@@ -35,15 +37,33 @@ export const CHECK_WORDS: Record<PairCheck['what'], string> = {
   rate: 'frame rate',
   start: 'start timecode',
   duration: 'duration',
+  times: 'frame times',
   channels: 'audio channels',
 };
 
 const seconds = (f: PairFacts): number | null =>
   f.frames === null || !f.rate ? null : (f.frames * f.rate.den) / f.rate.num;
 
+/** The facts of a take whose parts follow each other: frames and times of all, the rest of the first. */
+export function partsAsOne(parts: readonly PairFacts[]): PairFacts {
+  const [first, ...further] = parts;
+  if (!first) return { frames: null, rate: null, start: null, channels: null };
+  return further.reduce<PairFacts>(
+    (sum, p) => ({
+      ...sum,
+      frames: sum.frames === null || p.frames === null ? null : sum.frames + p.frames,
+      rate: sum.rate && p.rate && sameRate(sum.rate, p.rate) ? sum.rate : null,
+      channels: sum.channels === p.channels ? sum.channels : null,
+      times: undefined,
+    }),
+    first,
+  );
+}
+
 /**
  * Compares an original with its proxy. Proven where all five agree; mismatched where any differs; unproven where none
- * differs but something is not stated. Durations agree within half a frame of the original.
+ * differs but something is not stated. Durations agree within half a frame of the original. Where the original's rate varies, the times of all frames
+ * take the place of rate and duration, which are averages there: each agrees to a millisecond.
  */
 export function provePair(
   original: PairFacts,
@@ -51,17 +71,24 @@ export function provePair(
 ): { state: 'proven' | 'unproven' | 'mismatched'; checks: PairCheck[] } {
   const [so, sp] = [seconds(original), seconds(proxy)];
   const half = original.rate ? original.rate.den / original.rate.num / 2 : 0;
+  const { times } = original;
   const checks = [
     check('frames', original.frames, proxy.frames, (a, b) => a === b, String),
-    check('rate', original.rate, proxy.rate, sameRate, formatRate),
+    times
+      ? timesCheck(times, proxy.times ?? null)
+      : check('rate', original.rate, proxy.rate, sameRate, formatRate),
     check('start', original.start, proxy.start, sameAddress, formatTimecode),
-    check(
-      'duration',
-      so,
-      sp,
-      (a, b) => Math.abs(a - b) <= half,
-      (s) => `${s.toFixed(2)} s`,
-    ),
+    ...(times
+      ? []
+      : [
+          check(
+            'duration',
+            so,
+            sp,
+            (a, b) => Math.abs(a - b) <= half,
+            (s) => `${s.toFixed(2)} s`,
+          ),
+        ]),
     check('channels', original.channels, proxy.channels, (a, b) => a === b, String),
   ];
   const state = checks.some((c) => c.result === 'differs')
@@ -70,6 +97,23 @@ export function provePair(
       ? 'proven'
       : 'unproven';
   return { state, checks };
+}
+
+/** The times of all frames, or the first that differs. */
+function timesCheck(original: readonly number[], proxy: readonly number[] | null): PairCheck {
+  const at = proxy ? original.findIndex((t, i) => !(Math.abs(t - (proxy[i] ?? Infinity)) <= 0.001)) : -1;
+  const show = (times: readonly number[] | null): string =>
+    times === null
+      ? 'not stated'
+      : at < 0
+        ? `${times.length} frames to ${(times.at(-1) ?? 0).toFixed(3)} s`
+        : `frame ${at + 1} at ${times[at] === undefined ? 'no time' : `${times[at].toFixed(3)} s`}`;
+  return {
+    what: 'times',
+    result: proxy === null ? 'unknown' : at < 0 && original.length === proxy.length ? 'same' : 'differs',
+    original: show(original),
+    proxy: show(proxy),
+  };
 }
 
 function check<T>(

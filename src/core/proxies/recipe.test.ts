@@ -1,7 +1,16 @@
 import { describe, expect, test } from '@jest/globals';
 import { rate } from '../platform/timecode/rate';
 import { parseTimecode } from '../platform/timecode/timecode';
-import { browserPlays, estimate, fitSize, LIGHT, needsProxy, proxyArguments } from './recipe';
+import {
+  browserPlays,
+  estimate,
+  changesOf,
+  fitSize,
+  LIGHT,
+  needsProxy,
+  proxyArguments,
+  type ProxySource,
+} from './recipe';
 
 describe('fitSize', () => {
   test.each([
@@ -19,14 +28,16 @@ describe('fitSize', () => {
 });
 
 describe('proxyArguments', () => {
-  const source = {
-    width: 3840,
-    height: 2160,
+  const source: ProxySource = {
+    pixelAspect: 1,
+    rotation: 0,
+    scan: 'progressive',
+    varies: false,
     rate: rate(30000, 1001),
     frames: 300,
     start: parseTimecode('01:00:00;00', rate(30000, 1001)),
-    audio: [1, 1, 4],
-    colour: { range: 'full' as const, primaries: 'bt2020', transfer: null, matrix: 'bt2020nc' },
+    audio: [[1, 1, 4]],
+    colour: { range: 'full', primaries: 'bt2020', transfer: null, matrix: 'bt2020nc' },
   };
   const args = proxyArguments(LIGHT, source, ['-fps_mode', 'passthrough']);
   const after = (flag: string) => args[args.indexOf(flag) + 1];
@@ -35,7 +46,7 @@ describe('proxyArguments', () => {
     expect(after('-fps_mode')).toBe('passthrough');
     expect(after('-enc_time_base')).toBe('1001/30000');
     expect(after('-timecode')).toBe('01:00:00;00');
-    expect(after('-filter:a:2')).toBe('aformat=channel_layouts=4.0');
+    expect(after('-filter:a:2')).toBe('pan=4.0|c0=c0|c1=c1|c2=c2|c3=c3');
     expect(after('-b:a:2')).toBe('384000');
   });
 
@@ -44,6 +55,38 @@ describe('proxyArguments', () => {
     expect(after('-color_range')).toBe('pc');
     expect(after('-color_primaries')).toBe('bt2020');
     expect(args).not.toContain('-color_trc');
+  });
+
+  test('of six and more channels each stream becomes pairs: none is put where only bass is kept', () => {
+    const many = proxyArguments(LIGHT, { ...source, audio: [[7], [2]] }, []);
+    const pairs = many.flatMap((a, i) => (a === '-map' ? [`${many[i + 1]} ${many[i + 3] ?? ''}`] : []));
+    expect(pairs.slice(1)).toEqual([
+      '0:a:0 pan=stereo|c0=c0|c1=c1',
+      '0:a:0 pan=stereo|c0=c2|c1=c3',
+      '0:a:0 pan=stereo|c0=c4|c1=c5',
+      '0:a:0 pan=mono|c0=c6',
+      '1:a:0 pan=stereo|c0=c0|c1=c1',
+    ]);
+  });
+
+  test('what is otherwise in the proxy is said', () => {
+    expect(changesOf(LIGHT, source)).toEqual([]);
+    const odd: ProxySource = {
+      ...source,
+      pixelAspect: 64 / 45,
+      rotation: 270,
+      scan: 'top',
+      audio: [[12]],
+      colour: { ...source.colour, matrix: 'gbr' },
+    };
+    expect(changesOf(LIGHT, odd)).toEqual([
+      'deinterlaced',
+      'turned by 270°',
+      'pixels made square',
+      'RGB made Y′CbCr',
+      'audio channels in pairs',
+    ]);
+    expect(changesOf({ ...LIGHT, interlaced: 'kept' }, { ...source, scan: 'top' })).toEqual([]);
   });
 
   test('without a timecode none is written', () => {

@@ -12,6 +12,8 @@ export const Recipe = z.object({
   quality: z.int().min(0).max(51),
   /** Bits a second for each audio channel. */
   audioBitRate: z.int().positive(),
+  /** What becomes of the fields of an interlaced picture: each two made one frame, or both kept. */
+  interlaced: z.enum(['deinterlaced', 'kept']),
 });
 export type Recipe = z.infer<typeof Recipe>;
 
@@ -22,6 +24,7 @@ export const LIGHT: Recipe = {
   box: { width: 960, height: 540 },
   quality: 23,
   audioBitRate: 96_000,
+  interlaced: 'deinterlaced',
 };
 
 /** Frame size within a box: shape kept, never enlarged, both sides even as 4:2:0 needs, at least 2. */
@@ -36,13 +39,19 @@ export function fitSize(
 }
 
 export interface ProxySource {
-  width: number;
-  height: number;
+  /** Width of a pixel by its height. */
+  pixelAspect: number;
+  /** How far the picture is turned when shown, degrees clockwise. */
+  rotation: number;
+  /** Which field comes first, of an interlaced picture; `null` where it is not stated whether it is one. */
+  scan: 'progressive' | 'top' | 'bottom' | null;
   rate: Rate;
+  /** Whether frames follow each other at uneven times. */
+  varies: boolean;
   frames: number;
   start: Timecode | null;
-  /** Channels of each audio stream, in order. */
-  audio: readonly number[];
+  /** Channels of each audio stream, in order, by file: the picture's own first, then those of sound that is apart. */
+  audio: readonly (readonly number[])[];
   /** Colour tags as the original carries them; `null` where it has none. */
   colour: {
     range: 'full' | 'limited' | null;
@@ -52,39 +61,81 @@ export interface ProxySource {
   };
 }
 
-/** Names of channel layouts the AAC encoder takes, by channel count (ISO/IEC 14496-3 channel configurations, from memory). */
-const LAYOUT: Record<number, string> = {
-  1: 'mono',
-  2: 'stereo',
-  3: '3.0',
-  4: '4.0',
-  5: '5.0',
-  6: '5.1',
-  8: '7.1',
-};
+/**
+ * Layouts the AAC encoder takes, by channel count (ISO/IEC 14496-3 channel configurations, from memory). Those with more channels have one
+ * for low frequencies, of which the encoder keeps nothing but bass: a recorder's channels are never put there.
+ */
+const LAYOUT = ['', 'mono', 'stereo', '3.0', '4.0', '5.0'] as const;
+
+/** A stream's channels as the proxy's streams have them: all in one, or in pairs where one would not keep them all. */
+function groupsOf(channels: number): number[][] {
+  const all = Array.from({ length: channels }, (_, i) => i);
+  if (channels < LAYOUT.length) return [all];
+  return Array.from({ length: Math.ceil(channels / 2) }, (_, i) => all.slice(2 * i, 2 * i + 2));
+}
+
+/** H.273 calls the matrix of RGB "identity"; FFmpeg calls it "gbr". */
+const isRgb = (s: ProxySource): boolean => s.colour.matrix === 'gbr' || s.colour.matrix === 'rgb';
+
+/** `fitSize` in FFmpeg's own words, of the picture as it comes: its shape is kept whatever was read of it. */
+function fitted({ width, height }: Recipe['box']): string {
+  const even = (side: string) => `'max(2,2*round(${side}*min(1,min(${width}/(iw*sar),${height}/ih))/2))'`;
+  return `w=${even('iw*sar')}:h=${even('ih')}`;
+}
+
+/** What is otherwise in a proxy than in its original, in words. */
+export function changesOf(recipe: Recipe, s: ProxySource): string[] {
+  return [
+    ...(isInterlaced(s) && recipe.interlaced === 'deinterlaced' ? ['deinterlaced'] : []),
+    ...(s.rotation === 0 ? [] : [`turned by ${s.rotation}°`]),
+    ...(s.pixelAspect === 1 ? [] : ['pixels made square']),
+    ...(isRgb(s) ? ['RGB made Y′CbCr'] : []),
+    ...(s.audio.flat().some((n) => n >= LAYOUT.length) ? ['audio channels in pairs'] : []),
+  ];
+}
+
+const isInterlaced = (s: ProxySource): boolean => s.scan === 'top' || s.scan === 'bottom';
+
+/** Ticks a second of a proxy whose frames come at uneven times. */
+const FINE = 90_000;
 
 /**
  * FFmpeg's arguments for a proxy, input and output left out. Every frame is kept as it is (`keepFrames`: FFmpeg's own option
- * to drop and double none, which has two names), colour tags and range are carried across unchanged, and the start timecode goes into a timecode track.
+ * to drop and double none, which has two names), colour tags and range are carried across (RGB becomes limited Y′CbCr by BT.709), and the
+ * start timecode goes into a timecode track. FFmpeg turns the picture as it is to be shown before it comes to these filters.
  */
 export function proxyArguments(recipe: Recipe, source: ProxySource, keepFrames: readonly string[]): string[] {
-  const { width, height } = fitSize(source.width, source.height, recipe.box);
-  const range = source.colour.range === 'full' ? 'full' : 'limited';
-  const matrix = source.colour.matrix;
+  const rgb = isRgb(source);
+  const range = source.colour.range === 'full' && !rgb ? 'full' : 'limited';
+  const matrix = rgb ? 'bt709' : source.colour.matrix;
+  const kept = isInterlaced(source) && recipe.interlaced === 'kept';
+  const fields =
+    source.scan === 'progressive' || kept
+      ? []
+      : [
+          source.scan === null
+            ? 'bwdif=mode=send_frame:deint=interlaced'
+            : `bwdif=mode=send_frame:parity=${source.scan === 'top' ? 'tff' : 'bff'}:deint=all`,
+        ];
+  const levels = rgb ? `out_color_matrix=bt709:out_range=${range}` : `in_range=${range}:out_range=${range}`;
   const args = [
     '-map',
     '0:v:0',
-    '-map',
-    '0:a?',
     '-map_metadata',
     '-1',
     '-map_chapters',
     '-1',
     '-vf',
-    `scale=${width}:${height}:flags=bicubic:in_range=${range}:out_range=${range},setsar=1,format=yuv420p`,
+    [
+      ...fields,
+      `setsar=${source.rotation % 180 === 0 ? source.pixelAspect : 1 / source.pixelAspect}`,
+      `scale=${fitted(recipe.box)}:flags=bicubic:${levels}${kept ? ':interl=1' : ''}`,
+      'setsar=1',
+      'format=yuv420p',
+    ].join(','),
     ...keepFrames,
     '-enc_time_base',
-    `${source.rate.den}/${source.rate.num}`,
+    source.varies ? `1/${FINE}` : `${source.rate.den}/${source.rate.num}`,
     '-c:v',
     'libx264',
     '-preset',
@@ -93,6 +144,7 @@ export function proxyArguments(recipe: Recipe, source: ProxySource, keepFrames: 
     String(recipe.quality),
     '-profile:v',
     'high',
+    ...(kept ? ['-flags', '+ilme+ildct', '-x264opts', source.scan === 'top' ? 'tff=1' : 'bff=1'] : []),
     '-g',
     String(Math.max(1, Math.round(source.rate.num / source.rate.den / 2))),
     '-color_range',
@@ -101,13 +153,20 @@ export function proxyArguments(recipe: Recipe, source: ProxySource, keepFrames: 
     ...(source.colour.transfer ? ['-color_trc', source.colour.transfer] : []),
     ...(matrix ? ['-colorspace', matrix] : []),
     '-video_track_timescale',
-    String(source.rate.num * (source.rate.num < 1000 ? 1000 : 1)),
+    String(source.varies ? FINE : source.rate.num * (source.rate.num < 1000 ? 1000 : 1)),
   ];
-  source.audio.forEach((channels, i) => {
-    const layout = LAYOUT[channels];
-    args.push(`-c:a:${i}`, 'aac', `-b:a:${i}`, String(recipe.audioBitRate * channels));
-    if (layout) args.push(`-filter:a:${i}`, `aformat=channel_layouts=${layout}`);
-  });
+  let out = 0;
+  source.audio.forEach((streams, file) =>
+    streams.forEach((channels, stream) => {
+      for (const group of groupsOf(channels)) {
+        // Channel by channel: a layout that is another by name must not be mixed into this one.
+        const pan = [LAYOUT[group.length], ...group.map((from, to) => `c${to}=c${from}`)].join('|');
+        args.push('-map', `${file}:a:${stream}`, `-filter:a:${out}`, `pan=${pan}`, `-c:a:${out}`, 'aac');
+        args.push(`-b:a:${out}`, String(recipe.audioBitRate * group.length));
+        out++;
+      }
+    }),
+  );
   if (source.start) args.push('-timecode', formatTimecode(source.start));
   return [...args, '-write_tmcd', source.start ? '1' : '0', '-movflags', '+faststart', '-f', 'mp4'];
 }

@@ -8,6 +8,8 @@ export const PairView = z.object({
   checks: z.array(PairCheck),
   file: z.string().nullable(),
   made: z.boolean(),
+  /** What is otherwise in a proxy made here than in its original, in words. */
+  changes: z.array(z.string()),
 });
 export type PairView = z.infer<typeof PairView>;
 
@@ -36,6 +38,7 @@ export const ProxiesView = z.object({
       card: z.string(),
       state: PairState,
       made: z.boolean(),
+      changes: z.array(z.string()),
       reason: z.string(),
       checks: z.array(PairCheck),
       checkedAt: z.string().nullable(),

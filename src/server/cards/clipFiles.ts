@@ -3,6 +3,7 @@ import { chooseFacts, rateOf } from '../../core/facts';
 import { placeOf } from './onCard';
 import { clips, files } from './tables';
 import { pairs } from '../proxies/tables';
+import type { DiskPath } from '../../core/platform/names';
 import { NotFound } from '../platform/errors';
 import type { Footage } from '../platform/media/input';
 import type { InJob, Ports } from './ports';
@@ -69,6 +70,20 @@ export async function clipFootage(
   if (found.length === 1) return found[0]!;
   const stated = (await statementsOf(runtime.db, [clip])).get(clip) ?? [];
   return { kind: row.kind, files: found, rate: rateOf(chooseFacts(stated)) };
+}
+
+/** The files that a clip's sound is apart in, in the order of their names. */
+export async function soundsOf(runtime: Pick<InJob, 'db'>, clip: string): Promise<DiskPath[]> {
+  const rows = await runtime.db
+    .select()
+    .from(files)
+    .where(and(eq(files.clip, clip), eq(files.role, 'sound')));
+  const roots = new Map((await listRoots(runtime)).map((r) => [r.id, r]));
+  return Promise.all(
+    rows
+      .sort((a, b) => a.path.localeCompare(b.path, 'en', { numeric: true }))
+      .map((f) => placeOf(roots.get(f.root)!, f)),
+  );
 }
 
 /**

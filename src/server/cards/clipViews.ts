@@ -110,12 +110,13 @@ function pairOf(all: Everything, family: readonly FileRow[]): PairView {
         (a.file.role === 'proxy' ? -1 : 1),
     );
   const best = found[0];
-  if (!best) return { state: 'missing', checks: [], file: null, made: false };
+  if (!best) return { state: 'missing', checks: [], file: null, made: false, changes: [] };
   return {
     state: best.pair?.state ?? 'unproven',
     checks: best.pair?.checks ?? [],
     file: best.file.id,
     made: best.file.role === 'proxy',
+    changes: best.pair?.changes ?? [],
   };
 }
 

@@ -1,6 +1,6 @@
 // What other rooms use of this one.
 export { addWork } from './addWork';
-export { clipFile, originalOf, withFile } from './clipFiles';
+export { clipFile, clipFootage, originalOf, soundsOf, withFile } from './clipFiles';
 export { clipName, splitPath } from './clipName';
 export { type Everything, LISTED, clipView, clipViews, everything, inOrder, viewsOf } from './clipViews';
 export { type FileRow, byClip } from './families';

@@ -121,7 +121,7 @@ test('it is a clip, read as far as it says, named and placed; what is damaged sa
 
   const pairs = (await proxiesView(s.runtime)).pairs;
   expect(pairs.find((p) => p.clip === views.get('QUAY0003')!.id)!.reason).toBe(
-    'none can be made: its rate or length is not known here',
+    'none can be made: this machine has no decoder for it',
   );
   const request = {
     convention: DEFAULT_CONVENTION,

@@ -1,8 +1,8 @@
 import { and, eq } from 'drizzle-orm';
 import { randomUUID } from 'node:crypto';
-import { chooseFacts, count, rateOf, text } from '../../core/facts';
 import { type PairFacts, pairReason, provePair } from '../../core/proxies/prove';
-import { LIGHT, type ProxySource } from '../../core/proxies/recipe';
+import { changesOf, LIGHT } from '../../core/proxies/recipe';
+import { sourceOf } from './source';
 import { clips, files } from '../cards/tables';
 import { pairs } from './tables';
 import { Clash, NotFound, Refused, Unreadable } from '../platform/errors';
@@ -14,8 +14,10 @@ import { makeProxy } from './proxy';
 import type { InJob, Ports } from './ports';
 import { requireJob } from '../jobs';
 import { proxyPlace } from './place';
-import { originalOf, statementsOf, withFile, standsNew } from '../cards';
-import { pairFactsOf, proxyFacts } from './provePairs';
+import { clipFootage, originalOf, soundsOf, statementsOf, withFile, standsNew } from '../cards';
+import { audioStreams } from '../reading';
+import { probe } from '../platform/media/probe';
+import { proxyFacts, wantedOf } from './provePairs';
 import { rootById } from '../places';
 import { joinPath } from '../platform/files/names';
 import { mkdir, open, namesIn, readText, rm } from '../platform/files/onDisk';
@@ -38,31 +40,12 @@ export async function makeOneProxy(
       next: 'Read it first.',
     });
   const stated = (await statementsOf(runtime.db, [clip])).get(clip) ?? [];
-  const facts = chooseFacts(stated);
-  const [rate, frames, width, height] = [
-    rateOf(facts),
-    count(facts, 'frames'),
-    count(facts, 'width'),
-    count(facts, 'height'),
-  ];
-  if (!rate || !frames || !width || !height)
-    throw new Unreadable(`${row.original} states no rate, length or size.`);
-  const wanted = pairFactsOf(stated);
-  const range = text(facts, 'range');
-  const source: ProxySource = {
-    width,
-    height,
-    rate,
-    frames,
-    start: wanted.start,
-    audio: row.audio,
-    colour: {
-      range: range === 'full' ? 'full' : range === 'limited' ? 'limited' : null,
-      primaries: text(facts, 'primaries'),
-      transfer: text(facts, 'transfer'),
-      matrix: text(facts, 'matrix'),
-    },
-  };
+  const sounds = await soundsOf(runtime, clip);
+  const apart = await Promise.all(sounds.map(async (f) => audioStreams(await probe(f))));
+  const own = row.audio.slice(0, row.audio.length - apart.flat().length);
+  const source = sourceOf(stated, [own, ...apart]);
+  if (!source) throw new Unreadable(`${row.original} states no rate or length.`);
+  const wanted = await wantedOf(stated, await clipFootage(runtime, clip));
   const folder = await makingFolder(runtime);
   await mkdir(folder);
   // A name of its own for every attempt: an FFmpeg left over from a killed server cannot write into this one.
@@ -70,7 +53,7 @@ export async function makeOneProxy(
   try {
     const { speed } = await withFile(runtime, clip, 'original', async (file) => {
       await rm(part, { force: true });
-      return makeProxy(file, part, LIGHT, source, {
+      return makeProxy([file, ...(await soundsOf(runtime, clip))], part, LIGHT, source, {
         signal,
         onProgress: (p) => progress(p.done, 1, p.speed),
       });
@@ -78,13 +61,15 @@ export async function makeOneProxy(
     const handle = await open(part, 'r+');
     await handle.sync();
     await handle.close();
-    const proof = provePair(wanted, await proxyFacts(part));
+    const proof = provePair(wanted, await proxyFacts(part, source.varies));
     if (proof.state === 'mismatched')
       throw new Unreadable(
         `The proxy of ${row.original} does not match and was thrown away: ${pairReason(proof.checks)}`,
       );
     signal.throwIfAborted();
-    await runtime.exclusively(() => nameProxy(runtime, row, part, wanted, proof));
+    await runtime.exclusively(() =>
+      nameProxy(runtime, row, part, wanted, { ...proof, changes: changesOf(LIGHT, source) }),
+    );
     return { speed };
   } finally {
     await rm(part, { force: true });
@@ -97,7 +82,7 @@ async function nameProxy(
   clip: typeof clips.$inferSelect,
   part: string,
   wanted: PairFacts,
-  proof: ReturnType<typeof provePair>,
+  pair: ReturnType<typeof provePair> & { changes: string[] },
 ): Promise<void> {
   const [old] = await runtime.db
     .select()
@@ -109,13 +94,17 @@ async function nameProxy(
   const to = await resolveIn(await rootById(runtime, 'proxies'), place);
   await renameExclusively(part, to).catch(async (e: unknown) => {
     // A server killed between naming a proxy and storing it leaves a whole, proven proxy there: that one is taken.
-    if (!(e instanceof Clash) || provePair(wanted, await proxyFacts(to)).state !== 'proven') throw e;
+    if (
+      !(e instanceof Clash) ||
+      provePair(wanted, await proxyFacts(to, wanted.times !== undefined)).state !== 'proven'
+    )
+      throw e;
   });
   const id = randomUUID();
   const stat = await modifiedOf(to);
   await runtime.db.transaction(async (tx) => {
     await standsNew(tx, { id, clip: clip.id, role: 'proxy', root: 'proxies', path: place, ...stat });
-    await tx.insert(pairs).values({ file: id, clip: clip.id, ...proof, checkedAt: new Date() });
+    await tx.insert(pairs).values({ file: id, clip: clip.id, ...pair, checkedAt: new Date() });
   });
 }
 

@@ -8,16 +8,27 @@ import {
   statementsFromProbe,
   type Statement,
 } from '../../core/facts';
-import { type PairFacts, provePair } from '../../core/proxies/prove';
+import { type PairFacts, partsAsOne, provePair } from '../../core/proxies/prove';
+import { varies } from './source';
 import { clips, files } from '../cards/tables';
 import { pairs } from './tables';
 import { messageOf } from '../platform/errors';
 import { resolveIn } from '../platform/files/paths';
-import { probe } from '../platform/media/probe';
-import { statementsOf } from '../cards';
+import type { Footage } from '../platform/media/input';
+import { frameTimes, probe } from '../platform/media/probe';
+import { clipFootage, statementsOf } from '../cards';
 import type { InJob } from './ports';
 import { alone, type TaskContext } from '../platform/work/context';
 import { rootById } from '../places';
+
+/** What a clip's proxies are proven by: its facts, and of one whose rate varies the times of its frames, read from its files. */
+export async function wantedOf(
+  statements: readonly Statement[],
+  original: Footage | string,
+): Promise<PairFacts> {
+  const wanted = pairFactsOf(statements);
+  return varies(statements) ? { ...wanted, times: await frameTimes(original) } : wanted;
+}
 
 /** What a pair is proven by, out of a clip's statements. The clock's stand-in for a timecode is none. */
 export function pairFactsOf(statements: readonly Statement[]): PairFacts {
@@ -31,10 +42,11 @@ export function pairFactsOf(statements: readonly Statement[]): PairFacts {
 }
 
 /** The pair facts of a proxy file: frames are counted packet by packet, not taken from its index. */
-export async function proxyFacts(file: string): Promise<PairFacts> {
+export async function proxyFacts(file: string, withTimes = false): Promise<PairFacts> {
   const output = await probe(file, { count: true });
   if (!pictureStream(output)) return { frames: null, rate: null, start: null, channels: null };
-  return pairFactsOf(statementsFromProbe(output, { zoneMinutes: 0 }));
+  const facts = pairFactsOf(statementsFromProbe(output, { zoneMinutes: 0 }));
+  return withTimes ? { ...facts, times: await frameTimes(file) } : facts;
 }
 
 /** Proves the pairs of many clips anew, one after another. */
@@ -52,6 +64,21 @@ export async function provePairs(
   return { checked };
 }
 
+type Proof = ReturnType<typeof provePair>;
+type FileRow = typeof files.$inferSelect;
+
+/** Proxies that are compared as one: a camera makes one of each chapter of a take. */
+function takesOf(family: readonly FileRow[]): FileRow[][] {
+  const byCamera = family
+    .filter((f) => f.role === 'cameraProxy')
+    .sort((a, b) => a.suffix.localeCompare(b.suffix, 'en', { numeric: true }));
+  const chapters = 1 + family.filter((f) => f.role === 'segment').length;
+  const made = family.filter((f) => f.role === 'proxy').map((f) => [f]);
+  return chapters > 1 && byCamera.length === chapters
+    ? [byCamera, ...made]
+    : [...byCamera.map((f) => [f]), ...made];
+}
+
 /**
  * Compares a clip's original with each of its proxies anew and stores what came of it. The original's frames are those its
  * index lists: originals are large, and one cut short was told when it was read.
@@ -65,33 +92,40 @@ export async function provePairsOf(runtime: InJob, clipId: string): Promise<void
   const family = await runtime.db
     .select()
     .from(files)
-    .where(and(eq(files.clip, clipId), inArray(files.role, ['original', 'cameraProxy', 'proxy'])));
-  const original = family.find((f) => f.role === 'original');
-  const proxies = family.filter((f) => f.role !== 'original');
-  if (!original || proxies.length === 0) return;
-  const facts = pairFactsOf((await statementsOf(runtime.db, [clipId])).get(clipId) ?? []);
-  for (const proxy of proxies) {
-    const row = await resolveIn(await rootById(runtime, proxy.root), proxy.path)
-      .then(proxyFacts)
-      .then(
-        (p) => provePair(facts, p),
-        (e: unknown) => ({
-          state: 'mismatched' as const,
-          checks: [
-            {
-              what: 'frames' as const,
-              result: 'differs' as const,
-              original: String(facts.frames),
-              proxy: messageOf(e),
-            },
-          ],
-        }),
-      );
-    const value = { clip: clipId, ...row, checkedAt: new Date() };
-    await runtime.db
-      .insert(pairs)
-      .values({ file: proxy.id, ...value })
-      .onConflictDoUpdate({ target: pairs.file, set: value });
+    .where(and(eq(files.clip, clipId), inArray(files.role, ['original', 'segment', 'cameraProxy', 'proxy'])));
+  const proxies = family.filter((f) => f.role === 'proxy' || f.role === 'cameraProxy');
+  if (!family.some((f) => f.role === 'original') || proxies.length === 0) return;
+  const stated = (await statementsOf(runtime.db, [clipId])).get(clipId) ?? [];
+  const unread = (e: unknown): Proof => ({
+    state: 'mismatched',
+    checks: [
+      {
+        what: 'frames',
+        result: 'differs',
+        original: String(pairFactsOf(stated).frames),
+        proxy: messageOf(e),
+      },
+    ],
+  });
+  const wanted = await wantedOf(stated, await clipFootage(runtime, clipId)).catch((e: unknown) => e);
+  for (const together of takesOf(family)) {
+    const proof =
+      wanted instanceof Error
+        ? unread(wanted)
+        : await Promise.all(
+            together.map(async (f) =>
+              proxyFacts(
+                await resolveIn(await rootById(runtime, f.root), f.path),
+                (wanted as PairFacts).times !== undefined,
+              ),
+            ),
+          ).then((parts) => provePair(wanted as PairFacts, partsAsOne(parts)), unread);
+    const value = { clip: clipId, ...proof, checkedAt: new Date() };
+    for (const proxy of together)
+      await runtime.db
+        .insert(pairs)
+        .values({ file: proxy.id, ...value })
+        .onConflictDoUpdate({ target: pairs.file, set: value });
   }
   runtime.events.changed('clips', 'cards');
 }

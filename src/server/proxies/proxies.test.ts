@@ -4,10 +4,11 @@ import { createHash, randomUUID } from 'node:crypto';
 import { mkdtempSync, readdirSync, rmSync, symlinkSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
-import { chooseFacts, count, rateOf, text } from '../../core/facts/facts';
+import { chooseFacts, rateOf } from '../../core/facts/facts';
 import { statementsFromProbe } from '../../core/facts/probe';
 import { provePair } from '../../core/proxies/prove';
 import { LIGHT, proxyArguments } from '../../core/proxies/recipe';
+import { sourceOf } from './source';
 import { fps } from '../../core/platform/timecode/rate';
 import { frameAsJpeg } from '../viewing/picture';
 import { probe, sniff } from '../platform/media/probe';
@@ -83,31 +84,15 @@ describe('proxies keep rate, frames, timecode and channels', () => {
     expect(await sniff(from, sizeOf(from))).toBeNull();
     const output = await probe(from);
     const statements = statementsFromProbe(output, { zoneMinutes: 0 });
-    const facts = chooseFacts(statements);
     const original = pairFactsOf(statements);
     expect(original.frames).toBe(spec.frames ?? 10);
     const to = path.join(dir, `${name}.proxy.mp4`);
     const progress: number[] = [];
-    await makeProxy(
-      from,
-      to,
-      LIGHT,
-      {
-        width: count(facts, 'width')!,
-        height: count(facts, 'height')!,
-        rate: rateOf(facts)!,
-        frames: original.frames!,
-        start: original.start,
-        audio: audioStreams(output),
-        colour: {
-          range: text(facts, 'range') === 'full' ? 'full' : 'limited',
-          primaries: null,
-          transfer: null,
-          matrix: null,
-        },
-      },
-      { signal: new AbortController().signal, onProgress: (p) => progress.push(p.done) },
-    );
+    const source = sourceOf(statements, [audioStreams(output)])!;
+    await makeProxy([from], to, LIGHT, source, {
+      signal: new AbortController().signal,
+      onProgress: (p) => progress.push(p.done),
+    });
     const proof = provePair(original, await proxyFacts(to));
     expect(proof.checks.filter((c) => c.result === 'differs')).toEqual([]);
     expect(proof.state).toBe(spec.start === null ? 'unproven' : 'proven');
@@ -165,12 +150,14 @@ describe('proxies keep rate, frames, timecode and channels', () => {
       ]);
       const to = path.join(dir, `${range}.proxy.mp4`);
       await makeProxy(
-        from,
+        [from],
         to,
         LIGHT,
         {
-          width: 320,
-          height: 180,
+          pixelAspect: 1,
+          rotation: 0,
+          scan: 'progressive',
+          varies: false,
           rate: { num: 25, den: 1 },
           frames: 10,
           start: null,
@@ -221,16 +208,18 @@ describe('proxies keep rate, frames, timecode and channels', () => {
     const from = makeClip(path.join(dir, 'long.mp4'), { frames: 1500 });
     const stop = new AbortController();
     const run = makeProxy(
-      from,
+      [from],
       path.join(dir, 'long.proxy.mp4'),
       LIGHT,
       {
-        width: 320,
-        height: 180,
+        pixelAspect: 1,
+        rotation: 0,
+        scan: 'progressive',
+        varies: false,
         rate: { num: 25, den: 1 },
         frames: 1500,
         start: null,
-        audio: [2],
+        audio: [[2]],
         colour: { range: null, primaries: null, transfer: null, matrix: null },
       },
       { signal: stop.signal, onProgress: () => stop.abort(new Error('enough')) },
@@ -314,7 +303,17 @@ test('the arguments hold no shell and no protocol', async () => {
   const colour = { range: null, primaries: null, transfer: null, matrix: null };
   const args = proxyArguments(
     LIGHT,
-    { width: 10, height: 10, rate: { num: 25, den: 1 }, frames: 1, start: null, audio: [], colour },
+    {
+      pixelAspect: 1,
+      rotation: 0,
+      scan: 'progressive',
+      varies: false,
+      rate: { num: 25, den: 1 },
+      frames: 1,
+      start: null,
+      audio: [],
+      colour,
+    },
     await keepFrames(),
   );
   expect(args.every((a) => typeof a === 'string' && !/[;&|`$]/.test(a))).toBe(true);

@@ -16,12 +16,21 @@ export interface ProxyProgress {
 /** How long FFmpeg may make no further picture. Milliseconds; shorter in tests. */
 export const proxyLimits = { milliseconds: 10 * 60_000 };
 
+/** Opens one after another, and gives FFmpeg's arguments for all of them. */
+const withInputs = <T>(
+  [first, ...rest]: readonly (Footage | string)[],
+  work: (args: string[]) => Promise<T>,
+): Promise<T> =>
+  first === undefined
+    ? work([])
+    : withInput(first, ({ args }) => withInputs(rest, (more) => work([...args, ...more])));
+
 /**
- * Makes a proxy of `from` at `to` (which must not exist) by a recipe. Reports progress about twice a second. Aborting
+ * Makes a proxy of `inputs`, the picture first and then the files that its sound is apart in, at `to` (which must not exist) by a recipe. Reports progress about twice a second. Aborting
  * the signal ends FFmpeg and rejects; what it wrote so far is left for the caller to remove.
  */
 export async function makeProxy(
-  from: Footage | string,
+  inputs: readonly [Footage | string, ...string[]],
   to: string,
   recipe: Recipe,
   source: ProxySource,
@@ -31,7 +40,7 @@ export async function makeProxy(
   const length = (source.frames * source.rate.den) / source.rate.num;
   const begun = performance.now();
   const speedAt = (share: number) => (length * share) / Math.max(0.001, (performance.now() - begun) / 1000);
-  return withInput(from, async ({ args }) => {
+  return withInputs(inputs, async (args) => {
     const run = startFfmpeg(
       ['-n', '-progress', 'pipe:1', ...args, ...proxyArguments(recipe, source, keep), asInput(to)],
       {
@@ -63,14 +72,17 @@ export async function makeProxy(
       if (e instanceof ExecaError && e.isCanceled) throw options.signal.reason;
       const folder = path.dirname(to);
       if ((await freeBytes(folder)) < LEAST_ROOM)
-        throw new Refused(`No proxy could be made of ${nameOf(from)}: the volume of ${folder} is full.`, {
-          file: folder,
-          next: 'Make room there, then make it again.',
-        });
+        throw new Refused(
+          `No proxy could be made of ${nameOf(inputs[0])}: the volume of ${folder} is full.`,
+          {
+            file: folder,
+            next: 'Make room there, then make it again.',
+          },
+        );
       const stuck = performance.now() - at > proxyLimits.milliseconds;
       if (e instanceof ExecaError)
         throw new Unreadable(
-          `No proxy could be made of ${nameOf(from)}: ${stuck ? `FFmpeg made no picture for ${proxyLimits.milliseconds / 1000} s` : lastWords(e.stderr)}`,
+          `No proxy could be made of ${nameOf(inputs[0])}: ${stuck ? `FFmpeg made no picture for ${proxyLimits.milliseconds / 1000} s` : lastWords(e.stderr)}`,
         );
       throw e;
     } finally {

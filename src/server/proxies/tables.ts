@@ -14,6 +14,8 @@ export const pairs = pgTable(
       .references(() => clips.id, { onDelete: 'cascade' }),
     state: text().$type<'proven' | 'unproven' | 'mismatched'>().notNull(),
     checks: jsonb().$type<PairCheck[]>().notNull(),
+    /** What is otherwise in a proxy made here than in its original, in words. */
+    changes: jsonb().$type<string[]>().notNull().default([]),
     checkedAt: at('checked_at').notNull(),
   },
   (t) => [index('pairs_clip').on(t.clip)],

@@ -10,6 +10,7 @@ import { pairs } from './tables';
 import { shown } from '../facts/tables';
 import { work } from '../platform/work/tables';
 import type { InJob } from './ports';
+import { FOREIGN } from '../reading';
 import { clipsOf, clipName, clipViews, inOrder } from '../cards';
 
 /** Times real time of the last proxies, or a guess before the first. */
@@ -91,6 +92,7 @@ export async function proxiesView(runtime: InJob): Promise<ProxiesView> {
   );
   const made = await workViews(runtime, 'proxy', true);
   const open = new Set(made.filter((w) => OPEN_WORK.some((s) => s === w.state)).map((w) => w.clip));
+  const isForeign = (v: (typeof views)[number]) => v.problems.some((p) => p.text === FOREIGN);
   const needs = views.flatMap((v) => {
     const need = needsProxy({
       readable: v.state === 'read',
@@ -99,6 +101,7 @@ export async function proxiesView(runtime: InJob): Promise<ProxiesView> {
     });
     if (
       !need.needed ||
+      isForeign(v) ||
       open.has(v.id) ||
       (v.pair.made && v.pair.state !== 'missing') ||
       !v.rate ||
@@ -141,11 +144,12 @@ export async function proxiesView(runtime: InJob): Promise<ProxiesView> {
       card: v.card,
       state: v.pair.state,
       made: v.pair.made,
+      changes: v.pair.changes,
       reason:
         v.state === 'unreadable'
           ? 'the original cannot be read'
-          : v.state === 'read' && isMoving(v.kind) && (!v.rate || v.frames === null)
-            ? 'none can be made: its rate or length is not known here'
+          : v.state === 'read' && isMoving(v.kind) && (isForeign(v) || !v.rate || v.frames === null)
+            ? `none can be made: ${isForeign(v) ? 'this machine has no decoder for it' : 'its rate or length is not known here'}`
             : pairReason(v.pair.checks),
       checks: v.pair.checks,
       checkedAt: (v.pair.file ? checked.get(v.pair.file)?.toISOString() : null) ?? null,

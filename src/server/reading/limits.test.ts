@@ -141,12 +141,14 @@ describe('an FFmpeg that makes no picture any more', () => {
     try {
       await expect(
         makeProxy(
-          whole,
+          [whole],
           path.join(dir, 'out.mp4'),
           LIGHT,
           {
-            width: 320,
-            height: 180,
+            pixelAspect: 1,
+            rotation: 0,
+            scan: 'progressive',
+            varies: false,
             rate: rate(25),
             frames: 10,
             start: null,

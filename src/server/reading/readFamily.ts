@@ -92,6 +92,7 @@ async function probeOriginal(
   });
   if (clip.kind === 'sound' ? audioStreams(output).length === 0 : !pictureStream(output))
     throw unreadable(clip.kind === 'sound' ? 'holds no sound' : 'holds no picture');
+  if (clip.kind === 'video' && !isDecodable(pictureStream(output)!)) reading.notes.push(FOREIGN);
   // A picture has no length of its own; what its reader takes for one is left out.
   const fresh = still
     ? said.filter(
@@ -130,6 +131,10 @@ async function probeOriginal(
     );
   }
 }
+
+/** Whether FFmpeg knows how a picture is coded. */
+const isDecodable = (s: ProbeOutput['streams'][number]): boolean =>
+  s.codec_name !== undefined && s.codec_name !== 'none' && s.codec_name !== 'unknown';
 
 export const audioStreams = (p: ProbeOutput): number[] =>
   p.streams.filter((s) => s.codec_type === 'audio').map((s) => s.channels ?? 0);

@@ -180,7 +180,7 @@ function Pairs({ pairs }: { pairs: ProxiesView['pairs'] }) {
                   {p.reason ||
                     (p.state === 'proven'
                       ? p.made
-                        ? 'made here'
+                        ? ['made here', ...p.changes].join(', ')
                         : 'made by the camera'
                       : PAIR_WORDS[p.state])}
                 </td>

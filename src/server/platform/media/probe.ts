@@ -11,7 +11,7 @@ import {
 } from '../../../core/facts';
 import { Unreadable } from '../errors';
 import { headOf, openPlain, readPlain } from '../files/plainFile';
-import { nameOf, withInput } from './input';
+import { type Footage, nameOf, withInput } from './input';
 import { FFPROBE, lastWords, limited } from './tools';
 
 /** How long ffprobe may take for a file. Milliseconds; shorter in tests. */
@@ -22,38 +22,70 @@ export const probeLimits = { milliseconds: 60_000 };
  * container's own count stands. Throws Unreadable with ffprobe's reason, also where it takes longer than its limit.
  */
 export async function probe(file: DiskPath, options: { count?: boolean } = {}): Promise<ProbeOutput> {
-  const name = nameOf(file);
+  const output = ProbeOutput.safeParse(
+    parseJson(
+      await ffprobe(file, [
+        '-show_format',
+        '-show_streams',
+        ...(options.count ? ['-count_packets'] : []),
+        '-of',
+        'json',
+      ]),
+    ),
+  );
+  if (!output.success)
+    throw new Unreadable(`${nameOf(file)}: ffprobe's answer was not understood.`, { file });
+  return output.data;
+}
+
+/** What ffprobe prints of a file. */
+async function ffprobe(file: Footage | DiskPath, asked: readonly string[]): Promise<string> {
   try {
     return await withInput(file, async ({ args }) => {
-      const { stdout } = await execa(
-        ...limited(FFPROBE(), [
-          '-v',
-          'error',
-          '-show_format',
-          '-show_streams',
-          ...(options.count ? ['-count_packets'] : []),
-          '-of',
-          'json',
-          ...args,
-        ]),
-        { timeout: probeLimits.milliseconds, forceKillAfterDelay: 2000, maxBuffer: 16 << 20 },
-      );
-      const output = ProbeOutput.safeParse(parseJson(stdout));
-      if (!output.success) throw new Unreadable(`${name}: ffprobe's answer was not understood.`, { file });
-      return output.data;
+      const { stdout } = await execa(...limited(FFPROBE(), ['-v', 'error', ...asked, ...args]), {
+        timeout: probeLimits.milliseconds,
+        forceKillAfterDelay: 2000,
+        maxBuffer: 16 << 20,
+      });
+      return stdout;
     });
   } catch (e) {
     if (e instanceof ExecaError) {
       const why = e.timedOut
         ? `it took longer than ${probeLimits.milliseconds / 1000} s to read`
         : plainReason(lastWords(e.stderr));
-      throw new Unreadable(`${name} cannot be read: ${why}`, {
-        file,
+      throw new Unreadable(`${nameOf(file)} cannot be read: ${why}`, {
+        file: typeof file === 'string' ? file : (file.files[0] ?? ''),
         next: 'Copy it again from the card if you still have it.',
       });
     }
     throw e;
   }
+}
+
+/**
+ * When each frame of a file's picture is shown, seconds from the first, in the order they are shown: one pass over the file. Throws
+ * Unreadable with ffprobe's reason.
+ */
+export async function frameTimes(file: Footage | DiskPath): Promise<number[]> {
+  const times = (
+    await ffprobe(file, [
+      '-select_streams',
+      'v:0',
+      '-show_entries',
+      'packet=pts_time,flags',
+      '-of',
+      'csv=p=0',
+    ])
+  )
+    .split('\n')
+    .flatMap((line) => {
+      const [time = '', flags = ''] = line.split(',');
+      // What an edit list leaves out is read and not shown.
+      return time === '' || flags.includes('D') || Number.isNaN(Number(time)) ? [] : [Number(time)];
+    })
+    .sort((a, b) => a - b);
+  return times.map((t) => Math.round((t - times[0]!) * 1e6) / 1e6);
 }
 
 /** FFmpeg's words for damage, in plain ones; its own where they say more. */

@@ -1,0 +1,1 @@
+ALTER TABLE "pairs" ADD COLUMN "changes" jsonb DEFAULT '[]'::jsonb NOT NULL;

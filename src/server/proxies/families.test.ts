@@ -1,0 +1,88 @@
+import { afterAll, beforeAll, expect, test } from '@jest/globals';
+import { execFileSync } from 'node:child_process';
+import { mkdirSync, renameSync } from 'node:fs';
+import path from 'node:path';
+import { look } from '../intake/look';
+import { takeIn } from '../intake/takeIn';
+import { beginJob } from '../jobs/jobs';
+import { FFMPEG, FFPROBE } from '../platform/media/tools';
+import { makeClip, TEST_JOB, type TestShelf, testShelf } from '../testing/media';
+import { proxiesView } from './views';
+
+// Clips whose picture and sound are in several files, from the card to their proxies.
+
+let s: TestShelf;
+const at = (...p: string[]): string => path.join(s.shelf, ...p);
+const ffmpeg = (file: string, ...args: string[]): void => {
+  mkdirSync(path.dirname(file), { recursive: true });
+  execFileSync(FFMPEG(), ['-v', 'error', '-y', '-f', 'lavfi', '-i', ...args, file]);
+};
+
+beforeAll(async () => {
+  s = await testShelf();
+  await beginJob(s.runtime, { name: 'Slack Water', code: 'SLW', zoneMinutes: 0 }, TEST_JOB);
+  // Picture and sound apart, as OP-Atom has them; interlaced.
+  ffmpeg(
+    at('Atoms', 'CONTENTS', 'VIDEO', '0001AB.MXF'),
+    ...['testsrc2=s=1920x1080:r=50:d=0.4', '-vf', 'interlace=scan=tff', '-c:v', 'dnxhd', '-b:v', '120M'],
+    ...['-flags', '+ildct', '-pix_fmt', 'yuv422p', '-timecode', '10:00:00:00', '-f', 'mxf_opatom'],
+  );
+  for (const n of ['00', '01'])
+    ffmpeg(
+      at('Atoms', 'CONTENTS', 'AUDIO', `0001AB${n}.MXF`),
+      ...['sine=d=0.4:r=48000', '-c:a', 'pcm_s16le', '-f', 'mxf_opatom'],
+    );
+  // A take in two chapters, with the camera's small one of each.
+  for (const [n, start] of [
+    ['01', '10:00:00:00'],
+    ['02', '10:00:04:00'],
+  ]) {
+    const stem = at('Tides', 'DCIM', '100TIDES', `WX${n}0123`);
+    makeClip(`${stem}.MP4`, { frames: 100, start, size: '640x360' });
+    makeClip(`${stem}.small.mp4`, { frames: 100, start, size: '64x36' });
+    renameSync(`${stem}.small.mp4`, `${stem}.LRX`);
+  }
+  for (const [folder, camera, cardId] of [
+    ['Atoms', 'A', 'A001'],
+    ['Tides', 'B', 'B001'],
+  ] as const) {
+    const found = await look(s.runtime, 'shelf', folder);
+    expect(found.cards.map((c) => c.clips.length)).toEqual([1]);
+    await takeIn(s.runtime, {
+      root: 'shelf',
+      path: folder,
+      cards: [{ folder: found.cards[0]!.folder, camera, cardId, day: 1, date: null }],
+    });
+  }
+  await s.runtime.queue.drain();
+});
+afterAll(() => s.close());
+
+const pairOf = async (card: string) => (await proxiesView(s.runtime)).pairs.filter((p) => p.card === card);
+
+test('proxies a camera makes of each chapter are the take’s, taken together', async () => {
+  const pairs = await pairOf('B001');
+  expect(pairs.map((p) => [p.state, p.reason, p.made])).toEqual([['proven', '', false]]);
+  expect(pairs[0]!.checks[0]).toMatchObject({ what: 'frames', original: '200', proxy: '200' });
+});
+
+test('a clip whose sound is in files of its own gets one proxy with all of it, and what was changed is said', async () => {
+  const { needs } = await proxiesView(s.runtime);
+  expect(needs.map((n) => n.card)).toEqual(['A001']);
+  await s.runtime.queue.add(
+    'proxy',
+    needs.map((n) => n.clip),
+  );
+  await s.runtime.queue.drain();
+  const [pair] = await pairOf('A001');
+  expect(pair).toMatchObject({ state: 'proven', made: true, changes: ['deinterlaced'], reason: '' });
+  const streams = execFileSync(
+    FFPROBE(),
+    [
+      ...['-v', 'error', '-show_entries', 'stream=codec_type,channels', '-of', 'csv=p=0'],
+      path.join(s.proxies, 'not-named', 'SLW', 'A001', '0001AB.mp4'),
+    ],
+    { encoding: 'utf8' },
+  );
+  expect(streams.match(/audio,1/g)).toHaveLength(2);
+});
