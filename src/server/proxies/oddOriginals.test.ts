@@ -11,6 +11,7 @@ import { FFMPEG, FFPROBE } from '../platform/media/tools';
 import type { Footage } from '../platform/media/input';
 import { audioStreams, endReaders, endTagReader, readStatements } from '../reading';
 import { probe } from '../platform/media/probe';
+import { frameAsJpeg } from '../viewing/picture';
 import { makeProxy } from './proxy';
 import { proxyFacts, wantedOf } from './provePairs';
 
@@ -153,6 +154,12 @@ test.each([
   expect(entries(to, 'stream=width,height')).toBe(shown);
   expect(entries(to, 'stream=sample_aspect_ratio')).toBe('1:1');
   expect(changes).toEqual(['pixels made square']);
+  // Its pictures have that shape too.
+  const frame = at('frame.jpg');
+  writeFileSync(frame, await frameAsJpeg(file, 0, rate(25), 960));
+  const [w, h] = shown.split(',').map(Number) as [number, number];
+  const [pw, ph] = entries(frame, 'stream=width,height').split(',').map(Number) as [number, number];
+  expect(Math.abs(pw / ph - w / h)).toBeLessThan(0.02);
 });
 
 describe('interlaced originals', () => {

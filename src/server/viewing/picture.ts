@@ -66,6 +66,9 @@ function only(
   return { file: { ...file, files }, wanted: files.map((_, i) => i) };
 }
 
+/** Pixels made square: a JPEG is shown as if its own were. */
+const SQUARE = "scale=w='iw*sar':h=ih,setsar=1";
+
 /**
  * Frame number `frame` (from 0) of a file as a JPEG at most `width` pixels wide. Seeks to half a frame before it, so that
  * rounding of the container's clock cannot give its neighbour.
@@ -92,7 +95,7 @@ export async function frameAsJpeg(
       '-frames:v',
       '1',
       '-vf',
-      `scale='min(${width},iw)':-2`,
+      `${SQUARE},scale='min(${width},iw)':-2`,
       '-q:v',
       '3',
       '-f',
@@ -113,7 +116,7 @@ export async function writeFilmstrip(
   signal?: AbortSignal,
 ): Promise<void> {
   const { tiles, width, height } = FILMSTRIP;
-  const fit = `scale=${width}:${height}:force_original_aspect_ratio=decrease:force_divisible_by=2,pad=${width}:${height}:-1:-1:color=0x1E2733,setsar=1,format=yuvj420p`;
+  const fit = `${SQUARE},scale=${width}:${height}:force_original_aspect_ratio=decrease:force_divisible_by=2,pad=${width}:${height}:-1:-1:color=0x1E2733,setsar=1,format=yuvj420p`;
   const keep = await keepFrames();
   const out = ['-frames:v', '1', '-q:v', '4', '-f', 'image2', '-update', '1', '-y', asInput(to)];
   const { file, wanted } = only(clip, [
