@@ -176,6 +176,11 @@ const SCREENS: Screen[] = [
     at: '/jobs/SLW/facts?view=stated',
     ready: (p) => p.getByRole('table').first().waitFor(),
   },
+  {
+    name: 'Not read',
+    at: '/jobs/SLW/facts?view=unread',
+    ready: (p) => p.getByText(/could be read|could not be read/).waitFor(),
+  },
   { name: 'Trust', at: '/jobs/SLW/facts?view=trust', ready: heading },
   {
     name: 'Naming bench',

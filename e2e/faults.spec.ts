@@ -289,6 +289,23 @@ test('a card taken in by mistake is forgotten, its files are not', async () => {
   await expect(page.getByRole('link', { name: '5 to look at' })).toBeVisible();
 });
 
+test('clips that could not be read are listed with the reason; put right, they are read when tried again', async () => {
+  await page.goto(`${server.url}/jobs/ODD/facts`);
+  await page.getByRole('tab', { name: /^Not read/ }).click();
+  const list = page.getByRole('table', { name: 'Clips that could not be read' });
+  await expect(list.getByRole('row', { name: /cut/ }).first()).toContainText('cut.mp4 is cut short');
+  await list
+    .getByRole('button', { name: /^Try cut.* again$/ })
+    .first()
+    .click();
+  await expect(list.getByRole('row', { name: /cut/ }).first()).toContainText('cut.mp4 is cut short');
+  const before = await list.getByRole('row').count();
+  clip(server.shelf, 'Odd', 'cut.mp4');
+  await page.getByRole('button', { name: 'Try all again' }).click();
+  // Its copy on the other card is still cut short.
+  await expect(list.getByRole('row')).toHaveCount(before - 1);
+});
+
 test('the server away: the page says so, and goes on when it is back', async () => {
   const { cards } = (await (await fetch(`${server.url}/api/jobs/ODD/overview/wall`)).json()) as {
     cards: { id: string }[];

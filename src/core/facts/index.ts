@@ -46,6 +46,7 @@ export {
   FieldSetsView,
   SideBySide,
   Stated,
+  UnreadClip,
 } from './shapes';
 export { type FactRow, statementOf, WORKED_OUT } from './rows';
 export { statementsFromSidecar } from './sidecar';

@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { CameraLabel } from '../platform/cameraLabel';
 import { ClipKind } from '../intake';
-import { PathBelow } from '../platform/names';
+import { PathBelow, ShownPath } from '../platform/names';
 import { FieldId, Source, Statement } from './catalogue';
 import { FieldSet } from './fieldSets';
 import { Shown } from './table';
@@ -214,6 +214,10 @@ export const Extraction = z.object({
   looks: z.boolean().default(true),
 });
 export type Extraction = z.infer<typeof Extraction>;
+
+/** A clip whose reading failed. */
+export const UnreadClip = z.object({ clip: z.string(), name: ShownPath, card: z.string(), why: z.string() });
+export type UnreadClip = z.infer<typeof UnreadClip>;
 
 export const Extracted = z.object({
   /** Folder below the handover root, and where that is on disk. */

@@ -7,4 +7,5 @@ export { dropFieldSet, fieldSetsView, importFieldSets, saveFieldSet } from './fi
 export { readClips, readRestOfClips, stateOf } from './readClips';
 export { changeSettings } from './settings';
 export { factIds, factLines, factPage, factSums } from './table';
+export { unreadClips } from './unread';
 export { allUpToDate, contextsOf, forgetFacts, workOutAll } from './workOut';

@@ -2,5 +2,5 @@
 export { browse } from './browse';
 export { alreadyIn, look } from './look';
 export { factsOf, playable, stripOf } from './lookAtFile';
-export { scanClips } from './scanClips';
+export { readAgain, scanClips } from './scanClips';
 export { checkChoices, forgetCard, storeCard, takeIn } from './takeIn';

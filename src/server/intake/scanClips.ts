@@ -1,10 +1,11 @@
 import pMap from 'p-map';
-import { and, eq, inArray } from 'drizzle-orm';
+import { and, eq, inArray, type SQL } from 'drizzle-orm';
 import { clips, files } from '../cards/tables';
+import { among } from '../platform/db/among';
 import { isCode } from '../platform/errors';
 import { joinPath } from '../platform/files/names';
 import type { InJob } from './ports';
-import { clipsOf, byClip, changedOnDisk } from '../cards';
+import { addWork, byClip, changedOnDisk } from '../cards';
 import { writeLog } from '../logbook';
 import { stateOf } from '../facts';
 import { listRoots } from '../places';
@@ -23,13 +24,30 @@ const CONCURRENCY = 64;
 /** Looks at every file of the job (or of one card) and has those clips read again that are not as they were read. */
 export async function scanClips(runtime: InJob, card: string | null): Promise<Scanned> {
   const mine = and(eq(clips.job, runtime.job), card === null ? undefined : eq(clips.card, card));
-  const rows = await runtime.db.select({ id: clips.id, readAs: clips.readAs }).from(clips).where(mine);
+  const { of, again, missing } = await lookAtFiles(runtime, mine);
+  await runtime.queue.add('read', again);
+  if (again.length > 0) runtime.events.changed('clips', 'cards', 'log');
+  return { same: of - again.length, again: again.length, missing: missing.slice(0, 100) };
+}
+
+/** Has clips read again as their files are now, whether those changed or not. */
+export async function readAgain(runtime: InJob, ids: readonly string[]): Promise<{ added: number }> {
+  await lookAtFiles(runtime, and(eq(clips.job, runtime.job), among(clips.id, ids)));
+  return addWork(runtime, 'read', ids);
+}
+
+/** Looks at the files of clips and keeps what changed. `again` are clips that are not as they were read. */
+async function lookAtFiles(
+  runtime: InJob,
+  which: SQL | undefined,
+): Promise<{ of: number; again: string[]; missing: string[] }> {
+  const rows = await runtime.db.select({ id: clips.id, readAs: clips.readAs }).from(clips).where(which);
   const roots = new Map((await listRoots(runtime)).map((r) => [r.id, r.path]));
   const families = byClip(
     await runtime.db
       .select()
       .from(files)
-      .where(inArray(files.clip, clipsOf(runtime.db, runtime.job, card ?? undefined))),
+      .where(inArray(files.clip, runtime.db.select({ id: clips.id }).from(clips).where(which))),
   );
   const changed: { id: string; size: number; modified: number }[] = [];
   const missing: string[] = [];
@@ -37,9 +55,8 @@ export async function scanClips(runtime: InJob, card: string | null): Promise<Sc
   await pMap(
     rows,
     async (row) => {
-      const family = families.get(row.id) ?? [];
       const now = await Promise.all(
-        family.map(async (f) => {
+        (families.get(row.id) ?? []).map(async (f) => {
           const s = await lstat(joinPath(roots.get(f.root) ?? '', f.path)).catch((e: unknown) => {
             if (isCode(e, 'ENOENT', 'ENOTDIR')) return null;
             throw e;
@@ -57,13 +74,11 @@ export async function scanClips(runtime: InJob, card: string | null): Promise<Sc
     { concurrency: CONCURRENCY },
   );
   for (const c of changed) await changedOnDisk(runtime.db, c);
-  await runtime.queue.add('read', again);
   if (changed.length > 0 || missing.length > 0)
     await writeLog(
       runtime,
       'facts',
       `Looked for changes: ${changed.length} files changed, ${missing.length} missing`,
     );
-  if (again.length > 0) runtime.events.changed('clips', 'cards', 'log');
-  return { same: rows.length - again.length, again: again.length, missing: missing.slice(0, 100) };
+  return { of: rows.length, again, missing };
 }

@@ -8,7 +8,7 @@ import { DEFAULT_FIELDS } from '../../core/facts/fieldSets';
 import { formatCount } from '../platform/format';
 import { useAddress, useServer } from '../platform/job';
 import { Empty, ErrorNotice } from '../platform/Notice';
-import { useSuspicions } from '../platform/queries';
+import { useSuspicions, useUnread } from '../platform/queries';
 import { ChartsView } from './ChartsView';
 import { ClocksView } from './ClocksView';
 import type { Behind } from './columns';
@@ -18,6 +18,7 @@ import { type Narrowed, TableView } from './TableView';
 import { SideBySideView } from './SideBySideView';
 import { StatedView } from './StatedView';
 import { TrustView } from './TrustView';
+import { UnreadView } from './UnreadView';
 
 const VIEWS = {
   table: 'Table',
@@ -25,6 +26,7 @@ const VIEWS = {
   stated: 'Who states what',
   charts: 'Charts',
   clocks: 'Clocks',
+  unread: 'Not read',
   trust: 'Trust',
 } as const;
 type ViewName = keyof typeof VIEWS;
@@ -69,6 +71,7 @@ export function FactsScreen() {
   });
   // Asked after the table, which the person waits for.
   const suspicions = useSuspicions(all.isSuccess).data?.length ?? 0;
+  const unread = useUnread(all.isSuccess).data?.length ?? 0;
   const show = useCallback((next: ShownFields) => {
     setFields(next);
     localStorage.setItem('facts', JSON.stringify(next));
@@ -107,6 +110,7 @@ export function FactsScreen() {
           <button key={v} type="button" role="tab" aria-selected={v === view} onClick={() => go(v)}>
             {VIEWS[v]}
             {v === 'clocks' && suspicions > 0 && <b> ? {suspicions}</b>}
+            {v === 'unread' && unread > 0 && <b> {formatCount(unread)}</b>}
             {v === 'side' && chosen.ids.size > 1 && ` (${formatCount(chosen.ids.size)})`}
           </button>
         ))}
@@ -127,6 +131,7 @@ export function FactsScreen() {
       {view === 'stated' && <StatedView />}
       {view === 'charts' && <ChartsView show={openBehind} />}
       {view === 'clocks' && <ClocksView />}
+      {view === 'unread' && <UnreadView />}
       {view === 'trust' && <TrustView />}
     </div>
   );

@@ -23,6 +23,11 @@ export function useSuspicions(enabled = true) {
   const server = useServer();
   return useQuery({ queryKey: ['clocks', 'open'], queryFn: server.suspicions, enabled });
 }
+/** Clips whose reading failed. */
+export function useUnread(enabled = true) {
+  const server = useServer();
+  return useQuery({ queryKey: ['unread'], queryFn: server.unread, enabled });
+}
 export const useProxies = () => useQuery({ queryKey: ['proxies'], queryFn: useServer().proxies });
 export const useWork = () => useQuery({ queryKey: ['work'], queryFn: useServer().work });
 export const useOffloads = () => useQuery({ queryKey: ['offloads'], queryFn: useServer().offloads });
@@ -61,7 +66,7 @@ export const useCopying = (): OffloadProgress[] =>
 const TOUCHED: Record<string, string[]> = {
   job: ['job', 'jobs', 'fieldSets'],
   cards: ['wall', 'card', 'job'],
-  clips: ['wall', 'card', 'clip', 'proxies', 'names', 'facts', 'sideBySide', 'stated', 'clocks'],
+  clips: ['wall', 'card', 'clip', 'proxies', 'names', 'facts', 'sideBySide', 'stated', 'clocks', 'unread'],
   work: ['work', 'proxies'],
   log: ['log'],
   tasks: ['tasks'],

@@ -1,6 +1,6 @@
 import { ChosenClips } from '../../../../../../core/platform/shapes';
-import { addWork } from '../../../../../../server/cards';
+import { readAgain } from '../../../../../../server/intake';
 import { changeTo, type InJobContext } from '../../../../answer';
 
 export const POST = (request: Request, context: InJobContext): Promise<Response> =>
-  changeTo(request, context, ChosenClips, (r, { clips }) => addWork(r, 'read', clips));
+  changeTo(request, context, ChosenClips, (r, { clips }) => readAgain(r, clips));
