@@ -3,7 +3,7 @@ import { rate } from '../platform/timecode/rate';
 import { parseTimecode } from '../platform/timecode/timecode';
 import { FIELDS, formatValue, type Statement } from './catalogue';
 import { chooseFacts, count, findings, rateOf, startOf, text } from './facts';
-import { parseMoment } from './moments';
+import { parseMoment, zoneOf } from './moments';
 import { pixelFormat, ProbeOutput, statementsFromProbe, streamFrames, streamRate } from './probe';
 import { statementsFromSidecar } from './sidecar';
 import type { XmlNode } from './xml';
@@ -194,6 +194,11 @@ describe('what ffprobe says', () => {
     expect(parseMoment('1904-01-01T00:00:00Z', 0)).toBeNull();
     expect(parseMoment('1970-01-01T00:00:00.000000Z', 0)).toBeNull();
     expect(parseMoment('2026-13-01T00:00:00Z', 0)).toBeNull();
+    expect(
+      ['T14:22:05+02:00', ' 14:22:05-0530', 'T14:22:05Z', 'T14:22:05', ''].map((t) =>
+        zoneOf(`2026-05-06${t}`),
+      ),
+    ).toEqual(['+02:00', '-05:30', null, null, null]);
     expect(parseMoment('2026-05-06T23:30:00Z', 60)).toEqual({ local: '2026-05-07T00:30:00', offset: 60 });
     expect(parseMoment('2026-05-06T14:22:05+02:00', 60)).toEqual({
       local: '2026-05-06T14:22:05',

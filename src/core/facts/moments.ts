@@ -25,6 +25,12 @@ export function parseMoment(text: string, zoneMinutes: number): Moment | null {
   };
 }
 
+/** The offset from UTC that a date and time states itself, as "+02:00"; `null` where it states none, or UTC. */
+export function zoneOf(text: string): string | null {
+  const m = /[T ]\d\d:\d\d:\d\d(?:[.,]\d{1,12})?\s{0,4}([+-]\d\d):?(\d\d)$/.exec(text.slice(0, 80).trim());
+  return m ? `${m[1]}:${m[2]}` : null;
+}
+
 /** Seconds since 1904-01-01 UTC, as MP4 and MOV count, in the job's zone. `null` for a clock that was never set. */
 export function momentOf1904(seconds: number, zoneMinutes: number): Moment | null {
   const unix = seconds - 2_082_844_800;

@@ -1,7 +1,7 @@
 import { parseRate } from '../platform/timecode/rate';
 import { canDrop, parseFramesFirst } from '../platform/timecode/timecode';
 import { type FieldId, Said, type Statement } from './catalogue';
-import { parseMoment } from './moments';
+import { parseMoment, zoneOf } from './moments';
 import { parsePlace, sayTags, secondsOf } from './userTags';
 import { elements, type XmlNode } from './xml';
 
@@ -30,7 +30,7 @@ export function statementsFromSidecar(root: XmlNode, zoneMinutes: number): State
     const value = n.attributes.value ?? n.text;
     if (/(?:creation|record(?:ing)?)(?:date|start)?(?:time)?$/i.test(n.name) && value) {
       const moment = parseMoment(value, zoneMinutes);
-      said.value('recordedAt', moment && { type: 'moment', moment });
+      said.value('recordedAt', moment && { type: 'moment', moment }).text('zone', moment && zoneOf(value));
     }
     if (/^(?:device|camera|recorder)$/i.test(n.name))
       for (const [id, re] of DEVICE) said.text(id, attribute(n, re));

@@ -271,6 +271,7 @@ test('user tags: keys of any house, places, exposure times', () => {
     longitude: '-32.1°',
     altitude: '10 m',
     iso: '800',
+    zone: '+01:00',
     recordedAt: '2026-05-06 14:22:05',
   });
   expect([

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { type FieldId, Said, type Statement } from './catalogue';
-import { parseMoment } from './moments';
+import { parseMoment, zoneOf } from './moments';
 
 /** One file's answer of `exiftool -json -n`: tag names without groups; numbers in quotes or not, lists of several values. */
 export const TagOutput = z.record(z.string(), z.unknown());
@@ -232,12 +232,10 @@ function sayDate(said: Said, tags: TagOutput, options: TagOptions): void {
     const offset = (name === 'DateTimeOriginal' && textOf(tags, 'OffsetTimeOriginal')) || '';
     // Times of MP4 and MOV headers are UTC by the format, and ExifTool gives them without saying so.
     const utc = options.kind === 'other' && name !== 'DateTimeOriginal' && name !== 'CreationDate' ? 'Z' : '';
-    const moment = parseMoment(
-      raw + (/(?:Z|[+-]\d{1,2}(?::?\d\d)?)$/.test(raw.slice(10, 60)) ? '' : offset || utc),
-      options.zoneMinutes,
-    );
+    const whole = raw + (/(?:Z|[+-]\d{1,2}(?::?\d\d)?)$/.test(raw.slice(10, 60)) ? '' : offset || utc);
+    const moment = parseMoment(whole, options.zoneMinutes);
     if (!moment) continue;
-    said.value('recordedAt', { type: 'moment', moment });
+    said.value('recordedAt', { type: 'moment', moment }).text('zone', zoneOf(whole));
     return;
   }
 }

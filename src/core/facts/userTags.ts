@@ -1,5 +1,5 @@
 import type { FieldId, Said } from './catalogue';
-import { parseMoment } from './moments';
+import { parseMoment, zoneOf } from './moments';
 
 /** Text a file carries under a key: user data of MP4 and MOV, tags of Matroska, ffprobe's tags. */
 export interface UserTag {
@@ -90,7 +90,7 @@ export function sayTags(said: Said, tags: readonly UserTag[], zoneMinutes: numbe
     }
     if (/^(?:creationdate|day|date|dateutc|datetimeoriginal)$/.test(name)) {
       const moment = parseMoment(text, zoneMinutes);
-      said.value('recordedAt', moment && { type: 'moment', moment });
+      said.value('recordedAt', moment && { type: 'moment', moment }).text('zone', moment && zoneOf(text));
     }
   }
 }

@@ -182,6 +182,9 @@ async function firstOfOriginal(
   }
 }
 
+/** A sidecar of XMP (ISO 16684-1): ExifTool reads it. */
+export const IS_XMP = /\.xmp$/i;
+
 /** Throws Unreadable where a file begins with words or with nothing: no raw still does, though each of their formats is laid out in its own way. */
 async function refuseWords(original: FileOnDisk, name: string): Promise<void> {
   const head = await headOnDisk(original.file);
@@ -234,6 +237,8 @@ async function besides(clip: ClipOnDisk, options: ReadOptions, reading: Reading)
         const node = parseXml(await readSidecar(f.file, f.size));
         if (node) reading.statements.push(...statementsFromSidecar(node, options.zoneMinutes));
         else reading.notes.push(`The sidecar ${name} is not valid XML: what it states is missing here.`);
+      } else if (f.role === 'sidecar' && IS_XMP.test(name)) {
+        reading.rest.tags = true;
       } else if (f.role === 'sidecar' && /\.srt$/i.test(name)) {
         reading.statements.push(
           ...statementsFromFlightLog(

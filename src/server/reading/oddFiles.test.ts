@@ -3,6 +3,7 @@ import { execFileSync } from 'node:child_process';
 import { mkdtempSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
+import { exiftoolPath } from 'exiftool-vendored';
 import { chooseFacts, type FieldId, formatValue } from '../../core/facts';
 import { FFMPEG } from '../platform/media/tools';
 import { readStatements } from './readFamily';
@@ -174,4 +175,64 @@ test('bits of sound that was coded without loss', async () => {
     '24',
   );
   expect(await facts(file, 'sound', 'audioBits', 'sampleRate')).toEqual(['24 bit', '48000 Hz']);
+});
+
+test('what a sidecar of XMP says of its still; a damaged one is named, and the still is read', async () => {
+  const file = made('beside.jpg', picture(), '-frames:v', '1');
+  const xmp = path.join(dir, 'beside.xmp');
+  const read = async () => {
+    const of = (f: string) => ({ file: f, size: statSync(f).size, modified: 0 });
+    const { statements, notes, fault } = await readStatements(
+      {
+        kind: 'still',
+        files: [
+          { role: 'original', ...of(file) },
+          { role: 'sidecar', ...of(xmp) },
+        ],
+      },
+      { zoneMinutes: 0, stillsRate: 25 },
+    );
+    expect(fault).toBeNull();
+    const chosen = chooseFacts(statements);
+    const shown = (f: FieldId) => {
+      const v = chosen.get(f)?.chosen;
+      return v ? `${formatValue(v.value, f)} by ${v.source}` : null;
+    };
+    return { shown, notes };
+  };
+  const told = [
+    ...[
+      'tiff:Make=Whimbrel',
+      'tiff:Model=K2',
+      'tiff:Orientation#=6',
+      'exif:FNumber=2.8',
+      'exif:ExposureTime=1/50',
+    ],
+    ...[
+      'exif:ISO=800',
+      'exif:DateTimeOriginal=2026:05:06 14:22:05+02:00',
+      'dc:Description=The slip at low water',
+    ],
+  ];
+  execFileSync(await exiftoolPath(), [...told.map((t) => `-XMP-${t}`), '-q', '-o', xmp]);
+  const { shown, notes } = await read();
+  expect(notes).toEqual([]);
+  expect(
+    (['maker', 'model', 'aperture', 'shutter', 'iso', 'recordedAt', 'description', 'rotation'] as const).map(
+      shown,
+    ),
+  ).toEqual([
+    'Whimbrel by sidecar',
+    'K2 by sidecar',
+    'f/2.8 by sidecar',
+    '1/50 s by sidecar',
+    '800 by sidecar',
+    '2026-05-06 14:22:05 by sidecar',
+    'The slip at low water by sidecar',
+    '90° by sidecar',
+  ]);
+  writeFileSync(xmp, 'no XMP at all');
+  const broken = await read();
+  expect(broken.shown('maker')).toBeNull();
+  expect(broken.notes.join()).toContain('beside.xmp');
 });

@@ -7,7 +7,14 @@ import {
 } from '../../core/facts';
 import { isRawStill } from '../../core/intake';
 import { isCode, messageOf, Unreadable } from '../platform/errors';
-import { addFurther, type ClipOnDisk, type FileOnDisk, type Reading, type ReadOptions } from './firstPass';
+import {
+  addFurther,
+  type ClipOnDisk,
+  type FileOnDisk,
+  IS_XMP,
+  type Reading,
+  type ReadOptions,
+} from './firstPass';
 import { nameOf } from '../platform/media/input';
 import { probe } from '../platform/media/probe';
 import { readFirst } from './readPool';
@@ -51,6 +58,22 @@ export async function readRest(clip: ClipOnDisk, options: ReadOptions, first: Re
       // Of a raw still nothing else is read.
       if (isRawStill(original.file)) return { ...reading, fault: why };
       if (!reading.notes.includes(FOREIGN)) reading.notes.push(why);
+    }
+  }
+  for (const f of clip.files.filter((x) => x.role === 'sidecar' && IS_XMP.test(x.file))) {
+    try {
+      const tags = await readTags(f.file);
+      if (tags.FileType !== 'XMP')
+        throw new Unreadable('it is no XMP: what it states is missing here', { file: f.file });
+      const said = statementsFromTags(tags, {
+        zoneMinutes: options.zoneMinutes,
+        kind: 'picture',
+        source: 'sidecar',
+      });
+      const have = new Set(reading.statements.filter((s) => s.source === 'sidecar').map((s) => s.field));
+      reading.statements.push(...said.filter((s) => !have.has(s.field)));
+    } catch (e) {
+      reading.notes.push(`${nameOf(f.file)}: ${messageOf(e)}`);
     }
   }
   return reading;

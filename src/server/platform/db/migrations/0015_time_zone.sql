@@ -1,0 +1,1 @@
+ALTER TYPE "public"."fact_field" ADD VALUE 'zone' BEFORE 'title';
