@@ -179,7 +179,11 @@ const SCREENS: Screen[] = [
   {
     name: 'Not read',
     at: '/jobs/SLW/facts?view=unread',
-    ready: (p) => p.getByText(/could be read|could not be read/).waitFor(),
+    ready: (p) =>
+      p
+        .getByText(/could (?:not )?be read/)
+        .first()
+        .waitFor(),
   },
   { name: 'Trust', at: '/jobs/SLW/facts?view=trust', ready: heading },
   {

@@ -152,7 +152,9 @@ function Spine({ clip, number, chosen, tabbable, ...on }: SpineProps) {
       <span className={styles.mark}>
         {clip.state === 'read' && isMoving(clip.kind) ? <PairMark state={clip.pair.state} /> : null}
       </span>
-      <span className={`figures ${styles.foot}`}>{rate}</span>
+      <span className={`figures ${styles.foot}`} data-long={rate.length > 5 ? '' : undefined}>
+        {rate}
+      </span>
     </div>
   );
 }
