@@ -168,6 +168,10 @@ for (const { id } of FIELDS) {
   if (n.some((x) => x > 0))
     console.log(id.padEnd(20) + n.map((x, i) => String(x).padStart([5, 7, 8, 10][i]!)).join(''));
 }
+// Words that are a program's and no person's.
+const unclear = faults.filter((f) =>
+  /Invalid (?:data|argument)|End of file|File format error/i.test(f),
+).length;
 let wrong = 0;
 let lacking = 0;
 const used = new Map<Judgement, number>();
@@ -186,6 +190,7 @@ for (const r of rows.filter((x) => x.verdict !== 'agree')) {
 for (const j of JUDGED) console.log(`judged ${String(used.get(j) ?? 0).padStart(3)} ${j.right}: ${j.why}`);
 for (const f of faults) console.log(`unreadable ${f}`);
 console.log(`figure facts-real.look_at_${MIXED}_s ${lookSeconds.toFixed(1)} bound 10`);
+console.log(`figure facts-real.without_a_plain_reason ${unclear} bound 0`);
 console.log(`figure facts-real.values ${rows.length} floor 3500`);
 console.log(`figure facts-real.wrong_here ${wrong} bound 0`);
 console.log(`figure facts-real.lacking_percent ${((100 * lacking) / rows.length).toFixed(2)} bound 2`);

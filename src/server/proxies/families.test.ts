@@ -7,6 +7,7 @@ import { takeIn } from '../intake/takeIn';
 import { beginJob } from '../jobs/jobs';
 import { FFMPEG, FFPROBE } from '../platform/media/tools';
 import { makeClip, TEST_JOB, type TestShelf, testShelf } from '../testing/media';
+import { takesOf } from './provePairs';
 import { proxiesView } from './views';
 
 // Clips whose picture and sound are in several files, from the card to their proxies.
@@ -85,4 +86,19 @@ test('a clip whose sound is in files of its own gets one proxy with all of it, a
     { encoding: 'utf8' },
   );
   expect(streams.match(/audio,1/g)).toHaveLength(2);
+});
+
+test('only one proxy of every chapter is the take’s: others are compared each for itself', () => {
+  const files = (text: string) =>
+    text.split(' ').map((f) => {
+      const [role, suffix = ''] = f.split(':') as ['original' | 'segment' | 'cameraProxy' | 'proxy', string?];
+      return { role, suffix };
+    });
+  const takes = (text: string) => takesOf(files(text)).map((t) => t.map((f) => f.suffix).join('+'));
+  const take = 'original:_1 segment:_2 segment:_10';
+  expect(takes(`${take} cameraProxy: cameraProxy:_2 cameraProxy:_10 proxy:`)).toEqual(['+_2+_10', '']);
+  expect(takes(`${take} cameraProxy:_2_px cameraProxy:_10_px cameraProxy:_px`)).toEqual(['_px+_2_px+_10_px']);
+  expect(takes(`${take} cameraProxy: cameraProxy:_px cameraProxy:_2`)).toEqual(['', '_2', '_px']);
+  expect(takes(`${take} cameraProxy: cameraProxy:_2`)).toEqual(['', '_2']);
+  expect(takes('original: cameraProxy:_px')).toEqual(['_px']);
 });

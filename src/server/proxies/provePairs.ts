@@ -67,16 +67,27 @@ export async function provePairs(
 type Proof = ReturnType<typeof provePair>;
 type FileRow = typeof files.$inferSelect;
 
-/** Proxies that are compared as one: a camera makes one of each chapter of a take. */
-function takesOf(family: readonly FileRow[]): FileRow[][] {
-  const byCamera = family
-    .filter((f) => f.role === 'cameraProxy')
-    .sort((a, b) => a.suffix.localeCompare(b.suffix, 'en', { numeric: true }));
-  const chapters = 1 + family.filter((f) => f.role === 'segment').length;
-  const made = family.filter((f) => f.role === 'proxy').map((f) => [f]);
-  return chapters > 1 && byCamera.length === chapters
-    ? [byCamera, ...made]
-    : [...byCamera.map((f) => [f]), ...made];
+type FamilyFile = Pick<FileRow, 'role' | 'suffix'>;
+
+/**
+ * Proxies that are compared as one: a camera makes one of each chapter of a take. Only where there is just one of every chapter, told by
+ * its name, which has its chapter's number but for the first: two of the first chapter may be as long as the take.
+ */
+export function takesOf<F extends FamilyFile>(family: readonly F[]): F[][] {
+  const of = (role: FileRow['role']): F[] =>
+    family
+      .filter((f) => f.role === role)
+      .sort((a, b) => a.suffix.localeCompare(b.suffix, 'en', { numeric: true }));
+  const byCamera = of('cameraProxy');
+  const chapters = ['', ...of('segment').map((f) => f.suffix)];
+  const whole =
+    chapters.length > 1 && byCamera.length === chapters.length
+      ? byCamera
+          .map(({ suffix: end }) => chapters.map((c) => byCamera.find((f) => f.suffix === c + end)))
+          .find((row) => row.every((f) => f !== undefined))
+      : undefined;
+  const made = of('proxy').map((f) => [f]);
+  return whole ? [whole, ...made] : [...byCamera.map((f) => [f]), ...made];
 }
 
 /**

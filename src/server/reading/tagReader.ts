@@ -64,7 +64,8 @@ export async function readTags(file: DiskPath, toEnd = false): Promise<TagOutput
     throw new Unreadable(
       `${TAGS_UNREAD}${messageOf(e)
         .split('\n')[0]!
-        .replace(/ - \S{1,1000}$/, '')}`,
+        .replace(/ - \S{1,1000}$/, '')
+        .replace(/^File format error$/i, 'it is damaged, or not what its name says')}`,
       { file },
     );
   }

@@ -14,8 +14,8 @@ import { headOf, openPlain, readPlain } from '../files/plainFile';
 import { type Footage, nameOf, withInput } from './input';
 import { FFPROBE, lastWords, limited } from './tools';
 
-/** How long ffprobe may take for a file. Milliseconds; shorter in tests. */
-export const probeLimits = { milliseconds: 60_000 };
+/** How long ffprobe may take for what a file states, and for one pass over all of it. Milliseconds; shorter in tests. */
+export const probeLimits = { milliseconds: 60_000, pass: 30 * 60_000 };
 
 /**
  * What ffprobe says of a file. `count` has every stream's packets counted, one pass over the whole file; else the
@@ -24,13 +24,11 @@ export const probeLimits = { milliseconds: 60_000 };
 export async function probe(file: DiskPath, options: { count?: boolean } = {}): Promise<ProbeOutput> {
   const output = ProbeOutput.safeParse(
     parseJson(
-      await ffprobe(file, [
-        '-show_format',
-        '-show_streams',
-        ...(options.count ? ['-count_packets'] : []),
-        '-of',
-        'json',
-      ]),
+      await ffprobe(
+        file,
+        ['-show_format', '-show_streams', ...(options.count ? ['-count_packets'] : []), '-of', 'json'],
+        options.count ? probeLimits.pass : probeLimits.milliseconds,
+      ),
     ),
   );
   if (!output.success)
@@ -38,21 +36,21 @@ export async function probe(file: DiskPath, options: { count?: boolean } = {}): 
   return output.data;
 }
 
-/** What ffprobe prints of a file. */
-async function ffprobe(file: Footage | DiskPath, asked: readonly string[]): Promise<string> {
+/** What ffprobe prints of a file, at most so many milliseconds later. */
+async function ffprobe(file: Footage | DiskPath, asked: readonly string[], limit: number): Promise<string> {
   try {
     return await withInput(file, async ({ args }) => {
       const { stdout } = await execa(...limited(FFPROBE(), ['-v', 'error', ...asked, ...args]), {
-        timeout: probeLimits.milliseconds,
+        timeout: limit,
         forceKillAfterDelay: 2000,
-        maxBuffer: 16 << 20,
+        maxBuffer: 64 << 20,
       });
       return stdout;
     });
   } catch (e) {
     if (e instanceof ExecaError) {
       const why = e.timedOut
-        ? `it took longer than ${probeLimits.milliseconds / 1000} s to read`
+        ? `it took longer than ${limit / 1000} s to read`
         : plainReason(lastWords(e.stderr));
       throw new Unreadable(`${nameOf(file)} cannot be read: ${why}`, {
         file: typeof file === 'string' ? file : (file.files[0] ?? ''),
@@ -69,14 +67,11 @@ async function ffprobe(file: Footage | DiskPath, asked: readonly string[]): Prom
  */
 export async function frameTimes(file: Footage | DiskPath): Promise<number[]> {
   const times = (
-    await ffprobe(file, [
-      '-select_streams',
-      'v:0',
-      '-show_entries',
-      'packet=pts_time,flags',
-      '-of',
-      'csv=p=0',
-    ])
+    await ffprobe(
+      file,
+      ['-select_streams', 'v:0', '-show_entries', 'packet=pts_time,flags', '-of', 'csv=p=0'],
+      probeLimits.pass,
+    )
   )
     .split('\n')
     .flatMap((line) => {
