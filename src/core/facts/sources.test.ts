@@ -420,6 +420,9 @@ describe('tags as real files have them', () => {
     [{ FileType: 'JPEG', Rotation: '2' }, undefined],
   ])('the turn of %j', (tags, turn) => expect(of(tags).rotation).toBe(turn));
 
+  test('the depth of a pixel of video is not that of a sample', () =>
+    expect(statementsFromTags({ BitDepth: '24' }, { zoneMinutes: 0, kind: 'other' })).toEqual([]));
+
   test('chroma of a coded still', () =>
     expect(of({ ChromaFormat: 'YUV 4:2:0' })).toEqual({ chroma: '4:2:0' }));
 });

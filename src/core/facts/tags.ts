@@ -190,7 +190,8 @@ export function statementsFromTags(tags: TagOutput, options: TagOptions): Statem
     for (const [i, id] of (['width', 'height'] as const).entries())
       said.count(id, Number(size[i + 1]) || null);
   for (const [id, how, names] of TAGS) {
-    if (id === 'bitDepth' && options.isRaw) continue;
+    // Of video it is the depth of a whole pixel (QuickTime File Format: 24 for all colours).
+    if (id === 'bitDepth' && (options.isRaw || options.kind !== 'picture')) continue;
     // Without the sensor's size it is the focal length once more.
     const known =
       id === 'focalLength35' && textOf(tags, 'ScaleFactor35efl') === null ? names.slice(0, 1) : names;

@@ -135,9 +135,10 @@ export async function sniff(
         footage: false,
         fault: `${kind ? `is ${kind.holds === 'sound' ? 'sound' : 'a picture'}` : noKind(start)}, not video, whatever its name says`,
       };
-    // RIFF states its length behind its name; a second part of a long file has one of its own. All zeros were never put right.
+    // RIFF states its length behind its name; a second part of a long file has one of its own. All zeros, or all ones, were never put right.
     const stated = start.length >= 8 ? start.readUInt32LE(4) + 8 : 0;
-    if (kind.id === 'avi' && stated !== 8 && stated > size + 1) return { footage: true, fault: CUT };
+    if (kind.id === 'avi' && stated !== 8 && stated !== 0xffffffff + 8 && stated > size + 1)
+      return { footage: true, fault: CUT };
     if (kind.id !== 'boxes') return null;
     const head = Buffer.alloc(16);
     let at = 0;
