@@ -380,6 +380,7 @@ export async function fuzz(server: TestServer, pid: number, count: number): Prom
     .filter((r) => r.route !== '/api/platform/events')
     // It would remove what the others are asked of.
     .filter((r) => r.method !== 'DELETE' || r.route !== '/api/jobs/SLW');
+  let slowest = { seconds: 0, what: '' };
   const fuzzed = new Fuzz(20_261_126);
   const ids = ['A001', 'shelf', 'x'];
   await each(
@@ -390,11 +391,13 @@ export async function fuzz(server: TestServer, pid: number, count: number): Prom
       const path = fuzzed.target(route, ids);
       const body = method === 'GET' || method === 'DELETE' ? undefined : fuzzed.body(route);
       const what = `${method} ${path.slice(0, 120)} ${body === undefined ? '' : body.slice(0, 400)}`;
+      const begun = performance.now();
       await ask(server.port, {
         method,
         path,
         ...(body === undefined ? {} : { headers: { 'content-type': 'application/json' }, body }),
-        wait: 60_000,
+        // So long nothing takes that ends: the machine may be busy with other tests.
+        wait: 180_000,
       }).then(
         ({ status, headers, body: said }) => {
           const isProblem =
@@ -419,8 +422,11 @@ export async function fuzz(server: TestServer, pid: number, count: number): Prom
           );
         },
       );
+      const seconds = (performance.now() - begun) / 1000;
+      if (seconds > slowest.seconds) slowest = { seconds, what };
     },
   );
+  console.log(`  the slowest of them: ${slowest.seconds.toFixed(1)} s, ${slowest.what.slice(0, 120)}`);
   // Pages, with what Next's own client sends, and what it does not.
   const pages = [
     '/',
