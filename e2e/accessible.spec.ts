@@ -181,7 +181,7 @@ const SCREENS: Screen[] = [
     at: '/jobs/SLW/facts?view=unread',
     ready: (p) =>
       p
-        .getByText(/could (?:not )?be read/)
+        .getByText(/could not be read|No reading has failed/)
         .first()
         .waitFor(),
   },

@@ -396,7 +396,7 @@ export async function fuzz(server: TestServer, pid: number, count: number): Prom
         method,
         path,
         ...(body === undefined ? {} : { headers: { 'content-type': 'application/json' }, body }),
-        // So long nothing takes that ends: the machine may be busy with other tests.
+        // Beside other tests the machine is slow; what hangs is still found.
         wait: 180_000,
       }).then(
         ({ status, headers, body: said }) => {

@@ -86,14 +86,28 @@ describe('a rate that varies', () => {
     );
     expect(provePair(of({}), of({ times: [...times, 0.2] })).state).toBe('mismatched');
     expect(provePair(of({}), facts({ frames: 4 })).state).toBe('unproven');
+    // An original whose frames could not be looked at proves nothing, and is no mismatch.
+    const unseen = provePair(of({ times: null }), of({}));
+    expect([unseen.state, pairReason(unseen.checks)]).toEqual([
+      'unproven',
+      'frame times: original not stated, proxy 4 frames to 0.134 s',
+    ]);
   });
 });
 
 test('proxies of chapters count as one with the take', () => {
   const take = facts({ frames: 300 });
-  const parts = [facts(), facts({ start: null }), facts({ start: null })];
+  const at = (text: string) => parseTimecode(text, rate(25));
+  const parts = [facts(), facts({ start: at('14:22:09:00') }), facts({ start: null })];
+  // A second part of another take, as long as the right one.
+  const other = provePair(take, partsAsOne([facts(), facts({ start: at('15:00:00:00') }), facts()]));
+  expect([other.state, pairReason(other.checks)]).toEqual([
+    'mismatched',
+    expect.stringMatching(/^start timecode: original 14:22:05:00/),
+  ]);
   expect(provePair(take, partsAsOne(parts)).state).toBe('proven');
   expect(provePair(take, partsAsOne(parts.slice(1))).state).toBe('mismatched');
-  expect(provePair(take, partsAsOne([facts(), facts({ frames: null }), facts()])).state).toBe('unproven');
+  const unknown = facts({ frames: null, start: null });
+  expect(provePair(take, partsAsOne([facts(), unknown, unknown])).state).toBe('unproven');
   expect(partsAsOne([])).toEqual({ frames: null, rate: null, start: null, channels: null });
 });

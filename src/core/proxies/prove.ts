@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { formatRate, Rate, sameRate } from '../platform/timecode/rate';
-import { formatTimecode, sameAddress, Timecode } from '../platform/timecode/timecode';
+import { addFrames, endOf, formatTimecode, sameAddress, Timecode } from '../platform/timecode/timecode';
 
 /** What a pair is proven by. `null` where a file does not state it; `channels` is the sum over all audio streams. */
 export const PairFacts = z.object({
@@ -8,8 +8,8 @@ export const PairFacts = z.object({
   rate: Rate.nullable(),
   start: Timecode.nullable(),
   channels: z.int().nullable(),
-  /** When each frame is shown, seconds from the first, of a clip whose rate varies. */
-  times: z.array(z.number()).optional(),
+  /** When each frame is shown, seconds from the first, of a clip whose rate varies; `null` where that could not be read. */
+  times: z.array(z.number()).nullable().optional(),
 });
 export type PairFacts = z.infer<typeof PairFacts>;
 
@@ -44,17 +44,24 @@ export const CHECK_WORDS: Record<PairCheck['what'], string> = {
 const seconds = (f: PairFacts): number | null =>
   f.frames === null || !f.rate ? null : (f.frames * f.rate.den) / f.rate.num;
 
-/** The facts of a take whose parts follow each other: frames and times of all, the rest of the first. */
+/**
+ * The facts of a take whose parts follow each other: frames of all, the rest of the first. A part whose timecode does not go on where those
+ * before it end is no part of this take: the start it would have by that part is what is compared.
+ */
 export function partsAsOne(parts: readonly PairFacts[]): PairFacts {
   const [first, ...further] = parts;
   if (!first) return { frames: null, rate: null, start: null, channels: null };
   return further.reduce<PairFacts>(
     (sum, p) => ({
       ...sum,
+      start:
+        sum.start && p.start && sum.frames !== null && !sameAddress(endOf(sum.start, sum.frames), p.start)
+          ? addFrames(p.start, -sum.frames)
+          : sum.start,
       frames: sum.frames === null || p.frames === null ? null : sum.frames + p.frames,
       rate: sum.rate && p.rate && sameRate(sum.rate, p.rate) ? sum.rate : null,
       channels: sum.channels === p.channels ? sum.channels : null,
-      times: undefined,
+      ...(sum.times === undefined ? {} : { times: null }),
     }),
     first,
   );
@@ -74,11 +81,11 @@ export function provePair(
   const { times } = original;
   const checks = [
     check('frames', original.frames, proxy.frames, (a, b) => a === b, String),
-    times
+    times !== undefined
       ? timesCheck(times, proxy.times ?? null)
       : check('rate', original.rate, proxy.rate, sameRate, formatRate),
     check('start', original.start, proxy.start, sameAddress, formatTimecode),
-    ...(times
+    ...(times !== undefined
       ? []
       : [
           check(
@@ -100,8 +107,9 @@ export function provePair(
 }
 
 /** The times of all frames, or the first that differs. */
-function timesCheck(original: readonly number[], proxy: readonly number[] | null): PairCheck {
-  const at = proxy ? original.findIndex((t, i) => !(Math.abs(t - (proxy[i] ?? Infinity)) <= 0.001)) : -1;
+function timesCheck(original: readonly number[] | null, proxy: readonly number[] | null): PairCheck {
+  const at =
+    original && proxy ? original.findIndex((t, i) => !(Math.abs(t - (proxy[i] ?? Infinity)) <= 0.001)) : -1;
   const show = (times: readonly number[] | null): string =>
     times === null
       ? 'not stated'
@@ -110,7 +118,12 @@ function timesCheck(original: readonly number[], proxy: readonly number[] | null
         : `frame ${at + 1} at ${times[at] === undefined ? 'no time' : `${times[at].toFixed(3)} s`}`;
   return {
     what: 'times',
-    result: proxy === null ? 'unknown' : at < 0 && original.length === proxy.length ? 'same' : 'differs',
+    result:
+      original === null || proxy === null
+        ? 'unknown'
+        : at < 0 && original.length === proxy.length
+          ? 'same'
+          : 'differs',
     original: show(original),
     proxy: show(proxy),
   };

@@ -39,8 +39,8 @@ export function fitSize(
 }
 
 export interface ProxySource {
-  /** Width of a pixel by its height. */
-  pixelAspect: number;
+  /** Width of a pixel by its height; `null` where it is not stated: FFmpeg's own reading counts then. */
+  pixelAspect: number | null;
   /** How far the picture is turned when shown, degrees clockwise. */
   rotation: number;
   /** Which field comes first, of an interlaced picture; `null` where it is not stated whether it is one. */
@@ -75,7 +75,7 @@ function groupsOf(channels: number): number[][] {
 }
 
 /** H.273 calls the matrix of RGB "identity"; FFmpeg calls it "gbr". */
-const isRgb = (s: ProxySource): boolean => s.colour.matrix === 'gbr' || s.colour.matrix === 'rgb';
+const isRgb = (s: ProxySource): boolean => s.colour.matrix === 'gbr';
 
 /** `fitSize` in FFmpeg's own words, of the picture as it comes: its shape is kept whatever was read of it. */
 function fitted({ width, height }: Recipe['box']): string {
@@ -88,7 +88,7 @@ export function changesOf(recipe: Recipe, s: ProxySource): string[] {
   return [
     ...(isInterlaced(s) && recipe.interlaced === 'deinterlaced' ? ['deinterlaced'] : []),
     ...(s.rotation === 0 ? [] : [`turned by ${s.rotation}°`]),
-    ...(s.pixelAspect === 1 ? [] : ['pixels made square']),
+    ...(s.pixelAspect === null || s.pixelAspect === 1 ? [] : ['pixels made square']),
     ...(isRgb(s) ? ['RGB made Y′CbCr'] : []),
     ...(s.audio.flat().some((n) => n >= LAYOUT.length) ? ['audio channels in pairs'] : []),
   ];
@@ -105,6 +105,7 @@ const FINE = 90_000;
  * start timecode goes into a timecode track. FFmpeg turns the picture as it is to be shown before it comes to these filters.
  */
 export function proxyArguments(recipe: Recipe, source: ProxySource, keepFrames: readonly string[]): string[] {
+  const aspect = source.pixelAspect;
   const rgb = isRgb(source);
   const range = source.colour.range === 'full' && !rgb ? 'full' : 'limited';
   const matrix = rgb ? 'bt709' : source.colour.matrix;
@@ -128,7 +129,7 @@ export function proxyArguments(recipe: Recipe, source: ProxySource, keepFrames: 
     '-vf',
     [
       ...fields,
-      `setsar=${source.rotation % 180 === 0 ? source.pixelAspect : 1 / source.pixelAspect}`,
+      ...(aspect === null ? [] : [`setsar=${source.rotation % 180 === 0 ? aspect : 1 / aspect}`]),
       `scale=${fitted(recipe.box)}:flags=bicubic:${levels}${kept ? ':interl=1' : ''}`,
       'setsar=1',
       'format=yuv420p',

@@ -26,7 +26,7 @@ export async function scanClips(runtime: InJob, card: string | null): Promise<Sc
   const mine = and(eq(clips.job, runtime.job), card === null ? undefined : eq(clips.card, card));
   const { of, again, missing } = await lookAtFiles(runtime, mine);
   await runtime.queue.add('read', again);
-  if (again.length > 0) runtime.events.changed('clips', 'cards', 'log');
+  if (again.length > 0) runtime.events.changed('clips', 'cards');
   return { same: of - again.length, again: again.length, missing: missing.slice(0, 100) };
 }
 
@@ -74,11 +74,13 @@ async function lookAtFiles(
     { concurrency: CONCURRENCY },
   );
   for (const c of changed) await changedOnDisk(runtime.db, c);
-  if (changed.length > 0 || missing.length > 0)
+  if (changed.length > 0 || missing.length > 0) {
     await writeLog(
       runtime,
       'facts',
       `Looked for changes: ${changed.length} files changed, ${missing.length} missing`,
     );
+    runtime.events.changed('log');
+  }
   return { of: rows.length, again, missing };
 }

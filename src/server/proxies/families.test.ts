@@ -7,7 +7,7 @@ import { takeIn } from '../intake/takeIn';
 import { beginJob } from '../jobs/jobs';
 import { FFMPEG, FFPROBE } from '../platform/media/tools';
 import { makeClip, TEST_JOB, type TestShelf, testShelf } from '../testing/media';
-import { takesOf } from './provePairs';
+import { provePairs, takesOf } from './provePairs';
 import { proxiesView } from './views';
 
 // Clips whose picture and sound are in several files, from the card to their proxies.
@@ -43,9 +43,15 @@ beforeAll(async () => {
     makeClip(`${stem}.small.mp4`, { frames: 100, start, size: '64x36' });
     renameSync(`${stem}.small.mp4`, `${stem}.LRX`);
   }
+  ffmpeg(
+    at('Vary', 'V0001.MP4'),
+    ...['testsrc2=s=320x180:r=30:d=2', '-vf', "select='mod(n,7)'", '-fps_mode', 'passthrough'],
+    ...['-c:v', 'libx264', '-pix_fmt', 'yuv420p', '-video_track_timescale', '30000'],
+  );
   for (const [folder, camera, cardId] of [
     ['Atoms', 'A', 'A001'],
     ['Tides', 'B', 'B001'],
+    ['Vary', 'C', 'C001'],
   ] as const) {
     const found = await look(s.runtime, 'shelf', folder);
     expect(found.cards.map((c) => c.clips.length)).toEqual([1]);
@@ -69,7 +75,7 @@ test('proxies a camera makes of each chapter are the take’s, taken together', 
 
 test('a clip whose sound is in files of its own gets one proxy with all of it, and what was changed is said', async () => {
   const { needs } = await proxiesView(s.runtime);
-  expect(needs.map((n) => n.card)).toEqual(['A001']);
+  expect(needs.map((n) => n.card)).toEqual(['A001', 'C001']);
   await s.runtime.queue.add(
     'proxy',
     needs.map((n) => n.clip),
@@ -86,6 +92,19 @@ test('a clip whose sound is in files of its own gets one proxy with all of it, a
     { encoding: 'utf8' },
   );
   expect(streams.match(/audio,1/g)).toHaveLength(2);
+});
+
+test('an original that is away leaves its pair not proven, and the others are proven', async () => {
+  const ids = (await proxiesView(s.runtime)).pairs.map((p) => p.clip);
+  renameSync(at('Vary'), at('Away'));
+  expect(await provePairs(s.runtime, ids)).toEqual({ checked: 3 });
+  expect((await pairOf('C001')).map((p) => [p.state, p.reason])).toEqual([
+    ['unproven', expect.stringMatching(/frame times: original not stated/)],
+  ]);
+  expect((await pairOf('A001'))[0]!.state).toBe('proven');
+  renameSync(at('Away'), at('Vary'));
+  await provePairs(s.runtime, ids);
+  expect((await pairOf('C001'))[0]!.checks.find((c) => c.what === 'times')!.result).toBe('same');
 });
 
 test('only one proxy of every chapter is the take’s: others are compared each for itself', () => {

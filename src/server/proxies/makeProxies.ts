@@ -45,7 +45,7 @@ export async function makeOneProxy(
   const own = row.audio.slice(0, row.audio.length - apart.flat().length);
   const source = sourceOf(stated, [own, ...apart]);
   if (!source) throw new Unreadable(`${row.original} states no rate or length.`);
-  const wanted = await wantedOf(stated, await clipFootage(runtime, clip));
+  const wanted = await wantedOf(stated, () => clipFootage(runtime, clip));
   const folder = await makingFolder(runtime);
   await mkdir(folder);
   // A name of its own for every attempt: an FFmpeg left over from a killed server cannot write into this one.

@@ -57,7 +57,7 @@ async function proxied(file: string, sounds: string[] = [], recipe: Recipe = LIG
   expect(fault).toBeNull();
   const apart = await Promise.all(sounds.map(async (s) => audioStreams(await probe(s))));
   const source = sourceOf(statements, [audio.slice(0, audio.length - apart.flat().length), ...apart])!;
-  const wanted = await wantedOf(statements, file);
+  const wanted = await wantedOf(statements, () => Promise.resolve(file));
   return { ...(await madeOf([file, ...sounds], source, recipe, wanted)), source };
 }
 
@@ -274,7 +274,12 @@ test.each([
   expect(fault).toBeNull();
   const source = sourceOf(statements, [[]])!;
   const footage: Footage = { kind: 'stills', files, rate: source.rate };
-  const { to, proof, changes } = await madeOf([footage], source, LIGHT, await wantedOf(statements, footage));
+  const { to, proof, changes } = await madeOf(
+    [footage],
+    source,
+    LIGHT,
+    await wantedOf(statements, () => Promise.resolve(footage)),
+  );
   expect(proof.checks.filter((c) => c.result === 'differs')).toEqual([]);
   expect(entries(to, 'stream=avg_frame_rate')).toBe('24/1');
   expect(changes).toEqual(['RGB made Y′CbCr']);
@@ -434,7 +439,10 @@ describe('a rate that varies', () => {
       { kind: 'video', files: [{ role: 'original', file, size, modified: mtimeMs }] },
       { zoneMinutes: 0, stillsRate: 25 },
     );
-    const proof = provePair(await wantedOf(statements, file), await proxyFacts(even, true));
+    const proof = provePair(
+      await wantedOf(statements, () => Promise.resolve(file)),
+      await proxyFacts(even, true),
+    );
     expect(proof.checks[0]!.result).toBe('same');
     expect(proof.checks[1]).toMatchObject({ what: 'times', result: 'differs' });
   });

@@ -24,10 +24,10 @@ import { rootById } from '../places';
 /** What a clip's proxies are proven by: its facts, and of one whose rate varies the times of its frames, read from its files. */
 export async function wantedOf(
   statements: readonly Statement[],
-  original: Footage | string,
+  original: () => Promise<Footage | string>,
 ): Promise<PairFacts> {
   const wanted = pairFactsOf(statements);
-  return varies(statements) ? { ...wanted, times: await frameTimes(original) } : wanted;
+  return varies(statements) ? { ...wanted, times: await frameTimes(await original()) } : wanted;
 }
 
 /** What a pair is proven by, out of a clip's statements. The clock's stand-in for a timecode is none. */
@@ -66,7 +66,6 @@ export async function provePairs(
 
 type Proof = ReturnType<typeof provePair>;
 type FileRow = typeof files.$inferSelect;
-
 type FamilyFile = Pick<FileRow, 'role' | 'suffix'>;
 
 /**
@@ -107,30 +106,31 @@ export async function provePairsOf(runtime: InJob, clipId: string): Promise<void
   const proxies = family.filter((f) => f.role === 'proxy' || f.role === 'cameraProxy');
   if (!family.some((f) => f.role === 'original') || proxies.length === 0) return;
   const stated = (await statementsOf(runtime.db, [clipId])).get(clipId) ?? [];
+  // An original that is away, or cannot be read now, holds up no other clip: its pair is not proven.
+  const wanted = await wantedOf(stated, () => clipFootage(runtime, clipId)).catch((): PairFacts => ({
+    ...pairFactsOf(stated),
+    times: null,
+  }));
   const unread = (e: unknown): Proof => ({
     state: 'mismatched',
     checks: [
       {
         what: 'frames',
         result: 'differs',
-        original: String(pairFactsOf(stated).frames),
+        original: String(wanted.frames),
         proxy: messageOf(e),
       },
     ],
   });
-  const wanted = await wantedOf(stated, await clipFootage(runtime, clipId)).catch((e: unknown) => e);
   for (const together of takesOf(family)) {
-    const proof =
-      wanted instanceof Error
-        ? unread(wanted)
-        : await Promise.all(
-            together.map(async (f) =>
-              proxyFacts(
-                await resolveIn(await rootById(runtime, f.root), f.path),
-                (wanted as PairFacts).times !== undefined,
-              ),
-            ),
-          ).then((parts) => provePair(wanted as PairFacts, partsAsOne(parts)), unread);
+    const proof = await Promise.all(
+      together.map(async (f) =>
+        proxyFacts(
+          await resolveIn(await rootById(runtime, f.root), f.path),
+          wanted.times !== undefined && wanted.times !== null,
+        ),
+      ),
+    ).then((parts) => provePair(wanted, partsAsOne(parts)), unread);
     const value = { clip: clipId, ...proof, checkedAt: new Date() };
     for (const proxy of together)
       await runtime.db

@@ -19,7 +19,7 @@ export function sourceOf(statements: readonly Statement[], audio: ProxySource['a
   const aspect = facts.get('pixelAspect')?.chosen.value;
   const [range, scan] = [text(facts, 'range'), text(facts, 'scan')];
   return {
-    pixelAspect: aspect?.type === 'fraction' && aspect.num > 0 ? aspect.num / aspect.den : 1,
+    pixelAspect: aspect?.type === 'fraction' && aspect.num > 0 ? aspect.num / aspect.den : null,
     rotation: count(facts, 'rotation') ?? 0,
     scan:
       scan === 'progressive'

@@ -200,14 +200,6 @@ async function pictureOf(track: InputVideoTrack, index: boolean): Promise<Opened
   };
 }
 
-class CutShort extends Error {
-  constructor(stated: number, there: number) {
-    super(
-      `it is cut short: of ${stated} bytes of sound that it states ${there} are there, the copy or the recording was not finished`,
-    );
-  }
-}
-
 /** Walks the chunks of a WAVE file; of RF64 (EBU Tech 3306) the real length is in `ds64`. */
 function readWave(disk: Disk, options: ContainerOptions): ContainerSays | null {
   const { size } = disk;
@@ -224,7 +216,10 @@ function readWave(disk: Disk, options: ContainerOptions): ContainerSays | null {
     else if (id === 'fmt ') wave.format = readFormat(body());
     else if (id === 'data') {
       const there = size - at - 8;
-      if (length > there) throw new CutShort(length, there);
+      if (length > there)
+        throw new Error(
+          `it is cut short: of ${length} bytes of sound that it states ${there} are there, the copy or the recording was not finished`,
+        );
       wave.dataBytes = length;
     } else if (id === 'bext') wave.bext = readBext(body());
     else if (id === 'iXML') {

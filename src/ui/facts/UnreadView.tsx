@@ -21,7 +21,7 @@ export function UnreadView() {
       </div>
     );
   if (!unread.data) return null;
-  if (unread.data.length === 0) return <Empty title="Every clip that was read could be read" />;
+  if (unread.data.length === 0) return <Empty title="No reading has failed" />;
   const clips = unread.data;
   return (
     <div className={styles.body}>

@@ -10,12 +10,19 @@ import {
   ProbeOutput,
 } from '../../../core/facts';
 import { Unreadable } from '../errors';
+import { lstat } from '../files/onDisk';
 import { headOf, openPlain, readPlain } from '../files/plainFile';
 import { type Footage, nameOf, withInput } from './input';
 import { FFPROBE, lastWords, limited } from './tools';
 
-/** How long ffprobe may take for what a file states, and for one pass over all of it. Milliseconds; shorter in tests. */
-export const probeLimits = { milliseconds: 60_000, pass: 30 * 60_000 };
+/** How long ffprobe may take for what a file states, in milliseconds (shorter in tests), and how slow a pass over all of it may be, in bytes each. */
+export const probeLimits = { milliseconds: 60_000, slowest: 5000 };
+
+/** How long a pass over files may take, milliseconds. */
+async function passLimit(files: readonly DiskPath[]): Promise<number> {
+  const sizes = await Promise.all(files.map(async (f) => (await lstat(f)).size));
+  return probeLimits.milliseconds + sizes.reduce((a, b) => a + b, 0) / probeLimits.slowest;
+}
 
 /**
  * What ffprobe says of a file. `count` has every stream's packets counted, one pass over the whole file; else the
@@ -27,7 +34,7 @@ export async function probe(file: DiskPath, options: { count?: boolean } = {}): 
       await ffprobe(
         file,
         ['-show_format', '-show_streams', ...(options.count ? ['-count_packets'] : []), '-of', 'json'],
-        options.count ? probeLimits.pass : probeLimits.milliseconds,
+        options.count ? await passLimit([file]) : probeLimits.milliseconds,
       ),
     ),
   );
@@ -50,7 +57,7 @@ async function ffprobe(file: Footage | DiskPath, asked: readonly string[], limit
   } catch (e) {
     if (e instanceof ExecaError) {
       const why = e.timedOut
-        ? `it took longer than ${limit / 1000} s to read`
+        ? `it took longer than ${Math.ceil(limit / 100) / 10} s to read`
         : plainReason(lastWords(e.stderr));
       throw new Unreadable(`${nameOf(file)} cannot be read: ${why}`, {
         file: typeof file === 'string' ? file : (file.files[0] ?? ''),
@@ -70,7 +77,7 @@ export async function frameTimes(file: Footage | DiskPath): Promise<number[]> {
     await ffprobe(
       file,
       ['-select_streams', 'v:0', '-show_entries', 'packet=pts_time,flags', '-of', 'csv=p=0'],
-      probeLimits.pass,
+      await passLimit(typeof file === 'string' ? [file] : file.files),
     )
   )
     .split('\n')
