@@ -68,7 +68,6 @@ const LONG = [
   'src/core/facts/container.ts',
   'src/core/intake/recognise.ts',
   'src/demo/footage/generate.ts',
-  'src/server/naming/applyPlan.ts',
   'src/server/records/adopt.ts',
   'src/server/records/writer.ts',
   'src/server/runtime.ts',

@@ -195,7 +195,33 @@ const SCREENS: Screen[] = [
     name: 'Naming, a block open',
     at: '/jobs/SLW/naming',
     ready: (p) => p.getByRole('button', { name: /^Counter/ }).waitFor(),
-    open: press(/^Counter/),
+    open: async (p) => {
+      await press(/^Counter/)(p);
+      await press('More …')(p);
+    },
+  },
+  {
+    name: 'Naming, folders',
+    at: '/jobs/SLW/naming',
+    ready: (p) => p.getByRole('button', { name: /^Counter/ }).waitFor(),
+    open: press('Folders'),
+  },
+  {
+    name: 'Naming, changes, columns and a selection',
+    at: '/jobs/SLW/naming',
+    ready: (p) => p.getByRole('button', { name: /^Counter/ }).waitFor(),
+    open: async (p) => {
+      await press('Changes')(p);
+      await press('+ find and replace')(p);
+      await press('Columns …')(p);
+      await p.getByRole('menuitemcheckbox', { name: 'Place' }).click();
+      await p.keyboard.press('Escape');
+      await p
+        .getByRole('row')
+        .nth(1)
+        .click({ position: { x: 100, y: 10 } });
+      await p.getByText('1 clip selected').waitFor();
+    },
   },
   {
     name: 'Proxies',

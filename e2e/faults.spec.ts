@@ -125,7 +125,7 @@ test('a name that is taken stops the plan until it is mended or the clip left ou
   await page.reload();
   await expect(page.getByText('this name is on the shelf already')).toBeVisible();
   await expect(page.getByRole('button', { name: 'Resolve the clash first' })).toBeDisabled();
-  await page.getByRole('button', { name: 'Show problems only' }).click();
+  await page.getByLabel('show').selectOption('problems');
   await expect(page.getByRole('row', { name: /on the shelf already/ })).toContainText('-rf');
   await page.getByLabel('Rename -rf').uncheck();
   await expect(page.getByRole('button', { name: 'Rename 3 files' })).toBeEnabled();
@@ -191,7 +191,7 @@ test("a folder of one's own is added to read from: its clips are copied, itself 
   await page.getByRole('button', { name: 'Take in 1 card, 1 clip' }).click();
   await page.getByRole('link', { name: 'Card Y001' }).click();
   await page.getByRole('link', { name: 'Name this card' }).click();
-  await expect(page.getByText(/1 file, .* will be copied to the shelf and verified/)).toBeVisible();
+  await expect(page.getByText(/1 file, .* will be copied and verified/)).toBeVisible();
   await page.getByRole('button', { name: 'Rename 1 file' }).click();
   await expect(page.getByText('1 file renamed and placed.')).toBeVisible();
   expect(hashTree(stick)).toEqual(source);

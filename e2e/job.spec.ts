@@ -106,7 +106,7 @@ async function rename(): Promise<void> {
 
 /** Lifts a block by keyboard, moves it over its neighbour, lays it down; each move is announced. */
 async function moveBlock(name: string, key: 'ArrowLeft' | 'ArrowRight', over: string): Promise<void> {
-  const said = page.locator('[id^=DndLiveRegion]');
+  const said = page.locator('[id^=DndLiveRegion]').first();
   await page.getByRole('button', { name }).focus();
   await page.keyboard.press('Space');
   await expect(said).toContainText(/Picked up|was moved over/);

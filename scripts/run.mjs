@@ -37,12 +37,13 @@ export async function runAll(folder, wanted, ...args) {
     .map((f) => f.slice(0, -3));
   if (wanted && !all.includes(wanted))
     giveUp(`there is no ${folder} “${wanted}”. There are: ${all.join(', ')}.`);
-  const isRun = (soak) => folder === 'soak' && (!wanted || wanted === soak);
+  const isRun = (name, of = 'soak') => folder === of && (!wanted || wanted === name);
+  const inBrowser = isRun('doors') || isRun('naming', 'bench');
   const { footage } = await prepare({
     footage: true,
-    build: isRun('doors'),
-    tests: isRun('doors'),
-    references: folder === 'bench' && (!wanted || wanted === 'facts-real'),
+    build: inBrowser,
+    tests: inBrowser,
+    references: isRun('facts-real', 'bench'),
     volumes: isRun('custody') && args.length === 0,
   });
   const env = { SORT_SHELF_FOOTAGE: footage };

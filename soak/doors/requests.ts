@@ -223,15 +223,25 @@ const RIGHT: Record<string, unknown> = {
     hash: 'xxh128',
     singles: [],
   },
-  '/api/jobs/SLW/naming/preview': {
+  '/api/jobs/SLW/naming/standing': { folders: [{ root: 'shelf', folder: 'SLW' }] },
+  '/api/jobs/SLW/facts/say': { said: [{ clip: 'x', field: 'scene', value: '12' }] },
+  '/api/naming/conventions': {
     convention: {
       name: 'x',
       separator: '_',
       blocks: [{ id: 'a', kind: 'counter', scope: 'job', start: 1, digits: 3, orderBy: 'recorded' }],
     },
     folderPlan: { levels: [{ kind: 'job' }], proxyFolder: 'Proxy' },
-    cards: [],
-    without: [],
+  },
+  '/api/naming/conventions/import': {
+    format: 'sort-shelf-conventions',
+    version: 1,
+    conventions: [
+      {
+        convention: { name: 'y', separator: '_', blocks: [{ id: 'a', kind: 'words', text: 'x' }] },
+        folderPlan: { levels: [], proxyFolder: 'Proxy' },
+      },
+    ],
   },
   '/api/jobs/SLW/naming/apply': {
     convention: { name: 'x', separator: '_', blocks: [{ id: 'a', kind: 'words', text: 'x' }] },

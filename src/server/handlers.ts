@@ -39,7 +39,7 @@ export const KINDS: Kinds<JobServices> = {
   checkFolder: asked<CheckFolder>('thrice', checkAnyFolder),
   // A plan that was interrupted is finished at the next start, whoever asked for it.
   name: asked<z.infer<typeof ApplyRequest>>('never', applyNaming),
-  undo: asked('never', (r, _, c) => undoPlan(r, c.subject, c)),
+  undo: asked<{ plan: string; clips: string[] }>('never', (r, w, c) => undoPlan(r, w.plan, c, w.clips)),
   prove: asked<string[]>('thrice', provePairs),
   extract: asked<Extraction>('never', extract),
 };

@@ -148,6 +148,8 @@ export const FIELDS = [
   ),
   field('clip', 'scene', 'Scene', 'text', WORDS, 'Scene by the slate.'),
   field('clip', 'take', 'Take', 'text', WORDS, 'Take by the slate.'),
+  field('clip', 'place', 'Place', 'text', WORDS, 'Where it was shot, in words.'),
+  field('clip', 'givenName', 'Listed name', 'text', ['person'], 'The name a list of names has for it.'),
   field('clip', 'circled', 'Circled take', 'flag', WORDS, 'Whether the take was marked as a good one.'),
   field('clip', 'project', 'Project', 'text', WORDS, 'The production as the device knows it.'),
   field(

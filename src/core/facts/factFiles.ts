@@ -1,4 +1,4 @@
-import { stringify } from 'csv-stringify/sync';
+import { csv } from '../platform/csv';
 import { type FieldId, fieldOf, type Statement } from './catalogue';
 import type { Facts } from './facts';
 import { heading, plainValue } from './table';
@@ -12,23 +12,21 @@ export interface FactClip {
   notes: readonly string[];
 }
 
-/** A cell that a spreadsheet would take for a formula gets a sign before it that makes it text, also where its first sign is a full-width one. Numbers keep their minus. */
-const harmless = (s: string): string =>
-  /^[=+\-@\t\r\n\uff0b\uff0d\uff1d\uff20]/.test(s) && !/^-?\d+(?:\.\d+)?$/.test(s) ? `'${s}` : s;
-
-/** A table by RFC 4180 with a row for each clip, in UTF-8 with its mark, which spreadsheets look for. Units are in the headings. */
+/** A table with a row for each clip (`csv`). Units are in the headings. */
 export function factsCsv(clips: readonly FactClip[], fields: readonly FieldId[]): string {
-  const rows = clips.map((c) => [
-    harmless(c.name),
-    harmless(c.card ?? ''),
-    ...fields.map((f) => {
-      const fact = c.facts.get(f);
-      if (!fact) return '';
-      const plain = plainValue(fact.chosen.value);
-      return typeof plain === 'string' ? harmless(plain) : String(plain);
-    }),
-  ]);
-  return `\ufeff${stringify([['Clip', 'Card', ...fields.map(heading)], ...rows], { record_delimiter: '\r\n', quoted_match: /[\r\n]/ })}`;
+  return csv(
+    ['Clip', 'Card', ...fields.map(heading)],
+    clips.map((c) => [
+      c.name,
+      c.card ?? '',
+      ...fields.map((f) => {
+        const fact = c.facts.get(f);
+        if (!fact) return '';
+        const plain = plainValue(fact.chosen.value);
+        return typeof plain === 'boolean' ? String(plain) : plain;
+      }),
+    ]),
+  );
 }
 
 /** The same as JSON, with every statement and its source. `madeAt` is ISO 8601. */

@@ -35,6 +35,7 @@ export {
   Clock,
   ClocksView,
   Correction,
+  Sayings,
   Extracted,
   Extraction,
   FactIdsQuery,

@@ -195,6 +195,15 @@ export const Correction = z.object({
 });
 export type Correction = z.infer<typeof Correction>;
 
+/** What a person says of clips one by one; an empty text takes back what was said. */
+export const Sayings = z.object({
+  said: z
+    .array(z.object({ clip: z.string(), field: FieldId, value: z.string().max(400) }))
+    .min(1)
+    .max(100_000),
+});
+export type Sayings = z.infer<typeof Sayings>;
+
 export const FieldSetsView = z.array(FieldSet.extend({ id: z.string(), shipped: z.boolean() }));
 export type FieldSetsView = z.infer<typeof FieldSetsView>;
 

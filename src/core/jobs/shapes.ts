@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { CameraLabel } from '../platform/cameraLabel';
 import { Rate } from '../platform/timecode/rate';
 import { Trust } from '../facts';
-import { Convention, FolderPlan } from '../naming';
+import { Convention, FolderPlan, NamingMore } from '../naming';
 import { IntakeRules } from '../intake';
 import { RootView } from '../places';
 
@@ -19,6 +19,7 @@ export const JobView = z.object({
   trust: Trust,
   convention: Convention,
   folderPlan: FolderPlan,
+  naming: NamingMore,
   intake: IntakeRules,
   days: z.array(z.object({ number: z.int(), date: z.string().nullable() })),
   cameras: z.array(z.object({ label: z.string(), model: z.string().nullable() })),
@@ -62,6 +63,7 @@ export type JobAction = z.infer<typeof JobAction>;
 export const JobSettings = z.object({
   convention: Convention.optional(),
   folderPlan: FolderPlan.optional(),
+  naming: NamingMore.optional(),
   intake: IntakeRules.optional(),
   dayStart: z.int().min(0).max(23).optional(),
   rate: Rate.nullable().optional(),

@@ -1,5 +1,7 @@
 import { expect, test } from '@jest/globals';
 import { randomFrom } from '../platform/random';
+import { ALL_SYSTEMS } from './check';
+import { DEFAULT_FOLDER_PLAN } from './convention';
 import { placeKey, type PlanClip, planNames, type Step, undoSteps } from './plan';
 
 // Random shelves and random wishes, on a model of a disk that refuses to overwrite: a plan without problems can always be
@@ -28,7 +30,13 @@ function shelfOf(seed: number): { clips: PlanClip[]; strangers: string[] } {
         modified: 1,
       };
     });
-    clips.push({ id: String(i), stem: pick(NAMES), folder: pick(['x', 'y', 'z']), files });
+    clips.push({
+      id: String(i),
+      stem: pick(NAMES),
+      folder: pick(['x', 'y', 'z']),
+      folderPlan: DEFAULT_FOLDER_PLAN,
+      files,
+    });
   }
   const strangers = Array.from({ length: 2 }, () => `${pick(['x', 'y', 'z'])}/${pick(NAMES)}.MP4`).filter(
     (p) => !taken.has(placeKey({ root: 'shelf', path: p })),
@@ -57,9 +65,10 @@ test('3 000 random plans: done without overwriting, undone without a trace, clas
     const before = new Map(disk);
     const { steps, problems } = planNames(clips, {
       shelf: 'shelf',
-      proxyFolder: 'Proxy',
-      movable: () => true,
+      roots: new Map([['shelf', { name: 'Shelf', movable: true, writable: true, volume: 'one' }]]),
       occupied: (p) => before.has(placeKey(p)),
+      ownerAt: () => null,
+      systems: ALL_SYSTEMS,
     });
     if (problems.length > 0) {
       clashing++;

@@ -1,4 +1,6 @@
 import { describe, expect, test } from '@jest/globals';
+import { ALL_SYSTEMS } from './check';
+import { DEFAULT_FOLDER_PLAN, type FolderPlan } from './convention';
 import {
   type Place,
   placeKey,
@@ -21,13 +23,21 @@ const clip = (id: string, stem: string, ...files: PlanClip['files'][number][]): 
   id,
   stem,
   folder: 'SLW/B',
+  folderPlan: DEFAULT_FOLDER_PLAN,
   files,
 });
+const ROOTS: PlanOptions['roots'] = new Map([
+  ['shelf', { name: 'Shelf', movable: true, writable: true, volume: 'one' }],
+  ['proxies', { name: 'Proxies', movable: true, writable: true, volume: 'one' }],
+  ['far', { name: 'Far', movable: true, writable: true, volume: 'two' }],
+  ['cards', { name: 'Cards', movable: false, writable: false, volume: 'three' }],
+]);
 const options = (disk: string[] = [], extra: Partial<PlanOptions> = {}): PlanOptions => ({
   shelf: 'shelf',
-  proxyFolder: 'Proxy',
-  movable: (r) => r !== 'cards',
+  roots: ROOTS,
   occupied: (p) => disk.includes(p.path),
+  ownerAt: () => null,
+  systems: ALL_SYSTEMS,
   ...extra,
 });
 
@@ -119,6 +129,68 @@ describe('planNames', () => {
     const p = planNames(clips, options(disk));
     expect(p.problems.map((x) => `${x.clipId}:${x.code}`)).toEqual(expected);
     expect(p.problems.every((x) => x.level === 'stop')).toBe(true);
+  });
+
+  const planned = (plan: Partial<FolderPlan>, ...files: PlanClip['files'][number][]) =>
+    planNames([{ ...clip('1', 'N', ...files), folderPlan: { ...DEFAULT_FOLDER_PLAN, ...plan } }], options());
+
+  test.each<[string, Partial<FolderPlan>, string, string]>([
+    ['beside the original', { roles: {} }, 'sidecar', 'move shelf:SLW/B/N.XML'],
+    [
+      'into a folder below it',
+      { roles: { sidecar: { folder: 'Data', at: 'clip', root: null } } },
+      'sidecar',
+      'move shelf:SLW/B/Data/N.XML',
+    ],
+    [
+      'into a tree of its own',
+      { roles: { sidecar: { folder: 'Data', at: 'top', root: null } } },
+      'sidecar',
+      'move shelf:Data/SLW/B/N.XML',
+    ],
+    [
+      'to another volume',
+      { roles: { sidecar: { folder: '', at: 'clip', root: 'far' } } },
+      'sidecar',
+      'carry far:SLW/B/N.XML',
+    ],
+    [
+      'to another root of the same volume',
+      { roles: { sidecar: { folder: '', at: 'clip', root: 'proxies' } } },
+      'sidecar',
+      'move proxies:SLW/B/N.XML',
+    ],
+    ['copied', { manner: 'copy' }, 'sidecar', 'copy shelf:SLW/B/N.XML'],
+    ['linked', { manner: 'link' }, 'sidecar', 'link shelf:SLW/B/N.XML'],
+    ['with the clips, to their root', { root: 'far' }, 'sidecar', 'carry far:SLW/B/N.XML'],
+    ['made proxies stay in their root', { root: 'far' }, 'proxy', 'move shelf:SLW/B/N.XML'],
+  ])('a role goes %s', (_, plan, role, step) => {
+    const p = planned(plan, file('a.XML', role as 'sidecar'));
+    expect(p.problems).toEqual([]);
+    expect(p.steps.map((s) => `${s.kind} ${s.to.root}:${s.to.path}`)).toEqual([step]);
+  });
+
+  test('nothing is brought where nothing may be written, and no second name to another volume', () => {
+    expect(planned({ root: 'cards' }, file('a.MP4'))).toMatchObject({
+      steps: [],
+      problems: [{ code: 'root', level: 'stop' }],
+    });
+    expect(planned({ root: 'far', manner: 'link' }, file('a.MP4'))).toMatchObject({
+      steps: [],
+      problems: [{ code: 'otherVolume', level: 'stop' }],
+    });
+  });
+
+  test('a clip that is not in the plan keeps its name', () => {
+    const p = planNames([clip('1', 'N', file('a.MP4'))], options([], { ownerAt: () => '2' }));
+    expect(p.problems).toMatchObject([
+      { code: 'clash', text: 'a clip that is not in this plan has this name' },
+    ]);
+  });
+
+  test('every problem says what would mend it', () => {
+    const p = planNames([clip('1', 'N', file('a.MP4')), clip('2', 'N', file('b.MP4'))], options());
+    expect(p.problems.every((x) => (x.mend ?? '').length > 10)).toBe(true);
   });
 
   test('long paths are said', () => {

@@ -1,17 +1,23 @@
 import { z } from 'zod';
 import { extensionOf, type FileRole } from '../intake';
-import type { Problem } from './check';
+import { join } from '../platform/names';
+import { checkPath, type Problem, type System } from './check';
+import type { FolderPlan } from './convention';
 
 /** A file's place: a root by its id, and the path below it with "/" between the parts. */
 export const Place = z.object({ root: z.string(), path: z.string() });
 export type Place = z.infer<typeof Place>;
 
 /**
- * What a step does. `move` renames within a root; `copy` makes a verified copy and leaves the source alone; `uncopy`
- * removes a copy that an earlier step made, after proving that its source still holds the same bytes.
+ * What a step does. `move` renames within a volume; `carry` makes a verified copy on another volume and then removes the file; `copy`
+ * makes a verified copy and leaves the source alone; `link` gives the file a second name. `uncopy` and `unlink` take the last two back,
+ * the first after proving that the source still holds the same bytes, the second while both names are of one file.
  */
-export const StepKind = z.enum(['move', 'copy', 'uncopy']);
+export const StepKind = z.enum(['move', 'copy', 'uncopy', 'carry', 'link', 'unlink']);
 export type StepKind = z.infer<typeof StepKind>;
+
+/** Whether a step takes its file away from where it was. */
+const leaves = (kind: StepKind): boolean => kind === 'move' || kind === 'carry';
 
 export const Step = z.object({
   clipId: z.string(),
@@ -38,17 +44,27 @@ export interface PlanClip {
   id: string;
   stem: string;
   folder: string;
+  folderPlan: FolderPlan;
   files: readonly PlanFile[];
+}
+
+/** A root as plans see it: whether its files may be moved, whether files may be brought into it, and which volume it is on. */
+export interface PlanRoot {
+  name: string;
+  movable: boolean;
+  writable: boolean;
+  volume: string;
 }
 
 export interface PlanOptions {
   /** Root that clips are copied to when they are in a root that may only be read. */
   shelf: string;
-  proxyFolder: string;
-  /** Whether files of a root may be moved. */
-  movable: (root: string) => boolean;
+  roots: ReadonlyMap<string, PlanRoot>;
   /** Whether something is at a place on disk now. Asked once per target. */
   occupied: (place: Place) => boolean;
+  /** Whose file of the job is at a place, also of clips that are not in the plan; null for nobody's. */
+  ownerAt: (place: Place) => string | null;
+  systems: readonly System[];
 }
 
 export interface ClipProblem extends Problem {
@@ -65,7 +81,11 @@ export interface Plan {
  * How a place compares with others: volumes that ignore case or Unicode form hold only one of two names that differ in
  * nothing else.
  */
-export const placeKey = (p: Place): string => `${p.root}\0${p.path.normalize('NFC').toLowerCase()}`;
+export const placeKey = (p: Place): string => {
+  // Most paths are of plain letters, which have one form.
+  const path = /^[\u0000-\u007f]*$/u.test(p.path) ? p.path : p.path.normalize('NFC');
+  return `${p.root}\0${path.toLowerCase()}`;
+};
 
 const samePlace = (a: Place, b: Place): boolean => a.root === b.root && a.path === b.path;
 
@@ -73,15 +93,32 @@ const DOUBLED = /\.(?:mp4|mov|mxf|m4v)(?=\.[^./]+$)/i;
 
 /** Where a file of a clip's family belongs under the clip's new name. */
 export function targetOf(
-  clip: PlanClip,
-  file: PlanFile,
-  options: Pick<PlanOptions, 'shelf' | 'proxyFolder' | 'movable'>,
+  clip: Pick<PlanClip, 'stem' | 'folder' | 'folderPlan'>,
+  file: Pick<PlanFile, 'role' | 'place' | 'suffix'>,
+  options: Pick<PlanOptions, 'shelf' | 'roots'>,
 ): Place {
   const name = file.place.path.slice(file.place.path.lastIndexOf('/') + 1).replace(DOUBLED, '');
   const extension = extensionOf(name) === '' ? '' : name.slice(name.lastIndexOf('.'));
-  const folder = file.role === 'cameraProxy' ? [clip.folder, options.proxyFolder] : [clip.folder];
-  const path = [...folder, clip.stem + file.suffix + extension].filter((p) => p !== '').join('/');
-  return { root: options.movable(file.place.root) ? file.place.root : options.shelf, path };
+  const rule = clip.folderPlan.roles[file.role];
+  const folders = !rule
+    ? [clip.folder]
+    : rule.at === 'clip'
+      ? [clip.folder, rule.folder]
+      : [rule.folder, clip.folder];
+  const own = options.roots.get(file.place.root)?.movable === true ? file.place.root : options.shelf;
+  // Made proxies have a root of their own, and stay in it unless a rule says otherwise.
+  const root = rule?.root ?? (file.role === 'proxy' ? own : (clip.folderPlan.root ?? own));
+  return { root, path: join(...folders, clip.stem + file.suffix + extension) };
+}
+
+/** How a file comes from one root to another; null where it cannot. */
+function kindOf(from: Place, to: Place, clip: PlanClip, roots: PlanOptions['roots']): StepKind | null {
+  const [here, there] = [roots.get(from.root), roots.get(to.root)];
+  if (!here || !there?.writable) return null;
+  const sameVolume = from.root === to.root || here.volume === there.volume;
+  if (clip.folderPlan.manner === 'link') return sameVolume ? 'link' : null;
+  if (!here.movable || clip.folderPlan.manner === 'copy') return 'copy';
+  return sameVolume ? 'move' : 'carry';
 }
 
 /** The complete list of file operations that gives every clip its name and place, checked against itself and the disk. */
@@ -90,13 +127,19 @@ export function planNames(clips: readonly PlanClip[], options: PlanOptions): Pla
   const staying = new Map<string, string>();
   const problems: ClipProblem[] = [];
   for (const clip of clips) {
+    let long: Problem | null = null;
+    let refused = false;
     for (const file of clip.files) {
       const to = targetOf(clip, file, options);
       if (samePlace(file.place, to)) {
         staying.set(placeKey(to), clip.id);
         continue;
       }
-      const kind = options.movable(file.place.root) ? 'move' : 'copy';
+      const kind = kindOf(file.place, to, clip, options.roots);
+      if (kind === null) {
+        refused = true;
+        continue;
+      }
       wanted.push({
         clipId: clip.id,
         fileId: file.id,
@@ -106,27 +149,50 @@ export function planNames(clips: readonly PlanClip[], options: PlanOptions): Pla
         size: file.size,
         modified: file.modified,
       });
-      if (to.path.length > 250) {
-        problems.push({
-          clipId: clip.id,
-          level: 'look',
-          code: 'longPath',
-          text: `the path is ${to.path.length} characters long: some systems stop at 260`,
-        });
-      }
+      long ??= checkPath(to.path, options.systems);
     }
+    if (refused) problems.push({ clipId: clip.id, ...refusal(clip, options) });
+    if (long) problems.push({ clipId: clip.id, ...long });
   }
-  const leaving = new Set(wanted.filter((s) => s.kind === 'move').map((s) => placeKey(s.from)));
-  const byTarget = groupBy(wanted, (s) => placeKey(s.to));
-  const clashing = new Set<string>();
-  const clash = (clipId: string, code: string, text: string) => {
-    if (clashing.has(`${clipId}\0${code}`)) return;
-    clashing.add(`${clipId}\0${code}`);
-    problems.push({ clipId, level: 'stop', code, text });
+  problems.push(...clashes(wanted, staying, options));
+  return { steps: orderSteps(wanted), problems };
+}
+
+function refusal(clip: PlanClip, { roots, shelf }: PlanOptions): Problem {
+  const root = roots.get(clip.folderPlan.root ?? shelf);
+  return clip.folderPlan.manner === 'link' && root?.writable !== false
+    ? {
+        level: 'stop',
+        code: 'otherVolume',
+        text: 'a file cannot have a second name on another volume',
+        mend: 'have files copied or moved, or choose a root on the same volume',
+      }
+    : {
+        level: 'stop',
+        code: 'root',
+        text: `a file would go to ${root?.name ?? 'a root that is not there any longer'}, where nothing may be written`,
+        mend: 'choose a shelf in the folder plan',
+      };
+}
+
+/** Targets that two files would have, that another clip keeps, or at which something is on the disk. */
+function clashes(
+  wanted: readonly Step[],
+  staying: ReadonlyMap<string, string>,
+  options: PlanOptions,
+): ClipProblem[] {
+  const problems: ClipProblem[] = [];
+  const leaving = new Set(wanted.filter((s) => leaves(s.kind)).map((s) => placeKey(s.from)));
+  const told = new Set<string>();
+  const clash = (clipId: string, code: string, text: string, mend: string): void => {
+    if (told.has(`${clipId}\0${code}`)) return;
+    told.add(`${clipId}\0${code}`);
+    problems.push({ clipId, level: 'stop', code, text, mend });
   };
-  for (const [key, steps] of byTarget) {
-    const owners = new Set(steps.map((s) => s.clipId));
+  const ANOTHER = 'add a block that tells them apart (a counter, the card), or leave one out';
+  for (const [key, steps] of groupBy(wanted, (s) => placeKey(s.to))) {
     if (steps.length > 1) {
+      const owners = new Set(steps.map((s) => s.clipId));
       for (const s of steps)
         clash(
           s.clipId,
@@ -134,12 +200,26 @@ export function planNames(clips: readonly PlanClip[], options: PlanOptions): Pla
           owners.size > 1
             ? `${owners.size} clips would get this name`
             : 'two files of the family would get this name',
+          owners.size > 1 ? ANOTHER : 'place their roles in different folders',
         );
-    } else if (staying.has(key)) clash(steps[0]!.clipId, 'clash', 'another clip keeps this name');
-    else if (!leaving.has(key) && options.occupied(steps[0]!.to))
-      clash(steps[0]!.clipId, 'exists', 'this name is on the shelf already');
+      continue;
+    }
+    const [{ clipId, to }] = steps as [Step];
+    if (staying.has(key)) clash(clipId, 'clash', 'another clip keeps this name', ANOTHER);
+    else if (!leaving.has(key)) {
+      const owner = options.ownerAt(to);
+      if (owner !== null && owner !== clipId)
+        clash(clipId, 'clash', 'a clip that is not in this plan has this name', ANOTHER);
+      else if (options.occupied(to))
+        clash(
+          clipId,
+          'exists',
+          'this name is on the shelf already',
+          'move that file away, add a block, or leave the clip out',
+        );
+    }
   }
-  return { steps: orderSteps(wanted), problems };
+  return problems;
 }
 
 function groupBy<T>(list: readonly T[], key: (t: T) => string): Map<string, T[]> {
@@ -158,7 +238,7 @@ function groupBy<T>(list: readonly T[], key: (t: T) => string): Map<string, T[]>
  * in case only) go by way of a temporary name beside the target.
  */
 export function orderSteps(steps: readonly Step[]): Step[] {
-  const leaver = new Map(steps.filter((s) => s.kind === 'move').map((s) => [placeKey(s.from), s]));
+  const leaver = new Map(steps.filter((s) => leaves(s.kind)).map((s) => [placeKey(s.from), s]));
   const ordered: Step[] = [];
   const after: Step[] = [];
   const state = new Map<Step, 'open' | 'done'>();
@@ -172,7 +252,8 @@ export function orderSteps(steps: readonly Step[]): Step[] {
         path: `${s.to.path.slice(0, cut)}.${s.to.path.slice(cut)}.moving`,
       };
       ordered.push({ ...s, to: waiting });
-      after.push({ ...s, from: waiting });
+      // Behind a copy to another volume the waiting name is on that volume already.
+      after.push({ ...s, kind: 'move', from: waiting });
       state.set(s, 'done');
       return;
     }
@@ -192,9 +273,16 @@ export function orderSteps(steps: readonly Step[]): Step[] {
   return [...ordered, ...after];
 }
 
+const BACK: Record<StepKind, StepKind> = {
+  move: 'move',
+  carry: 'carry',
+  copy: 'uncopy',
+  uncopy: 'copy',
+  link: 'unlink',
+  unlink: 'link',
+};
+
 /** The steps that take back steps that were done, last first. */
 export function undoSteps(done: readonly Step[]): Step[] {
-  return [...done]
-    .reverse()
-    .map((s) => ({ ...s, kind: s.kind === 'move' ? 'move' : 'uncopy', from: s.to, to: s.from }));
+  return [...done].reverse().map((s) => ({ ...s, kind: BACK[s.kind], from: s.to, to: s.from }));
 }

@@ -1,159 +1,163 @@
-import { cameraNumber } from '../intake';
-import { formatRate, type Rate } from '../platform/timecode/rate';
-import type { Block, Convention, CounterScope, FolderPlan } from './convention';
-import { checkName, type Problem } from './check';
-
-/** What a clip brings to its name. */
-export interface NamingClip {
-  id: string;
-  job: string;
-  day: number | null;
-  /** yyyy-mm-dd */
-  date: string | null;
-  camera: string;
-  card: string;
-  rate: Rate | null;
-  /** The clip's name on the camera's card, without extension. */
-  original: string;
-  /** Local time of the recording, "2026-05-06T14:22:05"; `null` where no source told. */
-  recordedAt: string | null;
-  /** Start timecode as a count of frames; orders clips of one second. */
-  startFrame: number | null;
-}
+import { type Block, moduleOf } from './blocks';
+import type { Counter } from './blocks/counter';
+import { finish, type RenderContext } from './blocks/block';
+import { changer, faultOf } from './changes';
+import { checkName, type Problem, type System } from './check';
+import type { NamingClip } from './clip';
+import {
+  count,
+  type CountContext,
+  type Counted,
+  type Gap,
+  type GivenNumber,
+  type NumberInName,
+} from './counters';
+import { readBack } from './readBack';
+import type { Convention, FolderPlan } from './convention';
 
 export interface NamePart {
   blockId: string;
+  /** What separates it from the part before it. */
+  before: string;
   text: string;
 }
 
 export interface RenderedName {
   clipId: string;
   stem: string;
-  /** Folder on the shelf, "/" between levels, "" for the root itself. */
+  /** Folder below the root, "/" between levels, "" for the root itself. */
   folder: string;
+  /** The parts of the stem, empty where changes made it another one. */
   parts: NamePart[];
   problems: Problem[];
 }
 
-/** Shooting order: recorded time, then timecode, then the camera's own name with its numbers counted as numbers. */
-export function shootingOrder(a: NamingClip, b: NamingClip): number {
-  return (
-    compare(a.recordedAt ?? '9', b.recordedAt ?? '9') ||
-    (a.startFrame ?? 0) - (b.startFrame ?? 0) ||
-    byCameraName(a, b)
-  );
+export interface Rendered {
+  names: RenderedName[];
+  /** Numbers of each counter, by its block. */
+  numbers: Map<string, GivenNumber[]>;
+  gaps: Gap[];
 }
 
-const compare = (a: string, b: string): number => (a < b ? -1 : a > b ? 1 : 0);
-const natural = new Intl.Collator('en', { numeric: true });
-const byCameraName = (a: NamingClip, b: NamingClip): number =>
-  natural.compare(a.card, b.card) || natural.compare(a.original, b.original) || compare(a.id, b.id);
+export interface RenderOptions extends Omit<CountContext, 'folderOf'> {
+  systems: readonly System[];
+}
 
-const SCOPE_KEY: Record<CounterScope, (c: NamingClip) => string> = {
-  job: () => '',
-  day: (c) => String(c.day),
-  camera: (c) => c.camera,
-  dayAndCamera: (c) => `${c.day}\0${c.camera}`,
-  card: (c) => c.card,
-};
+/** Fields of facts that a convention and a folder plan need. */
+export const fieldsOf = (convention: Convention, folders: FolderPlan): string[] =>
+  [...convention.blocks, ...folders.levels.flat()].flatMap((b) => [
+    ...(moduleOf(b.kind).fields?.(b.own as never) ?? []),
+  ]);
+
+/** Renders a row of blocks: its parts, and what is missing. */
+function renderRow(
+  blocks: readonly Block[],
+  clip: NamingClip,
+  context: RenderContext,
+): { parts: NamePart[]; problems: Problem[] } {
+  const parts: NamePart[] = [];
+  const problems: Problem[] = [];
+  for (const block of blocks) {
+    const module = moduleOf(block.kind);
+    let text = module.text(block.own, clip, context, block.id);
+    if (text === null || text.trim() === '') {
+      const lacking = module.lacking(block.own);
+      if (block.missing === 'stop')
+        problems.push({
+          level: 'stop',
+          code: 'blockEmpty',
+          text: lacking,
+          mend: 'give the clips a value, leave them out, or have the block left out',
+        });
+      else if (block.missing === 'leaveOut')
+        problems.push({ level: 'look', code: 'blockEmpty', text: lacking });
+      if (block.missing !== 'word') continue;
+      text = block.word;
+    }
+    const done = finish(text, block, module.verbatim);
+    if (done !== '')
+      parts.push({ blockId: block.id, before: parts.length === 0 ? '' : block.before, text: done });
+  }
+  return { parts, problems };
+}
+
+const joined = (parts: readonly NamePart[]): string => parts.map((p) => p.before + p.text).join('');
+
+function numberInName(convention: Convention, clip: NamingClip, block: string): ReturnType<NumberInName> {
+  const reading = readBack(convention, clip.current, { code: clip.job });
+  if (!reading?.fits || reading.apart.ambiguous) return null;
+  const [, digits, letter] = /^(\d{1,6})([a-z]*)$/u.exec(reading.apart.texts.get(block) ?? '') ?? [];
+  return digits === undefined ? null : { number: Number(digits), letter: letter! };
+}
 
 /**
- * Renders the name and place of every clip. Counters run over all clips given, so give the whole job: a clip's number
- * depends on those shot before it.
+ * Renders the name and place of every clip. Give all clips of the job that take this convention: numbers of counters depend
+ * on those shot before.
  */
 export function renderNames(
   convention: Convention,
   folders: FolderPlan,
   clips: readonly NamingClip[],
-): RenderedName[] {
-  const counters = new Map<string, Map<string, number>>();
-  for (const block of convention.blocks) {
-    if (block.kind !== 'counter') continue;
-    const order = [...clips].sort(block.orderBy === 'recorded' ? shootingOrder : byCameraName);
-    const next = new Map<string, number>();
-    const numbers = new Map<string, number>();
-    for (const clip of order) {
-      const key = SCOPE_KEY[block.scope](clip);
-      const n = next.get(key) ?? block.start;
-      numbers.set(clip.id, n);
-      next.set(key, n + 1);
-    }
-    counters.set(block.id, numbers);
-  }
-  return clips.map((clip) => {
+  options: RenderOptions,
+): Rendered {
+  const inFolders: RenderContext = { counter: () => null };
+  const places = new Map<string, { folder: string; problems: Problem[] }>();
+  /** Folders are few and clips many: each is checked once. */
+  const checked = new Map<string, Problem[]>();
+  const check = (name: string): Problem[] => {
+    const known = checked.get(name);
+    if (known) return known;
+    const found = checkName(name, options.systems);
+    checked.set(name, found);
+    return found;
+  };
+  for (const clip of clips) {
+    const names: string[] = [];
     const problems: Problem[] = [];
-    const parts: NamePart[] = [];
-    for (const block of convention.blocks) {
-      const text = renderBlock(block, clip, counters.get(block.id)?.get(clip.id) ?? 0);
-      if (text === null)
-        problems.push({
-          level: 'look',
-          code: 'blockEmpty',
-          text: EMPTY_BLOCK[block.kind] ?? `no ${block.kind} is known`,
-        });
-      else if (text !== '') parts.push({ blockId: block.id, text });
+    for (const level of folders.levels) {
+      const row = renderRow(level, clip, inFolders);
+      const name = joined(row.parts);
+      problems.push(...row.problems.filter((p) => p.level === 'stop' || name === ''));
+      // A level without a value is left out.
+      if (name === '') continue;
+      names.push(name);
+      problems.push(...check(name));
     }
-    const stem = parts.map((p) => p.text).join(convention.separator);
-    const levels = folders.levels.map((l) => renderLevel(l, clip));
-    problems.push(...checkName(stem), ...levels.flatMap(checkName));
-    return { clipId: clip.id, stem, folder: levels.join('/'), parts, problems };
+    places.set(clip.id, { folder: names.join('/'), problems });
+  }
+  const counted = new Map<string, Counted>();
+  for (const block of convention.blocks)
+    if (block.kind === 'counter')
+      counted.set(
+        block.id,
+        count(block.own as Counter, clips, { ...options, folderOf: (id) => places.get(id)!.folder }, (clip) =>
+          numberInName(convention, clip, block.id),
+        ),
+      );
+  const context: RenderContext = {
+    counter: (blockId, clipId) => counted.get(blockId)?.texts.get(clipId) ?? null,
+  };
+  const change = changer(convention.changes);
+  const faults = convention.changes.flatMap((c): Problem[] => {
+    const fault = faultOf(c);
+    return fault === null ? [] : [{ level: 'stop', code: 'expression', text: fault }];
   });
-}
-
-const EMPTY_BLOCK: Partial<Record<Block['kind'], string>> = {
-  rate: 'the frame rate is not known',
-  day: 'the day is not known',
-  date: 'the date is not known',
-  original: 'the camera name has no number',
-};
-
-function renderBlock(block: Block, clip: NamingClip, counter: number): string | null {
-  switch (block.kind) {
-    case 'job':
-      return clip.job;
-    case 'day':
-      return clip.day === null ? null : block.prefix + String(clip.day).padStart(block.digits, '0');
-    case 'date':
-      return clip.date === null ? null : formatDate(clip.date, block.style);
-    case 'camera':
-      return clip.camera;
-    case 'card':
-      return clip.card;
-    case 'rate':
-      return clip.rate === null ? null : formatRate(clip.rate).replace('.', '') + block.suffix;
-    case 'words':
-      return block.text;
-    case 'original':
-      return block.part === 'name' ? clip.original : (cameraNumber(clip.original)?.digits ?? null);
-    case 'counter':
-      return String(counter).padStart(block.digits, '0');
-  }
-}
-
-function formatDate(date: string, style: 'yyyymmdd' | 'yymmdd' | 'yyyy-mm-dd'): string {
-  if (style === 'yyyy-mm-dd') return date;
-  const digits = date.replaceAll('-', '');
-  return style === 'yymmdd' ? digits.slice(2) : digits;
-}
-
-function renderLevel(level: FolderPlan['levels'][number], clip: NamingClip): string {
-  switch (level.kind) {
-    case 'job':
-      return clip.job;
-    case 'day': {
-      const number = clip.day === null ? 'no-day' : `D${clip.day}`;
-      const date = clip.date ?? 'no-date';
-      return level.style === 'number'
-        ? number
-        : level.style === 'date'
-          ? date
-          : clip.date
-            ? `${number}_${date}`
-            : number;
-    }
-    case 'camera':
-      return clip.camera;
-    case 'card':
-      return clip.card;
-  }
+  const names = clips.map((clip): RenderedName => {
+    const { parts, problems } = renderRow(convention.blocks, clip, context);
+    const plain = joined(parts);
+    const stem = convention.changes.length === 0 ? plain : change(plain);
+    const place = places.get(clip.id)!;
+    return {
+      clipId: clip.id,
+      stem,
+      folder: place.folder,
+      parts: stem === plain ? parts : [],
+      problems: [...problems, ...faults, ...checkName(stem, options.systems), ...place.problems],
+    };
+  });
+  return {
+    names,
+    numbers: new Map([...counted].map(([id, c]) => [id, c.numbers])),
+    gaps: [...counted.values()].flatMap((c) => c.gaps),
+  };
 }

@@ -23,10 +23,10 @@ import { eq } from 'drizzle-orm';
 import { c4FromSha512 } from '../../core/hashLists/c4';
 import { checkAgain } from '../../server/custody/checks';
 import { receipt, wipeView } from '../../server/custody/wipe';
-import { DEFAULT_CONVENTION, DEFAULT_FOLDER_PLAN } from '../../core/naming/convention';
+import { namingRequest } from '../../core/naming/shapes';
 import { clips, files } from '../../server/cards/tables';
 import { physicalCards, safeCopies } from '../../server/custody/tables';
-import { applyNaming } from '../../server/naming/applyPlan';
+import { applyNaming } from '../../server/naming';
 import { planNaming } from '../../server/naming/naming';
 import { provePairs } from '../../server/proxies/provePairs';
 import { put } from '../../server/testing/media';
@@ -787,12 +787,7 @@ test('naming that copies can be stopped: the family under way goes back, the oth
     cards: [{ folder: looked!.folder, camera: 'B', cardId: 'N001', day: 1, date: null }],
   });
   await runtime().db.update(clips).set({ state: 'read', fault: null }).where(eq(clips.card, 'N001'));
-  const request = {
-    convention: DEFAULT_CONVENTION,
-    folderPlan: DEFAULT_FOLDER_PLAN,
-    cards: ['N001'],
-    without: [],
-  };
+  const request = namingRequest({ cards: ['N001'] });
   const { preview } = await planNaming(runtime(), request);
   expect(preview).toMatchObject({ copies: 3, stops: 0 });
   const task = alone();

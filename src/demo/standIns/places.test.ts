@@ -1,10 +1,10 @@
 import { afterAll, beforeAll, expect, test } from '@jest/globals';
 import { mkdirSync, readdirSync, renameSync, rmSync } from 'node:fs';
-import { DEFAULT_CONVENTION, DEFAULT_FOLDER_PLAN } from '../../core/naming';
+import { namingRequest } from '../../core/naming/shapes';
 import { clipViews } from '../../server/cards/clipViews';
 import { correctClips } from '../../server/facts/correct';
 import { forgetCard } from '../../server/intake/takeIn';
-import { applyNaming, undoPlan } from '../../server/naming/applyPlan';
+import { applyNaming, undoPlan } from '../../server/naming';
 import { planNaming } from '../../server/naming/naming';
 import { clipDetail } from '../../server/overview/clipDetail';
 import { wipeView } from '../../server/custody/wipe';
@@ -29,12 +29,7 @@ const places = async (clip: string): Promise<string[]> =>
     (p) => `${p.what} ${p.name} ${p.path}${p.until === null ? '' : ' (gone)'}`,
   );
 const rename = async (card: string) => {
-  const request = {
-    convention: DEFAULT_CONVENTION,
-    folderPlan: DEFAULT_FOLDER_PLAN,
-    cards: [card],
-    without: [],
-  };
+  const request = namingRequest({ cards: [card] });
   const { preview } = await planNaming(r.shelf.runtime, request);
   expect(preview.stops).toBe(0);
   return applyNaming(r.shelf.runtime, { ...request, fingerprint: preview.fingerprint });

@@ -16,7 +16,7 @@ import {
 } from 'node:fs';
 import { type FileHandle, open as open_ } from 'node:fs/promises';
 import path from 'node:path';
-import { DEFAULT_CONVENTION, DEFAULT_FOLDER_PLAN } from '../../core/naming/convention';
+import { namingRequest } from '../../core/naming/shapes';
 import type { Rebuilt } from '../../core/records/shapes';
 import { checkAgain } from '../../server/custody/checks';
 import { wipeView } from '../../server/custody/wipe';
@@ -28,7 +28,7 @@ import { rebuild } from '../../server/records/rebuild';
 import { TABLES } from '../../server/records/recorded';
 import { type InJob, openRuntime, type RuntimeOptions } from '../../server/runtime';
 import { makeClip, TEST_JOB } from '../../server/testing/media';
-import { applyNaming, undoPlan } from '../../server/naming/applyPlan';
+import { applyNaming, undoPlan } from '../../server/naming';
 import { statementsOf } from '../../server/cards/statements';
 import { correctClips } from '../../server/facts/correct';
 import { planNaming } from '../../server/naming/naming';
@@ -208,12 +208,7 @@ describe('rebuilt from the records', () => {
     const old = path.join(r.shelf.dir, 'old records');
     cpSync(path.join(home, 'records'), old, { recursive: true });
     const name = async () => {
-      const request = {
-        convention: DEFAULT_CONVENTION,
-        folderPlan: DEFAULT_FOLDER_PLAN,
-        cards: [id],
-        without: [],
-      };
+      const request = namingRequest({ cards: [id] });
       const { preview } = await planNaming(runtime, request);
       return applyNaming(runtime, { ...request, fingerprint: preview.fingerprint });
     };

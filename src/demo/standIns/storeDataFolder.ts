@@ -2,7 +2,7 @@ import { execFileSync } from 'node:child_process';
 import { mkdirSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import { brotliCompressSync, constants } from 'node:zlib';
-import { DEFAULT_CONVENTION, DEFAULT_FOLDER_PLAN } from '../../core/naming';
+import { namingRequest } from '../../core/naming';
 import { clipViews } from '../../server/cards';
 import { correctClips, saveFieldSet, setClock } from '../../server/facts';
 import { forgetCard, look, takeIn } from '../../server/intake';
@@ -44,12 +44,7 @@ await takeIn(runtime, {
   cards: [{ folder: 'C001', camera: 'C', cardId: 'C001', day: 2, date: '2026-05-07' }],
 });
 await drained();
-const request = {
-  convention: DEFAULT_CONVENTION,
-  folderPlan: DEFAULT_FOLDER_PLAN,
-  cards: ['C001'],
-  without: [],
-};
+const request = namingRequest({ cards: ['C001'] });
 const { preview } = await planNaming(runtime, request);
 const named = await applyNaming(runtime, { ...request, fingerprint: preview.fingerprint });
 await undoPlan(runtime, named.planId);

@@ -14,6 +14,7 @@ export {
   changedOnDisk,
   completePlaces,
   placesOf,
+  standElsewhere,
   standInCopies,
   standsAt,
   standsNew,

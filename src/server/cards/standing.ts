@@ -20,6 +20,16 @@ export async function standsAt(tx: Writer, file: string, to: Standing, stays = f
   if (stays) await staying(false);
 }
 
+/** From now on files are used from other places, where they were moved to; none of them is where another of them was. */
+export async function standElsewhere(
+  tx: Writer,
+  moved: readonly (Standing & { id: string })[],
+): Promise<void> {
+  if (moved.length > 0)
+    await tx.execute(sql`update ${files} set root = v.root, path = v.path
+      from jsonb_to_recordset(${JSON.stringify(moved)}::jsonb) as v(id text, root text, path text) where ${files.id} = v.id`);
+}
+
 /** Files that are still on a card are elsewhere on the disks, because the card does. */
 export async function cardStandsAt(
   tx: Writer,

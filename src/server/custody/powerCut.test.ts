@@ -12,7 +12,7 @@ import {
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { eq } from 'drizzle-orm';
-import { DEFAULT_CONVENTION, DEFAULT_FOLDER_PLAN } from '../../core/naming/convention';
+import { namingRequest } from '../../core/naming/shapes';
 import { randomFrom } from '../../core/platform/random';
 import { addGeneration, readLists } from '../transfer/hashList';
 import { ListedEntries } from '../transfer/entries';
@@ -22,7 +22,7 @@ import { plans, steps } from '../naming/tables';
 import { type DiskOp, layer } from '../platform/files/fileSystem';
 import { put, testShelf, type TestShelf, TEST_JOB } from '../testing/media';
 import { afterCut, type Before, lay, type State } from '../testing/powerCut';
-import { applyNaming, recoverPlans, undoPlan } from '../naming/applyPlan';
+import { applyNaming, recoverPlans, undoPlan } from '../naming';
 import { beginJob } from '../jobs/jobs';
 import { planNaming } from '../naming/naming';
 import { takeIn } from '../intake/takeIn';
@@ -205,7 +205,7 @@ describe('a naming plan and its undo', () => {
   });
   afterAll(() => s.close());
 
-  const request = { convention: DEFAULT_CONVENTION, folderPlan: DEFAULT_FOLDER_PLAN, cards: [], without: [] };
+  const request = namingRequest();
   const contents = (): string[] =>
     filesBelow(s.shelf)
       .filter((f) => !f.includes('.sort-shelf'))
@@ -257,17 +257,19 @@ describe('a naming plan and its undo', () => {
     const after = filesBelow(s.shelf).filter((f) => !f.includes('.sort-shelf'));
     const journal = readFileSync(path.join(s.shelf, '.sort-shelf/journal.jsonl'));
     let states = 0;
-    // A step is called done once the folder it left is flushed: the database is never ahead of the disk.
-    const ended = (upTo: number): number =>
-      ops
-        .slice(0, upTo)
-        .filter(
-          (o, i) =>
-            o.op === 'flushFolder' &&
-            (refuse
-              ? ops[i - 1]?.op === 'flushFolder' && ops[i - 2]?.op === 'remove'
-              : ops[i - 1]?.op === 'remove'),
-        ).length;
+    // Steps are called done once the folders they left are flushed, which several are at once: the database is never ahead of the disk.
+    const ended = (upTo: number): number => {
+      const isFlush = (i: number): boolean => ops[i]?.op === 'flushFolder';
+      const last = ops.slice(0, upTo).findLastIndex((_, i) => {
+        if (!isFlush(i) || isFlush(i + 1)) return false;
+        let begun = i;
+        while (isFlush(begun - 1)) begun--;
+        // Without links the note of a place-holder goes last, and its folder is flushed for itself.
+        return ops[begun - 1]?.op === 'remove' && (!refuse || begun < i);
+      });
+      const isFootage = (o: (typeof ops)[number]): boolean => o.op === (refuse ? 'rename' : 'remove');
+      return ops.slice(0, last + 1).filter(isFootage).length;
+    };
     for (let cut = 0; cut <= ops.length; cut++) {
       for (const keeps of keeping) {
         const state = afterCut(before, ops, cut, keeps);

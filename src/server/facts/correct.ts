@@ -2,7 +2,8 @@ import { and, eq, sql } from 'drizzle-orm';
 import { type FieldId, fieldOf, type Statement } from '../../core/facts/catalogue';
 import { chooseFacts, rateOf } from '../../core/facts/facts';
 import { parseValue } from '../../core/facts/parse';
-import type { Correction } from '../../core/facts/shapes';
+import type { Correction, Sayings } from '../../core/facts/shapes';
+import { plural } from '../../core/platform/words';
 import { cardOfClip, isCard, statementsOf, moveToCard } from '../cards';
 import { writeLog } from '../logbook';
 import { among } from '../platform/db/among';
@@ -49,6 +50,37 @@ export function correctClips(
     );
     await upToDate(runtime);
     runtime.events.changed('clips', 'cards', 'job', 'log');
+    return { changed: rows.length };
+  });
+}
+
+/** Keeps what a person says of clips one by one, as typed in a column or read from a list: all of it, or nothing where something is no value. */
+export function sayOfClips(runtime: InJob, { said: list }: Sayings): Promise<{ changed: number }> {
+  return runtime.exclusively(async () => {
+    const byClip = new Map<string, Set>();
+    for (const { clip, field, value } of list)
+      byClip.set(clip, [...(byClip.get(clip) ?? []).filter((s) => s.field !== field), { field, value }]);
+    const rows = await runtime.db
+      .select({ id: clips.id, original: clips.original })
+      .from(clips)
+      .where(and(eq(clips.job, runtime.job), among(clips.id, [...byClip.keys()])));
+    if (rows.length === 0) throw new NotFound('None of these clips is in the job any longer.');
+    // Clips of which the same is said are looked at together.
+    const groups = new Map<string, { set: Set; rows: Corrected[] }>();
+    for (const row of rows) {
+      const set = byClip.get(row.id)!;
+      const key = JSON.stringify(set);
+      const group = groups.get(key);
+      if (group) group.rows.push(row);
+      else groups.set(key, { set, rows: [row] });
+    }
+    const words: Word[] = [];
+    for (const group of groups.values()) words.push(...(await valuesOf(runtime, group.rows, group.set)));
+    await runtime.db.transaction((tx) => say(tx, words));
+    const terms = [...new Set(list.map((l) => inSentence(fieldOf(l.field).term)))];
+    await writeLog(runtime, 'facts', `Said ${terms.join(', ')} of ${plural(rows.length, 'clip')}`);
+    await upToDate(runtime);
+    runtime.events.changed('clips', 'cards', 'log');
     return { changed: rows.length };
   });
 }

@@ -3,14 +3,14 @@ import { execFileSync } from 'node:child_process';
 import { existsSync } from 'node:fs';
 import path from 'node:path';
 import { DEFAULT_INTAKE } from '../../core/intake';
-import { DEFAULT_CONVENTION, DEFAULT_FOLDER_PLAN } from '../../core/naming/convention';
+import { namingRequest } from '../../core/naming/shapes';
 import { clipViews } from '../cards/clipViews';
 import { look } from '../intake/look';
 import { stripOf } from '../intake/lookAtFile';
 import { takeIn } from '../intake/takeIn';
 import { beginJob } from '../jobs/jobs';
 import { saveSettings } from '../jobs/job';
-import { applyNaming } from '../naming/applyPlan';
+import { applyNaming } from '../naming';
 import { planNaming } from '../naming/naming';
 import { clipDetail } from '../overview';
 import { proxiesView } from '../proxies/views';
@@ -123,12 +123,7 @@ test('it is a clip, read as far as it says, named and placed; what is damaged sa
   expect(pairs.find((p) => p.clip === views.get('QUAY0003')!.id)!.reason).toBe(
     'none can be made: this machine has no decoder for it',
   );
-  const request = {
-    convention: DEFAULT_CONVENTION,
-    folderPlan: DEFAULT_FOLDER_PLAN,
-    cards: ['A001'],
-    without: [],
-  };
+  const request = namingRequest({ cards: ['A001'] });
   const { preview } = await planNaming(s.runtime, request);
   await applyNaming(s.runtime, { ...request, fingerprint: preview.fingerprint });
   const named = (await clipViews(s.runtime)).filter((v) => v.named).map((v) => v.original);

@@ -1,7 +1,8 @@
 // What other rooms use of this one.
 export { clocksView, dropClock, openSuspicions, setClock } from './clocks';
 export { extract } from './extract';
-export { correctClips } from './correct';
+export { chosenWords } from './chosenWords';
+export { correctClips, sayOfClips } from './correct';
 export { sideBySide, statedView } from './facts';
 export { dropFieldSet, fieldSetsView, importFieldSets, saveFieldSet } from './fieldSets';
 export { readClips, readRestOfClips, stateOf } from './readClips';

@@ -2,10 +2,10 @@ import { afterAll, beforeAll, expect, test } from '@jest/globals';
 import { createHash } from 'node:crypto';
 import { mkdirSync, readdirSync, readFileSync, renameSync, statSync } from 'node:fs';
 import path from 'node:path';
-import { DEFAULT_CONVENTION, DEFAULT_FOLDER_PLAN } from '../../core/naming/convention';
+import { namingRequest } from '../../core/naming/shapes';
 import { diskPath } from '../platform/files/names';
 import { makeClip, testShelf, type TestShelf, TEST_JOB } from '../testing/media';
-import { applyNaming, undoPlan } from '../naming/applyPlan';
+import { applyNaming, undoPlan } from '../naming';
 import { clipFile } from '../cards/clipFiles';
 import { factsOf } from './lookAtFile';
 import { beginJob } from '../jobs/jobs';
@@ -80,7 +80,7 @@ test('every clip is seen, read, named, has a proven proxy, and goes back byte fo
   await s.runtime.queue.drain();
   expect((await clipViews(s.runtime, 'B001')).map((c) => c.pair.state)).toEqual(NAMES.map(() => 'proven'));
 
-  const request = { convention: DEFAULT_CONVENTION, folderPlan: DEFAULT_FOLDER_PLAN, cards: [], without: [] };
+  const request = namingRequest();
   const { preview } = await planNaming(s.runtime, request);
   expect(preview).toMatchObject({ clips: NAMES.length, stops: 0 });
   const { planId, failed } = await applyNaming(s.runtime, { ...request, fingerprint: preview.fingerprint });

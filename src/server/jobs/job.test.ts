@@ -3,14 +3,14 @@ import { linkSync, mkdirSync, renameSync, rmSync, symlinkSync, truncateSync } fr
 import { execFileSync } from 'node:child_process';
 import path from 'node:path';
 import { and, eq } from 'drizzle-orm';
-import { DEFAULT_CONVENTION, DEFAULT_FOLDER_PLAN } from '../../core/naming/convention';
+import { namingRequest } from '../../core/naming/shapes';
 import type { Looked } from '../../core/intake/shapes';
 import type { NamingRequest } from '../../core/naming/shapes';
 import { files } from '../cards/tables';
 import { plans, steps } from '../naming/tables';
 import { FFMPEG } from '../platform/media/tools';
 import { hashTree, makeClip, put, sizeOf, testShelf, type TestShelf, TEST_JOB } from '../testing/media';
-import { applyNaming, recoverPlans, undoPlan } from '../naming/applyPlan';
+import { applyNaming, recoverPlans, undoPlan } from '../naming';
 import { browse } from '../intake/browse';
 import { beginJob } from './jobs';
 import { planNaming } from '../naming/naming';
@@ -25,13 +25,6 @@ import { proxiesView } from '../proxies/views';
 
 let s: TestShelf;
 const at = (...p: string[]) => path.join(s.shelf, ...p);
-const request = (extra: Partial<NamingRequest> = {}): NamingRequest => ({
-  convention: DEFAULT_CONVENTION,
-  folderPlan: DEFAULT_FOLDER_PLAN,
-  cards: [],
-  without: [],
-  ...extra,
-});
 const choices = (l: Looked) =>
   l.cards.map((c) => ({
     folder: c.folder,
@@ -41,8 +34,8 @@ const choices = (l: Looked) =>
     date: c.suggestion.date.value,
   }));
 const name = async (extra: Partial<NamingRequest> = {}) => {
-  const { preview } = await planNaming(s.runtime, request(extra));
-  return applyNaming(s.runtime, { ...request(extra), fingerprint: preview.fingerprint });
+  const { preview } = await planNaming(s.runtime, namingRequest(extra));
+  return applyNaming(s.runtime, { ...namingRequest(extra), fingerprint: preview.fingerprint });
 };
 
 beforeAll(async () => {
@@ -131,14 +124,14 @@ describe('the whole job on two cards whose names clash', () => {
   });
 
   test('a plan that is out of date is not applied', async () => {
-    await expect(applyNaming(s.runtime, { ...request(), fingerprint: 'old' })).rejects.toMatchObject({
+    await expect(applyNaming(s.runtime, { ...namingRequest(), fingerprint: 'old' })).rejects.toMatchObject({
       title: 'Clash',
     });
     expect(hashTree(s.shelf)).toEqual(before);
   });
 
   test('every file of every family stands where the plan said, byte for byte, and undo puts it back', async () => {
-    const { plan } = await planNaming(s.runtime, request());
+    const { plan } = await planNaming(s.runtime, namingRequest());
     const adopted = plan.steps.find((x) => x.from.path.endsWith('T0002_px.MP4'))!;
     const frames = (p: string) =>
       execFileSync(FFMPEG(), ['-v', 'error', '-i', at(p), '-f', 'framemd5', 'pipe:1'], { encoding: 'utf8' });
@@ -202,7 +195,7 @@ describe('the whole job on two cards whose names clash', () => {
 
   test('what stands on the shelf already is a clash, said before anything moves, and never overwritten', async () => {
     const stranger = put(at('SLW/D1_2026-05-05/B/B001/slw_d1_b001_001_25p.mp4'), 'not ours');
-    const { preview } = await planNaming(s.runtime, request());
+    const { preview } = await planNaming(s.runtime, namingRequest());
     expect(preview.stops).toBe(1);
     expect(preview.rows[0]!.problems).toMatchObject([{ level: 'stop', code: 'exists' }]);
     await expect(name()).rejects.toMatchObject({ title: 'Refused' });
@@ -216,9 +209,9 @@ describe('the whole job on two cards whose names clash', () => {
   });
 
   test('a family whose file was changed meanwhile stays together where it was; the others go on', async () => {
-    const { preview } = await planNaming(s.runtime, request());
+    const { preview } = await planNaming(s.runtime, namingRequest());
     renameSync(at('Offloaded/B001/SUB/T0001_px.MP4'), at('away.mp4'));
-    const result = await applyNaming(s.runtime, { ...request(), fingerprint: preview.fingerprint });
+    const result = await applyNaming(s.runtime, { ...namingRequest(), fingerprint: preview.fingerprint });
     expect(result.state).toBe('partly');
     expect(result.failed).toEqual([
       { file: 'Offloaded/B001/SUB/T0001_px.MP4', fault: 'T0001_px.MP4 is no longer there.' },

@@ -14,6 +14,7 @@ export async function saveSettings(runtime: InJob, settings: JobSettings): Promi
     .set({
       convention: settings.convention ?? job.convention,
       folderPlan: settings.folderPlan ?? job.folderPlan,
+      naming: settings.naming ?? job.naming,
       intake: settings.intake ?? job.intake,
       dayStart: settings.dayStart ?? job.dayStart,
       rate: settings.rate === undefined ? job.rate : settings.rate,
@@ -58,6 +59,7 @@ export async function jobView(runtime: InJob): Promise<JobView> {
     trust: job.trust,
     convention: job.convention,
     folderPlan: job.folderPlan,
+    naming: job.naming,
     intake: job.intake,
     days: await runtime.db
       .select({ number: days.number, date: days.date })

@@ -2,7 +2,7 @@ import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import { sql } from 'drizzle-orm';
 import { readFileSync } from 'node:fs';
 import path from 'node:path';
-import { DEFAULT_CONVENTION, DEFAULT_FOLDER_PLAN } from '../../core/naming/convention';
+import { namingRequest } from '../../core/naming/shapes';
 import { Replay } from '../../core/records/replay';
 import { addWork } from '../cards/addWork';
 import { clipViews } from '../cards/clipViews';
@@ -15,7 +15,7 @@ import { extract } from '../facts/extract';
 import { look } from '../intake/look';
 import { forgetCard, takeIn } from '../intake/takeIn';
 import { scanClips } from '../intake/scanClips';
-import { applyNaming, undoPlan } from '../naming/applyPlan';
+import { applyNaming, undoPlan } from '../naming';
 import { planNaming } from '../naming/naming';
 import { clipDetail } from '../overview/clipDetail';
 import { logView, planDetail } from '../overview/logbook';
@@ -37,12 +37,7 @@ let s: TestShelf;
 let slw: InJob;
 let ebb: InJob;
 const at = (...p: string[]) => path.join(s.shelf, ...p);
-const request = {
-  convention: DEFAULT_CONVENTION,
-  folderPlan: DEFAULT_FOLDER_PLAN,
-  cards: [],
-  without: [],
-};
+const request = namingRequest();
 const name = async (r: InJob) => {
   const { preview } = await planNaming(r, request);
   return applyNaming(r, { ...request, fingerprint: preview.fingerprint });

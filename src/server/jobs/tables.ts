@@ -2,9 +2,15 @@ import { sql } from 'drizzle-orm';
 import { boolean, integer, jsonb, pgTable, serial, text, uniqueIndex } from 'drizzle-orm/pg-core';
 import type { Trust } from '../../core/facts';
 import { DEFAULT_INTAKE, type IntakeRules } from '../../core/intake';
-import type { Convention, FolderPlan } from '../../core/naming';
+import {
+  Convention,
+  DEFAULT_CONVENTION,
+  DEFAULT_FOLDER_PLAN,
+  FolderPlan,
+  NamingMore,
+} from '../../core/naming';
 import type { Rate } from '../../core/platform/timecode/rate';
-import { at } from '../platform/db/columns';
+import { at, shaped } from '../platform/db/columns';
 
 export const jobs = pgTable(
   'jobs',
@@ -20,8 +26,13 @@ export const jobs = pgTable(
     putAwayAt: at('put_away_at'),
     /** Minutes the job's clocks are ahead of UTC. */
     zoneMinutes: integer().notNull(),
-    convention: jsonb().$type<Convention>().notNull(),
-    folderPlan: jsonb().$type<FolderPlan>().notNull(),
+    /** A damaged one is the first convention again: a job can always be opened. */
+    convention: shaped(Convention.catch(DEFAULT_CONVENTION)).notNull(),
+    folderPlan: shaped(FolderPlan.catch(DEFAULT_FOLDER_PLAN)).notNull(),
+    /** Rules for some clips, and the file systems names have to fit. */
+    naming: shaped(NamingMore.catch({ rules: [], systems: [] }))
+      .notNull()
+      .default({ rules: [], systems: [] }),
     /** How cards are recognised and copied. */
     intake: jsonb().$type<IntakeRules>().notNull().default(DEFAULT_INTAKE),
     /** The hour at which a day begins: what is recorded before it belongs to the day before. */

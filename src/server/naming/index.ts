@@ -1,13 +1,10 @@
 // What other rooms use of this one.
-export {
-  applyNaming,
-  forgetPlans,
-  markUndone,
-  recoverPlans,
-  stepsOf,
-  toStep,
-  undoPlan,
-  undoablePlans,
-} from './applyPlan';
+export { applyNaming } from './applyPlan';
+export { conventionsView, dropConvention, importConventions, keepConvention } from './library';
+export { loadNaming } from './load';
 export { nameCopied } from './nameCopied';
-export { planNaming } from './naming';
+export { namesAt, planNaming } from './naming';
+export { forgetPlans, markUndone, rowOf, stepsOf, toStep, undoable, undoablePlans } from './planStore';
+export { renameList } from './renameList';
+export { recoverPlans } from './recover';
+export { undoPlan } from './undoPlan';

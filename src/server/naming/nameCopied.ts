@@ -1,4 +1,5 @@
 import { and, eq, inArray, isNotNull, sql } from 'drizzle-orm';
+import { namingRequest } from '../../core/naming/shapes';
 import { plural } from '../../core/platform/words';
 import { OPEN_WORK } from '../../core/platform/shapes';
 import { requireJob } from '../jobs';
@@ -57,12 +58,13 @@ export async function nameCopied(
   const others = (await clipsOf(runtime.db, row.job, row.card))
     .map((c) => c.id)
     .filter((id) => !mine.includes(id));
-  const request = {
+  const request = namingRequest({
     convention: job.convention,
     folderPlan: job.folderPlan,
+    ...job.naming,
     cards: [row.card],
     without: others,
-  };
+  });
   let { preview } = await planNaming(runtime, request);
   const stopped = preview.rows.filter((r) => r.problems.some((p) => p.level === 'stop'));
   if (stopped.length > 0) {

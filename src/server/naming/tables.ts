@@ -1,7 +1,7 @@
-import { integer, pgTable, text, uniqueIndex } from 'drizzle-orm/pg-core';
-import type { PlanState, StepKind, StepState } from '../../core/naming';
+import { integer, pgTable, primaryKey, text, uniqueIndex } from 'drizzle-orm/pg-core';
+import { Convention, FolderPlan, type PlanState, type StepKind, type StepState } from '../../core/naming';
 import { ofJob } from '../jobs/tables';
-import { at, whole } from '../platform/db/columns';
+import { at, shaped, whole } from '../platform/db/columns';
 
 export const plans = pgTable('plans', {
   id: text().primaryKey(),
@@ -34,3 +34,27 @@ export const steps = pgTable(
   },
   (t) => [uniqueIndex('steps_number').on(t.plan, t.number)],
 );
+
+/** Numbers that plans gave to clips: they count while the plan does, and are known when the clip is gone. */
+export const numbers = pgTable(
+  'numbers',
+  {
+    plan: text()
+      .notNull()
+      .references(() => plans.id, { onDelete: 'cascade' }),
+    clip: text().notNull(),
+    /** What was counted within, as `seriesOf` has it. */
+    series: text().notNull(),
+    number: integer().notNull(),
+    letter: text().notNull(),
+  },
+  (t) => [primaryKey({ columns: [t.plan, t.clip, t.series] })],
+);
+
+/** A convention with its folder plan, kept in the library for every job. */
+export const conventions = pgTable('conventions', {
+  id: text().primaryKey(),
+  name: text().notNull().unique(),
+  convention: shaped(Convention).notNull(),
+  folderPlan: shaped(FolderPlan).notNull(),
+});

@@ -6,7 +6,9 @@ import { log } from '../logbook/tables';
 import { plans, steps } from '../naming/tables';
 import { NotFound } from '../platform/errors';
 import type { InJob } from './ports';
-import { stepsOf, toStep, undoablePlans } from '../naming';
+import { clips } from '../cards/tables';
+import { stepsOf, toStep, undoable, undoablePlans } from '../naming';
+import { among } from '../platform/db/among';
 
 export async function logView(runtime: InJob): Promise<LogEntry[]> {
   const mine = eq(plans.job, runtime.job);
@@ -47,7 +49,27 @@ export async function planDetail(runtime: InJob, id: string): Promise<PlanDetail
     .from(plans)
     .where(and(eq(plans.job, runtime.job), eq(plans.id, id)));
   if (!plan) throw new NotFound('This change is not in the logbook.');
-  return { id, state: plan.state, steps: (await stepsOf(runtime, id)).map(stepView) };
+  const all = await stepsOf(runtime, id);
+  const ids = [...new Set(all.map((s) => s.clip))];
+  const names = new Map(
+    (
+      await runtime.db
+        .select({ id: clips.id, original: clips.original })
+        .from(clips)
+        .where(among(clips.id, ids))
+    ).map((c) => [c.id, c.original]),
+  );
+  const back = new Map((await undoable(runtime, id)).map((u) => [u.clip, u.back]));
+  return {
+    id,
+    state: plan.state,
+    clips: ids.map((clip) => ({
+      id: clip,
+      original: shownPath(names.get(clip) ?? all.find((s) => s.clip === clip)!.fromPath),
+      back: back.get(clip) ?? 'undone',
+    })),
+    steps: all.map(stepView),
+  };
 }
 
 const stepView = (s: Awaited<ReturnType<typeof stepsOf>>[number]): PlanDetail['steps'][number] => ({

@@ -10,7 +10,7 @@ import { JOURNAL, OWN_FOLDER } from '../platform/files/journal';
 import { joinPath } from '../platform/files/names';
 import { resolveIn } from '../platform/files/paths';
 import type { Ports } from './ports';
-import { markUndone } from '../naming';
+import { markUndone, rowOf } from '../naming';
 import { listRoots, type Root } from '../places';
 import { lstat } from '../platform/files/onDisk';
 import { openPlain } from '../platform/files/plainFile';
@@ -128,20 +128,7 @@ export async function adoptPlans(runtime: Ports): Promise<number> {
         await tx.insert(steps).values(
           list.slice(i, i + 500).map((s, k) => {
             const found = states.get(`${plan.plan} ${i + k}`)!;
-            return {
-              plan: plan.plan,
-              number: i + k,
-              clip: s.clipId,
-              file: s.fileId,
-              kind: s.kind,
-              fromRoot: s.from.root,
-              fromPath: s.from.path,
-              toRoot: s.to.root,
-              toPath: s.to.path,
-              size: s.size,
-              modified: s.modified,
-              state: found === 'reverted' && !ended ? ('waiting' as const) : found,
-            };
+            return rowOf(plan.plan, i + k, s, found === 'reverted' && !ended ? 'waiting' : found);
           }),
         );
       }

@@ -33,6 +33,7 @@ export const TABLES: readonly Source[] = [
   { name: 'cameras', key: ['job', 'label'], needs: [of('jobs', 'job')] },
   { name: 'clocks', key: ['id'], needs: [of('cameras', 'job', 'camera')] },
   { name: 'field_sets', key: ['id'], needs: [], ofJob: 'true' },
+  { name: 'conventions', key: ['id'], needs: [], ofJob: 'true' },
   { name: 'physical_cards', key: ['id'], needs: [], ofJob: `t.id in ${OF_CARDS}` },
   // A card that is kept or seen again has its own row changed, too.
   {
@@ -102,6 +103,12 @@ export const TABLES: readonly Source[] = [
   {
     name: 'steps',
     key: ['plan', 'number'],
+    needs: [of('plans', 'plan')],
+    ofJob: 't.plan in (select id from plans where job = $job)',
+  },
+  {
+    name: 'numbers',
+    key: ['plan', 'clip', 'series'],
     needs: [of('plans', 'plan')],
     ofJob: 't.plan in (select id from plans where job = $job)',
   },

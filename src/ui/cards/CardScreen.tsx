@@ -16,6 +16,7 @@ import { useAddress, useServer } from '../platform/job';
 import { formatBytes, formatDay, plural } from '../platform/format';
 import { Empty, ErrorNotice } from '../platform/Notice';
 import { useCard, useJob, useSuspicions } from '../platform/queries';
+import { handToBench } from '../platform/toName';
 import { Tag } from '../platform/Tag';
 import { isTyping } from '../shell';
 import styles from './card.module.css';
@@ -190,8 +191,14 @@ export function CardScreen({
           <strong aria-live="polite">
             {picked.length} of {clips.length} chosen
           </strong>
-          <Button size="small" component={Link} href={address(`/naming?card=${encodeURIComponent(id)}`)}>
-            Name this card
+          <Button
+            size="small"
+            component={Link}
+            // All of the card is the card's own; a choice is handed over.
+            onClick={() => handToBench(picked)}
+            href={address(picked.length > 1 ? '/naming?chosen' : `/naming?card=${encodeURIComponent(id)}`)}
+          >
+            {picked.length > 1 ? `Name ${plural(picked.length, 'clip')}` : 'Name this card'}
           </Button>
           <Button
             size="small"

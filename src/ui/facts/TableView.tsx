@@ -9,6 +9,7 @@ import { formatCount, plural } from '../platform/format';
 import { useAddress, useServer } from '../platform/job';
 import { Empty, ErrorNotice } from '../platform/Notice';
 import { useSettled } from '../platform/useSettled';
+import { handToBench } from '../platform/toName';
 import type { Behind } from './columns';
 import { CorrectDialog } from './CorrectDialog';
 import { ExtractDialog } from './ExtractDialog';
@@ -242,6 +243,16 @@ function Foot({
       </Button>
       <Button size="small" disabled={ids.size === 0} onClick={() => open('correct')}>
         Correct …
+      </Button>
+      <Button
+        size="small"
+        disabled={ids.size === 0}
+        onClick={() => {
+          handToBench([...ids]);
+          router.push(address('/naming?chosen'));
+        }}
+      >
+        Name …
       </Button>
       <Button
         size="small"

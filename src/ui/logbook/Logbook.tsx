@@ -8,6 +8,7 @@ import { formatMoment, plural } from '../platform/format';
 import { Empty, ErrorNotice } from '../platform/Notice';
 import { useLog } from '../platform/queries';
 import { Tag } from '../platform/Tag';
+import { PlanSteps } from './PlanSteps';
 import styles from './logbook.module.css';
 
 const KIND_WORDS: Record<LogKind, string> = {
@@ -90,7 +91,7 @@ function Entry({ entry: e }: { entry: LogEntry }) {
     enabled: open && e.planId !== null,
   });
   const undo = useMutation({
-    mutationFn: () => server.undo(e.planId!),
+    mutationFn: (clips: readonly string[]) => server.undo(e.planId!, clips),
     onSuccess: () => queries.invalidateQueries(),
   });
   return (
@@ -108,7 +109,7 @@ function Entry({ entry: e }: { entry: LogEntry }) {
           </Button>
         )}
         {e.undoable && (
-          <Button size="small" variant="outlined" onClick={() => undo.mutate()} disabled={undo.isPending}>
+          <Button size="small" variant="outlined" onClick={() => undo.mutate([])} disabled={undo.isPending}>
             {undo.isPending ? 'Undoing …' : 'Undo'}
           </Button>
         )}
@@ -124,23 +125,11 @@ function Entry({ entry: e }: { entry: LogEntry }) {
         </div>
       )}
       {open && plan.data && (
-        <div className={styles.steps}>
-          <table className="figures">
-            <tbody>
-              {plan.data.steps.map((s, i) => (
-                <tr key={i}>
-                  <td>{s.from.path}</td>
-                  <td>→ {s.to.path}</td>
-                  <td>
-                    {s.state}
-                    {s.kind !== 'move' && `, ${s.kind === 'copy' ? 'copied' : 'copy removed'}`}
-                    {s.fault && `: ${s.fault}`}
-                  </td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
-        </div>
+        <PlanSteps
+          plan={plan.data}
+          undo={e.kind === 'name' ? (clips) => undo.mutate(clips) : null}
+          undoing={undo.isPending}
+        />
       )}
     </li>
   );

@@ -16,65 +16,57 @@ import {
   useSortable,
 } from '@dnd-kit/sortable';
 import { CSS } from '@dnd-kit/utilities';
-import Menu from '@mui/material/Menu';
-import MenuItem from '@mui/material/MenuItem';
 import { useState } from 'react';
-import {
-  type Block,
-  BLOCK_WORDS,
-  type BlockKind,
-  type Convention,
-  newBlock,
-} from '../../core/naming/convention';
+import { type Block, type BlockKind, moduleOf } from '../../core/naming/blocks';
 import type { NamingRow } from '../../core/naming/shapes';
+import { KindMenu } from './KindMenu';
+import { another } from './rows';
 import styles from './naming.module.css';
 
 interface Props {
-  convention: Convention;
-  change: (c: Convention) => void;
+  /** Names the board for what cannot see it, and tells boards of a page apart. */
+  label: string;
+  blocks: readonly Block[];
+  change: (blocks: Block[]) => void;
   chosen: string | null;
   choose: (id: string | null) => void;
-  example: NamingRow | null;
+  /** Texts of an example by block; those that have none are shown by their kind only. */
+  example: NamingRow['parts'] | null;
 }
 
-const KINDS = Object.keys(BLOCK_WORDS) as BlockKind[];
-
-/** The blocks on their board: dragged, added, chosen, taken out. */
-export function BlockRow({ convention, change, chosen, choose, example }: Props) {
+/** Blocks on their board: dragged, added, chosen, taken out. */
+export function BlockRow({ label, blocks, change, chosen, choose, example }: Props) {
   const [menu, setMenu] = useState<HTMLElement | null>(null);
   const sensors = useSensors(
     useSensor(PointerSensor, { activationConstraint: { distance: 6 } }),
     useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
   );
-  const { blocks } = convention;
   const drop = ({ active, over }: DragEndEvent) => {
     if (!over || active.id === over.id) return;
     const at = (id: unknown) => blocks.findIndex((b) => b.id === id);
-    change({ ...convention, blocks: arrayMove(blocks, at(active.id), at(over.id)) });
+    change(arrayMove([...blocks], at(active.id), at(over.id)));
   };
   const add = (kind: BlockKind) => {
     setMenu(null);
-    let n = blocks.length;
-    while (blocks.some((b) => b.id === `${kind}-${n}`)) n++;
-    const id = `${kind}-${n}`;
-    change({ ...convention, blocks: [...blocks, newBlock(kind, id)] });
-    choose(id);
+    const block = another(kind, blocks);
+    change([...blocks, block]);
+    choose(block.id);
   };
   const remove = (id: string) => {
     if (blocks.length === 1) return;
-    change({ ...convention, blocks: blocks.filter((b) => b.id !== id) });
+    change(blocks.filter((b) => b.id !== id));
     if (chosen === id) choose(null);
   };
   return (
-    <div className={styles.board} role="group" aria-label="Blocks of the name">
-      <DndContext id="blocks" sensors={sensors} collisionDetection={closestCenter} onDragEnd={drop}>
+    <div className={styles.board} role="group" aria-label={label}>
+      <DndContext id={label} sensors={sensors} collisionDetection={closestCenter} onDragEnd={drop}>
         <SortableContext items={blocks.map((b) => b.id)} strategy={horizontalListSortingStrategy}>
           {blocks.map((b, i) => (
             <BlockCard
               key={b.id}
               block={b}
-              text={example?.parts.find((p) => p.blockId === b.id)?.text ?? '–'}
-              separator={i === 0 ? null : convention.separator}
+              text={example?.find((p) => p.blockId === b.id)?.text ?? '–'}
+              separator={i === 0 ? null : b.before}
               chosen={chosen === b.id}
               choose={() => choose(chosen === b.id ? null : b.id)}
               {...(blocks.length > 1 ? { remove: () => remove(b.id) } : {})}
@@ -90,13 +82,7 @@ export function BlockRow({ convention, change, chosen, choose, example }: Props)
       >
         + block
       </button>
-      <Menu anchorEl={menu} open={menu !== null} onClose={() => setMenu(null)}>
-        {KINDS.map((k) => (
-          <MenuItem key={k} dense onClick={() => add(k)}>
-            {BLOCK_WORDS[k]}
-          </MenuItem>
-        ))}
-      </Menu>
+      <KindMenu at={menu} add={add} close={() => setMenu(null)} />
     </div>
   );
 }
@@ -114,6 +100,7 @@ function BlockCard({ block, text, separator, chosen, choose, remove }: CardProps
   const { attributes, listeners, setNodeRef, transform, transition, isDragging } = useSortable({
     id: block.id,
   });
+  const { term } = moduleOf(block.kind);
   return (
     <div
       ref={setNodeRef}
@@ -122,7 +109,7 @@ function BlockCard({ block, text, separator, chosen, choose, remove }: CardProps
     >
       {separator !== null && (
         <span className={`figures ${styles.separator}`} aria-hidden="true">
-          {separator === ' ' ? '␣' : separator}
+          {separator.replaceAll(' ', '␣')}
         </span>
       )}
       <div
@@ -136,7 +123,7 @@ function BlockCard({ block, text, separator, chosen, choose, remove }: CardProps
           {...attributes}
           {...listeners}
           aria-pressed={chosen}
-          aria-label={`${BLOCK_WORDS[block.kind]}: ${text}`}
+          aria-label={`${term}: ${text}`}
           onClick={choose}
           onKeyDown={(e) => {
             if (e.key === 'Delete' && remove) remove();
@@ -144,16 +131,11 @@ function BlockCard({ block, text, separator, chosen, choose, remove }: CardProps
             else listeners?.onKeyDown?.(e);
           }}
         >
-          <span>{BLOCK_WORDS[block.kind]}</span>
+          <span>{term}</span>
           <strong className="figures">{text}</strong>
         </button>
         {remove && chosen && (
-          <button
-            type="button"
-            className={styles.remove}
-            onClick={remove}
-            aria-label={`Take out ${BLOCK_WORDS[block.kind]}`}
-          >
+          <button type="button" className={styles.remove} onClick={remove} aria-label={`Take out ${term}`}>
             ×
           </button>
         )}

@@ -1,101 +1,108 @@
 'use client';
+import { useDraggable } from '@dnd-kit/core';
+import { keepPreviousData, useQueries } from '@tanstack/react-query';
 import { useVirtualizer } from '@tanstack/react-virtual';
-import { useRef } from 'react';
+import { type CSSProperties, type MouseEvent, useRef } from 'react';
 import type { NamingRow } from '../../core/naming/shapes';
 import { plural } from '../platform/format';
 import { Tag } from '../platform/Tag';
+import type { Composer, RowFilter, ShownRow } from './composer';
 import styles from './naming.module.css';
+import { type Column, TypedCell } from './TypedCell';
 
 interface Props {
-  rows: readonly NamingRow[];
+  composer: Composer;
+  /** Which plan the rows are of. */
+  made: number;
+  filter: RowFilter;
+  total: number;
+  /** The chosen block, marked in each name. */
   block: string | null;
-  without: readonly string[];
+  without: ReadonlySet<string>;
   toggle: (clip: string) => void;
+  selected: ReadonlySet<string>;
+  select: (clip: string, index: number, how: 'one' | 'more' | 'upTo') => void;
+  columns: readonly Column[];
+  /** Text typed or pasted in a column, from a row on. */
+  say: (column: Column, index: number, text: string) => void;
 }
 
-/** Before and after, with every clash and warning in place. The chosen block is marked in each name. */
-export function NameList({ rows, block, without, toggle }: Props) {
+/** Rows that are asked for at once. */
+const CHUNK = 100;
+
+/** Before and after, with every clash and warning in place. Rows are asked for as they come into view. */
+export function NameList(props: Props) {
+  const { composer, made, filter, total, columns } = props;
   const holder = useRef<HTMLDivElement>(null);
   const virtual = useVirtualizer({
-    count: rows.length,
+    count: total,
     getScrollElement: () => holder.current,
     estimateSize: () => 36,
     overscan: 12,
   });
+  const items = virtual.getVirtualItems();
+  const chunks = [...new Set(items.map((v) => Math.floor(v.index / CHUNK)))];
+  const loaded = useQueries({
+    queries: chunks.map((chunk) => ({
+      queryKey: ['nameRows', made, filter, chunk],
+      queryFn: () => composer.rows(filter, chunk * CHUNK, (chunk + 1) * CHUNK),
+      placeholderData: keepPreviousData,
+      structuralSharing: false,
+      staleTime: Infinity,
+      gcTime: 5000,
+      retry: false,
+    })),
+  });
+  const rowAt = (index: number): ShownRow | undefined =>
+    loaded[chunks.indexOf(Math.floor(index / CHUNK))]?.data?.[index % CHUNK];
+  const grid = [
+    '22px minmax(150px, 210px) minmax(190px, 250px)',
+    ...columns.map(() => '104px'),
+    '92px 54px minmax(200px, 1fr)',
+  ].join(' ');
+  // Narrower than that it is scrolled across.
+  const least = 784 + columns.length * 114;
+  const columnsStyle = { '--columns': grid, '--least': `${least}px` } as CSSProperties;
   return (
-    <div ref={holder} className={styles.rows} role="table" aria-label="Names" aria-rowcount={rows.length + 1}>
+    <div
+      ref={holder}
+      className={styles.rows}
+      style={columnsStyle}
+      role="table"
+      aria-label="Names"
+      aria-rowcount={total + 1}
+    >
       <div className={`${styles.row} ${styles.heads}`} role="row">
         <span role="columnheader">
           <span className="visuallyHidden">Included</span>
         </span>
         <span role="columnheader">Current name</span>
         <span role="columnheader">New name</span>
+        {columns.map((c) => (
+          <span key={c.field} role="columnheader">
+            {c.term}
+          </span>
+        ))}
         <span role="columnheader">Card</span>
         <span role="columnheader">Family</span>
         <span role="columnheader">
           <span className="visuallyHidden">Problems</span>
         </span>
       </div>
-      <div style={{ height: virtual.getTotalSize(), position: 'relative' }} role="rowgroup">
-        {virtual.getVirtualItems().map((v) => {
-          const r = rows[v.index]!;
-          const stop = r.problems.some((p) => p.level === 'stop');
-          const forced = r.out && !without.includes(r.clipId);
+      <div className={styles.rowsAll} style={{ height: virtual.getTotalSize() }} role="rowgroup">
+        {items.map((v) => {
+          const row = rowAt(v.index);
           return (
-            <div
-              key={r.clipId}
-              role="row"
-              aria-rowindex={v.index + 2}
-              className={styles.row}
-              data-stop={stop ? '' : undefined}
-              data-out={r.out ? '' : undefined}
-              data-same={!r.out && r.steps === 0 ? '' : undefined}
-              style={{
-                position: 'absolute',
-                top: 0,
-                left: 0,
-                right: 0,
-                transform: `translateY(${v.start}px)`,
-              }}
-            >
-              <span role="cell">
-                <input
-                  type="checkbox"
-                  checked={!r.out && !without.includes(r.clipId)}
-                  disabled={forced}
-                  onChange={() => toggle(r.clipId)}
-                  aria-label={`Rename ${r.current}`}
-                />
-              </span>
-              <span role="cell" className="figures soft" title={r.current}>
-                {r.current}
-                {r.extension}
-              </span>
-              <span role="cell" className="figures" title={`${r.folder}/${r.stem}${r.extension}`}>
-                {r.out ? (
-                  <span className="soft">unchanged</span>
-                ) : (
-                  <>
-                    {withMark(r, block)}
-                    {r.extension}
-                  </>
-                )}
-              </span>
-              <span role="cell">
-                {r.card} · day {r.day}
-              </span>
-              <span role="cell">{plural(r.files, 'file')}</span>
-              <span role="cell" className={styles.tags}>
-                {r.problems.slice(0, 2).map((p) => (
-                  <Tag key={p.code + p.text} tone={p.level}>
-                    {p.text}
-                  </Tag>
-                ))}
-                {!r.out && r.steps === 0 && r.problems.length === 0 && (
-                  <Tag tone="proven">already correct</Tag>
-                )}
-              </span>
-            </div>
+            row && (
+              <Row
+                key={row.clipId}
+                {...props}
+                row={row}
+                index={v.index}
+                // Not moved by a transform: what is dragged is measured without it.
+                style={{ top: v.start }}
+              />
+            )
           );
         })}
       </div>
@@ -103,21 +110,111 @@ export function NameList({ rows, block, without, toggle }: Props) {
   );
 }
 
-function withMark(r: NamingRow, block: string | null) {
-  const at = r.parts.findIndex((p) => p.blockId === block);
-  if (at < 0) return r.stem;
-  // The separator is what is left of the name between two parts.
-  const separatorLength =
-    r.parts.length < 2
-      ? 0
-      : (r.stem.length - r.parts.reduce((n, p) => n + p.text.length, 0)) / (r.parts.length - 1);
-  const from = r.parts.slice(0, at).reduce((n, p) => n + p.text.length + separatorLength, 0);
-  const to = from + r.parts[at]!.text.length;
+function Row({
+  row: r,
+  index,
+  style,
+  block,
+  without,
+  toggle,
+  selected,
+  select,
+  columns,
+  say,
+}: Props & { row: ShownRow; index: number; style: CSSProperties }) {
+  const { setNodeRef, listeners, isDragging } = useDraggable({ id: r.clipId, data: { row: r } });
+  const stop = r.problems.some((p) => p.level === 'stop');
+  const forced = r.out && !without.has(r.clipId);
+  const pick = (e: MouseEvent) => {
+    if ((e.target as HTMLElement).closest('input, button')) return;
+    select(r.clipId, index, e.shiftKey ? 'upTo' : e.ctrlKey || e.metaKey ? 'more' : 'one');
+  };
   return (
-    <>
-      {r.stem.slice(0, from)}
-      <mark>{r.stem.slice(from, to)}</mark>
-      {r.stem.slice(to)}
-    </>
+    <div
+      ref={setNodeRef}
+      role="row"
+      aria-rowindex={index + 2}
+      aria-selected={selected.has(r.clipId)}
+      className={`${styles.row} ${styles.placed}`}
+      data-stop={stop ? '' : undefined}
+      data-out={r.out ? '' : undefined}
+      data-same={!r.out && r.steps === 0 ? '' : undefined}
+      data-dragging={isDragging ? '' : undefined}
+      style={style}
+      onClick={pick}
+      {...listeners}
+    >
+      <span role="cell">
+        <input
+          type="checkbox"
+          checked={!r.out && !without.has(r.clipId)}
+          disabled={forced}
+          onChange={() => toggle(r.clipId)}
+          aria-label={`Rename ${r.current}`}
+        />
+      </span>
+      <span role="cell" className="figures soft" title={r.current}>
+        {r.current}
+        {r.extension}
+      </span>
+      <span role="cell" className="figures" title={`${r.folder}/${r.stem}${r.extension}`}>
+        {r.out ? (
+          <span className="soft">unchanged</span>
+        ) : (
+          <>
+            <Marked row={r} block={block} />
+            {r.extension}
+          </>
+        )}
+      </span>
+      {columns.map((c) => (
+        <span key={c.field} role="cell">
+          <TypedCell column={c} row={r} say={(text) => say(c, index, text)} />
+        </span>
+      ))}
+      <span role="cell" className="soft">
+        {r.card} · day {r.day}
+      </span>
+      <span role="cell">{plural(r.files, 'file')}</span>
+      <span role="cell" className={styles.tags}>
+        {r.problems.slice(0, 2).map((p) => (
+          <Tag key={p.code + p.text} tone={p.level} {...(p.mend ? { title: `${p.text}: ${p.mend}` } : {})}>
+            {p.text}
+          </Tag>
+        ))}
+        {r.strayed !== null && (
+          <Tag tone="plain" title="The name it has does not follow the convention">
+            {r.strayed}
+          </Tag>
+        )}
+        {!r.out && r.steps === 0 && r.problems.length === 0 && <Tag tone="proven">already correct</Tag>}
+      </span>
+    </div>
   );
 }
+
+/** The new name: the chosen block's part marked, or else all that differs from the present name. */
+function Marked({ row, block }: { row: NamingRow; block: string | null }) {
+  const at = row.parts.findIndex((p) => p.blockId === block);
+  if (at >= 0) {
+    const from = row.parts.slice(0, at).reduce((n, p) => n + p.before.length + p.text.length, 0);
+    const begin = from + row.parts[at]!.before.length;
+    return <Split text={row.stem} from={begin} to={begin + row.parts[at]!.text.length} />;
+  }
+  if (row.stem === row.current) return row.stem;
+  const [a, b]: [string, string] = [row.current, row.stem];
+  let from = 0;
+  while (from < a.length && from < b.length && a[from] === b[from]) from++;
+  let end = 0;
+  while (end < a.length - from && end < b.length - from && a.at(-1 - end) === b.at(-1 - end)) end++;
+  // Where nothing of the old name stays, there is nothing to tell apart.
+  return from + end === 0 ? row.stem : <Split text={row.stem} from={from} to={row.stem.length - end} />;
+}
+
+const Split = ({ text, from, to }: { text: string; from: number; to: number }) => (
+  <>
+    {text.slice(0, from)}
+    <mark>{text.slice(from, to)}</mark>
+    {text.slice(to)}
+  </>
+);

@@ -1,21 +1,45 @@
 'use client';
+import {
+  DndContext,
+  type DragEndEvent,
+  DragOverlay,
+  PointerSensor,
+  pointerWithin,
+  useSensor,
+  useSensors,
+} from '@dnd-kit/core';
 import Button from '@mui/material/Button';
-import { useMutation, useQuery, useQueryClient, keepPreviousData } from '@tanstack/react-query';
+import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { useSearchParams } from 'next/navigation';
-import { Suspense, useEffect, useRef, useState } from 'react';
-import type { Convention, FolderPlan } from '../../core/naming/convention';
+import { Suspense, useState } from 'react';
 import type { JobView } from '../../core/jobs';
-import type { NamingRequest, PlanResult } from '../../core/naming/shapes';
-import { useSettled } from '../platform/useSettled';
+import { System } from '../../core/naming/check';
+import type { Convention, FolderPlan, NamingRule } from '../../core/naming/convention';
+import type { NamingRequest, NamingRow, PlanResult } from '../../core/naming/shapes';
 import { useAddress, useServer } from '../platform/job';
-import { formatBytes, plural } from '../platform/format';
+import { plural } from '../platform/format';
 import { Empty, ErrorNotice } from '../platform/Notice';
 import { useJob, useWall } from '../platform/queries';
-import { Tag } from '../platform/Tag';
+import { handedToBench } from '../platform/toName';
+import { ApplyBar } from './ApplyBar';
 import { BlockRow } from './BlockRow';
 import { BlockSettings } from './BlockSettings';
+import { ChangesBoard } from './ChangesBoard';
+import type { RowFilter } from './composer';
+import { FillDialog } from './FillDialog';
+import { FolderBoard } from './FolderBoard';
+import { LibraryMenu } from './LibraryMenu';
+import { ListHead } from './ListHead';
+import { MoveDialog, type Wanted } from './MoveDialog';
 import { NameList } from './NameList';
-import { ShelfAfter } from './ShelfAfter';
+import type { Line } from './outline';
+import { RuleBar } from './RuleBar';
+import { Field } from './SettingInput';
+import { ShelfTree } from './ShelfTree';
+import { type Column } from './TypedCell';
+import { useComposition } from './useComposition';
+import { usePlan } from './usePlan';
+import { useTyped } from './useTyped';
 import styles from './naming.module.css';
 
 /** The convention as a row of blocks, and what it makes of every name; apply, and take back. */
@@ -28,56 +52,60 @@ export function NamingBench() {
   ) : null;
 }
 
+type Board = 'name' | 'folders' | 'changes';
+const BOARDS: readonly (readonly [Board, string])[] = [
+  ['name', 'Name'],
+  ['folders', 'Folders'],
+  ['changes', 'Changes'],
+];
+
 function Bench({ job }: { job: JobView }) {
   const address = useAddress();
   const server = useServer();
   const queries = useQueryClient();
-  const asked = useSearchParams().get('card');
+  const params = useSearchParams();
+  const asked = params.get('card');
   const cards = useWall().data?.cards ?? [];
-  const [convention, setConvention] = useState<Convention>(job.convention);
-  const [folderPlan, setFolderPlan] = useState<FolderPlan>(job.folderPlan);
+  const { composition, setComposition, saving } = useComposition(job);
+  const [editing, setEditing] = useState('');
+  const [board, setBoard] = useState<Board>('name');
   const [chosenCards, setChosenCards] = useState<string[]>(asked ? [asked] : []);
-  const [without, setWithout] = useState<string[]>([]);
+  const [chosenClips, setChosenClips] = useState<string[]>(() =>
+    params.has('chosen') ? handedToBench() : [],
+  );
+  const [without, setWithout] = useState<ReadonlySet<string>>(new Set());
   const [block, setBlock] = useState<string | null>(null);
-  const [problemsOnly, setProblemsOnly] = useState(false);
+  const [filter, setFilter] = useState<RowFilter>('all');
+  const [columns, setColumns] = useState<readonly Column[]>([]);
+  const [selected, setSelected] = useState<ReadonlySet<string>>(new Set());
+  const [anchor, setAnchor] = useState(0);
+  const [dragged, setDragged] = useState<NamingRow | null>(null);
+  const [move, setMove] = useState<{ clips: string[]; from: NamingRow; wanted: Wanted } | null>(null);
+  const [filling, setFilling] = useState(false);
   const [done, setDone] = useState<PlanResult | null>(null);
-  const request: NamingRequest = { convention, folderPlan, cards: chosenCards, without };
-  const settled = useSettled(JSON.stringify(request), 150);
-  const preview = useQuery({
-    queryKey: ['names', settled],
-    queryFn: () => server.previewNames(JSON.parse(settled) as NamingRequest),
-    placeholderData: keepPreviousData,
-    retry: false,
-  });
-  // What is composed is kept, so that a reload or another tab finds it again.
-  const save = useMutation({ mutationFn: server.saveSettings });
-  const { mutate: keep } = save;
-  const said = JSON.stringify({ convention: job.convention, folderPlan: job.folderPlan });
-  const mine = JSON.stringify({ convention, folderPlan });
-  const kept = useSettled(mine, 600);
-  /** What this tab and the server agreed on last, whichever said it. */
-  const agreed = useRef(said);
-  useEffect(() => {
-    if (kept === agreed.current) return;
-    agreed.current = kept;
-    keep(JSON.parse(kept) as { convention: Convention; folderPlan: FolderPlan });
-  }, [kept, keep]);
-  useEffect(() => {
-    // What another tab composed is taken over, unless something is being composed here.
-    if (said === agreed.current || mine !== agreed.current || save.isPending) return;
-    agreed.current = said;
-    setConvention(job.convention);
-    setFolderPlan(job.folderPlan);
-    // When the server tells of it, not when the person changes it.
-    // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [said]);
+  const request: NamingRequest = {
+    convention: composition.convention,
+    folderPlan: composition.folderPlan,
+    ...composition.naming,
+    cards: chosenCards,
+    clips: chosenClips,
+    without: [...without],
+  };
+  const plan = usePlan(
+    job.code,
+    request,
+    columns.map((c) => c.field),
+  );
+  const { preview, composer } = plan;
+  const typed = useTyped(composer, filter, columns);
+  const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 8 } }));
   const apply = useMutation({
-    mutationFn: () => server.applyNames({ ...request, fingerprint: preview.data!.fingerprint }),
+    mutationFn: () => server.applyNames({ ...request, fingerprint: preview!.summary.fingerprint }),
     onSuccess: (r) => {
       setDone(r);
       void queries.invalidateQueries();
     },
-    onError: () => void preview.refetch(),
+    onError: plan.again,
   });
   const undo = useMutation({
     mutationFn: (id: string) => server.undo(id),
@@ -95,181 +123,333 @@ function Bench({ job }: { job: JobView }) {
         </Button>
       </Empty>
     );
-  const p = preview.data;
-  // What is shown may be applied while it is asked for anew: the server refuses a plan that is out of date.
-  // After a rename the list is of before it until it has been asked for anew.
-  const pending =
-    settled !== JSON.stringify(request) || preview.isPlaceholderData || (done !== null && preview.isFetching);
-  const toggle = (id: string) =>
-    setChosenCards((old) => (old.includes(id) ? old.filter((c) => c !== id) : [...old, id]));
-  const selected = convention.blocks.find((b) => b.id === block) ?? null;
-  const example = p?.rows.find((r) => !r.out) ?? p?.rows[0];
-  const rows = p
-    ? problemsOnly
-      ? p.rows.filter((r) => r.problems.length > 0 || without.includes(r.clipId))
-      : p.rows
-    : [];
+  const rule = composition.naming.rules.find((r) => r.id === editing);
+  const { convention, folderPlan } = rule ?? composition;
+  const setRules = (rules: NamingRule[]) =>
+    setComposition((old) => ({ ...old, naming: { ...old.naming, rules } }));
+  /** Changes what is on the bench: the job's own convention and folders, or a rule's. */
+  const set = (part: { convention?: Convention; folderPlan?: FolderPlan }) =>
+    rule
+      ? setRules(composition.naming.rules.map((r) => (r.id === rule.id ? { ...r, ...part } : r)))
+      : setComposition((old) => ({ ...old, ...part }));
+  const examples = (preview?.examples ?? []).filter((r) => r.rule === (rule?.id ?? ''));
+  const example = examples[0] ?? null;
+  const chosenBlock = board === 'name' ? convention.blocks.find((b) => b.id === block) : undefined;
+  const select = async (clip: string, index: number, how: 'one' | 'more' | 'upTo') => {
+    if (how === 'upTo') {
+      const rows = await composer.rows(filter, Math.min(anchor, index), Math.max(anchor, index) + 1);
+      setSelected(new Set(rows.map((r) => r.clipId)));
+      return;
+    }
+    setAnchor(index);
+    setSelected((old) => {
+      if (how === 'one') return old.size === 1 && old.has(clip) ? new Set() : new Set([clip]);
+      const next = new Set(old);
+      if (!next.delete(clip)) next.add(clip);
+      return next;
+    });
+  };
+  const moveSelected = async () => {
+    const rows = await composer.rows('all', 0, preview?.counts.all ?? 0);
+    const from = rows.find((r) => selected.has(r.clipId));
+    if (from) setMove({ clips: [...selected], from, wanted: { day: null, camera: null, card: null } });
+  };
+  const toggle = (clip: string) =>
+    setWithout((old) => {
+      const next = new Set(old);
+      if (!next.delete(clip)) next.add(clip);
+      return next;
+    });
+  const drop = ({ active, over }: DragEndEvent) => {
+    setDragged(null);
+    const line = over?.data.current?.line as Line | undefined;
+    const row = active.data.current?.row as NamingRow | undefined;
+    if (!line || !row) return;
+    setMove({
+      clips: selected.has(row.clipId) ? [...selected] : [row.clipId],
+      from: row,
+      wanted: { day: line.day, camera: line.camera, card: line.card },
+    });
+  };
+  const error = apply.error ?? undo.error ?? typed.say.error ?? typed.fill.error ?? saving.error;
+  const total = preview?.counts[filter] ?? 0;
   return (
     <div className={styles.bench}>
       <header className={styles.head}>
         <h1>Convention</h1>
-        <span className="soft">{convention.name}</span>
-        <span style={{ flex: 1 }} />
-        {example && (
-          <>
-            <span className="soft">Example</span>
-            <strong className="figures" style={{ fontSize: 16 }} data-testid="example">
-              {example.stem}
-              {example.extension}
-            </strong>
-          </>
-        )}
+        <input
+          className={styles.conventionName}
+          aria-label="Name of the convention"
+          value={convention.name}
+          maxLength={80}
+          onChange={(e) =>
+            e.target.value !== '' && set({ convention: { ...convention, name: e.target.value } })
+          }
+        />
+        <LibraryMenu kept={{ convention, folderPlan }} take={set} />
+        <RuleBar
+          rules={composition.naming.rules}
+          set={setRules}
+          editing={rule ? editing : ''}
+          edit={(id) => {
+            setEditing(id);
+            setBlock(null);
+          }}
+          begin={(scope) => ({ id: newId(composition.naming.rules), scope, convention, folderPlan })}
+          known={{
+            cameras: job.cameras.map((c) => c.label),
+            rates: preview?.summary.rates ?? [],
+            cards: cards.map((c) => c.id),
+          }}
+        />
       </header>
-      <BlockRow
-        convention={convention}
-        change={setConvention}
-        chosen={block}
-        choose={setBlock}
-        example={example ?? null}
-      />
-      <BlockSettings
-        convention={convention}
-        block={selected}
-        change={setConvention}
-        folderPlan={folderPlan}
-        changeFolders={setFolderPlan}
-      />
-      <div className={styles.body}>
-        <section className={styles.list} aria-label="Before and after" aria-busy={pending}>
-          <div className={styles.cards} role="group" aria-label="Cards to name">
-            <span className="soft">Cards</span>
-            <button type="button" aria-pressed={chosenCards.length === 0} onClick={() => setChosenCards([])}>
-              all
+      <div className={styles.boards}>
+        <div className={styles.tabs} role="group" aria-label="What is set">
+          {BOARDS.map(([b, word]) => (
+            <button key={b} type="button" aria-pressed={board === b} onClick={() => setBoard(b)}>
+              {word}
+              {b === 'changes' && convention.changes.length > 0 ? ` ${convention.changes.length}` : ''}
             </button>
-            {cards.map((c) => (
-              <button
-                key={c.id}
-                type="button"
-                className="figures"
-                aria-pressed={chosenCards.includes(c.id)}
-                onClick={() => toggle(c.id)}
-              >
-                {c.id}
-              </button>
-            ))}
-          </div>
-          {preview.error ? (
-            <div style={{ padding: 12 }}>
-              <ErrorNotice error={preview.error} again={() => void preview.refetch()} />
-            </div>
-          ) : (
-            p && (
-              <NameList
-                rows={rows}
-                block={block}
-                without={without}
-                toggle={(id) =>
-                  setWithout((old) => (old.includes(id) ? old.filter((c) => c !== id) : [...old, id]))
-                }
+          ))}
+        </div>
+        <div className={styles.boardOf}>
+          {board === 'name' && (
+            <>
+              <BlockRow
+                label="Blocks of the name"
+                blocks={convention.blocks}
+                change={(blocks) => set({ convention: { ...convention, blocks } })}
+                chosen={block}
+                choose={setBlock}
+                example={example?.parts ?? null}
               />
-            )
+              {chosenBlock ? (
+                <BlockSettings
+                  key={chosenBlock.id}
+                  block={chosenBlock}
+                  first={convention.blocks[0]!.id === chosenBlock.id}
+                  set={(b) =>
+                    set({
+                      convention: {
+                        ...convention,
+                        blocks: convention.blocks.map((x) => (x.id === b.id ? b : x)),
+                      },
+                    })
+                  }
+                />
+              ) : (
+                <WholeName
+                  convention={convention}
+                  set={(c) => set({ convention: c })}
+                  systems={composition.naming.systems}
+                  setSystems={(systems) =>
+                    setComposition((old) => ({ ...old, naming: { ...old.naming, systems } }))
+                  }
+                />
+              )}
+            </>
           )}
-        </section>
-        <ShelfAfter shelf={p?.shelf ?? []} />
+          {board === 'folders' && (
+            <FolderBoard
+              plan={folderPlan}
+              change={(f) => set({ folderPlan: f })}
+              example={example ? example.folder.split('/') : []}
+              roots={job.roots}
+            />
+          )}
+          {board === 'changes' && (
+            <ChangesBoard
+              changes={convention.changes}
+              set={(changes) => set({ convention: { ...convention, changes } })}
+            />
+          )}
+        </div>
       </div>
+      <Examples rows={examples} block={board === 'name' ? block : null} places={board === 'folders'} />
+      <DndContext
+        id="clips"
+        sensors={sensors}
+        collisionDetection={pointerWithin}
+        onDragStart={({ active }) => setDragged((active.data.current?.row as NamingRow | undefined) ?? null)}
+        onDragCancel={() => setDragged(null)}
+        onDragEnd={drop}
+      >
+        <div className={styles.body}>
+          <section className={styles.list} aria-label="Before and after" aria-busy={plan.pending}>
+            <ListHead
+              cards={cards.map((c) => c.id)}
+              chosenCards={chosenCards}
+              chooseCards={setChosenCards}
+              chosenClips={chosenClips.length}
+              allClips={() => setChosenClips([])}
+              columns={columns}
+              setColumns={setColumns}
+              selected={selected.size}
+              unselect={() => setSelected(new Set())}
+              fill={(column, value) => typed.fill.mutate({ column, clips: [...selected], value })}
+              only={() => {
+                setChosenClips([...selected]);
+                setChosenCards([]);
+                setSelected(new Set());
+              }}
+              leaveOut={() => setWithout((old) => new Set([...old, ...selected]))}
+              move={() => void moveSelected()}
+              fillFrom={() => setFilling(true)}
+            />
+            {plan.error ? (
+              <div style={{ padding: 12 }}>
+                <ErrorNotice error={plan.error} again={plan.again} />
+              </div>
+            ) : (
+              preview && (
+                <NameList
+                  composer={composer}
+                  made={plan.made}
+                  filter={filter}
+                  total={total}
+                  block={block}
+                  without={without}
+                  toggle={toggle}
+                  selected={selected}
+                  select={(...how) => void select(...how)}
+                  columns={columns}
+                  say={(column, index, text) => typed.say.mutate({ column, index, text })}
+                />
+              )
+            )}
+          </section>
+          <ShelfTree
+            shelf={preview?.summary.shelf ?? []}
+            skeleton={folderPlan.skeleton}
+            dragging={dragged !== null}
+          />
+        </div>
+        <DragOverlay dropAnimation={null}>
+          {dragged && (
+            <div className={styles.dragged}>
+              {plural(selected.has(dragged.clipId) ? selected.size : 1, 'clip')}
+            </div>
+          )}
+        </DragOverlay>
+      </DndContext>
       <footer className={styles.foot}>
-        {apply.error || undo.error ? (
+        {error ? (
           <ErrorNotice
-            error={apply.error ?? undo.error}
-            close={() => {
-              apply.reset();
-              undo.reset();
-            }}
+            error={error}
+            close={() => [apply, undo, typed.say, typed.fill, saving].forEach((m) => m.reset())}
           />
         ) : null}
-        {done && (
-          <Done
-            result={done}
-            undo={() => undo.mutate(done.planId)}
-            undoing={undo.isPending}
-            close={() => setDone(null)}
-          />
-        )}
-        <div className={styles.apply}>
-          {p &&
-            (p.steps === 0 ? (
-              <span>{p.stops > 0 ? 'Nothing can be renamed yet.' : 'Every clip already has this name.'}</span>
-            ) : (
-              <span>
-                <strong>
-                  {plural(p.clips, 'clip')}, {plural(p.steps, 'file')}
-                </strong>{' '}
-                will get new names
-                {p.copies > 0 &&
-                  `; ${plural(p.copies, 'file')}, ${formatBytes(p.copyBytes)}, will be copied to the shelf and verified`}
-                .
-              </span>
-            ))}
-          {p && p.stops > 0 && <Tag tone="stop">{plural(p.stops, 'clash', 'clashes')}</Tag>}
-          {p && p.looks > 0 && <Tag tone="look">{p.looks} to look at</Tag>}
-          <span style={{ flex: 1 }} />
-          {!done && <span className="soft">nothing has been changed yet</span>}
-          <Button
-            variant="outlined"
-            color="inherit"
-            disabled={!p || p.stops + p.looks === 0}
-            onClick={() => setProblemsOnly(!problemsOnly)}
-          >
-            {problemsOnly ? 'Show all' : 'Show problems only'}
-          </Button>
-          <Button
-            variant="contained"
-            disabled={!p || pending || p.stops > 0 || p.steps === 0 || apply.isPending}
-            onClick={() => apply.mutate()}
-          >
-            {apply.isPending
-              ? 'Renaming …'
-              : p && p.stops > 0
-                ? 'Resolve the clash first'
-                : p && p.steps > 0
-                  ? `Rename ${plural(p.steps, 'file')}`
-                  : 'Nothing to rename'}
-          </Button>
-        </div>
+        <ApplyBar
+          summary={preview?.summary ?? null}
+          counts={preview?.counts ?? null}
+          // After a rename the list is of before it until it was made anew.
+          pending={plan.pending || (done !== null && plan.fetching)}
+          filter={filter}
+          setFilter={setFilter}
+          applying={apply.isPending}
+          apply={() => apply.mutate()}
+          done={done}
+          undo={() => done && undo.mutate(done.planId)}
+          undoing={undo.isPending}
+          close={() => setDone(null)}
+        />
       </footer>
+      {filling && <FillDialog composer={composer} convention={convention} close={() => setFilling(false)} />}
+      {move && (
+        <MoveDialog
+          clips={move.clips}
+          from={move.from}
+          wanted={move.wanted}
+          job={job}
+          close={(moved) => {
+            setMove(null);
+            if (moved) setSelected(new Set());
+          }}
+        />
+      )}
     </div>
   );
 }
 
-function Done({
-  result,
-  undo,
-  undoing,
-  close,
+function newId(rules: readonly NamingRule[]): string {
+  let n = rules.length + 1;
+  while (rules.some((r) => r.id === `rule-${n}`)) n++;
+  return `rule-${n}`;
+}
+
+/** What holds for the whole name while no block is chosen. */
+function WholeName({
+  convention,
+  set,
+  systems,
+  setSystems,
 }: {
-  result: PlanResult;
-  undo: () => void;
-  undoing: boolean;
-  close: () => void;
+  convention: Convention;
+  set: (convention: Convention) => void;
+  systems: readonly System[];
+  setSystems: (systems: System[]) => void;
+}) {
+  const between = new Set(convention.blocks.slice(1).map((b) => b.before));
+  return (
+    <div className={styles.settings} role="group" aria-label="Settings of the name">
+      <Field
+        label="between all blocks"
+        value={between.size === 1 ? [...between][0]! : ''}
+        most={8}
+        set={(before) => set({ ...convention, blocks: convention.blocks.map((b) => ({ ...b, before })) })}
+      />
+      <span className={styles.dot}>·</span>
+      <span role="group" aria-label="File systems" data-several="">
+        names that fit
+        {System.options.map((s) => (
+          <label key={s}>
+            <input
+              type="checkbox"
+              checked={systems.length === 0 || systems.includes(s)}
+              onChange={() => {
+                const on = systems.length === 0 ? System.options : systems;
+                const next = System.options.filter((o) => (o === s ? !on.includes(o) : on.includes(o)));
+                setSystems(next.length === System.options.length ? [] : next);
+              }}
+            />
+            {s}
+          </label>
+        ))}
+      </span>
+      <span className="soft">Choose a block to set it, drag it to move it.</span>
+    </div>
+  );
+}
+
+/** A few clips that differ, worked out: the result of a change is seen at once. */
+function Examples({
+  rows,
+  block,
+  places,
+}: {
+  rows: readonly NamingRow[];
+  block: string | null;
+  /** Whether their folders are shown as well. */
+  places: boolean;
 }) {
   return (
-    <div className={styles.done} role="status" data-partly={result.failed.length > 0 ? '' : undefined}>
-      <div>
-        <strong>{plural(result.done, 'file')} renamed and placed.</strong>{' '}
-        {result.failed.length > 0 &&
-          `${plural(result.failed.length, 'file')} could not be, and their families stay where they were:`}
-        {result.failed.slice(0, 4).map((f) => (
-          <div key={f.file} style={{ fontSize: 13 }}>
-            <span className="figures">{f.file}</span>: {f.fault}
-          </div>
-        ))}
-      </div>
-      <Button size="small" variant="outlined" color="inherit" onClick={undo} disabled={undoing}>
-        {undoing ? 'Undoing …' : 'Undo'}
-      </Button>
-      <Button size="small" color="inherit" onClick={close}>
-        Close
-      </Button>
+    <div className={styles.examples} aria-label="Examples" role="group">
+      {rows.slice(0, places ? 2 : 4).map((r, i) => (
+        <span key={r.clipId} className="figures" title={`${r.current}${r.extension}`}>
+          {places && r.folder !== '' && <span className="soft">{r.folder}/</span>}
+          <strong data-testid={i === 0 ? 'example' : undefined}>
+            {r.parts.length === 0
+              ? r.stem
+              : r.parts.map((p) => (
+                  <span key={p.blockId}>
+                    {p.before}
+                    {p.blockId === block ? <mark>{p.text}</mark> : p.text}
+                  </span>
+                ))}
+            {r.extension}
+          </strong>
+        </span>
+      ))}
     </div>
   );
 }

@@ -8,10 +8,19 @@ const TONES = {
 } as const;
 
 /** A small label with its own mark, so that no meaning hangs on colour alone. */
-export function Tag({ tone, children }: { tone: keyof typeof TONES; children: ReactNode }) {
+export function Tag({
+  tone,
+  title,
+  children,
+}: {
+  tone: keyof typeof TONES;
+  title?: string;
+  children: ReactNode;
+}) {
   const { color, mark } = TONES[tone];
   return (
     <span
+      title={title}
       style={{
         border: `1px solid ${color}`,
         color,

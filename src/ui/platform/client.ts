@@ -27,6 +27,7 @@ import {
   type FactPageQuery,
   type FieldSet,
   type FieldSetFile,
+  type Sayings,
 } from '../../core/facts';
 import { Rescued, RescueView, type RescueChoice } from '../../core/records';
 import { CardView, ClipDetail, ClipView } from '../../core/cards';
@@ -34,11 +35,13 @@ import { FolderView, Looked, LookedFacts, type TakeIn } from '../../core/intake'
 import { JobSummary, JobView, type JobAction, type JobSettings, type NewJob } from '../../core/jobs';
 import { LogEntry } from '../../core/logbook';
 import {
-  NamingPreview,
+  KeptView,
+  NamingData,
   PlanDetail,
   PlanResult,
   type ApplyRequest,
-  type NamingRequest,
+  type Kept,
+  type StandingQuery,
 } from '../../core/naming';
 import { OPEN_WORK, ProblemDetails, TaskBegun, TaskView, WorkSummary } from '../../core/platform/shapes';
 import { ProxiesView } from '../../core/proxies';
@@ -122,7 +125,30 @@ export const library = {
   saveFieldSet: (set: FieldSet) => send(z.object({ id: z.string() }), 'POST', 'facts/sets', set),
   importFieldSets: (file: FieldSetFile) => send(z.object({ added: z.int() }), 'POST', 'facts/sets', file),
   dropFieldSet: (id: string) => call(z.unknown(), `facts/sets/${segment(id)}`, { method: 'DELETE' }),
+  conventions: () => call(KeptView, 'naming/conventions'),
+  keepConvention: (kept: Kept) => send(z.object({ id: z.string() }), 'POST', 'naming/conventions', kept),
+  importConventions: (file: unknown) =>
+    send(z.object({ added: z.int() }), 'POST', 'naming/conventions/import', file),
+  dropConvention: (id: string) =>
+    call(z.unknown(), `naming/conventions/${segment(id)}`, { method: 'DELETE' }),
 };
+
+/** What the naming bench and the logbook ask of a job. */
+const namingOf = (within: (path: string) => string) => ({
+  namingData: (fields: readonly string[]) =>
+    call(
+      NamingData,
+      within(`naming/clips?${new URLSearchParams(fields.map((f) => ['field', f])).toString()}`),
+    ),
+  namesAt: (folders: z.infer<typeof StandingQuery>['folders']) =>
+    send(z.array(z.array(z.string())), 'POST', within('naming/standing'), { folders }),
+  applyNames: (request: z.infer<typeof ApplyRequest>) => whole(PlanResult, within('naming/apply'), request),
+  plan: (id: string) => call(PlanDetail, within(`naming/plans/${segment(id)}`)),
+  undo: (id: string, clips: readonly string[] = []) =>
+    whole(PlanResult, within(`naming/plans/${segment(id)}/undo`), { clips }),
+  renameListUrl: (id: string, as: 'csv' | 'text'): string =>
+    `/api/${within(`naming/plans/${segment(id)}/list?as=${as}`)}`,
+});
 
 /** What it asks of one job, by the job's code, and the addresses of what the browser fetches by itself. */
 export function jobServer(code: string) {
@@ -164,11 +190,8 @@ export function jobServer(code: string) {
     clip: (id: string) => call(ClipDetail, within(`overview/clips/${segment(id)}`)),
     readAgain: (clips: string[]) =>
       send(z.object({ added: z.int() }), 'POST', within('facts/read'), { clips }),
-    previewNames: (request: NamingRequest) => send(NamingPreview, 'POST', within('naming/preview'), request),
-    applyNames: (request: z.infer<typeof ApplyRequest>) => whole(PlanResult, within('naming/apply'), request),
+    ...namingOf(within),
     log: () => call(z.array(LogEntry), within('logbook')),
-    plan: (id: string) => call(PlanDetail, within(`naming/plans/${segment(id)}`)),
-    undo: (id: string) => whole(PlanResult, within(`naming/plans/${segment(id)}/undo`)),
     proxies: () => call(ProxiesView, within('proxies')),
     makeProxies: (clips: string[]) =>
       send(z.object({ added: z.int() }), 'POST', within('proxies'), { clips }),
@@ -191,6 +214,8 @@ export function jobServer(code: string) {
     dropClock: (id: string) => call(z.unknown(), within(`facts/clocks/${segment(id)}`), { method: 'DELETE' }),
     correct: (correction: Correction) =>
       send(z.object({ changed: z.int() }), 'POST', within('facts/correct'), correction),
+    say: (said: Sayings['said']) =>
+      send(z.object({ changed: z.int() }), 'POST', within('facts/say'), { said }),
     scan: (card: string | null) =>
       send(
         z.object({ same: z.int(), again: z.int(), missing: z.array(z.string()) }),

@@ -64,7 +64,7 @@ export const useCopying = (): OffloadProgress[] =>
   useQuery<OffloadProgress[]>({ queryKey: ['copying'], queryFn: () => [], staleTime: Infinity }).data ?? [];
 
 const TOUCHED: Record<string, string[]> = {
-  job: ['job', 'jobs', 'fieldSets'],
+  job: ['job', 'jobs', 'fieldSets', 'conventions'],
   cards: ['wall', 'card', 'job'],
   clips: ['wall', 'card', 'clip', 'proxies', 'names', 'facts', 'sideBySide', 'stated', 'clocks', 'unread'],
   work: ['work', 'proxies'],

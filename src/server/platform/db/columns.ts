@@ -1,4 +1,5 @@
 import { customType, timestamp } from 'drizzle-orm/pg-core';
+import type { z } from 'zod';
 
 /** Bytes and milliseconds since 1970: larger than 32 bits, well inside the integers a double holds. */
 export const whole = customType<{ data: number; driverData: string | number | bigint }>({
@@ -15,5 +16,12 @@ export const written = <T>() =>
     dataType: () => 'text',
     toDriver: (v) => JSON.stringify(v),
     fromDriver: (v) => JSON.parse(v) as T,
+  })();
+/** JSON of a shape that earlier versions wrote otherwise: it is read as the shape reads it. */
+export const shaped = <T>(shape: z.ZodType<T>) =>
+  customType<{ data: T; driverData: unknown }>({
+    dataType: () => 'jsonb',
+    toDriver: (v) => JSON.stringify(v),
+    fromDriver: (v) => shape.parse(typeof v === 'string' ? JSON.parse(v) : v),
   })();
 export const at = (name: string) => timestamp(name, { withTimezone: true, mode: 'date' });

@@ -2,7 +2,7 @@ import * as sync from 'node:fs';
 import * as fs from 'node:fs/promises';
 import path from 'node:path';
 import type { DiskPath } from '../../../core/platform/names';
-import { isCode, Refused } from '../errors';
+import { Clash, isCode, Refused, ShelfError } from '../errors';
 import { diskPath, nameFromBytes } from './names';
 import { checkPlace, isSameName } from './plainFile';
 
@@ -21,41 +21,44 @@ export type DiskOp =
   | { op: 'removeFolder'; file: DiskPath }
   | { op: 'flushFolder'; file: DiskPath };
 
-/** What tests set: who is told of each change, and whether the volume refuses links (as FAT32 and exFAT do, with EPERM). */
-export const layer: { tell: ((op: DiskOp) => void) | null; refuseLinks: boolean } = {
+/**
+ * What tests set: who is told of each change, and whether the volume refuses links (as FAT32 and exFAT do, with EPERM). Who is told may keep
+ * the one who made it waiting, for ever as a crash does.
+ */
+export const layer: { tell: ((op: DiskOp) => unknown) | null; refuseLinks: boolean } = {
   tell: null,
   refuseLinks: process.env.SORT_SHELF_REFUSE_LINKS === '1',
 };
 
-const tell = (op: DiskOp): void => layer.tell?.(op);
+const tell = (op: DiskOp): unknown => layer.tell?.(op);
 const noLinks = () => Object.assign(new Error('EPERM: operation not permitted, link'), { code: 'EPERM' });
 
 /** A second name for a file; throws EEXIST where something is there. */
 export async function linkFile(from: DiskPath, to: DiskPath): Promise<void> {
   if (layer.refuseLinks) throw noLinks();
   await fs.link(diskPath(from), diskPath(to));
-  tell({ op: 'link', from, to });
+  await tell({ op: 'link', from, to });
 }
 
 /** Gives a file another name, replacing what is there: only where that is known to be one's own. */
 export async function replaceFile(from: DiskPath, to: DiskPath): Promise<void> {
   await fs.rename(diskPath(from), diskPath(to));
-  tell({ op: 'rename', from, to });
+  await tell({ op: 'rename', from, to });
 }
 
 export async function removeFile(file: DiskPath): Promise<void> {
   await fs.unlink(diskPath(file));
-  tell({ op: 'remove', file });
+  await tell({ op: 'remove', file });
 }
 
 export async function removeFolder(folder: DiskPath): Promise<void> {
   await fs.rmdir(diskPath(folder));
-  tell({ op: 'removeFolder', file: folder });
+  await tell({ op: 'removeFolder', file: folder });
 }
 
 export async function setModified(file: DiskPath, modified: number): Promise<void> {
   await fs.utimes(diskPath(file), modified / 1000, modified / 1000);
-  tell({ op: 'times', file, modified });
+  await tell({ op: 'times', file, modified });
 }
 
 /** A file that is being written. Calls wait inside: worker threads have nothing else to do, and lists are short. */
@@ -110,7 +113,7 @@ export async function flushFolder(folder: DiskPath): Promise<void> {
     } finally {
       await handle.close();
     }
-    tell({ op: 'flushFolder', file: folder });
+    await tell({ op: 'flushFolder', file: folder });
   } catch (e) {
     if (!isCode(e, 'EINVAL', 'ENOTSUP', 'EOPNOTSUPP', 'EPERM', 'EACCES', 'EISDIR', 'EBADF', 'ENOENT'))
       throw e;
@@ -140,12 +143,18 @@ export async function makeFolder(folder: DiskPath): Promise<void> {
       made.push(at);
       break;
     } catch (e) {
-      if (e instanceof Refused) throw e;
+      if (e instanceof ShelfError) throw e;
       if (isCode(e, 'EEXIST') || at === path.dirname(at)) {
-        if (at === folder && !(await fs.stat(diskPath(at))).isDirectory()) throw e;
+        if (!(await fs.stat(diskPath(at))).isDirectory())
+          throw new Clash(`${path.basename(at)} is a file: there can be no folder of that name.`, {
+            file: at,
+            next: 'Move the file away, or choose another folder.',
+          });
         await checkFolder(at);
         break;
       }
+      // A file may be in the way further up.
+      if (isCode(e, 'ENOTDIR')) continue;
       if (!isCode(e, 'ENOENT')) throw e;
       made.push(at);
     }
@@ -155,7 +164,7 @@ export async function makeFolder(folder: DiskPath): Promise<void> {
     await fs.mkdir(diskPath(at)).catch((e: unknown) => {
       if (!isCode(e, 'EEXIST')) throw e;
     });
-    tell({ op: 'folder', file: at });
+    await tell({ op: 'folder', file: at });
     await flushFolder(path.dirname(at));
   }
 }

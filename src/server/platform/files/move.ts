@@ -125,6 +125,50 @@ export async function moveFile(from: DiskPath, to: DiskPath, expected: Expected)
   await renameExclusively(from, to);
 }
 
+/** A move of several; `fault` is set where it could not be done. */
+export interface Move extends Expected {
+  from: DiskPath;
+  to: DiskPath;
+  fault?: unknown;
+}
+
+/**
+ * Moves files none of whose new names is an old name of another of them, as `moveFile` does each, but flushes every folder once: all
+ * new names are on the disk before the first old one goes. One that cannot be moved stays, and says why; the others are moved.
+ */
+export async function moveFiles(moves: readonly Move[]): Promise<void> {
+  const linked: Move[] = [];
+  const folders = new Map<string, Promise<void>>();
+  for (const m of moves) {
+    try {
+      await checkUnchanged(m.from, m);
+      const folder = path.dirname(m.to);
+      if (!folders.has(folder)) folders.set(folder, makeFolder(folder));
+      await folders.get(folder);
+      if ((await nameExclusively(m.from, m.to)) === 'linked') linked.push(m);
+    } catch (e) {
+      m.fault = e;
+    }
+  }
+  const flush = async (list: readonly Move[], of: 'from' | 'to'): Promise<void> => {
+    for (const folder of new Set(list.map((m) => path.dirname(m[of])))) await flushFolder(folder);
+  };
+  await flush(linked, 'to');
+  for (const m of linked) {
+    try {
+      await removeFile(m.from);
+    } catch (e) {
+      // Both names are on the file: the new one goes again.
+      await removeFile(m.to).catch(() => undefined);
+      m.fault = e;
+    }
+  }
+  await flush(
+    moves.filter((m) => m.fault === undefined),
+    'from',
+  );
+}
+
 /**
  * How far a move that a crash interrupted had come, told from the disk alone: `notBegun`, `done`, or `half` (both names
  * on one file, or an empty place-holder at the new name). `lost` where the file is under neither name; `foreign` where another

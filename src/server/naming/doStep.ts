@@ -1,0 +1,137 @@
+import type { Step } from '../../core/naming/plan';
+import type { StepState } from '../../core/naming/shapes';
+import type { DiskPath } from '../../core/platform/names';
+import { Clash, isCode, messageOf, NotFound, Refused } from '../platform/errors';
+import { flushFolder, linkFile, makeFolder, removeFile } from '../platform/files/fileSystem';
+import { hashFile } from '../platform/files/hash';
+import { checkUnchanged, dropClaim, dropHalf, moveFile, settleMove } from '../platform/files/move';
+import { lstat } from '../platform/files/onDisk';
+import { partName } from '../platform/files/partName';
+import { resolveIn } from '../platform/files/paths';
+import { copyVerified, removeCopy } from '../transfer';
+import type { Root } from '../places';
+import path from 'node:path';
+
+export type Roots = ReadonlyMap<string, Root>;
+
+/** Where a step leads from and to on this computer's disks. Throws NotFound where a root is none any longer. */
+export async function placesOf(roots: Roots, s: Step): Promise<[DiskPath, DiskPath]> {
+  const root = (id: string) => {
+    const r = roots.get(id);
+    if (!r) throw new NotFound('The root of this step no longer exists.', { file: s.from.path });
+    return r;
+  };
+  return [await resolveIn(root(s.from.root), s.from.path), await resolveIn(root(s.to.root), s.to.path)];
+}
+
+/** Does one step. Nothing is overwritten, and nothing goes that is not as it was when the plan was made. */
+export async function doStep(roots: Roots, s: Step, gate?: SharedArrayBuffer): Promise<void> {
+  const [from, to] = await placesOf(roots, s);
+  switch (s.kind) {
+    case 'move':
+      return moveFile(from, to, s);
+    case 'copy':
+      await copyVerified(from, to, s, gate);
+      return;
+    case 'uncopy':
+      return removeCopy(from, to, s, gate);
+    case 'carry':
+      await copyVerified(from, to, s, gate);
+      await flushFolder(path.dirname(to));
+      await checkUnchanged(from, s);
+      await removeFile(from);
+      return flushFolder(path.dirname(from));
+    case 'link':
+      return link(from, to, s);
+    case 'unlink':
+      if (!(await areOneFile(from, to)))
+        throw new Clash(`${path.basename(from)} is no longer the same file as ${path.basename(to)}.`, {
+          file: from,
+          next: 'Both are left as they are.',
+        });
+      await removeFile(from);
+      return flushFolder(path.dirname(from));
+  }
+}
+
+async function link(from: DiskPath, to: DiskPath, s: Step): Promise<void> {
+  await checkUnchanged(from, s);
+  await makeFolder(path.dirname(to));
+  try {
+    await linkFile(from, to);
+  } catch (e) {
+    if (isCode(e, 'EEXIST'))
+      throw new Clash(`${path.basename(to)} is there already.`, {
+        file: to,
+        next: 'Move it away or choose another name.',
+      });
+    throw new Refused(`${path.basename(from)} cannot have a second name there: ${messageOf(e)}`, {
+      file: from,
+      next: 'This volume has no hard links: have files moved or copied.',
+    });
+  }
+  await flushFolder(path.dirname(to));
+}
+
+const statOf = (file: DiskPath) => lstat(file).catch(() => null);
+
+async function areOneFile(a: DiskPath, b: DiskPath): Promise<boolean> {
+  const [one, other] = await Promise.all([statOf(a), statOf(b)]);
+  return one !== null && other !== null && one.ino === other.ino && one.dev === other.dev;
+}
+
+type Settled = { state: StepState; fault: string | null };
+const WAITING: Settled = { state: 'waiting', fault: null };
+const DONE: Settled = { state: 'done', fault: null };
+const taken = (s: Step): Settled => ({ state: 'failed', fault: `another file has taken ${s.to.path}` });
+
+/** How far a step had come that a crash interrupted, told from the disk; half of one is taken back. */
+export async function settle(roots: Roots, s: Step): Promise<Settled> {
+  const [from, to] = await placesOf(roots, s);
+  switch (s.kind) {
+    case 'move': {
+      const found = await settleMove(from, to, s);
+      await (found === 'half' ? dropHalf(to) : found === 'done' ? dropClaim(to) : undefined);
+      if (found === 'notBegun' || found === 'half') return WAITING;
+      if (found === 'done') return DONE;
+      return found === 'lost'
+        ? { state: 'failed', fault: `${s.from.path} is at neither its old nor its new place` }
+        : taken(s);
+    }
+    case 'link': {
+      if (await areOneFile(from, to)) return DONE;
+      return (await statOf(to)) === null ? WAITING : taken(s);
+    }
+    case 'unlink':
+      return (await statOf(from)) === null ? DONE : WAITING;
+    case 'carry': {
+      await removeFile(partName(to)).catch(() => undefined);
+      if ((await statOf(from)) === null) {
+        const there = await statOf(to);
+        return there !== null && there.size === s.size
+          ? DONE
+          : { state: 'failed', fault: `${s.from.path} is at neither its old nor its new place` };
+      }
+      const same = await sameBytes(to, from);
+      if (same === null) return WAITING;
+      if (!same) return taken(s);
+      // The copy was whole and the file still there: the copy goes, proven to be one, and the step is done anew.
+      await removeCopy(to, from, s);
+      return WAITING;
+    }
+    default: {
+      const [source, copy] = s.kind === 'copy' ? [from, to] : [to, from];
+      await removeFile(partName(copy)).catch(() => undefined);
+      const same = await sameBytes(copy, source);
+      if (s.kind === 'uncopy') return same === null ? DONE : WAITING;
+      return same === null ? WAITING : same ? DONE : taken(s);
+    }
+  }
+}
+
+/** Whether a file holds the same bytes as its source; null where it is not there. */
+const sameBytes = (file: DiskPath, source: DiskPath): Promise<boolean | null> =>
+  hashFile(file).then(
+    async (h) => h === (await hashFile(source)),
+    () => null,
+  );

@@ -1,0 +1,149 @@
+'use client';
+import Button from '@mui/material/Button';
+import Dialog from '@mui/material/Dialog';
+import DialogActions from '@mui/material/DialogActions';
+import DialogContent from '@mui/material/DialogContent';
+import DialogTitle from '@mui/material/DialogTitle';
+import { useMutation } from '@tanstack/react-query';
+import { useState } from 'react';
+import type { JobView } from '../../core/jobs';
+import { asCameraLabel } from '../../core/platform/cameraLabel';
+import { plural } from '../platform/format';
+import { useServer } from '../platform/job';
+import { ErrorNotice } from '../platform/Notice';
+import { useWall } from '../platform/queries';
+import styles from './naming.module.css';
+
+/** Where clips are to belong: what a folder they were dropped on is of, the rest as they are now. */
+export interface Wanted {
+  day: number | null;
+  camera: string | null;
+  card: string | null;
+}
+
+/** Clips become ones of another day, camera or card: the facts change, and the plan with them. Nothing is moved yet. */
+export function MoveDialog({
+  clips,
+  from,
+  wanted,
+  job,
+  close,
+}: {
+  clips: readonly string[];
+  from: { day: number; camera: string; card: string };
+  wanted: Wanted;
+  job: JobView;
+  close: (done: boolean) => void;
+}) {
+  const server = useServer();
+  const cards = useWall().data?.cards ?? [];
+  const [day, setDay] = useState(String(wanted.day ?? from.day));
+  const [camera, setCamera] = useState(wanted.camera ?? from.camera);
+  const fitting = cards.filter((c) => c.camera === camera && c.day === Number(day));
+  const [card, setCard] = useState<string | null>(wanted.card);
+  const id = card ?? fitting[0]?.id ?? freeId(from.card, day, cards);
+  const act = useMutation({
+    mutationFn: () =>
+      server.correct({
+        clips: [...clips],
+        set: [],
+        card: {
+          id,
+          camera,
+          day: Number(day),
+          date: job.days.find((d) => d.number === Number(day))?.date ?? null,
+        },
+      }),
+    onSuccess: () => close(true),
+  });
+  return (
+    <Dialog open onClose={() => close(false)} maxWidth="xs" fullWidth>
+      <DialogTitle sx={{ pb: 0 }}>Move {plural(clips.length, 'clip')}</DialogTitle>
+      <DialogContent>
+        <p className="soft" style={{ marginTop: 4 }}>
+          They become clips of this day, camera and card, and their names follow. No file moves before you
+          apply the plan.
+        </p>
+        <Fields
+          day={day}
+          camera={camera}
+          card={id}
+          fitting={fitting.map((c) => c.id)}
+          set={(part) => {
+            // Another day or camera has other cards.
+            if (part.day !== undefined) setDay(part.day);
+            if (part.camera !== undefined) setCamera(part.camera);
+            setCard(part.card ?? null);
+          }}
+        />
+        {!cards.some((c) => c.id === id) && <p className="soft">{id} is a new card.</p>}
+        {act.error ? <ErrorNotice error={act.error} close={() => act.reset()} /> : null}
+      </DialogContent>
+      <DialogActions>
+        <Button color="inherit" onClick={() => close(false)}>
+          Cancel
+        </Button>
+        <Button
+          variant="contained"
+          disabled={act.isPending || !(Number(day) >= 1) || camera === '' || id === ''}
+          onClick={() => act.mutate()}
+        >
+          {act.isPending ? 'Moving …' : `Make them day ${day}, ${camera}, ${id}`}
+        </Button>
+      </DialogActions>
+    </Dialog>
+  );
+}
+
+function Fields({
+  day,
+  camera,
+  card,
+  fitting,
+  set,
+}: {
+  day: string;
+  camera: string;
+  card: string;
+  fitting: readonly string[];
+  set: (part: { day?: string; camera?: string; card?: string }) => void;
+}) {
+  return (
+    <div className={styles.moveForm}>
+      <label>
+        Day
+        <input type="number" min={1} max={999} value={day} onChange={(e) => set({ day: e.target.value })} />
+      </label>
+      <label>
+        Camera
+        <input
+          value={camera}
+          maxLength={8}
+          onChange={(e) => set({ camera: asCameraLabel(e.target.value) })}
+        />
+      </label>
+      <label>
+        Card
+        <input
+          value={card}
+          maxLength={16}
+          list="cards-that-fit"
+          onChange={(e) => set({ card: e.target.value })}
+        />
+        <datalist id="cards-that-fit">
+          {fitting.map((id) => (
+            <option key={id} value={id} />
+          ))}
+        </datalist>
+      </label>
+    </div>
+  );
+}
+
+/** An id for a card that clips of another one make on a day where their camera has none: B001 on day 2 is B001-D2. */
+function freeId(card: string, day: string, cards: readonly { id: string }[]): string {
+  const stem = `${card.slice(0, 11)}-D${day}`;
+  let id = stem;
+  for (let n = 2; cards.some((c) => c.id === id); n++) id = `${stem}${String.fromCharCode(96 + n)}`;
+  return id;
+}

@@ -1,0 +1,82 @@
+import type { Convention } from '../../core/naming';
+import type { Filling, FillSource } from '../../core/naming/fill';
+import type { NamingRequest, NamingRow, NamingSummary } from '../../core/naming/shapes';
+import type { ProblemDetails } from '../../core/platform/shapes';
+import { ServerProblem } from '../platform/client';
+
+/** A row as it is shown: with where its present name does not follow the convention. */
+export type ShownRow = NamingRow & { strayed: string | null };
+
+export type RowFilter = 'all' | 'problems' | 'changes';
+
+/** What the page asks of the worker that makes its plans. */
+export type Ask =
+  | { kind: 'load'; job: string; fields: readonly string[] }
+  | { kind: 'plan'; job: string; request: NamingRequest }
+  | { kind: 'rows'; filter: RowFilter; from: number; to: number }
+  | { kind: 'fill'; source: FillSource; convention: Convention };
+export type Answer = { id: number; result: unknown } | { id: number; problem: ProblemDetails };
+
+/** A plan as the page has it: in figures, with a few of its rows; the others are asked for as they come into view. */
+export interface Preview {
+  summary: NamingSummary;
+  examples: NamingRow[];
+  counts: Record<RowFilter, number>;
+}
+
+/** Makes plans in a worker, so that the page goes on however many clips there are. */
+export class Composer {
+  #worker: Worker | null = null;
+  readonly #waiting = new Map<number, { done: (v: unknown) => void; failed: (e: unknown) => void }>();
+  #next = 0;
+
+  constructor(private readonly job: string) {}
+
+  /** Begun when it is first asked: a page that is made on the server has none. */
+  #begin(): Worker {
+    const worker = new Worker(new URL('./composer.worker.ts', import.meta.url), { type: 'module' });
+    worker.onmessage = ({ data }: MessageEvent<Answer>) => {
+      const waiting = this.#waiting.get(data.id);
+      this.#waiting.delete(data.id);
+      if ('problem' in data) waiting?.failed(new ServerProblem(data.problem));
+      else waiting?.done(data.result);
+    };
+    worker.onerror = (e) => {
+      for (const { failed } of this.#waiting.values())
+        failed(new Error(`The names could not be worked out: ${e.message || 'the page is out of date'}`));
+      this.#waiting.clear();
+    };
+    return worker;
+  }
+
+  /** Loads the clips anew, with some fields of their facts. */
+  load = (fields: readonly string[]): Promise<number> =>
+    this.#ask({ kind: 'load', job: this.job, fields }) as Promise<number>;
+
+  plan = (request: NamingRequest): Promise<Preview> =>
+    this.#ask({ kind: 'plan', job: this.job, request }) as Promise<Preview>;
+
+  /** Rows of the plan that was made last. */
+  rows = (filter: RowFilter, from: number, to: number): Promise<ShownRow[]> =>
+    this.#ask({ kind: 'rows', filter, from, to }) as Promise<ShownRow[]>;
+
+  /** What a source says of the clips. */
+  fill = (source: FillSource, convention: Convention): Promise<Filling> =>
+    this.#ask({ kind: 'fill', source, convention }) as Promise<Filling>;
+
+  end(): void {
+    this.#worker?.terminate();
+    this.#worker = null;
+    for (const { failed } of this.#waiting.values()) failed(new Error('the page was left'));
+    this.#waiting.clear();
+  }
+
+  #ask(ask: Ask): Promise<unknown> {
+    const id = this.#next++;
+    return new Promise((done, failed) => {
+      this.#waiting.set(id, { done, failed });
+      this.#worker ??= this.#begin();
+      this.#worker.postMessage({ id, ask });
+    });
+  }
+}

@@ -1,0 +1,37 @@
+import { useMutation } from '@tanstack/react-query';
+import { useServer } from '../platform/job';
+import type { Composer, RowFilter } from './composer';
+import type { Column } from './TypedCell';
+
+/** Lines and cells of a text from a spreadsheet; a line break at its end is none. */
+const cellsOf = (text: string): string[][] =>
+  text
+    .replace(/\r\n?/gu, '\n')
+    .replace(/\n$/u, '')
+    .split('\n')
+    .map((line) => line.split('\t'));
+
+/** Keeps what is typed or pasted in the columns, as facts of the clips. */
+export function useTyped(composer: Composer, filter: RowFilter, columns: readonly Column[]) {
+  const server = useServer();
+  const say = useMutation({
+    mutationFn: async ({ column, index, text }: { column: Column; index: number; text: string }) => {
+      const lines = cellsOf(text);
+      const first = columns.findIndex((c) => c.field === column.field);
+      const rows = await composer.rows(filter, index, index + lines.length);
+      const said = rows.flatMap((row, i) =>
+        lines[i]!.flatMap((value, k) => {
+          const at = columns[first + k];
+          return at ? [{ clip: row.clipId, field: at.field, value: value.trim() }] : [];
+        }),
+      );
+      if (said.length > 0) await server.say(said);
+    },
+  });
+  /** The same for several clips. */
+  const fill = useMutation({
+    mutationFn: ({ column, clips, value }: { column: Column; clips: readonly string[]; value: string }) =>
+      server.say(clips.map((clip) => ({ clip, field: column.field, value }))),
+  });
+  return { say, fill };
+}
