@@ -27,9 +27,13 @@ const plansOf = async (page: Page): Promise<number[]> =>
 
 async function inThePage(): Promise<void> {
   const server = new TestServer('start');
-  execFileSync(process.execPath, ['--import', 'tsx', 'e2e/manyClips.ts', server.home, String(CLIPS)], {
-    stdio: ['ignore', 'ignore', 'inherit'],
-  });
+  execFileSync(
+    process.execPath,
+    ['--import', 'tsx', 'bench/workers/storeShelf.ts', server.home, String(CLIPS)],
+    {
+      stdio: ['ignore', 'ignore', 'inherit'],
+    },
+  );
   await server.start();
   const browser = await chromium.launch({
     executablePath: process.env.CHROMIUM_PATH ?? '/usr/bin/chromium',
@@ -138,6 +142,6 @@ async function onTheDisk(): Promise<void> {
   );
 }
 
-await onTheDisk();
+if (process.env.BENCH_PART !== 'page') await onTheDisk();
 await inThePage();
 process.exit(0);
