@@ -244,7 +244,9 @@ test('columns are filled from a list, with what does not fit said before anythin
   await page.goto(`${server.url}/jobs/SLW/naming?card=A001`);
   await page.getByRole('button', { name: 'Fill from …' }).click();
   const dialog = page.getByRole('dialog');
-  await dialog.getByRole('textbox', { name: 'The list' }).fill('Name,Shooter\nA001_C001,N. Vale\nA001_C099,nobody\n');
+  await dialog
+    .getByRole('textbox', { name: 'The list' })
+    .fill('Name,Shooter\nA001_C001,N. Vale\nA001_C099,nobody\n');
   await dialog.getByRole('button', { name: 'Look' }).click();
   await expect(dialog.getByRole('status')).toContainText('Found for 1 clip: Shooter 1.');
   await expect(dialog.getByRole('status')).toContainText('no clip is named “A001_C099”');
