@@ -51,7 +51,7 @@ async function inThePage(): Promise<void> {
     const begun = performance.now();
     await page.goto(`${server.url}/jobs/SLW/naming`);
     await page.getByTestId('example').waitFor({ timeout: 120_000 });
-    await page.getByRole('button', { name: /^Rename \d+ files$/ }).waitFor({ timeout: 120_000 });
+    await page.getByRole('button', { name: /^Rename [\d,]+ files$/ }).waitFor({ timeout: 120_000 });
     console.log(
       `the first list of ${CLIPS} clips stood after ${((performance.now() - begun) / 1000).toFixed(1)} s`,
     );
