@@ -52,8 +52,13 @@ const lengthIn = (text: string, unit: 'units' | 'bytes'): number =>
 /** Room in a name that is kept for a suffix and an extension. */
 const ROOM = 25;
 
+/** Names of plain letters, digits and a few signs, of moderate length, fit everywhere unless they begin like a device's. */
+const PLAIN = /^[A-Za-z0-9_](?:[A-Za-z0-9 _.-]{0,60}[A-Za-z0-9_-])?$/u;
+const LIKE_DEVICE = /^(?:con|prn|aux|nul|com|lpt)/iu;
+
 /** Whether a name (a stem, a folder) works on the systems footage travels through. */
 export function checkName(name: string, systems: readonly System[] = ALL_SYSTEMS): Problem[] {
+  if (PLAIN.test(name) && !LIKE_DEVICE.test(name)) return [];
   const problems: Problem[] = [];
   const stop = (code: string, text: string, mend: string): void => {
     problems.push({ level: 'stop', code, text, mend });

@@ -7,25 +7,24 @@ import type { NamingClip } from './clip';
 import type { Gap, GivenNumber } from './counters';
 import type { Convention, FolderPlan, RuleScope } from './convention';
 import type { NamingData, NamingRequest, NamingRow, NamingSummary } from './shapes';
-import {
-  type Place,
-  placeKey,
-  type Plan,
-  planNames,
-  type PlanOptions,
-  type PlanRoot,
-  targetOf,
-} from './plan';
+import { nameKey, type Place, placeKey, type Plan, planNames, type PlanRoot, targetOf } from './plan';
 import { fieldsOf, renderNames, type RenderedName } from './render';
 
-/** A plan with what the person sees of it. */
+/** A plan with what the person sees of it. Rows are made when they are asked for: of very many clips few are in sight. */
 export interface Composed {
-  rows: NamingRow[];
   plan: Plan;
   summary: NamingSummary;
   /** Numbers the plan gives to the clips that are in it. */
   numbers: GivenNumber[];
+  /** How many rows there are of each kind. */
+  counts: Record<RowFilter, number>;
+  rowsOf: (filter: RowFilter, from?: number, to?: number) => NamingRow[];
+  /** Changes whenever the steps of the plan do: what is applied is what was shown. */
+  fingerprint: () => string;
 }
+
+/** Which rows are shown: all, those with a problem, those that get another name or place. */
+export type RowFilter = 'all' | 'problems' | 'changes';
 
 interface Ruled {
   rule: string;
@@ -105,9 +104,14 @@ export function targetFolders(
 ): { root: string; folder: string }[] {
   const roots = rootsOf(data);
   const out = new Map<string, { root: string; folder: string }>();
+  /** Files of a role that come from one root to the clips of a folder go to one folder. */
+  const seen = new Set<string>();
   for (const clip of chosenClips(data, request)) {
-    const { name, folderPlan } = named.get(clip.id)!;
+    const { name, folderPlan, rule } = named.get(clip.id)!;
     for (const file of clip.files) {
+      const key = `${rule}\0${file.role}\0${file.place.root}\0${name.folder}`;
+      if (seen.has(key)) continue;
+      seen.add(key);
       const to = targetOf({ stem: name.stem, folder: name.folder, folderPlan }, file, {
         shelf: data.shelf,
         roots,
@@ -136,25 +140,24 @@ export function composePlan(
   { named, numbers, gaps }: NamedClips,
   occupied: (place: Place) => boolean,
 ): Composed {
-  const chosen = inOrder(chosenClips(data, request));
+  const { order, owners } = knownOf(data);
+  const among = new Set(chosenClips(data, request));
+  const chosen = order.filter((c) => among.has(c));
   const without = new Set(request.without);
-  const isOut = (c: NamingData['clips'][number]): boolean => c.held.length > 0 || without.has(c.id);
+  const isOut = (c: Clip): boolean => c.held.length > 0 || without.has(c.id);
   const planned = chosen
     .filter((c) => !isOut(c))
     .map((c) => {
       const { name, folderPlan } = named.get(c.id)!;
       return { id: c.id, stem: name.stem, folder: name.folder, folderPlan, files: c.files };
     });
-  const owners = new Map<string, string>();
-  for (const c of data.clips) for (const f of c.files) owners.set(placeKey(f.place), c.id);
-  const options: PlanOptions = {
+  const plan = planNames(planned, {
     shelf: data.shelf,
     roots: rootsOf(data),
     occupied,
     ownerAt: (place) => owners.get(placeKey(place)) ?? null,
     systems: request.systems.length === 0 ? ALL_SYSTEMS : request.systems,
-  };
-  const plan = planNames(planned, options);
+  });
   const stepsOf = new Map<string, number>();
   for (const s of plan.steps) stepsOf.set(s.clipId, (stepsOf.get(s.clipId) ?? 0) + 1);
   const found = new Map<string, Problem[]>();
@@ -163,40 +166,91 @@ export function composePlan(
     if (list) list.push(problem);
     else found.set(clipId, [problem]);
   }
-  const rows = chosen.map((c): NamingRow => {
-    const { name, rule } = named.get(c.id)!;
-    const out = isOut(c);
-    const steps = stepsOf.get(c.id) ?? 0;
-    return {
-      clipId: c.id,
-      original: shownPath(c.original),
-      current: shownPath(c.current),
-      extension: c.extension,
-      card: c.card,
-      camera: c.camera,
-      day: c.day ?? 0,
-      rule,
-      facts: c.facts,
-      parts: name.parts,
-      stem: name.stem,
-      folder: name.folder,
-      files: c.files.length,
-      steps,
-      out,
-      problems: [
-        ...(out ? [] : [...(steps > 0 ? name.problems : []), ...(found.get(c.id) ?? [])]),
-        ...c.held.map((text): Problem => ({ level: 'look', code: 'held', text })),
-        ...(out ? [] : [...c.beside.map(lost), ...(steps > 0 ? oddities(c, name) : [])]),
-      ],
-    };
+  const lines = chosen.map((clip): RowLine => {
+    const { name, rule } = named.get(clip.id)!;
+    const out = isOut(clip);
+    const steps = stepsOf.get(clip.id) ?? 0;
+    return { clip, name, rule, out, steps, problems: problemsOf(clip, name, out, steps, found.get(clip.id)) };
   });
+  const shown: Record<RowFilter, RowLine[]> = {
+    all: lines,
+    problems: lines.filter((l) => l.problems.length > 0),
+    changes: lines.filter((l) => !l.out && l.steps > 0),
+  };
   const inPlan = new Set(planned.map((c) => c.id));
   return {
-    rows,
     plan,
-    summary: summaryOf(rows, plan, gaps, data),
+    summary: summaryOf(lines, plan, gaps, data),
     numbers: numbers.filter((n) => inPlan.has(n.clipId)),
+    counts: { all: lines.length, problems: shown.problems.length, changes: shown.changes.length },
+    rowsOf: (filter, from = 0, to = lines.length) => shown[filter].slice(from, to).map(rowOf),
+    fingerprint: () => fingerprintOf(plan),
   };
+}
+
+type Clip = NamingData['clips'][number];
+
+/** What a row is made of. */
+interface RowLine {
+  clip: Clip;
+  name: RenderedName;
+  rule: string;
+  out: boolean;
+  steps: number;
+  problems: readonly Problem[];
+}
+
+const NONE: readonly Problem[] = [];
+
+/** Everything that is wrong with a clip's name or place; of most nothing is, and they share that. */
+function problemsOf(
+  clip: Clip,
+  name: RenderedName,
+  out: boolean,
+  steps: number,
+  found: readonly Problem[] = NONE,
+): readonly Problem[] {
+  const held = clip.held.map((text): Problem => ({ level: 'look', code: 'held', text }));
+  if (out) return held;
+  const odd = steps > 0 ? oddities(clip, name) : NONE;
+  const own = steps > 0 ? name.problems : NONE;
+  if (own.length + found.length + odd.length + clip.beside.length === 0) return NONE;
+  return [...own, ...found, ...clip.beside.map(lost), ...odd];
+}
+
+const rowOf = ({ clip: c, name, rule, out, steps, problems }: RowLine): NamingRow => ({
+  clipId: c.id,
+  original: shownPath(c.original),
+  current: shownPath(c.current),
+  extension: c.extension,
+  card: c.card,
+  camera: c.camera,
+  day: c.day ?? 0,
+  rule,
+  facts: c.facts,
+  parts: name.parts,
+  stem: name.stem,
+  folder: name.folder,
+  files: c.files.length,
+  steps,
+  out,
+  problems: [...problems],
+});
+
+/** What is the same for every plan of the same clips: their order, and whose files are where. */
+interface Known {
+  order: readonly Clip[];
+  owners: ReadonlyMap<string, string>;
+}
+const known = new WeakMap<NamingData, Known>();
+function knownOf(data: NamingData): Known {
+  const before = known.get(data);
+  if (before) return before;
+  const owners = new Map<string, string>();
+  for (const c of data.clips) for (const f of c.files) owners.set(placeKey(f.place), c.id);
+  const now = { order: inOrder(data.clips), owners };
+  known.set(data, now);
+  return now;
 }
 
 const lost = (file: string): Problem => ({
@@ -210,9 +264,11 @@ const lost = (file: string): Problem => ({
 const REEL = 8;
 
 /** What works, but causes trouble further on. */
-function oddities(c: NamingData['clips'][number], name: RenderedName): Problem[] {
-  const found: Problem[] = [];
+function oddities(c: Clip, name: RenderedName): readonly Problem[] {
   const reel = c.facts.reel ?? c.card;
+  const twice = c.extension !== '' && name.stem.toLowerCase().endsWith(c.extension.toLowerCase());
+  if (reel.length <= REEL && !twice) return NONE;
+  const found: Problem[] = [];
   if (reel.length > REEL)
     found.push({
       level: 'look',
@@ -220,7 +276,7 @@ function oddities(c: NamingData['clips'][number], name: RenderedName): Problem[]
       text: `the reel ${reel} has ${reel.length} characters: an edit list holds ${REEL}`,
       mend: 'give the card a shorter id',
     });
-  if (c.extension !== '' && name.stem.toLowerCase().endsWith(c.extension.toLowerCase()))
+  if (twice)
     found.push({
       level: 'look',
       code: 'extension',
@@ -234,26 +290,26 @@ function oddities(c: NamingData['clips'][number], name: RenderedName): Problem[]
 function namesakes(
   data: NamingData,
   named: ReadonlyMap<string, Named>,
-  isOut: (c: NamingData['clips'][number]) => boolean,
+  isOut: (c: Clip) => boolean,
 ): (Problem & { clipId: string })[] {
-  const byStem = new Map<string, string[]>();
+  const first = new Map<string, string>();
+  const several = new Map<string, string[]>();
   for (const c of data.clips) {
-    const stem = (isOut(c) ? c.current : named.get(c.id)!.name.stem).normalize('NFC').toLowerCase();
-    const list = byStem.get(stem);
-    if (list) list.push(c.id);
-    else byStem.set(stem, [c.id]);
+    const stem = isOut(c) ? c.current : named.get(c.id)!.name.stem;
+    const key = nameKey(stem);
+    const other = first.get(key);
+    if (other === undefined) first.set(key, c.id);
+    else several.set(key, [...(several.get(key) ?? [other]), c.id]);
   }
-  return [...byStem.values()]
-    .filter((ids) => ids.length > 1)
-    .flatMap((ids) =>
-      ids.map((clipId) => ({
-        clipId,
-        level: 'look' as const,
-        code: 'namesake',
-        text: `${ids.length} clips of the job would have this name`,
-        mend: 'add a block that tells them apart: an edit finds its clips by name',
-      })),
-    );
+  return [...several.values()].flatMap((ids) =>
+    ids.map((clipId) => ({
+      clipId,
+      level: 'look' as const,
+      code: 'namesake',
+      text: `${ids.length} clips of the job would have this name`,
+      mend: 'add a block that tells them apart: an edit finds its clips by name',
+    })),
+  );
 }
 
 /** By day, card and shooting. */
@@ -267,7 +323,7 @@ function inOrder(clips: NamingData['clips']): NamingData['clips'] {
 }
 
 function summaryOf(
-  rows: readonly NamingRow[],
+  rows: readonly RowLine[],
   plan: Plan,
   gaps: readonly Gap[],
   data: NamingData,
@@ -296,11 +352,9 @@ function summaryOf(
       natural.compare,
     ),
     gaps: gaps.slice(0, 200),
-    fingerprint: fingerprintOf(plan),
   };
 }
 
-/** Changes whenever the steps of a plan do: what is applied is what was shown. */
 function fingerprintOf(plan: Plan): string {
   const hash = sha256.create();
   let text = '';
@@ -319,7 +373,7 @@ class Belongs {
   camera: string | null | undefined;
   card: string | null | undefined;
 
-  add({ day, camera, card }: NamingRow): void {
+  add({ clip: { day, camera, card } }: RowLine): void {
     this.day = this.day === undefined || this.day === day ? day : null;
     this.camera = this.camera === undefined || this.camera === camera ? camera : null;
     this.card = this.card === undefined || this.card === card ? card : null;
@@ -327,9 +381,8 @@ class Belongs {
 }
 
 /** The shelf as it would stand: folder, clips in it before and after, whose they are, whether this plan changes it. */
-function shelfAfter(rows: readonly NamingRow[], data: NamingData): NamingSummary['shelf'] {
+function shelfAfter(rows: readonly RowLine[], data: NamingData): NamingSummary['shelf'] {
   const movable = new Set(data.roots.filter((r) => r.movable).map((r) => r.id));
-  const clipOf = new Map(data.clips.map((c) => [c.id, c]));
   const tree = new Map<string, { clips: number; before: number; changed: boolean; of: Belongs }>();
   const at = (folder: string) => {
     const known = tree.get(folder);
@@ -339,10 +392,10 @@ function shelfAfter(rows: readonly NamingRow[], data: NamingData): NamingSummary
     return made;
   };
   for (const r of rows) {
-    const original = clipOf.get(r.clipId)!.files.find((f) => f.role === 'original');
+    const original = r.clip.files.find((f) => f.role === 'original');
     const here = original && movable.has(original.place.root) ? folderOf(original.place.path) : null;
     if (here !== null) at(here).before++;
-    const after = r.out ? here : r.folder;
+    const after = r.out ? here : r.name.folder;
     if (after === null) continue;
     const folder = at(after);
     folder.clips++;

@@ -37,8 +37,6 @@ const PlanShape = z.object({
   /** Root that clips go to; null for the shelf, or the one they are in where that may be changed. */
   root: z.string().max(80).nullable().default(null),
   manner: Manner.default('move'),
-  /** Further folders of a new job that stay empty at first. */
-  skeleton: z.array(z.string().min(1).max(400)).max(300).default([]),
 });
 /** Where clips are on the shelf. */
 export const FolderPlan = z.preprocess(upgradedPlan, PlanShape);
@@ -87,7 +85,6 @@ export const DEFAULT_FOLDER_PLAN: FolderPlan = {
   roles: { cameraProxy: { folder: 'Proxy', at: 'clip', root: null } },
   root: null,
   manner: 'move',
-  skeleton: [],
 };
 
 // Conventions and folder plans of before blocks had their separators and levels their blocks; they are in databases and records.

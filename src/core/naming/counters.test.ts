@@ -87,6 +87,30 @@ describe('clips that come late', () => {
     expect(counted({ late }, clips, context).of('a', 'b', 'c', 'd')).toEqual(numbers),
   );
 
+  test('take the number that is free at their place, as of a clip that was left out before', () => {
+    const holes = [given('a', 1), given('d', 4)];
+    for (const late of ['after', 'letters'] as const)
+      expect(counted({ late }, clips, { given: holes }).of('a', 'b', 'c', 'd')).toEqual([
+        '001',
+        '002',
+        '003',
+        '004',
+      ]);
+    // One that was removed had the second: it stays free, and the second of two has none left.
+    expect(
+      counted({}, clips, { given: [...holes, given('gone', 2)], exists: (id) => id !== 'gone' }).of(
+        'a',
+        'b',
+        'c',
+        'd',
+      ),
+    ).toEqual(['001', '003', '005', '004']);
+    // A clip that was missing on its card comes: its number was kept for it.
+    const card = [at('T0001', 1), at('T0003', 2), at('T0006', 3)];
+    const kept = [given('T0001', 1), given('T0006', 6)];
+    expect(counted({ gaps: 'kept' }, card, { given: kept }).of('T0003')).toEqual(['003']);
+  });
+
   test('letters go on where letters were given, past z', () => {
     const late = [
       at('a', 1),

@@ -65,8 +65,8 @@ export interface Counted {
 
 /**
  * Numbers clips. Give all clips of the job that the counter is for: a clip's number depends on the others'. A number that was
- * given stays, unless all are numbered anew; clips that came later go on after the highest that was ever given, or take the number
- * before them with a letter. Numbers outgrow their digits rather than repeat.
+ * given stays, unless all are numbered anew. Clips that come later take a number that is free at their place in the order; else they go on
+ * after the highest that was ever given, or take the number before them with a letter. Numbers outgrow their digits rather than repeat.
  */
 export function count(
   counter: Counter,
@@ -137,11 +137,22 @@ function countSeries(
   for (const g of given)
     if (g.letter !== '') letters.set(g.number, Math.max(letters.get(g.number) ?? 0, ofLetters(g.letter)));
   const lastGiven = clips.findLastIndex((c) => own.has(c.id));
+  const taken = new Set(given.map((g) => g.number));
+  const behind = numbersBehind(clips, own);
   clips.forEach((clip, i) => {
     const kept = own.get(clip.id);
     if (kept) {
       numbers.push(kept);
       if (kept.letter === '') before = kept.number;
+      return;
+    }
+    // A number that is free at its place in the order is its own: it was left out, or missing, when the others got theirs.
+    const missing = counter.gaps === 'kept' ? missingBetween(clips[i - 1], clip).length : 0;
+    let free = before + counter.step * (1 + missing);
+    while (free < behind[i]! && taken.has(free)) free += counter.step;
+    if (behind[i] !== Infinity && free < behind[i]!) {
+      numbers.push({ clipId: clip.id, series, number: free, letter: '' });
+      before = free;
       return;
     }
     if (counter.late === 'letters' && i < lastGiven && before >= 0) {
@@ -150,11 +161,23 @@ function countSeries(
       numbers.push({ clipId: clip.id, series, number: before, letter: toLetters(nth) });
       return;
     }
-    if (counter.gaps === 'kept') next += counter.step * missingBetween(clips[i - 1], clip).length;
+    next += counter.step * missing;
     numbers.push({ clipId: clip.id, series, number: next, letter: '' });
     next += counter.step;
   });
   return { numbers, gaps: gapsOf(counter, series, clips, numbers, given, context) };
+}
+
+/** Of each clip the number of the next one in order that was given one; infinite where none was. */
+function numbersBehind(clips: readonly NamingClip[], own: ReadonlyMap<string, GivenNumber>): number[] {
+  const behind = new Array<number>(clips.length);
+  let next = Infinity;
+  for (let i = clips.length - 1; i >= 0; i--) {
+    behind[i] = next;
+    const kept = own.get(clips[i]!.id);
+    if (kept?.letter === '') next = kept.number;
+  }
+  return behind;
 }
 
 /** No more of a series are told. */

@@ -138,9 +138,8 @@ describe('changes', () => {
       changer([{ id: 'a', kind: 'replace', find, with: by, expression: true, anyCase }]);
     expect(of('(\\d+)_(\\w+)', '$2-$1')('0012_wheel')).toBe('wheel-0012');
     expect(of('WHEEL', 'mill', true)('a wheel')).toBe('a mill');
-    const begun = performance.now();
+    // An engine that goes back and tries again would be at this for longer than the world is old.
     expect(of('(a+)+$', 'x')(`${'a'.repeat(5000)}!`)).toHaveLength(5001);
-    expect(performance.now() - begun).toBeLessThan(2000);
   });
 
   test('an expression that is none changes nothing and stops the plan', () => {
@@ -311,13 +310,11 @@ describe('reading names back', () => {
     expect(said('SLW_B001_001_25p')).toBe('Day: not D1');
     expect(said('SLW_D1_B001_x_25p')).toBe('Counter: not 001');
   });
-  test('hostile names are read in bounded time', () => {
+  test('a name of separators only is read by a row of texts, of which there are ways without number', () => {
     const c = convention(
       ...Array.from({ length: 12 }, (_, i) => newBlock('scene', `s${i}`, {}, { before: i % 2 ? '' : '_' })),
     );
-    const begun = performance.now();
-    readBack(c, '_'.repeat(230));
-    expect(performance.now() - begun).toBeLessThan(5000);
+    expect(readBack(c, '_'.repeat(230))).toMatchObject({ fits: true, apart: { ambiguous: true } });
   });
 
   test('what was rendered is read back the same, wherever there is one way to read it', () => {

@@ -81,11 +81,11 @@ export interface Plan {
  * How a place compares with others: volumes that ignore case or Unicode form hold only one of two names that differ in
  * nothing else.
  */
-export const placeKey = (p: Place): string => {
-  // Most paths are of plain letters, which have one form.
-  const path = /^[\u0000-\u007f]*$/u.test(p.path) ? p.path : p.path.normalize('NFC');
-  return `${p.root}\0${path.toLowerCase()}`;
-};
+export const placeKey = (p: Place): string => `${p.root}\0${nameKey(p.path)}`;
+
+/** The same of a name. Most are of plain letters, which have one form. */
+export const nameKey = (name: string): string =>
+  (/^[\u0000-\u007f]*$/u.test(name) ? name : name.normalize('NFC')).toLowerCase();
 
 const samePlace = (a: Place, b: Place): boolean => a.root === b.root && a.path === b.path;
 
@@ -182,7 +182,8 @@ function clashes(
   options: PlanOptions,
 ): ClipProblem[] {
   const problems: ClipProblem[] = [];
-  const leaving = new Set(wanted.filter((s) => leaves(s.kind)).map((s) => placeKey(s.from)));
+  const leaving = new Set<string>();
+  for (const s of wanted) if (leaves(s.kind)) leaving.add(placeKey(s.from));
   const told = new Set<string>();
   const clash = (clipId: string, code: string, text: string, mend: string): void => {
     if (told.has(`${clipId}\0${code}`)) return;
@@ -190,8 +191,18 @@ function clashes(
     problems.push({ clipId, level: 'stop', code, text, mend });
   };
   const ANOTHER = 'add a block that tells them apart (a counter, the card), or leave one out';
-  for (const [key, steps] of groupBy(wanted, (s) => placeKey(s.to))) {
-    if (steps.length > 1) {
+  const first = new Map<string, Step>();
+  const several = new Map<string, Step[]>();
+  for (const s of wanted) {
+    const key = placeKey(s.to);
+    const other = first.get(key);
+    if (!other) first.set(key, s);
+    else if (several.has(key)) several.get(key)!.push(s);
+    else several.set(key, [other, s]);
+  }
+  for (const [key, { clipId, to }] of first) {
+    const steps = several.get(key);
+    if (steps) {
       const owners = new Set(steps.map((s) => s.clipId));
       for (const s of steps)
         clash(
@@ -202,10 +213,7 @@ function clashes(
             : 'two files of the family would get this name',
           owners.size > 1 ? ANOTHER : 'place their roles in different folders',
         );
-      continue;
-    }
-    const [{ clipId, to }] = steps as [Step];
-    if (staying.has(key)) clash(clipId, 'clash', 'another clip keeps this name', ANOTHER);
+    } else if (staying.has(key)) clash(clipId, 'clash', 'another clip keeps this name', ANOTHER);
     else if (!leaving.has(key)) {
       const owner = options.ownerAt(to);
       if (owner !== null && owner !== clipId)
@@ -222,23 +230,15 @@ function clashes(
   return problems;
 }
 
-function groupBy<T>(list: readonly T[], key: (t: T) => string): Map<string, T[]> {
-  const groups = new Map<string, T[]>();
-  for (const item of list) {
-    const k = key(item);
-    const group = groups.get(k);
-    if (group) group.push(item);
-    else groups.set(k, [item]);
-  }
-  return groups;
-}
-
 /**
  * Orders steps so that each place is left before another file takes it. Names that change places in a ring (or differ
  * in case only) go by way of a temporary name beside the target.
  */
 export function orderSteps(steps: readonly Step[]): Step[] {
-  const leaver = new Map(steps.filter((s) => leaves(s.kind)).map((s) => [placeKey(s.from), s]));
+  const leaver = new Map<string, Step>();
+  for (const s of steps) if (leaves(s.kind)) leaver.set(placeKey(s.from), s);
+  // Mostly nothing is in the way of anything.
+  if (!steps.some((s) => leaver.has(placeKey(s.to)))) return [...steps];
   const ordered: Step[] = [];
   const after: Step[] = [];
   const state = new Map<Step, 'open' | 'done'>();

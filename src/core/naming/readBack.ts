@@ -53,6 +53,24 @@ function endsOf(block: Block, name: string, at: number, known: KnownOfJob): numb
   return [...ends].sort((a, b) => b - a);
 }
 
+/** How many separators are within a part of a name, by where it begins and ends: counted once for the whole name. */
+function separatorsWithin(
+  name: string,
+  separators: ReadonlySet<string>,
+): (from: number, end: number) => number {
+  const counts = [...separators].map((separator) => {
+    /** How many begin before each place. */
+    const before = [0];
+    for (let i = 0; i < name.length; i++) before.push(before[i]! + (name.startsWith(separator, i) ? 1 : 0));
+    return { length: separator.length, before };
+  });
+  return (from, end) =>
+    counts.reduce(
+      (n, { length, before }) => n + Math.max(0, (before[end - length + 1] ?? 0) - before[from]!),
+      0,
+    );
+}
+
 /**
  * Takes a name apart by a convention. Of several ways the one is told in which the fewest separators are within texts. The work
  * grows with blocks times the square of the name's length, whatever name it is. A convention that changes names after they are put together
@@ -65,12 +83,7 @@ export function readBack(
 ): Reading | null {
   if (convention.changes.length > 0) return null;
   const { blocks } = convention;
-  const separators = new Set(blocks.map((b) => b.before).filter((s) => s !== ''));
-  const costOf = (text: string): number => {
-    let n = 0;
-    for (const s of separators) n += text.split(s).length - 1;
-    return n;
-  };
+  const costOf = separatorsWithin(name, new Set(blocks.map((b) => b.before).filter((s) => s !== '')));
   interface Way {
     cost: number;
     ways: number;
@@ -99,7 +112,7 @@ export function readBack(
       const from = at + separator.length;
       const weighed = module.form(block.own, job).as === 'text';
       for (const end of endsOf(block, name, from, job))
-        offer(best(i + 1, end, true), weighed ? costOf(name.slice(from, end)) : 0, end);
+        offer(best(i + 1, end, true), weighed ? costOf(from, end) : 0, end);
     }
     // A block that may be left out costs a little: it is left out only where nothing fits better.
     if (block.missing === 'leaveOut' && module.always !== true) offer(best(i + 1, at, begun), 0.5, null);

@@ -1,6 +1,6 @@
 import { type Block, moduleOf } from './blocks';
 import type { Counter } from './blocks/counter';
-import { finish, type RenderContext } from './blocks/block';
+import { type BlockModule, finish, type RenderContext } from './blocks/block';
 import { changer, faultOf } from './changes';
 import { checkName, type Problem, type System } from './check';
 import type { NamingClip } from './clip';
@@ -29,7 +29,7 @@ export interface RenderedName {
   folder: string;
   /** The parts of the stem, empty where changes made it another one. */
   parts: NamePart[];
-  problems: Problem[];
+  problems: readonly Problem[];
 }
 
 export interface Rendered {
@@ -49,39 +49,53 @@ export const fieldsOf = (convention: Convention, folders: FolderPlan): string[] 
     ...(moduleOf(b.kind).fields?.(b.own as never) ?? []),
   ]);
 
-/** Renders a row of blocks: its parts, and what is missing. */
-function renderRow(
-  blocks: readonly Block[],
-  clip: NamingClip,
-  context: RenderContext,
-): { parts: NamePart[]; problems: Problem[] } {
-  const parts: NamePart[] = [];
-  const problems: Problem[] = [];
-  for (const block of blocks) {
-    const module = moduleOf(block.kind);
-    let text = module.text(block.own, clip, context, block.id);
-    if (text === null || text.trim() === '') {
-      const lacking = module.lacking(block.own);
-      if (block.missing === 'stop')
-        problems.push({
-          level: 'stop',
-          code: 'blockEmpty',
-          text: lacking,
-          mend: 'give the clips a value, leave them out, or have the block left out',
-        });
-      else if (block.missing === 'leaveOut')
-        problems.push({ level: 'look', code: 'blockEmpty', text: lacking });
-      if (block.missing !== 'word') continue;
-      text = block.word;
-    }
-    const done = finish(text, block, module.verbatim);
-    if (done !== '')
-      parts.push({ blockId: block.id, before: parts.length === 0 ? '' : block.before, text: done });
+/** Of very many clips most have nothing wrong: they share this. */
+const NONE: readonly Problem[] = [];
+
+/** A row of blocks that renders many clips: what a block finished once it need not finish again. */
+class Row {
+  readonly #blocks: readonly { block: Block; kind: BlockModule; finished: Map<string, string> }[];
+
+  constructor(
+    blocks: readonly Block[],
+    private readonly context: RenderContext,
+  ) {
+    this.#blocks = blocks.map((block) => ({ block, kind: moduleOf(block.kind), finished: new Map() }));
   }
-  return { parts, problems };
+
+  /** The parts of a clip's name, or only the name itself where no list of them is given; what is missing is added to `problems`. */
+  render(clip: NamingClip, parts: NamePart[] | null, problems: Problem[] | null): string {
+    let name = '';
+    for (const { block, kind, finished } of this.#blocks) {
+      let text = kind.text(block.own, clip, this.context, block.id);
+      if (text === null || text.trim() === '') {
+        if (problems && block.missing !== 'word') problems.push(lack(block, kind));
+        if (block.missing !== 'word') continue;
+        text = block.word;
+      }
+      let done = finished.get(text);
+      if (done === undefined) {
+        done = finish(text, block, kind.verbatim);
+        finished.set(text, done);
+      }
+      if (done === '') continue;
+      const before = name === '' ? '' : block.before;
+      parts?.push({ blockId: block.id, before, text: done });
+      name += before + done;
+    }
+    return name;
+  }
 }
 
-const joined = (parts: readonly NamePart[]): string => parts.map((p) => p.before + p.text).join('');
+const lack = (block: Block, kind: BlockModule): Problem =>
+  block.missing === 'stop'
+    ? {
+        level: 'stop',
+        code: 'blockEmpty',
+        text: kind.lacking(block.own),
+        mend: 'give the clips a value, leave them out, or have the block left out',
+      }
+    : { level: 'look', code: 'blockEmpty', text: kind.lacking(block.own) };
 
 function numberInName(convention: Convention, clip: NamingClip, block: string): ReturnType<NumberInName> {
   const reading = readBack(convention, clip.current, { code: clip.job });
@@ -100,11 +114,11 @@ export function renderNames(
   clips: readonly NamingClip[],
   options: RenderOptions,
 ): Rendered {
-  const inFolders: RenderContext = { counter: () => null };
-  const places = new Map<string, { folder: string; problems: Problem[] }>();
+  const levels = folders.levels.map((level) => new Row(level, { counter: () => null }));
+  const places = new Map<string, { folder: string; problems: readonly Problem[] }>();
   /** Folders are few and clips many: each is checked once. */
-  const checked = new Map<string, Problem[]>();
-  const check = (name: string): Problem[] => {
+  const checked = new Map<string, readonly Problem[]>();
+  const check = (name: string): readonly Problem[] => {
     const known = checked.get(name);
     if (known) return known;
     const found = checkName(name, options.systems);
@@ -112,18 +126,20 @@ export function renderNames(
     return found;
   };
   for (const clip of clips) {
-    const names: string[] = [];
-    const problems: Problem[] = [];
-    for (const level of folders.levels) {
-      const row = renderRow(level, clip, inFolders);
-      const name = joined(row.parts);
-      problems.push(...row.problems.filter((p) => p.level === 'stop' || name === ''));
+    let folder = '';
+    let problems: readonly Problem[] = NONE;
+    for (const level of levels) {
+      const missing: Problem[] = [];
+      const name = level.render(clip, null, missing);
+      if (missing.length > 0)
+        problems = [...problems, ...missing.filter((p) => p.level === 'stop' || name === '')];
       // A level without a value is left out.
       if (name === '') continue;
-      names.push(name);
-      problems.push(...check(name));
+      folder = folder === '' ? name : `${folder}/${name}`;
+      const found = check(name);
+      if (found.length > 0) problems = [...problems, ...found];
     }
-    places.set(clip.id, { folder: names.join('/'), problems });
+    places.set(clip.id, { folder, problems });
   }
   const counted = new Map<string, Counted>();
   for (const block of convention.blocks)
@@ -134,30 +150,53 @@ export function renderNames(
           numberInName(convention, clip, block.id),
         ),
       );
-  const context: RenderContext = {
+  const row = new Row(convention.blocks, {
     counter: (blockId, clipId) => counted.get(blockId)?.texts.get(clipId) ?? null,
-  };
+  });
   const change = changer(convention.changes);
   const faults = convention.changes.flatMap((c): Problem[] => {
     const fault = faultOf(c);
     return fault === null ? [] : [{ level: 'stop', code: 'expression', text: fault }];
   });
   const names = clips.map((clip): RenderedName => {
-    const { parts, problems } = renderRow(convention.blocks, clip, context);
-    const plain = joined(parts);
+    const missing: Problem[] = [];
+    const plain = row.render(clip, null, missing);
     const stem = convention.changes.length === 0 ? plain : change(plain);
     const place = places.get(clip.id)!;
-    return {
-      clipId: clip.id,
+    const found = checkName(stem, options.systems);
+    const wrong = missing.length + faults.length + found.length + place.problems.length;
+    return new Rendering(
+      clip,
       stem,
-      folder: place.folder,
-      parts: stem === plain ? parts : [],
-      problems: [...problems, ...faults, ...checkName(stem, options.systems), ...place.problems],
-    };
+      place.folder,
+      wrong === 0 ? NONE : [...missing, ...faults, ...found, ...place.problems],
+      stem === plain ? row : null,
+    );
   });
   return {
     names,
     numbers: new Map([...counted].map(([id, c]) => [id, c.numbers])),
     gaps: [...counted.values()].flatMap((c) => c.gaps),
   };
+}
+
+/** A rendered name that makes its parts when they are asked for, which is for those in sight. */
+class Rendering implements RenderedName {
+  constructor(
+    private readonly clip: NamingClip,
+    readonly stem: string,
+    readonly folder: string,
+    readonly problems: readonly Problem[],
+    private readonly row: Row | null,
+  ) {}
+
+  get clipId(): string {
+    return this.clip.id;
+  }
+
+  get parts(): NamePart[] {
+    const parts: NamePart[] = [];
+    this.row?.render(this.clip, parts, null);
+    return parts;
+  }
 }

@@ -156,11 +156,13 @@ export const NamingSummary = z.object({
       reason: z.enum(['notTaken', 'removed', 'missing', 'leftOut']),
     }),
   ),
+});
+export type NamingSummary = z.infer<typeof NamingSummary>;
+export const NamingPreview = NamingSummary.extend({
+  rows: z.array(NamingRow),
   /** Changes whenever the plan's steps change: what is applied is what was shown. */
   fingerprint: z.string(),
 });
-export type NamingSummary = z.infer<typeof NamingSummary>;
-export const NamingPreview = NamingSummary.extend({ rows: z.array(NamingRow) });
 export type NamingPreview = z.infer<typeof NamingPreview>;
 
 export const ApplyRequest = NamingRequest.extend({ fingerprint: z.string() });

@@ -16,8 +16,8 @@ export function applyNaming(
   task: TaskContext = alone(),
 ): Promise<PlanResult> {
   return runtime.exclusively(async () => {
-    const { plan, summary, numbers } = await planNaming(runtime, request);
-    if (summary.fingerprint !== request.fingerprint) {
+    const { plan, summary, numbers, fingerprint } = await planNaming(runtime, request);
+    if (fingerprint() !== request.fingerprint) {
       throw new Clash('The clips or the shelf have changed since this list was made.', {
         next: 'Nothing was changed. Look at the new list, then apply.',
       });

@@ -101,6 +101,8 @@ class Execution {
     }
     if (this.#task.stopped()) {
       await this.#fail([s], 'stopped by the user');
+      // What of its family was done already goes back with it.
+      await this.#goBack(s.clip);
       return at + 1;
     }
     const batch = s.kind === 'move' ? this.#movesFrom(at) : [s];

@@ -8,6 +8,7 @@ import { namingRequest, type NamingRequest } from '../../core/naming/shapes';
 import { clips, files } from '../cards/tables';
 import { sayOfClips } from '../facts';
 import { beginJob } from '../jobs';
+import { alone } from '../platform/work/context';
 import { hashTree, put, TEST_JOB, type TestShelf, testShelf } from '../testing/media';
 import { storeShelved } from '../testing/shelve';
 import { applyNaming, planNaming, undoPlan } from '.';
@@ -146,12 +147,12 @@ describe('the way back', () => {
       'B001/B001_003.MP4',
       'Card/T2.MP4',
     ]);
-    // It has no number from that plan any more: the others keep theirs.
+    // It has no number from that plan any more; the others keep theirs, so its own is free for it.
     expect(
-      (await planNaming(s.runtime, namingRequest({ convention: plain, folderPlan: flat }))).rows.map(
+      (await planNaming(s.runtime, namingRequest({ convention: plain, folderPlan: flat }))).preview.rows.map(
         (r) => r.stem,
       ),
-    ).toEqual(['B001_001', 'B001_004', 'B001_003']);
+    ).toEqual(['B001_001', 'B001_002', 'B001_003']);
     expect((await undoPlan(s.runtime, planId)).failed).toEqual([]);
     expect(hashTree(s.shelf)).toEqual(before);
     await expect(undoPlan(s.runtime, planId)).rejects.toMatchObject({ title: 'Refused' });
@@ -219,7 +220,7 @@ describe('numbers', () => {
             folderPlan: flat,
           }),
         )
-      ).rows.map((r) => `${r.original} ${r.stem}`);
+      ).preview.rows.map((r) => `${r.original} ${r.stem}`);
     expect(await stems('after')).toEqual(['T1 B_003', 'T2 B_004', 'T5 B_001', 'T6 B_002']);
     expect(await stems('letters')).toEqual(['T1 B_000a', 'T2 B_000b', 'T5 B_001', 'T6 B_002']);
     expect(await stems('renumber')).toEqual(['T1 B_001', 'T2 B_002', 'T5 B_003', 'T6 B_004']);
@@ -281,6 +282,30 @@ describe('what goes wrong meanwhile', () => {
       fault: expect.stringContaining('no longer there'),
     });
     expect(existsSync(path.join(s.shelf, 'Card/T1.MP4'))).toBe(true);
+  });
+
+  test('stopped in the middle of a family: what of it was moved goes back, what is whole stays', async () => {
+    // Fifty moves are done at once: the seventeenth family is cut in two by the end of the first fifty.
+    lay(
+      'Card',
+      Array.from({ length: 20 }, (_, i) => `T${String(i + 1).padStart(2, '0')}`),
+    );
+    await storeShelved(s.runtime, 'Card');
+    const request = namingRequest({ convention: plain, folderPlan: flat });
+    const { preview } = await planNaming(s.runtime, request);
+    let asked = 0;
+    const result = await applyNaming(
+      s.runtime,
+      { ...request, fingerprint: preview.fingerprint },
+      { ...alone(), stopped: () => ++asked > 1 },
+    );
+    expect(result.state).toBe('partly');
+    expect(result.done).toBe(48);
+    expect(tree().filter((p) => p.startsWith('B001/'))).toHaveLength(48);
+    expect(tree().filter((p) => p.startsWith('Card/T17'))).toHaveLength(3);
+    expect(await placed()).toEqual(tree().map((p) => `shelf:${p}`));
+    expect((await undoPlan(s.runtime, result.planId)).failed).toEqual([]);
+    expect(tree().every((p) => p.startsWith('Card/'))).toBe(true);
   });
 
   test('two people apply at once: one plan is done, the other finds its list out of date', async () => {

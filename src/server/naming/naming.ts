@@ -6,7 +6,7 @@ import {
   targetFolders,
 } from '../../core/naming/compose';
 import { placeKey } from '../../core/naming/plan';
-import type { NamingData, NamingPreview, NamingRequest } from '../../core/naming';
+import type { NamingPreview, NamingRequest } from '../../core/naming';
 import { join } from '../../core/platform/names';
 import { listRoots } from '../places';
 import { namesIn } from '../platform/files/onDisk';
@@ -38,7 +38,7 @@ export async function namesAt(
 export async function planNaming(
   runtime: InJob,
   request: NamingRequest,
-): Promise<Composed & { preview: NamingPreview; data: NamingData }> {
+): Promise<Composed & { preview: NamingPreview }> {
   const data = await loadNaming(runtime, fieldsOfRequest(request));
   const named = nameClips(data, request);
   const folders = targetFolders(data, request, named);
@@ -49,5 +49,8 @@ export async function planNaming(
     ),
   );
   const composed = composePlan(data, request, named, (place) => taken.has(placeKey(place)));
-  return { ...composed, data, preview: { ...composed.summary, rows: composed.rows } };
+  return {
+    ...composed,
+    preview: { ...composed.summary, rows: composed.rowsOf('all'), fingerprint: composed.fingerprint() },
+  };
 }

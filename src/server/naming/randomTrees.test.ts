@@ -76,7 +76,6 @@ function folderPlanOf(random: Random): FolderPlan {
     ),
     root: null,
     manner: random() < 0.75 ? 'move' : pick(random, Manner.options),
-    skeleton: [],
   };
 }
 

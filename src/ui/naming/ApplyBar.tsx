@@ -4,7 +4,7 @@ import type { NamingSummary, PlanResult } from '../../core/naming/shapes';
 import { GAP_WORDS } from '../../core/naming/counters';
 import { formatBytes, plural } from '../platform/format';
 import { Tag } from '../platform/Tag';
-import type { RowFilter } from './composer';
+import type { RowFilter } from '../../core/naming/compose';
 import styles from './naming.module.css';
 
 interface Props {

@@ -6,7 +6,8 @@ import { type CSSProperties, type MouseEvent, useRef } from 'react';
 import type { NamingRow } from '../../core/naming/shapes';
 import { plural } from '../platform/format';
 import { Tag } from '../platform/Tag';
-import type { Composer, RowFilter, ShownRow } from './composer';
+import type { RowFilter } from '../../core/naming/compose';
+import type { Composer, ShownRow } from './composer';
 import styles from './naming.module.css';
 import { type Column, TypedCell } from './TypedCell';
 

@@ -25,7 +25,7 @@ import { ApplyBar } from './ApplyBar';
 import { BlockRow } from './BlockRow';
 import { BlockSettings } from './BlockSettings';
 import { ChangesBoard } from './ChangesBoard';
-import type { RowFilter } from './composer';
+import type { RowFilter } from '../../core/naming/compose';
 import { FillDialog } from './FillDialog';
 import { FolderBoard } from './FolderBoard';
 import { LibraryMenu } from './LibraryMenu';
@@ -100,7 +100,8 @@ function Bench({ job }: { job: JobView }) {
   const typed = useTyped(composer, filter, columns);
   const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 8 } }));
   const apply = useMutation({
-    mutationFn: () => server.applyNames({ ...request, fingerprint: preview!.summary.fingerprint }),
+    mutationFn: async () =>
+      server.applyNames({ ...request, fingerprint: await composer.fingerprint(preview!.number) }),
     onSuccess: (r) => {
       setDone(r);
       void queries.invalidateQueries();
@@ -318,11 +319,7 @@ function Bench({ job }: { job: JobView }) {
               )
             )}
           </section>
-          <ShelfTree
-            shelf={preview?.summary.shelf ?? []}
-            skeleton={folderPlan.skeleton}
-            dragging={dragged !== null}
-          />
+          <ShelfTree shelf={preview?.summary.shelf ?? []} dragging={dragged !== null} />
         </div>
         <DragOverlay dropAnimation={null}>
           {dragged && (

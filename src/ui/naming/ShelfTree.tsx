@@ -8,15 +8,7 @@ import styles from './naming.module.css';
 import { type Line, outline } from './outline';
 
 /** The shelf as it will be. Clips are dropped on a folder to become ones of its day, camera or card. */
-export function ShelfTree({
-  shelf,
-  skeleton,
-  dragging,
-}: {
-  shelf: NamingSummary['shelf'];
-  skeleton: readonly string[];
-  dragging: boolean;
-}) {
+export function ShelfTree({ shelf, dragging }: { shelf: NamingSummary['shelf']; dragging: boolean }) {
   const holder = useRef<HTMLDivElement>(null);
   const [now, setNow] = useState(false);
   const lines = outline(
@@ -59,7 +51,6 @@ export function ShelfTree({
           ))}
         </div>
       </div>
-      {skeleton.length > 0 && <p className="soft">and {plural(skeleton.length, 'empty folder')}</p>}
       <p className="soft">
         {dragging
           ? 'Drop the clips on a day, a camera or a card to make them part of it.'

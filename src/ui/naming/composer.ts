@@ -1,3 +1,4 @@
+import type { RowFilter } from '../../core/naming/compose';
 import type { Convention } from '../../core/naming';
 import type { Filling, FillSource } from '../../core/naming/fill';
 import type { NamingRequest, NamingRow, NamingSummary } from '../../core/naming/shapes';
@@ -7,18 +8,19 @@ import { ServerProblem } from '../platform/client';
 /** A row as it is shown: with where its present name does not follow the convention. */
 export type ShownRow = NamingRow & { strayed: string | null };
 
-export type RowFilter = 'all' | 'problems' | 'changes';
-
 /** What the page asks of the worker that makes its plans. */
 export type Ask =
   | { kind: 'load'; job: string; fields: readonly string[] }
   | { kind: 'plan'; job: string; request: NamingRequest }
   | { kind: 'rows'; filter: RowFilter; from: number; to: number }
+  | { kind: 'fingerprint'; number: number }
   | { kind: 'fill'; source: FillSource; convention: Convention };
 export type Answer = { id: number; result: unknown } | { id: number; problem: ProblemDetails };
 
 /** A plan as the page has it: in figures, with a few of its rows; the others are asked for as they come into view. */
 export interface Preview {
+  /** Its number among the plans of the page. */
+  number: number;
   summary: NamingSummary;
   examples: NamingRow[];
   counts: Record<RowFilter, number>;
@@ -59,6 +61,10 @@ export class Composer {
   /** Rows of the plan that was made last. */
   rows = (filter: RowFilter, from: number, to: number): Promise<ShownRow[]> =>
     this.#ask({ kind: 'rows', filter, from, to }) as Promise<ShownRow[]>;
+
+  /** What tells the server that a plan is the one that was shown. Throws where another was made since. */
+  fingerprint = (number: number): Promise<string> =>
+    this.#ask({ kind: 'fingerprint', number }) as Promise<string>;
 
   /** What a source says of the clips. */
   fill = (source: FillSource, convention: Convention): Promise<Filling> =>

@@ -1,4 +1,10 @@
-import { composePlan, type Composed, nameClips, targetFolders } from '../../core/naming/compose';
+import {
+  composePlan,
+  type Composed,
+  nameClips,
+  type RowFilter,
+  targetFolders,
+} from '../../core/naming/compose';
 import { fillingOf } from '../../core/naming/fill';
 import { placeKey } from '../../core/naming/plan';
 import type { NamingData, NamingRequest } from '../../core/naming';
@@ -6,7 +12,7 @@ import { strayed } from '../../core/naming/readBack';
 import type { NamingRow } from '../../core/naming/shapes';
 import { join } from '../../core/platform/names';
 import { jobServer, ServerProblem } from '../platform/client';
-import type { Answer, Ask, RowFilter, ShownRow } from './composer';
+import type { Answer, Ask, ShownRow } from './composer';
 
 // Plans are made here, beside the page: a job of a hundred thousand clips is named while the page goes on.
 
@@ -15,7 +21,8 @@ let data: NamingData | null = null;
 let standing = new Map<string, Set<string>>();
 let composed: Composed | null = null;
 let asked: NamingRequest | null = null;
-const filtered = new Map<RowFilter, Composed['rows']>();
+/** Counts the plans, so that what is asked of one is not answered by the next. */
+let number = 0;
 
 async function load(job: string, fields: readonly string[]): Promise<number> {
   data = await jobServer(job).namingData(fields);
@@ -51,45 +58,29 @@ async function plan(job: string, request: NamingRequest) {
   });
   composed = made;
   asked = request;
-  filtered.clear();
-  const shown = { summary: made.summary, examples: examplesOf(made.rows), counts: countsOf(made.rows) };
+  number++;
+  const shown = { number, summary: made.summary, examples: examplesOf(made), counts: made.counts };
   // What the plan cost by itself, as the browser's own tools show it (`npm run bench naming`).
   performance.measure('plan', { start: begun, duration: performance.now() - begun - (answered - waited) });
   return shown;
 }
 
-/** A few rows that differ in what names are made of: cards, kinds of names, rules. */
-function examplesOf(rows: Composed['rows']): Composed['rows'] {
+/** A few rows that differ in what names are made of: cameras, days, rules. */
+function examplesOf(made: Composed): NamingRow[] {
   const seen = new Set<string>();
-  const out: Composed['rows'] = [];
-  for (const r of rows) {
-    const key = `${r.rule}\0${r.camera}\0${r.day}`;
-    if (r.out || seen.has(key)) continue;
-    seen.add(key);
-    out.push(r);
-    if (out.length === 40) break;
-  }
-  return out.length > 0 ? out : rows.slice(0, 1);
+  const out: NamingRow[] = [];
+  for (let from = 0; from < made.counts.all && out.length < 40; from += 500)
+    for (const r of made.rowsOf('all', from, from + 500)) {
+      const key = `${r.rule}\0${r.camera}\0${r.day}`;
+      if (r.out || seen.has(key)) continue;
+      seen.add(key);
+      out.push(r);
+    }
+  return out.length > 0 ? out : made.rowsOf('all', 0, 1);
 }
 
-const FILTERS: Record<RowFilter, (r: Composed['rows'][number]) => boolean> = {
-  all: () => true,
-  problems: (r) => r.problems.length > 0,
-  changes: (r) => !r.out && r.steps > 0,
-};
-
-const countsOf = (rows: Composed['rows']): Record<RowFilter, number> => ({
-  all: rows.length,
-  problems: rows.filter(FILTERS.problems).length,
-  changes: rows.filter(FILTERS.changes).length,
-});
-
-function rowsOf(filter: RowFilter, from: number, to: number): ShownRow[] {
-  if (!composed) return [];
-  const list = filtered.get(filter) ?? composed.rows.filter(FILTERS[filter]);
-  filtered.set(filter, list);
-  return list.slice(from, to).map((row) => ({ ...row, strayed: strayedOf(row) }));
-}
+const rowsOf = (filter: RowFilter, from: number, to: number): ShownRow[] =>
+  (composed?.rowsOf(filter, from, to) ?? []).map((row) => ({ ...row, strayed: strayedOf(row) }));
 
 /** Where a name that was given before does not follow the convention; null for a camera's name, and where it follows. */
 function strayedOf(row: NamingRow): string | null {
@@ -107,6 +98,10 @@ async function answer(ask: Ask): Promise<unknown> {
     case 'fill':
       if (!data) throw new Error('no clips are loaded');
       return fillingOf(ask.source, data, ask.convention);
+    case 'fingerprint':
+      if (!composed || ask.number !== number)
+        throw new Error('The list was made anew meanwhile: look at it, then apply.');
+      return composed.fingerprint();
     case 'rows':
       return rowsOf(ask.filter, ask.from, ask.to);
   }

@@ -1,6 +1,7 @@
 import { useMutation } from '@tanstack/react-query';
 import { useServer } from '../platform/job';
-import type { Composer, RowFilter } from './composer';
+import type { RowFilter } from '../../core/naming/compose';
+import type { Composer } from './composer';
 import type { Column } from './TypedCell';
 
 /** Lines and cells of a text from a spreadsheet; a line break at its end is none. */
