@@ -31,8 +31,7 @@ const WINDOWS = /[<>:"/\\|?*\u0000-\u001f]/gu;
  * Names: exFAT 255 UTF-16 units (Microsoft, exFAT file system specification, 7.6.3 and 7.7.3, which also lists the characters);
  * NTFS and FAT32 long names 255 units (Microsoft, "Naming Files, Paths, and Namespaces", with the 260 units of a path, MAX_PATH);
  * APFS 255 bytes of UTF-8 (Apple, "File System Programming Guide" has 255 characters; that they are bytes is from memory); ext4 255
- * bytes, a path 4 096 (Linux, limits.h: NAME_MAX, PATH_MAX), APFS 1 024 (PATH_MAX there, from memory). All from memory while writing; the
- * limits of ext4 are tried on this machine's disk by the tests.
+ * bytes, a path 4 096 (Linux, limits.h: NAME_MAX, PATH_MAX), APFS 1 024 (PATH_MAX there, from memory). All from memory while writing.
  */
 const LIMITS: Record<System, Limits> = {
   exFAT: { name: [255, 'units'], path: [260, 'units'], windows: true, forbidden: WINDOWS },

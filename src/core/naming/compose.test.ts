@@ -29,7 +29,7 @@ const clip = (id: string, given: Partial<Clip> = {}): Clip => {
 };
 const dataOf = (clips: Clip[], given: Partial<NamingData> = {}): NamingData => ({
   clips,
-  roots: [{ id: 'shelf', name: 'Shelf', movable: true, writable: true, volume: 'one' }],
+  roots: [{ id: 'shelf', name: 'Shelf', movable: true, volume: 'one' }],
   shelf: 'shelf',
   given: [],
   notTaken: [],

@@ -19,6 +19,8 @@ export interface Composed {
   /** How many rows there are of each kind. */
   counts: Record<RowFilter, number>;
   rowsOf: (filter: RowFilter, from?: number, to?: number) => NamingRow[];
+  /** A few rows that differ in what names are made of: rules, cameras, days. */
+  examples: (most: number) => NamingRow[];
   /** Changes whenever the steps of the plan do: what is applied is what was shown. */
   fingerprint: () => string;
 }
@@ -184,6 +186,7 @@ export function composePlan(
     numbers: numbers.filter((n) => inPlan.has(n.clipId)),
     counts: { all: lines.length, problems: shown.problems.length, changes: shown.changes.length },
     rowsOf: (filter, from = 0, to = lines.length) => shown[filter].slice(from, to).map(rowOf),
+    examples: (most) => examplesOf(lines, most).map(rowOf),
     fingerprint: () => fingerprintOf(plan),
   };
 }
@@ -198,6 +201,16 @@ interface RowLine {
   out: boolean;
   steps: number;
   problems: readonly Problem[];
+}
+
+function examplesOf(lines: readonly RowLine[], most: number): RowLine[] {
+  const of = new Map<string, RowLine>();
+  for (const line of lines) {
+    if (of.size === most) break;
+    const key = `${line.rule}\0${line.clip.camera}\0${line.clip.day}`;
+    if (!line.out && !of.has(key)) of.set(key, line);
+  }
+  return of.size > 0 ? [...of.values()] : lines.slice(0, 1);
 }
 
 const NONE: readonly Problem[] = [];

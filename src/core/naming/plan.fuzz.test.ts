@@ -65,7 +65,7 @@ test('3 000 random plans: done without overwriting, undone without a trace, clas
     const before = new Map(disk);
     const { steps, problems } = planNames(clips, {
       shelf: 'shelf',
-      roots: new Map([['shelf', { name: 'Shelf', movable: true, writable: true, volume: 'one' }]]),
+      roots: new Map([['shelf', { name: 'Shelf', movable: true, volume: 'one' }]]),
       occupied: (p) => before.has(placeKey(p)),
       ownerAt: () => null,
       systems: ALL_SYSTEMS,

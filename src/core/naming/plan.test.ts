@@ -27,10 +27,10 @@ const clip = (id: string, stem: string, ...files: PlanClip['files'][number][]): 
   files,
 });
 const ROOTS: PlanOptions['roots'] = new Map([
-  ['shelf', { name: 'Shelf', movable: true, writable: true, volume: 'one' }],
-  ['proxies', { name: 'Proxies', movable: true, writable: true, volume: 'one' }],
-  ['far', { name: 'Far', movable: true, writable: true, volume: 'two' }],
-  ['cards', { name: 'Cards', movable: false, writable: false, volume: 'three' }],
+  ['shelf', { name: 'Shelf', movable: true, volume: 'one' }],
+  ['proxies', { name: 'Proxies', movable: true, volume: 'one' }],
+  ['far', { name: 'Far', movable: true, volume: 'two' }],
+  ['cards', { name: 'Cards', movable: false, volume: 'three' }],
 ]);
 const options = (disk: string[] = [], extra: Partial<PlanOptions> = {}): PlanOptions => ({
   shelf: 'shelf',

@@ -48,11 +48,10 @@ export interface PlanClip {
   files: readonly PlanFile[];
 }
 
-/** A root as plans see it: whether its files may be moved, whether files may be brought into it, and which volume it is on. */
+/** A root as plans see it: whether files may be moved in it and brought into it, and which volume it is on. */
 export interface PlanRoot {
   name: string;
   movable: boolean;
-  writable: boolean;
   volume: string;
 }
 
@@ -114,7 +113,7 @@ export function targetOf(
 /** How a file comes from one root to another; null where it cannot. */
 function kindOf(from: Place, to: Place, clip: PlanClip, roots: PlanOptions['roots']): StepKind | null {
   const [here, there] = [roots.get(from.root), roots.get(to.root)];
-  if (!here || !there?.writable) return null;
+  if (!here || !there?.movable) return null;
   const sameVolume = from.root === to.root || here.volume === there.volume;
   if (clip.folderPlan.manner === 'link') return sameVolume ? 'link' : null;
   if (!here.movable || clip.folderPlan.manner === 'copy') return 'copy';
@@ -160,7 +159,7 @@ export function planNames(clips: readonly PlanClip[], options: PlanOptions): Pla
 
 function refusal(clip: PlanClip, { roots, shelf }: PlanOptions): Problem {
   const root = roots.get(clip.folderPlan.root ?? shelf);
-  return clip.folderPlan.manner === 'link' && root?.writable !== false
+  return clip.folderPlan.manner === 'link' && root?.movable !== false
     ? {
         level: 'stop',
         code: 'otherVolume',

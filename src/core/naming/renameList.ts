@@ -18,8 +18,8 @@ const DID: Record<StepKind, string> = {
   carry: 'moved to another volume',
   copy: 'copied',
   uncopy: 'copy removed',
-  link: 'given a second name',
-  unlink: 'second name removed',
+  link: 'hard-linked',
+  unlink: 'hard link removed',
 };
 const STATES: Record<StepState, string> = {
   waiting: 'not begun',

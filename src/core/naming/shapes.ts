@@ -85,7 +85,7 @@ export const NamingData = z.object({
       id: z.string(),
       name: z.string(),
       movable: z.boolean(),
-      writable: z.boolean(),
+
       volume: z.string(),
     }),
   ),

@@ -12,13 +12,14 @@ export const splitPath = (p: string): { folder: string; stem: string; extension:
   };
 };
 
-/** A clip's name: its original's, without the number of a first segment or still; the camera's where it has no original. */
-export function clipName(
-  original: { path: string | null; suffix: string | null } | undefined,
-  cameraName: string,
-): ShownPath {
+type Original = { path: string | null; suffix: string | null } | undefined;
+
+/** The stem a clip is under: its original's, without the number of a first segment or still; the camera's where it has no original. */
+export function clipStem(original: Original, cameraName: string): string {
   const { stem } = splitPath(original?.path ?? cameraName);
-  return shownPath(
-    original?.suffix && stem.endsWith(original.suffix) ? stem.slice(0, -original.suffix.length) : stem,
-  );
+  return original?.suffix && stem.endsWith(original.suffix) ? stem.slice(0, -original.suffix.length) : stem;
 }
+
+/** The same, to be shown. */
+export const clipName = (original: Original, cameraName: string): ShownPath =>
+  shownPath(clipStem(original, cameraName));

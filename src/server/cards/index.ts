@@ -1,7 +1,7 @@
 // What other rooms use of this one.
 export { addWork } from './addWork';
 export { clipFile, clipFootage, originalOf, soundsOf, withFile } from './clipFiles';
-export { clipName, splitPath } from './clipName';
+export { clipName, clipStem, splitPath } from './clipName';
 export { type Everything, LISTED, clipView, clipViews, everything, inOrder, viewsOf } from './clipViews';
 export { type FileRow, byClip } from './families';
 export { placeOf } from './onCard';

@@ -78,7 +78,7 @@ export function sayOfClips(runtime: InJob, { said: list }: Sayings): Promise<{ c
     for (const group of groups.values()) words.push(...(await valuesOf(runtime, group.rows, group.set)));
     await runtime.db.transaction((tx) => say(tx, words));
     const terms = [...new Set(list.map((l) => inSentence(fieldOf(l.field).term)))];
-    await writeLog(runtime, 'facts', `Said ${terms.join(', ')} of ${plural(rows.length, 'clip')}`);
+    await writeLog(runtime, 'facts', `Filled in ${terms.join(', ')} of ${plural(rows.length, 'clip')}`);
     await upToDate(runtime);
     runtime.events.changed('clips', 'cards', 'log');
     return { changed: rows.length };

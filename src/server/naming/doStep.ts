@@ -1,3 +1,4 @@
+import { sameTime } from '../../core/custody';
 import type { Step } from '../../core/naming/plan';
 import type { StepState } from '../../core/naming/shapes';
 import type { DiskPath } from '../../core/platform/names';
@@ -38,8 +39,14 @@ export async function doStep(roots: Roots, s: Step, gate?: SharedArrayBuffer): P
     case 'carry':
       await copyVerified(from, to, s, gate);
       await flushFolder(path.dirname(to));
-      await checkUnchanged(from, s);
-      await removeFile(from);
+      try {
+        await checkUnchanged(from, s);
+        await removeFile(from);
+      } catch (e) {
+        // The file stays where it is: the copy goes again, as long as it is proven to be one.
+        await removeCopy(to, from, s).catch(() => undefined);
+        throw e;
+      }
       return flushFolder(path.dirname(from));
     case 'link':
       return link(from, to, s);
@@ -108,7 +115,7 @@ export async function settle(roots: Roots, s: Step): Promise<Settled> {
       await removeFile(partName(to)).catch(() => undefined);
       if ((await statOf(from)) === null) {
         const there = await statOf(to);
-        return there !== null && there.size === s.size
+        return there !== null && there.size === s.size && sameTime(Math.round(there.mtimeMs), s.modified)
           ? DONE
           : { state: 'failed', fault: `${s.from.path} is at neither its old nor its new place` };
       }

@@ -3,7 +3,7 @@ import { type Brief, NO_BRIEF } from '../../core/facts';
 import type { NamingData } from '../../core/naming';
 import { fps } from '../../core/platform/timecode/rate';
 import { join, plainName, shownPath } from '../../core/platform/names';
-import { byClip, clipsOf, splitPath } from '../cards';
+import { byClip, clipsOf, clipStem, splitPath } from '../cards';
 import { cameras, cards, clips, days, files } from '../cards/tables';
 import { cardFiles } from '../custody/tables';
 import { allUpToDate, chosenWords } from '../facts';
@@ -67,7 +67,7 @@ export async function loadNaming(runtime: InJob, fields: readonly string[]): Pro
         startSeconds:
           brief.startFrame !== null && brief.rate !== null ? brief.startFrame / fps(brief.rate) : null,
         facts: words.get(c.id) ?? {},
-        current: plainName(nameNow(original, c.original)),
+        current: plainName(clipStem(original, c.original)),
         extension: at.extension,
         held: heldBack(c, copying, moving),
         beside: original ? (beside.get(`${original.root}\0${join(at.folder, at.stem)}`) ?? []) : [],
@@ -86,15 +86,6 @@ export async function loadNaming(runtime: InJob, fields: readonly string[]): Pro
     given: await givenNumbers(runtime),
     notTaken: await notTaken(runtime, clipRows),
   };
-}
-
-/** The stem a clip is under, without the number of a first segment or still. */
-function nameNow(original: { path: string; suffix: string } | undefined, cameraName: string): string {
-  if (!original) return cameraName;
-  const { stem } = splitPath(original.path);
-  return original.suffix !== '' && stem.endsWith(original.suffix)
-    ? stem.slice(0, -original.suffix.length)
-    : stem;
 }
 
 /** Why a clip is left out of every plan for now. */
@@ -129,13 +120,12 @@ function asideByStem(cardRows: readonly (typeof cards.$inferSelect)[]): Map<stri
 }
 
 /** Roots as plans see them. A volume that is away is one of its own: nothing is renamed to or from it. */
-export async function planRoots(runtime: Pick<Ports, 'db' | 'devices'>): Promise<NamingData['roots']> {
+async function planRoots(runtime: Pick<Ports, 'db' | 'devices'>): Promise<NamingData['roots']> {
   return Promise.all(
     (await listRoots(runtime)).map(async (r: Root) => ({
       id: r.id,
       name: r.name,
       movable: isMovable(r.kind),
-      writable: isMovable(r.kind),
       volume: (await runtime.devices.volumeOf(r.path))?.id ?? `of ${r.id}`,
     })),
   );

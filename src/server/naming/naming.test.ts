@@ -1,6 +1,15 @@
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
 import { eq } from 'drizzle-orm';
-import { existsSync, lstatSync, mkdirSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs';
+import {
+  existsSync,
+  lstatSync,
+  mkdirSync,
+  readFileSync,
+  renameSync,
+  rmSync,
+  utimesSync,
+  writeFileSync,
+} from 'node:fs';
 import path from 'node:path';
 import { newBlock } from '../../core/naming/blocks';
 import { type Convention, DEFAULT_FOLDER_PLAN, type FolderPlan } from '../../core/naming/convention';
@@ -11,9 +20,11 @@ import { beginJob } from '../jobs';
 import { alone } from '../platform/work/context';
 import { hashTree, put, TEST_JOB, type TestShelf, testShelf } from '../testing/media';
 import { storeShelved } from '../testing/shelve';
-import { applyNaming, planNaming, undoPlan } from '.';
+import { layer } from '../platform/files/fileSystem';
+import { applyNaming, planNaming, recoverPlans, undoPlan } from '.';
 import { conventionsView, dropConvention, importConventions, keepConvention } from './library';
 import { undoable } from './planStore';
+import { plans, steps } from './tables';
 
 let s: TestShelf;
 beforeEach(async () => {
@@ -39,17 +50,22 @@ const apply = async (given: Partial<NamingRequest> = {}) => {
 const tree = (root = s.shelf) => Object.keys(hashTree(root)).sort();
 const placed = async () => (await s.runtime.db.select().from(files)).map((f) => `${f.root}:${f.path}`).sort();
 
+/** Two roots of one computer are on one volume here: they are told apart. */
+const tellApart = (): void => {
+  const volumeOf = s.runtime.devices.volumeOf.bind(s.runtime.devices);
+  s.runtime.devices.volumeOf = async (p) => {
+    const v = await volumeOf(p);
+    return v && { ...v, id: p.startsWith(s.proxies) ? 'another' : v.id };
+  };
+};
+const toProxies = { folderPlan: { ...flat, roles: {}, root: 'proxies' } };
+
 describe('ways to a place', () => {
   test('to another volume: copied, verified, and then gone from where it was; and back', async () => {
     lay('Card', ['T1', 'T2']);
     await storeShelved(s.runtime, 'Card');
     const before = hashTree(s.shelf);
-    // Two roots of one computer are on one volume here: they are told apart.
-    const volumeOf = s.runtime.devices.volumeOf.bind(s.runtime.devices);
-    s.runtime.devices.volumeOf = async (p) => {
-      const v = await volumeOf(p);
-      return v && { ...v, id: p.startsWith(s.proxies) ? 'another' : v.id };
-    };
+    tellApart();
     const roles = { ...flat.roles, cameraProxy: { folder: 'Light', at: 'top' as const, root: 'proxies' } };
     const { planId, failed } = await apply({ folderPlan: { ...flat, roles } });
     expect(failed).toEqual([]);
@@ -65,6 +81,39 @@ describe('ways to a place', () => {
     expect(hashTree(s.shelf)).toEqual(before);
     expect(tree(s.proxies)).toEqual([]);
     expect((await placed())[0]).toBe('shelf:Card/T1.MP4');
+  });
+
+  test('a file that changes while it is carried to another volume stays, and so does what was copied of it', async () => {
+    put(path.join(s.shelf, 'Card/T1.MP4'), 'as it was');
+    await storeShelved(s.runtime, 'Card');
+    tellApart();
+    layer.tell = (op) => {
+      if (op.op === 'flushFolder' && op.file.startsWith(s.proxies))
+        writeFileSync(path.join(s.shelf, 'Card/T1.MP4'), 'as it is now, longer');
+    };
+    const { failed } = await apply(toProxies).finally(() => {
+      layer.tell = null;
+    });
+    expect(failed[0]!.fault).toContain('has changed');
+    expect(readFileSync(path.join(s.shelf, 'Card/T1.MP4'), 'utf8')).toBe('as it is now, longer');
+    expect(readFileSync(path.join(s.proxies, 'B001/B001_001.MP4'), 'utf8')).toBe('as it was');
+    expect(await placed()).toEqual(['shelf:Card/T1.MP4']);
+  });
+
+  test('after a crash, another file of the same size is not taken for the one that was carried', async () => {
+    put(path.join(s.shelf, 'Card/T1.MP4'), 'as it was');
+    await storeShelved(s.runtime, 'Card');
+    tellApart();
+    const { planId } = await apply(toProxies);
+    const at = path.join(s.proxies, 'B001/B001_001.MP4');
+    writeFileSync(at, 'another!!');
+    utimesSync(at, 1e9, 1e9);
+    await s.runtime.db.update(plans).set({ state: 'doing' }).where(eq(plans.id, planId));
+    await s.runtime.db.update(steps).set({ state: 'doing' }).where(eq(steps.plan, planId));
+    await recoverPlans(s.runtime);
+    const [step] = await s.runtime.db.select().from(steps).where(eq(steps.plan, planId));
+    expect(step).toMatchObject({ state: 'failed', fault: expect.stringContaining('at neither its old nor') });
+    expect(readFileSync(at, 'utf8')).toBe('another!!');
   });
 
   test('a second name: the old one stays, both are one file, and only the new one goes again', async () => {

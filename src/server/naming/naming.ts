@@ -38,7 +38,7 @@ export async function namesAt(
 export async function planNaming(
   runtime: InJob,
   request: NamingRequest,
-): Promise<Composed & { preview: NamingPreview }> {
+): Promise<Composed & { readonly preview: NamingPreview }> {
   const data = await loadNaming(runtime, fieldsOfRequest(request));
   const named = nameClips(data, request);
   const folders = targetFolders(data, request, named);
@@ -51,6 +51,9 @@ export async function planNaming(
   const composed = composePlan(data, request, named, (place) => taken.has(placeKey(place)));
   return {
     ...composed,
-    preview: { ...composed.summary, rows: composed.rowsOf('all'), fingerprint: composed.fingerprint() },
+    /** Made when it is asked for: applying needs no rows. */
+    get preview(): NamingPreview {
+      return { ...composed.summary, rows: composed.rowsOf('all'), fingerprint: composed.fingerprint() };
+    },
   };
 }

@@ -31,9 +31,8 @@ export function undoPlan(
       .from(plans)
       .where(and(eq(plans.job, runtime.job), eq(plans.id, planId)));
     if (!plan) throw new NotFound('This change is not in the logbook.');
-    const of = (await undoable(runtime, planId)).filter(
-      (u) => chosen.length === 0 || chosen.includes(u.clip),
-    );
+    const wanted = new Set(chosen);
+    const of = (await undoable(runtime, planId)).filter((u) => wanted.size === 0 || wanted.has(u.clip));
     const can = new Set(of.filter((u) => u.back === 'open').map((u) => u.clip));
     if (can.size === 0)
       throw new Refused('This change can no longer be undone.', {
@@ -52,7 +51,7 @@ export function undoPlan(
     await writeLog(
       runtime,
       'undo',
-      `${sentence(result)}: undone${stayed > 0 ? `; ${plural(stayed, 'clip')} renamed again since stayed` : ''}`,
+      `${sentence(result)}: undone${stayed > 0 ? `; ${plural(stayed, 'clip')} could not be, renamed again or removed since` : ''}`,
       id,
     );
     runtime.events.changed('log');

@@ -17,8 +17,8 @@ const KINDS: Partial<Record<PlanDetail['steps'][number]['kind'], string>> = {
   copy: 'copied',
   uncopy: 'copy removed',
   carry: 'to another volume',
-  link: 'second name',
-  unlink: 'second name removed',
+  link: 'hard link',
+  unlink: 'hard link removed',
 };
 
 /** What a plan did, clip by clip; chosen clips can be taken back by themselves. */

@@ -123,7 +123,7 @@ function WhereTo({
         options={[
           ['move', 'moved'],
           ['copy', 'copied and verified'],
-          ['link', 'given a second name'],
+          ['link', 'hard-linked'],
         ]}
         set={(manner) => change({ ...plan, manner })}
       />

@@ -151,8 +151,8 @@ function Bench({ job }: { job: JobView }) {
     });
   };
   const moveSelected = async () => {
-    const rows = await composer.rows('all', 0, preview?.counts.all ?? 0);
-    const from = rows.find((r) => selected.has(r.clipId));
+    // Where the one chosen last belongs is where the others are likely to.
+    const [from] = await composer.rows(filter, anchor, anchor + 1);
     if (from) setMove({ clips: [...selected], from, wanted: { day: null, camera: null, card: null } });
   };
   const toggle = (clip: string) =>

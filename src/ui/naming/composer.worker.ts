@@ -59,24 +59,10 @@ async function plan(job: string, request: NamingRequest) {
   composed = made;
   asked = request;
   number++;
-  const shown = { number, summary: made.summary, examples: examplesOf(made), counts: made.counts };
+  const shown = { number, summary: made.summary, examples: made.examples(40), counts: made.counts };
   // What the plan cost by itself, as the browser's own tools show it (`npm run bench naming`).
   performance.measure('plan', { start: begun, duration: performance.now() - begun - (answered - waited) });
   return shown;
-}
-
-/** A few rows that differ in what names are made of: cameras, days, rules. */
-function examplesOf(made: Composed): NamingRow[] {
-  const seen = new Set<string>();
-  const out: NamingRow[] = [];
-  for (let from = 0; from < made.counts.all && out.length < 40; from += 500)
-    for (const r of made.rowsOf('all', from, from + 500)) {
-      const key = `${r.rule}\0${r.camera}\0${r.day}`;
-      if (r.out || seen.has(key)) continue;
-      seen.add(key);
-      out.push(r);
-    }
-  return out.length > 0 ? out : made.rowsOf('all', 0, 1);
 }
 
 const rowsOf = (filter: RowFilter, from: number, to: number): ShownRow[] =>
