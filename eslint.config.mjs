@@ -73,7 +73,6 @@ const LONG = [
   'src/server/runtime.ts',
   'src/server/transfer/worker.ts',
   'src/ui/cards/CardScreen.tsx',
-  'src/ui/cards/Viewer.tsx',
   'src/ui/custody/Wipe.tsx',
   'src/ui/facts/ChartsView.tsx',
   'src/ui/facts/ClocksView.tsx',

@@ -4,6 +4,9 @@ await buildThreads();
 
 export default {
   testEnvironment: 'node',
+  // By default Jest puts setters that call themselves without end on what a finished test file has left behind:
+  // whoever writes to it late then fails the file that happens to run.
+  testEnvironmentOptions: { globalsCleanup: 'off' },
   roots: ['<rootDir>/src', '<rootDir>/scripts'],
   testMatch: ['**/*.test.ts', '**/*.test.tsx'],
   extensionsToTreatAsEsm: ['.ts', '.tsx'],

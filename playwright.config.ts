@@ -4,13 +4,14 @@ export default defineConfig({
   testDir: 'e2e',
   // Files go side by side, each with a server of its own; the tests of a file one after another.
   workers: 2,
-  timeout: 180_000,
-  expect: { timeout: 40_000 },
+  // A busy machine is slow; only what hangs is ended.
+  timeout: 300_000,
+  expect: { timeout: 90_000 },
   reporter: [['list'], ...(process.env.PLAYWRIGHT_JSON_OUTPUT_NAME ? [['json'] as const] : [])],
   outputDir: 'test-results',
   use: {
     viewport: { width: 1280, height: 800 },
-    actionTimeout: 40_000,
+    actionTimeout: 90_000,
     // A trace of every step takes as long as the steps: ask for one with `--trace on`.
     screenshot: 'only-on-failure',
     launchOptions: {

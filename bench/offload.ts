@@ -1,25 +1,8 @@
 import { execFileSync } from 'node:child_process';
-import { randomBytes } from 'node:crypto';
-import {
-  closeSync,
-  existsSync,
-  mkdirSync,
-  mkdtempSync,
-  openSync,
-  rmSync,
-  statfsSync,
-  writeSync,
-} from 'node:fs';
+import { existsSync, mkdirSync, mkdtempSync, rmSync, statfsSync } from 'node:fs';
 import { freemem, tmpdir } from 'node:os';
 import path from 'node:path';
-import { warmThreads } from '../src/server/transfer/pool';
-import { offloads } from '../src/server/offload/tables';
-import { openRuntime } from '../src/server/runtime';
-import { TEST_JOB } from '../src/server/testing/media';
-import { beginJob } from '../src/server/jobs/jobs';
-import { look } from '../src/server/intake/look';
-import { beginOffload } from '../src/server/offload/begin';
-import { addRoot } from '../src/server/places/roots';
+import { copying, makeCard } from './workers/card';
 
 // One card to two safe copies, verified by contents (each file flushed, read back, listed), against the chain a person would
 // type: cp twice, xxhsum of the source and of both copies. Both are measured in memory first, where no disk's mood is
@@ -45,21 +28,7 @@ async function measure(base: string, flushed: boolean): Promise<{ typed: number[
   if (room(dir) < BYTES * 4)
     throw new Error(`the bench needs ${Math.ceil((BYTES * 4) / 1e9)} GB free in ${dir}: set BENCH_DIR`);
   const source = path.join(dir, 'card');
-  mkdirSync(path.join(source, 'CLIP'), { recursive: true });
-  const size = Math.floor(BYTES / FILES);
-  for (let i = 1; i <= FILES; i++) {
-    const fd = openSync(path.join(source, 'CLIP', `T${String(i).padStart(4, '0')}.MP4`), 'w');
-    const head = Buffer.alloc(16);
-    head.write('\0\0\0\x08ftyp', 0, 'latin1');
-    head.writeUInt32BE(size - 8, 8);
-    head.write('mdat', 12, 'latin1');
-    writeSync(fd, head);
-    const block = randomBytes(8 << 20);
-    for (let at = 16; at < size; at += block.length)
-      writeSync(fd, block, 0, Math.min(block.length, size - at));
-    closeSync(fd);
-  }
-  execFileSync('sync');
+  makeCard(source, FILES, BYTES);
 
   const typed = (n: number): number => {
     const [a, b] = ['a', 'b'].map((d) => path.join(dir, `typed-${n}-${d}`));
@@ -79,58 +48,20 @@ async function measure(base: string, flushed: boolean): Promise<{ typed: number[
     return seconds;
   };
 
-  const runtime = (await openRuntime({ home: path.join(dir, 'home'), work: ['copy'] })).inJob(TEST_JOB);
-  await beginJob(runtime, { name: 'Slack Water', code: 'SLW', zoneMinutes: 0 }, TEST_JOB);
-  for (const d of ['North', 'South']) mkdirSync(path.join(dir, d));
-  const root = await addRoot(runtime, { kind: 'source', path: source });
-  const [north, south] = [
-    await addRoot(runtime, { kind: 'safe', path: path.join(dir, 'North') }),
-    await addRoot(runtime, { kind: 'safe', path: path.join(dir, 'South') }),
-  ];
+  const { copy, close } = await copying(dir, source);
   const idle = process.memoryUsage().rss;
   const timer = setInterval(() => {
     most = Math.max(most, process.memoryUsage().rss - idle);
   }, 100);
-  const ours = async (): Promise<number> => {
-    const { cards } = await look(runtime, root.id, '');
-    // As the server does when someone looks at a card.
-    await warmThreads();
-    const begun = performance.now();
-    const { id } = await beginOffload(runtime, {
-      root: root.id,
-      path: '',
-      folder: cards[0]!.folder,
-      camera: 'B',
-      cardId: 'B001',
-      day: 1,
-      date: null,
-      clips: null,
-      wholeCard: true,
-      safe: [north.id, south.id],
-      shelf: false,
-      pattern: '{card}',
-      verification: 'contents',
-      hash: 'xxh128',
-      singles: [],
-    });
-    await runtime.queue.idle('copy');
-    const seconds = (performance.now() - begun) / 1000;
-    const last = (await runtime.db.select().from(offloads)).find((o) => o.id === id)!;
-    if (last.state !== 'done') throw new Error(`the copy ended as ${last.state}: ${last.fault}`);
-    execFileSync('diff', ['-r', '--exclude=ascmhl', source, path.join(north.path, 'B001')]);
-    for (const r of [north, south]) rmSync(path.join(r.path, 'B001'), { recursive: true });
-    execFileSync('sync');
-    return seconds;
-  };
   typed(0);
-  await ours();
+  await copy();
   const [o, t] = [[] as number[], [] as number[]];
   for (const n of [1, 2]) {
     t.push(typed(n));
-    o.push(await ours());
+    o.push(await copy());
   }
   clearInterval(timer);
-  await runtime.close();
+  await close();
   rmSync(dir, { recursive: true, force: true });
   return { typed: t, ours: o };
 }

@@ -24,7 +24,7 @@ const reader = (data: object): Promise<boolean> =>
   );
 
 test.beforeAll(async ({ browser }) => {
-  test.setTimeout(240_000);
+  test.setTimeout(400_000);
   await server.start();
   const context = await browser.newContext();
   page = await context.newPage();
@@ -42,7 +42,7 @@ test.beforeAll(async ({ browser }) => {
     await page.getByRole('link', { name: 'May this card be wiped?' }).waitFor();
   }
   await expect(page.getByRole('status').filter({ hasText: /Reading|Making/ })).toHaveCount(0, {
-    timeout: 90_000,
+    timeout: 240_000,
   });
   // A second job, which is archived.
   const headers = { origin: server.url };
@@ -229,6 +229,58 @@ const SCREENS: Screen[] = [
     ready: (p) => p.getByRole('button', { name: /^Make/ }).first().waitFor(),
   },
   {
+    name: 'Proxies, rules',
+    at: '/jobs/SLW/proxies',
+    ready: (p) => p.getByRole('button', { name: /^Make/ }).first().waitFor(),
+    open: press('Rules …'),
+  },
+  {
+    name: 'Proxies, recipes',
+    at: '/jobs/SLW/proxies',
+    ready: (p) => p.getByRole('button', { name: /^Make/ }).first().waitFor(),
+    open: press('Recipes …'),
+  },
+  {
+    name: 'Proxies, adopting',
+    at: '/jobs/SLW/proxies',
+    ready: (p) => p.getByRole('button', { name: /^Make/ }).first().waitFor(),
+    open: press('Adopt …'),
+  },
+  {
+    name: 'Proxies, lost files',
+    at: '/jobs/SLW/proxies',
+    ready: (p) => p.getByRole('button', { name: /^Make/ }).first().waitFor(),
+    open: async (p) => {
+      await p.getByRole('button', { name: 'Find lost …' }).click();
+      await p.getByText('No file of the job is lost.').waitFor();
+    },
+  },
+  {
+    name: 'Choose',
+    at: '/jobs/SLW/choose',
+    ready: (p) => p.getByRole('listbox', { name: 'Clips' }).getByRole('option').first().waitFor(),
+    open: async (p) => {
+      await p.getByRole('combobox', { name: 'Search' }).fill('any(rate over 5, wheel)');
+      await p.getByRole('button', { name: 'Rows' }).click();
+      await p.getByRole('listbox', { name: 'Clips' }).getByRole('option').first().click();
+      await p.getByRole('button', { name: 'Select S' }).click();
+      await p.getByRole('list', { name: 'Ranges' }).waitFor();
+    },
+  },
+  {
+    name: 'Choose, string-out',
+    at: '/jobs/SLW/choose',
+    ready: (p) => p.getByRole('listbox', { name: 'Clips' }).getByRole('option').first().waitFor(),
+    open: async (p) => {
+      await p.getByRole('button', { name: 'String out …' }).click();
+      await p.getByRole('menuitem', { name: 'All that is shown' }).click();
+      await p.getByRole('dialog').getByRole('textbox').fill('All of it');
+      await p.keyboard.press('Enter');
+      await p.getByRole('button', { name: 'All of it', exact: true }).first().click();
+      await p.getByRole('list', { name: 'Parts' }).getByRole('listitem').first().waitFor();
+    },
+  },
+  {
     name: 'Logbook',
     at: '/jobs/SLW/logbook',
     ready: (p) => p.getByRole('button', { name: /^Show/ }).first().waitFor(),
@@ -344,7 +396,7 @@ test('a card is copied and its answer asked for by keyboard alone, and focus is 
   /** Presses Tab until a control of this name has the focus. */
   const tabTo = async (name: RegExp): Promise<void> => {
     await expect(page.locator('a, button').filter({ hasText: name }).first()).toBeEnabled({
-      timeout: 90_000,
+      timeout: 240_000,
     });
     for (let n = 0; n < 150; n++) {
       await page.keyboard.press('Tab');

@@ -11,7 +11,7 @@ const server = new TestServer('demo');
 let page: Page;
 
 test.beforeAll(async ({ browser }) => {
-  test.setTimeout(240_000);
+  test.setTimeout(400_000);
   await server.start();
   page = await browser.newPage();
 });
@@ -19,7 +19,7 @@ test.afterAll(() => server.close());
 
 const quiet = (p: Page) =>
   expect(p.getByRole('status').filter({ hasText: /Reading|Making|Renaming/ })).toHaveCount(0, {
-    timeout: 90_000,
+    timeout: 240_000,
   });
 const takeIn = async (code: string, folder: string, cards: string) => {
   await page.goto(`${server.url}/jobs/${code}/intake?root=shelf&path=${encodeURIComponent(folder)}&look=1`);

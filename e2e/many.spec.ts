@@ -10,7 +10,7 @@ const server = new TestServer('start');
 let page: Page;
 
 test.beforeAll(async ({ browser }) => {
-  test.setTimeout(180_000);
+  test.setTimeout(400_000);
   execFileSync(process.execPath, ['--import', 'tsx', 'e2e/manyClips.ts', server.home, String(CLIPS)], {
     stdio: ['ignore', 'ignore', 'inherit'],
   });

@@ -1,6 +1,7 @@
 import { expect, type Locator, type Page, test } from '@playwright/test';
-import { readFileSync, writeFileSync } from 'node:fs';
+import { readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
+import { takeInOffloaded } from './offloaded';
 import { hashTree, TestServer } from './server';
 
 // Naming through the real interface, in order: a convention built by dragging, a clash met and mended, applied, half of it taken back,
@@ -12,20 +13,11 @@ let page: Page;
 let before: Record<string, string>;
 
 test.beforeAll(async ({ browser }) => {
-  test.setTimeout(240_000);
+  test.setTimeout(400_000);
   await server.start();
   before = hashTree(server.shelf);
   page = await browser.newPage();
-  await page.goto(server.url);
-  await page.getByRole('main').getByRole('link', { name: 'Bring in footage' }).click();
-  await page.getByRole('button', { name: /^Offloaded/ }).click();
-  await expect(page.getByRole('button', { name: /^Day 1/ })).toBeVisible();
-  await page.getByRole('button', { name: 'Look in this folder' }).click();
-  await page.getByRole('button', { name: 'Take in 3 cards, 25 clips' }).click();
-  await expect(page.getByRole('link', { name: 'Card B002' })).toBeVisible();
-  await expect(page.getByRole('status').filter({ hasText: /Reading|Making/ })).toHaveCount(0, {
-    timeout: 90_000,
-  });
+  await takeInOffloaded(page, server.url);
   await page.goto(`${server.url}/jobs/SLW/naming`);
   await expect(example()).toHaveText('SLW_D1_A001_001_25p.MOV');
 });
@@ -85,10 +77,10 @@ test('a clash is met, says what would mend it, and is mended', async () => {
   await expect(example()).toHaveText('SLW_D1_A001_25p_001.MOV');
 });
 
-test('what is composed is there after a reload', async () => {
-  // It is kept a moment after the last change.
-  await page.waitForTimeout(1200);
+test('what is composed is there after a reload, also one that follows at once', async () => {
+  await page.getByLabel('Name of the convention').fill('Slack Water, first unit');
   await page.reload();
+  await expect(page.getByLabel('Name of the convention')).toHaveValue('Slack Water, first unit');
   await expect(example()).toHaveText('SLW_D1_A001_25p_001.MOV');
 });
 
@@ -177,6 +169,15 @@ test('what only a person knows is typed in columns, pasted from a sheet, and fil
   await page.getByRole('button', { name: 'Fill', exact: true }).click();
   await expect(cell('Scene', 'A001_25p_004')).toHaveValue('14');
   await page.getByRole('button', { name: 'Clear the selection' }).click();
+  // By the keyboard: the row that was clicked last, and two on.
+  await row(/A001_25p_004/).focus();
+  await page.keyboard.press('Space');
+  await page.keyboard.press('ArrowUp');
+  await page.keyboard.press('ArrowUp');
+  await expect(row(/A001_25p_002/)).toBeFocused();
+  await page.keyboard.press('Shift+Space');
+  await expect(page.getByText('3 clips selected')).toBeVisible();
+  await page.getByRole('button', { name: 'Clear the selection' }).click();
   await page.getByRole('button', { name: '+ block' }).click();
   await page.getByRole('menuitem', { name: /^Place/ }).click();
   await expect(row(/A001_25p_003/)).toContainText('SLW_D1_A001_25p_003_Wheel');
@@ -238,6 +239,36 @@ test('some clips take another convention; it is kept in the library, given away 
   await page.getByRole('button', { name: 'Conventions …' }).click();
   await page.getByRole('menuitem', { name: 'Theirs · yours' }).click();
   await expect(page.getByLabel('Name of the convention')).toHaveValue('Theirs');
+});
+
+test('a convention is suggested from the names in use', async () => {
+  await page.getByRole('button', { name: 'Conventions …' }).click();
+  await page.getByRole('menuitem', { name: /^As the names in use/ }).click();
+  await expect(page.getByLabel('Name of the convention')).toHaveValue('As the names in use');
+  // The same names; the places are those of the folder plan that was on the bench.
+  await expect(row(/SLW_D2_B002/).first()).toContainText(/(SLW_D2_B002_25p_\d+\.MP4)\1/);
+});
+
+test('further folders are shown, laid out on the shelf, and kept with the folder plan', async () => {
+  await page.getByRole('button', { name: 'Folders', exact: true }).click();
+  await page.getByRole('button', { name: 'Further folders …' }).click();
+  const dialog = page.getByRole('dialog', { name: 'Further folders' });
+  await dialog.getByLabel('One per line').fill('{job}/Papers\n{scene}');
+  await expect(dialog).toContainText('{scene} is not known');
+  await dialog.getByLabel('One per line').fill('{job}/Papers\n{job}/Exports/Day {day}');
+  await expect(dialog.getByRole('list', { name: 'Folders they give' })).toContainText(
+    'SLW/Exports/Day 1/ not there yet',
+  );
+  await dialog.getByRole('button', { name: /^Create \d folders$/ }).click();
+  await expect(dialog.getByRole('button', { name: 'All are there' })).toBeDisabled();
+  expect(readdirSync(path.join(server.shelf, 'SLW/Exports'))).toContain('Day 1');
+  expect(readdirSync(path.join(server.shelf, 'SLW/Papers'))).toEqual([]);
+  await dialog.getByRole('button', { name: 'Close' }).click();
+  await page.reload();
+  // They are of the rule that was on the bench.
+  await page.getByRole('button', { name: 'camera B', exact: true }).click();
+  await page.getByRole('button', { name: 'Folders', exact: true }).click();
+  await expect(page.getByRole('button', { name: 'Further folders (2) …' })).toBeVisible();
 });
 
 test('columns are filled from a list, with what does not fit said before anything is kept', async () => {

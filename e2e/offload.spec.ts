@@ -20,7 +20,7 @@ const standIns = (...p: string[]) => path.join(server.home, 'stand-ins', ...p);
 let page: Page;
 
 test.beforeAll(async ({ browser }) => {
-  test.setTimeout(240_000);
+  test.setTimeout(400_000);
   await server.start();
   page = await browser.newPage();
 });
@@ -113,6 +113,18 @@ test('a clip is played from the card, with sound', async () => {
 });
 
 test('copied to two drives and the shelf; pulled out in the middle, put back, it goes on by itself', async () => {
+  // What the clips will be called is shown on the bench, and may be changed there, before anything is copied.
+  await page.getByRole('button', { name: 'Their names and places …' }).click();
+  const names = page.getByRole('dialog', { name: 'Names and places after the copy' });
+  const row = (name: string) => names.getByRole('row').filter({ hasText: name });
+  await expect(row('A002_C001')).toContainText('SLW_D1_A002_001_25p.MOV');
+  await expect(row('A002_C003')).toContainText('cannot be read: it will keep its name');
+  await names.getByRole('button', { name: /^Rate/ }).click();
+  await names.getByRole('button', { name: 'Take out Rate' }).click();
+  await expect(row('A002_C001')).toContainText('SLW_D1_A002_001.MOV');
+  await expect(names.getByRole('group', { name: 'Folders' })).toContainText('A002');
+  await expect(names.getByRole('button', { name: /^Rename/ })).toHaveCount(0);
+  await names.getByRole('button', { name: 'Done' }).click();
   // So slow that it is still being copied when it is pulled out, however busy the machine is.
   await slow(120_000);
   await page.getByRole('button', { name: /^Copy 8 files/ }).click();
@@ -156,6 +168,9 @@ test('copied to two drives and the shelf; pulled out in the middle, put back, it
       standIns('drives', drive, 'SLW/Day 1/A002'),
     ]);
   }
+  const shelved = readdirSync(server.shelf, { recursive: true, encoding: 'utf8' });
+  expect(shelved.filter((f) => f.endsWith('/SLW_D1_A002_002.MOV'))).toHaveLength(1);
+  expect(shelved.filter((f) => f.includes('_25p'))).toEqual([]);
 });
 
 test('may this card be wiped: yes, with a receipt whose hashes xxhsum finds too', async () => {
@@ -261,14 +276,14 @@ test('a file the reader never gives is named, the rest is copied; tried again, i
       .map((n) => path.basename(n))
       .sort(),
   ).toEqual([
-    'SLW_D1_C001_001_50p.THM',
-    'SLW_D1_C001_001_50p_1.MP4',
-    'SLW_D1_C001_001_50p_2.MP4',
-    'SLW_D1_C001_001_50p_2.THM',
-    'SLW_D1_C001_001_50p_3.MP4',
-    'SLW_D1_C001_001_50p_3.THM',
-    'SLW_D1_C001_002_50p.MP4',
-    'SLW_D1_C001_002_50p.THM',
+    'SLW_D1_C001_001.THM',
+    'SLW_D1_C001_001_1.MP4',
+    'SLW_D1_C001_001_2.MP4',
+    'SLW_D1_C001_001_2.THM',
+    'SLW_D1_C001_001_3.MP4',
+    'SLW_D1_C001_001_3.THM',
+    'SLW_D1_C001_002.MP4',
+    'SLW_D1_C001_002.THM',
   ]);
 });
 
@@ -316,7 +331,7 @@ test('a drive that fills up: the copy pauses, and goes on without it', async () 
 });
 
 test('the server is killed in the middle; the next start goes on from the last verified file', async () => {
-  test.setTimeout(240_000);
+  test.setTimeout(400_000);
   await intake();
   await pull();
   await slow(200_000);
@@ -363,7 +378,7 @@ test('the server is killed in the middle; the next start goes on from the last v
 test('a database that is lost is rebuilt from the records on the drives, chosen on the screen: the answers are the same, and two windows do not choose twice', async ({
   browser,
 }) => {
-  test.setTimeout(120_000);
+  test.setTimeout(400_000);
   await expect
     .poll(async () => JSON.stringify(await (await fetch(`${server.url}/api/jobs/SLW/proxies/work`)).json()))
     .toContain('"read":0,"rest":0');

@@ -103,6 +103,7 @@ await Promise.all([
     await stage('types and lint', ['scripts/lint.mjs'], one);
     await soak('custody', '4');
     await soak('kill', '4');
+    await soak('proxies', '4');
     await soak('offload', '6');
     await soak('smallFiles', '3000');
     await soak('facts', '80');

@@ -125,7 +125,6 @@ await page.screenshot({ path: path.join(to, 'intake-copying.png') });
 await faults({});
 await settled();
 await page.getByRole('link', { name: 'May this card be wiped?' }).waitFor();
-await shot('intake-finished');
 await page.getByRole('link', { name: 'May this card be wiped?' }).click();
 await shot('wipe');
 await faults({ failRead: { file: '0002', times: 1000 } });
@@ -158,10 +157,6 @@ await page.goto(`${base}/jobs/SLW`);
 await page.getByRole('link', { name: 'Card A001' }).waitFor();
 await shot('wall');
 await idle();
-await page.goto(`${base}/jobs/SLW/card/B002?only=problems`);
-await page.getByRole('option').first().waitFor();
-await page.waitForTimeout(2500);
-await shot('card-problems');
 await page.goto(`${base}/jobs/SLW/card/B002`);
 await page.getByRole('option', { name: /T0009|_008_/ }).click();
 await page.waitForTimeout(800);
@@ -181,6 +176,33 @@ await page.goto(`${base}/jobs/SLW/facts?view=charts`);
 await shot('facts-charts');
 await page.goto(`${base}/jobs/SLW/facts?view=clocks`);
 await shot('facts-clocks');
+const found = async (query) =>
+  (await (await post('jobs/SLW/choose/find', { query, limit: 100 })).json()).tiles;
+const choose = (change) => post('jobs/SLW/choose', change);
+const ids = (tiles) => tiles.map((t) => t.id);
+const wheel = (await found('card is B001')).slice(0, 7);
+await choose({ do: 'addKeyword', clips: ids(wheel), name: 'wheel' });
+await choose({ do: 'addKeyword', clips: ids(await found('camera is A')), name: 'wide' });
+await choose({ do: 'addKeyword', clips: ids(wheel.slice(2, 4)), name: 'low water' });
+await choose({ do: 'makeBins', by: 'day' });
+await choose({ do: 'addBin', name: 'First turn', clips: ids(wheel.slice(1, 4)) });
+await choose({ do: 'saveSearch', name: 'Slow motion', query: 'rate over 30' });
+await choose({ do: 'saveSearch', name: 'To be made', query: 'pair is missing' });
+for (const { id, frames } of wheel.slice(0, 3))
+  await choose({ do: 'addRange', clip: id, from: 6, to: Math.floor(frames / 2), kind: 'select' });
+const noted = { do: 'addRange', clip: wheel[1].id, kind: 'note', note: 'splash on the lens' };
+await choose({ ...noted, from: wheel[1].frames - 12, to: wheel[1].frames - 8 });
+await choose({
+  do: 'addStringOut',
+  name: 'The wheel turns',
+  found: { wanted: { query: 'with select' }, what: 'selects' },
+});
+await page.goto(`${base}/jobs/SLW/choose?clip=${wheel[1].id}`);
+await page.getByRole('list', { name: 'Ranges' }).waitFor();
+await shot('choose');
+await page.getByRole('button', { name: 'The wheel turns', exact: true }).click();
+await page.getByRole('list', { name: 'Parts' }).waitFor();
+await shot('string-out');
 await page.goto(`${base}/jobs/SLW/logbook`);
 await page.getByRole('button', { name: /^Show/ }).first().click();
 await shot('logbook');

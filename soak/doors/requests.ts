@@ -2,6 +2,7 @@ import { connect, type Socket } from 'node:net';
 import type { TestServer } from '../../e2e/server';
 import { randomFrom } from '../../src/core/platform/random';
 import { MAX_BODY } from '../../src/core/platform/doors';
+import { LIGHT } from '../../src/core/proxies';
 import { type Ask, ask, children, each, footageIn, json, routes, Tally, vitals, until } from './house';
 
 // Other origins and hosts, fuzzed requests, streams that are left, clients that are slow, very many at once.
@@ -190,6 +191,7 @@ const TEXTS = [
 ];
 const NUMBERS = [0, -1, 1.5, 1e9, 2 ** 31, 2 ** 53, 1e308, -1e308, 2 ** 63];
 
+const RECIPE = { ...LIGHT, name: 'z' };
 /** Bodies that are right, by route: what is made of them gets past the first check. */
 const RIGHT: Record<string, unknown> = {
   '/api/jobs': { name: 'x', code: 'SLW', zoneMinutes: 0, cameras: [] },
@@ -223,8 +225,38 @@ const RIGHT: Record<string, unknown> = {
     hash: 'xxh128',
     singles: [],
   },
+  '/api/jobs/SLW/naming/coming': {
+    root: 'shelf',
+    path: 'Offloaded',
+    folder: '',
+    camera: 'A',
+    cardId: 'A001',
+    day: 1,
+    date: null,
+    clips: null,
+    singles: [],
+    fields: ['scene'],
+  },
+  '/api/jobs/SLW/naming/skeleton': { skeleton: ['{job}/Sound'], root: null, layOut: false },
   '/api/jobs/SLW/naming/standing': { folders: [{ root: 'shelf', folder: 'SLW' }] },
+  '/api/jobs/SLW/choose': { do: 'addKeyword', clips: ['x'], name: 'wheel' },
+  '/api/jobs/SLW/choose/find': { query: 'any(rate over 25, wheel)', by: 'keyword', limit: 5 },
+  '/api/jobs/SLW/choose/ids': { query: 'no proxy', bin: 'none' },
+  '/api/jobs/SLW/choose/undo': { id: 'x' },
+  '/api/jobs/SLW/choose/searches': {
+    format: 'sort-shelf-searches',
+    version: 1,
+    searches: [{ name: 'x', query: 'with select' }],
+  },
   '/api/jobs/SLW/facts/say': { said: [{ clip: 'x', field: 'scene', value: '12' }] },
+  '/api/jobs/SLW/proxies/adopt': { root: 'proxies', pairs: [{ path: 'x.mp4', clip: 'x' }] },
+  '/api/jobs/SLW/proxies/adopt/look': { root: 'proxies', path: '' },
+  '/api/jobs/SLW/proxies/lost': { files: [{ file: 'x', root: 'proxies', path: 'x.mp4' }] },
+  '/api/jobs/SLW/proxies/lost/look': {},
+  '/api/jobs/SLW/proxies/try': { clip: 'x', recipe: RECIPE },
+  '/api/jobs/SLW/proxies/beside': { action: 'standsNot', file: 'x' },
+  '/api/proxies/recipes': RECIPE,
+  '/api/proxies/recipes/import': { format: 'sort-shelf-recipes', version: 1, recipes: [RECIPE] },
   '/api/naming/conventions': {
     convention: {
       name: 'x',

@@ -116,20 +116,20 @@ export async function volumes(footage: string): Promise<Tally> {
     fill(server.proxies);
     const proxies = () =>
       client
-        .get<{ work: { state: string; fault: string | null }[] }>('/api/jobs/SLW/proxies')
+        .get<{ work: { id: string; state: string; fault: string | null }[] }>('/api/jobs/SLW/proxies')
         .then((p) => p.work);
     const ended = (work: { state: string }[]): boolean =>
       work.length > 0 && work.every((w) => w.state !== 'queued' && w.state !== 'running');
     await client.post('/api/jobs/SLW/proxies', { clips: [clips[0]!.id] });
-    const failed = await until(proxies, ended);
+    const full = await until(proxies, ended);
     tally.tried(
-      failed.some((w) => w.state === 'failed' && w.fault?.includes(server.proxies))
+      full.some((w) => w.state === 'paused' && w.fault?.includes(server.proxies))
         ? null
-        : `a full volume for proxies: ${JSON.stringify(failed).slice(0, 600)}`,
+        : `a full volume for proxies: ${JSON.stringify(full).slice(0, 600)}`,
     );
     empty(server.proxies);
     tally.tried(made(server.proxies) === 0 ? null : 'half a proxy is left');
-    await client.post('/api/jobs/SLW/proxies', { clips: [clips[0]!.id] });
+    await client.post('/api/jobs/SLW/proxies/work', { action: 'resume', work: full.map((w) => w.id) });
     const again = await until(proxies, (work) => ended(work) && made(server.proxies) === 1);
     tally.tried(
       made(server.proxies) === 1

@@ -1,5 +1,6 @@
 import { rate } from '../../src/core/platform/timecode/rate';
-import { frameAsJpeg, writeFilmstrip } from '../../src/server/viewing/picture';
+import { writeFilmstrip } from '../../src/server/analysis';
+import { frameAsJpeg } from '../../src/server/viewing/frames';
 import { preview } from '../../src/server/viewing/preview';
 import { probe } from '../../src/server/platform/media/probe';
 import { readStatements } from '../../src/server/reading/readFamily';
@@ -30,7 +31,7 @@ for (const file of files) {
     () => probe(file),
     () => frameAsJpeg(file, 0, rate(25), 64),
     () => readTags(file),
-    ...(short ? [] : [() => writeFilmstrip(file, 10, rate(25), `${file}.strip.jpg`)]),
+    ...(short ? [] : [() => writeFilmstrip(file, { frames: 10, rate: rate(25) }, `${file}.strip.jpg`)]),
   ])
     await work().then(
       () => said.push('done'),

@@ -2,13 +2,14 @@ import type { CheckFolder } from '../core/custody';
 import type { Extraction } from '../core/facts';
 import type { z } from 'zod';
 import type { ApplyRequest } from '../core/naming';
+import { type AdoptSearch, AT_ONCE } from '../core/proxies';
 import { checkAgain, checkAnyFolder } from './custody';
 import { extract, readClips, readRestOfClips } from './facts';
 import { applyNaming, nameCopied, undoPlan } from './naming';
 import { copying } from './offload';
 import { cannotBeRead } from './cards';
 import type { Kind, Kinds, SingleKind, WorkContext } from './platform/work/kinds';
-import { makeOneProxy, provePairs } from './proxies';
+import { lookForLost, lookForProxies, makeOneProxy, provePairs } from './proxies';
 import type { JobServices } from './services';
 import { makeFilmstrip } from './viewing';
 
@@ -32,8 +33,7 @@ export const KINDS: Kinds<JobServices> = {
   read: { workers: 2, afterDeath: 'thrice', most: 24, runAll: readClips, told },
   rest: { workers: 2, afterDeath: 'thrice', most: 5, runAll: readRestOfClips, told },
   filmstrip: { workers: 1, afterDeath: 'thrice', run: makeFilmstrip },
-  // One uses all cores by itself.
-  proxy: { workers: 1, afterDeath: 'thrice', run: makeOneProxy },
+  proxy: { workers: AT_ONCE, afterDeath: 'thrice', shownAs: 'clips', run: makeOneProxy },
   copy: copying<JobServices>(nameCopied),
   check: { ...asked('thrice', (r, _, c) => checkAgain(r, c.subject, c)), workers: 3 },
   checkFolder: asked<CheckFolder>('thrice', checkAnyFolder),
@@ -41,5 +41,7 @@ export const KINDS: Kinds<JobServices> = {
   name: asked<z.infer<typeof ApplyRequest>>('never', applyNaming),
   undo: asked<{ plan: string; clips: string[] }>('never', (r, w, c) => undoPlan(r, w.plan, c, w.clips)),
   prove: asked<string[]>('thrice', provePairs),
+  adopt: asked<AdoptSearch>('never', lookForProxies),
+  findLost: asked<null>('never', (r, _, c) => lookForLost(r, c)),
   extract: asked<Extraction>('never', extract),
 };

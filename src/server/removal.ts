@@ -1,5 +1,6 @@
 import { eq } from 'drizzle-orm';
 import { forgetCards } from './cards';
+import { forgetChoice } from './choose';
 import { forgetCopies, forgetUnnamedCards } from './custody';
 import { forgetFacts } from './facts';
 import { forgetJob, requireJob, underWay } from './jobs';
@@ -28,6 +29,7 @@ export function removeJob(runtime: JobServices): Promise<void> {
       await forgetFacts(tx, job.id);
       const copyings = await forgetCopyings(tx, job.id);
       await forgetCards(tx, job.id);
+      await forgetChoice(tx, job.id);
       await forgetCopies(tx, copyings);
       await forgetUnnamedCards(tx);
       await forgetLog(tx, job.id);
@@ -38,6 +40,6 @@ export function removeJob(runtime: JobServices): Promise<void> {
       'job',
       `Removed the job ${job.name} (${job.code}); its files stay where they are`,
     );
-    runtime.events.changed('job', 'cards', 'clips', 'copies', 'log', 'work');
+    runtime.events.changed('job', 'cards', 'clips', 'copies', 'choose', 'log', 'work');
   });
 }

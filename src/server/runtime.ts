@@ -13,6 +13,7 @@ import {
   type Restore,
 } from './platform/db/keeper';
 import { recoverPlans } from './naming';
+import { Undos } from './choose';
 import { CopyMeter, queueCopies } from './offload';
 import { endThreads } from './transfer';
 import { openDevices } from './platform/volumes/devices';
@@ -39,7 +40,7 @@ import { endReaders, endTagReader } from './reading';
 
 import { ffmpegVersion } from './platform/media/tools';
 import { WorkQueue } from './platform/work/queue';
-import { clearHalfMade } from './proxies';
+import { clearHalfMade, watchAllPairs } from './proxies';
 import { workOutAll } from './facts';
 import { ensureRoots, settleMounts } from './places';
 import { KINDS } from './handlers';
@@ -49,8 +50,6 @@ import { mkdir, realpath } from './platform/files/onDisk';
 /** The services while they run: one per process, made at the start and closed at the end. */
 export interface Runtime extends Services {
   queue: WorkQueue<JobServices>;
-  /** Throws DataFolderGone where the data folder is not the one that was opened. */
-  checkHome(): Promise<void>;
   /** The same, as one job works with it. */
   inJob(job: string): InJob;
   close(): Promise<void>;
@@ -81,8 +80,8 @@ export const homeFolder = (): string =>
 
 /** A server that ran shorter than this makes none when it closes: the records know as much. */
 const LAST_SNAPSHOT = 60_000;
-/** Milliseconds between two looks for a drive that an interrupted plan waits for, and between two at where drives are mounted. */
-const [RECOVERY, MOUNTS] = [5000, 2500];
+/** Milliseconds between two looks for a drive that an interrupted plan waits for, at where drives are mounted, and at the files of pairs. */
+const [RECOVERY, MOUNTS, PAIRS] = [5000, 2500, 120_000];
 
 /** What only a database that was begun leaves in its data folder. */
 const tracesIn = (home: string): string[] => [
@@ -158,14 +157,15 @@ async function bringUp(
   await queueCopies(runtime);
 }
 
-/** Looks where roots stand whenever a volume has come or gone. */
-function watchMounts(runtime: Runtime, repeats: Repeats): void {
+/** Looks where roots stand, and at the files of pairs, whenever a volume has come or gone. */
+function watchMounts(runtime: Runtime, repeats: Repeats, pairs: () => Promise<void>): void {
   let seen = runtime.devices.mountState();
   repeats.every(MOUNTS, 'roots', async () => {
     const now = runtime.devices.mountState();
     if (now === seen) return;
     await settleMounts(runtime);
     seen = now;
+    void pairs();
   });
 }
 
@@ -206,6 +206,7 @@ export async function openRuntime(given: RuntimeOptions): Promise<Runtime> {
       who: userInfo().username,
       queue: undefined as unknown as WorkQueue<JobServices>,
       meter: new CopyMeter(events),
+      undos: new Undos(),
       devices: await openDevices(),
       checkHome: () => watch.check(),
       keepNow: () => keeping.now(),
@@ -231,13 +232,15 @@ export async function openRuntime(given: RuntimeOptions): Promise<Runtime> {
         await Promise.all([endReaders(), endTagReader()]);
         await keeping.end();
         await watch.check().catch(() => undefined);
+        // The last record is written while it is watched: whoever writes it looks first.
+        if (!watch.gone)
+          await keeping.records?.write().catch((e: unknown) => console.error('records:', messageOf(e)));
         await watch.end();
         if (watch.gone) {
           // What it has not got is told at the next start, by the mark that is left.
           await database.abandon().catch((e: unknown) => console.error('database:', messageOf(e)));
           return release();
         }
-        await keeping.records?.write().catch((e: unknown) => console.error('records:', messageOf(e)));
         if (keeper && events.revision > 0 && keeper.age >= (options.snapshotAfter ?? LAST_SNAPSHOT))
           await keeper.snapshot().catch((e: unknown) => console.error('snapshot:', messageOf(e)));
         await database.close();
@@ -254,7 +257,10 @@ export async function openRuntime(given: RuntimeOptions): Promise<Runtime> {
     repeats.every(RECOVERY, 'plans', async () => {
       if (away.length > 0) await runtime.exclusively(() => runtime.recover());
     });
-    if (options.work === undefined) watchMounts(runtime, repeats);
+    if (options.work === undefined) {
+      const pairs = repeats.every(PAIRS, 'pairs', () => watchAllPairs(runtime), { atOnce: true });
+      watchMounts(runtime, repeats, pairs);
+    }
     // It may have gone while all this was opened.
     await watch.check();
     return runtime;

@@ -4,6 +4,7 @@ import type { Events } from './platform/events';
 import type { ViewCache } from './platform/viewCache';
 import type { Devices } from './platform/volumes/devices';
 import type { Work } from './platform/work/queue';
+import type { Undos } from './choose';
 import type { CopyMeter } from './offload';
 
 /**
@@ -21,9 +22,13 @@ export interface Services {
   queue: Work;
   /** How running copies stand. */
   meter: Pick<CopyMeter, 'begin' | 'ratesOf'>;
+  /** What was done to keywords, bins, ranges and searches, to be taken back. */
+  undos: Undos;
   devices: Devices;
   /** Flushes the database and writes the records beside the footage: what was found out about it must not be lost by a power cut. */
   keepNow(): Promise<void>;
+  /** Throws DataFolderGone where the data folder is not the one that was opened. */
+  checkHome(): Promise<void>;
   /** Looks whether records beside the footage know more than the database, which is then heeded. Returns whether it was so. */
   heedRecords(): Promise<boolean>;
   /** Finishes interrupted plans; one whose drive is away is tried again until it is there. Within `exclusively` only. */

@@ -1,2 +1,2 @@
 // What other rooms use of this one.
-export { CardView, ClipDetail, ClipView } from './shapes';
+export { CardName, CardView, ClipDetail, ClipView } from './shapes';

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { Analysis } from '../analysis';
 import { ShownPath } from '../platform/names';
 import { ClipKind, FileRole } from '../intake';
 import { Rate } from '../platform/timecode/rate';
@@ -38,6 +39,8 @@ export const ClipView = z.object({
 export type ClipView = z.infer<typeof ClipView>;
 
 export const ClipDetail = ClipView.extend({
+  /** What was seen of it when all of it was decoded; null where that was not, or where it is another file by now. */
+  seen: Analysis.nullable(),
   facts: z.array(
     z.object({
       field: z.string(),
@@ -65,10 +68,11 @@ export const ClipDetail = ClipView.extend({
 });
 export type ClipDetail = z.infer<typeof ClipDetail>;
 
-export const CardView = z.object({
-  id: z.string(),
-  camera: z.string(),
-  day: z.int(),
+/** What tells a card from the others of its job. */
+export const CardName = z.object({ id: z.string(), camera: z.string(), day: z.int() });
+export type CardName = z.infer<typeof CardName>;
+
+export const CardView = CardName.extend({
   shape: z.string(),
   folder: ShownPath,
   takenAt: z.string(),

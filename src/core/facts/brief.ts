@@ -7,6 +7,7 @@ import {
   type FactContext,
   type Facts,
   findings,
+  flag,
   isTimeOfDay,
   momentOf,
   numberIn,
@@ -40,6 +41,9 @@ export interface Brief {
   width: number | null;
   height: number | null;
   channels: number | null;
+  /** Whether each frame stands by itself, and bits a second of the picture; absent of what was worked out before they were kept. */
+  allIntra?: boolean | null;
+  bitRate?: number | null;
   /** Whether a browser plays the original. */
   playable: boolean;
   /** What a person should look at, in sentences. */
@@ -74,6 +78,8 @@ export function briefOf(facts: Facts, context: FactContext = {}): Brief {
     width: count(facts, 'width'),
     height: count(facts, 'height'),
     channels: count(facts, 'channels'),
+    allIntra: flag(facts, 'allIntra'),
+    bitRate: count(facts, 'bitRate'),
     playable: browserPlays({
       container: text(facts, 'container'),
       codec,

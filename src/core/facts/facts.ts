@@ -323,6 +323,10 @@ export const count = (facts: Facts, id: FieldId): number | null => {
   const v = facts.get(id)?.chosen.value;
   return v?.type === 'count' ? v.count : null;
 };
+export const flag = (facts: Facts, id: FieldId): boolean | null => {
+  const v = facts.get(id)?.chosen.value;
+  return v?.type === 'flag' ? v.flag : null;
+};
 export const numberIn = (facts: Facts, id: FieldId): number | null => {
   const v = facts.get(id)?.chosen.value;
   return v ? numberOf(v) : null;

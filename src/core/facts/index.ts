@@ -1,5 +1,5 @@
 // What other rooms use of this one.
-export { type Brief, NO_BRIEF } from './brief';
+export { type Brief, briefOf, NO_BRIEF } from './brief';
 export {
   FIELDS,
   FieldGroup,
@@ -24,11 +24,22 @@ export { Bytes, decodeText } from './containers/bytes';
 export { type FileKind, HEAD, isReadHere, kindOf, NO_KIND_KNOWN, noKind } from './containers/fileKind';
 export { readMatroska } from './containers/matroska';
 export { type Wave, readBext, readFormat } from './containers/wave';
-export { chooseFacts, contradicts, count, factsOf, numberIn, rateOf, startOf, text } from './facts';
+export {
+  chooseFacts,
+  contradicts,
+  count,
+  factsOf,
+  type Facts,
+  momentOf,
+  numberIn,
+  rateOf,
+  startOf,
+  text,
+} from './facts';
 export { FieldSet, FieldSetFile } from './fieldSets';
 export { readFlightLog, statementsFromFlightLog } from './flightLog';
 export { ixmlRate, statementsFromIxml } from './ixml';
-export { readCdl, readCube, statementsFromLook } from './looks';
+export { cdlCube, cdlOf, readCdl, readCube, statementsFromLook } from './looks';
 export { statementsFromName } from './names';
 export { ProbeOutput, fileMoment, pictureStream, statementsFromProbe } from './probe';
 export {
@@ -49,7 +60,7 @@ export {
   Stated,
   UnreadClip,
 } from './shapes';
-export { type FactRow, statementOf, WORKED_OUT } from './rows';
+export { type FactRow, factRows, statementOf, WORKED_OUT } from './rows';
 export { statementsFromSidecar } from './sidecar';
 export { BY_STANDARD, IN_WORDS, TagOutput, statementsFromTags, withWords } from './tags';
 export { type Value } from './values';

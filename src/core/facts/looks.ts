@@ -1,4 +1,5 @@
 import { Said, type Statement } from './catalogue';
+import { type Facts, numberIn } from './facts';
 import { find, type XmlNode } from './xml';
 
 type Triple = [number, number, number];
@@ -61,6 +62,42 @@ export function applyCdl({ slope, offset, power, saturation }: Cdl, colour: Trip
   const graded = colour.map((c, i) => clamp(c * slope[i]! + offset[i]!) ** power[i]!) as Triple;
   const luma = graded.reduce((n, c, i) => n + c * LUMA[i]!, 0);
   return graded.map((c) => clamp(luma + saturation * (c - luma))) as Triple;
+}
+
+/** The CDL that the chosen facts of a clip state; null where they state none. What is not stated of it is neutral. */
+export function cdlOf(facts: Facts): Cdl | null {
+  const of = (id: 'slope' | 'offset' | 'power'): Triple | null => {
+    const value = facts.get(id)?.chosen.value;
+    return value?.type === 'triple' ? value.triple : null;
+  };
+  const [slope, offset, power] = [of('slope'), of('offset'), of('power')];
+  const saturation = numberIn(facts, 'saturation');
+  if (!slope && !offset && !power && saturation === null) return null;
+  return {
+    id: '',
+    slope: slope ?? NEUTRAL.slope,
+    offset: offset ?? NEUTRAL.offset,
+    power: power ?? NEUTRAL.power,
+    saturation: saturation ?? 1,
+  };
+}
+
+/** Points of each side of a CDL's table. */
+const POINTS = 33;
+
+/** What a CDL makes of the colours between 0 and 1, as a `.cube` file: red changes fastest. */
+export function cdlCube(cdl: Cdl): string {
+  const at = (i: number): number => i / (POINTS - 1);
+  const lines = [`LUT_3D_SIZE ${POINTS}`];
+  for (let b = 0; b < POINTS; b++)
+    for (let g = 0; g < POINTS; g++)
+      for (let r = 0; r < POINTS; r++)
+        lines.push(
+          applyCdl(cdl, [at(r), at(g), at(b)])
+            .map((n) => n.toFixed(6))
+            .join(' '),
+        );
+  return `${lines.join('\n')}\n`;
 }
 
 /** The head of a `.cube` file: its title, and its kind with the points of each side. `null` where it is no lookup table. */

@@ -16,6 +16,8 @@ export const FileRole = z.enum([
   'thumbnail',
   'cameraProxy',
   'proxy',
+  'transcode',
+  'rewrap',
 ]);
 export type FileRole = z.infer<typeof FileRole>;
 
@@ -30,7 +32,17 @@ export const ROLE_WORDS: Record<FileRole, string> = {
   thumbnail: 'thumbnail',
   cameraProxy: 'camera-made proxy',
   proxy: 'made proxy',
+  transcode: 'transcode',
+  rewrap: 'rewrap',
 };
+
+/** What Sort Shelf makes of a clip. */
+export const MADE_ROLES = ['proxy', 'transcode', 'rewrap'] as const satisfies readonly FileRole[];
+export const isMade = (role: FileRole): boolean => MADE_ROLES.some((r) => r === role);
+
+/** Whether a file may stand for its clip in the edit: a proxy, and anything else that was made where a person chose it. */
+export const mayStand = (role: FileRole, chosen: boolean): boolean =>
+  role === 'proxy' || role === 'cameraProxy' || (chosen && isMade(role));
 
 /** What a clip is: moving picture, numbered stills shown as one, a single picture, a sound recording. */
 export const ClipKind = z.enum(['video', 'stills', 'still', 'sound']);

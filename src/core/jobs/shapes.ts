@@ -4,6 +4,7 @@ import { Rate } from '../platform/timecode/rate';
 import { Trust } from '../facts';
 import { Convention, FolderPlan, NamingMore } from '../naming';
 import { IntakeRules } from '../intake';
+import { ProxyRules } from '../proxies';
 import { RootView } from '../places';
 
 export const JobView = z.object({
@@ -20,6 +21,7 @@ export const JobView = z.object({
   convention: Convention,
   folderPlan: FolderPlan,
   naming: NamingMore,
+  proxies: ProxyRules,
   intake: IntakeRules,
   days: z.array(z.object({ number: z.int(), date: z.string().nullable() })),
   cameras: z.array(z.object({ label: z.string(), model: z.string().nullable() })),
@@ -64,6 +66,7 @@ export const JobSettings = z.object({
   convention: Convention.optional(),
   folderPlan: FolderPlan.optional(),
   naming: NamingMore.optional(),
+  proxies: ProxyRules.optional(),
   intake: IntakeRules.optional(),
   dayStart: z.int().min(0).max(23).optional(),
   rate: Rate.nullable().optional(),

@@ -13,6 +13,7 @@ export const LogKind = z.enum([
   'recovery',
   'root',
   'facts',
+  'choose',
 ]);
 export type LogKind = z.infer<typeof LogKind>;
 

@@ -103,6 +103,9 @@ export function checkName(name: string, systems: readonly System[] = ALL_SYSTEMS
   return problems;
 }
 
+/** So short a path fits everywhere, also at three bytes a unit. */
+export const SHORT = 240;
+
 /** Whether a path below a root is too long for one of the systems. */
 export function checkPath(path: string, systems: readonly System[]): Problem | null {
   const long = systems.find((s) => lengthIn(path, LIMITS[s].path[1]) > LIMITS[s].path[0] - 10);

@@ -1,4 +1,5 @@
 import { expect, test } from '@jest/globals';
+import { randomFrom } from '../platform/random';
 import { newBlock } from './blocks';
 import { composePlan, nameClips, targetFolders } from './compose';
 import { type Convention, DEFAULT_FOLDER_PLAN } from './convention';
@@ -42,7 +43,7 @@ const compose = (data: NamingData, given: Partial<NamingRequest> = {}, disk: str
     folderPlan: { ...DEFAULT_FOLDER_PLAN, levels: [[newBlock('card')]] },
     ...given,
   });
-  const composed = composePlan(data, request, nameClips(data, request), (p) => disk.includes(p.path));
+  const composed = composePlan(data, request, nameClips(data, request), (_, at) => disk.includes(at().path));
   return { ...composed, rows: composed.rowsOf('all') };
 };
 const codes = (c: ReturnType<typeof compose>) => c.rows.map((r) => r.problems.map((p) => p.code));
@@ -150,4 +151,98 @@ test('the shelf before and after, and whose its folders are; folders the disk is
     { root: 'shelf', folder: 'B001' },
     { root: 'shelf', folder: 'B002' },
   ]);
+});
+
+test('one plan after another of the same clips is what it is by itself', () => {
+  const random = randomFrom(12);
+  const one = <T>(list: readonly T[]): T => list[Math.floor(random() * list.length)]!;
+  const clips = Array.from({ length: 40 }, (_, i) =>
+    clip(`T${i}`, {
+      card: one(['A001', 'B001', 'B002']),
+      camera: one(['A', 'B']),
+      day: one([1, 2, null]),
+      kind: one(['video', 'sound']),
+      current: one([`T${i}`, `D1_${String(i + 1).padStart(3, '0')}`]),
+      facts: one<Record<string, string>>([{}, { scene: '12' }, { scene: 'con', gamma: 'Log' }]),
+    }),
+  );
+  const data = dataOf(clips, {
+    given: [{ clipId: 'T3', series: 'day 1, camera B', number: 7, letter: '' }],
+  });
+  const blocks = () => [
+    newBlock(one(['job', 'words', 'day', 'card']), 'a'),
+    { ...newBlock(one(['scene', 'gamma']), 'b'), missing: one(['leaveOut', 'word', 'stop'] as const) },
+    newBlock('counter', 'c', { per: one([[], ['day', 'camera'], ['folder']]), start: one([1, 5]) }),
+  ];
+  const folderPlan = () => ({
+    ...DEFAULT_FOLDER_PLAN,
+    levels: one([[[newBlock('card', 'f')]], [[newBlock('day', 'f')], [newBlock('scene', 'g')]]]),
+  });
+  const scope = () => ({
+    kinds: one([[], ['sound' as const]]),
+    cameras: one([[], ['A']]),
+    cards: [],
+    rates: [],
+  });
+  const rules = (): NamingRequest['rules'] =>
+    one([[], [{ id: 'r', scope: scope(), convention: named(...blocks()), folderPlan: folderPlan() }]]);
+  let given = { convention: named(...blocks()), folderPlan: folderPlan(), rules: rules() };
+  let several = 0;
+  for (let i = 0; i < 120; i++) {
+    // One thing at a time, as a person changes it.
+    const change: Partial<NamingRequest>[] = [
+      { convention: named(...blocks().slice(0, 1), ...given.convention.blocks.slice(1)) },
+      { convention: named(...blocks()) },
+      { folderPlan: folderPlan() },
+      { rules: rules() },
+      { systems: one([[], ['ext4' as const]]) },
+    ];
+    given = { ...given, ...one(change) };
+    const [again, alone] = [compose(data, given), compose(structuredClone(data), given)];
+    expect(again.rows).toEqual(alone.rows);
+    expect(again.plan.steps).toEqual(alone.plan.steps);
+    expect([again.summary, again.numbers, again.fingerprint()]).toEqual([
+      alone.summary,
+      alone.numbers,
+      alone.fingerprint(),
+    ]);
+    several += new Set(again.rows.map((r) => r.rule)).size;
+  }
+  expect(several).toBeGreaterThan(140);
+});
+
+test('numbers that are read from names are read anew when the convention changes', () => {
+  const data = dataOf([clip('T1', { current: 'D1_002' }), clip('T2', { current: 'D1_001' })]);
+  const counter = newBlock('counter', 'n', { orderBy: 'cameraName' });
+  const stems = (...blocks: Convention['blocks']) =>
+    compose(data, { convention: named(...blocks, counter) }).rows.map((r) => r.stem);
+  expect(stems(newBlock('job'))).toEqual(['SLW_001', 'SLW_002']);
+  expect(stems(newBlock('day'))).toEqual(['D1_002', 'D1_001']);
+});
+
+test('names that were given before and do not follow are found; a camera’s name does not count', () => {
+  const data = dataOf([
+    clip('T1', { current: 'B001_001' }),
+    clip('T2', { current: 'B001_2' }),
+    clip('T3'),
+    clip('T4', { current: 'odd', held: ['is still being read: left out for now'] }),
+  ]);
+  const { counts, rowsOf } = compose(data);
+  expect(counts).toMatchObject({ all: 4, strayed: 1 });
+  expect(rowsOf('strayed').map((r) => r.clipId)).toEqual(['T2']);
+});
+
+test('two counters that start again for the same count by themselves, and each number is given once', () => {
+  const data = dataOf([clip('T1'), clip('T2')]);
+  const counters = [
+    newBlock('counter', 'a', { per: ['day', 'camera'], orderBy: 'cameraName' }),
+    newBlock('counter', 'b', { per: ['camera', 'day'], start: 10, step: 10, orderBy: 'cameraName' }),
+    newBlock('counter', 'c', { per: [], orderBy: 'cameraName' }),
+  ];
+  const { rows, numbers } = compose(data, { convention: named(...counters) });
+  expect(rows.map((r) => r.stem)).toEqual(['001_010_001', '002_020_002']);
+  expect(new Set(numbers.map((n) => `${n.clipId} ${n.series}`)).size).toBe(6);
+  // A clip that comes late goes on in each of them.
+  const later = dataOf([clip('T1'), clip('T2'), clip('T3')], { given: numbers });
+  expect(compose(later, { convention: named(...counters) }).rows.at(-1)!.stem).toBe('003_030_003');
 });

@@ -7,8 +7,18 @@ import type { NamingClip } from './clip';
 import type { Gap, GivenNumber } from './counters';
 import type { Convention, FolderPlan, RuleScope } from './convention';
 import type { NamingData, NamingRequest, NamingRow, NamingSummary } from './shapes';
-import { nameKey, type Place, placeKey, type Plan, planNames, type PlanRoot, targetOf } from './plan';
-import { fieldsOf, renderNames, type RenderedName } from './render';
+import {
+  type Plan,
+  type PlanClip,
+  planFile,
+  type PlanFile,
+  planNames,
+  type PlanOptions,
+  type PlanRoot,
+  Targets,
+} from './plan';
+import { nameKey, nameNumber, numbersOf, PlaceIndex, sameOnes } from './placeIndex';
+import { fieldsOf, Memo, renderNames, type RenderedName } from './render';
 
 /** A plan with what the person sees of it. Rows are made when they are asked for: of very many clips few are in sight. */
 export interface Composed {
@@ -25,8 +35,8 @@ export interface Composed {
   fingerprint: () => string;
 }
 
-/** Which rows are shown: all, those with a problem, those that get another name or place. */
-export type RowFilter = 'all' | 'problems' | 'changes';
+/** Which rows are shown: all, those with a problem, those that get another name or place, those whose present name does not follow. */
+export type RowFilter = 'all' | 'problems' | 'changes' | 'strayed';
 
 interface Ruled {
   rule: string;
@@ -51,50 +61,67 @@ export const fieldsOfRequest = (
   ]),
 ];
 
-/** Which rule each clip takes: the first whose scope it is in, else the job's own convention. */
-function sorted(request: NamingRequest, clips: readonly NamingClip[]): [Ruled, NamingClip[]][] {
-  const all: [Ruled, RuleScope | null, NamingClip[]][] = [
-    ...request.rules.map((r): [Ruled, RuleScope, NamingClip[]] => [
-      { rule: r.id, convention: r.convention, folderPlan: r.folderPlan },
-      r.scope,
-      [],
-    ]),
-    [{ rule: '', convention: request.convention, folderPlan: request.folderPlan }, null, []],
-  ];
-  for (const clip of clips) all.find(([, scope]) => scope === null || fitsScope(scope, clip))![2].push(clip);
-  return all.map(([ruled, , list]) => [ruled, list]);
+/** Of each clip the rule it takes: the first whose scope it is in, else the job's own convention, which is the last. */
+function rulesOf(request: NamingRequest, clips: readonly Clip[]): { rules: Ruled[]; of: number[] } {
+  const rules = request.rules.map((r): Ruled => ({
+    rule: r.id,
+    convention: r.convention,
+    folderPlan: r.folderPlan,
+  }));
+  rules.push({ rule: '', convention: request.convention, folderPlan: request.folderPlan });
+  const of = clips.map((clip) => {
+    const found = request.rules.findIndex((r) => fitsScope(r.scope, clip));
+    return found < 0 ? rules.length - 1 : found;
+  });
+  return { rules, of };
 }
 
-interface Named extends Ruled {
+/** A clip under the name it gets. */
+interface Named {
+  clip: Clip;
+  ruled: Ruled;
   name: RenderedName;
 }
 
 /** Names and places of all clips of the job. */
 export interface NamedClips {
-  named: ReadonlyMap<string, Named>;
+  /** By day, card and shooting. */
+  named: readonly Named[];
   numbers: readonly GivenNumber[];
   gaps: readonly Gap[];
 }
 
 /** Names all clips of the job, each by its rule: a clip's number depends on the others, whichever are to be renamed. */
 export function nameClips(data: NamingData, request: NamingRequest): NamedClips {
-  const named = new Map<string, Named>();
   const numbers: GivenNumber[] = [];
   const gaps: Gap[] = [];
-  const ids = new Set(data.clips.map((c) => c.id));
-  const notTaken = new Set(data.notTaken.map((n) => `${n.card}\0${n.name.toLowerCase()}`));
+  const { order, ids, notTaken, memos } = knownOf(data);
   const context = {
     given: data.given,
     notTaken: (card: string, name: string) => notTaken.has(`${card}\0${name.toLowerCase()}`),
     exists: (id: string) => ids.has(id),
     systems: request.systems.length === 0 ? ALL_SYSTEMS : request.systems,
   };
-  for (const [ruled, clips] of sorted(request, data.clips)) {
-    const rendered = renderNames(ruled.convention, ruled.folderPlan, clips, context);
-    for (const name of rendered.names) named.set(name.clipId, { ...ruled, name });
-    for (const list of rendered.numbers.values()) numbers.push(...list);
-    gaps.push(...rendered.gaps);
-  }
+  const { rules, of } = rulesOf(request, order);
+  // Which clips a rule is for is a matter of all scopes.
+  const scopes = JSON.stringify(request.rules.map((r) => r.scope));
+  if (memos.scopes !== scopes) Object.assign(memos, { scopes, of: rules.map(() => new Memo()) });
+  const names = rules.map(({ convention, folderPlan }, rule) => {
+    const rendered = renderNames(
+      convention,
+      folderPlan,
+      order.filter((_, i) => of[i] === rule),
+      context,
+      memos.of[rule],
+    );
+    for (const list of rendered.numbers) for (const n of list) numbers.push(n);
+    for (const gap of rendered.gaps) gaps.push(gap);
+    return rendered.names.values();
+  });
+  const named = order.map((clip, i): Named => {
+    const rule = of[i]!;
+    return { clip, ruled: rules[rule]!, name: names[rule]!.next().value! };
+  });
   return { named, numbers, gaps };
 }
 
@@ -104,35 +131,30 @@ export function targetFolders(
   request: NamingRequest,
   { named }: NamedClips,
 ): { root: string; folder: string }[] {
-  const roots = rootsOf(data);
-  const out = new Map<string, { root: string; folder: string }>();
-  /** Files of a role that come from one root to the clips of a folder go to one folder. */
-  const seen = new Set<string>();
-  for (const clip of chosenClips(data, request)) {
-    const { name, folderPlan, rule } = named.get(clip.id)!;
+  const targets = new Targets({ shelf: data.shelf, roots: rootsOf(data) });
+  const out = new Map<string, Set<string>>();
+  const seen = new Set<object>();
+  for (const { clip, name, ruled } of chosenOf(named, request))
     for (const file of clip.files) {
-      const key = `${rule}\0${file.role}\0${file.place.root}\0${name.folder}`;
-      if (seen.has(key)) continue;
-      seen.add(key);
-      const to = targetOf({ stem: name.stem, folder: name.folder, folderPlan }, file, {
-        shelf: data.shelf,
-        roots,
-      });
-      const folder = folderOf(to.path);
-      out.set(`${to.root}\0${folder}`, { root: to.root, folder });
+      const way = targets.wayOf(name.folder, ruled.folderPlan, file);
+      if (seen.has(way)) continue;
+      seen.add(way);
+      const { root, folder } = way;
+      const folders = out.get(root);
+      if (folders) folders.add(folder);
+      else out.set(root, new Set([folder]));
     }
-  }
-  return [...out.values()];
+  return [...out].flatMap(([root, folders]) => [...folders].map((folder) => ({ root, folder })));
 }
 
 const folderOf = (path: string): string => path.slice(0, Math.max(0, path.lastIndexOf('/')));
 const rootsOf = (data: NamingData): Map<string, PlanRoot> => new Map(data.roots.map((r) => [r.id, r]));
 
 /** The clips a request is about: its cards' or its own choice; all where it names none. */
-function chosenClips(data: NamingData, request: NamingRequest): NamingData['clips'] {
+function chosenOf(named: readonly Named[], request: NamingRequest): readonly Named[] {
   const [cards, clips] = [new Set(request.cards), new Set(request.clips)];
-  if (cards.size === 0 && clips.size === 0) return data.clips;
-  return data.clips.filter((c) => cards.has(c.card) || clips.has(c.id));
+  if (cards.size === 0 && clips.size === 0) return named;
+  return named.filter(({ clip }) => cards.has(clip.card) || clips.has(clip.id));
 }
 
 /** The plan for a request: names, places, steps, and everything that is wrong with them. */
@@ -140,98 +162,117 @@ export function composePlan(
   data: NamingData,
   request: NamingRequest,
   { named, numbers, gaps }: NamedClips,
-  occupied: (place: Place) => boolean,
+  occupied: PlanOptions['occupied'],
 ): Composed {
-  const { order, owners } = knownOf(data);
-  const among = new Set(chosenClips(data, request));
-  const chosen = order.filter((c) => among.has(c));
+  const { owners } = knownOf(data);
   const without = new Set(request.without);
   const isOut = (c: Clip): boolean => c.held.length > 0 || without.has(c.id);
-  const planned = chosen
-    .filter((c) => !isOut(c))
-    .map((c) => {
-      const { name, folderPlan } = named.get(c.id)!;
-      return { id: c.id, stem: name.stem, folder: name.folder, folderPlan, files: c.files };
-    });
+  const lines = chosenOf(named, request).map(
+    ({ clip, name, ruled }) => new RowLine(clip, name, ruled, isOut(clip)),
+  );
+  const planned = lines.filter((l) => !l.out);
   const plan = planNames(planned, {
     shelf: data.shelf,
     roots: rootsOf(data),
     occupied,
-    ownerAt: (place) => owners.get(placeKey(place)) ?? null,
+    ownerAt: (number, place) => owners.get(number, place)?.clipId ?? null,
     systems: request.systems.length === 0 ? ALL_SYSTEMS : request.systems,
   });
-  const stepsOf = new Map<string, number>();
-  for (const s of plan.steps) stepsOf.set(s.clipId, (stepsOf.get(s.clipId) ?? 0) + 1);
   const found = new Map<string, Problem[]>();
-  for (const { clipId, ...problem } of [...plan.problems, ...namesakes(data, named, isOut)]) {
+  for (const { clipId, ...problem } of [...plan.problems, ...namesakes(named, isOut)]) {
     const list = found.get(clipId);
     if (list) list.push(problem);
     else found.set(clipId, [problem]);
   }
-  const lines = chosen.map((clip): RowLine => {
-    const { name, rule } = named.get(clip.id)!;
-    const out = isOut(clip);
-    const steps = stepsOf.get(clip.id) ?? 0;
-    return { clip, name, rule, out, steps, problems: problemsOf(clip, name, out, steps, found.get(clip.id)) };
-  });
+  planned.forEach((line, i) => (line.steps = plan.changes[i]!));
+  for (const line of lines) line.problems = problemsOf(line, found.get(line.id));
   const shown: Record<RowFilter, RowLine[]> = {
     all: lines,
     problems: lines.filter((l) => l.problems.length > 0),
     changes: lines.filter((l) => !l.out && l.steps > 0),
+    strayed: lines.filter((l) => !l.out && hasStrayed(l.clip, l.stem)),
   };
-  const inPlan = new Set(planned.map((c) => c.id));
   return {
     plan,
     summary: summaryOf(lines, plan, gaps, data),
-    numbers: numbers.filter((n) => inPlan.has(n.clipId)),
-    counts: { all: lines.length, problems: shown.problems.length, changes: shown.changes.length },
+    get numbers(): GivenNumber[] {
+      const inPlan = new Set(planned.map((l) => l.id));
+      return numbers.filter((n) => inPlan.has(n.clipId));
+    },
+    counts: {
+      all: lines.length,
+      problems: shown.problems.length,
+      changes: shown.changes.length,
+      strayed: shown.strayed.length,
+    },
     rowsOf: (filter, from = 0, to = lines.length) => shown[filter].slice(from, to).map(rowOf),
     examples: (most) => examplesOf(lines, most).map(rowOf),
     fingerprint: () => fingerprintOf(plan),
   };
 }
 
-type Clip = NamingData['clips'][number];
+/** Whether a name that was given before is another than the convention's. A camera's name was not. */
+export const hasStrayed = (clip: Pick<NamingClip, 'current' | 'original'>, stem: string): boolean =>
+  clip.current !== clip.original && clip.current !== stem;
 
-/** What a row is made of. */
-interface RowLine {
-  clip: Clip;
-  name: RenderedName;
-  rule: string;
-  out: boolean;
-  steps: number;
-  problems: readonly Problem[];
+/** A clip with its files as plans take them. */
+type Clip = Omit<NamingData['clips'][number], 'files'> & { files: readonly PlanFile[] };
+
+const NONE: readonly Problem[] = [];
+
+/** A clip of a plan, and what a row is made of. */
+class RowLine implements PlanClip {
+  /** How many of its files get another name or place. */
+  steps = 0;
+  problems: readonly Problem[] = NONE;
+
+  constructor(
+    readonly clip: Clip,
+    readonly name: RenderedName,
+    readonly ruled: Ruled,
+    readonly out: boolean,
+  ) {}
+
+  get id(): string {
+    return this.clip.id;
+  }
+  get stem(): string {
+    return this.name.stem;
+  }
+  get folder(): string {
+    return this.name.folder;
+  }
+  get folderPlan(): FolderPlan {
+    return this.ruled.folderPlan;
+  }
+  get files(): readonly PlanFile[] {
+    return this.clip.files;
+  }
 }
 
 function examplesOf(lines: readonly RowLine[], most: number): RowLine[] {
   const of = new Map<string, RowLine>();
   for (const line of lines) {
     if (of.size === most) break;
-    const key = `${line.rule}\0${line.clip.camera}\0${line.clip.day}`;
+    const key = `${line.ruled.rule}\0${line.clip.camera}\0${line.clip.day}`;
     if (!line.out && !of.has(key)) of.set(key, line);
   }
   return of.size > 0 ? [...of.values()] : lines.slice(0, 1);
 }
 
-const NONE: readonly Problem[] = [];
-
 /** Everything that is wrong with a clip's name or place; of most nothing is, and they share that. */
 function problemsOf(
-  clip: Clip,
-  name: RenderedName,
-  out: boolean,
-  steps: number,
+  { clip, name, out, steps }: RowLine,
   found: readonly Problem[] = NONE,
 ): readonly Problem[] {
-  const held = clip.held.map((text): Problem => ({ level: 'look', code: 'held', text }));
-  if (out) return held;
+  if (out) return clip.held.map((text) => ({ level: 'look', code: 'held', text }));
   const odd = steps > 0 ? oddities(clip, name) : NONE;
   const own = steps > 0 ? name.problems : NONE;
   if (own.length + found.length + odd.length + clip.beside.length === 0) return NONE;
   return [...own, ...found, ...clip.beside.map(lost), ...odd];
 }
 
-const rowOf = ({ clip: c, name, rule, out, steps, problems }: RowLine): NamingRow => ({
+const rowOf = ({ clip: c, name, ruled, out, steps, problems }: RowLine): NamingRow => ({
   clipId: c.id,
   original: shownPath(c.original),
   current: shownPath(c.current),
@@ -239,7 +280,7 @@ const rowOf = ({ clip: c, name, rule, out, steps, problems }: RowLine): NamingRo
   card: c.card,
   camera: c.camera,
   day: c.day ?? 0,
-  rule,
+  rule: ruled.rule,
   facts: c.facts,
   parts: name.parts,
   stem: name.stem,
@@ -250,18 +291,47 @@ const rowOf = ({ clip: c, name, rule, out, steps, problems }: RowLine): NamingRo
   problems: [...problems],
 });
 
-/** What is the same for every plan of the same clips: their order, and whose files are where. */
+/** What is the same for every plan of the same clips. */
 interface Known {
+  /** By day, card and shooting. */
   order: readonly Clip[];
-  owners: ReadonlyMap<string, string>;
+  /** Whose files are where. */
+  owners: PlaceIndex<PlanFile & { clipId: string }>;
+  /** Folders the originals are in, of those that are in a root that files may be moved in. */
+  homes: ReadonlyMap<Clip, string>;
+  ids: ReadonlySet<string>;
+  notTaken: ReadonlySet<string>;
+  rates: string[];
+  /** What the last plan worked out, by its rules; and the rules' scopes. */
+  memos: { scopes: string; of: Memo[] };
 }
 const known = new WeakMap<NamingData, Known>();
+
 function knownOf(data: NamingData): Known {
   const before = known.get(data);
   if (before) return before;
-  const owners = new Map<string, string>();
-  for (const c of data.clips) for (const f of c.files) owners.set(placeKey(f.place), c.id);
-  const now = { order: inOrder(data.clips), owners };
+  const clips = inOrder(data.clips).map((c): Clip => ({ ...c, files: c.files.map(planFile) }));
+  const movable = new Set(data.roots.filter((r) => r.movable).map((r) => r.id));
+  const homes = new Map<Clip, string>();
+  for (const c of clips) {
+    const at = c.files.find((f) => f.role === 'original')?.place;
+    if (at && movable.has(at.root)) homes.set(c, folderOf(at.path));
+  }
+  const now: Known = {
+    order: clips,
+    owners: new PlaceIndex(
+      clips.flatMap((c) => c.files.map((f) => ({ ...f, clipId: c.id }))),
+      (f) => f.place,
+      (f) => f.number,
+    ),
+    homes,
+    ids: new Set(data.clips.map((c) => c.id)),
+    notTaken: new Set(data.notTaken.map((n) => `${n.card}\0${n.name.toLowerCase()}`)),
+    rates: [...new Set(data.clips.flatMap((c) => (c.rate ? [formatRate(c.rate)] : [])))].sort(
+      natural.compare,
+    ),
+    memos: { scopes: '', of: [] },
+  };
   known.set(data, now);
   return now;
 }
@@ -300,32 +370,23 @@ function oddities(c: Clip, name: RenderedName): readonly Problem[] {
 }
 
 /** Clips of the job that would have one name in different folders: an edit that looks for them by name finds either. */
-function namesakes(
-  data: NamingData,
-  named: ReadonlyMap<string, Named>,
-  isOut: (c: Clip) => boolean,
-): (Problem & { clipId: string })[] {
-  const first = new Map<string, string>();
-  const several = new Map<string, string[]>();
-  for (const c of data.clips) {
-    const stem = isOut(c) ? c.current : named.get(c.id)!.name.stem;
-    const key = nameKey(stem);
-    const other = first.get(key);
-    if (other === undefined) first.set(key, c.id);
-    else several.set(key, [...(several.get(key) ?? [other]), c.id]);
-  }
-  return [...several.values()].flatMap((ids) =>
-    ids.map((clipId) => ({
-      clipId,
+function namesakes(named: readonly Named[], isOut: (c: Clip) => boolean): (Problem & { clipId: string })[] {
+  const nameOf = ({ clip, name }: Named): string => (isOut(clip) ? clip.current : name.stem);
+  const same = sameOnes(
+    numbersOf(named, (n) => nameNumber(nameOf(n))),
+    (at) => nameKey(nameOf(named[at]!)),
+  );
+  return same.flatMap((group) =>
+    group.map((at) => ({
+      clipId: named[at]!.clip.id,
       level: 'look' as const,
       code: 'namesake',
-      text: `${ids.length} clips of the job would have this name`,
+      text: `${group.length} clips of the job would have this name`,
       mend: 'add a block that tells them apart: an edit finds its clips by name',
     })),
   );
 }
 
-/** By day, card and shooting. */
 function inOrder(clips: NamingData['clips']): NamingData['clips'] {
   const key = (c: NamingClip): string =>
     `${String(c.day ?? 9999).padStart(4, '0')}${c.card}\0${c.recordedAt ?? '9'}\0${(c.startSeconds ?? 0).toFixed(3).padStart(10, '0')}\0${c.original}\0${c.id}`;
@@ -341,29 +402,27 @@ function summaryOf(
   gaps: readonly Gap[],
   data: NamingData,
 ): NamingSummary {
-  let [stops, looks, moved, followers] = [0, 0, 0, 0];
+  let [stops, looks, moved, followers, files] = [0, 0, 0, 0, 0];
   for (const r of rows) {
+    files += r.steps;
     if (r.steps > 0) moved++;
     if (!r.out && r.steps === 0) followers++;
     const bad = r.problems.filter((p) => p.level === 'stop').length;
     stops += bad;
     looks += r.problems.length - bad;
   }
-  const copies = plan.steps.filter((s) => s.kind === 'copy' || s.kind === 'carry');
   return {
     total: rows.length,
-    steps: plan.steps.length,
+    steps: files,
     clips: moved,
     right: followers,
-    copies: copies.length,
-    copyBytes: copies.reduce((n, s) => n + s.size, 0),
-    links: plan.steps.filter((s) => s.kind === 'link').length,
+    copies: plan.copies,
+    copyBytes: plan.copyBytes,
+    links: plan.links,
     stops,
     looks,
     shelf: shelfAfter(rows, data),
-    rates: [...new Set(data.clips.flatMap((c) => (c.rate ? [formatRate(c.rate)] : [])))].sort(
-      natural.compare,
-    ),
+    rates: knownOf(data).rates,
     gaps: gaps.slice(0, 200),
   };
 }
@@ -395,7 +454,7 @@ class Belongs {
 
 /** The shelf as it would stand: folder, clips in it before and after, whose they are, whether this plan changes it. */
 function shelfAfter(rows: readonly RowLine[], data: NamingData): NamingSummary['shelf'] {
-  const movable = new Set(data.roots.filter((r) => r.movable).map((r) => r.id));
+  const { homes } = knownOf(data);
   const tree = new Map<string, { clips: number; before: number; changed: boolean; of: Belongs }>();
   const at = (folder: string) => {
     const known = tree.get(folder);
@@ -405,8 +464,7 @@ function shelfAfter(rows: readonly RowLine[], data: NamingData): NamingSummary['
     return made;
   };
   for (const r of rows) {
-    const original = r.clip.files.find((f) => f.role === 'original');
-    const here = original && movable.has(original.place.root) ? folderOf(original.place.path) : null;
+    const here = homes.get(r.clip) ?? null;
     if (here !== null) at(here).before++;
     const after = r.out ? here : r.name.folder;
     if (after === null) continue;

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { wordsFault } from '../offload';
 import { ClipKind, FileRole } from '../intake';
 import { Block, BlockKind, newBlock } from './blocks';
 import { Change } from './changes';
@@ -24,7 +25,16 @@ export const RolePlace = z.object({
 export type RolePlace = z.infer<typeof RolePlace>;
 
 /** Roles that may be placed apart from the original and its recording. */
-export const PLACED_ROLES = ['sidecar', 'look', 'thumbnail', 'cameraProxy', 'proxy', 'sound'] as const;
+export const PLACED_ROLES = [
+  'sidecar',
+  'look',
+  'thumbnail',
+  'cameraProxy',
+  'proxy',
+  'transcode',
+  'rewrap',
+  'sound',
+] as const;
 
 /** How files come to their place: they are moved, or verified copies or hard links of them are made there and they stay. */
 export const Manner = z.enum(['move', 'copy', 'link']);
@@ -37,6 +47,17 @@ const PlanShape = z.object({
   /** Root that clips go to; null for the shelf, or the one they are in where that may be changed. */
   root: z.string().max(80).nullable().default(null),
   manner: Manner.default('move'),
+  /** Further folders, with words in braces, which are laid out when it is asked for (`skeletonFolders`). */
+  skeleton: z
+    .array(
+      z
+        .string()
+        .min(1)
+        .max(400)
+        .refine((line) => wordsFault(line) === null, { error: (i) => wordsFault(String(i.input)) ?? '' }),
+    )
+    .max(200)
+    .default([]),
 });
 /** Where clips are on the shelf. */
 export const FolderPlan = z.preprocess(upgradedPlan, PlanShape);
@@ -85,6 +106,7 @@ export const DEFAULT_FOLDER_PLAN: FolderPlan = {
   roles: { cameraProxy: { folder: 'Proxy', at: 'clip', root: null } },
   root: null,
   manner: 'move',
+  skeleton: [],
 };
 
 // Conventions and folder plans of before blocks had their separators and levels their blocks; they are in databases and records.

@@ -18,7 +18,7 @@ const counted = (
   context: Partial<CountContext> = {},
 ) => {
   const { texts, gaps } = count({ ...COUNTER, ...counter }, clips, { ...CONTEXT, ...context });
-  return { of: (...ids: string[]) => ids.map((id) => texts.get(id)), gaps };
+  return { of: (...ids: string[]) => ids.map((id) => texts[clips.findIndex((c) => c.id === id)]), gaps };
 };
 const at = (original: string, hour: number, given: Partial<NamingClip> = {}): NamingClip =>
   sampleClip(original, { recordedAt: `2026-05-05T${String(hour).padStart(2, '0')}:00:00`, ...given });
@@ -52,7 +52,7 @@ describe('what it starts again for', () => {
     const two = [at('a', 1), at('b', 2, { rate: { num: 50, den: 1 } }), at('c', 3)];
     expect(counted({ per: ['rate'] }, two).of('a', 'b', 'c')).toEqual(['001', '001', '002']);
     expect(
-      counted({ per: ['folder'] }, two, { folderOf: (id) => (id === 'c' ? 'x' : 'y') }).of('a', 'b', 'c'),
+      counted({ per: ['folder'] }, two, { folderOf: ({ id }) => (id === 'c' ? 'x' : 'y') }).of('a', 'b', 'c'),
     ).toEqual(['001', '002', '001']);
   });
 });

@@ -29,7 +29,7 @@ export const GAP_WORDS: Record<Gap['reason'], string> = {
 export interface CountContext {
   given: readonly GivenNumber[];
   /** Folder a clip goes to; for counters that start again for each. */
-  folderOf: (clipId: string) => string;
+  folderOf: (clip: NamingClip) => string;
   /** Camera names that were on a card and were not taken in. */
   notTaken: (card: string, name: string) => boolean;
   /** Whether a clip is still in the job. */
@@ -43,22 +43,29 @@ const KEYS: Record<CounterScope, (c: NamingClip, context: CountContext) => strin
   day: (c) => `day ${c.day ?? '?'}`,
   camera: (c) => `camera ${c.camera}`,
   card: (c) => `card ${c.card}`,
-  folder: (c, { folderOf }) => `folder ${folderOf(c.id)}`,
+  folder: (c, { folderOf }) => `folder ${folderOf(c)}`,
   rate: (c) => `rate ${c.rate ? formatRate(c.rate) : '?'}`,
 };
 const SCOPES = Object.keys(KEYS) as CounterScope[];
 
-/** What a clip is counted within, as words: "day 2, camera B"; "job" where the counter runs through. */
-export const seriesOf = (counter: Counter, clip: NamingClip, context: CountContext): string =>
-  SCOPES.filter((s) => counter.per.includes(s))
-    .map((s) => KEYS[s](clip, context))
-    .join(', ') || 'job';
+/**
+ * What clips are counted within, as words: "day 2, camera B"; "job" where the counter runs through. Of several counters that start again for
+ * the same, those after the first have series of their own: "job, counter 2".
+ */
+function seriesOf(counter: Counter, context: CountContext, nth: number): (clip: NamingClip) => string {
+  const keys = SCOPES.filter((s) => counter.per.includes(s)).map((s) => KEYS[s]);
+  return (clip) => {
+    let words = '';
+    for (const key of keys) words += words === '' ? key(clip, context) : `, ${key(clip, context)}`;
+    return (words || 'job') + (nth === 1 ? '' : `, counter ${nth}`);
+  };
+}
 
 const ORDERS = { recorded: byRecording, timecode: byTimecode, cameraName: byCameraName };
 
 export interface Counted {
-  /** The number of each clip with its digits and letter, as it is written. */
-  texts: Map<string, string>;
+  /** The numbers of the clips with their digits and letters, as they are written, in the order the clips were given. */
+  texts: string[];
   numbers: GivenNumber[];
   gaps: Gap[];
 }
@@ -67,20 +74,23 @@ export interface Counted {
  * Numbers clips. Give all clips of the job that the counter is for: a clip's number depends on the others'. A number that was
  * given stays, unless all are numbered anew. Clips that come later take a number that is free at their place in the order; else they go on
  * after the highest that was ever given, or take the number before them with a letter. Numbers outgrow their digits rather than repeat.
+ * `nth` tells counters of one name apart that start again for the same.
  */
 export function count(
   counter: Counter,
   clips: readonly NamingClip[],
   context: CountContext,
   inName: NumberInName = () => null,
+  nth = 1,
 ): Counted {
-  const series = new Map<string, NamingClip[]>();
-  for (const clip of clips) {
-    const key = seriesOf(counter, clip, context);
+  const series = new Map<string, number[]>();
+  const seriesOfClip = seriesOf(counter, context, nth);
+  clips.forEach((clip, at) => {
+    const key = seriesOfClip(clip);
     const list = series.get(key);
-    if (list) list.push(clip);
-    else series.set(key, [clip]);
-  }
+    if (list) list.push(at);
+    else series.set(key, [at]);
+  });
   const given = new Map<string, GivenNumber[]>();
   if (counter.late !== 'renumber')
     for (const g of context.given) {
@@ -88,16 +98,18 @@ export function count(
       if (list) list.push(g);
       else given.set(g.series, [g]);
     }
-  const out: Counted = { texts: new Map(), numbers: [], gaps: [] };
-  for (const [key, list] of series) {
-    list.sort(ORDERS[counter.orderBy]);
+  const out: Counted = { texts: new Array<string>(clips.length), numbers: [], gaps: [] };
+  const order = ORDERS[counter.orderBy];
+  for (const [key, places] of series) {
+    places.sort((a, b) => order(clips[a]!, clips[b]!));
+    const list = places.map((at) => clips[at]!);
     const known =
       given.get(key) ?? (counter.late === 'renumber' ? [] : fromNames(counter, key, list, inName));
     const { numbers, gaps } = countSeries(counter, key, list, known, context);
-    for (const n of numbers) {
+    numbers.forEach((n, i) => {
       out.numbers.push(n);
-      out.texts.set(n.clipId, String(n.number).padStart(counter.digits, '0') + n.letter);
-    }
+      out.texts[places[i]!] = String(n.number).padStart(counter.digits, '0') + n.letter;
+    });
     out.gaps.push(...gaps);
   }
   return out;
@@ -121,6 +133,7 @@ function fromNames(
   return once && found.some((f) => f.number === counter.start) ? found : [];
 }
 
+/** Numbers of the clips of a series, in their order. */
 function countSeries(
   counter: Counter,
   series: string,
@@ -193,13 +206,14 @@ function gapsOf(
   context: CountContext,
 ): Gap[] {
   const gaps: Gap[] = [];
-  const clipOf = new Map(clips.map((c) => [c.id, c]));
   const removed = new Set(given.filter((g) => !context.exists(g.clipId)).map((g) => g.number));
-  const taken = [...numbers].filter((n) => n.letter === '').sort((a, b) => a.number - b.number);
+  const taken = numbers
+    .map(({ number, letter }, i) => ({ number, letter, clip: clips[i]! }))
+    .filter((n) => n.letter === '')
+    .sort((a, b) => a.number - b.number);
   let [last, lastClip]: [number, NamingClip | undefined] = [counter.start - counter.step, undefined];
-  for (const { number, clipId } of taken) {
-    const clip = clipOf.get(clipId)!;
-    const missing = missingBetween(lastClip, clip);
+  for (const { number, clip } of taken) {
+    const missing = number > last + counter.step ? missingBetween(lastClip, clip) : [];
     for (
       let hole = last + counter.step, i = 0;
       hole < number && gaps.length < MOST_GAPS;

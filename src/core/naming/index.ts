@@ -1,9 +1,13 @@
 // What other rooms use of this one.
 export { Convention, DEFAULT_CONVENTION, DEFAULT_FOLDER_PLAN, FolderPlan, NamingMore } from './convention';
 export { ConventionFile, Kept, KeptView } from './library';
+export { SkeletonRequest, SkeletonView } from './skeleton';
 export { Place, Step, StepKind } from './plan';
 export {
   ApplyRequest,
+  type Coming,
+  ComingClips,
+  ComingRequest,
   NamingData,
   NamingPreview,
   NamingRequest,

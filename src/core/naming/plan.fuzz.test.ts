@@ -2,7 +2,7 @@ import { expect, test } from '@jest/globals';
 import { randomFrom } from '../platform/random';
 import { ALL_SYSTEMS } from './check';
 import { DEFAULT_FOLDER_PLAN } from './convention';
-import { placeKey, type PlanClip, planNames, type Step, undoSteps } from './plan';
+import { placeKey, type PlanClip, planFile, planNames, type Step, undoSteps } from './plan';
 
 // Random shelves and random wishes, on a model of a disk that refuses to overwrite: a plan without problems can always be
 // done and undone, step by step, and a plan with a clash is always told. Seeds are fixed, so that a failure comes again.
@@ -21,14 +21,14 @@ function shelfOf(seed: number): { clips: PlanClip[]; strangers: string[] } {
     if (taken.has(placeKey({ root: 'shelf', path: path('MP4') }))) continue;
     const files = ['MP4', ...(random() < 0.5 ? ['XML'] : [])].map((extension) => {
       taken.add(placeKey({ root: 'shelf', path: path(extension) }));
-      return {
+      return planFile({
         id: `${i}${extension}`,
-        role: extension === 'MP4' ? ('original' as const) : ('sidecar' as const),
+        role: extension === 'MP4' ? 'original' : 'sidecar',
         place: { root: 'shelf', path: path(extension) },
         suffix: '',
         size: 1,
         modified: 1,
-      };
+      });
     });
     clips.push({
       id: String(i),
@@ -66,7 +66,7 @@ test('3 000 random plans: done without overwriting, undone without a trace, clas
     const { steps, problems } = planNames(clips, {
       shelf: 'shelf',
       roots: new Map([['shelf', { name: 'Shelf', movable: true, volume: 'one' }]]),
-      occupied: (p) => before.has(placeKey(p)),
+      occupied: (_, at) => before.has(placeKey(at())),
       ownerAt: () => null,
       systems: ALL_SYSTEMS,
     });

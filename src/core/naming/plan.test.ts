@@ -5,6 +5,7 @@ import {
   type Place,
   placeKey,
   type PlanClip,
+  planFile,
   planNames,
   type PlanOptions,
   type Step,
@@ -18,7 +19,7 @@ const file = (
   role: PlanClip['files'][number]['role'] = 'original',
   suffix = '',
   root = 'shelf',
-) => ({ id: `f${n++}`, role, place: at(path, root), suffix, size: 10, modified: 1 });
+) => planFile({ id: `f${n++}`, role, place: at(path, root), suffix, size: 10, modified: 1 });
 const clip = (id: string, stem: string, ...files: PlanClip['files'][number][]): PlanClip => ({
   id,
   stem,
@@ -35,7 +36,7 @@ const ROOTS: PlanOptions['roots'] = new Map([
 const options = (disk: string[] = [], extra: Partial<PlanOptions> = {}): PlanOptions => ({
   shelf: 'shelf',
   roots: ROOTS,
-  occupied: (p) => disk.includes(p.path),
+  occupied: (_, at) => disk.includes(at().path),
   ownerAt: () => null,
   systems: ALL_SYSTEMS,
   ...extra,

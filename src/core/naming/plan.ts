@@ -1,12 +1,21 @@
 import { z } from 'zod';
-import { extensionOf, type FileRole } from '../intake';
+import { extensionOf, type FileRole, isMade } from '../intake';
 import { join } from '../platform/names';
-import { checkPath, type Problem, type System } from './check';
+import { checkPath, type Problem, SHORT, type System } from './check';
 import type { FolderPlan } from './convention';
+import {
+  after,
+  Place,
+  PlaceIndex,
+  placeKey,
+  placeNumber,
+  sameOnes,
+  spread,
+  type TextNumber,
+  textNumber,
+} from './placeIndex';
 
-/** A file's place: a root by its id, and the path below it with "/" between the parts. */
-export const Place = z.object({ root: z.string(), path: z.string() });
-export type Place = z.infer<typeof Place>;
+export { Place, placeKey } from './placeIndex';
 
 /**
  * What a step does. `move` renames within a volume; `carry` makes a verified copy on another volume and then removes the file; `copy`
@@ -35,9 +44,38 @@ export interface PlanFile {
   id: string;
   role: FileRole;
   place: Place;
-  suffix: string;
+  /** What follows the stem in its name: its suffix, and its extension as it is. */
+  tail: string;
+  tailNumber: TextNumber | null;
+  /** Of its place (`placeNumber`). */
+  number: number;
   size: number;
   modified: number;
+  /** The one folder of its root that it stays in; absent where it goes with its clip. */
+  folder?: string;
+}
+
+const DOUBLED = /\.(?:mp4|mov|mxf|m4v)(?=\.[^./]+$)/i;
+
+/** A file as plans take it: with what is the same in all of them. */
+export function planFile(
+  file: Omit<PlanFile, 'tail' | 'tailNumber' | 'number'> & { suffix: string },
+): PlanFile {
+  const { id, role, place, size, modified } = file;
+  const name = place.path.slice(place.path.lastIndexOf('/') + 1).replace(DOUBLED, '');
+  const extension = extensionOf(name) === '' ? '' : name.slice(name.lastIndexOf('.'));
+  const tail = file.suffix + extension;
+  return {
+    id,
+    role,
+    place,
+    tail,
+    tailNumber: textNumber(tail),
+    number: placeNumber(place),
+    size,
+    modified,
+    ...(file.folder === undefined ? {} : { folder: file.folder }),
+  };
 }
 
 export interface PlanClip {
@@ -59,10 +97,10 @@ export interface PlanOptions {
   /** Root that clips are copied to when they are in a root that may only be read. */
   shelf: string;
   roots: ReadonlyMap<string, PlanRoot>;
-  /** Whether something is at a place on disk now. Asked once per target. */
-  occupied: (place: Place) => boolean;
+  /** Whether something is at a place on disk now, given by its number first (`PlaceIndex`). Asked once per target. */
+  occupied: (number: number, place: () => Place) => boolean;
   /** Whose file of the job is at a place, also of clips that are not in the plan; null for nobody's. */
-  ownerAt: (place: Place) => string | null;
+  ownerAt: (number: number, place: () => Place) => string | null;
   systems: readonly System[];
 }
 
@@ -71,91 +109,163 @@ export interface ClipProblem extends Problem {
 }
 
 export interface Plan {
-  /** In an order in which each can be done: a place is left before it is taken. */
-  steps: Step[];
+  /** In an order in which each can be done: a place is left before it is taken. Made when they are asked for. */
+  readonly steps: Step[];
+  /** How many files of each clip get another name or place, in the order of the clips. */
+  changes: number[];
+  copies: number;
+  copyBytes: number;
+  links: number;
   problems: ClipProblem[];
 }
 
-/**
- * How a place compares with others: volumes that ignore case or Unicode form hold only one of two names that differ in
- * nothing else.
- */
-export const placeKey = (p: Place): string => `${p.root}\0${nameKey(p.path)}`;
-
-/** The same of a name. Most are of plain letters, which have one form. */
-export const nameKey = (name: string): string =>
-  (/^[\u0000-\u007f]*$/u.test(name) ? name : name.normalize('NFC')).toLowerCase();
-
 const samePlace = (a: Place, b: Place): boolean => a.root === b.root && a.path === b.path;
 
-const DOUBLED = /\.(?:mp4|mov|mxf|m4v)(?=\.[^./]+$)/i;
-
-/** Where a file of a clip's family belongs under the clip's new name. */
-export function targetOf(
-  clip: Pick<PlanClip, 'stem' | 'folder' | 'folderPlan'>,
-  file: Pick<PlanFile, 'role' | 'place' | 'suffix'>,
-  options: Pick<PlanOptions, 'shelf' | 'roots'>,
-): Place {
-  const name = file.place.path.slice(file.place.path.lastIndexOf('/') + 1).replace(DOUBLED, '');
-  const extension = extensionOf(name) === '' ? '' : name.slice(name.lastIndexOf('.'));
-  const rule = clip.folderPlan.roles[file.role];
-  const folders = !rule
-    ? [clip.folder]
-    : rule.at === 'clip'
-      ? [clip.folder, rule.folder]
-      : [rule.folder, clip.folder];
-  const own = options.roots.get(file.place.root)?.movable === true ? file.place.root : options.shelf;
-  // Made proxies have a root of their own, and stay in it unless a rule says otherwise.
-  const root = rule?.root ?? (file.role === 'proxy' ? own : (clip.folderPlan.root ?? own));
-  return { root, path: join(...folders, clip.stem + file.suffix + extension) };
+/** Where the files of a role go with their clips, and how they come there; null where they cannot. */
+interface Way {
+  root: string;
+  folder: string;
+  kind: StepKind | null;
+  /** Of the root and the folder, up to the name. */
+  number: TextNumber | null;
 }
 
-/** How a file comes from one root to another; null where it cannot. */
-function kindOf(from: Place, to: Place, clip: PlanClip, roots: PlanOptions['roots']): StepKind | null {
-  const [here, there] = [roots.get(from.root), roots.get(to.root)];
-  if (!here || !there?.movable) return null;
-  const sameVolume = from.root === to.root || here.volume === there.volume;
-  if (clip.folderPlan.manner === 'link') return sameVolume ? 'link' : null;
-  if (!here.movable || clip.folderPlan.manner === 'copy') return 'copy';
-  return sameVolume ? 'move' : 'carry';
+/** The root of what Sort Shelf makes. */
+const PROXIES = 'proxies';
+
+/** Where files belong under their clips' new names. Files of a role mostly go where those before them went. */
+export class Targets {
+  readonly #last = new Map<FileRole, { folder: string; folderPlan: FolderPlan; from: string; way: Way }>();
+
+  constructor(private readonly options: Pick<PlanOptions, 'shelf' | 'roots'>) {}
+
+  /** The way of a file whose clip goes to a folder. */
+  wayOf(
+    folder: string,
+    folderPlan: FolderPlan,
+    { role, place, folder: fixed }: Pick<PlanFile, 'role' | 'place' | 'folder'>,
+  ): Way {
+    if (fixed !== undefined) return this.#wayTo(place.root, place.root, fixed, folderPlan);
+    const last = this.#last.get(role);
+    if (last?.folder === folder && last.folderPlan === folderPlan && last.from === place.root)
+      return last.way;
+    const rule = folderPlan.roles[role];
+    const { shelf, roots } = this.options;
+    const made = isMade(role) && roots.has(PROXIES) ? PROXIES : shelf;
+    const own = roots.get(place.root)?.movable === true ? place.root : made;
+    // What was made has a root of its own, and stays in it unless a rule says otherwise; what was adopted from elsewhere comes there.
+    const root = rule?.root ?? (isMade(role) ? own : (folderPlan.root ?? own));
+    const below = !rule ? folder : rule.at === 'clip' ? join(folder, rule.folder) : join(rule.folder, folder);
+    const way = this.#wayTo(place.root, root, below, folderPlan);
+    this.#last.set(role, { folder, folderPlan, from: place.root, way });
+    return way;
+  }
+
+  #wayTo(from: string, root: string, folder: string, folderPlan: FolderPlan): Way {
+    return {
+      root,
+      folder,
+      number: textNumber(folder === '' ? `${root}/` : `${root}/${folder}/`),
+      kind: this.#kind(from, root, folderPlan),
+    };
+  }
+
+  of(clip: Pick<PlanClip, 'stem' | 'folder' | 'folderPlan'>, file: PlanFile): Place {
+    const { root, folder } = this.wayOf(clip.folder, clip.folderPlan, file);
+    const name = clip.stem + file.tail;
+    return { root, path: folder === '' ? name : `${folder}/${name}` };
+  }
+
+  /** The number of the place (`placeNumber`), for most without making its path. */
+  numberOf(way: Way, stem: TextNumber | null, clip: PlanClip, file: PlanFile): number {
+    return way.number && stem && file.tailNumber
+      ? spread(after(after(way.number.sum, stem), file.tailNumber))
+      : placeNumber(this.of(clip, file));
+  }
+
+  #kind(from: string, to: string, { manner }: FolderPlan): StepKind | null {
+    const [here, there] = [this.options.roots.get(from), this.options.roots.get(to)];
+    if (!here || !there?.movable) return null;
+    const sameVolume = from === to || here.volume === there.volume;
+    if (manner === 'link') return sameVolume ? 'link' : null;
+    if (!here.movable || manner === 'copy') return 'copy';
+    return sameVolume ? 'move' : 'carry';
+  }
+}
+
+/** A file that gets another name or place. */
+interface Change {
+  clip: PlanClip;
+  file: PlanFile;
+  kind: StepKind;
 }
 
 /** The complete list of file operations that gives every clip its name and place, checked against itself and the disk. */
 export function planNames(clips: readonly PlanClip[], options: PlanOptions): Plan {
-  const wanted: Step[] = [];
-  const staying = new Map<string, string>();
+  const changes: Change[] = [];
+  const numbers: number[] = [];
+  const staying: PlanFile[] = [];
+  const plan = { changes: new Array<number>(clips.length), copies: 0, copyBytes: 0, links: 0 };
   const problems: ClipProblem[] = [];
-  for (const clip of clips) {
+  const targets = new Targets(options);
+  clips.forEach((clip, i) => {
     let long: Problem | null = null;
     let refused = false;
+    const before = changes.length;
+    const stem = textNumber(clip.stem);
     for (const file of clip.files) {
-      const to = targetOf(clip, file, options);
-      if (samePlace(file.place, to)) {
-        staying.set(placeKey(to), clip.id);
+      const way = targets.wayOf(clip.folder, clip.folderPlan, file);
+      const number = targets.numberOf(way, stem, clip, file);
+      if (number === file.number && samePlace(file.place, targets.of(clip, file))) {
+        staying.push(file);
         continue;
       }
-      const kind = kindOf(file.place, to, clip, options.roots);
+      const { kind } = way;
       if (kind === null) {
         refused = true;
         continue;
       }
-      wanted.push({
-        clipId: clip.id,
-        fileId: file.id,
-        kind,
-        from: file.place,
-        to,
-        size: file.size,
-        modified: file.modified,
-      });
-      long ??= checkPath(to.path, options.systems);
+      changes.push({ clip, file, kind });
+      numbers.push(number);
+      if (kind === 'link') plan.links++;
+      if (kind === 'copy' || kind === 'carry') {
+        plan.copies++;
+        plan.copyBytes += file.size;
+      }
+      if (way.folder.length + clip.stem.length + file.tail.length >= SHORT)
+        long ??= checkPath(targets.of(clip, file).path, options.systems);
     }
+    plan.changes[i] = changes.length - before;
     if (refused) problems.push({ clipId: clip.id, ...refusal(clip, options) });
     if (long) problems.push({ clipId: clip.id, ...long });
-  }
-  problems.push(...clashes(wanted, staying, options));
-  return { steps: orderSteps(wanted), problems };
+  });
+  const targetOf = ({ clip, file }: Change): Place => targets.of(clip, file);
+  const leavers = new PlaceIndex(
+    changes.filter((c) => leaves(c.kind)),
+    ({ file }) => file.place,
+    ({ file }) => file.number,
+  );
+  for (const p of clashes(changes, Int32Array.from(numbers), { targetOf, leavers, staying }, options))
+    problems.push(p);
+  let steps: Step[] | null = null;
+  return {
+    ...plan,
+    problems,
+    get steps() {
+      return (steps ??= orderSteps(changes.map((c) => stepOf(c, targetOf(c)))));
+    },
+  };
 }
+
+const stepOf = ({ clip, file, kind }: Change, to: Place): Step => ({
+  clipId: clip.id,
+  fileId: file.id,
+  kind,
+  from: file.place,
+  to,
+  size: file.size,
+  modified: file.modified,
+});
 
 function refusal(clip: PlanClip, { roots, shelf }: PlanOptions): Problem {
   const root = roots.get(clip.folderPlan.root ?? shelf);
@@ -174,50 +284,58 @@ function refusal(clip: PlanClip, { roots, shelf }: PlanOptions): Problem {
       };
 }
 
+const ANOTHER = 'add a block that tells them apart (a counter, the card), or leave one out';
+
 /** Targets that two files would have, that another clip keeps, or at which something is on the disk. */
 function clashes(
-  wanted: readonly Step[],
-  staying: ReadonlyMap<string, string>,
+  changes: readonly Change[],
+  numbers: Int32Array,
+  among: {
+    targetOf: (c: Change) => Place;
+    leavers: PlaceIndex<Change>;
+    staying: readonly PlanFile[];
+  },
   options: PlanOptions,
 ): ClipProblem[] {
   const problems: ClipProblem[] = [];
-  const leaving = new Set<string>();
-  for (const s of wanted) if (leaves(s.kind)) leaving.add(placeKey(s.from));
   const told = new Set<string>();
   const clash = (clipId: string, code: string, text: string, mend: string): void => {
     if (told.has(`${clipId}\0${code}`)) return;
     told.add(`${clipId}\0${code}`);
     problems.push({ clipId, level: 'stop', code, text, mend });
   };
-  const ANOTHER = 'add a block that tells them apart (a counter, the card), or leave one out';
-  const first = new Map<string, Step>();
-  const several = new Map<string, Step[]>();
-  for (const s of wanted) {
-    const key = placeKey(s.to);
-    const other = first.get(key);
-    if (!other) first.set(key, s);
-    else if (several.has(key)) several.get(key)!.push(s);
-    else several.set(key, [other, s]);
-  }
-  for (const [key, { clipId, to }] of first) {
-    const steps = several.get(key);
-    if (steps) {
-      const owners = new Set(steps.map((s) => s.clipId));
-      for (const s of steps)
+  const several = new Set<number>();
+  for (const at of sameOnes(numbers, (i) => placeKey(among.targetOf(changes[i]!)))) {
+    const owners = new Set(at.map((i) => changes[i]!.clip.id));
+    for (const i of at) {
+      several.add(i);
+      const { id } = changes[i]!.clip;
+      if (owners.size > 1) clash(id, 'clash', `${owners.size} clips would get this name`, ANOTHER);
+      else
         clash(
-          s.clipId,
+          id,
           'clash',
-          owners.size > 1
-            ? `${owners.size} clips would get this name`
-            : 'two files of the family would get this name',
-          owners.size > 1 ? ANOTHER : 'place their roles in different folders',
+          'two files of the family would get this name',
+          'place their roles in different folders',
         );
-    } else if (staying.has(key)) clash(clipId, 'clash', 'another clip keeps this name', ANOTHER);
-    else if (!leaving.has(key)) {
-      const owner = options.ownerAt(to);
+    }
+  }
+  const stayers = new PlaceIndex(
+    among.staying,
+    (f) => f.place,
+    (f) => f.number,
+  );
+  changes.forEach((change, i) => {
+    if (several.has(i)) return;
+    const number = numbers[i]!;
+    const clipId = change.clip.id;
+    const to = (): Place => among.targetOf(change);
+    if (stayers.get(number, to)) clash(clipId, 'clash', 'another clip keeps this name', ANOTHER);
+    else if (!among.leavers.get(number, to)) {
+      const owner = options.ownerAt(number, to);
       if (owner !== null && owner !== clipId)
         clash(clipId, 'clash', 'a clip that is not in this plan has this name', ANOTHER);
-      else if (options.occupied(to))
+      else if (options.occupied(number, to))
         clash(
           clipId,
           'exists',
@@ -225,7 +343,7 @@ function clashes(
           'move that file away, add a block, or leave the clip out',
         );
     }
-  }
+  });
   return problems;
 }
 
@@ -234,10 +352,13 @@ function clashes(
  * in case only) go by way of a temporary name beside the target.
  */
 export function orderSteps(steps: readonly Step[]): Step[] {
-  const leaver = new Map<string, Step>();
-  for (const s of steps) if (leaves(s.kind)) leaver.set(placeKey(s.from), s);
+  const leavers = new PlaceIndex(
+    steps.filter((s) => leaves(s.kind)),
+    (s) => s.from,
+  );
   // Mostly nothing is in the way of anything.
-  if (!steps.some((s) => leaver.has(placeKey(s.to)))) return [...steps];
+  const blockerOf = ({ to }: Step): Step | undefined => leavers.get(placeNumber(to), () => to);
+  if (!steps.some(blockerOf)) return [...steps];
   const ordered: Step[] = [];
   const after: Step[] = [];
   const state = new Map<Step, 'open' | 'done'>();
@@ -265,7 +386,7 @@ export function orderSteps(steps: readonly Step[]): Step[] {
     while (s && !state.has(s)) {
       chain.push(s);
       state.set(s, 'open');
-      s = leaver.get(placeKey(s.to));
+      s = blockerOf(s);
     }
     for (let blocker = s, last = chain.pop(); last; blocker = last, last = chain.pop()) settle(last, blocker);
   }

@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { ClipKind, FileRole } from '../intake';
+import { NewOffload } from '../offload';
 import { ShownPath } from '../platform/names';
 import { Rate } from '../platform/timecode/rate';
 import { ShownPlace } from '../places';
@@ -73,6 +74,8 @@ export const NamingDataClip = z.object({
       suffix: z.string(),
       size: z.number(),
       modified: z.number(),
+      /** The one folder of its root that it stays in, wherever its clip goes; absent where it goes with it. */
+      folder: z.string().optional(),
     }),
   ),
 });
@@ -95,6 +98,24 @@ export const NamingData = z.object({
   notTaken: z.array(z.object({ card: z.string(), name: z.string() })),
 });
 export type NamingData = z.infer<typeof NamingData>;
+
+/** Ticked clips of a card that is not copied yet, and what the card will be in the job. */
+export const Coming = NewOffload.pick({
+  root: true,
+  path: true,
+  folder: true,
+  camera: true,
+  cardId: true,
+  day: true,
+  date: true,
+  clips: true,
+  singles: true,
+});
+export type Coming = z.infer<typeof Coming>;
+export const ComingRequest = Coming.extend({ fields: z.array(z.string()).max(200) });
+/** They as the bench takes them, and of how many what they state is read so far. */
+export const ComingClips = z.object({ clips: z.array(NamingDataClip), read: z.int(), of: z.int() });
+export type ComingClips = z.infer<typeof ComingClips>;
 
 export const NamingRow = z.object({
   clipId: z.string(),

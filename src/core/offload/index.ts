@@ -1,5 +1,13 @@
 // What other rooms use of this one.
-export { DEFAULT_PATTERN, PATTERN_WORDS, cardFolder, patternFault } from './pattern';
+export {
+  type CardWords,
+  DEFAULT_PATTERN,
+  PATTERN_WORDS,
+  cardFolder,
+  incomingFolder,
+  patternFault,
+  wordsFault,
+} from './pattern';
 export {
   NewOffload,
   OffloadAction,

@@ -15,11 +15,13 @@ export const PATTERN_WORDS = {
   card: 'the card’s id',
 } as const;
 
+/** Where the ticked clips of a card come to on the shelf, before they are named and placed. */
+export const incomingFolder = (card: string): string => `Incoming/${card}`;
+
 export const DEFAULT_PATTERN = '{job}/Day {day}/{card}';
 
-/** What is wrong with a pattern, in words; `null` where nothing is. Folders are parted by "/". */
-export function patternFault(pattern: string): string | null {
-  if (pattern.trim() === '') return 'give a folder, such as {job}/{card}';
+/** What is wrong with a folder that has words in braces, said in words; `null` where nothing is. Folders are parted by "/". */
+export function wordsFault(pattern: string): string | null {
   const unknown = /\{([^{}]*)\}/g;
   for (const [, word] of pattern.matchAll(unknown))
     if (!Object.hasOwn(PATTERN_WORDS, word!))
@@ -29,8 +31,16 @@ export function patternFault(pattern: string): string | null {
   if (/[{}]/.test(pattern.replace(unknown, ''))) return 'a brace is not closed';
   if (pattern.split('/').some((p) => p.trim() === '..' || p.trim() === '.'))
     return 'a folder cannot be . or ..';
-  if (!pattern.includes('{card}')) return 'without {card} every card would go to one folder';
   return null;
+}
+
+/** The same of a pattern that gives each card a folder of its own. */
+export function patternFault(pattern: string): string | null {
+  if (pattern.trim() === '') return 'give a folder, such as {job}/{card}';
+  return (
+    wordsFault(pattern) ??
+    (pattern.includes('{card}') ? null : 'without {card} every card would go to one folder')
+  );
 }
 
 /** The folder a pattern gives for a card. Characters that some volumes refuse become "_"; a missing date is "no date". */

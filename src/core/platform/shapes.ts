@@ -16,6 +16,8 @@ export const WorkKind = z.enum([
   'name',
   'undo',
   'prove',
+  'adopt',
+  'findLost',
   'extract',
 ]);
 export type WorkKind = z.infer<typeof WorkKind>;
@@ -30,6 +32,8 @@ export const WORK_WORDS: Record<WorkKind, string> = {
   name: 'Naming',
   undo: 'Taking names back',
   prove: 'Proving pairs',
+  adopt: 'Looking for proxies',
+  findLost: 'Looking for lost files',
   extract: 'Extracting facts',
 };
 /** What a person asks for by itself, and may stop by itself. */
@@ -39,6 +43,8 @@ export const ASKED = [
   'name',
   'undo',
   'prove',
+  'adopt',
+  'findLost',
   'extract',
 ] as const satisfies WorkKind[];
 /** What is `paused` goes on when a person says so, what is `waiting` when what it waits for is there. */
@@ -91,6 +97,8 @@ export const WorkView = z.object({
   id: z.string(),
   kind: WorkKind,
   clip: z.string(),
+  /** By which recipe, of what is made; null where the rules of the job say it when its turn comes. */
+  recipe: z.string().nullable(),
   clipName: ShownPath,
   card: z.string(),
   state: WorkState,
@@ -125,7 +133,7 @@ export type WorkAction = z.infer<typeof WorkAction>;
 export const PlatformEvent = z.discriminatedUnion('type', [
   z.object({
     type: z.literal('changed'),
-    what: z.array(z.enum(['job', 'cards', 'clips', 'work', 'log', 'copies', 'tasks'])),
+    what: z.array(z.enum(['job', 'cards', 'clips', 'choose', 'work', 'log', 'copies', 'tasks'])),
   }),
   z.object({
     type: z.literal('progress'),

@@ -1,4 +1,22 @@
 // What other rooms use of this one.
-export { CHECK_WORDS, PAIR_WORDS, PairCheck, PairState, pairReason } from './prove';
-export { browserPlays } from './recipe';
-export { PairView, ProxiesView } from './shapes';
+export { browserPlays } from './browser';
+export { AT_ONCE } from './foreseen';
+export { DEFAULT_PROXIES, type NeedFacts, needsProxy, ProxyRules } from './need';
+export { type KeyFrame, withHandles } from './part';
+export { isToBeProven, CHECK_WORDS, PAIR_WORDS, PairCheck, PairState, pairReason, type Proof } from './prove';
+export { fixedFolder, LIGHT, Recipe, RecipeFile, RecipesView } from './recipe';
+export {
+  Adopt,
+  AdoptionView,
+  AdoptSearch,
+  LostView,
+  MakeRequest,
+  PairAction,
+  PairView,
+  Part,
+  ProxiesView,
+  TakeFound,
+  TakenFound,
+  Trial,
+  TryRecipe,
+} from './shapes';

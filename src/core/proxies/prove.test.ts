@@ -1,7 +1,7 @@
 import { describe, expect, test } from '@jest/globals';
 import { rate } from '../platform/timecode/rate';
 import { parseTimecode } from '../platform/timecode/timecode';
-import { type PairFacts, pairReason, partsAsOne, provePair } from './prove';
+import { foundAgain, lostOf, type PairFacts, pairReason, partsAsOne, provePair } from './prove';
 
 const facts = (extra: Partial<PairFacts> = {}): PairFacts => ({
   frames: 100,
@@ -110,4 +110,26 @@ test('proxies of chapters count as one with the take', () => {
   const unknown = facts({ frames: null, start: null });
   expect(provePair(take, partsAsOne([facts(), unknown, unknown])).state).toBe('unproven');
   expect(partsAsOne([])).toEqual({ frames: null, rate: null, start: null, channels: null });
+});
+
+test.each<[Partial<PairFacts>, 'proven' | 'mismatched' | 'unproven']>([
+  [{}, 'proven'],
+  [{ frames: 99 }, 'mismatched'],
+  [{ start: null }, 'unproven'],
+])(
+  'a pair that is lost says which file is missing, and is what it was once both are there: %j',
+  (change, state) => {
+    const before = provePair(facts(), facts(change));
+    expect(before.state).toBe(state);
+    const proxy = lostOf(before.checks, { original: false, proxy: true });
+    expect([proxy.state, pairReason(proxy.checks)]).toEqual(['lost', 'the proxy is not at its place']);
+    // The other file goes as well: that is said in place of it.
+    const both = lostOf(proxy.checks, { original: true, proxy: true });
+    expect(pairReason(both.checks)).toBe('neither original nor proxy is at its place');
+    expect(foundAgain(both.checks)).toEqual(before);
+  },
+);
+
+test('one of which nothing was ever compared is not proven by being found', () => {
+  expect(foundAgain(lostOf([], { original: true, proxy: false }).checks).state).toBe('unproven');
 });

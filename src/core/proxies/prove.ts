@@ -1,4 +1,6 @@
 import { z } from 'zod';
+import type { Recipe } from './recipe';
+import { ALIKE, areAlike, type Compared } from '../analysis';
 import { formatRate, Rate, sameRate } from '../platform/timecode/rate';
 import { addFrames, endOf, formatTimecode, sameAddress, Timecode } from '../platform/timecode/timecode';
 
@@ -10,21 +12,39 @@ export const PairFacts = z.object({
   channels: z.int().nullable(),
   /** When each frame is shown, seconds from the first, of a clip whose rate varies; `null` where that could not be read. */
   times: z.array(z.number()).nullable().optional(),
+  /** Width and height as it is shown, of square pixels and turned; `null` where that is not stated. Compared where the original has it. */
+  shown: z.object({ width: z.number(), height: z.number() }).nullable().optional(),
 });
 export type PairFacts = z.infer<typeof PairFacts>;
 
-export const PairState = z.enum(['missing', 'unproven', 'proven', 'mismatched']);
+/** How a clip and its proxy stand: `none` needs none, `waiting` has one under way, of `lost` one of both is not at its place. */
+export const PairState = z.enum(['none', 'missing', 'waiting', 'unproven', 'proven', 'mismatched', 'lost']);
 export type PairState = z.infer<typeof PairState>;
 
 export const PAIR_WORDS: Record<PairState, string> = {
+  none: 'none needed',
   missing: 'no proxy',
+  waiting: 'waiting',
   unproven: 'not proven',
   proven: 'proven',
   mismatched: 'does not match',
+  lost: 'lost',
 };
 
 export const PairCheck = z.object({
-  what: z.enum(['frames', 'rate', 'start', 'duration', 'times', 'channels']),
+  what: z.enum([
+    'frames',
+    'rate',
+    'start',
+    'duration',
+    'times',
+    'channels',
+    'aspect',
+    'pictures',
+    'levels',
+    'decoded',
+    'place',
+  ]),
   result: z.enum(['same', 'differs', 'unknown']),
   /** As shown to the person. */
   original: z.string(),
@@ -39,6 +59,11 @@ export const CHECK_WORDS: Record<PairCheck['what'], string> = {
   duration: 'duration',
   times: 'frame times',
   channels: 'audio channels',
+  aspect: 'aspect',
+  pictures: 'pictures',
+  levels: 'brightness',
+  decoded: 'decoded picture and sound',
+  place: 'place',
 };
 
 const seconds = (f: PairFacts): number | null =>
@@ -72,10 +97,7 @@ export function partsAsOne(parts: readonly PairFacts[]): PairFacts {
  * differs but something is not stated. Durations agree within half a frame of the original. Where the original's rate varies, the times of all frames
  * take the place of rate and duration, which are averages there: each agrees to a millisecond.
  */
-export function provePair(
-  original: PairFacts,
-  proxy: PairFacts,
-): { state: 'proven' | 'unproven' | 'mismatched'; checks: PairCheck[] } {
+export function provePair(original: PairFacts, proxy: PairFacts): Proof {
   const [so, sp] = [seconds(original), seconds(proxy)];
   const half = original.rate ? original.rate.den / original.rate.num / 2 : 0;
   const { times } = original;
@@ -97,14 +119,110 @@ export function provePair(
           ),
         ]),
     check('channels', original.channels, proxy.channels, (a, b) => a === b, String),
+    ...(original.shown === undefined
+      ? []
+      : [
+          check('aspect', original.shown, proxy.shown ?? null, sameAspect, (s) =>
+            (s.width / s.height).toFixed(3),
+          ),
+        ]),
   ];
-  const state = checks.some((c) => c.result === 'differs')
-    ? 'mismatched'
-    : checks.every((c) => c.result === 'same')
-      ? 'proven'
-      : 'unproven';
-  return { state, checks };
+  return proofOf(checks);
 }
+
+/** What came of comparing two files. */
+export interface Proof {
+  state: 'proven' | 'unproven' | 'mismatched' | 'lost';
+  checks: PairCheck[];
+}
+
+/** What checks make of a pair. */
+const proofOf = (checks: PairCheck[]): Proof => ({
+  state: checks.some((c) => c.result === 'differs')
+    ? 'mismatched'
+    : checks.length > 0 && checks.every((c) => c.result === 'same')
+      ? 'proven'
+      : 'unproven',
+  checks,
+});
+
+const THERE = 'there';
+/** A pair of which one file, or both, are not at their places; what was proven of it is kept beside that. */
+export const lostOf = (checks: readonly PairCheck[], away: { original: boolean; proxy: boolean }): Proof => ({
+  state: 'lost',
+  checks: [
+    ...foundAgain(checks).checks,
+    {
+      what: 'place',
+      result: 'differs',
+      original: away.original ? 'not there' : THERE,
+      proxy: away.proxy ? 'not there' : THERE,
+    },
+  ],
+});
+
+/** The same once both are at their places, as they were when it was proven. */
+export const foundAgain = (checks: readonly PairCheck[]): Proof =>
+  proofOf(checks.filter((c) => c.what !== 'place'));
+
+/** Whether two pictures are of one shape, but for the pixel or two that sides are rounded by. */
+const sameAspect = (a: { width: number; height: number }, b: { width: number; height: number }): boolean =>
+  Math.abs((a.width / a.height) * b.height - b.width) <= 2 * Math.max(1, a.width / a.height);
+
+/** What comparing the pictures of two files shows. `levels`: whether they should be as bright; not with a look, nor where another made it. */
+export function pictureChecks(
+  compared: Compared | { fault: string; of: 'original' | 'proxy' } | null,
+  levels: boolean,
+): PairCheck[] {
+  if (compared === null || 'fault' in compared)
+    return [
+      {
+        what: 'pictures',
+        result: compared?.of === 'proxy' ? 'differs' : 'unknown',
+        original: compared?.of === 'original' ? compared.fault : 'pictures',
+        proxy: compared?.of === 'proxy' ? compared.fault : 'not compared',
+      },
+    ];
+  const { pictures, worst, flatDiffers } = compared;
+  const { original, other } = compared.levels;
+  return [
+    {
+      what: 'pictures',
+      result: areAlike(compared) ? 'same' : 'differs',
+      original: `${pictures} pictures`,
+      proxy:
+        flatDiffers !== null
+          ? `another at frame ${flatDiffers}`
+          : worst === null
+            ? 'with nothing to be seen in either'
+            : `${areAlike(compared) ? 'alike' : 'another'}, ${worst.correlation.toFixed(3)} of 1 at frame ${worst.frame}`,
+    },
+    ...(levels
+      ? [
+          {
+            what: 'levels' as const,
+            result: Math.abs(original - other) <= ALIKE.levels ? ('same' as const) : ('differs' as const),
+            original: `${original.toFixed(1)} of 255`,
+            proxy: other.toFixed(1),
+          },
+        ]
+      : []),
+  ];
+}
+
+const LATER = 'not looked at yet';
+/** What is compared later, for it takes long: until then the pair is not proven. */
+export const laterCheck = (recipe: Pick<Recipe, 'purpose'> | null): PairCheck => ({
+  what: recipe?.purpose === 'rewrap' ? 'decoded' : 'pictures',
+  result: 'unknown',
+  original: LATER,
+  proxy: LATER,
+});
+/** Whether something of a pair is still to be compared. */
+export const isToBeProven = (checks: readonly PairCheck[]): boolean => checks.some((c) => c.proxy === LATER);
+
+/** A check that was made otherwise, with what it makes of the state of those before it. */
+export const alsoChecked = ({ checks }: Proof, also: PairCheck): Proof => proofOf([...checks, also]);
 
 /** The times of all frames, or the first that differs. */
 function timesCheck(original: readonly number[] | null, proxy: readonly number[] | null): PairCheck {
@@ -147,7 +265,14 @@ function check<T>(
 
 /** The reason a pair is not proven, as a sentence; "" for a proven one. */
 export function pairReason(checks: readonly PairCheck[]): string {
+  const place = checks.find((c) => c.what === 'place');
+  if (place) return placeReason(place);
   const differs = checks.filter((c) => c.result === 'differs');
   const relevant = differs.length > 0 ? differs : checks.filter((c) => c.result === 'unknown');
   return relevant.map((c) => `${CHECK_WORDS[c.what]}: original ${c.original}, proxy ${c.proxy}`).join('; ');
+}
+
+function placeReason({ original, proxy }: PairCheck): string {
+  if (original !== THERE && proxy !== THERE) return 'neither original nor proxy is at its place';
+  return `the ${proxy === THERE ? 'original' : 'proxy'} is not at its place`;
 }

@@ -1,15 +1,14 @@
 import { describe, expect, test } from '@jest/globals';
-import { rate } from '../platform/timecode/rate';
-import { parseTimecode } from '../platform/timecode/timecode';
 import {
-  browserPlays,
-  estimate,
-  changesOf,
+  faultsOf,
   fitSize,
   LIGHT,
-  needsProxy,
-  proxyArguments,
-  type ProxySource,
+  madeExample,
+  READY_RECIPES,
+  Recipe,
+  RecipeFile,
+  recipeWords,
+  type Size,
 } from './recipe';
 
 describe('fitSize', () => {
@@ -22,105 +21,80 @@ describe('fitSize', () => {
     [640, 360, 640, 360],
     [2048, 858, 960, 402],
     [1, 1, 2, 2],
-  ])('%d×%d becomes %d×%d', (w, h, ow, oh) =>
-    expect(fitSize(w, h, LIGHT.box)).toEqual({ width: ow, height: oh }),
+  ])('in a box of 960×540, %d×%d becomes %d×%d', (w, h, width, height) =>
+    expect(fitSize(w, h, LIGHT.size)).toEqual({ width, height }),
+  );
+  test.each<[Size['fit'], number, number, number, number]>([
+    ['same', 1920, 1080, 1920, 1080],
+    ['same', 1921, 1081, 1922, 1082],
+    ['half', 1920, 1080, 960, 540],
+    ['half', 4096, 2160, 2048, 1080],
+    ['quarter', 3840, 2160, 960, 540],
+    ['quarter', 1920, 1080, 480, 270],
+  ])('%s of %d×%d is %d×%d', (fit, w, h, width, height) =>
+    expect(fitSize(w, h, { fit } as Size)).toEqual({ width, height }),
   );
 });
 
-describe('proxyArguments', () => {
-  const source: ProxySource = {
-    pixelAspect: 1,
-    rotation: 0,
-    scan: 'progressive',
-    varies: false,
-    rate: rate(30000, 1001),
-    frames: 300,
-    start: parseTimecode('01:00:00;00', rate(30000, 1001)),
-    audio: [[1, 1, 4]],
-    colour: { range: 'full', primaries: 'bt2020', transfer: null, matrix: 'bt2020nc' },
-  };
-  const args = proxyArguments(LIGHT, source, ['-fps_mode', 'passthrough']);
-  const after = (flag: string) => args[args.indexOf(flag) + 1];
-
-  test('keeps every frame, the rate, the timecode with its drop flag, and every audio stream', () => {
-    expect(after('-fps_mode')).toBe('passthrough');
-    expect(after('-enc_time_base')).toBe('1001/30000');
-    expect(after('-timecode')).toBe('01:00:00;00');
-    expect(after('-filter:a:2')).toBe('pan=4.0|c0=c0|c1=c1|c2=c2|c3=c3');
-    expect(after('-b:a:2')).toBe('384000');
-  });
-
-  test('carries range and tags, and invents none', () => {
-    expect(after('-vf')).toContain('in_range=full:out_range=full');
-    expect(after('-color_range')).toBe('pc');
-    expect(after('-color_primaries')).toBe('bt2020');
-    expect(args).not.toContain('-color_trc');
-  });
-
-  test('of six and more channels each stream becomes pairs: none is put where only bass is kept', () => {
-    const many = proxyArguments(LIGHT, { ...source, audio: [[7], [2]] }, []);
-    const pairs = many.flatMap((a, i) => (a === '-map' ? [`${many[i + 1]} ${many[i + 3] ?? ''}`] : []));
-    expect(pairs.slice(1)).toEqual([
-      '0:a:0 pan=stereo|c0=c0|c1=c1',
-      '0:a:0 pan=stereo|c0=c2|c1=c3',
-      '0:a:0 pan=stereo|c0=c4|c1=c5',
-      '0:a:0 pan=mono|c0=c6',
-      '1:a:0 pan=stereo|c0=c0|c1=c1',
-    ]);
-  });
-
-  test('what is otherwise in the proxy is said', () => {
-    expect(changesOf(LIGHT, source)).toEqual([]);
-    const odd: ProxySource = {
-      ...source,
-      pixelAspect: 64 / 45,
-      rotation: 270,
-      scan: 'top',
-      audio: [[12]],
-      colour: { ...source.colour, matrix: 'gbr' },
-    };
-    expect(changesOf(LIGHT, odd)).toEqual([
-      'deinterlaced',
-      'turned by 270°',
-      'pixels made square',
-      'RGB made Y′CbCr',
-      'audio channels in pairs',
-    ]);
-    expect(changesOf({ ...LIGHT, interlaced: 'kept' }, { ...source, scan: 'top' })).toEqual([]);
-  });
-
-  test('without a timecode none is written', () => {
-    const none = proxyArguments(LIGHT, { ...source, start: null }, []);
-    expect(none).not.toContain('-timecode');
-    expect(none[none.indexOf('-write_tmcd') + 1]).toBe('0');
-  });
+test('every recipe that is always there can be followed, has a name of its own, and says what it is', () => {
+  for (const recipe of READY_RECIPES) expect(Recipe.parse(recipe)).toEqual(recipe);
+  expect(new Set(READY_RECIPES.map((r) => r.name)).size).toBe(READY_RECIPES.length);
+  expect(READY_RECIPES.map(recipeWords)).toEqual([
+    'H.264, MP4, fits in 960×540, AAC',
+    'ProRes proxy, MOV, half size, sound not compressed',
+    'VC-3 low bandwidth, MXF, half size, sound not compressed',
+    'Motion JPEG, MOV, quarter size, sound not compressed',
+    'H.264, MP4, fits in 1280×720, AAC of channels 1, 2, look applied, name and timecode in the picture',
+    'ProRes LT, MOV, same size, sound not compressed',
+    'VC-3 high quality, 10 bit, MXF, same size, sound not compressed',
+    'picture as it is, MOV, sound as it is',
+    'picture as it is, MP4, sound as it is',
+  ]);
 });
 
-test('what the browser plays', () => {
-  const clip = { container: 'MP4', codec: 'H.264', chroma: '4:2:0', bitDepth: 8, audioCodec: 'AAC' };
-  expect(browserPlays(clip)).toBe(true);
-  expect(browserPlays({ ...clip, codec: 'HEVC' })).toBe(false);
-  expect(browserPlays({ ...clip, bitDepth: 10 })).toBe(false);
-  expect(browserPlays({ ...clip, audioCodec: 'PCM 24 bit' })).toBe(false);
-  expect(browserPlays({ ...clip, container: 'MXF' })).toBe(false);
+test.each<[string, Partial<Recipe>, string]>([
+  ['ProRes in MP4', { video: { codec: 'prores', grade: 'lt' } }, 'MP4 is made with H.264 only.'],
+  ['H.264 in MXF', { container: 'mxf' }, 'MXF is made with VC-3 or ProRes only.'],
+  ['PCM in MP4', { audio: { ...LIGHT.audio, codec: 'pcm' } }, 'choose MOV for sound without compression'],
+  ['a rewrap that codes', { purpose: 'rewrap' }, 'A rewrap keeps the picture'],
+  ['a kept picture that is no rewrap', { video: { codec: 'copy' } }, 'A rewrap keeps the picture'],
+  ['beside the original under its very name', { place: { at: 'beside' } }, 'needs words in its name'],
+  [
+    'fields kept in VC-3',
+    { interlaced: 'kept', video: { codec: 'vc3', grade: 'low' }, container: 'mov' },
+    'Fields are kept in H.264 and ProRes only.',
+  ],
+])('cannot be followed: %s', (_, change, fault) => {
+  const recipe = { ...LIGHT, ...change };
+  expect(faultsOf(recipe).join(' ')).toContain(fault);
+  expect(Recipe.safeParse(recipe).success).toBe(false);
 });
 
-test('why a proxy is needed', () => {
-  expect(needsProxy({ readable: true, hasProvenProxy: false, hasCameraProxy: false })).toEqual({
-    needed: true,
-    because: 'the camera made none',
-  });
-  expect(needsProxy({ readable: true, hasProvenProxy: true, hasCameraProxy: true }).needed).toBe(false);
-  expect(needsProxy({ readable: true, hasProvenProxy: false, hasCameraProxy: true }).because).toContain(
-    'does not prove',
-  );
-  expect(needsProxy({ readable: false, hasProvenProxy: false, hasCameraProxy: false }).needed).toBe(false);
+test.each(['../x', 'a/b', 'x\u0000', ' x', 'x.', 'CON:1', 'a'.repeat(61)])(
+  'words that could lead elsewhere or be refused are refused: %j',
+  (words) => expect(Recipe.safeParse({ ...LIGHT, words }).success).toBe(false),
+);
+
+test('a folder that climbs is refused, as is what a recipe does not have', () => {
+  for (const folder of ['..', '.sort-shelf', 'a/b', ''])
+    expect(Recipe.safeParse({ ...LIGHT, place: { at: 'folder', folder } }).success).toBe(false);
+  expect(Recipe.safeParse({ ...LIGHT, command: 'rm' }).success).toBe(false);
+  expect(
+    RecipeFile.safeParse({ format: 'sort-shelf-recipes', version: 1, recipes: [{ ...LIGHT, size: null }] })
+      .success,
+  ).toBe(false);
 });
 
-test('estimates grow with frames, and time with speed', () => {
-  const one = { width: 1920, height: 1080, frames: 250, rate: rate(25), channels: 2 };
-  const e = estimate(LIGHT, [one, one], 4);
-  expect(e.seconds).toBeCloseTo(5, 6);
-  // Two clips of 250 frames of 960×540 at 0.08 bit a pixel, and 20 s of two channels of 96 kbit/s.
-  expect(e.bytes).toBe((2 * 250 * 960 * 540 * 0.08 + 20 * 192_000) / 8);
+test('where what is made goes', () => {
+  expect(READY_RECIPES.map((r) => madeExample('A1', r))).toEqual([
+    'A1.mp4',
+    'A1.mov',
+    'A1.mxf',
+    'A1.mov',
+    'For viewing/A1_view.mp4',
+    'A1_edit.mov',
+    'A1_edit.mxf',
+    'A1_rewrap.mov',
+    'A1_rewrap.mp4',
+  ]);
 });

@@ -1,223 +1,357 @@
 import { z } from 'zod';
-import { formatTimecode, type Timecode } from '../platform/timecode/timecode';
-import type { Rate } from '../platform/timecode/rate';
 
-/** How a proxy is made. */
-export const Recipe = z.object({
-  id: z.string(),
-  name: z.string(),
-  /** The picture is made to fit in this box, its shape kept, never enlarged. Pixels. */
-  box: z.object({ width: z.int().positive(), height: z.int().positive() }),
-  /** Constant quality of the H.264 encoder, 0 (best) to 51. */
-  quality: z.int().min(0).max(51),
-  /** Bits a second for each audio channel. */
-  audioBitRate: z.int().positive(),
+/** How the picture is coded, by the published standards' names. */
+const Video = z.discriminatedUnion('codec', [
+  /** ITU-T H.264, 8 bit 4:2:0: constant quality, 0 (best) to 51, or an average in bits a second where one is given. */
+  z.strictObject({
+    codec: z.literal('h264'),
+    quality: z.int().min(0).max(51),
+    bitRate: z.int().min(50_000).max(400_000_000).nullable(),
+  }),
+  /** SMPTE RDD 36, 10 bit 4:2:2. */
+  z.strictObject({ codec: z.literal('prores'), grade: z.enum(['proxy', 'lt', 'standard', 'high']) }),
+  /** SMPTE ST 2019-1 in any size: low bandwidth, standard and high quality in 8 bit, high quality in 10 bit, all 4:2:2. */
+  z.strictObject({ codec: z.literal('vc3'), grade: z.enum(['low', 'standard', 'high', 'high10']) }),
+  /** ISO/IEC 10918-1, a picture a frame, 8 bit 4:2:2 in full range; 2 (best) to 31. */
+  z.strictObject({ codec: z.literal('mjpeg'), quality: z.int().min(2).max(31) }),
+  /** The streams as they are. */
+  z.strictObject({ codec: z.literal('copy') }),
+]);
+
+const Size = z.discriminatedUnion('fit', [
+  z.strictObject({ fit: z.literal('same') }),
+  z.strictObject({ fit: z.literal('half') }),
+  z.strictObject({ fit: z.literal('quarter') }),
+  /** Made to fit in this box, never enlarged. Pixels. */
+  z.strictObject({
+    fit: z.literal('box'),
+    width: z.int().min(16).max(16_384),
+    height: z.int().min(16).max(16_384),
+  }),
+]);
+export type Size = z.infer<typeof Size>;
+
+/** Part of a file's name or a folder: nothing that any file system refuses. */
+const Words = z
+  .string()
+  .max(60)
+
+  .regex(
+    /^[^\u0000-\u001f/\\:*?"<>|]*$/,
+    'words of a name hold no / \\ : * ? " < > | and no control characters',
+  )
+  .refine((w) => !/^\s|[\s.]$/.test(w), 'words of a name begin with no space and end with no space or dot');
+
+const Shape = z.strictObject({
+  name: z.string().trim().min(1).max(80),
+  /** What it is for: a light stand-in, a file for programs that cannot read the camera's own, or the same streams in another container. */
+  purpose: z.enum(['proxy', 'transcode', 'rewrap']),
+  video: Video,
+  container: z.enum(['mp4', 'mov', 'mxf']),
+  size: Size,
+  audio: z.strictObject({
+    codec: z.enum(['aac', 'pcm', 'copy', 'none']),
+    /** Bits a second of each channel, of AAC. */
+    bitRate: z.int().min(16_000).max(320_000),
+    /** Channels that are kept, counted from 1 through all streams; all of them where it is null. */
+    channels: z.array(z.int().min(1).max(256)).min(1).max(64).nullable(),
+  }),
   /** What becomes of the fields of an interlaced picture: each two made one frame, or both kept. */
   interlaced: z.enum(['deinterlaced', 'kept']),
+  /** Whether pixels that are not square are made so, or kept. */
+  pixels: z.enum(['square', 'kept']),
+  /** Whether the clip's own look is applied to the picture, where it has one. */
+  look: z.boolean(),
+  /** What is written into the picture. */
+  burn: z.strictObject({ name: z.boolean(), timecode: z.boolean() }),
+  /** Put after the original's stem, in the name of the file. */
+  words: Words,
+  /** In the root of proxies: where the original is in its own, or all in one folder; or beside the original. */
+  place: z.discriminatedUnion('at', [
+    z.strictObject({ at: z.literal('tree') }),
+    z.strictObject({ at: z.literal('beside') }),
+    z.strictObject({
+      at: z.literal('folder'),
+      folder: Words.min(1).refine((w) => !w.startsWith('.'), 'a folder begins with no dot'),
+    }),
+  ]),
 });
-export type Recipe = z.infer<typeof Recipe>;
 
-/** The one recipe of this version: light, and playable in a browser. */
-export const LIGHT: Recipe = {
-  id: 'light',
-  name: 'H.264 in MP4, fits in 960×540',
-  box: { width: 960, height: 540 },
-  quality: 23,
-  audioBitRate: 96_000,
+/** How a proxy, transcode or rewrap is made. */
+export const Recipe = Shape.superRefine((recipe, context) => {
+  for (const message of faultsOf(recipe)) context.addIssue({ code: 'custom', message });
+});
+export type Recipe = z.infer<typeof Shape>;
+
+/** Whether two recipes say the same, however they are written down. */
+export const sameRecipe = (a: Recipe, b: Recipe): boolean =>
+  JSON.stringify(Shape.parse(a)) === JSON.stringify(Shape.parse(b));
+
+/** Why a recipe cannot be followed, whatever the clip, in sentences; empty where it can. Containers hold what FFmpeg writes into them. */
+export function faultsOf({
+  purpose,
+  video,
+  container,
+  audio,
+  interlaced,
+  burn,
+  look,
+  size,
+  words,
+  place,
+}: Recipe): string[] {
+  const faults: [boolean, string][] = [
+    [
+      (purpose === 'rewrap') !== (video.codec === 'copy'),
+      'A rewrap keeps the picture as it is, and nothing else does.',
+    ],
+    [
+      video.codec === 'copy' && (burn.name || burn.timecode || look || size.fit !== 'same'),
+      'A picture that is kept as it is takes no other size, no look and nothing written into it.',
+    ],
+    [container === 'mp4' && !['h264', 'copy'].includes(video.codec), 'MP4 is made with H.264 only.'],
+    [
+      container === 'mxf' && !['vc3', 'prores', 'copy'].includes(video.codec),
+      'MXF is made with VC-3 or ProRes only.',
+    ],
+    [
+      container === 'mp4' && audio.codec === 'pcm',
+      'MP4 is made with AAC sound: choose MOV for sound without compression.',
+    ],
+    [container === 'mxf' && audio.codec === 'aac', 'MXF is made with sound that is not compressed.'],
+    [audio.codec === 'copy' && video.codec !== 'copy', 'Sound is kept as it is in a rewrap only.'],
+    [
+      audio.codec === 'copy' && audio.channels !== null,
+      'Sound that is kept as it is keeps all its channels.',
+    ],
+    [
+      interlaced === 'kept' && !['h264', 'prores', 'copy'].includes(video.codec),
+      'Fields are kept in H.264 and ProRes only.',
+    ],
+    [
+      place.at === 'beside' && words === '',
+      'What is made beside the original needs words in its name, or it could have the name of the original.',
+    ],
+  ];
+  return faults.flatMap(([is, fault]) => (is ? [fault] : []));
+}
+
+const light: Omit<Recipe, 'name' | 'video' | 'container' | 'audio'> = {
+  purpose: 'proxy',
+  size: { fit: 'box', width: 960, height: 540 },
   interlaced: 'deinterlaced',
+  pixels: 'square',
+  look: false,
+  burn: { name: false, timecode: false },
+  words: '',
+  place: { at: 'tree' },
+};
+const edit: Pick<Recipe, 'purpose' | 'size' | 'interlaced' | 'pixels' | 'words'> = {
+  purpose: 'transcode',
+  size: { fit: 'same' },
+  interlaced: 'deinterlaced',
+  pixels: 'kept',
+  words: '_edit',
+};
+const pcm: Recipe['audio'] = { codec: 'pcm', bitRate: 96_000, channels: null };
+const copied: Recipe['audio'] = { ...pcm, codec: 'copy' };
+
+/** Light, and playable in a browser. */
+export const LIGHT: Recipe = {
+  ...light,
+  name: 'H.264 in MP4, fits in 960×540',
+  video: { codec: 'h264', quality: 23, bitRate: null },
+  container: 'mp4',
+  audio: { codec: 'aac', bitRate: 96_000, channels: null },
 };
 
-/** Frame size within a box: shape kept, never enlarged, both sides even as 4:2:0 needs, at least 2. */
-export function fitSize(
-  width: number,
-  height: number,
-  box: Recipe['box'],
-): { width: number; height: number } {
-  const k = Math.min(1, box.width / width, box.height / height);
+/** Recipes that are always there. */
+export const READY_RECIPES: readonly Recipe[] = [
+  LIGHT,
+  {
+    ...light,
+    name: 'ProRes proxy in MOV, half size',
+    video: { codec: 'prores', grade: 'proxy' },
+    container: 'mov',
+    size: { fit: 'half' },
+    audio: pcm,
+  },
+  {
+    ...light,
+    name: 'VC-3 low bandwidth in MXF, half size',
+    video: { codec: 'vc3', grade: 'low' },
+    container: 'mxf',
+    size: { fit: 'half' },
+    audio: pcm,
+  },
+  {
+    ...light,
+    name: 'Motion JPEG in MOV, quarter size',
+    video: { codec: 'mjpeg', quality: 4 },
+    container: 'mov',
+    size: { fit: 'quarter' },
+    audio: pcm,
+  },
+  {
+    ...light,
+    name: 'For viewing, with name and timecode',
+    video: { codec: 'h264', quality: 20, bitRate: null },
+    container: 'mp4',
+    size: { fit: 'box', width: 1280, height: 720 },
+    audio: { codec: 'aac', bitRate: 96_000, channels: [1, 2] },
+    look: true,
+    burn: { name: true, timecode: true },
+    words: '_view',
+    place: { at: 'folder', folder: 'For viewing' },
+    purpose: 'transcode',
+  },
+  {
+    ...light,
+    ...edit,
+    name: 'ProRes LT in MOV, same size',
+    video: { codec: 'prores', grade: 'lt' },
+    container: 'mov',
+    audio: pcm,
+  },
+  {
+    ...light,
+    ...edit,
+    name: 'VC-3 high quality, 10 bit, in MXF, same size',
+    video: { codec: 'vc3', grade: 'high10' },
+    container: 'mxf',
+    audio: pcm,
+  },
+  {
+    ...light,
+    ...edit,
+    name: 'Rewrap in MOV',
+    purpose: 'rewrap',
+    video: { codec: 'copy' },
+    container: 'mov',
+    interlaced: 'kept',
+    audio: copied,
+    words: '_rewrap',
+  },
+  {
+    ...light,
+    ...edit,
+    name: 'Rewrap in MP4',
+    purpose: 'rewrap',
+    video: { codec: 'copy' },
+    container: 'mp4',
+    interlaced: 'kept',
+    audio: copied,
+    words: '_rewrap',
+  },
+];
+
+const VIDEO_WORDS: Record<Recipe['video']['codec'], string> = {
+  h264: 'H.264',
+  prores: 'ProRes',
+  vc3: 'VC-3',
+  mjpeg: 'Motion JPEG',
+  copy: 'picture as it is',
+};
+const GRADE_WORDS: Record<string, string> = {
+  proxy: 'proxy',
+  lt: 'LT',
+  standard: 'standard quality',
+  high: 'high quality',
+  low: 'low bandwidth',
+  high10: 'high quality, 10 bit',
+};
+const AUDIO_WORDS: Record<Recipe['audio']['codec'], string> = {
+  aac: 'AAC',
+  pcm: 'sound not compressed',
+  copy: 'sound as it is',
+  none: 'no sound',
+};
+
+/** What a recipe makes, in a line: "H.264, MP4, fits in 960×540, AAC". */
+export function recipeWords({ video, container, size, audio, look, burn }: Recipe): string {
+  const fit = {
+    same: 'same size',
+    half: 'half size',
+    quarter: 'quarter size',
+    box: size.fit === 'box' ? `fits in ${size.width}×${size.height}` : '',
+  };
+  return [
+    `${VIDEO_WORDS[video.codec]}${'grade' in video ? ` ${GRADE_WORDS[video.grade]}` : ''}`,
+    container.toUpperCase(),
+    ...(video.codec === 'copy' ? [] : [fit[size.fit]]),
+    `${AUDIO_WORDS[audio.codec]}${audio.channels ? ` of channels ${audio.channels.join(', ')}` : ''}`,
+    ...(look ? ['look applied'] : []),
+    ...(burn.name || burn.timecode
+      ? [
+          `${[...(burn.name ? ['name'] : []), ...(burn.timecode ? ['timecode'] : [])].join(' and ')} in the picture`,
+        ]
+      : []),
+  ].join(', ');
+}
+
+/** How the sides of a frame change. */
+const SCALE = { same: 1, half: 1 / 2, quarter: 1 / 4 } as const;
+
+/** By how much a picture of these sides, in square pixels, is made smaller. */
+const scaleOf = (width: number, height: number, size: Size): number =>
+  size.fit === 'box' ? Math.min(1, size.width / width, size.height / height) : SCALE[size.fit];
+
+/** Frame size a recipe makes of a picture in square pixels: shape kept, both sides even as chroma of half width and height needs, at least 2. */
+export function fitSize(width: number, height: number, size: Size): { width: number; height: number } {
+  const k = scaleOf(width, height, size);
   const even = (x: number) => Math.max(2, 2 * Math.round((x * k) / 2));
   return { width: even(width), height: even(height) };
 }
 
-export interface ProxySource {
-  /** Width of a pixel by its height; `null` where it is not stated: FFmpeg's own reading counts then. */
-  pixelAspect: number | null;
-  /** How far the picture is turned when shown, degrees clockwise. */
-  rotation: number;
-  /** Which field comes first, of an interlaced picture; `null` where it is not stated whether it is one. */
-  scan: 'progressive' | 'top' | 'bottom' | null;
-  rate: Rate;
-  /** Whether frames follow each other at uneven times. */
-  varies: boolean;
-  frames: number;
-  start: Timecode | null;
-  /** Channels of each audio stream, in order, by file: the picture's own first, then those of sound that is apart. */
-  audio: readonly (readonly number[])[];
-  /** Colour tags as the original carries them; `null` where it has none. */
-  colour: {
-    range: 'full' | 'limited' | null;
-    primaries: string | null;
-    transfer: string | null;
-    matrix: string | null;
-  };
+/** Why a recipe makes nothing of a picture of this size, in a sentence; null where it does. VC-3's least sides are those of FFmpeg's encoder. */
+export function sizeFault({ name, video, size }: Recipe, width: number, height: number): string | null {
+  const to = fitSize(width, height, size);
+  return video.codec === 'vc3' && (to.width < 256 || to.height < 120)
+    ? `“${name}” would make a picture of ${to.width}×${to.height}; VC-3 is made from 256×120 on.`
+    : null;
 }
 
-/**
- * Layouts the AAC encoder takes, by channel count (ISO/IEC 14496-3 channel configurations, from memory). Those with more channels have one
- * for low frequencies, of which the encoder keeps nothing but bass: a recorder's channels are never put there.
- */
-const LAYOUT = ['', 'mono', 'stereo', '3.0', '4.0', '5.0'] as const;
-
-/** A stream's channels as the proxy's streams have them: all in one, or in pairs where one would not keep them all. */
-function groupsOf(channels: number): number[][] {
-  const all = Array.from({ length: channels }, (_, i) => i);
-  if (channels < LAYOUT.length) return [all];
-  return Array.from({ length: Math.ceil(channels / 2) }, (_, i) => all.slice(2 * i, 2 * i + 2));
-}
-
-/** H.273 calls the matrix of RGB "identity"; FFmpeg calls it "gbr". */
-const isRgb = (s: ProxySource): boolean => s.colour.matrix === 'gbr';
+/** Why a rewrap cannot hold the sound of a clip, by its codec's name, in a sentence; null where it can. FFmpeg puts no PCM into MP4. */
+export const soundFault = ({ name, video, container }: Recipe, codec: string | null): string | null =>
+  video.codec === 'copy' && container === 'mp4' && codec?.startsWith('PCM') === true
+    ? `“${name}” would put sound without compression into MP4, which takes none: choose MOV.`
+    : null;
 
 /** `fitSize` in FFmpeg's own words, of the picture as it comes: its shape is kept whatever was read of it. */
-function fitted({ width, height }: Recipe['box']): string {
-  const even = (side: string) => `'max(2,2*round(${side}*min(1,min(${width}/(iw*sar),${height}/ih))/2))'`;
-  return `w=${even('iw*sar')}:h=${even('ih')}`;
+export function fitted(size: Size, pixels: Recipe['pixels']): string {
+  const wide = pixels === 'square' ? 'iw*sar' : 'iw';
+  const k =
+    size.fit === 'box' ? `min(1,min(${size.width}/(iw*sar),${size.height}/ih))` : String(SCALE[size.fit]);
+  const even = (side: string) => `'max(2,2*round(${side}*${k}/2))'`;
+  return `w=${even(wide)}:h=${even('ih')}`;
 }
 
-/** What is otherwise in a proxy than in its original, in words. */
-export function changesOf(recipe: Recipe, s: ProxySource): string[] {
-  return [
-    ...(isInterlaced(s) && recipe.interlaced === 'deinterlaced' ? ['deinterlaced'] : []),
-    ...(s.rotation === 0 ? [] : [`turned by ${s.rotation}°`]),
-    ...(s.pixelAspect === null || s.pixelAspect === 1 ? [] : ['pixels made square']),
-    ...(isRgb(s) ? ['RGB made Y′CbCr'] : []),
-    ...(s.audio.flat().some((n) => n >= LAYOUT.length) ? ['audio channels in pairs'] : []),
-  ];
-}
+/** What follows the original's stem in the name of what a recipe makes. */
+export const tailOf = ({ words, container }: Recipe): string => `${words}.${container}`;
 
-const isInterlaced = (s: ProxySource): boolean => s.scan === 'top' || s.scan === 'bottom';
+/** The one folder of its root that what a recipe makes stays in; null where it goes with its clip. */
+export const fixedFolder = ({ place }: Recipe): string | null =>
+  place.at === 'folder' ? place.folder : null;
 
-/** Ticks a second of a proxy whose frames come at uneven times. */
-const FINE = 90_000;
+/** Where what a recipe makes of a clip of this name goes, below the proxies or beside its original, to be shown. */
+export const madeExample = (stem: string, recipe: Recipe): string =>
+  [...(recipe.place.at === 'folder' ? [recipe.place.folder] : []), `${stem}${tailOf(recipe)}`].join('/');
 
-/**
- * FFmpeg's arguments for a proxy, input and output left out. Every frame is kept as it is (`keepFrames`: FFmpeg's own option
- * to drop and double none, which has two names), colour tags and range are carried across (RGB becomes limited Y′CbCr by BT.709), and the
- * start timecode goes into a timecode track. FFmpeg turns the picture as it is to be shown before it comes to these filters.
- */
-export function proxyArguments(recipe: Recipe, source: ProxySource, keepFrames: readonly string[]): string[] {
-  const aspect = source.pixelAspect;
-  const rgb = isRgb(source);
-  const range = source.colour.range === 'full' && !rgb ? 'full' : 'limited';
-  const matrix = rgb ? 'bt709' : source.colour.matrix;
-  const kept = isInterlaced(source) && recipe.interlaced === 'kept';
-  const fields =
-    source.scan === 'progressive' || kept
-      ? []
-      : [
-          source.scan === null
-            ? 'bwdif=mode=send_frame:deint=interlaced'
-            : `bwdif=mode=send_frame:parity=${source.scan === 'top' ? 'tff' : 'bff'}:deint=all`,
-        ];
-  const levels = rgb ? `out_color_matrix=bt709:out_range=${range}` : `in_range=${range}:out_range=${range}`;
-  const args = [
-    '-map',
-    '0:v:0',
-    '-map_metadata',
-    '-1',
-    '-map_chapters',
-    '-1',
-    '-vf',
-    [
-      ...fields,
-      ...(aspect === null ? [] : [`setsar=${source.rotation % 180 === 0 ? aspect : 1 / aspect}`]),
-      `scale=${fitted(recipe.box)}:flags=bicubic:${levels}${kept ? ':interl=1' : ''}`,
-      'setsar=1',
-      'format=yuv420p',
-    ].join(','),
-    ...keepFrames,
-    '-enc_time_base',
-    source.varies ? `1/${FINE}` : `${source.rate.den}/${source.rate.num}`,
-    '-c:v',
-    'libx264',
-    '-preset',
-    'veryfast',
-    '-crf',
-    String(recipe.quality),
-    '-profile:v',
-    'high',
-    ...(kept ? ['-flags', '+ilme+ildct', '-x264opts', source.scan === 'top' ? 'tff=1' : 'bff=1'] : []),
-    '-g',
-    String(Math.max(1, Math.round(source.rate.num / source.rate.den / 2))),
-    '-color_range',
-    range === 'full' ? 'pc' : 'tv',
-    ...(source.colour.primaries ? ['-color_primaries', source.colour.primaries] : []),
-    ...(source.colour.transfer ? ['-color_trc', source.colour.transfer] : []),
-    ...(matrix ? ['-colorspace', matrix] : []),
-    '-video_track_timescale',
-    String(source.varies ? FINE : source.rate.num * (source.rate.num < 1000 ? 1000 : 1)),
-  ];
-  let out = 0;
-  source.audio.forEach((streams, file) =>
-    streams.forEach((channels, stream) => {
-      for (const group of groupsOf(channels)) {
-        // Channel by channel: a layout that is another by name must not be mixed into this one.
-        const pan = [LAYOUT[group.length], ...group.map((from, to) => `c${to}=c${from}`)].join('|');
-        args.push('-map', `${file}:a:${stream}`, `-filter:a:${out}`, `pan=${pan}`, `-c:a:${out}`, 'aac');
-        args.push(`-b:a:${out}`, String(recipe.audioBitRate * group.length));
-        out++;
-      }
-    }),
-  );
-  if (source.start) args.push('-timecode', formatTimecode(source.start));
-  return [...args, '-write_tmcd', source.start ? '1' : '0', '-movflags', '+faststart', '-f', 'mp4'];
-}
+/** Recipes as a file. */
+export const RecipeFile = z.object({
+  format: z.literal('sort-shelf-recipes'),
+  version: z.literal(1),
+  recipes: z.array(Recipe).min(1).max(200),
+});
+export type RecipeFile = z.infer<typeof RecipeFile>;
 
-/** Containers and codecs the browser plays: H.264 4:2:0 8 bit with AAC or no sound (Debian's Chromium; HEVC and ProRes it does not). */
-export function browserPlays(clip: {
-  container: string | null;
-  codec: string | null;
-  chroma: string | null;
-  bitDepth: number | null;
-  audioCodec: string | null;
-}): boolean {
-  return (
-    (clip.container === 'MP4' || clip.container === 'MOV') &&
-    clip.codec === 'H.264' &&
-    clip.chroma === '4:2:0' &&
-    clip.bitDepth === 8 &&
-    (clip.audioCodec === null || clip.audioCodec === 'AAC')
-  );
-}
-
-/** Whether a clip needs a proxy, and why; a camera-made one that matches is enough. */
-export function needsProxy(clip: { readable: boolean; hasProvenProxy: boolean; hasCameraProxy: boolean }): {
-  needed: boolean;
-  because: string;
-} {
-  if (!clip.readable) return { needed: false, because: 'the original cannot be read' };
-  if (clip.hasProvenProxy) return { needed: false, because: 'a proven proxy stands beside it' };
-  return {
-    needed: true,
-    because: clip.hasCameraProxy ? 'the camera-made proxy does not prove' : 'the camera made none',
-  };
-}
-
-/**
- * Size in bytes and seconds of work for proxies of `seconds` of footage. Bits per pixel are a rule of thumb for this
- * recipe on camera footage; `timesRealTime` comes from the proxies made so far.
- */
-export function estimate(
-  recipe: Recipe,
-  clips: readonly { width: number; height: number; frames: number; rate: Rate; channels: number }[],
-  timesRealTime: number,
-) {
-  let bytes = 0;
-  let running = 0;
-  for (const c of clips) {
-    const size = fitSize(c.width, c.height, recipe.box);
-    const s = (c.frames * c.rate.den) / c.rate.num;
-    bytes += (size.width * size.height * c.frames * 0.08 + s * c.channels * recipe.audioBitRate) / 8;
-    running += s;
-  }
-  return { bytes: Math.round(bytes), seconds: running / timesRealTime };
-}
+export const RecipesView = z.array(
+  z.object({
+    id: z.string(),
+    ready: z.boolean(),
+    recipe: Shape,
+    /** Why the FFmpeg that is here cannot make it, in a sentence; null where it can. */
+    cannot: z.string().nullable(),
+  }),
+);
+export type RecipesView = z.infer<typeof RecipesView>;

@@ -16,8 +16,10 @@ import {
 } from 'node:fs';
 import { type FileHandle, open as open_ } from 'node:fs/promises';
 import path from 'node:path';
+import { Change } from '../../core/choose';
 import { namingRequest } from '../../core/naming/shapes';
 import type { Rebuilt } from '../../core/records/shapes';
+import { changeChoice, undoChoice } from '../../server/choose';
 import { checkAgain } from '../../server/custody/checks';
 import { wipeView } from '../../server/custody/wipe';
 import { clips } from '../../server/cards/tables';
@@ -119,6 +121,15 @@ describe('rebuilt from the records', () => {
     await correctClips(runtime, { clips: [clip!.id], set: [{ field: 'comment', value: 'the good one' }] });
     await runtime.queue.add('proxy', [clip!.id]);
     await runtime.queue.drain();
+    const given = (c: object) => changeChoice(runtime, Change.parse(c));
+    await given({ do: 'addKeyword', clips: [clip!.id], name: 'wheel' });
+    await given({ do: 'addRange', clip: clip!.id, from: 1, to: 4, kind: 'select', note: 'turns' });
+    await given({ do: 'addBin', name: 'First', clips: [clip!.id] });
+    await given({ do: 'saveSearch', name: 'Wheel', query: 'keyword is wheel' });
+    await given({ do: 'addStringOut', name: 'Look', items: [{ clip: clip!.id, from: 0, to: 3 }] });
+    // What was taken back is not there again.
+    const { undo } = await given({ do: 'addBin', name: 'Second', clips: [clip!.id] });
+    await undoChoice(runtime, undo!);
     // To ask is to look at the copies, which is kept: what is compared comes after.
     const asked = await answers(id, spoilt, sizes);
     const before = { all: await everything(), places: await places(), answers: asked };
@@ -154,6 +165,18 @@ describe('rebuilt from the records', () => {
     const [plan] = await runtime.db.select().from(plans);
     expect(await undoPlan(runtime, plan!.id)).toMatchObject({ state: 'done', failed: [] });
   }, 180_000);
+
+  test('what is given in the last moment is in the record, and nothing is said to be wrong with it', async () => {
+    await copyNamed();
+    await changeChoice(runtime, Change.parse({ do: 'addBin', name: 'In the last moment' }));
+    await runtime.close();
+    await open();
+    const { log } = await everything();
+    expect(log!.filter((l) => (l as { text: string }).text.includes('cannot be'))).toEqual([]);
+    await runtime.close();
+    await loseAndRebuild();
+    expect((await everything()).bins).toMatchObject([{ name: 'In the last moment' }]);
+  });
 
   test('from one drive alone, in a new data folder: everything is there, and copies count once they are checked again', async () => {
     const id = await copyNamed();
@@ -265,6 +288,33 @@ describe('rebuilt from the records', () => {
       expect(records!.tables.get('cards')!.map((c) => c.id)).toEqual([id, other]);
       expect(records!.tables.get('copy_readings')).toHaveLength(now.copy_readings!.length);
     }
+  }, 180_000);
+
+  test('a drive that goes just before its record is written is not made anew in its place', async () => {
+    await r.copy(r.card({ 'CLIP/T0001.MP4': 5000 }));
+    const away = path.join(r.standIns, 'drawer/South');
+    const { diskOf } = runtime.devices;
+    let [looks, last] = [0, Infinity];
+    runtime.devices.diskOf = (folder) => {
+      const disk = diskOf(folder);
+      if (folder.startsWith(r.drive('South')) && ++looks === last) renameSync(r.drive('South'), away);
+      return disk;
+    };
+    const write = async (name: string): Promise<number> => {
+      looks = 0;
+      await runtime.db.execute(sql`update jobs set name = ${name}`);
+      await runtime.keepNow();
+      return looks;
+    };
+    // What is written by itself meanwhile looks too: the fewest looks are those of one writing.
+    const of = [];
+    for (const name of ['One', 'Two', 'Three', 'Four']) of.push(await write(name));
+    // It is there as often as it is looked for, and gone right after.
+    last = Math.min(...of);
+    await write('Five');
+    runtime.devices.diskOf = diskOf;
+    expect(existsSync(away)).toBe(true);
+    expect(existsSync(r.drive('South'))).toBe(false);
   }, 180_000);
 
   test('a drive that was away gets what it missed; one that is full or read only is said in the logbook and the others go on', async () => {

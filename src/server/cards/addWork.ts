@@ -4,11 +4,12 @@ import { among } from '../platform/db/among';
 import { clips } from './tables';
 import type { InJob } from './ports';
 
-/** Queues work for clips of the job; ids of others are left out. */
+/** Queues work for clips of the job, each with what was asked for; ids of others are left out. */
 export async function addWork(
   runtime: InJob,
   kind: WorkKind,
   ids: readonly string[],
+  wanted: unknown = null,
 ): Promise<{ added: number }> {
   const mine = new Set(
     (
@@ -22,6 +23,7 @@ export async function addWork(
     added: await runtime.queue.add(
       kind,
       ids.filter((id) => mine.has(id)),
+      wanted,
     ),
   };
 }

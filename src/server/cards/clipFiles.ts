@@ -1,5 +1,6 @@
 import { and, eq, inArray } from 'drizzle-orm';
 import { chooseFacts, rateOf } from '../../core/facts';
+import { MADE_ROLES, mayStand } from '../../core/intake';
 import { placeOf } from './onCard';
 import { clips, files } from './tables';
 import { pairs } from '../proxies/tables';
@@ -23,26 +24,28 @@ export async function originalOf(
   return row;
 }
 
-/** The file that shows a clip: its original, or the proxy that counts (a proven one first, then a made one). */
+/** The file that shows a clip: its original, or the proxy that counts (the one a person chose, a proven one, a made one). */
 export async function clipFile(
   runtime: Pick<InJob, 'db' | 'job'>,
   clip: string,
   which: 'original' | 'proxy',
 ): Promise<string> {
   const rows = await runtime.db
-    .select({ file: files, pair: pairs.state })
+    .select({ file: files, pair: pairs.state, stands: pairs.stands })
     .from(files)
     .innerJoin(clips, and(eq(clips.id, files.clip), eq(clips.job, runtime.job)))
     .leftJoin(pairs, eq(pairs.file, files.id))
     .where(
       and(
         eq(files.clip, clip),
-        inArray(files.role, which === 'original' ? ['original'] : ['proxy', 'cameraProxy']),
+        inArray(files.role, which === 'original' ? ['original'] : [...MADE_ROLES, 'cameraProxy']),
       ),
     );
   const rank = (r: (typeof rows)[number]) =>
-    (r.pair === 'proven' ? 0 : 2) + (r.file.role === 'proxy' ? 0 : 1);
-  const best = rows.sort((a, b) => rank(a) - rank(b))[0];
+    (r.stands === true ? 0 : 4) + (r.pair === 'proven' ? 0 : 2) + (r.file.role === 'proxy' ? 0 : 1);
+  const best = rows
+    .filter((r) => which === 'original' || mayStand(r.file.role, r.stands === true))
+    .sort((a, b) => rank(a) - rank(b))[0];
   if (!best)
     throw new NotFound(which === 'proxy' ? 'This clip has no proxy.' : 'This clip is no longer in the job.');
   return placeOf(await rootById(runtime, best.file.root), best.file);

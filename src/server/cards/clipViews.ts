@@ -1,16 +1,27 @@
-import { and, eq, inArray, isNotNull, sql } from 'drizzle-orm';
+import { and, eq, inArray, isNotNull, or, sql } from 'drizzle-orm';
 import { shownPath } from '../../core/platform/names';
 import { type Brief, dateOf, NO_BRIEF } from '../../core/facts';
-import { isRecording } from '../../core/intake';
-import { pairReason, type PairView } from '../../core/proxies';
+import { isMade, isMoving, isRecording, mayStand } from '../../core/intake';
+import {
+  type NeedFacts,
+  needsProxy,
+  pairReason,
+  type PairView,
+  type Part,
+  type ProxyRules,
+  type Recipe,
+} from '../../core/proxies';
 import type { ClipView } from '../../core/cards/shapes';
 import { clipsOf, isCard } from './ofJob';
 import { cards, clips, days, files } from './tables';
 import { pairs } from '../proxies/tables';
+import { OPEN_WORK } from '../../core/platform/shapes';
+import { work } from '../platform/work/tables';
 import { shown } from '../facts/tables';
 import { NotFound } from '../platform/errors';
 import type { InJob } from './ports';
 import { byClip, type FileRow } from './families';
+import { grouped } from './statements';
 import { requireJob } from '../jobs';
 import { clipName, splitPath } from './clipName';
 
@@ -39,6 +50,9 @@ export interface Everything {
   cards: Map<string, CardRow>;
   dates: Map<number, string | null>;
   dayStart: number;
+  rules: ProxyRules;
+  /** Clips of which a proxy is under way. */
+  making: ReadonlySet<string>;
   duplicates: Map<string, FileRow[]>;
 }
 
@@ -60,6 +74,8 @@ export async function everything(runtime: InJob, card?: string): Promise<Everyth
     clips: clipRows,
     families,
     dayStart: job.dayStart,
+    rules: job.proxies,
+    making: await makingOf(runtime),
     dates: new Map(
       (await runtime.db.select().from(days).where(eq(days.job, job.id))).map((d) => [d.number, d.date]),
     ),
@@ -69,6 +85,21 @@ export async function everything(runtime: InJob, card?: string): Promise<Everyth
     ),
     cards: new Map(cardRows.map((c) => [c.id, c])),
   };
+}
+
+/** Clips of which a proxy is under way. */
+async function makingOf({ db, job }: Pick<InJob, 'db' | 'job'>): Promise<Set<string>> {
+  const rows = await db
+    .select({ clip: work.clip, wanted: work.wanted })
+    .from(work)
+    .where(and(eq(work.job, job), eq(work.kind, 'proxy'), inArray(work.state, [...OPEN_WORK])));
+  return new Set(rows.flatMap((w) => (w.clip !== null && isProxy(w.wanted) ? [w.clip] : [])));
+}
+
+/** Whether a piece of work is to make a proxy, as the rules say or by a recipe of one, and neither another file nor a part. */
+function isProxy(wanted: unknown): boolean {
+  const { recipe = null, part = null } = (wanted ?? {}) as { recipe?: Recipe | null; part?: Part | null };
+  return part === null && (recipe === null || recipe.purpose === 'proxy');
 }
 
 /** Originals whose contents are in the job more than once, by their fingerprint. */
@@ -97,27 +128,86 @@ async function duplicatesOf({ db, job }: InJob, card?: string): Promise<Map<stri
   return new Map([...alike].filter(([, all]) => all.length > 1));
 }
 
-const PAIR_RANK = { proven: 0, unproven: 1, mismatched: 2 } as const;
+const PAIR_RANK = { proven: 0, unproven: 1, mismatched: 2, lost: 3 } as const;
 
-/** The pair that counts: a proven one before an unproven one, a made one before the camera's. */
-function pairOf(all: Everything, family: readonly FileRow[]): PairView {
+/** What decides whether a clip needs a proxy. */
+export const needFactsOf = (camera: string, brief: Brief): NeedFacts => ({
+  camera,
+  codec: brief.codec,
+  allIntra: brief.allIntra ?? null,
+  chroma: brief.chroma,
+  bitDepth: brief.bitDepth,
+  width: brief.width,
+  height: brief.height,
+  rate: brief.rate,
+  bitRate: brief.bitRate ?? null,
+});
+
+/** What tells how pairs stand. */
+type PairsKnown = Pick<Everything, 'pairs' | 'making' | 'rules'>;
+type PairedClip = Pick<ClipRow, 'id' | 'kind' | 'state' | 'brief'>;
+
+/** How a clip stands that has no proxy. */
+function withoutProxy(all: PairsKnown, row: PairedClip, camera: string): PairView['state'] {
+  if (all.making.has(row.id)) return 'waiting';
+  // Sound and single pictures have none.
+  if (!isMoving(row.kind)) return 'none';
+  const brief = row.brief ?? NO_BRIEF;
+  const known = row.state === 'read' && brief.rate !== null && brief.width !== null;
+  const bare = { readable: true, hasProvenProxy: false, hasCameraProxy: false };
+  return known && !needsProxy(all.rules.need, bare, needFactsOf(camera, brief)).needed ? 'none' : 'missing';
+}
+
+/** The pair that counts: the one a person chose, then a proven one before an unproven one, a made one before the camera's. */
+function pairOf(
+  all: PairsKnown,
+  row: PairedClip,
+  camera: string,
+  family: readonly Pick<FileRow, 'id' | 'role'>[],
+): PairView {
   const found = family
-    .filter((f) => f.role === 'proxy' || f.role === 'cameraProxy')
     .map((file) => ({ file, pair: all.pairs.get(file.id) }))
+    .filter(({ file, pair }) => mayStand(file.role, pair?.stands === true))
     .sort(
       (a, b) =>
+        Number(b.pair?.stands === true) - Number(a.pair?.stands === true) ||
         PAIR_RANK[a.pair?.state ?? 'unproven'] - PAIR_RANK[b.pair?.state ?? 'unproven'] ||
         (a.file.role === 'proxy' ? -1 : 1),
     );
   const best = found[0];
-  if (!best) return { state: 'missing', checks: [], file: null, made: false, changes: [] };
+  if (!best)
+    return { state: withoutProxy(all, row, camera), checks: [], file: null, made: false, changes: [] };
   return {
     state: best.pair?.state ?? 'unproven',
     checks: best.pair?.checks ?? [],
     file: best.file.id,
-    made: best.file.role === 'proxy',
+    made: isMade(best.file.role),
     changes: best.pair?.changes ?? [],
   };
+}
+
+/** How the pairs of the job's clips stand: of very many clips no more is asked for than tells that. */
+export async function pairStates(
+  runtime: InJob,
+): Promise<(clip: PairedClip, camera: string) => PairView['state']> {
+  const { db, job } = runtime;
+  const paired = await db
+    .select({ id: files.id, role: files.role, clip: files.clip, pair: pairs })
+    .from(files)
+    .innerJoin(clips, and(eq(clips.id, files.clip), eq(clips.job, job)))
+    .leftJoin(pairs, eq(pairs.file, files.id))
+    .where(or(inArray(files.role, ['proxy', 'cameraProxy']), eq(pairs.stands, true)));
+  const families = grouped(
+    paired,
+    (f) => f.clip,
+    (f) => f,
+  );
+  const known: PairsKnown = {
+    pairs: new Map(paired.flatMap((f) => (f.pair ? [[f.id, f.pair] as const] : []))),
+    making: await makingOf(runtime),
+    rules: (await requireJob(runtime)).proxies,
+  };
+  return (clip, camera) => pairOf(known, clip, camera, families.get(clip.id) ?? []).state;
 }
 
 export function clipView(all: Everything, row: ClipRow): ClipView {
@@ -125,11 +215,13 @@ export function clipView(all: Everything, row: ClipRow): ClipView {
   const original = family.find((f) => f.role === 'original');
   const card = all.cards.get(row.card)!;
   const brief = row.brief ?? NO_BRIEF;
-  const pair = pairOf(all, family);
+  const pair = pairOf(all, row, card.camera, family);
   const problems: ClipView['problems'] = [];
   if (row.fault !== null) problems.push({ level: 'stop', text: row.fault });
   else if (row.state === 'read')
     problems.push(...[...brief.looks, ...row.notes].map((text) => ({ level: 'look' as const, text })));
+  if (pair.state === 'lost')
+    problems.push({ level: 'stop', text: `The pair is lost: ${pairReason(pair.checks)}.` });
   if (pair.state === 'mismatched')
     problems.push({ level: 'stop', text: `The proxy does not match. ${pairReason(pair.checks)}` });
   if (pair.state === 'unproven')

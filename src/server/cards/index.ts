@@ -2,17 +2,28 @@
 export { addWork } from './addWork';
 export { clipFile, clipFootage, originalOf, soundsOf, withFile } from './clipFiles';
 export { clipName, clipStem, splitPath } from './clipName';
-export { type Everything, LISTED, clipView, clipViews, everything, inOrder, viewsOf } from './clipViews';
+export {
+  type Everything,
+  LISTED,
+  clipView,
+  clipViews,
+  everything,
+  inOrder,
+  needFactsOf,
+  pairStates,
+  viewsOf,
+} from './clipViews';
 export { type FileRow, byClip } from './families';
 export { placeOf } from './onCard';
 export { type LookedAt, recogniseFolder } from './recogniseFolder';
 export { grouped, isRead, saidOf, statementsOf } from './statements';
-export { cardOfClip, clipsOf, isCard } from './ofJob';
+export { cardOfClip, cardsOf, clipsOf, isCard } from './ofJob';
 export { cannotBeRead, forgetCards, forgetClips, hasFilmstrip, moveToCard, nameCard } from './clips';
 export {
   cardStandsAt,
   changedOnDisk,
   completePlaces,
+  forgetFile,
   placesOf,
   standElsewhere,
   standInCopies,

@@ -66,9 +66,27 @@ export async function standInCopies(
 /** A file that Sort Shelf made. */
 export async function standsNew(
   tx: Writer,
-  file: Pick<typeof files.$inferInsert, 'id' | 'clip' | 'role' | 'root' | 'path' | 'size' | 'modified'>,
+  file: Pick<
+    typeof files.$inferInsert,
+    | 'id'
+    | 'clip'
+    | 'role'
+    | 'root'
+    | 'path'
+    | 'suffix'
+    | 'size'
+    | 'modified'
+    | 'sample'
+    | 'takenRoot'
+    | 'takenPath'
+  >,
 ): Promise<void> {
-  await tx.insert(files).values({ ...file, suffix: '' });
+  await tx.insert(files).values(file);
+}
+
+/** What was made of a clip is there no more. */
+export async function forgetFile(tx: Writer, id: string): Promise<void> {
+  await tx.delete(files).where(eq(files.id, id));
 }
 
 /** A file is of another size or time than it was, so that its fingerprint is not known any more. */

@@ -17,7 +17,7 @@ import { proxiesView } from '../proxies/views';
 import { makeClip, put, TEST_JOB, type TestShelf, testShelf } from '../testing/media';
 import { FFMPEG } from '../platform/media/tools';
 import { FOREIGN } from '../reading';
-import { filmstripPath } from '../viewing';
+import { cached } from '../analysis';
 
 // Footage that nothing on this machine decodes: it is a clip all the same, with what its size, time, tags and preview say.
 
@@ -115,7 +115,7 @@ test('it is a clip, read as far as it says, named and placed; what is damaged sa
   const detail = await clipDetail(s.runtime, still.id);
   expect(detail.facts.find((f) => f.field === 'model')!.value).toBe('Whimbrel K2');
   // Its own preview is what is shown.
-  expect(existsSync(filmstripPath(s.runtime, still.id))).toBe(true);
+  expect(existsSync(cached(s.runtime, 'filmstrips', still.id))).toBe(true);
   const strip = await stripOf(s.runtime, { root: 'shelf', path: 'Card/QUAY0001.NEF' });
   expect([strip[0], strip[1]]).toEqual([0xff, 0xd8]);
 

@@ -9,4 +9,4 @@ export { readClips, readRestOfClips, stateOf } from './readClips';
 export { changeSettings } from './settings';
 export { factIds, factLines, factPage, factSums } from './table';
 export { unreadClips } from './unread';
-export { allUpToDate, contextsOf, forgetFacts, workOutAll } from './workOut';
+export { allUpToDate, contextOf, contextsOf, forgetFacts, ofFiles, upToDate, workOutAll } from './workOut';

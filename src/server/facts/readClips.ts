@@ -1,3 +1,4 @@
+import { isMade, MADE_ROLES } from '../../core/intake';
 import { and, eq, inArray, sql } from 'drizzle-orm';
 import { chooseFacts, commonRate, text } from '../../core/facts/facts';
 import type { Statement } from '../../core/facts/catalogue';
@@ -21,7 +22,7 @@ import {
 import type { InJob } from './ports';
 import { type Job, requireJob, keepRate } from '../jobs';
 import { writeLog } from '../logbook';
-import { provePairsOf } from '../proxies';
+import { makeByItself, provePairsOf } from '../proxies';
 import { listRoots } from '../places';
 import { keepReadings, upToDate } from './workOut';
 
@@ -30,7 +31,7 @@ type ClipRow = typeof clips.$inferSelect;
 /** What a family's files were when they were read, in one line: changes whenever one of them does, not when they are named. */
 export const stateOf = (family: readonly { role: string; size: number; modified: number }[]): string =>
   `${READER}:${family
-    .filter((f) => f.role !== 'proxy')
+    .filter((f) => !MADE_ROLES.some((r) => r === f.role))
     .map((f) => `${f.role[0]}${f.size}@${Math.round(f.modified)}`)
     .sort()
     .join(',')}`;
@@ -121,6 +122,7 @@ export async function readClips(
     read.filter((c) => c.reading.fault === null && !c.reading.rest.probe),
   );
   await settleRate(runtime, job);
+  await makeByItself(runtime);
   return failed;
 }
 
@@ -143,6 +145,7 @@ export async function readRestOfClips(
       await afterReading(runtime, [c]);
   }
   await settleRate(runtime, job);
+  await makeByItself(runtime);
   return failed;
 }
 
@@ -210,10 +213,9 @@ async function afterReading(
   runtime: InJob,
   read: readonly { row: ClipRow; family: readonly FileRow[] }[],
 ): Promise<void> {
-  for (const { row } of read.filter((c) =>
-    c.family.some((f) => f.role === 'proxy' || f.role === 'cameraProxy'),
-  ))
-    await provePairsOf(runtime, row.id);
+  for (const { row } of read.filter((c) => c.family.some((f) => f.role === 'cameraProxy' || isMade(f.role))))
+    // Decoding takes long: what it shows is compared once the clip's filmstrip is made.
+    await provePairsOf(runtime, row.id, { decoding: false });
   await runtime.queue.add(
     'filmstrip',
     read.filter((c) => c.row.kind !== 'sound').map((c) => c.row.id),

@@ -30,22 +30,25 @@ export async function contextsOf(
   { db }: { db: Pick<Database, 'select'> },
   job: Pick<Job, 'id' | 'trust' | 'rate'>,
 ): Promise<Map<string, FactContext>> {
-  const wrong = await db.select().from(clocks).where(eq(clocks.job, job.id));
+  const of = await contextOf({ db }, job);
   const rows = await db
     .select({ id: cards.id, camera: cards.camera, day: cards.day })
     .from(cards)
     .where(eq(cards.job, job.id));
-  return new Map(
-    rows.map((c) => [
-      c.id,
-      {
-        trust: job.trust,
-        jobRate: job.rate,
-        clockSeconds:
-          wrong.find((w) => w.camera === c.camera && w.fromDay <= c.day && w.toDay >= c.day)?.seconds ?? 0,
-      },
-    ]),
-  );
+  return new Map(rows.map((c) => [c.id, of(c)]));
+}
+
+/** The same of a camera on a day, also where it has no card in the job yet. */
+export async function contextOf(
+  { db }: { db: Pick<Database, 'select'> },
+  job: Pick<Job, 'id' | 'trust' | 'rate'>,
+): Promise<(of: { camera: string; day: number }) => FactContext> {
+  const wrong = await db.select().from(clocks).where(eq(clocks.job, job.id));
+  return ({ camera, day }) => ({
+    trust: job.trust,
+    jobRate: job.rate,
+    clockSeconds: wrong.find((w) => w.camera === camera && w.fromDay <= day && w.toDay >= day)?.seconds ?? 0,
+  });
 }
 
 /** What is on disk of a clip, as statements. */

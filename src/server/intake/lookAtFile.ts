@@ -9,7 +9,8 @@ import type { LookedFacts } from '../../core/intake/shapes';
 import { formatTimecode, seconds } from '../../core/platform/timecode/timecode';
 import { isCode, NotFound, Refused, Unreadable } from '../platform/errors';
 import { resolveIn } from '../platform/files/paths';
-import { writeFilmstrip, withDecodable, preview, type Source } from '../viewing';
+import { withDecodable, writeFilmstrip } from '../analysis';
+import { preview, type Source } from '../viewing';
 import type { InJob } from './ports';
 import { requireJob } from '../jobs';
 import { readStatements } from '../reading';
@@ -114,7 +115,7 @@ export const stripOf = (runtime: InJob, query: FileQuery): Promise<Uint8Array> =
     const part = `${kept}.part.jpg`;
     const pictures = found.kind === 'video' && frames ? frames : 1;
     await withDecodable(found.file, (shown) =>
-      writeFilmstrip(shown, pictures, rate ?? { num: 25, den: 1 }, part),
+      writeFilmstrip(shown, { frames: pictures, rate: rate ?? { num: 25, den: 1 } }, part),
     );
     await rename(part, kept);
     return readFile(kept);

@@ -1,4 +1,5 @@
 import pMap from 'p-map';
+import { isMade } from '../../core/intake';
 import { and, eq, inArray, type SQL } from 'drizzle-orm';
 import { clips, files } from '../cards/tables';
 import { among } from '../platform/db/among';
@@ -62,6 +63,9 @@ async function lookAtFiles(
             throw e;
           });
           if (!s) missing.push(f.path);
+          // What was made here is known as it was made: one that was altered since is not removed.
+          else if (isMade(f.role) && f.takenPath === null)
+            return { role: f.role, size: f.size, modified: f.modified };
           else if (s.size !== f.size || Math.round(s.mtimeMs) !== Math.round(f.modified))
             changed.push({ id: f.id, size: s.size, modified: Math.round(s.mtimeMs) });
           return s

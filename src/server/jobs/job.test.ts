@@ -59,7 +59,7 @@ beforeAll(async () => {
       if (n !== 4)
         makeClip(at('Offloaded', card, 'SUB', `${stem}_px.MP4`), {
           start: `1${n}:00:00:00`,
-          size: '160x90',
+          scaledTo: '160:90',
           frames: 10,
         });
     }
@@ -156,11 +156,14 @@ describe('the whole job on two cards whose names clash', () => {
   });
 
   test('missing proxies are made, proven, and follow their clip through naming and undo', async () => {
-    const view = await proxiesView(s.runtime);
-    expect(view.needs.map((n) => n.because)).toEqual(['the camera made none', 'the camera made none']);
+    const needs = (await proxiesView(s.runtime)).clips.filter((c) => c.needed);
+    expect(needs.map((n) => n.because)).toEqual([
+      expect.stringContaining('coded between frames'),
+      expect.stringContaining('coded between frames'),
+    ]);
     await s.runtime.queue.add(
       'proxy',
-      view.needs.map((n) => n.clip),
+      needs.map((n) => n.clip),
     );
     await s.runtime.queue.drain();
     expect((await clipViews(s.runtime)).map((c) => c.pair.state)).toEqual(Array(6).fill('proven'));

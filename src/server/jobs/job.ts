@@ -15,6 +15,7 @@ export async function saveSettings(runtime: InJob, settings: JobSettings): Promi
       convention: settings.convention ?? job.convention,
       folderPlan: settings.folderPlan ?? job.folderPlan,
       naming: settings.naming ?? job.naming,
+      proxies: settings.proxies ?? job.proxies,
       intake: settings.intake ?? job.intake,
       dayStart: settings.dayStart ?? job.dayStart,
       rate: settings.rate === undefined ? job.rate : settings.rate,
@@ -60,6 +61,7 @@ export async function jobView(runtime: InJob): Promise<JobView> {
     convention: job.convention,
     folderPlan: job.folderPlan,
     naming: job.naming,
+    proxies: job.proxies,
     intake: job.intake,
     days: await runtime.db
       .select({ number: days.number, date: days.date })

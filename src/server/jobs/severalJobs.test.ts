@@ -88,7 +88,7 @@ describe('two jobs of the same labels', () => {
     for (const sorting of [null, { by: 'start' as const, down: true }, { by: 'name' as const, down: false }])
       expect((await factPage(ebb, { ...asked, sorting, offset: 0, limit: 9 })).clips.length).toBe(3);
     expect((await statedView(slw)).cameras).toMatchObject([{ label: 'B', clips: 2 }]);
-    expect((await proxiesView(slw)).needs.length).toBe(2);
+    expect((await proxiesView(slw)).clips.filter((c) => c.needed).length).toBe(2);
     expect((await logView(slw)).map((e) => e.text)).toEqual(
       expect.arrayContaining(['Created the job Slack Water (SLW)', 'Took in B001: 2 clips, in place']),
     );

@@ -9,6 +9,7 @@ import {
   FolderPlan,
   NamingMore,
 } from '../../core/naming';
+import { DEFAULT_PROXIES, ProxyRules } from '../../core/proxies';
 import type { Rate } from '../../core/platform/timecode/rate';
 import { at, shaped } from '../platform/db/columns';
 
@@ -33,6 +34,8 @@ export const jobs = pgTable(
     naming: shaped(NamingMore.catch({ rules: [], systems: [] }))
       .notNull()
       .default({ rules: [], systems: [] }),
+    /** What needs a proxy, and by which recipe it is made. */
+    proxies: shaped(ProxyRules.catch(DEFAULT_PROXIES)).notNull().default(DEFAULT_PROXIES),
     /** How cards are recognised and copied. */
     intake: jsonb().$type<IntakeRules>().notNull().default(DEFAULT_INTAKE),
     /** The hour at which a day begins: what is recorded before it belongs to the day before. */

@@ -1,5 +1,6 @@
 // What other rooms use of this one.
 export { applyNaming } from './applyPlan';
+export { comingClips } from './coming';
 export { conventionsView, dropConvention, importConventions, keepConvention } from './library';
 export { loadNaming } from './load';
 export { nameCopied } from './nameCopied';
@@ -7,4 +8,5 @@ export { namesAt, planNaming } from './naming';
 export { forgetPlans, markUndone, rowOf, stepsOf, toStep, undoable, undoablePlans } from './planStore';
 export { renameList } from './renameList';
 export { recoverPlans } from './recover';
+export { skeleton } from './skeleton';
 export { undoPlan } from './undoPlan';

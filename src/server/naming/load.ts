@@ -1,9 +1,9 @@
-import { and, asc, eq, getTableColumns, inArray, isNotNull, ne, sql } from 'drizzle-orm';
+import { and, asc, eq, isNotNull, ne, sql } from 'drizzle-orm';
 import { type Brief, NO_BRIEF } from '../../core/facts';
 import type { NamingData } from '../../core/naming';
 import { fps } from '../../core/platform/timecode/rate';
 import { join, plainName, shownPath } from '../../core/platform/names';
-import { byClip, clipsOf, clipStem, splitPath } from '../cards';
+import { byClip, clipStem, splitPath } from '../cards';
 import { cameras, cards, clips, days, files } from '../cards/tables';
 import { cardFiles } from '../custody/tables';
 import { allUpToDate, chosenWords } from '../facts';
@@ -11,6 +11,7 @@ import { shown } from '../facts/tables';
 import { requireJob } from '../jobs';
 import { clipsBeingCopied } from '../offload';
 import { isMovable, listRoots, type Root } from '../places';
+import { pairs } from '../proxies/tables';
 import type { InJob, Ports } from './ports';
 import { numbers, plans, steps } from './tables';
 
@@ -20,21 +21,11 @@ export async function loadNaming(runtime: InJob, fields: readonly string[]): Pro
   const job = await requireJob(runtime);
   const { db } = runtime;
   const [clipRows, cardRows, dayRows, cameraRows, fileRows, words, copying, moving] = await Promise.all([
-    db
-      .select({ ...getTableColumns(clips), brief: shown.brief })
-      .from(clips)
-      .innerJoin(shown, eq(shown.clip, clips.id))
-      .where(eq(clips.job, job.id))
-      // In an order of its own: a plan is the same wherever it is made.
-      .orderBy(asc(clips.id)),
+    clipRowsOf(runtime),
     db.select().from(cards).where(eq(cards.job, job.id)),
     db.select().from(days).where(eq(days.job, job.id)),
     db.select().from(cameras).where(eq(cameras.job, job.id)),
-    db
-      .select()
-      .from(files)
-      .where(inArray(files.clip, clipsOf(db, job.id)))
-      .orderBy(asc(files.id)),
+    fileRowsOf(runtime),
     chosenWords(runtime, fields),
     clipsBeingCopied(runtime),
     clipsInOpenPlans(runtime),
@@ -45,47 +36,156 @@ export async function loadNaming(runtime: InJob, fields: readonly string[]): Pro
   const families = byClip(fileRows);
   const beside = asideByStem(cardRows);
   return {
-    clips: clipRows.map((c): NamingData['clips'][number] => {
+    clips: clipRows.map((c) => {
       const card = cardOf.get(c.card)!;
-      const brief: Brief = c.brief ?? NO_BRIEF;
       const family = families.get(c.id) ?? [];
       const original = family.find((f) => f.role === 'original');
-      const at = splitPath(original?.path ?? c.original);
-      return {
+      const at = splitPath(original?.place.path ?? c.original);
+      return namingClip({
         id: c.id,
         job: job.code,
         kind: c.kind,
-        day: card.day,
+        original: c.original,
+        card,
         date: dateOf.get(card.day) ?? null,
-        camera: card.camera,
-        cameraName: modelOf.get(card.camera) ?? null,
-        card: card.id,
-        rate: brief.rate,
-        size: brief.width !== null && brief.height !== null ? [brief.width, brief.height] : null,
-        original: plainName(c.original),
-        recordedAt: brief.recordedAt,
-        startSeconds:
-          brief.startFrame !== null && brief.rate !== null ? brief.startFrame / fps(brief.rate) : null,
-        facts: words.get(c.id) ?? {},
-        current: plainName(clipStem(original, c.original)),
-        extension: at.extension,
+        model: modelOf.get(card.camera) ?? null,
+        brief: c.brief,
+        words: words.get(c.id) ?? {},
         held: heldBack(c, copying, moving),
-        beside: original ? (beside.get(`${original.root}\0${join(at.folder, at.stem)}`) ?? []) : [],
-        files: family.map((f) => ({
-          id: f.id,
-          role: f.role,
-          place: { root: f.root, path: f.path },
-          suffix: f.suffix,
-          size: f.size,
-          modified: f.modified,
-        })),
-      };
+        beside: original ? (beside.get(`${original.place.root}\0${join(at.folder, at.stem)}`) ?? []) : [],
+        files: family.map(({ clip: _, ...file }) => file),
+      });
     }),
     roots: await planRoots(runtime),
     shelf: 'shelf',
     given: await givenNumbers(runtime),
     notTaken: await notTaken(runtime, clipRows),
   };
+}
+
+/** A clip as the bench takes it, from what the database or a card says of it. */
+export function namingClip(of: {
+  id: string;
+  job: string;
+  kind: NamingData['clips'][number]['kind'];
+  /** The camera's name of it. */
+  original: string;
+  card: { id: string; camera: string; day: number };
+  date: string | null;
+  model: string | null;
+  brief: Brief;
+  words: Record<string, string>;
+  held: string[];
+  beside: string[];
+  files: NamingData['clips'][number]['files'];
+}): NamingData['clips'][number] {
+  const { id, job, kind, card, brief, held, beside, files: family } = of;
+  const original = family.find((f) => f.role === 'original');
+  return {
+    id,
+    job,
+    kind,
+    day: card.day,
+    date: of.date,
+    camera: card.camera,
+    cameraName: of.model,
+    card: card.id,
+    rate: brief.rate,
+    size: brief.width !== null && brief.height !== null ? [brief.width, brief.height] : null,
+    original: plainName(of.original),
+    recordedAt: brief.recordedAt,
+    startSeconds:
+      brief.startFrame !== null && brief.rate !== null ? brief.startFrame / fps(brief.rate) : null,
+    facts: of.words,
+    current: plainName(
+      clipStem(original && { path: original.place.path, suffix: original.suffix }, of.original),
+    ),
+    extension: splitPath(original?.place.path ?? of.original).extension,
+    held,
+    beside,
+    files: family,
+  };
+}
+
+/** The name or model of a camera of the job; null where it is not known. */
+export async function cameraModel({ db, job }: InJob, camera: string): Promise<string | null> {
+  const [known] = await db
+    .select({ model: cameras.model })
+    .from(cameras)
+    .where(and(eq(cameras.job, job), eq(cameras.label, camera)));
+  return known?.model ?? null;
+}
+
+interface ClipRow {
+  id: string;
+  card: string;
+  kind: NamingData['clips'][number]['kind'];
+  original: string;
+  state: string;
+  brief: Brief;
+}
+
+/** In an order of its own: a plan is the same wherever it is made. */
+async function clipRowsOf({ db, database, job }: InJob): Promise<ClipRow[]> {
+  const rows = await database.texts(
+    db
+      .select({
+        id: clips.id,
+        card: clips.card,
+        kind: clips.kind,
+        original: clips.original,
+        state: clips.state,
+        brief: shown.brief,
+      })
+      .from(clips)
+      .innerJoin(shown, eq(shown.clip, clips.id))
+      .where(eq(clips.job, job))
+      .orderBy(asc(clips.id))
+      .getSQL(),
+  );
+  return rows.map(([id, card, kind, original, state, brief]) => ({
+    id: id!,
+    card: card!,
+    kind: kind as ClipRow['kind'],
+    original: original!,
+    state: state!,
+    brief: brief === null ? NO_BRIEF : (JSON.parse(brief!) as Brief),
+  }));
+}
+
+type File = NamingData['clips'][number]['files'][number];
+
+async function fileRowsOf({ db, database, job }: InJob): Promise<(File & { clip: string })[]> {
+  const rows = await database.texts(
+    db
+      .select({
+        id: files.id,
+        clip: files.clip,
+        role: files.role,
+        root: files.root,
+        path: files.path,
+        suffix: files.suffix,
+        size: files.size,
+        modified: files.modified,
+        folder: sql`${pairs.recipe} -> 'place' ->> 'folder'`,
+      })
+      .from(files)
+      .innerJoin(clips, eq(clips.id, files.clip))
+      .leftJoin(pairs, eq(pairs.file, files.id))
+      .where(eq(clips.job, job))
+      .orderBy(asc(files.id))
+      .getSQL(),
+  );
+  return rows.map(([id, clip, role, root, path, suffix, size, modified, folder]) => ({
+    id: id!,
+    clip: clip!,
+    role: role as File['role'],
+    place: { root: root!, path: path! },
+    suffix: suffix!,
+    size: Number(size),
+    modified: Number(modified),
+    ...(typeof folder === 'string' ? { folder } : {}),
+  }));
 }
 
 /** Why a clip is left out of every plan for now. */

@@ -60,6 +60,20 @@ const tellApart = (): void => {
 };
 const toProxies = { folderPlan: { ...flat, roles: {}, root: 'proxies' } };
 
+test('a name with two counters that start again for the same is applied, and its numbers stay', async () => {
+  lay('Card', ['T1', 'T2']);
+  await storeShelved(s.runtime, 'Card');
+  const own = { orderBy: 'cameraName' };
+  const convention = named(newBlock('counter', 'a', own), newBlock('counter', 'b', { ...own, start: 50 }));
+  expect((await apply({ convention })).failed).toEqual([]);
+  expect(tree().filter((f) => f.endsWith('.MP4') && !f.includes('Proxy'))).toEqual([
+    'B001/001_050.MP4',
+    'B001/002_051.MP4',
+  ]);
+  const again = await planNaming(s.runtime, namingRequest({ convention, folderPlan: flat }));
+  expect(again.preview.steps).toBe(0);
+});
+
 describe('ways to a place', () => {
   test('to another volume: copied, verified, and then gone from where it was; and back', async () => {
     lay('Card', ['T1', 'T2']);

@@ -5,9 +5,8 @@ import {
   nameClips,
   targetFolders,
 } from '../../core/naming/compose';
-import { placeKey } from '../../core/naming/plan';
+import { Standing } from '../../core/naming/placeIndex';
 import type { NamingPreview, NamingRequest } from '../../core/naming';
-import { join } from '../../core/platform/names';
 import { listRoots } from '../places';
 import { namesIn } from '../platform/files/onDisk';
 import { resolveIn } from '../platform/files/paths';
@@ -43,12 +42,9 @@ export async function planNaming(
   const named = nameClips(data, request);
   const folders = targetFolders(data, request, named);
   const names = await namesAt(runtime, folders);
-  const taken = new Set(
-    folders.flatMap(({ root, folder }, i) =>
-      names[i]!.map((name) => placeKey({ root, path: join(folder, name) })),
-    ),
-  );
-  const composed = composePlan(data, request, named, (place) => taken.has(placeKey(place)));
+  const standing = new Standing();
+  folders.forEach((folder, i) => standing.add(folder, names[i]!));
+  const composed = composePlan(data, request, named, standing.has);
   return {
     ...composed,
     /** Made when it is asked for: applying needs no rows. */

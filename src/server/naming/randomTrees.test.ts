@@ -76,6 +76,7 @@ function folderPlanOf(random: Random): FolderPlan {
     ),
     root: null,
     manner: random() < 0.75 ? 'move' : pick(random, Manner.options),
+    skeleton: [],
   };
 }
 

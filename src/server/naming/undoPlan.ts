@@ -1,7 +1,10 @@
 import { and, eq, inArray } from 'drizzle-orm';
+import { isMade, MADE_ROLES } from '../../core/intake';
 import { orderSteps, type Step, undoSteps } from '../../core/naming/plan';
 import type { PlanResult } from '../../core/naming/shapes';
 import { plural } from '../../core/platform/words';
+import { fixedFolder } from '../../core/proxies';
+import { splitPath } from '../cards';
 import { clips, files } from '../cards/tables';
 import { requireJob } from '../jobs';
 import { writeLog } from '../logbook';
@@ -9,6 +12,7 @@ import { among } from '../platform/db/among';
 import { NotFound, Refused } from '../platform/errors';
 import { alone, type TaskContext } from '../platform/work/context';
 import { proxyPlace } from '../proxies';
+import { pairs } from '../proxies/tables';
 import { sentence } from './applyPlan';
 import { execute } from './execute';
 import { markUndone, type StepRow, stepsOf, storePlan, toStep, undoable } from './planStore';
@@ -79,20 +83,27 @@ async function proxiesBack(runtime: InJob, back: readonly Step[]): Promise<Step[
   const clipIds = [...new Set(back.map((s) => s.clipId))];
   const covered = new Set(back.map((s) => s.fileId));
   const family = await runtime.db
-    .select({ file: files, clip: clips })
+    .select({ file: files, clip: clips, recipe: pairs.recipe })
     .from(files)
     .innerJoin(clips, eq(files.clip, clips.id))
-    .where(and(among(files.clip, clipIds), inArray(files.role, ['original', 'proxy'])));
+    .leftJoin(pairs, eq(pairs.file, files.id))
+    .where(and(among(files.clip, clipIds), inArray(files.role, ['original', ...MADE_ROLES])));
   const { code } = await requireJob(runtime);
   const originals = new Map(family.filter((f) => f.file.role === 'original').map((f) => [f.clip.id, f.file]));
   const ways = new Map(back.map((s) => [s.fileId, s]));
   const out: Step[] = [];
-  for (const { file, clip } of family) {
-    if (file.role !== 'proxy' || covered.has(file.id)) continue;
+  for (const { file, clip, recipe } of family) {
+    // What was adopted stood where it is before the clip was named, and may be in a root that is only read.
+    if (!isMade(file.role) || file.takenPath !== null || covered.has(file.id)) continue;
     const original = originals.get(clip.id);
     const way = original && ways.get(original.id);
     if (!way) continue;
-    const place = proxyPlace(code, clip, { ...original, root: way.to.root, path: way.to.path });
+    const place = proxyPlace(
+      code,
+      clip,
+      { ...original, root: way.to.root, path: way.to.path },
+      { tail: file.suffix + splitPath(file.path).extension, folder: recipe ? fixedFolder(recipe) : null },
+    );
     if (place === file.path) continue;
     out.push({
       clipId: clip.id,

@@ -2,7 +2,7 @@ import { join } from '../../core/platform/names';
 import { and, eq, inArray, isNull, sql } from 'drizzle-orm';
 import { randomUUID } from 'node:crypto';
 import type { Family } from '../../core/intake';
-import { cardFolder } from '../../core/offload/pattern';
+import { cardFolder, incomingFolder } from '../../core/offload/pattern';
 import { type NewOffload, type OffloadDestination, UNDER_WAY } from '../../core/offload/shapes';
 import { HASH_WORDS } from '../../core/hashLists';
 import { formatBytes } from '../../core/platform/words';
@@ -426,7 +426,7 @@ async function placesFor(
   });
   const chosen = [
     ...wanted.safe.map((root) => ({ root, kind: 'safe' as const, base: folder })),
-    ...(wanted.shelf ? [{ root: 'shelf', kind: 'shelf' as const, base: `Incoming/${wanted.cardId}` }] : []),
+    ...(wanted.shelf ? [{ root: 'shelf', kind: 'shelf' as const, base: incomingFolder(wanted.cardId) }] : []),
   ];
   const out: OffloadDestination[] = [];
   for (const { root: rootId, kind, base } of chosen) {

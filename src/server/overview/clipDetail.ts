@@ -9,6 +9,7 @@ import type { InJob } from './ports';
 import { requireJob } from '../jobs';
 import { clipView, everything, LISTED, placesOf, statementsOf } from '../cards';
 import { physicalCards } from '../custody/tables';
+import { analysisOf, stateOf } from '../analysis';
 import { contextsOf } from '../facts';
 import { listRoots, type Root } from '../places';
 
@@ -29,6 +30,7 @@ export async function clipDetail(runtime: InJob, id: string): Promise<ClipDetail
     formatValue(v, field as Parameters<typeof formatValue>[1]);
   return {
     ...clipView(all, row),
+    seen: original ? await analysisOf(runtime, id, stateOf(original)) : null,
     facts: [...factsOf(stated.get(id) ?? [], context)].map(([field, { chosen, others }]) => ({
       field,
       group: fieldOf(field).group,

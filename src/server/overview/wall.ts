@@ -1,4 +1,4 @@
-import { type AsideFile, counterGaps, counterTurns, isMoving } from '../../core/intake';
+import { type AsideFile, counterGaps, counterTurns } from '../../core/intake';
 import { shownPath, type ShownPath } from '../../core/platform/names';
 import { suspicionOf, type ClocksView } from '../../core/facts';
 import type { CardView, ClipView } from '../../core/cards';
@@ -53,8 +53,8 @@ function cardView(
     done: {
       read: views.filter((v) => v.state !== 'waiting').length,
       named: views.filter((v) => v.named).length,
-      proxied: views.filter((v) => v.pair.state !== 'missing' || !isMoving(v.kind)).length,
-      paired: views.filter((v) => v.pair.state === 'proven' || !isMoving(v.kind)).length,
+      proxied: views.filter((v) => v.pair.file !== null || v.pair.state === 'none').length,
+      paired: views.filter((v) => v.pair.state === 'proven' || v.pair.state === 'none').length,
     },
     stop: views.filter((v) => v.problems.some((p) => p.level === 'stop')).length,
     look:

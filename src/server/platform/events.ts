@@ -16,11 +16,20 @@ export class Events<Other extends { type: string } = never> {
 
   /** Counts up with every change to the job: what was worked out at another count may not hold any more. */
   revision = 0;
+  readonly #last = new Map<Topic, number>();
 
   changed(...what: Topic[]): void {
     this.revision++;
-    for (const w of what) this.#changed.add(w);
+    for (const w of what) {
+      this.#changed.add(w);
+      this.#last.set(w, this.revision);
+    }
     this.#schedule();
+  }
+
+  /** The same of some topics only: it counts up with every change of one of them. */
+  revisionOf(what: readonly Topic[]): number {
+    return Math.max(0, ...what.map((w) => this.#last.get(w) ?? 0));
   }
 
   progress(id: string, progress: number, speed: number | null): void {

@@ -2,6 +2,7 @@ import { afterAll, beforeAll, expect, test } from '@jest/globals';
 import { existsSync, mkdirSync, mkdtempSync, readdirSync, renameSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
+import { openLibrary, RecordsWriter } from '../records';
 import { openRuntime } from '../runtime';
 import { beginJob, jobByCode } from '../jobs/jobs';
 
@@ -27,6 +28,8 @@ test('a data folder that goes away is said, nothing is written in its place, and
   // Another folder in its place is not it.
   mkdirSync(home);
   await expect(before.checkHome()).rejects.toThrow('is no longer there');
+  // A record that was being gathered when it went is not written there.
+  await new RecordsWriter(before, await openLibrary(before.db, false)).write();
   expect(readdirSync(home)).toEqual([]);
   rmSync(home, { recursive: true });
   // What was open of it does not come back with it.

@@ -5,17 +5,30 @@ export class Repeats {
   readonly #timers: NodeJS.Timeout[] = [];
   #ended = false;
 
-  /** `what` is said before what goes wrong; the next look comes all the same. */
-  every(milliseconds: number, what: string, look: () => Promise<unknown>): void {
-    const timer = setInterval(
-      () =>
-        void look().catch((e: unknown) => {
-          if (!this.#ended) console.error(`${what}:`, messageOf(e));
-        }),
-      milliseconds,
-    );
+  /**
+   * `what` is said before what goes wrong; the next look comes all the same, but not while one is still under way. Returns what looks
+   * out of turn.
+   */
+  every(
+    milliseconds: number,
+    what: string,
+    look: () => Promise<unknown>,
+    { atOnce = false } = {},
+  ): () => Promise<void> {
+    let looking = false;
+    const once = async (): Promise<void> => {
+      if (looking) return;
+      looking = true;
+      await look().catch((e: unknown) => {
+        if (!this.#ended) console.error(`${what}:`, messageOf(e));
+      });
+      looking = false;
+    };
+    if (atOnce) void once();
+    const timer = setInterval(() => void once(), milliseconds);
     timer.unref();
     this.#timers.push(timer);
+    return once;
   }
 
   end(): void {

@@ -2,8 +2,10 @@ import { afterAll, beforeAll, expect, test } from '@jest/globals';
 import { execFileSync } from 'node:child_process';
 import { mkdirSync, renameSync } from 'node:fs';
 import path from 'node:path';
+import { DEFAULT_PROXIES } from '../../core/proxies';
 import { look } from '../intake/look';
 import { takeIn } from '../intake/takeIn';
+import { saveSettings } from '../jobs/job';
 import { beginJob } from '../jobs/jobs';
 import { FFMPEG, FFPROBE } from '../platform/media/tools';
 import { makeClip, TEST_JOB, type TestShelf, testShelf } from '../testing/media';
@@ -65,7 +67,8 @@ beforeAll(async () => {
 });
 afterAll(() => s.close());
 
-const pairOf = async (card: string) => (await proxiesView(s.runtime)).pairs.filter((p) => p.card === card);
+const pairOf = async (card: string) =>
+  (await proxiesView(s.runtime)).pairs.filter((p) => p.card === card && p.first);
 
 test('proxies a camera makes of each chapter are the take’s, taken together', async () => {
   const pairs = await pairOf('B001');
@@ -74,7 +77,10 @@ test('proxies a camera makes of each chapter are the take’s, taken together', 
 });
 
 test('a clip whose sound is in files of its own gets one proxy with all of it, and what was changed is said', async () => {
-  const { needs } = await proxiesView(s.runtime);
+  await saveSettings(s.runtime, {
+    proxies: { ...DEFAULT_PROXIES, need: { ...DEFAULT_PROXIES.need, all: true } },
+  });
+  const needs = (await proxiesView(s.runtime)).clips.filter((c) => c.needed);
   expect(needs.map((n) => n.card)).toEqual(['A001', 'C001']);
   await s.runtime.queue.add(
     'proxy',
@@ -94,12 +100,12 @@ test('a clip whose sound is in files of its own gets one proxy with all of it, a
   expect(streams.match(/audio,1/g)).toHaveLength(2);
 });
 
-test('an original that is away leaves its pair not proven, and the others are proven', async () => {
+test('an original that is gone makes its pair lost, and the others are proven', async () => {
   const ids = (await proxiesView(s.runtime)).pairs.map((p) => p.clip);
   renameSync(at('Vary'), at('Away'));
   expect(await provePairs(s.runtime, ids)).toEqual({ checked: 3 });
   expect((await pairOf('C001')).map((p) => [p.state, p.reason])).toEqual([
-    ['unproven', expect.stringMatching(/frame times: original not stated/)],
+    ['lost', 'the original is not at its place'],
   ]);
   expect((await pairOf('A001'))[0]!.state).toBe('proven');
   renameSync(at('Away'), at('Vary'));

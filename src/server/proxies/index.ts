@@ -1,6 +1,13 @@
 // What other rooms use of this one.
+export { adopt, lookForProxies } from './adopt';
+export { actOnPair } from './actOnPair';
 export { actOnWork } from './actOnWork';
+export { dropRecipe, importRecipes, keepRecipe, recipesView } from './library';
 export { clearHalfMade, makeOneProxy } from './makeProxies';
 export { proxyPlace } from './place';
 export { provePairs, provePairsOf } from './provePairs';
-export { proxiesView, workSummary } from './views';
+export { makeByItself, proxiesView, workSummary } from './views';
+export { varies } from './source';
+export { tryRecipe } from './tryRecipe';
+export { watchAllPairs, watchPairs } from './watchPairs';
+export { lookForLost, takeFound } from './findLost';

@@ -4,14 +4,15 @@ import { mkdirSync, mkdtempSync, readFileSync, rmSync, statSync, writeFileSync }
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { provePair } from '../../core/proxies/prove';
-import { changesOf, LIGHT, type ProxySource, type Recipe } from '../../core/proxies/recipe';
+import { LIGHT, type Recipe } from '../../core/proxies/recipe';
+import { changesOf, type ProxySource } from '../../core/proxies/source';
 import { sourceOf } from './source';
 import { rate } from '../../core/platform/timecode/rate';
 import { FFMPEG, FFPROBE } from '../platform/media/tools';
 import type { Footage } from '../platform/media/input';
 import { audioStreams, endReaders, endTagReader, readStatements } from '../reading';
 import { probe } from '../platform/media/probe';
-import { frameAsJpeg } from '../viewing/picture';
+import { frameAsJpeg } from '../viewing/frames';
 import { makeProxy } from './proxy';
 import { proxyFacts, wantedOf } from './provePairs';
 
@@ -370,6 +371,7 @@ describe('sound', () => {
       ['start', 'same'],
       ['duration', 'same'],
       ['channels', 'same'],
+      ['aspect', 'same'],
     ]);
     expect(entries(to, 'stream=channels', 'a')).toBe('1\n1');
     expect([loud(to, 0, 0) > -30, loud(to, 1, 0) > -30]).toEqual([false, true]);
@@ -417,6 +419,7 @@ describe('a rate that varies', () => {
       ['times', 'same'],
       ['start', 'unknown'],
       ['channels', 'same'],
+      ['aspect', 'same'],
     ]);
   });
 

@@ -7,10 +7,12 @@ import path from 'node:path';
 import { chooseFacts, rateOf } from '../../core/facts/facts';
 import { statementsFromProbe } from '../../core/facts/probe';
 import { provePair } from '../../core/proxies/prove';
-import { LIGHT, proxyArguments } from '../../core/proxies/recipe';
+import { recipeArguments } from '../../core/proxies/arguments';
+import { LIGHT } from '../../core/proxies/recipe';
+import { NO_TAGS } from '../../core/proxies/source';
 import { sourceOf } from './source';
 import { fps } from '../../core/platform/timecode/rate';
-import { frameAsJpeg } from '../viewing/picture';
+import { frameAsJpeg } from '../viewing/frames';
 import { probe, sniff } from '../platform/media/probe';
 import { makeProxy } from './proxy';
 import { FFMPEG, FFPROBE, keepFrames } from '../platform/media/tools';
@@ -163,6 +165,7 @@ describe('proxies keep rate, frames, timecode and channels', () => {
           start: null,
           audio: [],
           colour: { range, primaries: 'bt709', transfer: 'bt709', matrix: 'bt709' },
+          tags: NO_TAGS,
         },
         { signal: new AbortController().signal, onProgress: () => undefined },
       );
@@ -221,6 +224,7 @@ describe('proxies keep rate, frames, timecode and channels', () => {
         start: null,
         audio: [[2]],
         colour: { range: null, primaries: null, transfer: null, matrix: null },
+        tags: NO_TAGS,
       },
       { signal: stop.signal, onProgress: () => stop.abort(new Error('enough')) },
     );
@@ -301,7 +305,7 @@ test('at start only half-made proxies are removed: no other file, and nothing th
 
 test('the arguments hold no shell and no protocol', async () => {
   const colour = { range: null, primaries: null, transfer: null, matrix: null };
-  const args = proxyArguments(
+  const args = recipeArguments(
     LIGHT,
     {
       pixelAspect: 1,
@@ -313,6 +317,7 @@ test('the arguments hold no shell and no protocol', async () => {
       start: null,
       audio: [],
       colour,
+      tags: NO_TAGS,
     },
     await keepFrames(),
   );

@@ -1,10 +1,29 @@
-import { ExecaError } from 'execa';
 import path from 'node:path';
-import { proxyArguments, type ProxySource, type Recipe } from '../../core/proxies/recipe';
-import { Refused, Unreadable } from '../platform/errors';
+import { type Beside, NOTHING_BESIDE, recipeArguments } from '../../core/proxies/arguments';
+import { fps } from '../../core/platform/timecode/rate';
+import type { Cut } from '../../core/proxies/part';
+import type { Recipe } from '../../core/proxies/recipe';
+import type { Part } from '../../core/proxies/shapes';
+import type { ProxySource } from '../../core/proxies/source';
+import { formatBytes } from '../../core/platform/words';
+import { Unreadable } from '../platform/errors';
 import { freeBytes, LEAST_ROOM } from '../platform/files/onDisk';
-import { type Footage, nameOf, withInput } from '../platform/media/input';
-import { asInput, keepFrames, lastWords, startFfmpeg } from '../platform/media/tools';
+import { nameOf } from '../platform/media/input';
+import { asInput, keepFrames } from '../platform/media/tools';
+import { Halted } from '../platform/work/kinds';
+import { looking, type Seen, type Stills } from './look';
+import { FfmpegFailed, type Inputs, runFfmpeg, seekTo, withInputs } from './run';
+
+/** Throws where the volume of a folder has no room for so many bytes: the work is paused until a person has made some, and says so. */
+export async function pauseWithoutRoom(folder: string, bytes: number): Promise<void> {
+  const free = await freeBytes(folder);
+  if (free >= bytes + LEAST_ROOM) return;
+  const needed = bytes === 0 ? '' : `, and at least ${formatBytes(bytes)} are needed`;
+  throw new Halted(
+    'paused',
+    `The volume of ${folder} is full: ${formatBytes(free)} are free${needed}. Make room there, then resume.`,
+  );
+}
 
 export interface ProxyProgress {
   /** 0 to 1. */
@@ -13,81 +32,72 @@ export interface ProxyProgress {
   speed: number;
 }
 
-/** How long FFmpeg may make no further picture. Milliseconds; shorter in tests. */
-export const proxyLimits = { milliseconds: 10 * 60_000 };
+/** A source whose picture is read from an input of its own, before all those that its sound is in. */
+const soundApart = (source: ProxySource): ProxySource => ({ ...source, audio: [[], ...source.audio] });
 
-/** Opens one after another, and gives FFmpeg's arguments for all of them. */
-const withInputs = <T>(
-  [first, ...rest]: readonly (Footage | string)[],
-  work: (args: string[]) => Promise<T>,
-): Promise<T> =>
-  first === undefined
-    ? work([])
-    : withInput(first, ({ args }) => withInputs(rest, (more) => work([...args, ...more])));
+/** What of an input is taken without re-encoding it: of the first its picture, of the others their sound. */
+const taken = ({ from, pictures, sound }: Cut, input: number): string[] => {
+  const length = input === 0 ? pictures : sound;
+  return ['-ss', from.toFixed(6), ...(length === null ? [] : ['-t', length.toFixed(6)])];
+};
 
 /**
- * Makes a proxy of `inputs`, the picture first and then the files that its sound is apart in, at `to` (which must not exist) by a recipe. Reports progress about twice a second. Aborting
- * the signal ends FFmpeg and rejects; what it wrote so far is left for the caller to remove.
+ * Makes what a recipe says at `to` (which must not exist); what it needs beside lies in the folder of `to`. Reports progress about twice a
+ * second. With `stills` the clip is looked at and listened to in the same run, and its filmstrip and poster are written there; nothing is
+ * seen in a rewrap, which decodes nothing. Aborting the signal ends FFmpeg and rejects; what it wrote so far is left for the caller to remove.
  */
 export async function makeProxy(
-  inputs: readonly [Footage | string, ...string[]],
+  inputs: Inputs,
   to: string,
   recipe: Recipe,
   source: ProxySource,
-  options: { signal: AbortSignal; onProgress: (p: ProxyProgress) => void },
-): Promise<{ speed: number }> {
+  options: {
+    signal: AbortSignal;
+    onProgress: (p: ProxyProgress) => void;
+    beside?: Beside;
+    stills?: Stills;
+    /** Only so much of it; `source` is that of the part. */
+    part?: Part | null;
+    /** Where that is cut, of what is not re-encoded. */
+    cut?: Cut | null;
+  },
+): Promise<{ speed: number; seen: Seen | null }> {
+  const { beside = NOTHING_BESIDE, signal, part = null, cut = null } = options;
   const keep = await keepFrames();
+  const look = options.stills && recipe.video.codec !== 'copy' ? looking(source, keep, options.stills) : null;
+  const making = recipeArguments(recipe, cut ? soundApart(source) : source, keep, beside, look?.branches);
+  const end = cut
+    ? ['-copypriorss:v', '0']
+    : part
+      ? ['-frames:v', String(source.frames), '-t', String(source.frames / fps(source.rate))]
+      : [];
+  const seek = (input: number): string[] =>
+    cut ? taken(cut, input) : part ? seekTo(part.from, source.rate) : [];
+  const folder = path.dirname(to);
   const length = (source.frames * source.rate.den) / source.rate.num;
   const begun = performance.now();
   const speedAt = (share: number) => (length * share) / Math.max(0.001, (performance.now() - begun) / 1000);
-  return withInputs(inputs, async (args) => {
-    const run = startFfmpeg(
-      ['-n', '-progress', 'pipe:1', ...args, ...proxyArguments(recipe, source, keep), asInput(to)],
-      {
-        cancelSignal: options.signal,
-        stdout: 'pipe',
-        buffer: { stdout: false, stderr: true },
-        maxBuffer: 1 << 20,
-      },
+  const onLine = (line: string): void => {
+    const m = /^frame=\s*(\d+)/.exec(line);
+    if (!m) return;
+    const done = Math.min(1, Number(m[1]) / Math.max(1, source.frames));
+    options.onProgress({ done, speed: speedAt(done) });
+  };
+  try {
+    await withInputs(
+      cut ? [inputs[0], ...inputs] : inputs,
+      (args, late) =>
+        runFfmpeg(['-n', ...args, ...late, ...making, ...end, asInput(to), ...(look?.outputs ?? [])], {
+          ...{ cwd: folder, signal, onLine },
+          ...(look ? { pipes: look.pipes } : {}),
+        }),
+      seek,
     );
-    // One that makes no further picture is stuck, or its drive has gone.
-    let [frame, at] = [-1, performance.now()];
-    const watch = setInterval(() => {
-      if (performance.now() - at > proxyLimits.milliseconds) run.kill('SIGKILL');
-    }, proxyLimits.milliseconds / 10);
-    const reading = (async () => {
-      for await (const line of run.iterable({ from: 'stdout' })) {
-        const m = /^frame=\s*(\d+)/.exec(String(line));
-        if (!m) continue;
-        if (Number(m[1]) !== frame) [frame, at] = [Number(m[1]), performance.now()];
-        const done = Math.min(1, Number(m[1]) / Math.max(1, source.frames));
-        options.onProgress({ done, speed: speedAt(done) });
-      }
-    })();
-    try {
-      await run;
-      await reading;
-    } catch (e) {
-      await reading.catch(() => undefined);
-      if (e instanceof ExecaError && e.isCanceled) throw options.signal.reason;
-      const folder = path.dirname(to);
-      if ((await freeBytes(folder)) < LEAST_ROOM)
-        throw new Refused(
-          `No proxy could be made of ${nameOf(inputs[0])}: the volume of ${folder} is full.`,
-          {
-            file: folder,
-            next: 'Make room there, then make it again.',
-          },
-        );
-      const stuck = performance.now() - at > proxyLimits.milliseconds;
-      if (e instanceof ExecaError)
-        throw new Unreadable(
-          `No proxy could be made of ${nameOf(inputs[0])}: ${stuck ? `FFmpeg made no picture for ${proxyLimits.milliseconds / 1000} s` : lastWords(e.stderr)}`,
-        );
-      throw e;
-    } finally {
-      clearInterval(watch);
-    }
-    return { speed: speedAt(1) };
-  });
+  } catch (e) {
+    if (!(e instanceof FfmpegFailed)) throw e;
+    const what = `No ${recipe.purpose} could be made of ${nameOf(inputs[0])}`;
+    await pauseWithoutRoom(folder, 0);
+    throw new Unreadable(`${what}: ${e.message}`);
+  }
+  return { speed: speedAt(1), seen: look?.seen() ?? null };
 }

@@ -1,5 +1,16 @@
-import { chooseFacts, count, numberIn, rateOf, startOf, type Statement, text } from '../../core/facts';
-import type { ProxySource } from '../../core/proxies/recipe';
+import {
+  chooseFacts,
+  count,
+  type Facts,
+  momentOf,
+  numberIn,
+  rateOf,
+  startOf,
+  type Statement,
+  text,
+} from '../../core/facts';
+import type { ForeseenOf } from '../../core/proxies/foreseen';
+import type { ProxySource } from '../../core/proxies/source';
 
 /** Whether a clip's frames come at uneven times. */
 export function varies(statements: readonly Statement[]): boolean {
@@ -8,11 +19,34 @@ export function varies(statements: readonly Statement[]): boolean {
   return least !== null && most !== null && least < most;
 }
 
+/** What is known of a clip beside its statements: the camera's name of it, its card, and the minutes its clock is ahead of UTC. */
+export interface About {
+  clip: string | null;
+  reel: string | null;
+  zoneMinutes: number;
+}
+
+function tagsOf(facts: Facts, { clip, reel, zoneMinutes }: About): ProxySource['tags'] {
+  const moment = momentOf(facts);
+  const recorded = moment && Date.parse(`${moment.local}Z`) - (moment.offset ?? zoneMinutes) * 60_000;
+  return {
+    clip,
+    reel: text(facts, 'reel') ?? reel,
+    maker: text(facts, 'maker'),
+    model: text(facts, 'model'),
+    recorded: recorded === null || Number.isNaN(recorded) ? null : new Date(recorded).toISOString(),
+  };
+}
+
 /**
  * What a proxy is made from, out of what a clip states; `null` where it states no rate or length. The time of day that stands in for
- * a timecode is none. `audio` are the channels of each stream, by file.
+ * a timecode is none. `audio` are the channels of each stream, by file; `about` is what its card and job say of it.
  */
-export function sourceOf(statements: readonly Statement[], audio: ProxySource['audio']): ProxySource | null {
+export function sourceOf(
+  statements: readonly Statement[],
+  audio: ProxySource['audio'],
+  about: About = { clip: null, reel: null, zoneMinutes: 0 },
+): ProxySource | null {
   const facts = chooseFacts(statements.filter((s) => s.source !== 'clock'));
   const [rate, frames] = [rateOf(facts), count(facts, 'frames')];
   if (!rate || !frames) return null;
@@ -40,5 +74,19 @@ export function sourceOf(statements: readonly Statement[], audio: ProxySource['a
       transfer: text(facts, 'transfer'),
       matrix: text(facts, 'matrix'),
     },
+    tags: tagsOf(facts, about),
+  };
+}
+
+/** What the size of a made file follows from, out of what a clip states. `bytes` is its original's size. */
+export function foreseenOf(statements: readonly Statement[], bytes: number): ForeseenOf {
+  const facts = chooseFacts(statements);
+  return {
+    width: count(facts, 'width') ?? 1920,
+    height: count(facts, 'height') ?? 1080,
+    frames: count(facts, 'frames') ?? 0,
+    rate: rateOf(facts) ?? { num: 25, den: 1 },
+    channels: count(facts, 'channels') ?? 0,
+    bytes,
   };
 }

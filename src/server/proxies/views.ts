@@ -1,30 +1,51 @@
 import { and, asc, count as drizzleCount, desc, eq, inArray } from 'drizzle-orm';
-import { isMoving } from '../../core/intake';
+import type { ClipView } from '../../core/cards';
+import { NO_BRIEF } from '../../core/facts';
+import { isMade, isMoving, MADE_ROLES } from '../../core/intake';
+import { needsProxy, type ProxyRules, recipeFor } from '../../core/proxies/need';
 import { pairReason } from '../../core/proxies/prove';
-import { estimate, LIGHT, needsProxy } from '../../core/proxies/recipe';
-import { formatRate, fps } from '../../core/platform/timecode/rate';
-import type { ProxiesView } from '../../core/proxies/shapes';
+import { LIGHT } from '../../core/proxies/recipe';
+import { formatRate } from '../../core/platform/timecode/rate';
+import type { Makeable, Measured, PairLine, ProxiesView } from '../../core/proxies/shapes';
 import { OPEN_WORK, type WorkKind, type WorkSummary, type WorkView } from '../../core/platform/shapes';
 import { clips, files } from '../cards/tables';
+import { requireJob } from '../jobs';
+import type { Made, WantedMade } from './makeProxies';
 import { pairs } from './tables';
 import { shown } from '../facts/tables';
 import { work } from '../platform/work/tables';
 import type { InJob } from './ports';
 import { FOREIGN } from '../reading';
-import { clipsOf, clipName, clipViews, inOrder } from '../cards';
+import { needFactsOf, clipsOf, clipName, clipViews, type FileRow, inOrder } from '../cards';
 
-/** Times real time of the last proxies, or a guess before the first. */
-async function measuredSpeed(runtime: InJob): Promise<{ timesRealTime: number; measured: boolean }> {
-  const rows = await runtime.db
-    .select({ speed: work.speed })
+/** Pieces of each recipe from which later ones are foreseen. */
+const LATEST = 40;
+
+/** How the last pieces of work by each recipe went, of all jobs. */
+async function measuredBy({ db }: InJob): Promise<Measured[]> {
+  const rows = await db
+    .select({ speed: work.speed, result: work.result })
     .from(work)
-    .where(eq(work.kind, 'proxy'))
+    .where(and(eq(work.kind, 'proxy'), eq(work.state, 'done')))
     .orderBy(desc(work.endedAt))
-    .limit(40);
-  const speeds = rows.flatMap((r) => (r.speed !== null && r.speed > 0 ? [r.speed] : []));
-  return speeds.length === 0
-    ? { timesRealTime: 2, measured: false }
-    : { timesRealTime: speeds.length / speeds.reduce((n, s) => n + 1 / s, 0), measured: true };
+    .limit(1000);
+  const by = new Map<string, { speeds: number[]; bytes: number; foreseen: number }>();
+  for (const { speed, result } of rows) {
+    const made = result as Made | null;
+    // What was made before recipes were kept was made by the first one.
+    const name = made?.recipe ?? LIGHT.name;
+    const sum = by.get(name) ?? { speeds: [], bytes: 0, foreseen: 0 };
+    if (sum.speeds.length >= LATEST || speed === null || speed <= 0) continue;
+    sum.speeds.push(speed);
+    sum.bytes += made?.bytes ?? 0;
+    sum.foreseen += made?.foreseen ?? 0;
+    by.set(name, sum);
+  }
+  return [...by].map(([recipe, { speeds, bytes, foreseen }]) => ({
+    recipe,
+    timesRealTime: speeds.length / speeds.reduce((n, s) => n + 1 / s, 0),
+    size: foreseen > 0 ? bytes / foreseen : 1,
+  }));
 }
 
 /** Work of a kind that is queued or running; with `ended`, also what was done, failed or cancelled. */
@@ -54,6 +75,7 @@ export async function workViews(runtime: InJob, kind: WorkKind, ended: boolean):
     id: w.id,
     kind: w.kind,
     clip: w.subject,
+    recipe: (w.wanted as WantedMade | null)?.recipe?.name ?? (w.result as Made | null)?.recipe ?? null,
     clipName: clipName({ path, suffix }, original),
     card,
     state: w.state,
@@ -86,74 +108,172 @@ export async function workSummary(runtime: InJob): Promise<WorkSummary> {
   };
 }
 
+/** Clips of which something can be made, with what the rules say of each. */
+async function makeableOf(
+  runtime: InJob,
+  views: readonly ClipView[],
+  rules: ProxyRules,
+  open: readonly WorkView[],
+  beside: Beside,
+): Promise<{ makeable: Makeable[]; known: ProxiesView['known'] }> {
+  const briefs = new Map(
+    (
+      await runtime.db
+        .select({ clip: shown.clip, brief: shown.brief })
+        .from(shown)
+        .where(inArray(shown.clip, clipsOf(runtime.db, runtime.job)))
+    ).map((r) => [r.clip, r.brief]),
+  );
+  const asked = new Map<string, (string | null)[]>();
+  for (const w of open) asked.set(w.clip, [...(asked.get(w.clip) ?? []), w.recipe]);
+  const known = { cameras: new Set<string>(), rates: new Set<string>(), codecs: new Set<string>() };
+  const makeable = views.flatMap((v): Makeable[] => {
+    const brief = briefs.get(v.id) ?? NO_BRIEF;
+    if (v.state !== 'read' || isForeign(v) || !v.rate || v.frames === null || v.width === null) return [];
+    const facts = needFactsOf(v.camera, brief);
+    known.cameras.add(v.camera);
+    known.rates.add(formatRate(v.rate));
+    if (brief.codec !== null) known.codecs.add(brief.codec);
+    const need = needsProxy(
+      rules.need,
+      {
+        readable: true,
+        hasProvenProxy: v.pair.state === 'proven',
+        hasCameraProxy: v.pair.file !== null && !v.pair.made,
+      },
+      facts,
+    );
+    const recipe = recipeFor(rules, facts).name;
+    return [
+      {
+        ...{ clip: v.id, name: v.name, card: v.card, rate: v.rate, seconds: v.seconds ?? 0 },
+        // One that does not match, or is lost, is mended by a person, not by another beside it.
+        needed: need.needed && v.pair.state !== 'lost' && (!v.pair.made || v.pair.file === null),
+        because: v.pair.state === 'lost' ? `its pair is lost: ${pairReason(v.pair.checks)}` : need.because,
+        recipe,
+        // What is being made of it is not offered a second time.
+        has: [
+          ...(beside.get(v.id) ?? []).flatMap(({ pair }) => pair?.recipe?.name ?? []),
+          ...(asked.get(v.id) ?? []).map((name) => name ?? recipe),
+        ],
+        ...{ width: v.width, height: v.height ?? 0, frames: v.frames, channels: v.channels ?? 0 },
+        bytes: v.bytes,
+      },
+    ];
+  });
+  const sorted = (set: Set<string>) => [...set].sort((a, b) => a.localeCompare(b, 'en', { numeric: true }));
+  return {
+    makeable,
+    known: { cameras: sorted(known.cameras), rates: sorted(known.rates), codecs: sorted(known.codecs) },
+  };
+}
+
+const isForeign = (v: ClipView): boolean => v.problems.some((p) => p.text === FOREIGN);
+
+/** Files beside the originals, with their pairs, by clip. */
+type Beside = ReadonlyMap<string, { file: FileRow; pair: typeof pairs.$inferSelect | null }[]>;
+
+async function besideOf({ db, job }: InJob): Promise<Beside> {
+  const rows = await db
+    .select({ file: files, pair: pairs })
+    .from(files)
+    .leftJoin(pairs, eq(pairs.file, files.id))
+    .where(and(inArray(files.clip, clipsOf(db, job)), inArray(files.role, ['cameraProxy', ...MADE_ROLES])))
+    .orderBy(asc(files.path));
+  const beside = new Map<string, typeof rows>();
+  for (const row of rows) beside.set(row.file.clip, [...(beside.get(row.file.clip) ?? []), row]);
+  return beside;
+}
+
+/** Every file that stands beside an original, those that count first; and a line for each clip that has none. */
+function pairLines(
+  views: readonly ClipView[],
+  beside: Beside,
+  light: ReadonlyMap<string, string>,
+): PairLine[] {
+  return views.flatMap((v): PairLine[] => {
+    const of = { clip: v.id, name: v.name, card: v.card };
+    const lines = (beside.get(v.id) ?? []).map(({ file, pair }): PairLine => ({
+      ...of,
+      file: file.id,
+      what:
+        file.role === 'cameraProxy'
+          ? 'made by the camera'
+          : file.takenPath !== null
+            ? 'adopted file'
+            : `${file.role}${pair?.recipe ? ` by “${pair.recipe.name}”` : ' made here'}`,
+      first: v.pair.file === file.id,
+      stands: pair?.stands ?? false,
+      made: isMade(file.role) && file.takenPath === null,
+      adopted: isMade(file.role) && file.takenPath !== null,
+      bytes: file.size,
+      state: pair?.state ?? 'unproven',
+      changes: pair?.changes ?? [],
+      reason: pairReason(pair?.checks ?? []),
+      checks: pair?.checks ?? [],
+      checkedAt: pair?.checkedAt.toISOString() ?? null,
+    }));
+    if (v.pair.file !== null) return lines.sort((a, b) => Number(b.first) - Number(a.first));
+    const none: PairLine = {
+      ...of,
+      ...{ file: null, what: '', first: true, stands: false, made: false, adopted: false, bytes: 0 },
+      ...{ state: v.pair.state, changes: [], checks: [], checkedAt: null },
+      reason:
+        v.pair.state === 'waiting'
+          ? 'one is in the queue'
+          : light.has(v.id)
+            ? `none needed: ${light.get(v.id)}`
+            : whyNone(v),
+    };
+    return [none, ...lines];
+  });
+}
+
+/** Why a clip has no proxy, where that is not only that none was made yet. */
+function whyNone(v: ClipView): string {
+  if (v.state === 'unreadable') return 'the original cannot be read';
+  if (v.state !== 'read' || !isMoving(v.kind)) return '';
+  if (isForeign(v)) return 'none can be made: this machine has no decoder for it';
+  return !v.rate || v.frames === null ? 'none can be made: its rate or length is not known here' : '';
+}
+
+/** Begins the proxies of what needs one and has none, where the job makes them by itself and no clip waits to be read. */
+export async function makeByItself(runtime: InJob): Promise<void> {
+  if (!(await requireJob(runtime)).proxies.byItself) return;
+  const [unread] = await runtime.db
+    .select({ id: work.id })
+    .from(work)
+    .where(and(eq(work.job, runtime.job), inArray(work.kind, ['read', 'rest']), eq(work.state, 'queued')))
+    .limit(1);
+  if (unread) return;
+  const { clips: all, work: known } = await proxiesView(runtime);
+  // What failed, or a person cancelled, is not begun again by itself.
+  const ended = new Set(known.map((w) => w.clip));
+  await runtime.queue.add(
+    'proxy',
+    all.filter((c) => c.needed && c.has.length === 0 && !ended.has(c.clip)).map((c) => c.clip),
+  );
+}
+
 export async function proxiesView(runtime: InJob): Promise<ProxiesView> {
   const views = (await clipViews(runtime)).sort(
     (a, b) => a.card.localeCompare(b.card, 'en', { numeric: true }) || inOrder(a, b),
   );
+  const { proxies: rules } = await requireJob(runtime);
   const made = await workViews(runtime, 'proxy', true);
-  const open = new Set(made.filter((w) => OPEN_WORK.some((s) => s === w.state)).map((w) => w.clip));
-  const isForeign = (v: (typeof views)[number]) => v.problems.some((p) => p.text === FOREIGN);
-  const needs = views.flatMap((v) => {
-    const need = needsProxy({
-      readable: v.state === 'read',
-      hasProvenProxy: v.pair.state === 'proven',
-      hasCameraProxy: v.pair.state !== 'missing',
-    });
-    if (
-      !need.needed ||
-      isForeign(v) ||
-      open.has(v.id) ||
-      (v.pair.made && v.pair.state !== 'missing') ||
-      !v.rate ||
-      v.frames === null
-    )
-      return [];
-    const high = fps(v.rate) >= 100 && v.pair.state === 'missing';
-    return [{ view: v, because: high ? `the camera made none at ${formatRate(v.rate)} fps` : need.because }];
-  });
-  const speed = await measuredSpeed(runtime);
-  const sizes = needs.map(({ view: v }) => ({
-    width: v.width ?? 1920,
-    height: v.height ?? 1080,
-    frames: v.frames!,
-    rate: v.rate!,
-    channels: v.channels ?? 0,
-  }));
-  const checked = new Map(
-    (
-      await runtime.db
-        .select({ file: pairs.file, at: pairs.checkedAt })
-        .from(pairs)
-        .where(inArray(pairs.clip, clipsOf(runtime.db, runtime.job)))
-    ).map((p) => [p.file, p.at]),
-  );
+  const open = made.filter((w) => OPEN_WORK.some((s) => s === w.state));
+  const beside = await besideOf(runtime);
+  const { makeable, known } = await makeableOf(runtime, views, rules, open, beside);
   return {
-    recipe: { id: LIGHT.id, name: LIGHT.name },
-    needs: needs.map(({ view, because }) => ({
-      clip: view.id,
-      name: view.name,
-      card: view.card,
-      because,
-      rate: formatRate(view.rate!),
-      seconds: view.seconds ?? 0,
-    })),
-    estimate: { ...estimate(LIGHT, sizes, speed.timesRealTime), ...speed },
-    pairs: views.map((v) => ({
-      clip: v.id,
-      name: v.name,
-      card: v.card,
-      state: v.pair.state,
-      made: v.pair.made,
-      changes: v.pair.changes,
-      reason:
-        v.state === 'unreadable'
-          ? 'the original cannot be read'
-          : v.state === 'read' && isMoving(v.kind) && (isForeign(v) || !v.rate || v.frames === null)
-            ? `none can be made: ${isForeign(v) ? 'this machine has no decoder for it' : 'its rate or length is not known here'}`
-            : pairReason(v.pair.checks),
-      checks: v.pair.checks,
-      checkedAt: (v.pair.file ? checked.get(v.pair.file)?.toISOString() : null) ?? null,
-    })),
+    rules,
+    clips: makeable,
+    measured: await measuredBy(runtime),
+    pairs: pairLines(
+      views,
+      beside,
+      new Map(makeable.filter((m) => !m.needed).map((m) => [m.clip, m.because])),
+    ),
     work: made,
+    known,
   };
 }

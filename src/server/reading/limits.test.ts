@@ -6,12 +6,14 @@ import path from 'node:path';
 import { CardShape } from '../../core/intake/shape';
 import { DEFAULT_INTAKE } from '../../core/intake/rules';
 import { LIGHT } from '../../core/proxies/recipe';
+import { NO_TAGS } from '../../core/proxies/source';
 import { rate } from '../../core/platform/timecode/rate';
 import { openSource } from '../transfer/disk';
 import { hashFile, sampleOf } from '../platform/files/hash';
 import { put } from '../testing/media';
-import { frameAsJpeg } from '../viewing/picture';
-import { makeProxy, proxyLimits } from '../proxies/proxy';
+import { frameAsJpeg } from '../viewing/frames';
+import { makeProxy } from '../proxies/proxy';
+import { proxyLimits } from '../proxies/run';
 import { probe, probeLimits, readSidecar, sniff } from '../platform/media/probe';
 import { readStatements } from './readFamily';
 import { endReaders, readFirst, readLimits, recogniseInThread, warmReaders } from './readPool';
@@ -154,6 +156,7 @@ describe('an FFmpeg that makes no picture any more', () => {
             start: null,
             audio: [],
             colour: { range: null, primaries: null, transfer: null, matrix: null },
+            tags: NO_TAGS,
           },
           { signal: new AbortController().signal, onProgress: () => undefined },
         ),

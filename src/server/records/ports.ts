@@ -3,7 +3,7 @@ import type { OfJob, Services } from '../services';
 /** What this room works with. */
 export type Ports = Pick<
   Services,
-  'home' | 'db' | 'events' | 'queue' | 'devices' | 'recover' | 'exclusively' | 'who'
+  'home' | 'checkHome' | 'db' | 'events' | 'queue' | 'devices' | 'recover' | 'exclusively' | 'who'
 >;
 /** The same, in a job. */
 export type InJob = Ports & OfJob;

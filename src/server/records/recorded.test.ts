@@ -11,6 +11,7 @@ afterAll(() => database.close());
 
 /** What follows from the footage, from what is recorded, or from nothing that lasts; what is said of a clip is recorded with it. */
 const LEFT_OUT = [
+  'analyses',
   'facts',
   'library',
   'mounts',

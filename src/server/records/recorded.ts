@@ -34,6 +34,7 @@ export const TABLES: readonly Source[] = [
   { name: 'clocks', key: ['id'], needs: [of('cameras', 'job', 'camera')] },
   { name: 'field_sets', key: ['id'], needs: [], ofJob: 'true' },
   { name: 'conventions', key: ['id'], needs: [], ofJob: 'true' },
+  { name: 'recipes', key: ['id'], needs: [], ofJob: 'true' },
   { name: 'physical_cards', key: ['id'], needs: [], ofJob: `t.id in ${OF_CARDS}` },
   // A card that is kept or seen again has its own row changed, too.
   {
@@ -83,6 +84,34 @@ export const TABLES: readonly Source[] = [
     name: 'pairs',
     key: ['file'],
     needs: [of('files', 'file'), of('clips', 'clip')],
+    ofJob: `t.clip in ${OF_CLIPS}`,
+  },
+  { name: 'keywords', key: ['id'], needs: [of('jobs', 'job')] },
+  {
+    name: 'ranges',
+    key: ['id'],
+    needs: [of('clips', 'clip')],
+    ofJob: `t.clip in ${OF_CLIPS}`,
+  },
+  {
+    name: 'keyworded',
+    key: ['clip', 'keyword', 'range', 'by'],
+    needs: [of('clips', 'clip'), of('keywords', 'keyword')],
+    ofJob: `t.clip in ${OF_CLIPS}`,
+  },
+  { name: 'bins', key: ['id'], needs: [of('jobs', 'job')] },
+  {
+    name: 'binned',
+    key: ['bin', 'clip'],
+    needs: [of('bins', 'bin'), of('clips', 'clip')],
+    ofJob: `t.clip in ${OF_CLIPS}`,
+  },
+  { name: 'searches', key: ['id'], needs: [of('jobs', 'job')] },
+  { name: 'string_outs', key: ['id'], needs: [of('jobs', 'job')] },
+  {
+    name: 'strung',
+    key: ['id'],
+    needs: [of('string_outs', 'list'), of('clips', 'clip')],
     ofJob: `t.clip in ${OF_CLIPS}`,
   },
   { name: 'offloads', key: ['id'], needs: [of('jobs', 'job'), of('physical_cards', 'physical')] },

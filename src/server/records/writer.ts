@@ -4,7 +4,7 @@ import { type Header, type Mark, RECORDS_VERSION } from '../../core/records/repl
 import { distrustCopies, findCopy } from '../custody';
 import { library } from './tables';
 import { safeCopies } from '../custody/tables';
-import { messageOf } from '../platform/errors';
+import { isCode, messageOf } from '../platform/errors';
 import { flushFolder } from '../platform/files/fileSystem';
 import { OWN_FOLDER } from '../platform/files/journal';
 import { joinPath } from '../platform/files/names';
@@ -12,7 +12,16 @@ import type { Ports } from './ports';
 import { writeLog } from '../logbook';
 import { lastMark, markOf } from './read';
 import { type Source, TABLES } from './recorded';
-import { constants, type FileHandle, lstat, mkdir, open, rename, rm, stat } from '../platform/files/onDisk';
+import {
+  constants,
+  type FileHandle,
+  lstat,
+  mkdirNew,
+  open,
+  rename,
+  rm,
+  stat,
+} from '../platform/files/onDisk';
 import { listRoots } from '../places';
 
 /** Rows of a line. */
@@ -86,7 +95,7 @@ export class RecordsWriter {
   took = 0;
 
   constructor(
-    private readonly runtime: Pick<Ports, 'db' | 'devices' | 'home' | 'who' | 'events'>,
+    private readonly runtime: Pick<Ports, 'checkHome' | 'db' | 'devices' | 'home' | 'who' | 'events'>,
     private readonly library: Library,
   ) {
     this.#ofAll = { db: runtime.db, who: runtime.who, job: null };
@@ -277,7 +286,12 @@ export class RecordsWriter {
         const file = joinPath(place.folder, recordsName(this.library.id));
         const part = from === null ? `${file}.part` : null;
         try {
-          await mkdir(place.folder);
+          // What is to be written was gathered meanwhile, and its drive may have been pulled out: its folder is not made in its place.
+          if (place.root === null) await this.runtime.checkHome();
+          // Only the folder itself: one around it that is not there is a drive that has gone, which must not be made in its place.
+          await mkdirNew(place.folder).catch((e: unknown) => {
+            if (!isCode(e, 'EEXIST')) throw e;
+          });
           // A link in its place leads to where nothing of it belongs.
           if (!(await lstat(place.folder)).isDirectory()) throw new Error(`${place.folder} is no folder`);
           if (part) await rm(part, { force: true });

@@ -27,6 +27,8 @@ export interface ClipSpec {
   codec?: string[];
   audio?: number[];
   size?: string;
+  /** What the picture is made into, "160:90": the same picture, smaller. */
+  scaledTo?: string;
 }
 
 /** Clips that were made, by which FFmpeg was told what: many tests ask for the same bytes. */
@@ -61,6 +63,7 @@ function ffmpegArguments(extension: string, spec: ClipSpec): string[] {
     codec = ['-c:v', 'libx264', '-preset', 'ultrafast', '-pix_fmt', 'yuv420p'],
     audio = [2],
     size = '320x180',
+    scaledTo,
   } = spec;
   const [num, den = '1'] = rate.split('/');
   const length = (frames * Number(den)) / Number(num);
@@ -85,6 +88,7 @@ function ffmpegArguments(extension: string, spec: ClipSpec): string[] {
     String(frames),
     '-r',
     rate,
+    ...(scaledTo === undefined ? [] : ['-vf', `scale=${scaledTo}`]),
     ...codec,
     '-c:a',
     extension === '.mp4' ? 'aac' : 'pcm_s16le',

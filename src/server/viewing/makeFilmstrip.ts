@@ -1,18 +1,16 @@
 import { and, eq } from 'drizzle-orm';
 import { chooseFacts, count, rateOf } from '../../core/facts';
-import { clips } from '../cards/tables';
+import { clips, files } from '../cards/tables';
+import { isToBeProven } from '../../core/proxies';
+import { provePairsOf, varies } from '../proxies';
 import { pairs } from '../proxies/tables';
 import type { WorkContext } from '../platform/work/kinds';
-import { writeFilmstrip, withDecodable } from './picture';
+import { cached, making, withDecodable, writeFilmstrip } from '../analysis';
 import { FOREIGN } from '../reading';
 import { Unreadable } from '../platform/errors';
-import type { InJob, Ports } from './ports';
+import type { InJob } from './ports';
 import { statementsOf, withFile, hasFilmstrip } from '../cards';
-import { joinPath } from '../platform/files/names';
 import { rename } from '../platform/files/onDisk';
-
-export const filmstripPath = (runtime: Pick<Ports, 'home'>, clip: string): string =>
-  joinPath(runtime.home, 'cache', 'filmstrips', `${clip}.jpg`);
 
 /** Makes a clip's filmstrip: from a proven proxy where one is, for it decodes much faster and shows the same frames. */
 export async function makeFilmstrip(
@@ -24,27 +22,35 @@ export async function makeFilmstrip(
     .from(clips)
     .where(and(eq(clips.id, clip), eq(clips.state, 'read')));
   if (!row) return;
-  const facts = chooseFacts((await statementsOf(runtime.db, [clip])).get(clip) ?? []);
+  const stated = (await statementsOf(runtime.db, [clip])).get(clip) ?? [];
+  const facts = chooseFacts(stated);
   const foreign = row.notes.includes(FOREIGN);
   // A single picture is a strip of one, as is the preview of what cannot be decoded.
   const [rate, frames] =
     row.kind === 'still' || foreign ? [{ num: 25, den: 1 }, 1] : [rateOf(facts), count(facts, 'frames')];
   if (!rate || !frames) return;
-  const to = filmstripPath(runtime, clip);
-  const part = to.replace(/\.jpg$/, '.part.jpg');
-  const [proven] = await runtime.db
-    .select({ file: pairs.file })
-    .from(pairs)
-    .where(and(eq(pairs.clip, clip), eq(pairs.state, 'proven')));
+  const part = await making(runtime, 'filmstrips', clip);
+  const known = () =>
+    runtime.db
+      .select({ state: pairs.state, checks: pairs.checks, role: files.role })
+      .from(pairs)
+      .innerJoin(files, eq(files.id, pairs.file))
+      .where(eq(pairs.clip, clip));
+  if ((await known()).some((p) => isToBeProven(p.checks))) await provePairsOf(runtime, clip);
+  const proven = (await known()).some(
+    (p) => p.state === 'proven' && (p.role === 'proxy' || p.role === 'cameraProxy'),
+  );
   try {
     await withFile(runtime, clip, proven ? 'proxy' : 'original', (file) =>
-      withDecodable(file, (shown) => writeFilmstrip(shown, frames, rate, part, signal)),
+      withDecodable(file, (shown) =>
+        writeFilmstrip(shown, { frames, rate, varies: varies(stated) }, part, signal),
+      ),
     );
   } catch (e) {
     // That it cannot be shown is said of it already.
     if (foreign && e instanceof Unreadable) return;
     throw e;
   }
-  await rename(part, to);
+  await rename(part, cached(runtime, 'filmstrips', clip));
   await hasFilmstrip(runtime.db, clip);
 }

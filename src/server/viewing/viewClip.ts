@@ -2,7 +2,8 @@ import { and, eq } from 'drizzle-orm';
 import { chooseFacts, rateOf } from '../../core/facts';
 import { clips } from '../cards/tables';
 import { NotFound, Unreadable } from '../platform/errors';
-import { frameAsJpeg, withDecodable } from './picture';
+import { withDecodable } from '../analysis';
+import { frameAsJpeg } from './frames';
 import type { InJob } from './ports';
 import { statementsOf, withFile } from '../cards';
 
@@ -13,6 +14,7 @@ export async function viewFrame(
   which: 'original' | 'proxy',
   frame: number,
   width: number,
+  signal?: AbortSignal,
 ): Promise<Uint8Array> {
   const [row] = await runtime.db
     .select({ kind: clips.kind })
@@ -27,7 +29,7 @@ export async function viewFrame(
   const still = row.kind === 'still';
   return withFile(runtime, clip, which, (file) =>
     still
-      ? withDecodable(file, (shown) => frameAsJpeg(shown, frame, rate, width))
-      : frameAsJpeg(file, frame, rate, width),
+      ? withDecodable(file, (shown) => frameAsJpeg(shown, frame, rate, width, signal))
+      : frameAsJpeg(file, frame, rate, width, signal),
   );
 }

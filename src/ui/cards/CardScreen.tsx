@@ -6,10 +6,11 @@ import DialogContent from '@mui/material/DialogContent';
 import DialogTitle from '@mui/material/DialogTitle';
 import ToggleButton from '@mui/material/ToggleButton';
 import ToggleButtonGroup from '@mui/material/ToggleButtonGroup';
-import { useMutation } from '@tanstack/react-query';
+import { useMutation, useQuery } from '@tanstack/react-query';
 import Link from 'next/link';
 import { useRouter } from 'next/navigation';
 import { useCallback, useEffect, useMemo, useState } from 'react';
+import { asValue } from '../../core/choose';
 import { suspicionOf } from '../../core/facts';
 import { formatRunningTime } from '../../core/platform/timecode/timecode';
 import { useAddress, useServer } from '../platform/job';
@@ -20,6 +21,7 @@ import { handToBench } from '../platform/toName';
 import { Tag } from '../platform/Tag';
 import { isTyping } from '../shell';
 import styles from './card.module.css';
+import { ClipSet, type SetProps, type SetView } from './ClipSet';
 import { ClipTable } from './ClipTable';
 import { Drawer } from './Drawer';
 import { Spines } from './Spines';
@@ -39,7 +41,7 @@ export function CardScreen({
   const card = useCard(id);
   const suspicions = useSuspicions(card.isSuccess).data ?? [];
   const job = useJob().data;
-  const [view, setView] = useState<'spines' | 'table'>('spines');
+  const [view, setView] = useState<SetView>('spines');
   const [only, setOnly] = useState(problemsOnly);
   const [chosen, setChosen] = useState<ReadonlySet<string>>(() => new Set(clip ? [clip] : []));
   const [focus, setFocus] = useState<string | null>(clip);
@@ -87,12 +89,12 @@ export function CardScreen({
   useEffect(() => {
     const press = (e: KeyboardEvent) => {
       if (isTyping(e)) return;
-      if ((e.ctrlKey || e.metaKey) && e.key === 'a') {
+      if (view !== 'frames' && (e.ctrlKey || e.metaKey) && e.key === 'a') {
         e.preventDefault();
         setChosen(new Set(clips.map((c) => c.id)));
         return;
       }
-      if (view === 'table' || e.ctrlKey || e.metaKey || e.altKey) return;
+      if (view !== 'spines' || e.ctrlKey || e.metaKey || e.altKey) return;
       const at = clips.findIndex((c) => c.id === focus);
       const to = { ArrowRight: at + 1, ArrowLeft: at - 1, Home: 0, End: clips.length - 1 }[e.key];
       const next = to === undefined ? undefined : clips[Math.max(0, Math.min(clips.length - 1, to))];
@@ -151,11 +153,14 @@ export function CardScreen({
             size="small"
             exclusive
             value={view}
-            onChange={(_, v: 'spines' | 'table' | null) => v && setView(v)}
+            onChange={(_, v: SetView | null) => v && setView(v)}
             aria-label="View"
           >
             <ToggleButton value="spines" sx={{ py: 0.25 }}>
               Spines
+            </ToggleButton>
+            <ToggleButton value="frames" sx={{ py: 0.25 }}>
+              Frames
             </ToggleButton>
             <ToggleButton value="table" sx={{ py: 0.25 }}>
               Table
@@ -176,6 +181,15 @@ export function CardScreen({
             <Empty title={only ? 'No clip here needs a look' : 'This card holds no clips'} />
           ) : view === 'spines' ? (
             <Spines clips={clips} chosen={chosen} focus={focus} choose={choose} />
+          ) : view === 'frames' ? (
+            <CardFrames
+              card={id}
+              {...{ only, chosen, focus }}
+              choose={(ids, at) => {
+                setChosen(ids);
+                setFocus(at);
+              }}
+            />
           ) : (
             <ClipTable
               clips={clips}
@@ -288,4 +302,28 @@ export function CardScreen({
       )}
     </div>
   );
+}
+
+/** Width of a tile, pixels. */
+const TILE = 180;
+
+/** The clips of a card as a sheet of frames. */
+function CardFrames({
+  card,
+  only,
+  ...of
+}: Pick<SetProps, 'chosen' | 'focus' | 'choose'> & { card: string; only: boolean }) {
+  const server = useServer();
+  const view = useQuery({ queryKey: ['choose', 'view'], queryFn: server.choose });
+  const keywords = useMemo(() => new Map(view.data?.keywords.map((k) => [k.id, k.name])), [view.data]);
+  const wanted = useMemo(
+    () => ({
+      query: `card is ${asValue(card)}${only ? ' with problem' : ''}`,
+      bin: null,
+      by: 'none' as const,
+      sort: null,
+    }),
+    [card, only],
+  );
+  return <ClipSet {...of} {...{ wanted, keywords }} view="frames" size={TILE} />;
 }

@@ -1,4 +1,5 @@
 'use client';
+import { memo, useMemo } from 'react';
 import { DataGrid, type GridColDef, type GridRowSelectionModel } from '@mui/x-data-grid';
 import { formatRate } from '../../core/platform/timecode/rate';
 import { formatRunningTime } from '../../core/platform/timecode/timecode';
@@ -8,13 +9,14 @@ import { formatBytes } from '../platform/format';
 import { isMoving } from '../../core/intake';
 import { PairMark } from '../platform/PairMark';
 import { Tag } from '../platform/Tag';
+import { type Point, useHoverPreview } from './HoverPreview';
 
 const FIGURES = 'cell-figures';
 /** The grid shows no more rows at once; beyond that it has pages. */
 const PAGE = 100;
 
+const NAME: GridColDef<ClipView> = { field: 'name', headerName: 'Name', width: 184, cellClassName: FIGURES };
 const COLUMNS: GridColDef<ClipView>[] = [
-  { field: 'name', headerName: 'Name', width: 184, cellClassName: FIGURES },
   { field: 'start', headerName: 'Start', width: 112, cellClassName: FIGURES },
   {
     field: 'seconds',
@@ -93,13 +95,44 @@ interface Props {
   setChosen: (clips: string[], focus: string | null) => void;
 }
 
-/** The same clips as a table; the selection is shared with the spines. */
-export function ClipTable({ clips, chosen, setChosen }: Props) {
+/** The same clips as a table; the selection is shared with the spines. Pointing at a name shows its frames, from left to right. */
+export function ClipTable(props: Props) {
+  const { preview, point, leave } = useHoverPreview('along');
+  return (
+    <>
+      <Grid {...props} point={point} leave={leave} />
+      {preview}
+    </>
+  );
+}
+
+/** Not drawn anew for each move of the pointer. */
+const Grid = memo(function Grid({
+  clips,
+  chosen,
+  setChosen,
+  point,
+  leave,
+}: Props & { point: Point; leave: () => void }) {
+  const columns = useMemo(
+    (): GridColDef<ClipView>[] => [
+      {
+        ...NAME,
+        renderCell: ({ row }) => (
+          <span style={{ display: 'block' }} onPointerMove={point(row)} onPointerLeave={leave}>
+            {row.name}
+          </span>
+        ),
+      },
+      ...COLUMNS,
+    ],
+    [point, leave],
+  );
   const model: GridRowSelectionModel = { type: 'include', ids: new Set(chosen) };
   return (
     <DataGrid
       rows={clips}
-      columns={COLUMNS}
+      columns={columns}
       density="compact"
       checkboxSelection
       hideFooter={clips.length <= PAGE}
@@ -124,4 +157,4 @@ export function ClipTable({ clips, chosen, setChosen }: Props) {
       }}
     />
   );
-}
+});

@@ -1,4 +1,6 @@
 'use client';
+import type { ReactNode } from 'react';
+import type { Tile } from '../../core/choose';
 import { FieldGroup, GROUP_WORDS } from '../../core/facts';
 import { isMoving, KIND_WORDS, ROLE_WORDS } from '../../core/intake';
 import { CHECK_WORDS } from '../../core/proxies';
@@ -8,14 +10,24 @@ import { ErrorNotice } from '../platform/Notice';
 import { PairMark } from '../platform/PairMark';
 import { useClip } from '../platform/queries';
 import styles from './drawer.module.css';
+import type { Film } from './useFilm';
 import { Viewer } from './Viewer';
 
+interface DrawerProps {
+  clip: ClipView;
+  others: number;
+  /** What is said of stretches of it, drawn where it is played. */
+  ranges?: Tile['ranges'];
+  /** What stands below its picture. */
+  below?: (film: Film) => ReactNode;
+}
+
 /** One clip: viewer, what is to look at, facts with their sources, family, where it is and was. */
-export function Drawer({ clip, others }: { clip: ClipView; others: number }) {
+export function Drawer({ clip, others, ranges = [], below }: DrawerProps) {
   const detail = useClip(clip.id);
   return (
     <aside className={styles.drawer} aria-label="Clip">
-      <Viewer key={clip.id} clip={clip} />
+      <Viewer key={clip.id} clip={clip} seen={detail.data?.seen ?? null} ranges={ranges} below={below} />
       <div>
         <div className={styles.title}>
           <strong className="figures">{clip.name}</strong>

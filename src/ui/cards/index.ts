@@ -1,2 +1,6 @@
 // What other rooms use of this one.
 export { CardScreen } from './CardScreen';
+export { ClipSet, type SetView } from './ClipSet';
+export { Drawer } from './Drawer';
+export { type Film } from './useFilm';
+export { useFound } from './useTiles';

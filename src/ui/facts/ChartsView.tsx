@@ -11,7 +11,7 @@ import { useAddress, useServer } from '../platform/job';
 import { formatBytes, formatDay } from '../platform/format';
 import { Empty, ErrorNotice } from '../platform/Notice';
 import { useJob } from '../platform/queries';
-import { axis, colourOf, FILLS, shared } from './charts';
+import { axis, colourOf, FILLS, shared } from '../platform/charts';
 import type { Behind } from './columns';
 import { type DayBar, DayChart } from './DayChart';
 import styles from './facts.module.css';

@@ -1,7 +1,7 @@
 'use client';
 import { Bar } from 'react-chartjs-2';
 import { useColorScheme } from '@mui/material/styles';
-import { axis, clockTick, colourOf, shared } from './charts';
+import { axis, clockTick, colourOf, shared } from '../platform/charts';
 
 /** A bar of a day: which lane, from and to in seconds of the day, and how it is drawn. */
 export interface DayBar {

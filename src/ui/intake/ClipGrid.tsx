@@ -2,7 +2,7 @@
 import { useQuery } from '@tanstack/react-query';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { type KeyboardEvent, type PointerEvent, useLayoutEffect, useRef, useState } from 'react';
-import { FILMSTRIP } from '../../core/viewing';
+import { FILMSTRIP } from '../../core/analysis';
 import { shownPath } from '../../core/platform/names';
 import { formatRate } from '../../core/platform/timecode/rate';
 import { formatRunningTime } from '../../core/platform/timecode/timecode';

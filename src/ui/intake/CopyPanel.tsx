@@ -27,8 +27,9 @@ import { useAddress, useServer } from '../platform/job';
 import { asCameraLabel } from '../../core/platform/cameraLabel';
 import { formatBytes, formatDay, formatLeft, plural } from '../platform/format';
 import { ErrorNotice } from '../platform/Notice';
-import { useOffloads } from '../platform/queries';
+import { useJob, useOffloads } from '../platform/queries';
 import styles from './intake.module.css';
+import { ComingNames } from './ComingNames';
 import { notCopied, sumOf } from './ticks';
 
 interface Props {
@@ -60,6 +61,7 @@ export function CopyPanel({ job, root, path, card, ticked, singles }: Props) {
   const [verification, setVerification] = useState(job.intake.verification);
   // Copies of one card are compared by one hash: that of its first copies.
   const settled = ChosenHash.safeParse(card.known?.hash).data;
+  const [names, setNames] = useState(false);
   const [hash, setHash] = useState<ChosenHash>(settled ?? job.intake.hash);
   const past = (useOffloads().data ?? []).find((o) => o.speed !== null && o.verification === verification);
   const sum = sumOf(card, ticked);
@@ -105,6 +107,8 @@ export function CopyPanel({ job, root, path, card, ticked, singles }: Props) {
     camera,
     card: cardId,
   };
+  // What is in the job already is not named anew.
+  const fresh = card.clips.filter((c) => c.here === null && ticked.has(c.path)).map((c) => c.path);
   const nothing =
     chosen.length === 0 && !shelf
       ? 'Choose where it is copied to.'
@@ -112,208 +116,228 @@ export function CopyPanel({ job, root, path, card, ticked, singles }: Props) {
         ? 'Tick the clips to take.'
         : null;
   return (
-    <form
-      className={styles.panel}
-      aria-label="Copy"
-      onSubmit={(e) => {
-        e.preventDefault();
-        if (wanted.success && nothing === null) begin.mutate();
-      }}
-    >
-      <div className={styles.panelBody}>
-        <fieldset>
-          <legend>What it is</legend>
-          <div className={styles.identity}>
-            <TextField
-              label="Camera"
-              value={camera}
-              onChange={(e) => setCamera(asCameraLabel(e.target.value))}
-              error={fault('camera') !== undefined}
-              title={s.camera.because}
-            />
-            <TextField
-              label="Card"
-              value={cardId}
-              onChange={(e) => setCardId(e.target.value)}
-              error={fault('cardId') !== undefined}
-              title={s.cardId.because}
-              slotProps={{ htmlInput: { className: 'figures' } }}
-            />
-            <TextField
-              label="Day"
-              type="number"
-              value={day}
-              onChange={(e) => setDay(e.target.value)}
-              error={fault('day') !== undefined}
-              title={s.day.because}
-              slotProps={{ htmlInput: { min: 1 } }}
-            />
-            <TextField
-              label="Date"
-              type="date"
-              value={date}
-              onChange={(e) => setDate(e.target.value)}
-              sx={{ gridColumn: '1 / 4' }}
-              helperText={date ? `${formatDay(date)}: ${s.date.because}` : s.date.because}
-              slotProps={{ inputLabel: { shrink: true } }}
-            />
-          </div>
-          {(fault('camera') ?? fault('cardId') ?? fault('day')) && (
-            <p role="alert" className={styles.wrong}>
-              {fault('camera') ?? fault('cardId') ?? fault('day')}
-            </p>
-          )}
-        </fieldset>
-        <fieldset>
-          <legend>Where it goes</legend>
-          {safes.length === 0 && (
-            <p className="soft">
-              No root for safe copies yet: add one in the folder list (Add a root, Keep safe copies in it).
-            </p>
-          )}
-          {safes.map((r) => (
-            <Where
-              key={r.id}
-              root={r}
-              what="Safe copy"
-              checked={safe.includes(r.id)}
-              set={(on) => setSafe(on ? [...safe, r.id] : safe.filter((id) => id !== r.id))}
-            />
-          ))}
-          <Where
-            root={shelfRoot}
-            what="Shelf"
-            note={`${plural(ticked.size, 'ticked clip')}, named and placed`}
-            checked={shelf}
-            set={setShelf}
-          />
-          {chosen.length > 0 && (
-            <>
-              <RadioGroup
-                row
-                value={wholeCard ? 'all' : 'ticked'}
-                onChange={(e) => setWholeCard(e.target.value === 'all')}
-                aria-label="What the safe copies hold"
-              >
-                <FormControlLabel
-                  value="all"
-                  control={<Radio size="small" sx={{ py: 0.25 }} />}
-                  label="whole card"
-                />
-                <FormControlLabel
-                  value="ticked"
-                  control={<Radio size="small" sx={{ py: 0.25 }} />}
-                  label="ticked clips only"
-                />
-              </RadioGroup>
+    <>
+      <form
+        className={styles.panel}
+        aria-label="Copy"
+        onSubmit={(e) => {
+          e.preventDefault();
+          if (wanted.success && nothing === null) begin.mutate();
+        }}
+      >
+        <div className={styles.panelBody}>
+          <fieldset>
+            <legend>What it is</legend>
+            <div className={styles.identity}>
               <TextField
-                label="Folder of the safe copy"
-                value={pattern}
-                onChange={(e) => setPattern(e.target.value)}
-                fullWidth
-                error={patternFault(pattern) !== null}
-                slotProps={{ htmlInput: { className: 'figures', style: { fontSize: 12 } } }}
-                helperText={
-                  patternFault(pattern) ?? (
-                    <span
-                      title={Object.entries(PATTERN_WORDS)
-                        .map(([w, m]) => `{${w}}: ${m}`)
-                        .join('\n')}
-                    >
-                      {cardFolder(pattern, words)}
-                    </span>
-                  )
-                }
-                sx={{ mt: 0.75 }}
+                label="Camera"
+                value={camera}
+                onChange={(e) => setCamera(asCameraLabel(e.target.value))}
+                error={fault('camera') !== undefined}
+                title={s.camera.because}
               />
-            </>
-          )}
-          {shared && <p className={styles.warn}>? {shared}</p>}
-          {chosen.length > 0 && wholeCard && (
-            <p className="soft" style={{ fontSize: 12.5 }}>
-              Whole card: {plural(card.all.files, 'file')}, everything{' '}
-              {card.all.wholeVolume ? 'on the volume' : 'in the folder'}{' '}
-              <span className="figures">{card.all.folder || '/'}</span>
-              {card.known ? ', but for what is in verified copies there already' : ''}.
-              {card.all.outside.length > 0 &&
-                ` Not with it, on the same volume: ${card.all.outside.slice(0, 4).join(', ')}${card.all.outside.length > 4 ? ' …' : ''}.`}
-            </p>
-          )}
-          {full && (
-            <p role="alert" className={styles.wrong}>
-              ! {full}
-            </p>
-          )}
-        </fieldset>
-        <fieldset>
-          <legend>How it is proven</legend>
-          <RadioGroup value={verification} onChange={(e) => setVerification(e.target.value as Verification)}>
-            {Verification.options.map((v) => (
-              <FormControlLabel
-                key={v}
-                value={v}
-                sx={{ alignItems: 'flex-start', mr: 0 }}
-                control={<Radio size="small" sx={{ py: 0.25 }} />}
-                label={
-                  <span>
-                    <b>{VERIFICATION_WORDS[v].name}</b> · about{' '}
-                    {formatLeft(
-                      copySeconds(
-                        bytes,
-                        Math.max(1, going.length),
-                        v,
-                        v === verification ? (past?.speed ?? null) : null,
-                      ),
-                    )}
-                    {v === verification && (
-                      <span className="soft" style={{ display: 'block', fontSize: 12.5 }}>
-                        {VERIFICATION_WORDS[v].catches}
+              <TextField
+                label="Card"
+                value={cardId}
+                onChange={(e) => setCardId(e.target.value)}
+                error={fault('cardId') !== undefined}
+                title={s.cardId.because}
+                slotProps={{ htmlInput: { className: 'figures' } }}
+              />
+              <TextField
+                label="Day"
+                type="number"
+                value={day}
+                onChange={(e) => setDay(e.target.value)}
+                error={fault('day') !== undefined}
+                title={s.day.because}
+                slotProps={{ htmlInput: { min: 1 } }}
+              />
+              <TextField
+                label="Date"
+                type="date"
+                value={date}
+                onChange={(e) => setDate(e.target.value)}
+                sx={{ gridColumn: '1 / 4' }}
+                helperText={date ? `${formatDay(date)}: ${s.date.because}` : s.date.because}
+                slotProps={{ inputLabel: { shrink: true } }}
+              />
+            </div>
+            {(fault('camera') ?? fault('cardId') ?? fault('day')) && (
+              <p role="alert" className={styles.wrong}>
+                {fault('camera') ?? fault('cardId') ?? fault('day')}
+              </p>
+            )}
+          </fieldset>
+          <fieldset>
+            <legend>Where it goes</legend>
+            {safes.length === 0 && (
+              <p className="soft">
+                No root for safe copies yet: add one in the folder list (Add a root, Keep safe copies in it).
+              </p>
+            )}
+            {safes.map((r) => (
+              <Where
+                key={r.id}
+                root={r}
+                what="Safe copy"
+                checked={safe.includes(r.id)}
+                set={(on) => setSafe(on ? [...safe, r.id] : safe.filter((id) => id !== r.id))}
+              />
+            ))}
+            <Where
+              root={shelfRoot}
+              what="Shelf"
+              note={`${plural(ticked.size, 'ticked clip')}, named and placed`}
+              checked={shelf}
+              set={setShelf}
+            />
+            {shelf && (
+              <Button
+                size="small"
+                sx={{ ml: 2.6, py: 0 }}
+                disabled={!wanted.success || fresh.length === 0}
+                onClick={() => setNames(true)}
+              >
+                Their names and places …
+              </Button>
+            )}
+            {chosen.length > 0 && (
+              <>
+                <RadioGroup
+                  row
+                  value={wholeCard ? 'all' : 'ticked'}
+                  onChange={(e) => setWholeCard(e.target.value === 'all')}
+                  aria-label="What the safe copies hold"
+                >
+                  <FormControlLabel
+                    value="all"
+                    control={<Radio size="small" sx={{ py: 0.25 }} />}
+                    label="whole card"
+                  />
+                  <FormControlLabel
+                    value="ticked"
+                    control={<Radio size="small" sx={{ py: 0.25 }} />}
+                    label="ticked clips only"
+                  />
+                </RadioGroup>
+                <TextField
+                  label="Folder of the safe copy"
+                  value={pattern}
+                  onChange={(e) => setPattern(e.target.value)}
+                  fullWidth
+                  error={patternFault(pattern) !== null}
+                  slotProps={{ htmlInput: { className: 'figures', style: { fontSize: 12 } } }}
+                  helperText={
+                    patternFault(pattern) ?? (
+                      <span
+                        title={Object.entries(PATTERN_WORDS)
+                          .map(([w, m]) => `{${w}}: ${m}`)
+                          .join('\n')}
+                      >
+                        {cardFolder(pattern, words)}
                       </span>
-                    )}
-                  </span>
-                }
-              />
-            ))}
-          </RadioGroup>
-          <TextField
-            select
-            label="Hash"
-            value={hash}
-            onChange={(e) => setHash(e.target.value as ChosenHash)}
-            sx={{ mt: 0.75, minWidth: 170 }}
-            disabled={settled !== undefined}
-            helperText={settled && `as in the copies of ${card.known!.label}`}
+                    )
+                  }
+                  sx={{ mt: 0.75 }}
+                />
+              </>
+            )}
+            {shelf && <ProxiesToo />}
+            {shared && <p className={styles.warn}>? {shared}</p>}
+            {chosen.length > 0 && wholeCard && (
+              <p className="soft" style={{ fontSize: 12.5 }}>
+                Whole card: {plural(card.all.files, 'file')}, everything{' '}
+                {card.all.wholeVolume ? 'on the volume' : 'in the folder'}{' '}
+                <span className="figures">{card.all.folder || '/'}</span>
+                {card.known ? ', but for what is in verified copies there already' : ''}.
+                {card.all.outside.length > 0 &&
+                  ` Not with it, on the same volume: ${card.all.outside.slice(0, 4).join(', ')}${card.all.outside.length > 4 ? ' …' : ''}.`}
+              </p>
+            )}
+            {full && (
+              <p role="alert" className={styles.wrong}>
+                ! {full}
+              </p>
+            )}
+          </fieldset>
+          <fieldset>
+            <legend>How it is proven</legend>
+            <RadioGroup
+              value={verification}
+              onChange={(e) => setVerification(e.target.value as Verification)}
+            >
+              {Verification.options.map((v) => (
+                <FormControlLabel
+                  key={v}
+                  value={v}
+                  sx={{ alignItems: 'flex-start', mr: 0 }}
+                  control={<Radio size="small" sx={{ py: 0.25 }} />}
+                  label={
+                    <span>
+                      <b>{VERIFICATION_WORDS[v].name}</b> · about{' '}
+                      {formatLeft(
+                        copySeconds(
+                          bytes,
+                          Math.max(1, going.length),
+                          v,
+                          v === verification ? (past?.speed ?? null) : null,
+                        ),
+                      )}
+                      {v === verification && (
+                        <span className="soft" style={{ display: 'block', fontSize: 12.5 }}>
+                          {VERIFICATION_WORDS[v].catches}
+                        </span>
+                      )}
+                    </span>
+                  }
+                />
+              ))}
+            </RadioGroup>
+            <TextField
+              select
+              label="Hash"
+              value={hash}
+              onChange={(e) => setHash(e.target.value as ChosenHash)}
+              sx={{ mt: 0.75, minWidth: 170 }}
+              disabled={settled !== undefined}
+              helperText={settled && `as in the copies of ${card.known!.label}`}
+            >
+              {ChosenHash.options.map((h) => (
+                <MenuItem key={h} value={h}>
+                  {HASH_WORDS[h]}
+                </MenuItem>
+              ))}
+            </TextField>
+          </fieldset>
+        </div>
+        <div className={styles.panelFoot}>
+          {left.length > 0 && (
+            <ul aria-label="What will not be copied">
+              {left.map((l) => (
+                <li key={l}>{l}</li>
+              ))}
+            </ul>
+          )}
+          <ErrorNotice error={begin.error} />
+          {nothing && <p className="soft">{nothing}</p>}
+          <Button
+            type="submit"
+            variant="contained"
+            fullWidth
+            disabled={!wanted.success || nothing !== null || full !== null || begin.isPending}
           >
-            {ChosenHash.options.map((h) => (
-              <MenuItem key={h} value={h}>
-                {HASH_WORDS[h]}
-              </MenuItem>
-            ))}
-          </TextField>
-        </fieldset>
-      </div>
-      <div className={styles.panelFoot}>
-        {left.length > 0 && (
-          <ul aria-label="What will not be copied">
-            {left.map((l) => (
-              <li key={l}>{l}</li>
-            ))}
-          </ul>
-        )}
-        <ErrorNotice error={begin.error} />
-        {nothing && <p className="soft">{nothing}</p>}
-        <Button
-          type="submit"
-          variant="contained"
-          fullWidth
-          disabled={!wanted.success || nothing !== null || full !== null || begin.isPending}
-        >
-          {begin.isPending
-            ? 'Starting …'
-            : `Copy ${chosen.length > 0 && wholeCard ? `${plural(card.all.files, 'file')}, ${formatBytes(card.all.bytes)}` : `${plural(sum.clips, 'clip')}, ${formatBytes(sum.bytes)}`}`}
-        </Button>
-      </div>
-    </form>
+            {begin.isPending
+              ? 'Starting …'
+              : `Copy ${chosen.length > 0 && wholeCard ? `${plural(card.all.files, 'file')}, ${formatBytes(card.all.bytes)}` : `${plural(sum.clips, 'clip')}, ${formatBytes(sum.bytes)}`}`}
+          </Button>
+        </div>
+      </form>
+      {/* Not within the form: what is submitted there would begin the copy. */}
+      {wanted.success && (
+        <ComingNames open={names} close={() => setNames(false)} coming={{ ...wanted.data, clips: fresh }} />
+      )}
+    </>
   );
 }
 
@@ -391,5 +415,35 @@ function Where({
         </span>
       }
     />
+  );
+}
+
+/** Whether proxies follow the copy by themselves; a rule of the job. */
+function ProxiesToo() {
+  const server = useServer();
+  const job = useJob();
+  const client = useQueryClient();
+  const save = useMutation({
+    mutationFn: server.saveSettings,
+    onSuccess: () => client.invalidateQueries({ queryKey: ['job'] }),
+  });
+  const rules = job.data?.proxies;
+  return (
+    <>
+      <FormControlLabel
+        sx={{ display: 'flex', mr: 0 }}
+        disabled={!rules}
+        control={
+          <Checkbox
+            size="small"
+            sx={{ py: 0.25 }}
+            checked={rules?.byItself === true}
+            onChange={(e) => rules && save.mutate({ proxies: { ...rules, byItself: e.target.checked } })}
+          />
+        }
+        label="Proxies of what needs one, once it is verified"
+      />
+      <ErrorNotice error={save.error} close={() => save.reset()} />
+    </>
   );
 }

@@ -23,6 +23,7 @@ const KIND_WORDS: Record<LogKind, string> = {
   recovery: 'Recovery',
   root: 'Root',
   facts: 'Facts',
+  choose: 'Choose',
 };
 
 /** Every change, newest first, each with the way back while there is one. */

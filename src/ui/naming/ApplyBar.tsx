@@ -20,11 +20,13 @@ interface Props {
   undo: () => void;
   undoing: boolean;
   close: () => void;
+  /** Whether the clips are not copied yet: they are named with the copy. */
+  still: boolean;
 }
 
 /** What the plan would do, what is in its way, and the button that does it. */
 export function ApplyBar(props: Props) {
-  const { summary: p, counts, pending, filter, setFilter, applying, apply, done } = props;
+  const { summary: p, counts, pending, filter, setFilter, applying, apply, done, still } = props;
   return (
     <>
       {done && <Done {...props} done={done} />}
@@ -34,7 +36,11 @@ export function ApplyBar(props: Props) {
         {p && p.looks > 0 && <Tag tone="look">{p.looks} to look at</Tag>}
         {p && p.gaps.length > 0 && <Gaps gaps={p.gaps} />}
         <span style={{ flex: 1 }} />
-        {!done && <span className="soft">nothing has been changed yet</span>}
+        {!done && (
+          <span className="soft">
+            {still ? 'named when they are copied' : 'nothing has been changed yet'}
+          </span>
+        )}
         <label className={styles.filter}>
           show{' '}
           <select value={filter} onChange={(e) => setFilter(e.target.value as RowFilter)}>
@@ -43,21 +49,28 @@ export function ApplyBar(props: Props) {
               problems only
             </option>
             <option value="changes">changes only</option>
+            <option value="strayed" disabled={(counts?.strayed ?? 0) === 0}>
+              names that do not follow
+            </option>
           </select>
         </label>
-        <Button
-          variant="contained"
-          disabled={!p || pending || p.stops > 0 || p.steps === 0 || applying}
-          onClick={apply}
-        >
-          {applying
-            ? 'Renaming …'
-            : p && p.stops > 0
-              ? 'Resolve the clash first'
-              : p && p.steps > 0
-                ? `Rename ${plural(p.steps, 'file')}`
-                : 'Nothing to rename'}
-        </Button>
+        {!still && (
+          <Button
+            variant="contained"
+            disabled={!p || pending || p.stops > 0 || p.steps === 0 || applying}
+            onClick={apply}
+          >
+            {applying
+              ? 'Renaming …'
+              : p && p.stops > 0
+                ? 'Resolve the clash first'
+                : p && p.steps > 0
+                  ? `Rename ${plural(p.steps, 'file')}`
+                  : p
+                    ? 'Nothing to rename'
+                    : 'Working out names …'}
+          </Button>
+        )}
       </div>
     </>
   );

@@ -12,12 +12,13 @@ import { CSS } from '@dnd-kit/utilities';
 import { useState } from 'react';
 import { type Block, type BlockKind, moduleOf } from '../../core/naming/blocks';
 import { type FolderPlan, type Manner, PLACED_ROLES, type RolePlace } from '../../core/naming/convention';
-import { ROLE_WORDS } from '../../core/intake';
+import { isMade, ROLE_WORDS } from '../../core/intake';
 import type { RootView } from '../../core/places';
 import { BlockSettings } from './BlockSettings';
 import { KindMenu } from './KindMenu';
 import { another, withBlock, withoutBlock, withSet } from './rows';
 import { Choice, Field } from './SettingInput';
+import { SkeletonDialog } from './SkeletonDialog';
 import styles from './naming.module.css';
 
 /** Folders as levels of blocks, and where the roles of a family go. */
@@ -115,6 +116,7 @@ function WhereTo({
   change: (plan: FolderPlan) => void;
   shelves: readonly RootView[];
 }) {
+  const [further, setFurther] = useState(false);
   return (
     <div className={styles.settings} role="group" aria-label="Where files go">
       <Choice<Manner>
@@ -135,6 +137,10 @@ function WhereTo({
           set={(root) => change({ ...plan, root: root === '' ? null : root })}
         />
       )}
+      <button type="button" className={styles.more} onClick={() => setFurther(true)}>
+        Further folders {plan.skeleton.length > 0 ? `(${plan.skeleton.length}) …` : '…'}
+      </button>
+      {further && <SkeletonDialog plan={plan} change={change} close={() => setFurther(false)} />}
       <Roles plan={plan} change={change} shelves={shelves} />
     </div>
   );
@@ -250,7 +256,7 @@ function Roles({
           label="on"
           value={rule.root ?? ''}
           options={[
-            ['', role === 'proxy' ? 'their own root' : 'the clip’s root'],
+            ['', isMade(role) ? 'their own root' : 'the clip’s root'],
             ...shelves.map((r) => [r.id, r.name] as const),
           ]}
           set={(root) => set({ root: root === '' ? null : root })}

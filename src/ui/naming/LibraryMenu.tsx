@@ -6,8 +6,10 @@ import MenuItem from '@mui/material/MenuItem';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useRef, useState } from 'react';
 import type { Kept } from '../../core/naming';
+import type { Suggestion } from '../../core/naming/suggest';
 import { library } from '../platform/client';
 import { plural } from '../platform/format';
+import { JsonFile, readJson } from '../platform/JsonFile';
 import { ErrorNotice } from '../platform/Notice';
 import styles from './naming.module.css';
 
@@ -27,13 +29,7 @@ function useLibrary(open: boolean, done: () => void) {
   });
   const read = (chosen: File) =>
     act.mutate(async () => {
-      const text = await chosen.text();
-      const raw: unknown = await Promise.resolve(text)
-        .then(JSON.parse)
-        .catch(() => {
-          throw new Error(`${chosen.name} is not JSON: it may be cut short. Nothing was taken from it.`);
-        });
-      const { added } = await library.importConventions(raw);
+      const { added } = await library.importConventions(await readJson(chosen));
       return `${plural(added, 'convention')} added from ${chosen.name}`;
     });
   const forget = () => {
@@ -44,7 +40,16 @@ function useLibrary(open: boolean, done: () => void) {
 }
 
 /** Conventions of the library: taken, kept, removed, and exchanged as JSON files. */
-export function LibraryMenu({ kept, take }: { kept: Kept; take: (kept: Kept) => void }) {
+export function LibraryMenu({
+  kept,
+  take,
+  suggest,
+}: {
+  kept: Kept;
+  take: (kept: Kept) => void;
+  /** Looks for the convention that the names in use follow. */
+  suggest: () => Promise<Suggestion | null>;
+}) {
   const [at, setAt] = useState<HTMLElement | null>(null);
   const file = useRef<HTMLInputElement>(null);
   const { list, act, said, read, forget } = useLibrary(at !== null, () => setAt(null));
@@ -73,19 +78,14 @@ export function LibraryMenu({ kept, take }: { kept: Kept; take: (kept: Kept) => 
         </span>
       )}
       <Menu anchorEl={at} open={at !== null} onClose={close} className={styles.library}>
-        {list.map((k) => (
-          <MenuItem
-            key={k.id}
-            dense
-            onClick={() => {
-              take({ convention: k.convention, folderPlan: k.folderPlan });
-              close();
-            }}
-          >
-            {k.convention.name}
-            {!k.ready && <span className="soft">&nbsp;· yours</span>}
-          </MenuItem>
-        ))}
+        {list.map((k) => keptItem(k, take, close))}
+        <Suggested
+          suggest={suggest}
+          take={(convention) => {
+            take({ convention, folderPlan: kept.folderPlan });
+            close();
+          }}
+        />
         <Divider />
         <MenuItem
           dense
@@ -119,19 +119,53 @@ export function LibraryMenu({ kept, take }: { kept: Kept; take: (kept: Kept) => 
           </div>
         ) : null}
       </Menu>
-      <input
-        ref={file}
-        type="file"
-        accept="application/json,.json"
-        hidden
-        aria-label="Convention file"
-        onChange={(e) => {
-          const [chosen] = e.target.files ?? [];
-          e.target.value = '';
-          if (chosen) read(chosen);
-        }}
-      />
+      <JsonFile ref={file} label="Convention file" read={read} />
     </>
+  );
+}
+
+const keptItem = (
+  k: Kept & { id: string; ready: boolean },
+  take: (kept: Kept) => void,
+  close: () => void,
+) => (
+  <MenuItem
+    key={k.id}
+    dense
+    onClick={() => {
+      take({ convention: k.convention, folderPlan: k.folderPlan });
+      close();
+    }}
+  >
+    {k.convention.name}
+    {!k.ready && <span className="soft">&nbsp;· yours</span>}
+  </MenuItem>
+);
+
+/** The convention that the names in use follow, where they follow one. */
+function Suggested({
+  suggest,
+  take,
+}: {
+  suggest: () => Promise<Suggestion | null>;
+  take: (convention: Kept['convention']) => void;
+}) {
+  const found = useQuery({
+    queryKey: ['suggestion'],
+    queryFn: suggest,
+    gcTime: 0,
+    staleTime: 0,
+    retry: false,
+  }).data;
+  return (
+    found && (
+      <MenuItem dense onClick={() => take(found.convention)}>
+        As the names in use
+        <span className="soft">
+          &nbsp;· {found.follow} of {found.of} follow
+        </span>
+      </MenuItem>
+    )
   );
 }
 

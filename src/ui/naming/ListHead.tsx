@@ -1,10 +1,15 @@
 'use client';
+import Autocomplete from '@mui/material/Autocomplete';
 import Menu from '@mui/material/Menu';
 import MenuItem from '@mui/material/MenuItem';
+import TextField from '@mui/material/TextField';
 import { useState } from 'react';
 import { plural } from '../platform/format';
 import { type Column, COLUMNS } from './TypedCell';
 import styles from './naming.module.css';
+
+/** More are chosen from a list. */
+const MOST_CARDS = 24;
 
 interface Props {
   cards: readonly string[];
@@ -48,17 +53,32 @@ export function ListHead(props: Props) {
           <button type="button" aria-pressed={chosenCards.length === 0} onClick={() => chooseCards([])}>
             all
           </button>
-          {cards.map((c) => (
-            <button
-              key={c}
-              type="button"
-              className="figures"
-              aria-pressed={chosenCards.includes(c)}
-              onClick={() => toggle(c)}
-            >
-              {c}
-            </button>
-          ))}
+          {cards.length > MOST_CARDS ? (
+            <Autocomplete
+              multiple
+              size="small"
+              limitTags={3}
+              options={cards}
+              value={[...chosenCards]}
+              onChange={(_, chosen) => chooseCards(chosen)}
+              sx={{ flex: '1 1 260px', maxWidth: 460, '& .MuiOutlinedInput-root': { py: 0 } }}
+              renderInput={(p) => (
+                <TextField {...p} label="Cards to name" placeholder={`${cards.length} cards`} />
+              )}
+            />
+          ) : (
+            cards.map((c) => (
+              <button
+                key={c}
+                type="button"
+                className="figures"
+                aria-pressed={chosenCards.includes(c)}
+                onClick={() => toggle(c)}
+              >
+                {c}
+              </button>
+            ))
+          )}
         </>
       )}
       <span style={{ flex: 1 }} />

@@ -11,7 +11,7 @@ import { asCameraLabel } from '../../core/platform/cameraLabel';
 import { plural } from '../platform/format';
 import { useServer } from '../platform/job';
 import { ErrorNotice } from '../platform/Notice';
-import { useWall } from '../platform/queries';
+import { useCards } from '../platform/queries';
 import styles from './naming.module.css';
 
 /** Where clips are to belong: what a folder they were dropped on is of, the rest as they are now. */
@@ -36,7 +36,7 @@ export function MoveDialog({
   close: (done: boolean) => void;
 }) {
   const server = useServer();
-  const cards = useWall().data?.cards ?? [];
+  const cards = useCards().data ?? [];
   const [day, setDay] = useState(String(wanted.day ?? from.day));
   const [camera, setCamera] = useState(wanted.camera ?? from.camera);
   const fitting = cards.filter((c) => c.camera === camera && c.day === Number(day));

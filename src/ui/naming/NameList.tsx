@@ -1,8 +1,8 @@
 'use client';
 import { useDraggable } from '@dnd-kit/core';
-import { keepPreviousData, useQueries } from '@tanstack/react-query';
+import { useQuery } from '@tanstack/react-query';
 import { useVirtualizer } from '@tanstack/react-virtual';
-import { type CSSProperties, type MouseEvent, useRef } from 'react';
+import { type CSSProperties, type KeyboardEvent, type MouseEvent, useRef, useState } from 'react';
 import type { NamingRow } from '../../core/naming/shapes';
 import { plural } from '../platform/format';
 import { Tag } from '../platform/Tag';
@@ -24,11 +24,13 @@ interface Props {
   selected: ReadonlySet<string>;
   select: (clip: string, index: number, how: 'one' | 'more' | 'upTo') => void;
   columns: readonly Column[];
+  /** Whether the rows are only looked at: their clips are not copied yet. */
+  still: boolean;
   /** Text typed or pasted in a column, from a row on. */
   say: (column: Column, index: number, text: string) => void;
 }
 
-/** Rows that are asked for at once. */
+/** Rows are asked for by so many, those in view and around them. */
 const CHUNK = 100;
 
 /** Before and after, with every clash and warning in place. Rows are asked for as they come into view. */
@@ -42,20 +44,34 @@ export function NameList(props: Props) {
     overscan: 12,
   });
   const items = virtual.getVirtualItems();
-  const chunks = [...new Set(items.map((v) => Math.floor(v.index / CHUNK)))];
-  const loaded = useQueries({
-    queries: chunks.map((chunk) => ({
-      queryKey: ['nameRows', made, filter, chunk],
-      queryFn: () => composer.rows(filter, chunk * CHUNK, (chunk + 1) * CHUNK),
-      placeholderData: keepPreviousData,
-      structuralSharing: false,
-      staleTime: Infinity,
-      gcTime: 5000,
-      retry: false,
-    })),
-  });
-  const rowAt = (index: number): ShownRow | undefined =>
-    loaded[chunks.indexOf(Math.floor(index / CHUNK))]?.data?.[index % CHUNK];
+  /** The row that is reached by the keyboard. */
+  const [reached, setReached] = useState(0);
+  const first = items.some((v) => v.index === reached) ? reached : (items[0]?.index ?? 0);
+  const go = (index: number) => {
+    if (index < 0 || index >= total) return;
+    setReached(index);
+    virtual.scrollToIndex(index);
+    const focus = () => {
+      const row = holder.current?.querySelector<HTMLElement>(`[aria-rowindex="${index + 2}"]`);
+      row?.focus({ preventScroll: true });
+      return row;
+    };
+    // One that is out of sight is there a moment after it was scrolled to.
+    if (!focus()) setTimeout(focus, 50);
+  };
+  const from = Math.floor((items[0]?.index ?? 0) / CHUNK) * CHUNK;
+  const to = (Math.floor((items.at(-1)?.index ?? 0) / CHUNK) + 1) * CHUNK;
+  const loaded = useQuery({
+    queryKey: ['nameRows', filter, made, from, to],
+    queryFn: async () => ({ from, rows: await composer.rows(filter, from, to) }),
+    // Rows stay while they are made anew, and with them what is typed in them; those of another filter are others.
+    placeholderData: (before, query) => (query?.queryKey[1] === filter ? before : undefined),
+    structuralSharing: false,
+    staleTime: Infinity,
+    gcTime: 5000,
+    retry: false,
+  }).data;
+  const rowAt = (index: number): ShownRow | undefined => loaded?.rows[index - loaded.from];
   const grid = [
     '22px minmax(150px, 210px) minmax(190px, 250px)',
     ...columns.map(() => '104px'),
@@ -100,6 +116,9 @@ export function NameList(props: Props) {
                 {...props}
                 row={row}
                 index={v.index}
+                reached={v.index === first}
+                reach={() => setReached(v.index)}
+                go={go}
                 // Not moved by a transform: what is dragged is measured without it.
                 style={{ top: v.start }}
               />
@@ -121,14 +140,37 @@ function Row({
   selected,
   select,
   columns,
+  still,
   say,
-}: Props & { row: ShownRow; index: number; style: CSSProperties }) {
-  const { setNodeRef, listeners, isDragging } = useDraggable({ id: r.clipId, data: { row: r } });
+  reached,
+  reach,
+  go,
+}: Props & {
+  row: ShownRow;
+  index: number;
+  reached: boolean;
+  reach: () => void;
+  go: (index: number) => void;
+  style: CSSProperties;
+}) {
+  const { setNodeRef, listeners, isDragging } = useDraggable({
+    id: r.clipId,
+    data: { row: r },
+    disabled: still,
+  });
   const stop = r.problems.some((p) => p.level === 'stop');
-  const forced = r.out && !without.has(r.clipId);
   const pick = (e: MouseEvent) => {
-    if ((e.target as HTMLElement).closest('input, button')) return;
+    if (still || (e.target as HTMLElement).closest('input, button')) return;
     select(r.clipId, index, e.shiftKey ? 'upTo' : e.ctrlKey || e.metaKey ? 'more' : 'one');
+    reach();
+  };
+  const press = (e: KeyboardEvent) => {
+    if (e.target !== e.currentTarget) return;
+    const to = { ArrowDown: index + 1, ArrowUp: index - 1 }[e.key];
+    if (to !== undefined) go(to);
+    else if (e.key === ' ' && !still) select(r.clipId, index, e.shiftKey ? 'upTo' : 'more');
+    else return;
+    e.preventDefault();
   };
   return (
     <div
@@ -142,31 +184,28 @@ function Row({
       data-same={!r.out && r.steps === 0 ? '' : undefined}
       data-dragging={isDragging ? '' : undefined}
       style={style}
+      tabIndex={reached ? 0 : -1}
       onClick={pick}
+      onKeyDown={press}
       {...listeners}
     >
       <span role="cell">
-        <input
-          type="checkbox"
-          checked={!r.out && !without.has(r.clipId)}
-          disabled={forced}
-          onChange={() => toggle(r.clipId)}
-          aria-label={`Rename ${r.current}`}
-        />
+        {!still && (
+          <input
+            type="checkbox"
+            checked={!r.out && !without.has(r.clipId)}
+            disabled={r.out && !without.has(r.clipId)}
+            onChange={() => toggle(r.clipId)}
+            aria-label={`Rename ${r.current}`}
+          />
+        )}
       </span>
       <span role="cell" className="figures soft" title={r.current}>
         {r.current}
         {r.extension}
       </span>
       <span role="cell" className="figures" title={`${r.folder}/${r.stem}${r.extension}`}>
-        {r.out ? (
-          <span className="soft">unchanged</span>
-        ) : (
-          <>
-            <Marked row={r} block={block} />
-            {r.extension}
-          </>
-        )}
+        <NewName row={r} block={block} />
       </span>
       {columns.map((c) => (
         <span key={c.field} role="cell">
@@ -177,22 +216,37 @@ function Row({
         {r.card} · day {r.day}
       </span>
       <span role="cell">{plural(r.files, 'file')}</span>
-      <span role="cell" className={styles.tags}>
-        {r.problems.slice(0, 2).map((p) => (
-          <Tag key={p.code + p.text} tone={p.level} {...(p.mend ? { title: `${p.text}: ${p.mend}` } : {})}>
-            {p.text}
-          </Tag>
-        ))}
-        {r.strayed !== null && (
-          <Tag tone="plain" title="The name it has does not follow the convention">
-            {r.strayed}
-          </Tag>
-        )}
-        {!r.out && r.steps === 0 && r.problems.length === 0 && <Tag tone="proven">already correct</Tag>}
-      </span>
+      <Remarks row={r} />
     </div>
   );
 }
+
+/** What is wrong with it, what is odd, or that it is right. */
+const Remarks = ({ row: r }: { row: ShownRow }) => (
+  <span role="cell" className={styles.tags}>
+    {r.problems.slice(0, 2).map((p) => (
+      <Tag key={p.code + p.text} tone={p.level} {...(p.mend ? { title: `${p.text}: ${p.mend}` } : {})}>
+        {p.text}
+      </Tag>
+    ))}
+    {r.strayed !== null && (
+      <Tag tone="plain" title="The name it has does not follow the convention">
+        {r.strayed}
+      </Tag>
+    )}
+    {!r.out && r.steps === 0 && r.problems.length === 0 && <Tag tone="proven">already correct</Tag>}
+  </span>
+);
+
+const NewName = ({ row, block }: { row: NamingRow; block: string | null }) =>
+  row.out ? (
+    <span className="soft">unchanged</span>
+  ) : (
+    <>
+      <Marked row={row} block={block} />
+      {row.extension}
+    </>
+  );
 
 /** The new name: the chosen block's part marked, or else all that differs from the present name. */
 function Marked({ row, block }: { row: NamingRow; block: string | null }) {

@@ -14,12 +14,13 @@ import { useSearchParams } from 'next/navigation';
 import { Suspense, useState } from 'react';
 import type { JobView } from '../../core/jobs';
 import { System } from '../../core/naming/check';
+import type { Coming } from '../../core/naming';
 import type { Convention, FolderPlan, NamingRule } from '../../core/naming/convention';
 import type { NamingRequest, NamingRow, PlanResult } from '../../core/naming/shapes';
 import { useAddress, useServer } from '../platform/job';
 import { plural } from '../platform/format';
 import { Empty, ErrorNotice } from '../platform/Notice';
-import { useJob, useWall } from '../platform/queries';
+import { useCards, useJob } from '../platform/queries';
 import { handedToBench } from '../platform/toName';
 import { ApplyBar } from './ApplyBar';
 import { BlockRow } from './BlockRow';
@@ -42,12 +43,15 @@ import { usePlan } from './usePlan';
 import { useTyped } from './useTyped';
 import styles from './naming.module.css';
 
-/** The convention as a row of blocks, and what it makes of every name; apply, and take back. */
-export function NamingBench() {
+/**
+ * The convention as a row of blocks, and what it makes of every name; apply, and take back. Of clips that are coming from a card it shows
+ * what they will be called; they are named when they are copied.
+ */
+export function NamingBench({ coming = null }: { coming?: Coming | null }) {
   const job = useJob().data;
   return job ? (
     <Suspense>
-      <Bench job={job} />
+      <Bench job={job} coming={coming} />
     </Suspense>
   ) : null;
 }
@@ -59,13 +63,13 @@ const BOARDS: readonly (readonly [Board, string])[] = [
   ['changes', 'Changes'],
 ];
 
-function Bench({ job }: { job: JobView }) {
+function Bench({ job, coming }: { job: JobView; coming: Coming | null }) {
   const address = useAddress();
   const server = useServer();
   const queries = useQueryClient();
   const params = useSearchParams();
   const asked = params.get('card');
-  const cards = useWall().data?.cards ?? [];
+  const { data: cards = [], isPending: loadingCards } = useCards();
   const { composition, setComposition, saving } = useComposition(job);
   const [editing, setEditing] = useState('');
   const [board, setBoard] = useState<Board>('name');
@@ -95,6 +99,7 @@ function Bench({ job }: { job: JobView }) {
     job.code,
     request,
     columns.map((c) => c.field),
+    coming,
   );
   const { preview, composer } = plan;
   const typed = useTyped(composer, filter, columns);
@@ -116,7 +121,8 @@ function Bench({ job }: { job: JobView }) {
     },
   });
 
-  if (cards.length === 0)
+  if (loadingCards) return null;
+  if (cards.length === 0 && !coming)
     return (
       <Empty whole title="There are no clips to name yet">
         <Button href={address('/intake')} variant="contained">
@@ -187,7 +193,7 @@ function Bench({ job }: { job: JobView }) {
             e.target.value !== '' && set({ convention: { ...convention, name: e.target.value } })
           }
         />
-        <LibraryMenu kept={{ convention, folderPlan }} take={set} />
+        <LibraryMenu kept={{ convention, folderPlan }} take={set} suggest={composer.suggest} />
         <RuleBar
           rules={composition.naming.rules}
           set={setRules}
@@ -277,49 +283,69 @@ function Bench({ job }: { job: JobView }) {
       >
         <div className={styles.body}>
           <section className={styles.list} aria-label="Before and after" aria-busy={plan.pending}>
-            <ListHead
-              cards={cards.map((c) => c.id)}
-              chosenCards={chosenCards}
-              chooseCards={setChosenCards}
-              chosenClips={chosenClips.length}
-              allClips={() => setChosenClips([])}
-              columns={columns}
-              setColumns={setColumns}
-              selected={selected.size}
-              unselect={() => setSelected(new Set())}
-              fill={(column, value) => typed.fill.mutate({ column, clips: [...selected], value })}
-              only={() => {
-                setChosenClips([...selected]);
-                setChosenCards([]);
-                setSelected(new Set());
-              }}
-              leaveOut={() => setWithout((old) => new Set([...old, ...selected]))}
-              move={() => void moveSelected()}
-              fillFrom={() => setFilling(true)}
-            />
+            {coming ? (
+              <div className={styles.cards}>
+                <strong className="figures">{coming.cardId}</strong>
+                {plan.coming && plural(plan.coming.of, 'clip')}
+                <span className="soft" role="status">
+                  not copied yet
+                  {plan.coming && plan.coming.read < plan.coming.of
+                    ? ` · reading, ${plan.coming.read} of ${plan.coming.of}`
+                    : ''}
+                </span>
+              </div>
+            ) : (
+              <ListHead
+                cards={cards.map((c) => c.id)}
+                chosenCards={chosenCards}
+                chooseCards={setChosenCards}
+                chosenClips={chosenClips.length}
+                allClips={() => setChosenClips([])}
+                columns={columns}
+                setColumns={setColumns}
+                selected={selected.size}
+                unselect={() => setSelected(new Set())}
+                fill={(column, value) => typed.fill.mutate({ column, clips: [...selected], value })}
+                only={() => {
+                  setChosenClips([...selected]);
+                  setChosenCards([]);
+                  setSelected(new Set());
+                }}
+                leaveOut={() => setWithout((old) => new Set([...old, ...selected]))}
+                move={() => void moveSelected()}
+                fillFrom={() => setFilling(true)}
+              />
+            )}
             {plan.error ? (
               <div style={{ padding: 12 }}>
                 <ErrorNotice error={plan.error} again={plan.again} />
               </div>
+            ) : !preview ? (
+              <p className="soft" role="status" style={{ padding: '10px 14px', margin: 0 }}>
+                Reading the clips and working out their names …
+              </p>
             ) : (
-              preview && (
-                <NameList
-                  composer={composer}
-                  made={plan.made}
-                  filter={filter}
-                  total={total}
-                  block={block}
-                  without={without}
-                  toggle={toggle}
-                  selected={selected}
-                  select={(...how) => void select(...how)}
-                  columns={columns}
-                  say={(column, index, text) => typed.say.mutate({ column, index, text })}
-                />
-              )
+              <NameList
+                composer={composer}
+                made={plan.made}
+                filter={filter}
+                total={total}
+                block={block}
+                without={without}
+                toggle={toggle}
+                selected={selected}
+                select={(...how) => void select(...how)}
+                columns={columns}
+                still={coming !== null}
+                say={(column, index, text) => typed.say.mutate({ column, index, text })}
+              />
             )}
           </section>
-          <ShelfTree shelf={preview?.summary.shelf ?? []} dragging={dragged !== null} />
+          <ShelfTree
+            shelf={preview?.summary.shelf ?? []}
+            dragging={dragged !== null}
+            still={coming !== null}
+          />
         </div>
         <DragOverlay dropAnimation={null}>
           {dragged && (
@@ -349,6 +375,7 @@ function Bench({ job }: { job: JobView }) {
           undo={() => done && undo.mutate(done.planId)}
           undoing={undo.isPending}
           close={() => setDone(null)}
+          still={coming !== null}
         />
       </footer>
       {filling && <FillDialog composer={composer} convention={convention} close={() => setFilling(false)} />}

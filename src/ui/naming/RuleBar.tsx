@@ -4,6 +4,7 @@ import Popover from '@mui/material/Popover';
 import { useState } from 'react';
 import { ClipKind, KIND_WORDS } from '../../core/intake';
 import type { NamingRule, RuleScope } from '../../core/naming/convention';
+import { Ticks } from '../platform/Ticks';
 import styles from './naming.module.css';
 
 /** What the clips of a scope are called. */
@@ -91,37 +92,6 @@ export function RuleBar({
         )}
       </Popover>
     </div>
-  );
-}
-
-function Ticks<V extends string>({
-  word,
-  options,
-  chosen,
-  set,
-}: {
-  word: string;
-  options: readonly (readonly [V, string])[];
-  chosen: readonly V[];
-  set: (chosen: V[]) => void;
-}) {
-  if (options.length === 0) return null;
-  return (
-    <span role="group" aria-label={word} className={styles.ticks}>
-      <span className="soft">{word}</span>
-      {options.map(([v, said]) => (
-        <label key={v}>
-          <input
-            type="checkbox"
-            checked={chosen.includes(v)}
-            onChange={() =>
-              set(options.map(([o]) => o).filter((o) => (o === v ? !chosen.includes(o) : chosen.includes(o))))
-            }
-          />
-          {said}
-        </label>
-      ))}
-    </span>
   );
 }
 

@@ -8,7 +8,15 @@ import styles from './naming.module.css';
 import { type Line, outline } from './outline';
 
 /** The shelf as it will be. Clips are dropped on a folder to become ones of its day, camera or card. */
-export function ShelfTree({ shelf, dragging }: { shelf: NamingSummary['shelf']; dragging: boolean }) {
+export function ShelfTree({
+  shelf,
+  dragging,
+  still,
+}: {
+  shelf: NamingSummary['shelf'];
+  dragging: boolean;
+  still: boolean;
+}) {
   const holder = useRef<HTMLDivElement>(null);
   const [now, setNow] = useState(false);
   const lines = outline(
@@ -54,7 +62,9 @@ export function ShelfTree({ shelf, dragging }: { shelf: NamingSummary['shelf']; 
       <p className="soft">
         {dragging
           ? 'Drop the clips on a day, a camera or a card to make them part of it.'
-          : 'Families move whole. Drag clips here to another day, camera or card.'}
+          : still
+            ? 'Families are placed whole, when they are copied.'
+            : 'Families move whole. Drag clips here to another day, camera or card.'}
       </p>
     </section>
   );

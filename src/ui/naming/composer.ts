@@ -1,7 +1,8 @@
 import type { RowFilter } from '../../core/naming/compose';
-import type { Convention } from '../../core/naming';
+import type { Coming, ComingClips, Convention } from '../../core/naming';
 import type { Filling, FillSource } from '../../core/naming/fill';
 import type { NamingRequest, NamingRow, NamingSummary } from '../../core/naming/shapes';
+import type { Suggestion } from '../../core/naming/suggest';
 import type { ProblemDetails } from '../../core/platform/shapes';
 import { ServerProblem } from '../platform/client';
 
@@ -11,7 +12,9 @@ export type ShownRow = NamingRow & { strayed: string | null };
 /** What the page asks of the worker that makes its plans. */
 export type Ask =
   | { kind: 'load'; job: string; fields: readonly string[] }
+  | { kind: 'coming'; job: string; coming: Coming; fields: readonly string[] }
   | { kind: 'plan'; job: string; request: NamingRequest }
+  | { kind: 'suggest' }
   | { kind: 'rows'; filter: RowFilter; from: number; to: number }
   | { kind: 'fingerprint'; number: number }
   | { kind: 'fill'; source: FillSource; convention: Convention };
@@ -25,6 +28,9 @@ export interface Preview {
   examples: NamingRow[];
   counts: Record<RowFilter, number>;
 }
+
+/** How many clips of a card that is not copied yet are read. */
+export type ComingRead = Pick<ComingClips, 'read' | 'of'>;
 
 /** Makes plans in a worker, so that the page goes on however many clips there are. */
 export class Composer {
@@ -55,6 +61,10 @@ export class Composer {
   load = (fields: readonly string[]): Promise<number> =>
     this.#ask({ kind: 'load', job: this.job, fields }) as Promise<number>;
 
+  /** Loads clips of a card that is not copied yet, which the plans are of from then on. Resolves with how many of them are read so far. */
+  coming = (coming: Coming, fields: readonly string[]): Promise<ComingRead> =>
+    this.#ask({ kind: 'coming', job: this.job, coming, fields }) as Promise<ComingRead>;
+
   plan = (request: NamingRequest): Promise<Preview> =>
     this.#ask({ kind: 'plan', job: this.job, request }) as Promise<Preview>;
 
@@ -69,6 +79,9 @@ export class Composer {
   /** What a source says of the clips. */
   fill = (source: FillSource, convention: Convention): Promise<Filling> =>
     this.#ask({ kind: 'fill', source, convention }) as Promise<Filling>;
+
+  /** The convention that the names in use seem to follow. */
+  suggest = (): Promise<Suggestion | null> => this.#ask({ kind: 'suggest' }) as Promise<Suggestion | null>;
 
   end(): void {
     this.#worker?.terminate();

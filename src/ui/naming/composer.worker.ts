@@ -1,61 +1,88 @@
 import {
   composePlan,
+  hasStrayed,
   type Composed,
   nameClips,
   type RowFilter,
   targetFolders,
 } from '../../core/naming/compose';
+import { ofComing, withComing } from '../../core/naming/coming';
 import { fillingOf } from '../../core/naming/fill';
-import { placeKey } from '../../core/naming/plan';
-import type { NamingData, NamingRequest } from '../../core/naming';
+import { Standing } from '../../core/naming/placeIndex';
+import type { Coming, NamingData, NamingRequest } from '../../core/naming';
+import { suggestConvention } from '../../core/naming/suggest';
 import { strayed } from '../../core/naming/readBack';
 import type { NamingRow } from '../../core/naming/shapes';
-import { join } from '../../core/platform/names';
 import { jobServer, ServerProblem } from '../platform/client';
-import type { Answer, Ask, ShownRow } from './composer';
+import type { Answer, Ask, ComingRead, ShownRow } from './composer';
 
 // Plans are made here, beside the page: a job of a hundred thousand clips is named while the page goes on.
 
+/** The job's clips, and those of a card that is not copied yet. */
+let here: NamingData | null = null;
+let ahead: NamingData['clips'] | null = null;
+/** All of them. */
 let data: NamingData | null = null;
 /** Names on the disk by folder, since the clips were loaded. */
-let standing = new Map<string, Set<string>>();
+let standing = new Standing();
 let composed: Composed | null = null;
+/** The plan before it, of not very many clips. */
+let before: Composed | null = null;
 let asked: NamingRequest | null = null;
 /** Counts the plans, so that what is asked of one is not answered by the next. */
 let number = 0;
 
 async function load(job: string, fields: readonly string[]): Promise<number> {
-  data = await jobServer(job).namingData(fields);
-  standing = new Map();
-  return data.clips.length;
+  here = await jobServer(job).namingData(fields);
+  standing = new Standing();
+  putTogether();
+  return here.clips.length;
+}
+
+async function loadComing(job: string, coming: Coming, fields: readonly string[]): Promise<ComingRead> {
+  const { clips, read, of } = await jobServer(job).comingNames(coming, fields);
+  ahead = clips;
+  putTogether();
+  return { read, of };
+}
+
+function putTogether(): void {
+  data = here && ahead ? withComing(here, ahead) : here;
+}
+
+/** Clips of which two plans are held: very many take too much room. */
+const HELD = 20_000;
+
+/**
+ * What the plan that a person looked at would do. It may have been made anew in the moment before it was applied, by news that changed
+ * nothing of it; one that would do something else is not applied unseen.
+ */
+function fingerprintOf(seen: number): string {
+  const now = composed?.fingerprint();
+  if (now === undefined || (seen !== number && !(seen === number - 1 && before?.fingerprint() === now)))
+    throw new Error('The list was made anew meanwhile: look at it, then apply.');
+  return now;
 }
 
 /** Folders asked about at once. */
 const MOST_FOLDERS = 5000;
 
-async function plan(job: string, request: NamingRequest) {
+async function plan(job: string, wanted: NamingRequest) {
+  const request = ahead ? ofComing(wanted, ahead) : wanted;
   if (!data) throw new Error('no clips are loaded');
   const begun = performance.now();
   const named = nameClips(data, request);
   const folders = targetFolders(data, request, named);
-  const keyOf = ({ root, folder }: { root: string; folder: string }): string => `${root}\0${folder}`;
   const waited = performance.now();
-  const unknown = folders.filter((f) => !standing.has(keyOf(f)));
+  const unknown = standing.unknown(folders);
   for (let i = 0; i < unknown.length; i += MOST_FOLDERS) {
     const some = unknown.slice(i, i + MOST_FOLDERS);
     const names = await jobServer(job).namesAt(some);
-    some.forEach((f, n) =>
-      standing.set(
-        keyOf(f),
-        new Set(names[n]!.map((name) => placeKey({ root: f.root, path: join(f.folder, name) }))),
-      ),
-    );
+    some.forEach((folder, n) => standing.add(folder, names[n]!));
   }
   const answered = performance.now();
-  const made = composePlan(data, request, named, (place) => {
-    const folder = place.path.slice(0, Math.max(0, place.path.lastIndexOf('/')));
-    return standing.get(keyOf({ root: place.root, folder }))?.has(placeKey(place)) ?? false;
-  });
+  const made = composePlan(data, request, named, standing.has);
+  before = composed && data.clips.length <= HELD ? composed : null;
   composed = made;
   asked = request;
   number++;
@@ -70,7 +97,7 @@ const rowsOf = (filter: RowFilter, from: number, to: number): ShownRow[] =>
 
 /** Where a name that was given before does not follow the convention; null for a camera's name, and where it follows. */
 function strayedOf(row: NamingRow): string | null {
-  if (!asked || !data || row.out || row.current === row.original || row.current === row.stem) return null;
+  if (!asked || !data || row.out || !hasStrayed(row, row.stem)) return null;
   const { convention } = asked.rules.find((r) => r.id === row.rule) ?? asked;
   return strayed(convention, row.current, row, { code: data.clips[0]?.job ?? null });
 }
@@ -79,15 +106,17 @@ async function answer(ask: Ask): Promise<unknown> {
   switch (ask.kind) {
     case 'load':
       return load(ask.job, ask.fields);
+    case 'coming':
+      return loadComing(ask.job, ask.coming, ask.fields);
     case 'plan':
       return plan(ask.job, ask.request);
     case 'fill':
       if (!data) throw new Error('no clips are loaded');
       return fillingOf(ask.source, data, ask.convention);
+    case 'suggest':
+      return suggestConvention(here?.clips ?? []);
     case 'fingerprint':
-      if (!composed || ask.number !== number)
-        throw new Error('The list was made anew meanwhile: look at it, then apply.');
-      return composed.fingerprint();
+      return fingerprintOf(ask.number);
     case 'rows':
       return rowsOf(ask.filter, ask.from, ask.to);
   }

@@ -37,6 +37,24 @@ export function useComposition(job: JobView) {
     agreed.current = kept;
     keep(JSON.parse(kept) as Composition);
   }, [kept, keep]);
+  /** Keeps what is not kept yet. */
+  const keepRest = useRef(() => {});
+  useEffect(() => {
+    keepRest.current = () => {
+      if (mine === agreed.current) return;
+      agreed.current = mine;
+      void server.saveSettingsLeaving(JSON.parse(mine) as Composition).catch(() => undefined);
+    };
+  });
+  // Whoever leaves at once after a change has made it all the same, by a link as by a reload.
+  useEffect(() => {
+    const leave = () => keepRest.current();
+    window.addEventListener('pagehide', leave);
+    return () => {
+      window.removeEventListener('pagehide', leave);
+      leave();
+    };
+  }, []);
   useEffect(() => {
     if (said === agreed.current || mine !== agreed.current || save.isPending) return;
     agreed.current = said;

@@ -3,7 +3,8 @@ import { useEffect, useState } from 'react';
 import { fieldsOfRequest } from '../../core/naming/compose';
 import type { NamingRequest } from '../../core/naming/shapes';
 import { useSettled } from '../platform/useSettled';
-import { Composer, type Preview } from './composer';
+import type { Coming } from '../../core/naming';
+import { type ComingRead, Composer, type Preview } from './composer';
 
 /** What the bench knows of its plan. */
 export interface PlanState {
@@ -16,11 +17,18 @@ export interface PlanState {
   pending: boolean;
   /** Whether it is being made anew, as after a change to the clips. */
   fetching: boolean;
+  /** Of clips that are not copied yet, how many are read; null where none are named, or they are not known yet. */
+  coming: ComingRead | null;
   again: () => void;
 }
 
 /** Makes the plan for a request, anew when the request or the clips change. */
-export function usePlan(job: string, request: NamingRequest, columns: readonly string[]): PlanState {
+export function usePlan(
+  job: string,
+  request: NamingRequest,
+  columns: readonly string[],
+  coming: Coming | null = null,
+): PlanState {
   const [composer] = useState(() => new Composer(job));
   useEffect(() => () => composer.end(), [composer]);
   const fields = [...new Set([...fieldsOfRequest(request), ...columns])].sort();
@@ -32,14 +40,26 @@ export function usePlan(job: string, request: NamingRequest, columns: readonly s
     staleTime: 0,
     retry: false,
   });
+  const ahead = useQuery({
+    queryKey: ['comingNames', coming, fields.join(' '), data.dataUpdatedAt],
+    queryFn: () => composer.coming(coming!, fields),
+    enabled: coming !== null && data.data !== undefined && !data.isPlaceholderData,
+    // Of a large card they are read bit by bit, and named as far as they are.
+    refetchInterval: ({ state }) => state.data && state.data.read < state.data.of && 50,
+    placeholderData: keepPreviousData,
+    structuralSharing: false,
+    gcTime: 0,
+    retry: false,
+  });
   const settled = useSettled(JSON.stringify(request), 120);
   const plan = useQuery({
-    queryKey: ['namePlan', settled, data.dataUpdatedAt],
+    queryKey: ['namePlan', settled, data.dataUpdatedAt, ahead.dataUpdatedAt],
     queryFn: async () => ({
       asked: settled,
       ...(await composer.plan(JSON.parse(settled) as NamingRequest)),
     }),
-    enabled: data.data !== undefined && !data.isPlaceholderData,
+    enabled:
+      data.data !== undefined && !data.isPlaceholderData && (coming === null || ahead.data !== undefined),
     placeholderData: keepPreviousData,
     structuralSharing: false,
     gcTime: 0,
@@ -49,7 +69,8 @@ export function usePlan(job: string, request: NamingRequest, columns: readonly s
     composer,
     preview: plan.data,
     made: plan.dataUpdatedAt,
-    error: data.error ?? plan.error,
+    coming: ahead.data ?? null,
+    error: data.error ?? ahead.error ?? plan.error,
     // What is shown may be applied while it is asked for anew: the server refuses a plan that is out of date.
     pending: plan.data?.asked !== JSON.stringify(request),
     fetching: plan.isFetching || data.isFetching,

@@ -30,12 +30,28 @@ import {
   type Sayings,
 } from '../../core/facts';
 import { Rescued, RescueView, type RescueChoice } from '../../core/records';
-import { CardView, ClipDetail, ClipView } from '../../core/cards';
+import { Waveform } from '../../core/analysis';
+import { CardName, CardView, ClipDetail, ClipView } from '../../core/cards';
+import {
+  type Change,
+  Changed,
+  ChooseView,
+  ClipMarks,
+  type FindIds,
+  type FindQuery,
+  Found,
+  type SearchFile,
+  StringOutDetail,
+} from '../../core/choose';
 import { FolderView, Looked, LookedFacts, type TakeIn } from '../../core/intake';
 import { JobSummary, JobView, type JobAction, type JobSettings, type NewJob } from '../../core/jobs';
 import { LogEntry } from '../../core/logbook';
 import {
   KeptView,
+  type SkeletonRequest,
+  SkeletonView,
+  type Coming,
+  ComingClips,
   NamingData,
   PlanDetail,
   PlanResult,
@@ -44,7 +60,22 @@ import {
   type StandingQuery,
 } from '../../core/naming';
 import { OPEN_WORK, ProblemDetails, TaskBegun, TaskView, WorkSummary } from '../../core/platform/shapes';
-import { ProxiesView } from '../../core/proxies';
+import {
+  type Adopt,
+  AdoptionView,
+  type AdoptSearch,
+  LostView,
+  TakenFound,
+  type TakeFound,
+  type PairAction,
+  ProxiesView,
+  type Recipe,
+  type RecipeFile,
+  RecipesView,
+  type Part,
+  Trial,
+  type TryRecipe,
+} from '../../core/proxies';
 import { WallView } from '../../core/overview';
 import type { NewRoot } from '../../core/places';
 import type { WorkAction } from '../../core/platform/shapes';
@@ -88,8 +119,22 @@ async function call<T extends z.ZodType>(shape: T, path: string, init?: RequestI
 
 const segment = encodeURIComponent;
 
-const send = <T extends z.ZodType>(shape: T, method: 'POST' | 'PATCH', path: string, body: unknown = {}) =>
-  call(shape, path, { method, headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) });
+/** Characters that can outlive their page: browsers allow 64 KiB (Fetch standard), a character taking three bytes at most. */
+const KEPT_ALIVE = 21_000;
+
+const send = <T extends z.ZodType>(
+  shape: T,
+  method: 'POST' | 'PATCH',
+  path: string,
+  body: unknown = {},
+  init: RequestInit = {},
+) =>
+  call(shape, path, {
+    ...init,
+    method,
+    headers: { 'content-type': 'application/json' },
+    body: JSON.stringify(body),
+  });
 
 /** Begins long work and waits for its end, asking how it stands; what went wrong is thrown as for any other call. */
 async function whole<T extends z.ZodType>(shape: T, path: string, body: unknown = {}): Promise<z.infer<T>> {
@@ -108,6 +153,9 @@ export const CardPage = CardView.extend({
 });
 export type CardPage = z.infer<typeof CardPage>;
 
+/** A change as it is asked for. */
+export type ChangeAsked = z.input<typeof Change>;
+
 /** What the interface asks of the server outside of any job. */
 export const library = {
   jobs: () => call(z.array(JobSummary), 'jobs'),
@@ -125,6 +173,11 @@ export const library = {
   saveFieldSet: (set: FieldSet) => send(z.object({ id: z.string() }), 'POST', 'facts/sets', set),
   importFieldSets: (file: FieldSetFile) => send(z.object({ added: z.int() }), 'POST', 'facts/sets', file),
   dropFieldSet: (id: string) => call(z.unknown(), `facts/sets/${segment(id)}`, { method: 'DELETE' }),
+  recipes: () => call(RecipesView, 'proxies/recipes'),
+  keepRecipe: (recipe: Recipe) => send(z.object({ id: z.string() }), 'POST', 'proxies/recipes', recipe),
+  importRecipes: (file: RecipeFile) =>
+    send(z.object({ added: z.int() }), 'POST', 'proxies/recipes/import', file),
+  dropRecipe: (id: string) => call(z.unknown(), `proxies/recipes/${segment(id)}`, { method: 'DELETE' }),
   conventions: () => call(KeptView, 'naming/conventions'),
   keepConvention: (kept: Kept) => send(z.object({ id: z.string() }), 'POST', 'naming/conventions', kept),
   importConventions: (file: unknown) =>
@@ -140,6 +193,9 @@ const namingOf = (within: (path: string) => string) => ({
       NamingData,
       within(`naming/clips?${new URLSearchParams(fields.map((f) => ['field', f])).toString()}`),
     ),
+  comingNames: (coming: Coming, fields: readonly string[]) =>
+    send(ComingClips, 'POST', within('naming/coming'), { ...coming, fields }),
+  skeleton: (asked: SkeletonRequest) => send(SkeletonView, 'POST', within('naming/skeleton'), asked),
   namesAt: (folders: z.infer<typeof StandingQuery>['folders']) =>
     send(z.array(z.array(z.string())), 'POST', within('naming/standing'), { folders }),
   applyNames: (request: z.infer<typeof ApplyRequest>) => whole(PlanResult, within('naming/apply'), request),
@@ -150,6 +206,37 @@ const namingOf = (within: (path: string) => string) => ({
     `/api/${within(`naming/plans/${segment(id)}/list?as=${as}`)}`,
 });
 
+/** What the screen to choose asks of a job. */
+const chooseOf = (within: (path: string) => string) => ({
+  choose: () => call(ChooseView, within('choose')),
+  chosenClip: (clip: string) => call(ClipMarks, within(`choose/clips/${segment(clip)}`)),
+  changeChoice: (change: ChangeAsked) => send(Changed, 'POST', within('choose'), change),
+  stringOut: (id: string) => call(StringOutDetail, within(`choose/stringOuts/${segment(id)}`)),
+  undoChoice: (id: string) => send(Changed, 'POST', within('choose/undo'), { id }),
+  findClips: (query: z.input<typeof FindQuery>) => send(Found, 'POST', within('choose/find'), query),
+  findIds: (query: z.input<typeof FindIds>) => send(z.array(z.string()), 'POST', within('choose/ids'), query),
+  searchesUrl: `/api/${within('choose/searches')}`,
+  takeSearches: (file: SearchFile) => send(Changed, 'POST', within('choose/searches'), file),
+});
+
+/** What is asked of a job about its proxies and the work under way. */
+const proxiesOf = (within: (path: string) => string) => ({
+  proxies: () => call(ProxiesView, within('proxies')),
+  makeProxies: (clips: string[], recipe: Recipe | null = null, part: Part | null = null) =>
+    send(z.object({ added: z.int() }), 'POST', within('proxies'), { clips, recipe, part }),
+  tryRecipe: (wanted: TryRecipe) => send(Trial, 'POST', within('proxies/try'), wanted),
+  actOnPair: (action: PairAction) =>
+    send(z.object({ freed: z.number() }), 'POST', within('proxies/beside'), action),
+  lookForProxies: (search: AdoptSearch) => whole(AdoptionView, within('proxies/adopt/look'), search),
+  adopt: (wanted: Adopt) => send(z.object({ adopted: z.int() }), 'POST', within('proxies/adopt'), wanted),
+  lookForLost: () => whole(LostView, within('proxies/lost/look'), {}),
+  takeFound: (wanted: TakeFound) => send(TakenFound, 'POST', within('proxies/lost'), wanted),
+  provePairs: (clips: string[]) => whole(z.object({ checked: z.int() }), within('proxies/pairs'), { clips }),
+  work: () => call(WorkSummary, within('proxies/work')),
+  changeWork: (action: WorkAction) =>
+    send(z.object({ changed: z.int() }), 'POST', within('proxies/work'), action),
+});
+
 /** What it asks of one job, by the job's code, and the addresses of what the browser fetches by itself. */
 export function jobServer(code: string) {
   const at = `jobs/${segment(code)}`;
@@ -157,6 +244,9 @@ export function jobServer(code: string) {
   return {
     job: () => call(JobView, at),
     saveSettings: (settings: z.infer<typeof JobSettings>) => send(z.unknown(), 'PATCH', at, settings),
+    /** As above, of a page that is being left: the browser sends it all the same. */
+    saveSettingsLeaving: (settings: z.infer<typeof JobSettings>) =>
+      send(z.unknown(), 'PATCH', at, settings, { keepalive: JSON.stringify(settings).length < KEPT_ALIVE }),
     changeJob: (action: JobAction) => send(z.unknown(), 'POST', at, action),
     removeJob: () => call(z.unknown(), at, { method: 'DELETE' }),
     folder: (root: string, path: DiskPath) =>
@@ -183,6 +273,7 @@ export function jobServer(code: string) {
     wipe: (card: string) => call(WipeView, within(`custody/cards/${segment(card)}/wipe`)),
     checkAgain: (copy: string) => whole(CheckReport, within(`custody/copies/${segment(copy)}`)),
     checkFolder: (wanted: CheckFolder) => whole(CheckReport, within('custody/check'), wanted),
+    cards: () => call(z.array(CardName), within('cards')),
     wall: () => call(WallView, within('overview/wall')),
     card: (id: string) => call(CardPage, within(`overview/cards/${segment(id)}`)),
     forgetCard: (id: string) =>
@@ -192,14 +283,8 @@ export function jobServer(code: string) {
       send(z.object({ added: z.int() }), 'POST', within('facts/read'), { clips }),
     ...namingOf(within),
     log: () => call(z.array(LogEntry), within('logbook')),
-    proxies: () => call(ProxiesView, within('proxies')),
-    makeProxies: (clips: string[]) =>
-      send(z.object({ added: z.int() }), 'POST', within('proxies'), { clips }),
-    provePairs: (clips: string[]) =>
-      whole(z.object({ checked: z.int() }), within('proxies/pairs'), { clips }),
-    work: () => call(WorkSummary, within('proxies/work')),
-    changeWork: (action: WorkAction) =>
-      send(z.object({ changed: z.int() }), 'POST', within('proxies/work'), action),
+    ...proxiesOf(within),
+    ...chooseOf(within),
     factPage: (query: FactPageQuery) => send(FactPage, 'POST', within('facts/table'), query),
     factIds: (query: FactIdsQuery) => send(z.array(z.string()), 'POST', within('facts/ids'), query),
     factLines: (query: FactLinesQuery) => send(FactLines, 'POST', within('facts/lines'), query),
@@ -231,6 +316,7 @@ export function jobServer(code: string) {
       `/api/${within(`custody/cards/${segment(card)}/receipt?as=${as}`)}`,
     exportUrl: `/api/${within('records/export')}`,
     filmstripUrl: (clip: string): string => `/api/${within(`viewing/${segment(clip)}/filmstrip`)}`,
+    waveform: (clip: string) => call(Waveform.nullable(), within(`viewing/${segment(clip)}/waveform`)),
     mediaUrl: (clip: string, which: 'original' | 'proxy'): string =>
       `/api/${within(`viewing/${segment(clip)}/media?which=${which}`)}`,
     frameUrl: (clip: string, which: 'original' | 'proxy', frame: number, width: number): string =>

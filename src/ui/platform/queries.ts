@@ -10,6 +10,8 @@ import { useServer } from './job';
 export const useJobs = (enabled = true) => useQuery({ queryKey: ['jobs'], queryFn: library.jobs, enabled });
 export const useJob = () => useQuery({ queryKey: ['job'], queryFn: useServer().job });
 export const useWall = () => useQuery({ queryKey: ['wall'], queryFn: useServer().wall });
+/** The job's cards without their figures, which of very many clips take long. */
+export const useCards = () => useQuery({ queryKey: ['cards'], queryFn: useServer().cards });
 export function useCard(id: string) {
   const server = useServer();
   return useQuery({ queryKey: ['card', id], queryFn: () => server.card(id) });
@@ -64,9 +66,23 @@ export const useCopying = (): OffloadProgress[] =>
   useQuery<OffloadProgress[]>({ queryKey: ['copying'], queryFn: () => [], staleTime: Infinity }).data ?? [];
 
 const TOUCHED: Record<string, string[]> = {
-  job: ['job', 'jobs', 'fieldSets', 'conventions'],
-  cards: ['wall', 'card', 'job'],
-  clips: ['wall', 'card', 'clip', 'proxies', 'names', 'facts', 'sideBySide', 'stated', 'clocks', 'unread'],
+  job: ['job', 'jobs', 'fieldSets', 'conventions', 'recipes', 'proxies'],
+  cards: ['wall', 'cards', 'card', 'job', 'choose'],
+  clips: [
+    'wall',
+    'cards',
+    'card',
+    'clip',
+    'proxies',
+    'names',
+    'facts',
+    'sideBySide',
+    'stated',
+    'clocks',
+    'unread',
+    'choose',
+  ],
+  choose: ['choose'],
   work: ['work', 'proxies'],
   log: ['log'],
   tasks: ['tasks'],

@@ -1,10 +1,19 @@
 import Button from '@mui/material/Button';
+import Menu from '@mui/material/Menu';
+import MenuItem from '@mui/material/MenuItem';
 import { useMutation } from '@tanstack/react-query';
+import dynamic from 'next/dynamic';
+import { useState } from 'react';
 import { OPEN_WORK, type WorkAction, type WorkState, type WorkView } from '../../core/platform/shapes';
+import { secondsLeft } from '../../core/proxies/foreseen';
+import type { Measured } from '../../core/proxies/shapes';
+import { formatLeft } from '../platform/format';
 import { useServer } from '../platform/job';
 import { ErrorNotice } from '../platform/Notice';
 import type { Progress } from '../platform/queries';
 import styles from './proxies.module.css';
+
+const SpeedChart = dynamic(() => import('./SpeedChart').then((m) => m.SpeedChart), { ssr: false });
 
 type Act = (action: WorkAction['action'], work: readonly WorkView[]) => void;
 
@@ -13,7 +22,15 @@ const inState = (work: readonly WorkView[], ...states: WorkState[]): WorkView[] 
   work.filter((w) => states.includes(w.state));
 
 /** The proxies that are being made, wait, rest, failed, and those that were made. */
-export function Queue({ work, progress }: { work: readonly WorkView[]; progress: Progress }) {
+export function Queue({
+  work,
+  measured,
+  progress,
+}: {
+  work: readonly WorkView[];
+  measured: readonly Measured[];
+  progress: Progress;
+}) {
   const server = useServer();
   const change = useMutation({ mutationFn: server.changeWork });
   const act: Act = (action, of) => change.mutate({ action, work: of.map((w) => w.id) });
@@ -27,7 +44,13 @@ export function Queue({ work, progress }: { work: readonly WorkView[]; progress:
     .filter(
       (w) =>
         !isOpen(w) &&
-        !work.some((o) => o.clip === w.clip && o.id !== w.id && (o.endedAt ?? '9') > (w.endedAt ?? '')),
+        !work.some(
+          (o) =>
+            o.clip === w.clip &&
+            o.recipe === w.recipe &&
+            o.id !== w.id &&
+            (o.endedAt ?? '9') > (w.endedAt ?? ''),
+        ),
     )
     .reverse();
   const failed = inState(ended, 'failed', 'cancelled');
@@ -37,11 +60,15 @@ export function Queue({ work, progress }: { work: readonly WorkView[]; progress:
       <header>
         <div>
           <h1>Queue</h1>
-          <span className="soft">{wordsOf(open, done)}</span>
+          <span className="soft">{wordsOf(open, done, measured, progress)}</span>
         </div>
+        <CardFirst queued={inState(open, 'queued')} act={act} />
         <ForAll open={open} failed={failed} act={act} />
       </header>
       <ErrorNotice error={change.error} close={() => change.reset()} />
+      <div className={styles.speeds}>
+        <SpeedChart done={done} />
+      </div>
       <div className={styles.queue}>
         {[...open, ...failed, ...done].map((w) => (
           <Piece key={w.id} work={w} now={progress[w.id]} act={act} />
@@ -51,16 +78,57 @@ export function Queue({ work, progress }: { work: readonly WorkView[]; progress:
   );
 }
 
-function wordsOf(open: readonly WorkView[], done: readonly WorkView[]): string {
-  const [running, queued] = [inState(open, 'running').length, inState(open, 'queued').length];
-  const paused = open.length - running - queued;
+function wordsOf(
+  open: readonly WorkView[],
+  done: readonly WorkView[],
+  measured: readonly Measured[],
+  progress: Progress,
+): string {
+  const going = inState(open, 'running', 'queued');
+  const running = inState(open, 'running').length;
+  const left = secondsLeft(
+    going.map((w) => ({ ...w, progress: progress[w.id]?.progress ?? 0 })),
+    measured,
+  );
   const words = [
-    running + queued > 0 ? `${running} being made, ${queued} queued` : null,
-    paused > 0 ? `${paused} paused` : null,
+    going.length > 0 ? `${running} being made, ${going.length - running} queued` : null,
+    going.length > 0 && left !== null ? `about ${formatLeft(left)} left` : null,
+    open.length > going.length ? `${open.length - going.length} paused` : null,
     open.length === 0 ? 'nothing is being made' : null,
     done.length > 0 ? `${done.length} made` : null,
   ];
   return words.filter((w) => w !== null).join(' · ');
+}
+
+/** Has all that is queued of one card made before the rest. */
+function CardFirst({ queued, act }: { queued: readonly WorkView[]; act: Act }) {
+  const [at, setAt] = useState<HTMLElement | null>(null);
+  const cards = [...new Set(queued.map((w) => w.card))].sort();
+  if (cards.length < 2) return null;
+  return (
+    <>
+      <Button size="small" color="inherit" aria-haspopup="menu" onClick={(e) => setAt(e.currentTarget)}>
+        Card first …
+      </Button>
+      <Menu anchorEl={at} open={at !== null} onClose={() => setAt(null)}>
+        {cards.map((card) => {
+          const of = queued.filter((w) => w.card === card);
+          return (
+            <MenuItem
+              key={card}
+              dense
+              onClick={() => {
+                act('first', of);
+                setAt(null);
+              }}
+            >
+              {card} first ({of.length} queued)
+            </MenuItem>
+          );
+        })}
+      </Menu>
+    </>
+  );
 }
 
 /** What can be done with all of them. */
@@ -117,8 +185,9 @@ function Piece({ work: w, now, act }: { work: WorkView; now: Progress[string] | 
   );
   return (
     <div className={styles.work} data-state={w.state}>
-      <span className="figures" title={w.notes.map((n) => n.text).join('\n')}>
-        {w.clipName}
+      <span title={w.notes.map((n) => n.text).join('\n')}>
+        <span className="figures">{w.clipName}</span>
+        <small className="soft">{[w.card, ...(w.recipe ? [w.recipe] : [])].join(' · ')}</small>
       </span>
       {w.fault ? (
         <span className={styles.fault}>{w.fault}</span>

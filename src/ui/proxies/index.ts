@@ -1,2 +1,3 @@
 // What other rooms use of this one.
 export { Proxies } from './Proxies';
+export { PartDialog } from './PartDialog';

@@ -9,7 +9,7 @@ const GROUPS: readonly { name: string; keys: readonly (readonly [string, string]
   {
     name: 'Everywhere',
     keys: [
-      ['1 2 3 4 5', 'Wall, Intake, Facts, Naming, Proxies'],
+      ['1 2 3 4 5 6', 'Wall, Intake, Facts, Naming, Proxies, Choose'],
       ['0', 'All jobs'],
       ['g', 'Logbook'],
       ['?', 'This list'],
@@ -24,7 +24,6 @@ const GROUPS: readonly { name: string; keys: readonly (readonly [string, string]
       ['Shift ← →', 'Choose more'],
       ['Home End', 'First clip, last clip'],
       ['Ctrl A', 'Choose all'],
-      ['P', 'Switch between original and proxy'],
     ],
   },
   {
@@ -34,6 +33,21 @@ const GROUPS: readonly { name: string; keys: readonly (readonly [string, string]
       ['J K L', 'Back, stop, forward; again for faster'],
       [', .', 'One frame back, on'],
       ['Shift , .', 'Ten frames back, on'],
+      ['P', 'Switch between original and proxy'],
+      ['B D', 'Both side by side; their difference'],
+      ['I O X', 'In, out, clear'],
+    ],
+  },
+  {
+    name: 'Choose',
+    keys: [
+      ['← → ↑ ↓', 'From clip to clip; Shift takes more'],
+      ['S R N', 'Keep the part as select, reject; a note on it'],
+      ['A', 'Play the selects of the clip'],
+      ['W', 'Type a keyword for the chosen clips'],
+      ['Shift 1 … 9', 'Give the keyword on that key'],
+      ['Ctrl Z', 'Undo; with Shift, do again'],
+      ['F2 Delete', 'Rename, remove a bin'],
     ],
   },
   {
@@ -62,6 +76,7 @@ const GROUPS: readonly { name: string; keys: readonly (readonly [string, string]
     keys: [
       ['Space on a block', 'Pick it up; ← → move it, Space drops it'],
       ['Delete on a block', 'Take it out'],
+      ['↑ ↓ on a row', 'The next clip; Space chooses it, Shift Space all up to it'],
     ],
   },
 ];
@@ -69,9 +84,13 @@ const GROUPS: readonly { name: string; keys: readonly (readonly [string, string]
 /** Every key, listed. */
 export function Keys({ open, close }: { open: boolean; close: () => void }) {
   return (
-    <Dialog open={open} onClose={close} maxWidth="md">
+    <Dialog open={open} onClose={close} maxWidth="lg">
       <DialogTitle>Keys</DialogTitle>
-      <DialogContent sx={{ display: 'grid', gridTemplateColumns: '1fr 1fr', gap: 3 }}>
+      <DialogContent
+        // Where it does not fit it is scrolled by the keyboard, too.
+        tabIndex={0}
+        sx={{ display: 'grid', gridTemplateColumns: 'repeat(auto-fit, minmax(300px, 1fr))', gap: 3 }}
+      >
         {GROUPS.map((g) => (
           <section key={g.name}>
             <h2>{g.name}</h2>

@@ -25,6 +25,7 @@ const STEPS = [
   { key: '3', href: '/facts', name: 'Facts' },
   { key: '4', href: '/naming', name: 'Naming' },
   { key: '5', href: '/proxies', name: 'Proxies' },
+  { key: '6', href: '/choose', name: 'Choose' },
 ] as const;
 
 /** Whether a key press belongs to a field the person is typing in. */

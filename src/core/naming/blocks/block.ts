@@ -56,9 +56,10 @@ export type Form =
   | { as: 'mask'; mask: string }
   | { as: 'text' };
 
-/** What a block is given beside the clip: the numbers of counters, worked out for all clips before. */
+/** What a block is given beside the clip: its position among all, and the text of its number where the block counts, worked out for all before. */
 export interface RenderContext {
-  counter: (blockId: string, clipId: string) => string | null;
+  at: number;
+  counter: (at: number) => string | null;
 }
 
 /** What a name that is read back is known to hold. */
@@ -84,7 +85,7 @@ export interface BlockModule<K extends string = string, O extends Own = Own> {
   /** Fields of facts it needs. */
   fields?: (own: O) => readonly string[];
   /** The text of a clip before it is finished; null where the clip has no value. */
-  text: (own: O, clip: NamingClip, context: RenderContext, blockId: string) => string | null;
+  text: (own: O, clip: NamingClip, context: RenderContext) => string | null;
   /** `known` is what is the same for all clips of the job. */
   form: (own: O, known: KnownOfJob) => Form;
   /** Whether every clip has a value, so that a name cannot be without it. */

@@ -76,7 +76,7 @@ export const counter = defineBlock({
       ],
     },
   ],
-  text: (_, clip, context, blockId) => context.counter(blockId, clip.id),
+  text: (_own, _clip, context) => context.counter(context.at),
   form: (own) => ({ as: 'digits', prefix: '', least: own.digits, lettered: own.late === 'letters' }),
   always: true,
   lacking: () => 'it has no number',

@@ -1,9 +1,11 @@
 import { PGlite } from '@electric-sql/pglite';
+import type { SQL } from 'drizzle-orm';
 import { drizzle, type PgliteDatabase } from 'drizzle-orm/pglite';
 import { migrate } from 'drizzle-orm/pglite/migrator';
 import { execa } from 'execa';
 import { mkdir, namesIn, readFile } from '../files/onDisk';
 import { joinPath } from '../files/names';
+import { copiedRows, inlined, type TextRow } from './texts';
 
 /** The database as use cases see it, whether it is embedded or a server's. */
 export type Database = PgliteDatabase;
@@ -32,6 +34,11 @@ export interface OpenDatabase {
   embedded: PGlite | null;
   /** Runs SQL as it is: one statement with its values, or several without. Resolves with the rows of the last. */
   query(text: string, values?: unknown[]): Promise<{ rows: unknown[] }>;
+  /**
+   * Rows of a query as texts, column by column. Of very many rows the embedded engine gives them several times as fast as it gives rows of
+   * values.
+   */
+  texts(query: SQL): Promise<TextRow[]>;
   /** Locks by name, held until they are left, or as long as this process lives and has its connection. */
   locks: Locks;
   close(): Promise<void>;
@@ -89,6 +96,10 @@ export async function openDatabase(folder?: string, dump?: Blob): Promise<OpenDa
       values && values.length > 0
         ? await engine.query(text, values)
         : ((await engine.exec(text)).at(-1) ?? { rows: [] }),
+    async texts(query) {
+      const { blob } = await engine.query(`copy (${inlined(query)}) to '/dev/blob'`);
+      return copiedRows((await blob?.text()) ?? '');
+    },
     locks: locksBy((text, values) => engine.query(text, values)),
     close: () => engine.close(),
     abandon: () => engine.close(),

@@ -3,6 +3,7 @@ import { migrate } from 'drizzle-orm/node-postgres/migrator';
 import pg from 'pg';
 import { messageOf, Refused, Unreachable } from '../errors';
 import { type Database, locksBy, migrationsFolder, PLANNING, type OpenDatabase } from './client';
+import { inlined, type TextRow } from './texts';
 
 /** The lock that the one Sort Shelf which works with the database holds, and the number of the one that is held while its tables are brought up to date. */
 const OWNED = 'sort-shelf';
@@ -15,6 +16,7 @@ const MIN_VERSION = 150_000;
 /** Whole numbers of 64 bits come as numbers, as the embedded database gives them: ours are well inside what a double holds. */
 const types = new pg.TypeOverrides();
 types.setTypeParser(pg.types.builtins.INT8, Number);
+const asTexts: pg.CustomTypesConfig = { getTypeParser: () => String };
 
 /** Throws Refused where a database holds tables that are not Sort Shelf's: DATABASE_URL is what many programs call theirs. */
 async function refuseForeign(client: pg.PoolClient, said: string): Promise<void> {
@@ -97,6 +99,8 @@ export async function openServer(url: string, { beside = false } = {}): Promise<
         const last = Array.isArray(result) ? (result as (typeof result)[]).at(-1) : result;
         return { rows: last?.rows ?? [] };
       },
+      texts: async (query) =>
+        (await pool.query<TextRow>({ text: inlined(query), rowMode: 'array', types: asTexts })).rows,
       locks,
       close,
       abandon: close,

@@ -9,6 +9,7 @@ import {
   noKind,
   ProbeOutput,
 } from '../../../core/facts';
+import type { KeyFrame } from '../../../core/proxies';
 import { Unreadable } from '../errors';
 import { lstat } from '../files/onDisk';
 import { headOf, openPlain, readPlain } from '../files/plainFile';
@@ -88,6 +89,52 @@ export async function frameTimes(file: Footage | DiskPath): Promise<number[]> {
     })
     .sort((a, b) => a - b);
   return times.map((t) => Math.round((t - times[0]!) * 1e6) / 1e6);
+}
+
+/**
+ * The frames at which a file can be cut without re-encoding it: key frames across which no frame refers to another. Those of an open group, after
+ * which frames are decoded that are shown before them, are none. One pass over the file. Times in seconds from the file's start; throws
+ * Unreadable with ffprobe's reason.
+ */
+export async function keyFrames(file: DiskPath): Promise<{ frames: number; keys: KeyFrame[] }> {
+  const lines = (
+    await ffprobe(
+      file,
+      [
+        ...['-select_streams', 'v:0', '-show_entries', 'format=start_time:packet=pts_time,dts_time,flags'],
+        ...['-of', 'csv=p=1'],
+      ],
+      await passLimit([file]),
+    )
+  ).split('\n');
+  const start = Number(lines.find((l) => l.startsWith('format,'))?.split(',')[1]) || 0;
+  const packets = lines.flatMap((line) => {
+    const [what, pts = '', dts = '', flags = ''] = line.split(',');
+    const at = Number(pts);
+    if (what !== 'packet' || pts === '' || Number.isNaN(at) || flags.includes('D')) return [];
+    const decoded = Number(dts);
+    return [
+      {
+        ...{ at: at - start, decodedAt: (dts === '' || Number.isNaN(decoded) ? at : decoded) - start },
+        isKey: flags.includes('K'),
+      },
+    ];
+  });
+  const numbers = new Map(
+    packets
+      .map((p) => p.at)
+      .sort((a, b) => a - b)
+      .map((at, n) => [at, n]),
+  );
+  const keys: KeyFrame[] = [];
+  // From the last on: what is decoded after a key frame is shown after it.
+  let earliest = Infinity;
+  for (const p of packets.toReversed()) {
+    if (p.isKey && earliest > p.at)
+      keys.push({ frame: numbers.get(p.at)!, at: p.at, decodedAt: p.decodedAt });
+    earliest = Math.min(earliest, p.at);
+  }
+  return { frames: packets.length, keys: keys.reverse() };
 }
 
 /** FFmpeg's words for damage, in plain ones; its own where they say more. */

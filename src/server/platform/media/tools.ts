@@ -19,16 +19,20 @@ const found = (name: string): string | null =>
   ['/usr/bin', '/bin', '/usr/sbin', '/sbin']
     .map((folder) => `${folder}/${name}`)
     .find((f) => existsSync(f)) ?? null;
-let wrappers: { die: string | null; limit: string | null } | null = null;
+let wrappers: { die: string | null; limit: string | null; nice: string | null } | null = null;
+
+/** How far long work goes behind what a person waits for, and behind copying (`nice`). */
+const BEHIND = '10';
 
 /**
  * A program that reads what a card holds, with its arguments, as it is started: with a limit on its memory, and so that it ends
- * with this process however that ends (`prlimit` and `setpriv` of util-linux). Where those are not there it is started as it is.
+ * with this process however that ends (`prlimit` and `setpriv` of util-linux), and `behind` all else. Where those are not there it is started as it is.
  */
-export function limited(program: string, args: readonly string[]): [string, string[]] {
-  wrappers ??= { die: found('setpriv'), limit: found('prlimit') };
-  const { die, limit } = wrappers;
+export function limited(program: string, args: readonly string[], behind = false): [string, string[]] {
+  wrappers ??= { die: found('setpriv'), limit: found('prlimit'), nice: found('nice') };
+  const { die, limit, nice } = wrappers;
   const [first, ...rest] = [
+    ...(behind && nice !== null ? [nice, '-n', BEHIND] : []),
     ...(die === null ? [] : [die, '--pdeathsig', 'KILL', '--']),
     ...(limit === null ? [] : [limit, `--data=${toolLimits.memory}`, '--core=0', '--']),
     program,
@@ -38,8 +42,8 @@ export function limited(program: string, args: readonly string[]): [string, stri
 }
 
 /** FFmpeg, started with what every work of it has in common. */
-export const startFfmpeg = <O extends Options>(args: readonly string[], options: O) =>
-  execa(...limited(FFMPEG(), ['-hide_banner', '-nostdin', '-v', 'error', ...args]), options);
+export const startFfmpeg = <O extends Options>(args: readonly string[], options: O, behind = false) =>
+  execa(...limited(FFMPEG(), ['-hide_banner', '-nostdin', '-v', 'error', ...args], behind), options);
 
 /** The first line of `ffmpeg -version`. Throws where it does not start. */
 export async function ffmpegVersion(): Promise<string> {
@@ -55,6 +59,28 @@ export function keepFrames(): Promise<readonly string[]> {
     stdout.includes('-fps_mode') ? ['-fps_mode', 'passthrough'] : ['-vsync', 'passthrough'],
   );
   return keep;
+}
+
+let able: Promise<{ encoders: ReadonlySet<string>; filters: ReadonlySet<string> }> | null = null;
+
+/** The encoders and filters that the FFmpeg here was built with. */
+export function abilities(): NonNullable<typeof able> {
+  const names = async (list: string, line: RegExp): Promise<Set<string>> => {
+    const { stdout } = await execa(FFMPEG(), ['-hide_banner', `-${list}`], { timeout: 20_000 });
+    return new Set(stdout.split('\n').flatMap((l) => line.exec(l)?.[1] ?? []));
+  };
+  able ??= Promise.all([
+    names('encoders', /^ [VAS][.\w]{5} (\S+) /),
+    names('filters', /^ [.\w]{3} (\S+) /),
+  ]).then(
+    ([encoders, filters]) => ({ encoders, filters }),
+    (e: unknown) => {
+      // It may start the next time.
+      able = null;
+      throw e;
+    },
+  );
+  return able;
 }
 
 /** The last telling line of what a media program wrote to its error stream. Paths of the folders files are handed over in are left out. */

@@ -47,7 +47,7 @@ const rowOf = async (id: string) => (await s.runtime.db.select().from(work).wher
 const begin = async (kind: 'check' | 'name' | 'extract', subject: string, needs: string[] = []) =>
   (await queue.begin({ job: TEST_JOB, kind, subject, needs, wanted: { of: subject } })).task;
 async function until(what: () => boolean | Promise<boolean>): Promise<void> {
-  for (let i = 0; i < 500; i++) {
+  for (let i = 0; i < 3000; i++) {
     if (await what()) return;
     await new Promise((r) => setTimeout(r, 10));
   }

@@ -226,13 +226,14 @@ export class WorkQueue<Given> {
   }
 
   /** Queues work for clips; a clip that has work of this kind open already is left as it is. Returns how many were added. */
-  async add(kind: WorkKind, clipIds: readonly string[]): Promise<number> {
+  async add(kind: WorkKind, clipIds: readonly string[], wanted: unknown = null): Promise<number> {
     if (clipIds.length === 0) return 0;
     const open = await this.world.database.db
-      .select({ clip: work.clip })
+      .select({ clip: work.clip, wanted: work.wanted })
       .from(work)
       .where(and(eq(work.kind, kind), inArray(work.state, [...OPEN_WORK]), among(work.clip, clipIds)));
-    const busy = new Set(open.map((o) => o.clip));
+    const same = JSON.stringify(wanted);
+    const busy = new Set(open.filter((o) => JSON.stringify(o.wanted) === same).map((o) => o.clip));
     const known = await this.world.database.db
       .select({ id: clips.id, job: clips.job })
       .from(clips)
@@ -248,6 +249,7 @@ export class WorkQueue<Given> {
         kind,
         subject: clip,
         clip,
+        wanted,
         turn: 0,
         state: 'queued' as const,
         queuedAt: new Date(now + i),

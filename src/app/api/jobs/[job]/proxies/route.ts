@@ -1,4 +1,4 @@
-import { ChosenClips } from '../../../../../core/platform/shapes';
+import { MakeRequest } from '../../../../../core/proxies';
 import { addWork } from '../../../../../server/cards';
 import { proxiesView } from '../../../../../server/proxies';
 import { changeTo, inJob, type InJobContext } from '../../../answer';
@@ -7,4 +7,6 @@ export const dynamic = 'force-dynamic';
 
 export const GET = (_: Request, context: InJobContext): Promise<Response> => inJob(context, proxiesView);
 export const POST = (request: Request, context: InJobContext): Promise<Response> =>
-  changeTo(request, context, ChosenClips, (r, { clips }) => addWork(r, 'proxy', clips));
+  changeTo(request, context, MakeRequest, (r, { clips, recipe, part }) =>
+    addWork(r, 'proxy', clips, recipe || part ? { recipe, ...(part ? { part } : {}) } : null),
+  );

@@ -11,7 +11,7 @@ const Query = z.object({
 export const GET = (request: Request, context: InJobContext<{ id: string }>): Promise<Response> =>
   inJob(context, async (r, { id }) => {
     const { which, frame, width } = Query.parse(Object.fromEntries(new URL(request.url).searchParams));
-    const jpeg = await viewFrame(r, id, which, frame, width);
+    const jpeg = await viewFrame(r, id, which, frame, width, request.signal);
     return new Response(new Uint8Array(jpeg), {
       headers: { 'content-type': 'image/jpeg', 'cache-control': 'private, max-age=60' },
     });

@@ -1,0 +1,199 @@
+import { chromium } from '@playwright/test';
+import { execFileSync } from 'node:child_process';
+import { linkSync, mkdirSync, readFileSync } from 'node:fs';
+import path from 'node:path';
+import { TestServer } from '../e2e/server';
+import { FindQuery } from '../src/core/choose';
+import { clipsOfJob } from '../src/server/choose/catalogue';
+import { changeChoice, chooseView, findClips, undoChoice } from '../src/server/choose';
+import { openRuntime } from '../src/server/runtime';
+import { FFMPEG } from '../src/server/platform/media/tools';
+import { TEST_JOB } from '../src/server/testing/media';
+
+// What choosing costs with very many clips, 300 keywords, 200 bins and two ranges on each clip: twenty searches on the server and in the
+// page, a keyword for ten thousand clips, the first screen, and how the sheet of frames scrolls.
+
+const CLIPS = Number(process.env.BENCH_CLIPS ?? 50_000);
+const SOME = Math.min(10_000, CLIPS / 2);
+
+const SEARCHES = [
+  'wheel',
+  'gate',
+  'gate wheel mill',
+  '"no such words"',
+  'rate over 50',
+  'rate is 25 length under 10s',
+  'length between 10s and 0:30',
+  'recorded before noon',
+  'recorded is 2026-05-06',
+  'codec has 26',
+  'keyword is "word 7"',
+  'keyword has 12',
+  'any(keyword is "word 1", keyword is "word 2", keyword is "word 3") none(gate)',
+  'bin is "Bin 17"',
+  'no proxy',
+  'with select note has soft',
+  'select over 0 rate from 50',
+  'scene is 12 size over 1MB',
+  'day is 3 camera is B none(rate is 100)',
+  'any(rate over 50, all(length under 5s, keyword has 9)) none(scene is 4, note has soft)',
+] as const;
+
+const worst = (list: readonly number[]): number => Math.max(...list);
+const timed = async <T>(work: () => Promise<T>): Promise<[number, T]> => {
+  const begun = performance.now();
+  const result = await work();
+  return [performance.now() - begun, result];
+};
+
+/** Clips that each search finds, as the server alone answers. */
+async function onTheServer(home: string): Promise<Map<string, number>> {
+  const runtime = (
+    await openRuntime({ home, databaseFolder: path.join(home, 'database'), work: false })
+  ).inJob(TEST_JOB);
+  const find = (query: string) => findClips(runtime, FindQuery.parse({ query, limit: 60 }));
+  const [loaded] = await timed(() => chooseView(runtime));
+  console.log(`${CLIPS} clips are loaded in ${(loaded / 1000).toFixed(1)} s`);
+  const found = new Map<string, number>();
+  const [first, again]: [number[], number[]] = [[], []];
+  for (const query of SEARCHES) {
+    const [cold, answer] = await timed(() => find(query));
+    // With a blank behind it the same search is not known yet, and is worked out anew.
+    const [warm] = await timed(() => find(`${query} `));
+    first.push(cold);
+    again.push(warm);
+    found.set(query, answer.clips);
+    console.log(`${cold.toFixed(0)} ms, again ${warm.toFixed(0)} ms, ${answer.clips} clips: ${query}`);
+  }
+  console.log(`the slowest first asking, which fetches a field of all clips: ${worst(first).toFixed(0)} ms`);
+  console.log(`figure choose.search_ms ${worst(again).toFixed(0)} bound 100`);
+  const ids = (await clipsOfJob(runtime)).slice(0, SOME).map((c) => c.id);
+  const [given, { undo }] = await timed(() =>
+    changeChoice(runtime, { do: 'addKeyword', clips: ids, range: null, name: 'given to many' }),
+  );
+  const [after] = await timed(() => find('keyword is "given to many"'));
+  console.log(`a search right after it: ${after.toFixed(0)} ms`);
+  console.log(`figure choose.keyword_for_${SOME}_s ${(given / 1000).toFixed(2)} bound 2`);
+  await undoChoice(runtime, undo!);
+  await runtime.close();
+  return found;
+}
+
+/** One picture for every clip, under names of their own. */
+function layFilmstrips(home: string): void {
+  const folder = path.join(home, 'cache', 'filmstrips');
+  mkdirSync(folder, { recursive: true });
+  const one = path.join(folder, 'one.jpg');
+  const args = ['-v', 'error', '-y', '-f', 'lavfi', '-i', 'testsrc2=size=4800x135', '-frames:v', '1', one];
+  execFileSync(FFMPEG(), args);
+  const list = execFileSync(process.execPath, ['--import', 'tsx', 'bench/workers/clipIds.ts', home], {
+    encoding: 'utf8',
+    maxBuffer: 1e8,
+  });
+  for (const id of list.trim().split('\n')) linkSync(one, path.join(folder, `${id}.jpg`));
+}
+
+/** Kilobytes of memory that the browser's processes hold, shared pages counted once (Pss, proc(5)). */
+function memoryOf(pid: number): number {
+  const children = execFileSync('ps', ['-o', 'pid=', '--ppid', String(pid)], { encoding: 'utf8' })
+    .trim()
+    .split(/\s+/)
+    .filter(Boolean)
+    .map(Number);
+  const own = /^Pss:\s+(\d+)/m.exec(readFileSync(`/proc/${pid}/smaps_rollup`, 'utf8'));
+  return Number(own?.[1] ?? 0) + children.reduce((n, c) => n + (isThere(c) ? memoryOf(c) : 0), 0);
+}
+function isThere(pid: number): boolean {
+  try {
+    readFileSync(`/proc/${pid}/smaps_rollup`);
+    return true;
+  } catch {
+    return false;
+  }
+}
+
+/** Scrolls the sheet for four seconds; gives frames a second. As text: what is compiled here does not run there. */
+const SCROLL = `new Promise((done) => {
+  const holder = document.querySelector('[role=listbox][aria-label=Clips]');
+  const begun = performance.now();
+  let frames = 0;
+  const step = () => {
+    frames++;
+    holder.scrollTop += 40;
+    if (performance.now() - begun < 4000) requestAnimationFrame(step);
+    else done((frames * 1000) / (performance.now() - begun));
+  };
+  requestAnimationFrame(step);
+})`;
+
+async function inThePage(server: TestServer, found: ReadonlyMap<string, number>): Promise<void> {
+  const launched = await chromium.launchServer({
+    executablePath: process.env.CHROMIUM_PATH ?? '/usr/bin/chromium',
+    args: ['--no-sandbox', '--disable-gpu', '--disable-dev-shm-usage'],
+  });
+  const browser = await chromium.connect(launched.wsEndpoint());
+  try {
+    const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+    const clips = page.getByRole('listbox', { name: 'Clips' }).getByRole('option');
+    const url = `${server.url}/jobs/SLW/choose`;
+    // The server has read its clips once, as it has when a person comes from another screen.
+    await page.goto(url);
+    await clips.first().waitFor({ timeout: 120_000 });
+    const [first] = await timed(async () => {
+      await page.goto(url);
+      await clips.first().waitFor();
+    });
+    console.log(`figure choose.first_screen_s ${(first / 1000).toFixed(2)} bound 2`);
+    const input = page.getByRole('combobox', { name: 'Search' });
+    // What a field states is fetched at the first asking, which was measured above.
+    for (const query of SEARCHES)
+      await page.request.post(`${server.url}/api/jobs/SLW/choose/find`, {
+        data: { query: `${query}  `, limit: 0 },
+        headers: { origin: server.url },
+      });
+    const times: number[] = [];
+    for (const query of SEARCHES) {
+      const words = `${found.get(query)!.toLocaleString('en')}`;
+      await input.fill('');
+      await page.waitForTimeout(400);
+      await input.fill(query.slice(0, -1));
+      await page.waitForTimeout(600);
+      const [time] = await timed(async () => {
+        await input.press('End');
+        await input.pressSequentially(query.slice(-1));
+        await page
+          .locator('main [aria-live="polite"]')
+          .first()
+          .filter({ hasText: new RegExp(`^${words.replace(/,/g, '.?')} `) })
+          .waitFor({ timeout: 20_000 });
+      });
+      times.push(time);
+    }
+    console.log(`searches shown after ${times.map((t) => `${t.toFixed(0)} ms`).join(', ')}`);
+    console.log(`figure choose.shown_ms ${worst(times).toFixed(0)} bound 200`);
+    await input.fill('');
+    await page.waitForTimeout(1500);
+    console.log(`figure choose.frames_a_second ${(await page.evaluate<number>(SCROLL)).toFixed(0)} floor 50`);
+    const pid = launched.process().pid!;
+    console.log(`figure choose.browser_mb ${(memoryOf(pid) / 1024).toFixed(0)} bound 500`);
+  } finally {
+    await browser.close();
+    await launched.close();
+  }
+}
+
+const server = new TestServer('start');
+for (const worker of ['storeShelf', 'storeChoice'])
+  execFileSync(
+    process.execPath,
+    ['--import', 'tsx', `bench/workers/${worker}.ts`, server.home, String(CLIPS)],
+    { stdio: ['ignore', 'ignore', 'inherit'] },
+  );
+const found = await onTheServer(server.home);
+layFilmstrips(server.home);
+await server.start();
+try {
+  await inThePage(server, found);
+} finally {
+  await server.close();
+}

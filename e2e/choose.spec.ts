@@ -1,0 +1,304 @@
+import { expect, type Locator, type Page, test } from '@playwright/test';
+import { readFileSync } from 'node:fs';
+import { takeInOffloaded } from './offloaded';
+import { hashTree, TestServer } from './server';
+
+// Choosing through the real interface, in order: a clip watched and marked by keyboard alone, bins made by dragging, a search typed and
+// built of rows, saved; and all of it there after a restart and after the clips were renamed.
+test.describe.configure({ mode: 'serial' });
+
+const server = new TestServer('demo');
+let page: Page;
+let before: Record<string, string>;
+
+test.beforeAll(async ({ browser }) => {
+  test.setTimeout(400_000);
+  await server.start();
+  before = hashTree(server.shelf);
+  page = await browser.newPage();
+  await takeInOffloaded(page, server.url);
+  await page.keyboard.press('6');
+  await expect(clips().first()).toBeVisible();
+});
+test.afterAll(() => server.close());
+
+const clips = (): Locator => page.getByRole('listbox', { name: 'Clips' }).getByRole('option');
+const clip = (name: string): Locator => clips().filter({ hasText: name }).first();
+/** What was done last is said, with the way back behind it. */
+const said = (words: string | RegExp) =>
+  expect(
+    page
+      .getByRole('status')
+      .filter({ hasText: typeof words === 'string' ? new RegExp(`^${words}(Undo)?$`) : words }),
+  ).toBeVisible();
+const search = () => page.getByRole('combobox', { name: 'Search' });
+const bin = (name: string): Locator => page.getByRole('treeitem', { name });
+const amount = () => page.locator('main [aria-live="polite"]').first();
+const ranges = () => page.getByRole('list', { name: 'Ranges' }).getByRole('listitem');
+
+async function drag(from: Locator, to: Locator): Promise<void> {
+  const [a, b] = [(await from.boundingBox())!, (await to.boundingBox())!];
+  await page.mouse.move(a.x + 40, a.y + 14);
+  await page.mouse.down();
+  await page.mouse.move(a.x + 60, a.y + 20, { steps: 4 });
+  await page.mouse.move(b.x + b.width / 2, b.y + b.height / 2, { steps: 12 });
+  await page.mouse.up();
+}
+
+test('a card is watched through by keyboard alone: ranges, keywords and a note are given', async () => {
+  await search().focus();
+  await page.keyboard.type('card is A001');
+  await expect(amount()).toContainText('4 of 25 clips');
+  await page.keyboard.press('Escape');
+  await page.keyboard.press('Escape');
+  await page.keyboard.press('Tab');
+  await clips().first().focus();
+  await page.keyboard.press('Home');
+  await expect(page.getByRole('complementary', { name: 'Clip' })).toContainText('A001_C001');
+  // The first clip: a part of it is a select, and a frame behind it has a note.
+  await page.keyboard.press('.');
+  await page.keyboard.press('.');
+  await page.keyboard.press('i');
+  await page.keyboard.press('>');
+  await page.keyboard.press('o');
+  await page.keyboard.press('s');
+  await said(/A001_C001\.?\w*: select of 11 frames added/);
+  await page.keyboard.press('x');
+  await page.keyboard.press('>');
+  await page.keyboard.press('n');
+  await page.keyboard.type('splash on the lens');
+  await page.keyboard.press('Enter');
+  await said(/note of 1 frame added/);
+  await expect(ranges()).toHaveCount(2);
+  // Frame 2 to 12 of a clip that begins at 07:48:10:00, 25 frames a second: worked by hand.
+  await expect(ranges().first()).toContainText('07:48:10:02');
+  await expect(ranges().first()).toContainText('07:48:10:12');
+  await expect(ranges().first()).toContainText('0.4 s');
+  // All of the card get a keyword; it is put on a key, by which another clip gets it.
+  await clips().first().focus();
+  await page.keyboard.press('Control+a');
+  await expect(page.getByText('4 chosen')).toBeVisible();
+  await page.keyboard.press('w');
+  await page.keyboard.type('wheel');
+  await page.keyboard.press('Enter');
+  await said('4 clips: keyword wheel added');
+  await page.keyboard.press('Escape');
+  await page.keyboard.press('Control+z');
+  await said('Undone: 4 clips: keyword wheel added');
+  await page.keyboard.press('Control+Shift+z');
+  await said('4 clips: keyword wheel added');
+});
+
+test('a keyword on a key of its own, completed while it is typed, merged', async () => {
+  await page.getByRole('button', { name: 'More about the keyword wheel' }).click();
+  await page.getByRole('menuitem', { name: 'Key …' }).click();
+  await page.getByLabel('Shift with').selectOption('3');
+  await page.getByRole('button', { name: 'Set it' }).click();
+  await said('Keyword wheel on key 3');
+  await search().fill('card is B001');
+  // What was chosen before is not in sight: nothing is given to it.
+  await expect(page.getByText('1 chosen')).toBeVisible();
+  await clip('T0002').click();
+  await page.keyboard.press('Shift+Digit3');
+  await said('1 clip: keyword wheel added');
+  await clip('T0003').click();
+  await page.keyboard.press('w');
+  await page.keyboard.type('whe');
+  await expect(page.getByRole('option', { name: /^wheel/ })).toBeVisible();
+  await page.keyboard.press('Tab');
+  await said('1 clip: keyword wheel added');
+  await page.keyboard.type('WHEEL');
+  await page.keyboard.press('Enter');
+  await said('All of them have the keyword wheel already');
+  await page.keyboard.type('gate');
+  await page.keyboard.press('Enter');
+  await said('1 clip: keyword gate added');
+  await page.keyboard.press('Escape');
+  await page.getByRole('button', { name: 'More about the keyword gate' }).click();
+  await page.getByRole('menuitem', { name: 'Merge into …' }).click();
+  await page.getByRole('button', { name: 'Merge', exact: true }).click();
+  await said('Keyword gate merged into wheel, 1 clip');
+  await page.getByRole('button', { name: 'Undo' }).first().click();
+  await expect(page.getByRole('button', { name: 'gate', exact: true })).toBeVisible();
+});
+
+test('a tree of bins is made by dragging; no file moves', async () => {
+  await search().fill('');
+  for (const name of ['Day one', 'Wheel turns']) {
+    await page.getByRole('button', { name: 'New bin', exact: true }).click();
+    await page.getByRole('dialog').getByLabel('Name').fill(name);
+    await page.keyboard.press('Enter');
+    await said(`Bin ${name} made`);
+  }
+  await clips().nth(0).click();
+  await clips()
+    .nth(2)
+    .click({ modifiers: ['Control'] });
+  await drag(clips().nth(2), bin('Wheel turns'));
+  await said('2 clips put in bin Wheel turns');
+  await drag(bin('Wheel turns'), bin('Day one'));
+  await said('1 bin moved into Day one');
+  await expect(bin('Wheel turns')).toHaveAttribute('aria-level', '2');
+  // Into itself it does not go.
+  await drag(bin('Day one'), bin('Wheel turns'));
+  await expect(
+    page.getByText('Day one cannot be moved: A bin cannot stand in one that stands in it.'),
+  ).toBeVisible();
+  await page.getByRole('button', { name: 'Close' }).click();
+  await bin('Day one').click();
+  await expect(amount()).toContainText('2 of 25 clips');
+  await page.getByRole('button', { name: 'In no bin' }).click();
+  await expect(amount()).toContainText('23 of 25 clips');
+  await page.goBack();
+  await expect(page.getByRole('heading', { name: 'Day one' })).toBeVisible();
+  // A keyword is dragged on a clip.
+  await page.getByRole('button', { name: /^All clips/ }).click();
+  await drag(page.getByRole('button', { name: 'gate', exact: true }), clips().nth(1));
+  await said(/keyword gate added/);
+  expect(hashTree(server.shelf)).toEqual(before);
+});
+
+test('a search is typed with what could come next, built of rows, and saved', async () => {
+  await search().click();
+  await search().pressSequentially('rate ov');
+  await page.keyboard.press('Tab');
+  await page.keyboard.type('40');
+  await expect(search()).toHaveValue('rate over 40');
+  await expect(amount()).toContainText(/\d+ of 25 clips/);
+  const fast = await clips().count();
+  expect(fast).toBeGreaterThan(3);
+  await page.getByRole('button', { name: 'Rows' }).click();
+  const rows = page.getByRole('group', { name: 'Search by rows' });
+  await rows.getByRole('button', { name: '+ condition' }).click();
+  await rows.getByLabel('Field').nth(1).selectOption({ label: 'Keyword' });
+  await rows.getByLabel('Value').nth(1).fill('wheel');
+  await expect(search()).toHaveValue('rate over 40 keyword is wheel');
+  await expect(amount()).toContainText('1 of 25 clips');
+  // What is not understood says where, and what was found before stays.
+  await search().fill('rate over fast');
+  await search().blur();
+  await expect(page.getByText('“fast” is not a number, as 25, for Frame rate.')).toBeVisible();
+  await search().fill('keyword is wheel none(rate is 25)');
+  await page.getByRole('button', { name: 'Save this search' }).click();
+  await page.getByRole('dialog').getByLabel('Name').fill('Slow wheel');
+  await page.keyboard.press('Enter');
+  await said('Search Slow wheel saved');
+  const saved = page
+    .getByRole('region', { name: 'Searches' })
+    .getByRole('listitem')
+    .filter({ hasText: 'Slow wheel' });
+  await expect(saved).toContainText('1');
+  // It stays true: another clip with the keyword counts.
+  await search().fill('card is B002 rate over 40');
+  await expect(amount()).not.toContainText('1 of 25');
+  await clips().first().click();
+  await page.keyboard.press('Shift+Digit3');
+  await expect(saved).toContainText('2');
+  await page.getByRole('button', { name: 'More about searches' }).click();
+  const [file] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByRole('menuitem', { name: 'Export all as a file' }).click(),
+  ]);
+  expect(JSON.parse(readFileSync(await file.path(), 'utf8'))).toEqual({
+    format: 'sort-shelf-searches',
+    version: 1,
+    searches: [{ name: 'Slow wheel', query: 'keyword is wheel none(rate is 25)' }],
+  });
+});
+
+test('a string-out is made of selects, put in order, trimmed, split and played', async () => {
+  await search().fill('card is B001');
+  for (const name of ['T0001', 'T0003']) {
+    await clip(name).click();
+    await expect(page.getByRole('complementary', { name: 'Clip' })).toContainText(name);
+    await page.keyboard.press('i');
+    await page.keyboard.press('>');
+    await page.keyboard.press('>');
+    await page.keyboard.press('o');
+    await page.keyboard.press('s');
+    await said(/select of 21 frames added/);
+  }
+  await page.getByRole('button', { name: 'String out …' }).click();
+  await page.getByRole('menuitem', { name: 'The selects of what is shown' }).click();
+  await page.getByRole('dialog').getByLabel('Name').fill('First look');
+  await page.keyboard.press('Enter');
+  await said('String-out First look made of 2 parts');
+  await page.getByRole('button', { name: 'First look', exact: true }).click();
+  const parts = page.getByRole('list', { name: 'Parts' }).getByRole('listitem');
+  await expect(parts).toHaveCount(2);
+  await expect(parts.first()).toContainText('T0001');
+  // By keyboard to the place behind the other, and back by undoing.
+  await parts.first().focus();
+  await page.keyboard.press('Alt+ArrowDown');
+  await expect(parts.first()).toContainText('T0003');
+  await page.keyboard.press('Control+z');
+  await expect(parts.first()).toContainText('T0001');
+  await page.getByRole('button', { name: 'Out point of part 1 one frame earlier' }).click();
+  await said('A part of the string-out First look trimmed');
+  await expect(page.getByTestId('string-time')).toContainText('of 0:02');
+  // Played through: both parts are of 25 frames a second, 20 and 21 frames.
+  await page.getByRole('button', { name: 'Play the string-out' }).click();
+  await expect(parts.nth(1)).toHaveAttribute('aria-current', 'true');
+  await expect(page.getByRole('button', { name: 'Play the string-out' })).toBeVisible();
+  await expect(page.getByText('part 2 of 2')).toBeVisible();
+  await page.getByRole('button', { name: 'Take part 2 out' }).click();
+  await said(/1 part taken out of the string-out First look; the clips stay in the job/);
+  await page.keyboard.press('Control+z');
+  await expect(parts).toHaveCount(2);
+  await page.getByRole('button', { name: 'Back to the clips' }).click();
+});
+
+test('the same set as spines and as a table, in groups; it is in the address, for a colleague', async () => {
+  await search().fill('keyword is wheel');
+  await clip('T0002').click();
+  await page.getByRole('button', { name: 'Spines' }).click();
+  await expect(clips().first()).toBeVisible();
+  await expect(
+    page.getByRole('listbox', { name: 'Clips' }).getByRole('option', { selected: true }),
+  ).toHaveCount(1);
+  await page.getByLabel('Groups').selectOption('card');
+  await page.getByRole('button', { name: 'Table' }).click();
+  await expect(page.getByRole('listbox', { name: 'Clips' })).toContainText('A001 4 clips');
+  // In a browser that knows nothing but the address.
+  const other = await page.context().browser()!.newPage();
+  await other.goto(page.url());
+  await expect(other.getByRole('listbox', { name: 'Clips' })).toContainText('A001 4 clips');
+  await expect(other.getByRole('combobox', { name: 'Search' })).toHaveValue('keyword is wheel');
+  await expect(other.getByRole('complementary', { name: 'Clip' })).toContainText('T0002');
+  await other.close();
+});
+
+test('everything is there after a restart, and after the clips were renamed', async () => {
+  await page.goto(`${server.url}/jobs/SLW/naming`);
+  await page.getByRole('button', { name: /^Rename \d+ files$/ }).click();
+  await expect(page.getByText(/files renamed and placed\./)).toBeVisible();
+  await server.kill();
+  await server.start();
+  await page.goto(`${server.url}/jobs/SLW/choose`);
+  // It is as it was left.
+  await expect(search()).toHaveValue('keyword is wheel');
+  await search().fill('note has splash');
+  await expect(clips()).toHaveCount(1);
+  await clips().first().click();
+  await expect(page.getByRole('complementary', { name: 'Clip' })).toContainText('SLW_D1_A001_001_25p');
+  await expect(ranges().first()).toContainText('07:48:10:02');
+  await expect(bin('Wheel turns')).toHaveAttribute('aria-level', '2');
+  await expect(page.getByRole('button', { name: 'Slow wheel', exact: true })).toBeVisible();
+  await page.getByRole('button', { name: 'First look', exact: true }).click();
+  await expect(page.getByRole('list', { name: 'Parts' }).getByRole('listitem').first()).toContainText(
+    'SLW_D1_B001',
+  );
+  // Of all that is chosen only what needs a proxy and has none is made.
+  await page.getByRole('button', { name: /^All clips/ }).click();
+  await search().fill('card is B001 pair is missing');
+  await expect(amount()).toContainText('2 of 25 clips');
+  await search().fill('card is B001');
+  await expect(amount()).toContainText('11 of 25 clips');
+  await clips().first().click();
+  await page.keyboard.press('Control+a');
+  await expect(page.getByText('11 chosen')).toBeVisible();
+  await page.getByRole('button', { name: 'Make proxies' }).click();
+  await said(/^2 proxies queued/);
+  await page.goto(`${server.url}/jobs/SLW/logbook`);
+  await expect(page.getByText('4 clips: keyword wheel added').first()).toBeVisible();
+});

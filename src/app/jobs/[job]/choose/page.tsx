@@ -1,0 +1,5 @@
+import { Choose } from '../../../../ui/choose';
+
+export default function Page() {
+  return <Choose />;
+}

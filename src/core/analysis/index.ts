@@ -1,0 +1,18 @@
+// What other rooms use of this one.
+export { FILMSTRIP, sampledFrames } from './filmstrip';
+export { Finding, findingsOf, findingWords } from './findings';
+export {
+  ALIKE,
+  areAlike,
+  compare,
+  type Compared,
+  FROZEN,
+  KeptSampled,
+  packSampled,
+  PictureReader,
+  type Sampled,
+  SMALL,
+} from './pictures';
+export type { Range } from './ranges';
+export { Analysis, Waveform } from './shapes';
+export { SAMPLES_A_SECOND, SoundReader } from './sound';

@@ -1,0 +1,31 @@
+// What other rooms use of this one.
+export { above, BinLabel, moveFault, withInside } from './bin';
+export { fold } from './fold';
+export { completeKeyword, keywordKey, LONGEST_NAME, tidyName } from './keyword';
+export { type GivenKind, nudged, RANGE_WORDS, RangeKind, type Span, spanFault, spanTimes } from './range';
+export { compileQuery, type Compiled, type Subject } from './search/compile';
+export { asValue, type Completion, completions } from './search/complete';
+export { OPS, SEARCH_FIELDS, type SearchField, searchField } from './search/fields';
+export { parseQuery, queryText } from './search/parse';
+export { Op, type Part, type Query, SearchFault } from './search/query';
+export { WITHOUT_PROXY } from './search/states';
+export { addressNumber } from './search/values';
+export { duplicates, placesBetween } from './stringOut';
+export {
+  type BinView,
+  Change,
+  Changed,
+  ChooseView,
+  ClipMarks,
+  FindIds,
+  FindQuery,
+  Found,
+  type KeywordView,
+  type RangeView,
+  SearchFile,
+  type SearchView,
+  StringOutDetail,
+  type StringOutView,
+  Tile,
+  Wanted,
+} from './shapes';

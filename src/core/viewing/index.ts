@@ -1,2 +1,0 @@
-// What other rooms use of this one.
-export { FILMSTRIP } from './filmstrip';

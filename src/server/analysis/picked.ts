@@ -1,0 +1,178 @@
+import { ExecaError } from 'execa';
+import type { DiskPath } from '../../core/platform/names';
+import { fps, type Rate } from '../../core/platform/timecode/rate';
+import { FILMSTRIP, type Sampled, sampledFrames, SMALL } from '../../core/analysis';
+import { tmpdir } from 'node:os';
+import { Unreadable } from '../platform/errors';
+import { joinPath } from '../platform/files/names';
+import { existsSync, mkdtemp, rm, writeFile } from '../platform/files/onDisk';
+import { embeddedPicture } from '../reading';
+import { type Footage, nameOf, withInput } from '../platform/media/input';
+import { asInput, keepFrames, lastWords, startFfmpeg } from '../platform/media/tools';
+
+/** Runs FFmpeg on a clip for a picture or some. Throws Unreadable with its own reason. */
+export async function decode(
+  file: Footage | DiskPath,
+  args: string[],
+  options: { signal?: AbortSignal; minutes?: number } = {},
+): Promise<Uint8Array> {
+  try {
+    const result = await startFfmpeg(args, {
+      encoding: 'buffer',
+      timeout: (options.minutes ?? 1) * 60_000,
+      maxBuffer: 64 << 20,
+      forceKillAfterDelay: 2000,
+      ...(options.signal ? { cancelSignal: options.signal } : {}),
+    });
+    return result.stdout;
+  } catch (e) {
+    if (e instanceof ExecaError && !e.isCanceled) {
+      const words = Buffer.from(e.stderr as unknown as Uint8Array).toString('utf8');
+      throw new Unreadable(`${nameOf(file)}: ${e.timedOut ? 'decoding took too long' : lastWords(words)}`);
+    }
+    throw e;
+  }
+}
+
+/** Does work on a clip's picture or, where nothing here decodes that, on the one its file carries for a preview. */
+export async function withDecodable<T>(
+  clip: Footage | DiskPath,
+  work: (clip: Footage | DiskPath) => Promise<T>,
+): Promise<T> {
+  try {
+    return await work(clip);
+  } catch (e) {
+    const files = typeof clip === 'string' ? [clip] : clip.files;
+    if (!(e instanceof Unreadable) || files.length !== 1) throw e;
+    const picture = await embeddedPicture(files[0]!).catch(() => null);
+    if (!picture) throw e;
+    const folder = await mkdtemp(joinPath(tmpdir(), 'shelf-preview-'));
+    try {
+      const at = joinPath(folder, 'preview.jpg');
+      await writeFile(at, picture);
+      return await work(at);
+    } finally {
+      await rm(folder, { recursive: true, force: true });
+    }
+  }
+}
+
+/** The pictures of a clip that are wanted, by number: of a row of stills only those are opened. */
+export function only(
+  file: Footage | DiskPath,
+  wanted: readonly number[],
+): { file: Footage | DiskPath; wanted: readonly number[] } {
+  if (typeof file === 'string' || file.kind !== 'stills') return { file, wanted };
+  const files = wanted.flatMap((n) => file.files[n] ?? []);
+  return { file: { ...file, files }, wanted: files.map((_, i) => i) };
+}
+
+/** Pixels made square: a JPEG is shown as if its own were. */
+export const SQUARE = "scale=w='iw*sar':h=ih,setsar=1";
+
+/** How FFmpeg makes one picture of a filmstrip: letter-boxed to the same size. */
+export const STRIP_FIT = `${SQUARE},scale=${FILMSTRIP.width}:${FILMSTRIP.height}:force_original_aspect_ratio=decrease:force_divisible_by=2,pad=${FILMSTRIP.width}:${FILMSTRIP.height}:-1:-1:color=0x1E2733,setsar=1,format=yuvj420p`;
+/** How FFmpeg makes a picture small, to be compared. */
+export const SMALL_FIT = `scale=${SMALL.width}:${SMALL.height}:flags=area:out_range=full,format=gray`;
+
+/** Frames by number, for FFmpeg's filter that lets only some through. */
+export const selected = (frames: readonly number[]): string =>
+  `select=${frames.map((n) => `eq(n\\,${n})`).join('+')}`;
+
+/** Clips of so many frames are decoded as a whole: that costs less than many starts of the decoder. */
+const SHORT = 500;
+
+/** What of a clip is wanted as a row of pictures. */
+interface Wanted {
+  frames: readonly number[];
+  /** How long the clip is, and its rate; `varies`: frames are at uneven times and are found by counting only. */
+  clip: { frames: number; rate: Rate; varies?: boolean };
+  /** FFmpeg's filters for each picture. */
+  fit: string;
+  signal?: AbortSignal | undefined;
+}
+
+/** Gives FFmpeg the arguments for frames of a clip side by side in one picture, to which those of the output are added. */
+async function inRow(
+  clip: Footage | DiskPath,
+  { frames, clip: { frames: length, rate, varies = false }, fit, signal }: Wanted,
+  out: readonly string[],
+): Promise<Uint8Array> {
+  const { file, wanted } = only(clip, frames);
+  const options = signal ? { signal } : {};
+  if (length <= SHORT || varies || typeof file !== 'string') {
+    const keep = await keepFrames();
+    const filter = `${selected(wanted)},${fit},tile=${Math.max(1, wanted.length)}x1`;
+    return withInput(file, ({ args }) =>
+      decode(file, [...args, '-map', '0:v:0', '-vf', filter, ...keep, '-frames:v', '1', ...out], {
+        ...options,
+        minutes: 30,
+      }),
+    );
+  }
+  const single = (i: number): string => `[${i}:v:0]trim=end_frame=1,${fit}`;
+  // One picture has nothing to be put beside.
+  const graph =
+    frames.length === 1
+      ? single(0)
+      : `${frames.map((_, i) => `${single(i)}[t${i}]`).join(';')};${frames.map((_, i) => `[t${i}]`).join('')}hstack=inputs=${frames.length}`;
+  return withInput(file, ({ args }) => {
+    // Half a frame before it, so that rounding of the container's clock cannot give its neighbour.
+    const inputs = frames.flatMap((n) => [
+      ...(n > 0 ? ['-ss', ((n - 0.5) / fps(rate)).toFixed(6)] : []),
+      ...args,
+    ]);
+    return decode(file, [...inputs, '-filter_complex', graph, '-frames:v', '1', ...out], {
+      ...options,
+      minutes: 10,
+    });
+  });
+}
+
+/** Writes the filmstrip of a file: evenly spaced frames side by side in one JPEG. */
+export async function writeFilmstrip(
+  clip: Footage | DiskPath,
+  of: Wanted['clip'],
+  to: string,
+  signal?: AbortSignal,
+): Promise<void> {
+  const out = ['-q:v', '4', '-f', 'image2', '-update', '1', '-y', asInput(to)];
+  await inRow(clip, { frames: sampledFrames(of.frames), clip: of, fit: STRIP_FIT, signal }, out);
+  // FFmpeg ends well although it decoded nothing.
+  if (!existsSync(to)) throw new Unreadable(`${nameOf(clip)}: no picture could be decoded`);
+}
+
+/** One frame of a file as a JPEG, at most `width` pixels wide. Throws Unreadable where it does not decode. */
+export const pictureOf = (
+  clip: Footage | DiskPath,
+  frame: number,
+  of: Wanted['clip'],
+  width: number,
+): Promise<Uint8Array> =>
+  inRow(clip, { frames: [frame], clip: of, fit: `${SQUARE},scale='min(${width},iw)':-2,format=yuvj420p` }, [
+    '-q:v',
+    '3',
+    '-f',
+    'mjpeg',
+    'pipe:1',
+  ]);
+
+/** Frames of a file, small, to be compared with those of another. Throws Unreadable where they do not decode. */
+export async function samplePictures(
+  clip: Footage | DiskPath,
+  frames: readonly number[],
+  of: Wanted['clip'],
+  signal?: AbortSignal,
+): Promise<Sampled> {
+  const row = await inRow(clip, { frames, clip: of, fit: SMALL_FIT, signal }, ['-f', 'rawvideo', 'pipe:1']);
+  const { width, height } = SMALL;
+  if (row.length !== frames.length * width * height)
+    throw new Unreadable(`${nameOf(clip)}: no picture could be decoded`);
+  const pictures = frames.map((_, i) =>
+    Uint8Array.from(
+      { length: width * height },
+      (_, p) => row[Math.floor(p / width) * frames.length * width + i * width + (p % width)]!,
+    ),
+  );
+  return { frames: [...frames], pictures };
+}

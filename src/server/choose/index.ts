@@ -1,0 +1,7 @@
+// What other rooms use of this one.
+export { changeChoice, takeSearches, undoChoice } from './change';
+export { chooseView, chosenClip, findClips, findIds } from './find';
+export { forgetChoice } from './forget';
+export { exportSearches } from './searches';
+export { stringOutDetail } from './stringOuts';
+export { Undos } from './undos';

@@ -1,0 +1,161 @@
+import { randomUUID } from 'node:crypto';
+import { and, eq } from 'drizzle-orm';
+import { type Change, keywordKey } from '../../core/choose';
+import { plural } from '../../core/platform/words';
+import { among } from '../platform/db/among';
+import { Refused } from '../platform/errors';
+import type { Writer } from '../platform/db/transaction';
+import { clipsIn, keywordIn, rangesIn, refuseOther } from './known';
+import type { Planned, RowChange, Rows } from './rows';
+import { keyworded, keywords } from './tables';
+
+type Of<D extends Change['do']> = Extract<Change, { do: D }>;
+type Given = Rows['keyworded'];
+
+const came = (after: Given): RowChange => ({ table: 'keyworded', before: null, after });
+const went = (before: Given): RowChange => ({ table: 'keyworded', before, after: null });
+
+/** The clips that are meant: of a range its own clip, which has to be the one that is named. */
+async function meant(
+  tx: Writer,
+  job: string,
+  ids: readonly string[],
+  range: string | null,
+): Promise<string[]> {
+  if (range === null) return clipsIn(tx, job, ids);
+  const [found] = await rangesIn(tx, job, [range]);
+  if (ids.length !== 1 || ids[0] !== found!.clip) throw new Refused('The range is of another clip.');
+  return [found!.clip];
+}
+
+const where = (n: number, range: string | null): string => (range === null ? plural(n, 'clip') : 'One range');
+
+export async function addKeyword(tx: Writer, job: string, change: Of<'addKeyword'>): Promise<Planned> {
+  const { name, range } = change;
+  const ids = await meant(tx, job, change.clips, range);
+  const key = keywordKey(name);
+  const [known] = await tx
+    .select()
+    .from(keywords)
+    .where(and(eq(keywords.job, job), eq(keywords.key, key)));
+  const keyword = known ?? { id: randomUUID(), job, name, key, family: '', hotkey: null };
+  const have = new Set(
+    (
+      await tx
+        .select({ clip: keyworded.clip })
+        .from(keyworded)
+        .where(
+          and(
+            eq(keyworded.keyword, keyword.id),
+            eq(keyworded.range, range ?? ''),
+            eq(keyworded.by, 'person'),
+            among(keyworded.clip, ids),
+          ),
+        )
+    ).map((k) => k.clip),
+  );
+  const fresh = ids.filter((c) => !have.has(c));
+  const rows: RowChange[] = fresh.map((clip) =>
+    came({ clip, keyword: keyword.id, range: range ?? '', by: 'person' }),
+  );
+  if (!known) rows.unshift({ table: 'keywords', before: null, after: keyword });
+  return {
+    rows,
+    text:
+      fresh.length === 0
+        ? `All of them have the keyword ${keyword.name} already`
+        : `${where(fresh.length, range)}: keyword ${keyword.name} added`,
+  };
+}
+
+export async function takeKeyword(tx: Writer, job: string, change: Of<'takeKeyword'>): Promise<Planned> {
+  const keyword = await keywordIn(tx, job, change.keyword);
+  const ids = await meant(tx, job, change.clips, change.range);
+  const have = await tx
+    .select()
+    .from(keyworded)
+    .where(
+      and(
+        eq(keyworded.keyword, keyword.id),
+        eq(keyworded.range, change.range ?? ''),
+        among(keyworded.clip, ids),
+      ),
+    );
+  const n = new Set(have.map((k) => k.clip)).size;
+  return {
+    rows: have.map(went),
+    text:
+      n === 0
+        ? `None of them has the keyword ${keyword.name}`
+        : `${where(n, change.range)}: keyword ${keyword.name} taken away`,
+  };
+}
+
+export async function editKeyword(tx: Writer, job: string, change: Of<'editKeyword'>): Promise<Planned> {
+  const before = await keywordIn(tx, job, change.keyword);
+  const { name, family, hotkey } = change.set;
+  refuseOther('keyword', { ...change, now: before });
+  const after = {
+    ...before,
+    ...(name !== undefined && { name, key: keywordKey(name) }),
+    ...(family !== undefined && { family: family.trim() }),
+    ...(hotkey !== undefined && { hotkey }),
+  };
+  const others = (await tx.select().from(keywords).where(eq(keywords.job, job))).filter(
+    (k) => k.id !== before.id,
+  );
+  const same = others.find((k) => k.key === after.key);
+  if (same)
+    throw new Refused(`There is a keyword “${same.name}” already.`, {
+      next: `Merge “${before.name}” into it, or choose another name.`,
+    });
+  const freed = hotkey === undefined || hotkey === null ? [] : others.filter((k) => k.hotkey === hotkey);
+  const said = [
+    ...(after.name === before.name ? [] : [`renamed to ${after.name}`]),
+    ...(after.family === before.family
+      ? []
+      : [after.family === '' ? 'in no group' : `in group ${after.family}`]),
+    ...(after.hotkey === before.hotkey
+      ? []
+      : [after.hotkey === null ? 'without a key' : `on key ${after.hotkey}`]),
+  ];
+  return {
+    rows:
+      said.length === 0
+        ? []
+        : [
+            ...freed.map((k): RowChange => ({ table: 'keywords', before: k, after: { ...k, hotkey: null } })),
+            { table: 'keywords', before, after },
+          ],
+    text: said.length === 0 ? 'Nothing was changed' : `Keyword ${before.name} ${said.join(', ')}`,
+  };
+}
+
+/** All that have a keyword, with the ranges that do. */
+const havers = (tx: Writer, keyword: string): Promise<Given[]> =>
+  tx.select().from(keyworded).where(eq(keyworded.keyword, keyword));
+
+export async function mergeKeyword(tx: Writer, job: string, change: Of<'mergeKeyword'>): Promise<Planned> {
+  if (change.keyword === change.into) throw new Refused('A keyword cannot be merged into itself.');
+  const [from, into] = [await keywordIn(tx, job, change.keyword), await keywordIn(tx, job, change.into)];
+  const have = await havers(tx, from.id);
+  const keyOf = (k: Given) => `${k.clip} ${k.range} ${k.by}`;
+  const there = new Set((await havers(tx, into.id)).map(keyOf));
+  return {
+    rows: [
+      ...have.map(went),
+      ...have.filter((k) => !there.has(keyOf(k))).map((k) => came({ ...k, keyword: into.id })),
+      { table: 'keywords', before: from, after: null },
+    ],
+    text: `Keyword ${from.name} merged into ${into.name}, ${plural(new Set(have.map((k) => k.clip)).size, 'clip')}`,
+  };
+}
+
+export async function removeKeyword(tx: Writer, job: string, change: Of<'removeKeyword'>): Promise<Planned> {
+  const keyword = await keywordIn(tx, job, change.keyword);
+  const have = await havers(tx, keyword.id);
+  return {
+    rows: [...have.map(went), { table: 'keywords', before: keyword, after: null }],
+    text: `Keyword ${keyword.name} removed, ${plural(new Set(have.map((k) => k.clip)).size, 'clip')} had it`,
+  };
+}

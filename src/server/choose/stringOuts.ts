@@ -1,0 +1,306 @@
+import { randomUUID } from 'node:crypto';
+import { and, eq, inArray } from 'drizzle-orm';
+import {
+  type Change,
+  duplicates,
+  placesBetween,
+  spanFault,
+  type StringOutDetail,
+  type StringOutView,
+} from '../../core/choose';
+import { shownPath } from '../../core/platform/names';
+import { seconds } from '../../core/platform/timecode/timecode';
+import { plural } from '../../core/platform/words';
+import { clips } from '../cards/tables';
+import { shown } from '../facts/tables';
+import { among } from '../platform/db/among';
+import { Clash, NotFound, Refused } from '../platform/errors';
+import type { Writer } from '../platform/db/transaction';
+import { clipsOfJob, pairsOf, type Row } from './catalogue';
+import { type Marks, marksOf } from './marks';
+import { refuseOther } from './known';
+import type { InJob } from './ports';
+import type { Planned, RowChange, Rows } from './rows';
+import { stringOuts, strung } from './tables';
+
+type Of<D extends Change['do']> = Extract<Change, { do: D }>;
+type Part = Rows['strung'];
+type Wanted = { clip: string; from: number | null; to: number | null };
+
+async function listIn(tx: Writer, job: string, id: string): Promise<Rows['stringOuts']> {
+  const [row] = await tx
+    .select()
+    .from(stringOuts)
+    .where(and(eq(stringOuts.job, job), eq(stringOuts.id, id)));
+  if (!row) throw new NotFound('This string-out was removed meanwhile.');
+  return row;
+}
+
+const partsOf = (tx: Writer, list: string): Promise<Part[]> =>
+  tx.select().from(strung).where(eq(strung.list, list)).orderBy(strung.place, strung.id);
+
+/** Stretches that are wanted, each inside its clip. Throws Refused with the clip where one is not. */
+async function stretches(tx: Writer, job: string, wanted: readonly Wanted[]) {
+  const rows = await tx
+    .select({ clip: shown.clip, name: shown.name, brief: shown.brief })
+    .from(clips)
+    .innerJoin(shown, eq(shown.clip, clips.id))
+    .where(and(eq(clips.job, job), among(clips.id, [...new Set(wanted.map((w) => w.clip))])));
+  const known = new Map(rows.map((r) => [r.clip, r]));
+  return wanted.map(({ clip, from, to }) => {
+    const of = known.get(clip);
+    if (!of) throw new NotFound('One of these clips is no longer in the job.');
+    const frames = of.brief?.frames ?? null;
+    const span = { from: from ?? 0, to: to ?? frames ?? 0 };
+    const fault = of.brief?.rate ? spanFault(span, frames) : 'it has no moving picture';
+    if (fault !== null)
+      throw new Refused(`${of.name} cannot be in a string-out: ${fault}.`, { next: 'Leave it out.' });
+    return { clip, ...span };
+  });
+}
+
+/** Changes that bring parts to a place of a list: `moving` are taken out of where they are. */
+function inserted(
+  list: readonly Part[],
+  before: string | null,
+  fresh: readonly Part[],
+  moving: boolean,
+): RowChange[] {
+  const ids = new Set(fresh.map((p) => p.id));
+  const rest = list.filter((p) => !ids.has(p.id));
+  const found = before === null ? -1 : rest.findIndex((p) => p.id === before);
+  const at = found < 0 ? rest.length : found;
+  const places = placesBetween(rest[at - 1]?.place ?? null, rest[at]?.place ?? null, fresh.length);
+  const changed = (old: Part | null, after: Part): RowChange => ({ table: 'strung', before: old, after });
+  if (places) return fresh.map((p, i) => changed(moving ? p : null, { ...p, place: places[i]! }));
+  const known = new Map(list.map((p) => [p.id, p]));
+  return [...rest.slice(0, at), ...fresh, ...rest.slice(at)].map((p, i) =>
+    changed(known.get(p.id) ?? null, { ...p, place: i + 1 }),
+  );
+}
+
+const newParts = (list: string, spans: readonly { clip: string; from: number; to: number }[]): Part[] =>
+  spans.map((s) => ({ id: randomUUID(), list, ...s, place: 0 }));
+
+export async function addStringOut(
+  tx: Writer,
+  job: string,
+  { name, items }: Of<'addStringOut'>,
+): Promise<Planned> {
+  const list = { id: randomUUID(), job, name };
+  const parts = newParts(list.id, await stretches(tx, job, items));
+  return {
+    rows: [{ table: 'stringOuts', before: null, after: list }, ...inserted([], null, parts, false)],
+    text: `String-out ${name} made${parts.length > 0 ? ` of ${plural(parts.length, 'part')}` : ''}`,
+  };
+}
+
+export async function addToStringOut(
+  tx: Writer,
+  job: string,
+  change: Of<'addToStringOut'>,
+): Promise<Planned> {
+  const list = await listIn(tx, job, change.list);
+  const parts = newParts(list.id, await stretches(tx, job, change.items));
+  return {
+    rows: inserted(await partsOf(tx, list.id), change.before, parts, false),
+    text: `${plural(parts.length, 'part')} added to the string-out ${list.name}`,
+  };
+}
+
+export async function moveInStringOut(
+  tx: Writer,
+  job: string,
+  change: Of<'moveInStringOut'>,
+): Promise<Planned> {
+  const list = await listIn(tx, job, change.list);
+  const all = await partsOf(tx, list.id);
+  const moved = all.filter((p) => change.items.includes(p.id));
+  if (moved.length === 0) throw new NotFound('These parts were removed meanwhile.');
+  return {
+    rows: inserted(all, change.before, moved, true),
+    text: `${plural(moved.length, 'part')} of the string-out ${list.name} moved`,
+  };
+}
+
+async function partsIn(
+  tx: Writer,
+  job: string,
+  ids: readonly string[],
+): Promise<{ part: Part; name: string }[]> {
+  const rows = await tx
+    .select({ part: strung, name: stringOuts.name })
+    .from(strung)
+    .innerJoin(stringOuts, and(eq(stringOuts.id, strung.list), eq(stringOuts.job, job)))
+    .where(inArray(strung.id, [...ids]));
+  if (rows.length === 0) throw new NotFound('This part was removed from its string-out meanwhile.');
+  return rows;
+}
+
+export async function trimInStringOut(
+  tx: Writer,
+  job: string,
+  change: Of<'trimInStringOut'>,
+): Promise<Planned> {
+  const [found] = await partsIn(tx, job, [change.item]);
+  const { part, name } = found!;
+  if (part.from !== change.was.from || part.to !== change.was.to)
+    throw new Clash('This part was trimmed meanwhile. Nothing was changed.', {
+      next: 'Look at it, and trim it again.',
+    });
+  const [span] = await stretches(tx, job, [{ clip: part.clip, from: change.from, to: change.to }]);
+  return {
+    rows: [{ table: 'strung', before: part, after: { ...part, ...span! } }],
+    text: `A part of the string-out ${name} trimmed`,
+  };
+}
+
+export async function splitInStringOut(
+  tx: Writer,
+  job: string,
+  { item, at }: Of<'splitInStringOut'>,
+): Promise<Planned> {
+  const [found] = await partsIn(tx, job, [item]);
+  const { part, name } = found!;
+  if (at <= part.from || at >= part.to)
+    throw new Refused('A part is split between two of its frames: go to a frame inside it.');
+  const all = await partsOf(tx, part.list);
+  const next = all[all.findIndex((p) => p.id === part.id) + 1]?.id ?? null;
+  const second = { ...part, id: randomUUID(), from: at };
+  const changes = inserted(all, next, [second], false);
+  // Where there was no room for it the first may have another place, too.
+  const first =
+    changes.flatMap((c) => (c.table === 'strung' && c.after?.id === part.id ? c.after : []))[0] ?? part;
+  return {
+    rows: [
+      ...changes.filter((c) => c.table !== 'strung' || c.after?.id !== part.id),
+      { table: 'strung', before: part, after: { ...first, to: at } },
+    ],
+    text: `A part of the string-out ${name} split`,
+  };
+}
+
+export async function removeFromStringOut(
+  tx: Writer,
+  job: string,
+  { items }: Of<'removeFromStringOut'>,
+): Promise<Planned> {
+  const found = await partsIn(tx, job, items);
+  return {
+    rows: found.map(({ part }): RowChange => ({ table: 'strung', before: part, after: null })),
+    text: `${plural(found.length, 'part')} taken out of the string-out ${found[0]!.name}; the clips stay in the job`,
+  };
+}
+
+export async function renameStringOut(
+  tx: Writer,
+  job: string,
+  change: Of<'renameStringOut'>,
+): Promise<Planned> {
+  const before = await listIn(tx, job, change.list);
+  refuseOther('string-out', { set: { name: change.name }, was: { name: change.was }, now: before });
+  return {
+    rows: [{ table: 'stringOuts', before, after: { ...before, name: change.name } }],
+    text: `String-out ${before.name} renamed to ${change.name}`,
+  };
+}
+
+export async function removeStringOut(
+  tx: Writer,
+  job: string,
+  change: Of<'removeStringOut'>,
+): Promise<Planned> {
+  const list = await listIn(tx, job, change.list);
+  const parts = await partsOf(tx, list.id);
+  return {
+    rows: [
+      ...parts.map((p): RowChange => ({ table: 'strung', before: p, after: null })),
+      { table: 'stringOuts', before: list, after: null },
+    ],
+    text: `String-out ${list.name} removed; its clips stay in the job`,
+  };
+}
+
+/** Stretches of clips that were found: whole clips with moving pictures, or the selects and circled takes of them. */
+export const partsOfFound = (rows: readonly Row[], marks: Marks, what: 'clips' | 'selects'): Wanted[] =>
+  what === 'clips'
+    ? rows.filter((r) => r.brief.rate && r.brief.frames).map((r) => ({ clip: r.id, from: null, to: null }))
+    : rows.flatMap((r) =>
+        (marks.ranges.get(r.id) ?? [])
+          .filter((x) => x.kind === 'select' || x.kind === 'circled')
+          .map(({ clip, from, to }) => ({ clip, from, to })),
+      );
+
+const secondsOf = (parts: readonly Part[], rows: ReadonlyMap<string, Row>): number =>
+  parts.reduce((n, p) => {
+    const rate = rows.get(p.clip)?.brief.rate;
+    return n + (rate ? seconds(p.to - p.from, rate) : 0);
+  }, 0);
+
+export async function stringOutViews(
+  { db, job }: InJob,
+  rows: ReadonlyMap<string, Row>,
+): Promise<StringOutView[]> {
+  const lists = await db
+    .select()
+    .from(stringOuts)
+    .where(eq(stringOuts.job, job))
+    .orderBy(stringOuts.name, stringOuts.id);
+  const parts = await db
+    .select()
+    .from(strung)
+    .where(
+      inArray(
+        strung.list,
+        lists.map((l) => l.id),
+      ),
+    );
+  return lists.map(({ id, name }) => {
+    const mine = parts.filter((p) => p.list === id);
+    return { id, name, items: mine.length, seconds: secondsOf(mine, rows) };
+  });
+}
+
+/** A string-out with its parts in order; those of clips that are gone went with them. */
+export async function stringOutDetail(runtime: InJob, id: string): Promise<StringOutDetail> {
+  const list = await listIn(runtime.db, runtime.job, id);
+  const rows = new Map((await clipsOfJob(runtime)).map((r) => [r.id, r]));
+  const pairs = await pairsOf(runtime);
+  const parts = (await partsOf(runtime.db, id)).filter((p) => rows.get(p.clip)?.brief.rate);
+  const twice = duplicates(parts);
+  return {
+    id,
+    name: list.name,
+    items: parts.length,
+    seconds: secondsOf(parts, rows),
+    parts: parts.map((p, i) => {
+      const { name, brief } = rows.get(p.clip)!;
+      const pair = pairs.get(p.clip);
+      const plays = pair === 'proven' || pair === 'unproven' ? 'proxy' : brief.playable ? 'original' : null;
+      return {
+        ...{ id: p.id, clip: p.clip, from: p.from, to: p.to, plays, twice: twice[i]! },
+        name: shownPath(name),
+        frames: brief.frames ?? p.to,
+        start: brief.start,
+        rate: brief.rate!,
+      };
+    }),
+  };
+}
+
+/** Items of a change with what it says is found in their place. */
+export async function withFound(
+  runtime: InJob,
+  change: Change,
+  listed: (wanted: NonNullable<Of<'addStringOut'>['found']>['wanted']) => Promise<Row[]>,
+): Promise<Change> {
+  if ((change.do !== 'addStringOut' && change.do !== 'addToStringOut') || !change.found) return change;
+  const items = partsOfFound(await listed(change.found.wanted), await marksOf(runtime), change.found.what);
+  if (items.length === 0)
+    throw new Refused(
+      change.found.what === 'selects'
+        ? 'None of these clips has a select.'
+        : 'None of these clips has a moving picture.',
+    );
+  return { ...change, items };
+}

@@ -1,0 +1,121 @@
+import {
+  type Analysis,
+  findingsOf,
+  FROZEN,
+  PictureReader,
+  type Range,
+  type Sampled,
+  sampledFrames,
+  SAMPLES_A_SECOND,
+  SoundReader,
+  type Waveform,
+} from '../../core/analysis';
+import { fps } from '../../core/platform/timecode/rate';
+import type { ProxySource } from '../../core/proxies/source';
+import { selected, SMALL_FIT, SQUARE, STRIP_FIT } from '../analysis';
+import { asInput } from '../platform/media/tools';
+import { FIRST_PIPE } from './run';
+
+/** Pixels of a poster's width at most. */
+const POSTER = 960;
+
+/** Audio streams that are listened to at most: each has a pipe of its own. */
+const STREAMS = 32;
+
+/** What was seen of a clip while a file was made of it. */
+export interface Seen {
+  analysis: Analysis;
+  sampled: Sampled;
+  waveform: Waveform | null;
+}
+
+/** Where the pictures go that are made in the same run. */
+export interface Stills {
+  filmstrip: string;
+  poster: string;
+}
+
+/** What FFmpeg does besides making a file, with the same decoded pictures and sound. */
+export interface Looking {
+  /** Filters of the picture, once it has its size. */
+  branches: string[];
+  /** Arguments of the further outputs. */
+  outputs: string[];
+  pipes: ((bytes: Uint8Array) => void)[];
+  /** What was seen, once all is read. */
+  seen(): Seen;
+}
+
+/** Looks at and listens to a clip of which a file is made. */
+export function looking(source: ProxySource, keepFrames: readonly string[], stills: Stills): Looking {
+  const { frames, rate } = source;
+  const pictures = new PictureReader(frames, fps(rate));
+  const marks = { freeze_start: [] as number[], freeze_end: [] as number[] };
+  let line = '';
+  const readMarks = (bytes: Uint8Array): void => {
+    const lines = (line + Buffer.from(bytes).toString('latin1')).split('\n');
+    line = lines.pop()!;
+    for (const l of lines) {
+      const m = /^lavfi\.freezedetect\.(freeze_start|freeze_end)=([\d.]+)/.exec(l);
+      if (m) marks[m[1] as keyof typeof marks].push(Number(m[2]));
+    }
+  };
+  const streams = source.audio
+    .flatMap((of, file) =>
+      of.map((channels, stream) => ({ file, stream, reader: new SoundReader(channels) })),
+    )
+    .slice(0, STREAMS);
+  const pipe = (n: number): string => `pipe:${FIRST_PIPE + n}`;
+  const told = ['freeze_start', 'freeze_end']
+    .map((key) => `metadata=mode=print:key=lavfi.freezedetect.${key}:file=pipe\\\\:${FIRST_PIPE + 1}`)
+    .join(',');
+  const still = ['-frames:v', '1', '-f', 'image2', '-update', '1'];
+  return {
+    branches: [
+      `freezedetect=n=${FROZEN.decibels}dB:d=${FROZEN.seconds},${told},${SMALL_FIT}`,
+      `${selected(sampledFrames(frames))},${STRIP_FIT},tile=${sampledFrames(frames).length}x1`,
+      `${selected([Math.floor(frames / 2)])},${SQUARE},scale='min(${POSTER},iw)':-2,format=yuvj420p`,
+    ],
+    outputs: [
+      ...['-map', '[b0]', ...keepFrames, '-c:v', 'rawvideo', '-f', 'rawvideo', pipe(0)],
+      ...['-map', '[b1]', ...keepFrames, '-q:v', '4', ...still, asInput(stills.filmstrip)],
+      ...['-map', '[b2]', ...keepFrames, '-q:v', '3', ...still, asInput(stills.poster)],
+      ...streams.flatMap(({ file, stream }, i) => [
+        ...['-map', `${file}:a:${stream}`, '-ar', String(SAMPLES_A_SECOND)],
+        ...['-c:a', 'pcm_s16le', '-f', 's16le', pipe(2 + i)],
+      ]),
+    ],
+    pipes: [
+      (bytes) => pictures.push(bytes),
+      readMarks,
+      ...streams.map(
+        ({ reader }) =>
+          (bytes: Uint8Array) =>
+            reader.push(bytes),
+      ),
+    ],
+    seen() {
+      const seen = pictures.end();
+      const sound = streams.map((s) => s.reader.end());
+      const frame = (seconds: number): number => Math.min(seen.frames, Math.round(seconds * fps(rate)));
+      const frozen = marks.freeze_start.map((from, i): Range => ({
+        from: frame(from),
+        to: marks.freeze_end[i] === undefined ? seen.frames : frame(marks.freeze_end[i]),
+      }));
+      return {
+        analysis: {
+          findings: findingsOf(seen, frozen, sound, rate),
+          levels: sound.flatMap((s) => s.levels),
+        },
+        sampled: seen.sampled,
+        waveform:
+          sound.length === 0
+            ? null
+            : {
+                length: Math.max(...sound.map((s) => s.length)),
+                channels: sound.flatMap((s) => s.peaks.map((p) => [...p])),
+              },
+      };
+    },
+  };
+}

@@ -1,0 +1,137 @@
+import { ExecaError } from 'execa';
+import type { Readable } from 'node:stream';
+import { finished } from 'node:stream/promises';
+import type { Part } from '../../core/proxies/shapes';
+import { fps, type Rate } from '../../core/platform/timecode/rate';
+import { type Footage, withInput } from '../platform/media/input';
+import { lastWords, startFfmpeg } from '../platform/media/tools';
+
+/** How long FFmpeg may make no further picture. Milliseconds; shorter in tests. */
+export const proxyLimits = { milliseconds: 10 * 60_000 };
+
+/** What FFmpeg works on: the picture first, then the files that its sound is apart in. */
+export type Inputs = readonly [Footage | string, ...string[]];
+
+/**
+ * Opens one after another, and gives FFmpeg's arguments for all of them. `seek`: what comes before each, by its number, but for those in
+ * which FFmpeg finds no place by itself; then it is for the output, and given as `late`.
+ */
+export const withInputs = <T>(
+  [first, ...rest]: readonly (Footage | string)[],
+  work: (args: string[], late: readonly string[]) => Promise<T>,
+  seek: (input: number) => readonly string[] = () => [],
+): Promise<T> =>
+  first === undefined
+    ? work([], [])
+    : withInput(first, ({ args, seekable }) =>
+        withInputs(
+          rest,
+          (more, late) =>
+            seekable ? work([...seek(0), ...args, ...more], late) : work([...args, ...more], seek(0)),
+          seekable ? (n) => seek(n + 1) : () => [],
+        ),
+      );
+
+/** FFmpeg's option to begin at a frame, as its decoder finds it: a tenth of a frame before it, for clocks that count coarsely. */
+export const seekTo = (frame: number, rate: Rate): string[] => {
+  const at = Math.max(0, frame - 0.1) / fps(rate);
+  return at > 0 ? ['-ss', at.toFixed(6)] : [];
+};
+
+/** FFmpeg's own reason for having ended, or that it was stuck. */
+export class FfmpegFailed extends Error {}
+
+/** The number of the first pipe besides those every program has. */
+export const FIRST_PIPE = 3;
+
+/**
+ * Runs FFmpeg to its end, giving each line it writes to its output, and what it writes to further pipes, numbered from `FIRST_PIPE`. One that makes no further picture for too long is stuck, or its drive has
+ * gone: it is ended. Throws FfmpegFailed, or what the signal was aborted with.
+ */
+export async function runFfmpeg(
+  args: readonly string[],
+  options: {
+    cwd?: string;
+    signal: AbortSignal;
+    onLine: (line: string) => void;
+    pipes?: readonly ((bytes: Uint8Array) => void)[];
+  },
+): Promise<void> {
+  const { pipes = [] } = options;
+  const run = startFfmpeg(
+    ['-progress', 'pipe:1', ...args],
+    {
+      ...(options.cwd === undefined ? {} : { cwd: options.cwd }),
+      cancelSignal: options.signal,
+      stdio: ['ignore', 'pipe', 'pipe', ...pipes.map(() => 'pipe' as const)],
+      buffer: { stdout: false, stderr: true, all: false, ...unbuffered(pipes.length) },
+      maxBuffer: 1 << 20,
+    },
+    true,
+  );
+  // What is in a pipe may be read after FFmpeg has ended.
+  const piped = pipes.map((take, i) => finished((run.stdio[FIRST_PIPE + i] as Readable).on('data', take)));
+  // One that breaks off with FFmpeg is heard of below.
+  for (const p of piped) p.catch(() => undefined);
+  let [frame, at] = ['', performance.now()];
+  const watch = setInterval(() => {
+    if (performance.now() - at > proxyLimits.milliseconds) run.kill('SIGKILL');
+  }, proxyLimits.milliseconds / 10);
+  const reading = (async () => {
+    for await (const line of run.iterable({ from: 'stdout' })) {
+      const text = String(line);
+      const now = /^(?:frame|out_time_us)=\s*(\d+)/.exec(text)?.[0];
+      if (now !== undefined && now !== frame) [frame, at] = [now, performance.now()];
+      options.onLine(text);
+    }
+  })();
+  try {
+    await run;
+    await Promise.all([reading, ...piped]);
+  } catch (e) {
+    await Promise.allSettled([reading, ...piped]);
+    if (!(e instanceof ExecaError)) throw e;
+    if (e.isCanceled) throw options.signal.reason;
+    const stuck = performance.now() - at > proxyLimits.milliseconds;
+    throw new FfmpegFailed(
+      stuck ? `FFmpeg made no picture for ${proxyLimits.milliseconds / 1000} s` : lastWords(e.stderr),
+    );
+  } finally {
+    clearInterval(watch);
+  }
+}
+
+const unbuffered = (pipes: number): Record<`fd${number}`, false> =>
+  Object.fromEntries(Array.from({ length: pipes }, (_, i) => [`fd${FIRST_PIPE + i}`, false]));
+
+/** MD5 of what each stream of picture and sound decodes to, in order; of a part only that of its picture. Throws FfmpegFailed. */
+export async function decodedHashes(
+  inputs: Inputs,
+  signal: AbortSignal,
+  part: (Part & { rate: Rate }) | null = null,
+): Promise<string[]> {
+  const hashes: string[] = [];
+  const streams = part ? [] : inputs.flatMap((_, i) => ['-map', `${i}:a?`]);
+  const frames = part ? ['-frames:v', String(part.to - part.from)] : [];
+  await withInputs(
+    part ? [inputs[0]] : inputs,
+    (args, late) =>
+      runFfmpeg(
+        [
+          ...args,
+          ...late,
+          ...['-map', '0:v:0', ...streams, ...frames],
+          ...['-c:v', 'rawvideo', '-c:a', 'pcm_s32le', '-f', 'streamhash', '-hash', 'md5', 'pipe:1'],
+        ],
+        {
+          signal,
+          onLine: (line) => {
+            const hash = /^\d+,[va],MD5=([0-9a-f]{32})/.exec(line)?.[1];
+            if (hash !== undefined) hashes.push(hash);
+          },
+        },
+      ),
+    () => (part ? seekTo(part.from, part.rate) : []),
+  );
+  return hashes;
+}

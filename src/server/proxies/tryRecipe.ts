@@ -1,0 +1,81 @@
+import { eq } from 'drizzle-orm';
+import { randomUUID } from 'node:crypto';
+import { sourceOfPart } from '../../core/proxies/part';
+import type { Part, Trial, TryRecipe } from '../../core/proxies/shapes';
+import { changesOf } from '../../core/proxies/source';
+import { fps } from '../../core/platform/timecode/rate';
+import { pictureOf } from '../analysis';
+import { clipFootage, clipName, originalOf, soundsOf } from '../cards';
+import { clips } from '../cards/tables';
+import { NotFound } from '../platform/errors';
+import { joinPath } from '../platform/files/names';
+import { mkdir, rm } from '../platform/files/onDisk';
+import { modifiedOf } from '../platform/files/move';
+import { BESIDE_ENDS, writeBeside } from './beside';
+import { makingStills, planMaking, refuseUnable } from './makeProxies';
+import { makeProxy } from './proxy';
+import type { InJob } from './ports';
+
+/** Seconds of a clip that are tried, and minutes that may take. */
+const TRIED = 4;
+const MINUTES = 3;
+/** Pixels of the width of the pictures. */
+const WIDTH = 720;
+
+let last: Promise<unknown> = Promise.resolve();
+
+/** Makes some seconds of a clip by a recipe, out of its middle, and throws them away: how they look, how large they are, how long it took. */
+export function tryRecipe(runtime: InJob, wanted: TryRecipe): Promise<Trial> {
+  // One at a time: each uses all cores.
+  const next = last.then(() => tryOne(runtime, wanted));
+  last = next.catch(() => undefined);
+  return next;
+}
+
+async function tryOne(runtime: InJob, { clip, recipe }: TryRecipe): Promise<Trial> {
+  const [row] = await runtime.db.select().from(clips).where(eq(clips.id, clip));
+  if (row?.job !== runtime.job) throw new NotFound('The clip is no longer in the job.');
+  const { stated, source: whole } = await planMaking(runtime, row, { recipe });
+  await refuseUnable(row, recipe, stated);
+  const length = Math.min(whole.frames, Math.ceil(TRIED * fps(whole.rate)));
+  // What is not coded anew, and what varies, is found by its start only.
+  const from = recipe.video.codec === 'copy' || whole.varies ? 0 : Math.floor((whole.frames - length) / 2);
+  const part: Part = { from, to: from + length };
+  const source = sourceOfPart(whole, part);
+  const original = await originalOf(runtime, clip);
+  const folder = makingStills(runtime);
+  await mkdir(folder);
+  const base = `${randomUUID()}-0-${randomUUID().slice(0, 8)}`;
+  const to = joinPath(folder, `${base}.${recipe.container}`);
+  try {
+    const footage = await clipFootage(runtime, clip);
+    const name = clipName(original, row.original);
+    const beside = await writeBeside(runtime, { clip, name, statements: stated }, recipe, folder, base);
+    const begun = performance.now();
+    await makeProxy([footage, ...(await soundsOf(runtime, clip))], to, recipe, source, {
+      signal: AbortSignal.timeout(MINUTES * 60_000),
+      onProgress: () => undefined,
+      ...{ beside, part },
+    });
+    const took = (performance.now() - begun) / 1000;
+    const { size } = await modifiedOf(to);
+    const middle = Math.floor(length / 2);
+    const picture = async (file: Parameters<typeof pictureOf>[0], n: number, frames: number) => {
+      const jpeg = await pictureOf(file, n, { frames, rate: whole.rate, varies: whole.varies }, WIDTH);
+      return Buffer.from(jpeg).toString('base64');
+    };
+    return {
+      seconds: length / fps(whole.rate),
+      timesRealTime: length / fps(whole.rate) / took,
+      bytes: size,
+      wholeBytes: Math.round((size * whole.frames) / length),
+      frame: from + middle,
+      original: await picture(footage, from + middle, whole.frames),
+      made: await picture(to, middle, length),
+      changes: changesOf(recipe, source),
+    };
+  } finally {
+    for (const end of [`.${recipe.container}`, ...BESIDE_ENDS])
+      await rm(joinPath(folder, `${base}${end}`), { force: true });
+  }
+}

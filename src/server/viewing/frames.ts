@@ -1,0 +1,187 @@
+import type { DiskPath } from '../../core/platform/names';
+import { fps, type Rate } from '../../core/platform/timecode/rate';
+import { only, SQUARE } from '../analysis';
+import { Unreadable } from '../platform/errors';
+import { stat } from '../platform/files/onDisk';
+import { type Footage, nameOf, withInput } from '../platform/media/input';
+import { keepFrames, lastWords, startFfmpeg } from '../platform/media/tools';
+
+/** Frames that are decoded in one go: who steps through a clip asks for the next one next. */
+const BLOCK = 24;
+/** Frames before the end of a block, and after its start, at which the next one and the one before are begun. */
+const AHEAD = 10;
+/** Bytes of pictures that are kept in memory, and minutes that a decoder may take for a block. */
+export const frameLimits = { kept: 64 << 20, minutes: 1 };
+
+interface Slot {
+  picture: Promise<Uint8Array>;
+  give: (picture: Uint8Array) => void;
+  fail: (e: unknown) => void;
+}
+
+function slot(): Slot {
+  let [give, fail] = [(_: Uint8Array) => undefined as void, (_: unknown) => undefined as void];
+  const picture = new Promise<Uint8Array>((resolve, reject) => ([give, fail] = [resolve, reject]));
+  // Nobody may have asked for it.
+  picture.catch(() => undefined);
+  return { picture, give, fail };
+}
+
+/** Some frames that follow each other, as they come out of the decoder. */
+class Block {
+  readonly slots = Array.from({ length: BLOCK }, slot);
+  bytes = 0;
+  /** How many wait for one of its frames. */
+  waiting = 0;
+  /** Ends the decoder while it runs. */
+  end: (() => unknown) | null = null;
+  /** Whether it was ended before its last frame. */
+  cut = false;
+  /** Whether the clip ends in it. */
+  last = false;
+  ended: Promise<void>;
+
+  /** `of`: which file, as what it is now, and how wide. `now`: whether somebody waits for its first frame. */
+  constructor(
+    readonly of: string,
+    clip: Footage | DiskPath,
+    readonly first: number,
+    rate: Rate,
+    width: number,
+    now: boolean,
+  ) {
+    this.ended = this.#decode(clip, rate, width, now).then(
+      () => this.#over((n) => new Unreadable(`${nameOf(clip)} has no frame ${first + n}.`)),
+      (e: unknown) => {
+        // It may decode the next time.
+        this.cut = true;
+        this.#over(() => e);
+      },
+    );
+  }
+
+  #over(why: (n: number) => unknown): void {
+    this.end = null;
+    this.slots.forEach((s, n) => s.fail(why(n)));
+  }
+
+  async #decode(clip: Footage | DiskPath, rate: Rate, width: number, now: boolean): Promise<void> {
+    // Half a frame before it, so that rounding of the container's clock cannot give its neighbour.
+    const seek = this.first > 0 ? ['-ss', ((this.first - 0.5) / fps(rate)).toFixed(6)] : [];
+    // Cores that work on parts of one frame give the first one sooner, those that work on several frames give all of them sooner.
+    const threads = now ? ['-thread_type', 'slice'] : [];
+    const keep = await keepFrames();
+    await withInput(clip, async ({ args, seekable }) => {
+      const run = startFfmpeg(
+        [
+          ...threads,
+          ...(seekable ? [...seek, ...args] : [...args, ...seek]),
+          ...['-map', '0:v:0', ...keep, '-frames:v', String(BLOCK)],
+          ...['-vf', `${SQUARE},scale='min(${width},iw)':-2`, '-q:v', '3', '-threads', '1'],
+          ...['-flush_packets', '1', '-f', 'mpjpeg', 'pipe:1'],
+        ],
+        { buffer: { stdout: false, stderr: true }, timeout: frameLimits.minutes * 60_000, reject: false },
+        !now,
+      );
+      this.end = () => {
+        this.cut = true;
+        run.kill('SIGKILL');
+      };
+      let n = 0;
+      for await (const picture of parts(run.stdout as AsyncIterable<Uint8Array>)) {
+        this.bytes += picture.length;
+        this.slots[n++]?.give(picture);
+      }
+      const { exitCode, stderr } = await run;
+      this.last = n < BLOCK && !this.cut;
+      if (exitCode !== 0 && n < BLOCK) throw new Unreadable(`${nameOf(clip)}: ${lastWords(stderr)}`);
+    });
+  }
+}
+
+/** The pictures of FFmpeg's stream of JPEGs, each of which is preceded by its length. */
+async function* parts(stream: AsyncIterable<Uint8Array>): AsyncGenerator<Uint8Array<ArrayBuffer>> {
+  let held = Buffer.alloc(0);
+  for await (const piece of stream) {
+    held = Buffer.concat([held, piece]);
+    for (;;) {
+      const head = held.indexOf('\r\n\r\n');
+      const length = Number(
+        /Content-length: (\d+)/i.exec(held.subarray(0, Math.max(0, head)).toString('latin1'))?.[1],
+      );
+      if (head < 0 || !(held.length >= head + 4 + length)) break;
+      yield new Uint8Array(held.subarray(head + 4, head + 4 + length));
+      held = held.subarray(head + 4 + length);
+    }
+  }
+}
+
+/** What was decoded last; the one asked for last at the end. */
+let blocks: Block[] = [];
+
+const covering = (of: string, frame: number): Block | undefined =>
+  blocks.find((b) => b.of === of && !b.cut && frame >= b.first && frame < b.first + BLOCK);
+
+/**
+ * Frame number `frame` (from 0) of a file as a JPEG at most `width` pixels wide. Those around it are decoded, too, and kept for a while.
+ * A signal says that nobody waits any more. Throws Unreadable where it does not decode, or has no such frame.
+ */
+export async function frameAsJpeg(
+  clip: Footage | DiskPath,
+  number: number,
+  rate: Rate,
+  width: number,
+  signal?: AbortSignal,
+): Promise<Uint8Array> {
+  const {
+    file,
+    wanted: [frame],
+  } = only(clip, [number]);
+  if (frame === undefined) throw new Unreadable(`${nameOf(clip)} has no frame ${number}.`);
+  const files = typeof file === 'string' ? [file] : file.files;
+  const { size, mtimeMs } = await stat(files[0]!);
+  const of = JSON.stringify([files, size, mtimeMs, width]);
+  const begin = (first: number, now = false): Block => {
+    const begun = new Block(of, file, first, rate, width, now);
+    blocks.push(begun);
+    void begun.ended.then(() => tidy(begun));
+    return begun;
+  };
+  let block = covering(of, frame);
+  if (!block) {
+    // The cores are for what is looked at now.
+    for (const other of blocks) if (other.waiting === 0) other.end?.();
+    block = begin(frame, true);
+  }
+  const found = block;
+  blocks = [...blocks.filter((b) => b !== found), found];
+  found.waiting++;
+  let waits = true;
+  const over = (): void => {
+    if (waits) found.waiting--;
+    waits = false;
+  };
+  signal?.addEventListener('abort', over);
+  try {
+    const picture = await found.slots[frame - found.first]!.picture;
+    const before = Math.max(0, found.first - BLOCK);
+    if (frame - found.first < AHEAD && found.first > 0 && !covering(of, found.first - 1)) begin(before);
+    const next = found.first + BLOCK;
+    if (next - frame <= BLOCK - AHEAD && !found.last && !covering(of, next)) begin(next);
+    return picture;
+  } finally {
+    over();
+    signal?.removeEventListener('abort', over);
+  }
+}
+
+/** Forgets a block that is not whole or empty, and the oldest where there are too many. */
+function tidy(block: Block): void {
+  if (block.bytes === 0 || block.cut) blocks = blocks.filter((b) => b !== block);
+  let bytes = blocks.reduce((n, b) => n + b.bytes, 0);
+  blocks = blocks.filter((b) => {
+    const goes = bytes > frameLimits.kept && !b.end;
+    if (goes) bytes -= b.bytes;
+    return !goes;
+  });
+}

@@ -1,0 +1,142 @@
+'use client';
+import { memo, type PointerEvent, useRef } from 'react';
+import { FILMSTRIP } from '../../core/analysis';
+import { RANGE_WORDS, type Tile } from '../../core/choose';
+import { isMoving } from '../../core/intake';
+import { formatRate } from '../../core/platform/timecode/rate';
+import { formatRunningTime } from '../../core/platform/timecode/timecode';
+import { useServer } from '../platform/job';
+import { PairMark } from '../platform/PairMark';
+import { noPicture } from './HoverPreview';
+import styles from './frames.module.css';
+
+/** Width from which three frames of a clip stand side by side, and the height of the words below a picture. Pixels. */
+const [THREE, WORDS] = [400, 62];
+
+export const tileHeight = (width: number): number =>
+  Math.round((width * 9) / 16 / (width >= THREE ? 3 : 1)) + WORDS;
+
+interface Props {
+  tile: Tile;
+  width: number;
+  chosen: boolean;
+  tabbable: boolean;
+  /** Names of keywords by their ids. */
+  keywords: ReadonlyMap<string, string>;
+  /** In the order of the set. */
+  place: number;
+  /** What makes it one that can be dragged. */
+  drag?: Record<string, unknown> | undefined;
+}
+
+/** A clip by its frames. Pointing at its picture goes through them, from left to right. */
+export const FrameTile = memo(function FrameTile({
+  tile,
+  width,
+  chosen,
+  tabbable,
+  keywords,
+  place,
+  drag,
+}: Props) {
+  const words = tile.keywords.flatMap((k) => keywords.get(k) ?? []);
+  const rate = tile.rate ? `${formatRate(tile.rate)} fps` : '';
+  const length = tile.seconds === null ? 'length not known' : formatRunningTime(tile.seconds);
+  return (
+    <div
+      role="option"
+      aria-selected={chosen}
+      aria-label={`${tile.name}, ${length}, ${rate}${words.length > 0 ? `, ${words.join(', ')}` : ''}`}
+      tabIndex={tabbable ? 0 : -1}
+      data-clip={tile.id}
+      className={styles.tile}
+      style={{ width, height: tileHeight(width) }}
+      data-place={place}
+      {...drag}
+    >
+      <Picture tile={tile} width={width} />
+      <div className={styles.name}>
+        {tile.worst && (
+          <b data-level={tile.worst} aria-hidden="true">
+            {tile.worst === 'stop' ? '!' : '?'}
+          </b>
+        )}
+        <span className="figures">{tile.name}</span>
+        {tile.state === 'read' && isMoving(tile.kind) && <PairMark state={tile.pair} size={15} />}
+      </div>
+      <div
+        className={`figures ${styles.times}`}
+        title={[tile.start ?? 'no timecode', length, rate].join(' · ')}
+      >
+        <span>{tile.start ?? 'no timecode'}</span>
+        <span>{length}</span>
+        <span>{rate}</span>
+      </div>
+      <div className={styles.words} title={words.join(', ')}>
+        {words.map((w) => (
+          <span key={w}>{w}</span>
+        ))}
+      </div>
+    </div>
+  );
+});
+
+/** Its first, middle and last frame where there is room, else the middle one; the frame under the pointer in its place. */
+function Picture({ tile, width }: { tile: Tile; width: number }) {
+  const server = useServer();
+  const strip = useRef<HTMLDivElement>(null);
+  const three = width >= THREE;
+  const each = three ? Math.floor(width / 3) : width;
+  const shift = (n: number) => `translateX(-${(n * 100) / FILMSTRIP.tiles}%)`;
+  const shown = three ? [0, FILMSTRIP.tiles / 2, FILMSTRIP.tiles - 1] : [FILMSTRIP.tiles / 2];
+  const height = Math.round((each * 9) / 16);
+  const point = (e: PointerEvent<HTMLDivElement>) => {
+    const box = e.currentTarget.getBoundingClientRect();
+    const n = Math.floor(((e.clientX - box.left) / box.width) * FILMSTRIP.tiles);
+    const picture = strip.current?.querySelector('img');
+    if (picture) picture.style.transform = shift(Math.max(0, Math.min(FILMSTRIP.tiles - 1, n)));
+  };
+  const leave = () => {
+    const picture = strip.current?.querySelector('img');
+    if (picture) picture.style.transform = shift(shown[0]!);
+  };
+  return (
+    <div
+      ref={strip}
+      className={styles.picture}
+      style={{ height }}
+      onPointerMove={point}
+      onPointerLeave={leave}
+    >
+      {tile.filmstrip ? (
+        shown.map((n) => (
+          <span key={n} style={{ width: each }}>
+            <img
+              src={server.filmstripUrl(tile.id)}
+              alt=""
+              decoding="async"
+              draggable={false}
+              style={{ width: each * FILMSTRIP.tiles, height, transform: shift(n) }}
+            />
+          </span>
+        ))
+      ) : (
+        <em>{noPicture(tile)}</em>
+      )}
+      {tile.frames !== null && <Ranges ranges={tile.ranges} frames={tile.frames} />}
+    </div>
+  );
+}
+
+/** What is said of stretches of a clip, along the foot of its picture. */
+export function Ranges({ ranges, frames }: { ranges: Tile['ranges']; frames: number }) {
+  const share = (n: number): string => `${(n / frames) * 100}%`;
+  return ranges.map((r) => (
+    <i
+      key={r.id}
+      data-range={r.kind}
+      title={[RANGE_WORDS[r.kind], r.name, r.note].filter(Boolean).join(': ')}
+      style={{ left: share(r.from), width: share(r.to - r.from) }}
+    />
+  ));
+}

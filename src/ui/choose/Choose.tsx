@@ -1,0 +1,329 @@
+'use client';
+import { useQuery } from '@tanstack/react-query';
+import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
+import { asValue, type ChooseView, parseQuery, queryText } from '../../core/choose';
+import { ClipSet, Drawer, useFound } from '../cards';
+import { useServer } from '../platform/job';
+import { Empty, ErrorNotice } from '../platform/Notice';
+import { useCards, useClip, useJob } from '../platform/queries';
+import { useSettled } from '../platform/useSettled';
+import { isTyping } from '../shell';
+import { Bins } from './Bins';
+import styles from './choose.module.css';
+import { Dragging, DraggableClip } from './Dragging';
+import { Foot } from './Foot';
+import { KeywordPanel } from './KeywordPanel';
+import { Keywords } from './Keywords';
+import { type Asking, NameDialog } from './NameDialog';
+import type { Place } from './place';
+import { RangePanel } from './RangePanel';
+import { Searches } from './Searches';
+import { StringOut } from './StringOut';
+import { StringOuts } from './StringOuts';
+import { faultOf, SearchLine } from './SearchLine';
+import { SearchRows } from './SearchRows';
+import { SetBar } from './SetBar';
+import { Splitter, useWidth } from './Splitter';
+import { type Changes, useChanges } from './useChanges';
+import { type Go, usePlace } from './usePlace';
+
+/** Milliseconds after the last letter until it is searched for. */
+const TYPING = 80;
+
+/** The whole job to be looked through: bins and searches at the left, clips in the middle, one of them at the right. */
+export function Choose() {
+  const server = useServer();
+  const [place, go] = usePlace();
+  const view = useQuery({ queryKey: ['choose', 'view'], queryFn: server.choose });
+  const changes = useChanges();
+  const [asking, ask] = useState<Asking | null>(null);
+  const [chosen, setChosen] = useState<ReadonlySet<string>>(() => new Set(place.clip ? [place.clip] : []));
+  // What is chosen is what is in sight: of another set no more than the clip that is open.
+  const set = JSON.stringify([place.wanted.query, place.wanted.bin]);
+  const [of, setOf] = useState(set);
+  if (of !== set) {
+    setOf(set);
+    setChosen(new Set(place.clip === null ? [] : [place.clip]));
+  }
+  const left = useWidth('bins', 204, [150, 420]);
+  const right = useWidth('clip', 368, [300, 760]);
+  const choose = useCallback(
+    (next: ReadonlySet<string>, focus: string | null) => {
+      setChosen(next);
+      go({ clip: focus });
+    },
+    [go],
+  );
+  if (view.error)
+    return (
+      <div className={styles.failed}>
+        <ErrorNotice error={view.error} again={() => void view.refetch()} />
+      </div>
+    );
+  if (!view.data) return null;
+  const parts = { view: view.data, place, go, changes, ask, chosen, choose };
+  return (
+    <Dragging chosen={chosen} here={place.wanted.bin} change={changes.acts.change}>
+      <div
+        className={styles.screen}
+        style={{ gridTemplateColumns: `${left.width}px 6px minmax(0, 1fr) 6px ${right.width}px` }}
+      >
+        <Side {...parts} />
+        <Splitter label="Width of the bins" side="left" of={left} />
+        <div className={styles.center}>
+          <ErrorNotice error={changes.error} close={changes.forgetError} />
+          {place.list === null ? (
+            <Middle {...parts} />
+          ) : (
+            <StringOut
+              id={place.list}
+              acts={changes.acts}
+              close={() => go({ list: null }, true)}
+              show={(clip) => choose(new Set([clip]), clip)}
+            />
+          )}
+          <Said changes={changes} />
+        </div>
+        <Splitter label="Width of the clip" side="right" of={right} />
+        {place.clip === null ? (
+          <aside className={styles.noClip}>
+            <p className="soft">Choose a clip to see it here.</p>
+          </aside>
+        ) : (
+          <OpenClip id={place.clip} {...parts} />
+        )}
+      </div>
+      {asking && <NameDialog key={asking.title} asking={asking} close={() => ask(null)} />}
+    </Dragging>
+  );
+}
+
+interface Of {
+  view: ChooseView;
+  place: Place;
+  go: Go;
+  changes: Changes;
+  ask: (asking: Asking) => void;
+  chosen: ReadonlySet<string>;
+  choose: (chosen: ReadonlySet<string>, focus: string | null) => void;
+}
+
+function Side({ view, place, go, changes, ask }: Of) {
+  const { wanted, list } = place;
+  const { acts } = changes;
+  const bin = useCallback(
+    (id: string | null) => go((now) => ({ wanted: { ...now.wanted, bin: id }, list: null }), true),
+    [go],
+  );
+  const find = useCallback(
+    (query: string) => go((now) => ({ wanted: { ...now.wanted, query, bin: null }, list: null }), true),
+    [go],
+  );
+  const open = useCallback((id: string | null) => go({ list: id }, true), [go]);
+  const whole = (id: 'none' | null, words: string, clips: number) => (
+    <button
+      type="button"
+      className={styles.whole}
+      aria-pressed={wanted.bin === id && list === null}
+      onClick={() => bin(id)}
+    >
+      {words} <span className="figures soft">{clips}</span>
+    </button>
+  );
+  const word = view.keywords.find((k) => wanted.query === `keyword is ${asValue(k.name)}`)?.id ?? null;
+  return (
+    <nav className={styles.side} aria-label="Bins, searches and keywords">
+      {whole(null, 'All clips', view.clips)}
+      {whole('none', 'In no bin', view.unbinned)}
+      <Bins bins={view.bins} open={wanted.bin} go={bin} {...{ acts, ask }} />
+      <Searches searches={view.searches} query={wanted.query} {...{ find, acts, ask }} />
+      <StringOuts lists={view.stringOuts} open={list} go={open} {...{ acts, ask }} />
+      <Keywords keywords={view.keywords} open={word} {...{ find, acts, ask }} />
+    </nav>
+  );
+}
+
+/** What clips have of some fields, to be offered while a search is typed. */
+function useValues(view: ChooseView): (field: string) => readonly string[] {
+  const cards = useCards().data;
+  const job = useJob().data;
+  return useCallback(
+    (field) => {
+      const byClips = (list: readonly { name: string; clips: number }[]) =>
+        [...list].sort((a, b) => b.clips - a.clips).map((k) => k.name);
+      switch (field) {
+        case 'keyword':
+          return byClips(view.keywords);
+        case 'bin':
+          return byClips(view.bins);
+        case 'card':
+          return cards?.map((c) => c.id) ?? [];
+        case 'camera':
+          return job?.cameras.map((c) => c.label) ?? [];
+        case 'day':
+          return job?.days.map((d) => String(d.number)) ?? [];
+        default:
+          return [];
+      }
+    },
+    [view, cards, job],
+  );
+}
+
+function Middle(of: Of) {
+  const { view, place, go, changes, chosen, choose } = of;
+  const [rows, setRows] = useState(false);
+  const { query, bin, by, sort } = place.wanted;
+  const settled = useSettled(query, TYPING);
+  // What is not understood yet leaves what was found before.
+  const [understood, setUnderstood] = useState(settled);
+  if (settled !== understood && faultOf(settled) === null) setUnderstood(settled);
+  const wanted = useMemo(() => ({ query: understood, bin, by, sort }), [understood, bin, by, sort]);
+  const found = useFound(wanted, place.view === 'spines');
+  const names = useMemo(() => new Map(view.keywords.map((k) => [k.id, k.name])), [view.keywords]);
+  const values = useValues(view);
+  const type = (text: string) => go({ wanted: { ...place.wanted, query: text } });
+  const title =
+    bin === null
+      ? 'All clips'
+      : bin === 'none'
+        ? 'In no bin'
+        : (view.bins.find((b) => b.id === bin)?.name ?? 'A bin that is gone');
+  const fault = faultOf(query);
+  return (
+    <div className={styles.main}>
+      <div className={styles.top}>
+        <SearchLine text={query} set={type} values={values} />
+        <button
+          type="button"
+          aria-pressed={rows}
+          title={fault ? 'The search is not understood yet' : 'The same search as rows'}
+          disabled={fault !== null}
+          onClick={() => setRows(!rows)}
+        >
+          Rows
+        </button>
+      </div>
+      {rows && !fault && <SearchRows query={parseQuery(query)} set={(q) => type(queryText(q))} />}
+      <SetBar place={place} go={go} title={title} found={found.data} />
+      <ErrorNotice error={found.error} />
+      <div className={styles.clips}>
+        {found.data?.clips === 0 ? (
+          <Nothing view={view} bin={bin} query={query} />
+        ) : (
+          <ClipSet
+            {...{ wanted, chosen, choose }}
+            view={place.view}
+            size={place.size}
+            focus={place.clip}
+            keywords={names}
+            Draggable={DraggableClip}
+          />
+        )}
+      </div>
+      <Foot
+        {...{ chosen, changes, wanted }}
+        bins={view.bins}
+        lists={view.stringOuts}
+        here={bin}
+        ask={of.ask}
+      />
+    </div>
+  );
+}
+
+/** Milliseconds for which it stays said what was done. */
+const SAID = 8000;
+
+/** What was done last, with the way back. */
+function Said({ changes: { said, say, canUndo, undo } }: { changes: Changes }) {
+  useEffect(() => {
+    if (said === null) return;
+    const timer = setTimeout(() => say(null), SAID);
+    return () => clearTimeout(timer);
+  }, [said, say]);
+  return (
+    <div className={styles.toast} role="status">
+      {said}
+      {said !== null && canUndo && (
+        <button type="button" onClick={undo}>
+          Undo
+        </button>
+      )}
+    </div>
+  );
+}
+
+function Nothing({ view, bin, query }: { view: ChooseView; bin: string | null; query: string }) {
+  if (view.clips === 0)
+    return <Empty title="No clips yet">Take in a card or a folder first: Intake, key 2.</Empty>;
+  if (query.trim() !== '')
+    return <Empty title="No clip is found">Take a word out of the search, or look in all clips.</Empty>;
+  return bin === 'none' ? (
+    <Empty title="Every clip stands in a bin" />
+  ) : (
+    <Empty title="This bin is empty">Drag clips into it from “All clips”. No file moves.</Empty>
+  );
+}
+
+/** The clip in the drawer, with what is said of it. */
+function OpenClip({ id, view, changes, chosen }: Of & { id: string }) {
+  const server = useServer();
+  const clip = useClip(id);
+  const marks = useQuery({ queryKey: ['choose', 'clip', id], queryFn: () => server.chosenClip(id) });
+  const input = useRef<HTMLInputElement>(null);
+  const all = chosen.has(id) ? [...chosen] : [id];
+  const give = (name: string) => changes.acts.change({ do: 'addKeyword', clips: all, name });
+  useKeywordKeys(view, give, () => input.current?.focus());
+  const ranges = marks.data?.ranges ?? [];
+  return (
+    <div className={styles.open}>
+      {clip.error ? (
+        <aside className={styles.noClip}>
+          <ErrorNotice error={clip.error} again={() => void clip.refetch()} />
+        </aside>
+      ) : clip.data ? (
+        <Drawer
+          key={id}
+          clip={clip.data}
+          others={all.length - 1}
+          ranges={ranges}
+          below={(film) => <RangePanel {...{ film, ranges }} acts={changes.acts} keywords={view.keywords} />}
+        />
+      ) : (
+        <aside className={styles.noClip} aria-busy="true" />
+      )}
+      <section className={styles.given} aria-label="Keywords of the clip">
+        <KeywordPanel
+          keywords={view.keywords}
+          has={marks.data?.keywords ?? []}
+          clips={all.length}
+          give={give}
+          take={(keyword) => changes.acts.change({ do: 'takeKeyword', clips: all, keyword })}
+          input={input}
+        />
+      </section>
+    </div>
+  );
+}
+
+/** W types a keyword; Shift with a digit gives the one that is on it. */
+function useKeywordKeys(view: ChooseView, give: (name: string) => void, type: () => void): void {
+  const now = useRef({ view, give, type });
+  useEffect(() => {
+    now.current = { view, give, type };
+  });
+  useEffect(() => {
+    const press = (e: KeyboardEvent) => {
+      if (isTyping(e) || e.ctrlKey || e.metaKey || e.altKey) return;
+      const digit = e.shiftKey ? /^Digit([1-9])$/.exec(e.code)?.[1] : undefined;
+      const word = digit && now.current.view.keywords.find((k) => k.hotkey === Number(digit));
+      if (word) now.current.give(word.name);
+      else if (e.key.toLowerCase() === 'w' && !e.shiftKey) now.current.type();
+      else return;
+      e.preventDefault();
+    };
+    window.addEventListener('keydown', press);
+    return () => window.removeEventListener('keydown', press);
+  }, []);
+}

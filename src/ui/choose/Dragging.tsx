@@ -1,0 +1,84 @@
+'use client';
+import {
+  DndContext,
+  type DragEndEvent,
+  DragOverlay,
+  MouseSensor,
+  pointerWithin,
+  TouchSensor,
+  useDraggable,
+  useSensor,
+  useSensors,
+} from '@dnd-kit/core';
+import { type ReactNode, useId, useMemo, useState } from 'react';
+import type { ChangeAsked } from '../platform/client';
+import { plural } from '../platform/format';
+import styles from './choose.module.css';
+import { dropped, type Dragged, type Over } from './dropped';
+
+/** Clips, bins and keywords are dragged within it. Out of the bin that is shown clips move; with Ctrl they stay there, too. */
+export function Dragging({
+  chosen,
+  here,
+  change,
+  children,
+}: {
+  chosen: ReadonlySet<string>;
+  here: string | null;
+  change: (change: ChangeAsked) => void;
+  children: ReactNode;
+}) {
+  const [dragged, setDragged] = useState<Dragged | null>(null);
+  const sensors = useSensors(
+    useSensor(MouseSensor, { activationConstraint: { distance: 6 } }),
+    useSensor(TouchSensor, { activationConstraint: { delay: 250, tolerance: 8 } }),
+  );
+  const end = (drop: DragEndEvent) => {
+    setDragged(null);
+    const { active, over, activatorEvent } = drop;
+    const onto = over ? (over.data.current as Over) : clipUnder(drop);
+    if (!onto) return;
+    const copy = activatorEvent instanceof MouseEvent && (activatorEvent.ctrlKey || activatorEvent.metaKey);
+    const done = dropped(active.data.current as Dragged, onto, { chosen, here, copy });
+    if (done) change(done);
+  };
+  const n = dragged?.clip !== undefined && chosen.has(dragged.clip) ? chosen.size : 1;
+  return (
+    <DndContext
+      sensors={sensors}
+      collisionDetection={pointerWithin}
+      onDragStart={({ active }) => setDragged(active.data.current as Dragged)}
+      onDragCancel={() => setDragged(null)}
+      onDragEnd={end}
+    >
+      {children}
+      <DragOverlay dropAnimation={null}>
+        {dragged && <span className={styles.dragged}>{dragged.name ?? plural(n, 'clip')}</span>}
+      </DragOverlay>
+    </DndContext>
+  );
+}
+
+/** The clip that something is dropped on: there are too many for each to be told of every drag. */
+function clipUnder({ activatorEvent, delta }: DragEndEvent): Over | null {
+  if (!(activatorEvent instanceof MouseEvent)) return null;
+  const under = document.elementsFromPoint(
+    activatorEvent.clientX + delta.x,
+    activatorEvent.clientY + delta.y,
+  );
+  const clip = under.map((e) => e.closest<HTMLElement>('[data-clip]')).find((e) => e !== null);
+  return clip?.dataset.clip === undefined ? null : { on: clip.dataset.clip };
+}
+
+/** A clip that can be dragged. */
+export function DraggableClip({
+  id,
+  children,
+}: {
+  id: string;
+  children: (drag: Record<string, unknown>) => ReactNode;
+}) {
+  const { listeners, setNodeRef } = useDraggable({ id: useId(), data: { clip: id } });
+  const drag = useMemo(() => ({ ...listeners, ref: setNodeRef }), [listeners, setNodeRef]);
+  return children(drag);
+}

@@ -1,0 +1,154 @@
+'use client';
+import { memo } from 'react';
+import { useDraggable, useDroppable } from '@dnd-kit/core';
+import { asValue, type KeywordView } from '../../core/choose';
+import { formatCount } from '../platform/format';
+import styles from './choose.module.css';
+import { type Item, ItemMenu } from './ItemMenu';
+import type { Asking } from './NameDialog';
+import type { Acts } from './useChanges';
+
+interface Props {
+  keywords: readonly KeywordView[];
+  /** The id of the one that is searched for alone; null where none is. */
+  open: string | null;
+  find: (query: string) => void;
+  acts: Acts;
+  ask: (asking: Asking) => void;
+}
+
+/** The job's keywords by their groups. One is clicked to be searched for, dragged on clips to be given, and takes clips dragged on it. */
+export const Keywords = memo(function Keywords({ keywords, ...rest }: Props) {
+  const families = [...new Set(keywords.map((k) => k.family))].sort();
+  return (
+    <section aria-label="Keywords">
+      <header>
+        <h2>Keywords</h2>
+      </header>
+      {keywords.length === 0 && <p className="soft">None yet. Choose clips and press W to give them one.</p>}
+      {families.map((family) => (
+        <ul key={family} aria-label={family || 'Keywords'}>
+          {family && <li className={styles.family}>{family}</li>}
+          {keywords
+            .filter((k) => k.family === family)
+            .map((k) => (
+              <KeywordLine key={k.id} keyword={k} all={keywords} {...rest} />
+            ))}
+        </ul>
+      ))}
+    </section>
+  );
+});
+
+function KeywordLine({
+  keyword: k,
+  all,
+  open,
+  find,
+  acts,
+  ask,
+}: Omit<Props, 'keywords'> & { keyword: KeywordView; all: readonly KeywordView[] }) {
+  const drop = useDroppable({ id: `keyword ${k.id}`, data: { keyword: k.name } });
+  const drag = useDraggable({ id: `drag keyword ${k.id}`, data: { word: k.name, name: k.name } });
+  const asked = `keyword is ${asValue(k.name)}`;
+  const items = itemsOf({ keyword: k, all, acts, ask });
+  return (
+    <li
+      ref={(el) => {
+        drop.setNodeRef(el);
+        drag.setNodeRef(el);
+      }}
+      className={styles.item}
+      data-over={drop.isOver ? '' : undefined}
+      data-open={open === k.id ? '' : undefined}
+      {...drag.listeners}
+    >
+      <button
+        type="button"
+        className={styles.called}
+        aria-pressed={open === k.id}
+        onClick={() => find(open === k.id ? '' : asked)}
+      >
+        {k.name}
+      </button>
+      {k.hotkey !== null && <kbd title={`Shift ${k.hotkey} gives it`}>⇧{k.hotkey}</kbd>}
+      <span className={`figures ${styles.count}`}>{formatCount(k.clips)}</span>
+      <ItemMenu label={`More about the keyword ${k.name}`} items={items} />
+    </li>
+  );
+}
+
+/** What can be done with a keyword. */
+function itemsOf({
+  keyword: k,
+  all,
+  acts,
+  ask,
+}: Pick<Props, 'acts' | 'ask'> & { keyword: KeywordView; all: readonly KeywordView[] }): Item[] {
+  const edit = (set: { name?: string; family?: string; hotkey?: number | null }) =>
+    acts.change({
+      do: 'editKeyword',
+      keyword: k.id,
+      was: { name: k.name, family: k.family, hotkey: k.hotkey },
+      set,
+    });
+  const others = all.filter((o) => o.id !== k.id);
+  return [
+    {
+      words: 'Rename …',
+      act: () =>
+        ask({
+          title: 'Rename the keyword',
+          label: 'Name',
+          value: k.name,
+          done: 'Rename',
+          take: (name) => edit({ name }),
+        }),
+    },
+    {
+      words: 'Key …',
+      act: () =>
+        ask({
+          title: `Key of ${k.name}`,
+          label: 'Shift with',
+          value: String(k.hotkey ?? ''),
+          empty: true,
+          options: [
+            { value: '', words: 'none' },
+            ...Array.from({ length: 9 }, (_, i) => {
+              const has = others.find((o) => o.hotkey === i + 1);
+              return { value: String(i + 1), words: `${i + 1}${has ? ` (now ${has.name})` : ''}` };
+            }),
+          ],
+          done: 'Set it',
+          take: (v) => edit({ hotkey: v === '' ? null : Number(v) }),
+        }),
+    },
+    {
+      words: 'Group …',
+      act: () =>
+        ask({
+          title: `Group of ${k.name}`,
+          label: 'Group',
+          value: k.family,
+          empty: true,
+          done: 'Set it',
+          take: (family) => edit({ family }),
+        }),
+    },
+    {
+      words: 'Merge into …',
+      not: others.length === 0 ? 'There is no other' : undefined,
+      act: () =>
+        ask({
+          title: `Merge ${k.name}`,
+          label: 'Into',
+          value: others[0]!.id,
+          options: others.map((o) => ({ value: o.id, words: o.name })),
+          done: 'Merge',
+          take: (into) => acts.change({ do: 'mergeKeyword', keyword: k.id, into }),
+        }),
+    },
+    { words: 'Remove it from the job', act: () => acts.change({ do: 'removeKeyword', keyword: k.id }) },
+  ];
+}
