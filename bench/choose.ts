@@ -94,24 +94,26 @@ function layFilmstrips(home: string): void {
 }
 
 /** Kilobytes of memory that the browser's processes hold, shared pages counted once (Pss, proc(5)). */
-function memoryOf(pid: number): number {
-  const children = execFileSync('ps', ['-o', 'pid=', '--ppid', String(pid)], { encoding: 'utf8' })
+function memoryOf(root: number): number {
+  const parents = execFileSync('ps', ['-e', '-o', 'pid=,ppid='], { encoding: 'utf8' })
     .trim()
-    .split(/\s+/)
-    .filter(Boolean)
-    .map(Number);
-  const own = /^Pss:\s+(\d+)/m.exec(readFileSync(`/proc/${pid}/smaps_rollup`, 'utf8'));
-  return Number(own?.[1] ?? 0) + children.reduce((n, c) => n + (isThere(c) ? memoryOf(c) : 0), 0);
+    .split('\n')
+    .map((line) => line.trim().split(/\s+/).map(Number) as [number, number]);
+  const mine = new Set([root]);
+  // Processes are listed by their numbers, and a child may have a smaller one.
+  for (let before = 0; before < mine.size; ) {
+    before = mine.size;
+    for (const [pid, parent] of parents) if (mine.has(parent)) mine.add(pid);
+  }
+  return [...mine].reduce((n, pid) => n + heldBy(pid), 0);
 }
-function isThere(pid: number): boolean {
+function heldBy(pid: number): number {
   try {
-    readFileSync(`/proc/${pid}/smaps_rollup`);
-    return true;
+    return Number(/^Pss:\s+(\d+)/m.exec(readFileSync(`/proc/${pid}/smaps_rollup`, 'utf8'))?.[1] ?? 0);
   } catch {
-    return false;
+    return 0;
   }
 }
-
 /** Scrolls the sheet for four seconds; gives frames a second. As text: what is compiled here does not run there. */
 const SCROLL = `new Promise((done) => {
   const holder = document.querySelector('[role=listbox][aria-label=Clips]');

@@ -165,8 +165,7 @@ test('a search is typed with what could come next, built of rows, and saved', as
   await page.keyboard.type('40');
   await expect(search()).toHaveValue('rate over 40');
   await expect(amount()).toContainText(/\d+ of 25 clips/);
-  const fast = await clips().count();
-  expect(fast).toBeGreaterThan(3);
+  await expect.poll(() => clips().count()).toBeGreaterThan(3);
   await page.getByRole('button', { name: 'Rows' }).click();
   const rows = page.getByRole('group', { name: 'Search by rows' });
   await rows.getByRole('button', { name: '+ condition' }).click();
@@ -177,7 +176,9 @@ test('a search is typed with what could come next, built of rows, and saved', as
   // What is not understood says where, and what was found before stays.
   await search().fill('rate over fast');
   await search().blur();
-  await expect(page.getByText('“fast” is not a number, as 25, for Frame rate.')).toBeVisible();
+  await expect(
+    page.getByText('“fast” is not a rate, as 25, or “edit” for that of the edit, for Frame rate.'),
+  ).toBeVisible();
   await search().fill('keyword is wheel none(rate is 25)');
   await page.getByRole('button', { name: 'Save this search' }).click();
   await page.getByRole('dialog').getByLabel('Name').fill('Slow wheel');
@@ -204,6 +205,48 @@ test('a search is typed with what could come next, built of rows, and saved', as
     version: 1,
     searches: [{ name: 'Slow wheel', query: 'keyword is wheel none(rate is 25)' }],
   });
+});
+
+test('keywords by rule come and go by themselves, and what a person took stays taken', async () => {
+  await search().fill('rate over edit');
+  const text = expect.stringMatching(/^\d+ of 25 clips/);
+  await expect.poll(async () => (await amount().textContent()) ?? '').toEqual(text);
+  await page.getByRole('button', { name: 'Rules …' }).click();
+  const dialog = page.getByRole('dialog', { name: 'Keywords by rule' });
+  await expect(dialog.getByRole('button', { name: 'Add the rule' })).toBeDisabled();
+  await dialog.getByRole('button', { name: 'Use it' }).click();
+  await dialog.getByRole('button', { name: 'Add the rule' }).click();
+  const rules = dialog.getByRole('list', { name: 'Rules' }).getByRole('listitem');
+  await expect(rules).toContainText('slow motion where rate over edit');
+  await dialog.getByRole('button', { name: 'New rule …' }).click();
+  await dialog.getByLabel('From').selectOption({ label: 'Names of folders' });
+  await expect(dialog.getByRole('checkbox').first()).toBeChecked();
+  await dialog.getByLabel('From').selectOption({ label: 'What a field says' });
+  await dialog.getByLabel('Field').selectOption({ label: 'Reel' });
+  await dialog.getByLabel('Put before it').fill('Reel');
+  await dialog.getByRole('button', { name: 'Add the rule' }).click();
+  await expect(rules.filter({ hasText: 'Reel of the clip' })).toContainText(
+    /[1-9]\d* clips?, [1-9]\d* keywords?/,
+  );
+  await dialog.getByRole('button', { name: 'Close' }).last().click();
+  // All that are faster have it; one is taken away by hand, and no rule gives it again.
+  await search().fill('keyword is "slow motion"');
+  const slow = /^(\d+) of 25 clips/;
+  await expect(amount()).toContainText(slow);
+  const many = Number(slow.exec((await amount().textContent())!)![1]);
+  await clips().first().click();
+  await expect(page.getByRole('region', { name: 'Keywords of the clip' })).toContainText('(rule)');
+  await page.getByRole('button', { name: 'Take slow motion away' }).click();
+  await said('1 clip: keyword slow motion taken away');
+  await expect(amount()).toContainText(`${many - 1} of 25 clips`);
+  await search().fill('');
+  await page.getByRole('button', { name: 'Rules …' }).click();
+  await dialog.getByRole('button', { name: 'Remove the rule slow motion where rate over edit' }).click();
+  await expect(rules).toHaveCount(1);
+  await dialog.getByRole('button', { name: 'Remove the rule Reel of the clip, behind “Reel”' }).click();
+  await expect(rules).toHaveCount(0);
+  await dialog.getByRole('button', { name: 'Close' }).last().click();
+  await expect(page.getByRole('button', { name: /^Reel \w/ })).toHaveCount(0);
 });
 
 test('a string-out is made of selects, put in order, trimmed, split and played', async () => {

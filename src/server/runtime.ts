@@ -13,7 +13,7 @@ import {
   type Restore,
 } from './platform/db/keeper';
 import { recoverPlans } from './naming';
-import { Undos } from './choose';
+import { RuleKeeper, Undos } from './choose';
 import { CopyMeter, queueCopies } from './offload';
 import { endThreads } from './transfer';
 import { openDevices } from './platform/volumes/devices';
@@ -226,6 +226,7 @@ export async function openRuntime(given: RuntimeOptions): Promise<Runtime> {
         if (closed) return;
         closed = true;
         repeats.end();
+        await rules.end();
         await runtime.queue.stop();
         await last;
         await endThreads();
@@ -247,6 +248,8 @@ export async function openRuntime(given: RuntimeOptions): Promise<Runtime> {
         await release();
       },
     };
+    const rules = new RuleKeeper(runtime);
+    begun.push(() => rules.end());
     runtime.queue = new WorkQueue(
       { database, events, given: (job): JobServices => inJob(runtime, job) },
       KINDS,
@@ -260,6 +263,7 @@ export async function openRuntime(given: RuntimeOptions): Promise<Runtime> {
     if (options.work === undefined) {
       const pairs = repeats.every(PAIRS, 'pairs', () => watchAllPairs(runtime), { atOnce: true });
       watchMounts(runtime, repeats, pairs);
+      rules.begin();
     }
     // It may have gone while all this was opened.
     await watch.check();

@@ -3,7 +3,7 @@ import fc from 'fast-check';
 import { rate } from '../platform/timecode/rate';
 import { above, DEEPEST_BIN, moveFault, withInside } from './bin';
 import { completeKeyword, keywordKey, LONGEST_NAME, tidyName } from './keyword';
-import { nudged, spanFault, spanTimes } from './range';
+import { countOf, nudged, spanFault, spanTimes } from './range';
 
 describe('keywords', () => {
   test.each([
@@ -94,6 +94,15 @@ describe('ranges', () => {
   test('of a clip whose rate is not known there are no times', () => {
     expect(spanTimes({ from: 0, to: 1 }, { start: null, rate: null })).toBeNull();
   });
+});
+
+test('ranges count frames of pictures, and 25 a second of sound alone', () => {
+  const [pal, none] = [rate(25), { rate: null, frames: null, seconds: null }];
+  expect(countOf({ kind: 'video', rate: pal, frames: 100, seconds: 4 })).toEqual({ rate: pal, frames: 100 });
+  expect(countOf({ kind: 'video', ...none })).toBeNull();
+  expect(countOf({ kind: 'sound', ...none, seconds: 10.01 })).toEqual({ rate: pal, frames: 251 });
+  expect(countOf({ kind: 'sound', ...none })).toBeNull();
+  expect(countOf({ kind: 'still', ...none })).toBeNull();
 });
 
 describe('bins', () => {

@@ -2,8 +2,18 @@
 export { above, BinLabel, moveFault, withInside } from './bin';
 export { fold } from './fold';
 export { completeKeyword, keywordKey, LONGEST_NAME, tidyName } from './keyword';
-export { type GivenKind, nudged, RANGE_WORDS, RangeKind, type Span, spanFault, spanTimes } from './range';
-export { compileQuery, type Compiled, type Subject } from './search/compile';
+export {
+  countOf,
+  type GivenKind,
+  nudged,
+  RANGE_WORDS,
+  RangeKind,
+  type Span,
+  spanFault,
+  spanTimes,
+} from './range';
+export { keywordsBy, linesOf, Rule, type Ruled, RuleKind, ruleWords } from './rule';
+export { compileQuery, type Compiled, type SearchContext, type Subject } from './search/compile';
 export { asValue, type Completion, completions } from './search/complete';
 export { OPS, SEARCH_FIELDS, type SearchField, searchField } from './search/fields';
 export { parseQuery, queryText } from './search/parse';
@@ -19,9 +29,11 @@ export {
   ClipMarks,
   FindIds,
   FindQuery,
+  FolderLevel,
   Found,
   type KeywordView,
   type RangeView,
+  type RuleView,
   SearchFile,
   type SearchView,
   StringOutDetail,

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import type { ClipKind } from '../intake';
 import type { Rate } from '../platform/timecode/rate';
 import { addFrames, formatTimecode, parseTimecode, seconds } from '../platform/timecode/timecode';
 
@@ -20,6 +21,26 @@ export type GivenKind = z.infer<typeof GivenKind>;
 export interface Span {
   from: number;
   to: number;
+}
+
+/** How ranges of sound without pictures are counted, whatever its timecode counts: it has no frames of its own. */
+const OF_SOUND: Rate = { num: 25, den: 1 };
+
+/** In what ranges of a clip are counted, and how many of those it has: frames of its picture, 25 a second of sound alone. Null where neither is known. */
+export function countOf({
+  kind,
+  rate,
+  frames,
+  seconds: long,
+}: {
+  kind: ClipKind;
+  rate: Rate | null;
+  frames: number | null;
+  seconds: number | null;
+}): { rate: Rate; frames: number } | null {
+  if (kind === 'sound')
+    return long === null ? null : { rate: OF_SOUND, frames: Math.max(1, Math.ceil(long * 25)) };
+  return rate === null || frames === null ? null : { rate, frames };
 }
 
 /** Why a stretch cannot be one of a clip of so many frames; null where it can. `frames` of null: not known. */

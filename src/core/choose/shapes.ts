@@ -6,6 +6,7 @@ import { PairState } from '../proxies';
 import { BinLabel } from './bin';
 import { LONGEST_NAME, tidyName } from './keyword';
 import { GivenKind, RangeKind } from './range';
+import { Rule } from './rule';
 import { LONGEST } from './search/query';
 
 // The shapes of the Choose screen that cross between server and interface.
@@ -154,6 +155,10 @@ export const Change = z.discriminatedUnion('do', [
     was: SearchEdit,
   }),
   z.object({ do: z.literal('removeSearch'), search: Id }),
+  z.object({ do: z.literal('addRule'), rule: Rule }),
+  z.object({ do: z.literal('editRule'), rule: Id, set: Rule, was: Rule }),
+  /** What it gave it takes back. */
+  z.object({ do: z.literal('removeRule'), rule: Id }),
 ]);
 export type Change = z.infer<typeof Change>;
 
@@ -212,7 +217,10 @@ export const Tile = z.object({
 export type Tile = z.infer<typeof Tile>;
 
 /** What is said of one clip. */
-export const ClipMarks = Tile.pick({ keywords: true, ranges: true });
+export const ClipMarks = Tile.pick({ keywords: true, ranges: true }).extend({
+  /** Ids of those of its keywords that only rules gave it. */
+  ruled: z.array(z.string()),
+});
 export type ClipMarks = z.infer<typeof ClipMarks>;
 
 export const Found = z.object({
@@ -257,6 +265,26 @@ export const SearchView = z.object({
 });
 export type SearchView = z.infer<typeof SearchView>;
 
+export const RuleView = Rule.extend({
+  id: z.string(),
+  /** It in words. */
+  says: z.string(),
+  /** Clips it gave a keyword, and how many keywords it gave; of one that is not understood any more, why. */
+  clips: z.int(),
+  keywords: z.int(),
+  fault: z.string().nullable(),
+});
+export type RuleView = z.infer<typeof RuleView>;
+
+/** A level of the folders that clips were taken in from: 1 is the outermost. */
+export const FolderLevel = z.object({
+  level: z.int(),
+  names: z.array(z.string()),
+  /** How many more there are. */
+  more: z.int(),
+});
+export type FolderLevel = z.infer<typeof FolderLevel>;
+
 export const StringOutView = z.object({
   id: z.string(),
   name: z.string(),
@@ -294,6 +322,7 @@ export const ChooseView = z.object({
   keywords: z.array(KeywordView),
   bins: z.array(BinView),
   searches: z.array(SearchView),
+  rules: z.array(RuleView),
   stringOuts: z.array(StringOutView),
 });
 export type ChooseView = z.infer<typeof ChooseView>;

@@ -137,6 +137,14 @@ export const FIELDS = [
   ),
   field('clip', 'title', 'Title', 'text', WORDS, 'A title given to the clip.'),
   field('clip', 'description', 'Description', 'text', WORDS, 'A longer description.'),
+  field(
+    'clip',
+    'subject',
+    'Subjects',
+    'text',
+    WORDS,
+    'Words for what is in it, as dc:subject of XMP has them (ISO 16684-1); semicolons between.',
+  ),
   field('clip', 'comment', 'Comment', 'text', WORDS, 'A remark left by camera or person.'),
   field(
     'clip',

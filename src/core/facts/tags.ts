@@ -54,6 +54,7 @@ export const TAGS: readonly [
   ['roll', 'number', ['CameraRoll', 'RollAngle', 'GimbalRollDegree', 'Roll']],
   ['title', 'text', ['Title', 'DisplayName', 'ObjectName']],
   ['description', 'text', ['ImageDescription', 'Description', 'Caption-Abstract']],
+  ['subject', 'text', ['Subject', 'Keywords']],
   ['comment', 'text', ['UserComment', 'Comment']],
   ['reel', 'text', ['ReelName', 'ReelNumber', 'TapeName', 'AltTapeName']],
   ['scene', 'text', ['Scene', 'ShotScene']],

@@ -2,8 +2,10 @@ import { execFileSync } from 'node:child_process';
 import { mkdirSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import { brotliCompressSync, constants } from 'node:zlib';
+import { Change } from '../../core/choose';
 import { namingRequest } from '../../core/naming';
 import { clipViews } from '../../server/cards';
+import { changeChoice } from '../../server/choose';
 import { correctClips, saveFieldSet, setClock } from '../../server/facts';
 import { forgetCard, look, takeIn } from '../../server/intake';
 import { applyNaming, planNaming, undoPlan } from '../../server/naming';
@@ -54,6 +56,16 @@ await correctClips(runtime, { clips: [clip!.id], set: [{ field: 'comment', value
 await setClock(runtime, { camera: 'C', fromDay: 2, toDay: 2, seconds: 3600, note: 'one hour behind' });
 await saveFieldSet(runtime, { name: 'Short', fields: ['start', 'frames'] });
 await runtime.queue.add('proxy', [clip!.id]);
+// What was chosen: a keyword, a bin, a range, a search, a string-out.
+const clips = [clip!.id];
+for (const change of [
+  { do: 'addKeyword', clips, name: 'wheel' },
+  { do: 'addBin', name: 'First look', clips },
+  { do: 'addRange', clip: clip!.id, from: 1, to: 4, kind: 'select', note: 'the turn' },
+  { do: 'saveSearch', name: 'Wheels', query: 'keyword is wheel' },
+  { do: 'addStringOut', name: 'Turns', items: [{ clip: clip!.id, from: 1, to: 4 }] },
+])
+  await changeChoice(runtime, Change.parse(change));
 await drained();
 await runtime.close();
 // Opened and closed once more, as after a night: nothing is left to be done.

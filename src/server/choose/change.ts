@@ -1,16 +1,17 @@
-import { sql } from 'drizzle-orm';
 import type { Change, Changed, SearchFile } from '../../core/choose';
-import { jobs } from '../jobs/tables';
 import { writeLog } from '../logbook';
 import { NotFound } from '../platform/errors';
 import { plural } from '../../core/platform/words';
 import type { Writer } from '../platform/db/transaction';
+import { alone } from './alone';
 import { addBin, editBin, makeBins, moveBins, putInBin, removeBin, takeFromBin } from './bins';
 import { addKeyword, editKeyword, mergeKeyword, removeKeyword, takeKeyword } from './keywords';
 import type { InJob } from './ports';
 import { addRange, editRange, removeRanges } from './ranges';
 import { marksChanged } from './marks';
-import { opposite, type Planned, unchangedSince, writeRows } from './rows';
+import { followRules } from './followRules';
+import { opposite, type Planned, type RowChange, unchangedSince, writeRows } from './rows';
+import { addRule, editRule, removeRule } from './rules';
 import { listed } from './find';
 import {
   addStringOut,
@@ -79,26 +80,32 @@ function plan(tx: Writer, job: string, change: Change): Promise<Planned> {
       return editSearch(tx, job, change);
     case 'removeSearch':
       return removeSearch(tx, job, change);
+    case 'addRule':
+      return addRule(tx, job, change);
+    case 'editRule':
+      return editRule(tx, job, change);
+    case 'removeRule':
+      return removeRule(tx, job, change);
   }
 }
 
-/** Runs a change of a job's marks, one at a time: what it looks at is still so when it writes. */
-const alone = <T>({ db, job }: InJob, work: (tx: Writer) => Promise<T>): Promise<T> =>
-  db.transaction(async (tx) => {
-    await tx.execute(sql`select from ${jobs} where ${jobs.id} = ${job} for no key update`);
-    return work(tx);
-  });
-
 /** Plans a change and writes it: all of it or nothing. */
-const carriedOut = (runtime: InJob, work: (tx: Writer) => Promise<Planned>): Promise<Changed> =>
-  runtime.undos.inTurn(async () => {
+async function carriedOut(runtime: InJob, work: (tx: Writer) => Promise<Planned>): Promise<Changed> {
+  const { ruled, changed } = await runtime.undos.inTurn(async () => {
     const { rows, text } = await alone(runtime, async (tx) => {
       const planned = await work(tx);
       await writeRows(tx, planned.rows);
       return planned;
     });
-    return rows.length === 0 ? { text, undo: null } : told(runtime, { rows, text });
+    const changed = rows.length === 0 ? { text, undo: null } : await told(runtime, { rows, text });
+    return { changed, ruled: ofRules(rows) };
   });
+  if (ruled) await followRules(runtime);
+  return changed;
+}
+
+/** Whether rules are others after some changes, and have to be followed. */
+const ofRules = (rows: readonly RowChange[]): boolean => rows.some((r) => r.table === 'rules');
 
 /** Changes keywords, bins, ranges or searches. No file is touched. */
 export async function changeChoice(runtime: InJob, change: Change): Promise<Changed> {
@@ -122,10 +129,13 @@ async function told(runtime: InJob, { rows, text }: Planned): Promise<Changed> {
 const UNDONE = 'Undone: ';
 
 /** Takes back what was done, as far as nobody changed it since; what it answers takes that back in turn. */
-export const undoChoice = (runtime: InJob, id: string): Promise<Changed> =>
-  runtime.undos.inTurn(() => takeBack(runtime, id));
+export async function undoChoice(runtime: InJob, id: string): Promise<Changed> {
+  const { ruled, changed } = await runtime.undos.inTurn(() => takeBack(runtime, id));
+  if (ruled) await followRules(runtime);
+  return changed;
+}
 
-async function takeBack(runtime: InJob, id: string): Promise<Changed> {
+async function takeBack(runtime: InJob, id: string): Promise<{ changed: Changed; ruled: boolean }> {
   const done = runtime.undos.find(runtime.job, id);
   if (!done)
     throw new NotFound('This can no longer be undone: it was done too long ago.', {
@@ -137,11 +147,16 @@ async function takeBack(runtime: InJob, id: string): Promise<Changed> {
     return back;
   });
   runtime.undos.forget(id);
-  if (rows.length === 0) return { text: 'Nothing is left to be undone: it was changed since.', undo: null };
+  if (rows.length === 0)
+    return {
+      changed: { text: 'Nothing is left to be undone: it was changed since.', undo: null },
+      ruled: false,
+    };
   const kept = done.changes.length - rows.length;
   const what = done.text.startsWith(UNDONE) ? done.text.slice(UNDONE.length) : `${UNDONE}${done.text}`;
-  return told(runtime, {
+  const changed = await told(runtime, {
     rows,
     text: kept > 0 ? `${what} (${plural(kept, 'mark')} changed since stay as they are)` : what,
   });
+  return { changed, ruled: ofRules(rows) };
 }

@@ -441,6 +441,23 @@ describe('string-outs', () => {
   });
 });
 
+describe('circled takes', () => {
+  test('are ranges of their own kind, as long as the take is circled', async () => {
+    const [take] = ids;
+    await correctClips(s.runtime, { clips: [take!], set: [{ field: 'circled', value: 'yes' }] });
+    const [tile] = (await find('circled is yes')).tiles;
+    expect(tile).toMatchObject({ id: take, ranges: [{ kind: 'circled', from: 0, to: tile!.frames }] });
+    // It is no finding of the checks, and nobody changes it.
+    expect(await found('with finding')).toEqual([]);
+    await expect(change({ do: 'removeRanges', ranges: [tile!.ranges[0]!.id] })).rejects.toThrow(/removed/);
+    await change({ do: 'addStringOut', name: 'Good ones', found: { wanted: {}, what: 'selects' } });
+    const [list] = (await view()).stringOuts;
+    expect((await stringOutDetail(s.runtime, list!.id)).parts).toMatchObject([{ clip: take, from: 0 }]);
+    await correctClips(s.runtime, { clips: [take!], set: [{ field: 'circled', value: 'no' }] });
+    expect((await find('')).tiles.flatMap((t) => t.ranges)).toEqual([]);
+  });
+});
+
 describe('what is found', () => {
   test('fields of the catalogue, what a person says, and sorting', async () => {
     expect(await found('rate over 29.97')).toHaveLength(10);
@@ -473,7 +490,8 @@ describe('what is found', () => {
 
   test('what is not understood is refused with its place', async () => {
     await expect(find('rate over fast')).rejects.toMatchObject({
-      message: 'The search is not understood: “fast” is not a number, as 25, for Frame rate.',
+      message:
+        'The search is not understood: “fast” is not a rate, as 25, or “edit” for that of the edit, for Frame rate.',
       about: { next: 'Look at “rate over fast”.' },
     });
   });

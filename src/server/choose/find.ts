@@ -1,6 +1,7 @@
 import {
   type ChooseView,
   type ClipMarks,
+  countOf,
   type FindIds,
   type FindQuery,
   type Found,
@@ -17,12 +18,13 @@ import { ANY, clipsOfJob, columnOf, pairsOf, type Row } from './catalogue';
 import { type Marks, marksOf } from './marks';
 import { findingsOf } from './findings';
 import type { InJob } from './ports';
-import { filtered, understood } from './search';
+import { faultOf, said } from './rules';
+import { filtered, understoodIn } from './search';
 import { stringOutViews } from './stringOuts';
 
 /** Clips that are wanted, in their order, without regard to groups. */
-export function listed(runtime: InJob, { query, bin, sort }: Wanted): Promise<Row[]> {
-  const compiled = understood(query);
+export async function listed(runtime: InJob, { query, bin, sort }: Wanted): Promise<Row[]> {
+  const compiled = await understoodIn(runtime, query);
   return runtime.viewCache.get(
     `found in ${runtime.job} ${JSON.stringify([query, bin, sort])}`,
     async () => {
@@ -168,7 +170,7 @@ function tileOf(
     start: brief.start,
     seconds: brief.seconds,
     rate: brief.rate,
-    frames: brief.frames,
+    frames: countOf({ ...brief, kind })?.frames ?? null,
     keywords: keywordsOf(marks, id)(''),
     ranges: [...rangesOf(marks, id), ...found],
   };
@@ -193,7 +195,11 @@ function worstOf({ fault, brief, notes }: Row, pair: Tile['pair']): Tile['worst'
 /** What is said of one clip. */
 export async function chosenClip(runtime: InJob, id: string): Promise<ClipMarks> {
   const marks = await marksOf(runtime);
-  return { keywords: keywordsOf(marks, id)(''), ranges: rangesOf(marks, id) };
+  const given = marks.keyworded.get(id) ?? [];
+  const own = new Set(given.filter((k) => k.by === 'person').map((k) => k.keyword));
+  const keywords = keywordsOf(marks, id)('');
+  const found = (await findingsOf(runtime)).get(id) ?? [];
+  return { keywords, ranges: [...rangesOf(marks, id), ...found], ruled: keywords.filter((k) => !own.has(k)) };
 }
 
 /** Ids of what is wanted, in its order: a clip that stands in several groups is there as often. */
@@ -217,7 +223,7 @@ async function loadView(runtime: InJob): Promise<ChooseView> {
   for (const [clip, of] of marks.binned) if (here.has(clip)) for (const bin of of) add(standing, bin, clip);
   const searches: ChooseView['searches'] = [];
   for (const { id, name, query } of marks.searches)
-    searches.push({ id, name, query, clips: await countOf(runtime, query) });
+    searches.push({ id, name, query, clips: await amountOf(runtime, query) });
   return {
     clips: rows.length,
     unbinned: rows.filter((r) => !marks.binned.has(r.id)).length,
@@ -230,12 +236,31 @@ async function loadView(runtime: InJob): Promise<ChooseView> {
       clips: new Set(withInside(marks.bins, id).flatMap((b) => [...(standing.get(b) ?? [])])).size,
     })),
     searches,
+    rules: ruleViews(marks, here),
     stringOuts: await stringOutViews(runtime, new Map(rows.map((r) => [r.id, r]))),
   };
 }
 
+function ruleViews(marks: Marks, here: ReadonlySet<string>): ChooseView['rules'] {
+  const [gave, words] = [new Map<string, Set<string>>(), new Map<string, Set<string>>()];
+  for (const [clip, given] of marks.keyworded)
+    if (here.has(clip))
+      for (const { by, keyword } of given)
+        if (by !== 'person') {
+          add(gave, by, clip);
+          add(words, by, keyword);
+        }
+  return marks.rules.map(({ job: _, ...rule }) => ({
+    ...rule,
+    says: said(rule),
+    clips: gave.get(rule.id)?.size ?? 0,
+    keywords: words.get(rule.id)?.size ?? 0,
+    fault: faultOf(rule),
+  }));
+}
+
 /** How many clips a saved search has; null where it is not understood. */
-async function countOf(runtime: InJob, query: string): Promise<number | null> {
+async function amountOf(runtime: InJob, query: string): Promise<number | null> {
   try {
     return (await listed(runtime, { query, bin: null, by: 'none', sort: null })).length;
   } catch (e) {

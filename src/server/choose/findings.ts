@@ -1,17 +1,36 @@
 import { and, eq, sql } from 'drizzle-orm';
 import { Finding, findingWords } from '../../core/analysis';
-import type { RangeView } from '../../core/choose';
+import { countOf, type RangeView } from '../../core/choose';
 import { stateOf } from '../analysis';
 import { analyses } from '../analysis/tables';
 import { clips, files } from '../cards/tables';
-import { CLIPS } from './catalogue';
+import { CLIPS, clipsOfJob, columnOf } from './catalogue';
 import type { InJob } from './ports';
 
 /**
- * What the checks of picture and sound found, by clip, as ranges of their own kind: they follow from what was decoded, and nobody keeps
- * or changes them. Those of an original that is another by now do not count.
+ * What a sound recorder and the checks of picture and sound say, by clip, as ranges of their own kinds, circled takes first: they follow
+ * from the files, and nobody keeps or changes them.
  */
 export const findingsOf = (runtime: InJob): Promise<ReadonlyMap<string, RangeView[]>> =>
+  runtime.viewCache.get(
+    `found and circled of ${runtime.job}`,
+    async () => {
+      const found = new Map(await checkedOf(runtime));
+      const circled = await columnOf(runtime, 'circled');
+      if (circled.size === 0) return found;
+      for (const { id, number, kind, brief } of await clipsOfJob(runtime)) {
+        const frames = countOf({ ...brief, kind })?.frames;
+        if (frames === undefined || circled.get(number)?.words !== 'yes') continue;
+        const range = { id: `${id} circled`, clip: id, kind: 'circled' as const, from: 0, to: frames };
+        found.set(id, [{ ...range, name: '', note: '', keywords: [] }, ...(found.get(id) ?? [])]);
+      }
+      return found;
+    },
+    CLIPS,
+  );
+
+/** What the checks found. Of an original that is another by now nothing counts. */
+export const checkedOf = (runtime: InJob): Promise<ReadonlyMap<string, RangeView[]>> =>
   runtime.viewCache.get(
     `findings of ${runtime.job}`,
     async () => {

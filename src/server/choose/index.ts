@@ -1,7 +1,9 @@
 // What other rooms use of this one.
 export { changeChoice, takeSearches, undoChoice } from './change';
 export { chooseView, chosenClip, findClips, findIds } from './find';
+export { folderLevels, followRules } from './followRules';
 export { forgetChoice } from './forget';
+export { RuleKeeper } from './ruleKeeper';
 export { exportSearches } from './searches';
 export { stringOutDetail } from './stringOuts';
 export { Undos } from './undos';

@@ -1,13 +1,13 @@
 import { randomUUID } from 'node:crypto';
 import { and, eq } from 'drizzle-orm';
-import { type Change, keywordKey } from '../../core/choose';
+import { type Change, keywordKey, linesOf } from '../../core/choose';
 import { plural } from '../../core/platform/words';
 import { among } from '../platform/db/among';
 import { Refused } from '../platform/errors';
 import type { Writer } from '../platform/db/transaction';
 import { clipsIn, keywordIn, rangesIn, refuseOther } from './known';
 import type { Planned, RowChange, Rows } from './rows';
-import { keyworded, keywords } from './tables';
+import { keyworded, keywordRules, keywords, withheld } from './tables';
 
 type Of<D extends Change['do']> = Extract<Change, { do: D }>;
 type Given = Rows['keyworded'];
@@ -30,6 +30,28 @@ async function meant(
 
 const where = (n: number, range: string | null): string => (range === null ? plural(n, 'clip') : 'One range');
 
+/** A keyword that is not there yet; `by` is who makes it: a person, or a rule. */
+export const newKeyword = (job: string, name: string, by: string): Rows['keywords'] => ({
+  ...{ id: randomUUID(), job, name, key: keywordKey(name), family: '', hotkey: null, by, formerly: '' },
+});
+
+type Held = Rows['withheld'];
+const givenFree = (before: Held): RowChange => ({ table: 'withheld', before, after: null });
+const heldBack = (tx: Writer, keyword: string, ids: readonly string[]): Promise<Held[]> =>
+  tx
+    .select()
+    .from(withheld)
+    .where(and(eq(withheld.keyword, keyword), among(withheld.clip, ids)));
+
+/** What else a keyword is called by: rules that mean it by its old name mean it still. */
+const alsoCalled = (k: Rows['keywords'], ...keys: string[]): string =>
+  [...new Set([...linesOf(k.formerly), ...keys])].filter((key) => key !== k.key).join('\n');
+
+function calledAnew(before: Rows['keywords'], name: string) {
+  const key = keywordKey(name);
+  return { name, key, formerly: alsoCalled({ ...before, key }, before.key) };
+}
+
 export async function addKeyword(tx: Writer, job: string, change: Of<'addKeyword'>): Promise<Planned> {
   const { name, range } = change;
   const ids = await meant(tx, job, change.clips, range);
@@ -38,7 +60,7 @@ export async function addKeyword(tx: Writer, job: string, change: Of<'addKeyword
     .select()
     .from(keywords)
     .where(and(eq(keywords.job, job), eq(keywords.key, key)));
-  const keyword = known ?? { id: randomUUID(), job, name, key, family: '', hotkey: null };
+  const keyword = known ?? newKeyword(job, name, 'person');
   const have = new Set(
     (
       await tx
@@ -59,6 +81,8 @@ export async function addKeyword(tx: Writer, job: string, change: Of<'addKeyword
     came({ clip, keyword: keyword.id, range: range ?? '', by: 'person' }),
   );
   if (!known) rows.unshift({ table: 'keywords', before: null, after: keyword });
+  // What a person gives was not taken away any longer.
+  if (range === null) rows.push(...(await heldBack(tx, keyword.id, ids)).map(givenFree));
   return {
     rows,
     text:
@@ -82,8 +106,16 @@ export async function takeKeyword(tx: Writer, job: string, change: Of<'takeKeywo
       ),
     );
   const n = new Set(have.map((k) => k.clip)).size;
+  const ruled = new Set(have.filter((k) => k.by !== 'person').map((k) => k.clip));
   return {
-    rows: have.map(went),
+    rows: [
+      ...have.map(went),
+      ...[...ruled].map((clip): RowChange => ({
+        table: 'withheld',
+        before: null,
+        after: { clip, keyword: keyword.id },
+      })),
+    ],
     text:
       n === 0
         ? `None of them has the keyword ${keyword.name}`
@@ -97,7 +129,7 @@ export async function editKeyword(tx: Writer, job: string, change: Of<'editKeywo
   refuseOther('keyword', { ...change, now: before });
   const after = {
     ...before,
-    ...(name !== undefined && { name, key: keywordKey(name) }),
+    ...(name !== undefined && calledAnew(before, name)),
     ...(family !== undefined && { family: family.trim() }),
     ...(hotkey !== undefined && { hotkey }),
   };
@@ -135,17 +167,31 @@ export async function editKeyword(tx: Writer, job: string, change: Of<'editKeywo
 const havers = (tx: Writer, keyword: string): Promise<Given[]> =>
   tx.select().from(keyworded).where(eq(keyworded.keyword, keyword));
 
+const withholders = (tx: Writer, keyword: string): Promise<Held[]> =>
+  tx.select().from(withheld).where(eq(withheld.keyword, keyword));
+
 export async function mergeKeyword(tx: Writer, job: string, change: Of<'mergeKeyword'>): Promise<Planned> {
   if (change.keyword === change.into) throw new Refused('A keyword cannot be merged into itself.');
   const [from, into] = [await keywordIn(tx, job, change.keyword), await keywordIn(tx, job, change.into)];
   const have = await havers(tx, from.id);
   const keyOf = (k: Given) => `${k.clip} ${k.range} ${k.by}`;
   const there = new Set((await havers(tx, into.id)).map(keyOf));
+  const [held, stays] = [await withholders(tx, from.id), await withholders(tx, into.id)];
+  const known = new Set(stays.map((h) => h.clip));
   return {
     rows: [
       ...have.map(went),
       ...have.filter((k) => !there.has(keyOf(k))).map((k) => came({ ...k, keyword: into.id })),
+      ...held.map(givenFree),
+      ...held
+        .filter((h) => !known.has(h.clip))
+        .map((h): RowChange => ({ table: 'withheld', before: null, after: { ...h, keyword: into.id } })),
       { table: 'keywords', before: from, after: null },
+      {
+        table: 'keywords',
+        before: into,
+        after: { ...into, formerly: alsoCalled(into, from.key, ...linesOf(from.formerly)) },
+      },
     ],
     text: `Keyword ${from.name} merged into ${into.name}, ${plural(new Set(have.map((k) => k.clip)).size, 'clip')}`,
   };
@@ -154,8 +200,28 @@ export async function mergeKeyword(tx: Writer, job: string, change: Of<'mergeKey
 export async function removeKeyword(tx: Writer, job: string, change: Of<'removeKeyword'>): Promise<Planned> {
   const keyword = await keywordIn(tx, job, change.keyword);
   const have = await havers(tx, keyword.id);
+  const keys = [keyword.key, ...linesOf(keyword.formerly)];
+  const by = (await tx.select().from(keywordRules).where(eq(keywordRules.job, job))).filter(
+    (rule) =>
+      have.some((k) => k.by === rule.id) || (rule.kind === 'search' && keys.includes(keywordKey(rule.words))),
+  );
+  const ended = by.filter((rule) => rule.kind === 'search');
   return {
-    rows: [...have.map(went), { table: 'keywords', before: keyword, after: null }],
-    text: `Keyword ${keyword.name} removed, ${plural(new Set(have.map((k) => k.clip)).size, 'clip')} had it`,
+    rows: [
+      ...have.map(went),
+      ...(await withholders(tx, keyword.id)).map(givenFree),
+      // Its rules would give it again.
+      ...by.map((rule): RowChange => ({
+        table: 'rules',
+        before: rule,
+        after: ended.includes(rule)
+          ? null
+          : { ...rule, without: [...new Set([...linesOf(rule.without), ...keys])].join('\n') },
+      })),
+      { table: 'keywords', before: keyword, after: null },
+    ],
+    text: `Keyword ${keyword.name} removed, ${plural(new Set(have.map((k) => k.clip)).size, 'clip')} had it${
+      ended.length > 0 ? '; the rule that gave it, too' : by.length > 0 ? '; its rule leaves it out' : ''
+    }`,
   };
 }

@@ -4,17 +4,20 @@ import { clips } from '../cards/tables';
 import { MARKS } from './catalogue';
 import type { InJob } from './ports';
 import type { RowChange, Rows } from './rows';
-import { binned, bins, keyworded, keywords, ranges, searches } from './tables';
+import { binned, bins, keyworded, keywordRules, keywords, ranges, searches, withheld } from './tables';
 
 /** What people gave to the clips of the job. */
 export interface Marks {
   keywords: Rows['keywords'][];
   bins: Rows['bins'][];
   searches: Rows['searches'][];
+  rules: Rows['rules'][];
   /** By clip: its ranges by their beginning, its keywords with who gave them, the bins it stands in. */
   ranges: ReadonlyMap<string, Rows['ranges'][]>;
   keyworded: ReadonlyMap<string, Rows['keyworded'][]>;
   binned: ReadonlyMap<string, string[]>;
+  /** Ids of keywords by clips that no rule gives them. */
+  withheld: ReadonlyMap<string, string[]>;
   /** Folded names and notes of its ranges, of clips that have any. */
   noted: ReadonlyMap<string, string[]>;
 }
@@ -38,10 +41,12 @@ export function applied(marks: Marks, changes: readonly RowChange[]): Marks {
     keywords: [...marks.keywords],
     bins: [...marks.bins],
     searches: [...marks.searches],
+    rules: [...marks.rules],
     ranges: new Map(marks.ranges),
     keyworded: new Map(marks.keyworded),
     binned: new Map(marks.binned),
     noted: new Map(marks.noted),
+    withheld: new Map(marks.withheld),
   };
   const touched = new Set<string>();
   for (const c of changes)
@@ -50,6 +55,18 @@ export function applied(marks: Marks, changes: readonly RowChange[]): Marks {
       case 'bins':
       case 'searches':
         replace<{ id: string; name: string }>(next[c.table], c.before, c.after);
+        break;
+      case 'rules':
+        replace(next.rules, c.before, c.after);
+        break;
+      case 'withheld':
+        put(
+          next.withheld,
+          c.before?.clip ?? c.after!.clip,
+          c.before?.keyword ?? null,
+          c.after?.keyword ?? null,
+          String,
+        );
         break;
       case 'ranges':
         put(next.ranges, c.before?.clip ?? c.after!.clip, c.before, c.after, (r) => r.id);
@@ -163,8 +180,19 @@ export async function loadMarks({ db, database, job }: InJob): Promise<Marks> {
       .innerJoin(bins, and(eq(bins.id, binned.bin), eq(bins.job, job)))
       .getSQL(),
   );
+  const held = await db
+    .select({ clip: withheld.clip, keyword: withheld.keyword })
+    .from(withheld)
+    .innerJoin(keywords, and(eq(keywords.id, withheld.keyword), eq(keywords.job, job)));
+  // Ids that stand in very many rows are one text each: looked at again and again, they are compared at once.
+  const texts = new Map<string, string>();
+  const same = (text: string): string => {
+    const known = texts.get(text);
+    if (known === undefined) texts.set(text, text);
+    return known ?? text;
+  };
   const inBins = new Map<string, string[]>();
-  for (const [bin, clip] of standing) inBins.set(clip!, [...(inBins.get(clip!) ?? []), bin!]);
+  for (const [bin, clip] of standing) inBins.set(clip!, [...(inBins.get(clip!) ?? []), same(bin!)]);
   const byClip = collect(
     spans.map(([id, clip, kind, from, to, name, note]) => ({
       id: id!,
@@ -187,13 +215,17 @@ export async function loadMarks({ db, database, job }: InJob): Promise<Marks> {
     keywords: (await db.select().from(keywords).where(eq(keywords.job, job))).sort(byName),
     bins: (await db.select().from(bins).where(eq(bins.job, job))).sort(byName),
     searches: (await db.select().from(searches).where(eq(searches.job, job))).sort(byName),
+    rules: await db.select().from(keywordRules).where(eq(keywordRules.job, job)).orderBy(keywordRules.id),
+    withheld: new Map(
+      [...collect(held, (h) => h.clip)].map(([clip, list]) => [clip, list.map((h) => h.keyword)]),
+    ),
     ranges: byClip,
     keyworded: collect(
       given.map(([clip, keyword, range, by]) => ({
         clip: clip!,
-        keyword: keyword!,
+        keyword: same(keyword!),
         range: range ?? '',
-        by: by!,
+        by: same(by!),
       })),
       (k) => k.clip,
     ),

@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import { and, eq, inArray } from 'drizzle-orm';
-import { type Change, RANGE_WORDS, type Span, spanFault } from '../../core/choose';
+import { type Change, countOf, RANGE_WORDS, type Span, spanFault } from '../../core/choose';
 import { plural } from '../../core/platform/words';
 import { clips } from '../cards/tables';
 import { shown } from '../facts/tables';
@@ -15,12 +15,12 @@ type Of<D extends Change['do']> = Extract<Change, { do: D }>;
 /** The name of a clip a stretch is of. Throws Refused where the clip cannot have it. */
 async function holderOf(tx: Writer, job: string, clip: string, span: Span): Promise<string> {
   const [row] = await tx
-    .select({ name: shown.name, brief: shown.brief })
+    .select({ name: shown.name, brief: shown.brief, kind: clips.kind })
     .from(clips)
     .innerJoin(shown, eq(shown.clip, clips.id))
     .where(and(eq(clips.job, job), eq(clips.id, clip)));
   if (!row) throw new NotFound('This clip is no longer in the job.');
-  const fault = spanFault(span, row.brief?.frames ?? null);
+  const fault = spanFault(span, (row.brief && countOf({ ...row.brief, kind: row.kind }))?.frames ?? null);
   if (fault !== null)
     throw new Refused(`${row.name} cannot have this range: ${fault}.`, {
       next: 'Set in and out anew in the viewer.',

@@ -1,6 +1,19 @@
 import { type SQL, sql } from 'drizzle-orm';
 import type { Writer } from '../platform/db/transaction';
-import { binned, bins, keyworded, keywords, ranges, searches, stringOuts, strung } from './tables';
+import {
+  binned,
+  bins,
+  keyworded,
+  keywordRules,
+  keywords,
+  ranges,
+  searches,
+  stringOuts,
+  rolling,
+  strung,
+  together,
+  withheld,
+} from './tables';
 
 // Every change here is rows that come, go or are other than before; so every change has its opposite.
 
@@ -10,22 +23,38 @@ export interface Rows {
   searches: typeof searches.$inferSelect;
   ranges: typeof ranges.$inferSelect;
   keyworded: typeof keyworded.$inferSelect;
+  withheld: typeof withheld.$inferSelect;
+  rules: typeof keywordRules.$inferSelect;
   binned: typeof binned.$inferSelect;
   stringOuts: typeof stringOuts.$inferSelect;
   strung: typeof strung.$inferSelect;
+  together: typeof together.$inferSelect;
+  rolling: typeof rolling.$inferSelect;
 }
 export type TableName = keyof Rows;
 
 /** The tables, those that others refer to first, with what tells a row from the others and what else is in it. */
 const TABLES: { [T in TableName]: { table: SQL; key: string[]; rest: string[] } } = {
-  keywords: { table: sql`${keywords}`, key: ['id'], rest: ['job', 'name', 'key', 'family', 'hotkey'] },
+  keywords: {
+    table: sql`${keywords}`,
+    key: ['id'],
+    rest: ['job', 'name', 'key', 'family', 'hotkey', 'by', 'formerly'],
+  },
   bins: { table: sql`${bins}`, key: ['id'], rest: ['job', 'parent', 'name', 'label', 'note'] },
   searches: { table: sql`${searches}`, key: ['id'], rest: ['job', 'name', 'query'] },
   ranges: { table: sql`${ranges}`, key: ['id'], rest: ['clip', 'kind', 'from', 'to', 'name', 'note'] },
   keyworded: { table: sql`${keyworded}`, key: ['clip', 'keyword', 'range', 'by'], rest: [] },
+  withheld: { table: sql`${withheld}`, key: ['clip', 'keyword'], rest: [] },
+  rules: {
+    table: sql`${keywordRules}`,
+    key: ['id'],
+    rest: ['job', 'kind', 'words', 'query', 'field', 'levels', 'without'],
+  },
   binned: { table: sql`${binned}`, key: ['bin', 'clip'], rest: [] },
   stringOuts: { table: sql`${stringOuts}`, key: ['id'], rest: ['job', 'name'] },
   strung: { table: sql`${strung}`, key: ['id'], rest: ['list', 'clip', 'from', 'to', 'place'] },
+  together: { table: sql`${together}`, key: ['id'], rest: ['job', 'state'] },
+  rolling: { table: sql`${rolling}`, key: ['together', 'clip'], rest: ['offset'] },
 };
 const ORDER = Object.keys(TABLES) as TableName[];
 

@@ -5,6 +5,7 @@ import {
   fold,
   parseQuery,
   type RangeView,
+  type SearchContext,
   SearchFault,
   type SearchField,
   type Subject,
@@ -12,17 +13,18 @@ import {
   withInside,
 } from '../../core/choose';
 import type { PairState } from '../../core/proxies';
+import { fps } from '../../core/platform/timecode/rate';
+import { requireJob } from '../jobs';
 import { Refused } from '../platform/errors';
 import { type Column, columnOf, pairsOf, type Row } from './catalogue';
 import { type Marks } from './marks';
-import { findingsOf } from './findings';
+import { checkedOf } from './findings';
 import type { InJob } from './ports';
-import type { Rows } from './rows';
 
 /** A search as a test of clips. Throws Refused with what is not understood in it. */
-export function understood(query: string): Compiled {
+export function understood(query: string, context?: SearchContext): Compiled {
   try {
-    return compileQuery(parseQuery(query));
+    return compileQuery(parseQuery(query), context);
   } catch (e) {
     if (!(e instanceof SearchFault)) throw e;
     throw new Refused(`The search is not understood: ${e.message}`, {
@@ -30,6 +32,14 @@ export function understood(query: string): Compiled {
     });
   }
 }
+
+/** A search in its job (`understood`). */
+export const understoodIn = async (runtime: InJob, query: string): Promise<Compiled> => {
+  // Most ask for nothing of the job.
+  if (!/\bedit\b/iu.test(query)) return understood(query);
+  const { rate } = await requireJob(runtime);
+  return understood(query, { editRate: rate && fps(rate) });
+};
 
 /** What is known of all clips beside their rows, as a search needs it. */
 interface Known {
@@ -46,10 +56,9 @@ const fits = (how: How, name: string, words: string): boolean =>
 /** One clip after the other, as a search looks at it. */
 class Walker implements Subject {
   #row!: Row;
-  /** Of the clip that is looked at: looked up once, however many conditions ask. */
-  #given: Rows['keyworded'][] | null = null;
-  readonly #keywords = new Map<string, ReadonlySet<string>>();
-  readonly #bins = new Map<string, ReadonlySet<string>>();
+  /** Ids of clips by what is asked of their keywords and bins. */
+  readonly #worded = new Map<string, ReadonlySet<string>>();
+  readonly #binned = new Map<string, ReadonlySet<string>>();
 
   constructor(private readonly known: Known) {}
 
@@ -59,7 +68,6 @@ class Walker implements Subject {
 
   set row(row: Row) {
     this.#row = row;
-    this.#given = null;
   }
 
   has(words: string): boolean {
@@ -94,9 +102,7 @@ class Walker implements Subject {
       return stated ? (type === 'timecode' ? addressNumber(stated.words) : stated.number) : null;
     }
     if (word === 'day') return this.row.day;
-    let n = 0;
-    for (const r of this.known.marks.ranges.get(this.row.id) ?? NONE) if (r.kind === word) n++;
-    return n;
+    return counted(this.known.marks.ranges).get(word)?.get(this.row.id) ?? 0;
   }
 
   oneOf({ word }: SearchField, how: How, words: string): boolean {
@@ -128,27 +134,28 @@ class Walker implements Subject {
             : this.#problems().length > 0;
   }
 
-  /** Which keywords fit is found out once, not for every clip. */
+  /** Which clips have a keyword that fits is found out once, not for every clip. */
   #hasKeyword(how: How, words: string): boolean {
     const { keywords, keyworded } = this.known.marks;
-    const wanted = once(this.#keywords, `${how} ${words}`, () =>
-      keywords.filter((k) => fits(how, fold(k.name), words)).map((k) => k.id),
+    const wanted = once(this.#worded, `${how} ${words}`, () =>
+      allOf(
+        inverse(keyworded, (k) => k.keyword),
+        keywords.filter((k) => fits(how, fold(k.name), words)).map((k) => k.id),
+      ),
     );
-    if (wanted.size === 0) return false;
-    this.#given ??= keyworded.get(this.row.id) ?? [];
-    for (const k of this.#given) if (wanted.has(k.keyword)) return true;
-    return false;
+    return wanted.size > 0 && wanted.has(this.row.id);
   }
 
   /** In a bin that fits, or in one that stands in it. */
   #standsIn(how: How, words: string): boolean {
     const { bins, binned } = this.known.marks;
-    const wanted = once(this.#bins, `${how} ${words}`, () =>
-      bins.filter((b) => fits(how, fold(b.name), words)).flatMap((b) => withInside(bins, b.id)),
+    const wanted = once(this.#binned, `${how} ${words}`, () =>
+      allOf(
+        inverse(binned, (b) => b),
+        bins.filter((b) => fits(how, fold(b.name), words)).flatMap((b) => withInside(bins, b.id)),
+      ),
     );
-    if (wanted.size === 0) return false;
-    for (const b of binned.get(this.row.id) ?? NONE) if (wanted.has(b)) return true;
-    return false;
+    return wanted.size > 0 && wanted.has(this.row.id);
   }
 
   #isNoted(how: How, words: string): boolean {
@@ -172,14 +179,56 @@ const NONE: readonly never[] = [];
 function once(
   known: Map<string, ReadonlySet<string>>,
   key: string,
-  find: () => string[],
+  find: () => ReadonlySet<string>,
 ): ReadonlySet<string> {
   let found = known.get(key);
   if (!found) {
-    found = new Set(find());
+    found = find();
     known.set(key, found);
   }
   return found;
+}
+
+/** Clips by what they have, of what clips have: made once for as long as that is held. */
+const inverses = new WeakMap<object, ReadonlyMap<string, ReadonlySet<string>>>();
+function inverse<T>(
+  of: ReadonlyMap<string, readonly T[]>,
+  key: (one: T) => string,
+): ReadonlyMap<string, ReadonlySet<string>> {
+  const known = inverses.get(of);
+  if (known) return known;
+  const found = new Map<string, Set<string>>();
+  for (const [clip, list] of of)
+    for (const one of list) {
+      const there = found.get(key(one));
+      if (there) there.add(clip);
+      else found.set(key(one), new Set([clip]));
+    }
+  inverses.set(of, found);
+  return found;
+}
+
+/** How many ranges of each kind clips have: made once for as long as those are held. */
+const counts = new WeakMap<Marks['ranges'], ReadonlyMap<string, ReadonlyMap<string, number>>>();
+function counted(ranges: Marks['ranges']): ReadonlyMap<string, ReadonlyMap<string, number>> {
+  const known = counts.get(ranges);
+  if (known) return known;
+  const found = new Map<string, Map<string, number>>();
+  for (const [clip, list] of ranges)
+    for (const { kind } of list) {
+      const of = found.get(kind) ?? new Map<string, number>();
+      found.set(kind, of.set(clip, (of.get(clip) ?? 0) + 1));
+    }
+  counts.set(ranges, found);
+  return found;
+}
+
+function allOf(sets: ReadonlyMap<string, ReadonlySet<string>>, keys: readonly string[]): ReadonlySet<string> {
+  const [first, ...others] = keys.flatMap((k) => sets.get(k) ?? []);
+  if (!first || others.length === 0) return first ?? new Set();
+  const all = new Set(first);
+  for (const other of others) for (const id of other) all.add(id);
+  return all;
 }
 
 const OF_PAIRS = ['pair', 'proxy', 'problem'];
@@ -197,7 +246,7 @@ export async function filtered(
     columns,
     pairs: OF_PAIRS.some((w) => compiled.own.has(w)) ? await pairsOf(runtime) : null,
     marks,
-    findings: compiled.own.has('finding') ? await findingsOf(runtime) : null,
+    findings: compiled.own.has('finding') ? await checkedOf(runtime) : null,
   });
   return rows.filter((row) => {
     walker.row = row;

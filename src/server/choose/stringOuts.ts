@@ -4,6 +4,7 @@ import {
   type Change,
   duplicates,
   placesBetween,
+  type RangeView,
   spanFault,
   type StringOutDetail,
   type StringOutView,
@@ -17,6 +18,7 @@ import { among } from '../platform/db/among';
 import { Clash, NotFound, Refused } from '../platform/errors';
 import type { Writer } from '../platform/db/transaction';
 import { clipsOfJob, pairsOf, type Row } from './catalogue';
+import { findingsOf } from './findings';
 import { type Marks, marksOf } from './marks';
 import { refuseOther } from './known';
 import type { InJob } from './ports';
@@ -222,14 +224,20 @@ export async function removeStringOut(
 }
 
 /** Stretches of clips that were found: whole clips with moving pictures, or the selects and circled takes of them. */
-export const partsOfFound = (rows: readonly Row[], marks: Marks, what: 'clips' | 'selects'): Wanted[] =>
-  what === 'clips'
-    ? rows.filter((r) => r.brief.rate && r.brief.frames).map((r) => ({ clip: r.id, from: null, to: null }))
-    : rows.flatMap((r) =>
-        (marks.ranges.get(r.id) ?? [])
+function partsOfFound(
+  rows: readonly Row[],
+  { marks, findings }: { marks: Marks; findings: ReadonlyMap<string, RangeView[]> },
+  what: 'clips' | 'selects',
+): Wanted[] {
+  const moving = rows.filter((r) => r.brief.rate && r.brief.frames);
+  return what === 'clips'
+    ? moving.map((r) => ({ clip: r.id, from: null, to: null }))
+    : moving.flatMap((r) =>
+        [...(marks.ranges.get(r.id) ?? []), ...(findings.get(r.id) ?? [])]
           .filter((x) => x.kind === 'select' || x.kind === 'circled')
           .map(({ clip, from, to }) => ({ clip, from, to })),
       );
+}
 
 const secondsOf = (parts: readonly Part[], rows: ReadonlyMap<string, Row>): number =>
   parts.reduce((n, p) => {
@@ -295,7 +303,11 @@ export async function withFound(
   listed: (wanted: NonNullable<Of<'addStringOut'>['found']>['wanted']) => Promise<Row[]>,
 ): Promise<Change> {
   if ((change.do !== 'addStringOut' && change.do !== 'addToStringOut') || !change.found) return change;
-  const items = partsOfFound(await listed(change.found.wanted), await marksOf(runtime), change.found.what);
+  const items = partsOfFound(
+    await listed(change.found.wanted),
+    { marks: await marksOf(runtime), findings: await findingsOf(runtime) },
+    change.found.what,
+  );
   if (items.length === 0)
     throw new Refused(
       change.found.what === 'selects'

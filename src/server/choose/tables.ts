@@ -1,5 +1,5 @@
 import { doublePrecision, index, integer, pgTable, primaryKey, text, uniqueIndex } from 'drizzle-orm/pg-core';
-import type { BinLabel, RangeKind } from '../../core/choose';
+import type { BinLabel, RangeKind, RuleKind } from '../../core/choose';
 import { clips } from '../cards/tables';
 import { ofJob } from '../jobs/tables';
 
@@ -17,6 +17,10 @@ export const keywords = pgTable(
     family: text().notNull().default(''),
     /** The key from 1 to 9 that gives it; null for none. */
     hotkey: integer(),
+    /** `person`, or the rule it was made by: it goes when nothing has it any more. */
+    by: text().notNull().default('person'),
+    /** What it was called before, a line each, as `key`: rules still mean it by that. */
+    formerly: text().notNull().default(''),
   },
   (t) => [uniqueIndex('keywords_key').on(t.job, t.key)],
 );
@@ -40,6 +44,36 @@ export const keyworded = pgTable(
     primaryKey({ columns: [t.clip, t.keyword, t.range, t.by] }),
     index('keyworded_keyword').on(t.keyword),
   ],
+);
+
+/** Keywords that a person took from a clip which a rule gives them to: it is not given again. */
+export const withheld = pgTable(
+  'withheld',
+  {
+    clip: text()
+      .notNull()
+      .references(() => clips.id, { onDelete: 'cascade' }),
+    keyword: text()
+      .notNull()
+      .references(() => keywords.id, { onDelete: 'cascade' }),
+  },
+  (t) => [primaryKey({ columns: [t.clip, t.keyword] }), index('withheld_keyword').on(t.keyword)],
+);
+
+/** By what clips are given keywords (`Rule`). */
+export const keywordRules = pgTable(
+  'keyword_rules',
+  {
+    id: text().primaryKey(),
+    job: ofJob(),
+    kind: text().$type<RuleKind>().notNull(),
+    words: text().notNull(),
+    query: text().notNull(),
+    field: text().notNull(),
+    levels: text().notNull(),
+    without: text().notNull(),
+  },
+  (t) => [index('keyword_rules_job').on(t.job)],
 );
 
 /** A stretch of a clip that something is said of, in frames of its original. */
@@ -128,4 +162,51 @@ export const strung = pgTable(
     place: doublePrecision().notNull(),
   },
   (t) => [index('strung_list').on(t.list, t.place)],
+);
+
+/** Clips that ran at once, as a person says: that they did, or (`apart`) that they did not. */
+export const together = pgTable(
+  'together',
+  {
+    id: text().primaryKey(),
+    job: ofJob(),
+    state: text().$type<'confirmed' | 'apart'>().notNull(),
+  },
+  (t) => [index('together_job').on(t.job)],
+);
+
+export const rolling = pgTable(
+  'rolling',
+  {
+    /** With which others it is. */
+    together: text()
+      .notNull()
+      .references(() => together.id, { onDelete: 'cascade' }),
+    clip: text()
+      .notNull()
+      .references(() => clips.id, { onDelete: 'cascade' }),
+    /** Seconds from the beginning of the first of them to its own. */
+    offset: doublePrecision().notNull(),
+  },
+  (t) => [primaryKey({ columns: [t.together, t.clip] }), index('rolling_clip').on(t.clip)],
+);
+
+/** What the sound of two clips says of when they began. */
+export const soundChecks = pgTable(
+  'sound_checks',
+  {
+    a: text()
+      .notNull()
+      .references(() => clips.id, { onDelete: 'cascade' }),
+    b: text()
+      .notNull()
+      .references(() => clips.id, { onDelete: 'cascade' }),
+    /** Of which states of their files. */
+    of: text().notNull(),
+    /** Seconds from the beginning of the first to that of the second; null where their sound does not tell. */
+    offset: doublePrecision(),
+    /** How much alike they are there, from 0 to 1. */
+    alike: doublePrecision().notNull(),
+  },
+  (t) => [primaryKey({ columns: [t.a, t.b] }), index('sound_checks_b').on(t.b)],
 );

@@ -236,3 +236,34 @@ test('what a sidecar of XMP says of its still; a damaged one is named, and the s
   expect(broken.shown('maker')).toBeNull();
   expect(broken.notes.join()).toContain('beside.xmp');
 });
+
+test('subjects of XMP as the standard has them (ISO 16684-1, dc:subject: an unordered array), as ExifTool reads them', async () => {
+  const file = made('worded.jpg', picture(), '-frames:v', '1');
+  const xmp = path.join(dir, 'worded.xmp');
+  const words = ['low water', 'Müllerrad & gate', 'WHEEL'];
+  const items = words.map((w) => `<rdf:li>${w.replace('&', '&amp;')}</rdf:li>`).join('');
+  writeFileSync(
+    xmp,
+    `<x:xmpmeta xmlns:x="adobe:ns:meta/"><rdf:RDF xmlns:rdf="http://www.w3.org/1999/02/22-rdf-syntax-ns#"><rdf:Description rdf:about="" xmlns:dc="http://purl.org/dc/elements/1.1/"><dc:subject><rdf:Bag>${items}</rdf:Bag></dc:subject></rdf:Description></rdf:RDF></x:xmpmeta>`,
+  );
+  const of = (f: string) => ({ file: f, size: statSync(f).size, modified: 0 });
+  const { statements, notes } = await readStatements(
+    {
+      kind: 'still',
+      files: [
+        { role: 'original', ...of(file) },
+        { role: 'sidecar', ...of(xmp) },
+      ],
+    },
+    { zoneMinutes: 0, stillsRate: 25 },
+  );
+  expect(notes).toEqual([]);
+  const stated = chooseFacts(statements).get('subject')!.chosen;
+  expect(stated.source).toBe('sidecar');
+  const says = formatValue(stated.value, 'subject');
+  const outside = execFileSync(await exiftoolPath(), ['-s3', '-sep', '; ', '-XMP-dc:Subject', xmp], {
+    encoding: 'utf8',
+  });
+  expect(says).toBe(outside.trim());
+  expect(says.split('; ')).toEqual(words);
+});

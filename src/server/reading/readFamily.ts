@@ -21,7 +21,7 @@ import { readFirst } from './readPool';
 import { readTags, TAGS_UNREAD } from './tagReader';
 
 /** Counts up when reading finds more than before: what was read by an older one is read again. */
-export const READER = 4;
+export const READER = 5;
 
 /** The second pass: asks ffprobe and ExifTool for what the first could not read of that kind of file, and puts it in its place. */
 export async function readRest(clip: ClipOnDisk, options: ReadOptions, first: Reading): Promise<Reading> {

@@ -20,6 +20,7 @@ const LEFT_OUT = [
   'removed_rows',
   'said',
   'shown',
+  'sound_checks',
   'work',
 ];
 

@@ -99,6 +99,13 @@ export const TABLES: readonly Source[] = [
     needs: [of('clips', 'clip'), of('keywords', 'keyword')],
     ofJob: `t.clip in ${OF_CLIPS}`,
   },
+  {
+    name: 'withheld',
+    key: ['clip', 'keyword'],
+    needs: [of('clips', 'clip'), of('keywords', 'keyword')],
+    ofJob: `t.clip in ${OF_CLIPS}`,
+  },
+  { name: 'keyword_rules', key: ['id'], needs: [of('jobs', 'job')] },
   { name: 'bins', key: ['id'], needs: [of('jobs', 'job')] },
   {
     name: 'binned',
@@ -112,6 +119,13 @@ export const TABLES: readonly Source[] = [
     name: 'strung',
     key: ['id'],
     needs: [of('string_outs', 'list'), of('clips', 'clip')],
+    ofJob: `t.clip in ${OF_CLIPS}`,
+  },
+  { name: 'together', key: ['id'], needs: [of('jobs', 'job')] },
+  {
+    name: 'rolling',
+    key: ['together', 'clip'],
+    needs: [of('together', 'together'), of('clips', 'clip')],
     ofJob: `t.clip in ${OF_CLIPS}`,
   },
   { name: 'offloads', key: ['id'], needs: [of('jobs', 'job'), of('physical_cards', 'physical')] },

@@ -1,6 +1,7 @@
 'use client';
 import {
   type KeyboardEvent,
+  memo,
   type MouseEvent,
   type ReactNode,
   useEffect,
@@ -10,7 +11,7 @@ import {
   useState,
 } from 'react';
 import { useVirtualizer } from '@tanstack/react-virtual';
-import type { Tile, Wanted } from '../../core/choose';
+import type { Found, Tile, Wanted } from '../../core/choose';
 import { isMoving } from '../../core/intake';
 import { formatRate } from '../../core/platform/timecode/rate';
 import { formatRunningTime } from '../../core/platform/timecode/timecode';
@@ -46,20 +47,28 @@ export interface SetProps {
 
 /** A set of clips as a sheet of frames, as spines or as a table, however many there are; the selection is the same in all. */
 export function ClipSet(props: SetProps) {
-  const { wanted, view, size, chosen, focus, Draggable } = props;
+  const { wanted, view } = props;
+  const found = useFound(wanted, view === 'spines');
+  // Until it is there, what was shown before stays, and is not drawn anew.
+  const [shown, setShown] = useState(wanted);
+  if (shown !== wanted && !found.isPlaceholderData) setShown(wanted);
+  return <Shown {...props} wanted={shown} found={found.data} />;
+}
+
+const Shown = memo(function Shown(props: SetProps & { found: Found | undefined }) {
+  const { wanted, found, view, size, chosen, focus, Draggable } = props;
   const holder = useRef<HTMLDivElement>(null);
   const width = useWidth(holder);
-  const found = useFound(wanted, view === 'spines');
   const columns = Math.max(1, Math.floor((width + BETWEEN) / (size + BETWEEN)));
   const tile = Math.floor((width + BETWEEN) / columns) - BETWEEN;
   const lines = useMemo((): Line[] => {
-    if (!found.data || width <= 0) return [];
-    const groups = { groups: found.data.groups, heads: wanted.by !== 'none' };
+    if (!found || width <= 0) return [];
+    const groups = { groups: found.groups, heads: wanted.by !== 'none' };
     if (view === 'table') return layLines(groups, ENTRY, () => 1);
     return view === 'frames'
       ? layLines(groups, tileHeight(tile) + BETWEEN, () => columns)
-      : layLines(groups, SHELF, fitting(found.data.lengths ?? [], width - 16));
-  }, [found.data, view, columns, tile, width, wanted.by]);
+      : layLines(groups, SHELF, fitting(found.lengths ?? [], width - 16));
+  }, [found, view, columns, tile, width, wanted.by]);
   const virtual = useVirtualizer({
     count: lines.length,
     getScrollElement: () => holder.current,
@@ -69,7 +78,7 @@ export function ClipSet(props: SetProps) {
   useEffect(() => virtual.measure(), [lines, virtual]);
   const inSight = virtual.getVirtualItems().flatMap((v) => lines[v.index] ?? []);
   const rows = inSight.filter((l) => l.kind === 'row');
-  const tiles = useTiles(wanted, rows[0]?.from ?? 0, rows.at(-1)?.to ?? 0);
+  const tiles = useTiles(wanted, view === 'spines', [rows[0]?.from ?? 0, rows.at(-1)?.to ?? 0]);
   const walk = useWalk(props, { lines, at: tiles.at, to: (line) => virtual.scrollToIndex(line) });
   const { preview, point, leave } = useHoverPreview('up');
   const one = (place: number, drag?: Record<string, unknown>): ReactNode => {
@@ -132,7 +141,7 @@ export function ClipSet(props: SetProps) {
       </div>
     </div>
   );
-}
+});
 
 /** What the columns of the table are. */
 const Columns = () => (

@@ -3,4 +3,4 @@ export { CardScreen } from './CardScreen';
 export { ClipSet, type SetView } from './ClipSet';
 export { Drawer } from './Drawer';
 export { type Film } from './useFilm';
-export { useFound } from './useTiles';
+export { useFetchFound, useFound } from './useTiles';

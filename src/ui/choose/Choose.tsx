@@ -1,12 +1,11 @@
 'use client';
 import { useQuery } from '@tanstack/react-query';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
-import { asValue, type ChooseView, parseQuery, queryText } from '../../core/choose';
-import { ClipSet, Drawer, useFound } from '../cards';
+import { asValue, type ChooseView, searchField } from '../../core/choose';
+import { ClipSet, Drawer, useFetchFound, useFound } from '../cards';
 import { useServer } from '../platform/job';
 import { Empty, ErrorNotice } from '../platform/Notice';
 import { useCards, useClip, useJob } from '../platform/queries';
-import { useSettled } from '../platform/useSettled';
 import { isTyping } from '../shell';
 import { Bins } from './Bins';
 import styles from './choose.module.css';
@@ -17,18 +16,16 @@ import { Keywords } from './Keywords';
 import { type Asking, NameDialog } from './NameDialog';
 import type { Place } from './place';
 import { RangePanel } from './RangePanel';
+import { Rules } from './Rules';
 import { Searches } from './Searches';
 import { StringOut } from './StringOut';
 import { StringOuts } from './StringOuts';
-import { faultOf, SearchLine } from './SearchLine';
-import { SearchRows } from './SearchRows';
+import { faultOf } from './SearchLine';
+import { SearchTop } from './SearchTop';
 import { SetBar } from './SetBar';
 import { Splitter, useWidth } from './Splitter';
 import { type Changes, useChanges } from './useChanges';
 import { type Go, usePlace } from './usePlace';
-
-/** Milliseconds after the last letter until it is searched for. */
-const TYPING = 80;
 
 /** The whole job to be looked through: bins and searches at the left, clips in the middle, one of them at the right. */
 export function Choose() {
@@ -37,14 +34,16 @@ export function Choose() {
   const view = useQuery({ queryKey: ['choose', 'view'], queryFn: server.choose });
   const changes = useChanges();
   const [asking, ask] = useState<Asking | null>(null);
+  const [ruling, setRuling] = useState(false);
   const [chosen, setChosen] = useState<ReadonlySet<string>>(() => new Set(place.clip ? [place.clip] : []));
   // What is chosen is what is in sight: of another set no more than the clip that is open.
   const set = JSON.stringify([place.wanted.query, place.wanted.bin]);
   const [of, setOf] = useState(set);
   if (of !== set) {
     setOf(set);
-    setChosen(new Set(place.clip === null ? [] : [place.clip]));
+    setChosen((now) => alone(now, place.clip));
   }
+  const showRules = useCallback(() => setRuling(true), []);
   const left = useWidth('bins', 204, [150, 420]);
   const right = useWidth('clip', 368, [300, 760]);
   const choose = useCallback(
@@ -68,7 +67,7 @@ export function Choose() {
         className={styles.screen}
         style={{ gridTemplateColumns: `${left.width}px 6px minmax(0, 1fr) 6px ${right.width}px` }}
       >
-        <Side {...parts} />
+        <Side {...parts} rules={showRules} />
         <Splitter label="Width of the bins" side="left" of={left} />
         <div className={styles.center}>
           <ErrorNotice error={changes.error} close={changes.forgetError} />
@@ -93,10 +92,17 @@ export function Choose() {
           <OpenClip id={place.clip} {...parts} />
         )}
       </div>
+      {ruling && <Rules rules={view.data.rules} changes={changes} close={() => setRuling(false)} />}
       {asking && <NameDialog key={asking.title} asking={asking} close={() => ask(null)} />}
     </Dragging>
   );
 }
+
+/** The one clip as all that is chosen; the same set where it is that already. */
+const alone = (now: ReadonlySet<string>, clip: string | null): ReadonlySet<string> =>
+  now.size === (clip === null ? 0 : 1) && (clip === null || now.has(clip))
+    ? now
+    : new Set(clip === null ? [] : [clip]);
 
 interface Of {
   view: ChooseView;
@@ -108,7 +114,7 @@ interface Of {
   choose: (chosen: ReadonlySet<string>, focus: string | null) => void;
 }
 
-function Side({ view, place, go, changes, ask }: Of) {
+function Side({ view, place, go, changes, ask, rules }: Of & { rules: () => void }) {
   const { wanted, list } = place;
   const { acts } = changes;
   const bin = useCallback(
@@ -138,7 +144,7 @@ function Side({ view, place, go, changes, ask }: Of) {
       <Bins bins={view.bins} open={wanted.bin} go={bin} {...{ acts, ask }} />
       <Searches searches={view.searches} query={wanted.query} {...{ find, acts, ask }} />
       <StringOuts lists={view.stringOuts} open={list} go={open} {...{ acts, ask }} />
-      <Keywords keywords={view.keywords} open={word} {...{ find, acts, ask }} />
+      <Keywords keywords={view.keywords} open={word} {...{ find, acts, ask, rules }} />
     </nav>
   );
 }
@@ -163,7 +169,7 @@ function useValues(view: ChooseView): (field: string) => readonly string[] {
         case 'day':
           return job?.days.map((d) => String(d.number)) ?? [];
         default:
-          return [];
+          return searchField(field)?.type === 'rate' ? ['edit'] : [];
       }
     },
     [view, cards, job],
@@ -172,39 +178,29 @@ function useValues(view: ChooseView): (field: string) => readonly string[] {
 
 function Middle(of: Of) {
   const { view, place, go, changes, chosen, choose } = of;
-  const [rows, setRows] = useState(false);
   const { query, bin, by, sort } = place.wanted;
-  const settled = useSettled(query, TYPING);
   // What is not understood yet leaves what was found before.
-  const [understood, setUnderstood] = useState(settled);
-  if (settled !== understood && faultOf(settled) === null) setUnderstood(settled);
+  const [understood, setUnderstood] = useState(query);
+  if (query !== understood && faultOf(query) === null) setUnderstood(query);
   const wanted = useMemo(() => ({ query: understood, bin, by, sort }), [understood, bin, by, sort]);
   const found = useFound(wanted, place.view === 'spines');
   const names = useMemo(() => new Map(view.keywords.map((k) => [k.id, k.name])), [view.keywords]);
   const values = useValues(view);
-  const type = (text: string) => go({ wanted: { ...place.wanted, query: text } });
+  const fetch = useFetchFound(place.view === 'spines');
+  const search = (text: string) => {
+    // Asked for before the screen is drawn anew.
+    if (faultOf(text) === null) fetch({ ...place.wanted, query: text });
+    go({ wanted: { ...place.wanted, query: text } });
+  };
   const title =
     bin === null
       ? 'All clips'
       : bin === 'none'
         ? 'In no bin'
         : (view.bins.find((b) => b.id === bin)?.name ?? 'A bin that is gone');
-  const fault = faultOf(query);
   return (
     <div className={styles.main}>
-      <div className={styles.top}>
-        <SearchLine text={query} set={type} values={values} />
-        <button
-          type="button"
-          aria-pressed={rows}
-          title={fault ? 'The search is not understood yet' : 'The same search as rows'}
-          disabled={fault !== null}
-          onClick={() => setRows(!rows)}
-        >
-          Rows
-        </button>
-      </div>
-      {rows && !fault && <SearchRows query={parseQuery(query)} set={(q) => type(queryText(q))} />}
+      <SearchTop query={query} find={search} values={values} />
       <SetBar place={place} go={go} title={title} found={found.data} />
       <ErrorNotice error={found.error} />
       <div className={styles.clips}>
@@ -297,6 +293,7 @@ function OpenClip({ id, view, changes, chosen }: Of & { id: string }) {
         <KeywordPanel
           keywords={view.keywords}
           has={marks.data?.keywords ?? []}
+          ruled={marks.data?.ruled ?? []}
           clips={all.length}
           give={give}
           take={(keyword) => changes.acts.change({ do: 'takeKeyword', clips: all, keyword })}

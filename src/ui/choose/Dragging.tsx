@@ -16,6 +16,10 @@ import { plural } from '../platform/format';
 import styles from './choose.module.css';
 import { dropped, type Dragged, type Over } from './dropped';
 
+// The same ones at every drawing: with others everything that can be dragged would be drawn anew.
+const BY_MOUSE = { activationConstraint: { distance: 6 } };
+const BY_TOUCH = { activationConstraint: { delay: 250, tolerance: 8 } };
+
 /** Clips, bins and keywords are dragged within it. Out of the bin that is shown clips move; with Ctrl they stay there, too. */
 export function Dragging({
   chosen,
@@ -29,10 +33,7 @@ export function Dragging({
   children: ReactNode;
 }) {
   const [dragged, setDragged] = useState<Dragged | null>(null);
-  const sensors = useSensors(
-    useSensor(MouseSensor, { activationConstraint: { distance: 6 } }),
-    useSensor(TouchSensor, { activationConstraint: { delay: 250, tolerance: 8 } }),
-  );
+  const sensors = useSensors(useSensor(MouseSensor, BY_MOUSE), useSensor(TouchSensor, BY_TOUCH));
   const end = (drop: DragEndEvent) => {
     setDragged(null);
     const { active, over, activatorEvent } = drop;

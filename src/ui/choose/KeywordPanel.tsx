@@ -8,6 +8,8 @@ interface Props {
   keywords: readonly KeywordView[];
   /** Ids of those the clip in the drawer has. */
   has: readonly string[];
+  /** Of those the ones that only rules gave. */
+  ruled?: readonly string[];
   /** How many clips get what is given here. */
   clips: number;
   give: (name: string) => void;
@@ -17,7 +19,16 @@ interface Props {
 }
 
 /** Keywords of what is chosen: given by typing, with completion; taken away one by one. */
-export function KeywordPanel({ keywords, has, clips, give, take, input, label = 'Add a keyword' }: Props) {
+export function KeywordPanel({
+  keywords,
+  has,
+  ruled = [],
+  clips,
+  give,
+  take,
+  input,
+  label = 'Add a keyword',
+}: Props) {
   const [typed, setTyped] = useState('');
   const [at, setAt] = useState(-1);
   const list = useId();
@@ -35,6 +46,11 @@ export function KeywordPanel({ keywords, has, clips, give, take, input, label = 
         return k ? (
           <span key={id} className={styles.word}>
             {k.name}
+            {ruled.includes(id) && (
+              <span className="soft" title="Given by a rule">
+                &nbsp;(rule)
+              </span>
+            )}
             <button type="button" aria-label={`Take ${k.name} away`} onClick={() => take(id)}>
               ×
             </button>

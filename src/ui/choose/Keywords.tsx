@@ -10,6 +10,8 @@ import type { Acts } from './useChanges';
 
 interface Props {
   keywords: readonly KeywordView[];
+  /** Shows the rules by which clips get them. */
+  rules: () => void;
   /** The id of the one that is searched for alone; null where none is. */
   open: string | null;
   find: (query: string) => void;
@@ -18,12 +20,15 @@ interface Props {
 }
 
 /** The job's keywords by their groups. One is clicked to be searched for, dragged on clips to be given, and takes clips dragged on it. */
-export const Keywords = memo(function Keywords({ keywords, ...rest }: Props) {
+export const Keywords = memo(function Keywords({ keywords, rules, ...rest }: Props) {
   const families = [...new Set(keywords.map((k) => k.family))].sort();
   return (
     <section aria-label="Keywords">
       <header>
         <h2>Keywords</h2>
+        <button type="button" title="Keywords by rule" onClick={rules}>
+          Rules …
+        </button>
       </header>
       {keywords.length === 0 && <p className="soft">None yet. Choose clips and press W to give them one.</p>}
       {families.map((family) => (
@@ -47,7 +52,7 @@ function KeywordLine({
   find,
   acts,
   ask,
-}: Omit<Props, 'keywords'> & { keyword: KeywordView; all: readonly KeywordView[] }) {
+}: Omit<Props, 'keywords' | 'rules'> & { keyword: KeywordView; all: readonly KeywordView[] }) {
   const drop = useDroppable({ id: `keyword ${k.id}`, data: { keyword: k.name } });
   const drag = useDraggable({ id: `drag keyword ${k.id}`, data: { word: k.name, name: k.name } });
   const asked = `keyword is ${asValue(k.name)}`;

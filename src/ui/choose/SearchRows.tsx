@@ -82,6 +82,7 @@ const valueFor = (word: string): string => {
     field.states?.[0] ??
     {
       number: '25',
+      rate: 'edit',
       seconds: '10s',
       bytes: '1GB',
       flag: 'yes',

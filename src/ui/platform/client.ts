@@ -39,6 +39,7 @@ import {
   ClipMarks,
   type FindIds,
   type FindQuery,
+  FolderLevel,
   Found,
   type SearchFile,
   StringOutDetail,
@@ -215,6 +216,7 @@ const chooseOf = (within: (path: string) => string) => ({
   undoChoice: (id: string) => send(Changed, 'POST', within('choose/undo'), { id }),
   findClips: (query: z.input<typeof FindQuery>) => send(Found, 'POST', within('choose/find'), query),
   findIds: (query: z.input<typeof FindIds>) => send(z.array(z.string()), 'POST', within('choose/ids'), query),
+  folderLevels: () => call(z.array(FolderLevel), within('choose/folders')),
   searchesUrl: `/api/${within('choose/searches')}`,
   takeSearches: (file: SearchFile) => send(Changed, 'POST', within('choose/searches'), file),
 });

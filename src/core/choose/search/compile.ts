@@ -58,10 +58,22 @@ type Condition = Extract<Part, { kind: 'test' }>;
 const wrong = ({ place }: Condition, message: string): SearchFault =>
   new SearchFault(message, place?.[0] ?? 0, place?.[1] ?? 0);
 
-function bySize(field: SearchField, part: Condition): Test {
+/** What a search is told of the job it is in. */
+export interface SearchContext {
+  /** Frames a second of the edit; null where nobody said. */
+  editRate: number | null;
+}
+
+/** What a typed value stands for. What is compared with a rate of the edit that nobody knows is never so: it is no number. */
+function valueOf(field: SearchField, typed: string, { editRate }: SearchContext): Stretch | null {
+  if (field.type !== 'rate' || typed.trim().toLowerCase() !== 'edit') return stretchOf(field.type, typed);
+  return { from: editRate ?? NaN, to: editRate ?? NaN, ofDay: false };
+}
+
+function bySize(field: SearchField, part: Condition, context: SearchContext): Test {
   const { op, value, to } = part;
-  const a = stretchOf(field.type, value);
-  const b = op === 'between' ? stretchOf(field.type, to) : a;
+  const a = valueOf(field, value, context);
+  const b = op === 'between' ? valueOf(field, to, context) : a;
   if (!a || !b || a.ofDay !== b.ofDay)
     throw wrong(part, `“${a ? to : value}” is not ${HINTS[field.type] ?? 'a value'}, for ${field.term}.`);
   return (clip) => {
@@ -92,7 +104,7 @@ function stated(field: SearchField): Test {
     : (clip) => clip.words(field) !== null;
 }
 
-function testOf(part: Condition): Test {
+function testOf(part: Condition, context: SearchContext): Test {
   const { op, value } = part;
   const field = searchField(part.field);
   if (!field) throw wrong(part, `There is no field “${part.field}”.`);
@@ -108,11 +120,13 @@ function testOf(part: Condition): Test {
     throw wrong(part, `${field.term} is one of ${field.states!.join(', ')}.`);
   if (field.type === 'flag' && !/^(?:yes|no)$/iu.test(value))
     throw wrong(part, `${field.term} is yes or no.`);
-  return ['text', 'list', 'state', 'flag'].includes(field.type) ? byWords(field, part) : bySize(field, part);
+  return ['text', 'list', 'state', 'flag'].includes(field.type)
+    ? byWords(field, part)
+    : bySize(field, part, context);
 }
 
 /** A search as a test of clips. Throws SearchFault where a condition makes no sense. */
-export function compileQuery(query: Query): Compiled {
+export function compileQuery(query: Query, context: SearchContext = { editRate: null }): Compiled {
   const facts = new Set<FieldId>();
   const own = new Set<string>();
   const compile = (part: Part): Test => {
@@ -124,7 +138,7 @@ export function compileQuery(query: Query): Compiled {
       const field = searchField(part.field);
       if (field?.fact) facts.add(field.fact);
       else if (field) own.add(field.word);
-      return testOf(part);
+      return testOf(part, context);
     }
     const tests = part.of.map(compile);
     switch (part.how) {

@@ -5,7 +5,7 @@ import type { Op } from './query';
 
 /** How the values of a field are compared. */
 export type FieldType =
-  'text' | 'number' | 'seconds' | 'bytes' | 'moment' | 'timecode' | 'flag' | 'state' | 'list';
+  'text' | 'number' | 'rate' | 'seconds' | 'bytes' | 'moment' | 'timecode' | 'flag' | 'state' | 'list';
 
 export interface SearchField {
   /** By which it is called in a search: one word. */
@@ -52,6 +52,7 @@ const TYPES: Partial<Record<(typeof FIELDS)[number]['type'], FieldType>> = {
   flag: 'flag',
   moment: 'moment',
   timecode: 'timecode',
+  rate: 'rate',
 };
 
 const taken = new Set(OWN.map((f) => f.word));
@@ -80,6 +81,7 @@ export const OPS: Record<FieldType, readonly Op[]> = {
   state: ['is', 'with', 'no'],
   flag: ['is', 'with', 'no'],
   number: NUMBERS,
+  rate: NUMBERS,
   seconds: NUMBERS,
   bytes: NUMBERS,
   timecode: ['is', 'before', 'after', 'from', 'to', 'between', 'with', 'no'],

@@ -144,7 +144,12 @@ describe('what is not understood is said at its place', () => {
     ['the "end', 'The quotation mark is not closed.', 4, 8],
     ['x rate over', 'A value is missing after “over”.', 7, 11],
     ['rate between 25', '“between” takes two values with “and” between them.', 5, 12],
-    ['wheel rate over fast', '“fast” is not a number, as 25, for Frame rate.', 6, 20],
+    [
+      'wheel rate over fast',
+      '“fast” is not a rate, as 25, or “edit” for that of the edit, for Frame rate.',
+      6,
+      20,
+    ],
     ['rate has 5', 'Frame rate goes with', 0, 10],
     ['pair is good', 'Pair is one of none, missing', 0, 12],
     ['drop is maybe', 'Drop-frame is yes or no.', 0, 13],
@@ -194,11 +199,13 @@ const testPart: fc.Arbitrary<Part> = fc
         value:
           f.type === 'number'
             ? number.map(String)
-            : f.type === 'state'
-              ? fc.constantFrom('proven', 'missing')
-              : f.type === 'flag'
-                ? fc.constantFrom('yes', 'no')
-                : word,
+            : f.type === 'rate'
+              ? fc.oneof(number.map(String), fc.constant('edit'))
+              : f.type === 'state'
+                ? fc.constantFrom('proven', 'missing')
+                : f.type === 'flag'
+                  ? fc.constantFrom('yes', 'no')
+                  : word,
         to: number.map(String),
       })
       .map(({ value, to }) => ({
@@ -223,6 +230,7 @@ const { query } = fc.letrec<{ part: Part; query: Query }>((tie) => ({
   query: fc.array(tie('part'), { maxLength: 4 }),
 }));
 
+const EDIT = { editRate: 25 };
 /** The same asked in the plainest way. */
 function naive(part: Part, c: Clip): boolean {
   if (part.kind === 'group') {
@@ -252,7 +260,7 @@ function naive(part: Part, c: Clip): boolean {
     return there === (op === 'with');
   }
   if (n === undefined) return false;
-  const [a, b] = [Number(value), Number(part.to)];
+  const [a, b] = [value === 'edit' ? EDIT.editRate : Number(value), Number(part.to)];
   const ways: Partial<Record<Op, boolean>> = {
     is: n === a,
     over: n > a,
@@ -268,7 +276,7 @@ const plain = (s: string): string => s.normalize('NFKD').replace(/\p{M}/gu, '').
 test('random searches of random clips agree with the plainest way to ask', () => {
   fc.assert(
     fc.property(query, fc.array(clip, { maxLength: 8 }), (q, clips) => {
-      const { test: found } = compileQuery(q);
+      const { test: found } = compileQuery(q, EDIT);
       for (const c of clips) expect(found(subject(c))).toBe(q.every((p) => naive(p, c)));
     }),
     { numRuns: 1500 },
@@ -294,6 +302,13 @@ test('a search that is written out reads as the same search', () => {
     }),
     { numRuns: 1000 },
   );
+});
+
+test('a rate of the edit that nobody said is the rate of no clip', () => {
+  const clip = subject({ words: {}, numbers: { rate: 25 }, lists: {} });
+  for (const op of ['is', 'over', 'under', 'from', 'to'])
+    expect(compileQuery(parseQuery(`rate ${op} edit`)).test(clip)).toBe(false);
+  expect(compileQuery(parseQuery('rate between edit and 30')).test(clip)).toBe(false);
 });
 
 test('any text is read or refused with a place inside it', () => {

@@ -77,6 +77,7 @@ export function stretchOf(type: FieldType, typed: string): Stretch | null {
   const text = typed.trim();
   switch (type) {
     case 'number':
+    case 'rate':
       return plainNumber(text);
     case 'seconds':
       return secondsIn(text);
@@ -99,6 +100,7 @@ export function stretchOf(type: FieldType, typed: string): Stretch | null {
 /** What to write for a type, where a value was not understood. */
 export const HINTS: Partial<Record<FieldType, string>> = {
   number: 'a number, as 25',
+  rate: 'a rate, as 25, or “edit” for that of the edit',
   seconds: 'a length, as 10s, 2min or 1:30',
   bytes: 'a size, as 500MB or 2GB',
   moment: 'a date or a time, as 2026-05-06, 14:30, noon or "2026-05-06 14:30"',
