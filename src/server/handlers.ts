@@ -1,9 +1,11 @@
 import type { CheckFolder } from '../core/custody';
+import type { Listen } from '../core/choose';
 import type { Extraction } from '../core/facts';
 import type { z } from 'zod';
 import type { ApplyRequest } from '../core/naming';
 import { type AdoptSearch, AT_ONCE } from '../core/proxies';
 import { checkAgain, checkAnyFolder } from './custody';
+import { listen } from './choose';
 import { extract, readClips, readRestOfClips } from './facts';
 import { applyNaming, nameCopied, undoPlan } from './naming';
 import { copying } from './offload';
@@ -42,6 +44,7 @@ export const KINDS: Kinds<JobServices> = {
   undo: asked<{ plan: string; clips: string[] }>('never', (r, w, c) => undoPlan(r, w.plan, c, w.clips)),
   prove: asked<string[]>('thrice', provePairs),
   adopt: asked<AdoptSearch>('never', lookForProxies),
+  listen: asked<z.infer<typeof Listen>>('thrice', (r, w, c) => listen(r, w.clip, c)),
   findLost: asked<null>('never', (r, _, c) => lookForLost(r, c)),
   extract: asked<Extraction>('never', extract),
 };

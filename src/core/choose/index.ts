@@ -13,6 +13,7 @@ export {
   spanTimes,
 } from './range';
 export { keywordsBy, linesOf, Rule, type Ruled, RuleKind, ruleWords } from './rule';
+export { apartText, type Beside, fromFirst, rollingTogether, type Runs } from './rolling';
 export { compileQuery, type Compiled, type SearchContext, type Subject } from './search/compile';
 export { asValue, type Completion, completions } from './search/complete';
 export { OPS, SEARCH_FIELDS, type SearchField, searchField } from './search/fields';
@@ -31,8 +32,11 @@ export {
   FindQuery,
   FolderLevel,
   Found,
+  HeardOf,
   type KeywordView,
+  Listen,
   type RangeView,
+  type RollingView,
   type RuleView,
   SearchFile,
   type SearchView,

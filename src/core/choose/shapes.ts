@@ -30,7 +30,7 @@ export const Wanted = z.object({
     .union([Id, z.literal('none')])
     .nullable()
     .default(null),
-  by: z.enum(['none', 'day', 'camera', 'card', 'rate', 'keyword', 'bin']).default('none'),
+  by: z.enum(['none', 'day', 'camera', 'card', 'rate', 'keyword', 'bin', 'rolling']).default('none'),
   /** A field of the search; null for shooting order. */
   sort: z
     .object({ by: z.string().max(40), down: z.boolean() })
@@ -155,6 +155,17 @@ export const Change = z.discriminatedUnion('do', [
     was: SearchEdit,
   }),
   z.object({ do: z.literal('removeSearch'), search: Id }),
+  /** That clips ran at once, each so many seconds after the first, null for as its timecode or clock says; `was` is the group they were seen in. */
+  z.object({
+    do: z.literal('rollTogether'),
+    clips: z
+      .array(z.object({ clip: Id, offset: z.number().min(-1e7).max(1e7).nullable() }))
+      .min(2)
+      .max(1000),
+    was: Id.nullable(),
+  }),
+  /** That clips did not run at once, whatever timecodes and clocks say. */
+  z.object({ do: z.literal('takeApart'), clips: z.array(Id).min(2).max(1000), was: Id.nullable() }),
   z.object({ do: z.literal('addRule'), rule: Rule }),
   z.object({ do: z.literal('editRule'), rule: Id, set: Rule, was: Rule }),
   /** What it gave it takes back. */
@@ -216,10 +227,45 @@ export const Tile = z.object({
 });
 export type Tile = z.infer<typeof Tile>;
 
+/** Clips that ran at the same time. */
+export const RollingView = z.object({
+  /** Null while nobody confirmed it. */
+  id: z.string().nullable(),
+  /** Frames a second in which it is shown how far apart they begin. */
+  rate: Rate,
+  /** The clip whose sound the others are compared with; null where none has sound. */
+  reference: z.string().nullable(),
+  /** In the order of their beginnings. */
+  clips: z.array(
+    z.object({
+      clip: z.string(),
+      name: ShownPath,
+      camera: z.string(),
+      kind: ClipKind,
+      /** Seconds after the first, and by what that is so. */
+      offset: z.number(),
+      by: z.enum(['timecode', 'clock', 'person']),
+      /** What the sound says of that: seconds after the first, null where it does not tell. Null where nobody listened. */
+      sound: z.object({ offset: z.number().nullable(), alike: z.number() }).nullable(),
+    }),
+  ),
+  /** How many more there are. */
+  more: z.int(),
+});
+export type RollingView = z.infer<typeof RollingView>;
+
+/** What came of comparing sound. */
+export const HeardOf = z.object({ compared: z.int(), told: z.int(), faults: z.array(z.string()) });
+export type HeardOf = z.infer<typeof HeardOf>;
+/** What is compared: the clips that roll together with one, or, of null, all that roll together. */
+export const Listen = z.object({ clip: Id.nullable() });
+
 /** What is said of one clip. */
 export const ClipMarks = Tile.pick({ keywords: true, ranges: true }).extend({
   /** Ids of those of its keywords that only rules gave it. */
   ruled: z.array(z.string()),
+  /** With what it ran at the same time; null where with nothing. */
+  rolling: RollingView.nullable(),
 });
 export type ClipMarks = z.infer<typeof ClipMarks>;
 

@@ -216,6 +216,14 @@ export const FIELDS = [
   ),
   field(
     'timecode',
+    'timeReference',
+    'Time reference',
+    'count',
+    ['bext'],
+    'Samples of sound from midnight to its first (EBU Tech 3285).',
+  ),
+  field(
+    'timecode',
     'sensorRate',
     'Captured at',
     'rate',

@@ -368,6 +368,6 @@ function bextSays(bext: Bext, sampleRate: number, rate: Rate): Statement[] {
   const time = sound ? new Date(Math.floor(since) * 1000).toISOString().slice(11, 19) : bext.time;
   const moment = bext.date && time ? parseMoment(`${bext.date}T${time}`, 0) : null;
   said.value('recordedAt', moment && { type: 'moment', moment });
-  if (sound) said.value('start', timeOfDayValue(since, rate));
+  if (sound) said.value('start', timeOfDayValue(since, rate)).count('timeReference', bext.timeReference);
   return said.statements;
 }

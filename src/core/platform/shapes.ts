@@ -18,6 +18,7 @@ export const WorkKind = z.enum([
   'prove',
   'adopt',
   'findLost',
+  'listen',
   'extract',
 ]);
 export type WorkKind = z.infer<typeof WorkKind>;
@@ -34,6 +35,7 @@ export const WORK_WORDS: Record<WorkKind, string> = {
   prove: 'Proving pairs',
   adopt: 'Looking for proxies',
   findLost: 'Looking for lost files',
+  listen: 'Comparing sound',
   extract: 'Extracting facts',
 };
 /** What a person asks for by itself, and may stop by itself. */
@@ -45,6 +47,7 @@ export const ASKED = [
   'prove',
   'adopt',
   'findLost',
+  'listen',
   'extract',
 ] as const satisfies WorkKind[];
 /** What is `paused` goes on when a person says so, what is `waiting` when what it waits for is there. */

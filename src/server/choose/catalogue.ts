@@ -43,6 +43,14 @@ export interface Row {
 export const clipsOfJob = (runtime: InJob): Promise<Row[]> =>
   runtime.viewCache.get(`clips of ${runtime.job}`, () => loadClips(runtime), CLIPS);
 
+/** The same by their ids. */
+export const rowsById = (runtime: InJob): Promise<ReadonlyMap<string, Row>> =>
+  runtime.viewCache.get(
+    `clips by id of ${runtime.job}`,
+    async () => new Map((await clipsOfJob(runtime)).map((r) => [r.id, r])),
+    CLIPS,
+  );
+
 async function loadClips(runtime: InJob): Promise<Row[]> {
   await upToDate(runtime);
   const { db, database, job } = runtime;

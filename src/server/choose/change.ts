@@ -11,6 +11,7 @@ import { addRange, editRange, removeRanges } from './ranges';
 import { marksChanged } from './marks';
 import { followRules } from './followRules';
 import { opposite, type Planned, type RowChange, unchangedSince, writeRows } from './rows';
+import { rollTogether, takeApart } from './rolling';
 import { addRule, editRule, removeRule } from './rules';
 import { listed } from './find';
 import {
@@ -80,6 +81,10 @@ function plan(tx: Writer, job: string, change: Change): Promise<Planned> {
       return editSearch(tx, job, change);
     case 'removeSearch':
       return removeSearch(tx, job, change);
+    case 'rollTogether':
+      return rollTogether(tx, job, change);
+    case 'takeApart':
+      return takeApart(tx, job, change);
     case 'addRule':
       return addRule(tx, job, change);
     case 'editRule':

@@ -14,10 +14,11 @@ import {
 import { shownPath } from '../../core/platform/names';
 import { formatRate } from '../../core/platform/timecode/rate';
 import { Refused } from '../platform/errors';
-import { ANY, clipsOfJob, columnOf, pairsOf, type Row } from './catalogue';
+import { ANY, clipsOfJob, columnOf, pairsOf, type Row, rowsById } from './catalogue';
 import { type Marks, marksOf } from './marks';
 import { findingsOf } from './findings';
 import type { InJob } from './ports';
+import { groupsOf, nameOfGroup, rollingView } from './rolling';
 import { faultOf, said } from './rules';
 import { filtered, understoodIn } from './search';
 import { stringOutViews } from './stringOuts';
@@ -91,14 +92,16 @@ async function sortKeys(runtime: InJob, field: SearchField): Promise<(row: Row) 
 type Group = { name: string; rows: Row[] };
 const natural = new Intl.Collator('en', { numeric: true });
 
-function grouped(rows: Row[], marks: Marks, by: Wanted['by']): Group[] {
+async function grouped(runtime: InJob, rows: Row[], by: Wanted['by']): Promise<Group[]> {
   if (by === 'none') return [{ name: '', rows }];
+  const marks = await marksOf(runtime);
+  const rolling = by === 'rolling' ? await rollingNames(runtime) : new Map<string, string>();
   const keywords = new Map(marks.keywords.map((k) => [k.id, k.name]));
   const bins = new Map(marks.bins.map((b) => [b.id, b.name]));
   const groups = new Map<string, Row[]>();
   const none: Row[] = [];
   for (const row of rows) {
-    const names = new Set(namesOf(row, by, { marks, keywords, bins }));
+    const names = new Set(namesOf(row, by, { marks, keywords, bins, rolling }));
     if (names.size === 0) none.push(row);
     for (const name of names) {
       const there = groups.get(name);
@@ -114,7 +117,12 @@ function grouped(rows: Row[], marks: Marks, by: Wanted['by']): Group[] {
 function namesOf(
   row: Row,
   by: Exclude<Wanted['by'], 'none'>,
-  of: { marks: Marks; keywords: ReadonlyMap<string, string>; bins: ReadonlyMap<string, string> },
+  of: {
+    marks: Marks;
+    keywords: ReadonlyMap<string, string>;
+    bins: ReadonlyMap<string, string>;
+    rolling: ReadonlyMap<string, string>;
+  },
 ): string[] {
   switch (by) {
     case 'day':
@@ -129,14 +137,24 @@ function namesOf(
       return (of.marks.keyworded.get(row.id) ?? []).flatMap((k) => of.keywords.get(k.keyword) ?? []);
     case 'bin':
       return (of.marks.binned.get(row.id) ?? []).flatMap((b) => of.bins.get(b) ?? []);
+    case 'rolling':
+      return [of.rolling.get(row.id) ?? []].flat();
   }
+}
+
+/** What the group is called that a clip rolls in. */
+async function rollingNames(runtime: InJob): Promise<ReadonlyMap<string, string>> {
+  const rows = await rowsById(runtime);
+  return new Map(
+    [...(await groupsOf(runtime))].map(([clip, group]) => [clip, nameOfGroup(group, rows)] as const),
+  );
 }
 
 /** What is wanted: how much it is, its groups, and some of its clips as they are shown. */
 export async function findClips(runtime: InJob, query: FindQuery): Promise<Found> {
   const rows = await listed(runtime, query);
   const marks = await marksOf(runtime);
-  const groups = grouped(rows, marks, query.by);
+  const groups = await grouped(runtime, rows, query.by);
   const all = groups.flatMap((g) => g.rows);
   const shown = all.slice(query.offset, query.offset + query.limit);
   return {
@@ -199,12 +217,17 @@ export async function chosenClip(runtime: InJob, id: string): Promise<ClipMarks>
   const own = new Set(given.filter((k) => k.by === 'person').map((k) => k.keyword));
   const keywords = keywordsOf(marks, id)('');
   const found = (await findingsOf(runtime)).get(id) ?? [];
-  return { keywords, ranges: [...rangesOf(marks, id), ...found], ruled: keywords.filter((k) => !own.has(k)) };
+  return {
+    keywords,
+    ranges: [...rangesOf(marks, id), ...found],
+    rolling: await rollingView(runtime, id),
+    ruled: keywords.filter((k) => !own.has(k)),
+  };
 }
 
 /** Ids of what is wanted, in its order: a clip that stands in several groups is there as often. */
 export const findIds = async (runtime: InJob, wanted: FindIds): Promise<string[]> =>
-  grouped(await listed(runtime, wanted), await marksOf(runtime), wanted.by)
+  (await grouped(runtime, await listed(runtime, wanted), wanted.by))
     .flatMap((g) => g.rows.map((r) => r.id))
     .slice(wanted.offset, wanted.offset + wanted.limit);
 
@@ -237,7 +260,7 @@ async function loadView(runtime: InJob): Promise<ChooseView> {
     })),
     searches,
     rules: ruleViews(marks, here),
-    stringOuts: await stringOutViews(runtime, new Map(rows.map((r) => [r.id, r]))),
+    stringOuts: await stringOutViews(runtime, await rowsById(runtime)),
   };
 }
 

@@ -3,6 +3,7 @@ export { changeChoice, takeSearches, undoChoice } from './change';
 export { chooseView, chosenClip, findClips, findIds } from './find';
 export { folderLevels, followRules } from './followRules';
 export { forgetChoice } from './forget';
+export { listen } from './listen';
 export { RuleKeeper } from './ruleKeeper';
 export { exportSearches } from './searches';
 export { stringOutDetail } from './stringOuts';

@@ -4,7 +4,18 @@ import { clips } from '../cards/tables';
 import { MARKS } from './catalogue';
 import type { InJob } from './ports';
 import type { RowChange, Rows } from './rows';
-import { binned, bins, keyworded, keywordRules, keywords, ranges, searches, withheld } from './tables';
+import {
+  binned,
+  bins,
+  keyworded,
+  keywordRules,
+  keywords,
+  ranges,
+  rolling,
+  searches,
+  together,
+  withheld,
+} from './tables';
 
 /** What people gave to the clips of the job. */
 export interface Marks {
@@ -12,6 +23,9 @@ export interface Marks {
   bins: Rows['bins'][];
   searches: Rows['searches'][];
   rules: Rows['rules'][];
+  /** What people said of clips that ran at once, and those clips by its id. */
+  together: Rows['together'][];
+  rolling: ReadonlyMap<string, Rows['rolling'][]>;
   /** By clip: its ranges by their beginning, its keywords with who gave them, the bins it stands in. */
   ranges: ReadonlyMap<string, Rows['ranges'][]>;
   keyworded: ReadonlyMap<string, Rows['keyworded'][]>;
@@ -42,6 +56,8 @@ export function applied(marks: Marks, changes: readonly RowChange[]): Marks {
     bins: [...marks.bins],
     searches: [...marks.searches],
     rules: [...marks.rules],
+    together: [...marks.together],
+    rolling: new Map(marks.rolling),
     ranges: new Map(marks.ranges),
     keyworded: new Map(marks.keyworded),
     binned: new Map(marks.binned),
@@ -58,6 +74,12 @@ export function applied(marks: Marks, changes: readonly RowChange[]): Marks {
         break;
       case 'rules':
         replace(next.rules, c.before, c.after);
+        break;
+      case 'together':
+        replace(next.together, c.before, c.after);
+        break;
+      case 'rolling':
+        put(next.rolling, (c.before ?? c.after)!.together, c.before, c.after, (m) => m.clip);
         break;
       case 'withheld':
         put(
@@ -180,6 +202,11 @@ export async function loadMarks({ db, database, job }: InJob): Promise<Marks> {
       .innerJoin(bins, and(eq(bins.id, binned.bin), eq(bins.job, job)))
       .getSQL(),
   );
+  const said = await db.select().from(together).where(eq(together.job, job)).orderBy(together.id);
+  const members = await db
+    .select({ together: rolling.together, clip: rolling.clip, offset: rolling.offset })
+    .from(rolling)
+    .innerJoin(together, and(eq(together.id, rolling.together), eq(together.job, job)));
   const held = await db
     .select({ clip: withheld.clip, keyword: withheld.keyword })
     .from(withheld)
@@ -216,6 +243,8 @@ export async function loadMarks({ db, database, job }: InJob): Promise<Marks> {
     bins: (await db.select().from(bins).where(eq(bins.job, job))).sort(byName),
     searches: (await db.select().from(searches).where(eq(searches.job, job))).sort(byName),
     rules: await db.select().from(keywordRules).where(eq(keywordRules.job, job)).orderBy(keywordRules.id),
+    together: said,
+    rolling: collect(members, (m) => m.together),
     withheld: new Map(
       [...collect(held, (h) => h.clip)].map(([clip, list]) => [clip, list.map((h) => h.keyword)]),
     ),

@@ -16,10 +16,11 @@ import type { PairState } from '../../core/proxies';
 import { fps } from '../../core/platform/timecode/rate';
 import { requireJob } from '../jobs';
 import { Refused } from '../platform/errors';
-import { type Column, columnOf, pairsOf, type Row } from './catalogue';
+import { type Column, columnOf, pairsOf, type Row, rowsById } from './catalogue';
 import { type Marks } from './marks';
 import { checkedOf } from './findings';
 import type { InJob } from './ports';
+import { type Group, groupsOf, wordsOf } from './rolling';
 
 /** A search as a test of clips. Throws Refused with what is not understood in it. */
 export function understood(query: string, context?: SearchContext): Compiled {
@@ -47,6 +48,8 @@ interface Known {
   pairs: ReadonlyMap<string, PairState> | null;
   marks: Marks;
   findings: ReadonlyMap<string, RangeView[]> | null;
+  /** With the clips they are of. */
+  rolling: { of: ReadonlyMap<string, Group>; rows: ReadonlyMap<string, Row> } | null;
 }
 
 type How = 'is' | 'has';
@@ -115,6 +118,8 @@ class Walker implements Subject {
         return this.#isNoted(how, words);
       case 'finding':
         return (this.known.findings?.get(this.row.id) ?? []).some((f) => fits(how, fold(f.name), words));
+      case 'rolling':
+        return this.#rolls(how, words);
       default:
         return this.#problems().some((p) => fits(how, p, words));
     }
@@ -131,7 +136,9 @@ class Walker implements Subject {
           ? noted.has(id)
           : word === 'finding'
             ? this.known.findings?.has(id) === true
-            : this.#problems().length > 0;
+            : word === 'rolling'
+              ? this.known.rolling?.of.has(id) === true
+              : this.#problems().length > 0;
   }
 
   /** Which clips have a keyword that fits is found out once, not for every clip. */
@@ -156,6 +163,17 @@ class Walker implements Subject {
       ),
     );
     return wanted.size > 0 && wanted.has(this.row.id);
+  }
+
+  /** With another clip that fits. */
+  #rolls(how: How, words: string): boolean {
+    const { id } = this.row;
+    const group = this.known.rolling?.of.get(id);
+    return group
+      ? wordsOf(group, this.known.rolling!.rows).some(
+          (w) => w.clip !== id && w.words.some((x) => fits(how, x, words)),
+        )
+      : false;
   }
 
   #isNoted(how: How, words: string): boolean {
@@ -247,6 +265,9 @@ export async function filtered(
     pairs: OF_PAIRS.some((w) => compiled.own.has(w)) ? await pairsOf(runtime) : null,
     marks,
     findings: compiled.own.has('finding') ? await checkedOf(runtime) : null,
+    rolling: compiled.own.has('rolling')
+      ? { of: await groupsOf(runtime), rows: await rowsById(runtime) }
+      : null,
   });
   return rows.filter((row) => {
     walker.row = row;

@@ -17,7 +17,7 @@ import { shown } from '../facts/tables';
 import { among } from '../platform/db/among';
 import { Clash, NotFound, Refused } from '../platform/errors';
 import type { Writer } from '../platform/db/transaction';
-import { clipsOfJob, pairsOf, type Row } from './catalogue';
+import { pairsOf, type Row, rowsById } from './catalogue';
 import { findingsOf } from './findings';
 import { type Marks, marksOf } from './marks';
 import { refuseOther } from './known';
@@ -272,7 +272,7 @@ export async function stringOutViews(
 /** A string-out with its parts in order; those of clips that are gone went with them. */
 export async function stringOutDetail(runtime: InJob, id: string): Promise<StringOutDetail> {
   const list = await listIn(runtime.db, runtime.job, id);
-  const rows = new Map((await clipsOfJob(runtime)).map((r) => [r.id, r]));
+  const rows = await rowsById(runtime);
   const pairs = await pairsOf(runtime);
   const parts = (await partsOf(runtime.db, id)).filter((p) => rows.get(p.clip)?.brief.rate);
   const twice = duplicates(parts);

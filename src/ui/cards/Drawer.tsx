@@ -20,10 +20,12 @@ interface DrawerProps {
   ranges?: Tile['ranges'];
   /** What stands below its picture. */
   below?: (film: Film) => ReactNode;
+  /** What stands between what is wrong with it and its facts. */
+  between?: ReactNode;
 }
 
 /** One clip: viewer, what is to look at, facts with their sources, family, where it is and was. */
-export function Drawer({ clip, others, ranges = [], below }: DrawerProps) {
+export function Drawer({ clip, others, ranges = [], below, between }: DrawerProps) {
   const detail = useClip(clip.id);
   return (
     <aside className={styles.drawer} aria-label="Clip">
@@ -55,6 +57,7 @@ export function Drawer({ clip, others, ranges = [], below }: DrawerProps) {
           {p.text}
         </div>
       ))}
+      {between}
       <ErrorNotice error={detail.error} again={() => void detail.refetch()} />
       {clip.pair.checks.length > 0 && clip.pair.state !== 'proven' && (
         <table className={styles.facts} aria-label="Pair checks">

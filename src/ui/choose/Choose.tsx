@@ -16,6 +16,7 @@ import { Keywords } from './Keywords';
 import { type Asking, NameDialog } from './NameDialog';
 import type { Place } from './place';
 import { RangePanel } from './RangePanel';
+import { RollingPanel } from './RollingPanel';
 import { Rules } from './Rules';
 import { Searches } from './Searches';
 import { StringOut } from './StringOut';
@@ -263,7 +264,7 @@ function Nothing({ view, bin, query }: { view: ChooseView; bin: string | null; q
 }
 
 /** The clip in the drawer, with what is said of it. */
-function OpenClip({ id, view, changes, chosen }: Of & { id: string }) {
+function OpenClip({ id, view, changes, chosen, choose }: Of & { id: string }) {
   const server = useServer();
   const clip = useClip(id);
   const marks = useQuery({ queryKey: ['choose', 'clip', id], queryFn: () => server.chosenClip(id) });
@@ -272,6 +273,7 @@ function OpenClip({ id, view, changes, chosen }: Of & { id: string }) {
   const give = (name: string) => changes.acts.change({ do: 'addKeyword', clips: all, name });
   useKeywordKeys(view, give, () => input.current?.focus());
   const ranges = marks.data?.ranges ?? [];
+  const rolling = marks.data?.rolling;
   return (
     <div className={styles.open}>
       {clip.error ? (
@@ -284,6 +286,16 @@ function OpenClip({ id, view, changes, chosen }: Of & { id: string }) {
           clip={clip.data}
           others={all.length - 1}
           ranges={ranges}
+          between={
+            rolling && (
+              <RollingPanel
+                clip={id}
+                rolling={rolling}
+                acts={changes.acts}
+                show={(other) => choose(new Set([other]), other)}
+              />
+            )
+          }
           below={(film) => <RangePanel {...{ film, ranges }} acts={changes.acts} keywords={view.keywords} />}
         />
       ) : (

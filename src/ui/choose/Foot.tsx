@@ -26,6 +26,9 @@ interface Props {
   ask: (asking: Asking) => void;
 }
 
+/** Clips that are said to have run at once, at most. */
+const MOST_TOGETHER = 1000;
+
 /** What is done with the chosen clips. */
 export function Foot(props: Props) {
   const { chosen, bins, here, changes, ask } = props;
@@ -79,6 +82,24 @@ export function Foot(props: Props) {
         </Button>
       )}
       <StringOutButton {...props} />
+      {clips.length > 1 && (
+        <Button
+          size="small"
+          disabled={clips.length > MOST_TOGETHER}
+          title={
+            clips.length > MOST_TOGETHER ? `At most ${MOST_TOGETHER} clips` : 'They ran at the same time'
+          }
+          onClick={() =>
+            changes.acts.change({
+              do: 'rollTogether',
+              clips: clips.map((clip) => ({ clip, offset: null })),
+              was: null,
+            })
+          }
+        >
+          Roll together
+        </Button>
+      )}
       <Button
         size="small"
         component={Link}

@@ -16,6 +16,7 @@ const BY_WORDS: Record<Wanted['by'], string> = {
   rate: 'frame rate',
   keyword: 'keyword',
   bin: 'bin',
+  rolling: 'rolling together',
 };
 const VIEW_WORDS: Record<SetView, string> = { frames: 'Frames', spines: 'Spines', table: 'Table' };
 /** Fields whose values have an order. */

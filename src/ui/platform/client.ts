@@ -41,6 +41,7 @@ import {
   type FindQuery,
   FolderLevel,
   Found,
+  HeardOf,
   type SearchFile,
   StringOutDetail,
 } from '../../core/choose';
@@ -216,6 +217,8 @@ const chooseOf = (within: (path: string) => string) => ({
   undoChoice: (id: string) => send(Changed, 'POST', within('choose/undo'), { id }),
   findClips: (query: z.input<typeof FindQuery>) => send(Found, 'POST', within('choose/find'), query),
   findIds: (query: z.input<typeof FindIds>) => send(z.array(z.string()), 'POST', within('choose/ids'), query),
+  /** Compares the sound of clips that roll together with one, or, of null, of all. */
+  listen: (clip: string | null) => whole(HeardOf, within('choose/rolling'), { clip }),
   folderLevels: () => call(z.array(FolderLevel), within('choose/folders')),
   searchesUrl: `/api/${within('choose/searches')}`,
   takeSearches: (file: SearchFile) => send(Changed, 'POST', within('choose/searches'), file),

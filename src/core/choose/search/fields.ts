@@ -43,6 +43,12 @@ const OWN: readonly SearchField[] = [
   own('reject', 'Rejects', 'number', 'How many ranges are rejected.'),
   own('note', 'Notes', 'list', 'Names and notes of its ranges.'),
   own('finding', 'Findings', 'list', 'What the checks of picture and sound found: black, frozen, silence.'),
+  own(
+    'rolling',
+    'Rolling together',
+    'list',
+    'What ran at the same time: names of clips, their cameras as “camera B”, and “sound” for a recording of sound.',
+  ),
   own('problem', 'Problems', 'list', 'What is to be looked at, in words.'),
 ];
 

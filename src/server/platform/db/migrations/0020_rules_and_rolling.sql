@@ -1,4 +1,5 @@
 ALTER TYPE "public"."fact_field" ADD VALUE 'subject' BEFORE 'comment';--> statement-breakpoint
+ALTER TYPE "public"."fact_field" ADD VALUE 'timeReference' BEFORE 'sensorRate';--> statement-breakpoint
 CREATE TABLE "keyword_rules" (
 	"id" text PRIMARY KEY NOT NULL,
 	"job" text NOT NULL,
