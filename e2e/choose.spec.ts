@@ -1,5 +1,6 @@
 import { expect, type Locator, type Page, test } from '@playwright/test';
-import { readFileSync } from 'node:fs';
+import { cpSync, readFileSync } from 'node:fs';
+import path from 'node:path';
 import { takeInOffloaded } from './offloaded';
 import { hashTree, TestServer } from './server';
 
@@ -219,10 +220,14 @@ test('keywords by rule come and go by themselves, and what a person took stays t
   const rules = dialog.getByRole('list', { name: 'Rules' }).getByRole('listitem');
   await expect(rules).toContainText('slow motion where rate over edit');
   await dialog.getByRole('button', { name: 'New rule …' }).click();
-  await dialog.getByLabel('From').selectOption({ label: 'Names of folders' });
+  await dialog
+    .getByRole('combobox', { name: 'From', exact: true })
+    .selectOption({ label: 'Names of folders' });
   await expect(dialog.getByRole('checkbox').first()).toBeChecked();
-  await dialog.getByLabel('From').selectOption({ label: 'What a field says' });
-  await dialog.getByLabel('Field').selectOption({ label: 'Reel' });
+  await dialog
+    .getByRole('combobox', { name: 'From', exact: true })
+    .selectOption({ label: 'What a field says' });
+  await dialog.getByRole('combobox', { name: 'Field', exact: true }).selectOption({ label: 'Reel' });
   await dialog.getByLabel('Put before it').fill('Reel');
   await dialog.getByRole('button', { name: 'Add the rule' }).click();
   await expect(rules.filter({ hasText: 'Reel of the clip' })).toContainText(
@@ -251,6 +256,7 @@ test('keywords by rule come and go by themselves, and what a person took stays t
 
 test('a string-out is made of selects, put in order, trimmed, split and played', async () => {
   await search().fill('card is B001');
+  await expect(amount()).toContainText('11 of 25 clips');
   for (const name of ['T0001', 'T0003']) {
     await clip(name).click();
     await expect(page.getByRole('complementary', { name: 'Clip' })).toContainText(name);
@@ -261,6 +267,21 @@ test('a string-out is made of selects, put in order, trimmed, split and played',
     await page.keyboard.press('s');
     await said(/select of 21 frames added/);
   }
+  // All of them in one list, gone to and played one after another.
+  await page.getByRole('button', { name: 'Ranges', exact: true }).click();
+  const all = page.getByRole('list', { name: 'Ranges of these clips' }).getByRole('listitem');
+  await expect(all).toHaveCount(2);
+  await expect(all.nth(1)).toContainText('T0003');
+  await all.first().getByRole('button').click();
+  await expect(page.getByRole('complementary', { name: 'Clip' })).toContainText('T0001');
+  await expect(page.getByTestId('frame')).toHaveText(/^1 of /);
+  await page.getByRole('combobox', { name: 'Kind of ranges' }).selectOption({ label: 'rejects' });
+  await expect(page.getByText('No such range')).toBeVisible();
+  await page.getByRole('combobox', { name: 'Kind of ranges' }).selectOption({ label: 'selects' });
+  await page.getByRole('button', { name: 'Play them' }).click();
+  await page.getByRole('button', { name: 'Play the ranges' }).click();
+  await expect(page.getByText('part 2 of 2')).toBeVisible();
+  await page.getByRole('button', { name: 'Frames', exact: true }).click();
   await page.getByRole('button', { name: 'String out …' }).click();
   await page.getByRole('menuitem', { name: 'The selects of what is shown' }).click();
   await page.getByRole('dialog').getByLabel('Name').fill('First look');
@@ -293,6 +314,7 @@ test('a string-out is made of selects, put in order, trimmed, split and played',
 
 test('the same set as spines and as a table, in groups; it is in the address, for a colleague', async () => {
   await search().fill('keyword is wheel');
+  await expect(amount()).toContainText(/\d of 25 clips/);
   await clip('T0002').click();
   await page.getByRole('button', { name: 'Spines' }).click();
   await expect(clips().first()).toBeVisible();
@@ -344,4 +366,39 @@ test('everything is there after a restart, and after the clips were renamed', as
   await said(/^2 proxies queued/);
   await page.goto(`${server.url}/jobs/SLW/logbook`);
   await expect(page.getByText('4 clips: keyword wheel added').first()).toBeVisible();
+});
+
+test('sound that was recorded at the same time is tied to its pictures, confirmed, taken apart and found', async () => {
+  cpSync(path.join(process.env.SORT_SHELF_FOOTAGE!, 'drawer/S001'), path.join(server.shelf, 'Sound/S001'), {
+    recursive: true,
+  });
+  await page.goto(`${server.url}/jobs/SLW/intake`);
+  await page.getByRole('button', { name: /^Sound/ }).click();
+  await page.getByRole('button', { name: 'Look in this folder' }).click();
+  await page.getByRole('button', { name: /^Take in 1 card/ }).click();
+  await expect(page.getByRole('link', { name: 'Card S001' })).toBeVisible();
+  await page.goto(`${server.url}/jobs/SLW/choose`);
+  await search().fill('with rolling');
+  await expect(amount()).toContainText('4 of 27 clips');
+  await page.getByLabel('Groups').selectOption({ label: 'rolling together' });
+  await clips().first().click();
+  const rolling = page.getByRole('region', { name: 'Rolling together' });
+  // The recorder began at 08:02:13, the camera at 08:02:15.
+  await expect(rolling).toContainText('camera B+0:02:00by timecode');
+  await rolling.getByRole('button', { name: 'Compare sound' }).click();
+  // Both are tones that are the same at any moment.
+  await expect(rolling).toContainText('the sound does not tell');
+  await rolling.getByRole('button', { name: 'Confirm' }).click();
+  await said('2 clips roll together');
+  await expect(rolling).toContainText('confirmed');
+  await search().fill('rolling is sound day is 1 camera is B');
+  await expect(amount()).toContainText('2 of 27 clips');
+  await search().fill('with rolling');
+  await expect(amount()).toContainText('4 of 27 clips');
+  await clips().first().click();
+  await rolling.getByRole('button', { name: 'They do not' }).click();
+  await said('2 clips told apart: they do not roll together');
+  await expect(amount()).toContainText('2 of 27 clips');
+  await page.keyboard.press('Control+z');
+  await expect(amount()).toContainText('4 of 27 clips');
 });

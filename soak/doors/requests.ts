@@ -242,6 +242,7 @@ const RIGHT: Record<string, unknown> = {
   '/api/jobs/SLW/choose': { do: 'addKeyword', clips: ['x'], name: 'wheel' },
   '/api/jobs/SLW/choose/find': { query: 'any(rate over 25, wheel)', by: 'keyword', limit: 5 },
   '/api/jobs/SLW/choose/ids': { query: 'no proxy', bin: 'none' },
+  '/api/jobs/SLW/choose/ranges': { query: 'with select', kinds: ['select'], limit: 5 },
   '/api/jobs/SLW/choose/rolling': { clip: 'x' },
   '/api/jobs/SLW/choose/undo': { id: 'x' },
   '/api/jobs/SLW/choose/searches': {

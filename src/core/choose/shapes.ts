@@ -339,27 +339,55 @@ export const StringOutView = z.object({
 });
 export type StringOutView = z.infer<typeof StringOutView>;
 
+/** A stretch of a clip as it is played. */
+export const PlayPart = z.object({
+  id: z.string(),
+  clip: z.string(),
+  /** Of the clip. */
+  name: ShownPath,
+  from: z.int(),
+  to: z.int(),
+  /** Of the clip. */
+  frames: z.int(),
+  start: z.string().nullable(),
+  rate: Rate,
+  /** Which file the browser plays of it; null where it plays none. */
+  plays: z.enum(['proxy', 'original']).nullable(),
+  /** Whether it has pictures. */
+  moving: z.boolean(),
+});
+export type PlayPart = z.infer<typeof PlayPart>;
+
 /** A string-out with what it is made of. */
 export const StringOutDetail = StringOutView.extend({
+  /** `twice`: whether frames of it are in the string-out more than once. */
+  parts: z.array(PlayPart.extend({ twice: z.boolean() })),
+});
+export type StringOutDetail = z.infer<typeof StringOutDetail>;
+
+/** Ranges of the clips that are wanted, of some kinds or all. */
+export const RangesQuery = Wanted.extend({
+  kinds: z.array(RangeKind).max(RangeKind.options.length).default([]),
+  offset: z.int().min(0).max(10_000_000).default(0),
+  limit: z.int().min(1).max(500).default(200),
+});
+export type RangesQuery = z.infer<typeof RangesQuery>;
+export const RangesFound = z.object({
+  /** All of them, and how long they run in seconds. */
+  ranges: z.int(),
+  seconds: z.number(),
+  /** From `offset` on, in the order of their clips and of their beginnings. */
   parts: z.array(
-    z.object({
-      id: z.string(),
-      clip: z.string(),
-      name: ShownPath,
-      from: z.int(),
-      to: z.int(),
-      /** Of the clip. */
-      frames: z.int(),
-      start: z.string().nullable(),
-      rate: Rate,
-      /** Which file the browser plays of it; null where it plays none. */
-      plays: z.enum(['proxy', 'original']).nullable(),
-      /** Whether frames of it are in the string-out more than once. */
-      twice: z.boolean(),
+    PlayPart.extend({
+      kind: RangeKind,
+      /** What it is named. */
+      called: z.string(),
+      note: z.string(),
+      keywords: z.array(z.string()),
     }),
   ),
 });
-export type StringOutDetail = z.infer<typeof StringOutDetail>;
+export type RangesFound = z.infer<typeof RangesFound>;
 
 /** What stands beside the clips. */
 export const ChooseView = z.object({

@@ -1,7 +1,8 @@
 import { afterAll, beforeAll, beforeEach, describe, expect, test } from '@jest/globals';
 import { and, eq } from 'drizzle-orm';
 import path from 'node:path';
-import { Change, type Changed, FindIds, FindQuery, type Found } from '../../core/choose';
+import { Change, type Changed, FindIds, FindQuery, type Found, RangesQuery } from '../../core/choose';
+import { fps } from '../../core/platform/timecode/rate';
 import { clipViews } from '../cards';
 import { stateOf } from '../analysis';
 import { analyses } from '../analysis/tables';
@@ -12,7 +13,7 @@ import { log } from '../logbook/tables';
 import { storeJobOfMany } from '../testing/manyClips';
 import { type TestShelf, testShelf } from '../testing/media';
 import { changeChoice, takeSearches, undoChoice } from './change';
-import { chooseView, findClips, findIds } from './find';
+import { chooseView, findClips, findIds, findRanges } from './find';
 import { loadMarks, type Marks, marksOf } from './marks';
 import { exportSearches } from './searches';
 import { stringOutDetail } from './stringOuts';
@@ -438,6 +439,37 @@ describe('string-outs', () => {
       });
     const order = (await spans()).map(([clip]) => clip);
     expect(order).toEqual([0, ...Array.from({ length: 60 }, (_, i) => 1 + (i % 20)), 0]);
+  });
+});
+
+describe('all ranges of a set', () => {
+  test('in the order of their clips and beginnings, of some kinds or all, a page at a time', async () => {
+    const order = await found('');
+    const [one, two] = [order[3]!, order[8]!];
+    const add = (clip: string, from: number, to: number, kind: string) =>
+      change({ do: 'addRange', clip, from, to, kind, note: `${kind} ${from}` });
+    await add(two, 0, 5, 'select');
+    await add(one, 7, 10, 'select');
+    await add(one, 2, 4, 'reject');
+    await add(one, 5, 6, 'note');
+    const { tiles } = await find('');
+    const range = tiles.find((t) => t.id === one)!.ranges.find((r) => r.kind === 'select')!;
+    await change({ do: 'addKeyword', clips: [one], range: range.id, name: 'turn' });
+    const ask = (more: object) => findRanges(s.runtime, RangesQuery.parse(more));
+    const all = await ask({});
+    expect(all.parts.map((p) => [p.clip, p.note])).toEqual([
+      [one, 'reject 2'],
+      [one, 'note 5'],
+      [one, 'select 7'],
+      [two, 'select 0'],
+    ]);
+    expect(all).toMatchObject({ ranges: 4 });
+    const [a, b] = [one, two].map((id) => tiles.find((t) => t.id === id)!.rate!);
+    expect(all.seconds).toBeCloseTo(6 / fps(a!) + 5 / fps(b!), 9);
+    const selects = await ask({ kinds: ['select'], offset: 1, limit: 1 });
+    expect(selects).toMatchObject({ ranges: 2, parts: [{ clip: two, kind: 'select', moving: true }] });
+    expect((await ask({ kinds: ['select'] })).parts[0]!.keywords).toEqual([await keywordId('turn')]);
+    expect((await ask({ query: 'with reject', kinds: ['select'] })).parts.map((p) => p.clip)).toEqual([one]);
   });
 });
 

@@ -5,6 +5,8 @@ import {
   type FindIds,
   type FindQuery,
   type Found,
+  type RangesFound,
+  type RangesQuery,
   type SearchField,
   searchField,
   type Tile,
@@ -13,6 +15,7 @@ import {
 } from '../../core/choose';
 import { shownPath } from '../../core/platform/names';
 import { formatRate } from '../../core/platform/timecode/rate';
+import { seconds } from '../../core/platform/timecode/timecode';
 import { Refused } from '../platform/errors';
 import { ANY, clipsOfJob, columnOf, pairsOf, type Row, rowsById } from './catalogue';
 import { type Marks, marksOf } from './marks';
@@ -21,7 +24,7 @@ import type { InJob } from './ports';
 import { groupsOf, nameOfGroup, rollingView } from './rolling';
 import { faultOf, said } from './rules';
 import { filtered, understoodIn } from './search';
-import { stringOutViews } from './stringOuts';
+import { playPart, stringOutViews } from './stringOuts';
 
 /** Clips that are wanted, in their order, without regard to groups. */
 export async function listed(runtime: InJob, { query, bin, sort }: Wanted): Promise<Row[]> {
@@ -222,6 +225,31 @@ export async function chosenClip(runtime: InJob, id: string): Promise<ClipMarks>
     ranges: [...rangesOf(marks, id), ...found],
     rolling: await rollingView(runtime, id),
     ruled: keywords.filter((k) => !own.has(k)),
+  };
+}
+
+/** Ranges of what is wanted: those of people, circled takes and findings. */
+export async function findRanges(runtime: InJob, query: RangesQuery): Promise<RangesFound> {
+  const marks = await marksOf(runtime);
+  const [pairs, findings] = [await pairsOf(runtime), await findingsOf(runtime)];
+  const kinds = new Set(query.kinds);
+  const all = (await listed(runtime, query)).flatMap((row) =>
+    [...(marks.ranges.get(row.id) ?? []), ...(findings.get(row.id) ?? [])]
+      .filter((range) => kinds.size === 0 || kinds.has(range.kind))
+      .sort((a, b) => a.from - b.from)
+      .map((range) => ({ row, range })),
+  );
+  return {
+    ranges: all.length,
+    seconds: all.reduce((n, { row, range }) => {
+      const rate = countOf({ ...row.brief, kind: row.kind })?.rate;
+      return n + (rate ? seconds(range.to - range.from, rate) : 0);
+    }, 0),
+    parts: all.slice(query.offset, query.offset + query.limit).map(({ row, range }) => ({
+      ...playPart(range, row, pairs.get(row.id)),
+      ...{ kind: range.kind, called: range.name, note: range.note },
+      keywords: keywordsOf(marks, row.id)(range.id),
+    })),
   };
 }
 

@@ -1,6 +1,6 @@
 // What other rooms use of this one.
 export { changeChoice, takeSearches, undoChoice } from './change';
-export { chooseView, chosenClip, findClips, findIds } from './find';
+export { chooseView, chosenClip, findClips, findIds, findRanges } from './find';
 export { folderLevels, followRules } from './followRules';
 export { forgetChoice } from './forget';
 export { listen } from './listen';

@@ -2,14 +2,18 @@ import { randomUUID } from 'node:crypto';
 import { and, eq, inArray } from 'drizzle-orm';
 import {
   type Change,
+  countOf,
   duplicates,
   placesBetween,
+  type PlayPart,
   type RangeView,
   spanFault,
   type StringOutDetail,
   type StringOutView,
 } from '../../core/choose';
+import { isMoving } from '../../core/intake';
 import { shownPath } from '../../core/platform/names';
+import type { PairState } from '../../core/proxies';
 import { seconds } from '../../core/platform/timecode/timecode';
 import { plural } from '../../core/platform/words';
 import { clips } from '../cards/tables';
@@ -269,6 +273,25 @@ export async function stringOutViews(
   });
 }
 
+/** A stretch of a clip as it is played. */
+export function playPart(
+  { id, clip, from, to }: { id: string; clip: string; from: number; to: number },
+  { name, kind, brief }: Row,
+  pair: PairState | undefined,
+): PlayPart {
+  const counted = countOf({ ...brief, kind });
+  return {
+    ...{ id, clip, from, to },
+    name: shownPath(name),
+    frames: counted?.frames ?? to,
+    // What is counted otherwise than the timecode does is counted from its own beginning.
+    start: kind === 'sound' ? null : brief.start,
+    rate: counted?.rate ?? { num: 25, den: 1 },
+    moving: isMoving(kind),
+    plays: pair === 'proven' || pair === 'unproven' ? 'proxy' : brief.playable ? 'original' : null,
+  };
+}
+
 /** A string-out with its parts in order; those of clips that are gone went with them. */
 export async function stringOutDetail(runtime: InJob, id: string): Promise<StringOutDetail> {
   const list = await listIn(runtime.db, runtime.job, id);
@@ -282,16 +305,8 @@ export async function stringOutDetail(runtime: InJob, id: string): Promise<Strin
     items: parts.length,
     seconds: secondsOf(parts, rows),
     parts: parts.map((p, i) => {
-      const { name, brief } = rows.get(p.clip)!;
-      const pair = pairs.get(p.clip);
-      const plays = pair === 'proven' || pair === 'unproven' ? 'proxy' : brief.playable ? 'original' : null;
-      return {
-        ...{ id: p.id, clip: p.clip, from: p.from, to: p.to, plays, twice: twice[i]! },
-        name: shownPath(name),
-        frames: brief.frames ?? p.to,
-        start: brief.start,
-        rate: brief.rate!,
-      };
+      const row = rows.get(p.clip)!;
+      return { ...playPart(p, row, pairs.get(p.clip)), twice: twice[i]! };
     }),
   };
 }

@@ -16,6 +16,8 @@ import { Viewer } from './Viewer';
 interface DrawerProps {
   clip: ClipView;
   others: number;
+  /** The frame that is shown first. */
+  at?: number;
   /** What is said of stretches of it, drawn where it is played. */
   ranges?: Tile['ranges'];
   /** What stands below its picture. */
@@ -25,11 +27,18 @@ interface DrawerProps {
 }
 
 /** One clip: viewer, what is to look at, facts with their sources, family, where it is and was. */
-export function Drawer({ clip, others, ranges = [], below, between }: DrawerProps) {
+export function Drawer({ clip, others, at = 0, ranges = [], below, between }: DrawerProps) {
   const detail = useClip(clip.id);
   return (
     <aside className={styles.drawer} aria-label="Clip">
-      <Viewer key={clip.id} clip={clip} seen={detail.data?.seen ?? null} ranges={ranges} below={below} />
+      <Viewer
+        key={clip.id}
+        clip={clip}
+        at={at}
+        seen={detail.data?.seen ?? null}
+        ranges={ranges}
+        below={below}
+      />
       <div>
         <div className={styles.title}>
           <strong className="figures">{clip.name}</strong>

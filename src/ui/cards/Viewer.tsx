@@ -15,11 +15,14 @@ import styles from './viewer.module.css';
 /** Shows a clip by what it is: moving picture, a still, a sound recording. */
 export function Viewer({
   clip,
+  at,
   seen,
   ranges,
   below,
 }: {
   clip: ClipView;
+  /** The frame that is shown first. */
+  at: number;
   seen: ClipDetail['seen'];
   ranges: Tile['ranges'];
   below: ((film: Film) => ReactNode) | undefined;
@@ -49,7 +52,7 @@ export function Viewer({
         </div>
       </div>
     );
-  return <FilmViewer clip={clip} findings={seen?.findings ?? []} ranges={ranges} below={below} />;
+  return <FilmViewer clip={clip} at={at} findings={seen?.findings ?? []} ranges={ranges} below={below} />;
 }
 
 /**
@@ -58,16 +61,18 @@ export function Viewer({
  */
 function FilmViewer({
   clip,
+  at: first,
   findings,
   ranges,
   below,
 }: {
   clip: ClipView;
+  at: number;
   findings: readonly Finding[];
   ranges: Tile['ranges'];
   below: ((film: Film) => ReactNode) | undefined;
 }) {
-  const film = useFilm(clip);
+  const film = useFilm(clip, first);
   useFilmKeys(film);
   const { frame, frames } = film;
   const start = clip.start && clip.rate ? parseTimecode(clip.start, clip.rate) : null;

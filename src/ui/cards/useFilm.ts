@@ -37,16 +37,16 @@ export interface Film {
   loaded: () => void;
 }
 
-/** A clip as it is played, stepped through and turned over. */
-export function useFilm(clip: ClipView): Film {
+/** A clip as it is played, stepped through and turned over; `first` is the frame that is shown first. */
+export function useFilm(clip: ClipView, first = 0): Film {
   const hasProxy = clip.pair.file !== null;
   const [leaf, setLeaf] = useState<Leaf>(hasProxy ? 'proxy' : 'original');
-  const [frame, setFrame] = useState(0);
+  const [frame, setFrame] = useState(first);
   const [speed, setSpeed] = useState(0);
   const [broken, setBroken] = useState<Leaf | null>(null);
   const [marks, mark] = useState<Marks>({ in: null, out: null });
   const video = useRef<HTMLVideoElement>(null);
-  const target = useRef(0);
+  const target = useRef(first);
   const frames = Math.max(1, clip.frames ?? 1);
   const rate = clip.rate ? fps(clip.rate) : 25;
   const shown: Leaf = hasProxy ? leaf : 'original';

@@ -15,6 +15,7 @@ import { KeywordPanel } from './KeywordPanel';
 import { Keywords } from './Keywords';
 import { type Asking, NameDialog } from './NameDialog';
 import type { Place } from './place';
+import { RangeList } from './RangeList';
 import { RangePanel } from './RangePanel';
 import { RollingPanel } from './RollingPanel';
 import { Rules } from './Rules';
@@ -54,6 +55,15 @@ export function Choose() {
     },
     [go],
   );
+  // Where a clip is shown that was gone to by one of its ranges.
+  const [spot, setSpot] = useState<Spot | null>(null);
+  const showAt = useCallback(
+    (clip: string, frame: number | null = null) => {
+      setSpot((now) => (frame === null ? null : { clip, frame, nth: (now?.nth ?? 0) + 1 }));
+      choose(new Set([clip]), clip);
+    },
+    [choose],
+  );
   if (view.error)
     return (
       <div className={styles.failed}>
@@ -61,7 +71,7 @@ export function Choose() {
       </div>
     );
   if (!view.data) return null;
-  const parts = { view: view.data, place, go, changes, ask, chosen, choose };
+  const parts = { showAt, view: view.data, place, go, changes, ask, chosen, choose };
   return (
     <Dragging chosen={chosen} here={place.wanted.bin} change={changes.acts.change}>
       <div
@@ -79,7 +89,7 @@ export function Choose() {
               id={place.list}
               acts={changes.acts}
               close={() => go({ list: null }, true)}
-              show={(clip) => choose(new Set([clip]), clip)}
+              show={showAt}
             />
           )}
           <Said changes={changes} />
@@ -90,7 +100,7 @@ export function Choose() {
             <p className="soft">Choose a clip to see it here.</p>
           </aside>
         ) : (
-          <OpenClip id={place.clip} {...parts} />
+          <OpenClip id={place.clip} spot={spot} {...parts} />
         )}
       </div>
       {ruling && <Rules rules={view.data.rules} changes={changes} close={() => setRuling(false)} />}
@@ -105,6 +115,13 @@ const alone = (now: ReadonlySet<string>, clip: string | null): ReadonlySet<strin
     ? now
     : new Set(clip === null ? [] : [clip]);
 
+/** A frame of a clip that was gone to; `nth` tells it from the same one gone to before. */
+interface Spot {
+  clip: string;
+  frame: number;
+  nth: number;
+}
+
 interface Of {
   view: ChooseView;
   place: Place;
@@ -113,6 +130,8 @@ interface Of {
   ask: (asking: Asking) => void;
   chosen: ReadonlySet<string>;
   choose: (chosen: ReadonlySet<string>, focus: string | null) => void;
+  /** Shows a clip in the drawer, at a frame. */
+  showAt: (clip: string, frame?: number | null) => void;
 }
 
 function Side({ view, place, go, changes, ask, rules }: Of & { rules: () => void }) {
@@ -207,6 +226,8 @@ function Middle(of: Of) {
       <div className={styles.clips}>
         {found.data?.clips === 0 ? (
           <Nothing view={view} bin={bin} query={query} />
+        ) : place.view === 'ranges' ? (
+          <RangeList wanted={wanted} keywords={names} show={of.showAt} open={place.clip} />
         ) : (
           <ClipSet
             {...{ wanted, chosen, choose }}
@@ -264,11 +285,12 @@ function Nothing({ view, bin, query }: { view: ChooseView; bin: string | null; q
 }
 
 /** The clip in the drawer, with what is said of it. */
-function OpenClip({ id, view, changes, chosen, choose }: Of & { id: string }) {
+function OpenClip({ id, spot, view, changes, chosen, showAt }: Of & { id: string; spot: Spot | null }) {
   const server = useServer();
   const clip = useClip(id);
   const marks = useQuery({ queryKey: ['choose', 'clip', id], queryFn: () => server.chosenClip(id) });
   const input = useRef<HTMLInputElement>(null);
+  const here = spot?.clip === id ? spot : null;
   const all = chosen.has(id) ? [...chosen] : [id];
   const give = (name: string) => changes.acts.change({ do: 'addKeyword', clips: all, name });
   useKeywordKeys(view, give, () => input.current?.focus());
@@ -282,20 +304,12 @@ function OpenClip({ id, view, changes, chosen, choose }: Of & { id: string }) {
         </aside>
       ) : clip.data ? (
         <Drawer
-          key={id}
+          key={`${id} ${here?.nth}`}
           clip={clip.data}
+          at={here?.frame ?? 0}
           others={all.length - 1}
           ranges={ranges}
-          between={
-            rolling && (
-              <RollingPanel
-                clip={id}
-                rolling={rolling}
-                acts={changes.acts}
-                show={(other) => choose(new Set([other]), other)}
-              />
-            )
-          }
+          between={rolling && <RollingPanel clip={id} rolling={rolling} acts={changes.acts} show={showAt} />}
           below={(film) => <RangePanel {...{ film, ranges }} acts={changes.acts} keywords={view.keywords} />}
         />
       ) : (

@@ -128,7 +128,12 @@ function Form({ rule, set }: { rule: Rule; set: (rule: Rule) => void }) {
     <div className={styles.form}>
       <label>
         From
-        <select autoFocus value={rule.kind} onChange={(e) => set(blank(RuleKind.parse(e.target.value)))}>
+        <select
+          aria-label="From"
+          autoFocus
+          value={rule.kind}
+          onChange={(e) => set(blank(RuleKind.parse(e.target.value)))}
+        >
           {RuleKind.options.map((k) => (
             <option key={k} value={k}>
               {KINDS[k]}
@@ -198,6 +203,7 @@ function OfField({ rule, set }: Part) {
       <label>
         Field
         <select
+          aria-label="Field"
           value={rule.field}
           onChange={(e) =>
             set({ ...rule, field: e.target.value, words: e.target.value === 'scene' ? 'Scene' : '' })

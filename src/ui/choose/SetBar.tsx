@@ -3,10 +3,9 @@ import ToggleButton from '@mui/material/ToggleButton';
 import ToggleButtonGroup from '@mui/material/ToggleButtonGroup';
 import { SEARCH_FIELDS, Wanted } from '../../core/choose';
 import { formatRunningTime } from '../../core/platform/timecode/timecode';
-import type { SetView } from '../cards';
 import { formatCount, plural } from '../platform/format';
 import styles from './choose.module.css';
-import { LARGEST, type Place, SMALLEST } from './place';
+import { LARGEST, type Place, type PlaceView, SMALLEST } from './place';
 
 const BY_WORDS: Record<Wanted['by'], string> = {
   none: 'no groups',
@@ -18,7 +17,12 @@ const BY_WORDS: Record<Wanted['by'], string> = {
   bin: 'bin',
   rolling: 'rolling together',
 };
-const VIEW_WORDS: Record<SetView, string> = { frames: 'Frames', spines: 'Spines', table: 'Table' };
+const VIEW_WORDS: Record<PlaceView, string> = {
+  frames: 'Frames',
+  spines: 'Spines',
+  table: 'Table',
+  ranges: 'Ranges',
+};
 /** Fields whose values have an order. */
 const SORTS = SEARCH_FIELDS.filter(
   (f) => f.fact !== null || ['name', 'card', 'camera', 'day', 'kind', 'pair'].includes(f.word),
@@ -49,7 +53,7 @@ export function SetBar({ place, go, title, found }: Props) {
         exclusive
         value={view}
         aria-label="View"
-        onChange={(_, v: SetView | null) => v && go({ view: v }, true)}
+        onChange={(_, v: PlaceView | null) => v && go({ view: v }, true)}
       >
         {Object.entries(VIEW_WORDS).map(([v, words]) => (
           <ToggleButton key={v} value={v} sx={{ py: 0.25 }}>
@@ -58,20 +62,22 @@ export function SetBar({ place, go, title, found }: Props) {
         ))}
       </ToggleButtonGroup>
       <span className={styles.break} />
-      <label>
-        by{' '}
-        <select
-          aria-label="Groups"
-          value={wanted.by}
-          onChange={(e) => want({ by: Wanted.shape.by.unwrap().parse(e.target.value) })}
-        >
-          {Object.entries(BY_WORDS).map(([by, words]) => (
-            <option key={by} value={by}>
-              {words}
-            </option>
-          ))}
-        </select>
-      </label>
+      {view !== 'ranges' && (
+        <label>
+          by{' '}
+          <select
+            aria-label="Groups"
+            value={wanted.by}
+            onChange={(e) => want({ by: Wanted.shape.by.unwrap().parse(e.target.value) })}
+          >
+            {Object.entries(BY_WORDS).map(([by, words]) => (
+              <option key={by} value={by}>
+                {words}
+              </option>
+            ))}
+          </select>
+        </label>
+      )}
       <label>
         sorted by{' '}
         <select

@@ -4,7 +4,7 @@ import { SortableContext, useSortable, verticalListSortingStrategy } from '@dnd-
 import { CSS } from '@dnd-kit/utilities';
 import Button from '@mui/material/Button';
 import { useQuery } from '@tanstack/react-query';
-import { type KeyboardEvent, useEffect, useRef } from 'react';
+import { type KeyboardEvent, memo, useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { nudged, spanTimes, type StringOutDetail } from '../../core/choose';
 import { formatRunningTime } from '../../core/platform/timecode/timecode';
 import { plural } from '../platform/format';
@@ -12,9 +12,8 @@ import { useServer } from '../platform/job';
 import { Empty, ErrorNotice } from '../platform/Notice';
 import { Tag } from '../platform/Tag';
 import styles from './stringOut.module.css';
-import { StringPlayer } from './StringPlayer';
+import { AT_FIRST, type Control, StringPlayer } from './StringPlayer';
 import type { Acts } from './useChanges';
-import { usePlayed } from './usePlayed';
 
 type Part = StringOutDetail['parts'][number];
 
@@ -31,10 +30,24 @@ export function StringOut({ id, acts, close, show }: Props) {
   const server = useServer();
   const found = useQuery({ queryKey: ['choose', 'list', id], queryFn: () => server.stringOut(id) });
   const parts = found.data?.parts ?? NONE;
-  const played = usePlayed(parts);
-  const sensors = useSensors(useSensor(MouseSensor, { activationConstraint: { distance: 6 } }));
-  const move = (part: string, before: string | null) =>
-    acts.change({ do: 'moveInStringOut', list: id, items: [part], before });
+  const ids = useMemo(() => parts.map((p) => p.id), [parts]);
+  const [stands, setStands] = useState(AT_FIRST);
+  const control = useRef<Control>(null);
+  const sensors = useSensors(useSensor(MouseSensor, BY_MOUSE));
+  const move = useCallback(
+    (part: string, before: string | null) =>
+      acts.change({ do: 'moveInStringOut', list: id, items: [part], before }),
+    [acts, id],
+  );
+  const go = useCallback((n: number) => control.current?.go(n), []);
+  const step = useCallback(
+    (part: string, way: 1 | -1) => {
+      const to = ids.indexOf(part) + way;
+      const others = ids.filter((other) => other !== part);
+      if (to >= 0 && to < ids.length) move(part, others[to] ?? null);
+    },
+    [ids, move],
+  );
   if (found.error)
     return (
       <div className={styles.whole}>
@@ -64,7 +77,7 @@ export function StringOut({ id, acts, close, show }: Props) {
         </Empty>
       ) : (
         <>
-          <StringPlayer played={played} parts={parts} />
+          <StringPlayer parts={parts} what="the string-out" control={control} tell={setStands} />
           <DndContext
             sensors={sensors}
             collisionDetection={closestCenter}
@@ -75,21 +88,15 @@ export function StringOut({ id, acts, close, show }: Props) {
               move(parts[from]!.id, after?.id ?? null);
             }}
           >
-            <SortableContext items={parts.map((p) => p.id)} strategy={verticalListSortingStrategy}>
+            <SortableContext items={ids} strategy={verticalListSortingStrategy}>
               <ol className={styles.parts} aria-label="Parts">
                 {parts.map((part, i) => (
                   <PartLine
                     key={part.id}
-                    {...{ part, acts, show }}
+                    {...{ part, acts, show, go, step }}
                     number={i + 1}
-                    on={played.at === i}
-                    frame={played.at === i ? played.frame : null}
-                    go={() => played.go(i)}
-                    step={(way) => {
-                      const others = parts.filter((p) => p.id !== part.id);
-                      const to = i + way;
-                      if (to >= 0 && to < parts.length) move(part.id, others[to]?.id ?? null);
-                    }}
+                    on={stands.at === i}
+                    frame={stands.at === i ? stands.frame : null}
                   />
                 ))}
               </ol>
@@ -102,20 +109,21 @@ export function StringOut({ id, acts, close, show }: Props) {
 }
 
 const NONE: readonly Part[] = [];
+const BY_MOUSE = { activationConstraint: { distance: 6 } };
 
 interface LineProps {
   part: Part;
   number: number;
   on: boolean;
-  /** The frame that is shown, where it is of this part. */
+  /** The frame that is shown, where it is of this part and nothing moves. */
   frame: number | null;
-  go: () => void;
-  step: (way: 1 | -1) => void;
+  go: (part: number) => void;
+  step: (part: string, way: 1 | -1) => void;
   show: (clip: string) => void;
   acts: Acts;
 }
 
-function PartLine({ part, number, on, frame, go, step, show, acts }: LineProps) {
+const PartLine = memo(function PartLine({ part, number, on, frame, go, step, show, acts }: LineProps) {
   const server = useServer();
   const sort = useSortable({ id: part.id });
   const times = spanTimes(part, part);
@@ -134,9 +142,9 @@ function PartLine({ part, number, on, frame, go, step, show, acts }: LineProps) 
     if (e.target !== e.currentTarget) return;
     const all = [...e.currentTarget.closest('ol')!.querySelectorAll<HTMLElement>('li')];
     const way = { ArrowDown: 1, ArrowUp: -1 }[e.key] as 1 | -1 | undefined;
-    if (way && e.altKey) step(way);
+    if (way && e.altKey) step(part.id, way);
     else if (way) all[all.indexOf(e.currentTarget) + way]?.focus();
-    else if (e.key === 'Enter') go();
+    else if (e.key === 'Enter') go(number - 1);
     else if (e.key === 'Delete') remove();
     else return;
     e.preventDefault();
@@ -159,7 +167,12 @@ function PartLine({ part, number, on, frame, go, step, show, acts }: LineProps) 
       {...sort.listeners}
     >
       <span className="figures soft">{number}</span>
-      <button type="button" className={styles.picture} aria-label={`Go to part ${number}`} onClick={go}>
+      <button
+        type="button"
+        className={styles.picture}
+        aria-label={`Go to part ${number}`}
+        onClick={() => go(number - 1)}
+      >
         <img
           src={server.frameUrl(part.clip, 'original', part.from, 240)}
           alt=""
@@ -193,7 +206,7 @@ function PartLine({ part, number, on, frame, go, step, show, acts }: LineProps) 
       </button>
     </li>
   );
-}
+});
 
 /** One end of a part, moved by frames. */
 function End({

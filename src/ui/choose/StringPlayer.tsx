@@ -1,18 +1,43 @@
 'use client';
-import { useEffect, useRef } from 'react';
-import { spanTimes, type StringOutDetail } from '../../core/choose';
+import { type RefObject, useEffect, useImperativeHandle, useRef } from 'react';
+import { type PlayPart, spanTimes } from '../../core/choose';
 import { seconds } from '../../core/platform/timecode/timecode';
 import { formatRunningTime } from '../../core/platform/timecode/timecode';
 import { useServer } from '../platform/job';
 import { isTyping } from '../shell';
 import styles from './stringOut.module.css';
-import type { Played } from './usePlayed';
+import { type Played, usePlayed } from './usePlayed';
 
-type Part = StringOutDetail['parts'][number];
+/** Where parts that are played stand: which one, and the frame that is shown while nothing moves. */
+export interface Stands {
+  at: number;
+  frame: number | null;
+}
+export const AT_FIRST: Stands = { at: 0, frame: null };
+/** Goes to a part. */
+export interface Control {
+  go: (part: number) => void;
+}
 
-/** The picture of a string-out, and where it stands. Alt and space plays and stops it. */
-export function StringPlayer({ played, parts }: { played: Played; parts: readonly Part[] }) {
-  const { at, frame, playing, toggle, go, players } = played;
+/**
+ * Plays parts one after another. It alone is drawn anew at every frame: the list of them is told of parts, and of frames where it stops. Alt and
+ * space plays and stops it; `what` is what is played, in words.
+ */
+export function StringPlayer({
+  parts,
+  what,
+  control,
+  tell,
+}: {
+  parts: readonly PlayPart[];
+  what: string;
+  control: RefObject<Control | null>;
+  tell: (stands: Stands) => void;
+}) {
+  const { at, frame, playing, toggle, go, players } = usePlayed(parts);
+  useImperativeHandle(control, () => ({ go }), [go]);
+  const still = playing ? null : frame;
+  useEffect(() => tell({ at, frame: still }), [tell, at, still]);
   const part = parts[at];
   const before = parts.slice(0, at).reduce((n, p) => n + seconds(p.to - p.from, p.rate), 0);
   const whole = parts.reduce((n, p) => n + seconds(p.to - p.from, p.rate), 0);
@@ -46,11 +71,7 @@ export function StringPlayer({ played, parts }: { played: Played; parts: readonl
         <button type="button" onClick={() => go(at - 1)} disabled={at === 0} aria-label="Part before">
           «
         </button>
-        <button
-          type="button"
-          onClick={toggle}
-          aria-label={playing ? 'Stop the string-out' : 'Play the string-out'}
-        >
+        <button type="button" onClick={toggle} aria-label={playing ? `Stop ${what}` : `Play ${what}`}>
           {playing ? '■' : '▶'}
         </button>
         <button
@@ -88,14 +109,16 @@ function Screen({
   shown,
 }: {
   video: Played['players'][number];
-  part: Part | undefined;
+  part: PlayPart | undefined;
   shown: boolean;
 }) {
   const server = useServer();
   const src = part?.plays ? server.mediaUrl(part.clip, part.plays) : undefined;
   return (
     <div style={{ visibility: shown ? 'visible' : 'hidden' }}>
-      {part && !part.plays && <img src={server.frameUrl(part.clip, 'original', part.from, 960)} alt="" />}
+      {part && !part.plays && part.moving && (
+        <img src={server.frameUrl(part.clip, 'original', part.from, 960)} alt="" />
+      )}
       <video
         ref={video}
         src={src}

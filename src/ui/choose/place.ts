@@ -1,10 +1,13 @@
 import { searchField, Wanted } from '../../core/choose';
 import type { SetView } from '../cards';
 
+/** How a set is shown: its clips in one of three ways, or the ranges of them. */
+export type PlaceView = SetView | 'ranges';
+
 /** What of the job is open, and how it is shown: all of it stands in the address. */
 export interface Place {
   wanted: Wanted;
-  view: SetView;
+  view: PlaceView;
   /** Width of a tile, pixels. */
   size: number;
   /** The clip in the drawer. */
@@ -14,7 +17,7 @@ export interface Place {
 }
 
 export const [SMALLEST, LARGEST, USUAL] = [130, 560, 160];
-const VIEWS: readonly SetView[] = ['frames', 'spines', 'table'];
+const VIEWS: readonly PlaceView[] = ['frames', 'spines', 'table', 'ranges'];
 
 /** The place that an address says; what it does not say, or says wrong, is as at first. */
 export function placeOf(address: URLSearchParams): Place {

@@ -1,8 +1,6 @@
 import { useCallback, useEffect, useRef, useState } from 'react';
-import type { StringOutDetail } from '../../core/choose';
+import type { PlayPart as Part } from '../../core/choose';
 import { fps } from '../../core/platform/timecode/rate';
-
-type Part = StringOutDetail['parts'][number];
 
 /** A string-out as it is played: which part, and which frame of its clip. */
 export interface Played {

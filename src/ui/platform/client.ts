@@ -42,6 +42,8 @@ import {
   FolderLevel,
   Found,
   HeardOf,
+  RangesFound,
+  type RangesQuery,
   type SearchFile,
   StringOutDetail,
 } from '../../core/choose';
@@ -217,6 +219,8 @@ const chooseOf = (within: (path: string) => string) => ({
   undoChoice: (id: string) => send(Changed, 'POST', within('choose/undo'), { id }),
   findClips: (query: z.input<typeof FindQuery>) => send(Found, 'POST', within('choose/find'), query),
   findIds: (query: z.input<typeof FindIds>) => send(z.array(z.string()), 'POST', within('choose/ids'), query),
+  findRanges: (query: z.input<typeof RangesQuery>) =>
+    send(RangesFound, 'POST', within('choose/ranges'), query),
   /** Compares the sound of clips that roll together with one, or, of null, of all. */
   listen: (clip: string | null) => whole(HeardOf, within('choose/rolling'), { clip }),
   folderLevels: () => call(z.array(FolderLevel), within('choose/folders')),
