@@ -369,7 +369,7 @@ test('everything is there after a restart, and after the clips were renamed', as
 });
 
 test('sound that was recorded at the same time is tied to its pictures, confirmed, taken apart and found', async () => {
-  cpSync(path.join(process.env.SORT_SHELF_FOOTAGE!, 'drawer/S001'), path.join(server.shelf, 'Sound/S001'), {
+  cpSync(path.join(server.home, 'stand-ins/drawer/S001'), path.join(server.shelf, 'Sound/S001'), {
     recursive: true,
   });
   await page.goto(`${server.url}/jobs/SLW/intake`);

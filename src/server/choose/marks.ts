@@ -165,6 +165,28 @@ function collect<T>(list: readonly T[], key: (t: T) => string): Map<string, T[]>
   return found;
 }
 
+/** What people said of clips that ran at once, and which keywords they took from clips that rules give them to. */
+async function loadSaid(
+  db: InJob['db'],
+  job: string,
+): Promise<Pick<Marks, 'together' | 'rolling' | 'withheld'>> {
+  const members = await db
+    .select({ together: rolling.together, clip: rolling.clip, offset: rolling.offset })
+    .from(rolling)
+    .innerJoin(together, and(eq(together.id, rolling.together), eq(together.job, job)));
+  const held = await db
+    .select({ clip: withheld.clip, keyword: withheld.keyword })
+    .from(withheld)
+    .innerJoin(keywords, and(eq(keywords.id, withheld.keyword), eq(keywords.job, job)));
+  return {
+    together: await db.select().from(together).where(eq(together.job, job)).orderBy(together.id),
+    rolling: collect(members, (m) => m.together),
+    withheld: new Map(
+      [...collect(held, (h) => h.clip)].map(([clip, list]) => [clip, list.map((h) => h.keyword)]),
+    ),
+  };
+}
+
 /** Asks the database for them. */
 export async function loadMarks({ db, database, job }: InJob): Promise<Marks> {
   const mine = eq(clips.job, job);
@@ -202,15 +224,6 @@ export async function loadMarks({ db, database, job }: InJob): Promise<Marks> {
       .innerJoin(bins, and(eq(bins.id, binned.bin), eq(bins.job, job)))
       .getSQL(),
   );
-  const said = await db.select().from(together).where(eq(together.job, job)).orderBy(together.id);
-  const members = await db
-    .select({ together: rolling.together, clip: rolling.clip, offset: rolling.offset })
-    .from(rolling)
-    .innerJoin(together, and(eq(together.id, rolling.together), eq(together.job, job)));
-  const held = await db
-    .select({ clip: withheld.clip, keyword: withheld.keyword })
-    .from(withheld)
-    .innerJoin(keywords, and(eq(keywords.id, withheld.keyword), eq(keywords.job, job)));
   // Ids that stand in very many rows are one text each: looked at again and again, they are compared at once.
   const texts = new Map<string, string>();
   const same = (text: string): string => {
@@ -243,11 +256,7 @@ export async function loadMarks({ db, database, job }: InJob): Promise<Marks> {
     bins: (await db.select().from(bins).where(eq(bins.job, job))).sort(byName),
     searches: (await db.select().from(searches).where(eq(searches.job, job))).sort(byName),
     rules: await db.select().from(keywordRules).where(eq(keywordRules.job, job)).orderBy(keywordRules.id),
-    together: said,
-    rolling: collect(members, (m) => m.together),
-    withheld: new Map(
-      [...collect(held, (h) => h.clip)].map(([clip, list]) => [clip, list.map((h) => h.keyword)]),
-    ),
+    ...(await loadSaid(db, job)),
     ranges: byClip,
     keyworded: collect(
       given.map(([clip, keyword, range, by]) => ({

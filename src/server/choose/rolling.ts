@@ -19,7 +19,7 @@ import { Clash, Refused } from '../platform/errors';
 import type { Writer } from '../platform/db/transaction';
 import { CLIPS, clipsOfJob, columnOf, MARKS, type Row, rowsById } from './catalogue';
 import { clipsIn } from './known';
-import { type Marks, marksOf } from './marks';
+import { marksOf } from './marks';
 import type { InJob } from './ports';
 import type { Planned, RowChange, Rows } from './rows';
 import { rolling, soundChecks, together } from './tables';
@@ -81,7 +81,7 @@ async function exactSince(runtime: InJob): Promise<(clip: number, timecode: numb
   const [samples, rates] = [await columnOf(runtime, 'timeReference'), await columnOf(runtime, 'sampleRate')];
   return (clip, timecode) => {
     const [reference, each] = [samples.get(clip)?.number, rates.get(clip)?.number];
-    if (timecode === null || reference == null || !each) return timecode;
+    if (timecode === null || reference === null || reference === undefined || !each) return timecode;
     const since = reference / each;
     return Math.abs(since - timecode) <= COUNTED.seconds + COUNTED.part * since ? since : timecode;
   };
@@ -260,7 +260,7 @@ async function placed(
   });
   const by = timecodes.every((t) => t !== null) ? timecodes : clocks;
   const first = Math.min(...by.filter((t) => t !== null));
-  return ids.map((id, i) => ({ id, offset: by[i] == null ? 0 : by[i] - first }));
+  return ids.map((id, i) => ({ id, offset: Math.max(0, (by[i] ?? first) - first) }));
 }
 
 export async function rollTogether(tx: Writer, job: string, change: Of<'rollTogether'>): Promise<Planned> {

@@ -12,7 +12,7 @@ import { useAddress, useServer } from '../platform/job';
 import { handToBench } from '../platform/toName';
 import styles from './choose.module.css';
 import type { Asking } from './NameDialog';
-import type { Changes } from './useChanges';
+import type { Acts, Changes } from './useChanges';
 
 interface Props {
   chosen: ReadonlySet<string>;
@@ -82,24 +82,7 @@ export function Foot(props: Props) {
         </Button>
       )}
       <StringOutButton {...props} />
-      {clips.length > 1 && (
-        <Button
-          size="small"
-          disabled={clips.length > MOST_TOGETHER}
-          title={
-            clips.length > MOST_TOGETHER ? `At most ${MOST_TOGETHER} clips` : 'They ran at the same time'
-          }
-          onClick={() =>
-            changes.acts.change({
-              do: 'rollTogether',
-              clips: clips.map((clip) => ({ clip, offset: null })),
-              was: null,
-            })
-          }
-        >
-          Roll together
-        </Button>
-      )}
+      {clips.length > 1 && <TogetherButton clips={clips} acts={changes.acts} />}
       <Button
         size="small"
         component={Link}
@@ -183,3 +166,24 @@ function StringOutButton({ chosen, lists, wanted, changes, ask }: Props) {
 }
 
 type ChangeOf = Extract<ChangeAsked, { do: 'addStringOut' }>;
+
+/** Says of the chosen clips that they ran at the same time. */
+function TogetherButton({ clips, acts }: { clips: readonly string[]; acts: Acts }) {
+  const many = clips.length > MOST_TOGETHER;
+  return (
+    <Button
+      size="small"
+      disabled={many}
+      title={many ? `At most ${MOST_TOGETHER} clips` : 'They ran at the same time'}
+      onClick={() =>
+        acts.change({
+          do: 'rollTogether',
+          clips: clips.map((clip) => ({ clip, offset: null })),
+          was: null,
+        })
+      }
+    >
+      Roll together
+    </Button>
+  );
+}

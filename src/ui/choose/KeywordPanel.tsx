@@ -41,24 +41,7 @@ export function KeywordPanel({
   };
   return (
     <div className={styles.words}>
-      {has.flatMap((id) => {
-        const k = keywords.find((x) => x.id === id);
-        return k ? (
-          <span key={id} className={styles.word}>
-            {k.name}
-            {ruled.includes(id) && (
-              <span className="soft" title="Given by a rule">
-                &nbsp;(rule)
-              </span>
-            )}
-            <button type="button" aria-label={`Take ${k.name} away`} onClick={() => take(id)}>
-              ×
-            </button>
-          </span>
-        ) : (
-          []
-        );
-      })}
+      <Given {...{ keywords, has, ruled, take }} />
       <span className={styles.typing}>
         <input
           ref={input}
@@ -112,4 +95,31 @@ export function KeywordPanel({
       </span>
     </div>
   );
+}
+
+/** Keywords that are given already, each with the way to take it away. */
+function Given({
+  keywords,
+  has,
+  ruled,
+  take,
+}: Pick<Props, 'keywords' | 'has' | 'take'> & { ruled: readonly string[] }) {
+  return has.flatMap((id) => {
+    const k = keywords.find((x) => x.id === id);
+    return k ? (
+      <span key={id} className={styles.word}>
+        {k.name}
+        {ruled.includes(id) && (
+          <span className="soft" title="Given by a rule">
+            &nbsp;(rule)
+          </span>
+        )}
+        <button type="button" aria-label={`Take ${k.name} away`} onClick={() => take(id)}>
+          ×
+        </button>
+      </span>
+    ) : (
+      []
+    );
+  });
 }

@@ -27,21 +27,11 @@ interface Props {
 
 /** The ranges of a set of clips, all together: each with its picture, length and timecode, to be gone to, and played one after another. */
 export function RangeList({ wanted, keywords, show, open }: Props) {
-  const server = useServer();
   const [kind, setKind] = useState<RangeKind | ''>('select');
   const [playing, setPlaying] = useState(false);
   const [stands, setStands] = useState(AT_FIRST);
   const control = useRef<Control>(null);
-  const found = useInfiniteQuery({
-    queryKey: ['choose', 'ranges', wanted, kind],
-    queryFn: ({ pageParam }) =>
-      server.findRanges({ ...wanted, kinds: kind === '' ? [] : [kind], offset: pageParam, limit: SOME }),
-    initialPageParam: 0,
-    getNextPageParam: (last, pages) => {
-      const have = pages.length * SOME;
-      return have < last.ranges ? have : undefined;
-    },
-  });
+  const found = useRanges(wanted, kind);
   const parts = useMemo(() => found.data?.pages.flatMap((p) => p.parts) ?? [], [found.data]);
   const holder = useRef<HTMLDivElement>(null);
   const virtual = useVirtualizer({
@@ -67,31 +57,7 @@ export function RangeList({ wanted, keywords, show, open }: Props) {
   };
   return (
     <div className={styles.whole}>
-      <div className={styles.top}>
-        <label>
-          show{' '}
-          <select
-            aria-label="Kind of ranges"
-            value={kind}
-            onChange={(e) => setKind(e.target.value === '' ? '' : RangeKind.parse(e.target.value))}
-          >
-            <option value="">all ranges</option>
-            {RangeKind.options.map((k) => (
-              <option key={k} value={k}>
-                {RANGE_WORDS[k]}s
-              </option>
-            ))}
-          </select>
-        </label>
-        {first && (
-          <span className="soft" aria-live="polite">
-            {plural(first.ranges, 'range')} · {formatRunningTime(first.seconds)}
-          </span>
-        )}
-        <button type="button" disabled={parts.length === 0} onClick={() => setPlaying(!playing)}>
-          {playing ? 'Close the player' : 'Play them'}
-        </button>
-      </div>
+      <Top {...{ kind, setKind, first, playing }} none={parts.length === 0} play={setPlaying} />
       <ErrorNotice error={found.error} />
       {playing && parts.length > 0 && (
         <div className={styles.played}>
@@ -133,6 +99,66 @@ export function RangeList({ wanted, keywords, show, open }: Props) {
           </div>
         </div>
       )}
+    </div>
+  );
+}
+
+/** Ranges of a kind, or of all, in pages. */
+function useRanges(wanted: Wanted, kind: RangeKind | '') {
+  const server = useServer();
+  return useInfiniteQuery({
+    queryKey: ['choose', 'ranges', wanted, kind],
+    queryFn: ({ pageParam }) =>
+      server.findRanges({ ...wanted, kinds: kind === '' ? [] : [kind], offset: pageParam, limit: SOME }),
+    initialPageParam: 0,
+    getNextPageParam: (last, pages) => {
+      const have = pages.length * SOME;
+      return have < last.ranges ? have : undefined;
+    },
+  });
+}
+
+/** Which kind is shown, how many there are, and whether they are played. */
+function Top({
+  kind,
+  setKind,
+  first,
+  none,
+  playing,
+  play,
+}: {
+  kind: RangeKind | '';
+  setKind: (kind: RangeKind | '') => void;
+  first: RangesFound | undefined;
+  none: boolean;
+  playing: boolean;
+  play: (on: boolean) => void;
+}) {
+  return (
+    <div className={styles.top}>
+      <label>
+        show{' '}
+        <select
+          aria-label="Kind of ranges"
+          value={kind}
+          onChange={(e) => setKind(e.target.value === '' ? '' : RangeKind.parse(e.target.value))}
+        >
+          <option value="">all ranges</option>
+          {RangeKind.options.map((k) => (
+            <option key={k} value={k}>
+              {RANGE_WORDS[k]}s
+            </option>
+          ))}
+        </select>
+      </label>
+      {first && (
+        <span className="soft" aria-live="polite">
+          {plural(first.ranges, 'range')} · {formatRunningTime(first.seconds)}
+        </span>
+      )}
+      <button type="button" disabled={none} onClick={() => play(!playing)}>
+        {playing ? 'Close the player' : 'Play them'}
+      </button>
     </div>
   );
 }

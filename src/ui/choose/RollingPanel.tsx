@@ -33,17 +33,18 @@ export function RollingPanel({ clip, rolling, acts, show }: Props) {
   const { id, clips, more } = rolling;
   const here = clips.find((c) => c.clip === clip)?.offset ?? 0;
   const others = clips.filter((c) => c.clip !== clip);
-  const told = clips.filter((c) => c.sound?.offset != null);
   const heard = clips.some((c) => c.sound !== null);
   // Of very many not all are shown, and all of them are not confirmed unseen.
   const not = more > 0 ? 'There are more than are shown' : undefined;
-  const confirm = (offsets: (c: One) => number) =>
+  const keep = (those: readonly One[], offsets: (c: One) => number = (c) => c.offset) =>
     acts.change({
       do: 'rollTogether',
-      clips: clips.map((c) => ({ clip: c.clip, offset: offsets(c) })),
+      clips: those.map((c) => ({ clip: c.clip, offset: offsets(c) })),
       was: id,
     });
-  const off = told.some((c) => Math.abs(c.sound!.offset! - c.offset) * fps(rolling.rate) >= 0.5);
+  const off = clips.some(
+    (c) => Math.abs((c.sound?.offset ?? c.offset) - c.offset) * fps(rolling.rate) >= 0.5,
+  );
   return (
     <section className={styles.rolling} aria-label="Rolling together">
       <h3>
@@ -52,34 +53,13 @@ export function RollingPanel({ clip, rolling, acts, show }: Props) {
       <ErrorNotice error={listen.error} close={() => listen.reset()} />
       <ul>
         {others.map((c) => (
-          <li key={c.clip}>
-            <button type="button" className="figures" onClick={() => show(c.clip)}>
-              {c.name}
-            </button>
-            <span className="soft">{c.kind === 'sound' ? 'sound' : `camera ${c.camera}`}</span>
-            <span className="figures" title={`How long after this clip it begins, by ${BY[c.by]}`}>
-              {apartText(c.offset - here, rolling.rate)}
-            </span>
-            <span className="soft">by {BY[c.by]}</span>
-            <button
-              type="button"
-              aria-label={`Take ${c.name} out of what rolls together`}
-              title="It does not belong to them"
-              disabled={not !== undefined || clips.length < 3}
-              onClick={() =>
-                acts.change({
-                  do: 'rollTogether',
-                  clips: clips
-                    .filter((o) => o.clip !== c.clip)
-                    .map((o) => ({ clip: o.clip, offset: o.offset })),
-                  was: id,
-                })
-              }
-            >
-              ×
-            </button>
-            <span className={styles.sound}>{soundWords(c, rolling)}</span>
-          </li>
+          <Other
+            key={c.clip}
+            one={c}
+            {...{ here, rolling, show }}
+            fixed={not !== undefined || clips.length < 3}
+            out={() => keep(clips.filter((o) => o.clip !== c.clip))}
+          />
         ))}
       </ul>
       {more > 0 && <p className="soft">and {plural(more, 'clip')} more</p>}
@@ -97,18 +77,13 @@ export function RollingPanel({ clip, rolling, acts, show }: Props) {
             type="button"
             disabled={not !== undefined}
             title={not}
-            onClick={() => confirm((c) => c.sound?.offset ?? c.offset)}
+            onClick={() => keep(clips, (c) => c.sound?.offset ?? c.offset)}
           >
             Place them by sound
           </button>
         )}
         {id === null && (
-          <button
-            type="button"
-            disabled={not !== undefined}
-            title={not}
-            onClick={() => confirm((c) => c.offset)}
-          >
+          <button type="button" disabled={not !== undefined} title={not} onClick={() => keep(clips)}>
             Confirm
           </button>
         )}
@@ -134,4 +109,46 @@ function soundWords(c: One, { rate, reference }: RollingView): string {
   if (Math.abs(frames) < 0.5) return 'the sound agrees';
   const n = Math.round(Math.abs(frames));
   return `by sound ${plural(n, 'frame')} ${frames < 0 ? 'earlier' : 'later'}`;
+}
+
+/** Another clip of the group. */
+function Other({
+  one: c,
+  here,
+  rolling,
+  show,
+  fixed,
+  out,
+}: {
+  one: One;
+  /** Where the clip that is open begins. */
+  here: number;
+  rolling: RollingView;
+  show: (clip: string) => void;
+  /** Whether it cannot be taken out. */
+  fixed: boolean;
+  out: () => void;
+}) {
+  return (
+    <li>
+      <button type="button" className="figures" onClick={() => show(c.clip)}>
+        {c.name}
+      </button>
+      <span className="soft">{c.kind === 'sound' ? 'sound' : `camera ${c.camera}`}</span>
+      <span className="figures" title={`How long after this clip it begins, by ${BY[c.by]}`}>
+        {apartText(c.offset - here, rolling.rate)}
+      </span>
+      <span className="soft">by {BY[c.by]}</span>
+      <button
+        type="button"
+        aria-label={`Take ${c.name} out of what rolls together`}
+        title="It does not belong to them"
+        disabled={fixed}
+        onClick={out}
+      >
+        ×
+      </button>
+      <span className={styles.sound}>{soundWords(c, rolling)}</span>
+    </li>
+  );
 }
