@@ -101,7 +101,7 @@ function memoryOf(root: number): number {
     .map((line) => line.trim().split(/\s+/).map(Number) as [number, number]);
   const mine = new Set([root]);
   // Processes are listed by their numbers, and a child may have a smaller one.
-  for (let before = 0; before < mine.size; ) {
+  for (let before = 0; before < mine.size;) {
     before = mine.size;
     for (const [pid, parent] of parents) if (mine.has(parent)) mine.add(pid);
   }
