@@ -3,7 +3,7 @@ import { fold } from '../../core/choose';
 import { clips } from '../cards/tables';
 import { MARKS } from './catalogue';
 import type { InJob } from './ports';
-import type { RowChange, Rows } from './rows';
+import type { RowChange, Rows, TableName } from './rows';
 import {
   binned,
   bins,
@@ -51,13 +51,15 @@ export function marksChanged(runtime: InJob, changes: readonly RowChange[]): voi
 
 /** Marks after some rows came, went or became others. */
 export function applied(marks: Marks, changes: readonly RowChange[]): Marks {
+  const touches = (table: TableName): boolean => changes.some((c) => c.table === table);
   const next = {
     keywords: [...marks.keywords],
     bins: [...marks.bins],
     searches: [...marks.searches],
     rules: [...marks.rules],
-    together: [...marks.together],
-    rolling: new Map(marks.rolling),
+    // What follows from these is found out anew only where they are others.
+    together: touches('together') ? [...marks.together] : marks.together,
+    rolling: touches('rolling') ? new Map(marks.rolling) : marks.rolling,
     ranges: new Map(marks.ranges),
     keyworded: new Map(marks.keyworded),
     binned: new Map(marks.binned),
@@ -79,7 +81,13 @@ export function applied(marks: Marks, changes: readonly RowChange[]): Marks {
         replace(next.together, c.before, c.after);
         break;
       case 'rolling':
-        put(next.rolling, (c.before ?? c.after)!.together, c.before, c.after, (m) => m.clip);
+        put(
+          next.rolling as Map<string, Rows['rolling'][]>,
+          (c.before ?? c.after)!.together,
+          c.before,
+          c.after,
+          (m) => m.clip,
+        );
         break;
       case 'withheld':
         put(

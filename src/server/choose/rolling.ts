@@ -17,9 +17,9 @@ import { requireJob } from '../jobs';
 import { among } from '../platform/db/among';
 import { Clash, Refused } from '../platform/errors';
 import type { Writer } from '../platform/db/transaction';
-import { CLIPS, clipsOfJob, columnOf, MARKS, type Row, rowsById } from './catalogue';
+import { clipsOfJob, columnOf, type Row, rowsById } from './catalogue';
 import { clipsIn } from './known';
-import { marksOf } from './marks';
+import { type Marks, marksOf } from './marks';
 import type { InJob } from './ports';
 import type { Planned, RowChange, Rows } from './rows';
 import { rolling, soundChecks, together } from './tables';
@@ -35,13 +35,27 @@ export interface Group {
   clips: { id: string; offset: number; by: Beside['by'] | 'person' }[];
 }
 
-/** The group of each clip that has one. */
-export const groupsOf = (runtime: InJob): Promise<ReadonlyMap<string, Group>> =>
-  runtime.viewCache.get(`rolling in ${runtime.job}`, () => findGroups(runtime), [...CLIPS, ...MARKS]);
+type Groups = ReadonlyMap<string, Group>;
 
-async function findGroups(runtime: InJob): Promise<ReadonlyMap<string, Group>> {
+/** Groups by what people said of them, for as long as that and the clips are the same. */
+const found = new WeakMap<
+  Marks['rolling'],
+  { rows: Row[]; together: Marks['together']; groups: Promise<Groups> }
+>();
+
+/** The group of each clip that has one. */
+export async function groupsOf(runtime: InJob): Promise<Groups> {
   const rows = await clipsOfJob(runtime);
   const marks = await marksOf(runtime);
+  const known = found.get(marks.rolling);
+  if (known?.rows === rows && known.together === marks.together) return known.groups;
+  const groups = findGroups(runtime, rows, marks);
+  found.set(marks.rolling, { rows, together: marks.together, groups });
+  groups.catch(() => found.delete(marks.rolling));
+  return groups;
+}
+
+async function findGroups(runtime: InJob, rows: Row[], marks: Marks): Promise<Groups> {
   const { dayStart } = await requireJob(runtime);
   const here = new Set(rows.map((r) => r.id));
   const groups: Group[] = [];

@@ -1,3 +1,5 @@
+import { and, eq, isNull } from 'drizzle-orm';
+import { jobs } from '../jobs/tables';
 import { messageOf } from '../platform/errors';
 import type { OfJob } from '../services';
 import { ANY } from './catalogue';
@@ -8,7 +10,7 @@ import { keywordRules } from './tables';
 /** Milliseconds after a change until rules are followed, and how many times as long as it took they rest after it. */
 const [SOON, REST] = [700, 4];
 
-/** Follows the rules of all jobs whenever something has changed that they may look at. */
+/** Follows the rules of all open jobs whenever something has changed that they may look at. */
 export class RuleKeeper {
   #stop: () => void = () => undefined;
   #timer: NodeJS.Timeout | null = null;
@@ -47,7 +49,11 @@ export class RuleKeeper {
     const begun = Date.now();
     try {
       const { db } = this.runtime;
-      for (const { job } of await db.selectDistinct({ job: keywordRules.job }).from(keywordRules)) {
+      const ruled = db
+        .selectDistinct({ job: keywordRules.job })
+        .from(keywordRules)
+        .innerJoin(jobs, and(eq(jobs.id, keywordRules.job), isNull(jobs.putAwayAt)));
+      for (const { job } of await ruled) {
         if (this.#ended) return;
         await followRules(this.runtime.inJob(job));
       }
