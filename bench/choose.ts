@@ -1,9 +1,10 @@
-import { chromium } from '@playwright/test';
+import { chromium, type Page } from '@playwright/test';
 import { execFileSync } from 'node:child_process';
 import { linkSync, mkdirSync, readFileSync } from 'node:fs';
 import path from 'node:path';
+import { takeInOffloaded } from '../e2e/offloaded';
 import { TestServer } from '../e2e/server';
-import { FindQuery } from '../src/core/choose';
+import { FindQuery, Found } from '../src/core/choose';
 import { clipsOfJob } from '../src/server/choose/catalogue';
 import { changeChoice, chooseView, findClips, undoChoice } from '../src/server/choose';
 import { openRuntime } from '../src/server/runtime';
@@ -128,14 +129,23 @@ const SCROLL = `new Promise((done) => {
   requestAnimationFrame(step);
 })`;
 
-async function inThePage(server: TestServer, found: ReadonlyMap<string, number>): Promise<void> {
+/** A browser for a page of its own; what it is done with, and its number among the processes. */
+async function inBrowser(work: (page: Page, pid: number) => Promise<void>): Promise<void> {
   const launched = await chromium.launchServer({
     executablePath: process.env.CHROMIUM_PATH ?? '/usr/bin/chromium',
     args: ['--no-sandbox', '--disable-gpu', '--disable-dev-shm-usage'],
   });
   const browser = await chromium.connect(launched.wsEndpoint());
   try {
-    const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+    await work(await browser.newPage({ viewport: { width: 1280, height: 800 } }), launched.process().pid!);
+  } finally {
+    await browser.close();
+    await launched.close();
+  }
+}
+
+async function inThePage(server: TestServer, found: ReadonlyMap<string, number>): Promise<void> {
+  await inBrowser(async (page, pid) => {
     const clips = page.getByRole('listbox', { name: 'Clips' }).getByRole('option');
     const url = `${server.url}/jobs/SLW/choose`;
     // The server has read its clips once, as it has when a person comes from another screen.
@@ -176,11 +186,64 @@ async function inThePage(server: TestServer, found: ReadonlyMap<string, number>)
     await input.fill('');
     await page.waitForTimeout(1500);
     console.log(`figure choose.frames_a_second ${(await page.evaluate<number>(SCROLL)).toFixed(0)} floor 50`);
-    const pid = launched.process().pid!;
     console.log(`figure choose.browser_mb ${(memoryOf(pid) / 1024).toFixed(0)} bound 500`);
+  });
+}
+
+/** Plays for half a minute; gives milliseconds until the first frame, and of each join how long nothing moved, a frame taken off. As text. */
+const PLAY = `new Promise((done) => {
+  const shown = [];
+  for (const [n, video] of [...document.querySelectorAll('main video')].entries()) {
+    const look = (now) => {
+      if (!video.paused && video.parentElement.style.visibility !== 'hidden') shown.push([now, n]);
+      video.requestVideoFrameCallback(look);
+    };
+    video.requestVideoFrameCallback(look);
+  }
+  const begun = performance.now();
+  document.querySelector('[aria-label="Play the string-out"]').click();
+  setTimeout(() => {
+    const joins = [];
+    for (let i = 1; i < shown.length; i++)
+      if (shown[i][1] !== shown[i - 1][1]) joins.push(shown[i][0] - shown[i - 1][0] - 40);
+    done({ first: shown[0][0] - begun, joins });
+  }, 30000);
+})`;
+
+/** A string-out of five hundred ranges of the demonstration's clips, played from their proxies. */
+async function played(): Promise<void> {
+  const server = new TestServer('demo');
+  await server.start();
+  try {
+    await inBrowser(async (page) => {
+      await takeInOffloaded(page, server.url);
+      const post = async (path: string, data: object) =>
+        (
+          await page.request.post(`${server.url}/api/jobs/SLW/choose${path}`, {
+            data,
+            headers: { origin: server.url },
+          })
+        ).json();
+      const { tiles } = Found.parse(await post('/find', { query: 'pair is proven rate is 25', limit: 100 }));
+      const long = tiles.filter((t) => (t.frames ?? 0) >= 30);
+      const items = Array.from({ length: 500 }, (_, i) => {
+        const from = (i * 7) % 15;
+        return { clip: long[i % long.length]!.id, from, to: from + 15 };
+      });
+      await post('', { do: 'addStringOut', name: 'Five hundred', items });
+      await page.goto(`${server.url}/jobs/SLW/choose`);
+      await page.getByRole('button', { name: 'Five hundred', exact: true }).click();
+      await page.getByRole('list', { name: 'Parts' }).getByRole('listitem').nth(499).waitFor();
+      await page.waitForTimeout(1500);
+      const { first, joins } = await page.evaluate<{ first: number; joins: number[] }>(PLAY);
+      console.log(
+        `${joins.length} joins of ${long.length} clips: ${joins.map((j) => j.toFixed(0)).join(', ')} ms`,
+      );
+      console.log(`figure choose.string_out_starts_s ${(first / 1000).toFixed(2)} bound 1`);
+      console.log(`figure choose.join_ms ${worst(joins).toFixed(0)} bound 80`);
+    });
   } finally {
-    await browser.close();
-    await launched.close();
+    await server.close();
   }
 }
 
@@ -199,3 +262,4 @@ try {
 } finally {
   await server.close();
 }
+await played();

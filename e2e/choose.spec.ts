@@ -96,6 +96,7 @@ test('a keyword on a key of its own, completed while it is typed, merged', async
   await page.getByLabel('Shift with').selectOption('3');
   await page.getByRole('button', { name: 'Set it' }).click();
   await said('Keyword wheel on key 3');
+  await expect(page.getByTitle('Shift 3 gives it')).toBeVisible();
   await search().fill('card is B001');
   // What was chosen before is not in sight: nothing is given to it.
   await expect(page.getByText('1 chosen')).toBeVisible();

@@ -1,6 +1,6 @@
 import type { Change, Changed, SearchFile } from '../../core/choose';
 import { writeLog } from '../logbook';
-import { NotFound } from '../platform/errors';
+import { messageOf, NotFound } from '../platform/errors';
 import { plural } from '../../core/platform/words';
 import type { Writer } from '../platform/db/transaction';
 import { alone } from './alone';
@@ -9,7 +9,7 @@ import { addKeyword, editKeyword, mergeKeyword, removeKeyword, takeKeyword } fro
 import type { InJob } from './ports';
 import { addRange, editRange, removeRanges } from './ranges';
 import { marksChanged } from './marks';
-import { followRules } from './followRules';
+import { followRules, refuseTooMany } from './followRules';
 import { opposite, type Planned, type RowChange, unchangedSince, writeRows } from './rows';
 import { rollTogether, takeApart } from './rolling';
 import { addRule, editRule, removeRule } from './rules';
@@ -105,9 +105,13 @@ async function carriedOut(runtime: InJob, work: (tx: Writer) => Promise<Planned>
     const changed = rows.length === 0 ? { text, undo: null } : await told(runtime, { rows, text });
     return { changed, ruled: ofRules(rows) };
   });
-  if (ruled) await followRules(runtime);
+  if (ruled) await followed(runtime);
   return changed;
 }
+
+/** Follows rules that were changed. The change is made whatever comes of that: it is followed again at the next one. */
+const followed = (runtime: InJob): Promise<unknown> =>
+  followRules(runtime).catch((e: unknown) => console.error('rules of keywords:', messageOf(e)));
 
 /** Whether rules are others after some changes, and have to be followed. */
 const ofRules = (rows: readonly RowChange[]): boolean => rows.some((r) => r.table === 'rules');
@@ -116,6 +120,8 @@ const ofRules = (rows: readonly RowChange[]): boolean => rows.some((r) => r.tabl
 export async function changeChoice(runtime: InJob, change: Change): Promise<Changed> {
   // What is found is looked for before: the search reads by itself.
   const meant = await withFound(runtime, change, (wanted) => listed(runtime, wanted));
+  if (meant.do === 'addRule') await refuseTooMany(runtime, meant.rule);
+  if (meant.do === 'editRule') await refuseTooMany(runtime, meant.set);
   return carriedOut(runtime, (tx) => plan(tx, runtime.job, meant));
 }
 
@@ -136,7 +142,7 @@ const UNDONE = 'Undone: ';
 /** Takes back what was done, as far as nobody changed it since; what it answers takes that back in turn. */
 export async function undoChoice(runtime: InJob, id: string): Promise<Changed> {
   const { ruled, changed } = await runtime.undos.inTurn(() => takeBack(runtime, id));
-  if (ruled) await followRules(runtime);
+  if (ruled) await followed(runtime);
   return changed;
 }
 

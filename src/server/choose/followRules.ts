@@ -90,11 +90,40 @@ async function wantedBy(
   for (const rule of marks.rules) {
     const of = await ruledBy(runtime, rule, { rows, persons });
     if (!of) silent.add(rule.id);
-    else
-      for (const row of rows)
-        for (const name of keywordsBy(rule, of(row))) wanted.push({ clip: row.id, name, rule: rule.id });
+    else wanted.push(...givenBy(rule, rows, of));
   }
   return { wanted, silent };
+}
+
+/** Keywords that one rule gives, at most: a field that says something else of every clip would bury all others. */
+const MOST_KEYWORDS = 1000;
+
+/** What a rule gives; of more keywords than `MOST_KEYWORDS` those that come first. */
+function givenBy(rule: Rule, rows: readonly Row[], of: (row: Row) => Ruled): Wanted[] {
+  const keys = new Set<string>();
+  return rows.flatMap((row) =>
+    keywordsBy(rule, of(row)).flatMap((name) => {
+      const key = keywordKey(name);
+      if (!keys.has(key) && keys.size >= MOST_KEYWORDS) return [];
+      keys.add(key);
+      return [{ clip: row.id, name, rule: rule.id }];
+    }),
+  );
+}
+
+/** Throws Refused where a rule would give more keywords than one may. */
+export async function refuseTooMany(runtime: InJob, rule: Omit<Rule, 'id' | 'job'>): Promise<void> {
+  const rows = await clipsOfJob(runtime);
+  const marks = await marksOf(runtime);
+  const whole = { ...rule, id: '', job: runtime.job };
+  const of = await ruledBy(runtime, whole, { rows, persons: marks });
+  if (!of) return;
+  const keys = new Set(rows.flatMap((row) => keywordsBy(whole, of(row)).map(keywordKey)));
+  if (keys.size > MOST_KEYWORDS)
+    throw new Refused(
+      `The rule would give ${keys.size} keywords; ${MOST_KEYWORDS} are the most of one rule. Nothing was changed.`,
+      { next: 'Choose a field or levels of folders that say the same of several clips.' },
+    );
 }
 
 const NOTHING: Ruled = { found: false, value: null, folders: [] };

@@ -7,6 +7,7 @@ import { forgetClips } from '../cards/clips';
 import { files } from '../cards/tables';
 import { correctClips } from '../facts';
 import { saveSettings } from '../jobs';
+import { jobs } from '../jobs/tables';
 import { logView } from '../overview';
 import { storeJobOfMany } from '../testing/manyClips';
 import { type TestShelf, testShelf } from '../testing/media';
@@ -14,6 +15,7 @@ import { changeChoice, undoChoice } from './change';
 import { chooseView, chosenClip, findClips } from './find';
 import { folderLevels, followRules } from './followRules';
 import { loadMarks, marksOf } from './marks';
+import { RuleKeeper } from './ruleKeeper';
 import { keyworded, keywordRules, keywords, ranges } from './tables';
 
 let s: TestShelf;
@@ -240,6 +242,16 @@ test('rules that make no sense are refused, and one that is not understood any m
   expect(await found('keyword is wheel')).toEqual(before);
 });
 
+test('a rule that would give more keywords than a person could look through is refused', async () => {
+  const many = Array.from({ length: 1001 }, (_, i) => `word ${i}`).join(';');
+  await correctClips(s.runtime, { clips: [ids[1]!], set: [{ field: 'subject', value: many }] });
+  const kept = (await clipViews(s.runtime)).length;
+  expect(kept).toBeGreaterThan(1);
+  await expect(change(rule('field', { field: 'subject' }))).rejects.toThrow(/would give 1001 keywords/);
+  expect(await words()).toEqual([]);
+  await correctClips(s.runtime, { clips: [ids[1]!], set: [{ field: 'subject', value: 'tide' }] });
+});
+
 test('what rules give is looked at by no rule, and clips that are gone hinder nothing', async () => {
   await change(rule('search', { words: 'one', query: 'day is 1' }));
   await change(rule('search', { words: 'two', query: 'keyword is one' }));
@@ -251,4 +263,27 @@ test('what rules give is looked at by no rule, and clips that are gone hinder no
   s.runtime.events.changed('clips');
   await followRules(s.runtime);
   expect(await words()).not.toContain('two');
+});
+
+test('rules are followed by themselves after a change, but not in a job that was archived', async () => {
+  await change(rule('search', { words: 'good', query: 'with select' }));
+  const keeper = new RuleKeeper(s.runtime);
+  keeper.begin();
+  const select = async (clip: string) => {
+    await change({ do: 'addRange', clip, from: 0, to: 2, kind: 'select' });
+    // Events are gathered for a moment, and rules rest for one.
+    await new Promise((done) => setTimeout(done, 2500));
+  };
+  try {
+    await select(ids[2]!);
+    expect(await found('keyword is good')).toEqual([ids[2]]);
+    await s.runtime.db.update(jobs).set({ putAwayAt: new Date() });
+    await select(ids[3]!);
+    expect(await found('keyword is good')).toEqual([ids[2]]);
+  } finally {
+    await s.runtime.db.update(jobs).set({ putAwayAt: null });
+    await keeper.end();
+  }
+  await select(ids[4]!);
+  expect(await found('keyword is good')).toEqual([ids[2]]);
 });
