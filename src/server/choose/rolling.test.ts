@@ -217,7 +217,7 @@ describe('rolling together', () => {
     expect(now.clips.map((c) => c.by)).toEqual(['person', 'person', 'person']);
     // Of two who change it at once the second is told.
     await expect(change({ do: 'rollTogether', clips: heardAt, was: null })).rejects.toThrow(
-      /changed meanwhile/,
+      /with others by now/,
     );
     const out = await change({
       do: 'rollTogether',
