@@ -382,7 +382,8 @@ test('sound that was recorded at the same time is tied to its pictures, confirme
   await search().fill('with rolling');
   await expect(amount()).toContainText('4 of 27 clips');
   await page.getByLabel('Groups').selectOption({ label: 'rolling together' });
-  await clips().first().click();
+  await clip('260505-T01').click();
+  await expect(page.getByRole('complementary', { name: 'Clip' })).toContainText('260505-T01');
   const rolling = page.getByRole('region', { name: 'Rolling together' });
   // The recorder began at 08:02:13, the camera at 08:02:15.
   await expect(rolling).toContainText('camera B+0:02:00by timecode');
