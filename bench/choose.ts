@@ -217,7 +217,7 @@ async function played(): Promise<void> {
   try {
     await inBrowser(async (page) => {
       await takeInOffloaded(page, server.url);
-      const post = async (path: string, data: object) =>
+      const post = async (path: string, data: object): Promise<unknown> =>
         (
           await page.request.post(`${server.url}/api/jobs/SLW/choose${path}`, {
             data,
