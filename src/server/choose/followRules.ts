@@ -113,10 +113,11 @@ function givenBy(rule: Rule, rows: readonly Row[], of: (row: Row) => Ruled): Wan
 
 /** Throws Refused where a rule would give more keywords than one may. */
 export async function refuseTooMany(runtime: InJob, rule: Omit<Rule, 'id' | 'job'>): Promise<void> {
+  // A search gives one.
+  if (rule.kind === 'search') return;
   const rows = await clipsOfJob(runtime);
-  const marks = await marksOf(runtime);
   const whole = { ...rule, id: '', job: runtime.job };
-  const of = await ruledBy(runtime, whole, { rows, persons: marks });
+  const of = await ruledBy(runtime, whole, { rows, persons: await marksOf(runtime) });
   if (!of) return;
   const keys = new Set(rows.flatMap((row) => keywordsBy(whole, of(row)).map(keywordKey)));
   if (keys.size > MOST_KEYWORDS)

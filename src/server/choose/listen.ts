@@ -1,8 +1,8 @@
-import { and, eq } from 'drizzle-orm';
 import { LISTENED, loudnessCurve, soundOffset } from '../../core/analysis';
 import type { HeardOf } from '../../core/choose';
 import { decode } from '../analysis';
 import { soundsOf, withFile } from '../cards';
+import { among } from '../platform/db/among';
 import { Unreadable } from '../platform/errors';
 import type { DiskPath } from '../../core/platform/names';
 import { type Footage, withInput } from '../platform/media/input';
@@ -28,12 +28,15 @@ export async function listen(runtime: InJob, clip: string | null, task: TaskCont
   const meant = clip === null ? [...new Set(groups.values())] : one ? [one] : [];
   const pairs = meant.flatMap((g) => pairsOf(g, rows));
   const done: HeardOf = { compared: 0, told: 0, faults: [] };
-  const states = await statesOf(runtime, [...new Set(pairs.flatMap((p) => [p.reference.id, p.other.id]))]);
+  const ids = [...new Set(pairs.flatMap((p) => [p.reference.id, p.other.id]))];
+  const states = await statesOf(runtime, ids);
+  const checks = await runtime.db.select().from(soundChecks).where(among(soundChecks.a, ids));
+  const known = new Map(checks.map((c) => [`${c.a} ${c.b}`, c.of]));
   for (const [i, pair] of pairs.entries()) {
     endIfStopped(task);
     task.progress(i, pairs.length);
     try {
-      const told = await compared(runtime, pair, states);
+      const told = await compared(runtime, pair, { states, known });
       if (told === null) continue;
       done.compared++;
       if (told) done.told++;
@@ -68,15 +71,11 @@ function pairsOf(group: Group, rows: ReadonlyMap<string, Row>): Pair[] {
 async function compared(
   runtime: InJob,
   { reference, other }: Pair,
-  states: ReadonlyMap<string, string>,
+  { states, known }: { states: ReadonlyMap<string, string>; known: ReadonlyMap<string, string> },
 ): Promise<boolean | null> {
   const [a, b] = reference.id < other.id ? [reference, other] : [other, reference];
   const of = `${states.get(a.id)} ${states.get(b.id)}`;
-  const [known] = await runtime.db
-    .select({ of: soundChecks.of })
-    .from(soundChecks)
-    .where(and(eq(soundChecks.a, a.id), eq(soundChecks.b, b.id)));
-  if (known?.of === of) return null;
+  if (known.get(`${a.id} ${b.id}`) === of) return null;
   const ends = [reference, other].map((s) => s.offset + (s.row.brief.seconds ?? 0));
   const from = Math.max(reference.offset, other.offset);
   const long = Math.min(Math.min(...ends) - from, LONG);

@@ -244,7 +244,7 @@ test('subjects of XMP as the standard has them (ISO 16684-1, dc:subject: an unor
   const items = words.map((w) => `<rdf:li>${w.replace('&', '&amp;')}</rdf:li>`).join('');
   writeFileSync(
     xmp,
-    `<x:xmpmeta xmlns:x="adobe:ns:meta/"><rdf:RDF xmlns:rdf="http://www.w3.org/1999/02/22-rdf-syntax-ns#"><rdf:Description rdf:about="" xmlns:dc="http://purl.org/dc/elements/1.1/"><dc:subject><rdf:Bag>${items}</rdf:Bag></dc:subject></rdf:Description></rdf:RDF></x:xmpmeta>`,
+    `<rdf:RDF xmlns:rdf="http://www.w3.org/1999/02/22-rdf-syntax-ns#"><rdf:Description rdf:about="" xmlns:dc="http://purl.org/dc/elements/1.1/"><dc:subject><rdf:Bag>${items}</rdf:Bag></dc:subject></rdf:Description></rdf:RDF>`,
   );
   const of = (f: string) => ({ file: f, size: statSync(f).size, modified: 0 });
   const { statements, notes } = await readStatements(
