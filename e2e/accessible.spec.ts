@@ -268,6 +268,30 @@ const SCREENS: Screen[] = [
     },
   },
   {
+    name: 'Choose, ranges',
+    at: '/jobs/SLW/choose',
+    ready: (p) => p.getByRole('listbox', { name: 'Clips' }).getByRole('option').first().waitFor(),
+    open: async (p) => {
+      await p.getByRole('listbox', { name: 'Clips' }).getByRole('option').first().click();
+      await p.getByRole('button', { name: 'Select S' }).click();
+      await p.getByRole('button', { name: 'Ranges', exact: true }).click();
+      await p.getByRole('list', { name: 'Ranges of these clips' }).getByRole('listitem').first().waitFor();
+      await p.getByRole('button', { name: 'Play them' }).click();
+    },
+  },
+  {
+    name: 'Choose, keywords by rule',
+    at: '/jobs/SLW/choose',
+    ready: (p) => p.getByRole('listbox', { name: 'Clips' }).getByRole('option').first().waitFor(),
+    open: async (p) => {
+      await p.getByRole('button', { name: 'Rules …' }).click();
+      await p
+        .getByRole('combobox', { name: 'From', exact: true })
+        .selectOption({ label: 'Names of folders' });
+      await p.getByRole('checkbox').first().waitFor();
+    },
+  },
+  {
     name: 'Choose, string-out',
     at: '/jobs/SLW/choose',
     ready: (p) => p.getByRole('listbox', { name: 'Clips' }).getByRole('option').first().waitFor(),

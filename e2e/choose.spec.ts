@@ -382,8 +382,15 @@ test('sound that was recorded at the same time is tied to its pictures, confirme
   await search().fill('with rolling');
   await expect(amount()).toContainText('4 of 27 clips');
   await page.getByLabel('Groups').selectOption({ label: 'rolling together' });
+  // The clips change their places as the groups arrive.
+  await expect(page.getByRole('listbox', { name: 'Clips' })).toContainText(/260505-T01 with|with 260505-T01/);
   await clip('260505-T01').click();
   await expect(page.getByRole('complementary', { name: 'Clip' })).toContainText('260505-T01');
+  // Sound alone is marked like a picture, from its own beginning on.
+  for (const key of ['Shift+.', 'i', 'Shift+.', 'o', 's']) await page.keyboard.press(key);
+  await expect(ranges().first()).toContainText('00:00:00:10');
+  await expect(ranges().first()).toContainText('00:00:00:20');
+  await expect(page.getByRole('img', { name: 'Sound, 4 channels' })).toBeVisible();
   const rolling = page.getByRole('region', { name: 'Rolling together' });
   // The recorder began at 08:02:13, the camera at 08:02:15.
   await expect(rolling).toContainText('camera B+0:02:00by timecode');
@@ -398,7 +405,7 @@ test('sound that was recorded at the same time is tied to its pictures, confirme
   await search().fill('with rolling');
   await expect(amount()).toContainText('4 of 27 clips');
   await clips().first().click();
-  await rolling.getByRole('button', { name: 'They do not' }).click();
+  await rolling.getByRole('button', { name: 'Not together' }).click();
   await said('2 clips told apart: they do not roll together');
   await expect(amount()).toContainText('2 of 27 clips');
   await page.keyboard.press('Control+z');

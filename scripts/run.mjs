@@ -38,7 +38,7 @@ export async function runAll(folder, wanted, ...args) {
   if (wanted && !all.includes(wanted))
     giveUp(`there is no ${folder} “${wanted}”. There are: ${all.join(', ')}.`);
   const isRun = (name, of = 'soak') => folder === of && (!wanted || wanted === name);
-  const inBrowser = isRun('doors') || isRun('naming', 'bench');
+  const inBrowser = isRun('doors') || ['choose', 'naming'].some((name) => isRun(name, 'bench'));
   const { footage } = await prepare({
     footage: true,
     build: inBrowser,

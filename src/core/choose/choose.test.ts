@@ -96,13 +96,20 @@ describe('ranges', () => {
   });
 });
 
-test('ranges count frames of pictures, and 25 a second of sound alone', () => {
-  const [pal, none] = [rate(25), { rate: null, frames: null, seconds: null }];
-  expect(countOf({ kind: 'video', rate: pal, frames: 100, seconds: 4 })).toEqual({ rate: pal, frames: 100 });
+test('ranges count frames of pictures, 25 a second of sound alone, and one of a still', () => {
+  const pal = rate(25);
+  const none = { rate: null, frames: null, seconds: null, start: null };
+  const film = { kind: 'video', rate: rate(50), frames: 100, seconds: 2, start: '10:00:00:00' } as const;
+  expect(countOf(film)).toEqual({ rate: rate(50), frames: 100, start: '10:00:00:00' });
   expect(countOf({ kind: 'video', ...none })).toBeNull();
-  expect(countOf({ kind: 'sound', ...none, seconds: 10.01 })).toEqual({ rate: pal, frames: 251 });
+  // Its timecode may count otherwise: sound is counted from its own beginning.
+  expect(countOf({ kind: 'sound', ...none, seconds: 10.01, start: '10:00:00:00' })).toEqual({
+    rate: pal,
+    frames: 251,
+    start: null,
+  });
   expect(countOf({ kind: 'sound', ...none })).toBeNull();
-  expect(countOf({ kind: 'still', ...none })).toBeNull();
+  expect(countOf({ kind: 'still', ...none })).toEqual({ rate: pal, frames: 1, start: null });
 });
 
 describe('bins', () => {

@@ -23,24 +23,32 @@ export interface Span {
   to: number;
 }
 
-/** How ranges of sound without pictures are counted, whatever its timecode counts: it has no frames of its own. */
-const OF_SOUND: Rate = { num: 25, den: 1 };
+/** How ranges of what has no rate of pictures are counted, whatever its timecode counts: it has no frames of its own. */
+const OF_NONE: Rate = { num: 25, den: 1 };
 
-/** In what ranges of a clip are counted, and how many of those it has: frames of its picture, 25 a second of sound alone. Null where neither is known. */
+/**
+ * In what ranges of a clip are counted, and how many of those it has: frames of its picture, 25 a second of sound alone, one of a still.
+ * `start`: its timecode, where that counts the same; else it is counted from its own beginning. Null where nothing is known to count.
+ */
 export function countOf({
   kind,
   rate,
   frames,
   seconds: long,
+  start,
 }: {
   kind: ClipKind;
   rate: Rate | null;
   frames: number | null;
   seconds: number | null;
-}): { rate: Rate; frames: number } | null {
+  start: string | null;
+}): { rate: Rate; frames: number; start: string | null } | null {
+  if (kind === 'still') return { rate: OF_NONE, frames: 1, start: null };
   if (kind === 'sound')
-    return long === null ? null : { rate: OF_SOUND, frames: Math.max(1, Math.ceil(long * 25)) };
-  return rate === null || frames === null ? null : { rate, frames };
+    return long === null
+      ? null
+      : { rate: OF_NONE, frames: Math.max(1, Math.ceil(long * OF_NONE.num)), start: null };
+  return rate === null || frames === null ? null : { rate, frames, start };
 }
 
 /** Why a stretch cannot be one of a clip of so many frames; null where it can. `frames` of null: not known. */

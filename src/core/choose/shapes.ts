@@ -77,6 +77,8 @@ export const Change = z.discriminatedUnion('do', [
     set: KeywordEdit,
     was: KeywordEdit,
   }),
+  /** Lists it before another, in the group of that; of null at the end of its own. */
+  z.object({ do: z.literal('moveKeyword'), keyword: Id, before: Id.nullable() }),
   /** Every clip that has the one has the other from then on; the first is gone. */
   z.object({ do: z.literal('mergeKeyword'), keyword: Id, into: Id }),
   z.object({ do: z.literal('removeKeyword'), keyword: Id }),
@@ -349,12 +351,13 @@ export const PlayPart = z.object({
   to: z.int(),
   /** Of the clip. */
   frames: z.int(),
+  /** What frames are counted from; null: its own beginning. */
   start: z.string().nullable(),
   rate: Rate,
   /** Which file the browser plays of it; null where it plays none. */
   plays: z.enum(['proxy', 'original']).nullable(),
-  /** Whether it has pictures. */
-  moving: z.boolean(),
+  /** What the clip is. */
+  media: ClipKind,
 });
 export type PlayPart = z.infer<typeof PlayPart>;
 

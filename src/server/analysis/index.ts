@@ -11,4 +11,15 @@ export {
   withDecodable,
   writeFilmstrip,
 } from './picked';
-export { analysisOf, cached, keepSamples, keepSeen, keptSamples, making, stateOf, waveformOf } from './store';
+export { keepFilmstrip, thirdsOf } from './strips';
+export {
+  analysisOf,
+  cached,
+  keepSamples,
+  keepSeen,
+  keepWaveform,
+  keptSamples,
+  making,
+  stateOf,
+  waveformOf,
+} from './store';

@@ -9,6 +9,7 @@ import { analyses } from './tables';
 /** What of a clip is kept in the cache, from which it can be made again. */
 const CACHED = {
   filmstrips: 'jpg',
+  thirds: 'jpg',
   posters: 'jpg',
   waveforms: 'json',
   samples: 'json',
@@ -65,7 +66,7 @@ export async function keepSeen(
   seen: { analysis: Analysis; sampled: Sampled; waveform: Waveform | null },
 ): Promise<void> {
   await keepSamples(runtime, clip, of, seen.sampled);
-  if (seen.waveform) await keep(runtime, 'waveforms', clip, seen.waveform);
+  if (seen.waveform) await keepWaveform(runtime, clip, seen.waveform);
   const row = { of, seen: seen.analysis, at: new Date() };
   await runtime.db
     .insert(analyses)
@@ -90,6 +91,10 @@ export async function keptSamples(
   const { data } = KeptSampled.safeParse(await kept(runtime, 'samples', clip));
   return data?.of === of ? { frames: data.frames, pictures: data.pictures } : null;
 }
+
+/** Keeps how loud a clip is from its beginning to its end. */
+export const keepWaveform = (runtime: Pick<Ports, 'home'>, clip: string, waveform: Waveform): Promise<void> =>
+  keep(runtime, 'waveforms', clip, waveform);
 
 /** A clip's waveform, where one is kept. */
 export async function waveformOf(runtime: Pick<Ports, 'home'>, clip: string): Promise<Waveform | null> {

@@ -5,7 +5,7 @@ import { plural } from '../../core/platform/words';
 import type { Writer } from '../platform/db/transaction';
 import { alone } from './alone';
 import { addBin, editBin, makeBins, moveBins, putInBin, removeBin, takeFromBin } from './bins';
-import { addKeyword, editKeyword, mergeKeyword, removeKeyword, takeKeyword } from './keywords';
+import { addKeyword, editKeyword, mergeKeyword, moveKeyword, removeKeyword, takeKeyword } from './keywords';
 import type { InJob } from './ports';
 import { addRange, editRange, removeRanges } from './ranges';
 import { marksChanged } from './marks';
@@ -35,6 +35,8 @@ function plan(tx: Writer, job: string, change: Change): Promise<Planned> {
       return takeKeyword(tx, job, change);
     case 'editKeyword':
       return editKeyword(tx, job, change);
+    case 'moveKeyword':
+      return moveKeyword(tx, job, change);
     case 'mergeKeyword':
       return mergeKeyword(tx, job, change);
     case 'removeKeyword':

@@ -136,6 +136,47 @@ describe('keywords', () => {
     );
   });
 
+  test('are listed as they were put, in their groups, others behind them by name; undone', async () => {
+    for (const name of ['reed', 'gate', 'wheel', 'arch'])
+      await change({ do: 'addKeyword', clips: [ids[0]], name });
+    const listed = async () => (await view()).keywords.map((k) => k.name);
+    const move = async (name: string, before: string | null) =>
+      change({
+        do: 'moveKeyword',
+        keyword: await keywordId(name),
+        before: before && (await keywordId(before)),
+      });
+    expect(await listed()).toEqual(['arch', 'gate', 'reed', 'wheel']);
+    const first = await move('wheel', 'arch');
+    expect(first.text).toBe('Keyword wheel listed before arch');
+    expect(await listed()).toEqual(['wheel', 'arch', 'gate', 'reed']);
+    expect((await move('arch', null)).text).toBe('Keyword arch listed last');
+    expect(await listed()).toEqual(['wheel', 'gate', 'reed', 'arch']);
+    // What is new has no place yet.
+    await change({ do: 'addKeyword', clips: [ids[0]], name: 'a new one' });
+    expect(await listed()).toEqual(['wheel', 'gate', 'reed', 'arch', 'a new one']);
+    expect(await move('gate', 'reed')).toMatchObject({ text: 'Nothing was changed' });
+    expect(await move('gate', 'gate')).toMatchObject({ text: 'Nothing was changed' });
+    // Before one of another group it is of that.
+    const mill = { name: 'reed', family: '', hotkey: null };
+    await change({
+      do: 'editKeyword',
+      keyword: await keywordId('reed'),
+      was: mill,
+      set: { family: 'Mill' },
+    });
+    const joined = await move('wheel', 'reed');
+    expect((await view()).keywords.filter((k) => k.family === 'Mill').map((k) => k.name)).toEqual([
+      'wheel',
+      'reed',
+    ]);
+    await undo(joined.undo);
+    expect((await view()).keywords.filter((k) => k.family === 'Mill').map((k) => k.name)).toEqual(['reed']);
+    await expect(
+      change({ do: 'moveKeyword', keyword: await keywordId('gate'), before: 'gone' }),
+    ).rejects.toThrow('This keyword was removed meanwhile.');
+  });
+
   test('merged and removed, with what had them, and back', async () => {
     await change({ do: 'addKeyword', clips: ids.slice(0, 4), name: 'gate' });
     await change({ do: 'addKeyword', clips: ids.slice(2, 6), name: 'sluice' });
@@ -467,7 +508,7 @@ describe('all ranges of a set', () => {
     const [a, b] = [one, two].map((id) => tiles.find((t) => t.id === id)!.rate!);
     expect(all.seconds).toBeCloseTo(6 / fps(a!) + 5 / fps(b!), 9);
     const selects = await ask({ kinds: ['select'], offset: 1, limit: 1 });
-    expect(selects).toMatchObject({ ranges: 2, parts: [{ clip: two, kind: 'select', moving: true }] });
+    expect(selects).toMatchObject({ ranges: 2, parts: [{ clip: two, kind: 'select', media: 'video' }] });
     expect((await ask({ kinds: ['select'] })).parts[0]!.keywords).toEqual([await keywordId('turn')]);
     expect((await ask({ query: 'with reject', kinds: ['select'] })).parts.map((p) => p.clip)).toEqual([one]);
   });

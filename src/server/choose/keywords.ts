@@ -5,6 +5,7 @@ import { plural } from '../../core/platform/words';
 import { among } from '../platform/db/among';
 import { Refused } from '../platform/errors';
 import type { Writer } from '../platform/db/transaction';
+import { asListed } from './marks';
 import { clipsIn, keywordIn, rangesIn, refuseOther } from './known';
 import type { Planned, RowChange, Rows } from './rows';
 import { keyworded, keywordRules, keywords, withheld } from './tables';
@@ -32,7 +33,8 @@ const where = (n: number, range: string | null): string => (range === null ? plu
 
 /** A keyword that is not there yet; `by` is who makes it: a person, or a rule. */
 export const newKeyword = (job: string, name: string, by: string): Rows['keywords'] => ({
-  ...{ id: randomUUID(), job, name, key: keywordKey(name), family: '', hotkey: null, by, formerly: '' },
+  ...{ id: randomUUID(), job, name, key: keywordKey(name), family: '', hotkey: null },
+  ...{ place: null, by, formerly: '' },
 });
 
 type Held = Rows['withheld'];
@@ -130,7 +132,8 @@ export async function editKeyword(tx: Writer, job: string, change: Of<'editKeywo
   const after = {
     ...before,
     ...(name !== undefined && calledAnew(before, name)),
-    ...(family !== undefined && { family: family.trim() }),
+    // In another group it has no place yet.
+    ...(family !== undefined && family.trim() !== before.family && { family: family.trim(), place: null }),
     ...(hotkey !== undefined && { hotkey }),
   };
   const others = (await tx.select().from(keywords).where(eq(keywords.job, job))).filter(
@@ -160,6 +163,26 @@ export async function editKeyword(tx: Writer, job: string, change: Of<'editKeywo
             { table: 'keywords', before, after },
           ],
     text: said.length === 0 ? 'Nothing was changed' : `Keyword ${before.name} ${said.join(', ')}`,
+  };
+}
+
+/** Lists a keyword before another, in the group of that; or, of null, at the end of its own. */
+export async function moveKeyword(tx: Writer, job: string, change: Of<'moveKeyword'>): Promise<Planned> {
+  const moved = await keywordIn(tx, job, change.keyword);
+  const before = change.before === null ? null : await keywordIn(tx, job, change.before);
+  const family = (before ?? moved).family;
+  const all = await tx.select().from(keywords).where(eq(keywords.job, job));
+  const now = all.filter((k) => k.family === family).sort(asListed);
+  const list = now.filter((k) => k.id !== moved.id);
+  list.splice(before ? list.findIndex((k) => k.id === before.id) : list.length, 0, moved);
+  if (before?.id === moved.id || list.every((k, i) => k.id === now[i]?.id))
+    return { rows: [], text: 'Nothing was changed' };
+  const places = list.map((k, i) => ({ before: k, after: { ...k, family, place: i + 1 } }));
+  return {
+    rows: places
+      .filter((p) => p.before.place !== p.after.place || p.before.family !== family)
+      .map((p): RowChange => ({ table: 'keywords', ...p })),
+    text: `Keyword ${moved.name} ${before ? `listed before ${before.name}` : 'listed last'}`,
   };
 }
 

@@ -119,7 +119,8 @@ export function applied(marks: Marks, changes: readonly RowChange[]): Marks {
         );
         break;
     }
-  for (const list of [next.keywords, next.bins, next.searches]) list.sort(byName);
+  for (const list of [next.bins, next.searches]) list.sort(byName);
+  next.keywords.sort(asListed);
   for (const clip of touched) {
     next.ranges.get(clip)?.sort(inOrder);
     const words = notesOf(next.ranges.get(clip) ?? []);
@@ -162,6 +163,9 @@ const notesOf = (list: readonly Rows['ranges'][]): string[] =>
 const natural = new Intl.Collator('en', { numeric: true });
 const byName = (a: { name: string; id: string }, b: { name: string; id: string }): number =>
   natural.compare(a.name, b.name) || (a.id < b.id ? -1 : 1);
+/** As keywords are listed: those that were put somewhere in their order, then the others by name. */
+export const asListed = (a: Rows['keywords'], b: Rows['keywords']): number =>
+  a.place === b.place ? byName(a, b) : (a.place ?? Infinity) - (b.place ?? Infinity);
 
 function collect<T>(list: readonly T[], key: (t: T) => string): Map<string, T[]> {
   const found = new Map<string, T[]>();
@@ -260,7 +264,7 @@ export async function loadMarks({ db, database, job }: InJob): Promise<Marks> {
     if (words.length > 0) noted.set(clip, words);
   }
   return {
-    keywords: (await db.select().from(keywords).where(eq(keywords.job, job))).sort(byName),
+    keywords: (await db.select().from(keywords).where(eq(keywords.job, job))).sort(asListed),
     bins: (await db.select().from(bins).where(eq(bins.job, job))).sort(byName),
     searches: (await db.select().from(searches).where(eq(searches.job, job))).sort(byName),
     rules: await db.select().from(keywordRules).where(eq(keywordRules.job, job)).orderBy(keywordRules.id),

@@ -38,7 +38,7 @@ const TABLES: { [T in TableName]: { table: SQL; key: string[]; rest: string[] } 
   keywords: {
     table: sql`${keywords}`,
     key: ['id'],
-    rest: ['job', 'name', 'key', 'family', 'hotkey', 'by', 'formerly'],
+    rest: ['job', 'name', 'key', 'family', 'hotkey', 'place', 'by', 'formerly'],
   },
   bins: { table: sql`${bins}`, key: ['id'], rest: ['job', 'parent', 'name', 'label', 'note'] },
   searches: { table: sql`${searches}`, key: ['id'], rest: ['job', 'name', 'query'] },

@@ -11,7 +11,6 @@ import {
   type StringOutDetail,
   type StringOutView,
 } from '../../core/choose';
-import { isMoving } from '../../core/intake';
 import { shownPath } from '../../core/platform/names';
 import type { PairState } from '../../core/proxies';
 import { seconds } from '../../core/platform/timecode/timecode';
@@ -284,11 +283,16 @@ export function playPart(
     ...{ id, clip, from, to },
     name: shownPath(name),
     frames: counted?.frames ?? to,
-    // What is counted otherwise than the timecode does is counted from its own beginning.
-    start: kind === 'sound' ? null : brief.start,
+    start: counted?.start ?? null,
     rate: counted?.rate ?? { num: 25, den: 1 },
-    moving: isMoving(kind),
-    plays: pair === 'proven' || pair === 'unproven' ? 'proxy' : brief.playable ? 'original' : null,
+    media: kind,
+    // A browser plays most sound; what it does not is passed over.
+    plays:
+      pair === 'proven' || pair === 'unproven'
+        ? 'proxy'
+        : brief.playable || kind === 'sound'
+          ? 'original'
+          : null,
   };
 }
 

@@ -17,6 +17,8 @@ export const keywords = pgTable(
     family: text().notNull().default(''),
     /** The key from 1 to 9 that gives it; null for none. */
     hotkey: integer(),
+    /** Where it is listed in its group, before those by name that nobody put anywhere; null for none of its own. */
+    place: integer(),
     /** `person`, or the rule it was made by: it goes when nothing has it any more. */
     by: text().notNull().default('person'),
     /** What it was called before, a line each, as `key`: rules still mean it by that. */

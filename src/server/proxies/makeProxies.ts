@@ -38,7 +38,7 @@ import { audioStreams } from '../reading';
 import { keyFrames, probe } from '../platform/media/probe';
 import { inputsOf, pairState, type ProvenBy, proveMade, samplesOf, wantedOf } from './provePairs';
 import type { Seen, Stills } from './look';
-import { cached, keepSeen, making, stateOf } from '../analysis';
+import { cached, keepFilmstrip, keepSeen, making, stateOf } from '../analysis';
 import { isMovable, listRoots, rootById } from '../places';
 import { joinPath } from '../platform/files/names';
 import { mkdir, open, namesIn, readText, rename, rm } from '../platform/files/onDisk';
@@ -219,15 +219,13 @@ export async function makeOneProxy(
 /** Keeps what was seen of a clip while something was made of it. A picture that could not be made is left out: it can be made later. */
 async function keepAll(runtime: InJob, clip: string, of: string, seen: Seen, stills: Stills): Promise<void> {
   await keepSeen(runtime, clip, of, seen);
-  const kept = async (at: string, what: 'posters' | 'filmstrips'): Promise<boolean> => {
-    await making(runtime, what, clip);
-    return rename(at, cached(runtime, what, clip)).then(
-      () => true,
-      () => false,
-    );
-  };
-  await kept(stills.poster, 'posters');
-  if (await kept(stills.filmstrip, 'filmstrips')) await hasFilmstrip(runtime.db, clip);
+  await making(runtime, 'posters', clip);
+  await rename(stills.poster, cached(runtime, 'posters', clip)).catch(() => undefined);
+  const kept = await keepFilmstrip(runtime, clip, stills.filmstrip).then(
+    () => true,
+    () => false,
+  );
+  if (kept) await hasFilmstrip(runtime.db, clip);
 }
 
 /** Throws where a recipe cannot be followed here, or of this clip: before any work is done. */

@@ -8,6 +8,8 @@ import { keepFrames, lastWords, startFfmpeg } from '../platform/media/tools';
 
 /** Frames that are decoded in one go: who steps through a clip asks for the next one next. */
 const BLOCK = 24;
+/** Pixels of the width up to which a picture stands for a stretch in a list: nobody steps on from it. */
+const SMALL = 240;
 /** Frames before the end of a block, and after its start, at which the next one and the one before are begun. */
 const AHEAD = 10;
 /** Bytes of pictures that are kept in memory, and minutes that a decoder may take for a block. */
@@ -29,7 +31,7 @@ function slot(): Slot {
 
 /** Some frames that follow each other, as they come out of the decoder. */
 class Block {
-  readonly slots = Array.from({ length: BLOCK }, slot);
+  readonly slots: readonly Slot[];
   bytes = 0;
   /** How many wait for one of its frames. */
   waiting = 0;
@@ -41,15 +43,17 @@ class Block {
   last = false;
   ended: Promise<void>;
 
-  /** `of`: which file, as what it is now, and how wide. `now`: whether somebody waits for its first frame. */
+  /** `of`: which file, as what it is now, and how wide. `frames`: how many. `now`: whether somebody waits for its first frame. */
   constructor(
     readonly of: string,
     clip: Footage | DiskPath,
     readonly first: number,
+    readonly frames: number,
     rate: Rate,
     width: number,
     now: boolean,
   ) {
+    this.slots = Array.from({ length: frames }, slot);
     this.ended = this.#decode(clip, rate, width, now).then(
       () => this.#over((n) => new Unreadable(`${nameOf(clip)} has no frame ${first + n}.`)),
       (e: unknown) => {
@@ -76,7 +80,7 @@ class Block {
         [
           ...threads,
           ...(seekable ? [...seek, ...args] : [...args, ...seek]),
-          ...['-map', '0:v:0', ...keep, '-frames:v', String(BLOCK)],
+          ...['-map', '0:v:0', ...keep, '-frames:v', String(this.frames)],
           ...['-vf', `${SQUARE},scale='min(${width},iw)':-2`, '-q:v', '3', '-threads', '1'],
           ...['-flush_packets', '1', '-f', 'mpjpeg', 'pipe:1'],
         ],
@@ -93,8 +97,8 @@ class Block {
         this.slots[n++]?.give(picture);
       }
       const { exitCode, stderr } = await run;
-      this.last = n < BLOCK && !this.cut;
-      if (exitCode !== 0 && n < BLOCK) throw new Unreadable(`${nameOf(clip)}: ${lastWords(stderr)}`);
+      this.last = n < this.frames && !this.cut;
+      if (exitCode !== 0 && n < this.frames) throw new Unreadable(`${nameOf(clip)}: ${lastWords(stderr)}`);
     });
   }
 }
@@ -120,10 +124,10 @@ async function* parts(stream: AsyncIterable<Uint8Array>): AsyncGenerator<Uint8Ar
 let blocks: Block[] = [];
 
 const covering = (of: string, frame: number): Block | undefined =>
-  blocks.find((b) => b.of === of && !b.cut && frame >= b.first && frame < b.first + BLOCK);
+  blocks.find((b) => b.of === of && !b.cut && frame >= b.first && frame < b.first + b.frames);
 
 /**
- * Frame number `frame` (from 0) of a file as a JPEG at most `width` pixels wide. Those around it are decoded, too, and kept for a while.
+ * Frame number `frame` (from 0) of a file as a JPEG at most `width` pixels wide. Those around it are decoded, too, and kept for a while; a small picture is decoded alone.
  * A signal says that nobody waits any more. Throws Unreadable where it does not decode, or has no such frame.
  */
 export async function frameAsJpeg(
@@ -141,8 +145,9 @@ export async function frameAsJpeg(
   const files = typeof file === 'string' ? [file] : file.files;
   const { size, mtimeMs } = await stat(files[0]!);
   const of = JSON.stringify([files, size, mtimeMs, width]);
+  const small = width <= SMALL;
   const begin = (first: number, now = false): Block => {
-    const begun = new Block(of, file, first, rate, width, now);
+    const begun = new Block(of, file, first, small ? 1 : BLOCK, rate, width, now);
     blocks.push(begun);
     void begun.ended.then(() => tidy(begun));
     return begun;
@@ -150,8 +155,8 @@ export async function frameAsJpeg(
   let block = covering(of, frame);
   if (!block) {
     // The cores are for what is looked at now.
-    for (const other of blocks) if (other.waiting === 0) other.end?.();
-    block = begin(frame, true);
+    if (!small) for (const other of blocks) if (other.waiting === 0) other.end?.();
+    block = begin(frame, !small);
   }
   const found = block;
   blocks = [...blocks.filter((b) => b !== found), found];
@@ -164,6 +169,7 @@ export async function frameAsJpeg(
   signal?.addEventListener('abort', over);
   try {
     const picture = await found.slots[frame - found.first]!.picture;
+    if (small) return picture;
     const before = Math.max(0, found.first - BLOCK);
     if (frame - found.first < AHEAD && found.first > 0 && !covering(of, found.first - 1)) begin(before);
     const next = found.first + BLOCK;

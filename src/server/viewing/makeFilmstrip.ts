@@ -5,12 +5,11 @@ import { isToBeProven } from '../../core/proxies';
 import { provePairsOf, varies } from '../proxies';
 import { pairs } from '../proxies/tables';
 import type { WorkContext } from '../platform/work/kinds';
-import { cached, making, withDecodable, writeFilmstrip } from '../analysis';
+import { keepFilmstrip, making, withDecodable, writeFilmstrip } from '../analysis';
 import { FOREIGN } from '../reading';
 import { Unreadable } from '../platform/errors';
 import type { InJob } from './ports';
 import { statementsOf, withFile, hasFilmstrip } from '../cards';
-import { rename } from '../platform/files/onDisk';
 
 /** Makes a clip's filmstrip: from a proven proxy where one is, for it decodes much faster and shows the same frames. */
 export async function makeFilmstrip(
@@ -51,6 +50,6 @@ export async function makeFilmstrip(
     if (foreign && e instanceof Unreadable) return;
     throw e;
   }
-  await rename(part, cached(runtime, 'filmstrips', clip));
+  await keepFilmstrip(runtime, clip, part);
   await hasFilmstrip(runtime.db, clip);
 }

@@ -17,7 +17,7 @@ import { useAddress, useServer } from '../platform/job';
 import { formatBytes, formatDay, plural } from '../platform/format';
 import { Empty, ErrorNotice } from '../platform/Notice';
 import { useCard, useJob, useSuspicions } from '../platform/queries';
-import { handToBench } from '../platform/toName';
+import { handOn } from '../platform/handedOn';
 import { Tag } from '../platform/Tag';
 import { isTyping } from '../shell';
 import styles from './card.module.css';
@@ -209,7 +209,7 @@ export function CardScreen({
             size="small"
             component={Link}
             // All of the card is the card's own; a choice is handed over.
-            onClick={() => handToBench(picked)}
+            onClick={() => handOn(picked)}
             href={address(picked.length > 1 ? '/naming?chosen' : `/naming?card=${encodeURIComponent(id)}`)}
           >
             {picked.length > 1 ? `Name ${plural(picked.length, 'clip')}` : 'Name this card'}

@@ -1,5 +1,6 @@
 'use client';
 import { useEffect } from 'react';
+import { isMoving } from '../../core/intake';
 import { useServer } from '../platform/job';
 import type { Film, Leaf } from './useFilm';
 import styles from './viewer.module.css';
@@ -16,24 +17,33 @@ const LEAVES: readonly { leaf: Leaf; word: string; title: string }[] = [
 
 /** The picture of a clip, and which of its files it is of. */
 export function FilmPicture({ film }: { film: Film }) {
-  const { leaf, hasProxy, turn } = film;
+  const { leaf, hasProxy, turn, clip } = film;
+  // What is heard has no picture, but a player.
+  if (clip.kind === 'sound')
+    return (
+      <div hidden>
+        <Shown film={film} />
+      </div>
+    );
   return (
     <div className={styles.picture} data-leaf={leaf}>
       <Shown film={film} />
-      <div className={styles.leaves} role="group" aria-label="Which file is shown">
-        {LEAVES.map((l) => (
-          <button
-            key={l.leaf}
-            type="button"
-            title={l.title}
-            aria-pressed={leaf === l.leaf}
-            disabled={!hasProxy && l.leaf !== 'original'}
-            onClick={() => turn(l.leaf)}
-          >
-            {l.word}
-          </button>
-        ))}
-      </div>
+      {isMoving(clip.kind) && (
+        <div className={styles.leaves} role="group" aria-label="Which file is shown">
+          {LEAVES.map((l) => (
+            <button
+              key={l.leaf}
+              type="button"
+              title={l.title}
+              aria-pressed={leaf === l.leaf}
+              disabled={!hasProxy && l.leaf !== 'original'}
+              onClick={() => turn(l.leaf)}
+            >
+              {l.word}
+            </button>
+          ))}
+        </div>
+      )}
     </div>
   );
 }
@@ -73,6 +83,9 @@ function Shown({ film }: { film: Film }) {
 
 /** What is being seen, where that needs a word. */
 export function seenWords({ leaf, hasProxy, plays, clip }: Film): string {
+  if (clip.kind === 'still') return '';
+  if (clip.kind === 'sound')
+    return plays ? '' : 'The browser cannot play this sound. In and out can be set by frames.';
   const none = hasProxy ? '' : 'No proxy yet: this is the original. ';
   if (leaf === 'both') return 'Original on the left, proxy on the right, both decoded by the server.';
   if (leaf === 'difference')

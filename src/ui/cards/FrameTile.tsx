@@ -1,6 +1,5 @@
 'use client';
-import { memo, type PointerEvent, useRef } from 'react';
-import { FILMSTRIP } from '../../core/analysis';
+import { memo, type PointerEvent, useState } from 'react';
 import { RANGE_WORDS, type Tile } from '../../core/choose';
 import { isMoving } from '../../core/intake';
 import { formatRate } from '../../core/platform/timecode/rate';
@@ -8,6 +7,7 @@ import { formatRunningTime } from '../../core/platform/timecode/timecode';
 import { useServer } from '../platform/job';
 import { PairMark } from '../platform/PairMark';
 import { noPicture } from './HoverPreview';
+import { StripFrame } from './StripFrame';
 import styles from './frames.module.css';
 
 /** Width from which three frames of a clip stand side by side, and the height of the words below a picture. Pixels. */
@@ -84,40 +84,32 @@ export const FrameTile = memo(function FrameTile({
 /** Its first, middle and last frame where there is room, else the middle one; the frame under the pointer in its place. */
 function Picture({ tile, width }: { tile: Tile; width: number }) {
   const server = useServer();
-  const strip = useRef<HTMLDivElement>(null);
+  const [share, setShare] = useState<number | null>(null);
   const three = width >= THREE;
   const each = three ? Math.floor(width / 3) : width;
-  const shift = (n: number) => `translateX(-${(n * 100) / FILMSTRIP.tiles}%)`;
-  const shown = three ? [0, FILMSTRIP.tiles / 2, FILMSTRIP.tiles - 1] : [FILMSTRIP.tiles / 2];
   const height = Math.round((each * 9) / 16);
   const point = (e: PointerEvent<HTMLDivElement>) => {
     const box = e.currentTarget.getBoundingClientRect();
-    const n = Math.floor(((e.clientX - box.left) / box.width) * FILMSTRIP.tiles);
-    const picture = strip.current?.querySelector('img');
-    if (picture) picture.style.transform = shift(Math.max(0, Math.min(FILMSTRIP.tiles - 1, n)));
-  };
-  const leave = () => {
-    const picture = strip.current?.querySelector('img');
-    if (picture) picture.style.transform = shift(shown[0]!);
+    setShare(Math.max(0, (e.clientX - box.left) / box.width));
   };
   return (
     <div
-      ref={strip}
       className={styles.picture}
       style={{ height }}
       onPointerMove={point}
-      onPointerLeave={leave}
+      onPointerLeave={() => setShare(null)}
     >
       {tile.filmstrip ? (
-        shown.map((n) => (
-          <span key={n} style={{ width: each }}>
+        (three ? [0, 1, 2] : [1]).map((third, i) => (
+          <span key={third} style={{ width: each }}>
             <img
-              src={server.filmstripUrl(tile.id)}
+              src={server.thirdsUrl(tile.id)}
               alt=""
               decoding="async"
               draggable={false}
-              style={{ width: each * FILMSTRIP.tiles, height, transform: shift(n) }}
+              style={{ width: each * 3, height, transform: `translateX(-${each * third}px)` }}
             />
+            {i === 0 && share !== null && <StripFrame clip={tile.id} share={share} width={each} />}
           </span>
         ))
       ) : (

@@ -3,7 +3,7 @@ import { type PointerEvent, type ReactNode, useCallback, useState } from 'react'
 import { FILMSTRIP } from '../../core/analysis';
 import type { Tile } from '../../core/choose';
 import { formatRunningTime } from '../../core/platform/timecode/timecode';
-import { useServer } from '../platform/job';
+import { StripFrame } from './StripFrame';
 import styles from './hoverPreview.module.css';
 
 /** What a picture of a clip needs to know of it. */
@@ -53,8 +53,6 @@ export const noPicture = ({ state, kind, frames }: Pictured): string =>
         : 'no pictures yet';
 
 function Preview({ clip, share, x, y }: Pointed) {
-  const server = useServer();
-  const tile = Math.min(FILMSTRIP.tiles - 1, Math.floor(share * FILMSTRIP.tiles));
   const left = x + FILMSTRIP.width + 40 > window.innerWidth ? x - FILMSTRIP.width - 24 : x + 22;
   return (
     <div
@@ -63,13 +61,9 @@ function Preview({ clip, share, x, y }: Pointed) {
       aria-hidden="true"
     >
       {clip.filmstrip ? (
-        <div
-          style={{
-            width: FILMSTRIP.width,
-            height: FILMSTRIP.height,
-            background: `url(${server.filmstripUrl(clip.id)}) -${tile * FILMSTRIP.width}px 0`,
-          }}
-        />
+        <div className={styles.strip}>
+          <StripFrame clip={clip.id} share={share} width={FILMSTRIP.width} />
+        </div>
       ) : (
         <div className={styles.noStrip}>{noPicture(clip)}</div>
       )}

@@ -1,6 +1,5 @@
 'use client';
 import type { MouseEvent, PointerEvent } from 'react';
-import { FILMSTRIP } from '../../core/analysis';
 import type { Tile } from '../../core/choose';
 import { isMoving } from '../../core/intake';
 import { formatRate, fps } from '../../core/platform/timecode/rate';
@@ -63,9 +62,10 @@ export function Spine({ clip, worst, number, chosen, tabbable, ...on }: SpinePro
         <span
           className={styles.frame}
           style={{
-            backgroundImage: `url(${server.filmstripUrl(clip.id)})`,
-            backgroundPositionX: `-${Math.floor(FILMSTRIP.tiles / 2) * (width - 10)}px`,
-            backgroundSize: `${FILMSTRIP.tiles * (width - 10)}px auto`,
+            backgroundImage: `url(${server.thirdsUrl(clip.id)})`,
+            // The middle one.
+            backgroundPositionX: `-${width - 10}px`,
+            backgroundSize: `${3 * (width - 10)}px auto`,
             width: width - 10,
             height: ((width - 10) * 9) / 16,
           }}

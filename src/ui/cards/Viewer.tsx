@@ -2,17 +2,23 @@
 import { type ReactNode, useState } from 'react';
 import { type Finding, findingWords } from '../../core/analysis';
 import type { ClipDetail, ClipView } from '../../core/cards/shapes';
-import type { Tile } from '../../core/choose';
-import { addFrames, formatTimecode, parseTimecode, seconds } from '../../core/platform/timecode/timecode';
+import { countOf, type Tile } from '../../core/choose';
+import { isMoving } from '../../core/intake';
+import {
+  addFrames,
+  formatTimecode,
+  parseTimecode,
+  seconds,
+  type Timecode,
+} from '../../core/platform/timecode/timecode';
 import { frameTyped, type Shown } from '../../core/platform/timecode/typed';
-import { useServer } from '../platform/job';
 import { PartDialog } from '../proxies';
 import { FilmPicture, seenWords } from './FilmPicture';
 import { Scrub } from './Scrub';
 import { type Film, useFilm, useFilmKeys } from './useFilm';
 import styles from './viewer.module.css';
 
-/** Shows a clip by what it is: moving picture, a still, a sound recording. */
+/** Shows a clip, once it was read. */
 export function Viewer({
   clip,
   at,
@@ -27,7 +33,6 @@ export function Viewer({
   ranges: Tile['ranges'];
   below: ((film: Film) => ReactNode) | undefined;
 }) {
-  const server = useServer();
   if (clip.state !== 'read')
     return (
       <div className={styles.viewer}>
@@ -38,26 +43,12 @@ export function Viewer({
         </div>
       </div>
     );
-  if (clip.kind === 'sound')
-    return (
-      <div className={styles.viewer}>
-        <audio className={styles.recording} controls src={server.mediaUrl(clip.id, 'original')} />
-      </div>
-    );
-  if (clip.kind === 'still')
-    return (
-      <div className={styles.viewer}>
-        <div className={styles.picture}>
-          <img src={server.frameUrl(clip.id, 'original', 0, 960)} alt={clip.name} />
-        </div>
-      </div>
-    );
   return <FilmViewer clip={clip} at={at} findings={seen?.findings ?? []} ranges={ranges} below={below} />;
 }
 
 /**
  * Shows a clip as its original or its proxy, turning between them at the same frame. A leaf the browser can play is
- * played; an original it cannot is shown frame by frame as the server decodes it.
+ * played; an original it cannot is shown frame by frame as the server decodes it. A still is one frame; sound has no picture.
  */
 function FilmViewer({
   clip,
@@ -75,15 +66,21 @@ function FilmViewer({
   const film = useFilm(clip, first);
   useFilmKeys(film);
   const { frame, frames } = film;
-  const start = clip.start && clip.rate ? parseTimecode(clip.start, clip.rate) : null;
+  const still = clip.kind === 'still';
+  const counted = countOf(clip);
+  const start = counted && startOf(counted, clip.kind);
   const at = (n: number): string => (start ? formatTimecode(addFrames(start, n)) : `frame ${n + 1}`);
   const words = seenWords(film);
   return (
     <div className={styles.viewer}>
       <FilmPicture film={film} />
-      <Scrub film={film} findings={findings} ranges={ranges} here={at(frame)} />
-      <Bar film={film} here={at(frame)} shown={{ start, rate: clip.rate, frames, frame }} />
-      <Part film={film} at={at} />
+      {!still && (
+        <>
+          <Scrub film={film} findings={findings} ranges={ranges} here={at(frame)} />
+          <Bar film={film} here={at(frame)} shown={{ start, rate: counted?.rate ?? null, frames, frame }} />
+          <Part film={film} at={at} />
+        </>
+      )}
       {below?.(film)}
       {words !== '' && <p className={styles.note}>{words}</p>}
       {findings.length > 0 && (
@@ -103,6 +100,13 @@ function FilmViewer({
     </div>
   );
 }
+
+/** What frames are counted from: its timecode, of sound its own beginning. */
+const startOf = (
+  { start, rate }: NonNullable<ReturnType<typeof countOf>>,
+  kind: ClipView['kind'],
+): Timecode | null =>
+  start === null && kind !== 'sound' ? null : parseTimecode(start ?? '00:00:00:00', rate);
 
 function Bar({ film, here, shown }: { film: Film; here: string; shown: Shown }) {
   const { frame, frames, speed, seek, drive } = film;
@@ -165,6 +169,7 @@ function Here({ here, shown, go }: { here: string; shown: Shown; go: (frame: num
 function Part({ film, at }: { film: Film; at: (n: number) => string }) {
   const { marks, mark, frames, clip } = film;
   const [making, setMaking] = useState(false);
+  const counted = countOf(clip);
   if (marks.in === null && marks.out === null) return null;
   const [from, to] = [marks.in ?? 0, marks.out ?? frames - 1];
   return (
@@ -174,11 +179,13 @@ function Part({ film, at }: { film: Film; at: (n: number) => string }) {
         <span className="figures">
           {at(from)} – {at(to)}
         </span>
-        {clip.rate && `, ${seconds(to + 1 - from, clip.rate).toFixed(1)} s`}
+        {counted && `, ${seconds(to + 1 - from, counted.rate).toFixed(1)} s`}
       </span>
-      <button type="button" onClick={() => setMaking(true)}>
-        Make it …
-      </button>
+      {isMoving(clip.kind) && (
+        <button type="button" onClick={() => setMaking(true)}>
+          Make it …
+        </button>
+      )}
       <button type="button" onClick={() => mark({ in: null, out: null })}>
         Clear
       </button>

@@ -4,3 +4,4 @@ export { ClipSet, type SetView } from './ClipSet';
 export { Drawer } from './Drawer';
 export { type Film } from './useFilm';
 export { useFetchFound, useFound } from './useTiles';
+export { timeOfFrame, watchFrames } from './watchFrames';

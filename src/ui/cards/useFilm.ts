@@ -1,8 +1,10 @@
 'use client';
 import { useCallback, useEffect, useRef, useState } from 'react';
 import type { ClipView } from '../../core/cards/shapes';
+import { countOf } from '../../core/choose';
 import { fps } from '../../core/platform/timecode/rate';
 import { isTyping } from '../shell';
+import { timeOfFrame, watchFrames } from './watchFrames';
 
 /** What is shown of a clip: one of its two files, both beside each other, or what is otherwise in the second. */
 export type Leaf = 'original' | 'proxy' | 'both' | 'difference';
@@ -47,10 +49,15 @@ export function useFilm(clip: ClipView, first = 0): Film {
   const [marks, mark] = useState<Marks>({ in: null, out: null });
   const video = useRef<HTMLVideoElement>(null);
   const target = useRef(first);
-  const frames = Math.max(1, clip.frames ?? 1);
-  const rate = clip.rate ? fps(clip.rate) : 25;
+  const counted = countOf(clip);
+  const frames = counted?.frames ?? 1;
+  const rate = counted ? fps(counted.rate) : 25;
   const shown: Leaf = hasProxy ? leaf : 'original';
-  const plays = broken !== shown && (shown === 'proxy' || (shown === 'original' && clip.playable));
+  const pictures = clip.kind !== 'sound';
+  const plays =
+    clip.kind !== 'still' &&
+    broken !== shown &&
+    (shown === 'proxy' || (shown === 'original' && (clip.playable || !pictures)));
 
   /** Shows a frame; half a frame in, so that rounding cannot land on its neighbour. */
   const seek = useCallback(
@@ -58,7 +65,7 @@ export function useFilm(clip: ClipView, first = 0): Film {
       const n = Math.max(0, Math.min(frames - 1, Math.round(to)));
       target.current = n;
       setFrame(n);
-      if (video.current) video.current.currentTime = (n + 0.5) / rate;
+      if (video.current) video.current.currentTime = timeOfFrame(n, rate);
     },
     [frames, rate],
   );
@@ -84,22 +91,17 @@ export function useFilm(clip: ClipView, first = 0): Film {
     return () => clearInterval(timer);
   }, [speed, plays, rate, frames, seek, drive]);
 
-  // The frame that is really on the screen, told by the browser for each one it shows.
+  // The frame that is really on the screen.
   useEffect(() => {
     const v = video.current;
     if (!v || !plays) return;
-    let handle = 0;
-    const tell = (_: number, meta: VideoFrameCallbackMetadata) => {
-      if (!v.paused) {
-        const n = Math.min(frames - 1, Math.floor(meta.mediaTime * rate + 0.5));
-        target.current = n;
-        setFrame(n);
-      }
-      handle = v.requestVideoFrameCallback(tell);
-    };
-    handle = v.requestVideoFrameCallback(tell);
-    return () => v.cancelVideoFrameCallback(handle);
-  }, [plays, shown, rate, frames]);
+    return watchFrames(v, { rate, pictures }, (shown) => {
+      if (v.paused) return;
+      const n = Math.min(frames - 1, shown);
+      target.current = n;
+      setFrame(n);
+    });
+  }, [plays, shown, rate, frames, pictures]);
 
   const turn = useCallback(
     (to?: Leaf) => {

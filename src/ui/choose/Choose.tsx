@@ -162,7 +162,7 @@ function Side({ view, place, go, changes, ask, rules }: Of & { rules: () => void
       {whole(null, 'All clips', view.clips)}
       {whole('none', 'In no bin', view.unbinned)}
       <Bins bins={view.bins} open={wanted.bin} go={bin} {...{ acts, ask }} />
-      <Searches searches={view.searches} query={wanted.query} {...{ find, acts, ask }} />
+      <Searches searches={view.searches} query={wanted.query} {...{ find, changes, ask }} />
       <StringOuts lists={view.stringOuts} open={list} go={open} {...{ acts, ask }} />
       <Keywords keywords={view.keywords} open={word} {...{ find, acts, ask, rules }} />
     </nav>

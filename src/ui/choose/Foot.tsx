@@ -2,17 +2,15 @@
 import Button from '@mui/material/Button';
 import Menu from '@mui/material/Menu';
 import MenuItem from '@mui/material/MenuItem';
-import { useMutation } from '@tanstack/react-query';
-import Link from 'next/link';
 import { useState } from 'react';
 import type { BinView, StringOutView, Wanted } from '../../core/choose';
 import type { ChangeAsked } from '../platform/client';
 import { plural } from '../platform/format';
-import { useAddress, useServer } from '../platform/job';
-import { handToBench } from '../platform/toName';
+import { ErrorNotice } from '../platform/Notice';
 import styles from './choose.module.css';
 import type { Asking } from './NameDialog';
 import type { Acts, Changes } from './useChanges';
+import { useHandOn } from './useHandOn';
 
 interface Props {
   chosen: ReadonlySet<string>;
@@ -32,20 +30,9 @@ const MOST_TOGETHER = 1000;
 /** What is done with the chosen clips. */
 export function Foot(props: Props) {
   const { chosen, bins, here, changes, ask } = props;
-  const address = useAddress();
-  const server = useServer();
   const clips = [...chosen];
   const none = clips.length === 0;
-  const make = useMutation({
-    // Of the chosen ones those that need one and have none: what is proven is not made again.
-    mutationFn: async () => {
-      const needed = await server.findIds({ query: 'with read any(pair is missing, pair is lost)' });
-      const wanted = needed.filter((id) => chosen.has(id));
-      return wanted.length > 0 ? server.makeProxies(wanted) : { added: 0 };
-    },
-    onSuccess: ({ added }) =>
-      changes.say(added > 0 ? `${plural(added, 'proxy', 'proxies')} queued` : 'None of them needs a proxy'),
-  });
+  const on = useHandOn(changes);
   const bin = bins.find((b) => b.id === here);
   const put = () =>
     ask(
@@ -83,18 +70,16 @@ export function Foot(props: Props) {
       )}
       <StringOutButton {...props} />
       {clips.length > 1 && <TogetherButton clips={clips} acts={changes.acts} />}
-      <Button
-        size="small"
-        component={Link}
-        disabled={none}
-        onClick={() => handToBench(clips)}
-        href={address('/naming?chosen')}
-      >
+      <Button size="small" disabled={none} onClick={() => on.handOn('naming', clips)}>
         Name them
       </Button>
-      <Button size="small" disabled={none || make.isPending} onClick={() => make.mutate()}>
+      <Button size="small" disabled={none} onClick={() => on.handOn('facts', clips)}>
+        Their facts
+      </Button>
+      <Button size="small" disabled={none || on.pending} onClick={() => on.handOn('proxies', clips)}>
         Make proxies
       </Button>
+      <ErrorNotice error={on.error} close={on.forget} />
       <span className={styles.space} />
       <Button size="small" color="inherit" disabled={!changes.canUndo} onClick={changes.undo} title="Ctrl Z">
         Undo

@@ -19,7 +19,7 @@ interface Props {
   ask: (asking: Asking) => void;
 }
 
-/** The job's keywords by their groups. One is clicked to be searched for, dragged on clips to be given, and takes clips dragged on it. */
+/** The job's keywords by their groups. One is clicked to be searched for, dragged on clips to be given, on another to be listed before it, and takes clips dragged on it. */
 export const Keywords = memo(function Keywords({ keywords, rules, ...rest }: Props) {
   const families = [...new Set(keywords.map((k) => k.family))].sort();
   return (
@@ -53,8 +53,9 @@ function KeywordLine({
   acts,
   ask,
 }: Omit<Props, 'keywords' | 'rules'> & { keyword: KeywordView; all: readonly KeywordView[] }) {
-  const drop = useDroppable({ id: `keyword ${k.id}`, data: { keyword: k.name } });
-  const drag = useDraggable({ id: `drag keyword ${k.id}`, data: { word: k.name, name: k.name } });
+  const keyword = { id: k.id, name: k.name };
+  const drop = useDroppable({ id: `keyword ${k.id}`, data: { keyword } });
+  const drag = useDraggable({ id: `drag keyword ${k.id}`, data: { keyword, name: k.name } });
   const asked = `keyword is ${asValue(k.name)}`;
   const items = itemsOf({ keyword: k, all, acts, ask });
   return (
@@ -98,6 +99,10 @@ function itemsOf({
       set,
     });
   const others = all.filter((o) => o.id !== k.id);
+  const group = all.filter((o) => o.family === k.family);
+  const at = group.indexOf(k);
+  const move = (before: KeywordView | undefined) =>
+    acts.change({ do: 'moveKeyword', keyword: k.id, before: before?.id ?? null });
   return [
     {
       words: 'Rename …',
@@ -140,6 +145,16 @@ function itemsOf({
           done: 'Set it',
           take: (family) => edit({ family }),
         }),
+    },
+    {
+      words: 'List it earlier',
+      not: at === 0 ? 'It is the first of its group' : undefined,
+      act: () => move(group[at - 1]),
+    },
+    {
+      words: 'List it later',
+      not: at === group.length - 1 ? 'It is the last of its group' : undefined,
+      act: () => move(group[at + 2]),
     },
     {
       words: 'Merge into …',

@@ -165,12 +165,17 @@ function Top({
 
 function Line({ part, keywords, go }: { part: Part; keywords: Props['keywords']; go: () => void }) {
   const server = useServer();
-  const times = spanTimes(part, part);
+  // A still has no time.
+  const times = part.media === 'still' ? null : spanTimes(part, part);
   const words = part.keywords.flatMap((k) => keywords.get(k) ?? []);
   return (
     <button type="button" className={styles.go} data-line onClick={go}>
-      {part.moving ? (
-        <img src={server.frameUrl(part.clip, 'original', part.from, 240)} alt="" loading="lazy" />
+      {part.media !== 'sound' ? (
+        <img
+          src={server.frameUrl(part.clip, part.plays ?? 'original', part.from, 240)}
+          alt=""
+          loading="lazy"
+        />
       ) : (
         <span className={styles.none}>sound</span>
       )}

@@ -1,6 +1,7 @@
 'use client';
 import { useEffect, useRef, useState } from 'react';
 import {
+  countOf,
   type GivenKind,
   LONGEST_NAME,
   type KeywordView,
@@ -139,11 +140,12 @@ function usePlaying(film: Film, ranges: readonly Range[]): void {
   }, [speed]);
 }
 
-const at = (range: Range, { clip }: Film) => spanTimes(range, { start: clip.start, rate: clip.rate });
+const at = (range: Range, { clip }: Film) => spanTimes(range, countOf(clip) ?? { start: null, rate: null });
 
 function RangeLine({ range: r, film, keywords, acts }: { range: Range } & Omit<Props, 'ranges'>) {
   const server = useServer();
   const given = r.kind !== 'circled' && r.kind !== 'found';
+  const { kind } = film.clip;
   const times = at(r, film);
   const [name, setName] = useState<string | null>(null);
   const edit = (set: object) =>
@@ -182,11 +184,21 @@ function RangeLine({ range: r, film, keywords, acts }: { range: Range } & Omit<P
   );
   return (
     <li data-range={r.kind}>
-      <img src={server.frameUrl(r.clip, 'original', r.from, 240)} alt="" loading="lazy" />
+      {kind === 'sound' ? (
+        <span className={styles.noPicture}>sound</span>
+      ) : (
+        <img
+          src={server.frameUrl(r.clip, film.hasProxy ? 'proxy' : 'original', r.from, 240)}
+          alt=""
+          loading="lazy"
+        />
+      )}
       <div>
         <div className={styles.said}>
           <b>{RANGE_WORDS[r.kind]}</b>
-          <span className="figures soft">{times ? `${times.seconds.toFixed(1)} s` : ''}</span>
+          <span className="figures soft">
+            {times && kind !== 'still' ? `${times.seconds.toFixed(1)} s` : ''}
+          </span>
           <button
             type="button"
             aria-label="Remove this range"
@@ -195,10 +207,12 @@ function RangeLine({ range: r, film, keywords, acts }: { range: Range } & Omit<P
             ×
           </button>
         </div>
-        <div className={styles.ends}>
-          {end('from', 'in point')}
-          {end('to', 'out point')}
-        </div>
+        {kind !== 'still' && (
+          <div className={styles.ends}>
+            {end('from', 'in point')}
+            {end('to', 'out point')}
+          </div>
+        )}
         {r.note && <div>{r.note}</div>}
       </div>
       <div className={styles.own}>

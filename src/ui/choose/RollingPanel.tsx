@@ -93,7 +93,7 @@ export function RollingPanel({ clip, rolling, acts, show }: Props) {
           title={not}
           onClick={() => acts.change({ do: 'takeApart', clips: clips.map((c) => c.clip), was: id })}
         >
-          They do not
+          Not together
         </button>
       </div>
     </section>

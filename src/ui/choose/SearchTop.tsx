@@ -2,11 +2,12 @@
 import { useEffect, useRef, useState } from 'react';
 import { parseQuery, queryText } from '../../core/choose';
 import styles from './choose.module.css';
+import { SearchHelp } from './SearchHelp';
 import { faultOf, SearchLine } from './SearchLine';
 import { SearchRows } from './SearchRows';
 
 /** Milliseconds after the last letter until it is searched for. */
-const TYPING = 40;
+const TYPING = 20;
 
 /**
  * The search, typed or built of rows. What is typed is kept here until a moment after the last letter: the rest of the screen is not drawn
@@ -22,6 +23,7 @@ export function SearchTop({
   values: (field: string) => readonly string[];
 }) {
   const [rows, setRows] = useState(false);
+  const [help, setHelp] = useState(false);
   const [typed, setTyped] = useState<string | null>(null);
   const [sent, setSent] = useState(query);
   const [seen, setSeen] = useState(query);
@@ -55,7 +57,24 @@ export function SearchTop({
         >
           Rows
         </button>
+        <button
+          type="button"
+          aria-label="How a search is written"
+          title="How a search is written"
+          onClick={() => setHelp(true)}
+        >
+          ?
+        </button>
       </div>
+      {help && (
+        <SearchHelp
+          take={(search) => {
+            setHelp(false);
+            type(search);
+          }}
+          close={() => setHelp(false)}
+        />
+      )}
       {rows && !fault && <SearchRows query={parseQuery(text)} set={(q) => type(queryText(q))} />}
     </>
   );

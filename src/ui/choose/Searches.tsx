@@ -10,20 +10,23 @@ import styles from './choose.module.css';
 import { ItemMenu } from './ItemMenu';
 import type { Asking } from './NameDialog';
 import { faultOf } from './SearchLine';
-import type { Acts } from './useChanges';
+import type { Changes } from './useChanges';
+import { useHandOn } from './useHandOn';
 
 interface Props {
   searches: readonly SearchView[];
   /** What is searched for now. */
   query: string;
   find: (query: string) => void;
-  acts: Acts;
+  changes: Changes;
   ask: (asking: Asking) => void;
 }
 
 /** Searches that are kept; each says how many clips it has now. */
-export function Searches({ searches, query, find, acts, ask }: Props) {
+export function Searches({ searches, query, find, changes, ask }: Props) {
   const server = useServer();
+  const { acts } = changes;
+  const on = useHandOn(changes);
   const file = useRef<HTMLInputElement>(null);
   const take = useMutation({
     mutationFn: async (chosen: File) => {
@@ -74,9 +77,10 @@ export function Searches({ searches, query, find, acts, ask }: Props) {
       </header>
       <JsonFile ref={file} label="File of searches" read={(f) => take.mutate(f)} />
       <ErrorNotice error={take.error} close={() => take.reset()} />
+      <ErrorNotice error={on.error} close={on.forget} />
       <ul>
         {searches.map((s) => (
-          <SavedLine key={s.id} search={s} {...{ query, find, acts, ask, not }} />
+          <SavedLine key={s.id} search={s} {...{ query, find, changes, ask, not, on }} />
         ))}
       </ul>
     </section>
@@ -87,14 +91,17 @@ function SavedLine({
   search: s,
   query,
   find,
-  acts,
+  changes: { acts },
   ask,
   not,
+  on,
 }: Omit<Props, 'searches'> & {
+  on: ReturnType<typeof useHandOn>;
   search: SearchView;
   /** Why what is searched for now cannot take its place. */
   not: string | undefined;
 }) {
+  const server = useServer();
   return (
     <li className={styles.item} data-open={s.query === query ? '' : undefined}>
       <button
@@ -128,6 +135,17 @@ function SavedLine({
               acts.change({ do: 'editSearch', search: s.id, was: { query: s.query }, set: { query } }),
             not,
           },
+          ...(
+            [
+              ['naming', 'Name what it finds'],
+              ['facts', 'Facts of what it finds'],
+              ['proxies', 'Make the proxies it needs'],
+            ] as const
+          ).map(([to, words]) => ({
+            words,
+            act: () => on.handOn(to, () => server.findIds({ query: s.query })),
+            not: s.clips ? undefined : 'It finds no clip now',
+          })),
           { words: 'Remove it', act: () => acts.change({ do: 'removeSearch', search: s.id }) },
         ]}
       />

@@ -174,9 +174,10 @@ const PartLine = memo(function PartLine({ part, number, on, frame, go, step, sho
         onClick={() => go(number - 1)}
       >
         <img
-          src={server.frameUrl(part.clip, 'original', part.from, 240)}
+          src={server.frameUrl(part.clip, part.plays ?? 'original', part.from, 240)}
           alt=""
           loading="lazy"
+          fetchPriority="low"
           draggable={false}
         />
       </button>

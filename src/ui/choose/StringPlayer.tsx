@@ -116,7 +116,7 @@ function Screen({
   const src = part?.plays ? server.mediaUrl(part.clip, part.plays) : undefined;
   return (
     <div style={{ visibility: shown ? 'visible' : 'hidden' }}>
-      {part && !part.plays && part.moving && (
+      {part && !part.plays && part.media !== 'sound' && (
         <img src={server.frameUrl(part.clip, 'original', part.from, 960)} alt="" />
       )}
       <video

@@ -1,8 +1,13 @@
 import type { ChangeAsked } from '../platform/client';
 
 /** What is dragged: a clip, a bin or a keyword; and what it is dropped on. */
-export type Dragged = { clip?: string; bin?: string; word?: string; name?: string };
-export type Over = { into?: string | null; keyword?: string; on?: string; list?: string };
+export type Dragged = { clip?: string; bin?: string; keyword?: { id: string; name: string }; name?: string };
+export type Over = {
+  into?: string | null;
+  keyword?: { id: string; name: string };
+  on?: string;
+  list?: string;
+};
 
 /** What a drop does; null where it does nothing. `here` is the bin that is shown. */
 export function dropped(
@@ -13,7 +18,7 @@ export function dropped(
   const withAll = (clip: string): string[] => (chosen.has(clip) ? [...chosen] : [clip]);
   if (dragged.clip !== undefined) {
     const clips = withAll(dragged.clip);
-    if (over.keyword !== undefined) return { do: 'addKeyword', clips, name: over.keyword };
+    if (over.keyword !== undefined) return { do: 'addKeyword', clips, name: over.keyword.name };
     if (over.list !== undefined)
       return { do: 'addToStringOut', list: over.list, items: clips.map((clip) => ({ clip })) };
     if (typeof over.into !== 'string' || over.into === here) return null;
@@ -21,7 +26,9 @@ export function dropped(
   }
   if (dragged.bin !== undefined && over.into !== undefined && over.into !== dragged.bin)
     return { do: 'moveBins', bins: [dragged.bin], into: over.into };
-  return dragged.word !== undefined && over.on !== undefined
-    ? { do: 'addKeyword', clips: withAll(over.on), name: dragged.word }
+  if (dragged.keyword === undefined) return null;
+  if (over.on !== undefined) return { do: 'addKeyword', clips: withAll(over.on), name: dragged.keyword.name };
+  return over.keyword !== undefined && over.keyword.id !== dragged.keyword.id
+    ? { do: 'moveKeyword', keyword: dragged.keyword.id, before: over.keyword.id }
     : null;
 }

@@ -1,6 +1,7 @@
 import { useCallback, useEffect, useRef, useState } from 'react';
 import type { PlayPart as Part } from '../../core/choose';
 import { fps } from '../../core/platform/timecode/rate';
+import { timeOfFrame, watchFrames } from '../cards';
 
 /** A string-out as it is played: which part, and which frame of its clip. */
 export interface Played {
@@ -13,8 +14,7 @@ export interface Played {
   players: readonly [React.RefObject<HTMLVideoElement | null>, React.RefObject<HTMLVideoElement | null>];
 }
 
-/** Half a frame in, so that rounding cannot land on its neighbour. */
-const timeOf = (frame: number, part: Part): number => (frame + 0.5) / fps(part.rate);
+const timeOf = (frame: number, part: Part): number => timeOfFrame(frame, fps(part.rate));
 
 /**
  * Plays part after part through two players: while one plays, the other stands at the first frame of the next part and is let go when
@@ -85,23 +85,18 @@ function playPart(
   part: Part,
   tell: { shown: (frame: number) => void; over: () => void },
 ): () => void {
-  const rate = fps(part.rate);
-  let handle = 0;
   let stopped = false;
-  const look = (_: number, { mediaTime }: VideoFrameCallbackMetadata) => {
-    if (stopped) return;
-    const frame = Math.floor(mediaTime * rate + 0.5);
-    if (frame >= part.to) return tell.over();
-    tell.shown(frame);
-    handle = player.requestVideoFrameCallback(look);
-  };
+  const stop = watchFrames(player, { rate: fps(part.rate), pictures: part.media !== 'sound' }, (frame) => {
+    if (frame < part.to) return tell.shown(frame);
+    tell.over();
+    return false;
+  });
   const ended = () => !stopped && tell.over();
-  handle = player.requestVideoFrameCallback(look);
   player.addEventListener('ended', ended);
   void player.play().catch(() => undefined);
   return () => {
     stopped = true;
-    player.cancelVideoFrameCallback(handle);
+    stop();
     player.removeEventListener('ended', ended);
     player.pause();
   };

@@ -6,6 +6,7 @@ import { useCallback, useState } from 'react';
 import { FieldId } from '../../core/facts/catalogue';
 import { DEFAULT_FIELDS } from '../../core/facts/fieldSets';
 import { formatCount } from '../platform/format';
+import { handedOn } from '../platform/handedOn';
 import { useAddress, useServer } from '../platform/job';
 import { Empty, ErrorNotice } from '../platform/Notice';
 import { useSuspicions, useUnread } from '../platform/queries';
@@ -64,7 +65,9 @@ export function FactsScreen() {
   const card = query.get('card');
   const [fields, setFields] = useState(remembered);
   const [narrowed, narrow] = useState<Narrowed>({ words: '', behind: [], by: 'none', sorting: null });
-  const [chosen, choose] = useState<Chosen>(NOTHING);
+  const [chosen, choose] = useState<Chosen>(() =>
+    query.has('chosen') ? { ids: new Set(handedOn()), last: null } : NOTHING,
+  );
   const all = useQuery({
     queryKey: ['facts', 'all'],
     queryFn: () => server.factLines({ words: '', only: [], by: 'none' }),

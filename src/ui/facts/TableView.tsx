@@ -9,7 +9,7 @@ import { formatCount, plural } from '../platform/format';
 import { useAddress, useServer } from '../platform/job';
 import { Empty, ErrorNotice } from '../platform/Notice';
 import { useSettled } from '../platform/useSettled';
-import { handToBench } from '../platform/toName';
+import { handOn } from '../platform/handedOn';
 import type { Behind } from './columns';
 import { CorrectDialog } from './CorrectDialog';
 import { ExtractDialog } from './ExtractDialog';
@@ -248,7 +248,7 @@ function Foot({
         size="small"
         disabled={ids.size === 0}
         onClick={() => {
-          handToBench([...ids]);
+          handOn([...ids]);
           router.push(address('/naming?chosen'));
         }}
       >

@@ -21,7 +21,7 @@ import { useAddress, useServer } from '../platform/job';
 import { plural } from '../platform/format';
 import { Empty, ErrorNotice } from '../platform/Notice';
 import { useCards, useJob } from '../platform/queries';
-import { handedToBench } from '../platform/toName';
+import { handedOn } from '../platform/handedOn';
 import { ApplyBar } from './ApplyBar';
 import { BlockRow } from './BlockRow';
 import { BlockSettings } from './BlockSettings';
@@ -74,9 +74,7 @@ function Bench({ job, coming }: { job: JobView; coming: Coming | null }) {
   const [editing, setEditing] = useState('');
   const [board, setBoard] = useState<Board>('name');
   const [chosenCards, setChosenCards] = useState<string[]>(asked ? [asked] : []);
-  const [chosenClips, setChosenClips] = useState<string[]>(() =>
-    params.has('chosen') ? handedToBench() : [],
-  );
+  const [chosenClips, setChosenClips] = useState<string[]>(() => (params.has('chosen') ? handedOn() : []));
   const [without, setWithout] = useState<ReadonlySet<string>>(new Set());
   const [block, setBlock] = useState<string | null>(null);
   const [filter, setFilter] = useState<RowFilter>('all');

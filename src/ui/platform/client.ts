@@ -324,6 +324,7 @@ export function jobServer(code: string) {
     receiptUrl: (card: string, as: 'html' | 'json'): string =>
       `/api/${within(`custody/cards/${segment(card)}/receipt?as=${as}`)}`,
     exportUrl: `/api/${within('records/export')}`,
+    thirdsUrl: (clip: string): string => `/api/${within(`viewing/${segment(clip)}/thirds`)}`,
     filmstripUrl: (clip: string): string => `/api/${within(`viewing/${segment(clip)}/filmstrip`)}`,
     waveform: (clip: string) => call(Waveform.nullable(), within(`viewing/${segment(clip)}/waveform`)),
     mediaUrl: (clip: string, which: 'original' | 'proxy'): string =>

@@ -1,0 +1,73 @@
+import { afterAll, beforeAll, expect, test } from '@jest/globals';
+import { execFileSync } from 'node:child_process';
+import { mkdirSync, mkdtempSync, readdirSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import path from 'node:path';
+import { FILMSTRIP } from '../../core/analysis';
+import { FFMPEG } from '../platform/media/tools';
+import { cached } from './store';
+import { keepFilmstrip, thirdsOf } from './strips';
+
+let home: string;
+beforeAll(() => {
+  home = mkdtempSync(path.join(tmpdir(), 'shelf-strips-'));
+  mkdirSync(path.join(home, 'cache', 'filmstrips'), { recursive: true });
+});
+afterAll(() => rmSync(home, { recursive: true }));
+
+const { width, height } = FILMSTRIP;
+/** A filmstrip of so many pictures, each lighter than the one before by `step`. */
+function strip(to: string, pictures: number, step: number): string {
+  const grey = `geq=lum='16+${step}*floor(X/${width})':cb=128:cr=128`;
+  const source = `color=size=${pictures * width}x${height},format=yuv444p,${grey},scale=in_range=tv:out_range=pc,format=yuvj420p`;
+  execFileSync(FFMPEG(), [
+    '-v',
+    'error',
+    '-y',
+    '-f',
+    'lavfi',
+    '-i',
+    source,
+    '-frames:v',
+    '1',
+    '-q:v',
+    '2',
+    to,
+  ]);
+  return to;
+}
+/** How light each third of a picture is in its middle, as the picture it must be of: by its number. */
+function numbersIn(jpeg: Uint8Array, step: number): number[] {
+  const raw = execFileSync(
+    FFMPEG(),
+    ['-v', 'error', '-f', 'mjpeg', '-i', 'pipe:0', '-vf', 'format=gray', '-f', 'rawvideo', 'pipe:1'],
+    { input: jpeg },
+  );
+  expect(raw).toHaveLength(3 * width * height);
+  return [0, 1, 2].map((third) => {
+    const value = raw[60 * 3 * width + third * width + width / 2]!;
+    // Grey is from 0 to 255, of video from 16 to 235.
+    return Math.round((value * 219) / 255 / step);
+  });
+}
+
+test.each([
+  [20, [0, 10, 19]],
+  [7, [0, 3, 6]],
+  [2, [0, 1, 1]],
+  [1, [0, 0, 0]],
+])('of a filmstrip of %d pictures its thirds are %j', async (pictures, wanted) => {
+  const clip = `clip${pictures}`;
+  await keepFilmstrip({ home }, clip, strip(path.join(home, 'made.jpg'), pictures, 10));
+  expect(numbersIn(await thirdsOf({ home }, clip), 10)).toEqual(wanted);
+});
+
+test('they are made when they are asked for where a filmstrip has none, and are of the filmstrip that was kept last', async () => {
+  strip(cached({ home }, 'filmstrips', 'old'), 20, 5);
+  const asked = await Promise.all(Array.from({ length: 4 }, () => thirdsOf({ home }, 'old')));
+  for (const jpeg of asked) expect(numbersIn(jpeg, 5)).toEqual([0, 10, 19]);
+  await keepFilmstrip({ home }, 'old', strip(path.join(home, 'made.jpg'), 3, 50));
+  expect(numbersIn(await thirdsOf({ home }, 'old'), 50)).toEqual([0, 1, 2]);
+  expect(readdirSync(path.join(home, 'cache', 'thirds')).filter((n) => n.includes('part'))).toEqual([]);
+  await expect(thirdsOf({ home }, 'none')).rejects.toMatchObject({ title: 'Unreadable' });
+});
