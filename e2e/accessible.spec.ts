@@ -278,6 +278,8 @@ const SCREENS: Screen[] = [
       await p.getByRole('list', { name: 'Ranges of these clips' }).getByRole('listitem').first().waitFor();
       await p.getByRole('button', { name: 'Play them' }).click();
     },
+    // The view is found again as it was left.
+    after: press('Frames'),
   },
   {
     name: 'Choose, keywords by rule',

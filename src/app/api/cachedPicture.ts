@@ -1,16 +1,14 @@
-import { cached, thirdsOf } from '../../server/analysis';
 import { NotFound } from '../../server/platform/errors';
-import { readFile } from '../../server/platform/files/onDisk';
 import { inJob, type InJobContext } from './answer';
 
-/** A picture of a clip out of the cache. */
-export const cachedPicture = (
-  what: 'filmstrips' | 'posters' | 'thirds',
-  context: InJobContext<{ id: string }>,
+/** A picture of a clip out of the cache, as `read` finds it there. */
+export const cachedPicture = <P extends { id: string }>(
+  context: InJobContext<P>,
+  read: (runtime: { home: string }, of: P) => Promise<Uint8Array>,
 ): Promise<Response> =>
-  inJob(context, async (r, { id }) => {
-    if (!/^[0-9a-f-]{36}$/.test(id)) throw new NotFound('There is no such clip.');
-    const picture = await (what === 'thirds' ? thirdsOf(r, id) : readFile(cached(r, what, id))).catch(() => {
+  inJob(context, async (r, of) => {
+    if (!/^[0-9a-f-]{36}$/.test(of.id)) throw new NotFound('There is no such clip.');
+    const picture = await read(r, of).catch(() => {
       throw new NotFound('This picture has not been made yet.');
     });
     return new Response(new Uint8Array(picture), {

@@ -1,6 +1,6 @@
 // What other rooms use of this one.
 export { CURVE, LISTENED, loudnessCurve, type SoundOffset, soundOffset } from './soundOffset';
-export { FILMSTRIP, sampledFrames } from './filmstrip';
+export { FILMSTRIP, sampledFrames, Third } from './filmstrip';
 export { Finding, findingsOf, findingWords } from './findings';
 export {
   ALIKE,

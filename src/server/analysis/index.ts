@@ -11,7 +11,7 @@ export {
   withDecodable,
   writeFilmstrip,
 } from './picked';
-export { keepFilmstrip, thirdsOf } from './strips';
+export { keepFilmstrip, thirdOf } from './strips';
 export {
   analysisOf,
   cached,

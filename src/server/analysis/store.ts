@@ -9,7 +9,9 @@ import { analyses } from './tables';
 /** What of a clip is kept in the cache, from which it can be made again. */
 const CACHED = {
   filmstrips: 'jpg',
-  thirds: 'jpg',
+  first: 'jpg',
+  middle: 'jpg',
+  last: 'jpg',
   posters: 'jpg',
   waveforms: 'json',
   samples: 'json',

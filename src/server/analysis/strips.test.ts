@@ -3,10 +3,10 @@ import { execFileSync } from 'node:child_process';
 import { mkdirSync, mkdtempSync, readdirSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
-import { FILMSTRIP } from '../../core/analysis';
+import { FILMSTRIP, Third } from '../../core/analysis';
 import { FFMPEG } from '../platform/media/tools';
 import { cached } from './store';
-import { keepFilmstrip, thirdsOf } from './strips';
+import { keepFilmstrip, thirdOf } from './strips';
 
 let home: string;
 beforeAll(() => {
@@ -36,19 +36,18 @@ function strip(to: string, pictures: number, step: number): string {
   ]);
   return to;
 }
-/** How light each third of a picture is in its middle, as the picture it must be of: by its number. */
-function numbersIn(jpeg: Uint8Array, step: number): number[] {
+/** Which pictures of its filmstrip a clip's thirds are, by how light they are in their middle. */
+const numbersOf = (clip: string, step: number): Promise<number[]> =>
+  Promise.all(Third.options.map(async (third) => numberOf(await thirdOf({ home }, clip, third), step)));
+function numberOf(jpeg: Uint8Array, step: number): number {
   const raw = execFileSync(
     FFMPEG(),
     ['-v', 'error', '-f', 'mjpeg', '-i', 'pipe:0', '-vf', 'format=gray', '-f', 'rawvideo', 'pipe:1'],
     { input: jpeg },
   );
-  expect(raw).toHaveLength(3 * width * height);
-  return [0, 1, 2].map((third) => {
-    const value = raw[60 * 3 * width + third * width + width / 2]!;
-    // Grey is from 0 to 255, of video from 16 to 235.
-    return Math.round((value * 219) / 255 / step);
-  });
+  expect(raw).toHaveLength(width * height);
+  // Grey is from 0 to 255, of video from 16 to 235.
+  return Math.round((raw[60 * width + width / 2]! * 219) / 255 / step);
 }
 
 test.each([
@@ -59,15 +58,16 @@ test.each([
 ])('of a filmstrip of %d pictures its thirds are %j', async (pictures, wanted) => {
   const clip = `clip${pictures}`;
   await keepFilmstrip({ home }, clip, strip(path.join(home, 'made.jpg'), pictures, 10));
-  expect(numbersIn(await thirdsOf({ home }, clip), 10)).toEqual(wanted);
+  expect(await numbersOf(clip, 10)).toEqual(wanted);
 });
 
 test('they are made when they are asked for where a filmstrip has none, and are of the filmstrip that was kept last', async () => {
   strip(cached({ home }, 'filmstrips', 'old'), 20, 5);
-  const asked = await Promise.all(Array.from({ length: 4 }, () => thirdsOf({ home }, 'old')));
-  for (const jpeg of asked) expect(numbersIn(jpeg, 5)).toEqual([0, 10, 19]);
+  const asked = await Promise.all(Array.from({ length: 4 }, () => numbersOf('old', 5)));
+  for (const numbers of asked) expect(numbers).toEqual([0, 10, 19]);
   await keepFilmstrip({ home }, 'old', strip(path.join(home, 'made.jpg'), 3, 50));
-  expect(numbersIn(await thirdsOf({ home }, 'old'), 50)).toEqual([0, 1, 2]);
-  expect(readdirSync(path.join(home, 'cache', 'thirds')).filter((n) => n.includes('part'))).toEqual([]);
-  await expect(thirdsOf({ home }, 'none')).rejects.toMatchObject({ title: 'Unreadable' });
+  expect(await numbersOf('old', 50)).toEqual([0, 1, 2]);
+  for (const third of Third.options)
+    expect(readdirSync(path.join(home, 'cache', third)).filter((n) => n.includes('part'))).toEqual([]);
+  await expect(thirdOf({ home }, 'none', 'last')).rejects.toMatchObject({ title: 'Unreadable' });
 });

@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto';
-import { FILMSTRIP } from '../../core/analysis';
+import { FILMSTRIP, Third } from '../../core/analysis';
 import type { DiskPath } from '../../core/platform/names';
 import { isCode } from '../platform/errors';
 import { readFile, rename, rm } from '../platform/files/onDisk';
@@ -10,26 +10,49 @@ import { cached, making } from './store';
 
 type Home = Pick<Ports, 'home'>;
 
-/** How FFmpeg takes the first, the middle and the last picture of a filmstrip, side by side. */
-function thirds(): string {
-  const { width } = FILMSTRIP;
-  const left = ['0', `floor(iw/${2 * width})*${width}`, `iw-${width}`];
-  const crops = left.map((x, i) => `[s${i}]crop=${width}:ih:x='${x}':y=0[c${i}]`);
-  // Of a coding that halves its colours no odd height can be cut.
-  return `format=yuvj444p,split=3[s0][s1][s2];${crops.join(';')};[c0][c1][c2]hstack=inputs=3,format=yuvj420p`;
-}
+/** Pictures of a clip that stand alone: a sheet of many clips is drawn from what is small. */
+const PICKED: Record<Third, string> = {
+  first: '0',
+  middle: `floor(iw/${2 * FILMSTRIP.width})*${FILMSTRIP.width}`,
+  last: `iw-${FILMSTRIP.width}`,
+};
 
-/** Makes a clip's thirds out of its filmstrip: a sheet of many clips is drawn from what is small. */
+/** Makes those of a clip out of its filmstrip. */
 async function makeThirds(runtime: Home, clip: string): Promise<void> {
   const strip = cached(runtime, 'filmstrips', clip);
   // Several screens may ask for them at once.
-  const part = (await making(runtime, 'thirds', clip)).replace(/\.part/, `.part-${randomUUID()}`);
-  const out = ['-frames:v', '1', '-q:v', '4', '-f', 'image2', '-update', '1', '-y', asInput(part)];
+  const own = randomUUID();
+  const parts = await Promise.all(
+    Third.options.map(async (t) => (await making(runtime, t, clip)).replace('.part', `.part-${own}`)),
+  );
+  // Of a coding that halves its colours no odd height could be cut.
+  const graph = Third.options.map(
+    (t, i) => `[s${i}]crop=${FILMSTRIP.width}:ih:x='${PICKED[t]}':y=0,format=yuvj420p[c${i}]`,
+  );
+  const outputs = parts.flatMap((part, i) => [
+    ...[
+      '-map',
+      `[c${i}]`,
+      '-frames:v',
+      '1',
+      '-q:v',
+      '4',
+      '-f',
+      'image2',
+      '-update',
+      '1',
+      '-y',
+      asInput(part),
+    ],
+  ]);
   try {
-    await decode(strip, ['-i', asInput(strip), '-filter_complex', thirds(), ...out]);
-    await rename(part, cached(runtime, 'thirds', clip));
+    await decode(strip, [
+      ...['-i', asInput(strip), '-filter_complex', `format=yuvj444p,split=3[s0][s1][s2];${graph.join(';')}`],
+      ...outputs,
+    ]);
+    for (const [i, t] of Third.options.entries()) await rename(parts[i]!, cached(runtime, t, clip));
   } finally {
-    await rm(part, { force: true });
+    for (const part of parts) await rm(part, { force: true });
   }
 }
 
@@ -37,14 +60,14 @@ async function makeThirds(runtime: Home, clip: string): Promise<void> {
 export async function keepFilmstrip(runtime: Home, clip: string, part: DiskPath): Promise<void> {
   await making(runtime, 'filmstrips', clip);
   await rename(part, cached(runtime, 'filmstrips', clip));
-  await rm(cached(runtime, 'thirds', clip), { force: true });
+  for (const t of Third.options) await rm(cached(runtime, t, clip), { force: true });
   // They are made when they are asked for, too.
   await makeThirds(runtime, clip).catch(() => undefined);
 }
 
-/** The first, the middle and the last picture of a clip side by side, as a JPEG; made now where there are none. Throws Unreadable without a filmstrip. */
-export async function thirdsOf(runtime: Home, clip: string): Promise<Uint8Array> {
-  const at = cached(runtime, 'thirds', clip);
+/** One of the pictures of a clip's filmstrip, as a JPEG; made now where there is none. Throws Unreadable without a filmstrip. */
+export async function thirdOf(runtime: Home, clip: string, third: Third): Promise<Uint8Array> {
+  const at = cached(runtime, third, clip);
   try {
     return await readFile(at);
   } catch (e) {

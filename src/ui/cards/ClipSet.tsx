@@ -81,37 +81,6 @@ const Shown = memo(function Shown(props: SetProps & { found: Found | undefined }
   const tiles = useTiles(wanted, view === 'spines', [rows[0]?.from ?? 0, rows.at(-1)?.to ?? 0]);
   const walk = useWalk(props, { lines, at: tiles.at, to: (line) => virtual.scrollToIndex(line) });
   const { preview, point, leave } = useHoverPreview('up');
-  const one = (place: number, drag?: Record<string, unknown>): ReactNode => {
-    const clip = tiles.at(place);
-    if (!clip)
-      return (
-        <div
-          key={place}
-          className={styles.blank}
-          style={{ width: view === 'spines' ? 60 : tile, height: 60 }}
-        />
-      );
-    return (
-      <One
-        key={place}
-        {...{ clip, place, view, drag, point, leave }}
-        width={tile}
-        keywords={props.keywords}
-        chosen={chosen.has(clip.id)}
-        tabbable={clip.id === focus || (focus === null && place === 0)}
-      />
-    );
-  };
-  const dragged = (place: number): ReactNode => {
-    const clip = tiles.at(place);
-    return Draggable && clip ? (
-      <Draggable key={place} id={clip.id}>
-        {(drag) => one(place, drag)}
-      </Draggable>
-    ) : (
-      one(place)
-    );
-  };
   return (
     <div className={styles.whole}>
       {view === 'table' && <Columns />}
@@ -130,10 +99,14 @@ const Shown = memo(function Shown(props: SetProps & { found: Found | undefined }
           {virtual.getVirtualItems().map((v) => {
             const line = lines[v.index];
             return line ? (
-              <LineOf key={v.key} line={line} top={v.start} view={view}>
-                {line.kind === 'row' &&
-                  Array.from({ length: line.to - line.from }, (_, i) => dragged(line.from + i))}
-              </LineOf>
+              <LineOf
+                key={v.key}
+                {...{ line, view, chosen, focus, point, leave, Draggable }}
+                top={v.start}
+                clips={line.kind === 'row' ? tiles.between(line.from, line.to) : NONE}
+                width={tile}
+                keywords={props.keywords}
+              />
             ) : null;
           })}
         </div>
@@ -163,17 +136,30 @@ function useWidth(holder: React.RefObject<HTMLDivElement | null>): number {
   return width;
 }
 
-function LineOf({
-  line,
-  top,
-  view,
-  children,
-}: {
+const NONE: readonly null[] = [];
+
+interface LineProps extends Pick<SetProps, 'view' | 'chosen' | 'focus' | 'keywords' | 'Draggable'> {
   line: Line;
+  /** Where it stands, and how wide each of its clips is. Pixels. */
   top: number;
-  view: SetView;
-  children: ReactNode;
-}) {
+  width: number;
+  /** What stands on it; null is still fetched. */
+  clips: readonly (Tile | null)[];
+  point: Point;
+  leave: () => void;
+}
+
+/** Whether a line would be drawn as it is. */
+function sameLine({ clips, ...a }: LineProps, { clips: others, ...b }: LineProps): boolean {
+  return (
+    (Object.keys(a) as (keyof typeof a)[]).every((k) => a[k] === b[k]) &&
+    clips.length === others.length &&
+    clips.every((c, i) => c === others[i])
+  );
+}
+
+/** A line of clips, or the name of a group. While others come into sight it is not drawn anew. */
+const LineOf = memo(function LineOf({ line, top, view, clips, chosen, focus, Draggable, ...of }: LineProps) {
   const place = { transform: `translateY(${top}px)`, height: line.height };
   if (line.kind === 'head')
     return (
@@ -181,6 +167,32 @@ function LineOf({
         {line.name === '' ? 'None' : line.name} <span className="soft">{plural(line.clips, 'clip')}</span>
       </div>
     );
+  const children = clips.map((clip, i) => {
+    const place = line.from + i;
+    if (!clip)
+      return (
+        <div
+          key={place}
+          className={styles.blank}
+          style={{ width: view === 'spines' ? 60 : of.width, height: 60 }}
+        />
+      );
+    const one = (drag: Record<string, unknown> | undefined) => (
+      <One
+        key={place}
+        {...{ clip, place, view, drag, ...of }}
+        chosen={chosen.has(clip.id)}
+        tabbable={clip.id === focus || (focus === null && place === 0)}
+      />
+    );
+    return Draggable ? (
+      <Draggable key={place} id={clip.id}>
+        {one}
+      </Draggable>
+    ) : (
+      one(undefined)
+    );
+  });
   return view === 'spines' ? (
     <div className={shelves.shelf} style={place} role="presentation">
       <div className={shelves.row} role="presentation">
@@ -193,7 +205,7 @@ function LineOf({
       {children}
     </div>
   );
-}
+}, sameLine);
 
 interface OneProps {
   clip: Tile;

@@ -1,5 +1,6 @@
 'use client';
 import { memo, type PointerEvent, useState } from 'react';
+import { Third } from '../../core/analysis';
 import { RANGE_WORDS, type Tile } from '../../core/choose';
 import { isMoving } from '../../core/intake';
 import { formatRate } from '../../core/platform/timecode/rate';
@@ -100,14 +101,14 @@ function Picture({ tile, width }: { tile: Tile; width: number }) {
       onPointerLeave={() => setShare(null)}
     >
       {tile.filmstrip ? (
-        (three ? [0, 1, 2] : [1]).map((third, i) => (
+        (three ? Third.options : (['middle'] as const)).map((third, i) => (
           <span key={third} style={{ width: each }}>
             <img
-              src={server.thirdsUrl(tile.id)}
+              src={server.thirdUrl(tile.id, third)}
               alt=""
               decoding="async"
               draggable={false}
-              style={{ width: each * 3, height, transform: `translateX(-${each * third}px)` }}
+              style={{ width: each, height }}
             />
             {i === 0 && share !== null && <StripFrame clip={tile.id} share={share} width={each} />}
           </span>

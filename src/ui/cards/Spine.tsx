@@ -62,10 +62,8 @@ export function Spine({ clip, worst, number, chosen, tabbable, ...on }: SpinePro
         <span
           className={styles.frame}
           style={{
-            backgroundImage: `url(${server.thirdsUrl(clip.id)})`,
-            // The middle one.
-            backgroundPositionX: `-${width - 10}px`,
-            backgroundSize: `${3 * (width - 10)}px auto`,
+            backgroundImage: `url(${server.thirdUrl(clip.id, 'middle')})`,
+            backgroundSize: `${width - 10}px auto`,
             width: width - 10,
             height: ((width - 10) * 9) / 16,
           }}

@@ -4,7 +4,7 @@ import type { Found, Tile, Wanted } from '../../core/choose';
 import { useServer } from '../platform/job';
 
 /** Clips that are fetched together. */
-const SOME = 100;
+const SOME = 60;
 
 type Server = ReturnType<typeof useServer>;
 const keyOf = (wanted: Wanted, page: number, lengths: boolean) => ['choose', 'page', wanted, page, lengths];
@@ -49,5 +49,8 @@ export function useTiles(wanted: Wanted, lengths: boolean, [from, to]: readonly 
       found[page - first]?.data ?? client.getQueryData<Found>(keyOf(wanted, page, lengths && page === 0));
     return now?.tiles[place % SOME] ?? null;
   };
-  return { at, error: found.find((q) => q.error)?.error ?? null };
+  /** Those from a place to before another. */
+  const between = (from: number, to: number): (Tile | null)[] =>
+    Array.from({ length: to - from }, (_, i) => at(from + i));
+  return { at, between, error: found.find((q) => q.error)?.error ?? null };
 }

@@ -30,7 +30,7 @@ import {
   type Sayings,
 } from '../../core/facts';
 import { Rescued, RescueView, type RescueChoice } from '../../core/records';
-import { Waveform } from '../../core/analysis';
+import { type Third, Waveform } from '../../core/analysis';
 import { CardName, CardView, ClipDetail, ClipView } from '../../core/cards';
 import {
   type Change,
@@ -324,7 +324,8 @@ export function jobServer(code: string) {
     receiptUrl: (card: string, as: 'html' | 'json'): string =>
       `/api/${within(`custody/cards/${segment(card)}/receipt?as=${as}`)}`,
     exportUrl: `/api/${within('records/export')}`,
-    thirdsUrl: (clip: string): string => `/api/${within(`viewing/${segment(clip)}/thirds`)}`,
+    thirdUrl: (clip: string, third: Third): string =>
+      `/api/${within(`viewing/${segment(clip)}/filmstrip/${third}`)}`,
     filmstripUrl: (clip: string): string => `/api/${within(`viewing/${segment(clip)}/filmstrip`)}`,
     waveform: (clip: string) => call(Waveform.nullable(), within(`viewing/${segment(clip)}/waveform`)),
     mediaUrl: (clip: string, which: 'original' | 'proxy'): string =>

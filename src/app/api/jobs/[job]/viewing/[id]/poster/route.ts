@@ -1,5 +1,7 @@
+import { cached } from '../../../../../../../server/analysis';
+import { readFile } from '../../../../../../../server/platform/files/onDisk';
 import type { InJobContext } from '../../../../../answer';
 import { cachedPicture } from '../../../../../cachedPicture';
 
 export const GET = (_: Request, context: InJobContext<{ id: string }>): Promise<Response> =>
-  cachedPicture('posters', context);
+  cachedPicture(context, (r, { id }) => readFile(cached(r, 'posters', id)));

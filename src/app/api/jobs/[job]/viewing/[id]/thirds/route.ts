@@ -1,5 +1,0 @@
-import type { InJobContext } from '../../../../../answer';
-import { cachedPicture } from '../../../../../cachedPicture';
-
-export const GET = (_: Request, context: InJobContext<{ id: string }>): Promise<Response> =>
-  cachedPicture('thirds', context);
