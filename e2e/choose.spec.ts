@@ -122,6 +122,16 @@ test('a keyword on a key of its own, completed while it is typed, merged', async
   await said('Keyword gate merged into wheel, 1 clip');
   await page.getByRole('button', { name: 'Undo' }).first().click();
   await expect(page.getByRole('button', { name: 'gate', exact: true })).toBeVisible();
+  // They stand in an order of one's own, by dragging or by the menu.
+  const word = (name: string) => page.getByRole('button', { name, exact: true });
+  await drag(word('wheel'), word('gate'));
+  await said('Keyword wheel listed before gate');
+  const listed = page.getByRole('region', { name: 'Keywords', exact: true }).getByRole('listitem');
+  await expect(listed.first()).toContainText('wheel');
+  await page.getByRole('button', { name: 'More about the keyword wheel' }).click();
+  await page.getByRole('menuitem', { name: 'List it later' }).click();
+  await said('Keyword wheel listed last');
+  await expect(listed.first()).toContainText('gate');
 });
 
 test('a tree of bins is made by dragging; no file moves', async () => {
@@ -175,6 +185,10 @@ test('a search is typed with what could come next, built of rows, and saved', as
   await rows.getByLabel('Value').nth(1).fill('wheel');
   await expect(search()).toHaveValue('rate over 40 keyword is wheel');
   await expect(amount()).toContainText('1 of 25 clips');
+  // How it is written is told, with examples that can be tried.
+  await page.getByRole('button', { name: 'How a search is written' }).click();
+  await page.getByRole('button', { name: 'rate over 50', exact: true }).click();
+  await expect(search()).toHaveValue('rate over 50');
   // What is not understood says where, and what was found before stays.
   await search().fill('rate over fast');
   await search().blur();
@@ -363,8 +377,19 @@ test('everything is there after a restart, and after the clips were renamed', as
   await clips().first().click();
   await page.keyboard.press('Control+a');
   await expect(page.getByText('11 chosen')).toBeVisible();
-  await page.getByRole('button', { name: 'Make proxies' }).click();
+  const handOn = async (words: string): Promise<void> => {
+    await page.getByRole('button', { name: 'Hand on …' }).click();
+    await page.getByRole('menuitem', { name: words }).click();
+  };
+  await handOn('Make the proxies they need');
   await said(/^2 proxies queued/);
+  await handOn('Look at their facts, and extract');
+  await expect(page.getByText('11 of 25 chosen')).toBeVisible();
+  // What a saved search finds now is named; back is where it was.
+  await page.goBack();
+  await page.getByRole('button', { name: 'More about the search Slow wheel' }).click();
+  await page.getByRole('menuitem', { name: 'All it finds: name them' }).click();
+  await expect(page.getByText(/^\d+ chosen clips? only$/)).toBeVisible();
   await page.goto(`${server.url}/jobs/SLW/logbook`);
   await expect(page.getByText('4 clips: keyword wheel added').first()).toBeVisible();
 });

@@ -70,7 +70,7 @@ export const FrameTile = memo(function FrameTile({
         title={[tile.start ?? 'no timecode', length, rate].join(' · ')}
       >
         <span>{tile.start ?? 'no timecode'}</span>
-        <span>{length}</span>
+        <span>{tile.seconds === null ? 'no length' : length}</span>
         <span>{rate}</span>
       </div>
       <div className={styles.words} title={words.join(', ')}>

@@ -38,11 +38,13 @@ export function Scrub({
   const to = (marks.out ?? frames - 1) + 1;
   return (
     <div className={styles.scrub}>
-      <div
-        className={styles.strip}
-        style={clip.filmstrip ? { backgroundImage: `url(${server.filmstripUrl(clip.id)})` } : undefined}
-      />
-      {waveform.data && <Sound waveform={waveform.data} />}
+      {(clip.kind !== 'sound' || !waveform.data) && (
+        <div
+          className={styles.strip}
+          style={clip.filmstrip ? { backgroundImage: `url(${server.filmstripUrl(clip.id)})` } : undefined}
+        />
+      )}
+      {waveform.data && <Sound waveform={waveform.data} alone={clip.kind === 'sound'} />}
       {part && (
         <div
           className={styles.part}
@@ -80,8 +82,8 @@ export function Scrub({
   );
 }
 
-/** Each channel's own row. */
-function Sound({ waveform }: { waveform: Waveform }) {
+/** Each channel's own row; `alone`: there is no picture above. */
+function Sound({ waveform, alone }: { waveform: Waveform; alone: boolean }) {
   const { channels } = waveform;
   const parts = Math.max(1, ...channels.map((c) => c.length));
   const row = HEIGHT / channels.length;
@@ -95,6 +97,7 @@ function Sound({ waveform }: { waveform: Waveform }) {
   return (
     <svg
       className={styles.sound}
+      data-alone={alone ? '' : undefined}
       viewBox={`0 0 ${parts} ${HEIGHT}`}
       preserveAspectRatio="none"
       role="img"

@@ -3,6 +3,7 @@ import { useQuery } from '@tanstack/react-query';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { asValue, type ChooseView, searchField } from '../../core/choose';
 import { ClipSet, Drawer, useFetchFound, useFound } from '../cards';
+import { formatCount } from '../platform/format';
 import { useServer } from '../platform/job';
 import { Empty, ErrorNotice } from '../platform/Notice';
 import { useCards, useClip, useJob } from '../platform/queries';
@@ -153,7 +154,7 @@ function Side({ view, place, go, changes, ask, rules }: Of & { rules: () => void
       aria-pressed={wanted.bin === id && list === null}
       onClick={() => bin(id)}
     >
-      {words} <span className="figures soft">{clips}</span>
+      {words} <span className="figures soft">{formatCount(clips)}</span>
     </button>
   );
   const word = view.keywords.find((k) => wanted.query === `keyword is ${asValue(k.name)}`)?.id ?? null;

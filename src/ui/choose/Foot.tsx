@@ -10,7 +10,7 @@ import { ErrorNotice } from '../platform/Notice';
 import styles from './choose.module.css';
 import type { Asking } from './NameDialog';
 import type { Acts, Changes } from './useChanges';
-import { useHandOn } from './useHandOn';
+import { HANDED, useHandOn } from './useHandOn';
 
 interface Props {
   chosen: ReadonlySet<string>;
@@ -70,15 +70,7 @@ export function Foot(props: Props) {
       )}
       <StringOutButton {...props} />
       {clips.length > 1 && <TogetherButton clips={clips} acts={changes.acts} />}
-      <Button size="small" disabled={none} onClick={() => on.handOn('naming', clips)}>
-        Name them
-      </Button>
-      <Button size="small" disabled={none} onClick={() => on.handOn('facts', clips)}>
-        Their facts
-      </Button>
-      <Button size="small" disabled={none || on.pending} onClick={() => on.handOn('proxies', clips)}>
-        Make proxies
-      </Button>
+      <HandOnButton clips={clips} on={on} />
       <ErrorNotice error={on.error} close={on.forget} />
       <span className={styles.space} />
       <Button size="small" color="inherit" disabled={!changes.canUndo} onClick={changes.undo} title="Ctrl Z">
@@ -94,6 +86,37 @@ export function Foot(props: Props) {
         Redo
       </Button>
     </footer>
+  );
+}
+
+/** Gives the chosen clips to another screen, or has their proxies made. */
+function HandOnButton({ clips, on }: { clips: readonly string[]; on: ReturnType<typeof useHandOn> }) {
+  const [at, setAt] = useState<HTMLElement | null>(null);
+  return (
+    <>
+      <Button
+        size="small"
+        aria-haspopup="menu"
+        disabled={clips.length === 0 || on.pending}
+        onClick={(e) => setAt(e.currentTarget)}
+      >
+        Hand on …
+      </Button>
+      <Menu anchorEl={at} open={at !== null} onClose={() => setAt(null)}>
+        {HANDED.map(([to, words]) => (
+          <MenuItem
+            key={to}
+            dense
+            onClick={() => {
+              setAt(null);
+              on.handOn(to, clips);
+            }}
+          >
+            {words}
+          </MenuItem>
+        ))}
+      </Menu>
+    </>
   );
 }
 

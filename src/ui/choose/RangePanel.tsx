@@ -144,10 +144,10 @@ const at = (range: Range, { clip }: Film) => spanTimes(range, countOf(clip) ?? {
 
 function RangeLine({ range: r, film, keywords, acts }: { range: Range } & Omit<Props, 'ranges'>) {
   const server = useServer();
+  // What a recorder or a check says is nobody's to change.
   const given = r.kind !== 'circled' && r.kind !== 'found';
   const { kind } = film.clip;
   const times = at(r, film);
-  const [name, setName] = useState<string | null>(null);
   const edit = (set: object) =>
     acts.change({
       do: 'editRange',
@@ -199,13 +199,15 @@ function RangeLine({ range: r, film, keywords, acts }: { range: Range } & Omit<P
           <span className="figures soft">
             {times && kind !== 'still' ? `${times.seconds.toFixed(1)} s` : ''}
           </span>
-          <button
-            type="button"
-            aria-label="Remove this range"
-            onClick={() => acts.change({ do: 'removeRanges', ranges: [r.id] })}
-          >
-            ×
-          </button>
+          {given && (
+            <button
+              type="button"
+              aria-label="Remove this range"
+              onClick={() => acts.change({ do: 'removeRanges', ranges: [r.id] })}
+            >
+              ×
+            </button>
+          )}
         </div>
         {kind !== 'still' && (
           <div className={styles.ends}>
@@ -215,33 +217,44 @@ function RangeLine({ range: r, film, keywords, acts }: { range: Range } & Omit<P
         )}
         {r.note && <div>{r.note}</div>}
       </div>
-      <div className={styles.own}>
-        {given && (
-          <input
-            aria-label="Name of the range"
-            placeholder="name"
-            maxLength={LONGEST_NAME}
-            value={name ?? r.name}
-            onChange={(e) => setName(e.target.value)}
-            onKeyDown={(e) => {
-              e.stopPropagation();
-              if (e.key === 'Enter') e.currentTarget.blur();
-            }}
-            onBlur={() => {
-              if (name !== null && name.trim() !== r.name) edit({ name });
-              setName(null);
-            }}
-          />
-        )}
-        <KeywordPanel
-          {...{ keywords }}
-          has={r.keywords}
-          clips={1}
-          label="Add a keyword to the range"
-          give={(word) => acts.change({ do: 'addKeyword', clips: [r.clip], range: r.id, name: word })}
-          take={(keyword) => acts.change({ do: 'takeKeyword', clips: [r.clip], range: r.id, keyword })}
-        />
-      </div>
+      {given && <OwnWords range={r} edit={edit} {...{ keywords, acts }} />}
     </li>
+  );
+}
+
+/** The name of a range, and its keywords. */
+function OwnWords({
+  range: r,
+  edit,
+  keywords,
+  acts,
+}: { range: Range; edit: (set: object) => void } & Pick<Props, 'keywords' | 'acts'>) {
+  const [name, setName] = useState<string | null>(null);
+  return (
+    <div className={styles.own}>
+      <input
+        aria-label="Name of the range"
+        placeholder="name"
+        maxLength={LONGEST_NAME}
+        value={name ?? r.name}
+        onChange={(e) => setName(e.target.value)}
+        onKeyDown={(e) => {
+          e.stopPropagation();
+          if (e.key === 'Enter') e.currentTarget.blur();
+        }}
+        onBlur={() => {
+          if (name !== null && name.trim() !== r.name) edit({ name });
+          setName(null);
+        }}
+      />
+      <KeywordPanel
+        {...{ keywords }}
+        has={r.keywords}
+        clips={1}
+        label="Add a keyword to the range"
+        give={(word) => acts.change({ do: 'addKeyword', clips: [r.clip], range: r.id, name: word })}
+        take={(keyword) => acts.change({ do: 'takeKeyword', clips: [r.clip], range: r.id, keyword })}
+      />
+    </div>
   );
 }

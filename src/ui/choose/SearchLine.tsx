@@ -1,5 +1,6 @@
 'use client';
 import { type KeyboardEvent, useId, useRef, useState } from 'react';
+import { flushSync } from 'react-dom';
 import { type Completion, completions, compileQuery, parseQuery, SearchFault } from '../../core/choose';
 import styles from './choose.module.css';
 
@@ -33,12 +34,13 @@ export function SearchLine({ text, set, values }: Props) {
     const written = c.text.endsWith('(') ? c.text : `${c.text} `;
     const next = text.slice(0, c.from) + written + text.slice(c.to).trimStart();
     const now = c.from + written.length;
-    set(next);
-    setAt(-1);
-    requestAnimationFrame(() => {
-      input.current?.setSelectionRange(now, now);
+    // At once: the next letter may come before the screen is drawn.
+    flushSync(() => {
+      set(next);
+      setAt(-1);
       setCaret(now);
     });
+    input.current?.setSelectionRange(now, now);
   };
   const press = (e: KeyboardEvent) => {
     e.stopPropagation();

@@ -11,7 +11,7 @@ import { ItemMenu } from './ItemMenu';
 import type { Asking } from './NameDialog';
 import { faultOf } from './SearchLine';
 import type { Changes } from './useChanges';
-import { useHandOn } from './useHandOn';
+import { HANDED, useHandOn } from './useHandOn';
 
 interface Props {
   searches: readonly SearchView[];
@@ -135,14 +135,8 @@ function SavedLine({
               acts.change({ do: 'editSearch', search: s.id, was: { query: s.query }, set: { query } }),
             not,
           },
-          ...(
-            [
-              ['naming', 'Name what it finds'],
-              ['facts', 'Facts of what it finds'],
-              ['proxies', 'Make the proxies it needs'],
-            ] as const
-          ).map(([to, words]) => ({
-            words,
+          ...HANDED.map(([to, words]) => ({
+            words: `All it finds: ${words.charAt(0).toLowerCase()}${words.slice(1)}`,
             act: () => on.handOn(to, () => server.findIds({ query: s.query })),
             not: s.clips ? undefined : 'It finds no clip now',
           })),

@@ -7,6 +7,13 @@ import type { Changes } from './useChanges';
 
 type To = 'naming' | 'facts' | 'proxies';
 
+/** What is done with clips elsewhere. */
+export const HANDED: readonly (readonly [To, string])[] = [
+  ['naming', 'Name them'],
+  ['facts', 'Look at their facts, and extract'],
+  ['proxies', 'Make the proxies they need'],
+];
+
 /** Gives clips to another screen to be named or extracted, or has the proxies made that they need and have not. */
 export function useHandOn({ say }: Changes): {
   handOn: (to: To, clips: readonly string[] | (() => Promise<string[]>)) => void;
