@@ -174,12 +174,13 @@ export async function programs(film: string, footage: string, short: boolean): P
   const started = new Set(
     trace.flatMap((l) => /execve\("([^"]+)".*= 0/.exec(l)?.[1] ?? []).map((p) => path.basename(p)),
   );
-  // esbuild makes the sources loadable for the threads; the rest read.
+  // esbuild makes the sources loadable for the threads; setpriv, prlimit and nice start FFmpeg within bounds; the rest read.
   const known = new Set([
     'ffmpeg',
     'ffprobe',
     'setpriv',
     'prlimit',
+    'nice',
     'exiftool',
     'perl',
     'env',

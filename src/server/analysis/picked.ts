@@ -10,21 +10,37 @@ import { embeddedPicture } from '../reading';
 import { type Footage, nameOf, withInput } from '../platform/media/input';
 import { asInput, keepFrames, lastWords, startFfmpeg } from '../platform/media/tools';
 
-/** Runs FFmpeg on a clip for a picture or some. Throws Unreadable with its own reason. */
+interface Decoding {
+  signal?: AbortSignal;
+  minutes?: number;
+  /** Takes what is decoded piece by piece: of sound there may be more than memory has room for. Then nothing is returned. */
+  take?: (bytes: Uint8Array) => void;
+  /** Whether what else is done goes first. */
+  behind?: boolean;
+}
+
+/** Runs FFmpeg on a clip for a picture or some, or for its sound. Throws Unreadable with its own reason. */
 export async function decode(
   file: Footage | DiskPath,
   args: string[],
-  options: { signal?: AbortSignal; minutes?: number } = {},
+  { signal, minutes = 1, take, behind = false }: Decoding = {},
 ): Promise<Uint8Array> {
   try {
-    const result = await startFfmpeg(args, {
-      encoding: 'buffer',
-      timeout: (options.minutes ?? 1) * 60_000,
-      maxBuffer: 64 << 20,
-      forceKillAfterDelay: 2000,
-      ...(options.signal ? { cancelSignal: options.signal } : {}),
-    });
-    return result.stdout;
+    const run = startFfmpeg(
+      args,
+      {
+        encoding: 'buffer',
+        buffer: { stdout: !take, stderr: true },
+        timeout: minutes * 60_000,
+        maxBuffer: 64 << 20,
+        forceKillAfterDelay: 2000,
+        ...(signal ? { cancelSignal: signal } : {}),
+      },
+      behind,
+    );
+    if (take) for await (const bytes of run.stdout) take(bytes as Uint8Array);
+    const { stdout } = await run;
+    return stdout ?? new Uint8Array(0);
   } catch (e) {
     if (e instanceof ExecaError && !e.isCanceled) {
       const words = Buffer.from(e.stderr as unknown as Uint8Array).toString('utf8');

@@ -1,6 +1,6 @@
 import { afterAll, beforeAll, expect, test } from '@jest/globals';
 import { execFileSync } from 'node:child_process';
-import { mkdirSync, readFileSync } from 'node:fs';
+import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import { Change, FindQuery, RangesQuery } from '../../core/choose';
 import { cached } from '../analysis';
@@ -27,7 +27,8 @@ beforeAll(async () => {
   const make = (...args: string[]) => execFileSync(FFMPEG(), ['-v', 'error', '-y', ...args]);
   // Left a quarter of full scale and silent from 2 s on, right half of it throughout; 4.01 s.
   const tones = 'aevalsrc=0.25*sin(800*t)*lt(t\\,2)|0.5*sin(800*t):s=48000:d=4.01';
-  make('-f', 'lavfi', '-i', tones, '-c:a', 'pcm_s24le', path.join(folder, 'T01.WAV'));
+  for (const name of ['T01', 'T02'])
+    make('-f', 'lavfi', '-i', tones, '-c:a', 'pcm_s24le', path.join(folder, `${name}.WAV`));
   const still = make('-f', 'lavfi', '-i', 'testsrc2=size=320x240', '-frames:v', '1', '-f', 'mjpeg', 'pipe:1');
   put(path.join(folder, 'P001.JPG'), still);
   makeClip(path.join(folder, 'V001.MOV'), { frames: 10 });
@@ -39,7 +40,7 @@ beforeAll(async () => {
   await s.runtime.queue.drainKind('read');
   await s.runtime.queue.drainKind('rest');
   for (const c of await clipViews(s.runtime)) ids.set(path.parse(c.name).name, c.id);
-  expect([...ids.keys()].sort()).toEqual(['P001', 'T01', 'V001']);
+  expect([...ids.keys()].sort()).toEqual(['P001', 'T01', 'T02', 'V001']);
 });
 afterAll(() => s.close());
 
@@ -81,6 +82,14 @@ test('a recording is listened to when its waveform is first asked for, channel b
   for (const share of [0.25, 0.75]) expect([127, 128]).toContain(middle(right, share));
   expect(JSON.parse(readFileSync(cached(s.runtime, 'waveforms', sound), 'utf8'))).toEqual(one);
   expect(await waveform(s.runtime, sound)).toEqual(one);
+  // What came to harm since it was read says so, and the next try is one of its own.
+  const broken = ids.get('T02')!;
+  const file = path.join(s.shelf, 'In', 'S001', 'T02.WAV');
+  const whole = readFileSync(file);
+  writeFileSync(file, 'RIFF'.repeat(50));
+  await expect(waveform(s.runtime, broken)).rejects.toMatchObject({ title: 'Unreadable' });
+  writeFileSync(file, whole);
+  expect((await waveform(s.runtime, broken))!.channels).toHaveLength(2);
   // Of what has pictures nothing is decoded for it alone.
   expect(await waveform(s.runtime, ids.get('V001')!)).toBeNull();
   expect(await waveform(s.runtime, ids.get('P001')!)).toBeNull();

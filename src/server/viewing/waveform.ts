@@ -1,11 +1,10 @@
 import { and, eq } from 'drizzle-orm';
 import { SAMPLES_A_SECOND, SoundReader, type Waveform } from '../../core/analysis';
 import type { DiskPath } from '../../core/platform/names';
-import { keepWaveform, waveformOf } from '../analysis';
+import { decode, keepWaveform, waveformOf } from '../analysis';
 import { withFile } from '../cards';
 import { clips } from '../cards/tables';
 import { type Footage, withInput } from '../platform/media/input';
-import { startFfmpeg } from '../platform/media/tools';
 import type { InJob } from './ports';
 
 /** Those that are being listened to. */
@@ -13,7 +12,7 @@ const listening = new Map<string, Promise<Waveform>>();
 
 /**
  * The waveform of a clip: as it was seen when something was made of it; a sound recording is listened to now, once. Null where there is
- * none. Throws what `withFile` does, and an error of FFmpeg's where sound does not decode.
+ * none. Throws what `withFile` does, and Unreadable where sound does not decode.
  */
 export async function waveform(runtime: InJob, clip: string): Promise<Waveform | null> {
   const kept = await waveformOf(runtime, clip);
@@ -43,24 +42,11 @@ export async function waveform(runtime: InJob, clip: string): Promise<Waveform |
 const listenTo = (file: Footage | DiskPath, channels: number): Promise<Waveform> =>
   withInput(file, async ({ args }) => {
     const reader = new SoundReader(channels);
-    const out = [
-      '-map',
-      '0:a:0',
-      '-ar',
-      String(SAMPLES_A_SECOND),
-      '-c:a',
-      'pcm_s16le',
-      '-f',
-      's16le',
-      'pipe:1',
-    ];
-    const run = startFfmpeg([...args, ...out], {
-      encoding: 'buffer',
-      buffer: { stdout: false },
-      timeout: 600_000,
+    const out = ['-ar', String(SAMPLES_A_SECOND), '-c:a', 'pcm_s16le', '-f', 's16le', 'pipe:1'];
+    await decode(file, [...args, '-map', '0:a:0', ...out], {
+      ...{ minutes: 10, behind: true },
+      take: (bytes) => reader.push(bytes),
     });
-    for await (const bytes of run.stdout) reader.push(bytes as Uint8Array);
-    await run;
     const { length, peaks } = reader.end();
     return { length, channels: peaks.map((p) => [...p]) };
   });
