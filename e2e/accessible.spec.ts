@@ -325,7 +325,8 @@ const settled = () =>
 
 /** What axe finds wrong; only the rules that colours decide where `colours` is said. What is gone a second later was changing just then. */
 async function faults(colours = false, again = true): Promise<string[]> {
-  const axe = new AxeBuilder({ page });
+  // There are no frames of other origins, for which it would open a further page each time.
+  const axe = new AxeBuilder({ page }).setLegacyMode();
   const { violations } = await (
     colours ? axe.withRules(['color-contrast', 'link-in-text-block']) : axe
   ).analyze();
