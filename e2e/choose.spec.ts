@@ -129,7 +129,7 @@ test('a keyword on a key of its own, completed while it is typed, merged', async
   const listed = page.getByRole('region', { name: 'Keywords', exact: true }).getByRole('listitem');
   await expect(listed.first()).toContainText('wheel');
   await page.getByRole('button', { name: 'More about the keyword wheel' }).click();
-  await page.getByRole('menuitem', { name: 'List it later' }).click();
+  await page.getByRole('menuitem', { name: 'Move down' }).click();
   await said('Keyword wheel listed last');
   await expect(listed.first()).toContainText('gate');
 });
@@ -383,7 +383,7 @@ test('everything is there after a restart, and after the clips were renamed', as
   };
   await handOn('Make the proxies they need');
   await said(/^2 proxies queued/);
-  await handOn('Look at their facts, and extract');
+  await handOn('Show their facts');
   await expect(page.getByText('11 of 25 chosen')).toBeVisible();
   // What a saved search finds now is named; back is where it was.
   await page.goBack();

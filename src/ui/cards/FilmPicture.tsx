@@ -57,7 +57,7 @@ function Shown({ film }: { film: Film }) {
   useEffect(() => {
     if (ahead !== '') new Image().src = ahead;
   }, [ahead]);
-  const of = `Frame ${frame} of ${clip.name}`;
+  const of = clip.kind === 'still' ? clip.name : `Frame ${frame} of ${clip.name}`;
   if (leaf === 'both' || leaf === 'difference')
     return (
       <div className={styles[leaf]}>

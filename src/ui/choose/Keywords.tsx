@@ -147,12 +147,12 @@ function itemsOf({
         }),
     },
     {
-      words: 'List it earlier',
+      words: 'Move up',
       not: at === 0 ? 'It is the first of its group' : undefined,
       act: () => move(group[at - 1]),
     },
     {
-      words: 'List it later',
+      words: 'Move down',
       not: at === group.length - 1 ? 'It is the last of its group' : undefined,
       act: () => move(group[at + 2]),
     },

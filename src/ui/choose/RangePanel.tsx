@@ -188,7 +188,7 @@ function RangeLine({ range: r, film, keywords, acts }: { range: Range } & Omit<P
         <span className={styles.noPicture}>sound</span>
       ) : (
         <img
-          src={server.frameUrl(r.clip, film.hasProxy ? 'proxy' : 'original', r.from, 240)}
+          src={server.frameUrl(r.clip, film.clip.pair.state === 'proven' ? 'proxy' : 'original', r.from, 240)}
           alt=""
           loading="lazy"
         />

@@ -10,7 +10,7 @@ type To = 'naming' | 'facts' | 'proxies';
 /** What is done with clips elsewhere. */
 export const HANDED: readonly (readonly [To, string])[] = [
   ['naming', 'Name them'],
-  ['facts', 'Look at their facts, and extract'],
+  ['facts', 'Show their facts'],
   ['proxies', 'Make the proxies they need'],
 ];
 
