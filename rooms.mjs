@@ -16,6 +16,7 @@ export const ROOMS = {
     'facts',
     'choose',
     'naming',
+    'handover',
     'jobs',
     'logbook',
     'records',
@@ -38,6 +39,7 @@ export const ROOMS = {
     'intake',
     'offload',
     'naming',
+    'handover',
     'overview',
     'records',
   ],
@@ -56,5 +58,6 @@ export const ROOMS = {
     'choose',
     'custody',
     'intake',
+    'handover',
   ],
 };

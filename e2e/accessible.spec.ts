@@ -282,6 +282,16 @@ const SCREENS: Screen[] = [
     after: press('Frames'),
   },
   {
+    name: 'Hand over, rehearsal',
+    at: '/jobs/SLW/handover',
+    ready: (p) => p.getByRole('heading', { name: 'Relink rehearsal' }).waitFor(),
+    open: (p) =>
+      p
+        .getByRole('button', { name: /Every way$/ })
+        .first()
+        .click(),
+  },
+  {
     name: 'Choose, keywords by rule',
     at: '/jobs/SLW/choose',
     ready: (p) => p.getByRole('listbox', { name: 'Clips' }).getByRole('option').first().waitFor(),

@@ -3,7 +3,7 @@
 import { readFileSync, rmSync } from 'node:fs';
 import path from 'node:path';
 import { startPostgres } from './postgres.mjs';
-import { CACHE, outputOf, prepare, say } from './setup.mjs';
+import { CACHE, JEST, outputOf, prepare, say } from './setup.mjs';
 
 const began = performance.now();
 const times = [];
@@ -52,7 +52,7 @@ const jest = (name, args, env) => {
   rmSync(file, { force: true });
   return stage(
     name,
-    ['--experimental-vm-modules', 'node_modules/jest/bin/jest.js', '--json', `--outputFile=${file}`, ...args],
+    [...JEST, '--json', `--outputFile=${file}`, ...args],
     report(file, (r) => ({
       passed: r.numPassedTests,
       failed: r.numFailedTests + r.numRuntimeErrorTestSuites,
@@ -81,12 +81,14 @@ const soak = (name, size) => stage(`soak ${name}, short`, ['scripts/soak.mjs', n
 await Promise.all([
   (async () => {
     await jest('unit tests', []);
-    // The same on a PostgreSQL server, a good part of it: everything that asks the database much.
+    // The same on a PostgreSQL server, a good part of it: everything that asks the database much. What odd originals look like, and what a
+    // decode shows, is asked of media programs.
     const server = await startPostgres();
     await jest(
       'unit tests on a PostgreSQL server',
       [
-        'src/server/(jobs|facts|intake|proxies|places)/',
+        'src/server/(jobs|facts|intake|places|handover)/',
+        'src/server/proxies/(?!oddOriginals|look)',
         'src/server/platform/(work|db/server)',
         'src/demo/standIns/(offload|severalJobs)',
       ],

@@ -19,6 +19,9 @@ export const CACHE = path.join(ROOT, '.cache');
 
 export const say = (line) => console.log(line);
 
+/** How Jest is run. The embedded database is compiled anew for each test file, which ends before its optimised code would pay. */
+export const JEST = ['--experimental-vm-modules', '--liftoff-only', 'node_modules/jest/bin/jest.js'];
+
 /** Ends with one clear line: what is missing and what to do. */
 export function giveUp(line) {
   console.error(`Sort Shelf cannot start: ${line}`);

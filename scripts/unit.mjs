@@ -1,5 +1,5 @@
 import { spawnSync } from 'node:child_process';
-import { prepare, ROOT } from './setup.mjs';
+import { JEST, prepare, ROOT } from './setup.mjs';
 
 const { footage, emptyDatabase } = await prepare({ footage: true, tests: true });
 const env = {
@@ -9,9 +9,9 @@ const env = {
   NODE_NO_WARNINGS: '1',
 };
 process.exit(
-  spawnSync(
-    process.execPath,
-    ['--experimental-vm-modules', 'node_modules/jest/bin/jest.js', ...process.argv.slice(2)],
-    { cwd: ROOT, stdio: ['ignore', 'inherit', 'inherit'], env },
-  ).status ?? 1,
+  spawnSync(process.execPath, [...JEST, ...process.argv.slice(2)], {
+    cwd: ROOT,
+    stdio: ['ignore', 'inherit', 'inherit'],
+    env,
+  }).status ?? 1,
 );

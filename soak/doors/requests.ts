@@ -240,6 +240,8 @@ const RIGHT: Record<string, unknown> = {
   '/api/jobs/SLW/naming/skeleton': { skeleton: ['{job}/Sound'], root: null, layOut: false },
   '/api/jobs/SLW/naming/standing': { folders: [{ root: 'shelf', folder: 'SLW' }] },
   '/api/jobs/SLW/choose': { do: 'addKeyword', clips: ['x'], name: 'wheel' },
+  '/api/jobs/SLW/handover/rehearsal': { verdict: 'connects', words: 't0', limit: 5 },
+  '/api/jobs/SLW/handover/rehearsal/mend': { mend: 'rewrap', clips: null },
   '/api/jobs/SLW/choose/find': { query: 'any(rate over 25, wheel)', by: 'keyword', limit: 5 },
   '/api/jobs/SLW/choose/ids': { query: 'no proxy', bin: 'none' },
   '/api/jobs/SLW/choose/ranges': { query: 'with select', kinds: ['select'], limit: 5 },

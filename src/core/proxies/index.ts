@@ -3,8 +3,17 @@ export { browserPlays } from './browser';
 export { AT_ONCE } from './foreseen';
 export { DEFAULT_PROXIES, type NeedFacts, needsProxy, ProxyRules } from './need';
 export { type KeyFrame, withHandles } from './part';
-export { isToBeProven, CHECK_WORDS, PAIR_WORDS, PairCheck, PairState, pairReason, type Proof } from './prove';
-export { fixedFolder, LIGHT, Recipe, RecipeFile, RecipesView } from './recipe';
+export {
+  isToBeProven,
+  CHECK_WORDS,
+  PAIR_WORDS,
+  PairCheck,
+  PairState,
+  pairReason,
+  type Proof,
+  statedByProxy,
+} from './prove';
+export { fixedFolder, LIGHT, READY_RECIPES, Recipe, RecipeFile, RecipesView } from './recipe';
 export {
   Adopt,
   AdoptionView,

@@ -1,8 +1,15 @@
 import { z } from 'zod';
 import type { Recipe } from './recipe';
 import { ALIKE, areAlike, type Compared } from '../analysis';
-import { formatRate, Rate, sameRate } from '../platform/timecode/rate';
-import { addFrames, endOf, formatTimecode, sameAddress, Timecode } from '../platform/timecode/timecode';
+import { formatRate, parseRate, Rate, sameRate } from '../platform/timecode/rate';
+import {
+  addFrames,
+  endOf,
+  formatTimecode,
+  parseTimecode,
+  sameAddress,
+  Timecode,
+} from '../platform/timecode/timecode';
 
 /** What a pair is proven by. `null` where a file does not state it; `channels` is the sum over all audio streams. */
 export const PairFacts = z.object({
@@ -49,6 +56,8 @@ export const PairCheck = z.object({
   /** As shown to the person. */
   original: z.string(),
   proxy: z.string(),
+  /** Of its start, what the proxy states exactly: it may be counted at another rate than its frames. Absent of what was checked before this was kept. */
+  states: Timecode.optional(),
 });
 export type PairCheck = z.infer<typeof PairCheck>;
 
@@ -106,7 +115,10 @@ export function provePair(original: PairFacts, proxy: PairFacts): Proof {
     times !== undefined
       ? timesCheck(times, proxy.times ?? null)
       : check('rate', original.rate, proxy.rate, sameRate, formatRate),
-    check('start', original.start, proxy.start, sameAddress, formatTimecode),
+    {
+      ...check('start', original.start, proxy.start, sameAddress, formatTimecode),
+      ...(proxy.start ? { states: proxy.start } : {}),
+    },
     ...(times !== undefined
       ? []
       : [
@@ -208,6 +220,23 @@ export function pictureChecks(
         ]
       : []),
   ];
+}
+
+const countIn = (words: string): number | null => (/^\d+$/.test(words) ? Number(words) : null);
+
+/** What a proxy states by what it was proven by: as `provePair` was given it, `null` also where that was not compared. */
+export function statedByProxy(
+  checks: readonly PairCheck[],
+): Pick<PairFacts, 'frames' | 'rate' | 'start' | 'channels'> {
+  const of = (what: PairCheck['what']) => checks.find((c) => c.what === what);
+  const words = (what: PairCheck['what']) => of(what)?.proxy ?? '';
+  const rate = parseRate(words('rate'));
+  return {
+    rate,
+    frames: countIn(words('frames')),
+    start: of('start')?.states ?? (rate && parseTimecode(words('start'), rate)),
+    channels: countIn(words('channels')),
+  };
 }
 
 const LATER = 'not looked at yet';

@@ -158,23 +158,32 @@ function withoutProxy(all: PairsKnown, row: PairedClip, camera: string): PairVie
   return known && !needsProxy(all.rules.need, bare, needFactsOf(camera, brief)).needed ? 'none' : 'missing';
 }
 
-/** The pair that counts: the one a person chose, then a proven one before an unproven one, a made one before the camera's. */
-function pairOf(
-  all: PairsKnown,
-  row: PairedClip,
-  camera: string,
-  family: readonly Pick<FileRow, 'id' | 'role'>[],
-): PairView {
-  const found = family
-    .map((file) => ({ file, pair: all.pairs.get(file.id) }))
+/**
+ * The file that stands for a clip in the edit, with its pair: the one a person chose, then a proven one before an unproven one, a made one before
+ * the camera's.
+ */
+export function standsInEdit<F extends Pick<FileRow, 'id' | 'role'>>(
+  pairsKnown: ReadonlyMap<string, PairRow>,
+  family: readonly F[],
+): { file: F; pair: PairRow | undefined } | undefined {
+  return family
+    .map((file) => ({ file, pair: pairsKnown.get(file.id) }))
     .filter(({ file, pair }) => mayStand(file.role, pair?.stands === true))
     .sort(
       (a, b) =>
         Number(b.pair?.stands === true) - Number(a.pair?.stands === true) ||
         PAIR_RANK[a.pair?.state ?? 'unproven'] - PAIR_RANK[b.pair?.state ?? 'unproven'] ||
         (a.file.role === 'proxy' ? -1 : 1),
-    );
-  const best = found[0];
+    )[0];
+}
+
+function pairOf(
+  all: PairsKnown,
+  row: PairedClip,
+  camera: string,
+  family: readonly Pick<FileRow, 'id' | 'role'>[],
+): PairView {
+  const best = standsInEdit(all.pairs, family);
   if (!best)
     return { state: withoutProxy(all, row, camera), checks: [], file: null, made: false, changes: [] };
   return {

@@ -11,6 +11,7 @@ export {
   inOrder,
   needFactsOf,
   pairStates,
+  standsInEdit,
   viewsOf,
 } from './clipViews';
 export { type FileRow, byClip } from './families';

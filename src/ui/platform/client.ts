@@ -47,6 +47,7 @@ import {
   type SearchFile,
   StringOutDetail,
 } from '../../core/choose';
+import { Mended, type MendRequest, type RehearsalQuery, RehearsalView } from '../../core/handover';
 import { FolderView, Looked, LookedFacts, type TakeIn } from '../../core/intake';
 import { JobSummary, JobView, type JobAction, type JobSettings, type NewJob } from '../../core/jobs';
 import { LogEntry } from '../../core/logbook';
@@ -228,6 +229,13 @@ const chooseOf = (within: (path: string) => string) => ({
   takeSearches: (file: SearchFile) => send(Changed, 'POST', within('choose/searches'), file),
 });
 
+/** What handing over asks of a job. */
+const handoverOf = (within: (path: string) => string) => ({
+  rehearsal: (query: z.input<typeof RehearsalQuery>) =>
+    send(RehearsalView, 'POST', within('handover/rehearsal'), query),
+  mendClips: (wanted: MendRequest) => send(Mended, 'POST', within('handover/rehearsal/mend'), wanted),
+});
+
 /** What is asked of a job about its proxies and the work under way. */
 const proxiesOf = (within: (path: string) => string) => ({
   proxies: () => call(ProxiesView, within('proxies')),
@@ -294,6 +302,7 @@ export function jobServer(code: string) {
     log: () => call(z.array(LogEntry), within('logbook')),
     ...proxiesOf(within),
     ...chooseOf(within),
+    ...handoverOf(within),
     factPage: (query: FactPageQuery) => send(FactPage, 'POST', within('facts/table'), query),
     factIds: (query: FactIdsQuery) => send(z.array(z.string()), 'POST', within('facts/ids'), query),
     factLines: (query: FactLinesQuery) => send(FactLines, 'POST', within('facts/lines'), query),

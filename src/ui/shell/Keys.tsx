@@ -9,7 +9,7 @@ const GROUPS: readonly { name: string; keys: readonly (readonly [string, string]
   {
     name: 'Everywhere',
     keys: [
-      ['1 2 3 4 5 6', 'Wall, Intake, Facts, Naming, Proxies, Choose'],
+      ['1 … 7', 'Wall, Intake, Facts, Naming, Proxies, Choose, Hand over'],
       ['0', 'All jobs'],
       ['g', 'Logbook'],
       ['?', 'This list'],

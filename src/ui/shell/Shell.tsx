@@ -26,6 +26,7 @@ const STEPS = [
   { key: '4', href: '/naming', name: 'Naming' },
   { key: '5', href: '/proxies', name: 'Proxies' },
   { key: '6', href: '/choose', name: 'Choose' },
+  { key: '7', href: '/handover', name: 'Hand over' },
 ] as const;
 
 /** Whether a key press belongs to a field the person is typing in. */

@@ -1,0 +1,5 @@
+import { HandOver } from '../../../../ui/handover';
+
+export default function Page() {
+  return <HandOver />;
+}

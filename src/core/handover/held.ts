@@ -1,0 +1,76 @@
+import { z } from 'zod';
+import {
+  chooseFacts,
+  count,
+  type FieldId,
+  rateOf,
+  type Source,
+  startOf,
+  type Statement,
+  text,
+} from '../facts';
+import { ShownPath } from '../platform/names';
+import { Rate } from '../platform/timecode/rate';
+import { Timecode } from '../platform/timecode/timecode';
+
+/**
+ * What a program reads in a media file by itself, without what is known of the clip besides: by this, edits are connected to their
+ * originals. `null` where the file does not state it. A take of several files is one: the name of the first, the frames of all.
+ */
+export const Held = z.object({
+  what: z.enum(['original', 'cameraProxy', 'proxy', 'transcode', 'rewrap']),
+  /** With its extension, without its folder. */
+  name: ShownPath,
+  reel: z.string().nullable(),
+  /** Timecode of its first frame. */
+  start: Timecode.nullable(),
+  rate: Rate.nullable(),
+  frames: z.int().nullable(),
+  /** Of all its audio streams. */
+  channels: z.int().nullable(),
+});
+export type Held = z.infer<typeof Held>;
+
+export const HELD_WORDS: Record<Held['what'], string> = {
+  original: 'original',
+  cameraProxy: 'camera’s proxy',
+  proxy: 'proxy',
+  transcode: 'transcode',
+  rewrap: 'rewrap',
+};
+
+/** A file's name without its extension. */
+export const stemOf = (name: string): string => name.replace(/(?<=.)\.[^.]{1,12}$/, '');
+
+/** A name by which files are told to be the same one: in whichever of its forms Unicode writes it (UAX 15). */
+export const nameKey = (name: string): string => name.normalize('NFC');
+
+/** What stands in the file itself, not beside it, in its name, or in what a person says. */
+const IN_FILE: ReadonlySet<Source> = new Set<Source>(['timecodeTrack', 'container', 'bext', 'ixml']);
+
+/** What of a clip is asked for to know what its file states. */
+export const HELD_FIELDS = [
+  'start',
+  'rate',
+  'frames',
+  'reel',
+  'channels',
+] as const satisfies readonly FieldId[];
+
+/** An original, by all that is stated of its clip. */
+export function heldOriginal(name: ShownPath, statements: readonly Statement[]): Held {
+  const facts = chooseFacts(statements.filter((s) => IN_FILE.has(s.source)));
+  return {
+    what: 'original',
+    name,
+    reel: text(facts, 'reel'),
+    start: startOf(facts),
+    rate: rateOf(facts),
+    frames: count(facts, 'frames'),
+    channels: count(facts, 'channels'),
+  };
+}
+
+/** The timecode a clip really begins at, by all that is stated of it; `null` where only a time of day stands in for one, or nothing. */
+export const knownStart = (statements: readonly Statement[]): Timecode | null =>
+  startOf(chooseFacts(statements.filter((s) => s.source !== 'clock')));

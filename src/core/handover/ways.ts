@@ -1,0 +1,212 @@
+import { z } from 'zod';
+import { formatRate, type Rate, sameRate } from '../platform/timecode/rate';
+import {
+  atRate,
+  canDrop,
+  formatTimecode,
+  framesPerDay,
+  sameAddress,
+  type Timecode,
+} from '../platform/timecode/timecode';
+import { plural } from '../platform/words';
+import { type Held, HELD_WORDS, nameKey, stemOf } from './held';
+
+/** By what a finishing program finds the original of a clip in an edit (common practice); in the order in which a person would choose. */
+export const Way = z.enum(['name', 'stem', 'reel', 'timecode']);
+export type Way = z.infer<typeof Way>;
+export const WAYS = Way.options;
+export const WAY_WORDS: Record<Way, string> = {
+  name: 'full name',
+  stem: 'name without extension',
+  reel: 'reel and timecode',
+  timecode: 'timecode alone',
+};
+
+/**
+ * How one way goes for one clip. `connects`: it finds this clip's original and nothing else, and each frame is the same; `several`: it cannot
+ * tell this original from others; `other`: it finds another clip's; `apart`: it finds the right one, but frames are not the same; `none`: it finds nothing.
+ */
+export const Tried = z.object({
+  way: Way,
+  result: z.enum(['connects', 'several', 'other', 'apart', 'none']),
+  /** Why it does not connect, in words; "" where it does. */
+  why: z.string(),
+});
+export type Tried = z.infer<typeof Tried>;
+
+/** An original with the clip it is of. */
+export interface Original {
+  clip: string;
+  held: Held;
+}
+
+/** The frames of a file, counted from midnight at its own rate; `to` is behind the last, and after midnight larger than a day has frames. */
+export interface Extent {
+  from: number;
+  to: number;
+  rate: Rate;
+  drop: boolean;
+}
+
+/** `null` where a file states no timecode, rate or length, or a timecode that falls between its frames. */
+export function extentOf({ start, rate, frames }: Held): Extent | null {
+  if (!start || !rate || frames === null) return null;
+  const at = sameRate(start.rate, rate) ? start : atRate(start, rate);
+  return at && { from: at.frame, to: at.frame + frames, rate, drop: at.drop && canDrop(at.rate) };
+}
+
+/** Originals by what each way looks for. */
+export class Originals {
+  readonly #names = new Map<string, Original[]>();
+  readonly #stems = new Map<string, Original[]>();
+  readonly #folded = new Map<string, Original[]>();
+  /** By rate and count; in the order of their first frames, each with the furthest end of those up to it. */
+  readonly #times = new Map<string, { original: Original; extent: Extent; furthest: number }[]>();
+
+  constructor(readonly all: readonly Original[]) {
+    const timed = new Map<string, { original: Original; extent: Extent }[]>();
+    for (const original of all) {
+      put(this.#names, nameKey(original.held.name), original);
+      put(this.#stems, nameKey(stemOf(original.held.name)), original);
+      put(this.#folded, fold(original.held.name), original);
+      const extent = extentOf(original.held);
+      if (extent) put(timed, countKey(extent), { original, extent });
+    }
+    for (const [key, list] of timed) {
+      list.sort((a, b) => a.extent.from - b.extent.from);
+      let furthest = 0;
+      this.#times.set(
+        key,
+        list.map((t) => ({ ...t, furthest: (furthest = Math.max(furthest, t.extent.to)) })),
+      );
+    }
+  }
+
+  named(name: string): readonly Original[] {
+    return this.#names.get(nameKey(name)) ?? [];
+  }
+
+  stemmed(name: string): readonly Original[] {
+    return this.#stems.get(nameKey(stemOf(name))) ?? [];
+  }
+
+  /** Whose names differ from one in capitals only. */
+  inOtherCase(name: string): readonly Original[] {
+    return this.#folded.get(fold(name)) ?? [];
+  }
+
+  /** Those that hold a stretch of timecode whole, at the same rate. */
+  covering(file: Held): readonly Original[] {
+    const wanted = extentOf(file);
+    if (!wanted) return [];
+    const list = this.#times.get(countKey(wanted)) ?? [];
+    const day = framesPerDay(wanted.rate, wanted.drop);
+    const found = new Set<Original>();
+    // After midnight it may be in one that began before.
+    for (const later of [0, day]) {
+      const [from, to] = [wanted.from + later, wanted.to + later];
+      // From the last that begins no later, back to where no earlier one reaches this far.
+      for (let i = lastBefore(list, from); i >= 0 && list[i]!.furthest > from; i--)
+        if (list[i]!.extent.to >= to) found.add(list[i]!.original);
+    }
+    return [...found];
+  }
+}
+
+const fold = (name: string): string => nameKey(name).toLowerCase();
+const countKey = ({ rate, drop }: Pick<Extent, 'rate' | 'drop'>): string =>
+  `${rate.num}/${rate.den}${drop ? ' drop' : ''}`;
+
+function put<V>(map: Map<string, V[]>, key: string, value: V): void {
+  const list = map.get(key);
+  if (list) list.push(value);
+  else map.set(key, [value]);
+}
+
+/** The last of a list in the order of beginnings that begins no later than a frame; -1 where none does. */
+function lastBefore(list: readonly { extent: Extent }[], frame: number): number {
+  let [low, high] = [0, list.length];
+  while (low < high) {
+    const middle = (low + high) >> 1;
+    if (list[middle]!.extent.from <= frame) low = middle + 1;
+    else high = middle;
+  }
+  return low - 1;
+}
+
+/** Whether a file's timecode begins at zero, or it has none: programs count both from 00:00:00:00 (common practice). */
+const isFromZero = (start: Timecode | null): boolean => start === null || start.frame === 0;
+
+/** Whether two files begin at one address. */
+const beginAlike = (a: Timecode | null, b: Timecode | null): boolean =>
+  (isFromZero(a) && isFromZero(b)) || (a !== null && b !== null && sameAddress(a, b));
+
+const startWords = (start: Timecode | null): string =>
+  start === null ? 'states no timecode' : `starts at ${formatTimecode(start)}`;
+
+/** Why frames of a file in the edit are not the same frames of its original, in words; empty where they are. */
+export function apartBecause(edit: Held, original: Held): string[] {
+  const reasons: string[] = [];
+  if (edit.rate && original.rate && !sameRate(edit.rate, original.rate))
+    reasons.push(
+      `the ${HELD_WORDS[edit.what]} runs at ${formatRate(edit.rate)}, the ${HELD_WORDS[original.what]} at ${formatRate(original.rate)}`,
+    );
+  if (!beginAlike(edit.start, original.start))
+    reasons.push(
+      `the ${HELD_WORDS[edit.what]} ${startWords(edit.start)}, the ${HELD_WORDS[original.what]} ${startWords(original.start)}`,
+    );
+  else if (edit.frames !== null && original.frames !== null && edit.frames > original.frames)
+    reasons.push(
+      `the ${HELD_WORDS[edit.what]} has ${plural(edit.frames - original.frames, 'frame')} more than the ${HELD_WORDS[original.what]}`,
+    );
+  return reasons;
+}
+
+/** How a way goes for a clip whose edit holds a file. */
+export function tryWay(way: Way, clip: string, edit: Held, originals: Originals): Tried {
+  const result = (result: Tried['result'], why = ''): Tried => ({ way, result, why });
+  const missing = statedFor(way, edit);
+  if (missing !== null) return result('none', missing);
+  const found = foundBy(way, edit, originals);
+  const mine = found.find((o) => o.clip === clip);
+  if (found.length === 0) return result('none', nothingFound(way, edit, originals));
+  if (!mine) return result('other', `finds ${found[0]!.held.name} of another clip`);
+  if (found.length > 1) {
+    const other = found.find((o) => o !== mine)!;
+    return result('several', `${plural(found.length, 'original')} fit, ${other.held.name} too`);
+  }
+  const apart = apartBecause(edit, mine.held);
+  return apart.length > 0 ? result('apart', apart.join('; ')) : result('connects');
+}
+
+/** What a file would have to state for a way and does not, in words; null where it states that. */
+function statedFor(way: Way, { start, reel, rate, frames, what: kind }: Held): string | null {
+  if (way === 'name' || way === 'stem') return null;
+  const it = `the ${HELD_WORDS[kind]}`;
+  if (start === null) return `${it} states no timecode`;
+  if (rate === null || frames === null) return `what ${it} states of rate and length is not known`;
+  return way === 'reel' && reel === null ? `${it} states no reel` : null;
+}
+
+function foundBy(way: Way, edit: Held, originals: Originals): readonly Original[] {
+  switch (way) {
+    case 'name':
+      return originals.named(edit.name);
+    case 'stem':
+      return originals.stemmed(edit.name);
+    case 'reel':
+      return originals.covering(edit).filter((o) => o.held.reel === edit.reel);
+    case 'timecode':
+      return originals.covering(edit);
+  }
+}
+
+function nothingFound(way: Way, edit: Held, originals: Originals): string {
+  if (way === 'reel') return `no original of reel ${edit.reel} holds its timecode`;
+  if (way === 'timecode') return 'no original holds its timecode';
+  const [near] = way === 'name' ? originals.inOtherCase(edit.name) : [];
+  if (near) return `no original is named ${edit.name}: ${near.held.name} differs in capitals`;
+  return way === 'name'
+    ? `no original is named ${edit.name}`
+    : `no original is named ${stemOf(edit.name)}, whatever its extension`;
+}

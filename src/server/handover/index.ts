@@ -1,0 +1,2 @@
+// What other rooms use of this one.
+export { mendClips, rehearsalView } from './rehearsal';

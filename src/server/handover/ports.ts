@@ -1,0 +1,9 @@
+import type { OfJob, Services } from '../services';
+
+/** What this room works with. */
+export type Ports = Pick<
+  Services,
+  'home' | 'db' | 'database' | 'events' | 'viewCache' | 'queue' | 'devices' | 'exclusively' | 'who'
+>;
+/** The same, in a job. */
+export type InJob = Ports & OfJob;
