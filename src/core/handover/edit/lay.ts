@@ -1,0 +1,398 @@
+import { z } from 'zod';
+import { countingRate, formatRate, type Rate, sameRate } from '../../platform/timecode/rate';
+import { canDrop, formatTimecode, framesPerDay, timecode } from '../../platform/timecode/timecode';
+import { plural } from '../../platform/words';
+import { type Held, HELD_WORDS, nameKey, stemOf } from '../held';
+import type { Edit, EditEvent, Stretch } from './edit';
+import { relabelled } from './edl';
+
+/** A clip with every file of it that an edit may have been made with; the first is what the finishing side holds. */
+export interface Kept {
+  clip: string;
+  files: readonly Held[];
+}
+
+/**
+ * What became of an event. `found`: its frames are these of this clip. `rate`: the same, but it counts at another rate than the clip runs at.
+ * `outside`: the clip is known, but has not all of its frames. `several`: it may be of more clips than one. `missing`: of none.
+ */
+export const LaidVerdict = z.enum(['found', 'rate', 'outside', 'several', 'missing']);
+export type LaidVerdict = z.infer<typeof LaidVerdict>;
+export const LAID_WORDS: Record<LaidVerdict, string> = {
+  found: 'found',
+  rate: 'at another rate',
+  outside: 'outside its clip',
+  several: 'several fit',
+  missing: 'missing',
+};
+
+export const Laid = z.object({
+  verdict: LaidVerdict,
+  clip: z.string().nullable(),
+  /** By what its clip was found. */
+  by: z.enum(['file', 'name', 'reel', 'timecode']).nullable(),
+  /** Frames of the original, from 0, that it uses. */
+  used: z.object({ from: z.int(), to: z.int() }).nullable(),
+  /** Frames it uses before the clip's first and behind its last. */
+  before: z.int(),
+  behind: z.int(),
+  /** Which file it was cut from, where that begins elsewhere than the original: by how many frames of the original that is later. */
+  shifted: z.object({ file: z.string(), frames: z.int(), words: z.string() }).nullable(),
+  why: z.string(),
+});
+export type Laid = z.infer<typeof Laid>;
+
+/** A file of a clip as a stretch of numbers. */
+interface Extent {
+  clip: number;
+  file: Held;
+  from: number;
+  to: number;
+  rate: Rate;
+  drop: boolean;
+}
+
+/** Where in a file's count a stretch is. */
+interface Placed {
+  from: number;
+  to: number;
+}
+
+/** A stretch in a file's own count, wherever that begins; `null` where its numbers fall between the file's frames or it cannot be counted there. */
+function placeIn(s: Stretch, of: Pick<Extent, 'rate' | 'drop'>): Placed | null {
+  const ratio = countingRate(of.rate) / countingRate(s.rate);
+  const drop = s.drop ?? of.drop;
+  const dropping = drop && canDrop(s.rate);
+  if (ratio === 1 && (s.drop === null || dropping === of.drop))
+    return { from: s.from, to: s.from + s.frames };
+  if (s.from >= framesPerDay(s.rate, dropping)) return null;
+  const from = relabelled(s.from, s.rate, dropping, of.rate, of.drop);
+  return { from, to: from + Math.max(1, Math.ceil(s.frames * ratio)) };
+}
+
+/** A stretch in a file that holds all of it, also where the file runs past midnight and the stretch begins after that; `null` where it does not. */
+function heldIn(s: Stretch, e: Extent): Placed | null {
+  const place = placeIn(s, e);
+  if (!place) return null;
+  const day = framesPerDay(e.rate, e.drop);
+  const found = [0, day].find((later) => place.from + later >= e.from && place.to + later <= e.to);
+  return found === undefined ? null : { from: place.from + found, to: place.to + found };
+}
+
+/** A way of counting that files of the job have. */
+interface Counted {
+  rate: Rate;
+  drop: boolean;
+  key: string;
+}
+
+/** Every file of every clip by what an event may name. */
+export class Shelved {
+  readonly #extents: Extent[];
+  readonly #byName = new Map<string, Extent[]>();
+  readonly #byStem = new Map<string, Extent[]>();
+  /** By rate and count, in the order of beginnings, each with the furthest end of those up to it. */
+  readonly #times = new Map<string, { extent: Extent; furthest: number }[]>();
+  readonly #rates: Counted[] = [];
+
+  constructor(readonly clips: readonly Kept[]) {
+    this.#extents = clips.flatMap(({ files }, clip) => files.flatMap((file) => extentIn(clip, file) ?? []));
+    const timed = new Map<string, Extent[]>();
+    for (const e of this.#extents) {
+      put(this.#byName, nameKey(e.file.name), e);
+      put(this.#byStem, nameKey(stemOf(e.file.name)), e);
+      if (!e.file.start) continue;
+      const key = `${e.rate.num}/${e.rate.den} ${e.drop}`;
+      if (!timed.has(key)) this.#rates.push({ rate: e.rate, drop: e.drop, key });
+      put(timed, key, e);
+    }
+    for (const [key, list] of timed) {
+      list.sort((a, b) => a.from - b.from);
+      let furthest = 0;
+      this.#times.set(
+        key,
+        list.map((extent) => ({ extent, furthest: (furthest = Math.max(furthest, extent.to)) })),
+      );
+    }
+  }
+
+  /** Files of a name, else those whose name is it without an extension. */
+  named(name: string): readonly Extent[] {
+    return (
+      this.#byName.get(nameKey(name)) ??
+      this.#byStem.get(nameKey(name)) ??
+      this.#byStem.get(nameKey(stemOf(name))) ??
+      []
+    );
+  }
+
+  /** Files whose timecode holds a stretch whole: those that run at its rate, and only where there are none, others. */
+  holding(s: Stretch): Extent[] {
+    const found = (some: readonly Counted[]) => some.flatMap((r) => this.#holdingAt(s, r));
+    const same = found(this.#rates.filter((r) => sameRate(r.rate, s.rate)));
+    return same.length > 0
+      ? same
+      : found(this.#rates.filter((r) => !sameRate(r.rate, s.rate) && isMultiple(r.rate, s.rate)));
+  }
+
+  #holdingAt(s: Stretch, { rate, drop, key }: Counted): Extent[] {
+    const place = placeIn(s, { rate, drop });
+    if (!place) return [];
+    const list = this.#times.get(key)!;
+    const out: Extent[] = [];
+    for (const from of [place.from, place.from + framesPerDay(rate, drop)]) {
+      let [low, high] = [0, list.length];
+      while (low < high) {
+        const middle = (low + high) >> 1;
+        if (list[middle]!.extent.from <= from) low = middle + 1;
+        else high = middle;
+      }
+      for (let i = low - 1; i >= 0 && list[i]!.furthest > from; i--)
+        if (heldIn(s, list[i]!.extent) && !out.includes(list[i]!.extent)) out.push(list[i]!.extent);
+    }
+    return out;
+  }
+}
+
+/** Whether frames of one rate lie on those of the other: 50 and 25, not 25 and 29.97. */
+const isMultiple = (a: Rate, b: Rate): boolean => {
+  const [fast, slow] = [
+    Math.max(countingRate(a), countingRate(b)),
+    Math.min(countingRate(a), countingRate(b)),
+  ];
+  return fast % slow === 0 && (a.den === 1001) === (b.den === 1001);
+};
+
+function extentIn(clip: number, file: Held): Extent | null {
+  const { start, rate, frames } = file;
+  if (!rate || frames === null) return null;
+  if (!start) return { clip, file, from: 0, to: frames, rate, drop: false };
+  const drop = start.drop && canDrop(rate);
+  const from = sameRate(start.rate, rate)
+    ? start.frame
+    : relabelled(start.frame, start.rate, start.drop, rate, drop);
+  return { clip, file, from, to: from + frames, rate, drop };
+}
+
+function put<V>(map: Map<string, V[]>, key: string, value: V): void {
+  const list = map.get(key);
+  if (list) list.push(value);
+  else map.set(key, [value]);
+}
+
+const NOTHING: Omit<Laid, 'verdict' | 'why'> = {
+  clip: null,
+  by: null,
+  used: null,
+  before: 0,
+  behind: 0,
+  shifted: null,
+};
+
+/** Lays every event of an edit against the clips, track by track. */
+export const lay = (edit: Edit, shelved: Shelved): Laid[][] =>
+  edit.tracks.map((track) => track.events.map((event) => layEvent(event, shelved)));
+
+export function layEvent(event: EditEvent, shelved: Shelved): Laid {
+  const { file, name, reel, source } = event;
+  for (const [by, words] of [
+    ['file', file],
+    ['name', name],
+  ] as const) {
+    const named = words === null ? [] : shelved.named(words);
+    if (named.length > 0) return amongNamed(event, by, named, shelved);
+  }
+  const held = shelved.holding(source);
+  const ofReel = reel === null ? [] : held.filter((e) => e.file.reel !== null && sameReel(e.file.reel, reel));
+  const [by, found] = ofReel.length > 0 ? (['reel', ofReel] as const) : (['timecode', held] as const);
+  if (found.length > 0) return amongHeld(event, by, found, shelved);
+  const what = file ?? name ?? (reel === null ? null : `reel ${reel}`);
+  return {
+    ...NOTHING,
+    verdict: 'missing',
+    why: `no clip of the job is named ${what ?? 'so'}, and none holds its timecode ${numbersOf(source)}`,
+  };
+}
+
+/** Lists cut reels to eight letters and figures, all capitals. */
+const sameReel = (a: string, b: string): boolean => {
+  const bare = (reel: string) => reel.toUpperCase().replace(/[^A-Z0-9]/g, '');
+  return bare(a) === bare(b) || (bare(b).length === 8 && bare(a).startsWith(bare(b)));
+};
+
+const clipsOf = (extents: readonly Extent[]): number[] => [...new Set(extents.map((e) => e.clip))];
+
+/** Of files that have the name an event says. Their clips are asked for its frames: in the file of that name first, then in any other of theirs. */
+function amongNamed(event: EditEvent, by: 'file' | 'name', named: readonly Extent[], shelved: Shelved): Laid {
+  const inside = named.filter((e) => holds(event.source, e));
+  if (clipsOf(inside).length > 1) return severalOf(by, inside, shelved);
+  if (inside[0]) return foundIn(event, by, inside[0], shelved);
+  const mine = clipsOf(named);
+  const others = mine.flatMap((clip) => shelved.clips[clip]!.files.flatMap((f) => extentIn(clip, f) ?? []));
+  const elsewhere = others.filter((e) => holds(event.source, e));
+  if (clipsOf(elsewhere).length > 1) return severalOf(by, elsewhere, shelved);
+  if (elsewhere[0]) return foundIn(event, by, elsewhere[0], shelved);
+  if (mine.length > 1) return severalOf(by, named, shelved);
+  return outsideOf(event, by, nearest(event.source, others), shelved);
+}
+
+const holds = (s: Stretch, e: Extent): boolean => heldIn(s, e) !== null;
+
+function amongHeld(
+  event: EditEvent,
+  by: 'reel' | 'timecode',
+  held: readonly Extent[],
+  shelved: Shelved,
+): Laid {
+  if (clipsOf(held).length > 1) return severalOf(by, held, shelved);
+  // Where original and proxy hold it alike, it is the original's.
+  const first = held.find((e) => e.file === shelved.clips[e.clip]!.files[0]) ?? held[0]!;
+  return foundIn(event, by, first, shelved);
+}
+
+function severalOf(by: NonNullable<Laid['by']>, extents: readonly Extent[], shelved: Shelved): Laid {
+  const names = clipsOf(extents).map((clip) => shelved.clips[clip]!.files[0]!.name);
+  const [some, more] = [names.slice(0, 3), names.length - 3];
+  return {
+    ...{ ...NOTHING, by, verdict: 'several' },
+    why: `${plural(names.length, 'clip')} fit: ${some.join(', ')}${more > 0 ? ` and ${more} more` : ''}`,
+  };
+}
+
+/** The file that a stretch misses by the fewest frames; files that cannot be counted in at all come last. */
+function nearest(s: Stretch, extents: readonly Extent[]): Extent {
+  const missed = (e: Extent): number => {
+    const place = placeIn(s, e);
+    return place ? Math.max(0, e.from - place.from) + Math.max(0, place.to - e.to) : Infinity;
+  };
+  return [...extents].sort((a, b) => missed(a) - missed(b))[0]!;
+}
+
+/** By how many frames of the original a file begins later in its count than the original does in its own. */
+function shiftOf(file: Extent, shelved: Shelved): { original: Extent | null; shifted: Laid['shifted'] } {
+  const original = extentIn(file.clip, shelved.clips[file.clip]!.files[0]!);
+  if (!original || original.file === file.file) return { original, shifted: null };
+  const from = relabelled(
+    file.from % framesPerDay(file.rate, file.drop),
+    file.rate,
+    file.drop,
+    original.rate,
+    original.drop,
+  );
+  const frames = original.from - from;
+  if (frames === 0) return { original, shifted: null };
+  const starts = (e: Extent) => formatTimecode(timecode(e.from, e.rate, e.drop));
+  return {
+    original,
+    shifted: {
+      ...{ file: file.file.name, frames },
+      words: `cut from the ${HELD_WORDS[file.file.what]} ${file.file.name}, which starts at ${starts(file)}, the original at ${starts(original)}`,
+    },
+  };
+}
+
+function foundIn(event: EditEvent, by: NonNullable<Laid['by']>, file: Extent, shelved: Shelved): Laid {
+  const place = heldIn(event.source, file)!;
+  const { original, shifted } = shiftOf(file, shelved);
+  const [from, to] = [place.from - file.from, place.to - file.from];
+  const ratio = original ? countingRate(original.rate) / countingRate(file.rate) : 1;
+  const otherRate = !sameRate(event.source.rate, (original ?? file).rate);
+  const beyond = original && to * ratio > original.to - original.from;
+  const used = { from: Math.floor(from * ratio), to: Math.ceil(to * ratio) };
+  const clip = shelved.clips[file.clip]!.clip;
+  if (beyond) {
+    const behind = used.to - (original.to - original.from);
+    return {
+      verdict: 'outside',
+      clip,
+      by,
+      used,
+      before: 0,
+      behind,
+      shifted,
+      why: `the original ends ${plural(behind, 'frame')} earlier than the ${HELD_WORDS[file.file.what]} it was cut from`,
+    };
+  }
+  return {
+    ...{ verdict: otherRate ? 'rate' : 'found', clip, by, used, before: 0, behind: 0, shifted },
+    why: [
+      ...(shifted ? [shifted.words] : []),
+      ...(otherRate
+        ? [
+            `the clip runs at ${formatRate((original ?? file).rate)}, the edit counts it at ${formatRate(event.source.rate)}`,
+          ]
+        : []),
+    ].join('; '),
+  };
+}
+
+function outsideOf(event: EditEvent, by: 'file' | 'name', file: Extent, shelved: Shelved): Laid {
+  const clip = shelved.clips[file.clip]!.clip;
+  const place = placeIn(event.source, file);
+  if (!place)
+    return {
+      ...NOTHING,
+      verdict: 'rate',
+      clip,
+      by,
+      why: `its numbers at ${formatRate(event.source.rate)} fall between the frames of the clip, which runs at ${formatRate(file.rate)}`,
+    };
+  const before = Math.max(0, Math.min(place.to, file.from) - place.from);
+  const behind = Math.max(0, place.to - Math.max(place.from, file.to));
+  const says = [
+    ...(before > 0 ? [`${plural(before, 'frame')} before its first`] : []),
+    ...(behind > 0 ? [`${plural(behind, 'frame')} behind its last`] : []),
+  ];
+  return {
+    ...NOTHING,
+    verdict: 'outside',
+    clip,
+    by,
+    before,
+    behind,
+    why: `it uses ${says.join(' and ')}: ${numbersOf(event.source)}`,
+  };
+}
+
+/** "10:00:00:00 to 10:00:04:00". */
+function numbersOf({ from, frames, rate, drop }: Stretch): string {
+  const words = (frame: number) => formatTimecode(timecode(frame, rate, (drop ?? false) && canDrop(rate)));
+  return `${words(from)} to ${words(from + frames)}`;
+}
+
+/** The edit with its source ranges in the originals' timecode and by the originals' names, wherever each event's clip is known. */
+export function corrected(
+  edit: Edit,
+  laid: readonly (readonly Laid[])[],
+  shelved: Shelved,
+): { edit: Edit; changed: number } {
+  const byId = new Map(shelved.clips.map((c, i) => [c.clip, i]));
+  let changed = 0;
+  const event = (e: EditEvent, found: Laid): EditEvent => {
+    if (found.clip === null || found.used === null || found.verdict === 'outside') return e;
+    const index = byId.get(found.clip)!;
+    const original = extentIn(index, shelved.clips[index]!.files[0]!);
+    if (!original) return e;
+    const ratio = countingRate(e.source.rate) / countingRate(original.rate);
+    // At the edit's own rate where that is another: the numbers it counts in stay.
+    const at = original.from + found.used.from;
+    const from =
+      ratio === 1 ? at : relabelled(at, original.rate, original.drop, e.source.rate, original.drop);
+    const source: Stretch = { ...e.source, from, drop: canDrop(e.source.rate) ? original.drop : false };
+    if (found.shifted || e.file !== original.file.name) changed++;
+    return {
+      ...e,
+      file: original.file.name,
+      name: e.name === null ? null : stemOf(original.file.name),
+      reel: original.file.reel ?? e.reel,
+      source,
+    };
+  };
+  return {
+    edit: {
+      ...edit,
+      tracks: edit.tracks.map((t, i) => ({ ...t, events: t.events.map((e, k) => event(e, laid[i]![k]!)) })),
+    },
+    changed,
+  };
+}
