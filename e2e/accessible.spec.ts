@@ -292,6 +292,24 @@ const SCREENS: Screen[] = [
         .click(),
   },
   {
+    name: 'Hand over, a timeline',
+    at: '/jobs/SLW/handover?timelines',
+    ready: (p) => p.getByRole('button', { name: 'Read one …' }).waitFor(),
+    open: async (p) => {
+      const events = ['A001_C001.MOV', 'STRANGER.MOV'].map(
+        (name, i) =>
+          `00${i + 1}  AX  V  C  07:48:10:05 07:48:12:05 01:00:0${2 * i}:00 01:00:0${2 * i + 2}:00\n* FROM CLIP NAME: ${name}`,
+      );
+      await p.getByLabel('A timeline: OpenTimelineIO').setInputFiles({
+        name: 'tide.edl',
+        mimeType: 'text/plain',
+        buffer: Buffer.from(`TITLE: Tide mill\n${events.join('\n')}\n003  cut off`),
+      });
+      await p.getByRole('table', { name: 'Events' }).locator('tbody tr').first().waitFor();
+      await p.getByText('1 thing in the file made no sense').click();
+    },
+  },
+  {
     name: 'Choose, keywords by rule',
     at: '/jobs/SLW/choose',
     ready: (p) => p.getByRole('listbox', { name: 'Clips' }).getByRole('option').first().waitFor(),

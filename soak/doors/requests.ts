@@ -242,6 +242,11 @@ const RIGHT: Record<string, unknown> = {
   '/api/jobs/SLW/choose': { do: 'addKeyword', clips: ['x'], name: 'wheel' },
   '/api/jobs/SLW/handover/rehearsal': { verdict: 'connects', words: 't0', limit: 5 },
   '/api/jobs/SLW/handover/rehearsal/mend': { mend: 'rewrap', clips: null },
+  '/api/jobs/SLW/handover/edits': {
+    file: 'x.edl',
+    text: '001  A001 V C 10:00:00:00 10:00:01:00 01:00:00:00 01:00:01:00',
+    rate: { num: 25, den: 1 },
+  },
   '/api/jobs/SLW/choose/find': { query: 'any(rate over 25, wheel)', by: 'keyword', limit: 5 },
   '/api/jobs/SLW/choose/ids': { query: 'no proxy', bin: 'none' },
   '/api/jobs/SLW/choose/ranges': { query: 'with select', kinds: ['select'], limit: 5 },

@@ -6,6 +6,7 @@ export {
   countOf,
   type GivenKind,
   nudged,
+  isGiven,
   RANGE_WORDS,
   RangeKind,
   type Span,

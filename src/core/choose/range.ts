@@ -3,8 +3,11 @@ import type { ClipKind } from '../intake';
 import type { Rate } from '../platform/timecode/rate';
 import { addFrames, formatTimecode, parseTimecode, seconds } from '../platform/timecode/timecode';
 
-/** What a range says of its frames. `circled` and `found` come from a sound recorder and from the checks of the media, the others from a person. */
-export const RangeKind = z.enum(['select', 'reject', 'note', 'circled', 'found']);
+/**
+ * What a range says of its frames. `circled` and `found` come from a sound recorder and from the checks of the media, `used` from edits that came
+ * back, the others from a person.
+ */
+export const RangeKind = z.enum(['select', 'reject', 'note', 'circled', 'found', 'used']);
 export type RangeKind = z.infer<typeof RangeKind>;
 export const RANGE_WORDS: Record<RangeKind, string> = {
   select: 'select',
@@ -12,10 +15,12 @@ export const RANGE_WORDS: Record<RangeKind, string> = {
   note: 'note',
   circled: 'circled take',
   found: 'finding',
+  used: 'used in an edit',
 };
 /** The kinds that a person gives. */
 export const GivenKind = z.enum(['select', 'reject', 'note']);
 export type GivenKind = z.infer<typeof GivenKind>;
+export const isGiven = (kind: RangeKind): kind is GivenKind => GivenKind.options.some((k) => k === kind);
 
 /** A stretch of a clip in frames of its original, from 0; `to` is the one after its last. */
 export interface Span {

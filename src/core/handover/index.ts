@@ -1,6 +1,30 @@
 // What other rooms use of this one.
-export { Held, HELD_FIELDS, HELD_WORDS, heldOriginal, knownStart } from './held';
+export { type Edit, type EditEvent, type EditTrack, eventsOf, NotAnEdit } from './edit/edit';
+export { guessRate, readEdl, relabelled, writeEdl } from './edit/edl';
+export {
+  corrected,
+  type Kept,
+  LAID_WORDS,
+  type Laid,
+  LaidVerdict,
+  lay,
+  numbersOf,
+  Shelved,
+} from './edit/lay';
+export { type EventOut, type MediaOut, readOtio, writeOtio } from './edit/otio';
+export { Held, HELD_FIELDS, HELD_WORDS, heldOriginal, knownStart, stemOf } from './held';
 export { rewrapWithTimecode } from './mend';
 export { countWays, Finding, Mend, type Rehearsed, rehearse, Verdict, VERDICT_WORDS } from './rehearsal';
-export { Mended, MendRequest, RehearsalQuery, RehearsalView } from './shapes';
+export {
+  EditName,
+  EditRate,
+  EditView,
+  EventsFound,
+  EventsQuery,
+  Mended,
+  MendRequest,
+  NewEdit,
+  RehearsalQuery,
+  RehearsalView,
+} from './shapes';
 export { Tried, Way, WAY_WORDS, WAYS } from './ways';

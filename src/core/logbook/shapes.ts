@@ -14,6 +14,7 @@ export const LogKind = z.enum([
   'root',
   'facts',
   'choose',
+  'edit',
 ]);
 export type LogKind = z.infer<typeof LogKind>;
 

@@ -3,19 +3,23 @@ import { Finding, findingWords } from '../../core/analysis';
 import { countOf, type RangeView } from '../../core/choose';
 import { stateOf } from '../analysis';
 import { analyses } from '../analysis/tables';
+import { grouped } from '../cards';
 import { clips, files } from '../cards/tables';
-import { CLIPS, clipsOfJob, columnOf } from './catalogue';
+import { edits, editUses } from '../handover/tables';
+import { CLIPS, clipsOfJob, columnOf, MARKS } from './catalogue';
 import type { InJob } from './ports';
 
 /**
- * What a sound recorder and the checks of picture and sound say, by clip, as ranges of their own kinds, circled takes first: they follow
- * from the files, and nobody keeps or changes them.
+ * What a sound recorder, the checks of picture and sound, and edits say, by clip, as ranges of their own kinds, circled takes first: they follow
+ * from files, and nobody keeps or changes them.
  */
 export const findingsOf = (runtime: InJob): Promise<ReadonlyMap<string, RangeView[]>> =>
   runtime.viewCache.get(
     `found and circled of ${runtime.job}`,
     async () => {
       const found = new Map(await checkedOf(runtime));
+      for (const [clip, used] of await usedOf(runtime))
+        found.set(clip, [...(found.get(clip) ?? []), ...used]);
       const circled = await columnOf(runtime, 'circled');
       if (circled.size === 0) return found;
       for (const { id, number, kind, brief } of await clipsOfJob(runtime)) {
@@ -26,7 +30,35 @@ export const findingsOf = (runtime: InJob): Promise<ReadonlyMap<string, RangeVie
       }
       return found;
     },
-    CLIPS,
+    [...CLIPS, ...MARKS],
+  );
+
+/** What edits that came back use of clips; each stretch is named as its edit is. */
+export const usedOf = (runtime: InJob): Promise<ReadonlyMap<string, RangeView[]>> =>
+  runtime.viewCache.get(
+    `used of ${runtime.job}`,
+    async () => {
+      const rows = await runtime.db
+        .select({
+          edit: edits.id,
+          name: edits.name,
+          clip: editUses.clip,
+          from: editUses.from,
+          to: editUses.to,
+        })
+        .from(editUses)
+        .innerJoin(edits, and(eq(edits.id, editUses.edit), eq(edits.job, runtime.job)))
+        .orderBy(editUses.clip, edits.name, editUses.from);
+      return grouped(
+        rows,
+        (r) => r.clip,
+        ({ edit, clip, from, to, name }): RangeView => ({
+          ...{ id: `${edit} ${clip} ${from}`, clip, kind: 'used', from, to, name },
+          ...{ note: '', keywords: [] },
+        }),
+      );
+    },
+    [...CLIPS, ...MARKS],
   );
 
 /** What the checks found. Of an original that is another by now nothing counts. */

@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import { and, eq, inArray } from 'drizzle-orm';
-import { type Change, countOf, RANGE_WORDS, type Span, spanFault } from '../../core/choose';
+import { type Change, countOf, isGiven, RANGE_WORDS, type Span, spanFault } from '../../core/choose';
 import { plural } from '../../core/platform/words';
 import { clips } from '../cards/tables';
 import { shown } from '../facts/tables';
@@ -61,7 +61,7 @@ export async function editRange(tx: Writer, job: string, change: Of<'editRange'>
     });
   const { from: _, to: __, ...rest } = set;
   refuseOther('range', { set: rest, was, now: before! });
-  if (before!.kind === 'circled' || before!.kind === 'found')
+  if (!isGiven(before!.kind))
     throw new Refused(`A ${RANGE_WORDS[before!.kind]} says what was found and is not changed.`, {
       next: 'Keep a select of your own there.',
     });

@@ -18,7 +18,7 @@ import { requireJob } from '../jobs';
 import { Refused } from '../platform/errors';
 import { type Column, columnOf, pairsOf, type Row, rowsById } from './catalogue';
 import { type Marks } from './marks';
-import { checkedOf } from './findings';
+import { checkedOf, usedOf } from './findings';
 import type { InJob } from './ports';
 import { type Group, groupsOf, wordsOf } from './rolling';
 
@@ -48,6 +48,8 @@ interface Known {
   pairs: ReadonlyMap<string, PairState> | null;
   marks: Marks;
   findings: ReadonlyMap<string, RangeView[]> | null;
+  /** What edits use, each stretch named as its edit is. */
+  used: ReadonlyMap<string, RangeView[]> | null;
   /** With the clips they are of. */
   rolling: { of: ReadonlyMap<string, Group>; rows: ReadonlyMap<string, Row> } | null;
 }
@@ -118,6 +120,8 @@ class Walker implements Subject {
         return this.#isNoted(how, words);
       case 'finding':
         return (this.known.findings?.get(this.row.id) ?? []).some((f) => fits(how, fold(f.name), words));
+      case 'used':
+        return (this.known.used?.get(this.row.id) ?? []).some((u) => fits(how, fold(u.name), words));
       case 'rolling':
         return this.#rolls(how, words);
       default:
@@ -134,8 +138,8 @@ class Walker implements Subject {
         ? binned.has(id)
         : word === 'note'
           ? noted.has(id)
-          : word === 'finding'
-            ? this.known.findings?.has(id) === true
+          : word === 'finding' || word === 'used'
+            ? this.known[word === 'used' ? 'used' : 'findings']?.has(id) === true
             : word === 'rolling'
               ? this.known.rolling?.of.has(id) === true
               : this.#problems().length > 0;
@@ -265,6 +269,7 @@ export async function filtered(
     pairs: OF_PAIRS.some((w) => compiled.own.has(w)) ? await pairsOf(runtime) : null,
     marks,
     findings: compiled.own.has('finding') ? await checkedOf(runtime) : null,
+    used: compiled.own.has('used') ? await usedOf(runtime) : null,
     rolling: compiled.own.has('rolling')
       ? { of: await groupsOf(runtime), rows: await rowsById(runtime) }
       : null,

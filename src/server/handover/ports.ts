@@ -3,7 +3,7 @@ import type { OfJob, Services } from '../services';
 /** What this room works with. */
 export type Ports = Pick<
   Services,
-  'home' | 'db' | 'database' | 'events' | 'viewCache' | 'queue' | 'devices' | 'exclusively' | 'who'
+  'home' | 'db' | 'database' | 'events' | 'viewCache' | 'queue' | 'devices' | 'exclusively' | 'who' | 'undos'
 >;
 /** The same, in a job. */
 export type InJob = Ports & OfJob;

@@ -1,161 +1,20 @@
-import { and, eq, inArray } from 'drizzle-orm';
-import { text, chooseFacts, type Statement, statementOf } from '../../core/facts';
 import {
   countWays,
   type Finding,
-  Held,
-  HELD_FIELDS,
-  heldOriginal,
-  knownStart,
   Mend,
   type Mended,
   type MendRequest,
-  type Rehearsed,
   rehearse,
   type RehearsalQuery,
   type RehearsalView,
   rewrapWithTimecode,
   Verdict,
 } from '../../core/handover';
-import { isMade, MADE_ROLES } from '../../core/intake';
-import { shownPath, type ShownPath } from '../../core/platform/names';
-import { sameAddress, type Timecode } from '../../core/platform/timecode/timecode';
-import { statedByProxy } from '../../core/proxies';
-import { addWork, grouped, splitPath, standsInEdit } from '../cards';
-import { cards, clips, files } from '../cards/tables';
-import { allUpToDate } from '../facts';
-import { facts, shown } from '../facts/tables';
+import { addWork, grouped, splitPath } from '../cards';
 import { actOnPair } from '../proxies';
-import { pairs } from '../proxies/tables';
 import { Refused, ShelfError } from '../platform/errors';
 import type { InJob } from './ports';
-
-/** A clip of the rehearsal with where it is. */
-export interface Placed extends Rehearsed {
-  card: string;
-  camera: string;
-  /** The file that the edit holds; null where that is the original, or what stands for it. */
-  file: string | null;
-  /** Whether it was made here. */
-  made: boolean;
-}
-
-type FileOf = Pick<typeof files.$inferSelect, 'id' | 'clip' | 'role' | 'path' | 'suffix'>;
-type PairRow = typeof pairs.$inferSelect;
-
-/** The job's clips that were read, each as the edit holds it and as the finishing side does. */
-export async function clipsToConnect(runtime: InJob): Promise<{ clips: Placed[]; unread: number }> {
-  await allUpToDate(runtime);
-  const { db, job } = runtime;
-  const rows = await db
-    .select({ id: clips.id, state: clips.state, card: clips.card, number: shown.number })
-    .from(clips)
-    .innerJoin(shown, eq(shown.clip, clips.id))
-    .where(eq(clips.job, job))
-    .orderBy(shown.recorded, shown.sort, shown.number);
-  const cameraOf = new Map(
-    (await db.select({ id: cards.id, camera: cards.camera }).from(cards).where(eq(cards.job, job))).map(
-      (c) => [c.id, c.camera],
-    ),
-  );
-  const families = await familiesOf(runtime);
-  const stated = await statedOf(runtime);
-  const read = rows.filter((r) => r.state === 'read');
-  return {
-    unread: rows.length - read.length,
-    clips: read.flatMap((r): Placed[] => {
-      const family = families.get(r.id) ?? [];
-      const original = family.find((f) => f.file.role === 'original');
-      if (!original) return [];
-      const { card } = r;
-      const sides = sidesOf(original.file, family, stated.get(r.number) ?? [], card);
-      return [{ clip: r.id, card, camera: cameraOf.get(card) ?? '', ...sides }];
-    }),
-  };
-}
-
-/** The files that the edit and the finishing side may hold, with their pairs, by clip. */
-async function familiesOf({ db, job }: InJob) {
-  const rows = await db
-    .select({
-      file: { id: files.id, clip: files.clip, role: files.role, path: files.path, suffix: files.suffix },
-      pair: pairs,
-    })
-    .from(files)
-    .innerJoin(clips, and(eq(clips.id, files.clip), eq(clips.job, job)))
-    .leftJoin(pairs, eq(pairs.file, files.id))
-    .where(inArray(files.role, ['original', 'cameraProxy', ...MADE_ROLES]));
-  return grouped(
-    rows,
-    (r) => r.file.clip,
-    (r) => r,
-  );
-}
-
-/** What is stated of clips in the fields by which they are connected, by their numbers. */
-async function statedOf({ db, job }: InJob): Promise<Map<number, Statement[]>> {
-  const rows = await db
-    .select({
-      clip: facts.clip,
-      field: facts.field,
-      source: facts.source,
-      words: facts.words,
-      number: facts.number,
-      value: facts.value,
-    })
-    .from(facts)
-    .innerJoin(shown, and(eq(shown.number, facts.clip), eq(shown.job, job)))
-    .where(inArray(facts.field, [...HELD_FIELDS]));
-  return grouped(rows, (r) => r.clip, statementOf);
-}
-
-/** The names of files as they are, below their folders. */
-const nameOf = ({ path }: Pick<FileOf, 'path'>): ShownPath => {
-  const { stem, extension } = splitPath(path);
-  return shownPath(`${stem}${extension}`);
-};
-
-function sidesOf(
-  original: FileOf,
-  family: readonly { file: FileOf; pair: PairRow | null }[],
-  statements: readonly Statement[],
-  card: string,
-): Pick<Placed, 'edit' | 'original' | 'start' | 'file' | 'made'> {
-  const known = new Map(family.flatMap(({ file, pair }) => (pair ? [[file.id, pair] as const] : [])));
-  const start = knownStart(statements);
-  const reel = text(chooseFacts(statements), 'reel') ?? card;
-  const camera = heldOriginal(nameOf(original), statements);
-  const isRight = start === null || (camera.start !== null && sameAddress(camera.start, start));
-  const mended = isRight ? undefined : family.find(({ file, pair }) => givesTimecode(file, pair, start));
-  const finish = mended ? heldBeside(mended.file, mended.pair, reel) : camera;
-  const best = standsInEdit(
-    known,
-    family.map((f) => f.file),
-  );
-  // A pair that is lost stands for nothing: the edit would be given what the finishing side has.
-  if (!best || best.pair?.state === 'lost')
-    return { start, original: finish, edit: finish, file: null, made: false };
-  const { file, pair } = best;
-  return {
-    ...{ start, original: finish, edit: heldBeside(file, pair ?? null, reel) },
-    ...{ file: file.id, made: isMade(file.role) && Boolean(pair?.recipe) },
-  };
-}
-
-/** Whether a file is the original with the timecode it should have: a rewrap that was proven, of all of it. */
-const givesTimecode = (file: FileOf, pair: PairRow | null, start: Timecode | null): boolean => {
-  if (file.role !== 'rewrap' || pair?.state !== 'proven' || pair.part !== null) return false;
-  const { start: stated } = statedByProxy(pair.checks);
-  return start !== null && stated !== null && sameAddress(stated, start);
-};
-
-/** A file beside an original; what it states is known from its proof. What was made here was given the reel. */
-const heldBeside = (file: FileOf, pair: PairRow | null, reel: string): Held => ({
-  what: Held.shape.what.parse(file.role),
-  name: nameOf(file),
-  reel: isMade(file.role) && pair?.recipe ? reel : null,
-  ...statedByProxy(pair?.checks ?? []),
-});
+import { clipsToConnect, FILES_CHANGED, type Placed } from './sides';
 
 /** The rehearsal of all clips, kept until clips or their files change. */
 const rehearsed = (runtime: InJob) =>
@@ -165,7 +24,7 @@ const rehearsed = (runtime: InJob) =>
       const { clips: tried, unread } = await clipsToConnect(runtime);
       return { tried, unread, findings: rehearse(tried) };
     },
-    ['job', 'cards', 'clips', 'work'],
+    FILES_CHANGED,
   );
 
 /** What asks for something to be done comes first; the rest in shooting order. */

@@ -9,9 +9,14 @@ beforeAll(async () => {
 });
 afterAll(() => database.close());
 
-/** What follows from the footage, from what is recorded, or from nothing that lasts; what is said of a clip is recorded with it. */
+/**
+ * What follows from the footage, from what is recorded, or from nothing that lasts; what is said of a clip is recorded with it. Timelines are
+ * read again from their files.
+ */
 const LEFT_OUT = [
   'analyses',
+  'edit_uses',
+  'edits',
   'facts',
   'library',
   'mounts',

@@ -6,6 +6,7 @@ import {
   LONGEST_NAME,
   type KeywordView,
   nudged,
+  isGiven,
   RANGE_WORDS,
   type Span,
   spanTimes,
@@ -145,7 +146,7 @@ const at = (range: Range, { clip }: Film) => spanTimes(range, countOf(clip) ?? {
 function RangeLine({ range: r, film, keywords, acts }: { range: Range } & Omit<Props, 'ranges'>) {
   const server = useServer();
   // What a recorder or a check says is nobody's to change.
-  const given = r.kind !== 'circled' && r.kind !== 'found';
+  const given = isGiven(r.kind);
   const { kind } = film.clip;
   const times = at(r, film);
   const edit = (set: object) =>

@@ -24,6 +24,7 @@ const KIND_WORDS: Record<LogKind, string> = {
   root: 'Root',
   facts: 'Facts',
   choose: 'Choose',
+  edit: 'Edit',
 };
 
 /** Every change, newest first, each with the way back while there is one. */

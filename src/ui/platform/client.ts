@@ -47,7 +47,18 @@ import {
   type SearchFile,
   StringOutDetail,
 } from '../../core/choose';
-import { Mended, type MendRequest, type RehearsalQuery, RehearsalView } from '../../core/handover';
+import {
+  EditName,
+  type EditRate,
+  EditView,
+  EventsFound,
+  type EventsQuery,
+  Mended,
+  type MendRequest,
+  type NewEdit,
+  type RehearsalQuery,
+  RehearsalView,
+} from '../../core/handover';
 import { FolderView, Looked, LookedFacts, type TakeIn } from '../../core/intake';
 import { JobSummary, JobView, type JobAction, type JobSettings, type NewJob } from '../../core/jobs';
 import { LogEntry } from '../../core/logbook';
@@ -234,6 +245,19 @@ const handoverOf = (within: (path: string) => string) => ({
   rehearsal: (query: z.input<typeof RehearsalQuery>) =>
     send(RehearsalView, 'POST', within('handover/rehearsal'), query),
   mendClips: (wanted: MendRequest) => send(Mended, 'POST', within('handover/rehearsal/mend'), wanted),
+  edits: () => call(z.array(EditName), within('handover/edits')),
+  takeEdit: (edit: z.input<typeof NewEdit>) =>
+    send(z.object({ id: z.string() }), 'POST', within('handover/edits'), edit),
+  edit: (id: string) => call(EditView, within(`handover/edits/${segment(id)}`)),
+  editEvents: (id: string, query: z.input<typeof EventsQuery>) =>
+    send(EventsFound, 'POST', within(`handover/edits/${segment(id)}/events`), query),
+  setEditRate: (id: string, rate: EditRate['rate']) =>
+    send(z.unknown(), 'PATCH', within(`handover/edits/${segment(id)}`), { rate }),
+  dropEdit: (id: string) => call(z.unknown(), within(`handover/edits/${segment(id)}`), { method: 'DELETE' }),
+  correctedUrl: (id: string, as: 'otio' | 'edl'): string =>
+    `/api/${within(`handover/edits/${segment(id)}/corrected?as=${as}`)}`,
+  stringOutUrl: (id: string, as: 'otio' | 'edl'): string =>
+    `/api/${within(`handover/stringOuts/${segment(id)}?as=${as}`)}`,
 });
 
 /** What is asked of a job about its proxies and the work under way. */

@@ -82,6 +82,8 @@ const TOUCHED: Record<string, string[]> = {
     'unread',
     'choose',
     'rehearsal',
+    'edit',
+    'editEvents',
   ],
   choose: ['choose'],
   work: ['work', 'proxies', 'rehearsal'],

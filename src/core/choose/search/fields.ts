@@ -43,6 +43,7 @@ const OWN: readonly SearchField[] = [
   own('reject', 'Rejects', 'number', 'How many ranges are rejected.'),
   own('note', 'Notes', 'list', 'Names and notes of its ranges.'),
   own('finding', 'Findings', 'list', 'What the checks of picture and sound found: black, frozen, silence.'),
+  own('used', 'Used in edits', 'list', 'The name of an edit that came back and uses frames of it.'),
   own(
     'rolling',
     'Rolling together',

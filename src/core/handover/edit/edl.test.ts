@@ -110,6 +110,18 @@ describe('lists as programs write them', () => {
     ]);
   });
 
+  test('a dissolve in one line is of what comes', () => {
+    const edit = readEdl(
+      list(
+        '001  AX     V     D    012 10:00:00:00 10:00:04:00 01:00:00:00 01:00:04:00',
+        '* FROM CLIP NAME: ONE',
+        '* TO CLIP NAME: TWO',
+      ),
+      rate(25),
+    );
+    expect(events(edit)).toMatchObject([{ name: 'TWO', transition: { kind: 'dissolve', frames: 12 } }]);
+  });
+
   test('speeds: twice as fast, backwards, a still frame; how many frames of the clip are seen', () => {
     const speed = (m2: string) =>
       events(
@@ -205,6 +217,14 @@ describe('lists as programs write them', () => {
     expect(guessRate(at('10:00:00:10 10:00:01:00 01:00:00:00 01:00:00:15', 'DROP FRAME'), rate(25))).toEqual(
       NTSC,
     );
+    // One number of many is a slip.
+    const many = Array.from(
+      { length: 10 },
+      () => '001  A001 V C 10:00:00:10 10:00:01:00 01:00:00:00 01:00:00:15',
+    );
+    expect(
+      guessRate(list(...many, '002  A001 V C 10:00:00:29 10:00:01:00 01:00:00:00 01:00:00:15'), rate(25)),
+    ).toEqual(rate(25));
     expect(guessRate(at('10:00:00:45 10:00:01:00 01:00:00:00 01:00:00:15'), null)).toEqual(rate(50));
   });
 });
@@ -212,7 +232,15 @@ describe('lists as programs write them', () => {
 test('reels are eight letters and figures, each its own', () => {
   const table = reelTable();
   const names = ['A001', 'A001_C001_260505.MOV', 'A001_C001_260506.MOV', 'ax', 'Mühle', '—', 'A001'];
-  expect(names.map(table.reelOf)).toEqual(['A001', 'A001_C00', 'A001_C02', 'AX2', 'MHLE', 'REEL', 'A001']);
+  expect(names.map((n) => table.reelOf(n))).toEqual([
+    'A001',
+    'A001_C00',
+    'A001_C02',
+    'AX2',
+    'MHLE',
+    'REEL',
+    'A001',
+  ]);
   expect(table.entries()).toHaveLength(6);
   const many = Array.from({ length: 2000 }, (_, i) => table.reelOf(`A001_C001_${i}`));
   expect(new Set(many).size).toBe(2000);

@@ -151,7 +151,8 @@ function setComment(out: Listed, what: string, says: string): void {
   if (group.length === 0 || says === '') return;
   const [first, last] = [group[0]!, group.at(-1)!];
   if (what === 'FROM CLIP NAME' || what === 'CLIP NAME') first.name ??= says;
-  else if (what === 'TO CLIP NAME') last.name ??= says;
+  // Of a transition in one line it is what comes that is of the line.
+  else if (what === 'TO CLIP NAME') last.name = says;
   else if (what === 'SOURCE FILE' || what === 'FROM FILE') {
     // The first that has none: a transition names both, what goes before what comes.
     const of = group.find((e) => e.file === null);
@@ -159,16 +160,19 @@ function setComment(out: Listed, what: string, says: string): void {
   }
 }
 
+/** Of a hundred numbers, how many may be none at a rate that is guessed: a slip of the pen. */
+const SLIPS = 4;
+
 /**
  * The rate a list was most likely written at, for it does not say: 29.97 where it counts in drop-frame; else the least of the usual ones that
- * has all its frame numbers and is no less than `likely`. A guess, to be looked at by a person.
+ * has its frame numbers, or `likely` where that has them. A guess, to be looked at by a person.
  */
 export function guessRate(text: string, likely: Rate | null): Rate {
   const { events, dropAtAll } = listed(text);
-  const most = events.reduce(
-    (n, e) => Math.max(n, ...e.line.times.map((t) => Number(t.split(/[:;.,]/)[3]))),
-    0,
-  );
+  const numbers = events
+    .flatMap((e) => e.line.times.map((t) => Number(t.split(/[:;.,]/)[3])))
+    .sort((a, b) => a - b);
+  const most = numbers[numbers.length - 1 - Math.floor((numbers.length * SLIPS) / 100)] ?? 0;
   const usual = [rate(25), rate(30000, 1001), rate(50), rate(60000, 1001), rate(100), rate(120)];
   const fits = (r: Rate) => most < countingRate(r) && (!dropAtAll || canDrop(r));
   if (likely && fits(likely)) return likely;

@@ -286,7 +286,7 @@ function shiftOf(file: Extent, shelved: Shelved): { original: Extent | null; shi
     original,
     shifted: {
       ...{ file: file.file.name, frames },
-      words: `cut from the ${HELD_WORDS[file.file.what]} ${file.file.name}, which starts at ${starts(file)}, the original at ${starts(original)}`,
+      words: `cut from the ${HELD_WORDS[file.file.what]} ${file.file.name}, which starts at ${starts(file)}, the ${HELD_WORDS[original.file.what]} at ${starts(original)}`,
     },
   };
 }
@@ -355,7 +355,7 @@ function outsideOf(event: EditEvent, by: 'file' | 'name', file: Extent, shelved:
 }
 
 /** "10:00:00:00 to 10:00:04:00". */
-function numbersOf({ from, frames, rate, drop }: Stretch): string {
+export function numbersOf({ from, frames, rate, drop }: Stretch): string {
   const words = (frame: number) => formatTimecode(timecode(frame, rate, (drop ?? false) && canDrop(rate)));
   return `${words(from)} to ${words(from + frames)}`;
 }
@@ -379,7 +379,9 @@ export function corrected(
     const from =
       ratio === 1 ? at : relabelled(at, original.rate, original.drop, e.source.rate, original.drop);
     const source: Stretch = { ...e.source, from, drop: canDrop(e.source.rate) ? original.drop : false };
-    if (found.shifted || e.file !== original.file.name) changed++;
+    const called = e.file ?? e.name;
+    const { name } = original.file;
+    if (found.shifted || (called !== null && called !== name && called !== stemOf(name))) changed++;
     return {
       ...e,
       file: original.file.name,

@@ -1,7 +1,8 @@
 import { expect, test } from '@jest/globals';
 import { randomFrom } from '../../../core/platform/random';
 import { isOdd, type ShownPath, shownPath } from '../../../core/platform/names';
-import { diskPath, joinPath, nameFromBytes } from './names';
+import { pathToFileURL } from 'node:url';
+import { diskPath, fileUrl, joinPath, nameFromBytes } from './names';
 
 test('any bytes of a name come back as they were', () => {
   const random = randomFrom(11);
@@ -34,4 +35,14 @@ test('the compiler tells what is shown from what is on the disk, both ways', () 
   // @ts-expect-error a path of the disk is not shown as it is
   const view: { path: ShownPath } = { path: 'caf\uf7e9.MP4' };
   expect(view.path).not.toBe(shown);
+});
+
+test('the address of a file holds every byte of its path', () => {
+  expect(fileUrl('/m/Mühle 1/a#b?100%.mov')).toBe('file:///m/M%C3%BChle%201/a%23b%3F100%25.mov');
+  expect(decodeURIComponent(new URL(fileUrl('/m/Mühle 1/a#b?100%.mov')).pathname)).toBe(
+    '/m/Mühle 1/a#b?100%.mov',
+  );
+  expect(fileUrl(joinPath('/m', nameFromBytes(Buffer.from([0x61, 0xff, 0x2e]))))).toBe('file:///m/a%FF.');
+  // As Node writes one of plain letters.
+  expect(fileUrl('/m/A001 C001.MOV')).toBe(pathToFileURL('/m/A001 C001.MOV').href);
 });

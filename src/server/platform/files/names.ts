@@ -56,3 +56,14 @@ export const shownName = (file: DiskPath): ShownPath => shownPath(path.basename(
 
 /** Joins paths as the disk has them. In place of `path.join`, which takes what was made to be shown as well. */
 export const joinPath = (...parts: DiskPath[]): DiskPath => path.join(...parts);
+
+const UNRESERVED = /[\w.~/-]/;
+
+/** The address of a file (RFC 8089), each byte of its path that is not plain ASCII written as RFC 3986 has it. */
+export const fileUrl = (file: DiskPath): string =>
+  `file://${[...Buffer.from(diskPath(file))]
+    .map((b) => {
+      const character = String.fromCharCode(b);
+      return UNRESERVED.test(character) ? character : `%${b.toString(16).toUpperCase().padStart(2, '0')}`;
+    })
+    .join('')}`;

@@ -1,0 +1,201 @@
+import { eq } from 'drizzle-orm';
+import { RANGE_WORDS } from '../../core/choose';
+import {
+  corrected,
+  type Edit,
+  type EditEvent,
+  type EventOut,
+  type Held,
+  type MediaOut,
+  stemOf,
+  writeEdl,
+  writeOtio,
+} from '../../core/handover';
+import { type Rate, sameRate } from '../../core/platform/timecode/rate';
+import { canDrop } from '../../core/platform/timecode/timecode';
+import { grouped } from '../cards';
+import { stringOutDetail } from '../choose';
+import { keyworded, keywords, ranges } from '../choose/tables';
+import { among } from '../platform/db/among';
+import { fileUrl, joinPath } from '../platform/files/names';
+import { listRoots } from '../places';
+import { NotFound, Refused } from '../platform/errors';
+import { laidOf } from './edits';
+import type { InJob } from './ports';
+import { clipsToConnect, type FilePlace, type Placed } from './sides';
+
+export type TimelineFormat = 'otio' | 'edl';
+/** A timeline as a file. */
+export interface TimelineFile {
+  name: string;
+  text: string;
+}
+
+const ONE_HOUR = 3600;
+
+/** What stands beside events in a timeline: files of their clips, and what was marked on them. */
+async function besideOf(
+  runtime: InJob,
+  clips: readonly Placed[],
+): Promise<(of: Placed, first: 'edit' | 'original') => EventOut> {
+  const folders = new Map((await listRoots(runtime)).map((r) => [r.id, r.path]));
+  const ids = clips.map((c) => c.clip);
+  const marked = grouped(
+    await runtime.db.select().from(ranges).where(among(ranges.clip, ids)),
+    (r) => r.clip,
+    (r) => r,
+  );
+  const words = grouped(
+    await runtime.db
+      .select({ clip: keyworded.clip, range: keyworded.range, name: keywords.name })
+      .from(keyworded)
+      .innerJoin(keywords, eq(keywords.id, keyworded.keyword))
+      .where(among(keyworded.clip, ids)),
+    (k) => k.clip,
+    (k) => k,
+  );
+  const mediaOf = (held: Held, { root, path }: FilePlace): MediaOut | null => {
+    const folder = folders.get(root);
+    if (folder === undefined || held.rate === null || held.frames === null) return null;
+    const url = fileUrl(joinPath(folder, path));
+    return { url, name: held.name, from: held.start?.frame ?? 0, frames: held.frames, rate: held.rate };
+  };
+  return (of, first) => {
+    const [edit, original] = [mediaOf(of.edit, of.places.edit), mediaOf(of.original, of.places.original)];
+    const named: [string, MediaOut | null][] =
+      first === 'edit' && of.file !== null
+        ? [
+            ['DEFAULT_MEDIA', edit],
+            ['original', original],
+          ]
+        : [
+            ['DEFAULT_MEDIA', original],
+            ...(of.file === null ? [] : ([['edit', edit]] satisfies [string, MediaOut | null][])),
+          ];
+    const held = first === 'edit' ? of.edit : of.original;
+    const start = held.start?.frame ?? 0;
+    const rate = of.original.rate ?? { num: 25, den: 1 };
+    const said = words.get(of.clip) ?? [];
+    return {
+      media: named.flatMap(([key, media]) => (media ? [[key, media]] : [])),
+      marks: [
+        ...(marked.get(of.clip) ?? []).map((r) => ({
+          name: r.name || RANGE_WORDS[r.kind],
+          note: [r.note, ...said.filter((k) => k.range === r.id).map((k) => k.name)]
+            .filter(Boolean)
+            .join(', '),
+          ...{ from: start + r.from, frames: r.to - r.from, rate },
+          colour: r.kind === 'select' ? 'GREEN' : r.kind === 'reject' ? 'RED' : 'YELLOW',
+        })),
+        ...said
+          .filter((k) => k.range === '')
+          .map((k) => ({ name: k.name, note: 'keyword', from: start, frames: 1, rate, colour: 'BLUE' })),
+      ],
+      facts: { card: of.card, camera: of.camera },
+    };
+  };
+}
+
+/** An edit with its source ranges in the originals' timecode and by their names, as a file. */
+export async function correctedEdit(
+  runtime: InJob,
+  id: string,
+  format: TimelineFormat,
+): Promise<TimelineFile> {
+  const { row, edit, laid, shelved, placed } = await laidOf(runtime, id);
+  const { edit: right } = corrected(edit, laid, shelved);
+  const used = [...new Set(laid.flat().flatMap((l) => l.clip ?? []))].flatMap((c) => placed.get(c) ?? []);
+  const beside = await besideOf(runtime, used);
+  const clipOf = new Map<EditEvent, Placed>();
+  right.tracks.forEach((t, i) =>
+    t.events.forEach((e, k) => {
+      const { clip, used: frames } = laid[i]![k]!;
+      const of = clip === null || frames === null ? undefined : placed.get(clip);
+      if (of) clipOf.set(e, of);
+    }),
+  );
+  return written(`${stemOf(row.file)} corrected`, right, format, (e) => {
+    const of = clipOf.get(e);
+    return of ? beside(of, 'original') : null;
+  });
+}
+
+/** A string-out as a timeline made of the files that the edit is given, beginning at an hour. */
+export async function stringOutEdit(
+  runtime: InJob,
+  id: string,
+  format: TimelineFormat,
+): Promise<TimelineFile> {
+  const { name, parts } = await stringOutDetail(runtime, id);
+  const { clips } = await clipsToConnect(runtime);
+  const placed = new Map(clips.map((c) => [c.clip, c]));
+  const rate = mostFrequent(parts.map((p) => p.rate));
+  if (!rate)
+    throw new Refused(`${name} has no part that could be written.`, { next: 'Add parts of clips to it.' });
+  const clipOf = new Map<EditEvent, Placed>();
+  let at = 0;
+  const events = parts.map((p, i): EditEvent => {
+    const of = placed.get(p.clip);
+    if (!of) throw new NotFound(`${p.name} of ${name} is not read any more.`, { next: 'Look for changes.' });
+    const length = Math.max(
+      1,
+      Math.round(((p.to - p.from) * p.rate.den * rate.num) / (p.rate.num * rate.den)),
+    );
+    const { start, rate: runs } = of.edit;
+    const counted = runs && sameRate(runs, p.rate) ? runs : p.rate;
+    const event: EditEvent = {
+      ...{
+        label: String(i + 1),
+        from: at,
+        to: at + length,
+        name: stemOf(of.original.name),
+        file: of.edit.name,
+      },
+      ...{ reel: of.edit.reel ?? of.original.reel ?? of.card, speed: 1, transition: null },
+      source: {
+        ...{ from: (start?.frame ?? 0) + p.from, frames: p.to - p.from, rate: counted },
+        drop: start ? start.drop && canDrop(counted) : false,
+      },
+    };
+    at += length;
+    clipOf.set(event, of);
+    return event;
+  });
+  const drop = canDrop(rate) && events.some((e) => e.source.drop);
+  const edit: Edit = {
+    ...{ name, rate, drop, faults: [] },
+    start: hourOf(rate, drop),
+    tracks: [{ name: 'V1', kind: 'video', events }],
+  };
+  const beside = await besideOf(runtime, [...new Set(clipOf.values())]);
+  return written(name, edit, format, (e) => beside(clipOf.get(e)!, 'edit'));
+}
+
+/** The frame of 01:00:00:00, at which programmes begin (common practice). */
+const hourOf = (rate: Rate, drop: boolean): number => {
+  const n = Math.round(rate.num / rate.den);
+  return n * ONE_HOUR - (drop ? (n / 15) * 54 : 0);
+};
+
+function mostFrequent(rates: readonly Rate[]): Rate | null {
+  const counts = grouped(
+    rates,
+    (r) => `${r.num}/${r.den}`,
+    (r) => r,
+  );
+  return [...counts.values()].sort((a, b) => b.length - a.length)[0]?.[0] ?? null;
+}
+
+/** A list has one track: of pictures, the first. */
+function written(
+  name: string,
+  edit: Edit,
+  format: TimelineFormat,
+  beside: (e: EditEvent) => EventOut | null,
+): TimelineFile {
+  const track = edit.tracks.find((t) => t.kind === 'video') ?? edit.tracks[0]!;
+  return {
+    name: `${name}.${format}`,
+    text: format === 'otio' ? writeOtio(edit, beside) : writeEdl(edit, track),
+  };
+}

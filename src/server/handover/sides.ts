@@ -1,0 +1,165 @@
+import { and, eq, inArray } from 'drizzle-orm';
+import { chooseFacts, type Statement, statementOf, text } from '../../core/facts';
+import { Held, HELD_FIELDS, heldOriginal, knownStart, type Rehearsed } from '../../core/handover';
+import { isMade, MADE_ROLES } from '../../core/intake';
+import { shownPath, type ShownPath } from '../../core/platform/names';
+import { sameAddress, type Timecode } from '../../core/platform/timecode/timecode';
+import { statedByProxy } from '../../core/proxies';
+import { grouped, splitPath, standsInEdit } from '../cards';
+import { cards, clips, files } from '../cards/tables';
+import { allUpToDate } from '../facts';
+import { facts, shown } from '../facts/tables';
+import { pairs } from '../proxies/tables';
+import type { InJob } from './ports';
+
+/** A clip as it is connected, with where it is. */
+export interface Placed extends Rehearsed {
+  card: string;
+  camera: string;
+  /** The file that the edit holds; null where that is the original, or what stands for it. */
+  file: string | null;
+  /** Whether it was made here. */
+  made: boolean;
+  /** Every file of it that an edit may have been made with; first what the finishing side holds. */
+  files: Held[];
+  /** Where the first of those, and the file that the edit holds, are. */
+  places: { original: FilePlace; edit: FilePlace };
+}
+
+/** A path below a root. */
+export interface FilePlace {
+  root: string;
+  path: string;
+}
+
+type FileOf = Pick<typeof files.$inferSelect, 'id' | 'clip' | 'role' | 'root' | 'path'>;
+type PairRow = typeof pairs.$inferSelect;
+
+/** The job's clips that were read, each as the edit holds it and as the finishing side does; kept until clips or their files change. */
+export const clipsToConnect = (runtime: InJob): Promise<{ clips: Placed[]; unread: number }> =>
+  runtime.viewCache.get(`clips to connect of ${runtime.job}`, () => loadClips(runtime), FILES_CHANGED);
+
+/** After which they may be others. */
+export const FILES_CHANGED = ['job', 'cards', 'clips', 'work'] as const;
+
+async function loadClips(runtime: InJob): Promise<{ clips: Placed[]; unread: number }> {
+  await allUpToDate(runtime);
+  const { db, job } = runtime;
+  const rows = await db
+    .select({ id: clips.id, state: clips.state, card: clips.card, number: shown.number })
+    .from(clips)
+    .innerJoin(shown, eq(shown.clip, clips.id))
+    .where(eq(clips.job, job))
+    .orderBy(shown.recorded, shown.sort, shown.number);
+  const cameraOf = new Map(
+    (await db.select({ id: cards.id, camera: cards.camera }).from(cards).where(eq(cards.job, job))).map(
+      (c) => [c.id, c.camera],
+    ),
+  );
+  const families = await familiesOf(runtime);
+  const stated = await statedOf(runtime);
+  const read = rows.filter((r) => r.state === 'read');
+  return {
+    unread: rows.length - read.length,
+    clips: read.flatMap((r): Placed[] => {
+      const family = families.get(r.id) ?? [];
+      const original = family.find((f) => f.file.role === 'original');
+      if (!original) return [];
+      const { card } = r;
+      const sides = sidesOf(original.file, family, stated.get(r.number) ?? [], card);
+      return [{ clip: r.id, card, camera: cameraOf.get(card) ?? '', ...sides }];
+    }),
+  };
+}
+
+/** The files that the edit and the finishing side may hold, with their pairs, by clip. */
+async function familiesOf({ db, job }: InJob) {
+  const rows = await db
+    .select({
+      file: { id: files.id, clip: files.clip, role: files.role, root: files.root, path: files.path },
+      pair: pairs,
+    })
+    .from(files)
+    .innerJoin(clips, and(eq(clips.id, files.clip), eq(clips.job, job)))
+    .leftJoin(pairs, eq(pairs.file, files.id))
+    .where(inArray(files.role, ['original', 'cameraProxy', ...MADE_ROLES]));
+  return grouped(
+    rows,
+    (r) => r.file.clip,
+    (r) => r,
+  );
+}
+
+/** What is stated of clips in the fields by which they are connected, by their numbers. */
+async function statedOf({ db, job }: InJob): Promise<Map<number, Statement[]>> {
+  const rows = await db
+    .select({
+      clip: facts.clip,
+      field: facts.field,
+      source: facts.source,
+      words: facts.words,
+      number: facts.number,
+      value: facts.value,
+    })
+    .from(facts)
+    .innerJoin(shown, and(eq(shown.number, facts.clip), eq(shown.job, job)))
+    .where(inArray(facts.field, [...HELD_FIELDS]));
+  return grouped(rows, (r) => r.clip, statementOf);
+}
+
+/** The names of files as they are, below their folders. */
+const nameOf = ({ path }: Pick<FileOf, 'path'>): ShownPath => {
+  const { stem, extension } = splitPath(path);
+  return shownPath(`${stem}${extension}`);
+};
+
+function sidesOf(
+  original: FileOf,
+  family: readonly { file: FileOf; pair: PairRow | null }[],
+  statements: readonly Statement[],
+  card: string,
+): Omit<Placed, 'clip' | 'card' | 'camera'> {
+  const known = new Map(family.flatMap(({ file, pair }) => (pair ? [[file.id, pair] as const] : [])));
+  const start = knownStart(statements);
+  const reel = text(chooseFacts(statements), 'reel') ?? card;
+  const camera = heldOriginal(nameOf(original), statements);
+  const isRight = start === null || (camera.start !== null && sameAddress(camera.start, start));
+  const mended = isRight ? undefined : family.find(({ file, pair }) => givesTimecode(file, pair, start));
+  const finish = mended ? heldBeside(mended.file, mended.pair, reel) : camera;
+  const best = standsInEdit(
+    known,
+    family.map((f) => f.file),
+  );
+  const others = family
+    .filter(({ file }) => file !== original && file !== mended?.file)
+    .map(({ file, pair }) => heldBeside(file, pair, reel));
+  const files = [finish, ...(mended ? [camera] : []), ...others];
+  const at = ({ root, path }: FileOf): FilePlace => ({ root, path });
+  const place = at(mended?.file ?? original);
+  // A pair that is lost stands for nothing: the edit would be given what the finishing side has.
+  if (!best || best.pair?.state === 'lost') {
+    const places = { original: place, edit: place };
+    return { start, original: finish, edit: finish, file: null, made: false, files, places };
+  }
+  const { file, pair } = best;
+  return {
+    ...{ start, original: finish, edit: heldBeside(file, pair ?? null, reel), files },
+    ...{ file: file.id, made: isMade(file.role) && Boolean(pair?.recipe) },
+    places: { original: place, edit: at(file) },
+  };
+}
+
+/** Whether a file is the original with the timecode it should have: a rewrap that was proven, of all of it. */
+const givesTimecode = (file: FileOf, pair: PairRow | null, start: Timecode | null): boolean => {
+  if (file.role !== 'rewrap' || pair?.state !== 'proven' || pair.part !== null) return false;
+  const { start: stated } = statedByProxy(pair.checks);
+  return start !== null && stated !== null && sameAddress(stated, start);
+};
+
+/** A file beside an original; what it states is known from its proof. What was made here was given the reel. */
+const heldBeside = (file: FileOf, pair: PairRow | null, reel: string): Held => ({
+  what: Held.shape.what.parse(file.role),
+  name: nameOf(file),
+  reel: isMade(file.role) && pair?.recipe ? reel : null,
+  ...statedByProxy(pair?.checks ?? []),
+});
