@@ -63,6 +63,21 @@ const idle = async () => {
     await page.waitForTimeout(700);
   }
 };
+/** An edit of the demonstration's clips as it comes back: one cut from a clip without timecode, one beyond its end, one nobody knows. */
+const TIDE_MILL = [
+  ['07:48:10:05 07:48:12:05', 'A001_C001.MOV', '01:00:00:00 01:00:02:00'],
+  ['08:02:16:00 08:02:18:10', 'T0001_px.MP4', '01:00:02:00 01:00:04:10'],
+  ['08:40:51:10 08:40:52:10', 'T0002_px.MP4', '01:00:04:10 01:00:05:10'],
+  ['00:00:00:10 00:00:02:10', 'T0009.MP4', '01:00:05:10 01:00:07:10'],
+  ['09:33:09:10 09:33:12:00', 'T0003_px.MP4', '01:00:07:10 01:00:10:00'],
+  ['21:00:00:00 21:00:02:00', 'SLUICE.MOV', '01:00:10:00 01:00:12:00'],
+  ['11:04:05:00 11:04:07:00', 'T0005_px.MP4', '01:00:12:00 01:00:14:00'],
+].reduce(
+  (text, [source, name, at], i) =>
+    `${text}00${i + 1}  AX       V     C        ${source} ${at}\n* FROM CLIP NAME: ${name}\n`,
+  'TITLE: Tide mill v3\nFCM: NON-DROP FRAME\n',
+);
+
 const shot = async (name) => {
   // Every picture and film in sight is there before it is taken.
   await page
@@ -166,16 +181,12 @@ await page
   .hover({ position: { x: 20, y: 90 } });
 await shot('card');
 await page.mouse.move(5, 790);
-await page.getByRole('button', { name: 'Table' }).click();
-await shot('table');
 await page.goto(`${base}/jobs/SLW/facts`);
 await page.getByRole('grid').waitFor();
 await page.getByLabel('Grouped by').selectOption('camera');
 await shot('facts');
 await page.goto(`${base}/jobs/SLW/facts?view=charts`);
 await shot('facts-charts');
-await page.goto(`${base}/jobs/SLW/facts?view=clocks`);
-await shot('facts-clocks');
 const found = async (query) =>
   (await (await post('jobs/SLW/choose/find', { query, limit: 100 })).json()).tiles;
 const choose = (change) => post('jobs/SLW/choose', change);
@@ -203,6 +214,17 @@ await shot('choose');
 await page.getByRole('button', { name: 'The wheel turns', exact: true }).click();
 await page.getByRole('list', { name: 'Parts' }).waitFor();
 await shot('string-out');
+await page.goto(`${base}/jobs/SLW/handover`);
+await page.getByRole('heading', { name: 'Relink rehearsal' }).waitFor();
+await shot('rehearsal');
+await page.goto(`${base}/jobs/SLW/handover?timelines`);
+await page.getByLabel('A timeline: OpenTimelineIO').setInputFiles({
+  name: 'Tide mill v3.edl',
+  mimeType: 'text/plain',
+  buffer: Buffer.from(TIDE_MILL),
+});
+await page.getByRole('table', { name: 'Events' }).locator('tbody tr').first().waitFor();
+await shot('timeline');
 await page.goto(`${base}/jobs/SLW/logbook`);
 await page.getByRole('button', { name: /^Show/ }).first().click();
 await shot('logbook');

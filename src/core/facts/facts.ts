@@ -76,6 +76,8 @@ const LOOSE: ReadonlySet<FieldId> = new Set<FieldId>([
   'shutter',
   'aperture',
 ]);
+/** Fields by their place in the catalogue. */
+const PLACES: ReadonlyMap<FieldId, number> = new Map(FIELDS.map((f, i) => [f.id, i]));
 /** Sources whose recorded time comes from the camera's clock: a correction of that clock moves them all. */
 const CLOCKED: ReadonlySet<Source> = new Set<Source>([
   'sidecar',
@@ -99,9 +101,10 @@ export function chooseFacts(statements: readonly Statement[], trust: Trust = {})
     else byField.set(s.field, [s]);
   }
   const facts = new Map<FieldId, ChosenFact>();
-  for (const { id } of FIELDS) {
-    const all = byField.get(id);
-    if (!all) continue;
+  // In the catalogue's order; most clips state few of its fields.
+  const stated = [...byField.keys()].filter((id) => PLACES.has(id));
+  for (const id of stated.sort((a, b) => PLACES.get(a)! - PLACES.get(b)!)) {
+    const all = byField.get(id)!;
     const order = trustOf(id, trust);
     const rank = (s: Statement) => {
       const at = order.indexOf(s.source);

@@ -135,6 +135,13 @@ describe('the ways an edit finds its originals', () => {
       held('S.mov', '10:00:00:00'),
     );
     expect(rehearse([unknown])[0]).toMatchObject({ verdict: 'fails', mends: ['look'] });
+    // Sound has no frames, and nothing is missing of it.
+    const sound = held('S.wav', '10:00:00:00', { rate: null, frames: null });
+    expect(rehearse([clip('1', sound, sound)])[0]).toMatchObject({
+      verdict: 'connects',
+      notes: [],
+      mends: [],
+    });
   });
 });
 

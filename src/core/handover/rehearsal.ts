@@ -80,16 +80,19 @@ function notesOf(c: Rehearsed): string[] {
     notes.push(
       `The ${HELD_WORDS[edit.what]} has ${plural(edit.channels, 'audio channel')}, the ${HELD_WORDS[original.what]} ${original.channels}.`,
     );
-  if (isUnknown(edit)) notes.push(`What the ${HELD_WORDS[edit.what]} states is not known yet.`);
+  if (isBeside(edit) && isUnknown(edit))
+    notes.push(`What the ${HELD_WORDS[edit.what]} states is not known yet.`);
   return notes;
 }
+
+/** Whether a file is another than the finishing side may hold. */
+const isBeside = ({ what }: Held): boolean => what !== 'original' && what !== 'rewrap';
 
 const isUnknown = ({ rate, frames }: Held): boolean => rate === null || frames === null;
 
 function mendsOf(c: Rehearsed, verdict: Verdict, ways: readonly Tried[]): Mend[] {
   const { edit } = c;
-  const isBeside = edit.what !== 'original' && edit.what !== 'rewrap';
-  if (isBeside && isUnknown(edit)) return ['look'];
+  if (isBeside(edit) && isUnknown(edit)) return ['look'];
   const mends: Mend[] = [];
   if (hasLostTimecode(c)) mends.push('rewrap');
   if (verdict === 'connects') return mends;
@@ -97,7 +100,7 @@ function mendsOf(c: Rehearsed, verdict: Verdict, ways: readonly Tried[]): Mend[]
     ways.some((w) => w.result === result && of.includes(w.way));
   if (has('several', 'name', 'stem') || has('other', 'name', 'stem')) mends.push('name');
   // A file whose frames are others than the original's, whatever it is called; or one that is called otherwise.
-  else if (isBeside && !mends.includes('rewrap')) mends.push('again');
+  else if (isBeside(edit) && !mends.includes('rewrap')) mends.push('again');
   return mends;
 }
 

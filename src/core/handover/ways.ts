@@ -10,6 +10,7 @@ import {
 } from '../platform/timecode/timecode';
 import { plural } from '../platform/words';
 import { type Held, HELD_WORDS, nameKey, stemOf } from './held';
+import { type Interval, Intervals, put } from './intervals';
 
 /** By what a finishing program finds the original of a clip in an edit (common practice); in the order in which a person would choose. */
 export const Way = z.enum(['name', 'stem', 'reel', 'timecode']);
@@ -55,31 +56,38 @@ export function extentOf({ start, rate, frames }: Held): Extent | null {
   return at && { from: at.frame, to: at.frame + frames, rate, drop: at.drop && canDrop(at.rate) };
 }
 
+/** Originals that are looked at where very many fit: that there are several is known by then. */
+const MOST = 20;
+
 /** Originals by what each way looks for. */
 export class Originals {
   readonly #names = new Map<string, Original[]>();
   readonly #stems = new Map<string, Original[]>();
   readonly #folded = new Map<string, Original[]>();
-  /** By rate and count; in the order of their first frames, each with the furthest end of those up to it. */
-  readonly #times = new Map<string, { original: Original; extent: Extent; furthest: number }[]>();
+  readonly #own = new Map<string, Original>();
+  /** By rate and count; and by those and the reel. */
+  readonly #times = new Map<string, Intervals<Original>>();
 
-  constructor(readonly all: readonly Original[]) {
-    const timed = new Map<string, { original: Original; extent: Extent }[]>();
+  constructor(all: readonly Original[]) {
+    const timed = new Map<string, { extent: Extent; list: Interval<Original>[] }>();
+    const time = (key: string, extent: Extent, of: Original) => {
+      const known = timed.get(key) ?? { extent, list: [] };
+      known.list.push({ of, from: extent.from, to: extent.to });
+      timed.set(key, known);
+    };
     for (const original of all) {
-      put(this.#names, nameKey(original.held.name), original);
-      put(this.#stems, nameKey(stemOf(original.held.name)), original);
-      put(this.#folded, fold(original.held.name), original);
+      const { name, reel } = original.held;
+      this.#own.set(original.clip, original);
+      put(this.#names, nameKey(name), original);
+      put(this.#stems, nameKey(stemOf(name)), original);
+      put(this.#folded, fold(name), original);
       const extent = extentOf(original.held);
-      if (extent) put(timed, countKey(extent), { original, extent });
+      if (!extent) continue;
+      time(countKey(extent, null), extent, original);
+      if (reel !== null) time(countKey(extent, reel), extent, original);
     }
-    for (const [key, list] of timed) {
-      list.sort((a, b) => a.extent.from - b.extent.from);
-      let furthest = 0;
-      this.#times.set(
-        key,
-        list.map((t) => ({ ...t, furthest: (furthest = Math.max(furthest, t.extent.to)) })),
-      );
-    }
+    for (const [key, { extent, list }] of timed)
+      this.#times.set(key, new Intervals(list, framesPerDay(extent.rate, extent.drop)));
   }
 
   named(name: string): readonly Original[] {
@@ -95,44 +103,32 @@ export class Originals {
     return this.#folded.get(fold(name)) ?? [];
   }
 
-  /** Those that hold a stretch of timecode whole, at the same rate. */
-  covering(file: Held): readonly Original[] {
+  /** Those that hold a stretch of timecode whole, at the same rate, of a reel or of any; a clip's own among them, of very many some. */
+  covering(file: Held, clip: string, reel: string | null): readonly Original[] {
     const wanted = extentOf(file);
+    const own = this.#own.get(clip);
     if (!wanted) return [];
-    const list = this.#times.get(countKey(wanted)) ?? [];
-    const day = framesPerDay(wanted.rate, wanted.drop);
     const found = new Set<Original>();
-    // After midnight it may be in one that began before.
-    for (const later of [0, day]) {
-      const [from, to] = [wanted.from + later, wanted.to + later];
-      // From the last that begins no later, back to where no earlier one reaches this far.
-      for (let i = lastBefore(list, from); i >= 0 && list[i]!.furthest > from; i--)
-        if (list[i]!.extent.to >= to) found.add(list[i]!.original);
+    for (const original of this.#times.get(countKey(wanted, reel))?.holding(wanted.from, wanted.to) ?? []) {
+      found.add(original);
+      if (found.size >= MOST) break;
     }
+    if (found.size >= MOST && own && this.#covers(own, wanted, reel)) found.add(own);
     return [...found];
+  }
+
+  #covers({ held }: Original, wanted: Extent, reel: string | null): boolean {
+    const extent = extentOf(held);
+    const isSameCount = extent !== null && countKey(extent, null) === countKey(wanted, null);
+    if (!isSameCount || (reel !== null && held.reel !== reel)) return false;
+    const day = framesPerDay(wanted.rate, wanted.drop);
+    return [0, day].some((d) => extent.from <= wanted.from + d && wanted.to + d <= extent.to);
   }
 }
 
 const fold = (name: string): string => nameKey(name).toLowerCase();
-const countKey = ({ rate, drop }: Pick<Extent, 'rate' | 'drop'>): string =>
-  `${rate.num}/${rate.den}${drop ? ' drop' : ''}`;
-
-function put<V>(map: Map<string, V[]>, key: string, value: V): void {
-  const list = map.get(key);
-  if (list) list.push(value);
-  else map.set(key, [value]);
-}
-
-/** The last of a list in the order of beginnings that begins no later than a frame; -1 where none does. */
-function lastBefore(list: readonly { extent: Extent }[], frame: number): number {
-  let [low, high] = [0, list.length];
-  while (low < high) {
-    const middle = (low + high) >> 1;
-    if (list[middle]!.extent.from <= frame) low = middle + 1;
-    else high = middle;
-  }
-  return low - 1;
-}
+const countKey = ({ rate, drop }: Pick<Extent, 'rate' | 'drop'>, reel: string | null): string =>
+  `${rate.num}/${rate.den}${drop ? ' drop' : ''}${reel === null ? '' : ` of ${reel}`}`;
 
 /** Whether a file's timecode begins at zero, or it has none: programs count both from 00:00:00:00 (common practice). */
 const isFromZero = (start: Timecode | null): boolean => start === null || start.frame === 0;
@@ -167,13 +163,14 @@ export function tryWay(way: Way, clip: string, edit: Held, originals: Originals)
   const result = (result: Tried['result'], why = ''): Tried => ({ way, result, why });
   const missing = statedFor(way, edit);
   if (missing !== null) return result('none', missing);
-  const found = foundBy(way, edit, originals);
+  const found = foundBy(way, clip, edit, originals);
   const mine = found.find((o) => o.clip === clip);
   if (found.length === 0) return result('none', nothingFound(way, edit, originals));
   if (!mine) return result('other', `finds ${found[0]!.held.name} of another clip`);
   if (found.length > 1) {
     const other = found.find((o) => o !== mine)!;
-    return result('several', `${plural(found.length, 'original')} fit, ${other.held.name} too`);
+    const many = found.length >= MOST ? `${MOST} originals and more` : plural(found.length, 'original');
+    return result('several', `${many} fit, ${other.held.name} too`);
   }
   const apart = apartBecause(edit, mine.held);
   return apart.length > 0 ? result('apart', apart.join('; ')) : result('connects');
@@ -188,16 +185,16 @@ function statedFor(way: Way, { start, reel, rate, frames, what: kind }: Held): s
   return way === 'reel' && reel === null ? `${it} states no reel` : null;
 }
 
-function foundBy(way: Way, edit: Held, originals: Originals): readonly Original[] {
+function foundBy(way: Way, clip: string, edit: Held, originals: Originals): readonly Original[] {
   switch (way) {
     case 'name':
       return originals.named(edit.name);
     case 'stem':
       return originals.stemmed(edit.name);
     case 'reel':
-      return originals.covering(edit).filter((o) => o.held.reel === edit.reel);
+      return originals.covering(edit, clip, edit.reel);
     case 'timecode':
-      return originals.covering(edit);
+      return originals.covering(edit, clip, null);
   }
 }
 

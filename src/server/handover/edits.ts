@@ -88,22 +88,41 @@ export async function takeEdit(runtime: InJob, { file, text, rate }: NewEdit): P
     ...{ id, job: runtime.job, name, file, format, text, rate: at, guessed },
     readAt: new Date(),
   });
-  await laidOf(runtime, id);
+  await laidOf(runtime, id, edit);
   await writeLog(runtime, 'edit', `Read the edit ${name} from ${file}: ${plural(events, 'event')}`);
   runtime.events.changed('log', 'choose');
   return { id };
 }
 
-async function editRow({ db, job }: InJob, id: string): Promise<EditRow> {
+/** What is known of an edit beside its text, which is long. */
+const KNOWN = {
+  id: edits.id,
+  job: edits.job,
+  name: edits.name,
+  file: edits.file,
+  format: edits.format,
+  rate: edits.rate,
+  guessed: edits.guessed,
+  readAt: edits.readAt,
+};
+type Known = Omit<EditRow, 'text'>;
+
+async function editRow({ db, job }: InJob, id: string): Promise<Known> {
   const [row] = await db
-    .select()
+    .select(KNOWN)
     .from(edits)
     .where(and(eq(edits.job, job), eq(edits.id, id)));
   if (!row) throw new NotFound('This edit was removed meanwhile.');
   return row;
 }
 
-const nameOf = ({ id, name, file, format, readAt }: Omit<EditRow, 'text'>): EditName => ({
+async function textOf({ db }: InJob, { id }: Known): Promise<string> {
+  const [row] = await db.select({ text: edits.text }).from(edits).where(eq(edits.id, id));
+  if (!row) throw new NotFound('This edit was removed meanwhile.');
+  return row.text;
+}
+
+const nameOf = ({ id, name, file, format, readAt }: Known): EditName => ({
   ...{ id, name, file, format },
   readAt: readAt.toISOString(),
 });
@@ -111,10 +130,7 @@ const nameOf = ({ id, name, file, format, readAt }: Omit<EditRow, 'text'>): Edit
 /** The edits of the job, the last one first. */
 export async function editNames({ db, job }: InJob): Promise<EditName[]> {
   const rows = await db
-    .select({
-      ...{ id: edits.id, job: edits.job, name: edits.name, file: edits.file, format: edits.format },
-      ...{ rate: edits.rate, guessed: edits.guessed, readAt: edits.readAt },
-    })
+    .select(KNOWN)
     .from(edits)
     .where(eq(edits.job, job))
     .orderBy(sql`${edits.readAt} desc`, asc(edits.id));
@@ -128,21 +144,21 @@ const shelvedOf = (runtime: InJob): Promise<{ shelved: Shelved; placed: Readonly
     async () => {
       const { clips } = await clipsToConnect(runtime);
       return {
-        shelved: new Shelved(clips.map(({ clip, files }): Kept => ({ clip, files }))),
+        shelved: new Shelved(clips.map(({ clip, files, formerly }): Kept => ({ clip, files, formerly }))),
         placed: new Map(clips.map((c) => [c.clip, c])),
       };
     },
     FILES_CHANGED,
   );
 
-/** An edit laid against the job's clips as they are now; what it uses of them is kept. */
-export async function laidOf(runtime: InJob, id: string) {
+/** An edit laid against the job's clips as they are now; what it uses of them is kept. `known` is what was read of it just now. */
+export async function laidOf(runtime: InJob, id: string, known?: Edit) {
   const row = await editRow(runtime, id);
   const { rate } = row;
   return runtime.viewCache.get(
     `edit ${id} at ${rate ? `${rate.num}/${rate.den}` : 'its own rate'}`,
     async () => {
-      const edit = parsed(row);
+      const edit = known ?? parsed({ ...row, text: await textOf(runtime, row) });
       const { shelved, placed } = await shelvedOf(runtime);
       const laid = lay(edit, shelved);
       await keepUses(runtime, id, laid);
@@ -181,7 +197,9 @@ async function keepUses(runtime: InJob, edit: string, laid: readonly (readonly L
   if (known.size === now.length && now.every((u) => known.has(keyOf(u)))) return;
   await runtime.db.transaction(async (tx) => {
     await tx.delete(editUses).where(eq(editUses.edit, edit));
-    for (let i = 0; i < now.length; i += 2000) await tx.insert(editUses).values(now.slice(i, i + 2000));
+    await tx.execute(sql`
+      insert into ${editUses} (edit, clip, "from", "to")
+      select edit, clip, "from", "to" from json_to_recordset(${JSON.stringify(now)}::json) as r(edit text, clip text, "from" int, "to" int)`);
   });
   runtime.events.changed('choose');
 }
@@ -246,7 +264,7 @@ export async function setEditRate(runtime: InJob, id: string, rate: Rate): Promi
   const row = await editRow(runtime, id);
   if (row.format !== 'edl')
     throw new Refused(`${row.file} says itself at which rate it counts.`, { next: 'Leave it as it is.' });
-  parsed({ ...row, rate });
+  parsed({ ...row, rate, text: await textOf(runtime, row) });
   await runtime.db.update(edits).set({ rate, guessed: false }).where(eq(edits.id, id));
   await laidOf(runtime, id);
 }

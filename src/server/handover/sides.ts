@@ -5,10 +5,11 @@ import { isMade, MADE_ROLES } from '../../core/intake';
 import { shownPath, type ShownPath } from '../../core/platform/names';
 import { sameAddress, type Timecode } from '../../core/platform/timecode/timecode';
 import { statedByProxy } from '../../core/proxies';
-import { grouped, splitPath, standsInEdit } from '../cards';
+import { clipsOf, grouped, splitPath, standsInEdit } from '../cards';
 import { cards, clips, files } from '../cards/tables';
 import { allUpToDate } from '../facts';
 import { facts, shown } from '../facts/tables';
+import { jobs } from '../jobs/tables';
 import { pairs } from '../proxies/tables';
 import type { InJob } from './ports';
 
@@ -22,6 +23,8 @@ export interface Placed extends Rehearsed {
   made: boolean;
   /** Every file of it that an edit may have been made with; first what the finishing side holds. */
   files: Held[];
+  /** What those were called when they were taken in; null where that is what they are called. */
+  formerly: (string | null)[];
   /** Where the first of those, and the file that the edit holds, are. */
   places: { original: FilePlace; edit: FilePlace };
 }
@@ -32,7 +35,7 @@ export interface FilePlace {
   path: string;
 }
 
-type FileOf = Pick<typeof files.$inferSelect, 'id' | 'clip' | 'role' | 'root' | 'path'>;
+type FileOf = Pick<typeof files.$inferSelect, 'id' | 'clip' | 'role' | 'root' | 'path' | 'takenPath'>;
 type PairRow = typeof pairs.$inferSelect;
 
 /** The job's clips that were read, each as the edit holds it and as the finishing side does; kept until clips or their files change. */
@@ -73,38 +76,77 @@ async function loadClips(runtime: InJob): Promise<{ clips: Placed[]; unread: num
 }
 
 /** The files that the edit and the finishing side may hold, with their pairs, by clip. */
-async function familiesOf({ db, job }: InJob) {
-  const rows = await db
-    .select({
-      file: { id: files.id, clip: files.clip, role: files.role, root: files.root, path: files.path },
-      pair: pairs,
-    })
-    .from(files)
-    .innerJoin(clips, and(eq(clips.id, files.clip), eq(clips.job, job)))
-    .leftJoin(pairs, eq(pairs.file, files.id))
-    .where(inArray(files.role, ['original', 'cameraProxy', ...MADE_ROLES]));
+async function familiesOf({ db, database, job }: InJob) {
+  const mine = clipsOf(db, job);
+  const known = new Map(
+    (await db.select().from(pairs).where(inArray(pairs.clip, mine))).map((p) => [p.file, p]),
+  );
+  const rows = await database.texts(
+    db
+      .select({
+        id: files.id,
+        clip: files.clip,
+        role: files.role,
+        root: files.root,
+        path: files.path,
+        takenPath: files.takenPath,
+      })
+      .from(files)
+      .where(and(inArray(files.clip, mine), inArray(files.role, ['original', 'cameraProxy', ...MADE_ROLES])))
+      .getSQL(),
+  );
   return grouped(
     rows,
-    (r) => r.file.clip,
-    (r) => r,
+    ([, clip]) => clip!,
+    ([id, clip, role, root, path, takenPath]) => ({
+      file: {
+        id: id!,
+        clip: clip!,
+        role: role as FileOf['role'],
+        root: root!,
+        path: path!,
+        takenPath: takenPath ?? null,
+      },
+      pair: known.get(id!) ?? null,
+    }),
   );
 }
 
 /** What is stated of clips in the fields by which they are connected, by their numbers. */
-async function statedOf({ db, job }: InJob): Promise<Map<number, Statement[]>> {
-  const rows = await db
-    .select({
-      clip: facts.clip,
-      field: facts.field,
-      source: facts.source,
-      words: facts.words,
-      number: facts.number,
-      value: facts.value,
-    })
-    .from(facts)
-    .innerJoin(shown, and(eq(shown.number, facts.clip), eq(shown.job, job)))
-    .where(inArray(facts.field, [...HELD_FIELDS]));
-  return grouped(rows, (r) => r.clip, statementOf);
+async function statedOf({ db, database, job }: InJob): Promise<Map<number, Statement[]>> {
+  const rows = await database.texts(
+    db
+      .select({
+        clip: facts.clip,
+        field: facts.field,
+        source: facts.source,
+        words: facts.words,
+        number: facts.number,
+        value: facts.value,
+      })
+      .from(facts)
+      .innerJoin(jobs, and(eq(jobs.number, facts.job), eq(jobs.id, job)))
+      .where(inArray(facts.field, [...HELD_FIELDS]))
+      .getSQL(),
+  );
+  return grouped(
+    rows,
+    ([clip]) => Number(clip),
+    ([, field, source, words, number, value]) =>
+      statementOf({
+        field: field as Statement['field'],
+        source: source as Statement['source'],
+        words: words!,
+        number: number === null ? null : Number(number),
+        value: value ? (JSON.parse(value) as Statement['value']) : null,
+      }),
+  );
+}
+
+/** What a file was called when it was taken in, where that is not what it is called. */
+function nameBefore({ path, takenPath }: FileOf): string | null {
+  const before = takenPath === null ? null : nameOf({ path: takenPath });
+  return before === nameOf({ path }) ? null : before;
 }
 
 /** The names of files as they are, below their folders. */
@@ -130,20 +172,23 @@ function sidesOf(
     known,
     family.map((f) => f.file),
   );
-  const others = family
-    .filter(({ file }) => file !== original && file !== mended?.file)
-    .map(({ file, pair }) => heldBeside(file, pair, reel));
-  const files = [finish, ...(mended ? [camera] : []), ...others];
+  const others = family.filter(({ file }) => file !== original && file !== mended?.file);
+  const files = [
+    finish,
+    ...(mended ? [camera] : []),
+    ...others.map(({ file, pair }) => heldBeside(file, pair, reel)),
+  ];
+  const formerly = [...(mended ? [mended.file] : []), original, ...others.map((o) => o.file)].map(nameBefore);
   const at = ({ root, path }: FileOf): FilePlace => ({ root, path });
   const place = at(mended?.file ?? original);
   // A pair that is lost stands for nothing: the edit would be given what the finishing side has.
   if (!best || best.pair?.state === 'lost') {
     const places = { original: place, edit: place };
-    return { start, original: finish, edit: finish, file: null, made: false, files, places };
+    return { start, original: finish, edit: finish, file: null, made: false, files, formerly, places };
   }
   const { file, pair } = best;
   return {
-    ...{ start, original: finish, edit: heldBeside(file, pair ?? null, reel), files },
+    ...{ start, original: finish, edit: heldBeside(file, pair ?? null, reel), files, formerly },
     ...{ file: file.id, made: isMade(file.role) && Boolean(pair?.recipe) },
     places: { original: place, edit: at(file) },
   };

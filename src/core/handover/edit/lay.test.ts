@@ -124,6 +124,24 @@ describe('an event finds its clip', () => {
     expect(laid(counted)).toMatchObject({ verdict: 'found', used: at });
   });
 
+  test('by a name it had before it was renamed', () => {
+    const renamed = new Shelved([{ ...wheel, formerly: ['C0007.MOV', 'C0007_px.mp4'] }, sky]);
+    expect(layEvent(event({ file: 'C0007_px.mp4' }, '10:00:00:05'), renamed)).toMatchObject({
+      verdict: 'found',
+      clip: 'wheel',
+      by: 'file',
+    });
+    expect(layEvent(event({ name: 'C0007' }, '10:00:03:20'), renamed)).toMatchObject({
+      verdict: 'outside',
+      clip: 'wheel',
+      behind: 5,
+    });
+    expect(layEvent(event({ file: 'A001_C001.MOV' }, '10:00:00:05'), renamed)).toMatchObject({
+      verdict: 'found',
+      clip: 'wheel',
+    });
+  });
+
   test('several, and none', () => {
     const twice = new Shelved([
       wheel,

@@ -3,6 +3,7 @@ import { countingRate, formatRate, type Rate, sameRate } from '../../platform/ti
 import { canDrop, formatTimecode, framesPerDay, timecode } from '../../platform/timecode/timecode';
 import { plural } from '../../platform/words';
 import { type Held, HELD_WORDS, nameKey, stemOf } from '../held';
+import { type Interval, Intervals, put } from '../intervals';
 import type { Edit, EditEvent, Stretch } from './edit';
 import { relabelled } from './edl';
 
@@ -10,6 +11,8 @@ import { relabelled } from './edl';
 export interface Kept {
   clip: string;
   files: readonly Held[];
+  /** What those files were called before, each in its place; an edit may have been made by then. Empty where they were never renamed. */
+  formerly?: readonly (string | null)[];
 }
 
 /**
@@ -91,29 +94,34 @@ export class Shelved {
   readonly #extents: Extent[];
   readonly #byName = new Map<string, Extent[]>();
   readonly #byStem = new Map<string, Extent[]>();
-  /** By rate and count, in the order of beginnings, each with the furthest end of those up to it. */
-  readonly #times = new Map<string, { extent: Extent; furthest: number }[]>();
+  /** By rate and count. */
+  readonly #times = new Map<string, Intervals<Extent>>();
+  /** By the letters and figures of a reel, and by the first eight of them. */
+  readonly #byReel = new Map<string, Extent[]>();
   readonly #rates: Counted[] = [];
 
   constructor(readonly clips: readonly Kept[]) {
     this.#extents = clips.flatMap(({ files }, clip) => files.flatMap((file) => extentIn(clip, file) ?? []));
-    const timed = new Map<string, Extent[]>();
+    const formerly = new Map(
+      clips.flatMap((c) => c.files.map((file, i) => [file, c.formerly?.[i] ?? null] as const)),
+    );
+    const timed = new Map<string, Interval<Extent>[]>();
     for (const e of this.#extents) {
-      put(this.#byName, nameKey(e.file.name), e);
-      put(this.#byStem, nameKey(stemOf(e.file.name)), e);
+      const before = formerly.get(e.file) ?? null;
+      for (const name of new Set([e.file.name, ...(before === null ? [] : [before])])) {
+        put(this.#byName, nameKey(name), e);
+        put(this.#byStem, nameKey(stemOf(name)), e);
+      }
       if (!e.file.start) continue;
+      const reel = bareReel(e.file.reel);
+      for (const key of new Set([reel, reel.slice(0, LISTED_REEL)]))
+        if (key !== '') put(this.#byReel, key, e);
       const key = `${e.rate.num}/${e.rate.den} ${e.drop}`;
       if (!timed.has(key)) this.#rates.push({ rate: e.rate, drop: e.drop, key });
-      put(timed, key, e);
+      put(timed, key, { of: e, from: e.from, to: e.to });
     }
-    for (const [key, list] of timed) {
-      list.sort((a, b) => a.from - b.from);
-      let furthest = 0;
-      this.#times.set(
-        key,
-        list.map((extent) => ({ extent, furthest: (furthest = Math.max(furthest, extent.to)) })),
-      );
-    }
+    for (const { rate, drop, key } of this.#rates)
+      this.#times.set(key, new Intervals(timed.get(key)!, framesPerDay(rate, drop)));
   }
 
   /** Files of a name, else those whose name is it without an extension. */
@@ -135,24 +143,29 @@ export class Shelved {
       : found(this.#rates.filter((r) => !sameRate(r.rate, s.rate) && isMultiple(r.rate, s.rate)));
   }
 
+  /** Of very many some: that there are several is known by then. */
   #holdingAt(s: Stretch, { rate, drop, key }: Counted): Extent[] {
     const place = placeIn(s, { rate, drop });
-    if (!place) return [];
-    const list = this.#times.get(key)!;
-    const out: Extent[] = [];
-    for (const from of [place.from, place.from + framesPerDay(rate, drop)]) {
-      let [low, high] = [0, list.length];
-      while (low < high) {
-        const middle = (low + high) >> 1;
-        if (list[middle]!.extent.from <= from) low = middle + 1;
-        else high = middle;
-      }
-      for (let i = low - 1; i >= 0 && list[i]!.furthest > from; i--)
-        if (heldIn(s, list[i]!.extent) && !out.includes(list[i]!.extent)) out.push(list[i]!.extent);
+    const found: Extent[] = [];
+    if (!place) return found;
+    for (const extent of this.#times.get(key)!.holding(place.from, place.to)) {
+      found.push(extent);
+      if (found.length >= MOST) break;
     }
-    return out;
+    return found;
+  }
+
+  /** Files of a reel whose timecode holds a stretch whole. */
+  ofReel(reel: string, s: Stretch): Extent[] {
+    return (this.#byReel.get(bareReel(reel)) ?? []).filter((e) => heldIn(s, e) !== null);
   }
 }
+
+/** Letters and figures of a reel, all capitals: what lists keep of it, and of those the first eight. */
+const bareReel = (reel: string | null): string => (reel ?? '').toUpperCase().replace(/[^A-Z0-9]/g, '');
+const LISTED_REEL = 8;
+/** Files that are looked at where very many fit. */
+const MOST = 40;
 
 /** Whether frames of one rate lie on those of the other: 50 and 25, not 25 and 29.97. */
 const isMultiple = (a: Rate, b: Rate): boolean => {
@@ -172,12 +185,6 @@ function extentIn(clip: number, file: Held): Extent | null {
     ? start.frame
     : relabelled(start.frame, start.rate, start.drop, rate, drop);
   return { clip, file, from, to: from + frames, rate, drop };
-}
-
-function put<V>(map: Map<string, V[]>, key: string, value: V): void {
-  const list = map.get(key);
-  if (list) list.push(value);
-  else map.set(key, [value]);
 }
 
 const NOTHING: Omit<Laid, 'verdict' | 'why'> = {
@@ -202,9 +209,9 @@ export function layEvent(event: EditEvent, shelved: Shelved): Laid {
     const named = words === null ? [] : shelved.named(words);
     if (named.length > 0) return amongNamed(event, by, named, shelved);
   }
-  const held = shelved.holding(source);
-  const ofReel = reel === null ? [] : held.filter((e) => e.file.reel !== null && sameReel(e.file.reel, reel));
-  const [by, found] = ofReel.length > 0 ? (['reel', ofReel] as const) : (['timecode', held] as const);
+  const ofReel = reel === null ? [] : shelved.ofReel(reel, source);
+  const [by, found] =
+    ofReel.length > 0 ? (['reel', ofReel] as const) : (['timecode', shelved.holding(source)] as const);
   if (found.length > 0) return amongHeld(event, by, found, shelved);
   const what = file ?? name ?? (reel === null ? null : `reel ${reel}`);
   return {
@@ -213,12 +220,6 @@ export function layEvent(event: EditEvent, shelved: Shelved): Laid {
     why: `no clip of the job is named ${what ?? 'so'}, and none holds its timecode ${numbersOf(source)}`,
   };
 }
-
-/** Lists cut reels to eight letters and figures, all capitals. */
-const sameReel = (a: string, b: string): boolean => {
-  const bare = (reel: string) => reel.toUpperCase().replace(/[^A-Z0-9]/g, '');
-  return bare(a) === bare(b) || (bare(b).length === 8 && bare(a).startsWith(bare(b)));
-};
 
 const clipsOf = (extents: readonly Extent[]): number[] => [...new Set(extents.map((e) => e.clip))];
 

@@ -110,6 +110,7 @@ export function atRate(tc: Timecode, r: Rate, drop = tc.drop && canDrop(r)): Tim
  * never do: they name different moments of the day.
  */
 export function sameAddress(a: Timecode, b: Timecode): boolean {
+  if (a.rate.num === b.rate.num && a.rate.den === b.rate.den && a.drop === b.drop) return a.frame === b.frame;
   if (a.drop !== b.drop && canDrop(a.rate) && canDrop(b.rate)) return false;
   const [slow, fast] = countingRate(a.rate) <= countingRate(b.rate) ? [a, b] : [b, a];
   return atRate(slow, fast.rate, fast.drop)?.frame === fast.frame;
