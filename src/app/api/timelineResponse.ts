@@ -1,5 +1,9 @@
 import type { TimelineFile, TimelineFormat } from '../../server/handover';
 
+/** As RFC 8187 has it: what RFC 3986 leaves as it is ends a name there. */
+const encoded = (name: string): string =>
+  encodeURIComponent(name).replace(/['()*]/g, (c) => `%${c.charCodeAt(0).toString(16).toUpperCase()}`);
+
 /** A timeline to be saved, in the format that the address asks for: OpenTimelineIO, or an edit decision list. */
 export async function timelineResponse(
   request: Request,
@@ -11,7 +15,7 @@ export async function timelineResponse(
     headers: {
       'content-type': format === 'otio' ? 'application/json; charset=utf-8' : 'text/plain; charset=utf-8',
       // RFC 8187: a name of any letters.
-      'content-disposition': `attachment; filename="timeline.${format}"; filename*=UTF-8''${encodeURIComponent(name)}`,
+      'content-disposition': `attachment; filename="timeline.${format}"; filename*=UTF-8''${encoded(name)}`,
       'cache-control': 'no-store',
     },
   });

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { ShownPath } from '../platform/names';
-import { Rate } from '../platform/timecode/rate';
+import { countsTimecode, Rate } from '../platform/timecode/rate';
 import { LaidVerdict, Laid } from './edit/lay';
 import { EditTrack, EditEvent } from './edit/edit';
 import { Finding, Mend, Verdict } from './rehearsal';
@@ -46,11 +46,14 @@ export const Mended = z.object({
 });
 export type Mended = z.infer<typeof Mended>;
 
+/** A rate that timecode counts at. */
+const Counting = Rate.refine(countsTimecode, 'timecode counts from 1 to 1000 frames a second');
+
 /** A timeline as it came back: an edit decision list or OpenTimelineIO. `rate` of null is guessed, of a list, which does not say it. */
 export const NewEdit = z.object({
   file: z.string().min(1).max(255),
   text: z.string().min(1).max(9_500_000),
-  rate: Rate.nullable().default(null),
+  rate: Counting.nullable().default(null),
 });
 export type NewEdit = z.infer<typeof NewEdit>;
 
@@ -121,5 +124,5 @@ export const EventsFound = z.object({
 export type EventsFound = z.infer<typeof EventsFound>;
 
 /** The rate a list is read at. */
-export const EditRate = z.object({ rate: Rate });
+export const EditRate = z.object({ rate: Counting });
 export type EditRate = z.infer<typeof EditRate>;

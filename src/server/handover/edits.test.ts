@@ -3,7 +3,7 @@ import { execFileSync } from 'node:child_process';
 import { readdirSync } from 'node:fs';
 import path from 'node:path';
 import { Change, FindQuery, RangesQuery } from '../../core/choose';
-import { EventsQuery, readEdl, readOtio } from '../../core/handover';
+import { EventsQuery, NewEdit, readEdl, readOtio } from '../../core/handover';
 import { rate } from '../../core/platform/timecode/rate';
 import { addWork, clipViews } from '../cards';
 import { changeChoice, chooseView, findClips, findRanges } from '../choose';
@@ -219,6 +219,12 @@ test('another rate is said for a list; a timeline that says its own keeps it', a
   await expect(setEditRate(s.runtime, otio.id, rate(24))).rejects.toThrow(
     'says itself at which rate it counts',
   );
+});
+
+test('a rate that timecode does not count at is none', () => {
+  for (const r of [rate(1, 100), rate(2000)])
+    expect(NewEdit.safeParse({ file: 'x.edl', text: LIST, rate: r }).success).toBe(false);
+  expect(NewEdit.safeParse({ file: 'x.edl', text: LIST, rate: rate(30000, 1001) }).success).toBe(true);
 });
 
 test.each([

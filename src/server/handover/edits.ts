@@ -24,6 +24,7 @@ import type { Rate } from '../../core/platform/timecode/rate';
 import { formatTimecode, timecode } from '../../core/platform/timecode/timecode';
 import { plural } from '../../core/platform/words';
 import { grouped } from '../cards';
+import { clips as clipRows } from '../cards/tables';
 import { requireJob } from '../jobs';
 import { writeLog } from '../logbook';
 import type { Writer } from '../platform/db/transaction';
@@ -197,9 +198,12 @@ async function keepUses(runtime: InJob, edit: string, laid: readonly (readonly L
   if (known.size === now.length && now.every((u) => known.has(keyOf(u)))) return;
   await runtime.db.transaction(async (tx) => {
     await tx.delete(editUses).where(eq(editUses.edit, edit));
+    // Of clips, and of an edit, that are still there; another who asks may have kept the same just before.
     await tx.execute(sql`
       insert into ${editUses} (edit, clip, "from", "to")
-      select edit, clip, "from", "to" from json_to_recordset(${JSON.stringify(now)}::json) as r(edit text, clip text, "from" int, "to" int)`);
+      select r.edit, r.clip, r."from", r."to" from json_to_recordset(${JSON.stringify(now)}::json) as r(edit text, clip text, "from" int, "to" int)
+      join ${edits} e on e.id = r.edit join ${clipRows} c on c.id = r.clip
+      on conflict do nothing`);
   });
   runtime.events.changed('choose');
 }

@@ -178,6 +178,7 @@ function CutFrom({ edit: e, show }: { edit: EditView; show: () => void }) {
         </Button>
         <Button size="small" variant="outlined" href={server.correctedUrl(e.id, 'edl')}>
           Save EDL
+          {e.tracks.length > 1 && ` of ${(e.tracks.find((t) => t.kind === 'video') ?? e.tracks[0]!).name}`}
         </Button>
       </span>
     </div>

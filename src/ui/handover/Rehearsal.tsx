@@ -43,8 +43,8 @@ const MENDS: readonly { mend: Mend; one: string; many: string; label: string }[]
   },
   {
     mend: 'again',
-    one: 'clip is another in its proxy than in its original',
-    many: 'clips are others in their proxies than in their originals',
+    one: 'clip is another in its proxy than in its original; a proxy made here is replaced',
+    many: 'clips are others in their proxies than in their originals; proxies made here are replaced',
     label: 'Make proxies again',
   },
   {

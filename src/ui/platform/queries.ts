@@ -85,7 +85,7 @@ const TOUCHED: Record<string, string[]> = {
     'edit',
     'editEvents',
   ],
-  choose: ['choose'],
+  choose: ['choose', 'edits'],
   work: ['work', 'proxies', 'rehearsal'],
   log: ['log'],
   tasks: ['tasks'],

@@ -185,6 +185,26 @@ describe('what is wrong is said', () => {
     ]);
   });
 
+  test('numbers that no clip has', () => {
+    const edit = read({
+      ...timeline(
+        track([
+          clip('far', 1e300, 10),
+          clip('fast', 0, 10, { effects: [{ OTIO_SCHEMA: 'LinearTimeWarp.1', time_scalar: 1e12 }] }),
+          clip('good', 100, 10),
+          gap(1e200),
+          clip('late', 100, 10),
+        ]),
+      ),
+      global_start_time: time(1e250),
+    });
+    expect(edit.start).toBe(0);
+    expect(edit.tracks[0]!.events.map((e) => e.name)).toEqual(['good']);
+    expect(edit.faults).toEqual(
+      ['far', 'fast', 'late'].map((n) => `“${n}” has numbers that no clip has; it was left out.`),
+    );
+  });
+
   test('nested without end, and names that are properties of every object', () => {
     let deep: object = track([clip('A', 0, 5)]);
     for (let i = 0; i < 60; i++) deep = stack([deep]);

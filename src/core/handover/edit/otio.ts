@@ -6,6 +6,8 @@ import { type Edit, type EditEvent, type EditTrack, Faults, NotAnEdit, type Tran
 // OpenTimelineIO, JSON with an OTIO_SCHEMA on every object; the schemas are from memory, and tried in round trips: Timeline.1, Stack.1, Track.1,
 // Clip.1 and .2, Gap.1, Transition.1, ExternalReference.1, ImageSequenceReference.1, MissingReference.1, LinearTimeWarp.1, FreezeFrame.1, Marker.2, SerializableCollection.1.
 
+/** Frames of a clip or of a timeline that are no slip of a program: a hundred days at 100 a second. */
+const MOST_FRAMES = 864_000_000;
 /** Levels of nesting and objects that are read. */
 const DEEPEST = 40;
 const MOST_ITEMS = 200_000;
@@ -80,6 +82,7 @@ class Reader {
   read(): Edit {
     const stack = isObject(this.timeline.tracks) ? this.timeline.tracks : {};
     const start = Time.safeParse(this.timeline.global_start_time);
+    const began = start.success ? Math.round(this.#frames(start.data)) : 0;
     const tracks = listOf(stack.children).map((child, i): EditTrack => {
       const kind = child.kind === 'Audio' ? 'audio' : 'video';
       const events: EditEvent[] = [];
@@ -91,7 +94,7 @@ class Reader {
     return {
       name: wordsIn(this.timeline.name) ?? '',
       rate: this.#rate,
-      start: start.success ? Math.round(this.#frames(start.data)) : 0,
+      start: began <= MOST_FRAMES && began >= 0 ? began : 0,
       drop: false,
       tracks: this.#apart(tracks),
       faults: this.#faults.all,
@@ -196,6 +199,11 @@ class Reader {
     const perFrame = (counted.num * this.#rate.den) / (counted.den * this.#rate.num);
     const first = Math.round(range.start_time.value + from * perFrame * (speed === 0 ? 0 : Math.abs(speed)));
     const url = media && urlOf(media);
+    const frames = usedAt(speed, (to - from) * perFrame);
+    if (Math.abs(first) + frames > MOST_FRAMES || Math.abs(at) + to > MOST_FRAMES) {
+      this.#faults.add(`“${name ?? 'A clip'}” has numbers that no clip has; it was left out.`);
+      return Math.min(length, MOST_FRAMES);
+    }
     if (first < 0) {
       this.#faults.add(`“${name ?? 'A clip'}” is used from before its first frame; it was left out.`);
       return length;
@@ -203,7 +211,7 @@ class Reader {
     out.push({
       ...{ label: '', from: Math.round(at + from), to: Math.round(at + to) },
       ...{ name, file: url === null ? null : fileIn(url), reel: reelIn(item, media) },
-      source: { from: first, frames: usedAt(speed, (to - from) * perFrame), rate: counted, drop: null },
+      source: { from: first, frames, rate: counted, drop: null },
       ...{ speed, transition: null },
     });
     return length;
