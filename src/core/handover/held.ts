@@ -55,18 +55,26 @@ export const HELD_FIELDS = [
   'frames',
   'reel',
   'channels',
+  'samples',
+  'sampleRate',
 ] as const satisfies readonly FieldId[];
 
 /** An original, by all that is stated of its clip. */
 export function heldOriginal(name: ShownPath, statements: readonly Statement[]): Held {
   const facts = chooseFacts(statements.filter((s) => IN_FILE.has(s.source)));
+  const [start, rate] = [startOf(facts), rateOf(facts)];
+  const [samples, sampleRate] = [count(facts, 'samples'), count(facts, 'sampleRate')];
+  // Sound alone has no frames: it is counted as its timecode is, to the end of the frame that it ends in.
+  const counted = rate === null && start !== null && samples !== null && sampleRate ? start.rate : null;
   return {
     what: 'original',
     name,
     reel: text(facts, 'reel'),
-    start: startOf(facts),
-    rate: rateOf(facts),
-    frames: count(facts, 'frames'),
+    start,
+    rate: rate ?? counted,
+    frames: counted
+      ? Math.ceil((samples! * counted.num) / (sampleRate! * counted.den))
+      : count(facts, 'frames'),
     channels: count(facts, 'channels'),
   };
 }

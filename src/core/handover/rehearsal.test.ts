@@ -169,6 +169,14 @@ test('what stands beside a file, in its name or in what a person says is not in 
     reel: null,
   });
   expect(knownStart([start(900, 'clock')])).toBeNull();
+  // Sound alone: 4.01 s of 48 000 samples a second are 101 begun frames of its timecode.
+  const number = (field: 'samples' | 'sampleRate', n: number): Statement => ({
+    ...{ field, source: 'container' },
+    value: { type: 'count', count: n },
+  });
+  const sound = [start(900, 'bext'), number('samples', 192_480), number('sampleRate', 48_000)];
+  expect(heldOriginal(shownPath('x.wav'), sound)).toMatchObject({ rate: rate(25), frames: 101 });
+  expect(heldOriginal(shownPath('x.wav'), sound.slice(1))).toMatchObject({ rate: null, frames: null });
 });
 
 // Against the plainest way to say it: every original tried, one after another.

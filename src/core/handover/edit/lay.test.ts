@@ -124,6 +124,29 @@ describe('an event finds its clip', () => {
     expect(laid(counted)).toMatchObject({ verdict: 'found', used: at });
   });
 
+  test('names that come back: the reel tells them apart where it does', () => {
+    const of = (id: string, reel: string | null) => ({
+      clip: id,
+      files: [held('T0001.MP4', '00:00:00:00', { reel })],
+    });
+    const days = new Shelved([of('one', 'B001'), of('two', 'B002'), of('three', null)]);
+    const named = (reel: string | null) => layEvent(event({ name: 'T0001', reel }, '00:00:01:00'), days);
+    expect(named('B002')).toMatchObject({ verdict: 'found', clip: 'two' });
+    expect(named('B009')).toMatchObject({ verdict: 'several' });
+    expect(named(null)).toMatchObject({ verdict: 'several' });
+  });
+
+  test('of a file whose length is not known the name alone is compared, and that is said', () => {
+    const bare = new Shelved([
+      { clip: 'still', files: [held('P001.JPG', null, { rate: null, frames: null })] },
+    ]);
+    expect(layEvent(event({ file: 'P001.JPG' }, '00:00:01:00'), bare)).toMatchObject({
+      ...{ verdict: 'found', clip: 'still', by: 'file', used: null },
+      why: 'only its name was compared: its timecode or length is not known',
+    });
+    expect(layEvent(event({ file: 'P002.JPG' }, '00:00:01:00'), bare)).toMatchObject({ verdict: 'missing' });
+  });
+
   test('by a name it had before it was renamed', () => {
     const renamed = new Shelved([{ ...wheel, formerly: ['C0007.MOV', 'C0007_px.mp4'] }, sky]);
     expect(layEvent(event({ file: 'C0007_px.mp4' }, '10:00:00:05'), renamed)).toMatchObject({

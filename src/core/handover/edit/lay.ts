@@ -99,12 +99,19 @@ export class Shelved {
   /** By the letters and figures of a reel, and by the first eight of them. */
   readonly #byReel = new Map<string, Extent[]>();
   readonly #rates: Counted[] = [];
+  /** Clips of files whose length or rate is not known, by their names and those without extensions. */
+  readonly #unmeasured = new Map<string, number[]>();
 
   constructor(readonly clips: readonly Kept[]) {
     this.#extents = clips.flatMap(({ files }, clip) => files.flatMap((file) => extentIn(clip, file) ?? []));
     const formerly = new Map(
       clips.flatMap((c) => c.files.map((file, i) => [file, c.formerly?.[i] ?? null] as const)),
     );
+    clips.forEach(({ files }, clip) => {
+      for (const file of files.filter((f) => extentIn(clip, f) === null))
+        for (const name of new Set([nameKey(file.name), nameKey(stemOf(file.name))]))
+          put(this.#unmeasured, name, clip);
+    });
     const timed = new Map<string, Interval<Extent>[]>();
     for (const e of this.#extents) {
       const before = formerly.get(e.file) ?? null;
@@ -132,6 +139,14 @@ export class Shelved {
       this.#byStem.get(nameKey(stemOf(name))) ??
       []
     );
+  }
+
+  /** The one clip that has a file of a name of which no more is known; null where there is none, or several. */
+  unmeasured(name: string): number | null {
+    const found = new Set(
+      this.#unmeasured.get(nameKey(name)) ?? this.#unmeasured.get(nameKey(stemOf(name))) ?? [],
+    );
+    return found.size === 1 ? [...found][0]! : null;
   }
 
   /** Files whose timecode holds a stretch whole: those that run at its rate, and only where there are none, others. */
@@ -164,6 +179,8 @@ export class Shelved {
 /** Letters and figures of a reel, all capitals: what lists keep of it, and of those the first eight. */
 const bareReel = (reel: string | null): string => (reel ?? '').toUpperCase().replace(/[^A-Z0-9]/g, '');
 const LISTED_REEL = 8;
+const isOfReel = (reel: string | null, listed: string): boolean =>
+  [bareReel(reel), bareReel(reel).slice(0, LISTED_REEL)].includes(bareReel(listed));
 /** Files that are looked at where very many fit. */
 const MOST = 40;
 
@@ -208,6 +225,12 @@ export function layEvent(event: EditEvent, shelved: Shelved): Laid {
   ] as const) {
     const named = words === null ? [] : shelved.named(words);
     if (named.length > 0) return amongNamed(event, by, named, shelved);
+    const bare = words === null ? null : shelved.unmeasured(words);
+    if (bare !== null)
+      return {
+        ...{ ...NOTHING, verdict: 'found', clip: shelved.clips[bare]!.clip, by },
+        why: 'only its name was compared: its timecode or length is not known',
+      };
   }
   const ofReel = reel === null ? [] : shelved.ofReel(reel, source);
   const [by, found] =
@@ -225,7 +248,13 @@ const clipsOf = (extents: readonly Extent[]): number[] => [...new Set(extents.ma
 
 /** Of files that have the name an event says. Their clips are asked for its frames: in the file of that name first, then in any other of theirs. */
 function amongNamed(event: EditEvent, by: 'file' | 'name', named: readonly Extent[], shelved: Shelved): Laid {
-  const inside = named.filter((e) => holds(event.source, e));
+  const all = named.filter((e) => holds(event.source, e));
+  // Names come back every day; a reel may tell them apart.
+  const ofReel =
+    event.reel !== null && clipsOf(all).length > 1
+      ? all.filter((e) => isOfReel(e.file.reel, event.reel!))
+      : [];
+  const inside = ofReel.length > 0 ? ofReel : all;
   if (clipsOf(inside).length > 1) return severalOf(by, inside, shelved);
   if (inside[0]) return foundIn(event, by, inside[0], shelved);
   const mine = clipsOf(named);
