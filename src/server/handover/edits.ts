@@ -20,7 +20,7 @@ import {
   readOtio,
   Shelved,
 } from '../../core/handover';
-import type { Rate } from '../../core/platform/timecode/rate';
+import { mostFrequent, type Rate } from '../../core/platform/timecode/rate';
 import { formatTimecode, timecode } from '../../core/platform/timecode/timecode';
 import { plural } from '../../core/platform/words';
 import { grouped } from '../cards';
@@ -43,13 +43,7 @@ async function likelyRate(runtime: InJob): Promise<Rate | null> {
   const { rate: set } = await requireJob(runtime);
   if (set) return set;
   const { clips } = await clipsToConnect(runtime);
-  const rates = clips.flatMap((c) => c.original.rate ?? []);
-  const counts = grouped(
-    rates,
-    (r) => `${r.num}/${r.den}`,
-    (r) => r,
-  );
-  return [...counts.values()].sort((a, b) => b.length - a.length)[0]?.[0] ?? null;
+  return mostFrequent(clips.flatMap((c) => c.original.rate ?? []));
 }
 
 /** OpenTimelineIO is JSON, a list is not. */

@@ -11,7 +11,7 @@ import {
   writeEdl,
   writeOtio,
 } from '../../core/handover';
-import { type Rate, sameRate } from '../../core/platform/timecode/rate';
+import { mostFrequent, type Rate, sameRate } from '../../core/platform/timecode/rate';
 import { canDrop } from '../../core/platform/timecode/timecode';
 import { grouped } from '../cards';
 import { stringOutDetail } from '../choose';
@@ -176,15 +176,6 @@ const hourOf = (rate: Rate, drop: boolean): number => {
   const n = Math.round(rate.num / rate.den);
   return n * ONE_HOUR - (drop ? (n / 15) * 54 : 0);
 };
-
-function mostFrequent(rates: readonly Rate[]): Rate | null {
-  const counts = grouped(
-    rates,
-    (r) => `${r.num}/${r.den}`,
-    (r) => r,
-  );
-  return [...counts.values()].sort((a, b) => b.length - a.length)[0]?.[0] ?? null;
-}
 
 /** A list has one track: of pictures, the first. */
 function written(

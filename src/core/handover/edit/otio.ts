@@ -1,5 +1,12 @@
 import { z } from 'zod';
-import { countsTimecode, parseRate, rate, type Rate, sameRate } from '../../platform/timecode/rate';
+import {
+  countsTimecode,
+  mostFrequent,
+  parseRate,
+  rate,
+  type Rate,
+  sameRate,
+} from '../../platform/timecode/rate';
 import { usedAt } from './edl';
 import { type Edit, type EditEvent, type EditTrack, Faults, NotAnEdit, type Transition } from './edit';
 
@@ -106,18 +113,15 @@ class Reader {
     const own = Time.safeParse(this.timeline.global_start_time);
     const said = own.success ? rateOf(own.data.rate) : null;
     if (said) return said;
-    const counts = new Map<string, { rate: Rate; n: number }>();
+    const rates: Rate[] = [];
     const walk = (item: Json, depth: number): void => {
       const range = rangeOf(item.source_range);
       const r = range && rateOf(range.duration.rate);
-      if (r) {
-        const key = `${r.num}/${r.den}`;
-        counts.set(key, { rate: r, n: (counts.get(key)?.n ?? 0) + 1 });
-      }
+      if (r) rates.push(r);
       if (depth < DEEPEST) for (const child of listOf(item.children)) walk(child, depth + 1);
     };
     if (isObject(this.timeline.tracks)) walk(this.timeline.tracks, 0);
-    return [...counts.values()].sort((a, b) => b.n - a.n)[0]?.rate ?? rate(25);
+    return mostFrequent(rates) ?? rate(25);
   }
 
   #frames({ value, rate: written }: z.infer<typeof Time>): number {

@@ -1,5 +1,5 @@
 import { describe, expect, test } from '@jest/globals';
-import { countingRate, formatRate, parseRate, rate, sameRate, STANDARD_RATES } from './rate';
+import { countingRate, formatRate, mostFrequent, parseRate, rate, sameRate, STANDARD_RATES } from './rate';
 
 describe('rate', () => {
   test('is kept in lowest terms and refuses what is no rate', () => {
@@ -36,6 +36,12 @@ describe('rate', () => {
 
   test('every standard rate is read back from what is shown', () => {
     for (const r of STANDARD_RATES) expect(parseRate(formatRate(r))).toEqual(r);
+  });
+
+  test('the most frequent one, of equals the first', () => {
+    expect(mostFrequent([rate(25), rate(50), rate(50)])).toEqual(rate(50));
+    expect(mostFrequent([rate(30000, 1001), rate(30)])).toEqual(rate(30000, 1001));
+    expect(mostFrequent([])).toBeNull();
   });
 
   test('30 and 29.97 are never the same, but count alike', () => {

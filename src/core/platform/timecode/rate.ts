@@ -43,6 +43,16 @@ export const countsTimecode = (r: Rate): boolean => fps(r) >= 1 && fps(r) <= 100
 
 export const sameRate = (a: Rate, b: Rate): boolean => a.num * b.den === b.num * a.den;
 
+/** The rate that comes most often, of equals the one that came first; `null` of none. */
+export function mostFrequent(rates: readonly Rate[]): Rate | null {
+  const counts = new Map<string, { rate: Rate; n: number }>();
+  for (const r of rates) {
+    const key = `${r.num}/${r.den}`;
+    counts.set(key, { rate: r, n: (counts.get(key)?.n ?? 0) + 1 });
+  }
+  return [...counts.values()].sort((a, b) => b.n - a.n)[0]?.rate ?? null;
+}
+
 /** Frames per second as a float, for display and seeking only. */
 export const fps = (r: Rate): number => r.num / r.den;
 
