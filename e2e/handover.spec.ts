@@ -114,7 +114,7 @@ test('a timeline that was cut from files without timecode: what is found, what i
   await expect(count('outside its clip')).toHaveText(/^ ?1/);
   await expect(count('missing')).toHaveText(/^ ?1/);
   await expect(events().nth(0)).toContainText('cut from the original T0009.MP4, which starts at 00:00:00:00');
-  await expect(events().nth(2)).toContainText('it uses 20 frames behind its last');
+  await expect(events().nth(2)).toContainText('it uses 20 frames after its last');
   await count('missing').click();
   await expect(events()).toHaveCount(1);
   await expect(events()).toContainText('no clip of the job is named STRANGER.MOV');

@@ -10,8 +10,8 @@ import {
   text,
 } from '../facts';
 import { ShownPath } from '../platform/names';
-import { Rate } from '../platform/timecode/rate';
-import { Timecode } from '../platform/timecode/timecode';
+import { Rate, sameRate } from '../platform/timecode/rate';
+import { atRate, Timecode } from '../platform/timecode/timecode';
 
 /**
  * What a program reads in a media file by itself, without what is known of the clip besides: by this, edits are connected to their
@@ -44,6 +44,16 @@ export const stemOf = (name: string): string => name.replace(/(?<=.)\.[^.]{1,12}
 
 /** A name by which files are told to be the same one: in whichever of its forms Unicode writes it (UAX 15). */
 export const nameKey = (name: string): string => name.normalize('NFC');
+
+/**
+ * The number of a file's first frame at its own rate: its timecode may be counted at another. 0 where it states none, as programs count
+ * (common practice); `null` where that falls between its frames, or its rate is not known.
+ */
+export function firstFrame({ start, rate }: Pick<Held, 'start' | 'rate'>): number | null {
+  if (!rate) return null;
+  if (!start) return 0;
+  return sameRate(start.rate, rate) ? start.frame : (atRate(start, rate)?.frame ?? null);
+}
 
 /** What stands in the file itself, not beside it, in its name, or in what a person says. */
 const IN_FILE: ReadonlySet<Source> = new Set<Source>(['timecodeTrack', 'container', 'bext', 'ixml']);

@@ -1,6 +1,6 @@
 // What other rooms use of this one.
 export { type Edit, type EditEvent, type EditTrack, eventsOf, NotAnEdit } from './edit/edit';
-export { guessRate, readEdl, relabelled, writeEdl } from './edit/edl';
+export { guessRate, readEdl, writeEdl } from './edit/edl';
 export {
   corrected,
   type Kept,
@@ -12,7 +12,7 @@ export {
   Shelved,
 } from './edit/lay';
 export { type EventOut, type MediaOut, readOtio, writeOtio } from './edit/otio';
-export { Held, HELD_FIELDS, HELD_WORDS, heldOriginal, knownStart, stemOf } from './held';
+export { firstFrame, Held, HELD_FIELDS, HELD_WORDS, heldOriginal, knownStart, stemOf } from './held';
 export { rewrapWithTimecode } from './mend';
 export { countWays, Finding, Mend, type Rehearsed, rehearse, Verdict, VERDICT_WORDS } from './rehearsal';
 export {

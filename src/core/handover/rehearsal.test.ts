@@ -4,7 +4,7 @@ import { randomFrom } from '../platform/random';
 import { rate, type Rate } from '../platform/timecode/rate';
 import { parseTimecode, timecode } from '../platform/timecode/timecode';
 import type { Statement } from '../facts';
-import { type Held, heldOriginal, knownStart, stemOf } from './held';
+import { firstFrame, type Held, heldOriginal, knownStart, stemOf } from './held';
 import { countWays, type Rehearsed, rehearse } from './rehearsal';
 import { rewrapWithTimecode } from './mend';
 
@@ -21,7 +21,7 @@ const held = (name: string, start: string | null, extra: Partial<Held> = {}, r: 
 const proxy = (name: string, start: string | null, extra: Partial<Held> = {}, r?: Rate): Held =>
   held(name, start, { what: 'proxy', ...extra }, r);
 const clip = (id: string, edit: Held, original: Held, start = original.start): Rehearsed => ({
-  ...{ clip: id, edit, original, start },
+  ...{ clip: id, edit, original, start, pair: edit === original ? null : { state: 'proven', reason: '' } },
 });
 const results = (clips: Rehearsed[], at = 0) => rehearse(clips)[at]!.ways.map((w) => w.result);
 const whys = (clips: Rehearsed[], at = 0) => rehearse(clips)[at]!.ways.map((w) => w.why);
@@ -124,6 +124,43 @@ describe('the ways an edit finds its originals', () => {
     const ntsc = rate(30000, 1001);
     const drop = clip('1', proxy('N.mov', '01:00:00:00', {}, ntsc), held('N.mov', '01:00:00;00', {}, ntsc));
     expect(results([drop])).toEqual(['apart', 'apart', 'none', 'none']);
+  });
+
+  test('what does not show the same pictures does not connect, whatever its figures; what was not compared is said', () => {
+    const right = clip('1', proxy('P.mov', '10:00:00:00'), held('P.mov', '10:00:00:00'));
+    const other = {
+      ...right,
+      pair: { state: 'mismatched' as const, reason: 'pictures: original 10, proxy another' },
+    };
+    expect(rehearse([other])[0]).toMatchObject({ verdict: 'fails', mends: ['again'] });
+    expect(whys([other])[0]).toBe('the pair does not match: pictures: original 10, proxy another');
+    const open = { ...right, pair: { state: 'unproven' as const, reason: '' } };
+    expect(rehearse([open])[0]).toMatchObject({
+      verdict: 'connects',
+      notes: ['That its pictures are the original’s is not proven: it was not checked.'],
+    });
+  });
+
+  test('a name alone connects nothing of which rate or length are not known; fewer frames are not the same', () => {
+    const bare = { rate: null, frames: null };
+    expect(results([clip('1', proxy('A.mov', null, bare), held('A.mov', null))])).toEqual([
+      'apart',
+      'apart',
+      'none',
+      'none',
+    ]);
+    expect(results([clip('1', proxy('A.mov', null), held('A.mov', null, bare))])[0]).toBe('apart');
+    const short = clip('1', proxy('A.mov', '10:00:00:00', { frames: 98 }), held('A.mov', '10:00:00:00'));
+    expect(results([short])).toEqual(['apart', 'apart', 'none', 'apart']);
+    expect(whys([short])[0]).toBe('the proxy has 2 frames fewer than the original');
+  });
+
+  test('the first frame of a file whose timecode is counted at another rate', () => {
+    const start = parseTimecode('14:22:05:12', rate(25));
+    expect(firstFrame({ start, rate: rate(50) })).toBe(51_725 * 50 + 24);
+    expect(firstFrame({ start: parseTimecode('14:22:05:25', rate(50)), rate: rate(25) })).toBeNull();
+    expect(firstFrame({ start: null, rate: rate(25) })).toBe(0);
+    expect(firstFrame({ start, rate: null })).toBeNull();
   });
 
   test('sound that is laid out otherwise is said; what is not known asks to be looked at', () => {

@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { formatTimecode, sameAddress, type Timecode } from '../platform/timecode/timecode';
 import { plural } from '../platform/words';
+import type { PairState } from '../proxies';
 import { Held, HELD_WORDS } from './held';
 import { Originals, Tried, tryWay, type Way, WAYS } from './ways';
 
@@ -13,6 +14,8 @@ export interface Rehearsed {
   original: Held;
   /** The timecode it really begins at, by all that is known of it; null where nothing tells. */
   start: Timecode | null;
+  /** How comparing the pictures of the two came out, where the edit is given another file; null where it is given the same. */
+  pair: { state: PairState; reason: string } | null;
 }
 
 export const Verdict = z.enum(['connects', 'several', 'fails']);
@@ -48,7 +51,7 @@ export type Finding = z.infer<typeof Finding>;
 export function rehearse(clips: readonly Rehearsed[]): Finding[] {
   const originals = new Originals(clips.map((c) => ({ clip: c.clip, held: c.original })));
   return clips.map((c) => {
-    const ways = WAYS.map((way) => tryWay(way, c.clip, c.edit, originals));
+    const ways = WAYS.map((way) => seen(c, tryWay(way, c.clip, c.edit, originals)));
     const verdict = verdictOf(ways);
     return {
       ...{ clip: c.clip, edit: c.edit, original: c.original, verdict, ways },
@@ -56,6 +59,13 @@ export function rehearse(clips: readonly Rehearsed[]): Finding[] {
       mends: mendsOf(c, verdict, ways),
     };
   });
+}
+
+/** A way finds the right file by its figures; where that was seen to show something else, its frames are not the same. */
+function seen({ pair }: Rehearsed, tried: Tried): Tried {
+  return tried.result === 'connects' && pair?.state === 'mismatched'
+    ? { ...tried, result: 'apart', why: `the pair does not match: ${pair.reason}` }
+    : tried;
 }
 
 const verdictOf = (ways: readonly Tried[]): Verdict =>
@@ -82,6 +92,10 @@ function notesOf(c: Rehearsed): string[] {
     );
   if (isBeside(edit) && isUnknown(edit))
     notes.push(`What the ${HELD_WORDS[edit.what]} states is not known yet.`);
+  else if (c.pair?.state === 'unproven')
+    notes.push(
+      `That its pictures are the original’s is not proven: ${c.pair.reason || 'it was not checked'}.`,
+    );
   return notes;
 }
 

@@ -1,7 +1,6 @@
 import { z } from 'zod';
 import { formatRate, type Rate, sameRate } from '../platform/timecode/rate';
 import {
-  atRate,
   canDrop,
   formatTimecode,
   framesPerDay,
@@ -9,7 +8,7 @@ import {
   type Timecode,
 } from '../platform/timecode/timecode';
 import { plural } from '../platform/words';
-import { type Held, HELD_WORDS, nameKey, stemOf } from './held';
+import { firstFrame, type Held, HELD_WORDS, nameKey, stemOf } from './held';
 import { type Interval, Intervals, put } from './intervals';
 
 /** By what a finishing program finds the original of a clip in an edit (common practice); in the order in which a person would choose. */
@@ -50,10 +49,11 @@ export interface Extent {
 }
 
 /** `null` where a file states no timecode, rate or length, or a timecode that falls between its frames. */
-export function extentOf({ start, rate, frames }: Held): Extent | null {
-  if (!start || !rate || frames === null) return null;
-  const at = sameRate(start.rate, rate) ? start : atRate(start, rate);
-  return at && { from: at.frame, to: at.frame + frames, rate, drop: at.drop && canDrop(at.rate) };
+export function extentOf(file: Held): Extent | null {
+  const { start, rate, frames } = file;
+  const from = firstFrame(file);
+  if (!start || !rate || frames === null || from === null) return null;
+  return { from, to: from + frames, rate, drop: start.drop && canDrop(rate) };
 }
 
 /** Originals that are looked at where very many fit: that there are several is known by then. */
@@ -142,18 +142,26 @@ const startWords = (start: Timecode | null): string =>
 
 /** Why frames of a file in the edit are not the same frames of its original, in words; empty where they are. */
 export function apartBecause(edit: Held, original: Held): string[] {
+  // The same file, whatever it states.
+  if (edit === original) return [];
   const reasons: string[] = [];
-  if (edit.rate && original.rate && !sameRate(edit.rate, original.rate))
+  for (const file of [edit, original])
+    if (file.rate === null || file.frames === null)
+      reasons.push(`what the ${HELD_WORDS[file.what]} states of rate and length is not known`);
+  const isOtherRate = edit.rate !== null && original.rate !== null && !sameRate(edit.rate, original.rate);
+  if (isOtherRate)
     reasons.push(
-      `the ${HELD_WORDS[edit.what]} runs at ${formatRate(edit.rate)}, the ${HELD_WORDS[original.what]} at ${formatRate(original.rate)}`,
+      `the ${HELD_WORDS[edit.what]} runs at ${formatRate(edit.rate!)}, the ${HELD_WORDS[original.what]} at ${formatRate(original.rate!)}`,
     );
   if (!beginAlike(edit.start, original.start))
     reasons.push(
       `the ${HELD_WORDS[edit.what]} ${startWords(edit.start)}, the ${HELD_WORDS[original.what]} ${startWords(original.start)}`,
     );
-  else if (edit.frames !== null && original.frames !== null && edit.frames > original.frames)
+  const more = (edit.frames ?? 0) - (original.frames ?? 0);
+  // One that has fewer may lack them anywhere: its frames need not be those of the same number.
+  if (reasons.length === 0 && more !== 0)
     reasons.push(
-      `the ${HELD_WORDS[edit.what]} has ${plural(edit.frames - original.frames, 'frame')} more than the ${HELD_WORDS[original.what]}`,
+      `the ${HELD_WORDS[edit.what]} has ${plural(Math.abs(more), 'frame')} ${more > 0 ? 'more' : 'fewer'} than the ${HELD_WORDS[original.what]}`,
     );
   return reasons;
 }
@@ -169,7 +177,7 @@ export function tryWay(way: Way, clip: string, edit: Held, originals: Originals)
   if (!mine) return result('other', `finds ${found[0]!.held.name} of another clip`);
   if (found.length > 1) {
     const other = found.find((o) => o !== mine)!;
-    const many = found.length >= MOST ? `${MOST} originals and more` : plural(found.length, 'original');
+    const many = found.length >= MOST ? `${MOST} originals or more` : plural(found.length, 'original');
     return result('several', `${many} fit, ${other.held.name} too`);
   }
   const apart = apartBecause(edit, mine.held);

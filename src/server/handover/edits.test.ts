@@ -94,7 +94,7 @@ test('a list is read at the rate of the job, laid against its clips, and said to
   expect((await lines(list, { verdict: 'outside' })).lines).toMatchObject([
     {
       ...{ track: 0, place: 2, label: '003', at: '01:00:01:20', called: 'T0001.MP4', behind: 20 },
-      why: 'it uses 20 frames behind its last: 14:22:06:20 to 14:22:07:20',
+      why: 'it uses 20 frames after its last: 14:22:06:20 to 14:22:07:20',
       of: { name: 'T0001.MP4', card: 'B001' },
     },
   ]);
@@ -214,7 +214,15 @@ test('a string-out goes out as a timeline of the files the edit is given, and co
 test('another rate is said for a list; a timeline that says its own keeps it', async () => {
   await setEditRate(s.runtime, list, rate(24));
   expect(await editView(s.runtime, list)).toMatchObject({ rate: rate(24), guessed: false });
+  const uses = async () =>
+    (await findRanges(s.runtime, RangesQuery.parse({ kinds: ['used'] }))).parts
+      .filter((p) => p.called === 'TIDE MILL' && p.name === 'T0001')
+      .map((p) => [p.from, p.to]);
+  // At 24 its numbers are of other frames, and some of none.
+  expect(await uses()).not.toContainEqual([10, 45]);
   await setEditRate(s.runtime, list, rate(25));
+  expect(await editView(s.runtime, list)).toMatchObject({ rate: rate(25), guessed: false });
+  expect(await uses()).toContainEqual([10, 45]);
   const otio = (await editNames(s.runtime)).find((e) => e.format === 'otio')!;
   await expect(setEditRate(s.runtime, otio.id, rate(24))).rejects.toThrow(
     'says itself at which rate it counts',

@@ -83,7 +83,7 @@ export async function takeEdit(runtime: InJob, { file, text, rate }: NewEdit): P
     ...{ id, job: runtime.job, name, file, format, text, rate: at, guessed },
     readAt: new Date(),
   });
-  await laidOf(runtime, id, edit);
+  await layAgain(runtime, id, edit);
   await writeLog(runtime, 'edit', `Read the edit ${name} from ${file}: ${plural(events, 'event')}`);
   runtime.events.changed('log', 'choose');
   return { id };
@@ -146,21 +146,32 @@ const shelvedOf = (runtime: InJob): Promise<{ shelved: Shelved; placed: Readonly
     FILES_CHANGED,
   );
 
-/** An edit laid against the job's clips as they are now; what it uses of them is kept. `known` is what was read of it just now. */
-export async function laidOf(runtime: InJob, id: string, known?: Edit) {
+/** An edit laid against the job's clips as they are now; what it uses of them is kept. */
+async function layNow(runtime: InJob, id: string, edit: Edit) {
+  const { shelved, placed } = await shelvedOf(runtime);
+  const laid = lay(edit, shelved);
+  await keepUses(runtime, id, laid);
+  return { edit, laid, shelved, placed };
+}
+
+const laidAs = (id: string): string => `edit ${id}`;
+
+/** The same of an edit that was read just now, in place of how it was read before. */
+async function layAgain(runtime: InJob, id: string, edit: Edit): Promise<void> {
+  const laid = layNow(runtime, id, edit);
+  runtime.viewCache.put(laidAs(id), laid, FILES_CHANGED);
+  await laid;
+}
+
+/** An edit with what became of each event, kept until clips change or it is read at another rate. */
+export async function laidOf(runtime: InJob, id: string) {
   const row = await editRow(runtime, id);
-  const { rate } = row;
-  return runtime.viewCache.get(
-    `edit ${id} at ${rate ? `${rate.num}/${rate.den}` : 'its own rate'}`,
-    async () => {
-      const edit = known ?? parsed({ ...row, text: await textOf(runtime, row) });
-      const { shelved, placed } = await shelvedOf(runtime);
-      const laid = lay(edit, shelved);
-      await keepUses(runtime, id, laid);
-      return { row, edit, laid, shelved, placed };
-    },
+  const laid = await runtime.viewCache.get(
+    laidAs(id),
+    async () => layNow(runtime, id, parsed({ ...row, text: await textOf(runtime, row) })),
     FILES_CHANGED,
   );
+  return { row, ...laid };
 }
 
 /** Stretches of clips that an edit uses; those that touch are one. */
@@ -262,9 +273,10 @@ export async function setEditRate(runtime: InJob, id: string, rate: Rate): Promi
   const row = await editRow(runtime, id);
   if (row.format !== 'edl')
     throw new Refused(`${row.file} says itself at which rate it counts.`, { next: 'Leave it as it is.' });
-  parsed({ ...row, rate, text: await textOf(runtime, row) });
+  const edit = parsed({ ...row, rate, text: await textOf(runtime, row) });
   await runtime.db.update(edits).set({ rate, guessed: false }).where(eq(edits.id, id));
-  await laidOf(runtime, id);
+  await layAgain(runtime, id, edit);
+  runtime.events.changed('choose');
 }
 
 /** Forgets an edit; no file is touched. */

@@ -5,14 +5,15 @@ import {
   type Edit,
   type EditEvent,
   type EventOut,
+  firstFrame,
   type Held,
   type MediaOut,
   stemOf,
   writeEdl,
   writeOtio,
 } from '../../core/handover';
-import { mostFrequent, type Rate, sameRate } from '../../core/platform/timecode/rate';
-import { canDrop } from '../../core/platform/timecode/timecode';
+import { countsTimecode, mostFrequent } from '../../core/platform/timecode/rate';
+import { canDrop, parseTimecode } from '../../core/platform/timecode/timecode';
 import { grouped } from '../cards';
 import { stringOutDetail } from '../choose';
 import { keyworded, keywords, ranges } from '../choose/tables';
@@ -30,8 +31,6 @@ export interface TimelineFile {
   name: string;
   text: string;
 }
-
-const ONE_HOUR = 3600;
 
 /** What stands beside events in a timeline: files of their clips, and what was marked on them. */
 async function besideOf(
@@ -56,9 +55,10 @@ async function besideOf(
   );
   const mediaOf = (held: Held, { root, path }: FilePlace): MediaOut | null => {
     const folder = folders.get(root);
-    if (folder === undefined || held.rate === null || held.frames === null) return null;
+    const from = firstFrame(held);
+    if (folder === undefined || held.rate === null || held.frames === null || from === null) return null;
     const url = fileUrl(joinPath(folder, path));
-    return { url, name: held.name, from: held.start?.frame ?? 0, frames: held.frames, rate: held.rate };
+    return { url, name: held.name, from, frames: held.frames, rate: held.rate };
   };
   return (of, first) => {
     const [edit, original] = [mediaOf(of.edit, of.places.edit), mediaOf(of.original, of.places.original)];
@@ -73,7 +73,7 @@ async function besideOf(
             ...(of.file === null ? [] : ([['edit', edit]] satisfies [string, MediaOut | null][])),
           ];
     const held = first === 'edit' ? of.edit : of.original;
-    const start = held.start?.frame ?? 0;
+    const start = firstFrame(held) ?? 0;
     const rate = of.original.rate ?? { num: 25, den: 1 };
     const said = words.get(of.clip) ?? [];
     return {
@@ -129,7 +129,7 @@ export async function stringOutEdit(
   const { name, parts } = await stringOutDetail(runtime, id);
   const { clips } = await clipsToConnect(runtime);
   const placed = new Map(clips.map((c) => [c.clip, c]));
-  const rate = mostFrequent(parts.map((p) => p.rate));
+  const rate = mostFrequent(parts.map((p) => p.rate).filter(countsTimecode));
   if (!rate)
     throw new Refused(`${name} has no part that could be written.`, { next: 'Add parts of clips to it.' });
   const clipOf = new Map<EditEvent, Placed>();
@@ -141,8 +141,6 @@ export async function stringOutEdit(
       1,
       Math.round(((p.to - p.from) * p.rate.den * rate.num) / (p.rate.num * rate.den)),
     );
-    const { start, rate: runs } = of.edit;
-    const counted = runs && sameRate(runs, p.rate) ? runs : p.rate;
     const event: EditEvent = {
       ...{
         label: String(i + 1),
@@ -153,8 +151,8 @@ export async function stringOutEdit(
       },
       ...{ reel: of.edit.reel ?? of.original.reel ?? of.card, speed: 1, transition: null },
       source: {
-        ...{ from: (start?.frame ?? 0) + p.from, frames: p.to - p.from, rate: counted },
-        drop: start ? start.drop && canDrop(counted) : false,
+        ...{ from: (firstFrame(of.edit) ?? 0) + p.from, frames: p.to - p.from, rate: p.rate },
+        drop: of.edit.start !== null && of.edit.start.drop && canDrop(p.rate),
       },
     };
     at += length;
@@ -164,18 +162,13 @@ export async function stringOutEdit(
   const drop = canDrop(rate) && events.some((e) => e.source.drop);
   const edit: Edit = {
     ...{ name, rate, drop, faults: [] },
-    start: hourOf(rate, drop),
+    // Programmes begin at an hour (common practice).
+    start: parseTimecode('01:00:00:00', rate, { drop })!.frame,
     tracks: [{ name: 'V1', kind: 'video', events }],
   };
   const beside = await besideOf(runtime, [...new Set(clipOf.values())]);
   return written(name, edit, format, (e) => beside(clipOf.get(e)!, 'edit'));
 }
-
-/** The frame of 01:00:00:00, at which programmes begin (common practice). */
-const hourOf = (rate: Rate, drop: boolean): number => {
-  const n = Math.round(rate.num / rate.den);
-  return n * ONE_HOUR - (drop ? (n / 15) * 54 : 0);
-};
 
 /** A list has one track: of pictures, the first. */
 function written(

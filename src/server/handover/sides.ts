@@ -4,7 +4,7 @@ import { Held, HELD_FIELDS, heldOriginal, knownStart, type Rehearsed } from '../
 import { isMade, MADE_ROLES } from '../../core/intake';
 import { shownPath, type ShownPath } from '../../core/platform/names';
 import { sameAddress, type Timecode } from '../../core/platform/timecode/timecode';
-import { statedByProxy } from '../../core/proxies';
+import { pairReason, statedByProxy } from '../../core/proxies';
 import { clipsOf, grouped, splitPath, standsInEdit } from '../cards';
 import { cards, clips, files } from '../cards/tables';
 import { allUpToDate } from '../facts';
@@ -43,7 +43,7 @@ export const clipsToConnect = (runtime: InJob): Promise<{ clips: Placed[]; unrea
   runtime.viewCache.get(`clips to connect of ${runtime.job}`, () => loadClips(runtime), FILES_CHANGED);
 
 /** After which they may be others. */
-export const FILES_CHANGED = ['job', 'cards', 'clips', 'work'] as const;
+export const FILES_CHANGED = ['job', 'cards', 'clips'] as const;
 
 async function loadClips(runtime: InJob): Promise<{ clips: Placed[]; unread: number }> {
   await allUpToDate(runtime);
@@ -165,32 +165,31 @@ function sidesOf(
   const start = knownStart(statements);
   const reel = text(chooseFacts(statements), 'reel') ?? card;
   const camera = heldOriginal(nameOf(original), statements);
-  const isRight = start === null || (camera.start !== null && sameAddress(camera.start, start));
-  const mended = isRight ? undefined : family.find(({ file, pair }) => givesTimecode(file, pair, start));
-  const finish = mended ? heldBeside(mended.file, mended.pair, reel) : camera;
-  const best = standsInEdit(
-    known,
-    family.map((f) => f.file),
+  const held = new Map(
+    family.map(({ file, pair }) => [file, file === original ? camera : heldBeside(file, pair, reel, camera)]),
   );
-  const others = family.filter(({ file }) => file !== original && file !== mended?.file);
-  const files = [
-    finish,
-    ...(mended ? [camera] : []),
-    ...others.map(({ file, pair }) => heldBeside(file, pair, reel)),
-  ];
-  const formerly = [...(mended ? [mended.file] : []), original, ...others.map((o) => o.file)].map(nameBefore);
-  const at = ({ root, path }: FileOf): FilePlace => ({ root, path });
-  const place = at(mended?.file ?? original);
+  const isRight = start === null || (camera.start !== null && sameAddress(camera.start, start));
+  const mended = isRight
+    ? undefined
+    : family.find(({ file, pair }) => givesTimecode(file, pair, start))?.file;
+  const first = mended ?? original;
+  const inOrder = [first, ...family.map((f) => f.file).filter((f) => f !== first)];
+  const best = standsInEdit(known, inOrder);
   // A pair that is lost stands for nothing: the edit would be given what the finishing side has.
-  if (!best || best.pair?.state === 'lost') {
-    const places = { original: place, edit: place };
-    return { start, original: finish, edit: finish, file: null, made: false, files, formerly, places };
-  }
-  const { file, pair } = best;
+  const beside = best && best.pair?.state !== 'lost' ? best : null;
+  const given = beside?.file ?? first;
+  const at = ({ root, path }: FileOf): FilePlace => ({ root, path });
   return {
-    ...{ start, original: finish, edit: heldBeside(file, pair ?? null, reel), files, formerly },
-    ...{ file: file.id, made: isMade(file.role) && Boolean(pair?.recipe) },
-    places: { original: place, edit: at(file) },
+    ...{ start, original: held.get(first)!, edit: held.get(given)! },
+    pair:
+      beside && given !== first
+        ? { state: beside.pair?.state ?? 'unproven', reason: pairReason(beside.pair?.checks ?? []) }
+        : null,
+    file: beside?.file.id ?? null,
+    made: beside !== null && isMade(given.role) && Boolean(beside.pair?.recipe),
+    files: inOrder.map((f) => held.get(f)!),
+    formerly: inOrder.map(nameBefore),
+    places: { original: at(first), edit: at(given) },
   };
 }
 
@@ -201,10 +200,18 @@ const givesTimecode = (file: FileOf, pair: PairRow | null, start: Timecode | nul
   return start !== null && stated !== null && sameAddress(stated, start);
 };
 
-/** A file beside an original; what it states is known from its proof. What was made here was given the reel. */
-const heldBeside = (file: FileOf, pair: PairRow | null, reel: string): Held => ({
-  what: Held.shape.what.parse(file.role),
-  name: nameOf(file),
-  reel: isMade(file.role) && pair?.recipe ? reel : null,
-  ...statedByProxy(pair?.checks ?? []),
-});
+/**
+ * A file beside an original; what it states is known from its proof. What was made here was given the reel. Of a clip whose rate varies the times
+ * of all frames are compared, not rates: where they are the same, so is its rate.
+ */
+function heldBeside(file: FileOf, pair: PairRow | null, reel: string, original: Held): Held {
+  const stated = statedByProxy(pair?.checks ?? []);
+  const isTimed = pair?.checks.some((c) => c.what === 'times' && c.result === 'same') === true;
+  return {
+    what: Held.shape.what.parse(file.role),
+    name: nameOf(file),
+    reel: isMade(file.role) && pair?.recipe ? reel : null,
+    ...stated,
+    rate: stated.rate ?? (isTimed ? original.rate : null),
+  };
+}

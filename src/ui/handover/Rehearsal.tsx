@@ -43,8 +43,8 @@ const MENDS: readonly { mend: Mend; one: string; many: string; label: string }[]
   },
   {
     mend: 'again',
-    one: 'clip is another in its proxy than in its original; a proxy made here is replaced',
-    many: 'clips are others in their proxies than in their originals; proxies made here are replaced',
+    one: 'proxy does not match its original; if it was made here, it is replaced',
+    many: 'proxies do not match their originals; those made here are replaced',
     label: 'Make proxies again',
   },
   {
@@ -271,7 +271,7 @@ function Outcome({ work }: { work: ReturnType<typeof useRehearsal>['work'] }) {
     <Alert severity={refused.length > 0 ? 'warning' : 'info'} variant="outlined" onClose={work.reset}>
       {begun > 0
         ? `Begun for ${plural(begun, 'clip')}: what comes of it is shown here as it is done.`
-        : 'It was asked for before, and is in the queue.'}
+        : 'Already queued.'}
       {refused.map((r) => (
         <div key={r.name}>{r.why}</div>
       ))}

@@ -161,13 +161,25 @@ describe('lists as programs write them', () => {
     ]);
   });
 
+  test('an edit begins with its first event, whichever way its numbers count', () => {
+    const edit = readEdl(
+      list(
+        'FCM: NON-DROP FRAME',
+        '001  A001     V     C        01:00:00:00 01:00:01:00 01:00:00;00 01:00:01;00',
+      ),
+      NTSC,
+    );
+    expect(edit).toMatchObject({ start: 107_892, drop: true });
+    expect(events(edit)).toMatchObject([{ from: 0, to: 30 }]);
+  });
+
   test('a number that drop-frame skips is said, and read as the first behind it', () => {
     const edit = readEdl(
       list('FCM: DROP FRAME', '001  A001     V     C        01:01:00:00 01:01:01:00 01:00:00:00 01:00:01:00'),
       NTSC,
     );
     expect(edit.faults).toEqual([
-      'Event 001: 01:01:00:00 does not exist in drop-frame; it was read as the number behind it.',
+      'Event 001: 01:01:00:00 does not exist in drop-frame; it was read as the number after it.',
     ]);
     expect(events(edit)[0]!.source.from).toBe(107_892 + 1_800);
   });

@@ -193,7 +193,7 @@ export function readEdl(text: string, at: Rate): Edit {
     const loose = counts ? parseTimecode(written, at, { drop: false }) : null;
     if (loose)
       faults.add(
-        `Event ${number}: ${time} does not exist in drop-frame; it was read as the number behind it.`,
+        `Event ${number}: ${time} does not exist in drop-frame; it was read as the number after it.`,
       );
     else
       faults.add(
@@ -210,10 +210,6 @@ export function readEdl(text: string, at: Rate): Edit {
     return long <= day / 2 ? long : null;
   };
   const tracks = new Map<string, EditTrack>();
-  const start = events.reduce<number | null>((least, { line }) => {
-    const from = parseTimecode(line.times[2].replace(/[;.,]/g, ':'), at, { drop: line.drop })?.frame;
-    return from === undefined || (least !== null && least <= from) ? least : from;
-  }, null);
   for (const { line, name, file, rate: framesASecond } of events) {
     const [sourceIn, sourceOut, from, to] = line.times.map((t) => frameOf(t, line)) as Four;
     if (sourceIn === null || sourceOut === null || from === null || to === null) continue;
@@ -227,7 +223,7 @@ export function readEdl(text: string, at: Rate): Edit {
     const speed = framesASecond === null ? 1 : framesASecond / fps(at);
     const track = trackOf(tracks, line.track);
     track.events.push({
-      ...{ label: line.number, from: from - (start ?? 0), to: from - (start ?? 0) + long, name, file },
+      ...{ label: line.number, from, to: from + long, name, file },
       reel: ANY_REEL.test(line.reel) ? null : line.reel,
       source: {
         from: sourceIn,
@@ -238,8 +234,12 @@ export function readEdl(text: string, at: Rate): Edit {
       ...{ speed, transition: line.transition },
     });
   }
-  const drop = canDrop(at) && events.some((e) => e.line.drop);
-  return { name: title, rate: at, start: start ?? 0, drop, tracks: [...tracks.values()], faults: faults.all };
+  const drop = canDrop(at) && events.some(({ line }) => line.drop || line.times[2].includes(';'));
+  // It begins where its first event does.
+  const all = [...tracks.values()].flatMap((t) => t.events);
+  const start = all.reduce((least, e) => Math.min(least, e.from), all[0]?.from ?? 0);
+  for (const e of all) [e.from, e.to] = [e.from - start, e.to - start];
+  return { name: title, rate: at, start, drop, tracks: [...tracks.values()], faults: faults.all };
 }
 
 /** Frames of a clip that are seen in so many of an edit: of a still one. */

@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { countingRate, formatRate, type Rate, sameRate } from '../../platform/timecode/rate';
 import { canDrop, formatTimecode, framesPerDay, timecode } from '../../platform/timecode/timecode';
 import { plural } from '../../platform/words';
-import { type Held, HELD_WORDS, nameKey, stemOf } from '../held';
+import { firstFrame, type Held, HELD_WORDS, nameKey, stemOf } from '../held';
 import { type Interval, Intervals, put } from '../intervals';
 import type { Edit, EditEvent, Stretch } from './edit';
 import { relabelled } from './edl';
@@ -195,13 +195,9 @@ const isMultiple = (a: Rate, b: Rate): boolean => {
 
 function extentIn(clip: number, file: Held): Extent | null {
   const { start, rate, frames } = file;
-  if (!rate || frames === null) return null;
-  if (!start) return { clip, file, from: 0, to: frames, rate, drop: false };
-  const drop = start.drop && canDrop(rate);
-  const from = sameRate(start.rate, rate)
-    ? start.frame
-    : relabelled(start.frame, start.rate, start.drop, rate, drop);
-  return { clip, file, from, to: from + frames, rate, drop };
+  const from = firstFrame(file);
+  if (!rate || frames === null || from === null) return null;
+  return { clip, file, from, to: from + frames, rate, drop: start !== null && start.drop && canDrop(rate) };
 }
 
 const NOTHING: Omit<Laid, 'verdict' | 'why'> = {
@@ -240,7 +236,7 @@ export function layEvent(event: EditEvent, shelved: Shelved): Laid {
   return {
     ...NOTHING,
     verdict: 'missing',
-    why: `no clip of the job is named ${what ?? 'so'}, and none holds its timecode ${numbersOf(source)}`,
+    why: `${what === null ? 'no clip of the job' : `no clip of the job is named ${what}, and none`} holds its timecode ${numbersOf(source)}`,
   };
 }
 
@@ -371,7 +367,7 @@ function outsideOf(event: EditEvent, by: 'file' | 'name', file: Extent, shelved:
   const behind = Math.max(0, place.to - Math.max(place.from, file.to));
   const says = [
     ...(before > 0 ? [`${plural(before, 'frame')} before its first`] : []),
-    ...(behind > 0 ? [`${plural(behind, 'frame')} behind its last`] : []),
+    ...(behind > 0 ? [`${plural(behind, 'frame')} after its last`] : []),
   ];
   return {
     ...NOTHING,
