@@ -26,6 +26,8 @@ export const Held = z.object({
   start: Timecode.nullable(),
   rate: Rate.nullable(),
   frames: z.int().nullable(),
+  /** Whether it is sound alone: nothing takes it for a picture of the same timecode. */
+  sound: z.boolean(),
   /** Of all its audio streams. */
   channels: z.int().nullable(),
 });
@@ -81,6 +83,7 @@ export function heldOriginal(name: ShownPath, statements: readonly Statement[]):
     name,
     reel: text(facts, 'reel'),
     start,
+    sound: rate === null && samples !== null,
     rate: rate ?? counted,
     frames: counted
       ? Math.ceil((samples! * counted.num) / (sampleRate! * counted.den))

@@ -16,6 +16,7 @@ const held = (name: string, start: string | null, extra: Partial<Held> = {}, r: 
   rate: r,
   frames: 100,
   channels: 2,
+  sound: false,
   ...extra,
 });
 const proxy = (name: string, start: string | null, extra: Partial<Held> = {}, r?: Rate): Held =>
@@ -155,6 +156,13 @@ describe('the ways an edit finds its originals', () => {
     expect(whys([short])[0]).toBe('the proxy has 2 frames fewer than the original');
   });
 
+  test('sound that ran at the same time is not taken for the picture', () => {
+    const picture = clip('1', proxy('P.mp4', '10:00:00:00'), held('A.mov', '10:00:00:00'));
+    const sound = held('S.wav', '09:59:00:00', { frames: 9000, sound: true });
+    expect(results([picture, clip('2', sound, sound)])[3]).toBe('connects');
+    expect(results([picture, clip('2', sound, sound)], 1)[3]).toBe('connects');
+  });
+
   test('the first frame of a file whose timecode is counted at another rate', () => {
     const start = parseTimecode('14:22:05:12', rate(25));
     expect(firstFrame({ start, rate: rate(50) })).toBe(51_725 * 50 + 24);
@@ -212,7 +220,7 @@ test('what stands beside a file, in its name or in what a person says is not in 
     value: { type: 'count', count: n },
   });
   const sound = [start(900, 'bext'), number('samples', 192_480), number('sampleRate', 48_000)];
-  expect(heldOriginal(shownPath('x.wav'), sound)).toMatchObject({ rate: rate(25), frames: 101 });
+  expect(heldOriginal(shownPath('x.wav'), sound)).toMatchObject({ sound: true, rate: rate(25), frames: 101 });
   expect(heldOriginal(shownPath('x.wav'), sound.slice(1))).toMatchObject({ rate: null, frames: null });
 });
 
@@ -224,7 +232,7 @@ test('of three hundred random jobs every way finds what trying all originals fin
     const clips = Array.from({ length: 1 + below(12) }, (_, i) => {
       const r = [rate(25), rate(50)][below(2)]!;
       const of = (what: Held['what']): Held => ({
-        ...{ what, reel: [null, 'A', 'B'][below(3)]!, channels: 2 },
+        ...{ what, reel: [null, 'A', 'B'][below(3)]!, channels: 2, sound: false },
         name: shownPath(`${['a', 'b', 'c'][below(3)]}.${['mov', 'mp4'][below(2)]}`),
         start: below(6) === 0 ? null : timecode(below(40) - 10 + (below(4) === 0 ? 0 : 2_159_990), rate(25)),
         rate: r,

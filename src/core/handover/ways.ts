@@ -83,8 +83,9 @@ export class Originals {
       put(this.#folded, fold(name), original);
       const extent = extentOf(original.held);
       if (!extent) continue;
-      time(countKey(extent, null), extent, original);
-      if (reel !== null) time(countKey(extent, reel), extent, original);
+      const { sound } = original.held;
+      time(countKey(extent, sound, null), extent, original);
+      if (reel !== null) time(countKey(extent, sound, reel), extent, original);
     }
     for (const [key, { extent, list }] of timed)
       this.#times.set(key, new Intervals(list, framesPerDay(extent.rate, extent.drop)));
@@ -109,17 +110,20 @@ export class Originals {
     const own = this.#own.get(clip);
     if (!wanted) return [];
     const found = new Set<Original>();
-    for (const original of this.#times.get(countKey(wanted, reel))?.holding(wanted.from, wanted.to) ?? []) {
+    for (const original of this.#times
+      .get(countKey(wanted, file.sound, reel))
+      ?.holding(wanted.from, wanted.to) ?? []) {
       found.add(original);
       if (found.size >= MOST) break;
     }
-    if (found.size >= MOST && own && this.#covers(own, wanted, reel)) found.add(own);
+    if (found.size >= MOST && own && this.#covers(own, wanted, file.sound, reel)) found.add(own);
     return [...found];
   }
 
-  #covers({ held }: Original, wanted: Extent, reel: string | null): boolean {
+  #covers({ held }: Original, wanted: Extent, sound: boolean, reel: string | null): boolean {
     const extent = extentOf(held);
-    const isSameCount = extent !== null && countKey(extent, null) === countKey(wanted, null);
+    const isSameCount =
+      extent !== null && countKey(extent, held.sound, null) === countKey(wanted, sound, null);
     if (!isSameCount || (reel !== null && held.reel !== reel)) return false;
     const day = framesPerDay(wanted.rate, wanted.drop);
     return [0, day].some((d) => extent.from <= wanted.from + d && wanted.to + d <= extent.to);
@@ -127,8 +131,8 @@ export class Originals {
 }
 
 const fold = (name: string): string => nameKey(name).toLowerCase();
-const countKey = ({ rate, drop }: Pick<Extent, 'rate' | 'drop'>, reel: string | null): string =>
-  `${rate.num}/${rate.den}${drop ? ' drop' : ''}${reel === null ? '' : ` of ${reel}`}`;
+const countKey = ({ rate, drop }: Extent, sound: boolean, reel: string | null): string =>
+  `${rate.num}/${rate.den}${drop ? ' drop' : ''}${sound ? ' sound' : ''}${reel === null ? '' : ` of ${reel}`}`;
 
 /** Whether a file's timecode begins at zero, or it has none: programs count both from 00:00:00:00 (common practice). */
 const isFromZero = (start: Timecode | null): boolean => start === null || start.frame === 0;

@@ -212,6 +212,7 @@ function heldBeside(file: FileOf, pair: PairRow | null, reel: string, original: 
     name: nameOf(file),
     reel: isMade(file.role) && pair?.recipe ? reel : null,
     ...stated,
+    sound: false,
     rate: stated.rate ?? (isTimed ? original.rate : null),
   };
 }

@@ -43,8 +43,8 @@ const MENDS: readonly { mend: Mend; one: string; many: string; label: string }[]
   },
   {
     mend: 'again',
-    one: 'proxy does not match its original; if it was made here, it is replaced',
-    many: 'proxies do not match their originals; those made here are replaced',
+    one: 'proxy does not lead to its original; if it was made here, it is replaced',
+    many: 'proxies do not lead to their originals; those made here are replaced',
     label: 'Make proxies again',
   },
   {

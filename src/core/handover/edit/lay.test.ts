@@ -11,7 +11,7 @@ import { readOtio, writeOtio } from './otio';
 
 const NTSC = rate(30000, 1001);
 const held = (name: string, start: string | null, extra: Partial<Held> = {}, r: Rate = rate(25)): Held => ({
-  ...{ what: 'original', name: shownPath(name), reel: null, rate: r, frames: 100, channels: 2 },
+  ...{ what: 'original', name: shownPath(name), reel: null, rate: r, frames: 100, channels: 2, sound: false },
   start: start === null ? null : parseTimecode(start, r),
   ...extra,
 });
@@ -147,6 +147,20 @@ describe('an event finds its clip', () => {
     expect(layEvent(event({ file: 'P002.JPG' }, '00:00:01:00'), bare)).toMatchObject({ verdict: 'missing' });
   });
 
+  test('sound that ran at the same time is found for tracks of sound only', () => {
+    const sound: Kept = {
+      clip: 'sound',
+      files: [held('S.WAV', '09:59:00:00', { frames: 9000, sound: true })],
+    };
+    const both = new Shelved([wheel, sound]);
+    expect(layEvent(event({}, '10:00:00:05'), both)).toMatchObject({ verdict: 'found', clip: 'wheel' });
+    expect(layEvent(event({}, '10:00:00:05'), both, 'audio')).toMatchObject({ verdict: 'several' });
+    expect(layEvent(event({}, '09:59:30:00'), both, 'audio')).toMatchObject({
+      verdict: 'found',
+      clip: 'sound',
+    });
+  });
+
   test('by a name it had before it was renamed', () => {
     const renamed = new Shelved([{ ...wheel, formerly: ['C0007.MOV', 'C0007_px.mp4'] }, sky]);
     expect(layEvent(event({ file: 'C0007_px.mp4' }, '10:00:00:05'), renamed)).toMatchObject({
@@ -252,7 +266,7 @@ function randomJob(random: () => number): { kept: Kept[]; doubled: Set<string> }
     const again = i > 2 && below(5) === 0;
     const stem = again ? 'T0000' : `T${String(i).padStart(4, '0')}`;
     if (again) for (const name of [stem, `${stem}.MOV`, `${stem}_e.mov`]) doubled.add(name);
-    const base = { reel: `R${i}`, rate: r, frames, channels: 2 };
+    const base = { reel: `R${i}`, rate: r, frames, channels: 2, sound: false };
     kept.push({
       clip: String(i),
       files: [

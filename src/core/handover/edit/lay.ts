@@ -4,7 +4,7 @@ import { canDrop, formatTimecode, framesPerDay, timecode } from '../../platform/
 import { plural } from '../../platform/words';
 import { firstFrame, type Held, HELD_WORDS, nameKey, stemOf } from '../held';
 import { type Interval, Intervals, put } from '../intervals';
-import type { Edit, EditEvent, Stretch } from './edit';
+import type { Edit, EditEvent, EditTrack, Stretch } from './edit';
 import { relabelled } from './edl';
 
 /** A clip with every file of it that an edit may have been made with; the first is what the finishing side holds. */
@@ -150,8 +150,8 @@ export class Shelved {
   }
 
   /** Files whose timecode holds a stretch whole: those that run at its rate, and only where there are none, others. */
-  holding(s: Stretch): Extent[] {
-    const found = (some: readonly Counted[]) => some.flatMap((r) => this.#holdingAt(s, r));
+  holding(s: Stretch, fits: (e: Extent) => boolean): Extent[] {
+    const found = (some: readonly Counted[]) => some.flatMap((r) => this.#holdingAt(s, r, fits));
     const same = found(this.#rates.filter((r) => sameRate(r.rate, s.rate)));
     return same.length > 0
       ? same
@@ -159,12 +159,12 @@ export class Shelved {
   }
 
   /** Of very many some: that there are several is known by then. */
-  #holdingAt(s: Stretch, { rate, drop, key }: Counted): Extent[] {
+  #holdingAt(s: Stretch, { rate, drop, key }: Counted, fits: (e: Extent) => boolean): Extent[] {
     const place = placeIn(s, { rate, drop });
     const found: Extent[] = [];
     if (!place) return found;
     for (const extent of this.#times.get(key)!.holding(place.from, place.to)) {
-      found.push(extent);
+      if (fits(extent)) found.push(extent);
       if (found.length >= MOST) break;
     }
     return found;
@@ -211,9 +211,10 @@ const NOTHING: Omit<Laid, 'verdict' | 'why'> = {
 
 /** Lays every event of an edit against the clips, track by track. */
 export const lay = (edit: Edit, shelved: Shelved): Laid[][] =>
-  edit.tracks.map((track) => track.events.map((event) => layEvent(event, shelved)));
+  edit.tracks.map((track) => track.events.map((event) => layEvent(event, shelved, track.kind)));
 
-export function layEvent(event: EditEvent, shelved: Shelved): Laid {
+/** Where no name tells, nothing of a track of pictures is sound alone. */
+export function layEvent(event: EditEvent, shelved: Shelved, kind: EditTrack['kind'] = 'video'): Laid {
   const { file, name, reel, source } = event;
   for (const [by, words] of [
     ['file', file],
@@ -228,9 +229,10 @@ export function layEvent(event: EditEvent, shelved: Shelved): Laid {
         why: 'only its name was compared: its timecode or length is not known',
       };
   }
-  const ofReel = reel === null ? [] : shelved.ofReel(reel, source);
+  const fits = (e: Extent) => kind === 'audio' || !e.file.sound;
+  const ofReel = reel === null ? [] : shelved.ofReel(reel, source).filter(fits);
   const [by, found] =
-    ofReel.length > 0 ? (['reel', ofReel] as const) : (['timecode', shelved.holding(source)] as const);
+    ofReel.length > 0 ? (['reel', ofReel] as const) : (['timecode', shelved.holding(source, fits)] as const);
   if (found.length > 0) return amongHeld(event, by, found, shelved);
   const what = file ?? name ?? (reel === null ? null : `reel ${reel}`);
   return {
