@@ -88,10 +88,32 @@ test('a string-out is saved as a timeline, and found whole when it comes back', 
   for (const as of ['OTIO', 'EDL'] as const) {
     const text = await saved(page.getByRole('link', { name: `Save Wheel turns as ${as}` }));
     await read(`wheel.${as.toLowerCase()}`, text);
+    await expect(page.getByRole('link', { name: new RegExp(`wheel\\.${as.toLowerCase()}`) })).toHaveAttribute(
+      'aria-current',
+      'true',
+    );
     await expect(page.getByRole('heading', { name: 'Wheel turns', level: 1 })).toBeVisible();
     await expect(count('found')).toHaveText(/^ ?4/);
     await expect(page.getByText('made no sense')).toHaveCount(0);
   }
+});
+
+test('of two that are given at once, the one given last is open in the end', async () => {
+  const cut = (title: string) =>
+    `TITLE: ${title}\n001  AX V C 07:48:10:05 07:48:11:05 01:00:00:00 01:00:01:00\n* FROM CLIP NAME: A001_C001.MOV\n`;
+  // The first answer is slow to come.
+  const slow = (url: URL) => url.pathname.endsWith('/handover/edits');
+  await page.route(slow, async (route) => {
+    if (route.request().postData()?.includes('one.edl')) await new Promise((r) => setTimeout(r, 1500));
+    await route.continue();
+  });
+  await read('one.edl', cut('One'));
+  await read('two.edl', cut('Two'));
+  const list = page.getByRole('region', { name: 'Edits that came back' }).getByRole('listitem');
+  await expect(list).toHaveCount(4);
+  await expect(page.getByRole('link', { name: /two\.edl/ })).toHaveAttribute('aria-current', 'true');
+  await expect(page.getByRole('heading', { name: 'Two', level: 1 })).toBeVisible();
+  await page.unroute(slow);
 });
 
 test('a timeline that was cut from files without timecode: what is found, what is not and why, and it is corrected', async () => {
@@ -145,10 +167,10 @@ test('what is no timeline is said with its name; what an edit uses is seen on th
   await expect(page.getByRole('listbox', { name: 'Clips' }).getByRole('option')).toHaveCount(2);
   await page.goto(`${server.url}/jobs/SLW/handover?timelines`);
   const list = page.getByRole('region', { name: 'Edits that came back' }).getByRole('listitem');
-  await expect(list).toHaveCount(4);
+  await expect(list).toHaveCount(6);
   await list
     .first()
     .getByRole('button', { name: /^Remove the edit/ })
     .click();
-  await expect(list).toHaveCount(3);
+  await expect(list).toHaveCount(5);
 });

@@ -29,6 +29,8 @@ export function Timelines({ edit }: { edit: string | null }) {
   const queries = useQueryClient();
   const asked = () => queries.invalidateQueries({ queryKey: ['edits'] });
   const read = useMutation({
+    // One after the other: the one that was given last is the one that is open in the end.
+    scope: { id: 'read an edit' },
     mutationFn: async (file: File) => {
       if (file.size > LARGEST)
         throw new Error(`${file.name} is larger than 9.5 MB: export the edit in parts, reel by reel.`);
