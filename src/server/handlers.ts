@@ -7,6 +7,7 @@ import { type AdoptSearch, AT_ONCE } from '../core/proxies';
 import { checkAgain, checkAnyFolder } from './custody';
 import { listen } from './choose';
 import { extract, readClips, readRestOfClips } from './facts';
+import { checkPackage, handingOver } from './handover';
 import { applyNaming, nameCopied, undoPlan } from './naming';
 import { copying } from './offload';
 import { cannotBeRead } from './cards';
@@ -47,4 +48,6 @@ export const KINDS: Kinds<JobServices> = {
   listen: asked<z.infer<typeof Listen>>('thrice', (r, w, c) => listen(r, w.clip, c)),
   findLost: asked<null>('never', (r, _, c) => lookForLost(r, c)),
   extract: asked<Extraction>('never', extract),
+  handover: handingOver,
+  checkHandover: asked<null>('thrice', (r, _, c) => checkPackage(r, c.subject, c)),
 };

@@ -3,7 +3,7 @@ import { forgetCards } from './cards';
 import { forgetChoice } from './choose';
 import { forgetCopies, forgetUnnamedCards } from './custody';
 import { forgetFacts } from './facts';
-import { forgetEdits } from './handover';
+import { forgetEdits, forgetPackages } from './handover';
 import { forgetJob, requireJob, underWay } from './jobs';
 import { forgetLog, writeLog } from './logbook';
 import { forgetPlans } from './naming';
@@ -32,6 +32,7 @@ export function removeJob(runtime: JobServices): Promise<void> {
       await forgetCards(tx, job.id);
       await forgetChoice(tx, job.id);
       await forgetEdits(tx, job.id);
+      await forgetPackages(tx, job.id);
       await forgetCopies(tx, copyings);
       await forgetUnnamedCards(tx);
       await forgetLog(tx, job.id);

@@ -14,6 +14,7 @@ import {
 } from './platform/db/keeper';
 import { recoverPlans } from './naming';
 import { RuleKeeper, Undos } from './choose';
+import { queuePackages } from './handover';
 import { CopyMeter, queueCopies } from './offload';
 import { endThreads } from './transfer';
 import { openDevices } from './platform/volumes/devices';
@@ -155,6 +156,7 @@ async function bringUp(
   await workOutAll(runtime);
   await runtime.queue.recover();
   await queueCopies(runtime);
+  await queuePackages(runtime);
 }
 
 /** Looks where roots stand, and at the files of pairs, whenever a volume has come or gone. */

@@ -16,6 +16,43 @@ export { firstFrame, Held, HELD_FIELDS, HELD_WORDS, heldOriginal, knownStart, st
 export { rewrapWithTimecode } from './mend';
 export { countWays, Finding, Mend, type Rehearsed, rehearse, Verdict, VERDICT_WORDS } from './rehearsal';
 export {
+  Form,
+  FOLDER_WORDS,
+  FormFile,
+  isReadyForm,
+  List,
+  LIST_WORDS,
+  Media,
+  MEDIA_FOLDERS,
+  MEDIA_WORDS,
+  NAME_WORDS,
+  READY_FORMS,
+} from './package/form';
+export {
+  type Compared,
+  comparePlans,
+  type Item,
+  type Packable,
+  type PackClip,
+  planItems,
+  type Remark,
+  type Sent,
+  sentKey,
+} from './package/plan';
+export { ClipSet } from './package/set';
+export {
+  FormsView,
+  NewPackage,
+  PackageAction,
+  PackageName,
+  PackagePlan,
+  PackageView,
+  type RemarkView,
+  SENDING_WORDS,
+  SendingState,
+  type SendingView,
+} from './package/shapes';
+export {
   EditName,
   EditRate,
   EditView,

@@ -15,6 +15,7 @@ export const LogKind = z.enum([
   'facts',
   'choose',
   'edit',
+  'handover',
 ]);
 export type LogKind = z.infer<typeof LogKind>;
 

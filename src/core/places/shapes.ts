@@ -26,7 +26,7 @@ export const RootView = z.object({
 export type RootView = z.infer<typeof RootView>;
 
 export const NewRoot = z.object({
-  kind: z.enum(['source', 'safe', 'shelf']),
+  kind: z.enum(['source', 'safe', 'shelf', 'handover']),
   path: z.string().min(1).max(4096),
 });
 export type NewRoot = z.infer<typeof NewRoot>;

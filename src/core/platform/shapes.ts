@@ -20,6 +20,8 @@ export const WorkKind = z.enum([
   'findLost',
   'listen',
   'extract',
+  'handover',
+  'checkHandover',
 ]);
 export type WorkKind = z.infer<typeof WorkKind>;
 export const WORK_WORDS: Record<WorkKind, string> = {
@@ -37,6 +39,8 @@ export const WORK_WORDS: Record<WorkKind, string> = {
   findLost: 'Looking for lost files',
   listen: 'Comparing sound',
   extract: 'Extracting facts',
+  handover: 'Handing over',
+  checkHandover: 'Checking a package',
 };
 /** What a person asks for by itself, and may stop by itself. */
 export const ASKED = [
@@ -49,6 +53,7 @@ export const ASKED = [
   'findLost',
   'listen',
   'extract',
+  'checkHandover',
 ] as const satisfies WorkKind[];
 /** What is `paused` goes on when a person says so, what is `waiting` when what it waits for is there. */
 export const WorkState = z.enum(['queued', 'running', 'paused', 'waiting', 'done', 'failed', 'cancelled']);
@@ -136,7 +141,7 @@ export type WorkAction = z.infer<typeof WorkAction>;
 export const PlatformEvent = z.discriminatedUnion('type', [
   z.object({
     type: z.literal('changed'),
-    what: z.array(z.enum(['job', 'cards', 'clips', 'choose', 'work', 'log', 'copies', 'tasks'])),
+    what: z.array(z.enum(['job', 'cards', 'clips', 'choose', 'work', 'log', 'copies', 'tasks', 'packages'])),
   }),
   z.object({
     type: z.literal('progress'),

@@ -159,6 +159,16 @@ export async function extract(
   };
 }
 
+/** The facts of clips as a table (`factsCsv`), with the fields that any of them states. */
+export async function factsAsCsv(
+  runtime: InJob,
+  ids: readonly string[],
+  task: TaskContext = alone(),
+): Promise<string> {
+  const known = await factsOfClips(runtime, ids, task);
+  return factsCsv(known, statedFields(known, FIELDS));
+}
+
 /** Makes the folder, or the first of "…-2", "…-3" that is not there: nothing is ever added to what was handed over. */
 async function newFolder(root: { id: string; path: string; name: string }, base: string): Promise<string> {
   for (let n = 1; ; n++) {

@@ -1,6 +1,6 @@
 // What other rooms use of this one.
 export { clocksView, dropClock, openSuspicions, setClock } from './clocks';
-export { extract } from './extract';
+export { extract, factsAsCsv } from './extract';
 export { chosenWords } from './chosenWords';
 export { correctClips, sayOfClips } from './correct';
 export { sideBySide, statedView } from './facts';

@@ -1,5 +1,5 @@
 import { eq } from 'drizzle-orm';
-import { RANGE_WORDS } from '../../core/choose';
+import { type PlayPart, RANGE_WORDS } from '../../core/choose';
 import {
   corrected,
   type Edit,
@@ -14,7 +14,7 @@ import {
 } from '../../core/handover';
 import { countsTimecode, mostFrequent } from '../../core/platform/timecode/rate';
 import { canDrop, parseTimecode } from '../../core/platform/timecode/timecode';
-import { grouped } from '../cards';
+import { grouped, splitPath } from '../cards';
 import { stringOutDetail } from '../choose';
 import { keyworded, keywords, ranges } from '../choose/tables';
 import { among } from '../platform/db/among';
@@ -32,12 +32,28 @@ export interface TimelineFile {
   text: string;
 }
 
+/** Which files a timeline is made of: what is cut with, or what the finishing side holds. */
+type Side = 'edit' | 'original';
+/** Where a file is for who reads the timeline, and what it is called there; null where it is nowhere for them. */
+export type There = (place: FilePlace) => { url: string; name: string } | null;
+
+/** Files where they are on the shelf. */
+async function onShelf(runtime: InJob): Promise<There> {
+  const folders = new Map((await listRoots(runtime)).map((r) => [r.id, r.path]));
+  return ({ root, path }) => {
+    const folder = folders.get(root);
+    if (folder === undefined) return null;
+    const { stem, extension } = splitPath(path);
+    return { url: fileUrl(joinPath(folder, path)), name: `${stem}${extension}` };
+  };
+}
+
 /** What stands beside events in a timeline: files of their clips, and what was marked on them. */
 async function besideOf(
   runtime: InJob,
   clips: readonly Placed[],
-): Promise<(of: Placed, first: 'edit' | 'original') => EventOut> {
-  const folders = new Map((await listRoots(runtime)).map((r) => [r.id, r.path]));
+  there: There,
+): Promise<(of: Placed, first: Side) => EventOut> {
   const ids = clips.map((c) => c.clip);
   const marked = grouped(
     await runtime.db.select().from(ranges).where(among(ranges.clip, ids)),
@@ -53,12 +69,11 @@ async function besideOf(
     (k) => k.clip,
     (k) => k,
   );
-  const mediaOf = (held: Held, { root, path }: FilePlace): MediaOut | null => {
-    const folder = folders.get(root);
+  const mediaOf = (held: Held, place: FilePlace): MediaOut | null => {
+    const at = there(place);
     const from = firstFrame(held);
-    if (folder === undefined || held.rate === null || held.frames === null || from === null) return null;
-    const url = fileUrl(joinPath(folder, path));
-    return { url, name: held.name, from, frames: held.frames, rate: held.rate };
+    if (at === null || held.rate === null || held.frames === null || from === null) return null;
+    return { ...at, from, frames: held.frames, rate: held.rate };
   };
   return (of, first) => {
     const [edit, original] = [mediaOf(of.edit, of.places.edit), mediaOf(of.original, of.places.original)];
@@ -101,11 +116,12 @@ export async function correctedEdit(
   runtime: InJob,
   id: string,
   format: TimelineFormat,
+  there?: There,
 ): Promise<TimelineFile> {
   const { row, edit, laid, shelved, placed } = await laidOf(runtime, id);
   const { edit: right } = corrected(edit, laid, shelved);
   const used = [...new Set(laid.flat().flatMap((l) => l.clip ?? []))].flatMap((c) => placed.get(c) ?? []);
-  const beside = await besideOf(runtime, used);
+  const beside = await besideOf(runtime, used, there ?? (await onShelf(runtime)));
   const clipOf = new Map<EditEvent, Placed>();
   right.tracks.forEach((t, i) =>
     t.events.forEach((e, k) => {
@@ -120,13 +136,43 @@ export async function correctedEdit(
   });
 }
 
+/** A stretch of a clip, in frames of it. */
+type Part = Pick<PlayPart, 'clip' | 'name' | 'from' | 'to' | 'rate'>;
+
 /** A string-out as a timeline made of the files that the edit is given, beginning at an hour. */
 export async function stringOutEdit(
   runtime: InJob,
   id: string,
   format: TimelineFormat,
+  of: { first: Side; there?: There } = { first: 'edit' },
 ): Promise<TimelineFile> {
   const { name, parts } = await stringOutDetail(runtime, id);
+  return partsEdit(runtime, { name, parts, format, ...of });
+}
+
+/** Clips as a timeline, each whole, one after the other; null where none of them can be laid into one. */
+export async function clipsEdit(
+  runtime: InJob,
+  ids: readonly string[],
+  of: { name: string; format: TimelineFormat; first: Side; there?: There },
+): Promise<TimelineFile | null> {
+  const { clips } = await clipsToConnect(runtime);
+  const placed = new Map(clips.map((c) => [c.clip, c]));
+  const parts = ids.flatMap((id): Part[] => {
+    const clip = placed.get(id);
+    const held = clip?.[of.first];
+    if (!held?.rate || !held.frames || !countsTimecode(held.rate)) return [];
+    return [{ clip: id, name: clip!.original.name, from: 0, to: held.frames, rate: held.rate }];
+  });
+  return parts.length === 0 ? null : partsEdit(runtime, { ...of, parts });
+}
+
+async function partsEdit(
+  runtime: InJob,
+  of: { name: string; parts: readonly Part[]; format: TimelineFormat; first: Side; there?: There },
+): Promise<TimelineFile> {
+  const { name, parts, first } = of;
+  const there = of.there ?? (await onShelf(runtime));
   const { clips } = await clipsToConnect(runtime);
   const placed = new Map(clips.map((c) => [c.clip, c]));
   const rate = mostFrequent(parts.map((p) => p.rate).filter(countsTimecode));
@@ -135,28 +181,25 @@ export async function stringOutEdit(
   const clipOf = new Map<EditEvent, Placed>();
   let at = 0;
   const events = parts.map((p, i): EditEvent => {
-    const of = placed.get(p.clip);
-    if (!of) throw new NotFound(`${p.name} of ${name} is not read any more.`, { next: 'Look for changes.' });
+    const clip = placed.get(p.clip);
+    if (!clip)
+      throw new NotFound(`${p.name} of ${name} is not read any more.`, { next: 'Look for changes.' });
+    const held = clip[first];
     const length = Math.max(
       1,
       Math.round(((p.to - p.from) * p.rate.den * rate.num) / (p.rate.num * rate.den)),
     );
     const event: EditEvent = {
-      ...{
-        label: String(i + 1),
-        from: at,
-        to: at + length,
-        name: stemOf(of.original.name),
-        file: of.edit.name,
-      },
-      ...{ reel: of.edit.reel ?? of.original.reel ?? of.card, speed: 1, transition: null },
+      ...{ label: String(i + 1), from: at, to: at + length, name: stemOf(clip.original.name) },
+      file: there(clip.places[first])?.name ?? held.name,
+      ...{ reel: held.reel ?? clip.original.reel ?? clip.card, speed: 1, transition: null },
       source: {
-        ...{ from: (firstFrame(of.edit) ?? 0) + p.from, frames: p.to - p.from, rate: p.rate },
-        drop: of.edit.start !== null && of.edit.start.drop && canDrop(p.rate),
+        ...{ from: (firstFrame(held) ?? 0) + p.from, frames: p.to - p.from, rate: p.rate },
+        drop: held.start !== null && held.start.drop && canDrop(p.rate),
       },
     };
     at += length;
-    clipOf.set(event, of);
+    clipOf.set(event, clip);
     return event;
   });
   const drop = canDrop(rate) && events.some((e) => e.source.drop);
@@ -166,8 +209,8 @@ export async function stringOutEdit(
     start: parseTimecode('01:00:00:00', rate, { drop })!.frame,
     tracks: [{ name: 'V1', kind: 'video', events }],
   };
-  const beside = await besideOf(runtime, [...new Set(clipOf.values())]);
-  return written(name, edit, format, (e) => beside(clipOf.get(e)!, 'edit'));
+  const beside = await besideOf(runtime, [...new Set(clipOf.values())], there);
+  return written(name, edit, of.format, (e) => beside(clipOf.get(e)!, first));
 }
 
 /** A list has one track: of pictures, the first. */

@@ -14,7 +14,17 @@ import { closeGate } from '../platform/work/context';
 import { Halted, type SingleKind, type WorkContext } from '../platform/work/kinds';
 import type { InJob, Ports } from './ports';
 import { type Root, rootById } from '../places';
-import { CHANGED, copyFiles, DIFFERS, type FileOutcome, STOPPED, type TaskFile, THREADS } from '../transfer';
+import {
+  batches,
+  CHANGED,
+  copyFiles,
+  destinationDown,
+  DIFFERS,
+  type FileOutcome,
+  inLanes,
+  STOPPED,
+  type TaskFile,
+} from '../transfer';
 import type { Metered } from './copyMeter';
 import { filesOf, type OffloadFile, tallies } from './fileList';
 import { finishOffload, type NameCopied } from './finish';
@@ -24,11 +34,9 @@ type OffloadRow = typeof offloads.$inferSelect;
 
 /** How many copyings run at once, each from a reader of its own. */
 const CONCURRENCY = 3;
-/** Small files are handed out together, up to so many, or so many bytes. */
-const BATCH = { files: 128, bytes: 16 << 20 };
 /** How often a file is tried before it is given up. */
 const MAX_TRIES = 3;
-/** Words of the file system for a source that is gone, and for a destination that takes no more. */
+/** Words of the file system for a source that is gone. */
 const SOURCE_GONE = new Set([
   'ENOENT',
   'ENODEV',
@@ -39,21 +47,6 @@ const SOURCE_GONE = new Set([
   'ENOTDIR',
   'EHOSTDOWN',
 ]);
-const DESTINATION_DOWN: Record<string, string> = {
-  ENOSPC: 'is full',
-  EDQUOT: 'is full (quota)',
-  EROFS: 'is read only',
-  EACCES: 'is not writable by this user',
-  EPERM: 'is not writable by this user',
-  ENOENT: 'is no longer there',
-  ENODEV: 'is no longer there',
-  ENOTDIR: 'has a file where a folder has to be',
-  EIO: 'cannot be written to (I/O error)',
-  ENXIO: 'is no longer there',
-  ENOTCONN: 'is not connected',
-  ESTALE: 'is not connected',
-};
-
 /** Queues the copying of a card: it has its reader to itself. `state` where it is not to begin by itself. */
 export const queueCopy = (
   { queue }: Pick<Ports, 'queue'>,
@@ -251,7 +244,7 @@ class CardCopy {
     await mkdir(at).catch((e: unknown) => {
       throw new Halted(
         'paused',
-        `${root.name} ${DESTINATION_DOWN[(e as { code?: string }).code ?? ''] ?? messageOf(e)}. Fix that, then resume, or continue without it.`,
+        `${root.name} ${destinationDown((e as { code?: string }).code) ?? messageOf(e)}. Fix that, then resume, or continue without it.`,
       );
     });
     if (d.kind === 'safe')
@@ -269,7 +262,7 @@ class CardCopy {
     return this.#waiting.shift();
   }
 
-  /** Copies side by side until nothing is left. A lane that fails stops the others, and all are waited for: nobody may go on writing when the copying is resumed. */
+  /** Copies side by side until nothing is left. */
   async #lanes(pages: AsyncGenerator<OffloadFile[]>, store: FoundStore): Promise<void> {
     const { runtime, row } = this;
     const how = {
@@ -294,16 +287,7 @@ class CardCopy {
           );
       }
     };
-    const ended = await Promise.allSettled(
-      Array.from({ length: THREADS }, () =>
-        lane().catch((e: unknown) => {
-          this.#stop(new Halted('paused', messageOf(e)));
-          throw e;
-        }),
-      ),
-    );
-    const failed = ended.find((e) => e.status === 'rejected');
-    if (failed) throw failed.reason;
+    await inLanes(lane, (e) => this.#stop(new Halted('paused', messageOf(e))));
   }
 
   #taskOf(f: OffloadFile): TaskFile {
@@ -383,12 +367,10 @@ class CardCopy {
     if (o.code === 'EEXIST') return store.failed(file, `${name}: ${o.text}. It was left as it is.`);
     if (o.code === 'ENAMETOOLONG')
       return store.failed(file, `${name} cannot hold a name or path of this length`);
-    if (o.code in DESTINATION_DOWN)
+    const down = destinationDown(o.code);
+    if (down !== null)
       return this.#stop(
-        new Halted(
-          'paused',
-          `${name} ${DESTINATION_DOWN[o.code]}. Fix that and resume, or continue without it.`,
-        ),
+        new Halted('paused', `${name} ${down}. Fix that and resume, or continue without it.`),
       );
     if (tried < MAX_TRIES)
       return this.#tryAgain(
@@ -397,22 +379,4 @@ class CardCopy {
       );
     return store.failed(file, `${name}: ${o.text} (${o.code}), tried ${MAX_TRIES} times`);
   }
-}
-
-/** Large files alone, small ones together. */
-function batches(rows: readonly OffloadFile[]): OffloadFile[][] {
-  const out: OffloadFile[][] = [];
-  let open: OffloadFile[] = [];
-  let bytes = 0;
-  for (const r of rows) {
-    if (r.size > 1 << 20) {
-      out.push([r]);
-      continue;
-    }
-    if (open.length === 0) out.push(open);
-    open.push(r);
-    bytes += r.size;
-    if (open.length >= BATCH.files || bytes >= BATCH.bytes) [open, bytes] = [[], 0];
-  }
-  return out;
 }

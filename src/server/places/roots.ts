@@ -5,6 +5,7 @@ import type { NewRoot, RootKind, RootView } from '../../core/places/shapes';
 import { isSystemFolder } from '../../core/platform/places';
 import { cards, clips, files } from '../cards/tables';
 import { offloads } from '../offload/tables';
+import { packages } from '../handover/tables';
 import { physicalCards, safeCopies } from '../custody/tables';
 import { roots } from './tables';
 import { listRoots, type Root, rootById } from './list';
@@ -98,7 +99,7 @@ async function addOne(runtime: Ports, wanted: NewRoot): Promise<Root> {
   await writeLog(
     { db: runtime.db, who: runtime.who, job: null },
     'root',
-    `Added ${real} as a ${{ source: 'source (read only)', safe: 'safe copy', shelf: 'shelf' }[wanted.kind]} root`,
+    `Added ${real} as a ${{ source: 'source (read only)', safe: 'safe copy', shelf: 'shelf', handover: 'hand-over' }[wanted.kind]} root`,
   );
   runtime.events.changed('job', 'log');
   return { ...row, added: real };
@@ -130,6 +131,7 @@ async function useOf({ db }: Pick<Ports, 'db'>, id: string): Promise<string | nu
     select 'card ' || p.label from ${physicalCards} p where p.root = ${id} union all
     select 'a copying of ' || o.card from ${offloads} o where o.root = ${id} or o.destinations @> jsonb_build_array(jsonb_build_object('root', ${id}::text)) union all
     select 'a safe copy of ' || p.label from ${safeCopies} s join ${physicalCards} p on p.id = s.physical where s.root = ${id} union all
+    select 'a package for ' || coalesce(nullif(p.wanted->>'to', ''), 'somebody') from ${packages} p where p.root = ${id} union all
     select 'names that were given, or taken back' from ${steps} t where t.from_root = ${id} or t.to_root = ${id}
     limit 1`);
   return rows[0]?.what ?? null;

@@ -17,6 +17,7 @@ const OF_CARDS =
   '(select physical from cards where job = $job union select physical from offloads where job = $job)';
 const OF_CLIPS = '(select id from clips where job = $job)';
 const OF_COPIES = '(select s.id from safe_copies s join offloads o on o.id = s.offload where o.job = $job)';
+const OF_PACKAGES = '(select id from packages where job = $job)';
 
 /** What a person says of a clip. Its row is changed with it (migration 0009). */
 const SAID =
@@ -35,6 +36,7 @@ export const TABLES: readonly Source[] = [
   { name: 'field_sets', key: ['id'], needs: [], ofJob: 'true' },
   { name: 'conventions', key: ['id'], needs: [], ofJob: 'true' },
   { name: 'recipes', key: ['id'], needs: [], ofJob: 'true' },
+  { name: 'forms', key: ['id'], needs: [], ofJob: 'true' },
   { name: 'physical_cards', key: ['id'], needs: [], ofJob: `t.id in ${OF_CARDS}` },
   // A card that is kept or seen again has its own row changed, too.
   {
@@ -154,6 +156,19 @@ export const TABLES: readonly Source[] = [
     key: ['plan', 'clip', 'series'],
     needs: [of('plans', 'plan')],
     ofJob: 't.plan in (select id from plans where job = $job)',
+  },
+  { name: 'packages', key: ['id'], needs: [of('jobs', 'job'), of('roots', 'root')] },
+  {
+    name: 'sendings',
+    key: ['package', 'number'],
+    needs: [of('packages', 'package')],
+    ofJob: `t.package in ${OF_PACKAGES}`,
+  },
+  {
+    name: 'package_files',
+    key: ['package', 'number'],
+    needs: [of('packages', 'package')],
+    ofJob: `t.package in ${OF_PACKAGES}`,
   },
   { name: 'log', key: ['id'], needs: [of('jobs', 'job')] },
 ];

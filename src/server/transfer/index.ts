@@ -2,7 +2,8 @@
 export { type FoundFile, type Recorded, checkFolder, checkRecorded } from './checkCopy';
 export { copyVerified, removeCopy } from './copyOne';
 export { ListedEntries } from './entries';
-export { THREADS, addGeneration, copyFiles, endThreads, warmThreads } from './pool';
+export { batches, destinationDown, inLanes } from './lanes';
+export { addGeneration, copyFiles, endThreads, warmThreads } from './pool';
 export {
   CHANGED,
   DIFFERS,

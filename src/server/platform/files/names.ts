@@ -59,11 +59,17 @@ export const joinPath = (...parts: DiskPath[]): DiskPath => path.join(...parts);
 
 const UNRESERVED = /[\w.~/-]/;
 
-/** The address of a file (RFC 8089), each byte of its path that is not plain ASCII written as RFC 3986 has it. */
-export const fileUrl = (file: DiskPath): string =>
-  `file://${[...Buffer.from(diskPath(file))]
+/** A path in an address, each byte that is not plain ASCII written as RFC 3986 has it. */
+const inAddress = (file: DiskPath): string =>
+  [...Buffer.from(diskPath(file))]
     .map((b) => {
       const character = String.fromCharCode(b);
       return UNRESERVED.test(character) ? character : `%${b.toString(16).toUpperCase().padStart(2, '0')}`;
     })
-    .join('')}`;
+    .join('');
+
+/** The address of a file (RFC 8089). */
+export const fileUrl = (file: DiskPath): string => `file://${inAddress(file)}`;
+
+/** The address of a file below the folder in which it is written down (RFC 3986, 4.2: nothing in it is taken for a scheme). */
+export const relativeUrl = (place: DiskPath): string => inAddress(place);

@@ -1,0 +1,85 @@
+import { z } from 'zod';
+
+/** Which files of clips go: what the edit is given, the camera originals with what belongs to them, sound recordings, looks. */
+export const Media = z.enum(['edit', 'original', 'sound', 'look']);
+export type Media = z.infer<typeof Media>;
+export const MEDIA_WORDS: Record<Media, string> = {
+  edit: 'What is cut with: proxies, or the originals where there are none',
+  original: 'Camera originals, with the files that belong to them',
+  sound: 'Sound recordings',
+  look: 'Looks',
+};
+/** The folder of a package in which they stand. */
+export const MEDIA_FOLDERS: Record<Media, string> = {
+  edit: 'Edit',
+  original: 'Originals',
+  sound: 'Sound',
+  look: 'Looks',
+};
+
+/** What is written beside the files. */
+export const List = z.enum(['otio', 'edl', 'facts', 'marks']);
+export type List = z.infer<typeof List>;
+export const LIST_WORDS: Record<List, string> = {
+  otio: 'A timeline as OpenTimelineIO',
+  edl: 'A timeline as an edit decision list',
+  facts: 'Facts of the clips, as CSV',
+  marks: 'Ranges, notes and keywords, as CSV',
+};
+
+/** How what goes to one kind of recipient is put together. */
+export const Form = z
+  .object({
+    name: z.string().trim().min(1, 'a form needs a name').max(60),
+    media: z.array(Media).max(Media.options.length),
+    /** Folders below that of the kind of file: none, one for each card, or one for each day and in it each card. */
+    folders: z.enum(['one', 'card', 'day']),
+    /** Whether what is cut with is called as its original is, so that programs find that by its name. */
+    names: z.enum(['own', 'original']),
+    lists: z.array(List).max(List.options.length),
+  })
+  .refine((f) => f.media.length + f.lists.length > 0, 'a form needs files, or a list')
+  .refine(
+    (f) => new Set(f.media).size === f.media.length && new Set(f.lists).size === f.lists.length,
+    'a form names each kind of file and each list once',
+  );
+export type Form = z.infer<typeof Form>;
+export const FOLDER_WORDS: Record<Form['folders'], string> = {
+  one: 'All in one folder',
+  card: 'A folder for each card',
+  day: 'A folder for each day, in it for each card',
+};
+export const NAME_WORDS: Record<Form['names'], string> = {
+  own: 'As they are called here',
+  original: 'As their originals',
+};
+
+/** Forms that are always there. */
+export const READY_FORMS: readonly Form[] = [
+  {
+    name: 'Edit',
+    media: ['edit', 'sound'],
+    folders: 'card',
+    names: 'own',
+    lists: ['otio', 'facts', 'marks'],
+  },
+  {
+    name: 'Finishing',
+    media: ['original', 'look'],
+    folders: 'card',
+    names: 'own',
+    lists: ['otio', 'edl', 'facts'],
+  },
+  { name: 'Sound', media: ['sound'], folders: 'day', names: 'own', lists: ['edl', 'facts', 'marks'] },
+];
+
+export const isReadyForm = (name: string): boolean =>
+  READY_FORMS.some((f) => f.name.toLowerCase() === name.trim().toLowerCase());
+
+/** Forms as a file, to be given to others. */
+export const FormFile = z.object({
+  what: z.literal('Sort Shelf hand-over forms'),
+  version: z.literal(1),
+  forms: z.array(Form).min(1).max(200),
+});
+export type FormFile = z.infer<typeof FormFile>;

@@ -1,0 +1,126 @@
+import { expect, test } from '@jest/globals';
+import { type Form, Form as FormShape, READY_FORMS } from './form';
+import { comparePlans, type Packable, type PackClip, placeKey, planItems, type Sent, sentKey } from './plan';
+
+const form = (of: Partial<Form> = {}): Form => ({ ...READY_FORMS[0]!, ...of });
+let count = 0;
+const file = (what: Packable['what'], name: string, of: Partial<Packable> = {}): Packable => ({
+  ...{ file: `f${++count}`, what, name, root: 'shelf', path: `A/${name}`, size: 10, modified: 1 },
+  ...{ onCard: null, away: null, ...of },
+});
+const clip = (stem: string, files: Packable[], of: Partial<PackClip> = {}): PackClip => ({
+  ...{ clip: `c-${stem}-${++count}`, stem, card: 'A001', day: 1, files, notes: [], ...of },
+});
+const places = (f: Form, clips: PackClip[], before?: ReadonlyMap<string, string>) =>
+  planItems(f, clips, before).items.map((i) => i.place);
+
+test('only what the form asks for goes, in its folders and by its names', () => {
+  const of = clip('T1', [
+    file('edit', 'T1_px.mov'),
+    file('original', 'T1.MP4'),
+    file('original', 'T1M01.XML'),
+    file('look', 'T1.cdl'),
+    file('sound', 'T1.wav'),
+  ]);
+  expect(places(form({ media: ['edit'] }), [of])).toEqual(['Edit/A001/T1_px.mov']);
+  expect(places(form({ media: ['edit'], names: 'original' }), [of])).toEqual(['Edit/A001/T1.mov']);
+  // Originals keep their names, whatever is said of what is cut with.
+  expect(places(form({ media: ['original', 'look'], folders: 'day', names: 'original' }), [of])).toEqual([
+    'Originals/Day 01/A001/T1.MP4',
+    'Originals/Day 01/A001/T1M01.XML',
+    'Looks/Day 01/A001/T1.cdl',
+  ]);
+  expect(places(form({ media: ['sound'], folders: 'one' }), [of])).toEqual(['Sound/T1.wav']);
+});
+
+test('no two files go to one place, on no volume; no name is changed for it', () => {
+  const twice = ['T1.MP4', 't1.mp4', 'T1.MP4', 'Mu\u0308hle.MP4', 'M\u00fchle.MP4'].map((name, i) =>
+    clip(name, [file('original', name)], { card: i === 2 ? 'A002' : 'A001' }),
+  );
+  const all = places(form({ media: ['original'], folders: 'one' }), twice);
+  expect(all).toEqual([
+    'Originals/T1.MP4',
+    'Originals/A001/t1.mp4',
+    'Originals/A002/T1.MP4',
+    'Originals/Mu\u0308hle.MP4',
+    'Originals/A001/M\u00fchle.MP4',
+  ]);
+  expect(places(form({ media: ['original'], folders: 'card' }), twice.slice(0, 2))).toEqual([
+    'Originals/A001/T1.MP4',
+    'Originals/A001/2/t1.mp4',
+  ]);
+  // Of very many with few names, as well.
+  const many = Array.from({ length: 2000 }, (_, i) => clip(`T${i % 7}`, [file('original', `T${i % 7}.MP4`)]));
+  for (const folders of ['one', 'card', 'day'] as const) {
+    const keys = places(form({ media: ['original'], folders }), many).map(placeKey);
+    expect(new Set(keys).size).toBe(2000);
+  }
+});
+
+test('what was sent keeps its place, whatever it is called by now; a new one goes around it', () => {
+  const [a, b] = [file('original', 'T1.MP4'), file('original', 'T1.MP4')];
+  const f = form({ media: ['original'], folders: 'one' });
+  const before = new Map([[sentKey(b), 'Originals/T1.MP4']]);
+  expect(places(f, [clip('T1', [a]), clip('T1', [{ ...b, name: 'Renamed.MP4' }])], before)).toEqual([
+    'Originals/A001/T1.MP4',
+    'Originals/T1.MP4',
+  ]);
+});
+
+test('what cannot be had is said and left out; a remark on what the form does not ask for is not', () => {
+  const gone = clip('T1', [file('original', 'T1.MP4', { away: 'it is on Drive, which is not connected' })], {
+    notes: [{ what: 'edit', why: 'it has no proxy' }],
+  });
+  const there = clip('T2', [file('original', 'T2.MP4')]);
+  const { items, remarks } = planItems(form({ media: ['original'] }), [gone, there]);
+  expect(items.map((i) => i.place)).toEqual(['Originals/A001/T2.MP4']);
+  expect(remarks).toEqual([
+    { clip: gone.clip, what: 'original', why: 'it is on Drive, which is not connected' },
+  ]);
+  expect(planItems(form({ media: ['edit'] }), [gone]).remarks).toEqual([
+    { clip: gone.clip, what: 'edit', why: 'it has no proxy' },
+  ]);
+});
+
+test('one file of two clips goes once; as two kinds of file it goes as both', () => {
+  const sound = file('sound', 'S1.wav');
+  expect(places(form({ media: ['sound'] }), [clip('T1', [sound]), clip('T2', [sound])])).toEqual([
+    'Sound/A001/S1.wav',
+  ]);
+  const both = { ...sound, what: 'original' as const };
+  expect(places(form({ media: ['sound', 'original'] }), [clip('T1', [sound, both])])).toEqual([
+    'Sound/A001/S1.wav',
+    'Originals/A001/S1.wav',
+  ]);
+});
+
+test('against what was sent: new, changed, as it was, and no more part of it', () => {
+  const files = [1, 2, 3, 4].map((n) => file('original', `T${n}.MP4`));
+  const { items } = planItems(
+    form({ media: ['original'] }),
+    files.map((f) => clip(f.name, [f])),
+  );
+  const sent = (i: number, of: Partial<Sent> = {}): Sent => ({
+    ...{ file: files[i]!.file, what: 'original', place: items[i]!.place, size: 10, modified: 1 },
+    ...{ state: 'verified', ...of },
+  });
+  const left = sent(0, { file: 'gone', place: 'Originals/A001/T9.MP4' });
+  const compared = comparePlans(items, [
+    sent(0),
+    sent(1, { modified: 2 }),
+    // It never arrived.
+    sent(2, { state: 'failed' }),
+    left,
+  ]);
+  expect(compared.same.map((i) => i.place)).toEqual(['Originals/A001/T1.MP4']);
+  expect(compared.changed.map((i) => i.place)).toEqual(['Originals/A001/T2.MP4']);
+  expect(compared.fresh.map((i) => i.place)).toEqual(['Originals/A001/T3.MP4', 'Originals/A001/T4.MP4']);
+  expect(compared.left).toEqual([left]);
+});
+
+test('a form asks for something, and for nothing twice', () => {
+  expect(FormShape.safeParse(form({ media: [], lists: [] })).success).toBe(false);
+  expect(FormShape.safeParse(form({ media: ['edit', 'edit'] })).success).toBe(false);
+  expect(FormShape.safeParse(form({ name: '  ' })).success).toBe(false);
+  for (const ready of READY_FORMS) expect(FormShape.parse(ready)).toEqual(ready);
+});

@@ -1,0 +1,147 @@
+import type { DiskPath } from '../../platform/names';
+import { join } from '../../platform/names';
+import { type Form, type Media, MEDIA_FOLDERS } from './form';
+
+/** A file of a clip, where it stands. Bytes, and milliseconds since 1970. */
+export interface Source {
+  /** Its id: the same file is sent to the same place again, whatever it is called by then. */
+  file: string;
+  root: string;
+  path: DiskPath;
+  size: number;
+  modified: number;
+  /** The physical card it is still on; null elsewhere. */
+  onCard: string | null;
+}
+
+/** A file of a clip that may go. */
+export interface Packable extends Source {
+  what: Media;
+  name: DiskPath;
+  /** Why it cannot be had now, in words; null where it can. */
+  away: string | null;
+}
+
+/** A clip of a set, with the files of it that a form may ask for. */
+export interface PackClip {
+  clip: string;
+  /** Its name, with no extension. */
+  stem: DiskPath;
+  card: string;
+  day: number;
+  files: readonly Packable[];
+  /** What the recipient should know of it, by the kind of file it is about. */
+  notes: readonly { what: Media; why: string }[];
+}
+
+/** A file as it goes, below the package's folder. */
+export interface Item extends Source {
+  place: DiskPath;
+  what: Media;
+  clip: string;
+}
+
+/** What does not go, or goes in place of something else, and why. */
+export interface Remark {
+  clip: string;
+  what: Media;
+  why: string;
+}
+
+/** Volumes tell names apart by neither case nor the form that their letters are written in (common practice). */
+export const placeKey = (place: DiskPath): string => place.normalize('NFC').toLowerCase();
+
+const extensionOf = (name: DiskPath): DiskPath => /\.[^./]*$/.exec(name)?.[0] ?? '';
+
+/** The name that a file goes by. */
+const nameIn = (form: Form, { stem }: PackClip, f: Packable): DiskPath =>
+  form.names === 'original' && f.what === 'edit' ? `${stem}${extensionOf(f.name)}` : f.name;
+
+const folderIn = (form: Form, { card, day }: PackClip, what: Media): string => {
+  const top = MEDIA_FOLDERS[what];
+  if (form.folders === 'one') return top;
+  return form.folders === 'card' ? join(top, card) : join(top, `Day ${String(day).padStart(2, '0')}`, card);
+};
+
+/** Places that are not taken: the plain one, one in a folder of the card, and further ones. */
+function* placesFor(folder: string, card: string, name: DiskPath): Generator<DiskPath> {
+  yield join(folder, name);
+  const own = folder.endsWith(`/${card}`) ? folder : join(folder, card);
+  if (own !== folder) yield join(own, name);
+  for (let n = 2; ; n++) yield join(own, String(n), name);
+}
+
+/**
+ * Where each file goes. What was sent before keeps its place (`before`, by file and kind); of two that would have one name the later goes to a
+ * folder beside, for a name that was changed would no longer be found. A file that two clips have goes once.
+ */
+export function planItems(
+  form: Form,
+  clips: readonly PackClip[],
+  before: ReadonlyMap<string, DiskPath> = new Map(),
+): { items: Item[]; remarks: Remark[] } {
+  const taken = new Set([...before.values()].map(placeKey));
+  const items: Item[] = [];
+  const remarks: Remark[] = [];
+  const gone = new Set<string>();
+  for (const of of clips) {
+    for (const { what, why } of of.notes)
+      if (form.media.includes(what)) remarks.push({ clip: of.clip, what, why });
+    for (const f of of.files) {
+      const { what, file } = f;
+      if (!form.media.includes(what) || gone.has(sentKey(f))) continue;
+      gone.add(sentKey(f));
+      if (f.away !== null) {
+        remarks.push({ clip: of.clip, what, why: f.away });
+        continue;
+      }
+      const { root, path, size, modified, onCard } = f;
+      let place = before.get(sentKey(f));
+      if (place === undefined) {
+        for (place of placesFor(folderIn(form, of, what), of.card, nameIn(form, of, f)))
+          if (!taken.has(placeKey(place))) break;
+        taken.add(placeKey(place!));
+      }
+      items.push({ clip: of.clip, file, what, root, path, size, modified, onCard, place: place! });
+    }
+  }
+  return { items, remarks };
+}
+
+/** What tells what was sent: a file may go as what is cut with and as an original, too. */
+export const sentKey = ({ file, what }: { file: string; what: Media }): string => `${what} ${file}`;
+
+/** A file that was sent, as its source was then; and how it stands at the recipient's. */
+export interface Sent {
+  file: string;
+  what: Media;
+  place: DiskPath;
+  size: number;
+  modified: number;
+  state: 'waiting' | 'verified' | 'failed';
+}
+
+export interface Compared {
+  fresh: Item[];
+  /** Sent before, and another since. */
+  changed: Item[];
+  same: Item[];
+  /** Sent before, and no more part of the set: they stay at their place. */
+  left: Sent[];
+}
+
+/** What of a plan was sent before as it is now. What was never verified there is still to come. */
+export function comparePlans(items: readonly Item[], before: readonly Sent[]): Compared {
+  const known = new Map(before.map((s) => [sentKey(s), s]));
+  const out: Compared = { fresh: [], changed: [], same: [], left: [] };
+  const wanted = new Set<string>();
+  for (const i of items) {
+    wanted.add(sentKey(i));
+    const s = known.get(sentKey(i));
+    if (!s || s.state !== 'verified') out.fresh.push(i);
+    else if (s.size !== i.size || s.modified !== i.modified) out.changed.push(i);
+    else out.same.push(i);
+  }
+  out.left = before.filter((s) => !wanted.has(sentKey(s)));
+  return out;
+}

@@ -1,0 +1,59 @@
+import { and, eq } from 'drizzle-orm';
+import type { CheckReport } from '../../../core/custody';
+import { shownPath } from '../../../core/platform/names';
+import { plural } from '../../../core/platform/words';
+import { writeLog } from '../../logbook';
+import { rootById } from '../../places';
+import { NotFound } from '../../platform/errors';
+import { lstat } from '../../platform/files/onDisk';
+import { resolveIn } from '../../platform/files/paths';
+import type { TaskContext } from '../../platform/work/context';
+import { checkRecorded, type Recorded } from '../../transfer';
+import type { InJob } from '../ports';
+import { packageFiles, packages } from '../tables';
+import { HASH } from './run';
+import { packageOf } from './send';
+
+/**
+ * Reads every file of a package at its place again and compares it with what was recorded when it was sent; the hash list beside it is a
+ * second witness. Throws NotFound where the place is not connected, STOPPED where it was stopped.
+ */
+export async function checkPackage(runtime: InJob, id: string, task: TaskContext): Promise<CheckReport> {
+  const row = await packageOf(runtime, id);
+  const root = await rootById(runtime, row.root);
+  const at = await resolveIn(root, row.folder);
+  if (!(await lstat(at).catch(() => null)))
+    throw new NotFound(`${row.name} is not in ${root.name}/${shownPath(row.folder)} now.`, {
+      file: at,
+      next: 'Connect its drive, then check again.',
+    });
+  const files = await runtime.db
+    .select()
+    .from(packageFiles)
+    .where(and(eq(packageFiles.package, id)));
+  const { report } = await checkRecorded(
+    at,
+    files.flatMap((f): Recorded[] =>
+      f.hash === null || f.stoodSize === null
+        ? []
+        : [{ number: f.number, path: f.place, size: f.stoodSize, hash: { kind: HASH, value: f.hash } }],
+    ),
+    { kind: HASH, gate: task.gate, progress: task.progress },
+  );
+  await runtime.db.update(packages).set({ check: report }).where(eq(packages.id, id));
+  const wrong = [
+    [report.changed.length, 'changed'],
+    [report.missing.length, 'missing'],
+    [report.unreadable.length, 'unreadable'],
+  ] as const;
+  await writeLog(
+    runtime,
+    'handover',
+    `Checked ${row.name} in ${root.name}/${shownPath(row.folder)}: ${[
+      `${plural(report.same, 'file')} as they were sent`,
+      ...wrong.filter(([n]) => n > 0).map(([n, what]) => `${n} ${what}`),
+    ].join(', ')}`,
+  );
+  runtime.events.changed('packages', 'log');
+  return report;
+}

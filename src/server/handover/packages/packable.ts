@@ -1,0 +1,146 @@
+import { and, eq } from 'drizzle-orm';
+import pMap from 'p-map';
+import type { Packable, PackClip } from '../../../core/handover';
+import { isMade } from '../../../core/intake';
+import { shownPath } from '../../../core/platform/names';
+import { clipStem, grouped, placeOf, splitPath } from '../../cards';
+import { cards, clips, files } from '../../cards/tables';
+import { listRoots, type Root } from '../../places';
+import { among } from '../../platform/db/among';
+import { messageOf } from '../../platform/errors';
+import { modifiedOf } from '../../platform/files/move';
+import type { InJob } from '../ports';
+import { clipsToConnect, type Placed } from '../sides';
+
+type FileRow = typeof files.$inferSelect;
+
+/** Files looked at at once. */
+const AT_ONCE = 16;
+/** What makes up the picture of a clip, and its sound, where no proxy stands for it. */
+const FOOTAGE = new Set<FileRow['role']>(['original', 'segment', 'still', 'sound']);
+
+/** The clips with the files of them that may go, in the order of the ids; those that are not here say why. */
+export async function packClips(runtime: InJob, ids: readonly string[]): Promise<PackClip[]> {
+  const { db, job } = runtime;
+  const rows = await db
+    .select({
+      id: clips.id,
+      card: clips.card,
+      day: cards.day,
+      kind: clips.kind,
+      state: clips.state,
+      original: clips.original,
+    })
+    .from(clips)
+    .innerJoin(cards, and(eq(cards.job, clips.job), eq(cards.id, clips.card)))
+    .where(and(eq(clips.job, job), among(clips.id, ids)));
+  const families = grouped(
+    await db.select().from(files).where(among(files.clip, ids)),
+    (f) => f.clip,
+    (f) => f,
+  );
+  const placed = new Map((await clipsToConnect(runtime)).clips.map((c) => [c.clip, c]));
+  const away = await awayOf(runtime, [...families.values()].flat());
+  const known = new Map(rows.map((r) => [r.id, r]));
+  return ids.flatMap((id): PackClip[] => {
+    const row = known.get(id);
+    const family = families.get(id) ?? [];
+    const original = family.find((f) => f.role === 'original');
+    if (!row || !original) return [];
+    const of = placed.get(id);
+    const given = givenToEdit(family, of, row.kind);
+    return [
+      {
+        ...{ clip: id, card: row.card, day: row.day, stem: clipStem(original, row.original) },
+        files: [
+          ...given.files.map((f) => packable(f, 'edit', away)),
+          ...family.filter((f) => isOriginal(f, of, row.kind)).map((f) => packable(f, 'original', away)),
+          ...family.filter((f) => isSound(f, row.kind)).map((f) => packable(f, 'sound', away)),
+          ...family.filter((f) => f.role === 'look').map((f) => packable(f, 'look', away)),
+        ],
+        notes:
+          row.state === 'read'
+            ? given.notes
+            : [{ what: 'edit', why: 'it was not read yet: its original goes' }],
+      },
+    ];
+  });
+}
+
+/** What the edit is given of a clip; of a recorder's sound nothing but itself, as sound. */
+function givenToEdit(
+  family: readonly FileRow[],
+  of: Placed | undefined,
+  kind: string,
+): { files: FileRow[]; notes: PackClip['notes'] } {
+  if (kind === 'sound') return { files: [], notes: [] };
+  const footage = () => family.filter((f) => FOOTAGE.has(f.role));
+  if (!of) return { files: footage(), notes: [] };
+  const given = family.find((f) =>
+    of.file === null ? f.root === of.places.edit.root && f.path === of.places.edit.path : f.id === of.file,
+  );
+  if (!given || FOOTAGE.has(given.role))
+    return {
+      files: footage(),
+      notes: kind === 'still' ? [] : [{ what: 'edit', why: 'it has no proxy: its original goes' }],
+    };
+  const why =
+    of.pair?.state === 'mismatched'
+      ? `its proxy does not match its original: ${of.pair.reason}`
+      : of.pair && of.pair.state !== 'proven'
+        ? 'its proxy is not proven to match its original'
+        : null;
+  return { files: [given], notes: why === null ? [] : [{ what: 'edit', why }] };
+}
+
+/** What came from the camera; and a rewrap that stands in for it at the finishing side. */
+const isOriginal = (f: FileRow, of: Placed | undefined, kind: string): boolean =>
+  kind !== 'sound' &&
+  (!isMade(f.role) || (f.root === of?.places.original.root && f.path === of.places.original.path));
+
+const isSound = (f: FileRow, kind: string): boolean =>
+  f.role === 'sound' || (kind === 'sound' && !isMade(f.role));
+
+const packable = (
+  { id, root, path, size, modified, onCard }: FileRow,
+  what: Packable['what'],
+  away: ReadonlyMap<string, string>,
+): Packable => {
+  const { stem, extension } = splitPath(path);
+  return {
+    ...{ file: id, what, root, path, size, modified, onCard },
+    name: `${stem}${extension}`,
+    away: away.get(id) ?? null,
+  };
+};
+
+/** Why files cannot be had now, in words, by their ids: their root is away, they are gone, or are not as they were read. */
+async function awayOf(runtime: InJob, all: readonly FileRow[]): Promise<Map<string, string>> {
+  const roots = new Map((await listRoots(runtime)).map((r) => [r.id, r]));
+  const out = new Map<string, string>();
+  const absent = new Map<string, boolean>();
+  for (const id of new Set(all.map((f) => f.root)))
+    absent.set(id, !roots.has(id) || (await runtime.devices.volumeOf(roots.get(id)!.path)) === null);
+  await pMap(
+    all,
+    async (f) => {
+      const why = absent.get(f.root)
+        ? `it is on ${roots.get(f.root)?.name ?? 'a root that was removed'}, which is not connected`
+        : await faultOf(roots.get(f.root)!, f);
+      if (why !== null) out.set(f.id, why);
+    },
+    { concurrency: AT_ONCE },
+  );
+  return out;
+}
+
+async function faultOf(root: Root, f: FileRow): Promise<string | null> {
+  try {
+    const now = await modifiedOf(await placeOf(root, f));
+    return now.size === f.size && now.modified === f.modified
+      ? null
+      : `${shownPath(f.path)} is not as it was when it was read: look for changes on its card`;
+  } catch (e) {
+    return messageOf(e);
+  }
+}

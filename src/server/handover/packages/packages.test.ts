@@ -1,0 +1,284 @@
+import { afterAll, beforeAll, expect, test } from '@jest/globals';
+import { existsSync, mkdirSync, readFileSync, renameSync, rmSync, utimesSync, writeFileSync } from 'node:fs';
+import path from 'node:path';
+import { parse } from 'csv-parse/sync';
+import { eq } from 'drizzle-orm';
+import { type Form, NewPackage, type PackageAction, READY_FORMS, readOtio } from '../../../core/handover';
+import { addWork, clipViews } from '../../cards';
+import { files } from '../../cards/tables';
+import { beginJob } from '../../jobs';
+import { addRoot } from '../../places';
+import { logView } from '../../overview/logbook';
+import { hashTree, makeClip, put, TEST_JOB, type TestShelf, testShelf } from '../../testing/media';
+import { takeInCard } from '../../testing/takeInCard';
+import { actOnPackage, dropPackage, sendPackage } from './send';
+import { planView } from './plan';
+import { packageNames, packageView } from './views';
+
+// Packages of real files: what goes, what is there in the end, and what is sent the next time.
+
+let s: TestShelf;
+let drive: string;
+let root: string;
+const ids = new Map<string, string>();
+const edit: Form = { ...READY_FORMS[0]!, lists: ['otio', 'marks'] };
+const wanted = (of: Partial<NewPackage> = {}): NewPackage =>
+  NewPackage.parse({
+    set: { kind: 'card', card: 'B001' },
+    form: edit,
+    to: 'the editor',
+    root,
+    folder: 'SLW edit',
+    ...of,
+  });
+const drain = async () => {
+  await s.runtime.queue.drainKind('handover');
+  await s.runtime.queue.drainKind('checkHandover');
+};
+const send = async (of: Partial<NewPackage> = {}) => {
+  const { id } = await sendPackage(s.runtime, wanted(of));
+  await drain();
+  return packageView(s.runtime, id);
+};
+const act = async (id: string, action: PackageAction['action']) => {
+  await actOnPackage(s.runtime, id, { action });
+  await drain();
+  return packageView(s.runtime, id);
+};
+const at = (...parts: string[]) => path.join(drive, 'SLW edit', ...parts);
+/** What stands at a place, but for the hash lists. */
+const standing = (folder: string) =>
+  Object.keys(hashTree(folder))
+    .filter((p) => !p.startsWith('ascmhl/'))
+    .sort();
+const contents = () => {
+  const [, ...rows] = parse(readFileSync(at('Contents.csv')), { bom: true });
+  return rows.map((r) => [r[0], r[5]]);
+};
+/** Other bytes in a camera's file, as they were when the card was looked at again. */
+const changeFile = async (name: string, bytes: Buffer) => {
+  const file = path.join(s.shelf, 'In', 'B001', 'CLIP', name);
+  writeFileSync(file, bytes);
+  utimesSync(file, 1_700_000_000, 1_700_000_000);
+  await s.runtime.db
+    .update(files)
+    .set({ size: bytes.length, modified: 1_700_000_000_000 })
+    .where(eq(files.path, `In/B001/CLIP/${name}`));
+  s.runtime.events.changed('clips');
+};
+
+beforeAll(async () => {
+  s = await testShelf();
+  await beginJob(s.runtime, { name: 'Slack Water', code: 'SLW', zoneMinutes: 0 }, TEST_JOB);
+  const folder = path.join(s.shelf, 'In', 'B001');
+  makeClip(path.join(folder, 'CLIP', 'T0001.MP4'), { start: '14:22:05:00', frames: 10 });
+  makeClip(path.join(folder, 'SUB', 'T0001_px.MP4'), { start: '14:22:05:00', frames: 10, size: '320x180' });
+  makeClip(path.join(folder, 'CLIP', 'T0002.MP4'), { start: '14:30:00:00', frames: 12 });
+  put(path.join(folder, 'CLIP', 'T0002.cdl'), '<ColorDecisionList xmlns="urn:ASC:CDL:v1.01"/>');
+  makeClip(path.join(folder, 'CLIP', 'T0003.MP4'), { start: '14:40:00:00', frames: 12 });
+  await takeInCard(s);
+  for (const c of await clipViews(s.runtime)) ids.set(c.original, c.id);
+  drive = path.join(s.dir, 'courier drive');
+  mkdirSync(drive);
+  ({ id: root } = await addRoot(s.runtime, { kind: 'handover', path: drive }));
+});
+afterAll(() => s.close());
+
+test('the plan says what goes, and what goes in place of what is not there; nothing is written', async () => {
+  const plan = await planView(s.runtime, wanted());
+  expect(plan).toMatchObject({
+    ...{ name: 'B001', clips: 3, files: 3, fault: null },
+    counts: { fresh: 3, changed: 0, same: 0, left: 0 },
+    media: [{ what: 'edit', files: 3 }],
+    remarks: [
+      { name: 'T0001', what: 'edit', why: 'its proxy is not proven to match its original' },
+      { name: 'T0002', what: 'edit', why: 'it has no proxy: its original goes' },
+      { name: 'T0003', what: 'edit', why: 'it has no proxy: its original goes' },
+    ],
+  });
+  expect(standing(drive)).toEqual([]);
+});
+
+test('a package holds what its form says, byte for byte, with its lists and hashes; the timeline finds its files there', async () => {
+  const before = hashTree(s.shelf);
+  const view = await send();
+  expect(view).toMatchObject({ ...{ state: 'done', fault: null, failed: 0 }, sendings: [{ number: 1 }] });
+  const stands = hashTree(at());
+  expect(standing(at())).toEqual([
+    'B001.otio',
+    'Contents.csv',
+    'Edit/B001/T0001_px.MP4',
+    'Edit/B001/T0002.MP4',
+    'Edit/B001/T0003.MP4',
+    'Ranges.csv',
+  ]);
+  expect(stands['Edit/B001/T0001_px.MP4']).toBe(before['In/B001/SUB/T0001_px.MP4']);
+  expect(stands['Edit/B001/T0002.MP4']).toBe(before['In/B001/CLIP/T0002.MP4']);
+  expect(contents()).toEqual([
+    ['Edit/B001/T0001_px.MP4', 'new'],
+    ['Edit/B001/T0002.MP4', 'new'],
+    ['Edit/B001/T0003.MP4', 'new'],
+  ]);
+  const text = readFileSync(at('B001.otio'), 'utf8');
+  const urls = [...text.matchAll(/"target_url": "([^"]*)"/g)].map((m) => decodeURIComponent(m[1]!));
+  expect(urls.length).toBeGreaterThanOrEqual(3);
+  for (const url of urls) expect(existsSync(at(url))).toBe(true);
+  expect(readOtio(text).tracks[0]!.events.map((e) => e.file)).toEqual([
+    'T0001_px.MP4',
+    'T0002.MP4',
+    'T0003.MP4',
+  ]);
+  expect(hashTree(s.shelf)).toEqual(before);
+  // It is read again at its place, hash lists and all.
+  const { check } = await act(view.id, 'check');
+  expect(check).toMatchObject({ same: 6, changed: [], missing: [], added: [], witness: 'agrees', lists: [] });
+  const said = (await logView(s.runtime)).map((l) => l.text);
+  expect(said.slice(0, 3)).toEqual([
+    'Checked B001 in courier drive/SLW edit: 6 files as they were sent',
+    expect.stringMatching(/^Handed B001 over to the editor: 6 files verified in courier drive\/SLW edit$/),
+    expect.stringMatching(/^Started handing B001 over to the editor: 3 files, /),
+  ]);
+});
+
+test('sent again, only what is new or has changed goes, and a list says what that is', async () => {
+  const [{ id } = { id: '' }] = await packageNames(s.runtime);
+  const plan = await planView(s.runtime, wanted());
+  expect(plan.counts).toEqual({ fresh: 0, changed: 0, same: 3, left: 0 });
+  expect(plan.files).toBe(0);
+  await addWork(s.runtime, 'proxy', [ids.get('T0002')!]);
+  await s.runtime.queue.drainKind('proxy');
+  const third = readFileSync(path.join(s.shelf, 'In/B001/CLIP/T0003.MP4'));
+  await changeFile('T0003.MP4', Buffer.concat([third, Buffer.alloc(100)]));
+  expect((await planView(s.runtime, wanted())).counts).toEqual({ fresh: 1, changed: 1, same: 1, left: 1 });
+  const view = await act(id, 'again');
+  expect(view.sendings.map((x) => [x.number, x.state, x.counts.fresh])).toEqual([
+    [2, 'done', 1],
+    [1, 'done', 3],
+  ]);
+  expect(contents()).toEqual([
+    ['Edit/B001/T0001_px.MP4', 'as before'],
+    // It is still there, though the proxy takes its place.
+    ['Edit/B001/T0002.MP4', 'no longer part of it'],
+    ['Edit/B001/T0003.MP4', 'changed'],
+    // Some volumes do not tell its name from that of the original.
+    ['Edit/B001/2/T0002.mp4', 'new'],
+  ]);
+  const stands = hashTree(at());
+  expect(stands['Edit/B001/T0003.MP4']).toBe(hashTree(s.shelf)['In/B001/CLIP/T0003.MP4']);
+  const { check } = await act(id, 'check');
+  expect(check).toMatchObject({ same: 7, changed: [], missing: [], added: [], witness: 'agrees' });
+});
+
+test('what the recipient removed is sent again; what they changed is left as it is, and said', async () => {
+  const [{ id } = { id: '' }] = await packageNames(s.runtime);
+  rmSync(at('Edit/B001/T0001_px.MP4'));
+  writeFileSync(at('Edit/B001/T0003.MP4'), 'graded by somebody');
+  expect((await planView(s.runtime, wanted())).counts).toMatchObject({ fresh: 2, same: 1 });
+  const view = await act(id, 'again');
+  expect(view).toMatchObject({ state: 'partly', failed: 1, fault: '1 file could not be copied.' });
+  expect(view.list[0]).toMatchObject({
+    ...{ place: 'Edit/B001/T0003.MP4', state: 'failed' },
+    fault:
+      'Edit/B001/T0003.MP4 was changed at its place since it was sent. It was left as it is: move it away, then try again.',
+  });
+  expect(readFileSync(at('Edit/B001/T0003.MP4'), 'utf8')).toBe('graded by somebody');
+  expect(existsSync(at('Edit/B001/T0001_px.MP4'))).toBe(true);
+  // Moved away, it comes at the next try.
+  renameSync(at('Edit/B001/T0003.MP4'), path.join(drive, 'T0003 graded.MP4'));
+  expect(await act(id, 'retry')).toMatchObject({ state: 'done', failed: 0 });
+  expect((await act(id, 'check')).check).toMatchObject({ same: 7, changed: [], missing: [] });
+});
+
+test('a byte that turns at its place is found, and so are files that went or came', async () => {
+  const [{ id } = { id: '' }] = await packageNames(s.runtime);
+  const file = at('Edit/B001/T0001_px.MP4');
+  const bytes = readFileSync(file);
+  bytes[100]! ^= 1;
+  writeFileSync(file, bytes);
+  rmSync(at('Ranges.csv'));
+  put(at('Edit', 'notes.txt'), 'x');
+  expect((await act(id, 'check')).check).toMatchObject({
+    changed: ['Edit/B001/T0001_px.MP4'],
+    missing: ['Ranges.csv'],
+    added: ['Edit/notes.txt'],
+  });
+});
+
+test('originals go with what belongs to them, looks apart; one that is gone is said before, and the rest goes', async () => {
+  const finishing: Form = { ...READY_FORMS[1]!, folders: 'day', lists: ['edl'] };
+  const of = { form: finishing, folder: 'SLW finishing', to: '' };
+  const there = path.join(s.shelf, 'In/B001/CLIP/T0003.MP4');
+  renameSync(there, `${there}.away`);
+  const plan = await planView(s.runtime, wanted(of));
+  expect(plan.remarks).toMatchObject([{ name: 'T0003', what: 'original' }]);
+  expect(plan.remarks[0]!.why).toContain('T0003.MP4');
+  const view = await send(of);
+  expect(view).toMatchObject({ state: 'done', to: '' });
+  expect(standing(path.join(drive, 'SLW finishing'))).toEqual([
+    'B001.edl',
+    'Contents.csv',
+    'Looks/Day 01/B001/T0002.cdl',
+    'Originals/Day 01/B001/T0001.MP4',
+    'Originals/Day 01/B001/T0001_px.MP4',
+    'Originals/Day 01/B001/T0002.MP4',
+    'Originals/Day 01/B001/T0002.cdl',
+  ]);
+  renameSync(`${there}.away`, there);
+});
+
+test('a file that goes between the plan and the copy fails alone, and comes at the next try', async () => {
+  const { id } = await sendPackage(s.runtime, wanted({ folder: 'late' }));
+  const there = path.join(s.shelf, 'In/B001/SUB/T0001_px.MP4');
+  renameSync(there, `${there}.away`);
+  await drain();
+  const view = await packageView(s.runtime, id);
+  expect(view).toMatchObject({ state: 'partly', failed: 1 });
+  expect(view.list[0]!.fault).toContain('T0001_px.MP4');
+  expect(standing(path.join(drive, 'late'))).not.toContain('Edit/B001/T0001_px.MP4');
+  renameSync(`${there}.away`, there);
+  expect(await act(id, 'retry')).toMatchObject({ state: 'done', failed: 0 });
+  expect(standing(path.join(drive, 'late'))).toContain('Edit/B001/T0001_px.MP4');
+});
+
+test('a place is refused with what to do: taken by others, of no such root, without files', async () => {
+  put(path.join(drive, 'theirs', 'x.txt'), 'x');
+  const fault = async (of: Partial<NewPackage>) => (await planView(s.runtime, wanted(of))).fault;
+  expect(await fault({ folder: 'theirs' })).toBe(
+    'There is something in theirs already, which was not sent from here. Name another folder.',
+  );
+  await expect(sendPackage(s.runtime, wanted({ folder: 'theirs' }))).rejects.toThrow('Name another folder');
+  expect(await fault({ root: 'shelf' })).toBe('“Shelf” is no place for packages. Add its folder as one.');
+  expect(await fault({ folder: '../out' })).toContain('leads out of');
+  expect(await fault({ form: { ...edit, media: ['sound'], lists: [] } })).toContain('nothing to hand over');
+  expect(standing(path.join(drive, 'theirs'))).toEqual(['x.txt']);
+});
+
+test('a drive that is away is waited for; it goes on by itself where it stopped', async () => {
+  const { id } = await sendPackage(s.runtime, wanted({ folder: 'waits' }));
+  renameSync(drive, `${drive} away`);
+  await drain();
+  const view = await packageView(s.runtime, id);
+  expect(view).toMatchObject({ state: 'waiting' });
+  expect(view.fault).toBe('courier drive is not connected. Connect its drive: it goes on by itself.');
+  expect(existsSync(drive)).toBe(false);
+  // Another one is not begun beside it.
+  renameSync(`${drive} away`, drive);
+  await expect(sendPackage(s.runtime, wanted({ folder: 'waits' }))).rejects.toThrow('is being handed over');
+  await expect(dropPackage(s.runtime, id)).rejects.toThrow('is being handed over');
+  expect(await act(id, 'resume')).toMatchObject({ state: 'done' });
+});
+
+test('cancelled, what was verified stays, and the next time the rest goes; forgotten, its files stay', async () => {
+  const { id } = await sendPackage(s.runtime, wanted({ folder: 'halted' }));
+  await actOnPackage(s.runtime, id, { action: 'pause' });
+  expect(await packageView(s.runtime, id)).toMatchObject({ state: 'paused' });
+  await actOnPackage(s.runtime, id, { action: 'cancel' });
+  expect(await packageView(s.runtime, id)).toMatchObject({ state: 'cancelled', verified: 0 });
+  const view = await act(id, 'again');
+  expect(view).toMatchObject({ state: 'done' });
+  expect(view.sendings[0]!.counts).toMatchObject({ fresh: 3 });
+  const before = standing(path.join(drive, 'halted'));
+  await dropPackage(s.runtime, id);
+  expect((await packageNames(s.runtime)).map((p) => p.id)).not.toContain(id);
+  expect(standing(path.join(drive, 'halted'))).toEqual(before);
+});
