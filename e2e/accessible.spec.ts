@@ -292,6 +292,36 @@ const SCREENS: Screen[] = [
         .click(),
   },
   {
+    name: 'Hand over, a new package',
+    at: '/jobs/SLW/handover?packages',
+    ready: (p) => p.getByRole('region', { name: 'What would be done' }).waitFor(),
+    open: async (p) => {
+      await p.getByRole('button', { name: 'Add a drive …' }).click();
+      await p.getByLabel('Full path of a folder on the drive').fill('/nowhere');
+    },
+  },
+  {
+    name: 'Hand over, forms',
+    at: '/jobs/SLW/handover?packages',
+    ready: (p) => p.getByRole('region', { name: 'What would be done' }).waitFor(),
+    open: async (p) => {
+      await p.getByRole('button', { name: 'Forms …' }).click();
+      await p.getByRole('dialog', { name: 'Forms' }).getByLabel('Looks').check();
+    },
+  },
+  {
+    name: 'Hand over, a package',
+    at: '/jobs/SLW/handover?packages',
+    ready: (p) => p.getByRole('region', { name: 'What would be done' }).waitFor(),
+    open: async (p) => {
+      // Sent once; after that its folder is taken by it, and it is sent again.
+      await p.getByRole('button', { name: 'Hand over', exact: true }).click();
+      await p.getByRole('table', { name: 'Files of the package' }).getByText('verified').first().waitFor();
+      await p.getByRole('button', { name: 'Check it at its place' }).click();
+      await p.getByText('the hash list agrees').waitFor();
+    },
+  },
+  {
     name: 'Hand over, a timeline',
     at: '/jobs/SLW/handover?timelines',
     ready: (p) => p.getByRole('button', { name: 'Read one …' }).waitFor(),

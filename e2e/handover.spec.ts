@@ -1,14 +1,17 @@
 import { expect, type Locator, type Page, test } from '@playwright/test';
-import { readFileSync } from 'node:fs';
+import { existsSync, mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { takeInOffloaded } from './offloaded';
 import { hashTree, TestServer } from './server';
 
-// Handing over through the real interface, in order: the relink rehearsal, mending what it finds, a string-out as a timeline, and timelines that
-// come back.
+// Handing over through the real interface, in order: the relink rehearsal, mending what it finds, a string-out as a timeline, timelines that
+// come back, and packages.
 test.describe.configure({ mode: 'serial' });
 
 const server = new TestServer('demo');
+/** The recipient's. */
+const drive = mkdtempSync(path.join(tmpdir(), 'shelf-e2e-courier-'));
 let page: Page;
 
 test.beforeAll(async ({ browser }) => {
@@ -17,7 +20,10 @@ test.beforeAll(async ({ browser }) => {
   page = await browser.newPage();
   await takeInOffloaded(page, server.url);
 });
-test.afterAll(() => server.close());
+test.afterAll(async () => {
+  await server.close();
+  rmSync(drive, { recursive: true, force: true });
+});
 
 const lines = () => page.getByRole('table', { name: 'Clips of the rehearsal' }).locator('tbody tr');
 const verdict = (words: string) => page.getByRole('button', { name: new RegExp(`^\\d+ ?${words}$`) });
@@ -45,6 +51,22 @@ test('before the edit: the clip that lost its timecode is named, with what each 
   await page.getByLabel('Find by part of a name').fill('');
   await page.getByRole('button', { name: 'Show all' }).click();
   await expect(lines()).toHaveCount(25);
+});
+
+const plan = () => page.getByRole('region', { name: 'What would be done' });
+const choose = async (label: string, option: string) => {
+  await page.getByLabel(label, { exact: true }).click();
+  await page.getByRole('option', { name: option, exact: true }).click();
+};
+
+test('a package says before it goes which clip would not connect', async () => {
+  await page.getByRole('link', { name: 'Packages' }).click();
+  await expect(plan()).toContainText('of 25 clips');
+  await expect(plan()).toContainText(
+    '1 clip: an edit made with it will not connect to the original: mend it in the relink rehearsal first',
+  );
+  await expect(plan()).toContainText('T0009 (B002)');
+  await page.getByRole('link', { name: 'Relink rehearsal' }).click();
 });
 
 test('it is mended from there: after that every clip connects, and no file of a camera is another', async () => {
@@ -173,4 +195,83 @@ test('what is no timeline is said with its name; what an edit uses is seen on th
     .getByRole('button', { name: /^Remove the edit/ })
     .click();
   await expect(list).toHaveCount(5);
+});
+
+test('a package for the edit: planned, copied to a drive, and the timeline in it comes back with every clip found', async () => {
+  await page.getByRole('link', { name: 'Packages' }).click();
+  await choose('Clips', 'A string-out');
+  await expect(page.getByLabel('Which one', { exact: true })).toContainText('Wheel turns');
+  await page.getByRole('button', { name: 'Add a drive …' }).click();
+  await page.getByLabel('Full path of a folder on the drive').fill(drive);
+  await page.getByRole('button', { name: 'Add', exact: true }).click();
+  await page.getByLabel('To (a name, or nothing)').fill('the editor');
+  await expect(page.getByLabel('Folder there')).toHaveValue('SLW Edit Wheel turns');
+  await expect(plan()).toContainText(path.join(drive, 'SLW Edit Wheel turns'));
+  await expect(plan().getByRole('heading', { name: /^4 files, / })).toBeVisible();
+  await page.getByRole('button', { name: 'Hand over' }).click();
+  const opened = page.getByRole('region', { name: 'The package Wheel turns' });
+  await expect(opened.getByText('handed over', { exact: true }).first()).toBeVisible();
+  await expect(opened.getByRole('table', { name: 'Files of the package' }).getByText('verified')).toHaveCount(
+    8,
+  );
+  const folder = path.join(drive, 'SLW Edit Wheel turns');
+  expect(Object.keys(hashTree(path.join(folder, 'Edit')))).toHaveLength(4);
+  const text = readFileSync(path.join(folder, 'Wheel turns.otio'), 'utf8');
+  for (const [, url] of text.matchAll(/"target_url": "([^"]*)"/g))
+    expect(existsSync(path.join(folder, decodeURIComponent(url!)))).toBe(true);
+  await page.getByRole('link', { name: 'Timelines' }).click();
+  await read('from the editor.otio', text);
+  await expect(page.getByRole('link', { name: /from the editor\.otio/ })).toHaveAttribute(
+    'aria-current',
+    'true',
+  );
+  await expect(count('found')).toHaveText(/^ ?4/);
+});
+
+test('sent again only what is new goes; a byte that turned there is found; its address leads back to it', async () => {
+  await page.getByRole('link', { name: 'Packages' }).click();
+  await page
+    .getByRole('region', { name: 'Packages' })
+    .getByRole('link', { name: /Wheel turns/ })
+    .click();
+  const opened = page.getByRole('region', { name: 'The package Wheel turns' });
+  await page.getByRole('button', { name: 'Send what is new' }).click();
+  await expect(opened.getByRole('region', { name: 'When it was sent' }).getByRole('row')).toHaveCount(2);
+  await expect(opened.getByRole('row', { name: /4 as before/ })).toContainText('handed over');
+  const file = path.join(drive, 'SLW Edit Wheel turns', 'Edit', 'A001', 'A001_C001.MOV');
+  const bytes = readFileSync(file);
+  bytes[1000]! ^= 1;
+  writeFileSync(file, bytes);
+  await page.getByRole('button', { name: 'Check it at its place' }).click();
+  await expect(opened.getByText('1 changed')).toBeVisible();
+  await expect(opened).toContainText('A001_C001.MOV');
+  await page.reload();
+  await expect(opened.getByText('1 changed')).toBeVisible();
+  await page.goto(`${server.url}/jobs/SLW/logbook`);
+  await expect(page.getByText(/^Handed Wheel turns over to the editor: /).first()).toBeVisible();
+});
+
+test('a form of one’s own is kept and used; a place that is taken is refused with what to do', async () => {
+  await page.goto(`${server.url}/jobs/SLW/handover?packages`);
+  await page.getByRole('button', { name: 'Forms …' }).click();
+  const dialog = page.getByRole('dialog', { name: 'Forms' });
+  await dialog.getByLabel('Looks').check();
+  await expect(dialog.getByRole('alert')).toContainText('Give it a name of its own');
+  await dialog.getByLabel('Name', { exact: true }).fill('Colour');
+  await dialog.getByRole('button', { name: 'Keep', exact: true }).click();
+  await expect(dialog.getByRole('status')).toHaveText('“Colour” is kept');
+  await dialog.getByRole('button', { name: 'Done' }).click();
+  await expect(page.getByLabel('Form', { exact: true })).toContainText('Colour');
+  await expect(plan()).toContainText('Looks');
+  const taken = path.join(server.home, 'handover', 'SLW Colour Slack Water');
+  mkdirSync(taken, { recursive: true });
+  writeFileSync(path.join(taken, 'theirs.txt'), 'x');
+  await page.reload();
+  await choose('Form', 'Colour');
+  await expect(plan().getByRole('alert')).toContainText(
+    'There is something in SLW Colour Slack Water already',
+  );
+  await expect(page.getByRole('button', { name: 'Hand over' })).toBeDisabled();
+  await page.getByLabel('Folder there').fill('SLW Colour 2');
+  await expect(page.getByRole('button', { name: 'Hand over' })).toBeEnabled();
 });

@@ -108,6 +108,7 @@ await Promise.all([
     await soak('proxies', '4');
     await soak('offload', '6');
     await soak('smallFiles', '3000');
+    await soak('handover', '5');
     await soak('facts', '80');
     await soak('doors', 'short');
     await endToEnd();

@@ -139,6 +139,20 @@ export async function names(server: TestServer, film: string): Promise<Tally> {
     60,
   );
   tally.tried(made.state === 'done' ? null : (made.problem?.detail ?? made.state));
+  await client.post('/api/jobs/SLW/handover/packages', {
+    set: { kind: 'card', card: 'X001' },
+    form: {
+      ...{ name: 'Odd', media: ['edit', 'original', 'sound', 'look'], folders: 'one', names: 'original' },
+      lists: ['otio', 'edl', 'facts', 'marks'],
+    },
+    ...{ to: '=1+1', root: 'handover', folder: 'odd names' },
+  });
+  const [sent] = await until(
+    () => client.get<{ state: string; fault: string | null }[]>('/api/jobs/SLW/handover/packages'),
+    ([p]) => p!.state === 'done' || p!.fault !== null,
+    60,
+  );
+  tally.tried(sent!.state === 'done' ? null : `the package of odd names: ${sent!.fault}`);
   for (const f of readdirSync(path.join(server.home, 'handover'), {
     recursive: true,
     encoding: 'utf8',

@@ -191,6 +191,21 @@ const TEXTS = [
 ];
 const NUMBERS = [0, -1, 1.5, 1e9, 2 ** 31, 2 ** 53, 1e308, -1e308, 2 ** 63];
 
+/** A package that goes. */
+const PACKAGE = {
+  set: { kind: 'job' },
+  form: {
+    name: 'Own',
+    media: ['edit', 'sound'],
+    folders: 'day',
+    names: 'original',
+    lists: ['otio', 'marks'],
+  },
+  to: 'x',
+  root: 'handover',
+  folder: 'x',
+};
+
 const RECIPE = { ...LIGHT, name: 'z' };
 /** Bodies that are right, by route: what is made of them gets past the first check. */
 const RIGHT: Record<string, unknown> = {
@@ -247,6 +262,10 @@ const RIGHT: Record<string, unknown> = {
     text: '001  A001 V C 10:00:00:00 10:00:01:00 01:00:00:00 01:00:01:00',
     rate: { num: 25, den: 1 },
   },
+  '/api/jobs/SLW/handover/packages': PACKAGE,
+  '/api/jobs/SLW/handover/packages/plan': PACKAGE,
+  '/api/handover/forms': PACKAGE.form,
+  '/api/handover/forms/import': { format: 'sort-shelf-forms', version: 1, forms: [PACKAGE.form] },
   '/api/jobs/SLW/choose/find': { query: 'any(rate over 25, wheel)', by: 'keyword', limit: 5 },
   '/api/jobs/SLW/choose/ids': { query: 'no proxy', bin: 'none' },
   '/api/jobs/SLW/choose/ranges': { query: 'with select', kinds: ['select'], limit: 5 },

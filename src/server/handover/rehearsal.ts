@@ -27,6 +27,10 @@ const rehearsed = (runtime: InJob) =>
     FILES_CHANGED,
   );
 
+/** How an edit made with each clip meets its original, by the clips' ids. */
+export const verdictsOf = async (runtime: InJob): Promise<ReadonlyMap<string, Verdict>> =>
+  new Map((await rehearsed(runtime)).findings.map((f) => [f.clip, f.verdict]));
+
 /** What asks for something to be done comes first; the rest in shooting order. */
 const urgency = ({ verdict, mends, notes }: Finding): number =>
   verdict === 'fails' ? 0 : verdict === 'several' ? 1 : mends.length > 0 || notes.length > 0 ? 2 : 3;

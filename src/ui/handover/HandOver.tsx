@@ -2,27 +2,35 @@
 import Link from 'next/link';
 import { useSearchParams } from 'next/navigation';
 import { useAddress } from '../platform/job';
+import { Packages } from './packages/Packages';
 import { Rehearsal } from './Rehearsal';
 import { Timelines } from './Timelines';
 import styles from './handover.module.css';
 
-/** What goes to the next person and comes back from them: whether their edit will find its originals, and timelines out and in. */
+/** What goes to the next person and comes back from them: whether their edit will find its originals, packages for them, and timelines out and in. */
 export function HandOver() {
   const address = useAddress();
   const at = useSearchParams();
-  const timelines = at.has('timelines');
-  const tab = (href: string, words: string, here: boolean) => (
-    <Link href={address(href)} aria-current={here ? 'page' : undefined}>
+  const tab = at.has('timelines') ? 'timelines' : at.has('packages') ? 'packages' : 'rehearsal';
+  const link = (href: string, words: string, of: typeof tab) => (
+    <Link href={address(href)} aria-current={tab === of ? 'page' : undefined}>
       {words}
     </Link>
   );
   return (
     <div className={styles.whole}>
       <nav className={styles.tabs} aria-label="Hand over">
-        {tab('/handover', 'Relink rehearsal', !timelines)}
-        {tab('/handover?timelines', 'Timelines', timelines)}
+        {link('/handover', 'Relink rehearsal', 'rehearsal')}
+        {link('/handover?packages', 'Packages', 'packages')}
+        {link('/handover?timelines', 'Timelines', 'timelines')}
       </nav>
-      {timelines ? <Timelines edit={at.get('edit')} /> : <Rehearsal />}
+      {tab === 'timelines' ? (
+        <Timelines edit={at.get('edit')} />
+      ) : tab === 'packages' ? (
+        <Packages open={at.get('package')} />
+      ) : (
+        <Rehearsal />
+      )}
     </div>
   );
 }

@@ -55,7 +55,15 @@ import {
   type EventsQuery,
   Mended,
   type MendRequest,
+  type Form,
+  type FormFile,
+  FormsView,
   type NewEdit,
+  type NewPackage,
+  type PackageAction,
+  PackageName,
+  PackagePlan,
+  PackageView,
   type RehearsalQuery,
   RehearsalView,
 } from '../../core/handover';
@@ -194,6 +202,10 @@ export const library = {
   importRecipes: (file: RecipeFile) =>
     send(z.object({ added: z.int() }), 'POST', 'proxies/recipes/import', file),
   dropRecipe: (id: string) => call(z.unknown(), `proxies/recipes/${segment(id)}`, { method: 'DELETE' }),
+  forms: () => call(FormsView, 'handover/forms'),
+  keepForm: (form: Form) => send(z.object({ id: z.string() }), 'POST', 'handover/forms', form),
+  importForms: (file: FormFile) => send(z.object({ added: z.int() }), 'POST', 'handover/forms/import', file),
+  dropForm: (id: string) => call(z.unknown(), `handover/forms/${segment(id)}`, { method: 'DELETE' }),
   conventions: () => call(KeptView, 'naming/conventions'),
   keepConvention: (kept: Kept) => send(z.object({ id: z.string() }), 'POST', 'naming/conventions', kept),
   importConventions: (file: unknown) =>
@@ -254,6 +266,15 @@ const handoverOf = (within: (path: string) => string) => ({
   setEditRate: (id: string, rate: EditRate['rate']) =>
     send(z.unknown(), 'PATCH', within(`handover/edits/${segment(id)}`), { rate }),
   dropEdit: (id: string) => call(z.unknown(), within(`handover/edits/${segment(id)}`), { method: 'DELETE' }),
+  packages: () => call(z.array(PackageName), within('handover/packages')),
+  planPackage: (wanted: NewPackage) => send(PackagePlan, 'POST', within('handover/packages/plan'), wanted),
+  sendPackage: (wanted: NewPackage) =>
+    send(z.object({ id: z.string() }), 'POST', within('handover/packages'), wanted),
+  package: (id: string) => call(PackageView, within(`handover/packages/${segment(id)}`)),
+  actOnPackage: (id: string, action: PackageAction['action']) =>
+    send(z.unknown(), 'POST', within(`handover/packages/${segment(id)}`), { action }),
+  dropPackage: (id: string) =>
+    call(z.unknown(), within(`handover/packages/${segment(id)}`), { method: 'DELETE' }),
   correctedUrl: (id: string, as: 'otio' | 'edl'): string =>
     `/api/${within(`handover/edits/${segment(id)}/corrected?as=${as}`)}`,
   stringOutUrl: (id: string, as: 'otio' | 'edl'): string =>

@@ -78,7 +78,7 @@ export const isReadyForm = (name: string): boolean =>
 
 /** Forms as a file, to be given to others. */
 export const FormFile = z.object({
-  what: z.literal('Sort Shelf hand-over forms'),
+  format: z.literal('sort-shelf-forms'),
   version: z.literal(1),
   forms: z.array(Form).min(1).max(200),
 });

@@ -51,11 +51,11 @@ export const SendingState = z.enum(['queued', 'running', 'paused', 'waiting', 'd
 export type SendingState = z.infer<typeof SendingState>;
 export const SENDING_WORDS: Record<SendingState, string> = {
   queued: 'waits for its turn',
-  running: 'is being copied',
+  running: 'copying',
   paused: 'paused',
   waiting: 'waits for its drive',
   done: 'handed over',
-  partly: 'handed over, but not all of it',
+  partly: 'not all of it',
   cancelled: 'cancelled',
 };
 

@@ -1,6 +1,6 @@
 import { and, eq } from 'drizzle-orm';
 import pMap from 'p-map';
-import type { Packable, PackClip } from '../../../core/handover';
+import type { Packable, PackClip, Verdict } from '../../../core/handover';
 import { isMade } from '../../../core/intake';
 import { shownPath } from '../../../core/platform/names';
 import { clipStem, grouped, placeOf, splitPath } from '../../cards';
@@ -10,6 +10,7 @@ import { among } from '../../platform/db/among';
 import { messageOf } from '../../platform/errors';
 import { modifiedOf } from '../../platform/files/move';
 import type { InJob } from '../ports';
+import { verdictsOf } from '../rehearsal';
 import { clipsToConnect, type Placed } from '../sides';
 
 type FileRow = typeof files.$inferSelect;
@@ -40,6 +41,7 @@ export async function packClips(runtime: InJob, ids: readonly string[]): Promise
     (f) => f,
   );
   const placed = new Map((await clipsToConnect(runtime)).clips.map((c) => [c.clip, c]));
+  const verdicts = await verdictsOf(runtime);
   const away = await awayOf(runtime, [...families.values()].flat());
   const known = new Map(rows.map((r) => [r.id, r]));
   return ids.flatMap((id): PackClip[] => {
@@ -58,14 +60,30 @@ export async function packClips(runtime: InJob, ids: readonly string[]): Promise
           ...family.filter((f) => isSound(f, row.kind)).map((f) => packable(f, 'sound', away)),
           ...family.filter((f) => f.role === 'look').map((f) => packable(f, 'look', away)),
         ],
-        notes:
-          row.state === 'read'
+        notes: [
+          ...(row.state === 'read'
             ? given.notes
-            : [{ what: 'edit', why: 'it was not read yet: its original goes' }],
+            : [{ what: 'edit' as const, why: 'not read yet, so that the original goes' }]),
+          ...(verdicts.has(id) && row.kind !== 'sound' ? notesOf(verdicts.get(id)!) : []),
+        ],
       },
     ];
   });
 }
+
+/** What is said of a clip whose edit would not find its original. */
+const notesOf = (verdict: Verdict): PackClip['notes'] =>
+  verdict === 'connects'
+    ? []
+    : [
+        {
+          what: 'edit',
+          why:
+            verdict === 'fails'
+              ? 'an edit made with it will not connect to the original: mend it in the relink rehearsal first'
+              : 'an edit made with it connects to more than one original: see the relink rehearsal',
+        },
+      ];
 
 /** What the edit is given of a clip; of a recorder's sound nothing but itself, as sound. */
 function givenToEdit(
@@ -82,13 +100,13 @@ function givenToEdit(
   if (!given || FOOTAGE.has(given.role))
     return {
       files: footage(),
-      notes: kind === 'still' ? [] : [{ what: 'edit', why: 'it has no proxy: its original goes' }],
+      notes: kind === 'still' ? [] : [{ what: 'edit', why: 'no proxy, so that the original goes' }],
     };
   const why =
     of.pair?.state === 'mismatched'
-      ? `its proxy does not match its original: ${of.pair.reason}`
+      ? `the proxy does not match its original: ${of.pair.reason}`
       : of.pair && of.pair.state !== 'proven'
-        ? 'its proxy is not proven to match its original'
+        ? 'the proxy is not proven to match its original'
         : null;
   return { files: [given], notes: why === null ? [] : [{ what: 'edit', why }] };
 }
@@ -125,7 +143,7 @@ async function awayOf(runtime: InJob, all: readonly FileRow[]): Promise<Map<stri
     all,
     async (f) => {
       const why = absent.get(f.root)
-        ? `it is on ${roots.get(f.root)?.name ?? 'a root that was removed'}, which is not connected`
+        ? `on ${roots.get(f.root)?.name ?? 'a root that was removed'}, which is not connected`
         : await faultOf(roots.get(f.root)!, f);
       if (why !== null) out.set(f.id, why);
     },

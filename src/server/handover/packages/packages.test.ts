@@ -91,9 +91,9 @@ test('the plan says what goes, and what goes in place of what is not there; noth
     counts: { fresh: 3, changed: 0, same: 0, left: 0 },
     media: [{ what: 'edit', files: 3 }],
     remarks: [
-      { name: 'T0001', what: 'edit', why: 'its proxy is not proven to match its original' },
-      { name: 'T0002', what: 'edit', why: 'it has no proxy: its original goes' },
-      { name: 'T0003', what: 'edit', why: 'it has no proxy: its original goes' },
+      { name: 'T0001', what: 'edit', why: 'the proxy is not proven to match its original' },
+      { name: 'T0002', what: 'edit', why: 'no proxy, so that the original goes' },
+      { name: 'T0003', what: 'edit', why: 'no proxy, so that the original goes' },
     ],
   });
   expect(standing(drive)).toEqual([]);

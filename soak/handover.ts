@@ -1,0 +1,89 @@
+import { createHash, randomBytes } from 'node:crypto';
+import {
+  existsSync,
+  mkdirSync,
+  mkdtempSync,
+  readdirSync,
+  readFileSync,
+  realpathSync,
+  rmSync,
+  writeFileSync,
+} from 'node:fs';
+import { tmpdir } from 'node:os';
+import path from 'node:path';
+import { forkWorker } from './workers/fork';
+import type { Said } from './workers/handover';
+
+// A server that hands a card over to a drive, again and again while its files change, is killed (SIGKILL) at random moments and started
+// again. After each kill every file under a final name must be whole: as its source is, or as it was when it was sent before. When a
+// sending is finished, everything is there as its source is, and nothing else; and reading it again by its hash lists finds the same.
+
+const kills = Number(process.argv[2] ?? 50);
+const CLIPS = 40;
+const home = realpathSync(mkdtempSync(path.join(tmpdir(), 'shelf-soak-')));
+const card = path.join(home, 'home', 'shelf', 'Card');
+const sent = path.join(home, 'drive', 'SLW');
+mkdirSync(card, { recursive: true });
+mkdirSync(path.join(home, 'drive'));
+const hashOf = (bytes: Buffer): string => createHash('sha256').update(bytes).digest('hex');
+/** Each version that a source had, the last one last. */
+const versions = new Map<string, string[]>();
+const write = (i: number): void => {
+  const name = `T${String(i).padStart(4, '0')}.MP4`;
+  // Large files alone and small ones together go different ways.
+  const bytes = randomBytes(i % 4 === 0 ? 9_300_000 + i : 19_000 * i);
+  bytes.write('\0\0\0\x08ftyp', 0, 'latin1');
+  writeFileSync(path.join(card, name), bytes);
+  versions.set(name, [...(versions.get(name) ?? []), hashOf(bytes)]);
+};
+for (let i = 1; i <= CLIPS; i++) write(i);
+
+const tally = { kills: 0, within: 0, sendings: 0, wrong: 0, half: 0 };
+const wrong = (what: string): void => {
+  tally.wrong++;
+  console.error(what);
+};
+/** Looks at every file under a final name; returns how many there are. */
+function look(finished: boolean): number {
+  const folder = path.join(sent, 'Originals', 'B001');
+  if (!existsSync(folder)) return 0;
+  const names = readdirSync(folder).filter((n) => !/\.(?:part|claim)$/.test(n));
+  for (const name of names) {
+    const known = versions.get(name);
+    const hash = hashOf(readFileSync(path.join(folder, name)));
+    if (!known) wrong(`${name} stands in the package, and has no source`);
+    else if (finished ? known.at(-1) !== hash : !known.includes(hash)) tally.half++;
+  }
+  if (finished && names.length !== CLIPS) wrong(`${names.length} of ${CLIPS} files are there in the end`);
+  return names.length;
+}
+
+while (tally.kills < kills) {
+  const worker = await forkWorker<Said>('handover', [home]);
+  await worker.ready;
+  const ended = await Promise.race([
+    worker.ended.then(() => true),
+    new Promise<false>((r) => setTimeout(() => r(false), Math.random() * 1800)),
+  ]);
+  if (!ended) {
+    worker.kill();
+    await worker.ended;
+    tally.kills++;
+    if (look(false) > 0) tally.within++;
+    continue;
+  }
+  const { told } = worker;
+  if (told?.state !== 'done' || told.failed > 0 || told.wrong.length > 0)
+    wrong(`finished, but ${JSON.stringify(told)}, code ${await worker.ended}`);
+  tally.sendings++;
+  look(true);
+  for (let i = 0; i < 12; i++) write(1 + Math.floor(Math.random() * CLIPS));
+}
+rmSync(home, { recursive: true, force: true });
+console.log(
+  `${tally.kills} kills, ${tally.within} of them with files there already, ${tally.sendings} sendings finished`,
+);
+console.log(`figure handover.kills ${tally.kills} floor ${kills}`);
+console.log(`figure handover.half_files_under_final_names ${tally.half} bound 0`);
+console.log(`figure handover.wrong_or_lost_files ${tally.wrong} bound 0`);
+process.exit(tally.wrong + tally.half === 0 ? 0 : 1);

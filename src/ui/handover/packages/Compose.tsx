@@ -1,0 +1,265 @@
+'use client';
+import Button from '@mui/material/Button';
+import MenuItem from '@mui/material/MenuItem';
+import TextField from '@mui/material/TextField';
+import { keepPreviousData, useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { useRouter } from 'next/navigation';
+import { useState } from 'react';
+import { type Form, type NewPackage, READY_FORMS } from '../../../core/handover';
+import { library } from '../../platform/client';
+import { useServer } from '../../platform/job';
+import { ErrorNotice } from '../../platform/Notice';
+import { useJob } from '../../platform/queries';
+import { useSettled } from '../../platform/useSettled';
+import { AddPlace } from './AddPlace';
+import { FormsDialog } from './FormsDialog';
+import { PlanShown } from './PlanShown';
+import { usePackageAddress } from './usePackageAddress';
+import { SET_WORDS, type SetKind, type SetOption, useSets } from './useSets';
+import panels from '../handover.module.css';
+import styles from './packages.module.css';
+
+/** A name that every volume takes. */
+const folderName = (words: string): string =>
+  words
+    .replace(/[\\/:*?"<>|\u0000-\u001f]+/g, '-')
+    .slice(0, 120)
+    .trim();
+
+interface Chosen {
+  kind: SetKind;
+  key: string;
+  query: string;
+  form: string;
+  to: string;
+  root: string;
+  /** As it was typed; null while it follows from the rest. */
+  folder: string | null;
+}
+const FIRST: Chosen = {
+  ...{ kind: 'job', key: 'job', query: '', form: READY_FORMS[0]!.name },
+  ...{ to: '', root: 'handover', folder: null },
+};
+
+/** A new package: which clips, for whom, where to; beside it what would be done. */
+export function Compose() {
+  const server = useServer();
+  const queries = useQueryClient();
+  const router = useRouter();
+  const at = usePackageAddress();
+  const [chosen, setChosen] = useState(FIRST);
+  const job = useJob().data;
+  const sets = useSets();
+  const forms = (useQuery({ queryKey: ['forms'], queryFn: library.forms }).data ?? []).map((f) => f.form);
+  const form = forms.find((f) => f.name === chosen.form) ?? forms[0] ?? READY_FORMS[0]!;
+  const option = optionOf(chosen, sets);
+  const folder = chosen.folder ?? folderName(`${job?.code ?? ''} ${form.name} ${option?.words ?? ''}`);
+  const wanted: NewPackage | null =
+    option && folder.trim() !== ''
+      ? { set: option.set, form, to: chosen.to, root: chosen.root, folder: folder.trim() }
+      : null;
+  const written = JSON.stringify(wanted);
+  const asked = useSettled(written, 300);
+  const plan = useQuery({
+    queryKey: ['packagePlan', asked],
+    queryFn: () => server.planPackage(JSON.parse(asked) as NewPackage),
+    enabled: asked !== 'null',
+    placeholderData: keepPreviousData,
+  });
+  const send = useMutation({
+    mutationFn: server.sendPackage,
+    onSuccess: async ({ id }) => {
+      await queries.invalidateQueries({ queryKey: ['packages'] });
+      router.push(at(id));
+    },
+  });
+  const set = (next: Partial<Chosen>) => {
+    send.reset();
+    // What was typed while a drive was being added stays.
+    setChosen((now) => ({ ...now, ...next }));
+  };
+  const isCurrent = asked === written && !plan.isPlaceholderData;
+  return (
+    <section className={`${panels.panel} ${styles.compose}`} aria-label="A new package">
+      <div className={styles.asked}>
+        <h1>New package</h1>
+        <What chosen={chosen} sets={sets} set={set} />
+        <ForWhom forms={forms} form={form} chosen={chosen} set={set} />
+        <Where chosen={chosen} folder={folder} set={set} />
+      </div>
+      <div className={styles.plan}>
+        <ErrorNotice error={plan.error ?? send.error} close={send.reset} />
+        {wanted === null ? (
+          <p className={panels.none}>Choose which clips go: then what would be copied is shown here.</p>
+        ) : (
+          plan.data && <PlanShown plan={plan.data} stale={!isCurrent} />
+        )}
+        <footer>
+          <Button
+            variant="contained"
+            disabled={
+              !isCurrent || !plan.data || plan.data.fault !== null || send.isPending || wanted === null
+            }
+            onClick={() => send.mutate(wanted!)}
+          >
+            {send.isPending ? 'Beginning …' : 'Hand over'}
+          </Button>
+        </footer>
+      </div>
+    </section>
+  );
+}
+
+/** What is chosen; a search may be written by hand. */
+function optionOf({ kind, key, query }: Chosen, sets: ReturnType<typeof useSets>): SetOption | null {
+  if (kind === 'search' && key === '')
+    return query.trim() === ''
+      ? null
+      : { key: '', words: query.trim(), set: { kind: 'search', query: query.trim() } };
+  return sets[kind].find((o) => o.key === key) ?? null;
+}
+
+interface Field {
+  chosen: Chosen;
+  set: (next: Partial<Chosen>) => void;
+}
+
+function What({ chosen, sets, set }: Field & { sets: ReturnType<typeof useSets> }) {
+  const { kind } = chosen;
+  const options = sets[kind];
+  return (
+    <fieldset>
+      <legend>Which clips</legend>
+      <TextField
+        select
+        size="small"
+        label="Clips"
+        value={kind}
+        onChange={(e) => {
+          const next = e.target.value as SetKind;
+          set({ kind: next, key: next === 'search' ? '' : (sets[next][0]?.key ?? '') });
+        }}
+      >
+        {(Object.keys(SET_WORDS) as SetKind[]).map((k) => (
+          <MenuItem key={k} value={k} disabled={k !== 'search' && sets[k].length === 0}>
+            {SET_WORDS[k]}
+          </MenuItem>
+        ))}
+      </TextField>
+      {kind !== 'job' && (options.length > 0 || kind !== 'search') && (
+        <TextField
+          select
+          size="small"
+          label="Which one"
+          value={options.some((o) => o.key === chosen.key) ? chosen.key : ''}
+          onChange={(e) => set({ key: e.target.value })}
+          slotProps={{ select: { displayEmpty: kind === 'search' }, inputLabel: { shrink: true } }}
+        >
+          {kind === 'search' && <MenuItem value="">As written below</MenuItem>}
+          {options.map((o) => (
+            <MenuItem key={o.key} value={o.key}>
+              {o.words}
+            </MenuItem>
+          ))}
+        </TextField>
+      )}
+      {kind === 'search' && chosen.key === '' && (
+        <TextField
+          size="small"
+          label="Search, as in Choose"
+          placeholder="keyword is tide"
+          value={chosen.query}
+          onChange={(e) => set({ query: e.target.value })}
+        />
+      )}
+    </fieldset>
+  );
+}
+
+function ForWhom({ forms, form, chosen, set }: Field & { forms: readonly Form[]; form: Form }) {
+  const [changing, setChanging] = useState(false);
+  return (
+    <fieldset>
+      <legend>For whom</legend>
+      <div className={styles.row}>
+        <TextField
+          select
+          size="small"
+          label="Form"
+          value={form.name}
+          onChange={(e) => set({ form: e.target.value })}
+        >
+          {forms.map((f) => (
+            <MenuItem key={f.name} value={f.name}>
+              {f.name}
+            </MenuItem>
+          ))}
+          {forms.length === 0 && <MenuItem value={form.name}>{form.name}</MenuItem>}
+        </TextField>
+        <Button size="small" onClick={() => setChanging(true)}>
+          Forms …
+        </Button>
+      </div>
+      <TextField
+        size="small"
+        label="To (a name, or nothing)"
+        value={chosen.to}
+        onChange={(e) => set({ to: e.target.value })}
+        slotProps={{ htmlInput: { maxLength: 120 } }}
+      />
+      {changing && (
+        <FormsDialog
+          start={form}
+          close={(name) => {
+            setChanging(false);
+            set({ form: name });
+          }}
+        />
+      )}
+    </fieldset>
+  );
+}
+
+function Where({ chosen, folder, set }: Field & { folder: string }) {
+  const roots = (useJob().data?.roots ?? []).filter((r) => r.kind === 'handover');
+  const [adding, setAdding] = useState(false);
+  return (
+    <fieldset>
+      <legend>Where to</legend>
+      <div className={styles.row}>
+        <TextField
+          select
+          size="small"
+          label="Place"
+          value={roots.some((r) => r.id === chosen.root) ? chosen.root : ''}
+          onChange={(e) => set({ root: e.target.value })}
+        >
+          {roots.map((r) => (
+            <MenuItem key={r.id} value={r.id}>
+              {r.name}
+              {r.present ? '' : ' (not connected)'}
+            </MenuItem>
+          ))}
+        </TextField>
+        <Button size="small" onClick={() => setAdding(!adding)}>
+          Add a drive …
+        </Button>
+      </div>
+      {adding && (
+        <AddPlace
+          done={(id) => {
+            setAdding(false);
+            set({ root: id });
+          }}
+        />
+      )}
+      <TextField
+        size="small"
+        label="Folder there"
+        value={folder}
+        onChange={(e) => set({ folder: e.target.value })}
+        slotProps={{ htmlInput: { maxLength: 200, className: 'figures' } }}
+      />
+    </fieldset>
+  );
+}

@@ -1,0 +1,251 @@
+'use client';
+import Button from '@mui/material/Button';
+import Checkbox from '@mui/material/Checkbox';
+import Dialog from '@mui/material/Dialog';
+import DialogActions from '@mui/material/DialogActions';
+import DialogContent from '@mui/material/DialogContent';
+import DialogTitle from '@mui/material/DialogTitle';
+import FormControlLabel from '@mui/material/FormControlLabel';
+import MenuItem from '@mui/material/MenuItem';
+import TextField from '@mui/material/TextField';
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { useRef, useState } from 'react';
+import {
+  FOLDER_WORDS,
+  Form,
+  FormFile,
+  type FormsView,
+  List,
+  LIST_WORDS,
+  Media,
+  MEDIA_WORDS,
+  NAME_WORDS,
+} from '../../../core/handover';
+import { library } from '../../platform/client';
+import { plural } from '../../platform/format';
+import { JsonFile, readJson } from '../../platform/JsonFile';
+import { ErrorNotice } from '../../platform/Notice';
+import styles from './packages.module.css';
+
+async function readForms(chosen: File): Promise<FormFile> {
+  const file = FormFile.safeParse(await readJson(chosen));
+  if (!file.success) {
+    const [issue] = file.error.issues;
+    throw new Error(
+      `${chosen.name} holds no forms Sort Shelf can read (${issue?.path.join('.') ?? ''}: ${issue?.message ?? ''}). Nothing was taken from it.`,
+    );
+  }
+  return file.data;
+}
+
+const asFile = (form: Form): string =>
+  `data:application/json;charset=utf-8,${encodeURIComponent(
+    JSON.stringify({ format: 'sort-shelf-forms', version: 1, forms: [form] } satisfies FormFile, null, 2),
+  )}`;
+
+/** The forms of the library: looked at, changed, kept, removed, and exchanged as JSON files. `close` is told which is open. */
+export function FormsDialog({ start, close }: { start: Form; close: (name: string) => void }) {
+  const queries = useQueryClient();
+  const list = useQuery({ queryKey: ['forms'], queryFn: library.forms }).data ?? [];
+  const [form, setForm] = useState(start);
+  const [said, setSaid] = useState<string | null>(null);
+  const act = useMutation({
+    mutationFn: (work: () => Promise<string>) => work(),
+    onMutate: () => setSaid(null),
+    onSuccess: (text) => {
+      setSaid(text);
+      return queries.invalidateQueries({ queryKey: ['forms'] });
+    },
+  });
+  const kept = list.find((k) => k.form.name.toLowerCase() === form.name.trim().toLowerCase());
+  const changed = !kept || JSON.stringify(kept.form) !== JSON.stringify(form);
+  const parsed = Form.safeParse(form);
+  const faults = [
+    ...(parsed.success
+      ? []
+      : parsed.error.issues.map((i) => `${i.message[0]!.toUpperCase()}${i.message.slice(1)}.`)),
+    ...(kept?.ready === true && changed ? ['Give it a name of its own: this one is always there.'] : []),
+  ];
+  return (
+    <Dialog open onClose={() => close(kept?.form.name ?? start.name)} maxWidth="md" fullWidth>
+      <DialogTitle sx={{ pb: 0 }}>Forms</DialogTitle>
+      <DialogContent className={styles.forms}>
+        <Kept
+          list={list}
+          chosen={kept?.id ?? null}
+          choose={(next) => {
+            setForm(next);
+            setSaid(null);
+            act.reset();
+          }}
+        />
+        <div className={styles.editor}>
+          <FormEditor form={form} set={setForm} />
+          {changed && <Faults faults={faults} />}
+          {said && (
+            <p role="status" className="soft">
+              {said}
+            </p>
+          )}
+          <ErrorNotice error={act.error} close={() => act.reset()} />
+        </div>
+      </DialogContent>
+      <DialogActions>
+        <Import
+          read={(chosen) =>
+            act.mutate(async () => {
+              const { added } = await library.importForms(await readForms(chosen));
+              return `${plural(added, 'form')} added from ${chosen.name}`;
+            })
+          }
+        />
+        <Button color="inherit" href={asFile(form)} download={`${form.name}.json`}>
+          Export
+        </Button>
+        {kept && !kept.ready && (
+          <Button
+            color="inherit"
+            onClick={() =>
+              act.mutate(() => library.dropForm(kept.id).then(() => `“${kept.form.name}” was removed`))
+            }
+          >
+            Remove
+          </Button>
+        )}
+        <span style={{ flex: 1 }} />
+        <Button
+          disabled={faults.length > 0 || !changed || act.isPending}
+          onClick={() =>
+            act.mutate(() => library.keepForm(parsed.data!).then(() => `“${form.name}” is kept`))
+          }
+        >
+          Keep
+        </Button>
+        <Button variant="contained" onClick={() => close(kept && !changed ? kept.form.name : start.name)}>
+          Done
+        </Button>
+      </DialogActions>
+    </Dialog>
+  );
+}
+
+const Faults = ({ faults }: { faults: readonly string[] }) =>
+  faults.length === 0 ? null : (
+    <div role="alert">
+      <ul className={styles.faults}>
+        {faults.map((f) => (
+          <li key={f}>{f}</li>
+        ))}
+      </ul>
+    </div>
+  );
+
+const Kept = ({
+  list,
+  chosen,
+  choose,
+}: {
+  list: FormsView;
+  chosen: string | null;
+  choose: (form: Form) => void;
+}) => (
+  <ul aria-label="Forms">
+    {list.map((k) => (
+      <li key={k.id}>
+        <button type="button" aria-pressed={k.id === chosen} onClick={() => choose(k.form)}>
+          {k.form.name}
+          {k.ready && <small className="soft">always there</small>}
+        </button>
+      </li>
+    ))}
+  </ul>
+);
+
+function Import({ read }: { read: (chosen: File) => void }) {
+  const chooser = useRef<HTMLInputElement>(null);
+  return (
+    <>
+      <Button color="inherit" onClick={() => chooser.current?.click()}>
+        Import …
+      </Button>
+      <JsonFile ref={chooser} label="A file of forms" read={read} />
+    </>
+  );
+}
+
+function FormEditor({ form, set }: { form: Form; set: (form: Form) => void }) {
+  /** In the order they are always in. */
+  const toggled = <T extends string>(all: readonly T[], has: readonly T[], one: T): T[] =>
+    all.filter((x) => (x === one ? !has.includes(x) : has.includes(x)));
+  return (
+    <>
+      <TextField
+        size="small"
+        label="Name"
+        value={form.name}
+        onChange={(e) => set({ ...form, name: e.target.value })}
+        slotProps={{ htmlInput: { maxLength: 60 } }}
+      />
+      <fieldset>
+        <legend>Files of the clips</legend>
+        {Media.options.map((m) => (
+          <FormControlLabel
+            key={m}
+            control={
+              <Checkbox
+                size="small"
+                checked={form.media.includes(m)}
+                onChange={() => set({ ...form, media: toggled(Media.options, form.media, m) })}
+              />
+            }
+            label={MEDIA_WORDS[m]}
+          />
+        ))}
+      </fieldset>
+      <div className={styles.two}>
+        <TextField
+          select
+          size="small"
+          label="Folders"
+          value={form.folders}
+          onChange={(e) => set({ ...form, folders: e.target.value as Form['folders'] })}
+        >
+          {Object.entries(FOLDER_WORDS).map(([k, words]) => (
+            <MenuItem key={k} value={k}>
+              {words}
+            </MenuItem>
+          ))}
+        </TextField>
+        <TextField
+          select
+          size="small"
+          label="Names of what is cut with"
+          value={form.names}
+          onChange={(e) => set({ ...form, names: e.target.value as Form['names'] })}
+        >
+          {Object.entries(NAME_WORDS).map(([k, words]) => (
+            <MenuItem key={k} value={k}>
+              {words}
+            </MenuItem>
+          ))}
+        </TextField>
+      </div>
+      <fieldset>
+        <legend>Lists beside them</legend>
+        {List.options.map((l) => (
+          <FormControlLabel
+            key={l}
+            control={
+              <Checkbox
+                size="small"
+                checked={form.lists.includes(l)}
+                onChange={() => set({ ...form, lists: toggled(List.options, form.lists, l) })}
+              />
+            }
+            label={LIST_WORDS[l]}
+          />
+        ))}
+      </fieldset>
+    </>
+  );
+}
