@@ -1,4 +1,5 @@
 import { expect, type Locator, type Page, test } from '@playwright/test';
+import { execFileSync } from 'node:child_process';
 import { existsSync, mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
@@ -249,6 +250,71 @@ test('sent again only what is new goes; a byte that turned there is found; its a
   await expect(opened.getByText('1 changed')).toBeVisible();
   await page.goto(`${server.url}/jobs/SLW/logbook`);
   await expect(page.getByText(/^Handed Wheel turns over to the editor: /).first()).toBeVisible();
+});
+
+/** MD5 of each picture as it is stored, of so many from the first. */
+const pictures = (file: string, most: number): string[] =>
+  execFileSync(
+    'ffmpeg',
+    [
+      '-v',
+      'error',
+      '-i',
+      file,
+      '-map',
+      '0:v:0',
+      '-c',
+      'copy',
+      '-frames:v',
+      String(most),
+      '-f',
+      'framemd5',
+      '-',
+    ],
+    { encoding: 'utf8' },
+  )
+    .split('\n')
+    .filter((l) => l !== '' && !l.startsWith('#'))
+    .map((l) => l.split(',').at(-1)!.trim());
+
+test('the frames that an edit uses go with handles for finishing: made from the plan, cut bit for bit', async () => {
+  await page.goto(`${server.url}/jobs/SLW/handover?timelines`);
+  const from = (n: number, name: string, times: string) =>
+    `00${n}  AX V C ${times} 01:00:0${n}:00 01:00:0${n + 1}:00\n* FROM CLIP NAME: ${name}\n`;
+  await read(
+    'effects.edl',
+    `TITLE: Mill effects\n${from(1, 'A001_C001.MOV', '07:48:10:05 07:48:11:05')}${from(2, 'A001_C003.MXF', '12:05:03:00 12:05:04:00')}`,
+  );
+  await expect(count('found')).toHaveText(/^ ?2/);
+  await page.goto(`${server.url}/jobs/SLW/handover?packages`);
+  await choose('Clips', 'The clips of an edit');
+  await choose('Which one', 'Mill effects');
+  await choose('Form', 'Effects');
+  await expect(plan()).toContainText('frames 1 to 42 are still to be made');
+  await expect(plan()).toContainText('frames 14 to 62 are still to be made');
+  await expect(plan()).toContainText('1 clip: encoded anew by “ProRes LT in MOV, same size”');
+  await plan().getByRole('button', { name: 'Make them' }).click();
+  await expect(plan()).not.toContainText('still to be made');
+  await expect(plan().getByRole('row', { name: /^The frames that are used, with handles/ })).toContainText(
+    '2 files',
+  );
+  await page.getByRole('button', { name: 'Hand over', exact: true }).click();
+  const opened = page.getByRole('region', { name: 'The package Mill effects' });
+  await expect(opened.getByText('handed over', { exact: true }).first()).toBeVisible();
+  const folder = path.join(server.home, 'handover', 'SLW Effects Mill effects', 'Used frames');
+  const made = Object.keys(hashTree(folder)).sort();
+  expect(made).toHaveLength(2);
+  const [original] = Object.keys(hashTree(server.shelf)).filter((f) => f.endsWith('A001_C003.MXF'));
+  const of = (stem: string) =>
+    path.join(
+      folder,
+      made.find((f) => f.includes(stem))!,
+    );
+  expect(pictures(of('A001_C001'), 1000)).toHaveLength(42);
+  // Of the one that is cut, each picture is stored as the camera stored it.
+  const cut = pictures(of('A001_C003'), 1000);
+  expect(cut).toHaveLength(49);
+  expect(cut).toEqual(pictures(path.join(server.shelf, original!), 62).slice(13));
 });
 
 test('a form of one’s own is kept and used; a place that is taken is refused with what to do', async () => {

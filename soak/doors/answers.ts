@@ -144,6 +144,8 @@ export async function names(server: TestServer, film: string): Promise<Tally> {
     form: {
       ...{ name: 'Odd', media: ['edit', 'original', 'sound', 'look'], folders: 'one', names: 'original' },
       lists: ['otio', 'edl', 'facts', 'marks'],
+      ...{ handles: 8, usedRecipe: 'ProRes LT in MOV, same size' },
+      viewRecipe: 'For viewing, with name and timecode',
     },
     ...{ to: '=1+1', root: 'handover', folder: 'odd names' },
   });

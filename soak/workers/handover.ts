@@ -1,7 +1,7 @@
 import { lstatSync } from 'node:fs';
 import path from 'node:path';
 import { eq } from 'drizzle-orm';
-import { NewPackage } from '../../src/core/handover';
+import { NewPackage, READY_FORMS } from '../../src/core/handover';
 import { files } from '../../src/server/cards/tables';
 import { checkPackage } from '../../src/server/handover/packages/check';
 import { sendPackage } from '../../src/server/handover/packages/send';
@@ -59,7 +59,7 @@ if (!before || before.state === 'done') {
     runtime,
     NewPackage.parse({
       set: { kind: 'job' },
-      form: { name: 'All', media: ['original'], folders: 'card', names: 'own', lists: ['marks'] },
+      form: { ...READY_FORMS[0]!, name: 'All', media: ['original'], lists: ['marks'] },
       to: '',
       root: roots.find((r) => r.path === drive)!.id,
       folder: 'SLW',

@@ -28,6 +28,7 @@ export {
   NAME_WORDS,
   READY_FORMS,
 } from './package/form';
+export { joinParts, madeFor, recipeForUsed } from './package/parts';
 export {
   type Compared,
   comparePlans,

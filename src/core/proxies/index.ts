@@ -1,7 +1,7 @@
 // What other rooms use of this one.
 export { browserPlays } from './browser';
 export { AT_ONCE } from './foreseen';
-export { DEFAULT_PROXIES, type NeedFacts, needsProxy, ProxyRules } from './need';
+export { DEFAULT_PROXIES, isInterFrame, type NeedFacts, needsProxy, ProxyRules } from './need';
 export { type KeyFrame, withHandles } from './part';
 export {
   isToBeProven,

@@ -92,7 +92,7 @@ const INTRA = [
 ];
 
 /** Whether frames need others to be decoded; what is not known counts as it. */
-const isInterFrame = ({ codec, allIntra }: NeedFacts): boolean =>
+export const isInterFrame = ({ codec, allIntra }: Pick<NeedFacts, 'codec' | 'allIntra'>): boolean =>
   allIntra !== true && !(codec !== null && INTRA.some((c) => c.toLowerCase() === codec.toLowerCase()));
 
 /** By which recipe a clip's proxy is made. */

@@ -13,6 +13,7 @@ import {
   writeOtio,
 } from '../../core/handover';
 import { countsTimecode, mostFrequent } from '../../core/platform/timecode/rate';
+import type { Part } from '../../core/proxies';
 import { canDrop, parseTimecode } from '../../core/platform/timecode/timecode';
 import { grouped, splitPath } from '../cards';
 import { stringOutDetail } from '../choose';
@@ -34,17 +35,23 @@ export interface TimelineFile {
 
 /** Which files a timeline is made of: what is cut with, or what the finishing side holds. */
 type Side = 'edit' | 'original';
-/** Where a file is for who reads the timeline, and what it is called there; null where it is nowhere for them. */
-export type There = (place: FilePlace) => { url: string; name: string } | null;
+/** Where files are for who reads the timeline, and what they are called there; null for what is nowhere for them. */
+export interface There {
+  at(place: FilePlace): { url: string; name: string } | null;
+  /** A file that has this part of a clip alone, or a little more. */
+  part?(clip: string, of: Part): { url: string; name: string; part: Part } | null;
+}
 
 /** Files where they are on the shelf. */
 async function onShelf(runtime: InJob): Promise<There> {
   const folders = new Map((await listRoots(runtime)).map((r) => [r.id, r.path]));
-  return ({ root, path }) => {
-    const folder = folders.get(root);
-    if (folder === undefined) return null;
-    const { stem, extension } = splitPath(path);
-    return { url: fileUrl(joinPath(folder, path)), name: `${stem}${extension}` };
+  return {
+    at({ root, path }) {
+      const folder = folders.get(root);
+      if (folder === undefined) return null;
+      const { stem, extension } = splitPath(path);
+      return { url: fileUrl(joinPath(folder, path)), name: `${stem}${extension}` };
+    },
   };
 }
 
@@ -53,7 +60,7 @@ async function besideOf(
   runtime: InJob,
   clips: readonly Placed[],
   there: There,
-): Promise<(of: Placed, first: Side) => EventOut> {
+): Promise<(of: Placed, first: Side, stretch: Part | null) => EventOut> {
   const ids = clips.map((c) => c.clip);
   const marked = grouped(
     await runtime.db.select().from(ranges).where(among(ranges.clip, ids)),
@@ -70,15 +77,29 @@ async function besideOf(
     (k) => k,
   );
   const mediaOf = (held: Held, place: FilePlace): MediaOut | null => {
-    const at = there(place);
+    const at = there.at(place);
     const from = firstFrame(held);
     if (at === null || held.rate === null || held.frames === null || from === null) return null;
     return { ...at, from, frames: held.frames, rate: held.rate };
   };
-  return (of, first) => {
+  /** The used frames alone come before all of the clip. */
+  const partOf = (of: Placed, stretch: Part | null): MediaOut | null => {
+    const found = stretch && there.part?.(of.clip, stretch);
+    const start = firstFrame(of.original);
+    const { rate } = of.original;
+    if (!found || start === null || rate === null) return null;
+    const { url, name, part } = found;
+    return { url, name, from: start + part.from, frames: part.to - part.from, rate };
+  };
+  return (of, first, stretch) => {
     const [edit, original] = [mediaOf(of.edit, of.places.edit), mediaOf(of.original, of.places.original)];
-    const named: [string, MediaOut | null][] =
-      first === 'edit' && of.file !== null
+    const part = partOf(of, stretch);
+    const named: [string, MediaOut | null][] = part
+      ? [
+          ['DEFAULT_MEDIA', part],
+          ['original', original],
+        ]
+      : first === 'edit' && of.file !== null
         ? [
             ['DEFAULT_MEDIA', edit],
             ['original', original],
@@ -122,22 +143,22 @@ export async function correctedEdit(
   const { edit: right } = corrected(edit, laid, shelved);
   const used = [...new Set(laid.flat().flatMap((l) => l.clip ?? []))].flatMap((c) => placed.get(c) ?? []);
   const beside = await besideOf(runtime, used, there ?? (await onShelf(runtime)));
-  const clipOf = new Map<EditEvent, Placed>();
+  const clipOf = new Map<EditEvent, { of: Placed; stretch: Part }>();
   right.tracks.forEach((t, i) =>
     t.events.forEach((e, k) => {
       const { clip, used: frames } = laid[i]![k]!;
       const of = clip === null || frames === null ? undefined : placed.get(clip);
-      if (of) clipOf.set(e, of);
+      if (of && frames) clipOf.set(e, { of, stretch: frames });
     }),
   );
   return written(`${stemOf(row.file)} corrected`, right, format, (e) => {
-    const of = clipOf.get(e);
-    return of ? beside(of, 'original') : null;
+    const found = clipOf.get(e);
+    return found ? beside(found.of, 'original', found.stretch) : null;
   });
 }
 
 /** A stretch of a clip, in frames of it. */
-type Part = Pick<PlayPart, 'clip' | 'name' | 'from' | 'to' | 'rate'>;
+type Stretch = Pick<PlayPart, 'clip' | 'name' | 'from' | 'to' | 'rate'>;
 
 /** A string-out as a timeline made of the files that the edit is given, beginning at an hour. */
 export async function stringOutEdit(
@@ -150,26 +171,38 @@ export async function stringOutEdit(
   return partsEdit(runtime, { name, parts, format, ...of });
 }
 
-/** Clips as a timeline, each whole, one after the other; null where none of them can be laid into one. */
+/** Clips as a timeline, one after the other, each whole or in stretches; null where none of them can be laid into one. */
 export async function clipsEdit(
   runtime: InJob,
   ids: readonly string[],
-  of: { name: string; format: TimelineFormat; first: Side; there?: There },
+  of: {
+    name: string;
+    format: TimelineFormat;
+    first: Side;
+    there?: There;
+    /** By the clips' ids; null for all of each. */
+    stretches: ReadonlyMap<string, readonly Part[]> | null;
+  },
 ): Promise<TimelineFile | null> {
   const { clips } = await clipsToConnect(runtime);
   const placed = new Map(clips.map((c) => [c.clip, c]));
-  const parts = ids.flatMap((id): Part[] => {
+  const parts = ids.flatMap((id): Stretch[] => {
     const clip = placed.get(id);
     const held = clip?.[of.first];
     if (!held?.rate || !held.frames || !countsTimecode(held.rate)) return [];
-    return [{ clip: id, name: clip!.original.name, from: 0, to: held.frames, rate: held.rate }];
+    const { frames, rate } = held;
+    const these = of.stretches === null ? [{ from: 0, to: frames }] : (of.stretches.get(id) ?? []);
+    return these.map(({ from, to }) => ({
+      ...{ clip: id, name: clip!.original.name, rate },
+      ...{ from, to: Math.min(to, frames) },
+    }));
   });
   return parts.length === 0 ? null : partsEdit(runtime, { ...of, parts });
 }
 
 async function partsEdit(
   runtime: InJob,
-  of: { name: string; parts: readonly Part[]; format: TimelineFormat; first: Side; there?: There },
+  of: { name: string; parts: readonly Stretch[]; format: TimelineFormat; first: Side; there?: There },
 ): Promise<TimelineFile> {
   const { name, parts, first } = of;
   const there = of.there ?? (await onShelf(runtime));
@@ -178,7 +211,7 @@ async function partsEdit(
   const rate = mostFrequent(parts.map((p) => p.rate).filter(countsTimecode));
   if (!rate)
     throw new Refused(`${name} has no part that could be written.`, { next: 'Add parts of clips to it.' });
-  const clipOf = new Map<EditEvent, Placed>();
+  const clipOf = new Map<EditEvent, { of: Placed; stretch: Part }>();
   let at = 0;
   const events = parts.map((p, i): EditEvent => {
     const clip = placed.get(p.clip);
@@ -191,7 +224,7 @@ async function partsEdit(
     );
     const event: EditEvent = {
       ...{ label: String(i + 1), from: at, to: at + length, name: stemOf(clip.original.name) },
-      file: there(clip.places[first])?.name ?? held.name,
+      file: there.at(clip.places[first])?.name ?? held.name,
       ...{ reel: held.reel ?? clip.original.reel ?? clip.card, speed: 1, transition: null },
       source: {
         ...{ from: (firstFrame(held) ?? 0) + p.from, frames: p.to - p.from, rate: p.rate },
@@ -199,7 +232,7 @@ async function partsEdit(
       },
     };
     at += length;
-    clipOf.set(event, clip);
+    clipOf.set(event, { of: clip, stretch: { from: p.from, to: p.to } });
     return event;
   });
   const drop = canDrop(rate) && events.some((e) => e.source.drop);
@@ -209,8 +242,12 @@ async function partsEdit(
     start: parseTimecode('01:00:00:00', rate, { drop })!.frame,
     tracks: [{ name: 'V1', kind: 'video', events }],
   };
-  const beside = await besideOf(runtime, [...new Set(clipOf.values())], there);
-  return written(name, edit, of.format, (e) => beside(clipOf.get(e)!, first));
+  const laid = [...new Set([...clipOf.values()].map((c) => c.of))];
+  const beside = await besideOf(runtime, laid, there);
+  return written(name, edit, of.format, (e) => {
+    const { of: clip, stretch } = clipOf.get(e)!;
+    return beside(clip, first, stretch);
+  });
 }
 
 /** A list has one track: of pictures, the first. */

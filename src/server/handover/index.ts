@@ -4,7 +4,7 @@ export { correctedEdit, stringOutEdit, type TimelineFile, type TimelineFormat } 
 export { mendClips, rehearsalView } from './rehearsal';
 export { checkPackage } from './packages/check';
 export { dropForm, formsView, importForms, keepForm } from './packages/forms';
-export { planView } from './packages/plan';
+export { makeForPackage, planView } from './packages/plan';
 export { handingOver } from './packages/run';
 export { actOnPackage, dropPackage, queuePackages, sendPackage } from './packages/send';
 export { forgetPackages, packageNames, packageView } from './packages/views';

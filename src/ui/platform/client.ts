@@ -268,6 +268,8 @@ const handoverOf = (within: (path: string) => string) => ({
   dropEdit: (id: string) => call(z.unknown(), within(`handover/edits/${segment(id)}`), { method: 'DELETE' }),
   packages: () => call(z.array(PackageName), within('handover/packages')),
   planPackage: (wanted: NewPackage) => send(PackagePlan, 'POST', within('handover/packages/plan'), wanted),
+  makeForPackage: (wanted: NewPackage) =>
+    send(z.object({ added: z.int() }), 'POST', within('handover/packages/make'), wanted),
   sendPackage: (wanted: NewPackage) =>
     send(z.object({ id: z.string() }), 'POST', within('handover/packages'), wanted),
   package: (id: string) => call(PackageView, within(`handover/packages/${segment(id)}`)),

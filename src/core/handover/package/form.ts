@@ -1,20 +1,28 @@
 import { z } from 'zod';
+import { USED_RECIPE, VIEW_RECIPE } from './parts';
 
-/** Which files of clips go: what the edit is given, the camera originals with what belongs to them, sound recordings, looks. */
-export const Media = z.enum(['edit', 'original', 'sound', 'look']);
+/**
+ * Which files of clips go: what the edit is given, the camera originals with what belongs to them, the used frames of each in files of their
+ * own, sound recordings, looks, and what is made to be watched.
+ */
+export const Media = z.enum(['edit', 'original', 'used', 'sound', 'look', 'view']);
 export type Media = z.infer<typeof Media>;
 export const MEDIA_WORDS: Record<Media, string> = {
   edit: 'What is cut with: proxies, or the originals where there are none',
   original: 'Camera originals, with the files that belong to them',
+  used: 'The frames that are used, with handles',
   sound: 'Sound recordings',
   look: 'Looks',
+  view: 'Pictures to watch, with name and timecode in them',
 };
 /** The folder of a package in which they stand. */
 export const MEDIA_FOLDERS: Record<Media, string> = {
   edit: 'Edit',
   original: 'Originals',
+  used: 'Used frames',
   sound: 'Sound',
   look: 'Looks',
+  view: 'For viewing',
 };
 
 /** What is written beside the files. */
@@ -37,6 +45,11 @@ export const Form = z
     /** Whether what is cut with is called as its original is, so that programs find that by its name. */
     names: z.enum(['own', 'original']),
     lists: z.array(List).max(List.options.length),
+    /** How many frames more on both sides of what is used; and the recipe it is made by where it cannot be cut without encoding it anew. */
+    handles: z.int().min(0).max(1000),
+    usedRecipe: z.string().min(1).max(80),
+    /** The recipe of what is made to be watched. */
+    viewRecipe: z.string().min(1).max(80),
   })
   .refine((f) => f.media.length + f.lists.length > 0, 'a form needs files, or a list')
   .refine(
@@ -54,6 +67,8 @@ export const NAME_WORDS: Record<Form['names'], string> = {
   original: 'As their originals',
 };
 
+const MADE = { handles: 12, usedRecipe: USED_RECIPE, viewRecipe: VIEW_RECIPE };
+
 /** Forms that are always there. */
 export const READY_FORMS: readonly Form[] = [
   {
@@ -62,6 +77,7 @@ export const READY_FORMS: readonly Form[] = [
     folders: 'card',
     names: 'own',
     lists: ['otio', 'facts', 'marks'],
+    ...MADE,
   },
   {
     name: 'Finishing',
@@ -69,8 +85,24 @@ export const READY_FORMS: readonly Form[] = [
     folders: 'card',
     names: 'own',
     lists: ['otio', 'edl', 'facts'],
+    ...MADE,
   },
-  { name: 'Sound', media: ['sound'], folders: 'day', names: 'own', lists: ['edl', 'facts', 'marks'] },
+  {
+    name: 'Effects',
+    media: ['used', 'look'],
+    folders: 'one',
+    names: 'own',
+    lists: ['otio', 'facts'],
+    ...MADE,
+  },
+  {
+    name: 'Sound',
+    media: ['sound', 'view'],
+    folders: 'day',
+    names: 'own',
+    lists: ['edl', 'facts', 'marks'],
+    ...MADE,
+  },
 ];
 
 export const isReadyForm = (name: string): boolean =>

@@ -42,6 +42,9 @@ export const PackagePlan = z.object({
   place: ShownPath,
   remarks: z.array(RemarkView),
   moreRemarks: z.int(),
+  /** How many files have to be made for it first, and how many are being made. */
+  toMake: z.int(),
+  making: z.int(),
   /** Why it cannot be begun, and what to do; null where it can. */
   fault: z.string().nullable(),
 });

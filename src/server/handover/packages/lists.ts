@@ -2,17 +2,20 @@ import { eq } from 'drizzle-orm';
 import { RANGE_WORDS } from '../../../core/choose';
 import { type List, type Media, MEDIA_FOLDERS, type NewPackage } from '../../../core/handover';
 import { csv } from '../../../core/platform/csv';
-import { plainName, shownPath } from '../../../core/platform/names';
+import { type DiskPath, plainName, shownPath } from '../../../core/platform/names';
+import type { Part } from '../../../core/proxies';
 import { formatTimecode, timecode } from '../../../core/platform/timecode/timecode';
 import { grouped } from '../../cards';
 import { keyworded, keywords, ranges } from '../../choose/tables';
 import { factsAsCsv } from '../../facts';
 import { requireJob } from '../../jobs';
 import { among } from '../../platform/db/among';
+import { pairs } from '../../proxies/tables';
 import { relativeUrl } from '../../platform/files/names';
 import { clipsEdit, correctedEdit, stringOutEdit, type There } from '../export';
 import type { InJob } from '../ports';
 import { clipsToConnect } from '../sides';
+import { selectsOf } from './made';
 import type { PackedFile } from './plan';
 
 /** A list as it is written at the top of a package. */
@@ -64,16 +67,54 @@ async function timelineOf(
   const placeOf = new Map(
     files.filter((f) => f.state !== 'left').map((f) => [`${f.root}\n${f.path}`, f.place] as const),
   );
-  const there: There = ({ root, path }) => {
-    const place = placeOf.get(`${root}\n${path}`);
-    return place === undefined ? null : { url: relativeUrl(place), name: place.split('/').at(-1)! };
+  const called = (place: DiskPath) => ({ url: relativeUrl(place), name: place.split('/').at(-1)! });
+  const parts = await partsThere(runtime, files);
+  const there: There = {
+    at({ root, path }) {
+      const place = placeOf.get(`${root}\n${path}`);
+      return place === undefined ? null : called(place);
+    },
+    part(clip, { from, to }) {
+      const found = (parts.get(clip) ?? []).find((p) => p.part.from <= from && p.part.to >= to);
+      return found ? { ...called(found.place), part: found.part } : null;
+    },
   };
+  const { media } = wanted.form;
   const first =
-    wanted.form.media.includes('original') && !wanted.form.media.includes('edit') ? 'original' : 'edit';
+    media.includes('edit') || !['original', 'used'].some((m) => media.includes(m as Media))
+      ? 'edit'
+      : 'original';
   if (wanted.set.kind === 'edit') return (await correctedEdit(runtime, wanted.set.edit, format, there)).text;
   if (wanted.set.kind === 'stringOut')
     return (await stringOutEdit(runtime, wanted.set.list, format, { first, there })).text;
-  return (await clipsEdit(runtime, ids, { name, format, first, there }))?.text ?? null;
+  const stretches = media.includes('used') ? await selectsOf(runtime, ids) : null;
+  return (await clipsEdit(runtime, ids, { name, format, first, there, stretches }))?.text ?? null;
+}
+
+/** The used frames that go, by clips: which part of it each is, and where it goes. */
+async function partsThere(
+  { db }: InJob,
+  files: readonly PackedFile[],
+): Promise<Map<string, { place: DiskPath; part: Part }[]>> {
+  const going = files.filter((f) => f.what === 'used' && f.state !== 'left');
+  const partOf = new Map(
+    (
+      await db
+        .select({ file: pairs.file, part: pairs.part })
+        .from(pairs)
+        .where(
+          among(
+            pairs.file,
+            going.map((f) => f.file),
+          ),
+        )
+    ).map((p) => [p.file, p.part]),
+  );
+  return grouped(
+    going.filter((f) => f.clip !== null && partOf.get(f.file)),
+    (f) => f.clip!,
+    (f) => ({ place: f.place, part: partOf.get(f.file)! }),
+  );
 }
 
 /** Ranges, notes and keywords: a line for each range, and for each clip that has keywords as a whole. Frames count from 1, as persons do. */

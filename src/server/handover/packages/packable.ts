@@ -1,6 +1,6 @@
 import { and, eq } from 'drizzle-orm';
 import pMap from 'p-map';
-import type { Packable, PackClip, Verdict } from '../../../core/handover';
+import type { Form, Packable, PackClip, Verdict } from '../../../core/handover';
 import { isMade } from '../../../core/intake';
 import { shownPath } from '../../../core/platform/names';
 import { clipStem, grouped, placeOf, splitPath } from '../../cards';
@@ -12,6 +12,8 @@ import { modifiedOf } from '../../platform/files/move';
 import type { InJob } from '../ports';
 import { verdictsOf } from '../rehearsal';
 import { clipsToConnect, type Placed } from '../sides';
+import { madeOf, type Making } from './made';
+import type { SetNow } from './sets';
 
 type FileRow = typeof files.$inferSelect;
 
@@ -20,9 +22,14 @@ const AT_ONCE = 16;
 /** What makes up the picture of a clip, and its sound, where no proxy stands for it. */
 const FOOTAGE = new Set<FileRow['role']>(['original', 'segment', 'still', 'sound']);
 
-/** The clips with the files of them that may go, in the order of the ids; those that are not here say why. */
-export async function packClips(runtime: InJob, ids: readonly string[]): Promise<PackClip[]> {
+/** The clips of a set with the files of them that may go, in their order, and what has to be made first; files that are not here say why. */
+export async function packClips(
+  runtime: InJob,
+  set: SetNow,
+  form: Form,
+): Promise<{ clips: PackClip[]; making: Making[] }> {
   const { db, job } = runtime;
+  const { ids } = set;
   const rows = await db
     .select({
       id: clips.id,
@@ -40,17 +47,22 @@ export async function packClips(runtime: InJob, ids: readonly string[]): Promise
     (f) => f.clip,
     (f) => f,
   );
-  const placed = new Map((await clipsToConnect(runtime)).clips.map((c) => [c.clip, c]));
+  const { clips: connected } = await clipsToConnect(runtime);
+  const placed = new Map(connected.map((c) => [c.clip, c]));
+  const madeFrom = await madeOf(runtime, set, form, connected);
+  const making: Making[] = [];
   const verdicts = await verdictsOf(runtime);
   const away = await awayOf(runtime, [...families.values()].flat());
   const known = new Map(rows.map((r) => [r.id, r]));
-  return ids.flatMap((id): PackClip[] => {
+  const packed = ids.flatMap((id): PackClip[] => {
     const row = known.get(id);
     const family = families.get(id) ?? [];
     const original = family.find((f) => f.role === 'original');
     if (!row || !original) return [];
     const of = placed.get(id);
     const given = givenToEdit(family, of, row.kind);
+    const made = madeFrom(id);
+    making.push(...made.making);
     return [
       {
         ...{ clip: id, card: row.card, day: row.day, stem: clipStem(original, row.original) },
@@ -59,16 +71,21 @@ export async function packClips(runtime: InJob, ids: readonly string[]): Promise
           ...family.filter((f) => isOriginal(f, of, row.kind)).map((f) => packable(f, 'original', away)),
           ...family.filter((f) => isSound(f, row.kind)).map((f) => packable(f, 'sound', away)),
           ...family.filter((f) => f.role === 'look').map((f) => packable(f, 'look', away)),
+          ...made.files.flatMap(({ file, what }) =>
+            family.filter((f) => f.id === file).map((f) => packable(f, what, away)),
+          ),
         ],
         notes: [
           ...(row.state === 'read'
             ? given.notes
             : [{ what: 'edit' as const, why: 'not read yet, so that the original goes' }]),
+          ...made.notes,
           ...(verdicts.has(id) && row.kind !== 'sound' ? notesOf(verdicts.get(id)!) : []),
         ],
       },
     ];
   });
+  return { clips: packed, making };
 }
 
 /** What is said of a clip whose edit would not find its original. */

@@ -1,18 +1,20 @@
 import { afterAll, beforeAll, expect, test } from '@jest/globals';
 import { existsSync, mkdirSync, readFileSync, renameSync, rmSync, utimesSync, writeFileSync } from 'node:fs';
+import { execFileSync } from 'node:child_process';
 import path from 'node:path';
 import { parse } from 'csv-parse/sync';
 import { eq } from 'drizzle-orm';
 import { type Form, NewPackage, type PackageAction, READY_FORMS, readOtio } from '../../../core/handover';
 import { addWork, clipViews } from '../../cards';
 import { files } from '../../cards/tables';
+import { changeChoice } from '../../choose';
 import { beginJob } from '../../jobs';
 import { addRoot } from '../../places';
 import { logView } from '../../overview/logbook';
 import { hashTree, makeClip, put, TEST_JOB, type TestShelf, testShelf } from '../../testing/media';
 import { takeInCard } from '../../testing/takeInCard';
 import { actOnPackage, dropPackage, sendPackage } from './send';
-import { planView } from './plan';
+import { makeForPackage, planView } from './plan';
 import { packageNames, packageView } from './views';
 
 // Packages of real files: what goes, what is there in the end, and what is sent the next time.
@@ -224,6 +226,76 @@ test('originals go with what belongs to them, looks apart; one that is gone is s
     'Originals/Day 01/B001/T0002.cdl',
   ]);
   renameSync(`${there}.away`, there);
+});
+
+test('used frames go with handles, made first: cut where frames stand by themselves, else encoded, which is said; the timeline is of them', async () => {
+  const clip = ids.get('T0003')!;
+  await changeChoice(s.runtime, {
+    do: 'addRange',
+    ...{ clip, kind: 'select', from: 4, to: 7, name: '', note: '' },
+  });
+  const effects: Form = { ...READY_FORMS.find((f) => f.name === 'Effects')!, handles: 2 };
+  const of = wanted({ form: effects, folder: 'SLW effects' });
+  const plan = await planView(s.runtime, of);
+  expect(plan).toMatchObject({ toMake: 1, making: 0 });
+  expect(plan.remarks.filter((r) => r.name === 'T0003').map((r) => r.why)).toEqual([
+    'frames 3 to 9 are still to be made',
+    'encoded anew by “ProRes LT in MOV, same size”, as its frames are kept by others around them and cannot be cut',
+  ]);
+  expect(plan.remarks.filter((r) => r.name === 'T0001').map((r) => r.why)).toEqual([
+    'nothing of it is selected',
+  ]);
+  expect(await makeForPackage(s.runtime, of)).toEqual({ added: 1 });
+  expect(await planView(s.runtime, of)).toMatchObject({ toMake: 1, making: 1 });
+  await s.runtime.queue.drainKind('proxy');
+  expect(await planView(s.runtime, of)).toMatchObject({
+    toMake: 0,
+    making: 0,
+    media: [{ what: 'look' }, { what: 'used', files: 1 }],
+  });
+  const view = await send({ form: effects, folder: 'SLW effects' });
+  expect(view).toMatchObject({ state: 'done' });
+  const folder = path.join(drive, 'SLW effects');
+  const [made] = standing(folder).filter((p) => p.startsWith('Used frames/'));
+  const { streams, format } = JSON.parse(
+    execFileSync(
+      'ffprobe',
+      [
+        '-v',
+        'error',
+        '-of',
+        'json',
+        '-count_frames',
+        '-show_streams',
+        '-show_format',
+        path.join(folder, made!),
+      ],
+      { encoding: 'utf8' },
+    ),
+  ) as {
+    streams: { codec_name: string; nb_read_frames: string; tags?: Record<string, string> }[];
+    format: { tags?: Record<string, string> };
+  };
+  const picture = streams.find((x) => x.codec_name === 'prores')!;
+  expect(picture.nb_read_frames).toBe('7');
+  const timecodes = [...streams, format].flatMap((x) => x.tags?.timecode ?? []);
+  expect(timecodes).toContain('14:40:00:02');
+  // The three frames that are used, in the file that has them.
+  const edit3 = JSON.parse(readFileSync(path.join(folder, 'B001.otio'), 'utf8')) as {
+    tracks: { children: { children: { source_range: object; media_references: object }[] }[] };
+  };
+  const [event, ...more] = edit3.tracks.children[0]!.children;
+  expect(more).toEqual([]);
+  const start = (14 * 60 + 40) * 60 * 25;
+  expect(event).toMatchObject({
+    source_range: { start_time: { value: start + 4 }, duration: { value: 3 } },
+    media_references: {
+      DEFAULT_MEDIA: {
+        target_url: made!.split('/').map(encodeURIComponent).join('/'),
+        available_range: { start_time: { value: start + 2 }, duration: { value: 7 } },
+      },
+    },
+  });
 });
 
 test('a file that goes between the plan and the copy fails alone, and comes at the next try', async () => {

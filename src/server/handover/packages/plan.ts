@@ -29,6 +29,7 @@ import { access, constants, namesIn } from '../../platform/files/onDisk';
 import { resolveIn } from '../../platform/files/paths';
 import type { InJob } from '../ports';
 import { packageFiles, packages, sendings } from '../tables';
+import { makeAll, type Making, openOf } from './made';
 import { packClips } from './packable';
 import { clipsOfSet } from './sets';
 
@@ -44,6 +45,8 @@ const SPARE = 32 << 20;
 export interface Planned {
   name: string;
   clips: PackClip[];
+  /** What has to be made for it first. */
+  making: Making[];
   items: Item[];
   remarks: Remark[];
   compared: Compared;
@@ -55,8 +58,9 @@ export interface Planned {
 
 /** Works out what is handed over, and what of it is at its place already. Throws NotFound where the set is gone. */
 export async function planned(runtime: InJob, wanted: NewPackage): Promise<Planned> {
-  const { name, ids } = await clipsOfSet(runtime, wanted.set);
-  const clips = await packClips(runtime, ids);
+  const set = await clipsOfSet(runtime, wanted.set);
+  const { name } = set;
+  const { clips, making } = await packClips(runtime, set, wanted.form);
   const [before = null] = await runtime.db
     .select()
     .from(packages)
@@ -83,7 +87,7 @@ export async function planned(runtime: InJob, wanted: NewPackage): Promise<Plann
   const gone = await goneOf(runtime, wanted, sent);
   const old = new Set(was.filter((w) => w.old).map((w) => w.place));
   return {
-    ...{ name, clips, items, remarks, before, sent },
+    ...{ name, clips, making, items, remarks, before, sent },
     compared: {
       ...compared,
       fresh: [...compared.fresh, ...compared.same.filter((i) => gone.has(i.place))],
@@ -235,6 +239,11 @@ export async function planView(runtime: InJob, wanted: NewPackage): Promise<Pack
     seconds: speed === null ? null : bytesOf(copied) / speed,
     place: shownPath(joinPath(root.path, wanted.folder)),
     ...(await remarkViews(runtime, plan.remarks)),
+    ...{ toMake: plan.making.length, making: (await openOf(runtime, plan.making)).size },
     fault: await placeFault(runtime, wanted, plan),
   };
 }
+
+/** Makes what a package still wants made: it can be handed over when that is done. */
+export const makeForPackage = async (runtime: InJob, wanted: NewPackage): Promise<{ added: number }> =>
+  makeAll(runtime, (await planned(runtime, wanted)).making);

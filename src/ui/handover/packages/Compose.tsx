@@ -5,8 +5,9 @@ import TextField from '@mui/material/TextField';
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useRouter } from 'next/navigation';
 import { useState } from 'react';
-import { type Form, type NewPackage, READY_FORMS } from '../../../core/handover';
+import { type Form, type NewPackage, type PackagePlan, READY_FORMS } from '../../../core/handover';
 import { library } from '../../platform/client';
+import { plural } from '../../platform/format';
 import { useServer } from '../../platform/job';
 import { ErrorNotice } from '../../platform/Notice';
 import { useJob } from '../../platform/queries';
@@ -92,7 +93,11 @@ export function Compose() {
         {wanted === null ? (
           <p className={panels.none}>Choose which clips go: then what would be copied is shown here.</p>
         ) : (
-          plan.data && <PlanShown plan={plan.data} stale={!isCurrent} />
+          plan.data && (
+            <PlanShown plan={plan.data} stale={!isCurrent}>
+              <ToMake plan={plan.data} wanted={wanted} ready={isCurrent} />
+            </PlanShown>
+          )
         )}
         <footer>
           <Button
@@ -107,6 +112,46 @@ export function Compose() {
         </footer>
       </div>
     </section>
+  );
+}
+
+/** What has to be made before it can go, made from here. */
+function ToMake({
+  plan: { toMake, making },
+  wanted,
+  ready,
+}: {
+  plan: PackagePlan;
+  wanted: NewPackage;
+  ready: boolean;
+}) {
+  const server = useServer();
+  const queries = useQueryClient();
+  const make = useMutation({
+    mutationFn: () => server.makeForPackage(wanted),
+    onSuccess: () => queries.invalidateQueries({ queryKey: ['packagePlan'] }),
+  });
+  if (toMake === 0) return null;
+  const left = toMake - making;
+  return (
+    <div className={styles.make}>
+      <span role="status">
+        {left > 0
+          ? `${plural(left, 'file')} ${left === 1 ? 'has' : 'have'} to be made first, or ${left === 1 ? 'does' : 'do'} not go.`
+          : `${plural(making, 'file is', 'files are')} being made: hand over when that is done.`}
+      </span>
+      {left > 0 && (
+        <Button
+          size="small"
+          variant="outlined"
+          disabled={!ready || make.isPending}
+          onClick={() => make.mutate()}
+        >
+          Make {left === 1 ? 'it' : 'them'}
+        </Button>
+      )}
+      <ErrorNotice error={make.error} close={make.reset} />
+    </div>
   );
 }
 

@@ -230,6 +230,7 @@ function FormEditor({ form, set }: { form: Form; set: (form: Form) => void }) {
           ))}
         </TextField>
       </div>
+      <MadeFields form={form} set={set} />
       <fieldset>
         <legend>Lists beside them</legend>
         {List.options.map((l) => (
@@ -246,6 +247,48 @@ function FormEditor({ form, set }: { form: Form; set: (form: Form) => void }) {
           />
         ))}
       </fieldset>
+    </>
+  );
+}
+
+/** How what is made for the package is made; of a form that asks for nothing of the kind, nothing. */
+function MadeFields({ form, set }: { form: Form; set: (form: Form) => void }) {
+  const recipes = useQuery({ queryKey: ['recipes'], queryFn: library.recipes }).data ?? [];
+  const named = (label: string, value: string, purposes: readonly string[], take: (name: string) => void) => (
+    <TextField select size="small" label={label} value={value} onChange={(e) => take(e.target.value)}>
+      {recipes
+        .filter((r) => r.recipe.name === value || purposes.includes(r.recipe.purpose))
+        .map((r) => (
+          <MenuItem key={r.id} value={r.recipe.name}>
+            {r.recipe.name}
+          </MenuItem>
+        ))}
+      {!recipes.some((r) => r.recipe.name === value) && <MenuItem value={value}>{value}</MenuItem>}
+    </TextField>
+  );
+  return (
+    <>
+      {form.media.includes('used') && (
+        <div className={styles.two}>
+          <TextField
+            type="number"
+            size="small"
+            label="Handles, frames on each side"
+            value={form.handles}
+            onChange={(e) =>
+              set({ ...form, handles: Math.min(1000, Math.max(0, Math.round(Number(e.target.value)))) })
+            }
+            slotProps={{ htmlInput: { min: 0, max: 1000 } }}
+          />
+          {named('Encoded, where they cannot be cut', form.usedRecipe, ['transcode'], (usedRecipe) =>
+            set({ ...form, usedRecipe }),
+          )}
+        </div>
+      )}
+      {form.media.includes('view') &&
+        named('What is to be watched is made by', form.viewRecipe, ['transcode', 'proxy'], (viewRecipe) =>
+          set({ ...form, viewRecipe }),
+        )}
     </>
   );
 }

@@ -1,10 +1,19 @@
+import type { ReactNode } from 'react';
 import { LIST_WORDS, MEDIA_WORDS, type PackagePlan, type RemarkView } from '../../../core/handover';
 import { formatBytes, formatCount, formatLeft, plural } from '../../platform/format';
 import { Tag } from '../../platform/Tag';
 import styles from './packages.module.css';
 
 /** What would be done: how much, of what, what is missing, and why it cannot begin where it cannot. */
-export function PlanShown({ plan: p, stale }: { plan: PackagePlan; stale: boolean }) {
+export function PlanShown({
+  plan: p,
+  stale,
+  children,
+}: {
+  plan: PackagePlan;
+  stale: boolean;
+  children?: ReactNode;
+}) {
   const { fresh, changed, same, left } = p.counts;
   const again = changed + same + left > 0;
   return (
@@ -32,6 +41,7 @@ export function PlanShown({ plan: p, stale }: { plan: PackagePlan; stale: boolea
           {left > 0 && `; ${formatCount(left)} no longer part of it ${left === 1 ? 'stays' : 'stay'} there`}.
         </p>
       )}
+      {children}
       <table aria-label="What the package holds">
         <tbody>
           {p.media.map((m) => (
