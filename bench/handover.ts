@@ -6,13 +6,15 @@ import { allUpToDate } from '../src/server/facts';
 import { editEvents, editView, rehearsalView, takeEdit } from '../src/server/handover';
 import { testShelf } from '../src/server/testing/media';
 import { storeJobOfMany } from '../src/server/testing/manyClips';
+import { packageAgainstCp } from './workers/package';
 
 // What it takes to lay a timeline of five thousand events against very many clips, and to rehearse ten thousand: with nothing known yet, as
-// the first who asks after a start or a change, and with the clips known.
+// the first who asks after a start or a change, and with the clips known. And what it takes to hand four GiB over, against cp and xxhsum.
 
 const CLIPS = Number(process.env.BENCH_CLIPS ?? 50_000);
 const REHEARSED = Math.min(10_000, CLIPS);
 const EVENTS = 5000;
+const BYTES = Number(process.env.BENCH_BYTES ?? 4 * 2 ** 30);
 
 const timed = async <T>(work: () => Promise<T>): Promise<[number, T]> => {
   const begun = performance.now();
@@ -98,3 +100,9 @@ const [rehearsed, { clips, verdicts }] = await timed(() =>
 console.log(`${clips} clips rehearsed: ${JSON.stringify(verdicts)}`);
 console.log(`figure handover.rehearsal_s ${rehearsed.toFixed(2)} bound 2`);
 await some.close();
+
+const { typed, ours, where } = await packageAgainstCp(BYTES);
+console.log(
+  `a package of ${(BYTES / 2 ** 30).toFixed(1)} GiB ${where}, twice: typed ${typed.toFixed(1)} s, ours ${ours.toFixed(1)} s`,
+);
+console.log(`figure handover.package_time_ratio ${(ours / typed).toFixed(2)} bound 0.75`);

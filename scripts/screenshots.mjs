@@ -142,16 +142,7 @@ await settled();
 await page.getByRole('link', { name: 'May this card be wiped?' }).waitFor();
 await page.getByRole('link', { name: 'May this card be wiped?' }).click();
 await shot('wipe');
-await faults({ failRead: { file: '0002', times: 1000 } });
-await offer('C001');
-await copy();
-await settled();
-await shot('intake-failed');
-await faults({});
-await page.getByRole('button', { name: /^Retry/ }).click();
-await page.waitForTimeout(800);
-await settled();
-for (const card of ['D001', 'S001', 'S002', 'B003']) {
+for (const card of ['C001', 'D001', 'S001', 'S002', 'B003']) {
   await offer(card);
   await copy();
   await settled();
@@ -217,6 +208,15 @@ await shot('string-out');
 await page.goto(`${base}/jobs/SLW/handover`);
 await page.getByRole('heading', { name: 'Relink rehearsal' }).waitFor();
 await shot('rehearsal');
+await page.goto(`${base}/jobs/SLW/handover?packages`);
+await page.getByLabel('Clips', { exact: true }).click();
+await page.getByRole('option', { name: 'A string-out' }).click();
+await page.getByLabel('To (a name, or nothing)').fill('the editor');
+await page.getByRole('region', { name: 'What would be done' }).waitFor();
+await page.getByRole('button', { name: 'Hand over', exact: true }).click();
+await page.getByRole('button', { name: 'Check it at its place' }).click();
+await page.getByText('the hash list agrees').waitFor();
+await shot('package');
 await page.goto(`${base}/jobs/SLW/handover?timelines`);
 await page.getByLabel('A timeline: OpenTimelineIO').setInputFiles({
   name: 'Tide mill v3.edl',

@@ -40,8 +40,8 @@ import { lastSending } from './send';
 export const HASH = 'xxh128';
 /** How often a file is tried before it is given up. */
 const MAX_TRIES = 3;
-/** Milliseconds between two tellings of how far it is. */
-const TELLING = 500;
+/** Milliseconds between two tellings of how far it is, and at least between two times that it is kept. */
+const [TELLING, KEEPING] = [500, 500];
 
 /** Where lists stand until they are copied. */
 const listsAt = ({ home }: Pick<Ports, 'home'>, id: string): DiskPath => joinPath(home, 'cache', 'lists', id);
@@ -93,6 +93,9 @@ class Sending {
   readonly #counter = new SharedArrayBuffer(8);
   readonly #tries = new Map<number, number>();
   #again: PackedFile[] = [];
+  /** Verified, and not kept yet; and when some were kept last. */
+  readonly #verified: { number: number; hash: string; size: number; modified: number }[] = [];
+  #keptAt = 0;
   #root!: Root;
   #at!: DiskPath;
   #roots = new Map<string, Root>();
@@ -202,7 +205,9 @@ class Sending {
         for (let batch = waiting.shift(); batch && !this.halt; batch = waiting.shift())
           await this.#copyBatch(batch);
       };
-      await inLanes(lane, (e) => this.#stop(new Halted('paused', messageOf(e))));
+      await inLanes(lane, (e) => this.#stop(new Halted('paused', messageOf(e)))).finally(() =>
+        this.#keepVerified(),
+      );
       this.#endIfHalted();
     }
   }
@@ -228,7 +233,13 @@ class Sending {
       reader: devices.readerOf(tasks[0]!.from),
       writer: devices.writerOf(this.#at),
     });
-    await this.#keepVerified(outcomes);
+    for (const o of outcomes)
+      if (o.state === 'verified')
+        this.#verified.push({
+          ...{ number: o.number, hash: o.hash },
+          ...{ size: o.stood[0]!.size, modified: o.stood[0]!.modified },
+        });
+    if (performance.now() - this.#keptAt > KEEPING) await this.#keepVerified();
     for (const o of outcomes)
       if (o.state === 'fault')
         await this.#settle(
@@ -244,13 +255,10 @@ class Sending {
     return placeOf(root, f);
   }
 
-  /** One statement for a batch: small files are very many. */
-  async #keepVerified(outcomes: readonly FileOutcome[]): Promise<void> {
-    const rows = outcomes.flatMap((o) =>
-      o.state === 'verified'
-        ? [{ number: o.number, hash: o.hash, size: o.stood[0]!.size, modified: o.stood[0]!.modified }]
-        : [],
-    );
+  /** Keeps what was verified since the last time: what a kill leaves out is found whole at its place, and read again. */
+  async #keepVerified(): Promise<void> {
+    this.#keptAt = performance.now();
+    const rows = this.#verified.splice(0);
     if (rows.length === 0) return;
     await this.runtime.db.execute(sql`
       update package_files f set state = 'verified', hash = r.hash, stood_size = r.size, stood_modified = r.modified, fault = null
