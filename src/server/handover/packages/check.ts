@@ -11,8 +11,7 @@ import type { TaskContext } from '../../platform/work/context';
 import { checkRecorded, type Recorded } from '../../transfer';
 import type { InJob } from '../ports';
 import { packageFiles, packages } from '../tables';
-import { HASH } from './run';
-import { packageOf } from './send';
+import { HASH, packageOf } from './kept';
 
 /**
  * Reads every file of a package at its place again and compares it with what was recorded when it was sent; the hash list beside it is a

@@ -10,6 +10,7 @@ import { files } from '../../cards/tables';
 import { changeChoice } from '../../choose';
 import { beginJob } from '../../jobs';
 import { addRoot } from '../../places';
+import { roots } from '../../places/tables';
 import { logView } from '../../overview/logbook';
 import { hashTree, makeClip, put, TEST_JOB, type TestShelf, testShelf } from '../../testing/media';
 import { takeInCard } from '../../testing/takeInCard';
@@ -322,6 +323,9 @@ test('a place is refused with what to do: taken by others, of no such root, with
   expect(await fault({ root: 'shelf' })).toBe('“Shelf” is no place for packages. Add its folder as one.');
   expect(await fault({ folder: '../out' })).toContain('leads out of');
   expect(await fault({ form: { ...edit, media: ['sound'], lists: [] } })).toContain('nothing to hand over');
+  expect(await fault({ folder: 'SLW edit/Edit' })).toBe(
+    'A package stands in SLW edit: no other may be in it or around it. Name another folder.',
+  );
   expect(standing(path.join(drive, 'theirs'))).toEqual(['x.txt']);
 });
 
@@ -338,6 +342,37 @@ test('a drive that is away is waited for; it goes on by itself where it stopped'
   await expect(sendPackage(s.runtime, wanted({ folder: 'waits' }))).rejects.toThrow('is being handed over');
   await expect(dropPackage(s.runtime, id)).rejects.toThrow('is being handed over');
   expect(await act(id, 'resume')).toMatchObject({ state: 'done' });
+});
+
+test('what was written where another volume came meanwhile does not count: it is copied again to its own drive', async () => {
+  const { devices, db } = s.runtime;
+  const { volumeIdOf, writerOf } = devices;
+  let volume = 'its own';
+  devices.volumeIdOf = () => volume;
+  // It is pulled out when the first files are given to be written.
+  devices.writerOf = () => {
+    volume = 'another';
+    return null;
+  };
+  await db.update(roots).set({ volume: 'its own', within: '' }).where(eq(roots.id, root));
+  try {
+    const { id } = await sendPackage(s.runtime, wanted({ folder: 'pulled' }));
+    await drain();
+    const view = await packageView(s.runtime, id);
+    expect(view).toMatchObject({ state: 'waiting', verified: 0, failed: 0 });
+    expect(view.fault).toContain('courier drive was pulled out. Connect it again');
+    await expect(actOnPackage(s.runtime, id, { action: 'check' })).rejects.toThrow('is being handed over');
+    rmSync(path.join(drive, 'pulled'), { recursive: true });
+    volume = 'its own';
+    devices.writerOf = () => null;
+    expect(await act(id, 'resume')).toMatchObject({ state: 'done', failed: 0 });
+    expect((await act(id, 'check')).check).toMatchObject({ same: 6, missing: [] });
+    volume = 'another';
+    await expect(actOnPackage(s.runtime, id, { action: 'check' })).rejects.toThrow('is not connected');
+  } finally {
+    Object.assign(devices, { volumeIdOf, writerOf });
+    await db.update(roots).set({ volume: null, within: null }).where(eq(roots.id, root));
+  }
 });
 
 test('cancelled, what was verified stays, and the next time the rest goes; forgotten, its files stay', async () => {

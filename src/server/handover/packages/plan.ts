@@ -29,11 +29,11 @@ import { access, constants, namesIn } from '../../platform/files/onDisk';
 import { resolveIn } from '../../platform/files/paths';
 import type { InJob } from '../ports';
 import { packageFiles, packages, sendings } from '../tables';
+import type { PackageRow } from './kept';
 import { makeAll, type Making, openOf } from './made';
 import { packClips } from './packable';
 import { clipsOfSet } from './sets';
 
-export type PackageRow = typeof packages.$inferSelect;
 export type PackedFile = typeof packageFiles.$inferSelect;
 
 /** Remarks that are told one by one. */
@@ -127,12 +127,20 @@ export async function placeFault(
 ): Promise<string | null> {
   if (items.length === 0 && wanted.form.lists.length === 0)
     return 'There is nothing to hand over: none of these clips has such files. Choose another form, or other clips.';
-  const [other] = await runtime.db
-    .select({ job: packages.job })
+  const others = await runtime.db
+    .select({ job: packages.job, folder: packages.folder })
     .from(packages)
-    .where(and(eq(packages.root, wanted.root), eq(packages.folder, wanted.folder)));
-  if (other && other.job !== runtime.job)
-    return 'A package of another job stands in this folder. Name another one.';
+    .where(eq(packages.root, wanted.root));
+  const here = `${wanted.folder}/`;
+  const other = others.find(
+    ({ job, folder }) =>
+      (folder !== wanted.folder || job !== runtime.job) &&
+      (`${folder}/`.startsWith(here) || here.startsWith(`${folder}/`)),
+  );
+  if (other)
+    return other.folder === wanted.folder
+      ? 'A package of another job stands in this folder. Name another one.'
+      : `A package stands in ${shownPath(other.folder)}: no other may be in it or around it. Name another folder.`;
   try {
     const root = await rootById(runtime, wanted.root);
     if (root.kind !== 'handover') return `“${root.name}” is no place for packages. Add its folder as one.`;

@@ -1,5 +1,4 @@
 import { and, asc, count, eq, inArray, isNull, sql, sum } from 'drizzle-orm';
-import path from 'node:path';
 import type { DiskPath } from '../../../core/platform/names';
 import { shownPath } from '../../../core/platform/names';
 import { plural } from '../../../core/platform/words';
@@ -32,12 +31,10 @@ import {
 import type { InJob, Ports } from '../ports';
 import { packageFiles, packages, sendings } from '../tables';
 import { listsOf } from './lists';
-import type { PackageRow, PackedFile } from './plan';
+import type { PackedFile } from './plan';
 import { clipsOfSet } from './sets';
-import { lastSending } from './send';
+import { HASH, isThere, lastSending, type PackageRow } from './kept';
 
-/** By which the files of packages are verified and listed. */
-export const HASH = 'xxh128';
 /** How often a file is tried before it is given up. */
 const MAX_TRIES = 3;
 /** Milliseconds between two tellings of how far it is, and at least between two times that it is kept. */
@@ -74,16 +71,6 @@ export const handingOver: SingleKind<InJob> = {
     return row !== undefined && (await isThere(runtime, row));
   },
 };
-
-/** Whether the root of a package's place is connected. */
-async function isThere(runtime: InJob, { root, folder }: PackageRow): Promise<boolean> {
-  const at = await rootById(runtime, root).catch(() => null);
-  if (!at || (await runtime.devices.volumeOf(at.path)) === null) return false;
-  return resolveIn(at, folder).then(
-    () => true,
-    () => false,
-  );
-}
 
 /**
  * One sending of a package while it runs. The database says which files are verified; a file under its final name is whole and proven,
@@ -188,6 +175,13 @@ class Sending {
     );
   }
 
+  #pulled(): Halted {
+    return new Halted(
+      'waiting',
+      `${this.#root.name} was pulled out. Connect it again: it goes on by itself where it was.`,
+    );
+  }
+
   #waiting(): Promise<PackedFile[]> {
     return this.runtime.db
       .select()
@@ -260,6 +254,8 @@ class Sending {
     this.#keptAt = performance.now();
     const rows = this.#verified.splice(0);
     if (rows.length === 0) return;
+    // What was written to another volume in its place is not there.
+    if (!(await isThere(this.runtime, this.row))) return this.#stop(this.#pulled());
     await this.runtime.db.execute(sql`
       update package_files f set state = 'verified', hash = r.hash, stood_size = r.size, stood_modified = r.modified, fault = null
       from json_to_recordset(${JSON.stringify(rows)}::json) as r(number int, hash text, size bigint, modified bigint)
@@ -294,13 +290,7 @@ class Sending {
     if (o.code === 'EEXIST') return this.#replace(f, o.text, tried);
     if (o.code === 'ENAMETOOLONG')
       return this.#failed(f, `${this.#root.name} cannot hold a name or path of this length.`);
-    if (!(await isThere(this.runtime, this.row)))
-      return this.#stop(
-        new Halted(
-          'waiting',
-          `${this.#root.name} was pulled out. Connect it again: it goes on with ${path.basename(f.place)}.`,
-        ),
-      );
+    if (!(await isThere(this.runtime, this.row))) return this.#stop(this.#pulled());
     if (destinationDown(o.code) !== null) return this.#stop(this.#down(o.code, o.text));
     if (tried < MAX_TRIES) this.#again.push(f);
     else

@@ -1,4 +1,4 @@
-import { and, desc, eq, inArray, sql } from 'drizzle-orm';
+import { and, eq, inArray, sql } from 'drizzle-orm';
 import { randomUUID } from 'node:crypto';
 import type { Item, NewPackage, PackageAction, SendingState } from '../../../core/handover';
 import { sentKey } from '../../../core/handover';
@@ -12,32 +12,13 @@ import { Clash, NotFound, Refused } from '../../platform/errors';
 import { work } from '../../platform/work/tables';
 import type { InJob, Ports } from '../ports';
 import { packageFiles, packages, sendings } from '../tables';
-import { countsOf, type PackageRow, placeFault, type Planned, planned, toCopy } from './plan';
+import { isThere, lastSending, packageOf, type PackageRow } from './kept';
+import { countsOf, placeFault, type Planned, planned, toCopy } from './plan';
 
 /** Files stored by one statement. */
 const BATCH = 2000;
 /** States of a sending that is not at its end. */
 const UNDER_WAY: readonly SendingState[] = ['queued', 'running', 'paused', 'waiting'];
-
-export async function packageOf(runtime: InJob, id: string): Promise<PackageRow> {
-  const [row] = await runtime.db
-    .select()
-    .from(packages)
-    .where(and(eq(packages.job, runtime.job), eq(packages.id, id)));
-  if (!row) throw new NotFound('There is no such package.', { next: 'Go back to Hand over.' });
-  return row;
-}
-
-/** The last time it was sent. */
-export async function lastSending({ db }: Pick<Ports, 'db'>, id: string) {
-  const [row] = await db
-    .select()
-    .from(sendings)
-    .where(eq(sendings.package, id))
-    .orderBy(desc(sendings.number))
-    .limit(1);
-  return row!;
-}
 
 /** Hands a set over: for the first time to its place, or what is new or has changed since the last time. */
 export function sendPackage(runtime: InJob, wanted: NewPackage): Promise<{ id: string }> {
@@ -96,12 +77,13 @@ async function storeFiles(
     )
   ).rows[0]!.n;
   let next = first;
+  const changed = new Set(compared.changed);
   const rows = toCopy(compared).map((i) => {
     const was = rowOf.get(sentKey(i));
     return {
       ...{ number: was?.number ?? next++, place: i.place, what: i.what, file: i.file, clip: i.clip },
       ...{ root: i.root, path: i.path, on_card: i.onCard, size: i.size, modified: i.modified },
-      replaces: compared.changed.includes(i),
+      replaces: changed.has(i),
     };
   });
   for (let at = 0; at < rows.length; at += BATCH)
@@ -174,6 +156,10 @@ export async function actOnPackage(runtime: InJob, id: string, { action }: Packa
       return retry(runtime, row);
     case 'check':
       await refuseUnderWay(runtime, row);
+      if (!(await isThere(runtime, row)))
+        throw new NotFound(`The drive that ${row.name} is on is not connected.`, {
+          next: 'Connect it, then check again.',
+        });
       await runtime.queue.begin({
         ...{ job: row.job, kind: 'checkHandover', subject: id, needs: [`root ${row.root}`] },
       });

@@ -8,8 +8,7 @@ import type { Writer } from '../../platform/db/transaction';
 import type { InJob } from '../ports';
 import { packageFiles, packages, sendings } from '../tables';
 import { type PackedFile, remarkViews } from './plan';
-import { HASH } from './run';
-import { packageOf } from './send';
+import { HASH, packageOf } from './kept';
 
 /** Files that are told one by one. */
 const MOST_FILES = 500;
