@@ -9,9 +9,11 @@ import { addWork, clipViews } from '../../cards';
 import { files } from '../../cards/tables';
 import { changeChoice } from '../../choose';
 import { beginJob } from '../../jobs';
-import { addRoot } from '../../places';
+import { addRoot, removeRoot } from '../../places';
 import { roots } from '../../places/tables';
 import { logView } from '../../overview/logbook';
+import { removeJob } from '../../removal';
+import { packageFiles, packages } from '../tables';
 import { hashTree, makeClip, put, TEST_JOB, type TestShelf, testShelf } from '../../testing/media';
 import { takeInCard } from '../../testing/takeInCard';
 import { actOnPackage, dropPackage, sendPackage } from './send';
@@ -388,4 +390,15 @@ test('cancelled, what was verified stays, and the next time the rest goes; forgo
   await dropPackage(s.runtime, id);
   expect((await packageNames(s.runtime)).map((p) => p.id)).not.toContain(id);
   expect(standing(path.join(drive, 'halted'))).toEqual(before);
+});
+
+test('a place that packages stand at is not taken off the list; a job that is removed forgets its packages, and their files stay', async () => {
+  await expect(removeRoot(s.runtime, root)).rejects.toThrow('is in use: a package for');
+  await s.runtime.queue.drain();
+  const before = standing(drive);
+  await removeJob(s.runtime);
+  expect(await s.runtime.db.$count(packages)).toBe(0);
+  expect(await s.runtime.db.$count(packageFiles)).toBe(0);
+  await removeRoot(s.runtime, root);
+  expect(standing(drive)).toEqual(before);
 });
