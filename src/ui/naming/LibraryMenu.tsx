@@ -9,7 +9,7 @@ import type { Kept } from '../../core/naming';
 import type { Suggestion } from '../../core/naming/suggest';
 import { library } from '../platform/client';
 import { plural } from '../platform/format';
-import { JsonFile, readJson } from '../platform/JsonFile';
+import { JsonFile, savedAs, readJson } from '../platform/JsonFile';
 import { ErrorNotice } from '../platform/Notice';
 import styles from './naming.module.css';
 
@@ -107,7 +107,12 @@ export function LibraryMenu({
             Remove “{mine.convention.name}” from the library
           </MenuItem>
         )}
-        <MenuItem dense component="a" href={asFile(kept)} download={`${kept.convention.name}.json`}>
+        <MenuItem
+          dense
+          component="a"
+          href={savedAs('conventions', kept)}
+          download={`${kept.convention.name}.json`}
+        >
           Export as a file
         </MenuItem>
         <MenuItem dense onClick={() => file.current?.click()}>
@@ -168,8 +173,3 @@ function Suggested({
     )
   );
 }
-
-const asFile = (kept: Kept): string =>
-  `data:application/json;charset=utf-8,${encodeURIComponent(
-    JSON.stringify({ format: 'sort-shelf-conventions', version: 1, conventions: [kept] }, null, 2),
-  )}`;

@@ -5,7 +5,7 @@ import DialogActions from '@mui/material/DialogActions';
 import DialogContent from '@mui/material/DialogContent';
 import DialogTitle from '@mui/material/DialogTitle';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
-import { useRef, useState } from 'react';
+import { useState } from 'react';
 import {
   faultsOf,
   LIGHT,
@@ -17,28 +17,12 @@ import {
 } from '../../core/proxies/recipe';
 import { library } from '../platform/client';
 import { plural } from '../platform/format';
-import { JsonFile, readJson } from '../platform/JsonFile';
+import { ImportButton, savedAs, readShaped } from '../platform/JsonFile';
 import { ErrorNotice } from '../platform/Notice';
 import { RecipeEditor } from './RecipeEditor';
 import { TryRecipe } from './TryRecipe';
 import type { Makeable } from '../../core/proxies/shapes';
 import styles from './proxies.module.css';
-
-async function readRecipes(chosen: File): Promise<RecipeFile> {
-  const file = RecipeFile.safeParse(await readJson(chosen));
-  if (!file.success) {
-    const [issue] = file.error.issues;
-    throw new Error(
-      `${chosen.name} holds no recipes Sort Shelf can read (${issue?.path.join('.') ?? ''}: ${issue?.message ?? ''}). Nothing was taken from it.`,
-    );
-  }
-  return file.data;
-}
-
-const asFile = (recipe: Recipe): string =>
-  `data:application/json;charset=utf-8,${encodeURIComponent(
-    JSON.stringify({ format: 'sort-shelf-recipes', version: 1, recipes: [recipe] }, null, 2),
-  )}`;
 
 /** The recipes of the library: looked at, changed, kept, removed, and exchanged as JSON files. */
 export function RecipesDialog({ clips, close }: { clips: readonly Makeable[]; close: () => void }) {
@@ -92,15 +76,16 @@ export function RecipesDialog({ clips, close }: { clips: readonly Makeable[]; cl
         </div>
       </DialogContent>
       <DialogActions>
-        <Import
+        <ImportButton
+          label="Recipe file"
           read={(chosen) =>
             act.mutate(async () => {
-              const { added } = await library.importRecipes(await readRecipes(chosen));
+              const { added } = await library.importRecipes(await readShaped(chosen, RecipeFile, 'recipes'));
               return `${plural(added, 'recipe')} added from ${chosen.name}`;
             })
           }
         />
-        <Button color="inherit" href={asFile(recipe)} download={`${recipe.name}.json`}>
+        <Button color="inherit" href={savedAs('recipes', recipe)} download={`${recipe.name}.json`}>
           Export
         </Button>
         {kept && !kept.ready && (
@@ -158,15 +143,3 @@ const Kept = ({
     ))}
   </ul>
 );
-
-function Import({ read }: { read: (chosen: File) => void }) {
-  const file = useRef<HTMLInputElement>(null);
-  return (
-    <>
-      <Button color="inherit" onClick={() => file.current?.click()}>
-        Import a file …
-      </Button>
-      <JsonFile ref={file} label="Recipe file" read={read} />
-    </>
-  );
-}

@@ -9,7 +9,7 @@ import FormControlLabel from '@mui/material/FormControlLabel';
 import MenuItem from '@mui/material/MenuItem';
 import TextField from '@mui/material/TextField';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
-import { useRef, useState } from 'react';
+import { useState } from 'react';
 import {
   FOLDER_WORDS,
   Form,
@@ -23,25 +23,9 @@ import {
 } from '../../../core/handover';
 import { library } from '../../platform/client';
 import { plural } from '../../platform/format';
-import { JsonFile, readJson } from '../../platform/JsonFile';
+import { ImportButton, savedAs, readShaped } from '../../platform/JsonFile';
 import { ErrorNotice } from '../../platform/Notice';
 import styles from './packages.module.css';
-
-async function readForms(chosen: File): Promise<FormFile> {
-  const file = FormFile.safeParse(await readJson(chosen));
-  if (!file.success) {
-    const [issue] = file.error.issues;
-    throw new Error(
-      `${chosen.name} holds no forms Sort Shelf can read (${issue?.path.join('.') ?? ''}: ${issue?.message ?? ''}). Nothing was taken from it.`,
-    );
-  }
-  return file.data;
-}
-
-const asFile = (form: Form): string =>
-  `data:application/json;charset=utf-8,${encodeURIComponent(
-    JSON.stringify({ format: 'sort-shelf-forms', version: 1, forms: [form] } satisfies FormFile, null, 2),
-  )}`;
 
 /** The forms of the library: looked at, changed, kept, removed, and exchanged as JSON files. `close` is told which is open. */
 export function FormsDialog({ start, close }: { start: Form; close: (name: string) => void }) {
@@ -52,9 +36,10 @@ export function FormsDialog({ start, close }: { start: Form; close: (name: strin
   const act = useMutation({
     mutationFn: (work: () => Promise<string>) => work(),
     onMutate: () => setSaid(null),
-    onSuccess: (text) => {
+    onSuccess: async (text) => {
+      // It is in the list before it is said: who is done then has it.
+      await queries.invalidateQueries({ queryKey: ['forms'] });
       setSaid(text);
-      return queries.invalidateQueries({ queryKey: ['forms'] });
     },
   });
   const kept = list.find((k) => k.form.name.toLowerCase() === form.name.trim().toLowerCase());
@@ -91,15 +76,16 @@ export function FormsDialog({ start, close }: { start: Form; close: (name: strin
         </div>
       </DialogContent>
       <DialogActions>
-        <Import
+        <ImportButton
+          label="Form file"
           read={(chosen) =>
             act.mutate(async () => {
-              const { added } = await library.importForms(await readForms(chosen));
+              const { added } = await library.importForms(await readShaped(chosen, FormFile, 'forms'));
               return `${plural(added, 'form')} added from ${chosen.name}`;
             })
           }
         />
-        <Button color="inherit" href={asFile(form)} download={`${form.name}.json`}>
+        <Button color="inherit" href={savedAs('forms', form)} download={`${form.name}.json`}>
           Export
         </Button>
         {kept && !kept.ready && (
@@ -121,7 +107,11 @@ export function FormsDialog({ start, close }: { start: Form; close: (name: strin
         >
           Keep
         </Button>
-        <Button variant="contained" onClick={() => close(kept && !changed ? kept.form.name : start.name)}>
+        <Button
+          variant="contained"
+          disabled={act.isPending}
+          onClick={() => close(kept && !changed ? kept.form.name : start.name)}
+        >
           Done
         </Button>
       </DialogActions>
@@ -160,18 +150,6 @@ const Kept = ({
     ))}
   </ul>
 );
-
-function Import({ read }: { read: (chosen: File) => void }) {
-  const chooser = useRef<HTMLInputElement>(null);
-  return (
-    <>
-      <Button color="inherit" onClick={() => chooser.current?.click()}>
-        Import …
-      </Button>
-      <JsonFile ref={chooser} label="A file of forms" read={read} />
-    </>
-  );
-}
 
 function FormEditor({ form, set }: { form: Form; set: (form: Form) => void }) {
   /** In the order they are always in. */
