@@ -249,7 +249,7 @@ test('sent again only what is new goes; a byte that turned there is found; its a
   await page.reload();
   await expect(opened.getByText('1 changed')).toBeVisible();
   await page.goto(`${server.url}/jobs/SLW/logbook`);
-  await expect(page.getByText(/^Handed Wheel turns over to the editor: /).first()).toBeVisible();
+  await expect(page.getByText(/^Handed over Wheel turns to the editor: /).first()).toBeVisible();
 });
 
 /** MD5 of each picture as it is stored, of so many from the first. */
@@ -292,12 +292,10 @@ test('the frames that an edit uses go with handles for finishing: made from the 
   await choose('Form', 'Effects');
   await expect(plan()).toContainText('frames 1 to 42 are still to be made');
   await expect(plan()).toContainText('frames 14 to 62 are still to be made');
-  await expect(plan()).toContainText('1 clip: encoded anew by “ProRes LT in MOV, same size”');
+  await expect(plan()).toContainText('1 clip: transcoded by “ProRes LT in MOV, same size”');
   await plan().getByRole('button', { name: 'Make them' }).click();
   await expect(plan()).not.toContainText('still to be made');
-  await expect(plan().getByRole('row', { name: /^The frames that are used, with handles/ })).toContainText(
-    '2 files',
-  );
+  await expect(plan().getByRole('row', { name: /^Used frames, with handles/ })).toContainText('2 files');
   await page.getByRole('button', { name: 'Hand over', exact: true }).click();
   const opened = page.getByRole('region', { name: 'The package Mill effects' });
   await expect(opened.getByText('handed over', { exact: true }).first()).toBeVisible();

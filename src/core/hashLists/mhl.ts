@@ -23,6 +23,8 @@ export interface MhlEntry {
   kind: HashKind;
   value: string;
   action: HashAction;
+  /** When the hash was taken, ISO 8601 as the generation's; absent where that is when the list is written. */
+  takenAt?: string;
 }
 
 export interface MhlFolder {
@@ -104,7 +106,7 @@ ${g.ignored.map((p) => `      <pattern>${xmlText(p)}</pattern>\n`).join('')}    
   for (const e of g.entries) {
     yield `    <hash>
       <path size="${e.size}" lastmodificationdate="${isoSeconds(e.modified)}">${xmlText(listedPath(e.path))}</path>
-      ${hashElement(e.kind, e.value, ` action="${e.action}" hashdate="${g.at}"`)}
+      ${hashElement(e.kind, e.value, ` action="${e.action}" hashdate="${e.takenAt ?? g.at}"`)}
     </hash>
 `;
   }

@@ -25,7 +25,7 @@ const KIND_WORDS: Record<LogKind, string> = {
   facts: 'Facts',
   choose: 'Choose',
   edit: 'Edit',
-  handover: 'Handed over',
+  handover: 'Hand-over',
 };
 
 /** Every change, newest first, each with the way back while there is one. */

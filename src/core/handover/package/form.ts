@@ -8,12 +8,12 @@ import { USED_RECIPE, VIEW_RECIPE } from './parts';
 export const Media = z.enum(['edit', 'original', 'used', 'sound', 'look', 'view']);
 export type Media = z.infer<typeof Media>;
 export const MEDIA_WORDS: Record<Media, string> = {
-  edit: 'What is cut with: proxies, or the originals where there are none',
+  edit: 'Editing media: proxies, or the originals where there are none',
   original: 'Camera originals, with the files that belong to them',
-  used: 'The frames that are used, with handles',
+  used: 'Used frames, with handles',
   sound: 'Sound recordings',
   look: 'Looks',
-  view: 'Pictures to watch, with name and timecode in them',
+  view: 'Viewing copies, with burnt-in name and timecode',
 };
 /** The folder of a package in which they stand. */
 export const MEDIA_FOLDERS: Record<Media, string> = {
@@ -42,7 +42,7 @@ export const Form = z
     media: z.array(Media).max(Media.options.length),
     /** Folders below that of the kind of file: none, one for each card, or one for each day and in it each card. */
     folders: z.enum(['one', 'card', 'day']),
-    /** Whether what is cut with is called as its original is, so that programs find that by its name. */
+    /** Whether editing media are called as their originals are, so that programs find that by its name. */
     names: z.enum(['own', 'original']),
     lists: z.array(List).max(List.options.length),
     /** How many frames more on both sides of what is used; and the recipe it is made by where it cannot be cut without encoding it anew. */

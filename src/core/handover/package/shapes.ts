@@ -70,8 +70,6 @@ export const SendingView = z.object({
   fault: z.string().nullable(),
   counts: Counts,
   bytes: z.number(),
-  remarks: z.array(RemarkView),
-  moreRemarks: z.int(),
   queuedAt: z.string(),
   endedAt: z.string().nullable(),
 });
@@ -101,6 +99,9 @@ export const PackageView = PackageName.omit({ form: true }).extend({
   failed: z.int(),
   /** By which each file was verified. */
   hash: z.string(),
+  /** Of the last sending. */
+  remarks: z.array(RemarkView),
+  moreRemarks: z.int(),
   /** The last first. */
   sendings: z.array(SendingView),
   check: CheckReport.nullable(),

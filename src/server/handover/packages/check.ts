@@ -1,14 +1,15 @@
-import { and, eq } from 'drizzle-orm';
+import { eq, sql } from 'drizzle-orm';
 import type { CheckReport } from '../../../core/custody';
 import { shownPath } from '../../../core/platform/names';
 import { plural } from '../../../core/platform/words';
 import { writeLog } from '../../logbook';
 import { rootById } from '../../places';
 import { NotFound } from '../../platform/errors';
+import type { Writer } from '../../platform/db/transaction';
 import { lstat } from '../../platform/files/onDisk';
 import { resolveIn } from '../../platform/files/paths';
 import type { TaskContext } from '../../platform/work/context';
-import { checkRecorded, type Recorded } from '../../transfer';
+import { checkRecorded, type FoundFile, type Recorded } from '../../transfer';
 import type { InJob } from '../ports';
 import { packageFiles, packages } from '../tables';
 import { HASH, packageOf } from './kept';
@@ -26,11 +27,8 @@ export async function checkPackage(runtime: InJob, id: string, task: TaskContext
       file: at,
       next: 'Connect its drive, then check again.',
     });
-  const files = await runtime.db
-    .select()
-    .from(packageFiles)
-    .where(and(eq(packageFiles.package, id)));
-  const { report } = await checkRecorded(
+  const files = await runtime.db.select().from(packageFiles).where(eq(packageFiles.package, id));
+  const { report, found } = await checkRecorded(
     at,
     files.flatMap((f): Recorded[] =>
       f.hash === null || f.stoodSize === null
@@ -39,7 +37,10 @@ export async function checkPackage(runtime: InJob, id: string, task: TaskContext
     ),
     { kind: HASH, gate: task.gate, progress: task.progress },
   );
-  await runtime.db.update(packages).set({ check: report }).where(eq(packages.id, id));
+  await runtime.db.transaction(async (tx) => {
+    await tx.update(packages).set({ check: report }).where(eq(packages.id, id));
+    await noLongerVerified(tx, id, found);
+  });
   const wrong = [
     [report.changed.length, 'changed'],
     [report.missing.length, 'missing'],
@@ -55,4 +56,23 @@ export async function checkPackage(runtime: InJob, id: string, task: TaskContext
   );
   runtime.events.changed('packages', 'log');
   return report;
+}
+
+const WRONG: Partial<Record<FoundFile['result'], string>> = {
+  missing: 'It is no longer there. Send what is new: it goes again.',
+  unreadable: 'It could not be read there. Send what is new: it goes again.',
+};
+
+/** What was not found as it was sent counts as verified no more, and goes again with the next sending. */
+async function noLongerVerified(tx: Writer, id: string, found: readonly FoundFile[]): Promise<void> {
+  const rows = found
+    .filter((f) => f.result !== 'same')
+    .map(({ number, result }) => ({
+      number,
+      fault: WRONG[result] ?? 'It does not hold what was sent. Send what is new: it goes again.',
+    }));
+  await tx.execute(sql`
+    update package_files f set state = 'failed', fault = r.fault
+    from json_to_recordset(${JSON.stringify(rows)}::json) as r(number int, fault text)
+    where f.package = ${id} and f.number = r.number and f.state = 'verified'`);
 }

@@ -72,7 +72,7 @@ export async function madeOf(
         out.making.push({ clip, recipe, part });
         out.notes.push({
           what,
-          why: part ? `${framesOf(part)} are still to be made` : 'what is to be watched is still to be made',
+          why: part ? `${framesOf(part)} are still to be made` : 'the viewing copy is still to be made',
         });
       }
     };
@@ -96,7 +96,7 @@ export async function madeOf(
       else if (recipe.purpose !== 'rewrap')
         out.notes.push({
           what: 'used',
-          why: `encoded anew by “${recipe.name}”, as its frames are kept by others around them and cannot be cut`,
+          why: `transcoded by “${recipe.name}”: its codec is inter-frame, so that it cannot be cut as it is`,
         });
     }
     return out;
@@ -141,7 +141,15 @@ export async function openOf(runtime: InJob, making: readonly Making[]): Promise
 
 /** Queues the making of what is still to be made. */
 export async function makeAll(runtime: InJob, making: readonly Making[]): Promise<{ added: number }> {
+  const alike = grouped(
+    making,
+    (m) => JSON.stringify(asked(m)),
+    (m) => m,
+  );
   let added = 0;
-  for (const m of making) added += (await addWork(runtime, 'proxy', [m.clip], asked(m))).added;
+  for (const these of alike.values()) {
+    const clips = these.map((m) => m.clip);
+    added += (await addWork(runtime, 'proxy', clips, asked(these[0]!))).added;
+  }
   return { added };
 }

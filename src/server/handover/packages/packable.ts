@@ -52,7 +52,6 @@ export async function packClips(
   const madeFrom = await madeOf(runtime, set, form, connected);
   const making: Making[] = [];
   const verdicts = await verdictsOf(runtime);
-  const away = await awayOf(runtime, [...families.values()].flat());
   const known = new Map(rows.map((r) => [r.id, r]));
   const packed = ids.flatMap((id): PackClip[] => {
     const row = known.get(id);
@@ -67,14 +66,14 @@ export async function packClips(
       {
         ...{ clip: id, card: row.card, day: row.day, stem: clipStem(original, row.original) },
         files: [
-          ...given.files.map((f) => packable(f, 'edit', away)),
-          ...family.filter((f) => isOriginal(f, of, row.kind)).map((f) => packable(f, 'original', away)),
-          ...family.filter((f) => isSound(f, row.kind)).map((f) => packable(f, 'sound', away)),
-          ...family.filter((f) => f.role === 'look').map((f) => packable(f, 'look', away)),
+          ...given.files.map((f) => packable(f, 'edit')),
+          ...family.filter((f) => isOriginal(f, of, row.kind)).map((f) => packable(f, 'original')),
+          ...family.filter((f) => isSound(f, row.kind)).map((f) => packable(f, 'sound')),
+          ...family.filter((f) => f.role === 'look').map((f) => packable(f, 'look')),
           ...made.files.flatMap(({ file, what }) =>
-            family.filter((f) => f.id === file).map((f) => packable(f, what, away)),
+            family.filter((f) => f.id === file).map((f) => packable(f, what)),
           ),
-        ],
+        ].filter((f) => form.media.includes(f.what)),
         notes: [
           ...(row.state === 'read'
             ? given.notes
@@ -85,6 +84,10 @@ export async function packClips(
       },
     ];
   });
+  await lookFor(
+    runtime,
+    packed.flatMap((p) => p.files),
+  );
   return { clips: packed, making };
 }
 
@@ -136,40 +139,33 @@ const isOriginal = (f: FileRow, of: Placed | undefined, kind: string): boolean =
 const isSound = (f: FileRow, kind: string): boolean =>
   f.role === 'sound' || (kind === 'sound' && !isMade(f.role));
 
-const packable = (
-  { id, root, path, size, modified, onCard }: FileRow,
-  what: Packable['what'],
-  away: ReadonlyMap<string, string>,
-): Packable => {
+/** Said to be there until it was looked for. */
+const packable = ({ id, root, path, size, modified, onCard }: FileRow, what: Packable['what']): Packable => {
   const { stem, extension } = splitPath(path);
   return {
     ...{ file: id, what, root, path, size, modified, onCard },
-    name: `${stem}${extension}`,
-    away: away.get(id) ?? null,
+    ...{ name: `${stem}${extension}`, away: null },
   };
 };
 
-/** Why files cannot be had now, in words, by their ids: their root is away, they are gone, or are not as they were read. */
-async function awayOf(runtime: InJob, all: readonly FileRow[]): Promise<Map<string, string>> {
+/** Looks for files, and says of each why it cannot be had now: its root is away, it is gone, or is not as it was read. */
+async function lookFor(runtime: InJob, all: readonly Packable[]): Promise<void> {
   const roots = new Map((await listRoots(runtime)).map((r) => [r.id, r]));
-  const out = new Map<string, string>();
   const absent = new Map<string, boolean>();
   for (const id of new Set(all.map((f) => f.root)))
     absent.set(id, !roots.has(id) || (await runtime.devices.volumeOf(roots.get(id)!.path)) === null);
   await pMap(
     all,
     async (f) => {
-      const why = absent.get(f.root)
+      f.away = absent.get(f.root)
         ? `on ${roots.get(f.root)?.name ?? 'a root that was removed'}, which is not connected`
         : await faultOf(roots.get(f.root)!, f);
-      if (why !== null) out.set(f.id, why);
     },
     { concurrency: AT_ONCE },
   );
-  return out;
 }
 
-async function faultOf(root: Root, f: FileRow): Promise<string | null> {
+async function faultOf(root: Root, f: Packable): Promise<string | null> {
   try {
     const now = await modifiedOf(await placeOf(root, f));
     return now.size === f.size && now.modified === f.modified

@@ -1,7 +1,18 @@
 import { afterAll, beforeAll, expect, test } from '@jest/globals';
-import { existsSync, mkdirSync, readFileSync, renameSync, rmSync, utimesSync, writeFileSync } from 'node:fs';
+import {
+  existsSync,
+  mkdirSync,
+  readdirSync,
+  readFileSync,
+  renameSync,
+  rmSync,
+  statSync,
+  utimesSync,
+  writeFileSync,
+} from 'node:fs';
 import { execFileSync } from 'node:child_process';
 import path from 'node:path';
+import { pathToFileURL } from 'node:url';
 import { parse } from 'csv-parse/sync';
 import { eq } from 'drizzle-orm';
 import { type Form, NewPackage, type PackageAction, READY_FORMS, readOtio } from '../../../core/handover';
@@ -13,7 +24,7 @@ import { addRoot, removeRoot } from '../../places';
 import { roots } from '../../places/tables';
 import { logView } from '../../overview/logbook';
 import { removeJob } from '../../removal';
-import { packageFiles, packages } from '../tables';
+import { packageFiles, packages, sendings } from '../tables';
 import { hashTree, makeClip, put, TEST_JOB, type TestShelf, testShelf } from '../../testing/media';
 import { takeInCard } from '../../testing/takeInCard';
 import { actOnPackage, dropPackage, sendPackage } from './send';
@@ -140,8 +151,8 @@ test('a package holds what its form says, byte for byte, with its lists and hash
   const said = (await logView(s.runtime)).map((l) => l.text);
   expect(said.slice(0, 3)).toEqual([
     'Checked B001 in courier drive/SLW edit: 6 files as they were sent',
-    expect.stringMatching(/^Handed B001 over to the editor: 6 files verified in courier drive\/SLW edit$/),
-    expect.stringMatching(/^Started handing B001 over to the editor: 3 files, /),
+    expect.stringMatching(/^Handed over B001 to the editor: 6 files verified in courier drive\/SLW edit$/),
+    expect.stringMatching(/^Started handing over B001 to the editor: 3 files, /),
   ]);
 });
 
@@ -209,6 +220,77 @@ test('a byte that turns at its place is found, and so are files that went or cam
   });
 });
 
+test('what a check finds wrong counts as verified no more, and goes again; what is not read again keeps the date of its hash', async () => {
+  const { id } = await send({ folder: 'rot' });
+  const file = path.join(drive, 'rot', 'Edit/B001/T0001_px.MP4');
+  const { mtime, atime } = statSync(file);
+  const bytes = readFileSync(file);
+  bytes[100]! ^= 1;
+  writeFileSync(file, bytes);
+  // As a disk forgets: neither size nor time tell of it.
+  utimesSync(file, atime, mtime);
+  expect((await planView(s.runtime, wanted({ folder: 'rot' }))).counts).toMatchObject({ fresh: 0, same: 3 });
+  const found = await act(id, 'check');
+  expect(found).toMatchObject({ verified: 5, failed: 1, check: { changed: ['Edit/B001/T0001_px.MP4'] } });
+  expect(found.list[0]).toMatchObject({
+    ...{ place: 'Edit/B001/T0001_px.MP4', state: 'failed' },
+    fault: 'It does not hold what was sent. Send what is new: it goes again.',
+  });
+  await s.runtime.db
+    .update(sendings)
+    .set({ endedAt: new Date('2026-01-02T03:04:05Z') })
+    .where(eq(sendings.package, id));
+  const again = await act(id, 'again');
+  expect(again).toMatchObject({ state: 'done', failed: 0, check: null });
+  expect(hashTree(path.join(drive, 'rot'))['Edit/B001/T0001_px.MP4']).toBe(
+    hashTree(s.shelf)['In/B001/SUB/T0001_px.MP4'],
+  );
+  const lists = path.join(drive, 'rot', 'ascmhl');
+  const [newest] = readdirSync(lists)
+    .filter((n) => n.endsWith('.mhl'))
+    .sort()
+    .reverse();
+  const list = readFileSync(path.join(lists, newest!), 'utf8');
+  const dateOf = (name: string) =>
+    new RegExp(`${name}</path>\\s*<\\w+ [^>]*hashdate="([^"]*)"`).exec(list)?.[1];
+  expect(dateOf('T0003.MP4')).toMatch(/^2026-01-02T03:04:05/);
+  expect(dateOf('T0001_px.MP4')).toMatch(/^2026-/);
+  expect(dateOf('T0001_px.MP4')).not.toMatch(/^2026-01-02/);
+  const said = (await logView(s.runtime)).map((l) => l.text);
+  expect(said[0]).toBe(
+    'Handed over B001 to the editor: 2 files verified in courier drive/rot, 4 files sent before',
+  );
+  expect((await act(id, 'check')).check).toMatchObject({
+    same: 6,
+    changed: [],
+    lists: [],
+    witness: 'agrees',
+  });
+});
+
+test('a drive that is full is said, and gone on with where it was', async () => {
+  const full = put(
+    path.join(s.dir, 'full.mjs'),
+    "export const openTarget = () => Promise.reject(Object.assign(new Error('ENOSPC'), { code: 'ENOSPC' }));",
+  );
+  const { devices } = s.runtime;
+  const { writerOf } = devices;
+  devices.writerOf = () => pathToFileURL(full).href;
+  try {
+    const { id } = await sendPackage(s.runtime, wanted({ folder: 'full' }));
+    await drain();
+    expect(await packageView(s.runtime, id)).toMatchObject({
+      ...{ state: 'paused', verified: 0, failed: 0 },
+      fault: 'courier drive is full. Fix that, then go on.',
+    });
+    expect(standing(path.join(drive, 'full'))).toEqual([]);
+    devices.writerOf = writerOf;
+    expect(await act(id, 'resume')).toMatchObject({ state: 'done', failed: 0 });
+  } finally {
+    devices.writerOf = writerOf;
+  }
+});
+
 test('originals go with what belongs to them, looks apart; one that is gone is said before, and the rest goes', async () => {
   const finishing: Form = { ...READY_FORMS[1]!, folders: 'day', lists: ['edl'] };
   const of = { form: finishing, folder: 'SLW finishing', to: '' };
@@ -243,7 +325,7 @@ test('used frames go with handles, made first: cut where frames stand by themsel
   expect(plan).toMatchObject({ toMake: 1, making: 0 });
   expect(plan.remarks.filter((r) => r.name === 'T0003').map((r) => r.why)).toEqual([
     'frames 3 to 9 are still to be made',
-    'encoded anew by “ProRes LT in MOV, same size”, as its frames are kept by others around them and cannot be cut',
+    'transcoded by “ProRes LT in MOV, same size”: its codec is inter-frame, so that it cannot be cut as it is',
   ]);
   expect(plan.remarks.filter((r) => r.name === 'T0001').map((r) => r.why)).toEqual([
     'nothing of it is selected',

@@ -2,7 +2,7 @@ import { and, asc, count, eq, inArray, isNull, sql, sum } from 'drizzle-orm';
 import type { DiskPath } from '../../../core/platform/names';
 import { shownPath } from '../../../core/platform/names';
 import { plural } from '../../../core/platform/words';
-import { MHL_FOLDER } from '../../../core/hashLists';
+import { isoSeconds, MHL_FOLDER } from '../../../core/hashLists';
 import { placeOf } from '../../cards';
 import { writeLog } from '../../logbook';
 import { listRoots, type Root, rootById } from '../../places';
@@ -393,12 +393,19 @@ class Sending {
           sql`hash is not null`,
         ),
       );
+    // What an earlier sending brought was read then, and not since: its hash keeps that date.
+    const sent = await db.select().from(sendings).where(eq(sendings.package, row.id));
+    const takenAt = new Map(
+      sent.map((s) => [s.number, s.endedAt === null ? null : isoSeconds(s.endedAt.getTime())]),
+    );
     const listed = new ListedEntries();
-    for (const f of held)
+    for (const f of held) {
+      const before = takenAt.get(f.sending);
       listed.add({
         ...{ path: f.place, size: f.stoodSize!, modified: f.stoodModified!, kind: HASH },
-        ...{ value: f.hash!, action: 'original' },
+        ...{ value: f.hash!, action: 'original', ...(before ? { takenAt: before } : {}) },
       });
+    }
     const faults: string[] = [];
     await addGeneration(this.#at, {
       ...{ process: 'transfer', kind: HASH, emptyFolders: [], version, entries: listed.pages() },
@@ -410,12 +417,18 @@ class Sending {
       .from(packageFiles)
       .where(and(eq(packageFiles.package, row.id), eq(packageFiles.state, 'failed')));
     if (failed > 0) faults.unshift(`${plural(failed, 'file')} could not be copied.`);
+    const { number } = await lastSending(runtime, row.id);
+    const now = held.filter((f) => f.sending === number).length;
+    const said = [
+      `${plural(now, 'file')} verified in ${this.#root.name}/${shownPath(row.folder)}`,
+      ...(failed > 0 ? [`${failed} not`] : []),
+      ...(held.length > now ? [`${plural(held.length - now, 'file')} sent before`] : []),
+    ];
     await writeLog(
       runtime,
       'handover',
-      `Handed ${row.name} over${row.wanted.to ? ` to ${row.wanted.to}` : ''}: ${plural(held.length, 'file')} verified in ${this.#root.name}/${shownPath(row.folder)}${failed > 0 ? `, ${failed} not` : ''}`,
+      `Handed over ${row.name}${row.wanted.to ? ` to ${row.wanted.to}` : ''}: ${said.join(', ')}`,
     );
-    const { number } = await lastSending(runtime, row.id);
     await db
       .update(sendings)
       .set({

@@ -32,13 +32,11 @@ export function sendPackage(runtime: InJob, wanted: NewPackage): Promise<{ id: s
     const bytes = toCopy(plan.compared).reduce((n, i) => n + i.size, 0);
     const number = plan.before ? (await lastSending(runtime, id)).number + 1 : 1;
     const { root, folder } = wanted;
-    const about = { name: plan.name, wanted };
+    // What an earlier check found is no more said of what stands there now.
+    const about = { name: plan.name, wanted, check: null };
     await runtime.db.transaction(async (tx) => {
       if (plan.before) await tx.update(packages).set(about).where(eq(packages.id, id));
-      else
-        await tx
-          .insert(packages)
-          .values({ id, job: job.id, ...about, root, folder, madeAt: new Date(), check: null });
+      else await tx.insert(packages).values({ id, job: job.id, ...about, root, folder, madeAt: new Date() });
       await tx.insert(sendings).values({
         ...{ package: id, number, who: runtime.who, state: 'queued', bytes, ...countsOf(plan.compared) },
         ...{ remarks: plan.remarks, queuedAt: new Date() },
@@ -48,7 +46,7 @@ export function sendPackage(runtime: InJob, wanted: NewPackage): Promise<{ id: s
     await writeLog(
       runtime,
       'handover',
-      `Started handing ${plan.name} over${wanted.to ? ` to ${wanted.to}` : ''}: ${plural(toCopy(plan.compared).length, 'file')}, ${formatBytes(bytes)}`,
+      `Started handing over ${plan.name}${wanted.to ? ` to ${wanted.to}` : ''}: ${plural(toCopy(plan.compared).length, 'file')}, ${formatBytes(bytes)}`,
     );
     runtime.events.changed('log', 'packages');
     await queuePackage(runtime, { id, job: job.id, root });
@@ -149,7 +147,7 @@ export async function actOnPackage(runtime: InJob, id: string, { action }: Packa
     case 'cancel':
       await runtime.queue.cancel(piece);
       await runtime.queue.ended(piece);
-      await writeLog(runtime, 'handover', `Cancelled handing ${row.name} over: what was verified stays`);
+      await writeLog(runtime, 'handover', `Cancelled handing over ${row.name}: what was verified stays`);
       runtime.events.changed('log', 'packages');
       return;
     case 'retry':

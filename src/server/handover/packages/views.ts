@@ -1,4 +1,4 @@
-import { and, count, desc, eq, inArray, sql, sum } from 'drizzle-orm';
+import { and, count, desc, eq, sql, sum } from 'drizzle-orm';
 import type { PackageName, PackageView, SendingView } from '../../../core/handover';
 import { HASH_WORDS } from '../../../core/hashLists';
 import { shownPath } from '../../../core/platform/names';
@@ -66,12 +66,7 @@ export async function packageView(runtime: InJob, id: string): Promise<PackageVi
   const list = await db
     .select()
     .from(packageFiles)
-    .where(
-      and(
-        eq(packageFiles.package, id),
-        inArray(packageFiles.state, ['failed', 'waiting', 'verified', 'left']),
-      ),
-    )
+    .where(eq(packageFiles.package, id))
     .orderBy(sql`case state when 'failed' then 0 when 'waiting' then 1 else 2 end`, packageFiles.place)
     .limit(MOST_FILES);
   const [last] = sent;
@@ -84,7 +79,8 @@ export async function packageView(runtime: InJob, id: string): Promise<PackageVi
     ...of('verified', 'waiting', 'failed'),
     ...{ verified: verified.files, verifiedBytes: verified.bytes, failed: of('failed').files },
     hash: HASH_WORDS[HASH],
-    sendings: await Promise.all(sent.map((s) => sendingView(runtime, s))),
+    ...(await remarkViews(runtime, last!.remarks)),
+    sendings: sent.map(sendingView),
     check: row.check,
     list: list.map((f) => ({
       ...{ place: shownPath(f.place), size: f.size, state: f.state, hash: f.hash },
@@ -93,12 +89,11 @@ export async function packageView(runtime: InJob, id: string): Promise<PackageVi
   };
 }
 
-async function sendingView(runtime: InJob, s: SendingRow): Promise<SendingView> {
+function sendingView(s: SendingRow): SendingView {
   const { fresh, changed, same, left } = s;
   return {
     ...{ number: s.number, who: s.who, state: s.state, fault: s.fault, bytes: s.bytes },
     counts: { fresh, changed, same, left },
-    ...(await remarkViews(runtime, s.remarks)),
     queuedAt: s.queuedAt.toISOString(),
     endedAt: s.endedAt?.toISOString() ?? null,
   };

@@ -59,7 +59,8 @@ export function Compose() {
     option && folder.trim() !== ''
       ? { set: option.set, form, to: chosen.to, root: chosen.root, folder: folder.trim() }
       : null;
-  const written = JSON.stringify(wanted);
+  // For whom it is changes nothing of what goes.
+  const written = JSON.stringify(wanted && { ...wanted, to: '' });
   const asked = useSettled(written, 300);
   const plan = useQuery({
     queryKey: ['packagePlan', asked],

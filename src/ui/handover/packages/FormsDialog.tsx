@@ -197,7 +197,7 @@ function FormEditor({ form, set }: { form: Form; set: (form: Form) => void }) {
         <TextField
           select
           size="small"
-          label="Names of what is cut with"
+          label="Names of editing media"
           value={form.names}
           onChange={(e) => set({ ...form, names: e.target.value as Form['names'] })}
         >
@@ -258,13 +258,13 @@ function MadeFields({ form, set }: { form: Form; set: (form: Form) => void }) {
             }
             slotProps={{ htmlInput: { min: 0, max: 1000 } }}
           />
-          {named('Encoded, where they cannot be cut', form.usedRecipe, ['transcode'], (usedRecipe) =>
+          {named('Transcoded by, where they cannot be cut', form.usedRecipe, ['transcode'], (usedRecipe) =>
             set({ ...form, usedRecipe }),
           )}
         </div>
       )}
       {form.media.includes('view') &&
-        named('What is to be watched is made by', form.viewRecipe, ['transcode', 'proxy'], (viewRecipe) =>
+        named('Viewing copies are made by', form.viewRecipe, ['transcode', 'proxy'], (viewRecipe) =>
           set({ ...form, viewRecipe }),
         )}
     </>

@@ -60,7 +60,7 @@ export function PackageOpened({ id }: { id: string }) {
       <Now of={p} act={act.mutate} busy={act.isPending} />
       <div className={styles.receipt} tabIndex={0} role="region" aria-label="The receipt">
         {p.check && <Report report={p.check} />}
-        <Remarks remarks={p.sendings[0]!.remarks} more={p.sendings[0]!.moreRemarks} />
+        <Remarks remarks={p.remarks} more={p.moreRemarks} />
         <Sendings sendings={p.sendings} />
         <Files of={p} />
       </div>
@@ -165,7 +165,7 @@ const Sendings = ({ sendings }: { sendings: readonly SendingView[] }) => (
 const STATE_TONES = {
   waiting: ['plain', 'waits'],
   verified: ['proven', 'verified'],
-  failed: ['stop', 'not copied'],
+  failed: ['stop', 'not verified'],
   left: ['plain', 'no longer part of it'],
 } as const;
 
