@@ -17,12 +17,14 @@ import {
 import { type FileHandle, open as open_ } from 'node:fs/promises';
 import path from 'node:path';
 import { Change } from '../../core/choose';
+import { NewPackage, READY_FORMS } from '../../core/handover';
 import { namingRequest } from '../../core/naming/shapes';
 import type { Rebuilt } from '../../core/records/shapes';
 import { changeChoice, undoChoice } from '../../server/choose';
 import { checkAgain } from '../../server/custody/checks';
 import { wipeView } from '../../server/custody/wipe';
 import { clips } from '../../server/cards/tables';
+import { keepForm, planView, sendPackage } from '../../server/handover';
 import { plans } from '../../server/naming/tables';
 import { findRecords } from '../../server/records/find';
 import { readRecords } from '../../server/records/read';
@@ -130,6 +132,16 @@ describe('rebuilt from the records', () => {
     // What was taken back is not there again.
     const { undo } = await given({ do: 'addBin', name: 'Second', clips: [clip!.id] });
     await undoChoice(runtime, undo!);
+    await keepForm(runtime, { ...READY_FORMS[0]!, name: 'Own' });
+    const wanted = NewPackage.parse({
+      ...{ set: { kind: 'card', card: id }, form: READY_FORMS[1], to: 'the colourist' },
+      ...{ root: 'handover', folder: 'SLW' },
+    });
+    await sendPackage(runtime, wanted);
+    await runtime.queue.drain();
+    const sent = (await planView(runtime, wanted)).counts;
+    expect(sent).toMatchObject({ fresh: 0, changed: 0, left: 0 });
+    expect(sent.same).toBeGreaterThan(2);
     // To ask is to look at the copies, which is kept: what is compared comes after.
     const asked = await answers(id, spoilt, sizes);
     const before = { all: await everything(), places: await places(), answers: asked };
@@ -154,6 +166,8 @@ describe('rebuilt from the records', () => {
     }
     await runtime.queue.drain();
     expect(await places()).toEqual(before.places);
+    // What was handed over is not sent a second time.
+    expect((await planView(runtime, wanted)).counts).toEqual(sent);
     expect(await answers(id, spoilt, sizes)).toEqual(before.answers);
     const [again] = await runtime.db.select().from(clips).where(eq(clips.id, clip!.id));
     expect(again).toMatchObject({ state: 'read' });
