@@ -42,7 +42,29 @@ async function drag(from: Locator, to: Locator): Promise<void> {
   await page.mouse.move(a.x + 40, a.y + 14);
   await page.mouse.down();
   await page.mouse.move(a.x + 60, a.y + 20, { steps: 4 });
+  // It is drawn under the pointer once it is taken up.
+  await expect(page.locator('[data-dragged]')).toBeVisible();
   await page.mouse.move(b.x + b.width / 2, b.y + b.height / 2, { steps: 12 });
+  await page.mouse.up();
+}
+
+/** A drag of which the last move and the letting go come before anything could be drawn anew. */
+async function dragUndrawn(from: Locator, to: Locator): Promise<void> {
+  const [a, b] = [(await from.boundingBox())!, (await to.boundingBox())!];
+  await page.mouse.move(a.x + 40, a.y + 14);
+  await page.mouse.down();
+  await page.mouse.move(a.x + 60, a.y + 20, { steps: 4 });
+  await expect(page.locator('[data-over]')).toHaveCount(1);
+  await page.evaluate(
+    ({ x, y }) => {
+      const at = { clientX: x, clientY: y, bubbles: true };
+      const under = document.elementFromPoint(x, y)!;
+      under.dispatchEvent(new MouseEvent('mousemove', { ...at, buttons: 1 }));
+      under.dispatchEvent(new PointerEvent('pointerup', at));
+      under.dispatchEvent(new MouseEvent('mouseup', at));
+    },
+    { x: b.x + b.width / 2, y: b.y + b.height / 2 },
+  );
   await page.mouse.up();
 }
 
@@ -132,6 +154,9 @@ test('a keyword on a key of its own, completed while it is typed, merged', async
   await page.getByRole('menuitem', { name: 'Move down' }).click();
   await said('Keyword wheel listed last');
   await expect(listed.first()).toContainText('gate');
+  // What counts is where the pointer is let go, also where the screen is behind with drawing.
+  await dragUndrawn(word('wheel'), word('gate'));
+  await expect(listed.first()).toContainText('wheel');
 });
 
 test('a tree of bins is made by dragging; no file moves', async () => {

@@ -4,7 +4,6 @@ import {
   type DragEndEvent,
   DragOverlay,
   MouseSensor,
-  pointerWithin,
   TouchSensor,
   useDraggable,
   useSensor,
@@ -13,6 +12,7 @@ import {
 import { type ReactNode, useId, useMemo, useState } from 'react';
 import type { ChangeAsked } from '../platform/client';
 import { plural } from '../platform/format';
+import { useDropTarget } from '../platform/useDropTarget';
 import styles from './choose.module.css';
 import { dropped, type Dragged, type Over } from './dropped';
 
@@ -34,10 +34,11 @@ export function Dragging({
 }) {
   const [dragged, setDragged] = useState<Dragged | null>(null);
   const sensors = useSensors(useSensor(MouseSensor, BY_MOUSE), useSensor(TouchSensor, BY_TOUCH));
+  const { collisionDetection, elements, target } = useDropTarget();
   const end = (drop: DragEndEvent) => {
     setDragged(null);
-    const { active, over, activatorEvent } = drop;
-    const onto = over ? (over.data.current as Over) : clipUnder(drop);
+    const { active, activatorEvent } = drop;
+    const onto = (target(drop) as Over | undefined) ?? clipAmong(elements(drop));
     if (!onto) return;
     const copy = activatorEvent instanceof MouseEvent && (activatorEvent.ctrlKey || activatorEvent.metaKey);
     const done = dropped(active.data.current as Dragged, onto, { chosen, here, copy });
@@ -47,26 +48,25 @@ export function Dragging({
   return (
     <DndContext
       sensors={sensors}
-      collisionDetection={pointerWithin}
+      collisionDetection={collisionDetection}
       onDragStart={({ active }) => setDragged(active.data.current as Dragged)}
       onDragCancel={() => setDragged(null)}
       onDragEnd={end}
     >
       {children}
       <DragOverlay dropAnimation={null}>
-        {dragged && <span className={styles.dragged}>{dragged.name ?? plural(n, 'clip')}</span>}
+        {dragged && (
+          <span className={styles.dragged} data-dragged>
+            {dragged.name ?? plural(n, 'clip')}
+          </span>
+        )}
       </DragOverlay>
     </DndContext>
   );
 }
 
-/** The clip that something is dropped on: there are too many for each to be told of every drag. */
-function clipUnder({ activatorEvent, delta }: DragEndEvent): Over | null {
-  if (!(activatorEvent instanceof MouseEvent)) return null;
-  const under = document.elementsFromPoint(
-    activatorEvent.clientX + delta.x,
-    activatorEvent.clientY + delta.y,
-  );
+/** The clip that something is dropped on: there are too many for each to be a target that is told of every drag. */
+function clipAmong(under: readonly Element[]): Over | null {
   const clip = under.map((e) => e.closest<HTMLElement>('[data-clip]')).find((e) => e !== null);
   return clip?.dataset.clip === undefined ? null : { on: clip.dataset.clip };
 }

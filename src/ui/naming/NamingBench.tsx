@@ -4,7 +4,6 @@ import {
   type DragEndEvent,
   DragOverlay,
   PointerSensor,
-  pointerWithin,
   useSensor,
   useSensors,
 } from '@dnd-kit/core';
@@ -22,6 +21,7 @@ import { plural } from '../platform/format';
 import { Empty, ErrorNotice } from '../platform/Notice';
 import { useCards, useJob } from '../platform/queries';
 import { handedOn } from '../platform/handedOn';
+import { useDropTarget } from '../platform/useDropTarget';
 import { ApplyBar } from './ApplyBar';
 import { BlockRow } from './BlockRow';
 import { BlockSettings } from './BlockSettings';
@@ -101,6 +101,7 @@ function Bench({ job, coming }: { job: JobView; coming: Coming | null }) {
   );
   const { preview, composer } = plan;
   const typed = useTyped(composer, filter, columns);
+  const { collisionDetection, target } = useDropTarget();
   const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 8 } }));
   const apply = useMutation({
     mutationFn: async () =>
@@ -165,10 +166,10 @@ function Bench({ job, coming }: { job: JobView; coming: Coming | null }) {
       if (!next.delete(clip)) next.add(clip);
       return next;
     });
-  const drop = ({ active, over }: DragEndEvent) => {
+  const drop = (dropped: DragEndEvent) => {
     setDragged(null);
-    const line = over?.data.current?.line as Line | undefined;
-    const row = active.data.current?.row as NamingRow | undefined;
+    const line = (target(dropped) as { line: Line } | undefined)?.line;
+    const row = dropped.active.data.current?.row as NamingRow | undefined;
     if (!line || !row) return;
     setMove({
       clips: selected.has(row.clipId) ? [...selected] : [row.clipId],
@@ -274,7 +275,7 @@ function Bench({ job, coming }: { job: JobView; coming: Coming | null }) {
       <DndContext
         id="clips"
         sensors={sensors}
-        collisionDetection={pointerWithin}
+        collisionDetection={collisionDetection}
         onDragStart={({ active }) => setDragged((active.data.current?.row as NamingRow | undefined) ?? null)}
         onDragCancel={() => setDragged(null)}
         onDragEnd={drop}
