@@ -7,13 +7,15 @@ import { editEvents, editView, rehearsalView, takeEdit } from '../src/server/han
 import { testShelf } from '../src/server/testing/media';
 import { storeJobOfMany } from '../src/server/testing/manyClips';
 import { packageAgainstCp } from './workers/package';
+import { sheetOf } from './workers/sheet';
 
 // What it takes to lay a timeline of five thousand events against very many clips, and to rehearse ten thousand: with nothing known yet, as
-// the first who asks after a start or a change, and with the clips known. And what it takes to hand four GiB over, against cp and xxhsum.
+// the first who asks after a start or a change, and with the clips known. And what it takes to hand four GiB over, against cp and xxhsum; and a contact sheet of a thousand clips.
 
 const CLIPS = Number(process.env.BENCH_CLIPS ?? 50_000);
 const REHEARSED = Math.min(10_000, CLIPS);
 const EVENTS = 5000;
+const SHEET = Math.min(1000, CLIPS);
 const BYTES = Number(process.env.BENCH_BYTES ?? 4 * 2 ** 30);
 
 const timed = async <T>(work: () => Promise<T>): Promise<[number, T]> => {
@@ -61,48 +63,64 @@ async function timelineOf({ runtime }: Awaited<ReturnType<typeof jobOf>>): Promi
   };
 }
 
-const many = await jobOf(CLIPS);
-const edit = await timelineOf(many);
-const otio = writeOtio(edit, (e) =>
-  e.file === null
-    ? null
-    : {
-        media: [
-          [
-            'DEFAULT_MEDIA',
-            { url: `file:///cards/${e.file}`, name: e.file, from: 0, frames: 250, rate: rate(25) },
+async function edits(): Promise<void> {
+  const many = await jobOf(CLIPS);
+  const edit = await timelineOf(many);
+  const otio = writeOtio(edit, (e) =>
+    e.file === null
+      ? null
+      : {
+          media: [
+            [
+              'DEFAULT_MEDIA',
+              { url: `file:///cards/${e.file}`, name: e.file, from: 0, frames: 250, rate: rate(25) },
+            ],
           ],
-        ],
-        ...{ marks: [], facts: {} },
-      },
-);
-const answer = (text: string, file: string) =>
-  timed(async () => {
-    const { id } = await takeEdit(many.runtime, { file, text, rate: rate(25) });
-    await editEvents(many.runtime, id, { verdict: null, shifted: false, offset: 0, limit: 100 });
-    return editView(many.runtime, id);
-  });
-const [first, view] = await answer(otio, 'long.otio');
-console.log(
-  `${EVENTS} events, ${(otio.length / 1e6).toFixed(1)} MB, against ${CLIPS} clips: ${JSON.stringify(view.counts)}`,
-);
-console.log(`figure handover.timeline_first_s ${first.toFixed(2)} bound 2`);
-const [again] = await answer(otio.replace('"Long"', '"Longer"'), 'longer.otio');
-console.log(`figure handover.timeline_s ${again.toFixed(2)} bound 2`);
-const [list] = await answer(writeEdl(edit, edit.tracks[0]!), 'long.edl');
-console.log(`figure handover.list_s ${list.toFixed(2)} bound 2`);
-await many.close();
+          ...{ marks: [], facts: {} },
+        },
+  );
+  const answer = (text: string, file: string) =>
+    timed(async () => {
+      const { id } = await takeEdit(many.runtime, { file, text, rate: rate(25) });
+      await editEvents(many.runtime, id, { verdict: null, shifted: false, offset: 0, limit: 100 });
+      return editView(many.runtime, id);
+    });
+  const [first, view] = await answer(otio, 'long.otio');
+  console.log(
+    `${EVENTS} events, ${(otio.length / 1e6).toFixed(1)} MB, against ${CLIPS} clips: ${JSON.stringify(view.counts)}`,
+  );
+  console.log(`figure handover.timeline_first_s ${first.toFixed(2)} bound 2`);
+  const [again] = await answer(otio.replace('"Long"', '"Longer"'), 'longer.otio');
+  console.log(`figure handover.timeline_s ${again.toFixed(2)} bound 2`);
+  const [list] = await answer(writeEdl(edit, edit.tracks[0]!), 'long.edl');
+  console.log(`figure handover.list_s ${list.toFixed(2)} bound 2`);
+  await many.close();
 
-const some = await jobOf(REHEARSED);
-const [rehearsed, { clips, verdicts }] = await timed(() =>
-  rehearsalView(some.runtime, RehearsalQuery.parse({})),
-);
-console.log(`${clips} clips rehearsed: ${JSON.stringify(verdicts)}`);
-console.log(`figure handover.rehearsal_s ${rehearsed.toFixed(2)} bound 2`);
-await some.close();
+  const some = await jobOf(REHEARSED);
+  const [rehearsed, { clips, verdicts }] = await timed(() =>
+    rehearsalView(some.runtime, RehearsalQuery.parse({})),
+  );
+  console.log(`${clips} clips rehearsed: ${JSON.stringify(verdicts)}`);
+  console.log(`figure handover.rehearsal_s ${rehearsed.toFixed(2)} bound 2`);
+  await some.close();
+}
 
-const { typed, ours, where } = await packageAgainstCp(BYTES);
-console.log(
-  `a package of ${(BYTES / 2 ** 30).toFixed(1)} GiB ${where}, twice: typed ${typed.toFixed(1)} s, ours ${ours.toFixed(1)} s`,
-);
-console.log(`figure handover.package_time_ratio ${(ours / typed).toFixed(2)} bound 0.75`);
+async function sheet(): Promise<void> {
+  const { seconds, found } = await sheetOf(SHEET);
+  console.log(`a contact sheet of ${SHEET} clips: ${found}`);
+  console.log(`figure handover.contact_sheet_s ${seconds.toFixed(2)} bound 20`);
+}
+
+async function packages(): Promise<void> {
+  const { typed, ours, where } = await packageAgainstCp(BYTES);
+  console.log(
+    `a package of ${(BYTES / 2 ** 30).toFixed(1)} GiB ${where}, twice: typed ${typed.toFixed(1)} s, ours ${ours.toFixed(1)} s`,
+  );
+  console.log(`figure handover.package_time_ratio ${(ours / typed).toFixed(2)} bound 0.75`);
+}
+
+/** `BENCH_PART` names the one that is wanted alone. */
+const PARTS = { edits, sheet, packages };
+for (const [name, run] of Object.entries(PARTS)) {
+  if ((process.env.BENCH_PART ?? name) === name) await run();
+}

@@ -213,10 +213,13 @@ test('a package for the edit: planned, copied to a drive, and the timeline in it
   const opened = page.getByRole('region', { name: 'The package Wheel turns' });
   await expect(opened.getByText('handed over', { exact: true }).first()).toBeVisible();
   await expect(opened.getByRole('table', { name: 'Files of the package' }).getByText('verified')).toHaveCount(
-    8,
+    9,
   );
   const folder = path.join(drive, 'SLW Edit Wheel turns');
   expect(Object.keys(hashTree(path.join(folder, 'Edit')))).toHaveLength(4);
+  expect(
+    execFileSync('pdftotext', [path.join(folder, 'Camera report.pdf'), '-'], { encoding: 'utf8' }),
+  ).toContain('A001_C001');
   const text = readFileSync(path.join(folder, 'Wheel turns.otio'), 'utf8');
   for (const [, url] of text.matchAll(/"target_url": "([^"]*)"/g))
     expect(existsSync(path.join(folder, decodeURIComponent(url!)))).toBe(true);
@@ -319,7 +322,7 @@ test('a form of one’s own is kept and used; a place that is taken is refused w
   await page.goto(`${server.url}/jobs/SLW/handover?packages`);
   await page.getByRole('button', { name: 'Forms …' }).click();
   const dialog = page.getByRole('dialog', { name: 'Forms' });
-  await dialog.getByLabel('Looks').check();
+  await dialog.getByLabel('Looks', { exact: true }).check();
   await expect(dialog.getByRole('alert')).toContainText('Give it a name of its own');
   await dialog.getByLabel('Name', { exact: true }).fill('Colour');
   await dialog.getByRole('button', { name: 'Keep', exact: true }).click();
@@ -338,4 +341,53 @@ test('a form of one’s own is kept and used; a place that is taken is refused w
   await expect(page.getByRole('button', { name: 'Hand over' })).toBeDisabled();
   await page.getByLabel('Folder there').fill('SLW Colour 2');
   await expect(page.getByRole('button', { name: 'Hand over' })).toBeEnabled();
+});
+
+test('reports are looked at, of which clips is kept in the address, and saved as PDF and as a page', async () => {
+  await page.getByRole('link', { name: 'Reports' }).click();
+  const shown = page.frameLocator('iframe');
+  await expect(shown.getByRole('heading', { name: 'Camera report' })).toBeVisible();
+  await expect(shown.getByRole('heading', { name: 'Day 1, Tue 5 May' })).toBeVisible();
+  const kinds = page.getByRole('list', { name: 'Kinds of reports' });
+  await kinds.getByRole('button', { name: /^Contact sheet/ }).click();
+  await choose('Clips', 'A card');
+  await choose('Which one', 'B001');
+  await expect(shown.locator('figure')).toHaveCount(11);
+  // Pictures of the files themselves are in it.
+  await expect
+    .poll(() =>
+      shown
+        .locator('figure img')
+        .first()
+        .evaluate((i: HTMLImageElement) => i.naturalWidth),
+    )
+    .toBe(240);
+  await page.reload();
+  await expect(shown.locator('figure')).toHaveCount(11);
+  const saved = async (button: string): Promise<{ name: string; file: string }> => {
+    const [download] = await Promise.all([
+      page.waitForEvent('download'),
+      page.getByRole('button', { name: button }).click(),
+    ]);
+    return { name: download.suggestedFilename(), file: await download.path() };
+  };
+  const pdf = await saved('Save as PDF');
+  expect(pdf.name).toBe('SLW Contact sheet B001.pdf');
+  const text = execFileSync('pdftotext', ['-layout', pdf.file, '-'], { encoding: 'utf8' });
+  expect(text.match(/SLW_D1_B001_\d{3}|\bT\d{4}\b/g)).toHaveLength(11);
+  expect(text).toContain('1 of 1');
+  const html = await saved('Save as HTML');
+  expect(html.name).toBe('SLW Contact sheet B001.html');
+  expect(readFileSync(html.file, 'utf8').match(/data:image\/jpeg/g)).toHaveLength(11);
+  await kinds.getByRole('button', { name: /^Proxies and their proof/ }).click();
+  await expect(shown.getByText(/clips?: proven/)).toBeVisible();
+  await kinds.getByRole('button', { name: /^What is missing/ }).click();
+  await choose('Clips', 'The whole job');
+  await expect(shown.getByRole('heading', { name: 'Numbers that are missing on cards' })).toBeVisible();
+  await kinds.getByRole('button', { name: /^Cards to be wiped/ }).click();
+  await expect(shown.getByText(/nothing is known of the card itself: A001/)).toBeVisible();
+  // A search that cannot be read is said, and nothing is saved.
+  await choose('Clips', 'What a search finds');
+  await page.getByLabel('Search, as in Choose').fill('card is (');
+  await expect(page.getByRole('region', { name: 'The report' }).getByRole('alert')).toBeVisible();
 });

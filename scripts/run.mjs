@@ -42,7 +42,7 @@ export async function runAll(folder, wanted, ...args) {
   const { footage } = await prepare({
     footage: true,
     build: inBrowser,
-    tests: inBrowser,
+    tests: inBrowser || isRun('handover', 'bench'),
     references: isRun('facts-real', 'bench'),
     volumes: isRun('custody') && args.length === 0,
   });

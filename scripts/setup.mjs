@@ -152,6 +152,7 @@ const TEST_PROGRAMS = [
   ['mediainfo', 'mediainfo'],
   ['xxhsum', 'xxhash'],
   ['xmllint', 'libxml2-utils'],
+  ['pdftotext', 'poppler-utils'],
   ['strace', 'strace'],
 ];
 /** Programs of others that read what real devices wrote; a bench holds what is read here against them. */

@@ -7,6 +7,7 @@ import { CACHE, ROOT } from './setup.mjs';
 const THREADS = {
   transfer: 'src/server/transfer/thread.ts',
   reading: 'src/server/reading/readThread.ts',
+  report: 'src/server/handover/reports/thread.ts',
   cardReader: 'src/demo/standIns/cardReader.ts',
 };
 
@@ -26,7 +27,7 @@ export async function buildThreads() {
     format: 'esm',
     target: 'node20',
     // What loads a binary or a program of its own stays where it is.
-    external: ['xxhash-addon', 'exiftool-vendored'],
+    external: ['xxhash-addon', 'exiftool-vendored', 'pdfmake', 'fontkit'],
     banner: {
       js: "import { createRequire as requireFrom } from 'node:module'; const require = requireFrom(import.meta.url);",
     },

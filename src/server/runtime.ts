@@ -14,7 +14,7 @@ import {
 } from './platform/db/keeper';
 import { recoverPlans } from './naming';
 import { RuleKeeper, Undos } from './choose';
-import { queuePackages } from './handover';
+import { endReports, queuePackages } from './handover';
 import { CopyMeter, queueCopies } from './offload';
 import { endThreads } from './transfer';
 import { openDevices } from './platform/volumes/devices';
@@ -232,7 +232,7 @@ export async function openRuntime(given: RuntimeOptions): Promise<Runtime> {
         await runtime.queue.stop();
         await last;
         await endThreads();
-        await Promise.all([endReaders(), endTagReader()]);
+        await Promise.all([endReaders(), endTagReader(), endReports()]);
         await keeping.end();
         await watch.check().catch(() => undefined);
         // The last record is written while it is watched: whoever writes it looks first.

@@ -39,7 +39,7 @@ export {
 export { FieldSet, FieldSetFile } from './fieldSets';
 export { readFlightLog, statementsFromFlightLog } from './flightLog';
 export { ixmlRate, statementsFromIxml } from './ixml';
-export { cdlCube, cdlOf, readCdl, readCube, statementsFromLook } from './looks';
+export { type Cdl, cdlCollection, cdlCube, cdlOf, readCdl, readCube, statementsFromLook } from './looks';
 export { statementsFromName } from './names';
 export { ProbeOutput, fileMoment, pictureStream, statementsFromProbe } from './probe';
 export {

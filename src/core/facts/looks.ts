@@ -1,3 +1,4 @@
+import { xmlText } from '../hashLists';
 import { Said, type Statement } from './catalogue';
 import { type Facts, numberIn } from './facts';
 import { find, type XmlNode } from './xml';
@@ -80,6 +81,28 @@ export function cdlOf(facts: Facts): Cdl | null {
     power: power ?? NEUTRAL.power,
     saturation: saturation ?? 1,
   };
+}
+
+/** Corrections as one ColorCorrectionCollection (`.ccc`, ASC CDL 1.2, from memory), in which each has the id that it is given; ids differ. */
+export function cdlCollection(corrections: readonly Cdl[]): string {
+  const numbers = (values: readonly number[]): string => values.map((n) => Number(n.toFixed(6))).join(' ');
+  const each = corrections.map(
+    ({ id, slope, offset, power, saturation }) => `  <ColorCorrection id="${xmlText(id)}">
+    <SOPNode>
+      <Slope>${numbers(slope)}</Slope>
+      <Offset>${numbers(offset)}</Offset>
+      <Power>${numbers(power)}</Power>
+    </SOPNode>
+    <SatNode>
+      <Saturation>${numbers([saturation])}</Saturation>
+    </SatNode>
+  </ColorCorrection>`,
+  );
+  return `<?xml version="1.0" encoding="UTF-8"?>
+<ColorCorrectionCollection xmlns="urn:ASC:CDL:v1.01">
+${each.join('\n')}
+</ColorCorrectionCollection>
+`;
 }
 
 /** Points of each side of a CDL's table. */

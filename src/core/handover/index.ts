@@ -65,4 +65,18 @@ export {
   RehearsalQuery,
   RehearsalView,
 } from './shapes';
+export { MARK_WORDS, reportPage } from './report/page';
+export { reportOf } from './report/reports';
+export {
+  type Cell,
+  type Report,
+  type ReportCard,
+  type ReportClip,
+  REPORT_FIELDS,
+  REPORT_WORDS,
+  ReportKind,
+  ReportRequest,
+  type Section,
+  type Tile,
+} from './report/shapes';
 export { Tried, Way, WAY_WORDS, WAYS } from './ways';

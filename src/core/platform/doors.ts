@@ -129,8 +129,9 @@ export const pagePolicy = (nonce: string): string =>
     "object-src 'none'",
   ].join('; ');
 
-/** That of everything else: nothing is run or fetched; a receipt has styles of its own. */
-export const PLAIN_POLICY = "default-src 'none'; style-src 'unsafe-inline'; frame-ancestors 'none'; sandbox";
+/** That of everything else: nothing is run or fetched; receipts and reports have styles and pictures of their own in them. */
+export const PLAIN_POLICY =
+  "default-src 'none'; style-src 'unsafe-inline'; img-src data:; frame-ancestors 'none'; sandbox";
 
 /** Milliseconds, and wrong secrets that one address may give within them. */
 export const TRIES = { within: 60_000, most: 10 };

@@ -16,3 +16,13 @@ export const formatCount = (n: number): string => n.toLocaleString('en-GB');
 /** "1 clip", "12 clips". */
 export const plural = (n: number, one: string, many = `${one}s`): string =>
   `${formatCount(n)} ${n === 1 ? one : many}`;
+
+const WEEKDAYS = ['Sun', 'Mon', 'Tue', 'Wed', 'Thu', 'Fri', 'Sat'];
+export const MONTHS = ['Jan', 'Feb', 'Mar', 'Apr', 'May', 'Jun', 'Jul', 'Aug', 'Sep', 'Oct', 'Nov', 'Dec'];
+
+/** "Tue 5 May" of "2026-05-05"; "no date" where there is none. */
+export function formatDay(date: string | null): string {
+  if (!date) return 'no date';
+  const d = new Date(`${date}T00:00:00Z`);
+  return `${WEEKDAYS[d.getUTCDay()]} ${d.getUTCDate()} ${MONTHS[d.getUTCMonth()]}`;
+}

@@ -10,7 +10,7 @@ import { keepFilmstrip, thirdOf } from './strips';
 
 let home: string;
 beforeAll(() => {
-  home = mkdtempSync(path.join(tmpdir(), 'shelf-strips-'));
+  home = mkdtempSync(path.join(tmpdir(), 'shelf-strips-%03d-'));
   mkdirSync(path.join(home, 'cache', 'filmstrips'), { recursive: true });
 });
 afterAll(() => rmSync(home, { recursive: true }));
@@ -30,8 +30,7 @@ function strip(to: string, pictures: number, step: number): string {
     source,
     '-frames:v',
     '1',
-    '-q:v',
-    '2',
+    ...['-q:v', '2', '-update', '1'],
     to,
   ]);
   return to;

@@ -47,7 +47,15 @@ async function makeThirds(runtime: Home, clip: string): Promise<void> {
   ]);
   try {
     await decode(strip, [
-      ...['-i', asInput(strip), '-filter_complex', `format=yuvj444p,split=3[s0][s1][s2];${graph.join(';')}`],
+      // By its extension alone its name would be taken for a pattern of many, in which “%03d” stands for numbers.
+      ...[
+        '-f',
+        'jpeg_pipe',
+        '-i',
+        asInput(strip),
+        '-filter_complex',
+        `format=yuvj444p,split=3[s0][s1][s2];${graph.join(';')}`,
+      ],
       ...outputs,
     ]);
     for (const [i, t] of Third.options.entries()) await rename(parts[i]!, cached(runtime, t, clip));

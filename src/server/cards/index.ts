@@ -15,6 +15,7 @@ export {
   viewsOf,
 } from './clipViews';
 export { type FileRow, byClip } from './families';
+export { missingNumbers } from './missingNumbers';
 export { placeOf } from './onCard';
 export { type LookedAt, recogniseFolder } from './recogniseFolder';
 export { grouped, isRead, saidOf, statementsOf } from './statements';

@@ -1,4 +1,3 @@
-import { eq } from 'drizzle-orm';
 import { type PlayPart, RANGE_WORDS } from '../../core/choose';
 import {
   corrected,
@@ -15,14 +14,13 @@ import {
 import { countsTimecode, mostFrequent } from '../../core/platform/timecode/rate';
 import type { Part } from '../../core/proxies';
 import { canDrop, parseTimecode } from '../../core/platform/timecode/timecode';
-import { grouped, splitPath } from '../cards';
+import { splitPath } from '../cards';
 import { stringOutDetail } from '../choose';
-import { keyworded, keywords, ranges } from '../choose/tables';
-import { among } from '../platform/db/among';
 import { fileUrl, joinPath } from '../platform/files/names';
 import { listRoots } from '../places';
 import { NotFound, Refused } from '../platform/errors';
 import { laidOf } from './edits';
+import { marksOf } from './marks';
 import type { InJob } from './ports';
 import { clipsToConnect, type FilePlace, type Placed } from './sides';
 
@@ -61,20 +59,9 @@ async function besideOf(
   clips: readonly Placed[],
   there: There,
 ): Promise<(of: Placed, first: Side, stretch: Part | null) => EventOut> {
-  const ids = clips.map((c) => c.clip);
-  const marked = grouped(
-    await runtime.db.select().from(ranges).where(among(ranges.clip, ids)),
-    (r) => r.clip,
-    (r) => r,
-  );
-  const words = grouped(
-    await runtime.db
-      .select({ clip: keyworded.clip, range: keyworded.range, name: keywords.name })
-      .from(keyworded)
-      .innerJoin(keywords, eq(keywords.id, keyworded.keyword))
-      .where(among(keyworded.clip, ids)),
-    (k) => k.clip,
-    (k) => k,
+  const { ranges, words } = await marksOf(
+    runtime,
+    clips.map((c) => c.clip),
   );
   const mediaOf = (held: Held, place: FilePlace): MediaOut | null => {
     const at = there.at(place);
@@ -115,7 +102,7 @@ async function besideOf(
     return {
       media: named.flatMap(([key, media]) => (media ? [[key, media]] : [])),
       marks: [
-        ...(marked.get(of.clip) ?? []).map((r) => ({
+        ...(ranges.get(of.clip) ?? []).map((r) => ({
           name: r.name || RANGE_WORDS[r.kind],
           note: [r.note, ...said.filter((k) => k.range === r.id).map((k) => k.name)]
             .filter(Boolean)

@@ -8,3 +8,4 @@ export { makeForPackage, planView } from './packages/plan';
 export { handingOver } from './packages/run';
 export { actOnPackage, dropPackage, queuePackages, sendPackage } from './packages/send';
 export { forgetPackages, packageNames, packageView } from './packages/views';
+export { endReports, makeReport } from './reports/make';

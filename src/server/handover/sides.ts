@@ -150,7 +150,7 @@ function nameBefore({ path, takenPath }: FileOf): string | null {
 }
 
 /** The names of files as they are, below their folders. */
-const nameOf = ({ path }: Pick<FileOf, 'path'>): ShownPath => {
+export const nameOf = ({ path }: Pick<FileOf, 'path'>): ShownPath => {
   const { stem, extension } = splitPath(path);
   return shownPath(`${stem}${extension}`);
 };

@@ -1,4 +1,4 @@
-import { type AsideFile, counterGaps, counterTurns } from '../../core/intake';
+import { type AsideFile, counterTurns } from '../../core/intake';
 import { shownPath, type ShownPath } from '../../core/platform/names';
 import { suspicionOf, type ClocksView } from '../../core/facts';
 import type { CardView, ClipView } from '../../core/cards';
@@ -6,18 +6,10 @@ import type { Rolling, WallView } from '../../core/overview/shapes';
 import type { cards } from '../cards/tables';
 import type { InJob } from './ports';
 import { openSuspicions } from '../facts';
-import { splitPath, clipView, type Everything, everything, viewsOf } from '../cards';
+import { clipView, type Everything, everything, missingNumbers, viewsOf } from '../cards';
 import { safeCopyCounts } from '../custody';
 
 type CardRow = typeof cards.$inferSelect;
-
-/** The camera's names whose numbers count for gaps: each chapter has its own, a row of stills says its gaps itself. */
-const numbersOf = (all: Everything, v: ClipView): string[] =>
-  v.kind === 'stills'
-    ? []
-    : (all.families.get(v.id) ?? [])
-        .filter((f) => f.role === 'original' || f.role === 'segment')
-        .map((f) => (/^_\d$/.test(f.suffix) && f.takenPath ? splitPath(f.takenPath).stem : v.original));
 
 function cardView(
   all: Everything,
@@ -26,11 +18,7 @@ function cardView(
   safe: number,
   suspicions: ClocksView['suspicions'],
 ): CardView {
-  const gaps = counterGaps(views.flatMap((v) => numbersOf(all, v))).map((g) =>
-    g.count === 1
-      ? `${g.from} is missing after ${g.after}`
-      : `${g.from} to ${g.to} are missing after ${g.after}`,
-  );
+  const gaps = missingNumbers(all, views);
   const clocks = suspicions.flatMap((s) => suspicionOf(row, s) ?? []);
   const oddities = [
     ...clocks,

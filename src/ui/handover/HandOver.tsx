@@ -4,14 +4,15 @@ import { useSearchParams } from 'next/navigation';
 import { useAddress } from '../platform/job';
 import { Packages } from './packages/Packages';
 import { Rehearsal } from './Rehearsal';
+import { Reports } from './Reports';
 import { Timelines } from './Timelines';
 import styles from './handover.module.css';
 
-/** What goes to the next person and comes back from them: whether their edit will find its originals, packages for them, and timelines out and in. */
+/** What goes to the next person and comes back from them: whether their edit will find its originals, packages for them, timelines out and in, reports. */
 export function HandOver() {
   const address = useAddress();
   const at = useSearchParams();
-  const tab = at.has('timelines') ? 'timelines' : at.has('packages') ? 'packages' : 'rehearsal';
+  const tab = (['timelines', 'packages', 'reports'] as const).find((t) => at.has(t)) ?? 'rehearsal';
   const link = (href: string, words: string, of: typeof tab) => (
     <Link href={address(href)} aria-current={tab === of ? 'page' : undefined}>
       {words}
@@ -23,11 +24,14 @@ export function HandOver() {
         {link('/handover', 'Relink rehearsal', 'rehearsal')}
         {link('/handover?packages', 'Packages', 'packages')}
         {link('/handover?timelines', 'Timelines', 'timelines')}
+        {link('/handover?reports', 'Reports', 'reports')}
       </nav>
       {tab === 'timelines' ? (
         <Timelines edit={at.get('edit')} />
       ) : tab === 'packages' ? (
         <Packages open={at.get('package')} />
+      ) : tab === 'reports' ? (
+        <Reports />
       ) : (
         <Rehearsal />
       )}

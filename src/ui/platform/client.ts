@@ -114,8 +114,10 @@ export class ServerProblem extends Error {
   }
 }
 
-async function call<T extends z.ZodType>(shape: T, path: string, init?: RequestInit): Promise<z.infer<T>> {
-  const response = await fetch(`/api/${path}`, init).catch(() => {
+/** Throws ServerProblem where the answer is none. */
+async function ask(path: string, init?: RequestInit): Promise<Response> {
+  const response = await fetch(`/api/${path}`, init).catch((e: unknown) => {
+    if (init?.signal?.aborted) throw e;
     throw new ServerProblem({
       type: 'about:blank',
       title: 'No answer',
@@ -124,21 +126,32 @@ async function call<T extends z.ZodType>(shape: T, path: string, init?: RequestI
       next: 'Is it still running? Nothing is lost: work goes on where it stopped.',
     });
   });
-  const body: unknown = await response.json().catch(() => null);
-  if (!response.ok) {
-    const problem = ProblemDetails.safeParse(body);
-    throw new ServerProblem(
-      problem.success
-        ? problem.data
-        : {
-            type: 'about:blank',
-            title: 'Unexpected',
-            status: response.status,
-            detail: `The server answered ${response.status}.`,
-          },
-    );
-  }
-  return shape.parse(body);
+  if (response.ok) return response;
+  const problem = ProblemDetails.safeParse(await response.json().catch(() => null));
+  throw new ServerProblem(
+    problem.success
+      ? problem.data
+      : {
+          type: 'about:blank',
+          title: 'Unexpected',
+          status: response.status,
+          detail: `The server answered ${response.status}.`,
+        },
+  );
+}
+
+const call = async <T extends z.ZodType>(shape: T, path: string, init?: RequestInit): Promise<z.infer<T>> =>
+  shape.parse(await (await ask(path, init)).json().catch(() => null));
+
+/** Has the browser save what is answered, under the name that the server gives it. */
+async function save(path: string): Promise<void> {
+  const response = await ask(path);
+  const said = /filename\*=UTF-8''([^;]*)/.exec(response.headers.get('content-disposition') ?? '');
+  const link = document.createElement('a');
+  link.href = URL.createObjectURL(await response.blob());
+  link.download = said ? decodeURIComponent(said[1]!) : '';
+  link.click();
+  setTimeout(() => URL.revokeObjectURL(link.href), 60_000);
 }
 
 const segment = encodeURIComponent;
@@ -277,6 +290,11 @@ const handoverOf = (within: (path: string) => string) => ({
     send(z.unknown(), 'POST', within(`handover/packages/${segment(id)}`), { action }),
   dropPackage: (id: string) =>
     call(z.unknown(), within(`handover/packages/${segment(id)}`), { method: 'DELETE' }),
+  /** A report as a page; what is wanted is a `ReportRequest` as JSON. */
+  reportPage: (wanted: string, signal: AbortSignal) =>
+    ask(within(`handover/reports?as=html&report=${segment(wanted)}`), { signal }).then((r) => r.text()),
+  saveReport: (wanted: string, as: 'html' | 'pdf') =>
+    save(within(`handover/reports?as=${as}&save=&report=${segment(wanted)}`)),
   correctedUrl: (id: string, as: 'otio' | 'edl'): string =>
     `/api/${within(`handover/edits/${segment(id)}/corrected?as=${as}`)}`,
   stringOutUrl: (id: string, as: 'otio' | 'edl'): string =>

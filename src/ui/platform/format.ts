@@ -1,14 +1,6 @@
-export { formatBytes, formatCount, plural } from '../../core/platform/words';
+import { MONTHS } from '../../core/platform/words';
 
-const WEEKDAYS = ['Sun', 'Mon', 'Tue', 'Wed', 'Thu', 'Fri', 'Sat'];
-const MONTHS = ['Jan', 'Feb', 'Mar', 'Apr', 'May', 'Jun', 'Jul', 'Aug', 'Sep', 'Oct', 'Nov', 'Dec'];
-
-/** "Tue 5 May" of "2026-05-05"; "no date" where there is none. */
-export function formatDay(date: string | null): string {
-  if (!date) return 'no date';
-  const d = new Date(`${date}T00:00:00Z`);
-  return `${WEEKDAYS[d.getUTCDay()]} ${d.getUTCDate()} ${MONTHS[d.getUTCMonth()]}`;
-}
+export { formatBytes, formatCount, formatDay, plural } from '../../core/platform/words';
 
 /** A moment of the logbook in the person's own time: "5 May 14:22". */
 export function formatMoment(iso: string): string {

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { REPORT_WORDS, ReportKind } from '../report/shapes';
 import { USED_RECIPE, VIEW_RECIPE } from './parts';
 
 /**
@@ -26,11 +27,16 @@ export const MEDIA_FOLDERS: Record<Media, string> = {
 };
 
 /** What is written beside the files. */
-export const List = z.enum(['otio', 'edl', 'facts', 'marks']);
+export const List = z.enum(['otio', 'edl', 'cdl', 'facts', 'marks', ...ReportKind.exclude(['wipe']).options]);
 export type List = z.infer<typeof List>;
+const REPORT_LISTS = Object.fromEntries(
+  ReportKind.options.map((kind) => [kind, `${REPORT_WORDS[kind].name}, as PDF`]),
+) as Record<ReportKind, string>;
 export const LIST_WORDS: Record<List, string> = {
+  ...REPORT_LISTS,
   otio: 'A timeline as OpenTimelineIO',
   edl: 'A timeline as an edit decision list',
+  cdl: 'Looks of the clips, as one collection of ASC CDLs',
   facts: 'Facts of the clips, as CSV',
   marks: 'Ranges, notes and keywords, as CSV',
 };
@@ -76,7 +82,7 @@ export const READY_FORMS: readonly Form[] = [
     media: ['edit', 'sound'],
     folders: 'card',
     names: 'own',
-    lists: ['otio', 'facts', 'marks'],
+    lists: ['otio', 'facts', 'marks', 'camera'],
     ...MADE,
   },
   {
@@ -84,7 +90,7 @@ export const READY_FORMS: readonly Form[] = [
     media: ['original', 'look'],
     folders: 'card',
     names: 'own',
-    lists: ['otio', 'edl', 'facts'],
+    lists: ['otio', 'edl', 'cdl', 'facts'],
     ...MADE,
   },
   {
@@ -100,7 +106,7 @@ export const READY_FORMS: readonly Form[] = [
     media: ['sound', 'view'],
     folders: 'day',
     names: 'own',
-    lists: ['edl', 'facts', 'marks'],
+    lists: ['edl', 'facts', 'marks', 'sound'],
     ...MADE,
   },
 ];

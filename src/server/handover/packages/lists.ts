@@ -1,19 +1,29 @@
-import { eq } from 'drizzle-orm';
 import { RANGE_WORDS } from '../../../core/choose';
-import { type List, type Media, MEDIA_FOLDERS, type NewPackage } from '../../../core/handover';
+import { type Cdl, cdlCollection, cdlOf, chooseFacts } from '../../../core/facts';
+import {
+  type List,
+  type Media,
+  MEDIA_FOLDERS,
+  type NewPackage,
+  REPORT_WORDS,
+  stemOf,
+} from '../../../core/handover';
 import { csv } from '../../../core/platform/csv';
-import { type DiskPath, plainName, shownPath } from '../../../core/platform/names';
+import { type DiskPath, shownPath } from '../../../core/platform/names';
 import type { Part } from '../../../core/proxies';
 import { formatTimecode, timecode } from '../../../core/platform/timecode/timecode';
-import { grouped } from '../../cards';
-import { keyworded, keywords, ranges } from '../../choose/tables';
+import { grouped, statementsOf } from '../../cards';
 import { factsAsCsv } from '../../facts';
 import { requireJob } from '../../jobs';
 import { among } from '../../platform/db/among';
+import { Refused } from '../../platform/errors';
 import { pairs } from '../../proxies/tables';
 import { relativeUrl } from '../../platform/files/names';
 import { clipsEdit, correctedEdit, stringOutEdit, type There } from '../export';
+import { fileName } from '../fileName';
+import { marksOf } from '../marks';
 import type { InJob } from '../ports';
+import { makeReport } from '../reports/make';
 import { clipsToConnect } from '../sides';
 import { selectsOf } from './made';
 import type { PackedFile } from './plan';
@@ -22,7 +32,7 @@ import type { PackedFile } from './plan';
 export interface ListFile {
   list: List | 'contents';
   name: string;
-  text: string;
+  body: string | Uint8Array;
 }
 
 /** What lists are written of. */
@@ -36,26 +46,59 @@ export interface Listed {
   sending: number;
 }
 
-/** A name that every volume takes. */
-const fileName = (name: string): string =>
-  plainName(name)
-    .replace(/[\\/:*?"<>|\u0000-\u001f]+/g, '-')
-    .slice(0, 80)
-    .replace(/^[. ]|[. ]$/g, '_');
-
-/** The lists that a form asks for, and always one of what the package contains. */
-export async function listsOf(runtime: InJob, of: Listed): Promise<ListFile[]> {
-  const { form } = of.wanted;
+/** The lists that a form asks for, and always one of what the package contains; and which could not be written, and why. */
+export async function listsOf(runtime: InJob, of: Listed): Promise<{ lists: ListFile[]; faults: string[] }> {
+  const { form, set } = of.wanted;
   const out: ListFile[] = [];
+  const faults: string[] = [];
+  const put = (list: ListFile['list'], name: string, body: ListFile['body'] | null): void => {
+    if (body !== null) out.push({ list, name, body });
+  };
   for (const list of form.lists) {
-    if (list === 'facts') out.push({ list, name: 'Facts.csv', text: await factsAsCsv(runtime, of.ids) });
-    else if (list === 'marks') out.push({ list, name: 'Ranges.csv', text: await marksCsv(runtime, of.ids) });
+    if (list === 'facts') put(list, 'Facts.csv', await factsAsCsv(runtime, of.ids));
+    else if (list === 'marks') put(list, 'Ranges.csv', await marksCsv(runtime, of.ids));
+    else if (list === 'cdl') put(list, 'Looks.ccc', await collectedCdls(runtime, of.ids));
+    else if (list === 'otio' || list === 'edl')
+      put(list, `${fileName(of.name)}.${list}`, await timelineOf(runtime, of, list));
     else {
-      const text = await timelineOf(runtime, of, list);
-      if (text !== null) out.push({ list, name: `${fileName(of.name)}.${list}`, text });
+      const name = `${REPORT_WORDS[list].name}.pdf`;
+      try {
+        put(list, name, (await makeReport(runtime, { kind: list, set }, 'pdf')).body);
+      } catch (e) {
+        if (!(e instanceof Refused)) throw e;
+        faults.push(`${name} was not written: ${e.message}`);
+      }
     }
   }
-  return [...out, { list: 'contents', name: 'Contents.csv', text: await contentsCsv(runtime, of) }];
+  put('contents', 'Contents.csv', await contentsCsv(runtime, of));
+  return { lists: out, faults };
+}
+
+/** Clips whose statements are read at once. */
+const AT_ONCE = 2000;
+
+/** The CDLs that clips state, by their names; null where none does. */
+async function collectedCdls(runtime: InJob, ids: readonly string[]): Promise<string | null> {
+  const { trust } = await requireJob(runtime);
+  const placed = new Map((await clipsToConnect(runtime)).clips.map((c) => [c.clip, c]));
+  const taken = new Set<string>();
+  const named = (card: string, stem: string): string => {
+    let name = stem;
+    for (let n = 1; taken.has(name); n++) name = n === 1 ? `${card} ${stem}` : `${card} ${stem} ${n}`;
+    taken.add(name);
+    return name;
+  };
+  const corrections: Cdl[] = [];
+  for (let i = 0; i < ids.length; i += AT_ONCE) {
+    const some = ids.slice(i, i + AT_ONCE);
+    const stated = await statementsOf(runtime.db, some);
+    for (const id of some) {
+      const of = placed.get(id);
+      const cdl = cdlOf(chooseFacts(stated.get(id) ?? [], trust));
+      if (of && cdl) corrections.push({ ...cdl, id: named(of.card, stemOf(of.original.name)) });
+    }
+  }
+  return corrections.length === 0 ? null : cdlCollection(corrections);
 }
 
 /** The set as a timeline of the files that go; one that came back from an edit counts in the originals' timecode. Null where no clip can be laid into one. */
@@ -119,21 +162,7 @@ async function partsThere(
 
 /** Ranges, notes and keywords: a line for each range, and for each clip that has keywords as a whole. Frames count from 1, as persons do. */
 async function marksCsv(runtime: InJob, ids: readonly string[]): Promise<string> {
-  const { db } = runtime;
-  const marked = grouped(
-    await db.select().from(ranges).where(among(ranges.clip, ids)).orderBy(ranges.from),
-    (r) => r.clip,
-    (r) => r,
-  );
-  const words = grouped(
-    await db
-      .select({ clip: keyworded.clip, range: keyworded.range, name: keywords.name })
-      .from(keyworded)
-      .innerJoin(keywords, eq(keywords.id, keyworded.keyword))
-      .where(among(keyworded.clip, ids)),
-    (k) => k.clip,
-    (k) => k,
-  );
+  const { ranges, words } = await marksOf(runtime, ids);
   const placed = new Map((await clipsToConnect(runtime)).clips.map((c) => [c.clip, c]));
   const rows = ids.flatMap((id): (string | number)[][] => {
     const of = placed.get(id);
@@ -151,7 +180,7 @@ async function marksCsv(runtime: InJob, ids: readonly string[]): Promise<string>
     const whole = said('');
     return [
       ...(whole === '' ? [] : [[...called, 'Clip', '', '', '', '', '', '', whole]]),
-      ...(marked.get(id) ?? []).map((r) => [
+      ...(ranges.get(id) ?? []).map((r) => [
         ...[...called, RANGE_WORDS[r.kind], r.from + 1, r.to, at(r.from), at(r.to - 1)],
         ...[r.name, r.note, said(r.id)],
       ]),

@@ -1,14 +1,10 @@
 import { and, eq } from 'drizzle-orm';
-import pMap from 'p-map';
 import type { Form, Packable, PackClip, Verdict } from '../../../core/handover';
 import { isMade } from '../../../core/intake';
-import { shownPath } from '../../../core/platform/names';
-import { clipStem, grouped, placeOf, splitPath } from '../../cards';
+import { clipStem, grouped, splitPath } from '../../cards';
 import { cards, clips, files } from '../../cards/tables';
-import { listRoots, type Root } from '../../places';
 import { among } from '../../platform/db/among';
-import { messageOf } from '../../platform/errors';
-import { modifiedOf } from '../../platform/files/move';
+import { whyAway } from '../away';
 import type { InJob } from '../ports';
 import { verdictsOf } from '../rehearsal';
 import { clipsToConnect, type Placed } from '../sides';
@@ -17,8 +13,6 @@ import type { SetNow } from './sets';
 
 type FileRow = typeof files.$inferSelect;
 
-/** Files looked at at once. */
-const AT_ONCE = 16;
 /** What makes up the picture of a clip, and its sound, where no proxy stands for it. */
 const FOOTAGE = new Set<FileRow['role']>(['original', 'segment', 'still', 'sound']);
 
@@ -84,10 +78,9 @@ export async function packClips(
       },
     ];
   });
-  await lookFor(
-    runtime,
-    packed.flatMap((p) => p.files),
-  );
+  const all = packed.flatMap((p) => p.files);
+  const why = await whyAway(runtime, all);
+  for (const [i, f] of all.entries()) f.away = why[i]!;
   return { clips: packed, making };
 }
 
@@ -147,31 +140,3 @@ const packable = ({ id, root, path, size, modified, onCard }: FileRow, what: Pac
     ...{ name: `${stem}${extension}`, away: null },
   };
 };
-
-/** Looks for files, and says of each why it cannot be had now: its root is away, it is gone, or is not as it was read. */
-async function lookFor(runtime: InJob, all: readonly Packable[]): Promise<void> {
-  const roots = new Map((await listRoots(runtime)).map((r) => [r.id, r]));
-  const absent = new Map<string, boolean>();
-  for (const id of new Set(all.map((f) => f.root)))
-    absent.set(id, !roots.has(id) || (await runtime.devices.volumeOf(roots.get(id)!.path)) === null);
-  await pMap(
-    all,
-    async (f) => {
-      f.away = absent.get(f.root)
-        ? `on ${roots.get(f.root)?.name ?? 'a root that was removed'}, which is not connected`
-        : await faultOf(roots.get(f.root)!, f);
-    },
-    { concurrency: AT_ONCE },
-  );
-}
-
-async function faultOf(root: Root, f: Packable): Promise<string | null> {
-  try {
-    const now = await modifiedOf(await placeOf(root, f));
-    return now.size === f.size && now.modified === f.modified
-      ? null
-      : `${shownPath(f.path)} is not as it was when it was read: look for changes on its card`;
-  } catch (e) {
-    return messageOf(e);
-  }
-}

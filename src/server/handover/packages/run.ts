@@ -10,7 +10,7 @@ import { messageOf } from '../../platform/errors';
 import { removeFile } from '../../platform/files/fileSystem';
 import { checkUnchanged, modifiedOf } from '../../platform/files/move';
 import { joinPath } from '../../platform/files/names';
-import { access, constants, mkdir, readText, rm, writeFile } from '../../platform/files/onDisk';
+import { access, constants, mkdir, readFile, rm, writeFile } from '../../platform/files/onDisk';
 import { resolveIn } from '../../platform/files/paths';
 import { version } from '../../platform/version';
 import { closeGate } from '../../platform/work/context';
@@ -80,6 +80,8 @@ class Sending {
   readonly #counter = new SharedArrayBuffer(8);
   readonly #tries = new Map<number, number>();
   #again: PackedFile[] = [];
+  /** Which lists could not be written, and why. */
+  #unwritten: string[] = [];
   /** Verified, and not kept yet; and when some were kept last. */
   readonly #verified: { number: number; hash: string; size: number; modified: number }[] = [];
   #keptAt = 0;
@@ -335,20 +337,22 @@ class Sending {
       .from(packageFiles)
       .where(eq(packageFiles.package, row.id))
       .orderBy(asc(packageFiles.number));
-    const lists = await listsOf(runtime, {
+    const { lists, faults } = await listsOf(runtime, {
       ...{ name: row.name, wanted: row.wanted, ids, sending: number },
       files: files.filter((f) => f.what !== 'list'),
     });
+    this.#unwritten = faults;
     const folder = listsAt(runtime, row.id);
     await mkdir(folder);
     let next = Math.max(0, ...files.map((f) => f.number)) + 1;
-    for (const { list, name, text } of lists) {
+    for (const { list, name, body } of lists) {
       const was = files.find((f) => f.what === 'list' && f.place === name);
       const to = joinPath(folder, name);
-      await writeFile(to, text);
+      await writeFile(to, body);
       const { size, modified } = await modifiedOf(to);
       const stands =
-        was?.state === 'verified' && (await readText(joinPath(this.#at, name)).catch(() => null)) === text;
+        was?.state === 'verified' &&
+        (await readFile(joinPath(this.#at, name)).catch(() => null))?.equals(Buffer.from(body)) === true;
       if (stands) continue;
       const now = {
         ...{ file: list, path: name, size, modified, state: 'waiting' as const, sending: number },
@@ -406,7 +410,7 @@ class Sending {
         ...{ value: f.hash!, action: 'original', ...(before ? { takenAt: before } : {}) },
       });
     }
-    const faults: string[] = [];
+    const faults = [...this.#unwritten];
     await addGeneration(this.#at, {
       ...{ process: 'transfer', kind: HASH, emptyFolders: [], version, entries: listed.pages() },
     }).catch((e: unknown) =>

@@ -16,7 +16,8 @@ import { AddPlace } from './AddPlace';
 import { FormsDialog } from './FormsDialog';
 import { PlanShown } from './PlanShown';
 import { usePackageAddress } from './usePackageAddress';
-import { SET_WORDS, type SetKind, type SetOption, useSets } from './useSets';
+import { SetField } from '../SetField';
+import { type ChosenSet, optionOf, useSets } from '../useSets';
 import panels from '../handover.module.css';
 import styles from './packages.module.css';
 
@@ -27,10 +28,7 @@ const folderName = (words: string): string =>
     .slice(0, 120)
     .trim();
 
-interface Chosen {
-  kind: SetKind;
-  key: string;
-  query: string;
+interface Chosen extends ChosenSet {
   form: string;
   to: string;
   root: string;
@@ -85,7 +83,7 @@ export function Compose() {
     <section className={`${panels.panel} ${styles.compose}`} aria-label="A new package">
       <div className={styles.asked}>
         <h1>New package</h1>
-        <What chosen={chosen} sets={sets} set={set} />
+        <SetField chosen={chosen} sets={sets} set={set} />
         <ForWhom forms={forms} form={form} chosen={chosen} set={set} />
         <Where chosen={chosen} folder={folder} set={set} />
       </div>
@@ -156,70 +154,9 @@ function ToMake({
   );
 }
 
-/** What is chosen; a search may be written by hand. */
-function optionOf({ kind, key, query }: Chosen, sets: ReturnType<typeof useSets>): SetOption | null {
-  if (kind === 'search' && key === '')
-    return query.trim() === ''
-      ? null
-      : { key: '', words: query.trim(), set: { kind: 'search', query: query.trim() } };
-  return sets[kind].find((o) => o.key === key) ?? null;
-}
-
 interface Field {
   chosen: Chosen;
   set: (next: Partial<Chosen>) => void;
-}
-
-function What({ chosen, sets, set }: Field & { sets: ReturnType<typeof useSets> }) {
-  const { kind } = chosen;
-  const options = sets[kind];
-  return (
-    <fieldset>
-      <legend>Which clips</legend>
-      <TextField
-        select
-        size="small"
-        label="Clips"
-        value={kind}
-        onChange={(e) => {
-          const next = e.target.value as SetKind;
-          set({ kind: next, key: next === 'search' ? '' : (sets[next][0]?.key ?? '') });
-        }}
-      >
-        {(Object.keys(SET_WORDS) as SetKind[]).map((k) => (
-          <MenuItem key={k} value={k} disabled={k !== 'search' && sets[k].length === 0}>
-            {SET_WORDS[k]}
-          </MenuItem>
-        ))}
-      </TextField>
-      {kind !== 'job' && (options.length > 0 || kind !== 'search') && (
-        <TextField
-          select
-          size="small"
-          label="Which one"
-          value={options.some((o) => o.key === chosen.key) ? chosen.key : ''}
-          onChange={(e) => set({ key: e.target.value })}
-          slotProps={{ select: { displayEmpty: kind === 'search' }, inputLabel: { shrink: true } }}
-        >
-          {kind === 'search' && <MenuItem value="">As written below</MenuItem>}
-          {options.map((o) => (
-            <MenuItem key={o.key} value={o.key}>
-              {o.words}
-            </MenuItem>
-          ))}
-        </TextField>
-      )}
-      {kind === 'search' && chosen.key === '' && (
-        <TextField
-          size="small"
-          label="Search, as in Choose"
-          placeholder="keyword is tide"
-          value={chosen.query}
-          onChange={(e) => set({ query: e.target.value })}
-        />
-      )}
-    </fieldset>
-  );
 }
 
 function ForWhom({ forms, form, chosen, set }: Field & { forms: readonly Form[]; form: Form }) {

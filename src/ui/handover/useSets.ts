@@ -1,8 +1,8 @@
 import { useQuery } from '@tanstack/react-query';
-import type { ClipSet } from '../../../core/handover';
-import { formatDay } from '../../platform/format';
-import { useServer } from '../../platform/job';
-import { useCards, useJob } from '../../platform/queries';
+import type { ClipSet } from '../../core/handover';
+import { formatDay } from '../platform/format';
+import { useServer } from '../platform/job';
+import { useCards, useJob } from '../platform/queries';
 
 export type SetKind = ClipSet['kind'];
 export const SET_WORDS: Record<SetKind, string> = {
@@ -50,4 +50,23 @@ export function useSets(): Record<SetKind, SetOption[]> {
     })),
     edit: edits.map((e) => ({ key: e.id, words: e.name, set: { kind: 'edit', edit: e.id } })),
   };
+}
+
+/** Which set is chosen: its kind, which one of it, and a search that is written by hand. */
+export interface ChosenSet {
+  kind: SetKind;
+  key: string;
+  query: string;
+}
+
+/** What is chosen; a search may be written by hand. Null where nothing is. */
+export function optionOf(
+  { kind, key, query }: ChosenSet,
+  sets: Record<SetKind, SetOption[]>,
+): SetOption | null {
+  if (kind === 'search' && key === '')
+    return query.trim() === ''
+      ? null
+      : { key: '', words: query.trim(), set: { kind: 'search', query: query.trim() } };
+  return sets[kind].find((o) => o.key === key) ?? null;
 }
