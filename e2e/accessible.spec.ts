@@ -306,7 +306,7 @@ const SCREENS: Screen[] = [
     ready: (p) => p.getByRole('region', { name: 'What would be done' }).waitFor(),
     open: async (p) => {
       await p.getByRole('button', { name: 'Forms …' }).click();
-      await p.getByRole('dialog', { name: 'Forms' }).getByLabel('Looks').check();
+      await p.getByRole('dialog', { name: 'Forms' }).getByLabel('Looks', { exact: true }).check();
     },
   },
   {
@@ -319,6 +319,15 @@ const SCREENS: Screen[] = [
       await p.getByRole('table', { name: 'Files of the package' }).getByText('verified').first().waitFor();
       await p.getByRole('button', { name: 'Check it at its place' }).click();
       await p.getByText('the hash list agrees').waitFor();
+    },
+  },
+  {
+    name: 'Hand over, reports',
+    at: '/jobs/SLW/handover?reports=missing',
+    ready: (p) => p.frameLocator('iframe').getByRole('heading', { name: 'What is missing' }).waitFor(),
+    open: async (p) => {
+      await p.getByRole('button', { name: /^Camera report/ }).click();
+      await p.frameLocator('iframe').getByRole('heading', { name: 'Camera report' }).waitFor();
     },
   },
   {

@@ -213,7 +213,7 @@ test('a package for the edit: planned, copied to a drive, and the timeline in it
   const opened = page.getByRole('region', { name: 'The package Wheel turns' });
   await expect(opened.getByText('handed over', { exact: true }).first()).toBeVisible();
   await expect(opened.getByRole('table', { name: 'Files of the package' }).getByText('verified')).toHaveCount(
-    9,
+    10,
   );
   const folder = path.join(drive, 'SLW Edit Wheel turns');
   expect(Object.keys(hashTree(path.join(folder, 'Edit')))).toHaveLength(4);

@@ -11,7 +11,14 @@ export {
   numbersOf,
   Shelved,
 } from './edit/lay';
-export { type EventOut, type MediaOut, readOtio, writeOtio } from './edit/otio';
+export {
+  type CollectionOut,
+  type EventOut,
+  type MediaOut,
+  readOtio,
+  writeOtio,
+  writeOtioCollection,
+} from './edit/otio';
 export { firstFrame, Held, HELD_FIELDS, HELD_WORDS, heldOriginal, knownStart, stemOf } from './held';
 export { rewrapWithTimecode } from './mend';
 export { countWays, Finding, Mend, type Rehearsed, rehearse, Verdict, VERDICT_WORDS } from './rehearsal';

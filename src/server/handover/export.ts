@@ -11,7 +11,7 @@ import {
   writeEdl,
   writeOtio,
 } from '../../core/handover';
-import { countsTimecode, mostFrequent } from '../../core/platform/timecode/rate';
+import { countsTimecode, mostFrequent, type Rate } from '../../core/platform/timecode/rate';
 import type { Part } from '../../core/proxies';
 import { canDrop, parseTimecode } from '../../core/platform/timecode/timecode';
 import { splitPath } from '../cards';
@@ -32,7 +32,7 @@ export interface TimelineFile {
 }
 
 /** Which files a timeline is made of: what is cut with, or what the finishing side holds. */
-type Side = 'edit' | 'original';
+export type Side = 'edit' | 'original';
 /** Where files are for who reads the timeline, and what they are called there; null for what is nowhere for them. */
 export interface There {
   at(place: FilePlace): { url: string; name: string } | null;
@@ -41,7 +41,7 @@ export interface There {
 }
 
 /** Files where they are on the shelf. */
-async function onShelf(runtime: InJob): Promise<There> {
+export async function onShelf(runtime: InJob): Promise<There> {
   const folders = new Map((await listRoots(runtime)).map((r) => [r.id, r.path]));
   return {
     at({ root, path }) {
@@ -54,7 +54,7 @@ async function onShelf(runtime: InJob): Promise<There> {
 }
 
 /** What stands beside events in a timeline: files of their clips, and what was marked on them. */
-async function besideOf(
+export async function besideOf(
   runtime: InJob,
   clips: readonly Placed[],
   there: There,
@@ -187,10 +187,24 @@ export async function clipsEdit(
   return parts.length === 0 ? null : partsEdit(runtime, { ...of, parts });
 }
 
-async function partsEdit(
+/** What is laid into a timeline: stretches one after the other, of files where they are for who reads it. */
+interface Laying {
+  name: string;
+  parts: readonly Stretch[];
+  first: Side;
+  there?: There;
+}
+
+async function partsEdit(runtime: InJob, of: Laying & { format: TimelineFormat }): Promise<TimelineFile> {
+  const { edit, beside } = await timelineOf(runtime, of);
+  return written(of.name, edit, of.format, beside);
+}
+
+/** Stretches as a timeline that begins at an hour, with what stands beside its events. Throws Refused where none of them can be laid into one. */
+export async function timelineOf(
   runtime: InJob,
-  of: { name: string; parts: readonly Stretch[]; format: TimelineFormat; first: Side; there?: There },
-): Promise<TimelineFile> {
+  of: Laying,
+): Promise<{ edit: Edit; beside: (e: EditEvent) => EventOut }> {
   const { name, parts, first } = of;
   const there = of.there ?? (await onShelf(runtime));
   const { clips } = await clipsToConnect(runtime);
@@ -204,21 +218,8 @@ async function partsEdit(
     const clip = placed.get(p.clip);
     if (!clip)
       throw new NotFound(`${p.name} of ${name} is not read any more.`, { next: 'Look for changes.' });
-    const held = clip[first];
-    const length = Math.max(
-      1,
-      Math.round(((p.to - p.from) * p.rate.den * rate.num) / (p.rate.num * rate.den)),
-    );
-    const event: EditEvent = {
-      ...{ label: String(i + 1), from: at, to: at + length, name: stemOf(clip.original.name) },
-      file: there.at(clip.places[first])?.name ?? held.name,
-      ...{ reel: held.reel ?? clip.original.reel ?? clip.card, speed: 1, transition: null },
-      source: {
-        ...{ from: (firstFrame(held) ?? 0) + p.from, frames: p.to - p.from, rate: p.rate },
-        drop: held.start !== null && held.start.drop && canDrop(p.rate),
-      },
-    };
-    at += length;
+    const event = eventOf(clip, first, there, p, { rate, at, label: String(i + 1) });
+    at = event.to;
     clipOf.set(event, { of: clip, stretch: { from: p.from, to: p.to } });
     return event;
   });
@@ -231,10 +232,39 @@ async function partsEdit(
   };
   const laid = [...new Set([...clipOf.values()].map((c) => c.of))];
   const beside = await besideOf(runtime, laid, there);
-  return written(name, edit, of.format, (e) => {
-    const { of: clip, stretch } = clipOf.get(e)!;
-    return beside(clip, first, stretch);
-  });
+  return {
+    edit,
+    beside(e) {
+      const { of: clip, stretch } = clipOf.get(e)!;
+      return beside(clip, first, stretch);
+    },
+  };
+}
+
+/** A stretch of a clip as an event at a place of an edit, both in frames. */
+export function eventOf(
+  clip: Placed,
+  first: Side,
+  there: There,
+  stretch: Part & { rate: Rate },
+  where: { rate: Rate; at: number; label: string },
+): EditEvent {
+  const held = clip[first];
+  const { from, to, rate } = stretch;
+  const { at, label } = where;
+  const length = Math.max(
+    1,
+    Math.round(((to - from) * rate.den * where.rate.num) / (rate.num * where.rate.den)),
+  );
+  return {
+    ...{ label, from: at, to: at + length, name: stemOf(clip.original.name) },
+    file: there.at(clip.places[first])?.name ?? held.name,
+    ...{ reel: held.reel ?? clip.original.reel ?? clip.card, speed: 1, transition: null },
+    source: {
+      ...{ from: (firstFrame(held) ?? 0) + from, frames: to - from, rate },
+      drop: held.start !== null && held.start.drop && canDrop(rate),
+    },
+  };
 }
 
 /** A list has one track: of pictures, the first. */

@@ -58,23 +58,27 @@ export function readOtio(text: string): Edit {
 }
 
 function timelineIn(root: Json): Json {
-  let at = root;
-  for (let depth = 0; depth < DEEPEST; depth++) {
-    const schema = schemaOf(at);
-    if (schema === 'Timeline') return at;
-    if (schema === 'Stack' || schema === 'Track')
-      return {
-        OTIO_SCHEMA: 'Timeline.1',
-        name: at.name,
-        tracks: schema === 'Stack' ? at : { OTIO_SCHEMA: 'Stack.1', children: [at] },
-      };
-    const next = listOf(at.children).find((c) =>
-      ['Timeline', 'Stack', 'Track', 'SerializableCollection'].includes(schemaOf(c)),
-    );
-    if (schema !== 'SerializableCollection' || !next) break;
-    at = next;
-  }
+  const found = firstTimeline(root, 0);
+  if (found) return found;
   throw new NotAnEdit(`it holds no timeline, but “${schemaOf(root).slice(0, 40)}”`);
+}
+
+/** The first timeline, or what can stand for one, looking into each collection before those after it. */
+function firstTimeline(at: Json, depth: number): Json | null {
+  const schema = schemaOf(at);
+  if (schema === 'Timeline') return at;
+  if (schema === 'Stack' || schema === 'Track')
+    return {
+      OTIO_SCHEMA: 'Timeline.1',
+      name: at.name,
+      tracks: schema === 'Stack' ? at : { OTIO_SCHEMA: 'Stack.1', children: [at] },
+    };
+  if (schema !== 'SerializableCollection' || depth >= DEEPEST) return null;
+  for (const child of listOf(at.children)) {
+    const found = firstTimeline(child, depth + 1);
+    if (found) return found;
+  }
+  return null;
 }
 
 class Reader {
@@ -324,8 +328,34 @@ const rangeOut = (from: number, frames: number, r: Rate) => ({
   duration: timeOut(frames, r),
 });
 
+/** What else there is of an event. */
+type Beside = (event: EditEvent) => EventOut | null;
+const pretty = (value: object): string => JSON.stringify(value, null, 1);
+
 /** Writes an edit. `beside` says what else there is of an event; only in media references that way. */
-export function writeOtio(edit: Edit, beside: (event: EditEvent) => EventOut | null): string {
+export const writeOtio = (edit: Edit, beside: Beside): string => pretty(timelineOut(edit, beside));
+
+/** A collection as it is written: clips of it, timelines, and collections in it. */
+export interface CollectionOut {
+  name: string;
+  clips: { event: EditEvent; beside: EventOut | null }[];
+  timelines: { edit: Edit; beside: Beside }[];
+  inside: CollectionOut[];
+}
+
+/** Writes clips and timelines in the collections that they stand in. */
+export const writeOtioCollection = (of: CollectionOut): string => pretty(collectionOut(of));
+
+const collectionOut = ({ name, clips, timelines, inside }: CollectionOut): object => ({
+  ...{ OTIO_SCHEMA: 'SerializableCollection.1', name, metadata: {} },
+  children: [
+    ...inside.map(collectionOut),
+    ...timelines.map(({ edit, beside }) => timelineOut(edit, beside)),
+    ...clips.map(({ event, beside }) => clipOut(event, beside, event.source.rate)),
+  ],
+});
+
+function timelineOut(edit: Edit, beside: Beside): object {
   const { rate: r } = edit;
   const gap = (frames: number) => ({
     ...{ OTIO_SCHEMA: 'Gap.1', name: '', metadata: {}, effects: [], markers: [] },
@@ -348,36 +378,20 @@ export function writeOtio(edit: Edit, beside: (event: EditEvent) => EventOut | n
     }
     return items;
   };
-  return JSON.stringify(
-    {
-      ...{ OTIO_SCHEMA: 'Timeline.1', name: edit.name, metadata: {} },
-      global_start_time: timeOut(edit.start, r),
-      tracks: {
-        ...{
-          OTIO_SCHEMA: 'Stack.1',
-          name: 'tracks',
-          metadata: {},
-          source_range: null,
-          effects: [],
-          markers: [],
-        },
-        children: edit.tracks.map((track) => ({
-          ...{
-            OTIO_SCHEMA: 'Track.1',
-            name: track.name,
-            metadata: {},
-            source_range: null,
-            effects: [],
-            markers: [],
-          },
-          kind: track.kind === 'video' ? 'Video' : 'Audio',
-          children: children(track),
-        })),
-      },
+  return {
+    ...{ OTIO_SCHEMA: 'Timeline.1', name: edit.name, metadata: {} },
+    global_start_time: timeOut(edit.start, r),
+    tracks: {
+      ...{ OTIO_SCHEMA: 'Stack.1', name: 'tracks', metadata: {} },
+      ...{ source_range: null, effects: [], markers: [] },
+      children: edit.tracks.map((track) => ({
+        ...{ OTIO_SCHEMA: 'Track.1', name: track.name, metadata: {} },
+        ...{ source_range: null, effects: [], markers: [] },
+        kind: track.kind === 'video' ? 'Video' : 'Audio',
+        children: children(track),
+      })),
     },
-    null,
-    1,
-  );
+  };
 }
 
 function clipOut(e: EditEvent, beside: EventOut | null, r: Rate): object {

@@ -27,7 +27,15 @@ export const MEDIA_FOLDERS: Record<Media, string> = {
 };
 
 /** What is written beside the files. */
-export const List = z.enum(['otio', 'edl', 'cdl', 'facts', 'marks', ...ReportKind.exclude(['wipe']).options]);
+export const List = z.enum([
+  'otio',
+  'bins',
+  'edl',
+  'cdl',
+  'facts',
+  'marks',
+  ...ReportKind.exclude(['wipe']).options,
+]);
 export type List = z.infer<typeof List>;
 const REPORT_LISTS = Object.fromEntries(
   ReportKind.options.map((kind) => [kind, `${REPORT_WORDS[kind].name}, as PDF`]),
@@ -35,6 +43,7 @@ const REPORT_LISTS = Object.fromEntries(
 export const LIST_WORDS: Record<List, string> = {
   ...REPORT_LISTS,
   otio: 'A timeline as OpenTimelineIO',
+  bins: 'Bins, what rolled together, and string-outs, as one OpenTimelineIO collection',
   edl: 'A timeline as an edit decision list',
   cdl: 'Looks of the clips, as one collection of ASC CDLs',
   facts: 'Facts of the clips, as CSV',
@@ -82,7 +91,7 @@ export const READY_FORMS: readonly Form[] = [
     media: ['edit', 'sound'],
     folders: 'card',
     names: 'own',
-    lists: ['otio', 'facts', 'marks', 'camera'],
+    lists: ['otio', 'bins', 'facts', 'marks', 'camera'],
     ...MADE,
   },
   {

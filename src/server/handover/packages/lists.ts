@@ -1,6 +1,7 @@
 import { RANGE_WORDS } from '../../../core/choose';
 import { type Cdl, cdlCollection, cdlOf, chooseFacts } from '../../../core/facts';
 import {
+  type Form,
   type List,
   type Media,
   MEDIA_FOLDERS,
@@ -19,12 +20,13 @@ import { among } from '../../platform/db/among';
 import { Refused } from '../../platform/errors';
 import { pairs } from '../../proxies/tables';
 import { relativeUrl } from '../../platform/files/names';
-import { clipsEdit, correctedEdit, stringOutEdit, type There } from '../export';
+import { clipsEdit, correctedEdit, type Side, stringOutEdit, type There } from '../export';
 import { fileName } from '../fileName';
 import { marksOf } from '../marks';
 import type { InJob } from '../ports';
 import { makeReport } from '../reports/make';
 import { clipsToConnect } from '../sides';
+import { binsCollection } from './bins';
 import { selectsOf } from './made';
 import type { PackedFile } from './plan';
 
@@ -51,6 +53,7 @@ export async function listsOf(runtime: InJob, of: Listed): Promise<{ lists: List
   const { form, set } = of.wanted;
   const out: ListFile[] = [];
   const faults: string[] = [];
+  const there = await inPackage(runtime, of.files);
   const put = (list: ListFile['list'], name: string, body: ListFile['body'] | null): void => {
     if (body !== null) out.push({ list, name, body });
   };
@@ -59,8 +62,11 @@ export async function listsOf(runtime: InJob, of: Listed): Promise<{ lists: List
     else if (list === 'marks') put(list, 'Ranges.csv', await marksCsv(runtime, of.ids));
     else if (list === 'cdl') put(list, 'Looks.ccc', await collectedCdls(runtime, of.ids));
     else if (list === 'otio' || list === 'edl')
-      put(list, `${fileName(of.name)}.${list}`, await timelineOf(runtime, of, list));
-    else {
+      put(list, `${fileName(of.name)}.${list}`, await timelineOf(runtime, of, there, list));
+    else if (list === 'bins') {
+      const how = { name: of.name, first: sideOf(form), there };
+      put(list, `${fileName(of.name)} bins.otio`, await binsCollection(runtime, of.ids, how));
+    } else {
       const name = `${REPORT_WORDS[list].name}.pdf`;
       try {
         put(list, name, (await makeReport(runtime, { kind: list, set }, 'pdf')).body);
@@ -101,18 +107,14 @@ async function collectedCdls(runtime: InJob, ids: readonly string[]): Promise<st
   return corrections.length === 0 ? null : cdlCollection(corrections);
 }
 
-/** The set as a timeline of the files that go; one that came back from an edit counts in the originals' timecode. Null where no clip can be laid into one. */
-async function timelineOf(
-  runtime: InJob,
-  { name, wanted, ids, files }: Listed,
-  format: 'otio' | 'edl',
-): Promise<string | null> {
+/** Where the files that go are for who reads a list at the top of the package. */
+async function inPackage(runtime: InJob, files: readonly PackedFile[]): Promise<There> {
   const placeOf = new Map(
     files.filter((f) => f.state !== 'left').map((f) => [`${f.root}\n${f.path}`, f.place] as const),
   );
   const called = (place: DiskPath) => ({ url: relativeUrl(place), name: place.split('/').at(-1)! });
   const parts = await partsThere(runtime, files);
-  const there: There = {
+  return {
     at({ root, path }) {
       const place = placeOf.get(`${root}\n${path}`);
       return place === undefined ? null : called(place);
@@ -122,15 +124,26 @@ async function timelineOf(
       return found ? { ...called(found.place), part: found.part } : null;
     },
   };
-  const { media } = wanted.form;
-  const first =
-    media.includes('edit') || !['original', 'used'].some((m) => media.includes(m as Media))
-      ? 'edit'
-      : 'original';
-  if (wanted.set.kind === 'edit') return (await correctedEdit(runtime, wanted.set.edit, format, there)).text;
-  if (wanted.set.kind === 'stringOut')
-    return (await stringOutEdit(runtime, wanted.set.list, format, { first, there })).text;
-  const stretches = media.includes('used') ? await selectsOf(runtime, ids) : null;
+}
+
+/** Which files a timeline of a package is made of. */
+const sideOf = ({ media }: Form): Side =>
+  media.includes('edit') || !['original', 'used'].some((m) => media.includes(m as Media))
+    ? 'edit'
+    : 'original';
+
+/** The set as a timeline of the files that go; one that came back from an edit counts in the originals' timecode. Null where no clip can be laid into one. */
+async function timelineOf(
+  runtime: InJob,
+  { name, wanted: { set, form }, ids }: Listed,
+  there: There,
+  format: 'otio' | 'edl',
+): Promise<string | null> {
+  const first = sideOf(form);
+  if (set.kind === 'edit') return (await correctedEdit(runtime, set.edit, format, there)).text;
+  if (set.kind === 'stringOut')
+    return (await stringOutEdit(runtime, set.list, format, { first, there })).text;
+  const stretches = form.media.includes('used') ? await selectsOf(runtime, ids) : null;
   return (await clipsEdit(runtime, ids, { name, format, first, there, stretches }))?.text ?? null;
 }
 
