@@ -331,6 +331,19 @@ const SCREENS: Screen[] = [
     },
   },
   {
+    name: 'Hand over, a list',
+    at: '/jobs/SLW/handover?lists',
+    ready: (p) => p.getByRole('button', { name: 'Read one …' }).waitFor(),
+    open: async (p) => {
+      await p.getByLabel('A list as CSV').setInputFiles({
+        name: 'notes.csv',
+        mimeType: 'text/csv',
+        buffer: Buffer.from('Clip,Note\nA001_C001,windy\nnobody,lost\n'),
+      });
+      await p.getByRole('button', { name: 'Take in 1 line' }).waitFor();
+    },
+  },
+  {
     name: 'Hand over, a timeline',
     at: '/jobs/SLW/handover?timelines',
     ready: (p) => p.getByRole('button', { name: 'Read one …' }).waitFor(),

@@ -391,3 +391,36 @@ test('reports are looked at, of which clips is kept in the address, and saved as
   await page.getByLabel('Search, as in Choose').fill('card is (');
   await expect(page.getByRole('region', { name: 'The report' }).getByRole('alert')).toBeVisible();
 });
+
+test('a list is matched to clips before anything is taken; what its columns hold is said by hand; it is undone', async () => {
+  await page.goto(`${server.url}/jobs/SLW/handover?lists`);
+  await page.getByLabel('A list as CSV').setInputFiles({
+    name: 'script notes.csv',
+    mimeType: 'text/csv',
+    buffer: Buffer.from(
+      'Shot,Words,Scene\nA001_C001,weather vane,12\nA001_C002,weather vane,\nA009_C001,lost,\n',
+    ),
+  });
+  const says = page.getByRole('region', { name: 'What the list says' });
+  await expect(says).toContainText('No column is known to name the clips');
+  await page.getByLabel('Shot', { exact: true }).selectOption('Name of the clip or its file');
+  await expect(says.getByRole('heading')).toHaveText('2 lines for 2 clips; 1 means no clip');
+  await expect(says.getByRole('row', { name: /A009_C001/ })).toContainText('no clip is named “A009_C001”');
+  await page.getByLabel('Words', { exact: true }).selectOption('Keywords');
+  await expect(says.getByRole('row', { name: /^2 A001_C001/ })).toContainText('scene 12 · “weather vane”');
+  await says.getByRole('button', { name: 'Take in 2 lines' }).click();
+  await expect(says.getByRole('status')).toContainText('From a list: 0 ranges and 2 keywords of clips added');
+  await expect(says.getByRole('status')).toContainText('of 1 clip said');
+  await page.keyboard.press('6');
+  await page.getByRole('combobox', { name: 'Search' }).fill('keyword is "weather vane"');
+  await expect(page.locator('main [aria-live="polite"]').first()).toContainText('2 of 25 clips');
+  await page.goBack();
+  await page.getByLabel('A list as CSV').setInputFiles({
+    name: 'again.csv',
+    mimeType: 'text/csv',
+    buffer: Buffer.from('Clip,Keywords\nA001_C003,weather vane\n'),
+  });
+  await says.getByRole('button', { name: 'Take in 1 line' }).click();
+  await says.getByRole('button', { name: 'Undo' }).click();
+  await expect(says.getByRole('status')).toContainText('Undone: From a list');
+});

@@ -217,6 +217,9 @@ await page.getByRole('button', { name: 'Hand over', exact: true }).click();
 await page.getByRole('button', { name: 'Check it at its place' }).click();
 await page.getByText('the hash list agrees').waitFor();
 await shot('package');
+await page.goto(`${base}/jobs/SLW/handover?reports=sheet&of=card&which=B001`);
+await page.frameLocator('iframe').locator('figure img').last().waitFor();
+await shot('report');
 await page.goto(`${base}/jobs/SLW/handover?timelines`);
 await page.getByLabel('A timeline: OpenTimelineIO').setInputFiles({
   name: 'Tide mill v3.edl',

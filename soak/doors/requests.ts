@@ -270,6 +270,8 @@ const RIGHT: Record<string, unknown> = {
   '/api/jobs/SLW/handover/packages/make': PACKAGE,
   '/api/handover/forms': PACKAGE.form,
   '/api/handover/forms/import': { format: 'sort-shelf-forms', version: 1, forms: [PACKAGE.form] },
+  '/api/jobs/SLW/handover/lists': { text: 'Clip,Keywords\nA001_C001,wheel\n' },
+  '/api/jobs/SLW/handover/lists/read': { text: 'Clip;Note\nA001_C001;x\n', columns: ['name', null] },
   '/api/jobs/SLW/choose/find': { query: 'any(rate over 25, wheel)', by: 'keyword', limit: 5 },
   '/api/jobs/SLW/choose/ids': { query: 'no proxy', bin: 'none' },
   '/api/jobs/SLW/choose/ranges': { query: 'with select', kinds: ['select'], limit: 5 },

@@ -4,7 +4,7 @@ export { fold } from './fold';
 export { completeKeyword, keywordKey, LONGEST_NAME, tidyName } from './keyword';
 export {
   countOf,
-  type GivenKind,
+  GivenKind,
   nudged,
   isGiven,
   RANGE_WORDS,

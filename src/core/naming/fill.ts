@@ -1,6 +1,6 @@
-import { parse } from 'csv-parse/browser/esm/sync';
 import { z } from 'zod';
 import type { FieldId } from '../facts';
+import { readTable } from '../platform/csv';
 import { moduleOf } from './blocks';
 import type { Convention } from './convention';
 import { readBack } from './readBack';
@@ -60,21 +60,7 @@ export function fillingOf(source: FillSource, data: NamingData, convention: Conv
 const MOST_NOTES = 8;
 
 function fromList(text: string, data: NamingData): Filling {
-  let rows: string[][];
-  try {
-    rows = parse(text.replace(/^\ufeff/u, ''), {
-      // What a spreadsheet copies has tabs.
-      delimiter: (text.split('\n', 1)[0] ?? '').includes('\t') ? '\t' : [',', ';'],
-      relax_column_count: true,
-      skip_empty_lines: true,
-      trim: true,
-    });
-  } catch (e) {
-    throw new Error(
-      `The list cannot be read: ${e instanceof Error ? e.message : String(e)}. Nothing was taken from it.`,
-    );
-  }
-  const [head = [], ...lines] = rows;
+  const [head = [], ...lines] = readTable(text);
   const fields = head.map(
     (h) => TYPED_FIELDS.find((t) => (t.heads as readonly string[]).includes(h.toLowerCase()))?.field,
   );

@@ -7,6 +7,7 @@ import { alone } from './alone';
 import { addBin, editBin, makeBins, moveBins, putInBin, removeBin, takeFromBin } from './bins';
 import { addKeyword, editKeyword, mergeKeyword, moveKeyword, removeKeyword, takeKeyword } from './keywords';
 import type { InJob } from './ports';
+import { type Marked, planMarks } from './takeMarks';
 import { addRange, editRange, removeRanges } from './ranges';
 import { marksChanged } from './marks';
 import { followRules, refuseTooMany } from './followRules';
@@ -130,6 +131,10 @@ export async function changeChoice(runtime: InJob, change: Change): Promise<Chan
 /** Takes in searches of a file (`importSearches`). */
 export const takeSearches = (runtime: InJob, file: SearchFile): Promise<Changed> =>
   carriedOut(runtime, (tx) => importSearches(tx, runtime.job, file));
+
+/** Keeps the marks of a list (`planMarks`). */
+export const takeMarks = (runtime: InJob, list: readonly Marked[]): Promise<Changed> =>
+  carriedOut(runtime, (tx) => planMarks(tx, runtime.job, list));
 
 async function told(runtime: InJob, { rows, text }: Planned): Promise<Changed> {
   const undo = runtime.undos.keep({ job: runtime.job, text, changes: rows });

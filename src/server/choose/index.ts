@@ -1,5 +1,5 @@
 // What other rooms use of this one.
-export { changeChoice, takeSearches, undoChoice } from './change';
+export { changeChoice, takeMarks, takeSearches, undoChoice } from './change';
 export { chooseView, chosenClip, findClips, findIds, findRanges } from './find';
 export { folderLevels, followRules } from './followRules';
 export { forgetChoice } from './forget';

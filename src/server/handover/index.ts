@@ -1,6 +1,7 @@
 // What other rooms use of this one.
 export { dropEdit, editEvents, editNames, editView, forgetEdits, setEditRate, takeEdit } from './edits';
 export { correctedEdit, stringOutEdit, type TimelineFile, type TimelineFormat } from './export';
+export { listView, takeList } from './listsIn';
 export { mendClips, rehearsalView } from './rehearsal';
 export { checkPackage } from './packages/check';
 export { dropForm, formsView, importForms, keepForm } from './packages/forms';

@@ -58,6 +58,9 @@ import {
   type Form,
   type FormFile,
   FormsView,
+  type ListIn,
+  ListTaken,
+  ListView,
   type NewEdit,
   type NewPackage,
   type PackageAction,
@@ -290,6 +293,8 @@ const handoverOf = (within: (path: string) => string) => ({
     send(z.unknown(), 'POST', within(`handover/packages/${segment(id)}`), { action }),
   dropPackage: (id: string) =>
     call(z.unknown(), within(`handover/packages/${segment(id)}`), { method: 'DELETE' }),
+  listView: (list: ListIn) => send(ListView, 'POST', within('handover/lists/read'), list),
+  takeList: (list: ListIn) => send(ListTaken, 'POST', within('handover/lists'), list),
   /** A report as a page; what is wanted is a `ReportRequest` as JSON. */
   reportPage: (wanted: string, signal: AbortSignal) =>
     ask(within(`handover/reports?as=html&report=${segment(wanted)}`), { signal }).then((r) => r.text()),

@@ -1,0 +1,139 @@
+import { expect, test } from '@jest/globals';
+import { csv } from '../../platform/csv';
+import { rate } from '../../platform/timecode/rate';
+import { parseTimecode } from '../../platform/timecode/timecode';
+import { columnsOf, type Given, type Listed, readList } from './list';
+
+// Frames are worked by hand from SMPTE ST 12-1 (from memory).
+
+const clip = (id: string, start: string | null, more: Partial<Listed> = {}): Listed => {
+  const r = more.rate ?? rate(25);
+  return {
+    ...{ id, shown: id, card: 'B001', names: [`${id}.MP4`], rate: r, frames: 50 },
+    start: start === null ? null : parseTimecode(start, r),
+    ...more,
+  };
+};
+const CLIPS = [
+  clip('T0001', '14:22:05:00'),
+  clip('T0002', '15:00:00:00', { names: ['SLW_002.MP4', 'T0002.MP4'] }),
+  clip('C0001', '14:22:05:10', { card: 'C001', names: ['T0001.MOV'] }),
+  clip('D0001', '01:00:00;00', { card: 'D001', rate: rate(30000, 1001), frames: 2000 }),
+  clip('N0001', null, { card: 'N001' }),
+];
+const given = (of: Partial<Given>): Given => ({
+  ...{ range: null, keywords: [], note: '', scene: '', take: '', circled: null },
+  ...of,
+});
+const lines = (text: string) =>
+  readList(text, CLIPS).lines.map(({ clip: c, why, given: g }) => why ?? [c, g]);
+
+test('columns are told by their heads, in any case and order; what is not known is left out', () => {
+  expect(columnsOf(['Scene', 'CLIP', 'Comments', 'Weather', 'TC In', 'TC Out', 'Good'])).toEqual([
+    'scene',
+    'name',
+    'note',
+    null,
+    'from',
+    'until',
+    'circled',
+  ]);
+  // Beside a file a name is that of a range; alone it is that of the clip.
+  expect(columnsOf(['File', 'Name'])).toEqual(['name', 'label']);
+  expect(columnsOf(['Name', 'Take'])).toEqual(['name', 'take']);
+});
+
+test('clips are found by any of their names, of several by card and timecode, without a name by timecode', () => {
+  expect(
+    lines(`Clip;Card;Timecode;Scene
+t0002;;;1
+SLW_002.mp4;;;2
+T0001;;;3
+T0001;c001;;4
+T0001;;14:22:05:05;5
+T0001;;14:22:06:00;6
+T0002;C001;;7
+;;15:00:00:00;8
+;;14:22:06:00;9
+;;16:00:00:00;10
+nobody;;;11
+;;;12
+`),
+  ).toEqual([
+    ['T0002', given({ scene: '1' })],
+    ['T0002', given({ scene: '2' })],
+    '2 clips are named “T0001”',
+    ['C0001', given({ scene: '4' })],
+    ['T0001', given({ scene: '5' })],
+    '2 clips are named “T0001”',
+    'T0002 is not on card C001',
+    ['T0002', given({ scene: '8' })],
+    '2 clips have 14:22:06:00',
+    'no clip has 16:00:00:00',
+    'no clip is named “nobody”',
+    'it names no clip and no timecode',
+  ]);
+});
+
+test('a note at a timecode is one of that frame; at the clip’s first it is of all of it; with an end it is a range', () => {
+  const range = (from: number, to: number, kind = 'note', note = 'x') => ({ from, to, kind, name: '', note });
+  expect(
+    lines(`Clip,In,Out,Kind,Note
+T0002,15:00:00:10,,,x
+T0002,15:00:00:00,,,x
+T0002,15:00:00:05,15:00:01:05,Select,
+T0002,15:00:00:05,15:00:02:00,reject,x
+T0002,15:00:00:05,15:00:02:01,,x
+T0002,15:00:00:05,15:00:00:05,,x
+T0002,15:00:03:00,,,x
+T0002,15:00:00:99,,,x
+N0001,15:00:00:00,,,x
+D0001,01:01:00;02,01:01:00;12,,x
+`),
+  ).toEqual([
+    ['T0002', given({ range: range(10, 11) as Given['range'] })],
+    ['T0002', given({ note: 'x' })],
+    ['T0002', given({ range: range(5, 30, 'select', '') as Given['range'] })],
+    ['T0002', given({ range: range(5, 50, 'reject') as Given['range'] })],
+    '15:00:02:01 is not in T0002 behind 15:00:00:05: it runs from 15:00:00:00 to 15:00:01:24',
+    '15:00:00:05 is not in T0002 behind 15:00:00:05: it runs from 15:00:00:00 to 15:00:01:24',
+    '15:00:03:00 is not in T0002: it runs from 15:00:00:00 to 15:00:01:24',
+    '15:00:00:99 is not in T0002: it runs from 15:00:00:00 to 15:00:01:24',
+    '15:00:00:00 is not in N0001: it has no timecode',
+    // A minute of drop-frame has 1 800 numbers less two: 01:01:00;02 is frame 1 800 after 01:00:00;00.
+    ['D0001', given({ range: range(1800, 1810) as Given['range'] })],
+  ]);
+});
+
+test('a list that is written here is read as it was meant, harmless formulas and all', () => {
+  const text = csv(
+    ['File', 'Card', 'Kind', 'First timecode', 'Last timecode', 'Name', 'Note', 'Keywords'],
+    [
+      ['SLW_002.MP4', 'B001', 'select', '15:00:00:05', '15:00:00:09', 'best', '=1+1', 'gate, wheel'],
+      ['SLW_002.MP4', 'B001', 'Clip', '', '', '', '', 'wheel, “mill; old”'],
+    ],
+  );
+  expect(lines(text)).toEqual([
+    [
+      'T0002',
+      given({
+        range: { from: 5, to: 10, kind: 'select', name: 'best', note: '=1+1' },
+        keywords: ['gate', 'wheel'],
+      }),
+    ],
+    ['T0002', given({ keywords: ['wheel', '“mill', 'old”'] })],
+  ]);
+});
+
+test('what cannot be read is said; Windows line ends, tabs and accents in another form are', () => {
+  expect(lines('Weather,Mood\nsun,good')).toEqual(['it names no clip and no timecode']);
+  expect(() => readList('Clip,Note\n"T0001,x', CLIPS)).toThrow('The list cannot be read');
+  expect(() => readList('\r\n', CLIPS)).toThrow('The list is empty.');
+  const accented = [clip('x', null, { names: ['Mu\u0308hle.MP4'] })];
+  expect(readList('Clip\tTake\tCircled\r\nM\u00fchle\t3\tyes\r\n', accented).lines[0]).toMatchObject({
+    ...{ line: 2, clip: 'x', given: { take: '3', circled: true } },
+  });
+  // What the columns hold may be said by hand.
+  const read = readList('A,B\nT0002,12', CLIPS, ['name', 'scene']);
+  expect(read.lines[0]).toMatchObject({ clip: 'T0002', given: { scene: '12' } });
+});
