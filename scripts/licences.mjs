@@ -5,6 +5,18 @@ import { ROOT } from './setup.mjs';
 
 export const LIST = path.join(ROOT, 'docs', 'licences.md');
 
+/** Packages that say their licence in its text alone: which one that is (SPDX), and words of the text by which it is known. */
+const IN_TEXT = {
+  'png-js': ['MIT', 'MIT License'],
+  'dejavu-fonts-ttf': ['Bitstream-Vera', 'Bitstream Vera Fonts Copyright'],
+};
+
+function inText(name, folder) {
+  const [licence, words] = IN_TEXT[name] ?? [];
+  const text = path.join(folder, 'LICENSE');
+  return licence && existsSync(text) && readFileSync(text, 'utf8').includes(words) ? licence : null;
+}
+
 /** Every package that ships, by its place in the lock file: `licence` is null where neither the lock nor the package says it. */
 export function shipped() {
   const { packages } = JSON.parse(readFileSync(path.join(ROOT, 'package-lock.json'), 'utf8'));
@@ -13,10 +25,11 @@ export function shipped() {
     .map(([where, entry]) => {
       const manifest = path.join(ROOT, where, 'package.json');
       const own = existsSync(manifest) ? JSON.parse(readFileSync(manifest, 'utf8')).license : undefined;
+      const name = where.slice(where.lastIndexOf('node_modules/') + 13);
       return {
-        name: where.slice(where.lastIndexOf('node_modules/') + 13),
+        name,
         version: entry.version ?? '',
-        licence: own?.type ?? own ?? entry.license ?? null,
+        licence: inText(name, path.join(ROOT, where)) ?? own?.type ?? own ?? entry.license ?? null,
         entry,
       };
     });
@@ -36,7 +49,7 @@ export function page() {
   ].sort();
   return `# Licences of what ships
 
-Sort Shelf is under the MIT licence. It ships with these packages of the npm registry (\`node scripts/licences.mjs\`; \`npm run soak doors\` checks the list). FFmpeg, ExifTool's Perl and the browser are the system's own. The fonts are under the Open Font License.
+Sort Shelf is under the MIT licence. It ships with these packages of the npm registry (\`node scripts/licences.mjs\`; \`npm run soak doors\` checks the list). FFmpeg, ExifTool's Perl and the browser are the system's own. The fonts of the screens are under the Open Font License; those that reports draw other letters with are under their own, which allows to pass them on.
 
 | Package | Version | Licence |
 |---|---|---|

@@ -92,7 +92,6 @@ const shot = async (name) => {
 };
 await page.goto(`${base}/jobs/SLW/intake?root=shelf&path=Offloaded&look=1`);
 await page.getByRole('article').nth(2).waitFor();
-await shot('intake');
 await page.getByRole('button', { name: /^Take in/ }).click();
 await page.waitForURL(`${base}/jobs/SLW`);
 await idle();

@@ -5,7 +5,7 @@ import { Tally } from './house';
 // What ships with the application: versions pinned, licences that allow it and are listed, no program downloaded at the install.
 
 const ALLOWED =
-  /^(?:MIT|MIT-0|ISC|0BSD|BSD-2-Clause|BSD-3-Clause|Apache-2\.0|CC0-1\.0|CC-BY-4\.0|OFL-1\.1|MPL-2\.0|Unlicense|BlueOak-1\.0\.0|Python-2\.0|LGPL-3\.0-or-later|PostgreSQL)$/;
+  /^(?:MIT|MIT-0|ISC|0BSD|BSD-2-Clause|BSD-3-Clause|Apache-2\.0|CC0-1\.0|CC-BY-4\.0|OFL-1\.1|MPL-2\.0|Unlicense|BlueOak-1\.0\.0|Python-2\.0|LGPL-3\.0-or-later|PostgreSQL|Zlib|Bitstream-Vera)$/;
 /** Their scripts build from their own sources (xxhash-addon) or look whether a binary that came as a package is there. */
 const SCRIPTS = ['xxhash-addon', 'sharp', 'esbuild', 'fsevents'];
 interface Shipped {

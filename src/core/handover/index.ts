@@ -20,7 +20,7 @@ export {
   writeOtioCollection,
 } from './edit/otio';
 export { firstFrame, Held, HELD_FIELDS, HELD_WORDS, heldOriginal, knownStart, stemOf } from './held';
-export { LIST_FIELD_WORDS, type Listed, ListField, readList, type ReadList } from './list/list';
+export { type Given, LIST_FIELD_WORDS, type Listed, ListField, readList, type ReadList } from './list/list';
 export { ListIn, ListTaken, ListView } from './list/shapes';
 export { rewrapWithTimecode } from './mend';
 export { countWays, Finding, Mend, type Rehearsed, rehearse, Verdict, VERDICT_WORDS } from './rehearsal';

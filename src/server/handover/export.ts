@@ -41,7 +41,7 @@ export interface There {
 }
 
 /** Files where they are on the shelf. */
-export async function onShelf(runtime: InJob): Promise<There> {
+async function onShelf(runtime: InJob): Promise<There> {
   const folders = new Map((await listRoots(runtime)).map((r) => [r.id, r.path]));
   return {
     at({ root, path }) {

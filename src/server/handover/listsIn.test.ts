@@ -72,6 +72,15 @@ test('it is taken once: marks, and what is said of scenes, takes and notes; agai
   expect((await marks('T0002')).ranges).toEqual([]);
 });
 
+test('what is known already and would be otherwise is shown; several notes of a clip are one', async () => {
+  const text = 'Clip,Scene,Note\nT0001,13,calm\nT0001,13,later rain\nT0002,12,\n';
+  const { lines } = await listView(s.runtime, list(text));
+  expect(lines.map((l) => l.replaces)).toEqual([['scene 12', 'note windy'], ['scene 12', 'note windy'], []]);
+  await takeList(s.runtime, list(text));
+  const said = await chosenWords(s.runtime, ['scene', 'comment']);
+  expect(said.get(ids.get('T0001')!)).toEqual({ scene: '13', comment: 'calm; later rain' });
+});
+
 test('a keyword that is there keeps its name; a list that gives nothing is refused with what to do', async () => {
   await changeChoice(s.runtime, {
     ...{ do: 'addKeyword', clips: [ids.get('T0002')!], range: null, name: 'Wheel' },

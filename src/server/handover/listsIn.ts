@@ -2,6 +2,7 @@ import { eq, inArray, and } from 'drizzle-orm';
 import { countOf } from '../../core/choose';
 import type { FieldId } from '../../core/facts';
 import {
+  type Given,
   type Listed,
   type ListIn,
   type ListTaken,
@@ -13,7 +14,7 @@ import { shownPath } from '../../core/platform/names';
 import { clipsOf, grouped, splitPath } from '../cards';
 import { clips, files } from '../cards/tables';
 import { takeMarks } from '../choose';
-import { sayOfClips } from '../facts';
+import { chosenWords, sayOfClips } from '../facts';
 import { shown } from '../facts/tables';
 import { Refused } from '../platform/errors';
 import type { InJob } from './ports';
@@ -71,10 +72,21 @@ async function readIn(
   }
 }
 
+/** Fields of clips that a list says. */
+const SAID = { scene: 'scene', take: 'take', note: 'comment' } as const satisfies Record<string, FieldId>;
+
+/** What is known of a clip that a line says otherwise. */
+const replacedBy = (given: Given, now: Readonly<Record<string, string>>): string[] =>
+  (['scene', 'take', 'note'] as const).flatMap((k) => {
+    const was = now[SAID[k]];
+    return given[k] === '' || was === undefined || was === given[k] ? [] : [`${k} ${was}`];
+  });
+
 /** Which clips a list means and what it gives to them, before anything is taken. Throws Refused where it cannot be read. */
 export async function listView(runtime: InJob, wanted: ListIn): Promise<ListView> {
   const { read, clips: all } = await readIn(runtime, wanted);
   const called = new Map(all.map((c) => [c.id, `${c.shown} (${c.card})`]));
+  const now = await chosenWords(runtime, Object.values(SAID));
   const [found, lost] = [
     read.lines.filter((l) => l.clip !== null),
     read.lines.filter((l) => l.clip === null),
@@ -88,6 +100,7 @@ export async function listView(runtime: InJob, wanted: ListIn): Promise<ListView
     lines: [...lost.slice(0, SHOWN), ...found.slice(0, SHOWN)].map(({ line, said, clip, why, given }) => ({
       ...{ line, said, why, given },
       clip: clip === null ? null : called.get(clip)!,
+      replaces: clip === null ? [] : replacedBy(given, now.get(clip) ?? {}),
     })),
   };
 }
@@ -96,12 +109,18 @@ export async function listView(runtime: InJob, wanted: ListIn): Promise<ListView
 export async function takeList(runtime: InJob, wanted: ListIn): Promise<ListTaken> {
   const { read } = await readIn(runtime, wanted);
   const lines = read.lines.flatMap(({ clip, given }) => (clip === null ? [] : [{ clip, given }]));
+  const notes = grouped(
+    lines.filter(({ given }) => given.note !== ''),
+    (l) => l.clip,
+    (l) => l.given.note,
+  );
   const said = lines.flatMap(({ clip, given: { scene, take, circled, note } }) => {
     const values: [FieldId, string][] = [
       ['scene', scene],
       ['take', take],
       ['circled', circled === null ? '' : circled ? 'yes' : 'no'],
-      ['comment', note],
+      // What several lines say of a clip is one note.
+      ['comment', note === '' ? '' : notes.get(clip)!.join('; ').slice(0, 400)],
     ];
     return values.flatMap(([field, value]) => (value === '' ? [] : [{ clip, field, value }]));
   });

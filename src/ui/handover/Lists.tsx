@@ -216,7 +216,12 @@ const Lines = ({ view }: { view: ListView }) => (
                 <span className="figures">{l.clip}</span>
               )}
             </td>
-            <td>{wordsOf(l.given)}</td>
+            <td>
+              {wordsOf(l.given)}
+              {l.replaces.length > 0 && (
+                <small className={styles.replaced}>! in place of {l.replaces.join(', ')}</small>
+              )}
+            </td>
           </tr>
         ))}
       </tbody>

@@ -113,24 +113,50 @@ export function readList(
     throw new Error(`The list has ${rows.length} lines; at most ${MOST_LINES} are read. Give it in parts.`);
   const known = columns?.length === head.length ? [...columns] : columnsOf(head);
   const find = finder(clips);
-  return {
-    head,
-    columns: known,
-    lines: rows.map((row, i): ListLine => {
-      const cell = (field: ListField): string => plain(row[known.indexOf(field)] ?? '').slice(0, LONGEST);
-      const said = [cell('name'), cell('name') === '' ? cell('from') : ''].filter(Boolean).join(' ');
-      const found = find(cell);
-      const clip = typeof found === 'string' ? null : found;
-      const given = givenBy(cell, clip);
-      const why = typeof found === 'string' ? found : typeof given === 'string' ? given : null;
-      return {
-        ...{ line: i + 2, said, why },
-        clip: why === null ? clip!.id : null,
-        given: typeof given === 'string' ? NOTHING : given,
-      };
-    }),
-  };
+  const lines = rows.map((row, i): ListLine => {
+    const cell = (field: ListField): string => plain(row[known.indexOf(field)] ?? '').slice(0, LONGEST);
+    const said = [cell('name'), cell('name') === '' ? cell('from') : ''].filter(Boolean).join(' ');
+    const found = find(cell);
+    const clip = typeof found === 'string' ? null : found;
+    const given = givenBy(cell, clip);
+    const why = typeof found === 'string' ? found : typeof given === 'string' ? given : null;
+    return {
+      ...{ line: i + 2, said, why },
+      clip: why === null ? clip!.id : null,
+      given: typeof given === 'string' ? NOTHING : given,
+    };
+  });
+  return { head, columns: known, lines: contradicted(lines) };
 }
+
+/** What lines say of all of a clip has to be the same in each: of those that contradict each other none counts. */
+function contradicted(lines: readonly ListLine[]): ListLine[] {
+  const told = new Map<string, Map<string, number>>();
+  const saying = (l: ListLine): [key: string, field: string, value: string][] =>
+    (['scene', 'take', 'circled'] as const).flatMap((field) => {
+      const value = l.given[field] ?? '';
+      return l.clip === null || value === '' ? [] : [[`${field} ${l.clip}`, field, String(value)]];
+    });
+  for (const l of lines)
+    for (const [key, , value] of saying(l)) {
+      const values = told.get(key) ?? new Map<string, number>();
+      if (!values.has(value)) values.set(value, l.line);
+      told.set(key, values);
+    }
+  return lines.map((l) => {
+    const odd = saying(l).find(([key]) => told.get(key)!.size > 1);
+    if (!odd) return l;
+    const [key, field, value] = odd;
+    const [other, at] = [...told.get(key)!].find(([v]) => v !== value)!;
+    return { ...l, clip: null, why: `line ${at} says another ${FIELD_SAID[field]!} of it: ${other}` };
+  });
+}
+
+const FIELD_SAID: Record<string, string> = {
+  scene: 'scene',
+  take: 'take',
+  circled: 'answer to whether it is circled',
+};
 
 type Cell = (field: ListField) => string;
 const NOTHING: Given = { range: null, keywords: [], note: '', scene: '', take: '', circled: null };
@@ -146,6 +172,9 @@ function finder(clips: readonly Listed[]): (cell: Cell) => Listed | string {
   for (const c of clips)
     for (const name of c.names)
       for (const k of [key(name), key(stemOf(name))]) byName.set(k, (byName.get(k) ?? new Set()).add(c));
+  const at = byTime(clips);
+  const has = (card: string, from: string) => (c: Listed) =>
+    (card === '' || c.card.toLowerCase() === card.toLowerCase()) && frameIn(c, from) !== null;
   return (cell) => {
     const [name, card, from] = [cell('name'), cell('card'), cell('from')];
     if (name === '' && from === '') return 'it names no clip and no timecode';
@@ -155,7 +184,7 @@ function finder(clips: readonly Listed[]): (cell: Cell) => Listed | string {
     if (onCard.length === 0)
       return name === '' ? `there is no card ${card}` : `${name} is not on card ${card}`;
     if (onCard.length === 1 && name !== '') return onCard[0]!;
-    const there = from === '' ? onCard : onCard.filter((c) => frameIn(c, from) !== null);
+    const there = from === '' ? onCard : (name === '' ? at(from) : onCard).filter(has(card, from));
     if (there.length === 1) return there[0]!;
     if (there.length > 1)
       return `${there.length} clips ${name === '' ? `have ${from}` : `are named “${name}”`}`;
@@ -163,6 +192,35 @@ function finder(clips: readonly Listed[]): (cell: Cell) => Listed | string {
       ? `no clip has ${from}`
       : `none of the ${onCard.length} clips named “${name}” has ${from}`;
   };
+}
+
+/** Seconds by which clips are sorted, to be found by a time. */
+const SLOT = 60;
+
+/** Finds the clips that may have a timecode: in a list of thousands of lines not every clip is asked each time. */
+function byTime(clips: readonly Listed[]): (text: string) => Listed[] {
+  const counted = new Map<string, { start: Timecode; slots: Map<number, Listed[]> }>();
+  const slotOf = (frame: number, r: Rate): number => Math.floor((frame * r.den) / r.num / SLOT);
+  for (const c of clips) {
+    if (!c.start || !c.rate || !c.frames) continue;
+    const { start } = c;
+    const key = `${start.rate.num}/${start.rate.den} ${start.drop}`;
+    const of = counted.get(key) ?? { start, slots: new Map<number, Listed[]>() };
+    counted.set(key, of);
+    const first = slotOf(start.frame, start.rate);
+    const last = first + 1 + Math.ceil((c.frames * c.rate.den) / c.rate.num / SLOT);
+    // One that runs for more than a day is damage.
+    for (let slot = first; slot <= Math.min(last, first + 1500); slot++) {
+      const there = of.slots.get(slot);
+      if (there) there.push(c);
+      else of.slots.set(slot, [c]);
+    }
+  }
+  return (text) =>
+    [...counted.values()].flatMap(({ start, slots }) => {
+      const at = parseTimecode(text, start.rate, { drop: start.drop });
+      return at ? (slots.get(slotOf(at.frame, start.rate)) ?? []) : [];
+    });
 }
 
 /** How many frames after its first one a timecode is; null where that cannot be told. */

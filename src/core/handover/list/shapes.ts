@@ -24,6 +24,8 @@ export const ListView = z.object({
       /** The clip it means, as it is called; null with the reason where it means none. */
       clip: z.string().nullable(),
       why: z.string().nullable(),
+      /** What is known of the clip now, and would be otherwise. */
+      replaces: z.array(z.string()),
       given: z.object({
         range: z
           .object({ from: z.int(), to: z.int(), kind: GivenKind, name: z.string(), note: z.string() })

@@ -19,7 +19,7 @@ const clip = (id: string, more: Partial<ReportClip> = {}): ReportClip =>
     ...more,
   }) as ReportClip;
 const card = (id: string, more: Partial<ReportCard> = {}): ReportCard => ({
-  ...{ id, copied: true, safe: 2, gaps: [] },
+  ...{ id, copied: true, gaps: [] },
   ...more,
 });
 const report = (kind: ReportKind, of: Partial<Reported>) =>
@@ -161,10 +161,14 @@ test('what is missing: each clip under what it lacks, cards without two copies, 
       clip('T8', { start: '00;00;00;00' }),
     ],
     cards: [
-      card('B001', { safe: 1 }),
-      card('B002', { safe: 0, gaps: ['T0006 is missing after T0005'] }),
-      card('A001'),
+      card('B001'),
+      card('B002', { gaps: ['T0006 is missing after T0005'] }),
+      card('A001', { copied: false }),
     ],
+    answers: [
+      { card: 'B001', may: false, because: 'One file has one copy.' },
+      { card: 'B002', may: true, because: '' },
+    ] as WipeView[],
   });
   expect(summary[0]).toBe('8 clips, of 6 of which something is missing');
   expect(sections.map((s) => [s.heading, s.table!.rows.map((r) => r.slice(-2))])).toEqual([
@@ -182,10 +186,10 @@ test('what is missing: each clip under what it lacks, cards without two copies, 
     ['No proxy: 1 clip', [['T4', 'not made']]],
     ['Proxies that are not proven: 1 clip', [['T5', 'lost']]],
     [
-      'Fewer than two safe copies',
+      'Cards that may not be wiped yet',
       [
-        ['B001', { text: 'one', mark: 'look' }],
-        ['B002', { text: 'none', mark: 'stop' }],
+        ['B001', { text: 'One file has one copy.', mark: 'stop' }],
+        ['A001', { text: 'It was not copied here: no copy of it is known.', mark: 'stop' }],
       ],
     ],
     ['Numbers that are missing on cards', [['B002', 'T0006 is missing after T0005']]],

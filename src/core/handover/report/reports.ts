@@ -248,12 +248,9 @@ const MISSING: readonly { heading: string; about: string; why: (c: ReportClip) =
 ];
 
 const LOOKED_FOR =
-  'Looked for: files at their places, reading, timecode, proxies that the job wants and their proof, edits that find their originals, two safe copies of each card, numbers that cards count up.';
+  'Looked for: files at their places, reading, timecode, proxies that the job wants and their proof, edits that find their originals, cards that may be wiped, numbers that cards count up.';
 
-function missing(
-  clips: readonly ReportClip[],
-  cards: readonly ReportCard[],
-): Pick<Report, 'summary' | 'sections'> {
+function missing({ clips, cards, answers }: Reported): Pick<Report, 'summary' | 'sections'> {
   const found = MISSING.map(({ heading, about, why }) => {
     const of = clips.flatMap((c) => {
       const words = why(c);
@@ -263,17 +260,25 @@ function missing(
   }).filter((m) => m.of.length > 0);
   const ofCards: Section[] = [
     {
-      heading: 'Fewer than two safe copies',
-      about: 'Verified copies on drives of their own; the working copy on the shelf does not count.',
+      heading: 'Cards that may not be wiped yet',
+      about: 'Each file of a card needs two proven copies on drives of their own.',
       more: [],
       table: {
         columns: [
           { head: 'Card', width: 1, exact: true },
-          { head: 'Safe copies', width: 5 },
+          { head: 'Why', width: 5 },
         ],
-        rows: cards
-          .filter((c) => c.safe < 2)
-          .map((c) => [c.id, { text: c.safe === 0 ? 'none' : 'one', mark: c.safe === 0 ? 'stop' : 'look' }]),
+        rows: [
+          ...answers
+            .filter((x) => !x.may)
+            .map((x): Cell[] => [x.card, { text: x.because, mark: 'stop' as const }]),
+          ...cards
+            .filter((c) => !c.copied)
+            .map((c): Cell[] => [
+              c.id,
+              { text: 'It was not copied here: no copy of it is known.', mark: 'stop' },
+            ]),
+        ],
       },
     },
     {
@@ -393,7 +398,7 @@ export function reportOf(kind: ReportKind, title: string, about: About, of: Repo
     sheet: () => sheet(of.clips),
     proxies: () => proxies(of.clips),
     names: () => names(of.clips),
-    missing: () => missing(of.clips, of.cards),
+    missing: () => missing(of),
     wipe: () => wipe(of.answers, of.cards),
   }[kind]();
   return { kind, title, ...about, ...body, none: NONE[kind] };

@@ -106,10 +106,9 @@ export interface ReportClip extends ClipView {
   away: readonly string[];
 }
 
-/** A card of those clips: whether it was copied here, how many safe copies it has, and which numbers are missing on it. */
+/** A card of those clips: whether it was copied here, and which numbers are missing on it. */
 export interface ReportCard {
   id: string;
   copied: boolean;
-  safe: number;
   gaps: readonly string[];
 }

@@ -17,7 +17,7 @@ import { grouped, statementsOf } from '../../cards';
 import { factsAsCsv } from '../../facts';
 import { requireJob } from '../../jobs';
 import { among } from '../../platform/db/among';
-import { Refused } from '../../platform/errors';
+import { messageOf, NotFound } from '../../platform/errors';
 import { pairs } from '../../proxies/tables';
 import { relativeUrl } from '../../platform/files/names';
 import { clipsEdit, correctedEdit, type Side, stringOutEdit, type There } from '../export';
@@ -71,8 +71,9 @@ export async function listsOf(runtime: InJob, of: Listed): Promise<{ lists: List
       try {
         put(list, name, (await makeReport(runtime, { kind: list, set }, 'pdf')).body);
       } catch (e) {
-        if (!(e instanceof Refused)) throw e;
-        faults.push(`${name} was not written: ${e.message}`);
+        // The set is gone; without a report the package is all the same what it is.
+        if (e instanceof NotFound) throw e;
+        faults.push(`${name} was not written: ${messageOf(e)}`);
       }
     }
   }

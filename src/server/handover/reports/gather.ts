@@ -13,7 +13,7 @@ import { isMade } from '../../../core/intake';
 import { shownPath } from '../../../core/platform/names';
 import { formatTimecode, timecode } from '../../../core/platform/timecode/timecode';
 import { clipView, type Everything, everything, inOrder, missingNumbers } from '../../cards';
-import { safeCopyCounts, wipeView } from '../../custody';
+import { wipeView } from '../../custody';
 import { chosenWords } from '../../facts';
 import { requireJob } from '../../jobs';
 import { listRoots } from '../../places';
@@ -30,7 +30,7 @@ export async function reportNow(runtime: InJob, { kind, set }: ReportRequest): P
   const { name, ids } = await clipsOfSet(runtime, set);
   const all = await everything(runtime, set.kind === 'card' ? set.card : undefined);
   const clips = await clipsFor(runtime, kind, all, new Set(ids));
-  const cards = await cardsOf(runtime, set, all, clips);
+  const cards = cardsOf(set, all, clips);
   const made = `${new Date().toISOString().slice(0, 16).replace('T', ' ')} UTC`;
   return reportOf(
     kind,
@@ -39,7 +39,7 @@ export async function reportNow(runtime: InJob, { kind, set }: ReportRequest): P
     {
       clips,
       cards,
-      answers: kind === 'wipe' ? await answersOf(runtime, cards) : [],
+      answers: kind === 'wipe' || kind === 'missing' ? await answersOf(runtime, cards) : [],
     },
   );
 }
@@ -117,20 +117,13 @@ async function awayOf(
 }
 
 /** The cards of these clips; of the whole job all there are. */
-async function cardsOf(
-  runtime: InJob,
-  set: ClipSet,
-  all: Everything,
-  clips: readonly ReportClip[],
-): Promise<ReportCard[]> {
-  const safe = await safeCopyCounts(runtime);
+function cardsOf(set: ClipSet, all: Everything, clips: readonly ReportClip[]): ReportCard[] {
   const ids = set.kind === 'job' ? [...all.cards.keys()] : [...new Set(clips.map((c) => c.card))];
   return ids
     .sort((a, b) => a.localeCompare(b, 'en', { numeric: true }))
     .map((id) => ({
       id,
       copied: all.cards.get(id)!.physical !== null,
-      safe: safe.get(id) ?? 0,
       gaps: missingNumbers(
         all,
         all.clips.filter((c) => c.card === id).map((c) => clipView(all, c)),
