@@ -418,8 +418,11 @@ test('a list is matched to clips before anything is taken; what its columns hold
   await page.getByLabel('A list as CSV').setInputFiles({
     name: 'again.csv',
     mimeType: 'text/csv',
-    buffer: Buffer.from('Clip,Keywords\nA001_C003,weather vane\n'),
+    // As some programs write it still: Latin letters of one byte each.
+    buffer: Buffer.from('Clip,Keywords\nA001_C003,mühle\n', 'latin1'),
   });
+  await expect(page.getByText('was read as Windows-1252')).toBeVisible();
+  await expect(says.getByRole('row', { name: /^2 A001_C003/ })).toContainText('“mühle”');
   await says.getByRole('button', { name: 'Take in 1 line' }).click();
   await says.getByRole('button', { name: 'Undo' }).click();
   await expect(says.getByRole('status')).toContainText('Undone: From a list');

@@ -1,11 +1,13 @@
 'use client';
 import Button from '@mui/material/Button';
 import { useMutation, useQuery } from '@tanstack/react-query';
-import { type ReactNode, useRef, useState } from 'react';
+import { type ReactNode, useState } from 'react';
 import { LIST_FIELD_WORDS, ListField, type ListIn, type ListTaken, type ListView } from '../../core/handover';
+import type { Decoded } from '../../core/platform/decode';
 import { formatCount, plural } from '../platform/format';
 import { useServer } from '../platform/job';
 import { Empty, ErrorNotice } from '../platform/Notice';
+import { DropScreen, ReadButton, textOf } from './ReadFile';
 import styles from './handover.module.css';
 
 /** Bytes of a list that is sent; larger ones are refused before they are read. */
@@ -14,6 +16,7 @@ const LARGEST = 8_000_000;
 interface Chosen {
   file: string;
   text: string;
+  as: Decoded['as'];
   /** As the head says, until somebody says otherwise. */
   columns: ListIn['columns'];
 }
@@ -30,8 +33,8 @@ export function Lists() {
   });
   const read = useMutation({
     mutationFn: async (file: File) => {
-      if (file.size > LARGEST) throw new Error(`${file.name} is larger than 8 MB: give it in parts.`);
-      return { file: file.name, text: await file.text(), columns: null };
+      const { text, as } = await textOf(file, LARGEST, 'give it in parts');
+      return { file: file.name, text, as, columns: null };
     },
     onSuccess: (next) => {
       take.reset();
@@ -42,20 +45,17 @@ export function Lists() {
     mutationFn: () => server.takeList({ text: chosen!.text, columns: chosen!.columns }),
   });
   return (
-    <div
-      className={styles.screen}
-      data-narrow
-      onDragOver={(e) => e.preventDefault()}
-      onDrop={(e) => {
-        e.preventDefault();
-        const [file] = e.dataTransfer.files;
-        if (file) read.mutate(file);
-      }}
-    >
+    <DropScreen read={read.mutate}>
       <section className={styles.panel} aria-label="A list">
         <header className={styles.bar}>
           <h1>A list</h1>
-          <ReadButton busy={read.isPending} read={read.mutate} />
+          <ReadButton
+            first={chosen === null}
+            busy={read.isPending}
+            label="A list as CSV"
+            accept=".csv,.tsv,.txt,text/csv,text/plain"
+            read={read.mutate}
+          />
         </header>
         <ErrorNotice error={read.error ?? view.error} close={read.error ? read.reset : undefined} />
         {chosen === null ? (
@@ -67,6 +67,7 @@ export function Lists() {
         ) : (
           <p className={styles.none}>
             <b>{chosen.file}</b>
+            {chosen.as === 'Windows-1252' && ' was read as Windows-1252: look at its accents.'}
           </p>
         )}
         {chosen && view.data && !view.error && (
@@ -99,7 +100,7 @@ export function Lists() {
           <ErrorNotice error={take.error} close={take.reset} />
         </Found>
       )}
-    </div>
+    </DropScreen>
   );
 }
 
@@ -140,29 +141,6 @@ function Taken({ taken: { text, undo, said } }: { taken: ListTaken }) {
       )}
       <ErrorNotice error={back.error} close={back.reset} />
     </span>
-  );
-}
-
-function ReadButton({ busy, read }: { busy: boolean; read: (file: File) => void }) {
-  const input = useRef<HTMLInputElement>(null);
-  return (
-    <>
-      <Button size="small" variant="outlined" disabled={busy} onClick={() => input.current?.click()}>
-        Read one …
-      </Button>
-      <input
-        ref={input}
-        type="file"
-        accept=".csv,.tsv,.txt,text/csv,text/plain"
-        hidden
-        aria-label="A list as CSV"
-        onChange={(e) => {
-          const [file] = e.target.files ?? [];
-          e.target.value = '';
-          if (file) read(file);
-        }}
-      />
-    </>
   );
 }
 

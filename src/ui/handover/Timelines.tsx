@@ -3,13 +3,13 @@ import Button from '@mui/material/Button';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import Link from 'next/link';
 import { useRouter } from 'next/navigation';
-import { useRef } from 'react';
 import type { EditName } from '../../core/handover';
 import { formatRunningTime } from '../../core/platform/timecode/timecode';
 import { formatMoment, plural } from '../platform/format';
 import { useAddress, useServer } from '../platform/job';
 import { Empty, ErrorNotice } from '../platform/Notice';
 import { EditOpened } from './EditOpened';
+import { DropScreen, ReadButton, textOf } from './ReadFile';
 import styles from './handover.module.css';
 
 /** Bytes of a timeline that is sent; larger ones are refused before they are read. */
@@ -32,9 +32,8 @@ export function Timelines({ edit }: { edit: string | null }) {
     // One after the other: the one that was given last is the one that is open in the end.
     scope: { id: 'read an edit' },
     mutationFn: async (file: File) => {
-      if (file.size > LARGEST)
-        throw new Error(`${file.name} is larger than 9.5 MB: export the edit in parts, reel by reel.`);
-      return server.takeEdit({ file: file.name, text: await file.text() });
+      const { text } = await textOf(file, LARGEST, 'export the edit in parts, reel by reel');
+      return server.takeEdit({ file: file.name, text });
     },
     onSuccess: async ({ id }) => {
       await asked();
@@ -49,16 +48,7 @@ export function Timelines({ edit }: { edit: string | null }) {
     },
   });
   return (
-    <div
-      className={styles.screen}
-      data-narrow
-      onDragOver={(e) => e.preventDefault()}
-      onDrop={(e) => {
-        e.preventDefault();
-        const [file] = e.dataTransfer.files;
-        if (file) read.mutate(file);
-      }}
-    >
+    <DropScreen read={read.mutate}>
       <div className={styles.lists}>
         <Returned
           open={edit}
@@ -79,7 +69,7 @@ export function Timelines({ edit }: { edit: string | null }) {
       ) : (
         <EditOpened key={edit} id={edit} />
       )}
-    </div>
+    </DropScreen>
   );
 }
 
@@ -95,25 +85,15 @@ interface Edits {
 function Returned({ open, reading, read, drop, error, close }: Edits) {
   const server = useServer();
   const edits = useQuery({ queryKey: ['edits'], queryFn: server.edits });
-  const chooser = useRef<HTMLInputElement>(null);
   return (
     <section className={styles.panel} aria-label="Edits that came back">
       <header className={styles.bar}>
         <h2>Edits that came back</h2>
-        <Button size="small" variant="contained" disabled={reading} onClick={() => chooser.current?.click()}>
-          {reading ? 'Reading …' : 'Read one …'}
-        </Button>
-        <input
-          ref={chooser}
-          type="file"
+        <ReadButton
+          busy={reading}
+          label="A timeline: OpenTimelineIO or an edit decision list"
           accept=".otio,.edl,.json,.txt"
-          hidden
-          aria-label="A timeline: OpenTimelineIO or an edit decision list"
-          onChange={(e) => {
-            const [file] = e.target.files ?? [];
-            e.target.value = '';
-            if (file) read(file);
-          }}
+          read={read}
         />
       </header>
       <ErrorNotice error={error ?? edits.error} close={close} />

@@ -1,30 +1,12 @@
 'use client';
 import Button from '@mui/material/Button';
-import { type RefObject, useRef } from 'react';
+import { type ComponentProps, useRef } from 'react';
 import type { z } from 'zod';
+import { FileInput } from './FileInput';
 
-/** A JSON file that a person chooses; it is shown by a button or menu item that clicks it. */
-export const JsonFile = ({
-  ref,
-  label,
-  read,
-}: {
-  ref: RefObject<HTMLInputElement | null>;
-  label: string;
-  read: (chosen: File) => void;
-}) => (
-  <input
-    ref={ref}
-    type="file"
-    accept="application/json,.json"
-    hidden
-    aria-label={label}
-    onChange={(e) => {
-      const [chosen] = e.target.files ?? [];
-      e.target.value = '';
-      if (chosen) read(chosen);
-    }}
-  />
+/** A JSON file that a person chooses. */
+export const JsonFile = (props: Omit<ComponentProps<typeof FileInput>, 'accept'>) => (
+  <FileInput {...props} accept="application/json,.json" />
 );
 
 /** What a chosen file holds. Throws, in words for a person, where it is no JSON. */

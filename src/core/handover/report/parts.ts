@@ -92,7 +92,12 @@ export const TAKE: ClipColumn = {
   optional: true,
   of: (c) => [c.facts.take, c.facts.circled === 'yes' ? 'circled' : ''].filter(Boolean).join(', '),
 };
-export const START: ClipColumn = { head: 'Start', width: 1.9, exact: true, of: (c) => c.start ?? 'none' };
+export const START: ClipColumn = {
+  head: 'Start',
+  width: 1.9,
+  exact: true,
+  of: (c) => c.start ?? (c.kind === 'still' ? '' : 'none'),
+};
 export const LENGTH: ClipColumn = {
   head: 'Length',
   width: 1,

@@ -9,6 +9,7 @@ import {
   writeOtioCollection,
 } from '../../../core/handover';
 import { countsTimecode, mostFrequent, type Rate, rate } from '../../../core/platform/timecode/rate';
+import { canDrop } from '../../../core/platform/timecode/timecode';
 import { grouped } from '../../cards';
 import { groupsOf, stringOutDetail } from '../../choose';
 import { binned, bins, stringOuts, strung } from '../../choose/tables';
@@ -165,7 +166,7 @@ function rolledEdit(
       .map((m) => m.of.original.name)
       .join(' + ')
       .slice(0, 120),
-    ...{ rate: r, start: start ?? 0, drop: begins?.drop ?? false, tracks, faults: [] },
+    ...{ rate: r, start: start ?? 0, drop: begins?.drop === true && canDrop(r), tracks, faults: [] },
   };
   return { edit, beside: (e) => beside.get(e) ?? null };
 }
