@@ -170,7 +170,7 @@ test('what is missing: each clip under what it lacks, cards without two copies, 
       { card: 'B002', may: true, because: '' },
     ] as WipeView[],
   });
-  expect(summary[0]).toBe('8 clips, of 6 of which something is missing');
+  expect(summary[0]).toBe('Something is missing of 6 of 8 clips.');
   expect(sections.map((s) => [s.heading, s.table!.rows.map((r) => r.slice(-2))])).toEqual([
     ['Files that cannot be had now: 1 clip', [['T6', 'T6.MP4: on North, which is not connected']]],
     ['Not read: 1 clip', [['T2', 'cut short']]],

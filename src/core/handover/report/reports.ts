@@ -315,7 +315,7 @@ function missing({ clips, cards, answers }: Reported): Pick<Report, 'summary' | 
     summary:
       sections.length === 0
         ? [{ text: `Nothing is missing of ${plural(clips.length, 'clip')}.`, mark: 'good' }, LOOKED_FOR]
-        : [`${plural(clips.length, 'clip')}, of ${affected.size} of which something is missing`, LOOKED_FOR],
+        : [`Something is missing of ${affected.size} of ${plural(clips.length, 'clip')}.`, LOOKED_FOR],
     sections,
   };
 }
