@@ -383,8 +383,8 @@ test('reports are looked at, of which clips is kept in the address, and saved as
   await expect(shown.getByText(/clips?: proven/)).toBeVisible();
   await kinds.getByRole('button', { name: /^What is missing/ }).click();
   await choose('Clips', 'The whole job');
-  await expect(shown.getByRole('heading', { name: 'Numbers that are missing on cards' })).toBeVisible();
-  await kinds.getByRole('button', { name: /^Cards to be wiped/ }).click();
+  await expect(shown.getByRole('heading', { name: 'Gaps in clip numbers' })).toBeVisible();
+  await kinds.getByRole('button', { name: /^May these cards be wiped/ }).click();
   await expect(shown.getByText(/nothing is known of the card itself: A001/)).toBeVisible();
   // A search that cannot be read is said, and nothing is saved.
   await choose('Clips', 'What a search finds');

@@ -1,11 +1,10 @@
 import { HASH_WORDS, xmlText } from '../hashLists';
-import { formatBytes } from '../platform/words';
+import { formatBytes, formatUtc } from '../platform/words';
 import { VERDICT_WORDS } from './wipe';
 import type { Receipt } from './shapes';
 import { VERIFICATION_WORDS } from '../offload';
 
 const text = xmlText;
-const moment = (iso: string): string => `${iso.slice(0, 10)} ${iso.slice(11, 16)} UTC`;
 
 /** The receipt of a card as a page to print: HTML that needs nothing from elsewhere and runs nothing. */
 export function receiptPage(r: Receipt): string {
@@ -14,8 +13,8 @@ export function receiptPage(r: Receipt): string {
       (
         c,
       ) => `<tr><td>${text(c.rootName)}<br><small>${text(c.place)}</small></td><td>${text(c.disk.name)}${c.standIn ? ' (stand-in)' : ''}</td>
-<td>${text(VERIFICATION_WORDS[c.verification].name)}<br><small>${text(HASH_WORDS[c.hash])}</small></td><td>${moment(c.verifiedAt)}</td><td>${c.files} files<br><small>${formatBytes(c.bytes)}</small></td>
-<td>${c.proven} of ${c.files} proven<br><small>${c.present ? `looked at ${moment(r.at)}` : `offline${c.seenAt ? `, last seen ${moment(c.seenAt)}` : ''}`}${c.check ? `; checked again ${moment(c.check.at)}` : ''}</small></td></tr>`,
+<td>${text(VERIFICATION_WORDS[c.verification].name)}<br><small>${text(HASH_WORDS[c.hash])}</small></td><td>${formatUtc(c.verifiedAt)}</td><td>${c.files} files<br><small>${formatBytes(c.bytes)}</small></td>
+<td>${c.proven} of ${c.files} proven<br><small>${c.present ? `looked at ${formatUtc(r.at)}` : `offline${c.seenAt ? `, last seen ${formatUtc(c.seenAt)}` : ''}`}${c.check ? `; checked again ${formatUtc(c.check.at)}` : ''}</small></td></tr>`,
     )
     .join('\n');
   const list = (items: readonly string[]) =>
@@ -36,7 +35,7 @@ table { border-collapse: collapse; width: 100%; } th, td { text-align: left; ver
 .files { font: 8pt/1.35 ui-monospace, monospace; overflow-wrap: anywhere; } .n { text-align: right; } small { color: #444; } tr { break-inside: avoid; }
 </style></head><body>
 <h1>Card ${text(r.card)}</h1>
-<p>${text(r.job)} (${text(r.code)}) · camera ${text(r.camera)} · day ${r.day} · ${r.files} files, ${formatBytes(r.bytes)} · as of ${moment(r.at)}</p>
+<p>${text(r.job)} (${text(r.code)}) · camera ${text(r.camera)} · day ${r.day} · ${r.files} files, ${formatBytes(r.bytes)} · as of ${formatUtc(r.at)}</p>
 <div class="answer">May this ${r.scope === 'volume' ? 'card' : 'folder'} be wiped? ${VERDICT_WORDS[r.verdict]}.<br>${text(r.because)}</div>
 ${list(r.reasons.map((m) => m.text).filter((m) => m !== r.because))}
 <h2>Copies</h2>

@@ -10,6 +10,9 @@ export function formatBytes(bytes: number): string {
   return `${n < 9.95 && unit > 0 ? n.toFixed(1) : Math.round(n)} ${units[unit]}`;
 }
 
+/** A moment by the clock of the world, "2026-05-06 14:22 UTC". */
+export const formatUtc = (iso: string): string => `${iso.slice(0, 10)} ${iso.slice(11, 16)} UTC`;
+
 /** "12,345". */
 export const formatCount = (n: number): string => n.toLocaleString('en-GB');
 

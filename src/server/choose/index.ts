@@ -4,7 +4,7 @@ export { chooseView, chosenClip, findClips, findIds, findRanges } from './find';
 export { folderLevels, followRules } from './followRules';
 export { forgetChoice } from './forget';
 export { listen } from './listen';
-export { groupsOf } from './rolling';
+export { type Group, groupsOf } from './rolling';
 export { RuleKeeper } from './ruleKeeper';
 export { exportSearches } from './searches';
 export { stringOutDetail } from './stringOuts';

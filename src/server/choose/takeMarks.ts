@@ -35,7 +35,12 @@ export async function planMarks(tx: Writer, job: string, list: readonly Marked[]
         .where(and(eq(keyworded.by, 'person'), among(keyworded.clip, ids)))
     ).map((k) => `${k.clip} ${k.keyword} ${k.range}`),
   );
-  const held = await tx.select().from(withheld).where(among(withheld.clip, ids));
+  const held = new Map(
+    (await tx.select().from(withheld).where(among(withheld.clip, ids))).map((h) => [
+      `${h.clip} ${h.keyword}`,
+      h,
+    ]),
+  );
   const kept = new Map(
     (await tx.select().from(ranges).where(among(ranges.clip, ids))).map((r) => [rangeKey(r), r.id]),
   );
@@ -71,7 +76,7 @@ export async function planMarks(tx: Writer, job: string, list: readonly Marked[]
       });
       count.keywords++;
       // What a person gives was not taken away any longer.
-      const back = of === '' && held.find((h) => h.clip === clip && h.keyword === keyword.id);
+      const back = of === '' && held.get(`${clip} ${keyword.id}`);
       if (back) rows.push({ table: 'withheld', before: back, after: null });
     }
   }

@@ -13,7 +13,7 @@ import {
 } from '../../core/handover';
 import { countsTimecode, mostFrequent, type Rate } from '../../core/platform/timecode/rate';
 import type { Part } from '../../core/proxies';
-import { canDrop, parseTimecode } from '../../core/platform/timecode/timecode';
+import { canDrop, parseTimecode, seconds } from '../../core/platform/timecode/timecode';
 import { splitPath } from '../cards';
 import { stringOutDetail } from '../choose';
 import { fileUrl, joinPath } from '../platform/files/names';
@@ -52,6 +52,8 @@ async function onShelf(runtime: InJob): Promise<There> {
     },
   };
 }
+
+const PAL: Rate = { num: 25, den: 1 };
 
 /** What stands beside events in a timeline: files of their clips, and what was marked on them. */
 export async function besideOf(
@@ -97,7 +99,10 @@ export async function besideOf(
           ];
     const held = first === 'edit' ? of.edit : of.original;
     const start = firstFrame(held) ?? 0;
-    const rate = of.original.rate ?? { num: 25, den: 1 };
+    // Ranges of sound alone count 25 a second, whatever its timecode counts.
+    const rate = of.original.sound ? PAL : (of.original.rate ?? PAL);
+    const marksFrom =
+      of.original.sound && held.start ? Math.round(25 * seconds(held.start.frame, held.start.rate)) : start;
     const said = words.get(of.clip) ?? [];
     return {
       media: named.flatMap(([key, media]) => (media ? [[key, media]] : [])),
@@ -107,12 +112,12 @@ export async function besideOf(
           note: [r.note, ...said.filter((k) => k.range === r.id).map((k) => k.name)]
             .filter(Boolean)
             .join(', '),
-          ...{ from: start + r.from, frames: r.to - r.from, rate },
+          ...{ from: marksFrom + r.from, frames: r.to - r.from, rate },
           colour: r.kind === 'select' ? 'GREEN' : r.kind === 'reject' ? 'RED' : 'YELLOW',
         })),
         ...said
           .filter((k) => k.range === '')
-          .map((k) => ({ name: k.name, note: 'keyword', from: start, frames: 1, rate, colour: 'BLUE' })),
+          .map((k) => ({ name: k.name, note: 'keyword', from: marksFrom, frames: 1, rate, colour: 'BLUE' })),
       ],
       facts: { card: of.card, camera: of.camera },
     };

@@ -1,4 +1,4 @@
-import { eq, inArray, and } from 'drizzle-orm';
+import { and, eq, inArray } from 'drizzle-orm';
 import { countOf } from '../../core/choose';
 import type { FieldId } from '../../core/facts';
 import {
@@ -120,7 +120,7 @@ export async function takeList(runtime: InJob, wanted: ListIn): Promise<ListTake
       ['take', take],
       ['circled', circled === null ? '' : circled ? 'yes' : 'no'],
       // What several lines say of a clip is one note.
-      ['comment', note === '' ? '' : notes.get(clip)!.join('; ').slice(0, 400)],
+      ['comment', note === '' ? '' : notes.get(clip)!.join('; ')],
     ];
     return values.flatMap(([field, value]) => (value === '' ? [] : [{ clip, field, value }]));
   });

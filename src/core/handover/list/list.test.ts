@@ -129,11 +129,25 @@ test('lines that contradict each other are said to, and none of them counts; the
   expect(
     lines('Clip,Scene,Take,Circled\nT0002,12,1,yes\nT0002,12,2,yes\nC0001,3,,\nT0001.MOV,3,,\n'),
   ).toEqual([
-    'line 3 says another take of it: 2',
-    'line 2 says another take of it: 1',
+    'line 3 says otherwise: take 2',
+    'line 2 says otherwise: take 1',
     'no clip is named “C0001”',
     ['C0001', given({ scene: '3' })],
   ]);
+});
+
+test('what is too long is said and nothing of it taken; a clip may run past midnight', () => {
+  const row = (keywords: string, note: string) => `Clip,Keywords,Note\nT0002,"${keywords}","${note}"\n`;
+  expect(lines(row('k'.repeat(121), ''))[0]).toMatch(/^“k{40}…” is too long: keywords and names/);
+  expect(lines(row('', 'n'.repeat(2001)))[0]).toBe('its note has 2001 characters: up to 2000 are read');
+  const all = Array.from({ length: 60 }, (_, i) => `keyword ${i}`);
+  expect(lines(row(all.join(','), 'n'.repeat(2000)))[0]).toEqual([
+    'T0002',
+    given({ keywords: all, note: 'n'.repeat(2000) }),
+  ]);
+  const late = clip('late', '23:59:59:00', { frames: 100 });
+  const { lines: found } = readList('Timecode,Note\n00:00:01:00,x\n00:00:03:00,x\n', [late]);
+  expect(found.map((l) => l.given.range?.from ?? l.why)).toEqual([50, 'no clip has 00:00:03:00']);
 });
 
 test('of very many clips the one at a timecode is found, whatever its slot, as by asking each', () => {

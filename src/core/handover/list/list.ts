@@ -1,7 +1,13 @@
 import { z } from 'zod';
-import { GivenKind } from '../../choose';
+import { GivenKind, LONGEST_NAME, tidyName } from '../../choose';
 import { readTable } from '../../platform/csv';
-import { formatTimecode, parseTimecode, type Timecode, timecode } from '../../platform/timecode/timecode';
+import {
+  addressOf,
+  formatTimecode,
+  framesBetween,
+  parseTimecode,
+  type Timecode,
+} from '../../platform/timecode/timecode';
 import type { Rate } from '../../platform/timecode/rate';
 import { nameKey, stemOf } from '../held';
 
@@ -96,7 +102,8 @@ export interface ReadList {
 
 /** Lines that are read; nobody marks more in one list. */
 const MOST_LINES = 50_000;
-const LONGEST = 400;
+/** Characters of a cell; of a longer one nothing is taken, rather than a part. */
+const LONGEST_CELL = 2000;
 
 /**
  * Reads a list, and finds the clip of each line: by its name, of several by the card and the timecode; without a name by the timecode.
@@ -114,11 +121,14 @@ export function readList(
   const known = columns?.length === head.length ? [...columns] : columnsOf(head);
   const find = finder(clips);
   const lines = rows.map((row, i): ListLine => {
-    const cell = (field: ListField): string => plain(row[known.indexOf(field)] ?? '').slice(0, LONGEST);
-    const said = [cell('name'), cell('name') === '' ? cell('from') : ''].filter(Boolean).join(' ');
-    const found = find(cell);
+    const cell = (field: ListField): string => plain(row[known.indexOf(field)] ?? '');
+    const said = (cell('name') || cell('from')).slice(0, 200);
+    const long = known.find((field) => field !== null && cell(field).length > LONGEST_CELL);
+    const found = long
+      ? `its ${LIST_FIELD_WORDS[long].toLowerCase()} has ${cell(long).length} characters: up to ${LONGEST_CELL} are read`
+      : find(cell);
     const clip = typeof found === 'string' ? null : found;
-    const given = givenBy(cell, clip);
+    const given = long ? NOTHING : givenBy(cell, clip);
     const why = typeof found === 'string' ? found : typeof given === 'string' ? given : null;
     return {
       ...{ line: i + 2, said, why },
@@ -131,32 +141,28 @@ export function readList(
 
 /** What lines say of all of a clip has to be the same in each: of those that contradict each other none counts. */
 function contradicted(lines: readonly ListLine[]): ListLine[] {
+  /** By clip and field each value, with the first line that says it. */
   const told = new Map<string, Map<string, number>>();
-  const saying = (l: ListLine): [key: string, field: string, value: string][] =>
-    (['scene', 'take', 'circled'] as const).flatMap((field) => {
-      const value = l.given[field] ?? '';
-      return l.clip === null || value === '' ? [] : [[`${field} ${l.clip}`, field, String(value)]];
-    });
+  const sayings = ({ clip, given: { scene, take, circled } }: ListLine): [key: string, value: string][] =>
+    clip === null
+      ? []
+      : Object.entries({ scene, take, circled: circled === null ? '' : circled ? 'yes' : 'no' }).flatMap(
+          ([field, value]) => (value === '' ? [] : [[`${field} of ${clip}`, `${field} ${value}`]]),
+        );
   for (const l of lines)
-    for (const [key, , value] of saying(l)) {
+    for (const [key, value] of sayings(l)) {
       const values = told.get(key) ?? new Map<string, number>();
       if (!values.has(value)) values.set(value, l.line);
       told.set(key, values);
     }
   return lines.map((l) => {
-    const odd = saying(l).find(([key]) => told.get(key)!.size > 1);
-    if (!odd) return l;
-    const [key, field, value] = odd;
-    const [other, at] = [...told.get(key)!].find(([v]) => v !== value)!;
-    return { ...l, clip: null, why: `line ${at} says another ${FIELD_SAID[field]!} of it: ${other}` };
+    for (const [key, value] of sayings(l)) {
+      const other = [...told.get(key)!].find(([v]) => v !== value);
+      if (other) return { ...l, clip: null, why: `line ${other[1]} says otherwise: ${other[0]}` };
+    }
+    return l;
   });
 }
-
-const FIELD_SAID: Record<string, string> = {
-  scene: 'scene',
-  take: 'take',
-  circled: 'answer to whether it is circled',
-};
 
 type Cell = (field: ListField) => string;
 const NOTHING: Given = { range: null, keywords: [], note: '', scene: '', take: '', circled: null };
@@ -173,81 +179,86 @@ function finder(clips: readonly Listed[]): (cell: Cell) => Listed | string {
     for (const name of c.names)
       for (const k of [key(name), key(stemOf(name))]) byName.set(k, (byName.get(k) ?? new Set()).add(c));
   const at = byTime(clips);
-  const has = (card: string, from: string) => (c: Listed) =>
-    (card === '' || c.card.toLowerCase() === card.toLowerCase()) && frameIn(c, from) !== null;
+  const cards = new Set(clips.map((c) => c.card.toLowerCase()));
+  const isOn = (card: string) => (c: Listed) => card === '' || c.card.toLowerCase() === card.toLowerCase();
   return (cell) => {
     const [name, card, from] = [cell('name'), cell('card'), cell('from')];
     if (name === '' && from === '') return 'it names no clip and no timecode';
-    const named = name === '' ? clips : [...(byName.get(key(name)) ?? [])];
+    if (name === '') {
+      if (card !== '' && !cards.has(card.toLowerCase())) return `there is no card ${card}`;
+      const there = at(from).filter(isOn(card));
+      if (there.length === 1) return there[0]!;
+      return there.length === 0 ? `no clip has ${from}` : `${there.length} clips have ${from}`;
+    }
+    const named = [...(byName.get(key(name)) ?? [])];
     if (named.length === 0) return `no clip is named “${name}”`;
-    const onCard = card === '' ? named : named.filter((c) => c.card.toLowerCase() === card.toLowerCase());
-    if (onCard.length === 0)
-      return name === '' ? `there is no card ${card}` : `${name} is not on card ${card}`;
-    if (onCard.length === 1 && name !== '') return onCard[0]!;
-    const there = from === '' ? onCard : (name === '' ? at(from) : onCard).filter(has(card, from));
+    const onCard = named.filter(isOn(card));
+    if (onCard.length === 0) return `${name} is not on card ${card}`;
+    if (onCard.length === 1) return onCard[0]!;
+    const there = from === '' ? onCard : onCard.filter((c) => frameIn(c, from) !== null);
     if (there.length === 1) return there[0]!;
-    if (there.length > 1)
-      return `${there.length} clips ${name === '' ? `have ${from}` : `are named “${name}”`}`;
-    return name === ''
-      ? `no clip has ${from}`
-      : `none of the ${onCard.length} clips named “${name}” has ${from}`;
+    return there.length === 0
+      ? `none of the ${onCard.length} clips named “${name}” has ${from}`
+      : `${there.length} clips are named “${name}”`;
   };
 }
 
 /** Seconds by which clips are sorted, to be found by a time. */
 const SLOT = 60;
 
-/** Finds the clips that may have a timecode: in a list of thousands of lines not every clip is asked each time. */
+/** Finds the clips that have a timecode: in a list of thousands of lines not every clip is asked each time. */
 function byTime(clips: readonly Listed[]): (text: string) => Listed[] {
   const counted = new Map<string, { start: Timecode; slots: Map<number, Listed[]> }>();
-  const slotOf = (frame: number, r: Rate): number => Math.floor((frame * r.den) / r.num / SLOT);
+  // Behind midnight it begins anew.
+  const slots = 86_400 / SLOT;
+  const slotOf = (frame: number, r: Rate): number => Math.floor((frame * r.den) / r.num / SLOT) % slots;
   for (const c of clips) {
     if (!c.start || !c.rate || !c.frames) continue;
     const { start } = c;
-    const key = `${start.rate.num}/${start.rate.den} ${start.drop}`;
-    const of = counted.get(key) ?? { start, slots: new Map<number, Listed[]>() };
-    counted.set(key, of);
+    const like = `${start.rate.num}/${start.rate.den} ${start.drop}`;
+    const of = counted.get(like) ?? { start, slots: new Map<number, Listed[]>() };
+    counted.set(like, of);
     const first = slotOf(start.frame, start.rate);
-    const last = first + 1 + Math.ceil((c.frames * c.rate.den) / c.rate.num / SLOT);
-    // One that runs for more than a day is damage.
-    for (let slot = first; slot <= Math.min(last, first + 1500); slot++) {
+    const many = Math.min(slots, 2 + Math.ceil((c.frames * c.rate.den) / c.rate.num / SLOT));
+    for (let i = 0; i < many; i++) {
+      const slot = (first + i) % slots;
       const there = of.slots.get(slot);
       if (there) there.push(c);
       else of.slots.set(slot, [c]);
     }
   }
   return (text) =>
-    [...counted.values()].flatMap(({ start, slots }) => {
+    [...counted.values()].flatMap(({ start, slots: of }) => {
       const at = parseTimecode(text, start.rate, { drop: start.drop });
-      return at ? (slots.get(slotOf(at.frame, start.rate)) ?? []) : [];
+      const there = at ? (of.get(slotOf(at.frame, start.rate)) ?? []) : [];
+      return there.filter((c) => frameIn(c, text) !== null);
     });
 }
 
-/** How many frames after its first one a timecode is; null where that cannot be told. */
+/** How many frames after its first one a timecode is, across midnight; null where that cannot be told. */
 function frameAt({ start, rate }: Listed, text: string): number | null {
   const at = start && parseTimecode(text, start.rate, { drop: start.drop });
   if (!at || !rate) return null;
   // Its timecode may count otherwise than its pictures.
-  return Math.round(((at.frame - start.frame) * rate.num * start.rate.den) / (rate.den * start.rate.num));
+  return Math.round((framesBetween(start, at) * rate.num * start.rate.den) / (rate.den * start.rate.num));
 }
 
 /** The same of a timecode that is in the clip; null where it is not. */
 function frameIn(clip: Listed, text: string): number | null {
   const n = frameAt(clip, text);
-  return n !== null && n >= 0 && n < (clip.frames ?? 0) ? n : null;
+  return n !== null && n < (clip.frames ?? 0) ? n : null;
 }
 
 /** What a line gives, or why it cannot be given to the clip. */
 function givenBy(cell: Cell, clip: Listed | null): Given | string {
+  const typed = cell('keywords')
+    .split(/[,;|]/)
+    .filter((k) => k.trim() !== '');
+  const long = [...typed, cell('label') || 'x'].find((k) => tidyName(k) === null);
+  if (long !== undefined)
+    return `“${long.slice(0, 40)}…” is too long: keywords and names of ranges have up to ${LONGEST_NAME} characters`;
   const words = {
-    keywords: [
-      ...new Set(
-        cell('keywords')
-          .split(/[,;|]/)
-          .map((k) => k.trim())
-          .filter(Boolean),
-      ),
-    ],
+    keywords: [...new Set(typed.map((k) => tidyName(k)!))],
     ...{ scene: cell('scene'), take: cell('take') },
     circled: cell('circled') === '' ? null : /^(?:y|yes|x|1|true|circled|good)$/i.test(cell('circled')),
   };
@@ -265,7 +276,7 @@ function rangeBy(cell: Cell, clip: Listed): Given['range'] | string {
   if (kind === undefined) return null;
   const span = (): string =>
     clip.start && clip.frames && clip.rate
-      ? `it runs from ${formatTimecode(clip.start)} to ${formatTimecode(timecode(clip.start.frame + clip.frames - 1, clip.start.rate, clip.start.drop))}`
+      ? `it runs from ${formatTimecode(clip.start)} to ${formatTimecode(addressOf(clip.start, clip.frames - 1, clip.rate))}`
       : 'it has no timecode';
   const from = frameIn(clip, cell('from'));
   if (from === null) return `${cell('from')} is not in ${clip.shown}: ${span()}`;

@@ -140,11 +140,11 @@ test('names before and after', () => {
       clip('T3', { before: null }),
     ],
   });
-  expect(summary[1]).toBe('1 clip is called otherwise than on its card.');
+  expect(summary[1]).toBe('1 clip was renamed.');
   expect(sections[1]!.table!.rows).toEqual([
     ['T1.MP4', 'SLW_001.MP4', 'Shelf: Day 1/B001', '2 files'],
-    ['T2.MP4', 'as it was', 'Shelf: In/B001', ''],
-    ['T3.MP4', 'as it was', 'Shelf: In/B001', ''],
+    ['T2.MP4', 'not renamed', 'Shelf: In/B001', ''],
+    ['T3.MP4', 'not renamed', 'Shelf: In/B001', ''],
   ]);
 });
 
@@ -166,8 +166,9 @@ test('what is missing: each clip under what it lacks, cards without two copies, 
       card('A001', { copied: false }),
     ],
     answers: [
-      { card: 'B001', may: false, because: 'One file has one copy.' },
-      { card: 'B002', may: true, because: '' },
+      { card: 'B001', verdict: 'no', may: false, because: 'One file has one copy.' },
+      { card: 'B002', verdict: 'yes', may: true, because: '' },
+      { card: 'B003', verdict: 'asOf', may: true, because: 'Proven as last seen.' },
     ] as WipeView[],
   });
   expect(summary[0]).toBe('Something is missing of 6 of 8 clips.');
@@ -186,17 +187,22 @@ test('what is missing: each clip under what it lacks, cards without two copies, 
     ['No proxy: 1 clip', [['T4', 'not made']]],
     ['Proxies that are not proven: 1 clip', [['T5', 'lost']]],
     [
-      'Cards that may not be wiped yet',
+      'Cards that are not proven to be wiped safely',
       [
         ['B001', { text: 'One file has one copy.', mark: 'stop' }],
+        ['B003', { text: 'Proven as last seen.', mark: 'look' }],
         ['A001', { text: 'It was not copied here: no copy of it is known.', mark: 'stop' }],
       ],
     ],
-    ['Numbers that are missing on cards', [['B002', 'T0006 is missing after T0005']]],
+    ['Gaps in clip numbers', [['B002', 'T0006 is missing after T0005']]],
   ]);
   const none = report('missing', { clips: [clip('T1')], cards: [card('B001')] });
   expect(none.sections).toEqual([]);
   expect(none.summary[0]).toEqual({ text: 'Nothing is missing of 1 clip.', mark: 'good' });
+  // Where nothing was looked at, nothing is said to be well.
+  const empty = report('missing', {});
+  expect(empty.summary).toEqual([]);
+  expect(empty.none).toBe('There are no clips: nothing was looked for.');
 });
 
 test('of cards to be wiped: the answer of each, copies that do not count, and cards of which nothing is known', () => {
@@ -225,7 +231,9 @@ test('of cards to be wiped: the answer of each, copies that do not count, and ca
       copy({}),
       copy({ withCard: true }),
       copy({ sameDisk: false }),
-      copy({ proven: 3, present: false }),
+      copy({ proven: 3 }),
+      copy({ present: false }),
+      copy({ files: 3, proven: 3 }),
     ],
   } as unknown as WipeView;
   const { summary, sections } = report('wipe', {
@@ -245,7 +253,9 @@ test('of cards to be wiped: the answer of each, copies that do not count, and ca
     [{ text: '4 of 4 files', mark: 'good' }, 'connected'],
     [{ text: '4 of 4 files, on the card’s own drive: does not count', mark: 'stop' }, 'connected'],
     [{ text: '4 of 4 files, not the drive it was verified on', mark: 'stop' }, 'connected'],
-    [{ text: '3 of 4 files', mark: 'stop' }, 'not connected'],
+    [{ text: '3 of 4 files', mark: 'stop' }, 'connected'],
+    [{ text: '4 of 4 files, as last seen', mark: 'look' }, 'not connected'],
+    [{ text: '3 of 3 files; the card has 4', mark: 'stop' }, 'connected'],
   ]);
 });
 

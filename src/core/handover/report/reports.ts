@@ -1,7 +1,7 @@
 import { VERDICT_WORDS as WIPE_WORDS, type WipeView } from '../../custody';
 import { isMoving } from '../../intake';
 import { CHECK_WORDS, PAIR_WORDS, pairReason, PairState } from '../../proxies';
-import { formatBytes, plural } from '../../platform/words';
+import { formatBytes, formatUtc, plural } from '../../platform/words';
 import { VERDICT_WORDS } from '../rehearsal';
 import {
   byDayAndCard,
@@ -148,7 +148,7 @@ const PROXIES: readonly ClipColumn[] = [
       return [why, ...changes].filter(Boolean).join('\n');
     },
   },
-  { head: 'When', width: 1.5, of: (c) => (c.proxy?.checkedAt ? momentOf(c.proxy.checkedAt) : '') },
+  { head: 'Compared', width: 1.5, of: (c) => (c.proxy?.checkedAt ? formatUtc(c.proxy.checkedAt) : '') },
 ];
 
 const proxies = (clips: readonly ReportClip[]): Pick<Report, 'summary' | 'sections'> => {
@@ -173,7 +173,7 @@ const NAMES: readonly ClipColumn[] = [
     head: 'Now',
     width: 3,
     exact: true,
-    of: (c) => ((c.before ?? c.now.file) === c.now.file ? 'as it was' : c.now.file),
+    of: (c) => ((c.before ?? c.now.file) === c.now.file ? 'not renamed' : c.now.file),
   },
   { head: 'Where', width: 4, exact: true, of: (c) => [c.now.root, c.now.folder].filter(Boolean).join(': ') },
   {
@@ -189,9 +189,7 @@ const names = (clips: readonly ReportClip[]): Pick<Report, 'summary' | 'sections
   return {
     summary: [
       totals(clips),
-      other === 0
-        ? 'All are called as they were on their cards.'
-        : `${plural(other, 'clip is', 'clips are')} called otherwise than on ${other === 1 ? 'its' : 'their'} card.`,
+      other === 0 ? 'None was renamed.' : `${plural(other, 'clip was', 'clips were')} renamed.`,
     ],
     sections: byDayAndCard(clips, (of) => ({ table: tableOf(NAMES, of) })),
   };
@@ -248,7 +246,7 @@ const MISSING: readonly { heading: string; about: string; why: (c: ReportClip) =
 ];
 
 const LOOKED_FOR =
-  'Looked for: files at their places, reading, timecode, proxies that the job wants and their proof, edits that find their originals, cards that may be wiped, numbers that cards count up.';
+  'Looked for: files at their places, reading, timecode, proxies that the job wants and their proof, edits that find their originals, whether cards may be wiped, gaps in clip numbers.';
 
 function missing({ clips, cards, answers }: Reported): Pick<Report, 'summary' | 'sections'> {
   const found = MISSING.map(({ heading, about, why }) => {
@@ -260,7 +258,7 @@ function missing({ clips, cards, answers }: Reported): Pick<Report, 'summary' | 
   }).filter((m) => m.of.length > 0);
   const ofCards: Section[] = [
     {
-      heading: 'Cards that may not be wiped yet',
+      heading: 'Cards that are not proven to be wiped safely',
       about: 'Each file of a card needs two proven copies on drives of their own.',
       more: [],
       table: {
@@ -270,8 +268,8 @@ function missing({ clips, cards, answers }: Reported): Pick<Report, 'summary' | 
         ],
         rows: [
           ...answers
-            .filter((x) => !x.may)
-            .map((x): Cell[] => [x.card, { text: x.because, mark: 'stop' as const }]),
+            .filter((x) => x.verdict !== 'yes')
+            .map((x): Cell[] => [x.card, { text: x.because, mark: x.may ? 'look' : 'stop' }]),
           ...cards
             .filter((c) => !c.copied)
             .map((c): Cell[] => [
@@ -282,7 +280,7 @@ function missing({ clips, cards, answers }: Reported): Pick<Report, 'summary' | 
       },
     },
     {
-      heading: 'Numbers that are missing on cards',
+      heading: 'Gaps in clip numbers',
       about: 'A clip may have been deleted on the camera, or was not copied.',
       more: [],
       table: {
@@ -313,33 +311,39 @@ function missing({ clips, cards, answers }: Reported): Pick<Report, 'summary' | 
   const affected = new Set(found.flatMap((m) => m.of.map(({ c }) => c.id)));
   return {
     summary:
-      sections.length === 0
-        ? [{ text: `Nothing is missing of ${plural(clips.length, 'clip')}.`, mark: 'good' }, LOOKED_FOR]
-        : [`Something is missing of ${affected.size} of ${plural(clips.length, 'clip')}.`, LOOKED_FOR],
+      clips.length === 0
+        ? []
+        : sections.length === 0
+          ? [{ text: `Nothing is missing of ${plural(clips.length, 'clip')}.`, mark: 'good' }, LOOKED_FOR]
+          : [`Something is missing of ${affected.size} of ${plural(clips.length, 'clip')}.`, LOOKED_FOR],
     sections,
   };
 }
 
-/** "2026-05-06 14:22 UTC". */
-export const momentOf = (iso: string): string => `${iso.slice(0, 10)} ${iso.slice(11, 16)} UTC`;
-
-/** How many files of a copy are proven; one that goes with the card, or stands on another drive than it was verified on, proves nothing. */
-function provenCell({ proven, files, withCard, sameDisk }: WipeView['copies'][number]): Cell {
-  const text = `${proven} of ${plural(files, 'file')}`;
+/** How many files of a copy are proven. Good is only what holds all of the card, counts, and was looked at just now. */
+function provenCell(copy: WipeView['copies'][number], onCard: number): Cell {
+  const { proven, files, withCard, sameDisk, present } = copy;
+  const text = `${proven} of ${plural(files, 'file')}${files < onCard ? `; the card has ${onCard}` : ''}`;
   if (withCard) return { text: `${text}, on the card’s own drive: does not count`, mark: 'stop' };
   if (!sameDisk) return { text: `${text}, not the drive it was verified on`, mark: 'stop' };
-  return { text, mark: proven === files ? 'good' : 'stop' };
+  if (proven < files || files < onCard) return { text, mark: 'stop' };
+  return present ? { text, mark: 'good' } : { text: `${text}, as last seen`, mark: 'look' };
 }
 
 function wipe(
   answers: readonly WipeView[],
   cards: readonly ReportCard[],
 ): Pick<Report, 'summary' | 'sections'> {
-  const may = answers.filter((a) => a.may).length;
+  const count = (verdict: WipeView['verdict']) => answers.filter((a) => a.verdict === verdict).length;
+  const asOf = count('asOf');
   const unknown = cards.filter((c) => !c.copied).map((c) => c.id);
   return {
     summary: [
-      ...(answers.length === 0 ? [] : [`${plural(answers.length, 'card')}, of which ${may} may be wiped`]),
+      ...(answers.length === 0
+        ? []
+        : [
+            `${plural(answers.length, 'card')}, of which ${count('yes')} may be wiped${asOf > 0 ? `, and ${asOf} by copies as they were last seen` : ''}`,
+          ]),
       ...(unknown.length === 0
         ? []
         : [
@@ -358,15 +362,15 @@ function wipe(
           { head: 'Copy', width: 4, exact: true },
           { head: 'Drive', width: 3 },
           { head: 'Proven', width: 2 },
-          { head: 'Last read', width: 2 },
+          { head: 'Verified', width: 2 },
           { head: 'Now', width: 2 },
         ],
         rows: a.copies.map((c): Cell[] => [
           `${c.rootName}: ${c.folder}`,
           `${c.disk.name}${c.standIn ? ' (stand-in)' : ''}`,
-          provenCell(c),
-          momentOf(c.verifiedAt),
-          c.present ? 'connected' : `not connected${c.seenAt ? `, last seen ${momentOf(c.seenAt)}` : ''}`,
+          provenCell(c, a.files),
+          formatUtc(c.verifiedAt),
+          c.present ? 'connected' : `not connected${c.seenAt ? `, last seen ${formatUtc(c.seenAt)}` : ''}`,
         ]),
       },
     })),
@@ -386,7 +390,7 @@ const NONE: Record<ReportKind, string> = {
   sheet: 'There is no picture among these clips.',
   proxies: 'None of these clips is one that a proxy is made of.',
   names: 'There are no clips.',
-  missing: 'Nothing is missing.',
+  missing: 'There are no clips: nothing was looked for.',
   wipe: 'None of these clips came from a card that was copied here.',
 };
 

@@ -24,7 +24,7 @@ export const REPORT_WORDS: Record<ReportKind, { name: string; about: string }> =
     about: 'Copies, proxies, timecode, files: all that is not as it should be',
   },
   wipe: {
-    name: 'Cards to be wiped',
+    name: 'May these cards be wiped?',
     about: 'For each card whether it may be wiped, and which copies prove it',
   },
 };

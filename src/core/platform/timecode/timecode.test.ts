@@ -2,6 +2,7 @@ import { describe, expect, test } from '@jest/globals';
 import { rate, type Rate, STANDARD_RATES } from './rate';
 import {
   addFrames,
+  addressOf,
   atRate,
   canDrop,
   crossesMidnight,
@@ -134,6 +135,11 @@ describe('arithmetic', () => {
   test('runs across midnight in both directions', () => {
     const tc = at('23:59:59:20', rate(25));
     expect(formatTimecode(addFrames(tc, 10))).toBe('00:00:00:05');
+    // A hundred frames a second whose timecode counts 25: frames 48 to 51 have one number, the twelfth.
+    const counted = [47, 48, 51, 52].map((f) =>
+      formatTimecode(addressOf(at('10:00:00:00', rate(25)), f, rate(100))),
+    );
+    expect(counted).toEqual(['10:00:00:11', '10:00:00:12', '10:00:00:12', '10:00:00:13']);
     expect(formatTimecode(addFrames(at('00:00:00:05', rate(25)), -10))).toBe('23:59:59:20');
     expect(framesBetween(tc, at('00:00:00:05', rate(25)))).toBe(10);
     expect(formatTimecode(endOf(at('23:59:59;28', NTSC), 4))).toBe('00:00:00;02');

@@ -76,6 +76,10 @@ export function addFrames(tc: Timecode, frames: number): Timecode {
   return timecode(tc.frame + frames, tc.rate, tc.drop);
 }
 
+/** The timecode at a frame of a clip that has `r` of them a second, where its timecode may count fewer: a number may name two frames or more. */
+export const addressOf = (start: Timecode, frame: number, r: Rate): Timecode =>
+  addFrames(start, Math.floor((frame * r.den * start.rate.num) / (r.num * start.rate.den)));
+
 /** Frames from `start` to `end`, forward across midnight: 0 to one day less a frame. Both must count alike. */
 export function framesBetween(start: Timecode, end: Timecode): number {
   if (start.rate.num !== end.rate.num || start.rate.den !== end.rate.den || start.drop !== end.drop) {

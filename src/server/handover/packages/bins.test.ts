@@ -34,6 +34,21 @@ interface Out {
   markers?: { name: string }[];
 }
 
+/** Four seconds of sound from a time of day on. */
+function recording(time: string): Buffer {
+  const since = time.split(':').reduce((n, part) => n * 60 + Number(part), 0);
+  const wave = execFileSync(FFMPEG(), [
+    ...['-v', 'error', '-f', 'lavfi', '-i', 'sine=duration=4:sample_rate=48000', '-write_bext', '1'],
+    ...['-metadata', `time_reference=${since * 48_000}`, '-metadata', 'origination_date=2026-05-06'],
+    ...['-metadata', `origination_time=${time}`, '-f', 'wav', 'pipe:1'],
+  ]);
+  // A pipe does not tell how long it will be.
+  wave.writeUInt32LE(wave.length - 8, 4);
+  const data = wave.indexOf('data');
+  wave.writeUInt32LE(wave.length - data - 8, data + 4);
+  return wave;
+}
+
 beforeAll(async () => {
   s = await testShelf();
   await beginJob(s.runtime, { name: 'Slack Water', code: 'SLW', zoneMinutes: 0 }, TEST_JOB);
@@ -45,13 +60,15 @@ beforeAll(async () => {
   clip('B001', 'T0001.MP4', '14:22:05:00');
   clip('B001', 'T0002.MP4', '15:00:00:00');
   clip('C001', 'U0001.MP4', '14:22:06:00');
-  // Four seconds from 14:22:04:00 on, which is 51 724 s after midnight.
-  const recording = execFileSync(FFMPEG(), [
-    ...['-v', 'error', '-f', 'lavfi', '-i', 'sine=duration=4:sample_rate=48000', '-write_bext', '1'],
-    ...['-metadata', `time_reference=${51_724 * 48_000}`, '-metadata', 'origination_date=2026-05-06'],
-    ...['-metadata', 'origination_time=14:22:04', '-f', 'wav', 'pipe:1'],
-  ]);
-  put(path.join(s.shelf, 'In', 'S001', 'SLW-001.WAV'), recording);
+  put(path.join(s.shelf, 'In', 'S001', 'SLW-001.WAV'), recording('14:22:04'));
+  // An iXML chunk says that its timecode counts thirty.
+  const ixml = '<BWFXML><SPEED><TIMECODE_RATE>30/1</TIMECODE_RATE></SPEED></BWFXML> ';
+  const head = Buffer.alloc(8);
+  head.write('iXML');
+  head.writeUInt32LE(ixml.length, 4);
+  const thirty = Buffer.concat([recording('18:00:00'), head, Buffer.from(ixml)]);
+  thirty.writeUInt32LE(thirty.length - 8, 4);
+  put(path.join(s.shelf, 'In', 'S001', 'SLW-002.WAV'), thirty);
   const found = await look(s.runtime, 'shelf', 'In');
   await takeIn(s.runtime, {
     ...{ root: 'shelf', path: 'In' },
@@ -104,6 +121,7 @@ test('of a whole job: bins inside bins, clips of none beside them, groups and st
     ['Clip.2', 'SLW-001'],
     ['Clip.2', 'T0001'],
     ['Clip.2', 'U0001'],
+    ['Clip.2', 'SLW-002'],
   ]);
   const [clip] = inside(inside(root, 'Day one'), 'Wheel').children;
   expect(clip).toMatchObject({ OTIO_SCHEMA: 'Clip.2', name: 'T0002', markers: [{ name: 'wheel' }] });
@@ -134,6 +152,30 @@ test('of a whole job: bins inside bins, clips of none beside them, groups and st
     [[0, 100]],
     [[25, 75]],
     [[50, 100]],
+  ]);
+});
+
+test('marks of sound count 25 a second, whatever its timecode counts', async () => {
+  await changeChoice(s.runtime, {
+    ...{
+      do: 'addRange',
+      clip: ids.get('SLW-002')!,
+      kind: 'select',
+      from: 25,
+      to: 50,
+      name: 'gate',
+      note: '',
+    },
+  });
+  const { root } = (await sent({ kind: 'job' }, 'Thirty'))!;
+  const sound = inside(root, 'SLW-002');
+  expect(sound.source_range!.start_time).toMatchObject({ value: 64_800 * 30, rate: 30 });
+  // A second after its beginning, for a second.
+  expect(sound.markers).toMatchObject([
+    {
+      name: 'gate',
+      marked_range: { start_time: { value: 64_801 * 25, rate: 25 }, duration: { value: 25 } },
+    },
   ]);
 });
 

@@ -11,7 +11,7 @@ import {
 import { countsTimecode, mostFrequent, type Rate, rate } from '../../../core/platform/timecode/rate';
 import { canDrop } from '../../../core/platform/timecode/timecode';
 import { grouped } from '../../cards';
-import { groupsOf, stringOutDetail } from '../../choose';
+import { type Group, groupsOf, stringOutDetail } from '../../choose';
 import { binned, bins, stringOuts, strung } from '../../choose/tables';
 import { shown } from '../../facts/tables';
 import { among } from '../../platform/db/among';
@@ -19,8 +19,6 @@ import { besideOf, eventOf, type Side, type There, timelineOf } from '../export'
 import type { InJob } from '../ports';
 import { clipsToConnect, type Placed } from '../sides';
 
-type Groups = Awaited<ReturnType<typeof groupsOf>>;
-type Group = Groups extends ReadonlyMap<string, infer G> ? G : never;
 /** Clips of a set by their ids, in its order, with what is written of one of them. */
 interface Written {
   clips: ReadonlyMap<string, Placed>;
@@ -82,17 +80,15 @@ export async function binsCollection(
   });
 }
 
-/** A clip on both sides in frames: what is sound alone counts by its timecode's rate, or 25 a second. Null where its length is not known. */
+/** A clip that is known in frames on both sides; sound without a timecode counts 25 a second. Null where its length is not known. */
 function inFrames(of: Placed, seconds: number | null): Placed | null {
   const { original, edit } = of;
-  if (!original.sound)
-    return original.rate && original.frames && edit.rate && edit.frames && countsTimecode(original.rate)
-      ? of
-      : null;
-  const r = original.start?.rate ?? PAL;
-  const frames = seconds === null ? 0 : Math.round((seconds * r.num) / r.den);
+  if (original.rate && original.frames && edit.rate && edit.frames && countsTimecode(original.rate))
+    return of;
+  const frames = original.sound && seconds !== null ? Math.ceil(25 * seconds) : 0;
   if (frames < 1) return null;
-  return { ...of, original: { ...original, rate: r, frames }, edit: { ...edit, rate: r, frames } };
+  const counted = { rate: PAL, frames };
+  return { ...of, original: { ...original, ...counted }, edit: { ...edit, ...counted } };
 }
 
 /** The bins in which any of the clips stands, inside each other; beside them those that stand in none. */

@@ -12,7 +12,7 @@ import {
 import { csv } from '../../../core/platform/csv';
 import { type DiskPath, shownPath } from '../../../core/platform/names';
 import type { Part } from '../../../core/proxies';
-import { formatTimecode, timecode } from '../../../core/platform/timecode/timecode';
+import { addressOf, formatTimecode } from '../../../core/platform/timecode/timecode';
 import { grouped, statementsOf } from '../../cards';
 import { factsAsCsv } from '../../facts';
 import { requireJob } from '../../jobs';
@@ -188,9 +188,7 @@ async function marksCsv(runtime: InJob, ids: readonly string[]): Promise<string>
         .join(', ');
     const { start, rate } = of.original;
     const at = (frame: number): string =>
-      start === null || rate === null
-        ? ''
-        : formatTimecode(timecode(start.frame + frame, start.rate, start.drop));
+      start === null || rate === null ? '' : formatTimecode(addressOf(start, frame, rate));
     const whole = said('');
     return [
       ...(whole === '' ? [] : [[...called, 'Clip', '', '', '', '', '', '', whole]]),

@@ -8,11 +8,14 @@ import {
   type ReportKind,
   type ReportRequest,
   reportOf,
+  type Verdict,
 } from '../../../core/handover';
 import { isMade } from '../../../core/intake';
 import { shownPath } from '../../../core/platform/names';
-import { formatTimecode, timecode } from '../../../core/platform/timecode/timecode';
-import { clipView, type Everything, everything, inOrder, missingNumbers } from '../../cards';
+import { rate } from '../../../core/platform/timecode/rate';
+import { addressOf, formatTimecode } from '../../../core/platform/timecode/timecode';
+import { formatUtc } from '../../../core/platform/words';
+import { clipView, type Everything, everything, grouped, inOrder, missingNumbers } from '../../cards';
 import { wipeView } from '../../custody';
 import { chosenWords } from '../../facts';
 import { requireJob } from '../../jobs';
@@ -24,14 +27,17 @@ import type { InJob } from '../ports';
 import { verdictsOf } from '../rehearsal';
 import { clipsToConnect, nameOf } from '../sides';
 
+const PAL = rate(25);
+
 /** The report of a set as it is now. Throws NotFound where what names the set is gone. */
 export async function reportNow(runtime: InJob, { kind, set }: ReportRequest): Promise<Report> {
   const job = await requireJob(runtime);
   const { name, ids } = await clipsOfSet(runtime, set);
   const all = await everything(runtime, set.kind === 'card' ? set.card : undefined);
   const clips = await clipsFor(runtime, kind, all, new Set(ids));
-  const cards = cardsOf(set, all, clips);
-  const made = `${new Date().toISOString().slice(0, 16).replace('T', ' ')} UTC`;
+  const isOfCards = kind === 'wipe' || kind === 'missing';
+  const cards = isOfCards ? cardsOf(set, all, clips) : [];
+  const made = formatUtc(new Date().toISOString());
   return reportOf(
     kind,
     REPORT_WORDS[kind].name,
@@ -39,7 +45,7 @@ export async function reportNow(runtime: InJob, { kind, set }: ReportRequest): P
     {
       clips,
       cards,
-      answers: kind === 'wipe' || kind === 'missing' ? await answersOf(runtime, cards) : [],
+      answers: await answersOf(runtime, cards),
     },
   );
 }
@@ -56,11 +62,12 @@ async function clipsFor(
     .map((c) => clipView(all, c))
     .sort(inOrder);
   const ids = views.map((v) => v.id);
-  const facts = await chosenWords(runtime, REPORT_FIELDS);
-  const { ranges, words } = await marksOf(runtime, ids);
+  const isLogged = kind === 'camera' || kind === 'sound' || kind === 'sheet';
+  const facts = await chosenWords(runtime, isLogged ? REPORT_FIELDS : []);
+  const { ranges, words } = await marksOf(runtime, isLogged ? ids : []);
   const { clips: connected } = await clipsToConnect(runtime);
   const starts = new Map(connected.map((c) => [c.clip, c.original.start]));
-  const verdicts = await verdictsOf(runtime);
+  const verdicts: ReadonlyMap<string, Verdict> = kind === 'missing' ? await verdictsOf(runtime) : new Map();
   const roots = new Map((await listRoots(runtime)).map((r) => [r.id, r.name]));
   const away = kind === 'missing' ? await awayOf(runtime, all, ids) : new Map<string, string[]>();
   return views.map((v): ReportClip => {
@@ -69,8 +76,9 @@ async function clipsFor(
     const start = starts.get(v.id) ?? null;
     const proxy = family.find((f) => f.id === v.pair.file);
     const pair = proxy && all.pairs.get(proxy.id);
+    // Ranges of sound alone count 25 a second.
     const at = (frame: number): string =>
-      start ? `${formatTimecode(timecode(start.frame + frame, start.rate, start.drop))} ` : '';
+      start ? `${formatTimecode(addressOf(start, frame, v.rate ?? PAL))} ` : '';
     return {
       ...v,
       date: all.dates.get(v.day) ?? null,
@@ -119,6 +127,11 @@ async function awayOf(
 /** The cards of these clips; of the whole job all there are. */
 function cardsOf(set: ClipSet, all: Everything, clips: readonly ReportClip[]): ReportCard[] {
   const ids = set.kind === 'job' ? [...all.cards.keys()] : [...new Set(clips.map((c) => c.card))];
+  const ofCard = grouped(
+    all.clips,
+    (c) => c.card,
+    (c) => c,
+  );
   return ids
     .sort((a, b) => a.localeCompare(b, 'en', { numeric: true }))
     .map((id) => ({
@@ -126,7 +139,7 @@ function cardsOf(set: ClipSet, all: Everything, clips: readonly ReportClip[]): R
       copied: all.cards.get(id)!.physical !== null,
       gaps: missingNumbers(
         all,
-        all.clips.filter((c) => c.card === id).map((c) => clipView(all, c)),
+        (ofCard.get(id) ?? []).map((c) => clipView(all, c)),
       ),
     }));
 }
