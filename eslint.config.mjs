@@ -193,7 +193,7 @@ export default tseslint.config(
       'src/server/platform/db/keeper.ts',
       'src/server/platform/lock.ts',
       'src/server/platform/version.ts',
-      'src/server/platform/volumes/disks.ts',
+      'src/server/platform/volumes/mountTable.ts',
     ],
     rules: {
       'no-restricted-syntax': [

@@ -45,6 +45,7 @@ export const ROOMS = {
   ],
   ui: [
     'platform',
+    'places',
     'records',
     'shell',
     'jobs',

@@ -114,7 +114,8 @@ const SCREENS: Screen[] = [
     at: '/jobs/SLW/intake?root=shelf&path=Offloaded%2FDay+1%2FB001&look=1',
     ready: (p) => p.getByRole('article').first().waitFor(),
   },
-  { name: 'Add a root', at: '/jobs/SLW/intake', ready: heading, open: press(/^Add a root/) },
+  { name: 'Places', at: '/jobs/SLW/places', ready: heading },
+  { name: 'Add a place', at: '/jobs/SLW/places', ready: heading, open: press(/^Add a place/) },
   {
     name: 'Card',
     at: '/jobs/SLW/card/B002',
@@ -297,7 +298,7 @@ const SCREENS: Screen[] = [
     ready: (p) => p.getByRole('region', { name: 'What would be done' }).waitFor(),
     open: async (p) => {
       await p.getByRole('button', { name: 'Add a drive …' }).click();
-      await p.getByLabel('Full path of a folder on the drive').fill('/nowhere');
+      await p.getByRole('button', { name: 'Use this folder' }).waitFor();
     },
   },
   {

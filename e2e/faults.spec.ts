@@ -179,12 +179,14 @@ test("a folder of one's own is added to read from: its clips are copied, itself 
   clip(stick, 'Y001', 'one.mp4');
   const source = hashTree(stick);
   await page.goto(`${server.url}/jobs/ODD/intake`);
-  await page.getByRole('button', { name: 'Add a root …' }).click();
-  await page.getByLabel('Full path of a folder').fill(path.join(stick, 'none'));
-  await page.getByRole('button', { name: 'Only read it' }).click();
+  await page.getByRole('button', { name: 'Add a place …' }).click();
+  await page.getByLabel('Folder on this computer').fill(path.join(stick, 'none'));
+  await page.getByRole('button', { name: 'Go', exact: true }).click();
   await expect(page.getByText(/There is no folder/)).toBeVisible();
-  await page.getByLabel('Full path of a folder').fill(stick);
-  await page.getByRole('button', { name: 'Only read it' }).click();
+  await expect(page.getByRole('button', { name: 'Use this folder' })).toBeDisabled();
+  await page.getByLabel('Folder on this computer').fill(stick);
+  await page.getByRole('button', { name: 'Go', exact: true }).click();
+  await page.getByRole('button', { name: 'Use this folder' }).click();
   await expect(page.getByRole('button', { name: /^shelf-stick.*read only/, pressed: true })).toBeVisible();
   await page.getByRole('button', { name: 'Look in this folder' }).click();
   await page.getByRole('button', { name: 'Use in place' }).click();
@@ -196,7 +198,7 @@ test("a folder of one's own is added to read from: its clips are copied, itself 
   await expect(page.getByText('1 file renamed and placed.')).toBeVisible();
   expect(hashTree(stick)).toEqual(source);
   expect(Object.values(hashTree(server.shelf))).toContain(source['Y001/one.mp4']);
-  // The stick is pulled out: its root says so, the copy on the shelf is there.
+  // The stick is pulled out: its place says so, the copy on the shelf is there.
   renameSync(stick, `${stick}-gone`);
   await page.goto(server.url);
   await expect(page.getByText('offline')).toBeVisible();

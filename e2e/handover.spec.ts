@@ -203,8 +203,9 @@ test('a package for the edit: planned, copied to a drive, and the timeline in it
   await choose('Clips', 'A string-out');
   await expect(page.getByLabel('Which one', { exact: true })).toContainText('Wheel turns');
   await page.getByRole('button', { name: 'Add a drive …' }).click();
-  await page.getByLabel('Full path of a folder on the drive').fill(drive);
-  await page.getByRole('button', { name: 'Add', exact: true }).click();
+  await page.getByLabel('Folder on this computer').fill(drive);
+  await page.getByRole('button', { name: 'Go', exact: true }).click();
+  await page.getByRole('button', { name: 'Use this folder' }).click();
   await page.getByLabel('To (a name, or nothing)').fill('the editor');
   await expect(page.getByLabel('Folder there')).toHaveValue('SLW Edit Wheel turns');
   await expect(plan()).toContainText(path.join(drive, 'SLW Edit Wheel turns'));

@@ -318,6 +318,7 @@ const RIGHT: Record<string, unknown> = {
   },
   '/api/jobs/SLW/custody/check': { root: 'shelf', folder: 'Offloaded', list: null },
   '/api/places/roots': { kind: 'source', path: '/nowhere' },
+  '/api/places/folders': { path: '/nowhere', name: 'x' },
   '/api/jobs/SLW/proxies': { clips: ['x'] },
   '/api/jobs/SLW/proxies/pairs': { clips: ['x'] },
   '/api/jobs/SLW/facts/read': { clips: ['x'] },

@@ -43,7 +43,7 @@ import { ffmpegVersion } from './platform/media/tools';
 import { WorkQueue } from './platform/work/queue';
 import { clearHalfMade, watchAllPairs } from './proxies';
 import { workOutAll } from './facts';
-import { ensureRoots, settleMounts } from './places';
+import { ensureRoots, settleMounts, VolumeWatch } from './places';
 import { KINDS } from './handlers';
 import { joinPath } from './platform/files/names';
 import { mkdir, realpath } from './platform/files/onDisk';
@@ -82,7 +82,7 @@ export const homeFolder = (): string =>
 /** A server that ran shorter than this makes none when it closes: the records know as much. */
 const LAST_SNAPSHOT = 60_000;
 /** Milliseconds between two looks for a drive that an interrupted plan waits for, at where drives are mounted, and at the files of pairs. */
-const [RECOVERY, MOUNTS, PAIRS] = [5000, 2500, 120_000];
+const [RECOVERY, MOUNTS, PAIRS] = [5000, 1000, 120_000];
 
 /** What only a database that was begun leaves in its data folder. */
 const tracesIn = (home: string): string[] => [
@@ -161,12 +161,15 @@ async function bringUp(
 
 /** Looks where roots stand, and at the files of pairs, whenever a volume has come or gone. */
 function watchMounts(runtime: Runtime, repeats: Repeats, pairs: () => Promise<void>): void {
-  let seen = runtime.devices.mountState();
+  let settled = true;
   repeats.every(MOUNTS, 'roots', async () => {
-    const now = runtime.devices.mountState();
-    if (now === seen) return;
+    if (!runtime.volumes.look() && settled) return;
+    // Where it cannot be settled it is tried again at the next look.
+    settled = false;
+    runtime.events.changed('places');
     await settleMounts(runtime);
-    seen = now;
+    settled = true;
+    runtime.events.changed('places');
     void pairs();
   });
 }
@@ -196,6 +199,7 @@ export async function openRuntime(given: RuntimeOptions): Promise<Runtime> {
     let last: Promise<unknown> = Promise.resolve();
     let away: string[] = [];
     let closed = false;
+    const devices = await openDevices();
     const repeats = new Repeats();
     begun.push(() => repeats.end());
     const runtime: Runtime = {
@@ -209,7 +213,8 @@ export async function openRuntime(given: RuntimeOptions): Promise<Runtime> {
       queue: undefined as unknown as WorkQueue<JobServices>,
       meter: new CopyMeter(events),
       undos: new Undos(),
-      devices: await openDevices(),
+      devices,
+      volumes: new VolumeWatch(devices),
       checkHome: () => watch.check(),
       keepNow: () => keeping.now(),
       async heedRecords() {

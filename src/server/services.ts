@@ -6,6 +6,7 @@ import type { Devices } from './platform/volumes/devices';
 import type { Work } from './platform/work/queue';
 import type { Undos } from './choose';
 import type { CopyMeter } from './offload';
+import type { VolumeWatch } from './places';
 
 /**
  * What there is to work with, made once at the start by the runtime. A room says in its `ports.ts` what of it it uses, and is given
@@ -25,6 +26,8 @@ export interface Services {
   /** What was done to keywords, bins, ranges and searches, to be taken back. */
   undos: Undos;
   devices: Devices;
+  /** Which volumes came and went since the start. */
+  volumes: Pick<VolumeWatch, 'changed' | 'look'>;
   /** Flushes the database and writes the records beside the footage: what was found out about it must not be lost by a power cut. */
   keepNow(): Promise<void>;
   /** Throws DataFolderGone where the data folder is not the one that was opened. */

@@ -433,7 +433,7 @@ export const FIELDS = [
 
   field('file', 'fileName', 'File name', 'text', ['file'], 'Name of the original as it stands now.'),
   field('file', 'cameraFile', 'Camera’s name', 'text', ['file'], 'Name the camera gave, without extension.'),
-  field('file', 'folder', 'Folder', 'text', ['file'], 'Folder of the original below its root.'),
+  field('file', 'folder', 'Folder', 'text', ['file'], 'Folder of the original below its place.'),
   field('file', 'size', 'Size', 'count', ['file'], 'Bytes of the recording, all its segments counted.', 'B'),
   field('file', 'files', 'Files', 'count', ['file'], 'Files of the family.'),
   field('file', 'fileTime', 'Changed', 'moment', ['file'], 'When the original was last written.'),

@@ -24,4 +24,4 @@ export {
   isRecording,
   typeOf,
 } from './shape';
-export { FolderView, LookQuery, Looked, LookedFacts, TakeIn } from './shapes';
+export { FolderView, LookQuery, Looked, LookedFacts, PlaceGlance, TakeIn } from './shapes';

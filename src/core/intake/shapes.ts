@@ -111,6 +111,21 @@ export const Looked = z.object({
 });
 export type Looked = z.infer<typeof Looked>;
 
+/** What a volume or folder looks like before it is a place. */
+export const PlaceGlance = z.object({
+  /** Names of the card shapes in it, each once. */
+  shapes: z.array(z.string()),
+  cards: z.int(),
+  clips: z.int(),
+  /** Clips that are not on the card as it is known; null where it is no card that is known: all of them are. */
+  fresh: z.int().nullable(),
+  /** The label of the card it is, where that is known. */
+  known: z.string().nullable(),
+  /** False where it holds more than was looked at. */
+  whole: z.boolean(),
+});
+export type PlaceGlance = z.infer<typeof PlaceGlance>;
+
 export const CardChoice = z.object({
   folder: PathBelow,
   camera: CameraLabel,

@@ -274,12 +274,12 @@ function refusal(clip: PlanClip, { roots, shelf }: PlanOptions): Problem {
         level: 'stop',
         code: 'otherVolume',
         text: 'a file cannot have a second name on another volume',
-        mend: 'have files copied or moved, or choose a root on the same volume',
+        mend: 'have files copied or moved, or choose a place on the same volume',
       }
     : {
         level: 'stop',
         code: 'root',
-        text: `a file would go to ${root?.name ?? 'a root that is not there any longer'}, where nothing may be written`,
+        text: `a file would go to ${root?.name ?? 'a place that is not there any longer'}, where nothing may be written`,
         mend: 'choose a shelf in the folder plan',
       };
 }

@@ -1,2 +1,16 @@
 // What other rooms use of this one.
-export { FileQuery, FolderQuery, NewRoot, RootKind, RootView, ShownPlace } from './shapes';
+export {
+  FileQuery,
+  FolderQuery,
+  FullPath,
+  NewFolder,
+  NewRoot,
+  OutsideFolder,
+  PlacesView,
+  type PlaceView,
+  RootChange,
+  RootKind,
+  RootView,
+  ShownPlace,
+  type VolumeView,
+} from './shapes';

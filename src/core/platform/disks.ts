@@ -30,3 +30,7 @@ export function standApart(a: DiskIdentity, b: DiskIdentity, serversApart: boole
     return false;
   return !shareDisk(a, b) && (serversApart || a.kind !== 'network' || b.kind !== 'network');
 }
+
+/** What a volume is on: the disk the system runs from, another disk or card, a server, memory, or a stand-in of the demonstration. */
+export const VolumeKind = z.enum(['system', 'disk', 'network', 'memory', 'standIn']);
+export type VolumeKind = z.infer<typeof VolumeKind>;

@@ -141,7 +141,9 @@ export type WorkAction = z.infer<typeof WorkAction>;
 export const PlatformEvent = z.discriminatedUnion('type', [
   z.object({
     type: z.literal('changed'),
-    what: z.array(z.enum(['job', 'cards', 'clips', 'choose', 'work', 'log', 'copies', 'tasks', 'packages'])),
+    what: z.array(
+      z.enum(['job', 'cards', 'clips', 'choose', 'work', 'log', 'copies', 'tasks', 'packages', 'places']),
+    ),
   }),
   z.object({
     type: z.literal('progress'),

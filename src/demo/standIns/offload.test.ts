@@ -390,7 +390,7 @@ describe('a destination that fails', () => {
     await expect(begin(id, { safe: [roots.North!, roots.North!] })).rejects.toThrow('chosen twice');
     await expect(begin(id, { safe: [], shelf: false })).rejects.toThrow('No destination');
     await expect(begin(id, { clips: [], wholeCard: false })).rejects.toThrow('No clip is ticked');
-    await expect(begin(id, { safe: ['shelf'] })).rejects.toThrow('not a root for safe copies');
+    await expect(begin(id, { safe: ['shelf'] })).rejects.toThrow('is no place for safe copies');
     put(drive('North', 'cards', 'CLIP/T0001.MP4'), footage('x', 1000));
     const inside = { ...wanted('cards'), root: roots.North!, cardId: 'B900' };
     await expect(beginOffload(s.runtime, { ...inside, pattern: 'cards/{card}' })).rejects.toThrow(
@@ -403,7 +403,7 @@ describe('a destination that fails', () => {
     for (const kind of ['source', 'safe'] as const) {
       mkdirSync(drive('North', '..d'), { recursive: true });
       await expect(addRoot(s.runtime, { kind, path: drive('North', '..d') })).rejects.toThrow(
-        'overlaps the root “North”',
+        'overlaps the place “North”',
       );
     }
     rmSync(drive('North', '..d'), { recursive: true });

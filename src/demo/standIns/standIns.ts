@@ -11,6 +11,7 @@ import {
 } from 'node:fs';
 import path from 'node:path';
 import type { Devices } from '../../server/platform/volumes/devices';
+import type { ListedVolume } from '../../server/platform/volumes/volumes';
 import { Faults, type StandInAction, type StandInsView } from '../../core/offload';
 import { NotFound, Refused } from '../../server/platform/errors';
 import { isWithin } from '../../server/platform/files/paths';
@@ -61,6 +62,22 @@ export function freeOf(folder: string, drive: string): number | null {
   return capacity === null ? null : Math.max(0, capacity - bytesBelow(path.join(folder, 'drives', drive)));
 }
 
+/** The cards in the readers and the drives, as volumes. */
+const standInVolumes = (folder: string): ListedVolume[] =>
+  [
+    ...names(path.join(folder, 'readers')).flatMap((slot) =>
+      names(path.join(folder, 'readers', slot)).map((card) => path.join(folder, 'readers', slot, card)),
+    ),
+    ...names(path.join(folder, 'drives')).map((n) => path.join(folder, 'drives', n)),
+  ].map((at) => ({
+    at,
+    label: path.basename(at),
+    type: 'stand-in',
+    kind: 'standIn',
+    removable: true,
+    readOnly: false,
+  }));
+
 /** The devices with stand-ins in place of readers and drives. */
 export function standInDevices(folder: string, disks: Devices): Devices {
   const standIn = path.join(process.cwd(), '.cache/threads/cardReader.mjs');
@@ -91,10 +108,12 @@ export function standInDevices(folder: string, disks: Devices): Devices {
       ...disks.mounted(),
       ...names(path.join(folder, 'drives')).map((n) => path.join(folder, 'drives', n)),
     ],
+    volumes: () => [...disks.volumes(), ...standInVolumes(folder)],
     mountState: () =>
       [
         disks.mountState(),
         ...names(path.join(folder, 'drives')).map((n) => `${n} ${faultsOf(folder, n).volume}`),
+        ...standInVolumes(folder).map((v) => v.at),
       ].join('\n'),
     diskOf(at) {
       const card = placeIn(folder, 'readers', at)?.rest.split('/')[0];

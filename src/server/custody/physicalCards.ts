@@ -64,7 +64,7 @@ export interface KnownCard {
 /** The physical card that is offered, where it is one that is known: by its recordings, or where it has none by all of its files. */
 export async function recogniseCard(
   runtime: Pick<InJob, 'db' | 'job'>,
-  offered: Pick<Offered, 'root' | 'folder' | 'files'>,
+  offered: Pick<Offered, 'files'> & Partial<Pick<Offered, 'root' | 'folder'>>,
 ): Promise<KnownCard | null> {
   const samples = offered.files.flatMap((f) => f.sample ?? []);
   const ids = new Set<string>();
@@ -75,7 +75,7 @@ export async function recogniseCard(
       .where(inArray(cardFiles.sample, samples.slice(i, i + 1000))))
       ids.add(r.card);
   }
-  if (samples.length === 0) {
+  if (samples.length === 0 && offered.root && offered.folder !== undefined) {
     const here = and(eq(physicalCards.root, offered.root.id), eq(physicalCards.folder, offered.folder));
     for (const r of await runtime.db.select({ id: physicalCards.id }).from(physicalCards).where(here))
       ids.add(r.id);

@@ -22,7 +22,7 @@ export async function whyAway(runtime: InJob, all: readonly Looked[]): Promise<(
     all,
     async (f) =>
       absent.get(f.root)
-        ? `on ${roots.get(f.root)?.name ?? 'a root that was removed'}, which is not connected`
+        ? `on ${roots.get(f.root)?.name ?? 'a place that was removed'}, which is not connected`
         : faultOf(roots.get(f.root)!, f),
     { concurrency: AT_ONCE },
   );

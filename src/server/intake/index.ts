@@ -1,5 +1,6 @@
 // What other rooms use of this one.
 export { browse } from './browse';
+export { glance } from './glance';
 export { alreadyIn, look } from './look';
 export { factsOf, playable, stripOf } from './lookAtFile';
 export { readAgain, scanClips } from './scanClips';

@@ -142,7 +142,7 @@ class Execution {
       const { dir, base } = path.posix.parse(place.path);
       const key = `${place.root}\0${dir}`;
       const root = this.#roots.get(place.root);
-      if (!root) throw new Error('the root of this step no longer exists');
+      if (!root) throw new Error('the place of this step no longer exists');
       if (!folders.has(key)) folders.set(key, resolveIn(root, dir));
       return joinPath(await folders.get(key)!, base);
     };

@@ -432,7 +432,7 @@ async function placesFor(
   for (const { root: rootId, kind, base } of chosen) {
     const root = await rootById(runtime, rootId);
     if (kind === 'safe' && root.kind !== 'safe')
-      throw new Refused(`“${root.name}” is not a root for safe copies.`, { next: 'Add its folder as one.' });
+      throw new Refused(`“${root.name}” is no place for safe copies.`, { next: 'Add its folder as one.' });
     const free = await freeFolder(root, base);
     const at = await resolveIn(root, free);
     if (isWithin(at, source.at) || isWithin(source.at, at))

@@ -30,6 +30,6 @@ export async function rootById(
 ): Promise<Root> {
   const db = 'db' in from ? from.db : from;
   const [root] = await here(db).where(eq(roots.id, id));
-  if (!root) throw new NotFound('There is no such root.', { next: 'Choose one of the roots listed.' });
+  if (!root) throw new NotFound('There is no such place.', { next: 'Choose one of the places listed.' });
   return root;
 }

@@ -109,6 +109,26 @@ test('the folder a drive is mounted at is not the drive: it is not there, and no
   expect(await place()).toBe(at('one', 'Copies'));
 });
 
+test('a drive that is only read is found by its volume', async () => {
+  volumes = { one: 'volume A', two: 'volume R' };
+  const { id: source } = await addRoot(r, { kind: 'source', path: at('two') });
+  mkdirSync(at('five'));
+  volumes = { one: 'volume A', five: 'volume R' };
+  await settleMounts(r);
+  expect((await rootById(r, source)).path).toBe(at('five'));
+  // Back at its own place there may be another card: it is what is read there.
+  volumes = { one: 'volume A', two: 'volume S' };
+  await settleMounts(r);
+  expect((await rootById(r, source)).path).toBe(at('two'));
+  volumes = { one: 'volume A' };
+  await settleMounts(r);
+  expect((await rootViews(r)).find((v) => v.id === source)).toMatchObject({
+    present: false,
+    path: at('two'),
+  });
+  await removeRoot(r, source);
+});
+
 test('of a volume and its clone nobody can say which is meant: neither is taken', async () => {
   mkdirSync(at('two', 'Copies'));
   mkdirSync(at('four', 'Copies'), { recursive: true });

@@ -1,4 +1,4 @@
 import type { Services } from '../services';
 
 /** What this room works with. */
-export type Ports = Pick<Services, 'home' | 'db' | 'events' | 'devices' | 'exclusively' | 'who'>;
+export type Ports = Pick<Services, 'home' | 'db' | 'events' | 'devices' | 'exclusively' | 'who' | 'volumes'>;

@@ -50,7 +50,7 @@ describe('folders that are no roots', () => {
   });
   test('a name that begins with two dots is a name', async () => {
     const { id } = await add(folder('outer/..d'));
-    await expect(add(folder('outer'))).rejects.toThrow(/overlaps the root/);
+    await expect(add(folder('outer'))).rejects.toThrow(/overlaps the place/);
     await removeRoot(s.runtime, id);
   });
 });

@@ -7,9 +7,12 @@ export const roots = pgTable('roots', {
   name: text().notNull(),
   /** Where it was when it was added, on the computer it was added on. */
   path: text().notNull(),
-  /** Identity of its volume, and the folder below where that begins; null for a folder that is known by its place. */
+  /** Identity of its volume, where the system says it. */
   volume: text(),
+  /** The folder below where its volume begins; null for a folder that is known by its place alone. */
   within: text(),
+  /** The mark that it carries, by which it is known wherever it is; null where it carries none. */
+  mark: text(),
 });
 
 /** Where roots are on each computer that works with this database. */

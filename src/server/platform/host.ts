@@ -1,6 +1,6 @@
 import { createHash } from 'node:crypto';
 import { hostname } from 'node:os';
-import { SYSTEM } from './volumes/disks';
+import { SYSTEM } from './volumes/mountTable';
 
 /**
  * This computer among others that work with the same database. Of the system's machine id, which is not to be given away as it is

@@ -64,7 +64,7 @@ async function rootForAdopting(runtime: InJob, id: string) {
   const root = await rootById(runtime, id);
   if (root.kind === 'safe')
     throw new Refused(`“${root.name}” holds safe copies: there are no proxies to adopt.`, {
-      next: 'Choose another root.',
+      next: 'Choose another place.',
     });
   return root;
 }

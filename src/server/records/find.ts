@@ -1,7 +1,7 @@
 import path from 'node:path';
 import { shownPath } from '../../core/platform/names';
 import { formatBytes } from '../../core/platform/words';
-import { mountPoints } from '../platform/volumes/disks';
+import { mountPoints } from '../platform/volumes/mountTable';
 import { messageOf } from '../platform/errors';
 import { OWN_FOLDER } from '../platform/files/journal';
 import { joinPath } from '../platform/files/names';

@@ -136,7 +136,7 @@ async function placeRoots(
       there ??
       have.get(String(r.id)) ??
       (believed ? String(r.path) : joinPath(home, 'away', String(r.id)));
-    if (!path.isAbsolute(at)) throw new Refused(`the root ${String(r.name)} has no absolute path`);
+    if (!path.isAbsolute(at)) throw new Refused(`the place ${String(r.name)} has no absolute path`);
     rows.push({ ...r, path: at });
   }
   await tx.delete(roots).where(

@@ -163,7 +163,7 @@ function Places({ places }: { places: ClipDetail['places'] }) {
   const row = (p: (typeof places)[number], i: number) => (
     <div key={i} className={styles.standing} data-gone={p.until !== null}>
       <b>
-        {PLACE_WORDS[p.what]} {p.name ?? 'a root that was removed'}
+        {PLACE_WORDS[p.what]} {p.name ?? 'a place that was removed'}
       </b>
       <span className="soft">
         {p.until === null ? `since ${formatMoment(p.since)}` : `until ${formatMoment(p.until)}`}

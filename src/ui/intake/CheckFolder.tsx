@@ -40,7 +40,7 @@ export function CheckFolder({ open, close, root, rootName, path }: Props) {
           MHL, or lines as md5sum, sha1sum and xxhsum print them. Nothing in the folder is changed.
         </p>
         <TextField
-          label="A list made elsewhere: its place below the root"
+          label="A list made elsewhere: its path below the place"
           placeholder="empty for the folder’s own"
           value={list}
           onChange={(e) => setList(e.target.value)}

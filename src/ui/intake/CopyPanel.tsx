@@ -173,7 +173,7 @@ export function CopyPanel({ job, root, path, card, ticked, singles }: Props) {
             <legend>Where it goes</legend>
             {safes.length === 0 && (
               <p className="soft">
-                No root for safe copies yet: add one in the folder list (Add a root, Keep safe copies in it).
+                No place for safe copies yet: add one in the folder list (Add a place, Safe copies).
               </p>
             )}
             {safes.map((r) => (

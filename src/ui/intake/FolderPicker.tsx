@@ -2,23 +2,20 @@
 import Breadcrumbs from '@mui/material/Breadcrumbs';
 import Button from '@mui/material/Button';
 import Link from '@mui/material/Link';
-import TextField from '@mui/material/TextField';
 import ToggleButton from '@mui/material/ToggleButton';
 import ToggleButtonGroup from '@mui/material/ToggleButtonGroup';
-import { useIsMutating, useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { useQuery } from '@tanstack/react-query';
+import NextLink from 'next/link';
 import { useState } from 'react';
 import { shownPath } from '../../core/platform/names';
-import type { NewRoot } from '../../core/places';
-import { library } from '../platform/client';
-import { useServer } from '../platform/job';
+import { useAddress, useServer } from '../platform/job';
 import { formatBytes, plural } from '../platform/format';
 import { ErrorNotice } from '../platform/Notice';
 import { useJob } from '../platform/queries';
 import { ExtractDialog } from '../facts';
+import { AddPlace } from '../places';
 import { CheckFolder } from './CheckFolder';
 import styles from './intake.module.css';
-
-const ADD_ROOT = ['addRoot'];
 
 interface Props {
   root: string | null;
@@ -30,6 +27,7 @@ interface Props {
 /** Folders of the server, below the roots: breadcrumb, sizes, what is inside. */
 export function FolderPicker({ root, path, go, looking }: Props) {
   const server = useServer();
+  const address = useAddress();
   const roots = (useJob().data?.roots ?? []).filter(
     (r) => r.kind === 'source' || r.kind === 'shelf' || r.kind === 'safe',
   );
@@ -42,18 +40,8 @@ export function FolderPicker({ root, path, go, looking }: Props) {
     staleTime: 0,
   });
   const [adding, setAdding] = useState(false);
-  // Until the new root is there, a look would be taken at the old one, and lost.
-  const busy = useIsMutating({ mutationKey: ADD_ROOT }) > 0;
   const [checking, setChecking] = useState(false);
   const [extracting, setExtracting] = useState(false);
-  const queries = useQueryClient();
-  const remove = useMutation({
-    mutationFn: (id: string) => library.removeRoot(id),
-    onSuccess: async () => {
-      await queries.invalidateQueries({ queryKey: ['job'] });
-      go('shelf', '');
-    },
-  });
   if (at === null) return null;
   const here = roots.find((r) => r.id === at);
   const parts = path === '' ? [] : path.split('/');
@@ -61,38 +49,23 @@ export function FolderPicker({ root, path, go, looking }: Props) {
     <section className={styles.picker} aria-label="Folders">
       <h1>Bring in footage</h1>
       <div style={{ display: 'flex', gap: 8, alignItems: 'center', flexWrap: 'wrap' }}>
-        <ToggleButtonGroup size="small" exclusive value={at} aria-label="Root" sx={{ flexWrap: 'wrap' }}>
+        <ToggleButtonGroup size="small" exclusive value={at} aria-label="Place" sx={{ flexWrap: 'wrap' }}>
           {roots.map((r) => (
-            <ToggleButton
-              key={r.id}
-              value={r.id}
-              onClick={() => {
-                remove.reset();
-                go(r.id, '');
-              }}
-              sx={{ py: 0.25 }}
-            >
+            <ToggleButton key={r.id} value={r.id} onClick={() => go(r.id, '')} sx={{ py: 0.25 }}>
               {r.name}
               {r.kind === 'source' ? ' (read only)' : r.kind === 'safe' ? ' (safe copies)' : ''}
             </ToggleButton>
           ))}
         </ToggleButtonGroup>
-        <Button size="small" onClick={() => setAdding(!adding)} aria-expanded={adding}>
-          Add a root …
+        <Button size="small" onClick={() => setAdding(true)}>
+          Add a place …
         </Button>
         <Button size="small" onClick={() => setChecking(true)}>
           Check this folder …
         </Button>
-        {here && here.id !== 'shelf' && (
-          <Button
-            size="small"
-            disabled={remove.isPending}
-            onClick={() => remove.mutate(here.id)}
-            title="Takes it out of this list; nothing in the folder is changed"
-          >
-            Remove this root
-          </Button>
-        )}
+        <Link component={NextLink} href={address('/places')} underline="hover" sx={{ fontSize: 13 }}>
+          All places
+        </Link>
       </div>
       {extracting && (
         <ExtractDialog
@@ -105,12 +78,12 @@ export function FolderPicker({ root, path, go, looking }: Props) {
           ]}
         />
       )}
-      <ErrorNotice error={remove.error} />
       {adding && (
-        <AddRoot
-          done={(id) => {
+        <AddPlace
+          done={(id, kind) => {
             setAdding(false);
-            if (id !== null) go(id, '');
+            // A folder for copies holds nothing to look at yet.
+            if (id !== null && kind !== 'safe') go(id, '');
           }}
         />
       )}
@@ -148,7 +121,7 @@ export function FolderPicker({ root, path, go, looking }: Props) {
               </Button>
               <Button
                 variant="contained"
-                disabled={looking || busy || folder.data.footage === 0}
+                disabled={looking || folder.data.footage === 0}
                 onClick={() => go(at, path, true)}
               >
                 Look in this folder
@@ -197,54 +170,5 @@ export function FolderPicker({ root, path, go, looking }: Props) {
         path={path}
       />
     </section>
-  );
-}
-
-function AddRoot({ done }: { done: (id: string | null) => void }) {
-  const queries = useQueryClient();
-  const [path, setPath] = useState('');
-  const add = useMutation({
-    mutationKey: ADD_ROOT,
-    mutationFn: (kind: NewRoot['kind']) => library.addRoot({ kind, path }),
-    onSuccess: async ({ id }, kind) => {
-      await queries.invalidateQueries({ queryKey: ['job'] });
-      // A folder for copies holds nothing to look at yet.
-      done(kind === 'safe' ? null : id);
-    },
-  });
-  return (
-    <div className={styles.addRoot}>
-      <TextField
-        label="Full path of a folder on this computer"
-        value={path}
-        onChange={(e) => setPath(e.target.value)}
-        fullWidth
-        autoFocus
-        slotProps={{ htmlInput: { className: 'figures' } }}
-      />
-      <div style={{ display: 'flex', gap: 8, flexWrap: 'wrap' }}>
-        <Button
-          variant="outlined"
-          disabled={path === '' || add.isPending}
-          onClick={() => add.mutate('source')}
-        >
-          Only read it
-        </Button>
-        <Button
-          variant="outlined"
-          disabled={path === '' || add.isPending}
-          onClick={() => add.mutate('shelf')}
-        >
-          Name and sort in it
-        </Button>
-        <Button variant="outlined" disabled={path === '' || add.isPending} onClick={() => add.mutate('safe')}>
-          Keep safe copies in it
-        </Button>
-      </div>
-      <span className="soft">
-        From a folder that is only read, clips are copied to the shelf and the copies named.
-      </span>
-      <ErrorNotice error={add.error} />
-    </div>
   );
 }

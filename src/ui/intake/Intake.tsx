@@ -15,6 +15,7 @@ import { CardLook } from './CardLook';
 import { FolderPicker } from './FolderPicker';
 import { Recognised } from './Recognised';
 import { Slots } from './Slots';
+import { Arrivals } from '../places';
 import styles from './intake.module.css';
 
 /** Choose a card or folder, see what is in it, copy it or take it in where it is. */
@@ -151,6 +152,7 @@ function IntakeScreen() {
     <div className={styles.intake}>
       <div className={styles.side}>
         <Slots look={(r, p) => go(r, p, true)} />
+        <Arrivals look={(r, p) => go(r, p, true)} />
         <FolderPicker root={root} path={path} go={go} looking={looking && looked.isFetching} />
       </div>
       <section className={styles.result} aria-label="What was recognised" aria-busy={looked.isFetching}>

@@ -21,7 +21,7 @@ const KIND_WORDS: Record<LogKind, string> = {
   proxy: 'Proxy',
   pair: 'Pair',
   recovery: 'Recovery',
-  root: 'Root',
+  root: 'Place',
   facts: 'Facts',
   choose: 'Choose',
   edit: 'Edit',

@@ -31,7 +31,7 @@ test('a folder that holds clips and folders is both; no folder is the root', () 
       ['SLW', 3],
       ['SLW/D1', 1],
     ]),
-  ).toEqual(['the root itself2', 'SLW3', ' D11']);
+  ).toEqual(['the place itself2', 'SLW3', ' D11']);
   expect(draw([])).toEqual([]);
 });
 

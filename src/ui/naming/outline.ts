@@ -18,7 +18,7 @@ export function outline(shelf: readonly Folder[]): Line[] {
   /** The lines that the present one is below, outermost first. */
   let above: Line[] = [];
   for (const folder of shelf) {
-    const parts = folder.folder === '' ? ['the root itself'] : folder.folder.split('/');
+    const parts = folder.folder === '' ? ['the place itself'] : folder.folder.split('/');
     let depth = 0;
     while (depth < parts.length - 1 && above[depth]?.name === parts[depth]) depth++;
     above = above.slice(0, depth);

@@ -70,7 +70,7 @@ import {
   type RehearsalQuery,
   RehearsalView,
 } from '../../core/handover';
-import { FolderView, Looked, LookedFacts, type TakeIn } from '../../core/intake';
+import { FolderView, Looked, LookedFacts, PlaceGlance, type TakeIn } from '../../core/intake';
 import { JobSummary, JobView, type JobAction, type JobSettings, type NewJob } from '../../core/jobs';
 import { LogEntry } from '../../core/logbook';
 import {
@@ -104,7 +104,7 @@ import {
   type TryRecipe,
 } from '../../core/proxies';
 import { WallView } from '../../core/overview';
-import type { NewRoot } from '../../core/places';
+import { OutsideFolder, PlacesView, type NewFolder, type NewRoot, type RootChange } from '../../core/places';
 import type { WorkAction } from '../../core/platform/shapes';
 
 // Pages may run no code that is made of text; Zod would try whether it can.
@@ -205,6 +205,13 @@ export const library = {
   rescue: (choice: RescueChoice) => send(Rescued, 'POST', 'records/rescue', choice),
   removeRoot: (id: string) => call(z.unknown(), `places/roots/${segment(id)}`, { method: 'DELETE' }),
   addRoot: (root: NewRoot) => send(z.object({ id: z.string() }), 'POST', 'places/roots', root),
+  changeRoot: (id: string, change: RootChange) =>
+    send(z.unknown(), 'PATCH', `places/roots/${segment(id)}`, change),
+  places: () => call(PlacesView, 'places'),
+  /** A folder anywhere on the server's computer; the person's own where none is named. */
+  outside: (path: string | null) =>
+    call(OutsideFolder, path === null ? 'places/folders' : `places/folders?path=${segment(path)}`),
+  newFolder: (folder: NewFolder) => send(z.object({ path: z.string() }), 'POST', 'places/folders', folder),
   tasks: () => call(z.array(TaskView), 'platform/tasks'),
   stopTask: (id: string) => call(z.unknown(), `platform/tasks/${segment(id)}`, { method: 'DELETE' }),
   standIns: () => call(StandInsView.nullable(), 'offload/stand-ins'),
@@ -338,6 +345,7 @@ export function jobServer(code: string) {
     removeJob: () => call(z.unknown(), at, { method: 'DELETE' }),
     folder: (root: string, path: DiskPath) =>
       call(FolderView, within(`intake/folders?root=${segment(root)}&path=${segment(path)}`)),
+    glance: (path: DiskPath) => call(PlaceGlance, within(`intake/glance?path=${segment(path)}`)),
     look: (root: string, path: DiskPath, singles: readonly DiskPath[] = []) =>
       send(Looked, 'POST', within('intake/look'), { root, path, singles }),
     lookedFacts: (root: string, path: DiskPath) =>

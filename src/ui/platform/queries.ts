@@ -42,6 +42,7 @@ export function useWipe(card: string) {
   return useQuery({ queryKey: ['wipe', card], queryFn: () => server.wipe(card) });
 }
 export const useStandIns = () => useQuery({ queryKey: ['standIns'], queryFn: library.standIns });
+export const usePlaces = () => useQuery({ queryKey: ['places'], queryFn: library.places });
 export const useTasks = () => useQuery({ queryKey: ['tasks'], queryFn: library.tasks });
 export const useLog = () => useQuery({ queryKey: ['log'], queryFn: useServer().log });
 
@@ -91,6 +92,7 @@ const TOUCHED: Record<string, string[]> = {
   work: ['work', 'proxies'],
   log: ['log'],
   tasks: ['tasks'],
+  places: ['places', 'outside', 'glance', 'folder'],
   copies: ['offloads', 'offload', 'wipe', 'standIns', 'folder'],
 };
 

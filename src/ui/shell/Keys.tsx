@@ -11,6 +11,7 @@ const GROUPS: readonly { name: string; keys: readonly (readonly [string, string]
     keys: [
       ['1 … 7', 'Wall, Intake, Facts, Naming, Proxies, Choose, Hand over'],
       ['0', 'All jobs'],
+      ['v', 'Places: volumes and folders'],
       ['g', 'Logbook'],
       ['?', 'This list'],
       ['Tab', 'Next control'],

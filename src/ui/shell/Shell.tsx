@@ -64,6 +64,7 @@ export function Shell({ children }: { children: ReactNode }) {
       if (step) router.push(address(step.href));
       // L drives playback on a card, where the viewer listens to it.
       else if (e.key === 'g') router.push(address('/logbook'));
+      else if (e.key === 'v') router.push(address('/places'));
       else if (e.key === '0') router.push('/jobs');
       else if (e.key === '?') setKeys(true);
     };
@@ -93,6 +94,7 @@ export function Shell({ children }: { children: ReactNode }) {
         </Link>
         {STEPS.map((s) => item(s.key, s.href, s.name))}
         <div className={styles.space} />
+        {item('v', '/places', 'Places')}
         {item('g', '/logbook', 'Logbook')}
         <button type="button" className={styles.item} onClick={() => setKeys(true)}>
           <span className="figures">?</span>Keys

@@ -247,7 +247,7 @@ class Sending {
   async #sourceOf(f: PackedFile): Promise<DiskPath> {
     if (f.what === 'list') return joinPath(listsAt(this.runtime, this.row.id), f.path);
     const root = this.#roots.get(f.root);
-    if (!root) throw new Error('its root was removed');
+    if (!root) throw new Error('its place was removed');
     return placeOf(root, f);
   }
 

@@ -29,13 +29,13 @@ export async function baseOf(root: RootPlace): Promise<DiskPath> {
     const at = root.added ?? root.path;
     throw new NotFound(`The folder of “${root.name}” is not there: ${at}`, {
       file: at,
-      next: 'Connect the volume, or check the root.',
+      next: 'Connect the volume, or say on Places where it is now.',
     });
   });
   if (real !== root.path)
     throw new Refused(`The folder of “${root.name}” has become a link: ${root.path}`, {
       file: root.path,
-      next: 'Put the folder back, or add the one the link leads to as a root.',
+      next: 'Put the folder back, or add the one the link leads to as a place.',
     });
   return real;
 }
@@ -50,7 +50,7 @@ export async function resolveIn(root: RootPlace, relative: DiskPath): Promise<st
   if (relative.startsWith('/') || parts.includes('..') || path.isAbsolute(relative)) {
     throw new Refused(`“${relative}” leads out of “${root.name}”.`, {
       file: relative,
-      next: 'Choose a folder inside the root.',
+      next: 'Choose a folder inside the place.',
     });
   }
   const base = await baseOf(root);
@@ -62,7 +62,7 @@ export async function resolveIn(root: RootPlace, relative: DiskPath): Promise<st
       if (real !== existing) {
         throw new Refused(`“${relative}” goes through a link.`, {
           file: relative,
-          next: 'Links are not followed: choose the folder it points to, inside a root.',
+          next: 'Links are not followed: choose the folder it points to, inside a place.',
         });
       }
       return wanted;

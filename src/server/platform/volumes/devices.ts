@@ -1,6 +1,8 @@
 import path from 'node:path';
 import type { DiskIdentity } from '../../../core/platform/disks';
-import { diskOf, mountPoints, SYSTEM, volumeIdOf } from './disks';
+import { diskOf, volumeIdOf } from './disks';
+import { mountPoints, SYSTEM } from './mountTable';
+import { type ListedVolume, volumesOn } from './volumes';
 import { stat, statfs } from '../files/onDisk';
 
 /** A volume: what fails as one. Bytes. */
@@ -20,6 +22,8 @@ export interface Devices {
   mountOf: (folder: string) => string;
   /** The folders at which volumes begin now, absolute; and a text that changes whenever one comes or goes. */
   mounted: () => string[];
+  /** The volumes footage may be on. */
+  volumes: () => ListedVolume[];
   mountState: () => string;
   /** The physical disks under a folder. */
   diskOf: (folder: string) => DiskIdentity;
@@ -43,8 +47,13 @@ function mountOf(folder: string): string {
 export const DISKS: Devices = {
   mountOf,
   mounted: () => mountPoints(),
+  volumes: () => volumesOn(),
   mountState: () =>
-    [SYSTEM.text('/proc/self/mountinfo') ?? '', ...(SYSTEM.names('/dev/disk/by-uuid') ?? [])].join('\n'),
+    process.platform === 'linux'
+      ? [SYSTEM.text('/proc/self/mountinfo') ?? '', ...(SYSTEM.names('/dev/disk/by-uuid') ?? [])].join('\n')
+      : volumesOn()
+          .map((v) => v.at)
+          .join('\n'),
   diskOf: (folder) => diskOf(folder),
   volumeIdOf: (folder) => volumeIdOf(folder),
   async volumeOf(folder) {

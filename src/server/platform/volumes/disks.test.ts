@@ -1,6 +1,7 @@
 import { describe, expect, test } from '@jest/globals';
 import { standApart } from '../../../core/platform/disks';
-import { diskOf, mountOf, SYSTEM, type SystemView, volumeIdOf } from './disks';
+import { diskOf, volumeIdOf } from './disks';
+import { mountOf, SYSTEM, type SystemView } from './mountTable';
 
 /** A made-up computer: mounts, the device number of each, and sysfs as the kernel documents it (Documentation/ABI, sysfs-block; from memory). */
 interface Parts {

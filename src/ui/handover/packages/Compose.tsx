@@ -12,7 +12,7 @@ import { useServer } from '../../platform/job';
 import { ErrorNotice } from '../../platform/Notice';
 import { useJob } from '../../platform/queries';
 import { useSettled } from '../../platform/useSettled';
-import { AddPlace } from './AddPlace';
+import { AddPlace } from '../../places';
 import { FormsDialog } from './FormsDialog';
 import { PlanShown } from './PlanShown';
 import { usePackageAddress } from './usePackageAddress';
@@ -224,15 +224,16 @@ function Where({ chosen, folder, set }: Field & { folder: string }) {
             </MenuItem>
           ))}
         </TextField>
-        <Button size="small" onClick={() => setAdding(!adding)}>
+        <Button size="small" onClick={() => setAdding(true)}>
           Add a drive …
         </Button>
       </div>
       {adding && (
         <AddPlace
+          part="handover"
           done={(id) => {
             setAdding(false);
-            set({ root: id });
+            if (id !== null) set({ root: id });
           }}
         />
       )}

@@ -1,0 +1,4 @@
+import { placesView } from '../../../server/places';
+import { answer } from '../answer';
+
+export const GET = (): Promise<Response> => answer(placesView);

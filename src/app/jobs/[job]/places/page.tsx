@@ -1,0 +1,5 @@
+import { Places } from '../../../../ui/places';
+
+export default function Page() {
+  return <Places />;
+}

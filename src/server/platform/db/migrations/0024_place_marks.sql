@@ -1,0 +1,1 @@
+ALTER TABLE "roots" ADD COLUMN "mark" text;

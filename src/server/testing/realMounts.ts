@@ -1,0 +1,67 @@
+import { execFileSync } from 'node:child_process';
+import { mkdirSync, mkdtempSync, realpathSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import path from 'node:path';
+
+// Volumes that are really mounted, for tests: memory, and an image by loop. They need the right to mount, which not everybody has.
+
+const run = (...[program, ...args]: [string, ...string[]]): string =>
+  execFileSync(program, args, { encoding: 'utf8', stdio: ['ignore', 'pipe', 'pipe'] });
+
+/** Folders with volumes mounted in them; all is unmounted and removed at the end. */
+export class RealMounts {
+  readonly dir = realpathSync(mkdtempSync(path.join(tmpdir(), 'shelf-mounts-')));
+  readonly #mounted: string[] = [];
+
+  at(...parts: string[]): string {
+    return path.join(this.dir, ...parts);
+  }
+
+  /** An image of a few megabytes with a file system in it. */
+  image(name: string, label: string): string {
+    const file = this.at(`${name}.img`);
+    run('truncate', '-s', '8M', file);
+    run('/usr/sbin/mkfs.ext4', '-q', '-L', label, file);
+    return file;
+  }
+
+  /** Mounts an image, or memory where none is given. Returns the folder. */
+  mount(name: string, image?: string): string {
+    const at = this.at(name);
+    mkdirSync(at, { recursive: true });
+    if (image) run('mount', '-o', 'loop', image, at);
+    else run('mount', '-t', 'tmpfs', '-o', 'size=8m', 'tmpfs', at);
+    this.#mounted.push(at);
+    return at;
+  }
+
+  /** Mounts a folder at another place, too. */
+  bind(folder: string, at: string): void {
+    run('mount', '--bind', folder, at);
+    this.#mounted.push(at);
+  }
+
+  unmount(at: string): void {
+    run('umount', at);
+    this.#mounted.splice(this.#mounted.indexOf(at), 1);
+  }
+
+  end(): void {
+    for (const at of [...this.#mounted].reverse()) this.unmount(at);
+    rmSync(this.dir, { recursive: true, force: true });
+  }
+}
+
+/** Whether this process may mount, tried once. */
+export const mayMount = ((): boolean => {
+  if (process.platform !== 'linux' || process.getuid?.() !== 0) return false;
+  const tried = new RealMounts();
+  try {
+    tried.mount('try');
+    return true;
+  } catch {
+    return false;
+  } finally {
+    tried.end();
+  }
+})();

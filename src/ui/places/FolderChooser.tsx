@@ -1,0 +1,139 @@
+'use client';
+import Button from '@mui/material/Button';
+import TextField from '@mui/material/TextField';
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { useState } from 'react';
+import { shownPath } from '../../core/platform/names';
+import { library } from '../platform/client';
+import { ErrorNotice } from '../platform/Notice';
+import { usePlaces } from '../platform/queries';
+import styles from './places.module.css';
+
+/** Walks through the volumes and folders of this computer. `path` is where it is; null at the person's own folder, until that is known. */
+export function FolderChooser({ path, go }: { path: string | null; go: (path: string) => void }) {
+  const places = usePlaces();
+  const folder = useQuery({
+    queryKey: ['outside', path],
+    queryFn: () => library.outside(path),
+    retry: false,
+    staleTime: 0,
+    placeholderData: (before) => before,
+  });
+  const [typed, setTyped] = useState<string | null>(null);
+  const at = folder.data?.path ?? path ?? '';
+  const open = (to: string) => {
+    setTyped(null);
+    go(to);
+  };
+  return (
+    <div className={styles.chooser}>
+      <nav aria-label="Volumes">
+        {(places.data?.volumes ?? []).map((v) => (
+          <button
+            key={v.at}
+            type="button"
+            aria-current={at === v.at || (v.at !== '/' && at.startsWith(`${v.at}/`)) ? 'true' : undefined}
+            onClick={() => open(v.at)}
+          >
+            <strong>{shownPath(v.name)}</strong>
+            <span className="figures soft">{shownPath(v.at)}</span>
+          </button>
+        ))}
+      </nav>
+      <div className={styles.walk}>
+        <form
+          onSubmit={(e) => {
+            e.preventDefault();
+            if (typed !== null && typed.trim() !== '') open(typed.trim());
+          }}
+        >
+          <Button
+            size="small"
+            type="button"
+            disabled={!folder.data?.up}
+            onClick={() => folder.data?.up && open(folder.data.up)}
+          >
+            Up
+          </Button>
+          <TextField
+            size="small"
+            fullWidth
+            label="Folder on this computer"
+            value={typed ?? at}
+            onChange={(e) => setTyped(e.target.value)}
+            slotProps={{ htmlInput: { className: 'figures' } }}
+          />
+          <Button size="small" type="submit">
+            Go
+          </Button>
+        </form>
+        {folder.error ? (
+          <ErrorNotice error={folder.error} again={() => void folder.refetch()} />
+        ) : (
+          folder.data && (
+            <ul aria-label="Folders in it">
+              {folder.data.folders.map((f) => (
+                <li key={f.path}>
+                  <button type="button" onClick={() => open(f.path)}>
+                    <span>{f.name}</span>
+                    {f.root !== null && <span className="soft">in use: {f.root}</span>}
+                  </button>
+                </li>
+              ))}
+              {folder.data.folders.length === 0 && (
+                <li className="soft">
+                  {folder.data.files > 0 ? 'No folders in it, only files.' : 'This folder is empty.'}
+                </li>
+              )}
+            </ul>
+          )
+        )}
+        {folder.data && !folder.error && folder.data.writable && (
+          <MakeFolder at={folder.data.path} done={open} />
+        )}
+      </div>
+    </div>
+  );
+}
+
+function MakeFolder({ at, done }: { at: string; done: (path: string) => void }) {
+  const queries = useQueryClient();
+  const [name, setName] = useState<string | null>(null);
+  const make = useMutation({
+    mutationFn: (folder: string) => library.newFolder({ path: at, name: folder }),
+    onSuccess: async ({ path }) => {
+      setName(null);
+      await queries.invalidateQueries({ queryKey: ['outside'] });
+      done(path);
+    },
+  });
+  if (name === null)
+    return (
+      <Button size="small" onClick={() => setName('')} sx={{ justifySelf: 'start' }}>
+        New folder here …
+      </Button>
+    );
+  return (
+    <form
+      onSubmit={(e) => {
+        e.preventDefault();
+        if (name.trim() !== '') make.mutate(name.trim());
+      }}
+    >
+      <TextField
+        size="small"
+        label="Name of the new folder"
+        value={name}
+        onChange={(e) => setName(e.target.value)}
+        autoFocus
+      />
+      <Button size="small" type="submit" disabled={name.trim() === '' || make.isPending}>
+        Make it
+      </Button>
+      <Button size="small" type="button" onClick={() => setName(null)}>
+        Cancel
+      </Button>
+      <ErrorNotice error={make.error} close={make.reset} />
+    </form>
+  );
+}
