@@ -114,6 +114,27 @@ const SCREENS: Screen[] = [
     at: '/jobs/SLW/intake?root=shelf&path=Offloaded%2FDay+1%2FB001&look=1',
     ready: (p) => p.getByRole('article').first().waitFor(),
   },
+  {
+    name: 'Templates',
+    at: '/jobs/SLW',
+    ready: heading,
+    open: async (p) => {
+      await p.getByRole('button', { name: /^Slack Water/ }).click();
+      await p.getByRole('menuitem', { name: 'Templates …' }).click();
+      await p.getByRole('button', { name: 'Take over …' }).first().waitFor();
+    },
+  },
+  {
+    name: 'Templates, parts for this job',
+    at: '/jobs/SLW',
+    ready: heading,
+    open: async (p) => {
+      await p.getByRole('button', { name: /^Slack Water/ }).click();
+      await p.getByRole('menuitem', { name: 'Templates …' }).click();
+      await p.getByRole('button', { name: 'Take over …' }).first().click();
+      await p.getByRole('checkbox', { name: /^Keywords, bins/ }).waitFor();
+    },
+  },
   { name: 'Places', at: '/jobs/SLW/places', ready: heading },
   { name: 'Add a place', at: '/jobs/SLW/places', ready: heading, open: press(/^Add a place/) },
   {

@@ -1,5 +1,7 @@
 import { expect, type Page, test } from '@playwright/test';
-import { readFileSync } from 'node:fs';
+import { mkdtempSync, readdirSync, readFileSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import path from 'node:path';
 import { Replay } from '../src/core/records/replay';
 import { TABLES } from '../src/server/records/recorded';
 import { hashTree, TestServer } from './server';
@@ -74,6 +76,64 @@ test('a card of the same name stands in both, and each shows its own', async ({ 
   await expect(other.getByText('Created the job Slack Water (SLW)')).toBeVisible();
   await expect(other.getByText(/renamed and placed/)).toHaveCount(0);
   await other.close();
+});
+
+test('a job is kept as a template, and the next one begins with it: name, code and folder are all that is asked', async () => {
+  await page.goto(`${server.url}/jobs/SLW`);
+  await page.getByRole('button', { name: /Slack Water/ }).click();
+  await page.getByRole('menuitem', { name: 'Templates …' }).click();
+  const dialog = page.getByRole('dialog', { name: 'Templates' });
+  await dialog.getByLabel('Name of the template').fill('Mill film');
+  await dialog.getByRole('button', { name: 'Keep', exact: true }).click();
+  await expect(dialog.getByText('Kept as Mill film.')).toBeVisible();
+  await dialog.getByLabel('Name of the template').fill('Mill film');
+  await dialog.getByRole('button', { name: 'Keep', exact: true }).click();
+  await expect(dialog.getByRole('alert')).toContainText('There is a template “Mill film” already.');
+  await dialog.getByRole('button', { name: 'Replace “Mill film”' }).click();
+  await expect(dialog.getByRole('alert')).toHaveCount(0);
+  await expect(dialog.getByText('Kept as Mill film.')).toBeVisible();
+  // Parts of one that ships, for the job that is open.
+  await dialog
+    .getByRole('listitem')
+    .filter({ hasText: 'Small documentary' })
+    .getByRole('button', { name: 'Take over …' })
+    .click();
+  const parts = page.getByRole('dialog', { name: 'Take over from “Small documentary”' });
+  await expect(parts.getByText(/^8 keywords added: Interview, /)).toBeVisible();
+  await parts.getByRole('checkbox', { name: /^Keywords, bins/ }).check();
+  await parts.getByRole('button', { name: 'Take over 1 part' }).click();
+  await page
+    .getByRole('dialog', { name: /^Taken over/ })
+    .getByRole('button', { name: 'Close' })
+    .click();
+  await dialog.getByRole('button', { name: 'Close' }).click();
+  // A folder of its own for the next job.
+  const parent = mkdtempSync(path.join(tmpdir(), 'shelf-template-'));
+  await page.goto(`${server.url}/jobs`);
+  await page.getByRole('button', { name: 'Begin a job' }).click();
+  await page.getByLabel('Name of the job').fill('Flood');
+  await page.getByLabel('Code').fill('FLD');
+  await page.getByLabel('Begin with').selectOption({ label: 'Small documentary' });
+  await page.getByRole('button', { name: 'Choose its folder …' }).click();
+  await page.getByLabel('Folder on this computer').fill(parent);
+  await page.getByRole('button', { name: 'Go', exact: true }).click();
+  await page.getByRole('button', { name: 'New folder here …' }).click();
+  await page.getByLabel('Name of the new folder').fill('Flood');
+  await page.getByRole('button', { name: 'Make it' }).click();
+  await expect(page.getByLabel('Folder on this computer')).toHaveValue(path.join(parent, 'Flood'));
+  await page.getByRole('button', { name: 'Use this folder' }).click();
+  await page.getByRole('button', { name: 'Begin', exact: true }).click();
+  await page.waitForURL(`${server.url}/jobs/FLD`);
+  expect(readdirSync(path.join(parent, 'Flood', 'FLD')).sort()).toEqual([
+    'Documents',
+    'Exports',
+    'Graphics',
+    'Music',
+    'Stills',
+  ]);
+  await page.goto(`${server.url}/jobs/FLD/choose`);
+  await expect(page.getByText('Interviews').first()).toBeVisible();
+  rmSync(parent, { recursive: true });
 });
 
 test('the menu and the back button lead from job to job', async () => {

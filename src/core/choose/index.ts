@@ -1,5 +1,6 @@
 // What other rooms use of this one.
 export { above, BinLabel, moveFault, withInside } from './bin';
+export { ChoiceSet } from './choiceSet';
 export { fold } from './fold';
 export { completeKeyword, keywordKey, LONGEST_NAME, tidyName } from './keyword';
 export {

@@ -14,7 +14,7 @@ import { LONGEST } from './search/query';
 const Id = z.string().min(1).max(64);
 const Ids = z.array(Id).min(1).max(100_000);
 /** A name as it is kept (`tidyName`). */
-const Name = z.string().transform((typed, context) => {
+export const Name = z.string().transform((typed, context) => {
   const name = tidyName(typed);
   if (name === null)
     context.addIssue({ code: 'custom', message: `a name has 1 to ${LONGEST_NAME} characters` });

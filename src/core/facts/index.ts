@@ -36,7 +36,7 @@ export {
   startOf,
   text,
 } from './facts';
-export { FieldSet, FieldSetFile } from './fieldSets';
+export { FieldSet, FieldSetFile, SHIPPED_SETS } from './fieldSets';
 export { readFlightLog, statementsFromFlightLog } from './flightLog';
 export { ixmlRate, statementsFromIxml } from './ixml';
 export { type Cdl, cdlCollection, cdlCube, cdlOf, readCdl, readCube, statementsFromLook } from './looks';

@@ -1,4 +1,5 @@
 // What other rooms use of this one.
+export { addCameras } from './cameras';
 export { addWork } from './addWork';
 export { clipFile, clipFootage, originalOf, soundsOf, withFile } from './clipFiles';
 export { clipName, clipStem, splitPath } from './clipName';

@@ -1,9 +1,10 @@
-import type { Change, Changed, SearchFile } from '../../core/choose';
+import type { Change, Changed, ChoiceSet, SearchFile } from '../../core/choose';
 import { writeLog } from '../logbook';
 import { messageOf, NotFound } from '../platform/errors';
 import { plural } from '../../core/platform/words';
 import type { Writer } from '../platform/db/transaction';
 import { alone } from './alone';
+import { planChoice } from './choiceSet';
 import { addBin, editBin, makeBins, moveBins, putInBin, removeBin, takeFromBin } from './bins';
 import { addKeyword, editKeyword, mergeKeyword, moveKeyword, removeKeyword, takeKeyword } from './keywords';
 import type { InJob } from './ports';
@@ -131,6 +132,13 @@ export async function changeChoice(runtime: InJob, change: Change): Promise<Chan
 /** Takes in searches of a file (`importSearches`). */
 export const takeSearches = (runtime: InJob, file: SearchFile): Promise<Changed> =>
   carriedOut(runtime, (tx) => importSearches(tx, runtime.job, file));
+
+/** Adds what of a prepared set the job does not have (`planChoice`). */
+export async function takeChoice(runtime: InJob, set: ChoiceSet): Promise<Changed> {
+  for (const rule of (await planChoice(runtime.db, runtime.job, set)).rules)
+    await refuseTooMany(runtime, rule);
+  return carriedOut(runtime, (tx) => planChoice(tx, runtime.job, set));
+}
 
 /** Keeps the marks of a list (`planMarks`). */
 export const takeMarks = (runtime: InJob, list: readonly Marked[]): Promise<Changed> =>

@@ -26,7 +26,7 @@ export async function keywordIn(tx: Writer, job: string, id: string): Promise<Ro
   return row;
 }
 
-export const binsIn = (tx: Writer, job: string): Promise<Rows['bins'][]> =>
+export const binsIn = (tx: Pick<Writer, 'select'>, job: string): Promise<Rows['bins'][]> =>
   tx.select().from(bins).where(eq(bins.job, job));
 
 export function binAmong(list: readonly Rows['bins'][], id: string): Rows['bins'] {

@@ -14,7 +14,7 @@ const termOf = (rule: Rule): string => searchField(rule.field)?.term ?? rule.fie
 export const said = (rule: Rule): string => ruleWords(rule, termOf(rule));
 
 /** A rule as it is kept. Throws Refused where it makes no sense. */
-function checked(rule: Rule): Rule {
+export function checked(rule: Rule): Rule {
   const { kind, words, query, field, levels, without } = rule;
   switch (kind) {
     case 'search': {

@@ -96,7 +96,7 @@ export async function newFolder({ home }: Pick<Ports, 'home'>, wanted: NewFolder
       next: 'Leave out slashes, and dots at the beginning.',
     });
   const at = joinPath(real, name);
-  if (isSystemFolder(real) || isSystemFolder(at) || isWithin(real, home))
+  if (real === path.parse(real).root || isSystemFolder(at) || isWithin(real, home))
     throw new Refused(`${at} would be in a folder of the system, or of Sort Shelf itself.`, {
       file: at,
       next: 'Choose a folder of your own.',

@@ -37,6 +37,7 @@ export const TABLES: readonly Source[] = [
   { name: 'conventions', key: ['id'], needs: [], ofJob: 'true' },
   { name: 'recipes', key: ['id'], needs: [], ofJob: 'true' },
   { name: 'forms', key: ['id'], needs: [], ofJob: 'true' },
+  { name: 'templates', key: ['id'], needs: [], ofJob: 'true' },
   { name: 'physical_cards', key: ['id'], needs: [], ofJob: `t.id in ${OF_CARDS}` },
   // A card that is kept or seen again has its own row changed, too.
   {

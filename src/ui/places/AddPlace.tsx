@@ -4,12 +4,12 @@ import Dialog from '@mui/material/Dialog';
 import DialogActions from '@mui/material/DialogActions';
 import DialogContent from '@mui/material/DialogContent';
 import DialogTitle from '@mui/material/DialogTitle';
-import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { useId, useState } from 'react';
 import type { NewRoot } from '../../core/places';
 import { library } from '../platform/client';
 import { ErrorNotice } from '../platform/Notice';
-import { FolderChooser } from './FolderChooser';
+import { FolderChooser, useOutside } from './FolderChooser';
 import { CHOSEN_PARTS } from './words';
 import styles from './places.module.css';
 
@@ -27,12 +27,7 @@ export function AddPlace({ part, at, done }: Props) {
   const [path, setPath] = useState<string | null>(at ?? null);
   const [kind, setKind] = useState<NewRoot['kind']>(part ?? 'source');
   const group = useId();
-  const folder = useQuery({
-    queryKey: ['outside', path],
-    queryFn: () => library.outside(path),
-    retry: false,
-    staleTime: 0,
-  });
+  const folder = useOutside(path);
   const add = useMutation({
     mutationFn: (chosen: string) => library.addRoot({ kind, path: chosen }),
     onSuccess: async ({ id }) => {
@@ -43,7 +38,7 @@ export function AddPlace({ part, at, done }: Props) {
       done(id, kind);
     },
   });
-  const chosen = folder.error ? null : (folder.data ?? null);
+  const chosen = folder.error || folder.isPlaceholderData ? null : (folder.data ?? null);
   const unwritable = chosen !== null && kind !== 'source' && !chosen.writable;
   const against =
     chosen?.refused ??

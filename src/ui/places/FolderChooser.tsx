@@ -1,24 +1,35 @@
 'use client';
 import Button from '@mui/material/Button';
 import TextField from '@mui/material/TextField';
-import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
-import { useState } from 'react';
+import { keepPreviousData, useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { type FormEvent, useState } from 'react';
 import { shownPath } from '../../core/platform/names';
 import { library } from '../platform/client';
 import { ErrorNotice } from '../platform/Notice';
 import { usePlaces } from '../platform/queries';
 import styles from './places.module.css';
 
-/** Walks through the volumes and folders of this computer. `path` is where it is; null at the person's own folder, until that is known. */
-export function FolderChooser({ path, go }: { path: string | null; go: (path: string) => void }) {
-  const places = usePlaces();
-  const folder = useQuery({
+/** A folder of this computer as it is now; the person's own where none is named. */
+export const useOutside = (path: string | null) =>
+  useQuery({
     queryKey: ['outside', path],
     queryFn: () => library.outside(path),
     retry: false,
     staleTime: 0,
-    placeholderData: (before) => before,
+    // The folder before stays in sight until the next is there.
+    placeholderData: keepPreviousData,
   });
+
+/** Sends a form, and none that the dialog was opened from: what happens in a dialog goes up through React's tree. */
+function alone(e: FormEvent): void {
+  e.preventDefault();
+  e.stopPropagation();
+}
+
+/** Walks through the volumes and folders of this computer. `path` is where it is; null at the person's own folder, until that is known. */
+export function FolderChooser({ path, go }: { path: string | null; go: (path: string) => void }) {
+  const places = usePlaces();
+  const folder = useOutside(path);
   const [typed, setTyped] = useState<string | null>(null);
   const at = folder.data?.path ?? path ?? '';
   const open = (to: string) => {
@@ -43,7 +54,7 @@ export function FolderChooser({ path, go }: { path: string | null; go: (path: st
       <div className={styles.walk}>
         <form
           onSubmit={(e) => {
-            e.preventDefault();
+            alone(e);
             if (typed !== null && typed.trim() !== '') open(typed.trim());
           }}
         >
@@ -89,14 +100,19 @@ export function FolderChooser({ path, go }: { path: string | null; go: (path: st
           )
         )}
         {folder.data && !folder.error && folder.data.writable && (
-          <MakeFolder at={folder.data.path} done={open} />
+          <MakeFolder
+            key={folder.data.path}
+            at={folder.data.path}
+            busy={folder.isPlaceholderData}
+            done={open}
+          />
         )}
       </div>
     </div>
   );
 }
 
-function MakeFolder({ at, done }: { at: string; done: (path: string) => void }) {
+function MakeFolder({ at, busy, done }: { at: string; busy: boolean; done: (path: string) => void }) {
   const queries = useQueryClient();
   const [name, setName] = useState<string | null>(null);
   const make = useMutation({
@@ -109,14 +125,14 @@ function MakeFolder({ at, done }: { at: string; done: (path: string) => void }) 
   });
   if (name === null)
     return (
-      <Button size="small" onClick={() => setName('')} sx={{ justifySelf: 'start' }}>
+      <Button size="small" disabled={busy} onClick={() => setName('')} sx={{ justifySelf: 'start' }}>
         New folder here …
       </Button>
     );
   return (
     <form
       onSubmit={(e) => {
-        e.preventDefault();
+        alone(e);
         if (name.trim() !== '') make.mutate(name.trim());
       }}
     >

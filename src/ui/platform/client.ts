@@ -104,6 +104,14 @@ import {
   type TryRecipe,
 } from '../../core/proxies';
 import { WallView } from '../../core/overview';
+import {
+  TakenParts,
+  TemplatesView,
+  type KeepTemplate,
+  type NewFromTemplate,
+  type TakeParts,
+  type TemplateFile,
+} from '../../core/templates';
 import { OutsideFolder, PlacesView, type NewFolder, type NewRoot, type RootChange } from '../../core/places';
 import type { WorkAction } from '../../core/platform/shapes';
 
@@ -205,6 +213,12 @@ export const library = {
   rescue: (choice: RescueChoice) => send(Rescued, 'POST', 'records/rescue', choice),
   removeRoot: (id: string) => call(z.unknown(), `places/roots/${segment(id)}`, { method: 'DELETE' }),
   addRoot: (root: NewRoot) => send(z.object({ id: z.string() }), 'POST', 'places/roots', root),
+  templates: () => call(TemplatesView, 'templates'),
+  importTemplates: (file: TemplateFile) =>
+    send(z.object({ added: z.array(z.string()) }), 'POST', 'templates/import', file),
+  dropTemplate: (id: string) => call(z.unknown(), `templates/${segment(id)}`, { method: 'DELETE' }),
+  beginFromTemplate: (job: NewFromTemplate) =>
+    send(z.object({ code: z.string(), warnings: z.array(z.string()) }), 'POST', 'templates/begin', job),
   changeRoot: (id: string, change: RootChange) =>
     send(z.unknown(), 'PATCH', `places/roots/${segment(id)}`, change),
   places: () => call(PlacesView, 'places'),
@@ -331,6 +345,14 @@ const proxiesOf = (within: (path: string) => string) => ({
     send(z.object({ changed: z.int() }), 'POST', within('proxies/work'), action),
 });
 
+const templatesOf = (within: (path: string) => string) => ({
+  keepTemplate: (wanted: KeepTemplate) =>
+    send(z.object({ id: z.string() }), 'POST', within('templates'), wanted),
+  previewParts: (template: string) =>
+    call(TakenParts, within(`templates/parts?template=${segment(template)}`)),
+  takeParts: (wanted: TakeParts) => send(TakenParts, 'POST', within('templates/parts'), wanted),
+});
+
 /** What it asks of one job, by the job's code, and the addresses of what the browser fetches by itself. */
 export function jobServer(code: string) {
   const at = `jobs/${segment(code)}`;
@@ -343,6 +365,7 @@ export function jobServer(code: string) {
       send(z.unknown(), 'PATCH', at, settings, { keepalive: JSON.stringify(settings).length < KEPT_ALIVE }),
     changeJob: (action: JobAction) => send(z.unknown(), 'POST', at, action),
     removeJob: () => call(z.unknown(), at, { method: 'DELETE' }),
+    ...templatesOf(within),
     folder: (root: string, path: DiskPath) =>
       call(FolderView, within(`intake/folders?root=${segment(root)}&path=${segment(path)}`)),
     glance: (path: DiskPath) => call(PlaceGlance, within(`intake/glance?path=${segment(path)}`)),

@@ -67,7 +67,7 @@ export const useCopying = (): OffloadProgress[] =>
   useQuery<OffloadProgress[]>({ queryKey: ['copying'], queryFn: () => [], staleTime: Infinity }).data ?? [];
 
 const TOUCHED: Record<string, string[]> = {
-  job: ['job', 'jobs', 'fieldSets', 'conventions', 'recipes', 'proxies'],
+  job: ['job', 'jobs', 'fieldSets', 'conventions', 'recipes', 'proxies', 'templates'],
   cards: ['wall', 'cards', 'card', 'job', 'choose'],
   clips: [
     'wall',

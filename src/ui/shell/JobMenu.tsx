@@ -7,10 +7,12 @@ import Link from 'next/link';
 import { useState } from 'react';
 import type { JobView } from '../../core/jobs';
 import { useJobs } from '../platform/queries';
+import { TemplatesDialog } from '../templates';
 import styles from './shell.module.css';
 
-/** The job that is open, and the way to the others. */
+/** The job that is open, the templates, and the way to the other jobs. */
 export function JobMenu({ job }: { job: JobView }) {
+  const [templates, setTemplates] = useState(false);
   const [anchor, setAnchor] = useState<HTMLElement | null>(null);
   // What is in every job is counted for it: asked for once somebody wants another.
   const others = (useJobs(anchor !== null).data ?? []).filter(
@@ -48,10 +50,19 @@ export function JobMenu({ job }: { job: JobView }) {
           </MenuItem>
         ))}
         {others.length > 0 && <Divider />}
+        <MenuItem
+          onClick={() => {
+            close();
+            setTemplates(true);
+          }}
+        >
+          Templates …
+        </MenuItem>
         <MenuItem component={Link} href="/jobs" onClick={close}>
           All jobs
         </MenuItem>
       </Menu>
+      {templates && <TemplatesDialog close={() => setTemplates(false)} />}
     </>
   );
 }

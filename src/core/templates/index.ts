@@ -1,0 +1,13 @@
+// What other rooms use of this one.
+export { READY_TEMPLATES } from './ready';
+export {
+  KeepTemplate,
+  NewFromTemplate,
+  PART_WORDS,
+  TakenParts,
+  TakeParts,
+  Template,
+  TemplateFile,
+  TemplatePart,
+  TemplatesView,
+} from './template';

@@ -1,0 +1,3 @@
+// What other rooms use of this one.
+export { TemplatesDialog } from './TemplatesDialog';
+export { useTemplates } from './useTemplates';
