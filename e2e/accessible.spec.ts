@@ -135,6 +135,7 @@ const SCREENS: Screen[] = [
       await p.getByRole('checkbox', { name: /^Keywords, bins/ }).waitFor();
     },
   },
+  { name: 'Watch a folder', at: '/jobs/SLW/intake', ready: heading, open: press(/^Watch this folder/) },
   { name: 'Places', at: '/jobs/SLW/places', ready: heading },
   { name: 'Add a place', at: '/jobs/SLW/places', ready: heading, open: press(/^Add a place/) },
   {

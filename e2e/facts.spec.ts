@@ -131,7 +131,7 @@ test('a field set is made, and a card extracted by it: the CSV holds what ffprob
   await dialog.getByRole('button', { name: 'Extract', exact: true }).click();
   await expect(dialog).toContainText('10 clips written to');
   await page.keyboard.press('Escape');
-  const folder = readdirSync(path.join(server.home, 'handover'))[0]!;
+  const folder = readdirSync(path.join(server.home, 'handover')).find((f) => !f.startsWith('.'))!;
   const [head, ...rows] = parse(readFileSync(path.join(server.home, 'handover', folder, 'facts.csv')), {
     bom: true,
   });

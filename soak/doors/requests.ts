@@ -322,6 +322,8 @@ const RIGHT: Record<string, unknown> = {
   '/api/templates/begin': { name: 'x', code: 'SLW', template: 'ready Small documentary', folder: null },
   '/api/jobs/SLW/templates': { name: 'x', note: '', replace: false },
   '/api/jobs/SLW/templates/parts': { template: 'ready Small documentary', parts: ['cameras'] },
+  '/api/jobs/SLW/watch': { root: 'shelf', path: 'Offloaded', options: { byItself: false } },
+  '/api/jobs/SLW/watch/read': { watch: 'none' },
   '/api/places/folders': { path: '/nowhere', name: 'x' },
   '/api/jobs/SLW/proxies': { clips: ['x'] },
   '/api/jobs/SLW/proxies/pairs': { clips: ['x'] },

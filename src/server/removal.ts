@@ -8,6 +8,7 @@ import { forgetJob, requireJob, underWay } from './jobs';
 import { forgetLog, writeLog } from './logbook';
 import { forgetPlans } from './naming';
 import { forgetCopyings } from './offload';
+import { forgetWatches } from './watch';
 import { Refused } from './platform/errors';
 import { work } from './platform/work/tables';
 import type { JobServices } from './services';
@@ -29,6 +30,7 @@ export function removeJob(runtime: JobServices): Promise<void> {
       await tx.delete(work).where(eq(work.job, job.id));
       await forgetFacts(tx, job.id);
       const copyings = await forgetCopyings(tx, job.id);
+      await forgetWatches(tx, job.id);
       await forgetCards(tx, job.id);
       await forgetChoice(tx, job.id);
       await forgetEdits(tx, job.id);

@@ -39,6 +39,7 @@ import { Repeats } from './platform/repeats';
 import { clearLeftInputs } from './platform/media/input';
 import { endReaders, endTagReader } from './reading';
 
+import { WatchKeeper } from './watch';
 import { ffmpegVersion } from './platform/media/tools';
 import { WorkQueue } from './platform/work/queue';
 import { clearHalfMade, watchAllPairs } from './proxies';
@@ -213,6 +214,7 @@ export async function openRuntime(given: RuntimeOptions): Promise<Runtime> {
       queue: undefined as unknown as WorkQueue<JobServices>,
       meter: new CopyMeter(events),
       undos: new Undos(),
+      watching: undefined as unknown as WatchKeeper,
       devices,
       volumes: new VolumeWatch(devices),
       checkHome: () => watch.check(),
@@ -234,6 +236,7 @@ export async function openRuntime(given: RuntimeOptions): Promise<Runtime> {
         closed = true;
         repeats.end();
         await rules.end();
+        await watching.end();
         await runtime.queue.stop();
         await last;
         await endThreads();
@@ -257,6 +260,9 @@ export async function openRuntime(given: RuntimeOptions): Promise<Runtime> {
     };
     const rules = new RuleKeeper(runtime);
     begun.push(() => rules.end());
+    const watching = new WatchKeeper(runtime);
+    begun.push(() => watching.end());
+    runtime.watching = watching;
     runtime.queue = new WorkQueue(
       { database, events, given: (job): JobServices => inJob(runtime, job) },
       KINDS,
@@ -271,6 +277,7 @@ export async function openRuntime(given: RuntimeOptions): Promise<Runtime> {
       const pairs = repeats.every(PAIRS, 'pairs', () => watchAllPairs(runtime), { atOnce: true });
       watchMounts(runtime, repeats, pairs);
       rules.begin();
+      watching.begin();
     }
     // It may have gone while all this was opened.
     await watch.check();

@@ -6,6 +6,7 @@ import type { Devices } from './platform/volumes/devices';
 import type { Work } from './platform/work/queue';
 import type { Undos } from './choose';
 import type { CopyMeter } from './offload';
+import type { WatchKeeper } from './watch';
 import type { VolumeWatch } from './places';
 
 /**
@@ -26,6 +27,8 @@ export interface Services {
   /** What was done to keywords, bins, ranges and searches, to be taken back. */
   undos: Undos;
   devices: Devices;
+  /** The watched folders. */
+  watching: Pick<WatchKeeper, 'state' | 'lookNow'>;
   /** Which volumes came and went since the start. */
   volumes: Pick<VolumeWatch, 'changed' | 'look'>;
   /** Flushes the database and writes the records beside the footage: what was found out about it must not be lost by a power cut. */

@@ -3,6 +3,7 @@ export { cameraNumber, counterGaps, counterTurns } from './counter';
 export {
   type AsideFile,
   type Family,
+  type FamilyMember,
   type FoundEntry,
   type RecogniseOptions,
   type Recognised,

@@ -142,7 +142,19 @@ export const PlatformEvent = z.discriminatedUnion('type', [
   z.object({
     type: z.literal('changed'),
     what: z.array(
-      z.enum(['job', 'cards', 'clips', 'choose', 'work', 'log', 'copies', 'tasks', 'packages', 'places']),
+      z.enum([
+        'job',
+        'cards',
+        'clips',
+        'choose',
+        'work',
+        'log',
+        'copies',
+        'tasks',
+        'packages',
+        'places',
+        'watches',
+      ]),
     ),
   }),
   z.object({

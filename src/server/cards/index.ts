@@ -28,6 +28,7 @@ export {
   completePlaces,
   forgetFile,
   placesOf,
+  sampledAs,
   standElsewhere,
   standInCopies,
   standsAt,

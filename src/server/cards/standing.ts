@@ -97,6 +97,11 @@ export async function changedOnDisk(
   await tx.update(files).set({ size, modified, sample: null }).where(eq(files.id, id));
 }
 
+/** The fingerprint of a file as it is now. */
+export async function sampledAs(tx: Writer, id: string, sample: string): Promise<void> {
+  await tx.update(files).set({ sample }).where(eq(files.id, id));
+}
+
 /** Where a file is, where it was, and where it was taken from: the newest first. */
 export const placesOf = (db: Pick<Writer, 'select'>, file: string) =>
   db

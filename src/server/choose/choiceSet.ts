@@ -5,7 +5,7 @@ import { plural } from '../../core/platform/words';
 import type { Writer } from '../platform/db/transaction';
 import { binsIn } from './known';
 import { newKeyword } from './keywords';
-import type { Planned, RowChange, Rows } from './rows';
+import { type Planned, type RowChange, type Rows, writeRows } from './rows';
 import { checked, said } from './rules';
 import { understood } from './search';
 import { keywordRules, keywords, searches } from './tables';
@@ -40,6 +40,31 @@ export async function choiceSet(db: Pick<Writer, 'select'>, job: string): Promis
       .map(({ name, query }) => ({ name, query }))
       .sort((a, b) => byName(a.name, b.name)),
   };
+}
+
+/** Puts clips into bins by their path, which are made where they are not there; what it writes is for the transaction that takes the clips in. */
+export async function putInBins(
+  tx: Writer,
+  job: string,
+  list: readonly { path: readonly string[]; clip: string }[],
+): Promise<void> {
+  const bins = await binsIn(tx, job);
+  const byId = new Map(bins.map((b) => [b.id, b]));
+  const at = new Map(bins.map((b) => [JSON.stringify(pathOf(b, byId)), b.id]));
+  const rows: RowChange[] = [];
+  for (const { path, clip } of list) {
+    for (let depth = 1; depth <= path.length; depth++) {
+      const key = JSON.stringify(path.slice(0, depth));
+      if (at.has(key)) continue;
+      const parent = depth === 1 ? null : at.get(JSON.stringify(path.slice(0, depth - 1)))!;
+      const after = { id: randomUUID(), job, parent, name: path[depth - 1]!, label: null, note: '' };
+      at.set(key, after.id);
+      rows.push({ table: 'bins', before: null, after });
+    }
+    const bin = at.get(JSON.stringify(path));
+    if (bin !== undefined) rows.push({ table: 'binned', before: null, after: { bin, clip } });
+  }
+  await writeRows(tx, rows);
 }
 
 /** A list of some names, shortened where it is long. */

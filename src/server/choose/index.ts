@@ -1,6 +1,6 @@
 // What other rooms use of this one.
 export { changeChoice, takeChoice, takeMarks, takeSearches, undoChoice } from './change';
-export { choiceSet, planChoice } from './choiceSet';
+export { choiceSet, planChoice, putInBins } from './choiceSet';
 export { chooseView, chosenClip, findClips, findIds, findRanges } from './find';
 export { folderLevels, followRules } from './followRules';
 export { forgetChoice } from './forget';

@@ -4,7 +4,7 @@ import type { AsideFile, Family, RecognisedCard } from '../../core/intake/recogn
 import { type KnownJob, suggestCard } from '../../core/intake/suggest';
 import { chooseFacts, text } from '../../core/facts';
 import { join, isOdd, type ShownPath, shownPath } from '../../core/platform/names';
-import type { Looked, LookedCard } from '../../core/intake/shapes';
+import type { CardChoice, Looked, LookedCard } from '../../core/intake/shapes';
 import type { HashKind } from '../../core/hashLists';
 import { offered, type Offered, offeredPlace, type KnownCard, recogniseCard, samplesOf } from '../custody';
 import { cameras, cards, clips, days, files } from '../cards/tables';
@@ -45,13 +45,8 @@ export async function look(
   const looked: LookedCard[] = [];
   for (const card of found.cards) {
     const { whole, card: before, hash } = await wholeOf(runtime, lookedAt, card.folder, wholes);
-    const evidence = await evidenceOf(runtime, card, joinPath(at, card.folder), job);
-    const runs = counterRuns(card.families.filter((f) => f.kind !== 'stills').map((f) => f.stem));
-    let suggestion = suggestCard(known, {
-      folders: join(root.name, folder, card.folder).split('/'),
-      runs,
-      ...evidence,
-    });
+    const { evidence, runs, ...suggested } = await suggestFor(runtime, job, known, lookedAt, card);
+    let { suggestion } = suggested;
     const [label] = before?.labels ?? [];
     const [named] = label ? await runtime.db.select().from(cards).where(isCard(job.id, label)) : [];
     // A card that is known keeps its id, camera and day.
@@ -82,6 +77,42 @@ export async function look(
     );
   }
   return { root: rootId, path: folder, cards: looked, aside: found.aside.map(asideView) };
+}
+
+/** A card's place in the job, as it is suggested, and by what. */
+async function suggestFor(
+  runtime: InJob,
+  job: Job,
+  known: KnownJob,
+  { root, at, folder }: Pick<LookedAt, 'root' | 'at' | 'folder'>,
+  card: RecognisedCard,
+) {
+  const evidence = await evidenceOf(runtime, card, joinPath(at, card.folder), job);
+  const runs = counterRuns(card.families.filter((f) => f.kind !== 'stills').map((f) => f.stem));
+  const folders = join(root.name, folder, card.folder).split('/');
+  return { evidence, runs, suggestion: suggestCard(known, { folders, runs, ...evidence }) };
+}
+
+/** A card's place in the job as it is suggested now, for whoever takes it in without asking. */
+export async function suggestedPlace(
+  runtime: InJob,
+  lookedAt: LookedAt,
+  card: RecognisedCard,
+): Promise<CardChoice> {
+  const { suggestion } = await suggestFor(
+    runtime,
+    await requireJob(runtime),
+    await knownOf(runtime),
+    lookedAt,
+    card,
+  );
+  return {
+    folder: card.folder,
+    camera: suggestion.camera.value,
+    cardId: suggestion.cardId.value,
+    day: suggestion.day.value,
+    date: suggestion.date.value,
+  };
 }
 
 /** What the job has already: cameras, ids, days and the counters of its cards. */

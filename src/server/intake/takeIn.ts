@@ -2,7 +2,7 @@ import { join } from '../../core/platform/names';
 import { OPEN_WORK } from '../../core/platform/shapes';
 import { and, eq, inArray } from 'drizzle-orm';
 import { randomUUID } from 'node:crypto';
-import type { RecognisedCard } from '../../core/intake/recognise';
+import type { FamilyMember, RecognisedCard } from '../../core/intake/recognise';
 import type { CardChoice, TakeIn } from '../../core/intake/shapes';
 import { UNDER_WAY } from '../../core/offload';
 import { among } from '../platform/db/among';
@@ -91,6 +91,25 @@ export interface CardPlace {
   physical?: string;
 }
 
+/** A file of a clip where it is. */
+function fileRow(clip: string, f: FamilyMember, from: CardPlace): typeof files.$inferInsert {
+  const place = join(from.folder, f.path);
+  return {
+    id: randomUUID(),
+    clip,
+    role: f.role,
+    root: from.root,
+    path: place,
+    takenRoot: from.root,
+    takenPath: place,
+    suffix: f.suffix,
+    size: f.size,
+    modified: f.modified,
+    sample: f.role === 'original' ? (from.samples.get(f.path) ?? null) : null,
+    onCard: from.physical ?? null,
+  };
+}
+
 /** Stores a card with its clips and their files where they stand. A card that is in the job already gets the clips added. Returns the clips' ids. */
 export async function storeCard(
   tx: Transaction,
@@ -131,28 +150,21 @@ export async function storeCard(
         audio: [],
       })),
     );
-    const rows = some.flatMap(({ clip, family }) =>
-      family.files.map((f) => {
-        const place = join(from.folder, f.path);
-        return {
-          id: randomUUID(),
-          clip,
-          role: f.role,
-          root: from.root,
-          path: place,
-          takenRoot: from.root,
-          takenPath: place,
-          suffix: f.suffix,
-          size: f.size,
-          modified: f.modified,
-          sample: f.role === 'original' ? (from.samples.get(f.path) ?? null) : null,
-          onCard: from.physical ?? null,
-        };
-      }),
-    );
+    const rows = some.flatMap(({ clip, family }) => family.files.map((f) => fileRow(clip, f, from)));
     for (let n = 0; n < rows.length; n += BATCH) await tx.insert(files).values(rows.slice(n, n + BATCH));
   }
   return families.map((f) => f.clip);
+}
+
+/** Further files of a clip that is in the job already, as a segment that was recorded after it was taken in. */
+export async function addMembers(
+  tx: Transaction,
+  clip: string,
+  members: readonly FamilyMember[],
+  from: Pick<CardPlace, 'root' | 'folder'>,
+): Promise<void> {
+  if (members.length > 0)
+    await tx.insert(files).values(members.map((f) => fileRow(clip, f, { ...from, samples: new Map() })));
 }
 
 /** Takes a card out of the job, as if it had never been taken in. Nothing on disk is touched. Refused once its clips are named. */

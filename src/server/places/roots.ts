@@ -12,6 +12,7 @@ import { listRoots, type Root, rootById } from './list';
 import { markAt, newMark, setMark } from './marker';
 import { doubtsOf, keepPlace, markRoot, volumeOfRoot } from './mounts';
 import { steps } from '../naming/tables';
+import { watches } from '../watch/tables';
 import { Clash, NotFound, Refused } from '../platform/errors';
 import type { Ports } from './ports';
 import { writeLog } from '../logbook';
@@ -282,6 +283,7 @@ async function useOf({ db }: Pick<Ports, 'db'>, id: string): Promise<string | nu
     select 'card ' || p.label from ${physicalCards} p where p.root = ${id} union all
     select 'a copying of ' || o.card from ${offloads} o where o.root = ${id} or o.destinations @> jsonb_build_array(jsonb_build_object('root', ${id}::text)) union all
     select 'a safe copy of ' || p.label from ${safeCopies} s join ${physicalCards} p on p.id = s.physical where s.root = ${id} union all
+    select 'a watched folder' as what from ${watches} w where w.root = ${id} union all
     select 'a package for ' || coalesce(nullif(p.wanted->>'to', ''), 'somebody') from ${packages} p where p.root = ${id} union all
     select 'names that were given, or taken back' from ${steps} t where t.from_root = ${id} or t.to_root = ${id}
     limit 1`);

@@ -26,6 +26,7 @@ const LEFT_OUT = [
   'said',
   'shown',
   'sound_checks',
+  'watch_finds',
   'work',
 ];
 

@@ -38,6 +38,7 @@ export const TABLES: readonly Source[] = [
   { name: 'recipes', key: ['id'], needs: [], ofJob: 'true' },
   { name: 'forms', key: ['id'], needs: [], ofJob: 'true' },
   { name: 'templates', key: ['id'], needs: [], ofJob: 'true' },
+  { name: 'watches', key: ['id'], needs: [of('jobs', 'job'), of('roots', 'root')] },
   { name: 'physical_cards', key: ['id'], needs: [], ofJob: `t.id in ${OF_CARDS}` },
   // A card that is kept or seen again has its own row changed, too.
   {

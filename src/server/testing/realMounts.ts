@@ -41,8 +41,17 @@ export class RealMounts {
     this.#mounted.push(at);
   }
 
+  /** Unmounts a folder. Another process may just be looking at it: it is given a moment, and then left behind. */
   unmount(at: string): void {
-    run('umount', at);
+    for (let tries = 1; ; tries++) {
+      try {
+        run('umount', ...(tries < 20 ? [] : ['--lazy']), at);
+        break;
+      } catch (e) {
+        if (tries >= 20) throw e;
+        Atomics.wait(new Int32Array(new SharedArrayBuffer(4)), 0, 0, 100);
+      }
+    }
     this.#mounted.splice(this.#mounted.indexOf(at), 1);
   }
 

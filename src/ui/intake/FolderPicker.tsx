@@ -14,6 +14,7 @@ import { ErrorNotice } from '../platform/Notice';
 import { useJob } from '../platform/queries';
 import { ExtractDialog } from '../facts';
 import { AddPlace } from '../places';
+import { WatchThis } from '../watch';
 import { CheckFolder } from './CheckFolder';
 import styles from './intake.module.css';
 
@@ -63,6 +64,9 @@ export function FolderPicker({ root, path, go, looking }: Props) {
         <Button size="small" onClick={() => setChecking(true)}>
           Check this folder …
         </Button>
+        {here && here.kind !== 'safe' && (
+          <WatchThis root={at} path={path} name={shownPath(parts.at(-1) ?? here.name)} />
+        )}
         <Link component={NextLink} href={address('/places')} underline="hover" sx={{ fontSize: 13 }}>
           All places
         </Link>

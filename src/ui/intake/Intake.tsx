@@ -16,6 +16,7 @@ import { FolderPicker } from './FolderPicker';
 import { Recognised } from './Recognised';
 import { Slots } from './Slots';
 import { Arrivals } from '../places';
+import { useWatches, Watched } from '../watch';
 import styles from './intake.module.css';
 
 /** Choose a card or folder, see what is in it, copy it or take it in where it is. */
@@ -74,6 +75,7 @@ function IntakeScreen() {
     refetchOnWindowFocus: false,
   });
   // Footage in a root that is read only is copied first of all; what is on the shelf already stays where it is.
+  const watched = (useWatches().data ?? []).length > 0;
   const kind = job?.roots.find((r) => r.id === root)?.kind;
   const how: How =
     params.get('how') === 'place'
@@ -161,8 +163,11 @@ function IntakeScreen() {
             {kind !== 'shelf' && <div style={{ justifySelf: 'end' }}>{choose}</div>}
             {waiting ?? <InPlace key={`${root}/${path}`} root={root} path={path} looked={looked.data!} />}
           </>
-        ) : offloads.length > 0 ? (
-          <CopyList />
+        ) : offloads.length > 0 || watched ? (
+          <div className={styles.going}>
+            <Watched />
+            {offloads.length > 0 && <CopyList />}
+          </div>
         ) : (
           <Empty title="Look before you take in">
             <p className="soft" style={{ maxWidth: 380 }}>

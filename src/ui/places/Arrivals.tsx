@@ -106,44 +106,51 @@ export function Arrivals({ look }: { look: (root: string, path: string) => void 
 /** A short help for whoever misses a card: what is seen, when that changed, what to try. */
 export function NotThere({ data }: { data: PlacesView }) {
   const places = usePlaces();
+  const [open, setOpen] = useState(false);
   const [looked, setLooked] = useState(false);
   const { changed, tried } = data;
   const seen = data.volumes.filter((v) => v.kind !== 'system').map((v) => shownPath(v.name));
   return (
-    <details className={styles.help}>
+    <details className={styles.help} onToggle={(e) => setOpen(e.currentTarget.open)}>
       <summary>Card not there?</summary>
-      <p>
-        Beside its own disk this computer sees {seen.length === 0 ? 'no volume' : seen.join(', ')} right now.{' '}
-        {changed === null
-          ? 'Nothing was plugged in or out since Sort Shelf was started.'
-          : `Last change ${formatMoment(changed.at)}: ${[
-              changed.came.length > 0 ? `${changed.came.map(shownPath).join(', ')} came` : '',
-              changed.went.length > 0 ? `${changed.went.map(shownPath).join(', ')} went` : '',
-            ]
-              .filter((w) => w !== '')
-              .join('; ')}.`}
-      </p>
-      <ul>
-        <li>Pull the card out and push it in again; try another port or another reader.</li>
-        <li>See whether the system mounts it: a card that is not mounted has no folder to read.</li>
-        <li>See whether the user that runs Sort Shelf may read it.</li>
-        <li>A card that was locked or is damaged may be mounted read only; that is enough to copy it.</li>
-      </ul>
-      {!tried && (
-        <p>
-          Listing volumes has not been tried on this system. A folder can be chosen by its path all the same.
-        </p>
+      {open && (
+        <>
+          <p>
+            Beside its own disk this computer sees {seen.length === 0 ? 'no volume' : seen.join(', ')} right
+            now.{' '}
+            {changed === null
+              ? 'Nothing was plugged in or out since Sort Shelf was started.'
+              : `Last change ${formatMoment(changed.at)}: ${[
+                  changed.came.length > 0 ? `${changed.came.map(shownPath).join(', ')} came` : '',
+                  changed.went.length > 0 ? `${changed.went.map(shownPath).join(', ')} went` : '',
+                ]
+                  .filter((w) => w !== '')
+                  .join('; ')}.`}
+          </p>
+          <ul>
+            <li>Pull the card out and push it in again; try another port or another reader.</li>
+            <li>See whether the system mounts it: a card that is not mounted has no folder to read.</li>
+            <li>See whether the user that runs Sort Shelf may read it.</li>
+            <li>A card that was locked or is damaged may be mounted read only; that is enough to copy it.</li>
+          </ul>
+          {!tried && (
+            <p>
+              Listing volumes has not been tried on this system. A folder can be chosen by its path all the
+              same.
+            </p>
+          )}
+          <Button
+            size="small"
+            disabled={places.isFetching}
+            onClick={() => void places.refetch().then(() => setLooked(true))}
+          >
+            Look again
+          </Button>{' '}
+          <span role="status" className="soft">
+            {places.isFetching ? 'Looking …' : looked ? 'Looked just now.' : ''}
+          </span>
+        </>
       )}
-      <Button
-        size="small"
-        disabled={places.isFetching}
-        onClick={() => void places.refetch().then(() => setLooked(true))}
-      >
-        Look again
-      </Button>{' '}
-      <span role="status" className="soft">
-        {places.isFetching ? 'Looking …' : looked ? 'Looked just now.' : ''}
-      </span>
     </details>
   );
 }

@@ -113,6 +113,7 @@ import {
   type TemplateFile,
 } from '../../core/templates';
 import { OutsideFolder, PlacesView, type NewFolder, type NewRoot, type RootChange } from '../../core/places';
+import { WatchViews, type NewWatch, type WatchOptions } from '../../core/watch';
 import type { WorkAction } from '../../core/platform/shapes';
 
 // Pages may run no code that is made of text; Zod would try whether it can.
@@ -345,6 +346,16 @@ const proxiesOf = (within: (path: string) => string) => ({
     send(z.object({ changed: z.int() }), 'POST', within('proxies/work'), action),
 });
 
+const watchesOf = (within: (path: string) => string) => ({
+  watches: () => call(WatchViews, within('watch')),
+  watchFolder: (wanted: NewWatch) => send(z.object({ id: z.string() }), 'POST', within('watch'), wanted),
+  lookAtWatch: (id: string) => call(z.unknown(), within(`watch/${segment(id)}`), { method: 'POST' }),
+  setWatch: (id: string, options: WatchOptions) =>
+    send(z.unknown(), 'PATCH', within(`watch/${segment(id)}`), options),
+  dropWatch: (id: string) => call(z.unknown(), within(`watch/${segment(id)}`), { method: 'DELETE' }),
+  readFinds: (watch: string) => send(z.unknown(), 'POST', within('watch/read'), { watch }),
+});
+
 const templatesOf = (within: (path: string) => string) => ({
   keepTemplate: (wanted: KeepTemplate) =>
     send(z.object({ id: z.string() }), 'POST', within('templates'), wanted),
@@ -366,6 +377,7 @@ export function jobServer(code: string) {
     changeJob: (action: JobAction) => send(z.unknown(), 'POST', at, action),
     removeJob: () => call(z.unknown(), at, { method: 'DELETE' }),
     ...templatesOf(within),
+    ...watchesOf(within),
     folder: (root: string, path: DiskPath) =>
       call(FolderView, within(`intake/folders?root=${segment(root)}&path=${segment(path)}`)),
     glance: (path: DiskPath) => call(PlaceGlance, within(`intake/glance?path=${segment(path)}`)),

@@ -92,6 +92,7 @@ const TOUCHED: Record<string, string[]> = {
   work: ['work', 'proxies'],
   log: ['log'],
   tasks: ['tasks'],
+  watches: ['watches'],
   places: ['places', 'outside', 'glance', 'folder'],
   copies: ['offloads', 'offload', 'wipe', 'standIns', 'folder'],
 };

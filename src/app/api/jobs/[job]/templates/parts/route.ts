@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { TakeParts } from '../../../../../../core/templates';
 import { previewParts, templateById, takeParts } from '../../../../../../server/templates';
-import { inJob, inJobTo, type InJobContext } from '../../../../answer';
+import { changeTo, inJob, type InJobContext } from '../../../../answer';
 
 const Query = z.object({ template: z.string().min(1).max(120) });
 
@@ -11,6 +11,6 @@ export const GET = (request: Request, context: InJobContext): Promise<Response> 
   );
 
 export const POST = (request: Request, context: InJobContext): Promise<Response> =>
-  inJobTo(request, context, TakeParts, async (r, { template, parts }) =>
+  changeTo(request, context, TakeParts, async (r, { template, parts }) =>
     takeParts(r, await templateById(r, template), parts),
   );

@@ -1,0 +1,3 @@
+// What other rooms use of this one.
+export { WatchKeeper } from './keeper';
+export { dropWatch, forgetWatches, lookNow, readFinds, setWatch, watchFolder, watchViews } from './watching';

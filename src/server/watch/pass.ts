@@ -1,0 +1,477 @@
+import path from 'node:path';
+import { and, eq, inArray, sql } from 'drizzle-orm';
+import { randomUUID } from 'node:crypto';
+import type { Family, FamilyMember, RecognisedCard } from '../../core/intake';
+import { typeOf } from '../../core/intake';
+import { join, shownPath } from '../../core/platform/names';
+import { tidyName } from '../../core/choose';
+import { plural } from '../../core/platform/words';
+import { isLeftOut, type Seen, Stillness, type WatchFind, type WatchOptions } from '../../core/watch';
+import { type LookedAt, recogniseFolder, sampledAs, standElsewhere } from '../cards';
+import { cards, clips, files } from '../cards/tables';
+import { putInBins } from '../choose';
+import { samplesOf } from '../custody';
+import { addMembers, scanClips, storeCard, suggestedPlace } from '../intake';
+import { requireJob } from '../jobs';
+import { jobs } from '../jobs/tables';
+import { writeLog } from '../logbook';
+import { rootById } from '../places';
+import { NotFound } from '../platform/errors';
+import { sampleOf } from '../platform/files/hash';
+import { OWN_FOLDER } from '../platform/files/journal';
+import { joinPath } from '../platform/files/names';
+import { lstat } from '../platform/files/onDisk';
+import { resolveIn } from '../platform/files/paths';
+import { walkWhole } from '../platform/files/walk';
+import { openForWriting } from '../platform/files/writers';
+import type { InJob } from './ports';
+import { type watches, watchFinds } from './tables';
+
+type Watch = typeof watches.$inferSelect;
+
+/** Milliseconds after which a file that looks cut short is taken as it is: nothing more comes. */
+const GIVEN_UP = 30_000;
+
+/** What is known of a watched folder between two passes. */
+export class Eyes {
+  readonly still: Stillness;
+  /** Files that were judged and are not taken, as they were then. */
+  readonly passed = new Map<string, string>();
+  /** Of those, what is the same recording as another: judged anew once any recording is gone or another than it was. */
+  readonly twins = new Set<string>();
+  /** Ids of files that are known to be gone. */
+  readonly gone = new Set<string>();
+  /** Files that look cut short, and since when. */
+  readonly cut = new Map<string, number>();
+  here = true;
+  moving = 0;
+  looked: Date | null = null;
+  fault: string | null = null;
+  /** Folders below it, as they were last, for whoever listens to them. */
+  folders: string[] = [];
+
+  constructor(
+    readonly giveUp = GIVEN_UP,
+    still?: number,
+  ) {
+    this.still = new Stillness(still);
+  }
+}
+
+interface Known {
+  id: string;
+  clip: string;
+  card: string;
+  job: string;
+  jobName: string;
+  role: string;
+  suffix: string;
+  path: string;
+  size: number;
+  modified: number;
+  made: boolean;
+}
+
+const asSeen = (f: Seen): string => `${f.size} ${f.modified}`;
+
+/** Files of any job in a folder of a root, by their path below that folder. */
+async function knownBelow({ db }: InJob, { root, path: folder }: Watch): Promise<Map<string, Known>> {
+  const prefix = folder === '' ? '' : `${folder}/`;
+  const rows = await db
+    .select({
+      id: files.id,
+      clip: files.clip,
+      card: clips.card,
+      job: clips.job,
+      jobName: jobs.name,
+      role: files.role,
+      suffix: files.suffix,
+      path: files.path,
+      size: files.size,
+      modified: files.modified,
+      made: sql<boolean>`${files.takenPath} is null`,
+    })
+    .from(files)
+    .innerJoin(clips, eq(clips.id, files.clip))
+    .innerJoin(jobs, eq(jobs.id, clips.job))
+    .where(and(eq(files.root, root), sql`starts_with(${files.path}, ${prefix})`));
+  return new Map(rows.map((r) => [r.path.slice(prefix.length), { ...r, path: r.path.slice(prefix.length) }]));
+}
+
+/** Says what was found: kept until it is read, once each. */
+async function tell(runtime: InJob, watch: string, kind: WatchFind['kind'], text: string): Promise<void> {
+  const same = and(
+    eq(watchFinds.watch, watch),
+    eq(watchFinds.kind, kind),
+    eq(watchFinds.text, text),
+    eq(watchFinds.read, false),
+  );
+  if ((await runtime.db.$count(watchFinds, same)) > 0) return;
+  await runtime.db
+    .insert(watchFinds)
+    .values({ id: randomUUID(), watch, at: new Date(), kind, text, read: false });
+  runtime.events.changed('watches');
+}
+
+/** A folder as one pass works on it. */
+interface Pass {
+  runtime: InJob;
+  watch: Watch;
+  options: WatchOptions;
+  eyes: Eyes;
+  now: number;
+  at: string;
+  known: Map<string, Known>;
+  /** Everything in the folder, by path. */
+  all: Map<string, Seen>;
+}
+
+/**
+ * Looks at a watched folder once: what is new and whole is taken in, what was moved is followed, what is gone or another than it was is
+ * said. Nothing in the folder is touched. `now` is of a clock that only goes forward, in milliseconds. `asked` where a person asked for it.
+ * Returns whether something in it may still be growing.
+ */
+export async function lookOnce(
+  runtime: InJob,
+  watch: Watch,
+  eyes: Eyes,
+  now: number,
+  asked = false,
+): Promise<boolean> {
+  const root = await rootById(runtime, watch.root);
+  let at: string;
+  let walked;
+  try {
+    at = await resolveIn(root, watch.path);
+    walked = await walkWhole(at);
+    eyes.here = true;
+  } catch (e) {
+    // A drive that is away is no error, and what is on it is not gone.
+    if (e instanceof NotFound || (e as { code?: string }).code === 'ENOENT') {
+      eyes.here = false;
+      eyes.moving = 0;
+      return false;
+    }
+    throw e;
+  }
+  const { options } = watch;
+  const all = new Map<string, Seen>();
+  for (const e of walked.entries)
+    if (e.kind === 'file' && !e.path.split('/').includes(OWN_FOLDER)) all.set(e.path, e);
+  eyes.folders = foldersOf([...all.keys()], walked.empty);
+  const pass: Pass = {
+    ...{ runtime, watch, options, eyes, now, at, all },
+    known: await knownBelow(runtime, watch),
+  };
+  const types = (await requireJob(runtime)).intake.types;
+  // What is no footage may belong to a clip that is in the job: it is looked at once.
+  const isCandidate = (f: Seen) =>
+    !path.posix.basename(f.path).startsWith('.') &&
+    !isLeftOut(f.path, options.leaveOut) &&
+    !pass.known.has(f.path) &&
+    eyes.passed.get(f.path) !== asSeen(f);
+  eyes.still.look(now, [...all.values()]);
+  let fresh = [...all.values()].filter(isCandidate);
+  if (fresh.some((f) => eyes.still.isWhole(f.path, now))) {
+    const writing = new Set([...openForWriting(at)].map((f) => f.slice(at.length + 1)));
+    eyes.still.look(now, [...all.values()], writing);
+    fresh = fresh.filter((f) => eyes.still.isWhole(f.path, now));
+    if (fresh.length > 0 && (options.byItself || asked)) {
+      await runtime.exclusively(() => takeFresh(pass, new Set(fresh.map((f) => f.path))));
+      for (const f of fresh) if (typeOf(f.path, types) === null) eyes.passed.set(f.path, asSeen(f));
+    }
+  }
+  const judgeAnew = await tellChanges(pass);
+  if (judgeAnew) {
+    for (const twin of eyes.twins) eyes.passed.delete(twin);
+    eyes.twins.clear();
+  }
+  eyes.moving = eyes.still.moving(now);
+  eyes.looked = new Date();
+  return eyes.moving > 0 || eyes.cut.size > 0 || judgeAnew;
+}
+
+/** The folders files are in, and empty ones, each once; "" for the watched folder itself. */
+function foldersOf(paths: readonly string[], empty: readonly string[]): string[] {
+  const out = new Set(['', ...empty]);
+  for (const p of paths)
+    for (let f = path.posix.dirname(p); f !== '.' && !out.has(f); f = path.posix.dirname(f)) out.add(f);
+  return [...out];
+}
+
+/** Shapes whose files stand for themselves; a camera's card counts as a whole. */
+const LOOSE = ['plain', 'sound-folder', 'numbered-stills'];
+
+async function takeFresh(pass: Pass, fresh: ReadonlySet<string>): Promise<void> {
+  const { runtime, watch, options, eyes, now } = pass;
+  // What was stored meanwhile, by another pass or a person, is known.
+  pass.known = await knownBelow(runtime, watch);
+  const looked = await recogniseFolder(runtime, watch.root, watch.path);
+  for (const card of looked.found.cards) {
+    const below = (p: string) => join(card.folder, p);
+    await addLater(pass, card, fresh);
+    const isNew = (f: Family) => {
+      const original = below(f.files[0]!.path);
+      return fresh.has(original) && !pass.known.has(original) && !isLeftOut(original, options.leaveOut);
+    };
+    const loose = LOOSE.includes(card.shape.id);
+    if (!loose && !eyes.still.isWholeBelow(card.folder, now)) continue;
+    const ready = card.families.filter(
+      (f) =>
+        isNew(f) &&
+        (f.kind === 'stills'
+          ? eyes.still.isWholeBelow(path.posix.dirname(below(f.files[0]!.path)).replace(/^\.$/, ''), now)
+          : f.files.every((m) => eyes.still.isWhole(below(m.path), now))) &&
+        isComplete(pass, looked, below(f.files[0]!.path)),
+    );
+    if (ready.length > 0) await takeFamilies(pass, looked, card, ready);
+  }
+  // What no card has is no footage, whatever its name says.
+  for (const { path: p, reason } of looked.found.aside)
+    if (fresh.has(p) && pass.all.has(p)) {
+      eyes.passed.set(p, asSeen(pass.all.get(p)!));
+      await tell(runtime, watch.id, 'wrong', `${shownPath(p)} is left out: ${reason}`);
+    }
+}
+
+/** Whether a container is complete, or will not become so any more. */
+function isComplete({ eyes, now }: Pass, looked: LookedAt, original: string): boolean {
+  if (!looked.faults.has(original)) {
+    eyes.cut.delete(original);
+    return true;
+  }
+  const since = eyes.cut.get(original) ?? now;
+  eyes.cut.set(original, since);
+  if (now - since < eyes.giveUp) return false;
+  eyes.cut.delete(original);
+  return true;
+}
+
+/** Files that came later to clips that are in the job: they are read again with them. */
+async function addLater(pass: Pass, card: RecognisedCard, fresh: ReadonlySet<string>): Promise<void> {
+  const { runtime, watch, eyes, now, known } = pass;
+  const again: string[] = [];
+  for (const family of card.families) {
+    const of = (m: FamilyMember) => join(card.folder, m.path);
+    const original = known.get(of(family.files[0]!));
+    if (original?.job !== runtime.job) continue;
+    const late = family.files.filter((m) => !known.has(of(m)) && pass.all.has(of(m)));
+    if (late.length === 0 || !late.every((m) => eyes.still.isWhole(of(m), now))) continue;
+    if (!late.some((m) => fresh.has(of(m)))) continue;
+    await runtime.db.transaction((tx) =>
+      addMembers(tx, original.clip, late, { root: watch.root, folder: join(watch.path, card.folder) }),
+    );
+    again.push(original.clip);
+    await tell(
+      runtime,
+      watch.id,
+      'changed',
+      `${plural(late.length, 'further file')} of ${shownPath(of(family.files[0]!))}`,
+    );
+  }
+  if (again.length > 0) {
+    await runtime.queue.add('read', again);
+    runtime.events.changed('cards', 'clips');
+  }
+}
+
+/** Recordings of the job by their contents: where each is. */
+async function bySample(runtime: InJob, samples: readonly string[]) {
+  const out = new Map<
+    string,
+    { id: string; clip: string; root: string; path: string; onCard: string | null; card: string }
+  >();
+  for (let i = 0; i < samples.length; i += 500)
+    for (const r of await runtime.db
+      .select({
+        sample: files.sample,
+        id: files.id,
+        clip: files.clip,
+        root: files.root,
+        path: files.path,
+        onCard: files.onCard,
+        card: clips.card,
+      })
+      .from(files)
+      .innerJoin(clips, eq(clips.id, files.clip))
+      .where(and(eq(clips.job, runtime.job), inArray(files.sample, samples.slice(i, i + 500)))))
+      out.set(r.sample!, r);
+  return out;
+}
+
+/** Whether a file of the job is away from where it is known to be, though its place is here. One on a card is where its card is. */
+async function isAway(
+  runtime: InJob,
+  { root, path: p, onCard }: { root: string; path: string; onCard: string | null },
+): Promise<boolean> {
+  if (onCard !== null) return false;
+  try {
+    await lstat(await resolveIn(await rootById(runtime, root), p));
+    return false;
+  } catch (e) {
+    // A place that is not here says nothing of what is in it.
+    return (e as { code?: string }).code === 'ENOENT';
+  }
+}
+
+/** Whether a file is not where the job has it, in the watched folder. */
+async function isGone(runtime: InJob, watch: Watch, id: string): Promise<boolean> {
+  const [row] = await runtime.db
+    .select({ root: files.root, path: files.path, onCard: files.onCard })
+    .from(files)
+    .where(eq(files.id, id));
+  const below = watch.path === '' ? '' : `${watch.path}/`;
+  return (
+    row !== undefined && row.root === watch.root && row.path.startsWith(below) && (await isAway(runtime, row))
+  );
+}
+
+async function takeFamilies(
+  pass: Pass,
+  looked: LookedAt,
+  card: RecognisedCard,
+  ready: readonly Family[],
+): Promise<void> {
+  const { runtime, watch, eyes } = pass;
+  const below = (p: string) => join(card.folder, p);
+  const samples = await samplesOf(ready, joinPath(looked.at, card.folder));
+  const there = await bySample(runtime, [...new Set(samples.values())]);
+  const taken: Family[] = [];
+  const mine = new Set<string>();
+  for (const family of ready) {
+    const original = family.files[0]!;
+    const sample = samples.get(original.path);
+    const same = sample === undefined ? undefined : there.get(sample);
+    if (same && (await isAway(runtime, same))) {
+      await follow(pass, card, family, same.clip);
+      there.delete(sample!);
+      continue;
+    }
+    if (same ?? (sample !== undefined && mine.has(sample))) {
+      for (const f of family.files) {
+        const seen = pass.all.get(below(f.path));
+        if (!seen) continue;
+        eyes.passed.set(seen.path, asSeen(seen));
+        eyes.twins.add(seen.path);
+      }
+      await tell(
+        runtime,
+        watch.id,
+        'twice',
+        `${shownPath(below(original.path))} is in the job already${same ? `: ${shownPath(path.posix.basename(same.path))} of ${same.card}` : ''}`,
+      );
+      continue;
+    }
+    if (sample !== undefined) mine.add(sample);
+    taken.push(family);
+  }
+  if (taken.length > 0) await store(pass, looked, { ...card, families: taken }, samples);
+}
+
+/** A clip whose files were moved or renamed outside: it is used from where they are now. */
+async function follow(pass: Pass, card: RecognisedCard, family: Family, clip: string): Promise<void> {
+  const { runtime, watch } = pass;
+  const rows = await runtime.db.select().from(files).where(eq(files.clip, clip));
+  const moved = family.files.flatMap((m) => {
+    const row = rows.find((r) => r.role === m.role && r.suffix === m.suffix && r.size === m.size);
+    return row ? [{ id: row.id, root: watch.root, path: join(watch.path, card.folder, m.path) }] : [];
+  });
+  await runtime.db.transaction((tx) => standElsewhere(tx, moved));
+  for (const m of moved) pass.eyes.gone.delete(m.id);
+  const now = join(card.folder, family.files[0]!.path);
+  await tell(
+    runtime,
+    watch.id,
+    'moved',
+    `${shownPath(family.stem)} was moved outside: it is ${shownPath(now)} now`,
+  );
+  runtime.events.changed('cards', 'clips');
+}
+
+/** Stores clips with their card and bins, all at once. */
+async function store(
+  pass: Pass,
+  looked: LookedAt,
+  card: RecognisedCard,
+  samples: ReadonlyMap<string, string>,
+): Promise<void> {
+  const { runtime, watch, options } = pass;
+  const folder = join(watch.path, card.folder);
+  const [own] = await runtime.db
+    .select()
+    .from(cards)
+    .where(and(eq(cards.job, runtime.job), eq(cards.root, watch.root), eq(cards.folder, folder)));
+  const choice = own
+    ? { folder: card.folder, camera: own.camera, cardId: own.id, day: own.day, date: null }
+    : await suggestedPlace(runtime, looked, card);
+  const top = tidyName(path.posix.basename(watch.path) || looked.root.name) ?? 'Watched';
+  const binOf = (f: Family): string[] => {
+    const dir = LOOSE.includes(card.shape.id)
+      ? path.posix.dirname(join(card.folder, f.files[0]!.path))
+      : card.folder;
+    const names = dir === '.' || dir === '' ? [] : dir.split('/');
+    return [top, ...names.map((n) => tidyName(shownPath(n)) ?? '–')];
+  };
+  const ids = await runtime.db.transaction(async (tx) => {
+    const stored = await storeCard(tx, runtime.job, choice, card, { root: watch.root, folder, samples });
+    if (options.bins)
+      await putInBins(
+        tx,
+        runtime.job,
+        card.families.map((f, i) => ({ path: binOf(f), clip: stored[i]! })),
+      );
+    return stored;
+  });
+  await runtime.queue.add('read', ids);
+  const names = card.families.slice(0, 3).map((f) => shownPath(f.stem));
+  const text = `${plural(ids.length, 'clip')} taken in as ${choice.cardId}: ${names.join(', ')}${ids.length > 3 ? ' …' : ''}`;
+  await writeLog(
+    runtime,
+    'takeIn',
+    `From the watched folder ${shownPath(folder) || looked.root.name}: ${text}`,
+  );
+  await tell(runtime, watch.id, 'taken', text);
+  runtime.events.changed('cards', 'clips', 'job', 'log', 'choose');
+}
+
+/** Says what is gone, back, or another than it was. Returns whether a recording is no longer where or what it was. */
+async function tellChanges({ runtime, watch, eyes, now, at, known, all }: Pass): Promise<boolean> {
+  const again = new Set<string>();
+  const others: Known[] = [];
+  let went = false;
+  for (const f of known.values()) {
+    if (f.job !== runtime.job || f.made) continue;
+    const seen = all.get(f.path);
+    if (!seen) {
+      if (f.role !== 'original' || eyes.gone.has(f.id)) continue;
+      // One that was followed, or named, meanwhile is not gone; a plan that is being applied is waited for.
+      if (!(await runtime.exclusively(() => isGone(runtime, watch, f.id)))) continue;
+      eyes.gone.add(f.id);
+      went = true;
+      await tell(runtime, watch.id, 'gone', `${shownPath(f.path)} of ${f.card} is gone from the disk`);
+    } else {
+      if (eyes.gone.delete(f.id))
+        await tell(runtime, watch.id, 'back', `${shownPath(f.path)} of ${f.card} is back`);
+      const other = seen.size !== f.size || Math.round(seen.modified) !== Math.round(f.modified);
+      if (!other || !eyes.still.isWhole(f.path, now)) continue;
+      again.add(f.card);
+      if (f.role === 'original') others.push(f);
+    }
+  }
+  for (const card of again) {
+    const { again: changed } = await scanClips(runtime, card);
+    if (changed > 0)
+      await tell(
+        runtime,
+        watch.id,
+        'changed',
+        `${plural(changed, 'clip')} of ${card} changed on disk: read again`,
+      );
+  }
+  // What it is now tells it from others from now on.
+  for (const f of others) {
+    const sample = await sampleOf(joinPath(at, f.path), all.get(f.path)!.size).catch(() => null);
+    if (sample !== null) await sampledAs(runtime.db, f.id, sample);
+  }
+  return went || others.length > 0;
+}

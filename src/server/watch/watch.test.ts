@@ -1,0 +1,311 @@
+import { afterAll, beforeAll, beforeEach, describe, expect, test } from '@jest/globals';
+import { spawn } from 'node:child_process';
+import {
+  appendFileSync,
+  closeSync,
+  copyFileSync,
+  mkdirSync,
+  openSync,
+  readdirSync,
+  readFileSync,
+  realpathSync,
+  renameSync,
+  rmSync,
+  utimesSync,
+  writeFileSync,
+} from 'node:fs';
+import path from 'node:path';
+import { eq } from 'drizzle-orm';
+import { cards, clips, files } from '../cards/tables';
+import { bins, binned } from '../choose/tables';
+import { beginJob } from '../jobs/jobs';
+import { addRoot } from '../places';
+import { makeClip, put, TEST_JOB, testShelf, type TestShelf } from '../testing/media';
+import { Eyes, lookOnce } from './pass';
+import { watches, watchFinds } from './tables';
+import { dropWatch, setWatch, watchFolder } from './watching';
+
+let s: TestShelf;
+let made = 0;
+let at: string;
+let id: string;
+let eyes: Eyes;
+let now = 0;
+const inIt = (...p: string[]): string => path.join(at, ...p);
+
+beforeAll(async () => {
+  s = await testShelf();
+  await beginJob(s.runtime, { name: 'Slack Water', code: 'SLW', zoneMinutes: 0 }, TEST_JOB);
+});
+afterAll(() => s.close());
+beforeEach(async () => {
+  const name = `watched ${++made}`;
+  mkdirSync(path.join(s.dir, name));
+  at = realpathSync(path.join(s.dir, name));
+  const root = await addRoot(s.runtime, { kind: 'source', path: at });
+  ({ id } = await watchFolder(s.runtime, { root: root.id, path: '' }));
+  eyes = new Eyes();
+});
+
+const look = async (wait = 0, asked = false): Promise<boolean> => {
+  now += wait;
+  const [row] = await s.runtime.db.select().from(watches).where(eq(watches.id, id));
+  return lookOnce(s.runtime, row!, eyes, now, asked);
+};
+/** Two looks, far enough apart for what does not change to be whole. */
+const settle = async (): Promise<void> => {
+  await look(10);
+  await look(2000);
+};
+const finds = async () =>
+  (await s.runtime.db.select().from(watchFinds).where(eq(watchFinds.watch, id))).map((f) => f.text);
+/** The originals of the job in the watched folder, by their paths. */
+const held = async (): Promise<string[]> => {
+  const [row] = await s.runtime.db.select().from(watches).where(eq(watches.id, id));
+  return (await s.runtime.db.select().from(files).where(eq(files.root, row!.root)))
+    .filter((f) => f.role === 'original')
+    .map((f) => f.path)
+    .sort();
+};
+const clip = (file: string, frames = ++frame): string => makeClip(file, { audio: [], frames });
+let frame = 4;
+
+describe('what is new', () => {
+  test('is taken in once it is whole, into bins like its folders; never before, and never twice', async () => {
+    clip(inIt('one.mp4'));
+    clip(inIt('Day 1', 'two.mp4'));
+    expect(await look(10)).toBe(true);
+    expect(await held()).toEqual([]);
+    await look(1400);
+    expect(await held()).toEqual([]);
+    expect(await look(200)).toBe(false);
+    expect(await held()).toEqual(['Day 1/two.mp4', 'one.mp4']);
+    await settle();
+    expect(await held()).toHaveLength(2);
+    const names = await s.runtime.db
+      .select({ bin: bins.name, parent: bins.parent, clip: clips.original })
+      .from(binned)
+      .innerJoin(bins, eq(bins.id, binned.bin))
+      .innerJoin(clips, eq(clips.id, binned.clip));
+    expect(names.filter((n) => ['one', 'two'].includes(n.clip)).map((n) => [n.bin, n.clip])).toEqual(
+      expect.arrayContaining([
+        [path.basename(at), 'one'],
+        ['Day 1', 'two'],
+      ]),
+    );
+  });
+
+  test('a file that grows by hand, by a program that holds it open, and under a name of its own until it is whole', async () => {
+    const source = readFileSync(clip(path.join(s.dir, 'source.mp4')));
+    // By hand: half of it, still for long; its container is not complete.
+    put(inIt('half.mp4'), source.subarray(0, source.length / 2));
+    await settle();
+    await settle();
+    expect(await held()).toEqual([]);
+    appendFileSync(inIt('half.mp4'), source.subarray(source.length / 2));
+    await settle();
+    expect(await held()).toEqual(['half.mp4']);
+    // All of it is there, and a program has it open for writing.
+    const other = readFileSync(clip(path.join(s.dir, 'other.mp4')));
+    const fd = openSync(inIt('open.mp4'), 'w');
+    writeFileSync(fd, other);
+    await settle();
+    expect(await held()).toEqual(['half.mp4']);
+    closeSync(fd);
+    await settle();
+    expect(await held()).toEqual(['half.mp4', 'open.mp4']);
+    // As rsync writes: hidden, then renamed.
+    const third = clip(path.join(s.dir, 'third.mp4'));
+    copyFileSync(third, inIt('.third.mp4.Xy12Za'));
+    await settle();
+    expect(await held()).toHaveLength(2);
+    renameSync(inIt('.third.mp4.Xy12Za'), inIt('third.mp4'));
+    await settle();
+    expect(await held()).toEqual(['half.mp4', 'open.mp4', 'third.mp4']);
+  });
+
+  test('a file that stays cut short is taken as it is in the end', async () => {
+    const source = readFileSync(clip(path.join(s.dir, 'cut source.mp4')));
+    put(inIt('cut.mp4'), source.subarray(0, source.length / 2));
+    await settle();
+    expect(await held()).toEqual([]);
+    await look(31_000);
+    expect(await held()).toEqual(['cut.mp4']);
+  });
+
+  test('written by dd, cp and an FFmpeg that is recording: none is taken early, none is missed', async () => {
+    const source = clip(path.join(s.dir, 'big.mov'), 50);
+    const running = [
+      spawn('dd', [`if=${source}`, `of=${inIt('dd.mov')}`, 'bs=4k', 'oflag=dsync', 'status=none']),
+      spawn('cp', [source, inIt('cp.mov')]),
+      spawn(process.env.FFMPEG_PATH ?? 'ffmpeg', [
+        ...['-nostdin', '-v', 'error', '-re', '-f', 'lavfi', '-i', 'testsrc2=size=64x36:rate=25:duration=3'],
+        ...['-c:v', 'mpeg4', '-y', `file:${inIt('rec.mov')}`],
+      ]),
+    ];
+    const ended = running.map((p) => new Promise<number>((r) => p.once('exit', () => r(performance.now()))));
+    let recorded = Infinity;
+    void ended[2]!.then((t) => {
+      recorded = t;
+    });
+    const begun = performance.now();
+    eyes = new Eyes(30_000, 400);
+    while (performance.now() - begun < 15_000) {
+      const [row] = await s.runtime.db.select().from(watches).where(eq(watches.id, id));
+      const looked = performance.now();
+      await lookOnce(s.runtime, row!, eyes, looked);
+      const list = await held();
+      if (list.includes('rec.mov')) {
+        expect(recorded).toBeLessThanOrEqual(performance.now());
+        break;
+      }
+      await new Promise((r) => setTimeout(r, 150));
+    }
+    await Promise.all(ended);
+    // The two copies are one recording: the second is said to be.
+    const list = await held();
+    expect(list).toContain('rec.mov');
+    expect(list.filter((f) => f !== 'rec.mov')).toHaveLength(1);
+    expect((await finds()).filter((t) => /is in the job already/.test(t))).toHaveLength(1);
+    const [rec] = await s.runtime.db.select().from(files).where(eq(files.path, 'rec.mov'));
+    expect(rec!.size).toBe(readFileSync(inIt('rec.mov')).length);
+  });
+
+  test('a card counts as a whole: none of it is taken while any of it is still coming', async () => {
+    const frames = ++frame;
+    clip(inIt('CARD', 'DCIM', '100WHIMB', 'WHIM0001.MP4'), frames);
+    clip(inIt('CARD', 'DCIM', '100WHIMB', 'WHIM0002.MP4'));
+    await look(10);
+    await look(1000);
+    clip(inIt('CARD', 'DCIM', '100WHIMB', 'WHIM0003.MP4'));
+    await look(1000);
+    expect(await held()).toEqual([]);
+    await look(1600);
+    expect(await held()).toHaveLength(3);
+    const [row] = await s.runtime.db.select().from(watches).where(eq(watches.id, id));
+    const [card] = await s.runtime.db.select().from(cards).where(eq(cards.root, row!.root));
+    expect(card).toMatchObject({ shape: 'dcf', folder: 'CARD' });
+    // The same card dumped into another place: nothing is taken in twice.
+    clip(inIt('AGAIN', 'DCIM', '100WHIMB', 'WHIM0001.MP4'), frames);
+    await settle();
+    expect(await held()).toHaveLength(3);
+    expect((await finds()).some((t) => /AGAIN.*is in the job already: WHIM0001\.MP4/.test(t))).toBe(true);
+  });
+
+  test('folders that are left out, hidden files, and what is no footage are not taken', async () => {
+    clip(inIt('My Proxies', 'a.mp4'));
+    clip(inIt('.hidden', 'b.mp4'));
+    copyFileSync(clip(path.join(s.dir, 'c.mp4')), inIt('.c.mp4'));
+    put(inIt('notes.txt'), 'x'.repeat(100));
+    put(inIt('false.mp4'), 'this is no video at all'.repeat(20));
+    await settle();
+    expect(await held()).toEqual([]);
+    expect((await finds()).some((t) => t.startsWith('false.mp4 is left out: '))).toBe(true);
+    expect((await finds()).some((t) => t.includes('Proxies'))).toBe(false);
+  });
+
+  test('a folder that is called like a card of the job is a card of its own', async () => {
+    clip(inIt('Q001', 'a.mp4'));
+    await settle();
+    clip(inIt('more', 'Q001', 'b.mp4'));
+    await settle();
+    const [row] = await s.runtime.db.select().from(watches).where(eq(watches.id, id));
+    const rows = await s.runtime.db.select().from(cards).where(eq(cards.root, row!.root));
+    expect(rows.map((c) => [c.id, c.folder]).sort()).toEqual([
+      ['Q001', 'Q001'],
+      ['Q002', 'more/Q001'],
+    ]);
+    // What comes later goes into the card its folder is.
+    clip(inIt('more', 'Q001', 'c.mp4'));
+    await settle();
+    expect(await finds()).toContain('1 clip taken in as Q002: c');
+  });
+
+  test('only when it is asked for', async () => {
+    await setWatch(s.runtime, id, { byItself: false, bins: false, leaveOut: [] });
+    clip(inIt('a.mp4'));
+    await settle();
+    expect(await held()).toEqual([]);
+    await look(10, true);
+    expect(await held()).toEqual(['a.mp4']);
+  });
+});
+
+describe('what changes', () => {
+  beforeEach(async () => {
+    clip(inIt('A', 'one.mp4'));
+    clip(inIt('A', 'two.mp4'));
+    await settle();
+    expect(await held()).toHaveLength(2);
+  });
+
+  test('moved and renamed outside: the clip is followed, and it is one clip still', async () => {
+    const before = await s.runtime.db.$count(clips);
+    mkdirSync(inIt('B'));
+    renameSync(inIt('A', 'one.mp4'), inIt('B', 'renamed.mp4'));
+    await settle();
+    expect(await held()).toEqual(['A/two.mp4', 'B/renamed.mp4']);
+    expect(await s.runtime.db.$count(clips)).toBe(before);
+    expect(await finds()).toContain('renamed was moved outside: it is B/renamed.mp4 now');
+  });
+
+  test('gone and back is said; a folder that is away as a whole says nothing of what is in it', async () => {
+    renameSync(inIt('A', 'one.mp4'), path.join(s.dir, 'kept.mp4'));
+    await settle();
+    expect(await finds()).toContainEqual(expect.stringMatching(/^A\/one\.mp4 of .* is gone from the disk$/));
+    expect(await held()).toHaveLength(2);
+    renameSync(path.join(s.dir, 'kept.mp4'), inIt('A', 'one.mp4'));
+    await settle();
+    expect(await finds()).toContainEqual(expect.stringMatching(/^A\/one\.mp4 of .* is back$/));
+    const told = (await finds()).length;
+    renameSync(at, `${at} away`);
+    await settle();
+    expect(eyes.here).toBe(false);
+    expect((await finds()).length).toBe(told);
+    renameSync(`${at} away`, at);
+    await settle();
+    expect(eyes.here).toBe(true);
+    expect((await finds()).length).toBe(told);
+  });
+
+  test('replaced by another of the same name: it is read again; touched without change it is one clip still', async () => {
+    const before = await s.runtime.db.$count(clips);
+    clip(inIt('A', 'one.mp4'), 60);
+    await settle();
+    expect(await finds()).toContainEqual(
+      expect.stringMatching(/^\d clips? of .* changed on disk: read again$/),
+    );
+    utimesSync(inIt('A', 'two.mp4'), new Date(), new Date());
+    await settle();
+    expect(await s.runtime.db.$count(clips)).toBe(before);
+    expect(await held()).toHaveLength(2);
+  });
+
+  test('what comes later to a clip, as its sidecar, is added to it', async () => {
+    const [row] = await s.runtime.db.select().from(watches).where(eq(watches.id, id));
+    expect(readdirSync(inIt('A'))).toHaveLength(2);
+    put(inIt('A', 'one.xml'), '<x/>');
+    clip(inIt('A', 'three.mp4'));
+    await settle();
+    const of = await s.runtime.db.select().from(files).where(eq(files.root, row!.root));
+    expect(of.map((f) => f.path).sort()).toEqual(['A/one.mp4', 'A/one.xml', 'A/three.mp4', 'A/two.mp4']);
+    const one = of.find((f) => f.path === 'A/one.mp4')!;
+    expect(of.find((f) => f.path === 'A/one.xml')!.clip).toBe(one.clip);
+  });
+});
+
+describe('watching', () => {
+  test('a folder in a watched one is refused, and so is what Sort Shelf writes to', async () => {
+    const [row] = await s.runtime.db.select().from(watches).where(eq(watches.id, id));
+    mkdirSync(inIt('inner'));
+    await expect(watchFolder(s.runtime, { root: row!.root, path: 'inner' })).rejects.toMatchObject({
+      title: 'Clash',
+    });
+    await expect(watchFolder(s.runtime, { root: 'proxies', path: '' })).rejects.toThrow(
+      /nothing new comes in/,
+    );
+    await dropWatch(s.runtime, id);
+    await watchFolder(s.runtime, { root: row!.root, path: 'inner' });
+    rmSync(inIt('inner'), { recursive: true });
+  });
+});

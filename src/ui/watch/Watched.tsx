@@ -1,0 +1,117 @@
+'use client';
+import Button from '@mui/material/Button';
+import { useMutation, useQueryClient } from '@tanstack/react-query';
+import type { WatchFind, WatchView } from '../../core/watch';
+import { formatMoment, plural } from '../platform/format';
+import { useServer } from '../platform/job';
+import { ErrorNotice } from '../platform/Notice';
+import { Tag } from '../platform/Tag';
+import { useWatches } from './useWatches';
+import styles from './watch.module.css';
+
+const KIND: Readonly<
+  Record<WatchFind['kind'], { tone: 'proven' | 'look' | 'stop' | 'plain'; word: string }>
+> = {
+  taken: { tone: 'proven', word: 'taken in' },
+  twice: { tone: 'plain', word: 'in the job already' },
+  gone: { tone: 'look', word: 'gone' },
+  back: { tone: 'plain', word: 'back' },
+  moved: { tone: 'plain', word: 'moved' },
+  changed: { tone: 'look', word: 'changed' },
+  wrong: { tone: 'look', word: 'left out' },
+};
+
+/** How a folder is watched, in a sentence. */
+function howWords(w: WatchView): string {
+  if (!w.here) return 'not here now: what was taken in from it stays';
+  const how =
+    w.by === 'asking'
+      ? 'looked at when you ask'
+      : w.by === 'events'
+        ? 'the system tells of changes'
+        : `looked at again and again: ${w.why}`;
+  const moving = w.moving > 0 ? ` · ${plural(w.moving, 'file')} still coming` : '';
+  return `${how}${w.looked === null ? '' : ` · last look ${formatMoment(w.looked)}`}${moving}`;
+}
+
+/** The watched folders of the job: how each is watched, and what was found until it is read. */
+export function Watched() {
+  const watches = useWatches();
+  const list = watches.data ?? [];
+  if (list.length === 0) return null;
+  return (
+    <section className={styles.watched} aria-label="Watched folders">
+      <h2>Watched folders</h2>
+      <ul>
+        {list.map((w) => (
+          <Folder key={w.id} watch={w} />
+        ))}
+      </ul>
+    </section>
+  );
+}
+
+function Folder({ watch: w }: { watch: WatchView }) {
+  const server = useServer();
+  const queries = useQueryClient();
+  const act = useMutation({
+    mutationFn: (work: () => Promise<unknown>) => work(),
+    onSuccess: () => queries.invalidateQueries({ queryKey: ['watches'] }),
+  });
+  const name = w.path === '' ? w.rootName : `${w.rootName} / ${w.path}`;
+  return (
+    <li>
+      <div className={styles.head}>
+        <strong>{name}</strong>
+        <span className={styles.grow} />
+        <Button
+          size="small"
+          disabled={act.isPending}
+          onClick={() => act.mutate(() => server.lookAtWatch(w.id))}
+          aria-label={`Look now in ${name}`}
+        >
+          {act.isPending ? 'Looking …' : 'Look now'}
+        </Button>
+        <Button
+          size="small"
+          disabled={act.isPending}
+          onClick={() =>
+            act.mutate(() => server.setWatch(w.id, { ...w.options, byItself: !w.options.byItself }))
+          }
+        >
+          {w.options.byItself ? 'Only when asked' : 'By itself'}
+        </Button>
+        <Button
+          size="small"
+          disabled={act.isPending}
+          onClick={() => act.mutate(() => server.dropWatch(w.id))}
+          title="What was taken in from it stays"
+          aria-label={`Stop watching ${name}`}
+        >
+          Stop watching
+        </Button>
+      </div>
+      <div className="soft" role="status">
+        {howWords(w)}
+      </div>
+      {w.fault !== null && <div className={styles.fault}>{w.fault}</div>}
+      {w.finds.length > 0 && (
+        <>
+          <ol className={styles.finds} aria-label={`Found in ${name}`}>
+            {w.finds.map((f) => (
+              <li key={f.id}>
+                <Tag tone={KIND[f.kind].tone}>{KIND[f.kind].word}</Tag>
+                <span>{f.text}</span>
+                <span className="soft">{formatMoment(f.at)}</span>
+              </li>
+            ))}
+          </ol>
+          <Button size="small" onClick={() => act.mutate(() => server.readFinds(w.id))}>
+            Read, clear the list
+          </Button>
+        </>
+      )}
+      <ErrorNotice error={act.error} close={act.reset} />
+    </li>
+  );
+}
