@@ -40,7 +40,7 @@ test('a card shows by itself with what it looks like, and is looked at without a
   const plugged = page.getByRole('region', { name: 'Plugged in' });
   // Within two seconds of being there.
   await expect(plugged.getByText('CARD_D', { exact: true })).toBeVisible({ timeout: 2000 });
-  await expect(plugged.getByText('DCIM folders (DCF): 4 clips, not copied yet')).toBeVisible();
+  await expect(plugged.getByText('DCIM folders (DCF): 4 clips, not seen before')).toBeVisible();
   await expect(plugged.getByText(/Last change .*CARD_D came/)).toBeVisible();
   await plugged.getByRole('button', { name: 'Look in CARD_D' }).click();
   await expect(page.getByRole('group', { name: 'What it is' })).toBeVisible();
@@ -52,7 +52,9 @@ test('copied, it says what is new on it; pulled out, its place is not here, and 
   await expect(page.getByRole('link', { name: 'Open the card' })).toBeVisible({ timeout: 120_000 });
   await page.goto(`${server.url}/jobs/SLW/places`);
   const volumes = page.getByRole('list', { name: 'Volumes this computer sees' });
-  await expect(volumes.getByText(/DCIM folders \(DCF\): 4 clips, all known: it is card/)).toBeVisible();
+  await expect(
+    volumes.getByText(/DCIM folders \(DCF\): 4 clips; it is card \S+, nothing new since it was last seen/),
+  ).toBeVisible();
   real.unmount(card);
   await expect(place('CARD_D').getByText('not here')).toBeVisible();
   await expect(page.getByRole('main').getByRole('alert')).toHaveCount(0);

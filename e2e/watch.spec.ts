@@ -60,7 +60,7 @@ test('the same recording again is said, and not taken in twice; a card is taken 
   cpSync(drawer('D001'), path.join(dropped, 'Card'), { recursive: true });
   await expect(watched().getByText(/^4 clips taken in as /)).toBeVisible();
   expect((await clipsInJob()).length).toBe(5);
-  await watched().getByRole('button', { name: 'Read, clear the list' }).click();
+  await watched().getByRole('button', { name: 'Mark as read' }).click();
   await expect(watched().getByText(/taken in as/)).toHaveCount(0);
 });
 

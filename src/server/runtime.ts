@@ -217,6 +217,7 @@ export async function openRuntime(given: RuntimeOptions): Promise<Runtime> {
       watching: undefined as unknown as WatchKeeper,
       devices,
       volumes: new VolumeWatch(devices),
+      distrustCopies: (root) => distrustCopies(database.db, root),
       checkHome: () => watch.check(),
       keepNow: () => keeping.now(),
       async heedRecords() {

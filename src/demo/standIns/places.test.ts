@@ -1,5 +1,5 @@
 import { afterAll, beforeAll, expect, test } from '@jest/globals';
-import { mkdirSync, readdirSync, renameSync, rmSync } from 'node:fs';
+import { cpSync, mkdirSync, readdirSync, renameSync, rmSync } from 'node:fs';
 import { namingRequest } from '../../core/naming/shapes';
 import { clipViews } from '../../server/cards/clipViews';
 import { correctClips } from '../../server/facts/correct';
@@ -9,7 +9,8 @@ import { planNaming } from '../../server/naming/naming';
 import { clipDetail } from '../../server/overview/clipDetail';
 import { wipeView } from '../../server/custody/wipe';
 import { settleMounts } from '../../server/places/mounts';
-import { addRoot } from '../../server/places/roots';
+import { listRoots } from '../../server/places';
+import { addRoot, changeRoot } from '../../server/places/roots';
 import { takeIn } from '../../server/intake/takeIn';
 import { makeClip, put, TEST_JOB } from '../../server/testing/media';
 import { type CopyingShelf, copyingShelf } from './copyingShelf';
@@ -155,4 +156,25 @@ test('a drive that comes back at another place is copied to there, and its copie
   expect(readdirSync(r.drive('North'))).toEqual([]);
   expect(readdirSync(r.drive('North 1', 'SLW/Day 1', second, 'CLIP'))).toEqual(['T0001.MP4']);
   expect((await wipeView(runtime, second)).verdict).toBe('yes');
+});
+
+test('a place that a person says is another folder: the copies in it are not proven until they were read there', async () => {
+  const { runtime } = r.shelf;
+  const id = r.card({ 'CLIP/T0001.MP4': 50_000, 'CLIP/T0002.MP4': 60_000 });
+  await r.begin(id);
+  await runtime.queue.idle('copy');
+  expect((await wipeView(runtime, id)).verdict).toBe('yes');
+  // Copied by hand, on the same drive, with every size and time as it was.
+  const moved = r.drive('South', 'Moved');
+  mkdirSync(moved);
+  for (const n of readdirSync(r.drive('South')).filter((x) => x !== 'Moved'))
+    cpSync(r.drive('South', n), path.join(moved, n), { recursive: true, preserveTimestamps: true });
+  const south = (await listRoots(runtime)).find((x) => x.name === 'South')!;
+  await changeRoot(runtime, south.id, { path: moved });
+  expect((await wipeView(runtime, id)).verdict).not.toBe('yes');
+  const copy = (await wipeView(runtime, id)).copies.find((c) => c.place.startsWith(moved))!;
+  expect(copy).toMatchObject({ present: true, proven: 0, sizeOnly: 2 });
+  await changeRoot(runtime, south.id, { path: r.drive('South') });
+  rmSync(moved, { recursive: true });
+  expect((await wipeView(runtime, id)).verdict).not.toBe('yes');
 });

@@ -42,28 +42,44 @@ export async function choiceSet(db: Pick<Writer, 'select'>, job: string): Promis
   };
 }
 
+/** The bins of a job by their path, and a way to have those that are missing: each with its parent before it. */
+async function binMaker(tx: Pick<Writer, 'select'>, job: string) {
+  const bins = await binsIn(tx, job);
+  const byId = new Map(bins.map((b) => [b.id, b]));
+  const at = new Map(bins.map((b) => [JSON.stringify(pathOf(b, byId)), b.id]));
+  const rows: RowChange[] = [];
+  const made: string[] = [];
+  /** The id of the bin at a path. A bin around it that has to be made has neither mark nor note. */
+  const binAt = (
+    path: readonly string[],
+    marks: Partial<Pick<Rows['bins'], 'label' | 'note'>> = {},
+  ): string => {
+    const key = JSON.stringify(path);
+    const there = at.get(key);
+    if (there !== undefined) return there;
+    const parent = path.length === 1 ? null : binAt(path.slice(0, -1));
+    const id = randomUUID();
+    rows.push({
+      table: 'bins',
+      before: null,
+      after: { id, job, parent, name: path.at(-1)!, label: marks.label ?? null, note: marks.note ?? '' },
+    });
+    at.set(key, id);
+    made.push(path.join('/'));
+    return id;
+  };
+  return { binAt, rows, made };
+}
+
 /** Puts clips into bins by their path, which are made where they are not there; what it writes is for the transaction that takes the clips in. */
 export async function putInBins(
   tx: Writer,
   job: string,
   list: readonly { path: readonly string[]; clip: string }[],
 ): Promise<void> {
-  const bins = await binsIn(tx, job);
-  const byId = new Map(bins.map((b) => [b.id, b]));
-  const at = new Map(bins.map((b) => [JSON.stringify(pathOf(b, byId)), b.id]));
-  const rows: RowChange[] = [];
-  for (const { path, clip } of list) {
-    for (let depth = 1; depth <= path.length; depth++) {
-      const key = JSON.stringify(path.slice(0, depth));
-      if (at.has(key)) continue;
-      const parent = depth === 1 ? null : at.get(JSON.stringify(path.slice(0, depth - 1)))!;
-      const after = { id: randomUUID(), job, parent, name: path[depth - 1]!, label: null, note: '' };
-      at.set(key, after.id);
-      rows.push({ table: 'bins', before: null, after });
-    }
-    const bin = at.get(JSON.stringify(path));
-    if (bin !== undefined) rows.push({ table: 'binned', before: null, after: { bin, clip } });
-  }
+  const { binAt, rows } = await binMaker(tx, job);
+  for (const { path, clip } of list)
+    rows.push({ table: 'binned', before: null, after: { bin: binAt(path), clip } });
   await writeRows(tx, rows);
 }
 
@@ -106,30 +122,11 @@ export async function planChoice(
   const rules = set.rules.map((r) => checked(r)).filter((r) => !ruled.has(said(r)) && ruled.add(said(r)));
   for (const r of rules) rows.push({ table: 'rules', before: null, after: { ...r, id: randomUUID(), job } });
   note('rule of keywords', 'rules of keywords', rules.map(said));
-  const bins = await binsIn(tx, job);
-  const byId = new Map(bins.map((b) => [b.id, b]));
-  const at = new Map(bins.map((b) => [JSON.stringify(pathOf(b, byId)), b.id]));
-  const made: string[] = [];
-  for (const { path, label, note: words } of [...set.bins].sort((a, b) => a.path.length - b.path.length)) {
-    // A bin whose own is not named is made without a mark.
-    for (let depth = 1; depth <= path.length; depth++) {
-      const key = JSON.stringify(path.slice(0, depth));
-      if (at.has(key)) continue;
-      const own = depth === path.length;
-      const after = {
-        id: randomUUID(),
-        job,
-        parent: depth === 1 ? null : at.get(JSON.stringify(path.slice(0, depth - 1)))!,
-        name: path[depth - 1]!,
-        label: own ? label : null,
-        note: own ? words : '',
-      };
-      at.set(key, after.id);
-      rows.push({ table: 'bins', before: null, after });
-      made.push(path.slice(0, depth).join('/'));
-    }
-  }
-  note('bin', 'bins', made);
+  const bins = await binMaker(tx, job);
+  for (const { path, ...marks } of [...set.bins].sort((a, b) => a.path.length - b.path.length))
+    bins.binAt(path, marks);
+  rows.push(...bins.rows);
+  note('bin', 'bins', bins.made);
   const taken = new Set((await tx.select().from(searches).where(eq(searches.job, job))).map((s) => s.name));
   const kept = set.searches.filter((s) => !taken.has(s.name) && taken.add(s.name));
   for (const { name, query } of kept) {

@@ -84,12 +84,17 @@ export async function readingsOf(runtime: Pick<Ports, 'db'>, copy: string): Prom
 }
 
 /**
- * Takes back that copies were read: a database that was brought back from a snapshot does not know what later checks found. Their
- * files have to be checked again; nothing else is lost.
+ * Takes back that copies were read, of one root or of all: a database that was brought back from a snapshot does not know what later
+ * checks found, and a root that is another folder than it was may hold other bytes. Their files have to be checked again; nothing else is
+ * lost.
  */
-export async function distrustCopies(db: Pick<Ports['db'], 'execute'>): Promise<void> {
+export async function distrustCopies(db: Pick<Ports['db'], 'execute'>, root?: string): Promise<void> {
+  const which =
+    root === undefined
+      ? sql`true`
+      : sql`copy in (select id from ${safeCopies} where ${safeCopies.root} = ${root})`;
   await db.execute(sql`insert into copy_readings (copy, number, at, how, result, kind, value, size, modified)
-    select distinct on (copy, number) copy, number, now(), 'check', case when result = 'read' then 'sizeOnly' else result end, kind, null, size, modified from copy_readings order by copy, number, seq desc`);
+    select distinct on (copy, number) copy, number, now(), 'check', case when result = 'read' then 'sizeOnly' else result end, kind, null, size, modified from copy_readings where ${which} order by copy, number, seq desc`);
 }
 
 /** Where a copy is looked for: the disk its folder is on, and whether that is the one it was verified on. */

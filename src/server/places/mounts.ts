@@ -12,7 +12,7 @@ import { listRoots, type Root } from './list';
 import { markAt, newMark, setMark } from './marker';
 import { mounts, roots } from './tables';
 
-type Disks = Pick<Ports, 'db' | 'devices' | 'home' | 'who' | 'events'>;
+type Disks = Pick<Ports, 'db' | 'devices' | 'home' | 'who' | 'events' | 'distrustCopies'>;
 type Looking = Pick<Ports, 'devices' | 'home'>;
 
 /** Where a root is taken to be while another volume is at its place: nothing is there. */
@@ -203,6 +203,9 @@ export async function settleMounts(runtime: Disks): Promise<boolean> {
     const { at, there } = await findRoot(runtime, root, mounted);
     if (there) await learn(runtime, { ...root, path: at });
     if (kept.get(root.id) === at) continue;
+    // Found elsewhere by its mark alone, it may be a copy of the folder: what is in it is read before it proves anything.
+    const byMark = root.volume === null || devices.volumeIdOf(at) === null;
+    if (there && at !== root.path && at !== root.added && byMark) await runtime.distrustCopies(root.id);
     await keepPlace(db, root.id, at);
     if (at === root.path) continue;
     moved = true;

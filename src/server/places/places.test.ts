@@ -99,6 +99,7 @@ describe('the mark of a place', () => {
 const really = mayMount ? describe : describe.skip;
 really('drives mounted elsewhere', () => {
   let r: InJob;
+  const distrusted: string[] = [];
   beforeEach(() => {
     r = Object.assign(Object.create(s.runtime) as InJob, {
       devices: {
@@ -107,7 +108,12 @@ really('drives mounted elsewhere', () => {
         volumes: () => DISKS.volumes().filter((v) => isWithin(v.at, real.dir)),
         volumeIdOf: () => null,
       },
+      distrustCopies: (root: string) => {
+        distrusted.push(root);
+        return s.runtime.distrustCopies(root);
+      },
     });
+    distrusted.length = 0;
   });
   const where = async (id: string) => (await rootById(r, id)).path;
 
@@ -138,6 +144,8 @@ really('drives mounted elsewhere', () => {
     expect(await where(id)).toBe(path.join(second, 'Safe'));
     expect(await view(id, r)).toMatchObject({ present: true, path: path.join(second, 'Safe') });
     expect(hashTree(path.join(second, 'Safe'))).toEqual(before);
+    // Known by its mark alone: what is in it proves nothing until it was read there.
+    expect(distrusted).toEqual([id]);
     expect(await lines()).toContainEqual(`Found “Safe” at ${path.join(second, 'Safe')}`);
     real.unmount(second);
     real.unmount(other);

@@ -1,4 +1,7 @@
 import type { Services } from '../services';
 
 /** What this room works with. */
-export type Ports = Pick<Services, 'home' | 'db' | 'events' | 'devices' | 'exclusively' | 'who' | 'volumes'>;
+export type Ports = Pick<
+  Services,
+  'home' | 'db' | 'events' | 'devices' | 'exclusively' | 'who' | 'volumes' | 'distrustCopies'
+>;

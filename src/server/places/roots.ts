@@ -262,6 +262,8 @@ async function putAt(runtime: Ports, root: Root, said: string): Promise<string |
       next: 'Choose the folder that holds them.',
     });
   const known = volumeOfRoot(runtime, real);
+  // Nobody has read what is in it there: sizes and times alone prove nothing.
+  await runtime.distrustCopies(root.id);
   // A mark of its own from now on: a copy of the folder that carries the one before is not taken for it any more.
   const mark = newMark();
   const marked = root.kind !== 'source' && (await setMark(real, mark));

@@ -13,6 +13,7 @@ import {
 import path from 'node:path';
 import { and, eq } from 'drizzle-orm';
 import { clips, files } from '../cards/tables';
+import { randomFrom } from '../../core/platform/random';
 import { beginJob } from '../jobs/jobs';
 import { addRoot } from '../places';
 import { makeClip, put, TEST_JOB, testShelf, type TestShelf } from '../testing/media';
@@ -34,15 +35,6 @@ beforeAll(async () => {
     stock.push(makeClip(path.join(s.dir, 'stock', `${i}.mp4`), { audio: [], frames: 5 + i }));
 });
 afterAll(() => s.close());
-
-/** Numbers that look random and are the same for the same seed (a linear congruential generator; Numerical Recipes, from memory). */
-function generator(seed: number): (below: number) => number {
-  let state = seed >>> 0;
-  return (below) => {
-    state = (Math.imul(state, 1664525) + 1013904223) >>> 0;
-    return Math.floor((state / 2 ** 32) * below);
-  };
-}
 
 const footageIn = (at: string): string[] =>
   (readdirSync(at, { recursive: true }) as string[]).filter((f) => f.endsWith('.mp4')).sort();
@@ -81,7 +73,8 @@ function step(at: string, of: (below: number) => number): string {
 test(`${SEQUENCES} random sequences of ${STEPS} steps: the job holds what is on the disk`, async () => {
   let now = 0;
   for (let n = 0; n < SEQUENCES; n++) {
-    const of = generator(1000 + n);
+    const random = randomFrom(1000 + n);
+    const of = (below: number) => Math.floor(random() * below);
     const name = `sequence ${n}`;
     mkdirSync(path.join(s.dir, name));
     const at = realpathSync(path.join(s.dir, name));

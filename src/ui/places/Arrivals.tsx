@@ -88,6 +88,7 @@ export function Arrivals({ look }: { look: (root: string, path: string) => void 
   const here = data.volumes.filter((v) => mayBeCard(v, data.places));
   return (
     <section className={styles.arrivals} aria-label="Plugged in">
+      {here.length > 0 && <h2>Plugged in</h2>}
       {here.length > 0 && (
         <ul>
           {here.map((v) => (

@@ -22,16 +22,16 @@ export const CHOSEN_PARTS = PARTS.filter(
 
 export const partName = (kind: RootKind): string => PARTS.find((p) => p.kind === kind)!.name;
 
-/** What a volume or folder looks like: "DCIM: 212 clips, 3 of them new". */
+/** What a volume or folder looks like: "DCIM: 212 clips; it is card D001, 3 of them new". Nothing of copies: those have their own answer. */
 export function glanceWords(g: PlaceGlance): string {
   if (g.clips === 0) return g.whole ? 'no footage in it' : 'no footage in the part that was looked at';
   const clips = `${plural(g.clips, 'clip')}${g.whole ? '' : ' or more'}`;
   const fresh =
     g.known === null
-      ? ', not copied yet'
+      ? ', not seen before'
       : g.fresh === 0
-        ? `, all known: it is card ${g.known}`
-        : `, ${g.fresh} of them new: it is card ${g.known}`;
+        ? `; it is card ${g.known}, nothing new since it was last seen`
+        : `; it is card ${g.known}, ${g.fresh} of them new`;
   return `${g.shapes.join(', ')}: ${clips}${fresh}`;
 }
 

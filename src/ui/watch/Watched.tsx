@@ -107,7 +107,7 @@ function Folder({ watch: w }: { watch: WatchView }) {
             ))}
           </ol>
           <Button size="small" onClick={() => act.mutate(() => server.readFinds(w.id))}>
-            Read, clear the list
+            Mark as read
           </Button>
         </>
       )}
