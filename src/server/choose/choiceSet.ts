@@ -51,21 +51,21 @@ async function binMaker(tx: Pick<Writer, 'select'>, job: string) {
   const made: string[] = [];
   /** The id of the bin at a path. A bin around it that has to be made has neither mark nor note. */
   const binAt = (
-    path: readonly string[],
+    names: readonly string[],
     marks: Partial<Pick<Rows['bins'], 'label' | 'note'>> = {},
   ): string => {
-    const key = JSON.stringify(path);
+    const key = JSON.stringify(names);
     const there = at.get(key);
     if (there !== undefined) return there;
-    const parent = path.length === 1 ? null : binAt(path.slice(0, -1));
+    const parent = names.length === 1 ? null : binAt(names.slice(0, -1));
     const id = randomUUID();
     rows.push({
       table: 'bins',
       before: null,
-      after: { id, job, parent, name: path.at(-1)!, label: marks.label ?? null, note: marks.note ?? '' },
+      after: { id, job, parent, name: names.at(-1)!, label: marks.label ?? null, note: marks.note ?? '' },
     });
     at.set(key, id);
-    made.push(path.join('/'));
+    made.push(names.join('/'));
     return id;
   };
   return { binAt, rows, made };
