@@ -444,10 +444,15 @@ test('sound that was recorded at the same time is tied to its pictures, confirme
   const rolling = page.getByRole('region', { name: 'Rolling together' });
   // The recorder began at 08:02:13, the camera at 08:02:15.
   await expect(rolling).toContainText('camera B+0:02:00by timecode');
+  const confirm = rolling.getByRole('button', { name: 'Confirm' });
+  const stood = await confirm.boundingBox();
   await rolling.getByRole('button', { name: 'Compare sound' }).click();
   // Both are tones that are the same at any moment.
   await expect(rolling).toContainText('the sound does not tell');
-  await rolling.getByRole('button', { name: 'Confirm' }).click();
+  await expect(rolling.getByRole('button', { name: 'Compare again' })).toBeVisible();
+  // It stands where it stood: a click that was begun before meets no other button.
+  expect((await confirm.boundingBox())!.x).toBe(stood!.x);
+  await confirm.click();
   await said('2 clips roll together');
   await expect(rolling).toContainText('confirmed');
   await search().fill('rolling is sound day is 1 camera is B');

@@ -271,7 +271,10 @@ describe('several made files of a clip', () => {
   };
   const lines = async () => (await proxiesView(s.runtime)).pairs.filter((p) => p.clip === clip);
   const states = async () =>
-    (await s.runtime.db.select().from(work).where(eq(work.kind, 'proxy'))).map((w) => [w.state, w.fault]);
+    (await s.runtime.db.select().from(work).where(eq(work.kind, 'proxy')).orderBy(work.queuedAt)).map((w) => [
+      w.state,
+      w.fault,
+    ]);
 
   beforeAll(async () => {
     s = await testShelf();

@@ -64,6 +64,20 @@ export function RollingPanel({ clip, rolling, acts, show }: Props) {
       </ul>
       {more > 0 && <p className="soft">and {plural(more, 'clip')} more</p>}
       <div className={styles.acts}>
+        {/* What changes its words, comes or goes stands behind: the next click would meet another button. */}
+        <button
+          type="button"
+          disabled={not !== undefined}
+          title={not}
+          onClick={() => acts.change({ do: 'takeApart', clips: clips.map((c) => c.clip), was: id })}
+        >
+          Not together
+        </button>
+        {id === null && (
+          <button type="button" disabled={not !== undefined} title={not} onClick={() => keep(clips)}>
+            Confirm
+          </button>
+        )}
         <button
           type="button"
           disabled={rolling.reference === null || listen.isPending}
@@ -82,19 +96,6 @@ export function RollingPanel({ clip, rolling, acts, show }: Props) {
             Place them by sound
           </button>
         )}
-        {id === null && (
-          <button type="button" disabled={not !== undefined} title={not} onClick={() => keep(clips)}>
-            Confirm
-          </button>
-        )}
-        <button
-          type="button"
-          disabled={not !== undefined}
-          title={not}
-          onClick={() => acts.change({ do: 'takeApart', clips: clips.map((c) => c.clip), was: id })}
-        >
-          Not together
-        </button>
       </div>
     </section>
   );
