@@ -1,5 +1,14 @@
 import { expect, type Page, test } from '@playwright/test';
-import { copyFileSync, cpSync, mkdirSync, mkdtempSync, realpathSync, renameSync, rmSync } from 'node:fs';
+import {
+  copyFileSync,
+  cpSync,
+  mkdirSync,
+  mkdtempSync,
+  readdirSync,
+  realpathSync,
+  renameSync,
+  rmSync,
+} from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { TestServer } from './server';
@@ -9,6 +18,7 @@ test.describe.configure({ mode: 'serial' });
 
 const server = new TestServer('demo');
 const dropped = realpathSync(mkdtempSync(path.join(tmpdir(), 'shelf-watched-')));
+const own = realpathSync(mkdtempSync(path.join(tmpdir(), 'shelf-own-')));
 let page: Page;
 
 test.beforeAll(async ({ browser }) => {
@@ -18,7 +28,7 @@ test.beforeAll(async ({ browser }) => {
 });
 test.afterAll(async () => {
   await server.close();
-  rmSync(dropped, { recursive: true, force: true });
+  for (const folder of [dropped, own]) rmSync(folder, { recursive: true, force: true });
 });
 const drawer = (...p: string[]) => path.join(server.home, 'stand-ins', 'drawer', ...p);
 const shots = () => drawer('B003', 'CLIP');
@@ -77,7 +87,11 @@ test('what comes while the server is away, or is moved meanwhile, is found at th
 });
 
 test('only when asked, and no more', async () => {
-  await watched().getByRole('button', { name: 'Only when asked' }).click();
+  await watched()
+    .getByRole('button', { name: /^Change how/ })
+    .click();
+  await page.getByRole('checkbox', { name: /^Take new footage in by itself/ }).uncheck();
+  await page.getByRole('button', { name: 'Keep', exact: true }).click();
   await expect(watched().getByText(/looked at when you ask/)).toBeVisible();
   copyFileSync(path.join(shots(), 'T0003.MP4'), path.join(dropped, 'T0003.MP4'));
   await page.waitForTimeout(3000);
@@ -91,4 +105,86 @@ test('only when asked, and no more', async () => {
     .click();
   await expect(watched()).toHaveCount(0);
   expect((await clipsInJob()).length).toBe(7);
+});
+
+test('a job by a template: what is dropped into its three folders arrives named, with proxies, in bins', async () => {
+  const shelf = path.join(server.home, 'shelf');
+  const headers = { 'content-type': 'application/json', origin: server.url };
+  const watch = async (folder: string, next: object) => {
+    mkdirSync(path.join(shelf, 'SLW', 'New', folder), { recursive: true });
+    const answer = await fetch(`${server.url}/api/jobs/SLW/watch`, {
+      ...{ method: 'POST', headers },
+      body: JSON.stringify({ root: 'shelf', path: `SLW/New/${folder}`, options: { next } }),
+    });
+    expect(answer.status).toBe(200);
+  };
+  await watch('Wheel', { placing: 'name', proxies: true, keywords: ['Wheel turns'] });
+  await watch('Boats', { placing: 'name', proxies: true, bin: ['Water', 'Boats'] });
+  // The third is told by hand.
+  mkdirSync(path.join(shelf, 'SLW', 'New', 'Loose'), { recursive: true });
+  await page.goto(`${server.url}/jobs/SLW/intake?root=shelf&path=${encodeURIComponent('SLW/New/Loose')}`);
+  await page.getByRole('button', { name: 'Watch this folder …' }).click();
+  const dialog = page.getByRole('dialog');
+  await dialog.getByRole('checkbox', { name: /^Put all clips into one card/ }).check();
+  await dialog.getByLabel('Card', { exact: true }).fill('L001');
+  await dialog.getByLabel('Once they are read').click();
+  await page.getByRole('option', { name: 'put them in their folders' }).click();
+  await dialog.getByLabel('make proxies').check();
+  await dialog.getByRole('button', { name: 'Watch it' }).click();
+  await expect(
+    watched().getByText('Then: into card L001 · put in their folders · with proxies'),
+  ).toBeVisible();
+  await page.goto(`${server.url}/jobs/SLW`);
+  await page.getByRole('button', { name: /^Slack Water/ }).click();
+  await page.getByRole('menuitem', { name: 'Templates …' }).click();
+  await page.getByLabel('Name of the template').fill('River');
+  await page.getByRole('button', { name: 'Keep', exact: true }).click();
+  await expect(page.getByText(/3 watched folders/)).toBeVisible();
+
+  const place = path.join(own, 'Ebb film');
+  mkdirSync(place);
+  await page.goto(`${server.url}/jobs`);
+  await page.getByRole('button', { name: 'Begin a job' }).click();
+  await page.getByLabel('Name of the job').fill('Ebb');
+  await page.getByLabel('Code').fill('EBB');
+  await page.getByLabel('Begin with').selectOption({ label: 'River' });
+  await page.getByRole('button', { name: 'Choose its folder …' }).click();
+  await page.getByLabel('Folder on this computer').fill(place);
+  await page.getByRole('button', { name: 'Go', exact: true }).click();
+  await page.getByRole('button', { name: 'Use this folder' }).click();
+  await page.getByRole('button', { name: 'Begin', exact: true }).click();
+  await page.waitForURL(`${server.url}/jobs/EBB`);
+  const fresh = (...p: string[]) => path.join(place, 'EBB', 'New', ...p);
+  copyFileSync(path.join(shots(), 'T0001.MP4'), fresh('Wheel', 'T0001.MP4'));
+  copyFileSync(path.join(shots(), 'T0002.MP4'), fresh('Boats', 'T0002.MP4'));
+  copyFileSync(path.join(shots(), 'T0003.MP4'), fresh('Loose', 'T0003.MP4'));
+  const names = async () =>
+    (readdirSync(path.join(place, 'EBB'), { recursive: true }) as string[])
+      .filter((f) => /\.mp4$/i.test(f) && !f.includes('.sort-shelf'))
+      .sort();
+  await expect
+    .poll(names, { timeout: 60_000 })
+    .toEqual([
+      expect.stringMatching(/^D1[^/]*\/[A-Z]+\/L001\/T0003\.MP4$/),
+      expect.stringMatching(/^D1[^/]*\/[A-Z]+\/\w+\/EBB_D1_\w+_\d{3}_\d\dp\.MP4$/),
+      expect.stringMatching(/^D1[^/]*\/[A-Z]+\/\w+\/EBB_D1_\w+_\d{3}_\d\dp\.MP4$/),
+    ]);
+  await page.goto(`${server.url}/jobs/EBB/proxies`);
+  await expect(page.getByText(/proven/).first()).toBeVisible({ timeout: 60_000 });
+  const proxied = async () => {
+    const view = (await (await fetch(`${server.url}/api/jobs/EBB/proxies`)).json()) as {
+      pairs: { state: string; what: string }[];
+    };
+    return view.pairs.filter((p) => p.state === 'proven' && p.what.startsWith('proxy by')).length;
+  };
+  await expect.poll(proxied, { timeout: 90_000 }).toBe(3);
+  await page.goto(`${server.url}/jobs/EBB/choose`);
+  for (const bin of ['Wheel', 'Boats', 'Loose', 'Water'])
+    await expect(page.getByRole('treeitem', { name: bin }).first()).toBeVisible();
+  await page.getByRole('combobox', { name: 'Search' }).fill('keyword is "Wheel turns"');
+  await expect(page.locator('main [aria-live="polite"]').first()).toContainText('1 of 3 clips');
+  await page.goto(`${server.url}/jobs/EBB/intake`);
+  await expect(page.getByText(/^1 clip taken in as /)).toHaveCount(3);
+  // All of it was done: nothing waits.
+  await expect(page.getByRole('region', { name: 'What happens next' })).toHaveCount(0);
 });

@@ -12,8 +12,9 @@ import {
   refuseFull,
   type Restore,
 } from './platform/db/keeper';
-import { recoverPlans } from './naming';
-import { RuleKeeper, Undos } from './choose';
+import { placeNext, recoverPlans } from './naming';
+import { nextKeeper } from './next';
+import { ruleKeeper, Undos } from './choose';
 import { endReports, queuePackages } from './handover';
 import { CopyMeter, queueCopies } from './offload';
 import { endThreads } from './transfer';
@@ -42,7 +43,7 @@ import { endReaders, endTagReader } from './reading';
 import { WatchKeeper } from './watch';
 import { ffmpegVersion } from './platform/media/tools';
 import { WorkQueue } from './platform/work/queue';
-import { clearHalfMade, watchAllPairs } from './proxies';
+import { clearHalfMade, proxiesNext, watchAllPairs } from './proxies';
 import { workOutAll } from './facts';
 import { ensureRoots, settleMounts, VolumeWatch } from './places';
 import { KINDS } from './handlers';
@@ -237,6 +238,7 @@ export async function openRuntime(given: RuntimeOptions): Promise<Runtime> {
         closed = true;
         repeats.end();
         await rules.end();
+        await next.end();
         await watching.end();
         await runtime.queue.stop();
         await last;
@@ -259,8 +261,10 @@ export async function openRuntime(given: RuntimeOptions): Promise<Runtime> {
         await release();
       },
     };
-    const rules = new RuleKeeper(runtime);
+    const rules = ruleKeeper(runtime);
     begun.push(() => rules.end());
+    const next = nextKeeper(runtime, { place: placeNext, proxies: proxiesNext });
+    begun.push(() => next.end());
     const watching = new WatchKeeper(runtime);
     begun.push(() => watching.end());
     runtime.watching = watching;
@@ -278,6 +282,7 @@ export async function openRuntime(given: RuntimeOptions): Promise<Runtime> {
       const pairs = repeats.every(PAIRS, 'pairs', () => watchAllPairs(runtime), { atOnce: true });
       watchMounts(runtime, repeats, pairs);
       rules.begin();
+      next.begin();
       watching.begin();
     }
     // It may have gone while all this was opened.

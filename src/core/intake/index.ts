@@ -25,4 +25,4 @@ export {
   isRecording,
   typeOf,
 } from './shape';
-export { FolderView, LookQuery, Looked, LookedFacts, PlaceGlance, TakeIn } from './shapes';
+export { CardChoice, FolderView, LookQuery, Looked, LookedFacts, PlaceGlance, TakeIn } from './shapes';

@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { CardShape, extensionOf } from './shape';
+import { NextSteps } from '../next';
 import { patternFault, DEFAULT_PATTERN, Verification } from '../offload';
 import { ChosenHash } from '../hashLists';
 
@@ -31,6 +32,8 @@ const words = (...lists: string[]): string[] => lists.flatMap((l) => l.split(' '
 
 /** How cards are recognised and copied in this job. */
 export const IntakeRules = z.object({
+  /** What happens next with clips that are taken in, as it was asked for last: the steps, without marks. */
+  next: NextSteps.prefault({}),
   /** Names of folders whose contents are left out. */
   leaveOut: z.array(z.string().trim().min(1).max(120)).max(200).default([]),
   types: z

@@ -3,6 +3,7 @@ import { CameraLabel } from '../platform/cameraLabel';
 import { FolderQuery } from '../places';
 import { Rate } from '../platform/timecode/rate';
 import { ShownPath, PathBelow } from '../platform/names';
+import { NextSteps } from '../next';
 import { ClipKind, FileRole } from './shape';
 import { HashKind } from '../hashLists';
 
@@ -143,5 +144,6 @@ export const TakeIn = z.object({
   cards: z.array(CardChoice).min(1).max(200),
   /** Rows of numbered stills to be single pictures, by the path of the row's first below the folder. */
   singles: z.array(z.string()).max(10_000).default([]),
+  next: NextSteps.prefault({}),
 });
 export type TakeIn = z.input<typeof TakeIn>;

@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { CameraLabel } from '../platform/cameraLabel';
 import { PathBelow, ShownPath } from '../platform/names';
+import { NextSteps } from '../next';
 import { patternFault } from './pattern';
 import { Verification } from './verification';
 import { ChosenHash } from '../hashLists';
@@ -69,6 +70,8 @@ export const NewOffload = z.object({
   hash: ChosenHash,
   /** Stills of one number row that are to be single pictures, by the path of the row's first. */
   singles: z.array(z.string()).max(10_000).default([]),
+  /** What is given to clips that are new to the job. They are named once they are copied, and get proxies as the job says. */
+  next: NextSteps.pick({ keywords: true, bin: true }).optional(),
 });
 export type NewOffload = z.infer<typeof NewOffload>;
 

@@ -154,6 +154,7 @@ export const PlatformEvent = z.discriminatedUnion('type', [
         'packages',
         'places',
         'watches',
+        'next',
       ]),
     ),
   }),

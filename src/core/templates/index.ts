@@ -10,4 +10,5 @@ export {
   TemplateFile,
   TemplatePart,
   TemplatesView,
+  watchedFolder,
 } from './template';

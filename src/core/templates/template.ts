@@ -4,12 +4,27 @@ import { FieldSet, Trust } from '../facts';
 import { IntakeRules } from '../intake';
 import { NewJob } from '../jobs';
 import { Convention, FolderPlan, NamingMore } from '../naming';
+import { cardFolder } from '../offload';
 import { FullPath } from '../places';
 import { CameraLabel } from '../platform/cameraLabel';
 import { Rate } from '../platform/timecode/rate';
 import { ProxyRules, Recipe } from '../proxies';
+import { WatchOptions } from '../watch';
 
 // What a job has been told once, so that the next one need not be told again. Nothing of its footage is in it, and no place.
+
+const WatchedPath = z
+  .string()
+  .min(1)
+  .max(400)
+  .refine(
+    (p) => !p.replaceAll('{job}', '').includes('{'),
+    'of a watched folder only {job} can be told later',
+  );
+
+/** The folder that a watched folder of a template is in a job. */
+export const watchedFolder = (path: string, code: string): string =>
+  cardFolder(path, { job: code, day: 0, date: null, camera: '', card: '' });
 
 const Shape = z.object({
   name: z.string().trim().min(1, 'give the template a name').max(80),
@@ -30,6 +45,11 @@ const Shape = z.object({
     .max(100)
     .default([]),
   choice: ChoiceSet.prefault({}),
+  /** Folders that are watched, below the job's own; `{job}` in a path is its code. */
+  watches: z
+    .array(z.object({ path: WatchedPath, options: WatchOptions }))
+    .max(50)
+    .default([]),
   /** Kept in the library, for every job: a template from elsewhere brings them along. */
   fieldSets: z.array(FieldSet).max(200).default([]),
   recipes: z.array(Recipe).max(200).default([]),
@@ -67,7 +87,16 @@ export const TemplateFile = z.object({
 export type TemplateFile = z.infer<typeof TemplateFile>;
 
 /** The parts of a template that a job takes over, each by itself. */
-export const TemplatePart = z.enum(['naming', 'proxies', 'intake', 'days', 'cameras', 'choice', 'library']);
+export const TemplatePart = z.enum([
+  'naming',
+  'proxies',
+  'intake',
+  'days',
+  'cameras',
+  'choice',
+  'library',
+  'watches',
+]);
 export type TemplatePart = z.infer<typeof TemplatePart>;
 
 export const PART_WORDS: Readonly<Record<TemplatePart, string>> = {
@@ -78,6 +107,7 @@ export const PART_WORDS: Readonly<Record<TemplatePart, string>> = {
   cameras: 'Cameras',
   choice: 'Keywords, bins and searches',
   library: 'Field sets and recipes',
+  watches: 'Watched folders',
 };
 
 export const TemplatesView = z.array(z.object({ id: z.string(), ready: z.boolean(), template: Template }));

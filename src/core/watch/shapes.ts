@@ -1,4 +1,6 @@
 import { z } from 'zod';
+import { CardChoice } from '../intake';
+import { NextSteps } from '../next';
 import { PathBelow, ShownPath } from '../platform/names';
 
 /** How a folder is watched: by what the system tells of it, by looking again and again, or only when somebody asks. */
@@ -10,8 +12,11 @@ export const WatchOptions = z.object({
   byItself: z.boolean().default(true),
   /** Whether clips are put into bins called like the folders they are in. */
   bins: z.boolean().default(true),
+  /** The card that all clips go into; null for cards like the folders. */
+  into: CardChoice.pick({ cardId: true, camera: true, day: true }).nullable().default(null),
   /** Folders are left out whose name has one of these words in it, whatever the case. */
   leaveOut: z.array(z.string().trim().min(1).max(80)).max(50).default(['proxies', 'proxy', 'cache']),
+  next: NextSteps.prefault({}),
 });
 export type WatchOptions = z.infer<typeof WatchOptions>;
 

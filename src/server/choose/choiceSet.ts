@@ -4,7 +4,7 @@ import { type ChoiceSet, keywordKey, Rule } from '../../core/choose';
 import { plural } from '../../core/platform/words';
 import type { Writer } from '../platform/db/transaction';
 import { binsIn } from './known';
-import { newKeyword } from './keywords';
+import { addKeyword, newKeyword } from './keywords';
 import { type Planned, type RowChange, type Rows, writeRows } from './rows';
 import { checked, said } from './rules';
 import { understood } from './search';
@@ -81,6 +81,19 @@ export async function putInBins(
   for (const { path, clip } of list)
     rows.push({ table: 'binned', before: null, after: { bin: binAt(path), clip } });
   await writeRows(tx, rows);
+}
+
+/** Gives keywords to clips, as a person does; one that is not there yet is made. For the transaction that takes the clips in. */
+export async function giveKeywords(
+  tx: Writer,
+  job: string,
+  clips: readonly string[],
+  names: readonly string[],
+): Promise<void> {
+  for (const name of names) {
+    const { rows } = await addKeyword(tx, job, { do: 'addKeyword', name, clips: [...clips], range: null });
+    await writeRows(tx, rows);
+  }
 }
 
 /** A list of some names, shortened where it is long. */

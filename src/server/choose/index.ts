@@ -1,12 +1,12 @@
 // What other rooms use of this one.
 export { changeChoice, takeChoice, takeMarks, takeSearches, undoChoice } from './change';
-export { choiceSet, planChoice, putInBins } from './choiceSet';
+export { choiceSet, giveKeywords, planChoice, putInBins } from './choiceSet';
 export { chooseView, chosenClip, findClips, findIds, findRanges } from './find';
 export { folderLevels, followRules } from './followRules';
 export { forgetChoice } from './forget';
 export { listen } from './listen';
 export { type Group, groupsOf } from './rolling';
-export { RuleKeeper } from './ruleKeeper';
+export { ruleKeeper } from './ruleKeeper';
 export { exportSearches } from './searches';
 export { stringOutDetail } from './stringOuts';
 export { Undos } from './undos';

@@ -15,7 +15,7 @@ import { changeChoice, undoChoice } from './change';
 import { chooseView, chosenClip, findClips } from './find';
 import { folderLevels, followRules } from './followRules';
 import { loadMarks, marksOf } from './marks';
-import { RuleKeeper } from './ruleKeeper';
+import { ruleKeeper } from './ruleKeeper';
 import { keyworded, keywordRules, keywords, ranges } from './tables';
 
 let s: TestShelf;
@@ -272,7 +272,7 @@ test('what rules give is looked at by no rule, and clips that are gone hinder no
 
 test('rules are followed by themselves after a change, but not in a job that was archived', async () => {
   await change(rule('search', { words: 'good', query: 'with select' }));
-  const keeper = new RuleKeeper(s.runtime);
+  const keeper = ruleKeeper(s.runtime);
   keeper.begin();
   const select = async (clip: string) => {
     await change({ do: 'addRange', clip, from: 0, to: 2, kind: 'select' });

@@ -1,3 +1,4 @@
+import { NextSteps } from '../../core/next';
 import { join } from '../../core/platform/names';
 import { OPEN_WORK } from '../../core/platform/shapes';
 import { and, eq, inArray } from 'drizzle-orm';
@@ -11,7 +12,8 @@ import { offloads } from '../offload/tables';
 import { work } from '../platform/work/tables';
 import { Clash, NotFound, Refused } from '../platform/errors';
 import type { InJob, Ports } from './ports';
-import { requireJob } from '../jobs';
+import { keepIntake, requireJob } from '../jobs';
+import { wantNext } from '../next';
 import { writeLog } from '../logbook';
 import { samplesOf } from '../custody';
 import { alreadyIn } from './look';
@@ -24,7 +26,8 @@ const BATCH = 200;
 /** Takes cards in, in place: stores what was recognised and queues the reading. Nothing on disk is touched. */
 export function takeIn(runtime: InJob, wanted: TakeIn): Promise<{ cards: { id: string; clips: number }[] }> {
   return runtime.exclusively(async () => {
-    await requireJob(runtime);
+    const job = await requireJob(runtime);
+    const next = NextSteps.parse(wanted.next ?? {});
     const { root, at, found } = await recogniseFolder(
       runtime,
       wanted.root,
@@ -68,6 +71,9 @@ export function takeIn(runtime: InJob, wanted: TakeIn): Promise<{ cards: { id: s
         for (const clip of stored) ids.push(clip);
         taken.push({ id: choice.cardId, clips: stored.length });
       }
+      await wantNext(tx, runtime.job, ids, next);
+      // Marks are of these cards; the steps are offered with the next.
+      await keepIntake(tx, job, { next: { ...next, keywords: [], bin: [] } });
     });
     await runtime.queue.add('read', ids);
     for (const t of taken)
@@ -76,7 +82,7 @@ export function takeIn(runtime: InJob, wanted: TakeIn): Promise<{ cards: { id: s
         'takeIn',
         `Took in ${t.id}: ${t.clips} ${t.clips === 1 ? 'clip' : 'clips'}, in place`,
       );
-    runtime.events.changed('cards', 'clips', 'job', 'log');
+    runtime.events.changed('cards', 'clips', 'job', 'log', 'choose', 'next');
     return { cards: taken };
   });
 }

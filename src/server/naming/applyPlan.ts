@@ -9,11 +9,12 @@ import { planNaming } from './naming';
 import { storePlan } from './planStore';
 import type { InJob } from './ports';
 
-/** Applies a naming plan: the very one whose fingerprint was shown, or nothing. */
+/** Applies a naming plan: the very one whose fingerprint was shown, or nothing. Its convention and folders become the job's unless `keep` is false. */
 export function applyNaming(
   runtime: InJob,
   request: NamingRequest & { fingerprint: string },
   task: TaskContext = alone(),
+  { keep = true }: { keep?: boolean } = {},
 ): Promise<PlanResult> {
   return runtime.exclusively(async () => {
     const { plan, summary, numbers, fingerprint } = await planNaming(runtime, request);
@@ -27,11 +28,12 @@ export function applyNaming(
         next: 'Fix them, or leave those clips out.',
       });
     if (plan.steps.length === 0) throw new Refused('Every clip already has its name and place.');
-    await saveSettings(runtime, {
-      convention: request.convention,
-      folderPlan: request.folderPlan,
-      naming: { rules: request.rules, systems: request.systems },
-    });
+    if (keep)
+      await saveSettings(runtime, {
+        convention: request.convention,
+        folderPlan: request.folderPlan,
+        naming: { rules: request.rules, systems: request.systems },
+      });
     const id = await storePlan(runtime, 'name', plan.steps, { given: numbers });
     const result = await execute(runtime, id, task);
     await writeLog(runtime, 'name', `${sentence(result)} by “${request.convention.name}”`, id);

@@ -6,6 +6,7 @@ export { loadNaming } from './load';
 export { nameCopied } from './nameCopied';
 export { namesAt, planNaming } from './naming';
 export { forgetPlans, markUndone, rowOf, stepsOf, toStep, undoable, undoablePlans } from './planStore';
+export { placeNext } from './placeNext';
 export { renameList } from './renameList';
 export { recoverPlans } from './recover';
 export { skeleton } from './skeleton';

@@ -232,7 +232,7 @@ async function planRoots(runtime: Pick<Ports, 'db' | 'devices'>): Promise<Naming
 }
 
 /** Clips of plans that wait for a drive: they are not named anew before those are finished. */
-async function clipsInOpenPlans(runtime: Pick<Ports, 'db'>): Promise<Set<string>> {
+export async function clipsInOpenPlans(runtime: Pick<Ports, 'db'>): Promise<Set<string>> {
   const rows = await runtime.db
     .selectDistinct({ clip: steps.clip })
     .from(steps)

@@ -2,7 +2,6 @@ import { and, eq, inArray, isNotNull, sql } from 'drizzle-orm';
 import { namingRequest } from '../../core/naming/shapes';
 import { plural } from '../../core/platform/words';
 import { OPEN_WORK } from '../../core/platform/shapes';
-import { requireJob } from '../jobs';
 import type { InJob } from './ports';
 import type { NameCopied } from '../offload';
 import { clipsOf } from '../cards';
@@ -11,7 +10,7 @@ import { offloadFiles } from '../offload/tables';
 import { work } from '../platform/work/tables';
 import { messageOf } from '../platform/errors';
 import { applyNaming } from './applyPlan';
-import { planNaming } from './naming';
+import { planRest, settingsOf } from './planRest';
 
 /**
  * Names the clips of a copying that are on the shelf, once all of them are read. Those that clash stay where they were
@@ -54,23 +53,13 @@ export async function nameCopied(
     if (halted()) return { fault: null };
     await new Promise((r) => setTimeout(r, 300));
   }
-  const job = await requireJob(runtime);
   const others = (await clipsOf(runtime.db, row.job, row.card))
     .map((c) => c.id)
     .filter((id) => !mine.includes(id));
-  const request = namingRequest({
-    convention: job.convention,
-    folderPlan: job.folderPlan,
-    ...job.naming,
-    cards: [row.card],
-    without: others,
-  });
-  let { preview } = await planNaming(runtime, request);
-  const stopped = preview.rows.filter((r) => r.problems.some((p) => p.level === 'stop'));
-  if (stopped.length > 0) {
-    request.without = [...others, ...stopped.map((r) => r.clipId)];
-    ({ preview } = await planNaming(runtime, request));
-  }
+  const { request, preview, stopped } = await planRest(
+    runtime,
+    namingRequest({ ...(await settingsOf(runtime)), cards: [row.card], without: others }),
+  );
   const [unreadable] = await runtime.db
     .select({ original: clips.original, fault: clips.fault })
     .from(clips)
@@ -87,7 +76,7 @@ export async function nameCopied(
     : null;
   const fault =
     stopped.length > 0
-      ? `${plural(stopped.length, 'clip')} kept the camera’s name in ${row.destinations.find((d) => d.kind === 'shelf')?.folder} (${stopped[0]!.original}: ${stopped[0]!.problems.find((p) => p.level === 'stop')!.text}). Name them on the naming bench.`
+      ? `${plural(stopped.length, 'clip')} kept the camera’s name in ${row.destinations.find((d) => d.kind === 'shelf')?.folder} (${stopped[0]!.row.original}: ${stopped[0]!.why}). Name them on the naming bench.`
       : unread;
   if (preview.stops > 0 || preview.steps === 0) return { fault };
   const result = await applyNaming(runtime, { ...request, fingerprint: preview.fingerprint }).catch(

@@ -1,3 +1,4 @@
+import { NOTHING_NEXT } from '../../core/next';
 import { join } from '../../core/platform/names';
 import { and, eq, inArray, isNull, sql } from 'drizzle-orm';
 import { randomUUID } from 'node:crypto';
@@ -28,6 +29,7 @@ import { isWithin, resolveIn } from '../platform/files/paths';
 import type { InJob, Ports } from './ports';
 import { type Job, requireJob, keepIntake } from '../jobs';
 import { writeLog } from '../logbook';
+import { wantNext } from '../next';
 import { alreadyIn, checkChoices, storeCard } from '../intake';
 import { type LookedAt, cardOfClip, recogniseFolder, nameCard, cardStandsAt } from '../cards';
 import { type Root, rootById } from '../places';
@@ -83,7 +85,7 @@ export function beginOffload(runtime: InJob, wanted: NewOffload): Promise<{ id: 
       'copy',
       `Started copying ${wanted.cardId} from ${looked.root.name}${known ? ', a card that is known' : ''}: ${taken.length} files, ${formatBytes(bytes)}`,
     );
-    runtime.events.changed('cards', 'clips', 'job', 'log', 'copies');
+    runtime.events.changed('cards', 'clips', 'job', 'log', 'copies', 'choose', 'next');
     await queueCopy(runtime, { id, job: job.id, root: looked.root.id });
     return { id };
   });
@@ -177,6 +179,7 @@ async function store(
     route.fresh.length > 0 || families.length === 0
       ? await storeCard(tx, job.id, wanted, { ...card, families: route.fresh }, place)
       : [];
+  await wantNext(tx, job.id, fresh, { ...NOTHING_NEXT, ...wanted.next });
   if (chosen.inPlace.includes(wanted.cardId)) await nameCard(tx, job.id, wanted.cardId, physical);
   await tx.insert(offloads).values({
     id,

@@ -5,6 +5,7 @@ export { actOnWork } from './actOnWork';
 export { dropRecipe, importRecipes, keepRecipe, recipesView } from './library';
 export { clearHalfMade, makeOneProxy } from './makeProxies';
 export { proxyPlace } from './place';
+export { proxiesNext } from './proxiesNext';
 export { provePairs, provePairsOf } from './provePairs';
 export { makeByItself, proxiesView, workSummary } from './views';
 export { varies } from './source';

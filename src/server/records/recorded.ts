@@ -117,6 +117,7 @@ export const TABLES: readonly Source[] = [
     needs: [of('bins', 'bin'), of('clips', 'clip')],
     ofJob: `t.clip in ${OF_CLIPS}`,
   },
+  { name: 'next_steps', key: ['clip', 'step'], needs: [of('clips', 'clip')], ofJob: `t.clip in ${OF_CLIPS}` },
   { name: 'searches', key: ['id'], needs: [of('jobs', 'job')] },
   { name: 'string_outs', key: ['id'], needs: [of('jobs', 'job')] },
   {

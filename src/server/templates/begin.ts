@@ -41,8 +41,9 @@ export async function beginFromTemplate(
   const step = async (what: string, work: () => Promise<unknown>) => {
     await work().catch((e: unknown) => warnings.push(`${what}: ${messageOf(e)}`));
   };
-  for (const part of TemplatePart.options)
-    await step(`Not taken over from the template (${part})`, () => takeParts(job, template, [part]));
+  const take = (part: TemplatePart) =>
+    step(`Not taken over from the template (${part})`, () => takeParts(job, template, [part]));
+  for (const part of TemplatePart.options) if (part !== 'watches') await take(part);
   if (root !== null)
     await step('The folder is not that of the folder plan', () =>
       saveSettings(job, { folderPlan: { ...template.folderPlan, root } }),
@@ -51,5 +52,7 @@ export async function beginFromTemplate(
     await step('Folders were not laid out', () =>
       skeleton(job, { skeleton: template.folderPlan.skeleton, root, layOut: true }),
     );
+  // They are in the job's own folder, which is known by now.
+  await take('watches');
   return { code: wanted.code, warnings };
 }

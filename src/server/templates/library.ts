@@ -14,6 +14,7 @@ import { requireJob } from '../jobs';
 import { writeLog } from '../logbook';
 import { Clash, NotFound, Refused } from '../platform/errors';
 import { recipesView } from '../proxies';
+import { watchesBelow } from '../watch';
 import type { InJob, Ports } from './ports';
 import { templates } from './tables';
 
@@ -59,6 +60,13 @@ async function templateOf(runtime: InJob, { name, note = '' }: KeepTemplate): Pr
       .where(eq(cameras.job, job.id))
       .orderBy(asc(cameras.label)),
     choice: await choiceSet(runtime.db, job.id),
+    watches: (await watchesBelow(runtime, job.folderPlan.root ?? 'shelf')).map(({ path, options }) => ({
+      path: path
+        .split('/')
+        .map((folder) => (folder === job.code ? '{job}' : folder))
+        .join('/'),
+      options,
+    })),
     fieldSets: (await fieldSetsView(runtime))
       .filter((s) => !s.shipped)
       .map(({ name: of, fields }) => ({ name: of, fields })),

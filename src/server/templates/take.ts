@@ -4,14 +4,17 @@ import { SHIPPED_SETS } from '../../core/facts';
 import { formatRate } from '../../core/platform/timecode/rate';
 import { plural } from '../../core/platform/words';
 import { READY_RECIPES } from '../../core/proxies';
-import { type TakenParts, type Template, TemplatePart } from '../../core/templates';
+import { type TakenParts, type Template, TemplatePart, watchedFolder } from '../../core/templates';
+import type { NewWatch } from '../../core/watch';
 import { addCameras } from '../cards';
 import { cameras } from '../cards/tables';
 import { planChoice, takeChoice } from '../choose';
 import { fieldSetsView, importFieldSets } from '../facts';
 import { type Job, requireJob, saveSettings } from '../jobs';
 import { writeLog } from '../logbook';
+import { skeleton } from '../naming';
 import { importRecipes, recipesView } from '../proxies';
+import { watchesBelow, watchFolder } from '../watch';
 import type { InJob } from './ports';
 import { templateById } from './library';
 
@@ -67,6 +70,15 @@ async function missingInLibrary(
     fieldSets: t.fieldSets.filter((s) => !sets.has(s.name.toLowerCase())),
     recipes: t.recipes.filter((r) => !recipes.has(r.name.toLowerCase())),
   };
+}
+
+/** Folders of a template that the job does not watch yet: below the place that its clips go to. */
+async function missingWatches(runtime: InJob, job: Job, t: Template): Promise<NewWatch[]> {
+  const root = job.folderPlan.root ?? 'shelf';
+  const have = new Set((await watchesBelow(runtime, root)).map((w) => w.path));
+  return t.watches
+    .map(({ path, options }) => ({ root, path: watchedFolder(path, job.code), options }))
+    .filter((w) => !have.has(w.path));
 }
 
 const DIFFERENCES: Record<TemplatePart, Difference> = {
@@ -133,6 +145,12 @@ const DIFFERENCES: Record<TemplatePart, Difference> = {
         : []),
     ];
   },
+  watches: async (runtime, job, t) => {
+    const missing = await missingWatches(runtime, job, t);
+    return missing.length === 0
+      ? []
+      : [`${plural(missing.length, 'folder')} watched from now on: ${missing.map((w) => w.path).join(', ')}`];
+  },
 };
 
 /** What each part of a template would change in a job. Nothing is changed. */
@@ -166,6 +184,11 @@ export async function takeParts(
     if (recipes.length > 0)
       await importRecipes(runtime, { format: 'sort-shelf-recipes', version: 1, recipes });
   }
+  if (has('watches'))
+    for (const watch of await missingWatches(runtime, job, t)) {
+      await skeleton(runtime, { skeleton: [watch.path], root: watch.root, layOut: true });
+      await watchFolder(runtime, watch);
+    }
   if (has('cameras')) await addCameras(runtime.db, runtime.job, await missingCameras(runtime, t));
   await saveSettings(runtime, {
     ...(has('naming') && { convention: t.convention, folderPlan: planHere(job, t), naming: t.naming }),

@@ -2,6 +2,8 @@ import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import { existsSync, mkdirSync, readdirSync, realpathSync } from 'node:fs';
 import path from 'node:path';
 import { eq } from 'drizzle-orm';
+import { NextSteps } from '../../core/next';
+import { WatchOptions } from '../../core/watch';
 import { Template, TemplateFile, TemplatePart } from '../../core/templates';
 import { READY_TEMPLATES } from '../../core/templates/ready';
 import { cameras } from '../cards/tables';
@@ -12,6 +14,7 @@ import { jobs } from '../jobs/tables';
 import { log } from '../logbook/tables';
 import { addRoot, listRoots } from '../places';
 import { TEST_JOB, testShelf, type TestShelf } from '../testing/media';
+import { watchFolder, watchViews } from '../watch';
 import { beginFromTemplate } from './begin';
 import { dropTemplate, importTemplates, keepTemplate, templateById, templatesView } from './library';
 import { previewParts, takeParts } from './take';
@@ -225,6 +228,47 @@ describe('parts of a template in a running job', () => {
       folderPlan: { root: mine.id, skeleton: ['{job}/Sound', '{job}/Exports'] },
     });
   });
+});
+
+test('watched folders of the job’s own place come along, and are watched at once in the next', async () => {
+  const r = await inJobOf('EBB');
+  const { folderPlan } = await jobByCode(r, 'EBB');
+  const own = (await listRoots(r)).find((x) => x.id === folderPlan.root)!;
+  const elsewhere = await addRoot(r, { kind: 'source', path: folder('elsewhere') });
+  mkdirSync(path.join(own.path, 'EBB', 'New', 'Sound'), { recursive: true });
+  const next = NextSteps.parse({ placing: 'name', proxies: true, keywords: ['Fresh'] });
+  await watchFolder(r, { root: own.id, path: 'EBB/New/Sound', options: { bins: false, next } });
+  await watchFolder(r, { root: elsewhere.id, path: '' });
+  const { id } = await keepTemplate(r, { name: 'Watching' });
+  const t = await templateById(r, id);
+  expect(t.watches).toEqual([
+    { path: '{job}/New/Sound', options: WatchOptions.parse({ bins: false, next }) },
+  ]);
+  expect((await previewParts(r, id)).find((p) => p.part === 'watches')!.changes).toEqual([]);
+  const place = folder('jobs', 'Neap');
+  const begun = await beginFromTemplate(s.runtime, {
+    name: 'Neap',
+    code: 'NEA',
+    template: id,
+    folder: place,
+  });
+  expect(begun).toEqual({ code: 'NEA', warnings: [] });
+  expect(existsSync(path.join(place, 'NEA', 'New', 'Sound'))).toBe(true);
+  const [watch] = await watchViews(await inJobOf('NEA'));
+  expect(watch).toMatchObject({ path: 'NEA/New/Sound', options: { bins: false, next } });
+  // In a running job, shown first; a folder that cannot be one is refused.
+  const fld = await inJobOf('FLD');
+  expect((await previewParts(fld, id)).find((p) => p.part === 'watches')!.changes).toEqual([
+    '1 folder watched from now on: FLD/New/Sound',
+  ]);
+  await takeParts(fld, t, ['watches']);
+  expect((await watchViews(fld)).map((w) => w.path)).toEqual(['FLD/New/Sound']);
+  await expect(
+    takeParts(fld, { ...t, watches: [{ path: '{job}/CON', options: WatchOptions.parse({}) }] }, ['watches']),
+  ).rejects.toThrow(/cannot be a folder/);
+  expect(
+    Template.safeParse({ ...t, watches: [{ path: '{day}/x', options: WatchOptions.parse({}) }] }).success,
+  ).toBe(false);
 });
 
 describe('templates as a file', () => {

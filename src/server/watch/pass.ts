@@ -1,7 +1,7 @@
 import path from 'node:path';
 import { and, eq, inArray, sql } from 'drizzle-orm';
 import { randomUUID } from 'node:crypto';
-import type { Family, FamilyMember, RecognisedCard } from '../../core/intake';
+import type { CardChoice, Family, FamilyMember, RecognisedCard } from '../../core/intake';
 import { typeOf } from '../../core/intake';
 import { join, shownPath } from '../../core/platform/names';
 import { tidyName } from '../../core/choose';
@@ -15,6 +15,7 @@ import { addMembers, scanClips, storeCard, suggestedPlace } from '../intake';
 import { requireJob } from '../jobs';
 import { jobs } from '../jobs/tables';
 import { writeLog } from '../logbook';
+import { wantNext } from '../next';
 import { rootById } from '../places';
 import { NotFound } from '../platform/errors';
 import { sampleOf } from '../platform/files/hash';
@@ -388,6 +389,37 @@ async function follow(pass: Pass, card: RecognisedCard, family: Family, clip: st
   runtime.events.changed('cards', 'clips');
 }
 
+/** The card in the job that clips go into: the one that is told, the one its folder is, or as it is suggested. */
+async function cardFor(
+  { runtime, watch, options }: Pass,
+  looked: LookedAt,
+  card: RecognisedCard,
+  folder: string,
+): Promise<CardChoice> {
+  const told = options.into;
+  const [own] = await runtime.db
+    .select()
+    .from(cards)
+    .where(
+      and(
+        eq(cards.job, runtime.job),
+        told ? eq(cards.id, told.cardId) : and(eq(cards.root, watch.root), eq(cards.folder, folder)),
+      ),
+    );
+  if (own) return { folder: card.folder, camera: own.camera, cardId: own.id, day: own.day, date: null };
+  return told ? { folder: card.folder, ...told, date: null } : suggestedPlace(runtime, looked, card);
+}
+
+/** A card as if what is around its folder were the card. */
+const belowOf = (card: RecognisedCard, folder: string): RecognisedCard => ({
+  ...card,
+  families: card.families.map((f) => ({
+    ...f,
+    files: f.files.map((m) => ({ ...m, path: join(folder, m.path) })),
+  })),
+  aside: card.aside.map((a) => ({ ...a, path: join(folder, a.path) })),
+});
+
 /** Stores clips with their card and bins, all at once. */
 async function store(
   pass: Pass,
@@ -397,13 +429,7 @@ async function store(
 ): Promise<void> {
   const { runtime, watch, options } = pass;
   const folder = join(watch.path, card.folder);
-  const [own] = await runtime.db
-    .select()
-    .from(cards)
-    .where(and(eq(cards.job, runtime.job), eq(cards.root, watch.root), eq(cards.folder, folder)));
-  const choice = own
-    ? { folder: card.folder, camera: own.camera, cardId: own.id, day: own.day, date: null }
-    : await suggestedPlace(runtime, looked, card);
+  const choice = await cardFor(pass, looked, card, folder);
   const top = tidyName(path.posix.basename(watch.path) || looked.root.name) ?? 'Watched';
   const binOf = (f: Family): string[] => {
     const dir = LOOSE.includes(card.shape.id)
@@ -413,7 +439,14 @@ async function store(
     return [top, ...names.map((n) => tidyName(shownPath(n)) ?? '–')];
   };
   const ids = await runtime.db.transaction(async (tx) => {
-    const stored = await storeCard(tx, runtime.job, choice, card, { root: watch.root, folder, samples });
+    const stored = options.into
+      ? await storeCard(tx, runtime.job, choice, belowOf(card, card.folder), {
+          root: watch.root,
+          folder: watch.path,
+          samples: new Map([...samples].map(([p, sample]) => [join(card.folder, p), sample])),
+        })
+      : await storeCard(tx, runtime.job, choice, card, { root: watch.root, folder, samples });
+    await wantNext(tx, runtime.job, stored, options.next);
     if (options.bins)
       await putInBins(
         tx,
@@ -431,7 +464,7 @@ async function store(
     `From the watched folder ${shownPath(folder) || looked.root.name}: ${text}`,
   );
   await tell(runtime, watch.id, 'taken', text);
-  runtime.events.changed('cards', 'clips', 'job', 'log', 'choose');
+  runtime.events.changed('cards', 'clips', 'job', 'log', 'choose', 'next');
 }
 
 /** Says what is gone, back, or another than it was. Returns whether a recording is no longer where or what it was. */

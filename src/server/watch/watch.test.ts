@@ -16,6 +16,7 @@ import {
 } from 'node:fs';
 import path from 'node:path';
 import { eq } from 'drizzle-orm';
+import { WatchOptions } from '../../core/watch';
 import { cards, clips, files } from '../cards/tables';
 import { bins, binned } from '../choose/tables';
 import { beginJob } from '../jobs/jobs';
@@ -222,7 +223,7 @@ describe('what is new', () => {
   });
 
   test('only when it is asked for', async () => {
-    await setWatch(s.runtime, id, { byItself: false, bins: false, leaveOut: [] });
+    await setWatch(s.runtime, id, WatchOptions.parse({ byItself: false, bins: false, leaveOut: [] }));
     clip(inIt('a.mp4'));
     await settle();
     expect(await held()).toEqual([]);

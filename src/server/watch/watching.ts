@@ -46,6 +46,21 @@ export async function watchViews(runtime: InJob): Promise<WatchView[]> {
   );
 }
 
+/** The watched folders of the job in a place, but for the place as a whole. */
+export async function watchesBelow(
+  { db, job }: Pick<InJob, 'db' | 'job'>,
+  root: string,
+): Promise<{ path: string; options: WatchOptions }[]> {
+  const rows = await db
+    .select()
+    .from(watches)
+    .where(and(eq(watches.job, job), eq(watches.root, root)));
+  return rows
+    .filter((w) => w.path !== '')
+    .map(({ path, options }) => ({ path, options }))
+    .sort((a, b) => a.path.localeCompare(b.path, 'en', { numeric: true }));
+}
+
 /** Watches a folder of a place. One in a watched folder, or around one, is refused: a file would be taken in twice. */
 export async function watchFolder(runtime: InJob, asked: NewWatch): Promise<{ id: string }> {
   const { root: rootId, path, options } = NewWatch.parse(asked);

@@ -29,6 +29,8 @@ import { formatBytes, formatDay, formatLeft, plural } from '../platform/format';
 import { ErrorNotice } from '../platform/Notice';
 import { useJob, useOffloads } from '../platform/queries';
 import styles from './intake.module.css';
+import { NextChoice } from '../watch';
+import { NOTHING_NEXT } from '../../core/next';
 import { ComingNames } from './ComingNames';
 import { notCopied, sumOf } from './ticks';
 
@@ -63,6 +65,8 @@ export function CopyPanel({ job, root, path, card, ticked, singles }: Props) {
   const settled = ChosenHash.safeParse(card.known?.hash).data;
   const [names, setNames] = useState(false);
   const [hash, setHash] = useState<ChosenHash>(settled ?? job.intake.hash);
+  const [next, setNext] = useState(NOTHING_NEXT);
+  const [nextReady, setNextReady] = useState(true);
   const past = (useOffloads().data ?? []).find((o) => o.speed !== null && o.verification === verification);
   const sum = sumOf(card, ticked);
   const chosen = safe.filter((id) => safes.some((r) => r.id === id));
@@ -83,6 +87,7 @@ export function CopyPanel({ job, root, path, card, ticked, singles }: Props) {
     verification,
     hash,
     singles: singles.filter((p) => card.folder === '' || p.startsWith(`${card.folder}/`)),
+    next: { keywords: next.keywords, bin: next.bin },
   });
   const fault = (field: string) =>
     wanted.success ? undefined : wanted.error.issues.find((i) => i.path[0] === field)?.message;
@@ -310,6 +315,16 @@ export function CopyPanel({ job, root, path, card, ticked, singles }: Props) {
               ))}
             </TextField>
           </fieldset>
+          {shelf && (
+            <fieldset>
+              <legend>What happens next</legend>
+              <NextChoice
+                marksOnly
+                next={next}
+                set={(n) => (n ? setNext(n) : undefined, setNextReady(n !== null))}
+              />
+            </fieldset>
+          )}
         </div>
         <div className={styles.panelFoot}>
           {left.length > 0 && (
@@ -325,7 +340,7 @@ export function CopyPanel({ job, root, path, card, ticked, singles }: Props) {
             type="submit"
             variant="contained"
             fullWidth
-            disabled={!wanted.success || nothing !== null || full !== null || begin.isPending}
+            disabled={!wanted.success || !nextReady || nothing !== null || full !== null || begin.isPending}
           >
             {begin.isPending
               ? 'Starting …'

@@ -7,6 +7,7 @@ import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useRouter, useSearchParams } from 'next/navigation';
 import { Suspense, useState } from 'react';
 import type { CardChoice, Looked } from '../../core/intake/shapes';
+import type { NextSteps } from '../../core/next';
 import { useAddress, useServer } from '../platform/job';
 import { CopyList } from '../offload';
 import { Empty, ErrorNotice } from '../platform/Notice';
@@ -16,7 +17,7 @@ import { FolderPicker } from './FolderPicker';
 import { Recognised } from './Recognised';
 import { Slots } from './Slots';
 import { Arrivals } from '../places';
-import { useWatches, Watched } from '../watch';
+import { NextList, useNext, useWatches, Watched } from '../watch';
 import styles from './intake.module.css';
 
 /** Choose a card or folder, see what is in it, copy it or take it in where it is. */
@@ -76,6 +77,8 @@ function IntakeScreen() {
   });
   // Footage in a root that is read only is copied first of all; what is on the shelf already stays where it is.
   const watched = (useWatches().data ?? []).length > 0;
+  const next = useNext().data;
+  const coming = next !== undefined && (next.waiting.length > 0 || next.stops > 0);
   const kind = job?.roots.find((r) => r.id === root)?.kind;
   const how: How =
     params.get('how') === 'place'
@@ -161,10 +164,19 @@ function IntakeScreen() {
         {looking ? (
           <>
             {kind !== 'shelf' && <div style={{ justifySelf: 'end' }}>{choose}</div>}
-            {waiting ?? <InPlace key={`${root}/${path}`} root={root} path={path} looked={looked.data!} />}
+            {waiting ?? (
+              <InPlace
+                key={`${root}/${path}`}
+                root={root}
+                path={path}
+                looked={looked.data!}
+                before={job!.intake.next}
+              />
+            )}
           </>
-        ) : offloads.length > 0 || watched ? (
+        ) : offloads.length > 0 || watched || coming ? (
           <div className={styles.going}>
+            <NextList />
             <Watched />
             {offloads.length > 0 && <CopyList />}
           </div>
@@ -181,13 +193,23 @@ function IntakeScreen() {
   );
 }
 
-function InPlace({ root, path, looked }: { root: string; path: string; looked: Looked }) {
+function InPlace({
+  root,
+  path,
+  looked,
+  before,
+}: {
+  root: string;
+  path: string;
+  looked: Looked;
+  before: NextSteps;
+}) {
   const address = useAddress();
   const server = useServer();
   const router = useRouter();
   const queries = useQueryClient();
   const take = useMutation({
-    mutationFn: (cards: CardChoice[]) => server.takeIn({ root, path, cards }),
+    mutationFn: (of: { cards: CardChoice[]; next: NextSteps }) => server.takeIn({ root, path, ...of }),
     onSuccess: async () => {
       await queries.invalidateQueries();
       router.push(address('/'));
@@ -196,7 +218,8 @@ function InPlace({ root, path, looked }: { root: string; path: string; looked: L
   return (
     <Recognised
       looked={looked}
-      take={(cards) => take.mutate(cards)}
+      before={before}
+      take={(cards, next) => take.mutate({ cards, next })}
       taking={take.isPending}
       error={take.error}
     />

@@ -8,10 +8,12 @@ import TextField from '@mui/material/TextField';
 import { useState } from 'react';
 import { ROLE_WORDS } from '../../core/intake/shape';
 import { CardChoice, type LookedCard, type Looked } from '../../core/intake/shapes';
+import type { NextSteps } from '../../core/next';
 import { asCameraLabel } from '../../core/platform/cameraLabel';
 import { formatBytes, formatDay, plural } from '../platform/format';
 import { Empty, ErrorNotice } from '../platform/Notice';
 import { Tag } from '../platform/Tag';
+import { NextChoice } from '../watch';
 import styles from './intake.module.css';
 
 interface Draft {
@@ -41,13 +43,17 @@ const choiceOf = (folder: string, d: Draft) =>
 
 interface Props {
   looked: Looked;
-  take: (cards: CardChoice[]) => void;
+  /** What happened next with the card before. */
+  before: NextSteps;
+  take: (cards: CardChoice[], next: NextSteps) => void;
   taking: boolean;
   error: unknown;
 }
 
 /** What was recognised, card by card, each with a suggested place to confirm. */
-export function Recognised({ looked, take, taking, error }: Props) {
+export function Recognised({ looked, before, take, taking, error }: Props) {
+  const [next, setNext] = useState(before);
+  const [nextReady, setNextReady] = useState(true);
   const [drafts, setDrafts] = useState(() => new Map(looked.cards.map((c) => [c.folder, draftOf(c)])));
   if (looked.cards.length === 0) {
     return (
@@ -68,7 +74,7 @@ export function Recognised({ looked, take, taking, error }: Props) {
   const twice = ids.find((id, i) => ids.indexOf(id) !== i);
   const parsed = ticked.map((c) => choiceOf(c.folder, drafts.get(c.folder)!));
   const clips = ticked.reduce((n, c) => n + c.clips.length, 0);
-  const ready = ticked.length > 0 && twice === undefined && parsed.every((p) => p.success);
+  const ready = ticked.length > 0 && twice === undefined && nextReady && parsed.every((p) => p.success);
   return (
     <>
       <div className={styles.cards}>
@@ -90,16 +96,30 @@ export function Recognised({ looked, take, taking, error }: Props) {
       </div>
       <div className={styles.confirm}>
         <ErrorNotice error={error} />
+        <NextChoice
+          next={next}
+          set={(n) => {
+            setNextReady(n !== null);
+            if (n) setNext(n);
+          }}
+        />
         <div style={{ display: 'flex', alignItems: 'center', gap: 16 }}>
           <span className="soft" style={{ flex: 1 }}>
             {ticked.length === 0
               ? 'Tick a card to take it in.'
-              : 'The files stay where they are. Naming comes later and can be undone.'}
+              : next.placing === 'leave'
+                ? 'The files stay where they are. Naming comes later and can be undone.'
+                : 'They are moved once they are read; that can be undone in the logbook.'}
           </span>
           <Button
             variant="contained"
             disabled={!ready || taking}
-            onClick={() => take(parsed.flatMap((p) => (p.success ? [p.data] : [])))}
+            onClick={() =>
+              take(
+                parsed.flatMap((p) => (p.success ? [p.data] : [])),
+                next,
+              )
+            }
           >
             {taking ? 'Taking in …' : `Take in ${plural(ticked.length, 'card')}, ${plural(clips, 'clip')}`}
           </Button>

@@ -113,6 +113,7 @@ import {
   type TemplateFile,
 } from '../../core/templates';
 import { OutsideFolder, PlacesView, type NewFolder, type NewRoot, type RootChange } from '../../core/places';
+import { type NextAnswer, NextView } from '../../core/next';
 import { WatchViews, type NewWatch, type WatchOptions } from '../../core/watch';
 import type { WorkAction } from '../../core/platform/shapes';
 
@@ -353,6 +354,8 @@ const watchesOf = (within: (path: string) => string) => ({
   setWatch: (id: string, options: WatchOptions) =>
     send(z.unknown(), 'PATCH', within(`watch/${segment(id)}`), options),
   dropWatch: (id: string) => call(z.unknown(), within(`watch/${segment(id)}`), { method: 'DELETE' }),
+  next: () => call(NextView, within('next')),
+  answerNext: (answer: NextAnswer) => send(z.unknown(), 'POST', within('next'), answer),
   readFinds: (watch: string) => send(z.unknown(), 'POST', within('watch/read'), { watch }),
 });
 

@@ -93,6 +93,7 @@ const TOUCHED: Record<string, string[]> = {
   log: ['log'],
   tasks: ['tasks'],
   watches: ['watches'],
+  next: ['next'],
   places: ['places', 'outside', 'glance', 'folder'],
   copies: ['offloads', 'offload', 'wipe', 'standIns', 'folder'],
 };

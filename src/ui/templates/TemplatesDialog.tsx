@@ -27,6 +27,7 @@ function holds(t: Template): string {
     keywords.length > 0 ? plural(keywords.length, 'keyword') : '',
     bins.length > 0 ? plural(bins.length, 'bin') : '',
     searches.length > 0 ? plural(searches.length, 'search', 'searches') : '',
+    t.watches.length > 0 ? plural(t.watches.length, 'watched folder') : '',
     t.fieldSets.length > 0 ? plural(t.fieldSets.length, 'field set') : '',
     t.recipes.length > 0 ? plural(t.recipes.length, 'recipe') : '',
   ]

@@ -1,12 +1,14 @@
 'use client';
 import Button from '@mui/material/Button';
 import { useMutation, useQueryClient } from '@tanstack/react-query';
+import { useState } from 'react';
 import type { WatchFind, WatchView } from '../../core/watch';
 import { formatMoment, plural } from '../platform/format';
 import { useServer } from '../platform/job';
 import { ErrorNotice } from '../platform/Notice';
 import { Tag } from '../platform/Tag';
 import { useWatches } from './useWatches';
+import { WatchDialog } from './WatchThis';
 import styles from './watch.module.css';
 
 const KIND: Readonly<
@@ -34,6 +36,18 @@ function howWords(w: WatchView): string {
   return `${how}${w.looked === null ? '' : ` · last look ${formatMoment(w.looked)}`}${moving}`;
 }
 
+/** What happens with clips that come in, in a sentence; empty where they are read only. */
+function nextWords({ options: { into, next } }: WatchView): string {
+  const steps = [
+    ...(into ? [`into card ${into.cardId}`] : []),
+    ...(next.placing === 'leave' ? [] : [next.placing === 'name' ? 'named' : 'put in their folders']),
+    ...(next.proxies ? ['with proxies'] : []),
+    ...(next.keywords.length > 0 ? [`keywords ${next.keywords.join(', ')}`] : []),
+    ...(next.bin.length > 0 ? [`in the bin ${next.bin.join(' / ')}`] : []),
+  ];
+  return steps.length === 0 ? '' : `Then: ${steps.join(' · ')}`;
+}
+
 /** The watched folders of the job: how each is watched, and what was found until it is read. */
 export function Watched() {
   const watches = useWatches();
@@ -58,6 +72,7 @@ function Folder({ watch: w }: { watch: WatchView }) {
     mutationFn: (work: () => Promise<unknown>) => work(),
     onSuccess: () => queries.invalidateQueries({ queryKey: ['watches'] }),
   });
+  const [open, setOpen] = useState(false);
   const name = w.path === '' ? w.rootName : `${w.rootName} / ${w.path}`;
   return (
     <li>
@@ -72,14 +87,8 @@ function Folder({ watch: w }: { watch: WatchView }) {
         >
           {act.isPending ? 'Looking …' : 'Look now'}
         </Button>
-        <Button
-          size="small"
-          disabled={act.isPending}
-          onClick={() =>
-            act.mutate(() => server.setWatch(w.id, { ...w.options, byItself: !w.options.byItself }))
-          }
-        >
-          {w.options.byItself ? 'Only when asked' : 'By itself'}
+        <Button size="small" onClick={() => setOpen(true)} aria-label={`Change how ${name} is watched`}>
+          Change …
         </Button>
         <Button
           size="small"
@@ -94,6 +103,16 @@ function Folder({ watch: w }: { watch: WatchView }) {
       <div className="soft" role="status">
         {howWords(w)}
       </div>
+      {nextWords(w) !== '' && <div className="soft">{nextWords(w)}</div>}
+      {open && (
+        <WatchDialog
+          title={`How “${name}” is watched`}
+          confirm="Keep"
+          start={w.options}
+          keep={(options) => server.setWatch(w.id, options)}
+          close={() => setOpen(false)}
+        />
+      )}
       {w.fault !== null && <div className={styles.fault}>{w.fault}</div>}
       {w.finds.length > 0 && (
         <>

@@ -1,4 +1,6 @@
 // What other rooms use of this one.
+export { NextChoice } from './NextChoice';
+export { NextList, useNext } from './NextList';
 export { useWatches } from './useWatches';
 export { Watched } from './Watched';
 export { WatchThis } from './WatchThis';

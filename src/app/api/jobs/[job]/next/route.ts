@@ -1,0 +1,7 @@
+import { NextAnswer } from '../../../../../core/next';
+import { answerNext, nextView } from '../../../../../server/next';
+import { changeTo, inJob, type InJobContext } from '../../../answer';
+
+export const GET = (_: Request, context: InJobContext): Promise<Response> => inJob(context, nextView);
+export const POST = (request: Request, context: InJobContext): Promise<Response> =>
+  changeTo(request, context, NextAnswer, answerNext);
