@@ -25,6 +25,18 @@ test.beforeAll(async ({ browser }) => {
   test.setTimeout(400_000);
   await server.start();
   page = await browser.newPage();
+  // A window behind others, in which the person allowed notices.
+  await page.addInitScript(() => {
+    const told: string[] = [];
+    class Told {
+      static permission = 'granted';
+      constructor(title: string, { body }: { body: string }) {
+        told.push(`${title}: ${body}`);
+      }
+    }
+    Object.assign(window, { told, Notification: Told });
+    Object.defineProperty(document, 'hidden', { get: () => true });
+  });
 });
 test.afterAll(async () => {
   await server.close();
@@ -59,6 +71,9 @@ test('a folder is watched, and what is dropped into it comes into the job and it
   mkdirSync(path.join(dropped, 'Wheel'));
   copyFileSync(path.join(shots(), 'T0001.MP4'), path.join(dropped, 'Wheel', 'T0001.MP4'));
   await expect(watched().getByText(/^1 clip taken in as .*: T0001$/)).toBeVisible();
+  await expect(page.getByRole('banner').getByRole('link', { name: '1 found' })).toBeVisible();
+  const told = () => page.evaluate(() => (window as unknown as { told: string[] }).told);
+  await expect.poll(told).toEqual([expect.stringMatching(/: 1 clip taken in as .*: T0001$/)]);
   await page.goto(`${server.url}/jobs/SLW/choose`);
   await expect(page.getByText('Wheel', { exact: true }).first()).toBeVisible();
 });
@@ -72,6 +87,7 @@ test('the same recording again is said, and not taken in twice; a card is taken 
   expect((await clipsInJob()).length).toBe(5);
   await watched().getByRole('button', { name: 'Mark as read' }).click();
   await expect(watched().getByText(/taken in as/)).toHaveCount(0);
+  await expect(page.getByRole('banner').getByRole('link', { name: /found/ })).toHaveCount(0);
 });
 
 test('what comes while the server is away, or is moved meanwhile, is found at the next start, once', async () => {
@@ -127,8 +143,8 @@ test('a job by a template: what is dropped into its three folders arrives named,
   const dialog = page.getByRole('dialog');
   await dialog.getByRole('checkbox', { name: /^Put all clips into one card/ }).check();
   await dialog.getByLabel('Card', { exact: true }).fill('L001');
-  await dialog.getByLabel('Once they are read').click();
-  await page.getByRole('option', { name: 'put them in their folders' }).click();
+  await dialog.getByLabel('Once read, clips').click();
+  await page.getByRole('option', { name: 'go into their folders' }).click();
   await dialog.getByLabel('make proxies').check();
   await dialog.getByRole('button', { name: 'Watch it' }).click();
   await expect(

@@ -324,6 +324,7 @@ const RIGHT: Record<string, unknown> = {
   '/api/jobs/SLW/templates/parts': { template: 'ready Small documentary', parts: ['cameras'] },
   '/api/jobs/SLW/watch': { root: 'shelf', path: 'Offloaded', options: { byItself: false } },
   '/api/jobs/SLW/watch/read': { watch: 'none' },
+  '/api/jobs/SLW/next': { answer: 'leave', clip: null },
   '/api/places/folders': { path: '/nowhere', name: 'x' },
   '/api/jobs/SLW/proxies': { clips: ['x'] },
   '/api/jobs/SLW/proxies/pairs': { clips: ['x'] },

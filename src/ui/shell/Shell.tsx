@@ -15,6 +15,7 @@ import { JobMenu } from './JobMenu';
 import { Keys } from './Keys';
 import { Sign } from './Sign';
 import { ThemeButton } from './ThemeButton';
+import { News } from './News';
 import { RunningWork } from './RunningWork';
 import { formatBytes, formatMoment } from '../platform/format';
 import styles from './shell.module.css';
@@ -137,6 +138,7 @@ export function Shell({ children }: { children: ReactNode }) {
           </>
         )}
         <span className={styles.space} />
+        {job.data && <News />}
         <RunningWork />
         <ThemeButton />
       </header>

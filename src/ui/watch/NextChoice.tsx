@@ -8,9 +8,9 @@ import { NextPlacing, NextSteps } from '../../core/next';
 import styles from './watch.module.css';
 
 const PLACING: Readonly<Record<NextPlacing, string>> = {
-  leave: 'leave them where they are',
-  place: 'put them in their folders',
-  name: 'name them, and into their folders',
+  leave: 'stay where they are',
+  place: 'go into their folders',
+  name: 'are named and placed',
 };
 
 /** Texts between a sign, each trimmed, none of them empty. */
@@ -45,7 +45,7 @@ export function NextChoice({ next, set, marksOnly = false }: Props) {
           <TextField
             select
             size="small"
-            label="Once they are read"
+            label="Once read, clips"
             value={next.placing}
             onChange={(e) => change({ placing: e.target.value as NextPlacing })}
           >
@@ -65,12 +65,14 @@ export function NextChoice({ next, set, marksOnly = false }: Props) {
             }
             label="make proxies"
             title="Of those that need one, as the rules on Proxies say"
+            sx={{ mr: 0 }}
           />
         </>
       )}
       <TextField
         size="small"
-        label="Keywords, with commas"
+        label="Keywords"
+        placeholder="boat, dawn"
         value={typed.keywords}
         error={wrong('keywords')}
         onChange={(e) => change({}, { ...typed, keywords: e.target.value })}

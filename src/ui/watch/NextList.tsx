@@ -14,6 +14,11 @@ const TO_BE: Readonly<Record<NextStep, string>> = {
   name: 'to be named',
   proxy: 'to get a proxy',
 };
+const STOPPED: Readonly<Record<NextStep, string>> = {
+  place: 'not placed',
+  name: 'not named',
+  proxy: 'no proxy',
+};
 const WHERE: Readonly<Record<NextStep, { word: string; path: string }>> = {
   place: { word: 'Naming', path: '/naming' },
   name: { word: 'Naming', path: '/naming' },
@@ -34,7 +39,7 @@ export function NextList() {
     onSuccess: () => queries.invalidateQueries({ queryKey: ['next'] }),
   });
   if (!next || (next.waiting.length === 0 && next.stops === 0)) return null;
-  const buttons = (clip: string | null, of: string) => (
+  const answers = (clip: string | null, of: string) => (
     <span className={styles.answers}>
       <Button
         size="small"
@@ -42,7 +47,7 @@ export function NextList() {
         onClick={() => answer.mutate({ answer: 'again', clip })}
         aria-label={`Try ${of} again`}
       >
-        Try again
+        {clip === null ? 'Try all again' : 'Try again'}
       </Button>
       <Button
         size="small"
@@ -51,7 +56,7 @@ export function NextList() {
         aria-label={`Leave ${of} to me`}
         title="It is not tried any more"
       >
-        Leave it to me
+        {clip === null ? 'Leave all to me' : 'Leave it to me'}
       </Button>
     </span>
   );
@@ -62,20 +67,19 @@ export function NextList() {
         <div className="soft" role="status">
           {next.waiting.map((w) => `${plural(w.clips, 'clip')} ${TO_BE[w.step]}`).join(' · ')}
           {next.waiting.length > 0 && next.stops > 0 && ' · '}
-          {next.stops > 0 && `${plural(next.stops, 'step')} stopped: look there`}
+          {next.stops > 0 &&
+            `${plural(next.stops, 'step')} stopped, and ${next.stops === 1 ? 'waits' : 'wait'} for you`}
         </div>
         {next.stopped.length > 0 && (
           <ol className={styles.finds} aria-label="Steps that stopped">
             {next.stopped.map((s) => (
               <li key={`${s.clip} ${s.step}`}>
-                <Tag tone="look">
-                  not {s.step === 'proxy' ? 'made' : s.step === 'name' ? 'named' : 'placed'}
-                </Tag>
+                <Tag tone="look">{STOPPED[s.step]}</Tag>
                 <span>
                   <span className="figures">{s.name}</span> of {s.card}: {s.why}{' '}
                   <Link href={address(WHERE[s.step].path)}>{WHERE[s.step].word}</Link>
                 </span>
-                {buttons(s.clip, s.name)}
+                {answers(s.clip, s.name)}
               </li>
             ))}
           </ol>
@@ -83,7 +87,7 @@ export function NextList() {
         {next.stops > next.stopped.length && (
           <p className="soft">and {next.stops - next.stopped.length} more</p>
         )}
-        {next.stops > 1 && buttons(null, 'all of them')}
+        {next.stops > 1 && answers(null, 'all')}
         <ErrorNotice error={answer.error} close={answer.reset} />
       </div>
     </section>

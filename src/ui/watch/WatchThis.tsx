@@ -106,6 +106,11 @@ export function WatchDialog({
           Put all clips into one card; off, each folder is a card of its own
         </Tick>
         {into && <IntoCard into={into} set={setInto} />}
+        {fault !== undefined && (
+          <p role="alert" className={styles.fault}>
+            {fault}
+          </p>
+        )}
         <TextField
           size="small"
           label="Leave out folders with these words in their name"
@@ -115,11 +120,6 @@ export function WatchDialog({
         />
         <h3>What happens next</h3>
         <NextChoice next={options.next} set={(n) => (n ? set({ next: n }) : undefined, setNext(n))} />
-        {fault !== undefined && (
-          <p role="alert" className={styles.fault}>
-            {fault}
-          </p>
-        )}
         <ErrorNotice error={watch.error} close={watch.reset} />
       </DialogContent>
       <DialogActions>

@@ -55,13 +55,34 @@ export function Watched() {
   if (list.length === 0) return null;
   return (
     <section className={styles.watched} aria-label="Watched folders">
-      <h2>Watched folders</h2>
+      <div className={styles.head}>
+        <h2>Watched folders</h2>
+        <span className={styles.grow} />
+        <AllowNotices />
+      </div>
       <ul>
         {list.map((w) => (
           <Folder key={w.id} watch={w} />
         ))}
       </ul>
     </section>
+  );
+}
+
+/** Asks the browser for leave to tell of finds while this window is behind others; nothing where that was answered. */
+function AllowNotices() {
+  const [asked, setAsked] = useState(
+    () => typeof Notification === 'undefined' || Notification.permission !== 'default',
+  );
+  if (asked) return null;
+  return (
+    <Button
+      size="small"
+      title="The browser asks once; it tells of finds while this window is behind others"
+      onClick={() => void Notification.requestPermission().then(() => setAsked(true))}
+    >
+      Notices of the browser …
+    </Button>
   );
 }
 
