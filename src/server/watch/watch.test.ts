@@ -11,6 +11,7 @@ import {
   realpathSync,
   renameSync,
   rmSync,
+  symlinkSync,
   utimesSync,
   writeFileSync,
 } from 'node:fs';
@@ -191,6 +192,31 @@ describe('what is new', () => {
     await settle();
     expect(await held()).toHaveLength(3);
     expect((await finds()).some((t) => /AGAIN.*is in the job already: WHIM0001\.MP4/.test(t))).toBe(true);
+  });
+
+  test('all of it into one card that is told, whatever its folders', async () => {
+    const told = { cardId: 'Z900', camera: 'Z', day: 3 };
+    await setWatch(s.runtime, id, WatchOptions.parse({ into: told }));
+    clip(inIt('X', 'one.mp4'));
+    clip(inIt('Y', 'DCIM', '100WHIMB', 'WHIM0009.MP4'));
+    await settle();
+    clip(inIt('later.mp4'));
+    await settle();
+    expect(await held()).toEqual(['X/one.mp4', 'Y/DCIM/100WHIMB/WHIM0009.MP4', 'later.mp4']);
+    const [row] = await s.runtime.db.select().from(watches).where(eq(watches.id, id));
+    const rows = await s.runtime.db.select().from(cards).where(eq(cards.root, row!.root));
+    expect(rows).toMatchObject([{ id: 'Z900', camera: 'Z', day: 3, folder: '' }]);
+    expect(await s.runtime.db.$count(clips, eq(clips.card, 'Z900'))).toBe(3);
+  });
+
+  test('links that lead round in a circle or out of it are not followed', async () => {
+    clip(inIt('A', 'one.mp4'));
+    symlinkSync(at, inIt('A', 'round'));
+    symlinkSync(s.shelf, inIt('out'));
+    symlinkSync(inIt('A', 'one.mp4'), inIt('another.mp4'));
+    await settle();
+    expect(await held()).toEqual(['A/one.mp4']);
+    expect(eyes.folders.sort()).toEqual(['', 'A']);
   });
 
   test('folders that are left out, hidden files, and what is no footage are not taken', async () => {
