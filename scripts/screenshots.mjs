@@ -1,7 +1,7 @@
 // Takes the pictures of docs/screenshots from a fresh demo, by driving it through the whole job.
 import { chromium } from '@playwright/test';
 import { spawn } from 'node:child_process';
-import { mkdirSync, rmSync } from 'node:fs';
+import { copyFileSync, mkdirSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { prepare, ROOT } from './setup.mjs';
@@ -146,9 +146,18 @@ for (const card of ['C001', 'D001', 'S001', 'S002', 'B003']) {
   await copy();
   await settled();
 }
+// A folder that is watched, and a clip that was dropped into it.
+const dropped = path.join(home, 'shelf', 'Dropped');
+mkdirSync(dropped);
+await post('jobs/SLW/watch', {
+  ...{ root: 'shelf', path: 'Dropped' },
+  options: { next: { proxies: true, keywords: ['late'] }, into: { cardId: 'L001', camera: 'L', day: 3 } },
+});
+copyFileSync(path.join(home, 'stand-ins/drawer/S003/260507-T01.WAV'), path.join(dropped, 'late tide.WAV'));
 await page.goto(`${base}/jobs/SLW/intake`);
-await shot('intake-idle');
+await page.getByText(/^1 clip taken in as/).waitFor();
 await idle();
+await shot('intake-idle');
 await page.goto(`${base}/jobs/SLW/naming`);
 await page.getByRole('button', { name: 'Counter: 001' }).click();
 await shot('naming');
@@ -236,11 +245,8 @@ await post('jobs/EBB', { action: 'putAway' });
 await page.goto(`${base}/jobs`);
 await page.getByRole('link', { name: 'Open Slack Water' }).waitFor();
 await shot('jobs');
-await stop();
-rmSync(path.join(home, 'database'), { recursive: true });
-await start();
-await page.goto(`${base}/jobs/SLW`);
-await page.getByRole('button', { name: 'Rebuild', exact: true }).waitFor();
-await shot('lost');
+await page.goto(`${base}/jobs/SLW/places`);
+await page.getByRole('heading', { name: 'Places' }).waitFor();
+await shot('places');
 await browser.close();
 await end();
