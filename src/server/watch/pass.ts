@@ -276,12 +276,21 @@ async function addLater(pass: Pass, card: RecognisedCard, fresh: ReadonlySet<str
   }
 }
 
-/** Recordings of the job by their contents: where each is. */
+/** A recording of the job: where it is, and where it was taken in. */
+interface Twin {
+  id: string;
+  clip: string;
+  root: string;
+  path: string;
+  takenRoot: string | null;
+  takenPath: string | null;
+  onCard: string | null;
+  card: string;
+}
+
+/** Recordings of the job by their contents. */
 async function bySample(runtime: InJob, samples: readonly string[]) {
-  const out = new Map<
-    string,
-    { id: string; clip: string; root: string; path: string; onCard: string | null; card: string }
-  >();
+  const out = new Map<string, Twin>();
   for (let i = 0; i < samples.length; i += 500)
     for (const r of await runtime.db
       .select({
@@ -290,6 +299,8 @@ async function bySample(runtime: InJob, samples: readonly string[]) {
         clip: files.clip,
         root: files.root,
         path: files.path,
+        takenRoot: files.takenRoot,
+        takenPath: files.takenPath,
         onCard: files.onCard,
         card: clips.card,
       })
@@ -355,6 +366,9 @@ async function takeFamilies(
         eyes.passed.set(seen.path, asSeen(seen));
         eyes.twins.add(seen.path);
       }
+      // The very file that the clip was taken in from, which was copied to its place since, is no news.
+      if (same?.takenRoot === watch.root && same.takenPath === join(watch.path, below(original.path)))
+        continue;
       await tell(
         runtime,
         watch.id,

@@ -70,50 +70,55 @@ function step(at: string, of: (below: number) => number): string {
   }
 }
 
-test(`${SEQUENCES} random sequences of ${STEPS} steps: the job holds what is on the disk`, async () => {
-  let now = 0;
-  for (let n = 0; n < SEQUENCES; n++) {
-    const random = randomFrom(1000 + n);
-    const of = (below: number) => Math.floor(random() * below);
-    const name = `sequence ${n}`;
-    mkdirSync(path.join(s.dir, name));
-    const at = realpathSync(path.join(s.dir, name));
-    const root = await addRoot(s.runtime, { kind: 'source', path: at });
-    const { id } = await watchFolder(s.runtime, { root: root.id, path: '' });
-    const [row] = await s.runtime.db.select().from(watches).where(eq(watches.id, id));
-    const eyes = new Eyes();
-    const done: string[] = [];
-    for (let i = 0; i < STEPS; i++) {
-      done.push(step(at, of));
-      for (const wait of [10, 2000, 2000]) {
-        now += wait;
-        await lookOnce(s.runtime, row!, eyes, now);
+test(
+  `${SEQUENCES} random sequences of ${STEPS} steps: the job holds what is on the disk`,
+  async () => {
+    let now = 0;
+    for (let n = 0; n < SEQUENCES; n++) {
+      const random = randomFrom(1000 + n);
+      const of = (below: number) => Math.floor(random() * below);
+      const name = `sequence ${n}`;
+      mkdirSync(path.join(s.dir, name));
+      const at = realpathSync(path.join(s.dir, name));
+      const root = await addRoot(s.runtime, { kind: 'source', path: at });
+      const { id } = await watchFolder(s.runtime, { root: root.id, path: '' });
+      const [row] = await s.runtime.db.select().from(watches).where(eq(watches.id, id));
+      const eyes = new Eyes();
+      const done: string[] = [];
+      for (let i = 0; i < STEPS; i++) {
+        done.push(step(at, of));
+        for (const wait of [10, 2000, 2000]) {
+          now += wait;
+          await lookOnce(s.runtime, row!, eyes, now);
+        }
+        const held = await s.runtime.db
+          .select({ id: files.id, path: files.path, size: files.size, clip: files.clip })
+          .from(files)
+          .innerJoin(clips, eq(clips.id, files.clip))
+          .where(and(eq(files.root, root.id), eq(files.role, 'original')));
+        const paths = held.map((h) => h.path);
+        const why = `sequence ${n}: ${done.join('; ')}`;
+        // No file is two clips.
+        expect({ why, twice: paths.length - new Set(paths).size }).toEqual({ why, twice: 0 });
+        // What the job holds is there as it says, or is known to be gone.
+        for (const h of held)
+          if (existsSync(path.join(at, h.path)))
+            expect({ why, of: h.path, size: h.size }).toEqual({
+              ...{ why, of: h.path },
+              size: statSync(path.join(at, h.path)).size,
+            });
+          else
+            expect({ why, gone: eyes.gone.has(h.id), of: h.path }).toEqual({ why, gone: true, of: h.path });
+        // What is there is held, or is the same recording as one that is held and there.
+        const contents = (f: string) => readFileSync(path.join(at, f)).toString('latin1');
+        const others = new Set(paths.filter((p) => existsSync(path.join(at, p))).map(contents));
+        for (const f of footageIn(at))
+          if (!paths.includes(f))
+            expect({ why, same: others.has(contents(f)), of: f }).toEqual({ why, same: true, of: f });
       }
-      const held = await s.runtime.db
-        .select({ id: files.id, path: files.path, size: files.size, clip: files.clip })
-        .from(files)
-        .innerJoin(clips, eq(clips.id, files.clip))
-        .where(and(eq(files.root, root.id), eq(files.role, 'original')));
-      const paths = held.map((h) => h.path);
-      const why = `sequence ${n}: ${done.join('; ')}`;
-      // No file is two clips.
-      expect({ why, twice: paths.length - new Set(paths).size }).toEqual({ why, twice: 0 });
-      // What the job holds is there as it says, or is known to be gone.
-      for (const h of held)
-        if (existsSync(path.join(at, h.path)))
-          expect({ why, of: h.path, size: h.size }).toEqual({
-            ...{ why, of: h.path },
-            size: statSync(path.join(at, h.path)).size,
-          });
-        else expect({ why, gone: eyes.gone.has(h.id), of: h.path }).toEqual({ why, gone: true, of: h.path });
-      // What is there is held, or is the same recording as one that is held and there.
-      const contents = (f: string) => readFileSync(path.join(at, f)).toString('latin1');
-      const others = new Set(paths.filter((p) => existsSync(path.join(at, p))).map(contents));
-      for (const f of footageIn(at))
-        if (!paths.includes(f))
-          expect({ why, same: others.has(contents(f)), of: f }).toEqual({ why, same: true, of: f });
+      // The next sequence has the same stock: nothing of it may be in the job any more.
+      await s.runtime.db.delete(clips).where(eq(clips.job, TEST_JOB));
     }
-    // The next sequence has the same stock: nothing of it may be in the job any more.
-    await s.runtime.db.delete(clips).where(eq(clips.job, TEST_JOB));
-  }
-}, 300_000);
+  },
+  120_000 + SEQUENCES * 10_000,
+);

@@ -21,7 +21,10 @@ import { WatchOptions } from '../../core/watch';
 import { cards, clips, files } from '../cards/tables';
 import { bins, binned } from '../choose/tables';
 import { beginJob } from '../jobs/jobs';
+import { placeNext } from '../naming';
+import { doNext } from '../next/doNext';
 import { addRoot } from '../places';
+import { proxiesNext } from '../proxies';
 import { makeClip, put, TEST_JOB, testShelf, type TestShelf } from '../testing/media';
 import { Eyes, lookOnce } from './pass';
 import { watches, watchFinds } from './tables';
@@ -207,6 +210,25 @@ describe('what is new', () => {
     const rows = await s.runtime.db.select().from(cards).where(eq(cards.root, row!.root));
     expect(rows).toMatchObject([{ id: 'Z900', camera: 'Z', day: 3, folder: '' }]);
     expect(await s.runtime.db.$count(clips, eq(clips.card, 'Z900'))).toBe(3);
+  });
+
+  test('named from a place that is read only: a copy has the name, and the file it came from is no news', async () => {
+    await setWatch(s.runtime, id, WatchOptions.parse({ next: { placing: 'name' } }));
+    clip(inIt('N', 'one.mp4'));
+    await settle();
+    await s.runtime.queue.drain();
+    await doNext(s.runtime, { place: placeNext, proxies: proxiesNext });
+    expect(await held()).toEqual([]);
+    const said = await finds();
+    expect(said).toEqual([expect.stringMatching(/^1 clip taken in as/)]);
+    await settle();
+    await settle();
+    expect(await finds()).toEqual(said);
+    expect(readdirSync(inIt('N'))).toEqual(['one.mp4']);
+    // Another one with the same contents is told as ever.
+    copyFileSync(inIt('N', 'one.mp4'), inIt('two.mp4'));
+    await settle();
+    expect(await finds()).toEqual([...said, expect.stringMatching(/^two\.mp4 is in the job already: SLW_/)]);
   });
 
   test('links that lead round in a circle or out of it are not followed', async () => {

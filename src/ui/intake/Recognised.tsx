@@ -109,7 +109,7 @@ export function Recognised({ looked, before, take, taking, error }: Props) {
               ? 'Tick a card to take it in.'
               : next.placing === 'leave'
                 ? 'The files stay where they are. Naming comes later and can be undone.'
-                : 'They are moved once they are read; that can be undone in the logbook.'}
+                : 'They are placed once they are read; that can be undone in the logbook.'}
           </span>
           <Button
             variant="contained"
