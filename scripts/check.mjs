@@ -106,6 +106,7 @@ await Promise.all([
     await soak('custody', '4');
     await soak('kill', '4');
     await soak('proxies', '4');
+    await soak('watch', '3');
     await soak('offload', '6');
     await soak('smallFiles', '3000');
     await soak('handover', '5');

@@ -57,6 +57,8 @@ interface Told {
   clips: number;
   marked: number;
   waiting: number;
+  /** Clips that were given up after three deaths, and asked for again. */
+  asked: number;
 }
 const work = (...args: string[]) => forkWorker<Told>('watch', [home, ...args]);
 
@@ -71,12 +73,8 @@ for (let round = 1; round <= kills; round++) {
 }
 const last = await work(String(dropped.size));
 const code = await last.ended;
-const { originals, clips, marked, waiting } = last.told ?? {
-  originals: [],
-  clips: 0,
-  marked: 0,
-  waiting: -1,
-};
+const none: Told = { originals: [], clips: 0, marked: 0, waiting: -1, asked: 0 };
+const { originals, clips, marked, waiting, asked } = last.told ?? none;
 const held = originals.filter((p) => existsSync(path.join(shelf, p)));
 const inJob = held.map((p) => hashOf(readFileSync(path.join(shelf, p))));
 const onDisk = (readdirSync(shelf, { recursive: true }) as string[]).filter(
@@ -88,7 +86,9 @@ const spoilt = [...dropped].filter((h) => bytes.filter((b) => b === h).length !=
 const twice = clips - new Set(inJob).size;
 const unnamed = originals.filter((p) => !p.startsWith('SLW/')).length;
 rmSync(home, { recursive: true, force: true });
-console.log(`${dropped.size} files were dropped; ${clips} clips, ${waiting} steps left`);
+console.log(
+  `${dropped.size} files were dropped; ${clips} clips, ${waiting} steps left; ${asked} given up after three deaths and asked for again`,
+);
 console.log(`figure watch.kills ${kills} floor ${kills}`);
 console.log(`figure watch.missed ${missed} bound 0`);
 console.log(`figure watch.taken_in_twice ${twice} bound 0`);

@@ -6,7 +6,7 @@ import { namingRequest } from '../../core/naming/shapes';
 import { NextSteps } from '../../core/next';
 import { clips, files } from '../cards/tables';
 import { binned, bins, keyworded, keywords } from '../choose/tables';
-import { takeIn } from '../intake';
+import { readAgain, takeIn } from '../intake';
 import { beginJob } from '../jobs/jobs';
 import { requireJob } from '../jobs';
 import { placeNext, undoPlan } from '../naming';
@@ -152,15 +152,33 @@ test('what a problem stops waits for the person with the reason, and holds nothi
   expect((await originals()).filter((p) => p.startsWith('SLW/'))).toHaveLength(1);
   expect((await proxiesOf()).length).toBe(2);
   // Asked again it stops again; the way once free, it goes on.
-  await answerNext(s.runtime, { answer: 'again', clip: third! });
+  await answerNext(s.runtime, { answer: 'again', clip: third! }, readAgain);
   await pass();
   expect((await nextView(s.runtime)).stops).toBe(3);
   rmSync(taken);
-  await answerNext(s.runtime, { answer: 'again', clip: third! });
+  await answerNext(s.runtime, { answer: 'again', clip: third! }, readAgain);
   await pass();
   expect(readdirSync(path.dirname(taken))).toContain(path.basename(taken));
   expect((await nextView(s.runtime)).stopped.map((x) => x.name)).toEqual(['T0002', 'T0002']);
-  await answerNext(s.runtime, { answer: 'leave', clip: null });
+  // The one that could not be read is read again when it is asked for: whole by now, it goes on.
+  makeClip(inIt('T0002.MP4'), { frames: 40 });
+  await answerNext(s.runtime, { answer: 'again', clip: null }, readAgain);
+  await pass();
+  expect((await nextView(s.runtime)).stops).toBe(0);
+  await s.runtime.queue.drain();
+  await pass();
+  expect(await nextView(s.runtime)).toEqual({ waiting: [], stopped: [], stops: 0 });
+  expect((await originals()).every((p) => p.startsWith('SLW/'))).toBe(true);
+});
+
+test('steps that stopped are left to the person, who is not asked again', async () => {
+  put(inIt('T0001.MP4'), readFileSync(makeClip(inIt('T0001.MP4'), { frames: 41 })).subarray(0, 9000));
+  await take({ placing: 'name', proxies: true });
+  await s.runtime.queue.drain();
+  await pass();
+  expect((await nextView(s.runtime)).stops).toBe(2);
+  await answerNext(s.runtime, { answer: 'leave', clip: null }, readAgain);
+  await pass();
   expect((await nextView(s.runtime)).stops).toBe(0);
 });
 

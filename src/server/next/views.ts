@@ -36,14 +36,28 @@ export async function nextView({ db, job }: InJob): Promise<NextView> {
   };
 }
 
-/** Steps that stopped are tried once more, or left to the person: of one clip, or of all of the job. */
-export async function answerNext({ db, job, events }: InJob, { answer, clip }: NextAnswer): Promise<void> {
+/** Steps that stopped are tried once more, or left to the person: of one clip, or of all of the job. A clip that could not be read is read again first, by `read`. */
+export async function answerNext<R extends InJob>(
+  runtime: R,
+  { answer, clip }: NextAnswer,
+  read: (runtime: R, clips: readonly string[]) => Promise<unknown>,
+): Promise<void> {
+  const { db, job, events } = runtime;
   const mine = db
     .select({ id: clips.id })
     .from(clips)
     .where(clip === null ? eq(clips.job, job) : and(eq(clips.job, job), eq(clips.id, clip)));
   const those = and(eq(nextSteps.state, 'stopped'), inArray(nextSteps.clip, mine));
   if (answer === 'leave') await db.delete(nextSteps).where(those);
-  else await db.update(nextSteps).set({ state: 'waiting', why: null }).where(those);
+  else {
+    const unread = await db
+      .selectDistinct({ id: clips.id })
+      .from(nextSteps)
+      .innerJoin(clips, and(eq(clips.id, nextSteps.clip), eq(clips.state, 'unreadable')))
+      .where(those);
+    const ids = unread.map((c) => c.id);
+    if (ids.length > 0) await read(runtime, ids);
+    await db.update(nextSteps).set({ state: 'waiting', why: null }).where(those);
+  }
   events.changed('next');
 }
