@@ -36,12 +36,19 @@ export interface LookedAt {
   faults: Map<string, string>;
 }
 
+/** What is known of a folder from a walk a moment ago: then only the files named in `fresh` are looked into, and what became of others is not said. */
+export interface JustWalked {
+  walked: Walked;
+  fresh: ReadonlySet<string>;
+}
+
 /** Walks a folder and recognises the cards in it by the job's rules. Reads the few files whose contents decide. */
 export async function recogniseFolder(
   runtime: InJob,
   rootId: string,
   folder: DiskPath,
   singles: readonly string[] = [],
+  just?: JustWalked,
 ): Promise<LookedAt> {
   const job = await requireJob(runtime);
   const { types } = job.intake;
@@ -49,7 +56,7 @@ export async function recogniseFolder(
   const at = await resolveIn(root, folder);
   let walked: Walked;
   try {
-    walked = await walkWhole(at);
+    walked = just?.walked ?? (await walkWhole(at));
   } catch (e) {
     if (isCode(e, 'ENOENT'))
       throw new NotFound(`The folder “${folder || root.name}” is no longer there.`, {
@@ -60,7 +67,12 @@ export async function recogniseFolder(
     throw e;
   }
   const entries: FoundEntry[] = walked.entries.filter((e) => !e.path.startsWith(`${OWN_FOLDER}/`));
-  const faults = await lookInto(entries, at, types);
+  const isAsked = (p: string) => just === undefined || just.fresh.has(p);
+  const faults = await lookInto(
+    entries.filter((e) => isAsked(e.path)),
+    at,
+    types,
+  );
   const rule = job.intake.folders[ruleKey(rootId, folder)];
   const options: RecogniseOptions = {
     rules: job.intake,
@@ -69,7 +81,12 @@ export async function recogniseFolder(
   };
   const first = await recogniseInThread(entries, options);
   const told = new Set(
-    first.cards.flatMap((c) => c.mayFollow.flatMap((pair) => pair.map((p) => join(c.folder, p)))),
+    first.cards.flatMap((c) =>
+      c.mayFollow
+        .map((pair) => pair.map((p) => join(c.folder, p)))
+        .filter((pair) => pair.some(isAsked))
+        .flat(),
+    ),
   );
   const evidence = await readEvidence(
     entries.filter((e) => told.has(e.path)),

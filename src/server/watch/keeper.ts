@@ -14,8 +14,8 @@ type Watch = typeof watches.$inferSelect;
 
 /** Milliseconds: from a change to a look, between looks while something grows, where nothing tells of changes, and otherwise to be sure. */
 const [SOON, GROWING, POLL, SURE] = [250, 400, 5000, 60_000];
-/** How many times as long as a look took comes before the next. */
-const REST = 3;
+/** How many times as long as a look took comes before the next, and before one that is only to be sure: of a very large folder it takes seconds. */
+const [REST, REST_SURE] = [3, 60];
 
 /** One watched folder while the server runs. */
 interface Kept {
@@ -157,7 +157,8 @@ export class WatchKeeper {
       this.runtime.events.changed('watches');
     const now = performance.now();
     k.free = now + REST * (now - begun);
-    const next = growing ? GROWING : k.listening?.by === 'polling' ? POLL : SURE;
+    const sure = Math.max(SURE, REST_SURE * (now - begun));
+    const next = growing ? GROWING : k.listening?.by === 'polling' ? POLL : sure;
     if (k.watch.options.byItself || growing) this.#lookIn(k, next);
   }
 

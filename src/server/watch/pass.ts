@@ -23,7 +23,7 @@ import { OWN_FOLDER } from '../platform/files/journal';
 import { joinPath } from '../platform/files/names';
 import { lstat } from '../platform/files/onDisk';
 import { resolveIn } from '../platform/files/paths';
-import { walkWhole } from '../platform/files/walk';
+import { type Walked, walkWhole } from '../platform/files/walk';
 import { openForWriting } from '../platform/files/writers';
 import type { InJob } from './ports';
 import { type watches, watchFinds } from './tables';
@@ -125,6 +125,7 @@ interface Pass {
   known: Map<string, Known>;
   /** Everything in the folder, by path. */
   all: Map<string, Seen>;
+  walked: Walked;
 }
 
 /**
@@ -161,7 +162,7 @@ export async function lookOnce(
     if (e.kind === 'file' && !e.path.split('/').includes(OWN_FOLDER)) all.set(e.path, e);
   eyes.folders = foldersOf([...all.keys()], walked.empty);
   const pass: Pass = {
-    ...{ runtime, watch, options, eyes, now, at, all },
+    ...{ runtime, watch, options, eyes, now, at, all, walked },
     known: await knownBelow(runtime, watch),
   };
   const types = (await requireJob(runtime)).intake.types;
@@ -207,7 +208,7 @@ async function takeFresh(pass: Pass, fresh: ReadonlySet<string>): Promise<void> 
   const { runtime, watch, options, eyes, now } = pass;
   // What was stored meanwhile, by another pass or a person, is known.
   pass.known = await knownBelow(runtime, watch);
-  const looked = await recogniseFolder(runtime, watch.root, watch.path);
+  const looked = await recogniseFolder(runtime, watch.root, watch.path, [], { walked: pass.walked, fresh });
   for (const card of looked.found.cards) {
     const below = (p: string) => join(card.folder, p);
     await addLater(pass, card, fresh);
