@@ -48,10 +48,13 @@ export class Stillness {
     return true;
   }
 
+  /** Files that are not still yet. */
+  movingFiles(now: number): string[] {
+    return [...this.#files].filter(([, f]) => now - f.since < this.still).map(([path]) => path);
+  }
+
   /** How many files are not whole yet. */
   moving(now: number): number {
-    let n = 0;
-    for (const file of this.#files.values()) if (now - file.since < this.still) n++;
-    return n;
+    return this.movingFiles(now).length;
   }
 }

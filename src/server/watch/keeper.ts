@@ -25,6 +25,10 @@ interface Kept {
   timer: NodeJS.Timeout | null;
   /** When the next look is due, by the clock that only goes forward. */
   due: number;
+  /** Folders in which something changed since the last look; null where all of it has to be looked at. */
+  changed: Set<string> | null;
+  /** When all of it is looked at next, to be sure. */
+  sure: number;
   /** Until when it rests after a look that took long. */
   free: number;
   running: Promise<void>;
@@ -50,7 +54,11 @@ export class WatchKeeper {
       if (e.type !== 'changed') return;
       if (e.what.includes('watches') || e.what.includes('job')) void this.settle();
       // A place that came back, or went.
-      if (e.what.includes('places')) for (const k of this.#kept.values()) this.#lookIn(k, SOON);
+      if (e.what.includes('places'))
+        for (const k of this.#kept.values()) {
+          k.changed = null;
+          this.#lookIn(k, SOON);
+        }
     });
     void this.settle();
   }
@@ -87,6 +95,7 @@ export class WatchKeeper {
       }
       const kept: Kept = {
         ...{ watch, eyes: new Eyes(), listening: null, timer: null, due: Infinity, free: 0 },
+        ...{ changed: null, sure: 0 },
         running: Promise.resolve(),
       };
       this.#kept.set(id, kept);
@@ -144,21 +153,26 @@ export class WatchKeeper {
     const begun = performance.now();
     const before = JSON.stringify([k.eyes.here, k.eyes.moving, k.eyes.fault]);
     let growing = false;
+    // All of it is looked at where nothing tells of changes, and now and then to be sure.
+    const whole = asked || k.listening?.by !== 'events' || begun >= k.sure;
+    const changed = whole ? null : k.changed;
+    k.changed = new Set();
     try {
       const runtime = this.runtime.inJob(k.watch.job);
-      growing = await lookOnce(runtime, k.watch, k.eyes, begun, asked);
+      growing = await lookOnce(runtime, k.watch, k.eyes, begun, asked, changed);
+      if (changed === null) k.sure = begun + Math.max(SURE, REST_SURE * (performance.now() - begun));
       k.eyes.fault = null;
       await this.#listen(k);
     } catch (e) {
       k.eyes.fault = messageOf(e);
+      k.changed = null;
       if (!this.#ended) console.error(`watched folder ${k.watch.path}:`, k.eyes.fault);
     }
     if (JSON.stringify([k.eyes.here, k.eyes.moving, k.eyes.fault]) !== before)
       this.runtime.events.changed('watches');
     const now = performance.now();
     k.free = now + REST * (now - begun);
-    const sure = Math.max(SURE, REST_SURE * (now - begun));
-    const next = growing ? GROWING : k.listening?.by === 'polling' ? POLL : sure;
+    const next = growing ? GROWING : k.listening?.by === 'polling' ? POLL : Math.max(0, k.sure - now);
     if (k.watch.options.byItself || growing) this.#lookIn(k, next);
   }
 
@@ -170,9 +184,14 @@ export class WatchKeeper {
     }
     k.listening ??= new Listening(
       joinPath((await rootById(this.runtime, k.watch.root)).path, k.watch.path),
-      () => this.#lookIn(k, SOON),
+      (folder) => {
+        k.changed?.add(folder);
+        this.#lookIn(k, SOON);
+      },
     );
     // What came between the look and the listening was neither seen nor heard.
-    if (k.listening.listenTo(k.eyes.folders)) this.#lookIn(k, SOON);
+    const added = k.listening.listenTo(k.eyes.folders);
+    for (const folder of added) k.changed?.add(folder);
+    if (added.length > 0) this.#lookIn(k, SOON);
   }
 }

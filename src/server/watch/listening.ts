@@ -1,3 +1,4 @@
+import path from 'node:path';
 import type { WatchedBy } from '../../core/watch';
 import { isCode } from '../platform/errors';
 import { joinPath } from '../platform/files/names';
@@ -15,35 +16,43 @@ export class Listening {
 
   constructor(
     private readonly at: string,
-    private readonly heard: () => void,
+    /** Is told the folder in which something changed. */
+    private readonly heard: (folder: string) => void,
   ) {
     const mount = mountOf(at);
     if (mount && NETWORK.test(mount.type))
       this.#poll('it is on a network share, which does not tell of changes');
   }
 
-  /** Listens to these folders from now on, paths below the watched one. Returns whether any of them is new. */
-  listenTo(folders: readonly string[]): boolean {
+  /** Listens to these folders from now on, paths below the watched one. Returns those that are new. */
+  listenTo(folders: readonly string[]): string[] {
     const wanted = new Set(folders);
     for (const [folder, listener] of this.#folders)
       if (!wanted.has(folder)) {
         listener.close();
         this.#folders.delete(folder);
       }
-    let added = false;
+    const added: string[] = [];
     for (const folder of folders) {
       if (this.by !== 'events') break;
       if (this.#folders.has(folder)) continue;
       try {
-        const listener = listenTo(joinPath(this.at, folder), () => this.heard());
+        const listener = listenTo(joinPath(this.at, folder), (what, name) => {
+          // The folder itself went, or was moved: another may have its name by now.
+          if (what === 'rename' && name === path.posix.basename(folder)) {
+            listener.close();
+            this.#folders.delete(folder);
+          }
+          this.heard(folder);
+        });
         listener.on('error', () => {
           // A folder that goes is no longer listened to: the one around it tells of that.
           listener.close();
           this.#folders.delete(folder);
-          this.heard();
+          this.heard(folder);
         });
         this.#folders.set(folder, listener);
-        added = true;
+        added.push(folder);
       } catch (e) {
         if (isCode(e, 'ENOSPC', 'EMFILE', 'ENFILE'))
           this.#poll('the system takes no more listeners (its limit of watched folders is reached)');

@@ -23,8 +23,9 @@ import { OWN_FOLDER } from '../platform/files/journal';
 import { joinPath } from '../platform/files/names';
 import { lstat } from '../platform/files/onDisk';
 import { resolveIn } from '../platform/files/paths';
-import { type Walked, walkWhole } from '../platform/files/walk';
+import type { Walked } from '../platform/files/walk';
 import { openForWriting } from '../platform/files/writers';
+import { Listing } from './listing';
 import type { InJob } from './ports';
 import { type watches, watchFinds } from './tables';
 
@@ -50,6 +51,9 @@ export class Eyes {
   fault: string | null = null;
   /** Folders below it, as they were last, for whoever listens to them. */
   folders: string[] = [];
+  readonly listing = new Listing();
+  /** Folders that are listed again with the next look, whatever is told of them: something in them is not settled. */
+  unsettled: string[] = [];
 
   constructor(
     readonly giveUp = GIVEN_UP,
@@ -130,8 +134,9 @@ interface Pass {
 
 /**
  * Looks at a watched folder once: what is new and whole is taken in, what was moved is followed, what is gone or another than it was is
- * said. Nothing in the folder is touched. `now` is of a clock that only goes forward, in milliseconds. `asked` where a person asked for it.
- * Returns whether something in it may still be growing.
+ * said. Nothing in the folder is touched. `now` is of a clock that only goes forward, in milliseconds. `asked` where a person asked for it;
+ * `changed` are the folders in which something is known to have changed, null where that is not known. Returns whether something in it may
+ * still be growing.
  */
 export async function lookOnce(
   runtime: InJob,
@@ -139,13 +144,14 @@ export async function lookOnce(
   eyes: Eyes,
   now: number,
   asked = false,
+  changed: ReadonlySet<string> | null = null,
 ): Promise<boolean> {
   const root = await rootById(runtime, watch.root);
   let at: string;
   let walked;
   try {
     at = await resolveIn(root, watch.path);
-    walked = await walkWhole(at);
+    walked = await eyes.listing.look(at, changed && new Set([...changed, ...eyes.unsettled]));
     eyes.here = true;
   } catch (e) {
     // A drive that is away is no error, and what is on it is not gone.
@@ -188,6 +194,8 @@ export async function lookOnce(
     for (const twin of eyes.twins) eyes.passed.delete(twin);
     eyes.twins.clear();
   }
+  const open = [...eyes.still.movingFiles(now), ...eyes.cut.keys(), ...fresh.map((f) => f.path)];
+  eyes.unsettled = [...new Set(open.map((p) => path.posix.dirname(p).replace(/^\.$/, '')))];
   eyes.moving = eyes.still.moving(now);
   eyes.looked = new Date();
   return eyes.moving > 0 || eyes.cut.size > 0 || judgeAnew;

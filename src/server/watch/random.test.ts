@@ -70,6 +70,23 @@ function step(at: string, of: (below: number) => number): string {
   }
 }
 
+/** Everything in a tree, files with their size and time. */
+const treeOf = (at: string): Map<string, string> =>
+  new Map(
+    (readdirSync(at, { recursive: true }) as string[]).map((p) => {
+      const stat = statSync(path.join(at, p));
+      return [p, stat.isDirectory() ? 'folder' : `${stat.size} ${stat.mtimeMs}`] as const;
+    }),
+  );
+/** The folders of what came, went or changed, and those around them. */
+function changedIn(before: ReadonlyMap<string, string>, after: ReadonlyMap<string, string>): Set<string> {
+  const out = new Set(['']);
+  for (const p of new Set([...before.keys(), ...after.keys()]))
+    if (before.get(p) !== after.get(p))
+      for (let f = path.dirname(p); f !== '.'; f = path.dirname(f)) out.add(f);
+  return out;
+}
+
 test(
   `${SEQUENCES} random sequences of ${STEPS} steps: the job holds what is on the disk`,
   async () => {
@@ -86,10 +103,13 @@ test(
       const eyes = new Eyes();
       const done: string[] = [];
       for (let i = 0; i < STEPS; i++) {
+        const before = treeOf(at);
         done.push(step(at, of));
+        // In every other sequence only what changed is listed, as the system tells it.
+        const changed = n % 2 === 0 || i === 0 ? null : changedIn(before, treeOf(at));
         for (const wait of [10, 2000, 2000]) {
           now += wait;
-          await lookOnce(s.runtime, row!, eyes, now);
+          await lookOnce(s.runtime, row!, eyes, now, false, wait === 10 ? changed : changed && new Set());
         }
         const held = await s.runtime.db
           .select({ id: files.id, path: files.path, size: files.size, clip: files.clip })

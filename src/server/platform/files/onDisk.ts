@@ -50,8 +50,10 @@ export const mkdtemp = (prefix: string): Promise<string> => fs.mkdtemp(prefix);
 export const open = (file: DiskPath, flags: string | number) => fs.open(diskPath(file), flags);
 export const existsSync = (file: DiskPath): boolean => sync.existsSync(diskPath(file));
 /** Hears of changes in a folder, not of those below it; the process may end meanwhile. */
-export const listenTo = (folder: DiskPath, heard: () => void): sync.FSWatcher =>
-  sync.watch(diskPath(folder), { persistent: false }, heard);
+export const listenTo = (
+  folder: DiskPath,
+  heard: (what: string, name: string | null) => void,
+): sync.FSWatcher => sync.watch(diskPath(folder), { persistent: false }, heard);
 export type { FSWatcher } from 'node:fs';
 export const openSync = (file: DiskPath, flags: string | number): number =>
   sync.openSync(diskPath(file), flags);

@@ -18,6 +18,56 @@ export interface Walked {
   whole: boolean;
 }
 
+/** What is in one folder: its files, links and whatever else, and the names of the folders in it. Paths are relative to the top. */
+export interface ListedFolder {
+  entries: FoundEntry[];
+  folders: string[];
+}
+
+/**
+ * One folder of a tree (`at` is below `top`, "" for itself), links listed and not followed. One that cannot be read, or has gone, is an
+ * entry with its fault; the top itself throws what the system says.
+ */
+export async function listFolder(top: DiskPath, at: string): Promise<ListedFolder> {
+  let names;
+  try {
+    names = (await readdir(diskPath(joinPath(top, at)), { withFileTypes: true, encoding: 'buffer' })).map(
+      (n) => ({ name: nameFromBytes(n.name as unknown as Uint8Array), isFolder: n.isDirectory() }),
+    );
+  } catch (e) {
+    if (at === '' || !isCode(e, 'EACCES', 'EPERM', 'ENOENT', 'EIO', 'ENAMETOOLONG', 'ELOOP', 'ENOTDIR'))
+      throw e;
+    const fault = isCode(e, 'ENAMETOOLONG')
+      ? 'its path is longer than the system can hold'
+      : 'this folder cannot be read';
+    return { entries: [{ path: at, kind: 'other', size: 0, modified: 0, fault }], folders: [] };
+  }
+  names.sort((a, b) => (a.name < b.name ? -1 : 1));
+  const below = (name: string) => (at === '' ? name : `${at}/${name}`);
+  const files = names.filter((n) => !n.isFolder);
+  const entries: FoundEntry[] = [];
+  for (let i = 0; i < files.length; i += CONCURRENCY) {
+    const some = files.slice(i, i + CONCURRENCY).map((n) => below(n.name));
+    const stats = await Promise.all(
+      some.map((p) => lstat(diskPath(joinPath(top, p))).catch((e: unknown) => e)),
+    );
+    for (const [j, stat] of stats.entries()) {
+      // What has gone meanwhile is not there; what cannot be looked at is, and nobody may think otherwise.
+      if (!isCode(stat, 'ENOENT')) entries.push(entryOf(some[j]!, stat));
+    }
+  }
+  return { entries, folders: names.filter((n) => n.isFolder).map((n) => below(n.name)) };
+}
+
+function entryOf(path: string, stat: unknown): FoundEntry {
+  if (!(stat instanceof Stats)) {
+    const fault = `it cannot be looked at: ${messageOf(stat)}`;
+    return { path, kind: 'other', size: 0, modified: 0, fault };
+  }
+  const kind = stat.isSymbolicLink() ? 'link' : stat.isFile() ? 'file' : 'other';
+  return { path, kind, size: kind === 'file' ? stat.size : 0, modified: Math.round(stat.mtimeMs) };
+}
+
 /**
  * Everything below a folder, links listed and not followed. Paths are relative to it; names that are no text are kept byte
  * by byte (`core/names`). A folder that cannot be read is listed as an entry with its fault; the rest goes on.
@@ -28,61 +78,18 @@ export async function walk(folder: DiskPath, limit = walkLimits.entries): Promis
   const open = [''];
   while (open.length > 0) {
     const at = open.pop()!;
-    let names;
-    try {
-      names = (
-        await readdir(diskPath(joinPath(folder, at)), { withFileTypes: true, encoding: 'buffer' })
-      ).map((n) => ({ name: nameFromBytes(n.name as unknown as Uint8Array), isFolder: n.isDirectory() }));
-    } catch (e) {
-      if (at === '' || !isCode(e, 'EACCES', 'EPERM', 'ENOENT', 'EIO', 'ENAMETOOLONG', 'ELOOP', 'ENOTDIR'))
-        throw e;
-      entries.push({
-        path: at,
-        kind: 'other',
-        size: 0,
-        modified: 0,
-        fault: isCode(e, 'ENAMETOOLONG')
-          ? 'its path is longer than the system can hold'
-          : 'this folder cannot be read',
-      });
-      continue;
-    }
-    if (names.length === 0 && at !== '') empty.push(at);
-    names.sort((a, b) => (a.name < b.name ? -1 : 1));
-    const below = (name: string) => (at === '' ? name : `${at}/${name}`);
-    for (const n of names) if (n.isFolder) open.push(below(n.name));
-    const files = names.filter((n) => !n.isFolder);
-    for (let i = 0; i < files.length; i += CONCURRENCY) {
-      const some = files.slice(i, i + CONCURRENCY).map((n) => below(n.name));
-      const stats = await Promise.all(
-        some.map((p) => lstat(diskPath(joinPath(folder, p))).catch((e: unknown) => e)),
-      );
-      for (const [j, stat] of stats.entries()) {
-        // What has gone meanwhile is not there; what cannot be looked at is, and nobody may think otherwise.
-        if (isCode(stat, 'ENOENT')) continue;
-        if (entries.length >= limit) return { entries, empty, whole: false };
-        if (!(stat instanceof Stats)) {
-          entries.push({
-            path: some[j]!,
-            kind: 'other',
-            size: 0,
-            modified: 0,
-            fault: `it cannot be looked at: ${messageOf(stat)}`,
-          });
-          continue;
-        }
-        const kind = stat.isSymbolicLink() ? 'link' : stat.isFile() ? 'file' : 'other';
-        entries.push({
-          path: some[j]!,
-          kind,
-          size: kind === 'file' ? stat.size : 0,
-          modified: Math.round(stat.mtimeMs),
-        });
-      }
+    const listed = await listFolder(folder, at);
+    if (isEmpty(listed) && at !== '') empty.push(at);
+    open.push(...listed.folders);
+    for (const e of listed.entries) {
+      if (entries.length >= limit) return { entries, empty, whole: false };
+      entries.push(e);
     }
   }
   return { entries, empty, whole: true };
 }
+
+export const isEmpty = ({ entries, folders }: ListedFolder): boolean => entries.length + folders.length === 0;
 
 /** Everything below a folder, or none of it: what is not listed would be neither copied nor missed. */
 export async function walkWhole(folder: DiskPath): Promise<Walked> {

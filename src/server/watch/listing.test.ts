@@ -1,0 +1,119 @@
+import { afterAll, beforeAll, expect, test } from '@jest/globals';
+import {
+  existsSync,
+  mkdirSync,
+  mkdtempSync,
+  readdirSync,
+  realpathSync,
+  renameSync,
+  rmSync,
+  statSync,
+  writeFileSync,
+} from 'node:fs';
+import { tmpdir } from 'node:os';
+import path from 'node:path';
+import { randomFrom } from '../../core/platform/random';
+import { walkWhole, type Walked } from '../platform/files/walk';
+import { Listening } from './listening';
+import { Listing } from './listing';
+
+let dir: string;
+beforeAll(() => {
+  dir = realpathSync(mkdtempSync(path.join(tmpdir(), 'shelf-listing-')));
+});
+afterAll(() => rmSync(dir, { recursive: true, force: true }));
+
+const sorted = ({ entries, empty }: Walked) => ({
+  entries: [...entries].sort((a, b) => (a.path < b.path ? -1 : 1)),
+  empty: [...empty].sort(),
+});
+const foldersIn = (top: string): string[] => [
+  '',
+  ...(readdirSync(top, { recursive: true }) as string[]).filter((p) =>
+    statSync(path.join(top, p)).isDirectory(),
+  ),
+];
+
+/** Changes something in a tree; returns the folders that the system tells of. */
+function mutate(top: string, of: (n: number) => number): string[] {
+  const folders = foldersIn(top);
+  const at = folders[of(folders.length)]!;
+  const names = readdirSync(path.join(top, at));
+  const some = names[of(names.length)];
+  const fresh = `n${of(1000)}`;
+  const kind = of(6);
+  if (kind === 0) mkdirSync(path.join(top, at, fresh, 'deep', 'er'), { recursive: true });
+  else if (kind === 1 || some === undefined)
+    writeFileSync(path.join(top, at, `${fresh}.mov`), 'x'.repeat(of(50)));
+  else if (kind === 2) rmSync(path.join(top, at, some), { recursive: true });
+  else if (kind === 3) {
+    const isFolder = statSync(path.join(top, at, some)).isDirectory();
+    if (!isFolder) writeFileSync(path.join(top, at, some), 'y'.repeat(of(90)));
+    else {
+      // A folder gives way to another of its name: those in it tell of it, too.
+      const gone = foldersIn(path.join(top, at, some)).map((f) => path.join(at, some, f).replace(/\/$/, ''));
+      rmSync(path.join(top, at, some), { recursive: true });
+      mkdirSync(path.join(top, at, some));
+      writeFileSync(path.join(top, at, some, 'other.mov'), 'z');
+      return [at, ...gone];
+    }
+  } else {
+    const into = folders.filter((f) => !`${f}/`.startsWith(`${path.join(at, some)}/`));
+    const to = into[of(into.length)]!;
+    if (!existsSync(path.join(top, to, fresh)))
+      renameSync(path.join(top, at, some), path.join(top, to, fresh));
+    return [at, to];
+  }
+  return [at];
+}
+
+test('300 random changes: listing what changed finds what a walk over all of it finds', async () => {
+  const random = randomFrom(7);
+  const of = (n: number) => Math.floor(random() * Math.max(1, n));
+  const top = path.join(dir, 'random');
+  mkdirSync(top);
+  const listing = new Listing();
+  await listing.look(top, null);
+  for (let i = 0; i < 300; i++) {
+    const told = new Set<string>();
+    for (let n = 0; n <= of(3); n++) for (const f of mutate(top, of)) told.add(f);
+    expect(sorted(await listing.look(top, told))).toEqual(sorted(await walkWhole(top)));
+  }
+  expect(sorted(await listing.look(top, null))).toEqual(sorted(await walkWhole(top)));
+}, 60_000);
+
+test('of a folder that is not named nothing new is seen; one that is gone as a whole is told by the system', async () => {
+  const top = path.join(dir, 'named');
+  mkdirSync(path.join(top, 'a', 'b'), { recursive: true });
+  const listing = new Listing();
+  await listing.look(top, null);
+  writeFileSync(path.join(top, 'a', 'b', 'x.mov'), 'x');
+  expect((await listing.look(top, new Set(['']))).entries).toEqual([]);
+  expect((await listing.look(top, new Set(['a/b']))).entries.map((e) => e.path)).toEqual(['a/b/x.mov']);
+  rmSync(top, { recursive: true });
+  await expect(listing.look(top, new Set(['']))).rejects.toMatchObject({ code: 'ENOENT' });
+});
+
+test('what happens in a folder that took the place of another of its name is heard', async () => {
+  const top = path.join(dir, 'heard');
+  mkdirSync(path.join(top, 'in'), { recursive: true });
+  const heard: string[] = [];
+  const listening = new Listening(top, (folder) => heard.push(folder));
+  expect(listening.listenTo(['', 'in'])).toEqual(['', 'in']);
+  const after = async (work: () => void, folder: string) => {
+    heard.length = 0;
+    work();
+    for (let i = 0; i < 100 && !heard.includes(folder); i++) await new Promise((r) => setTimeout(r, 20));
+    return heard;
+  };
+  expect(await after(() => writeFileSync(path.join(top, 'in', 'a.mov'), 'x'), 'in')).toContain('in');
+  expect(
+    await after(() => {
+      renameSync(path.join(top, 'in'), path.join(top, 'was'));
+      mkdirSync(path.join(top, 'in'));
+    }, 'in'),
+  ).toContain('in');
+  expect(listening.listenTo(['', 'in', 'was']).sort()).toEqual(['in', 'was']);
+  expect(await after(() => writeFileSync(path.join(top, 'in', 'b.mov'), 'x'), 'in')).toContain('in');
+  listening.end();
+});
