@@ -87,7 +87,7 @@ await Promise.all([
     await jest(
       'unit tests on a PostgreSQL server',
       [
-        'src/server/(jobs|facts|intake|places|handover)/',
+        'src/server/(jobs|facts|intake|places|handover|next)/',
         'src/server/proxies/(?!oddOriginals|look)',
         'src/server/platform/(work|db/server)',
         'src/demo/standIns/(offload|severalJobs)',
