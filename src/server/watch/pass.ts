@@ -236,11 +236,13 @@ async function takeFresh(pass: Pass, fresh: ReadonlySet<string>): Promise<void> 
     );
     if (ready.length > 0) await takeFamilies(pass, looked, card, ready);
   }
-  // What no card has is no footage, whatever its name says.
+  const { types } = (await requireJob(runtime)).intake;
+  // What no card has is no footage, whatever its name says; only where it says so somebody has to know.
   for (const { path: p, reason } of looked.found.aside)
     if (fresh.has(p) && pass.all.has(p)) {
       eyes.passed.set(p, asSeen(pass.all.get(p)!));
-      await tell(runtime, watch.id, 'wrong', `${shownPath(p)} is left out: ${reason}`);
+      if (typeOf(p, types) !== null)
+        await tell(runtime, watch.id, 'wrong', `${shownPath(p)} is left out: ${reason}`);
     }
 }
 
