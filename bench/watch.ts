@@ -16,7 +16,7 @@ import { look, stripOf, takeIn } from '../src/server/intake';
 import { beginJob } from '../src/server/jobs/jobs';
 import { addRoot } from '../src/server/places';
 import { type InJob, openRuntime } from '../src/server/runtime';
-import { makeClip, TEST_JOB } from '../src/server/testing/media';
+import { makeClip, TEST_JOB, withWords } from '../src/server/testing/media';
 import { dropWatch, watchFolder } from '../src/server/watch';
 
 // How soon a file that is whole is in the job, by how many files are watched; what watching costs while nothing happens; a thousand files
@@ -31,14 +31,10 @@ const CARD = 2000;
 const home = realpathSync(mkdtempSync(path.join(tmpdir(), 'shelf-bench-watch-')));
 const source = readFileSync(makeClip(path.join(home, 'source.mp4'), { frames: 5, audio: [], size: '64x36' }));
 let made = 0;
-/** A clip like no other: the same pictures, and a box behind them that readers pass over (ISO/IEC 14496-12, `free`). */
 function clipAt(file: string): void {
   const words = Buffer.concat([randomBytes(16), Buffer.from(String(++made).padStart(8, '0'))]);
-  const head = Buffer.alloc(8);
-  head.writeUInt32BE(words.length + 8);
-  head.write('free', 4, 'latin1');
   mkdirSync(path.dirname(file), { recursive: true });
-  writeFileSync(file, Buffer.concat([source, head, words]));
+  writeFileSync(file, withWords(source, words));
 }
 const seconds = (since: number): number => (performance.now() - since) / 1000;
 const pause = (ms: number) => new Promise((r) => setTimeout(r, ms));

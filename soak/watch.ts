@@ -11,7 +11,7 @@ import {
 } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
-import { makeClip } from '../src/server/testing/media';
+import { makeClip, withWords } from '../src/server/testing/media';
 import { forkWorker } from './workers/fork';
 
 // Files are dropped into a watched folder, some of them growing for a while, and the server that takes them in and names them is killed
@@ -25,14 +25,6 @@ const into = path.join(shelf, 'In');
 mkdirSync(into, { recursive: true });
 const source = readFileSync(makeClip(path.join(home, 'source.MP4'), { frames: 8, audio: [] }));
 
-/** A clip like no other: the same pictures, and a box behind them that readers pass over (ISO/IEC 14496-12, `free`). */
-function another(): Buffer {
-  const words = randomBytes(64 + dropped.size);
-  const head = Buffer.alloc(8);
-  head.writeUInt32BE(words.length + 8);
-  head.write('free', 4, 'latin1');
-  return Buffer.concat([source, head, words]);
-}
 const hashOf = (bytes: Buffer): string => createHash('sha256').update(bytes).digest('hex');
 const dropped = new Set<string>();
 
@@ -40,7 +32,7 @@ const pause = (most: number) => new Promise((r) => setTimeout(r, Math.random() *
 
 /** Drops a file: at once, or in two parts with some time between. */
 async function drop(number: number): Promise<void> {
-  const bytes = another();
+  const bytes = withWords(source, randomBytes(64 + number));
   dropped.add(hashOf(bytes));
   const folder = path.join(into, ...(number % 3 === 0 ? [] : [`Folder ${number % 3}`]));
   mkdirSync(folder, { recursive: true });

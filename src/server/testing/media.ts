@@ -35,6 +35,14 @@ export interface ClipSpec {
 const MADE = path.resolve('.cache/test-clips');
 let version: string | null = null;
 
+/** A clip like no other: the same pictures, and words behind them in a box that readers pass over (ISO/IEC 14496-12, `free`). */
+export function withWords(clip: Buffer, words: Buffer): Buffer {
+  const head = Buffer.alloc(8);
+  head.writeUInt32BE(words.length + 8);
+  head.write('free', 4, 'latin1');
+  return Buffer.concat([clip, head, words]);
+}
+
 /** Makes a small clip with FFmpeg's test picture; one that was made before is copied. */
 export function makeClip(file: string, spec: ClipSpec = {}): string {
   mkdirSync(path.dirname(file), { recursive: true });

@@ -12,7 +12,7 @@ import { cards, clips, files } from '../cards/tables';
 import { putInBins } from '../choose';
 import { samplesOf } from '../custody';
 import { addMembers, scanClips, storeCard, suggestedPlace } from '../intake';
-import { requireJob } from '../jobs';
+import { type Job, requireJob } from '../jobs';
 import { jobs } from '../jobs/tables';
 import { writeLog } from '../logbook';
 import { wantNext } from '../next';
@@ -130,6 +130,8 @@ interface Pass {
   /** Everything in the folder, by path. */
   all: Map<string, Seen>;
   walked: Walked;
+  /** What counts as footage by its name. */
+  types: Job['intake']['types'];
 }
 
 /**
@@ -167,11 +169,11 @@ export async function lookOnce(
   for (const e of walked.entries)
     if (e.kind === 'file' && !e.path.split('/').includes(OWN_FOLDER)) all.set(e.path, e);
   eyes.folders = foldersOf([...all.keys()], walked.empty);
+  const { types } = (await requireJob(runtime)).intake;
   const pass: Pass = {
-    ...{ runtime, watch, options, eyes, now, at, all, walked },
+    ...{ runtime, watch, options, eyes, now, at, all, walked, types },
     known: await knownBelow(runtime, watch),
   };
-  const types = (await requireJob(runtime)).intake.types;
   // What is no footage may belong to a clip that is in the job: it is looked at once.
   const isCandidate = (f: Seen) =>
     !path.posix.basename(f.path).startsWith('.') &&
@@ -194,9 +196,10 @@ export async function lookOnce(
     for (const twin of eyes.twins) eyes.passed.delete(twin);
     eyes.twins.clear();
   }
-  const open = [...eyes.still.movingFiles(now), ...eyes.cut.keys(), ...fresh.map((f) => f.path)];
+  const moving = eyes.still.movingFiles(now);
+  const open = [...moving, ...eyes.cut.keys(), ...fresh.map((f) => f.path)];
   eyes.unsettled = [...new Set(open.map((p) => path.posix.dirname(p).replace(/^\.$/, '')))];
-  eyes.moving = eyes.still.moving(now);
+  eyes.moving = moving.length;
   eyes.looked = new Date();
   return eyes.moving > 0 || eyes.cut.size > 0 || judgeAnew;
 }
@@ -236,12 +239,11 @@ async function takeFresh(pass: Pass, fresh: ReadonlySet<string>): Promise<void> 
     );
     if (ready.length > 0) await takeFamilies(pass, looked, card, ready);
   }
-  const { types } = (await requireJob(runtime)).intake;
   // What no card has is no footage, whatever its name says; only where it says so somebody has to know.
   for (const { path: p, reason } of looked.found.aside)
     if (fresh.has(p) && pass.all.has(p)) {
       eyes.passed.set(p, asSeen(pass.all.get(p)!));
-      if (typeOf(p, types) !== null)
+      if (typeOf(p, pass.types) !== null)
         await tell(runtime, watch.id, 'wrong', `${shownPath(p)} is left out: ${reason}`);
     }
 }
