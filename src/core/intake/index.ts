@@ -10,6 +10,7 @@ export {
   type RecognisedCard,
   recognise,
 } from './recognise';
+export { ofClips } from './ofClips';
 export { DEFAULT_INTAKE, IntakeRules, isRawStill } from './rules';
 export { type TakeEvidence } from './segments';
 export {

@@ -1,7 +1,7 @@
 import { sha256 } from '@noble/hashes/sha2.js';
 import { bytesToHex, utf8ToBytes } from '@noble/hashes/utils.js';
 import { formatRate } from '../platform/timecode/rate';
-import { shownPath } from '../platform/names';
+import { folderOf, shownPath } from '../platform/names';
 import { ALL_SYSTEMS, type Problem } from './check';
 import type { NamingClip } from './clip';
 import type { Gap, GivenNumber } from './counters';
@@ -147,7 +147,6 @@ export function targetFolders(
   return [...out].flatMap(([root, folders]) => [...folders].map((folder) => ({ root, folder })));
 }
 
-const folderOf = (path: string): string => path.slice(0, Math.max(0, path.lastIndexOf('/')));
 const rootsOf = (data: NamingData): Map<string, PlanRoot> => new Map(data.roots.map((r) => [r.id, r]));
 
 /** The clips a request is about: its cards' or its own choice; all where it names none. */

@@ -14,6 +14,9 @@ export const ShownPath = z.custom<ShownPath>((v) => typeof v === 'string');
 /** Folders and a name as one path below something, "/" between; empty parts are none. */
 export const join = (...parts: string[]): string => parts.filter((p) => p !== '').join('/');
 
+/** The folder a path below something is in; "" for what is at the top. */
+export const folderOf = (path: string): string => path.slice(0, Math.max(0, path.lastIndexOf('/')));
+
 /**
  * A path below a root as a request gives it, "/" between the parts: the same folder is always the same text, whatever "./" or "//" it was
  * written with. One that leads out of the root unchanged, and is refused where it is used.

@@ -26,7 +26,8 @@ describe('what is still being written', () => {
   test('one that a process writes to is not, though it has not grown; nor an empty one, nor one that went and came', () => {
     const s = new Stillness(1000);
     s.look(0, [seen('a', 10), seen('empty', 0)]);
-    s.look(2000, [seen('a', 10), seen('empty', 0)], new Set(['a']));
+    s.look(2000, [seen('a', 10), seen('empty', 0)]);
+    s.touch(2000, ['a', 'elsewhere']);
     expect(s.isWhole('a', 2000)).toBe(false);
     expect(s.isWhole('empty', 2000)).toBe(false);
     s.look(3000, [seen('a', 10), seen('empty', 0)]);
@@ -43,7 +44,21 @@ describe('what is still being written', () => {
     s.look(1000, [seen('CARD/a', 1), seen('CARD/b', 1), seen('CARDS/c', 2)]);
     expect(s.isWholeBelow('CARD', 1000)).toBe(true);
     expect(s.isWholeBelow('', 1000)).toBe(false);
-    expect(s.moving(1000)).toBe(1);
+    expect(s.movingFiles(1000)).toEqual(['CARDS/c']);
+    expect(s.movingFiles(2000)).toEqual([]);
+  });
+
+  test('a look into some folders leaves the others as they were', () => {
+    const s = new Stillness(1000);
+    s.look(0, [seen('a', 1), seen('CARD/b', 1), seen('CARD/c', 1), seen('CARD/IN/d', 1)]);
+    s.look(500, [seen('CARD/b', 1), seen('CARD/c', 2), seen('CARD/e', 1)], new Set(['CARD', 'GONE']));
+    expect(s.movingFiles(1000)).toEqual(['CARD/c', 'CARD/e']);
+    expect(['a', 'CARD/b', 'CARD/IN/d'].map((p) => s.isWhole(p, 1000))).toEqual([true, true, true]);
+    expect(s.isWholeBelow('CARD/IN', 1000)).toBe(true);
+    expect(s.isWholeBelow('CARD', 1000)).toBe(false);
+    s.look(1000, [], new Set(['CARD']));
+    expect(s.movingFiles(1000)).toEqual([]);
+    expect(['a', 'CARD/b', 'CARD/IN/d'].map((p) => s.isWhole(p, 1000))).toEqual([true, false, true]);
   });
 
   test('whatever the looks: none is whole before its last change is long enough ago', () => {

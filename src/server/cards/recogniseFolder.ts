@@ -4,6 +4,7 @@ import {
   type FoundEntry,
   type Recognised,
   type RecogniseOptions,
+  ofClips,
   type TakeEvidence,
   typeOf,
 } from '../../core/intake';
@@ -36,7 +37,7 @@ export interface LookedAt {
   faults: Map<string, string>;
 }
 
-/** What is known of a folder from a walk a moment ago: then only the files named in `fresh` are looked into, and what became of others is not said. */
+/** What is known of a folder from a walk a moment ago: then only the files named in `fresh` are looked into, and what became of others, or of what is of no clip, is not said. */
 export interface JustWalked {
   walked: Walked;
   fresh: ReadonlySet<string>;
@@ -66,7 +67,8 @@ export async function recogniseFolder(
     if (isCode(e, 'ENOTDIR')) throw new NotFound(`“${folder}” is a file, not a folder.`, { file: at });
     throw e;
   }
-  const entries: FoundEntry[] = walked.entries.filter((e) => !e.path.startsWith(`${OWN_FOLDER}/`));
+  const seen: FoundEntry[] = walked.entries.filter((e) => !e.path.startsWith(`${OWN_FOLDER}/`));
+  const entries = just ? ofClips(seen, job.intake) : seen;
   const isAsked = (p: string) => just === undefined || just.fresh.has(p);
   const faults = await lookInto(
     entries.filter((e) => isAsked(e.path)),

@@ -12,10 +12,12 @@ import { watches } from './tables';
 
 type Watch = typeof watches.$inferSelect;
 
-/** Milliseconds: from a change to a look, between looks while something grows, where nothing tells of changes, and otherwise to be sure. */
+/** Milliseconds: from a change to a look, between looks while something grows, where nothing tells of changes, and in which all of it is looked at again to be sure. */
 const [SOON, GROWING, POLL, SURE] = [250, 400, 5000, 60_000];
+/** How many files and the like are looked at again at a time, to be sure. */
+const SURE_OF = 2000;
 /** How many times as long as a look took comes before the next, and before one that is only to be sure: of a very large folder it takes seconds. */
-const [REST, REST_SURE] = [3, 60];
+const [REST, REST_SURE] = [3, 100];
 
 /** One watched folder while the server runs. */
 interface Kept {
@@ -27,7 +29,7 @@ interface Kept {
   due: number;
   /** Folders in which something changed since the last look; null where all of it has to be looked at. */
   changed: Set<string> | null;
-  /** When all of it is looked at next, to be sure. */
+  /** When the next part of it is looked at, to be sure. */
   sure: number;
   /** Until when it rests after a look that took long. */
   free: number;
@@ -90,7 +92,9 @@ export class WatchKeeper {
       if (before) {
         const same = isDeepStrictEqual(before.watch, watch);
         before.watch = watch;
-        if (!same) this.#lookIn(before, 0);
+        if (same) continue;
+        before.changed = null;
+        this.#lookIn(before, 0);
         continue;
       }
       const kept: Kept = {
@@ -153,14 +157,27 @@ export class WatchKeeper {
     const begun = performance.now();
     const before = JSON.stringify([k.eyes.here, k.eyes.moving, k.eyes.fault]);
     let growing = false;
-    // All of it is looked at where nothing tells of changes, and now and then to be sure.
-    const whole = asked || k.listening?.by !== 'events' || begun >= k.sure;
-    const changed = whole ? null : k.changed;
+    // All of it is looked at where nothing tells of changes; else what is told, and by and by the rest to be sure.
+    const whole = asked || k.listening?.by !== 'events';
+    const sure = whole || begun >= k.sure;
+    const { listing } = k.eyes;
+    const changed =
+      whole || k.changed === null
+        ? null
+        : new Set([...k.changed, ...(sure ? listing.nextOfRound(SURE_OF) : [])]);
     k.changed = new Set();
     try {
       const runtime = this.runtime.inJob(k.watch.job);
       growing = await lookOnce(runtime, k.watch, k.eyes, begun, asked, changed);
-      if (changed === null) k.sure = begun + Math.max(SURE, REST_SURE * (performance.now() - begun));
+      if (sure)
+        k.sure =
+          begun +
+          (changed === null
+            ? SURE
+            : Math.max(
+                SURE / Math.ceil(listing.size / SURE_OF || 1),
+                REST_SURE * (performance.now() - begun),
+              ));
       k.eyes.fault = null;
       await this.#listen(k);
     } catch (e) {
@@ -171,7 +188,8 @@ export class WatchKeeper {
     if (JSON.stringify([k.eyes.here, k.eyes.moving, k.eyes.fault]) !== before)
       this.runtime.events.changed('watches');
     const now = performance.now();
-    k.free = now + REST * (now - begun);
+    // What took long because all of it was looked at once does not hold up what is told next.
+    if (changed !== null || k.listening?.by !== 'events') k.free = now + REST * (now - begun);
     const next = growing ? GROWING : k.listening?.by === 'polling' ? POLL : Math.max(0, k.sure - now);
     if (k.watch.options.byItself || growing) this.#lookIn(k, next);
   }
@@ -190,7 +208,7 @@ export class WatchKeeper {
       },
     );
     // What came between the look and the listening was neither seen nor heard.
-    const added = k.listening.listenTo(k.eyes.folders);
+    const added = k.listening.listenTo(k.eyes.folders());
     for (const folder of added) k.changed?.add(folder);
     if (added.length > 0) this.#lookIn(k, SOON);
   }

@@ -12,6 +12,7 @@ import {
 } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
+import { folderOf } from '../../core/platform/names';
 import { randomFrom } from '../../core/platform/random';
 import { walkWhole, type Walked } from '../platform/files/walk';
 import { Listening } from './listening';
@@ -77,10 +78,40 @@ test('300 random changes: listing what changed finds what a walk over all of it 
   for (let i = 0; i < 300; i++) {
     const told = new Set<string>();
     for (let n = 0; n <= of(3); n++) for (const f of mutate(top, of)) told.add(f);
-    expect(sorted(await listing.look(top, told))).toEqual(sorted(await walkWhole(top)));
+    const before = new Map(listing.walked().entries.map((e) => [e.path, e]));
+    const touched = await listing.look(top, told);
+    const { entries } = listing.walked();
+    expect(sorted(listing.walked())).toEqual(sorted(await walkWhole(top)));
+    expect(listing.size).toBe(entries.length);
+    for (const e of entries) expect(listing.at(e.path)).toBe(e);
+    // Of a folder that is not among those it names nothing is another.
+    const now = new Map(entries.map((e) => [e.path, e]));
+    for (const p of new Set([...before.keys(), ...now.keys()]))
+      if (!touched.has(folderOf(p))) expect({ of: p, is: now.get(p) }).toEqual({ of: p, is: before.get(p) });
   }
-  expect(sorted(await listing.look(top, null))).toEqual(sorted(await walkWhole(top)));
+  await listing.look(top, null);
+  expect(sorted(listing.walked())).toEqual(sorted(await walkWhole(top)));
 }, 60_000);
+
+test('a round comes by every folder once, some entries at a time, before the next begins', async () => {
+  const top = path.join(dir, 'round');
+  const folders = Array.from({ length: 10 }, (_, i) => `f${i}`);
+  for (const f of folders) {
+    mkdirSync(path.join(top, f), { recursive: true });
+    for (let i = 0; i < 5; i++) writeFileSync(path.join(top, f, `${i}.mov`), 'x');
+  }
+  const listing = new Listing();
+  await listing.look(top, null);
+  for (let n = 0; n < 2; n++) {
+    const visited: string[] = [];
+    while (visited.length < 11) {
+      const some = listing.nextOfRound(12);
+      expect(some.length).toBeLessThanOrEqual(3);
+      visited.push(...some);
+    }
+    expect(visited.sort()).toEqual(['', ...folders]);
+  }
+});
 
 test('of a folder that is not named nothing new is seen; one that is gone as a whole is told by the system', async () => {
   const top = path.join(dir, 'named');
@@ -88,8 +119,10 @@ test('of a folder that is not named nothing new is seen; one that is gone as a w
   const listing = new Listing();
   await listing.look(top, null);
   writeFileSync(path.join(top, 'a', 'b', 'x.mov'), 'x');
-  expect((await listing.look(top, new Set(['']))).entries).toEqual([]);
-  expect((await listing.look(top, new Set(['a/b']))).entries.map((e) => e.path)).toEqual(['a/b/x.mov']);
+  await listing.look(top, new Set(['']));
+  expect(listing.walked().entries).toEqual([]);
+  await listing.look(top, new Set(['a/b']));
+  expect(listing.walked().entries.map((e) => e.path)).toEqual(['a/b/x.mov']);
   rmSync(top, { recursive: true });
   await expect(listing.look(top, new Set(['']))).rejects.toMatchObject({ code: 'ENOENT' });
 });

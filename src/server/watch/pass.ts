@@ -3,7 +3,7 @@ import { and, eq, inArray, sql } from 'drizzle-orm';
 import { randomUUID } from 'node:crypto';
 import type { CardChoice, Family, FamilyMember, RecognisedCard } from '../../core/intake';
 import { typeOf } from '../../core/intake';
-import { join, shownPath } from '../../core/platform/names';
+import { folderOf, join, shownPath } from '../../core/platform/names';
 import { tidyName } from '../../core/choose';
 import { plural } from '../../core/platform/words';
 import { isLeftOut, type Seen, Stillness, type WatchFind, type WatchOptions } from '../../core/watch';
@@ -23,7 +23,6 @@ import { OWN_FOLDER } from '../platform/files/journal';
 import { joinPath } from '../platform/files/names';
 import { lstat } from '../platform/files/onDisk';
 import { resolveIn } from '../platform/files/paths';
-import type { Walked } from '../platform/files/walk';
 import { openForWriting } from '../platform/files/writers';
 import { Listing } from './listing';
 import type { InJob } from './ports';
@@ -49,9 +48,9 @@ export class Eyes {
   moving = 0;
   looked: Date | null = null;
   fault: string | null = null;
-  /** Folders below it, as they were last, for whoever listens to them. */
-  folders: string[] = [];
   readonly listing = new Listing();
+  /** Files that are known, as the job said when its changes were counted so far. */
+  known: { files: Map<string, Known>; revision: number } | null = null;
   /** Folders that are listed again with the next look, whatever is told of them: something in them is not settled. */
   unsettled: string[] = [];
 
@@ -61,7 +60,21 @@ export class Eyes {
   ) {
     this.still = new Stillness(still);
   }
+
+  /** Folders below it, as they were last, for whoever listens to them. */
+  folders(): string[] {
+    return this.listing.folders().filter((f) => !isOwn(f));
+  }
+
+  /** A file as it was seen last; undefined where there is none. */
+  file(at: string): Seen | undefined {
+    const entry = isOwn(at) ? undefined : this.listing.at(at);
+    return entry?.kind === 'file' ? entry : undefined;
+  }
 }
+
+/** Whether something is in a folder of Sort Shelf's own. */
+const isOwn = (at: string): boolean => at.split('/').includes(OWN_FOLDER);
 
 interface Known {
   id: string;
@@ -127,9 +140,6 @@ interface Pass {
   now: number;
   at: string;
   known: Map<string, Known>;
-  /** Everything in the folder, by path. */
-  all: Map<string, Seen>;
-  walked: Walked;
   /** What counts as footage by its name. */
   types: Job['intake']['types'];
 }
@@ -150,10 +160,10 @@ export async function lookOnce(
 ): Promise<boolean> {
   const root = await rootById(runtime, watch.root);
   let at: string;
-  let walked;
+  let touched: ReadonlySet<string>;
   try {
     at = await resolveIn(root, watch.path);
-    walked = await eyes.listing.look(at, changed && new Set([...changed, ...eyes.unsettled]));
+    touched = await eyes.listing.look(at, changed && new Set([...changed, ...eyes.unsettled]));
     eyes.here = true;
   } catch (e) {
     // A drive that is away is no error, and what is on it is not gone.
@@ -165,51 +175,53 @@ export async function lookOnce(
     throw e;
   }
   const { options } = watch;
-  const all = new Map<string, Seen>();
-  for (const e of walked.entries)
-    if (e.kind === 'file' && !e.path.split('/').includes(OWN_FOLDER)) all.set(e.path, e);
-  eyes.folders = foldersOf([...all.keys()], walked.empty);
+  const before = eyes.known;
+  const known = await knownNow(runtime, watch, eyes);
+  // Where the job is as it was, only what was listed again can say anything new.
+  const only = changed !== null && known === before?.files ? touched : null;
+  const files = [...(only ?? eyes.listing.folders())]
+    .filter((f) => !isOwn(f))
+    .flatMap((f) => eyes.listing.in(f).filter((e) => e.kind === 'file'));
   const { types } = (await requireJob(runtime)).intake;
-  const pass: Pass = {
-    ...{ runtime, watch, options, eyes, now, at, all, walked, types },
-    known: await knownBelow(runtime, watch),
-  };
+  const pass: Pass = { runtime, watch, options, eyes, now, at, types, known };
   // What is no footage may belong to a clip that is in the job: it is looked at once.
   const isCandidate = (f: Seen) =>
     !path.posix.basename(f.path).startsWith('.') &&
     !isLeftOut(f.path, options.leaveOut) &&
-    !pass.known.has(f.path) &&
+    !known.has(f.path) &&
     eyes.passed.get(f.path) !== asSeen(f);
-  eyes.still.look(now, [...all.values()]);
-  let fresh = [...all.values()].filter(isCandidate);
+  eyes.still.look(now, files, only);
+  let fresh = files.filter(isCandidate);
   if (fresh.some((f) => eyes.still.isWhole(f.path, now))) {
-    const writing = new Set([...openForWriting(at)].map((f) => f.slice(at.length + 1)));
-    eyes.still.look(now, [...all.values()], writing);
+    eyes.still.touch(
+      now,
+      [...openForWriting(at)].map((f) => f.slice(at.length + 1)),
+    );
     fresh = fresh.filter((f) => eyes.still.isWhole(f.path, now));
     if (fresh.length > 0 && (options.byItself || asked)) {
       await runtime.exclusively(() => takeFresh(pass, new Set(fresh.map((f) => f.path))));
       for (const f of fresh) if (typeOf(f.path, types) === null) eyes.passed.set(f.path, asSeen(f));
     }
   }
-  const judgeAnew = await tellChanges(pass);
-  if (judgeAnew) {
-    for (const twin of eyes.twins) eyes.passed.delete(twin);
-    eyes.twins.clear();
-  }
+  const judgeAnew = await tellChanges(pass, only);
   const moving = eyes.still.movingFiles(now);
   const open = [...moving, ...eyes.cut.keys(), ...fresh.map((f) => f.path)];
-  eyes.unsettled = [...new Set(open.map((p) => path.posix.dirname(p).replace(/^\.$/, '')))];
+  if (judgeAnew) {
+    for (const twin of eyes.twins) eyes.passed.delete(twin);
+    open.push(...eyes.twins);
+    eyes.twins.clear();
+  }
+  eyes.unsettled = [...new Set(open.map(folderOf))];
   eyes.moving = moving.length;
   eyes.looked = new Date();
   return eyes.moving > 0 || eyes.cut.size > 0 || judgeAnew;
 }
 
-/** The folders files are in, and empty ones, each once; "" for the watched folder itself. */
-function foldersOf(paths: readonly string[], empty: readonly string[]): string[] {
-  const out = new Set(['', ...empty]);
-  for (const p of paths)
-    for (let f = path.posix.dirname(p); f !== '.' && !out.has(f); f = path.posix.dirname(f)) out.add(f);
-  return [...out];
+/** Files that are known in a folder; asked for again only where something changed since. */
+async function knownNow(runtime: InJob, watch: Watch, eyes: Eyes): Promise<Map<string, Known>> {
+  const revision = runtime.events.revisionOf(['cards', 'clips', 'job']);
+  if (eyes.known?.revision !== revision) eyes.known = { files: await knownBelow(runtime, watch), revision };
+  return eyes.known.files;
 }
 
 /** Shapes whose files stand for themselves; a camera's card counts as a whole. */
@@ -219,7 +231,10 @@ async function takeFresh(pass: Pass, fresh: ReadonlySet<string>): Promise<void> 
   const { runtime, watch, options, eyes, now } = pass;
   // What was stored meanwhile, by another pass or a person, is known.
   pass.known = await knownBelow(runtime, watch);
-  const looked = await recogniseFolder(runtime, watch.root, watch.path, [], { walked: pass.walked, fresh });
+  const looked = await recogniseFolder(runtime, watch.root, watch.path, [], {
+    walked: eyes.listing.walked(),
+    fresh,
+  });
   for (const card of looked.found.cards) {
     const below = (p: string) => join(card.folder, p);
     await addLater(pass, card, fresh);
@@ -233,19 +248,21 @@ async function takeFresh(pass: Pass, fresh: ReadonlySet<string>): Promise<void> 
       (f) =>
         isNew(f) &&
         (f.kind === 'stills'
-          ? eyes.still.isWholeBelow(path.posix.dirname(below(f.files[0]!.path)).replace(/^\.$/, ''), now)
+          ? eyes.still.isWholeBelow(folderOf(below(f.files[0]!.path)), now)
           : f.files.every((m) => eyes.still.isWhole(below(m.path), now))) &&
         isComplete(pass, looked, below(f.files[0]!.path)),
     );
     if (ready.length > 0) await takeFamilies(pass, looked, card, ready);
   }
   // What no card has is no footage, whatever its name says; only where it says so somebody has to know.
-  for (const { path: p, reason } of looked.found.aside)
-    if (fresh.has(p) && pass.all.has(p)) {
-      eyes.passed.set(p, asSeen(pass.all.get(p)!));
+  for (const { path: p, reason } of looked.found.aside) {
+    const seen = eyes.file(p);
+    if (fresh.has(p) && seen) {
+      eyes.passed.set(p, asSeen(seen));
       if (typeOf(p, pass.types) !== null)
         await tell(runtime, watch.id, 'wrong', `${shownPath(p)} is left out: ${reason}`);
     }
+  }
 }
 
 /** Whether a container is complete, or will not become so any more. */
@@ -269,7 +286,7 @@ async function addLater(pass: Pass, card: RecognisedCard, fresh: ReadonlySet<str
     const of = (m: FamilyMember) => join(card.folder, m.path);
     const original = known.get(of(family.files[0]!));
     if (original?.job !== runtime.job) continue;
-    const late = family.files.filter((m) => !known.has(of(m)) && pass.all.has(of(m)));
+    const late = family.files.filter((m) => !known.has(of(m)) && eyes.file(of(m)));
     if (late.length === 0 || !late.every((m) => eyes.still.isWhole(of(m), now))) continue;
     if (!late.some((m) => fresh.has(of(m)))) continue;
     await runtime.db.transaction((tx) =>
@@ -374,7 +391,7 @@ async function takeFamilies(
     }
     if (same ?? (sample !== undefined && mine.has(sample))) {
       for (const f of family.files) {
-        const seen = pass.all.get(below(f.path));
+        const seen = eyes.file(below(f.path));
         if (!seen) continue;
         eyes.passed.set(seen.path, asSeen(seen));
         eyes.twins.add(seen.path);
@@ -494,14 +511,20 @@ async function store(
   runtime.events.changed('cards', 'clips', 'job', 'log', 'choose', 'next');
 }
 
-/** Says what is gone, back, or another than it was. Returns whether a recording is no longer where or what it was. */
-async function tellChanges({ runtime, watch, eyes, now, at, known, all }: Pass): Promise<boolean> {
+/**
+ * Says what is gone, back, or another than it was, in all folders or in `only` these. Returns whether a recording is no longer where or
+ * what it was.
+ */
+async function tellChanges(
+  { runtime, watch, eyes, now, at, known }: Pass,
+  only: ReadonlySet<string> | null,
+): Promise<boolean> {
   const again = new Set<string>();
   const others: Known[] = [];
   let went = false;
   for (const f of known.values()) {
-    if (f.job !== runtime.job || f.made) continue;
-    const seen = all.get(f.path);
+    if (f.job !== runtime.job || f.made || (only && !only.has(folderOf(f.path)))) continue;
+    const seen = eyes.file(f.path);
     if (!seen) {
       if (f.role !== 'original' || eyes.gone.has(f.id)) continue;
       // One that was followed, or named, meanwhile is not gone; a plan that is being applied is waited for.
@@ -530,7 +553,7 @@ async function tellChanges({ runtime, watch, eyes, now, at, known, all }: Pass):
   }
   // What it is now tells it from others from now on.
   for (const f of others) {
-    const sample = await sampleOf(joinPath(at, f.path), all.get(f.path)!.size).catch(() => null);
+    const sample = await sampleOf(joinPath(at, f.path), eyes.file(f.path)!.size).catch(() => null);
     if (sample !== null) await sampledAs(runtime.db, f.id, sample);
   }
   return went || others.length > 0;

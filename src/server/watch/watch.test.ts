@@ -238,7 +238,7 @@ describe('what is new', () => {
     symlinkSync(inIt('A', 'one.mp4'), inIt('another.mp4'));
     await settle();
     expect(await held()).toEqual(['A/one.mp4']);
-    expect(eyes.folders.sort()).toEqual(['', 'A']);
+    expect(eyes.folders().sort()).toEqual(['', 'A']);
   });
 
   test('folders that are left out, hidden files, and what is no footage are not taken', async () => {
