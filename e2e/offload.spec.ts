@@ -55,10 +55,22 @@ test('look before copying: what it is, ticks by click, shift, rectangle and keys
   await intake();
   await tell('Reader 1', 'be slow');
   await plug('A002');
+  // However long its files are looked into, its pictures are there; nothing can be ticked or copied yet.
+  let goOn = () => undefined as void;
+  const held = new Promise<void>((r) => (goOn = r));
+  await page.route('**/intake/look', (route) => held.then(() => route.continue()));
   await look();
   await expect(page.getByText('a folder per clip')).toBeVisible();
   const tiles = page.getByRole('option');
   await expect(tiles).toHaveCount(3);
+  await expect(page.getByText('Looking into the files …')).toBeVisible();
+  await expect(tiles.nth(0).locator('img')).toBeVisible();
+  await tiles.nth(0).click();
+  await expect(ticked()).toHaveCount(0);
+  await expect(page.getByRole('button', { name: 'All', exact: true })).toBeDisabled();
+  await expect(page.getByRole('button', { name: /^Copy \d/ })).toHaveCount(0);
+  goOn();
+  await expect(ticked()).toHaveCount(3);
   await expect(tiles.nth(0)).toContainText('3 segments');
   await expect(tiles.nth(0)).toContainText('25 fps');
   await expect(tiles.nth(2)).toContainText('cut short');

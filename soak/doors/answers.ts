@@ -206,6 +206,11 @@ export async function paths(server: TestServer, film: string, seconds: number): 
     (p) => ({ method: 'POST', path: '/api/jobs/SLW/intake/look', ...json({ root: 'shelf', path: p }) }),
     (p) => ({
       method: 'POST',
+      path: '/api/jobs/SLW/intake/look/names',
+      ...json({ root: 'shelf', path: p }),
+    }),
+    (p) => ({
+      method: 'POST',
       path: '/api/jobs/SLW/intake',
       ...json({
         root: 'shelf',

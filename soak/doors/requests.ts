@@ -225,6 +225,7 @@ const RIGHT: Record<string, unknown> = {
     cards: [{ folder: '', camera: 'A', cardId: 'A001', day: 1, date: '2026-05-05' }],
     singles: [],
   },
+  '/api/jobs/SLW/intake/look/names': { root: 'shelf', path: 'Offloaded', singles: ['x'] },
   '/api/jobs/SLW/intake/look': { root: 'shelf', path: 'Offloaded', singles: ['x'] },
   '/api/jobs/SLW/offload': {
     root: 'shelf',

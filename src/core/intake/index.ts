@@ -26,4 +26,13 @@ export {
   isRecording,
   typeOf,
 } from './shape';
-export { CardChoice, FolderView, LookQuery, Looked, LookedFacts, PlaceGlance, TakeIn } from './shapes';
+export {
+  CardChoice,
+  FirstLook,
+  FolderView,
+  LookQuery,
+  Looked,
+  LookedFacts,
+  PlaceGlance,
+  TakeIn,
+} from './shapes';

@@ -104,6 +104,14 @@ export const LookedCard = z.object({
 });
 export type LookedCard = z.infer<typeof LookedCard>;
 
+/** What a card looks like by the names on it, before any file is looked into. */
+export const FirstLook = z.object({
+  root: z.string(),
+  path: z.string(),
+  cards: z.array(LookedCard.pick({ folder: true, shape: true, clips: true })),
+});
+export type FirstLook = z.infer<typeof FirstLook>;
+
 export const Looked = z.object({
   root: z.string(),
   path: z.string(),

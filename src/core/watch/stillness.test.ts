@@ -46,6 +46,7 @@ describe('what is still being written', () => {
     expect(s.isWholeBelow('', 1000)).toBe(false);
     expect(s.movingFiles(1000)).toEqual(['CARDS/c']);
     expect(s.movingFiles(2000)).toEqual([]);
+    expect(s.nextWhole(2000)).toBe(null);
   });
 
   test('a look into some folders leaves the others as they were', () => {
@@ -53,6 +54,7 @@ describe('what is still being written', () => {
     s.look(0, [seen('a', 1), seen('CARD/b', 1), seen('CARD/c', 1), seen('CARD/IN/d', 1)]);
     s.look(500, [seen('CARD/b', 1), seen('CARD/c', 2), seen('CARD/e', 1)], new Set(['CARD', 'GONE']));
     expect(s.movingFiles(1000)).toEqual(['CARD/c', 'CARD/e']);
+    expect(s.nextWhole(1100)).toBe(400);
     expect(['a', 'CARD/b', 'CARD/IN/d'].map((p) => s.isWhole(p, 1000))).toEqual([true, true, true]);
     expect(s.isWholeBelow('CARD/IN', 1000)).toBe(true);
     expect(s.isWholeBelow('CARD', 1000)).toBe(false);

@@ -77,6 +77,12 @@ export class Stillness {
     return [...this.#moving];
   }
 
+  /** In how many milliseconds the next file is still if nothing happens to it; null where none moves. */
+  nextWhole(now: number): number | null {
+    const waits = this.movingFiles(now).map((p) => this.still - (now - this.#find(p)!.since));
+    return waits.length > 0 ? waits.reduce((a, b) => Math.min(a, b)) : null;
+  }
+
   #find(path: string): Known | undefined {
     return this.#folders.get(folderOf(path))?.get(path);
   }

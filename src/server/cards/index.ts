@@ -18,7 +18,7 @@ export {
 export { type FileRow, byClip } from './families';
 export { missingNumbers } from './missingNumbers';
 export { placeOf } from './onCard';
-export { type LookedAt, recogniseFolder } from './recogniseFolder';
+export { type LookedAt, recogniseFolder, recogniseNames } from './recogniseFolder';
 export { grouped, isRead, saidOf, statementsOf } from './statements';
 export { cardOfClip, cardsOf, clipsOf, isCard } from './ofJob';
 export { cannotBeRead, forgetCards, forgetClips, hasFilmstrip, moveToCard, nameCard } from './clips';

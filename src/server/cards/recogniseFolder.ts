@@ -43,21 +43,20 @@ export interface JustWalked {
   fresh: ReadonlySet<string>;
 }
 
-/** Walks a folder and recognises the cards in it by the job's rules. Reads the few files whose contents decide. */
-export async function recogniseFolder(
+/** A folder as it is on the disk, and the rules by which it is recognised. */
+async function rulesAndWalk(
   runtime: InJob,
   rootId: string,
   folder: DiskPath,
-  singles: readonly string[] = [],
-  just?: JustWalked,
-): Promise<LookedAt> {
+  singles: readonly string[],
+  known?: Walked,
+) {
   const job = await requireJob(runtime);
-  const { types } = job.intake;
   const root = await rootById(runtime, rootId);
   const at = await resolveIn(root, folder);
   let walked: Walked;
   try {
-    walked = just?.walked ?? (await walkWhole(at));
+    walked = known ?? (await walkWhole(at));
   } catch (e) {
     if (isCode(e, 'ENOENT'))
       throw new NotFound(`The folder “${folder || root.name}” is no longer there.`, {
@@ -67,20 +66,50 @@ export async function recogniseFolder(
     if (isCode(e, 'ENOTDIR')) throw new NotFound(`“${folder}” is a file, not a folder.`, { file: at });
     throw e;
   }
-  const seen: FoundEntry[] = walked.entries.filter((e) => !e.path.startsWith(`${OWN_FOLDER}/`));
-  const entries = just ? ofClips(seen, job.intake) : seen;
-  const isAsked = (p: string) => just === undefined || just.fresh.has(p);
-  const faults = await lookInto(
-    entries.filter((e) => isAsked(e.path)),
-    at,
-    types,
-  );
   const rule = job.intake.folders[ruleKey(rootId, folder)];
   const options: RecogniseOptions = {
     rules: job.intake,
     ...(rule ? { folder: rule } : {}),
     singles: new Set(singles),
   };
+  const entries: FoundEntry[] = walked.entries.filter((e) => !e.path.startsWith(`${OWN_FOLDER}/`));
+  return { job, root, at, walked, entries, options };
+}
+
+/** The cards in a folder by the names in it alone, which is soon known: some may turn out to be none, or clips to be one. */
+export async function recogniseNames(
+  runtime: InJob,
+  rootId: string,
+  folder: DiskPath,
+  singles: readonly string[],
+): Promise<Recognised> {
+  const { entries, options } = await rulesAndWalk(runtime, rootId, folder, singles);
+  return recogniseInThread(entries, options);
+}
+
+/** Walks a folder and recognises the cards in it by the job's rules. Reads the few files whose contents decide. */
+export async function recogniseFolder(
+  runtime: InJob,
+  rootId: string,
+  folder: DiskPath,
+  singles: readonly string[] = [],
+  just?: JustWalked,
+): Promise<LookedAt> {
+  const { job, root, at, walked, options, ...all } = await rulesAndWalk(
+    runtime,
+    rootId,
+    folder,
+    singles,
+    just?.walked,
+  );
+  const { types } = job.intake;
+  const entries = just ? ofClips(all.entries, job.intake) : all.entries;
+  const isAsked = (p: string) => just === undefined || just.fresh.has(p);
+  const faults = await lookInto(
+    entries.filter((e) => isAsked(e.path)),
+    at,
+    types,
+  );
   const first = await recogniseInThread(entries, options);
   const told = new Set(
     first.cards.flatMap((c) =>

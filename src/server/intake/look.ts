@@ -4,7 +4,7 @@ import type { AsideFile, Family, RecognisedCard } from '../../core/intake/recogn
 import { type KnownJob, suggestCard } from '../../core/intake/suggest';
 import { chooseFacts, text } from '../../core/facts';
 import { join, isOdd, type ShownPath, shownPath } from '../../core/platform/names';
-import type { CardChoice, Looked, LookedCard } from '../../core/intake/shapes';
+import type { CardChoice, FirstLook, Looked, LookedCard } from '../../core/intake/shapes';
 import type { HashKind } from '../../core/hashLists';
 import { offered, type Offered, offeredPlace, type KnownCard, recogniseCard, samplesOf } from '../custody';
 import { cameras, cards, clips, days, files } from '../cards/tables';
@@ -12,7 +12,7 @@ import { cardReadings } from '../custody/tables';
 import { jobs } from '../jobs/tables';
 import type { InJob } from './ports';
 import { type Job, requireJob } from '../jobs';
-import { cardOfClip, isCard, type LookedAt, recogniseFolder } from '../cards';
+import { cardOfClip, isCard, type LookedAt, recogniseFolder, recogniseNames } from '../cards';
 import { readStatements } from '../reading';
 import { joinPath } from '../platform/files/names';
 
@@ -77,6 +77,25 @@ export async function look(
     );
   }
   return { root: rootId, path: folder, cards: looked, aside: found.aside.map(asideView) };
+}
+
+/** What is in a folder by the names in it alone: for whoever wants to see its pictures while it is looked into. Stores nothing. */
+export async function firstLook(
+  runtime: InJob,
+  root: string,
+  folder: string,
+  singles: readonly string[] = [],
+): Promise<FirstLook> {
+  const { cards } = await recogniseNames(runtime, root, folder, singles);
+  return {
+    root,
+    path: folder,
+    cards: cards.map((c) => ({
+      folder: c.folder,
+      shape: c.shape,
+      clips: c.families.map((f) => clipView(f, null)),
+    })),
+  };
 }
 
 /** A card's place in the job, as it is suggested, and by what. */
@@ -170,15 +189,7 @@ function lookedCard(
       hash,
       lastSeen: before.card.lastSeen.toISOString(),
     },
-    clips: card.families.map((f) => ({
-      path: f.files[0]!.path,
-      stem: shownPath(f.stem),
-      kind: f.kind,
-      missing: f.missing,
-      here: here.get(f.files[0]!.path) ?? null,
-      bytes: f.files.reduce((n, m) => n + m.size, 0),
-      files: f.files.map((m) => ({ path: shownPath(m.path), role: m.role, size: m.size })),
-    })),
+    clips: card.families.map((f) => clipView(f, here.get(f.files[0]!.path) ?? null)),
     aside: [
       ...card.aside.map(asideView),
       ...card.families
@@ -198,6 +209,16 @@ function lookedCard(
     ],
   };
 }
+
+const clipView = (f: Family, here: LookedCard['clips'][number]['here']): LookedCard['clips'][number] => ({
+  path: f.files[0]!.path,
+  stem: shownPath(f.stem),
+  kind: f.kind,
+  missing: f.missing,
+  here,
+  bytes: f.files.reduce((n, m) => n + m.size, 0),
+  files: f.files.map((m) => ({ path: shownPath(m.path), role: m.role, size: m.size })),
+});
 
 const asideView = (a: AsideFile) => ({ ...a, path: shownPath(a.path) });
 

@@ -6,6 +6,8 @@ import { previewLimits } from '../viewing/preview';
 import { FFMPEG } from '../platform/media/tools';
 import { makeClip, put, type TestShelf, testShelf, TEST_JOB } from '../testing/media';
 import { beginJob } from '../jobs/jobs';
+import type { FirstLook } from '../../core/intake';
+import { firstLook, look } from './look';
 import { factsOf, playable, stripOf } from './lookAtFile';
 import { addRoot } from '../places/roots';
 
@@ -56,6 +58,24 @@ beforeAll(async () => {
   root = (await addRoot(s.runtime, { kind: 'source', path: realpathSync(card) })).id;
 });
 afterAll(() => s.close());
+
+describe('a card by its names alone', () => {
+  test('has the clips it is shown with later, nothing of them looked into yet', async () => {
+    put(path.join(card, 'CLIP', 'T0004.MP4'), 'words, whatever the name says');
+    const first = await firstLook(s.runtime, root, '');
+    const full = await look(s.runtime, root, '');
+    rmSync(path.join(card, 'CLIP', 'T0004.MP4'));
+    const stems = (of: FirstLook['cards']) => of.map((c) => c.clips.map((clip) => clip.stem).sort());
+    expect(stems(first.cards)).toEqual([['S01', 'T0001', 'T0002', 'T0003', 'T0004']]);
+    expect(stems(full.cards)).toEqual([['S01', 'T0001', 'T0002', 'T0003']]);
+    expect(first.cards[0]!.shape).toEqual(full.cards[0]!.shape);
+    const known = new Set(full.cards[0]!.clips.map((c) => c.path));
+    expect(first.cards[0]!.clips.filter((c) => known.has(c.path))).toEqual(full.cards[0]!.clips);
+  });
+
+  test('of a folder that is not there says so', () =>
+    expect(firstLook(s.runtime, root, 'NOWHERE')).rejects.toThrow(/NOWHERE.*is no longer there/));
+});
 
 describe('what a file says', () => {
   test('a clip: length, rate, timecode, time, picture, sound', async () => {

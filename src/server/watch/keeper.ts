@@ -17,7 +17,7 @@ const [SOON, GROWING, POLL, SURE] = [250, 400, 5000, 60_000];
 /** How many files and the like are looked at again at a time, to be sure. */
 const SURE_OF = 2000;
 /** How many times as long as a look took comes before the next, and before one that is only to be sure: of a very large folder it takes seconds. */
-const [REST, REST_SURE] = [3, 100];
+const [REST, REST_SURE] = [3, 150];
 
 /** One watched folder while the server runs. */
 interface Kept {
@@ -156,7 +156,7 @@ export class WatchKeeper {
     if (this.#ended || !this.#kept.has(k.watch.id)) return;
     const begun = performance.now();
     const before = JSON.stringify([k.eyes.here, k.eyes.moving, k.eyes.fault]);
-    let growing = false;
+    let wait: number | null = null;
     // All of it is looked at where nothing tells of changes; else what is told, and by and by the rest to be sure.
     const whole = asked || k.listening?.by !== 'events';
     const sure = whole || begun >= k.sure;
@@ -168,7 +168,7 @@ export class WatchKeeper {
     k.changed = new Set();
     try {
       const runtime = this.runtime.inJob(k.watch.job);
-      growing = await lookOnce(runtime, k.watch, k.eyes, begun, asked, changed);
+      wait = await lookOnce(runtime, k.watch, k.eyes, begun, asked, changed);
       if (sure)
         k.sure =
           begun +
@@ -190,8 +190,14 @@ export class WatchKeeper {
     const now = performance.now();
     // What took long because all of it was looked at once does not hold up what is told next.
     if (changed !== null || k.listening?.by !== 'events') k.free = now + REST * (now - begun);
-    const next = growing ? GROWING : k.listening?.by === 'polling' ? POLL : Math.max(0, k.sure - now);
-    if (k.watch.options.byItself || growing) this.#lookIn(k, next);
+    // Growth is seen by looking now and then; what is not growing is taken the moment it counts as still.
+    const next =
+      wait !== null
+        ? Math.min(GROWING, Math.max(0, begun + wait - now))
+        : k.listening?.by === 'polling'
+          ? POLL
+          : Math.max(0, k.sure - now);
+    if (k.watch.options.byItself || wait !== null) this.#lookIn(k, next);
   }
 
   async #listen(k: Kept): Promise<void> {

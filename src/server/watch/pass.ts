@@ -37,7 +37,7 @@ const GIVEN_UP = 30_000;
 export class Eyes {
   readonly still: Stillness;
   /** Files that were judged and are not taken, as they were then. */
-  readonly passed = new Map<string, string>();
+  readonly passed = new Map<string, Seen>();
   /** Of those, what is the same recording as another: judged anew once any recording is gone or another than it was. */
   readonly twins = new Set<string>();
   /** Ids of files that are known to be gone. */
@@ -90,7 +90,11 @@ interface Known {
   made: boolean;
 }
 
-const asSeen = (f: Seen): string => `${f.size} ${f.modified}`;
+/** Whether a file was judged and is not taken, as it is now. */
+const isPassed = ({ passed }: Eyes, f: Seen): boolean => {
+  const before = passed.get(f.path);
+  return before?.size === f.size && before.modified === f.modified;
+};
 
 /** Files of any job in a folder of a root, by their path below that folder. */
 async function knownBelow({ db }: InJob, { root, path: folder }: Watch): Promise<Map<string, Known>> {
@@ -147,8 +151,8 @@ interface Pass {
 /**
  * Looks at a watched folder once: what is new and whole is taken in, what was moved is followed, what is gone or another than it was is
  * said. Nothing in the folder is touched. `now` is of a clock that only goes forward, in milliseconds. `asked` where a person asked for it;
- * `changed` are the folders in which something is known to have changed, null where that is not known. Returns whether something in it may
- * still be growing.
+ * `changed` are the folders in which something is known to have changed, null where that is not known.
+ * Returns in how many milliseconds something in it may be whole; null where nothing moves.
  */
 export async function lookOnce(
   runtime: InJob,
@@ -157,7 +161,7 @@ export async function lookOnce(
   now: number,
   asked = false,
   changed: ReadonlySet<string> | null = null,
-): Promise<boolean> {
+): Promise<number | null> {
   const root = await rootById(runtime, watch.root);
   let at: string;
   let touched: ReadonlySet<string>;
@@ -170,7 +174,7 @@ export async function lookOnce(
     if (e instanceof NotFound || (e as { code?: string }).code === 'ENOENT') {
       eyes.here = false;
       eyes.moving = 0;
-      return false;
+      return null;
     }
     throw e;
   }
@@ -186,10 +190,10 @@ export async function lookOnce(
   const pass: Pass = { runtime, watch, options, eyes, now, at, types, known };
   // What is no footage may belong to a clip that is in the job: it is looked at once.
   const isCandidate = (f: Seen) =>
-    !path.posix.basename(f.path).startsWith('.') &&
-    !isLeftOut(f.path, options.leaveOut) &&
+    !isPassed(eyes, f) &&
     !known.has(f.path) &&
-    eyes.passed.get(f.path) !== asSeen(f);
+    !path.posix.basename(f.path).startsWith('.') &&
+    !isLeftOut(f.path, options.leaveOut);
   eyes.still.look(now, files, only);
   let fresh = files.filter(isCandidate);
   if (fresh.some((f) => eyes.still.isWhole(f.path, now))) {
@@ -200,12 +204,13 @@ export async function lookOnce(
     fresh = fresh.filter((f) => eyes.still.isWhole(f.path, now));
     if (fresh.length > 0 && (options.byItself || asked)) {
       await runtime.exclusively(() => takeFresh(pass, new Set(fresh.map((f) => f.path))));
-      for (const f of fresh) if (typeOf(f.path, types) === null) eyes.passed.set(f.path, asSeen(f));
+      for (const f of fresh) if (typeOf(f.path, types) === null) eyes.passed.set(f.path, f);
     }
   }
   const judgeAnew = await tellChanges(pass, only);
   const moving = eyes.still.movingFiles(now);
-  const open = [...moving, ...eyes.cut.keys(), ...fresh.map((f) => f.path)];
+  const waiting = fresh.filter((f) => !isPassed(eyes, f)).map((f) => f.path);
+  const open = [...moving, ...eyes.cut.keys(), ...waiting];
   if (judgeAnew) {
     for (const twin of eyes.twins) eyes.passed.delete(twin);
     open.push(...eyes.twins);
@@ -214,7 +219,8 @@ export async function lookOnce(
   eyes.unsettled = [...new Set(open.map(folderOf))];
   eyes.moving = moving.length;
   eyes.looked = new Date();
-  return eyes.moving > 0 || eyes.cut.size > 0 || judgeAnew;
+  const wait = eyes.still.nextWhole(now);
+  return wait ?? (eyes.cut.size > 0 || judgeAnew ? Infinity : null);
 }
 
 /** Files that are known in a folder; asked for again only where something changed since. */
@@ -258,7 +264,7 @@ async function takeFresh(pass: Pass, fresh: ReadonlySet<string>): Promise<void> 
   for (const { path: p, reason } of looked.found.aside) {
     const seen = eyes.file(p);
     if (fresh.has(p) && seen) {
-      eyes.passed.set(p, asSeen(seen));
+      eyes.passed.set(p, seen);
       if (typeOf(p, pass.types) !== null)
         await tell(runtime, watch.id, 'wrong', `${shownPath(p)} is left out: ${reason}`);
     }
@@ -393,7 +399,7 @@ async function takeFamilies(
       for (const f of family.files) {
         const seen = eyes.file(below(f.path));
         if (!seen) continue;
-        eyes.passed.set(seen.path, asSeen(seen));
+        eyes.passed.set(seen.path, seen);
         eyes.twins.add(seen.path);
       }
       // The very file that the clip was taken in from, which was copied to its place since, is no news.

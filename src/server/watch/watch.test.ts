@@ -52,7 +52,7 @@ beforeEach(async () => {
   eyes = new Eyes();
 });
 
-const look = async (wait = 0, asked = false): Promise<boolean> => {
+const look = async (wait = 0, asked = false): Promise<number | null> => {
   now += wait;
   const [row] = await s.runtime.db.select().from(watches).where(eq(watches.id, id));
   return lookOnce(s.runtime, row!, eyes, now, asked);
@@ -79,11 +79,11 @@ describe('what is new', () => {
   test('is taken in once it is whole, into bins like its folders; never before, and never twice', async () => {
     clip(inIt('one.mp4'));
     clip(inIt('Day 1', 'two.mp4'));
-    expect(await look(10)).toBe(true);
+    expect(await look(10)).toBe(1500);
     expect(await held()).toEqual([]);
     await look(1400);
     expect(await held()).toEqual([]);
-    expect(await look(200)).toBe(false);
+    expect(await look(200)).toBe(null);
     expect(await held()).toEqual(['Day 1/two.mp4', 'one.mp4']);
     await settle();
     expect(await held()).toHaveLength(2);

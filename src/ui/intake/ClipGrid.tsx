@@ -25,7 +25,8 @@ interface Props {
   clips: readonly LookedClip[];
   size: Size;
   ticked: ReadonlySet<string>;
-  tick: (ticked: Set<string>) => void;
+  /** Null where nothing can be ticked yet. */
+  tick: ((ticked: Set<string>) => void) | null;
   play: (clip: LookedClip) => void;
   single: (clip: LookedClip) => void;
 }
@@ -63,7 +64,7 @@ export function ClipGrid({ root, folder, clips, size, ticked, tick, play, single
 
   const toggle = (clip: LookedClip, range: boolean): void => {
     const on = range && anchor !== null ? ticked.has(anchor) : !ticked.has(clip.path);
-    tick(tickRange(ticked, order, range && anchor !== null ? anchor : clip.path, clip.path, on));
+    tick?.(tickRange(ticked, order, range && anchor !== null ? anchor : clip.path, clip.path, on));
     if (!range) setAnchor(clip.path);
   };
   const go = (to: number): void => {
@@ -87,7 +88,7 @@ export function ClipGrid({ root, folder, clips, size, ticked, tick, play, single
       e.preventDefault();
       const n = Math.max(0, Math.min(clips.length - 1, to));
       if (e.shiftKey && clip)
-        tick(tickRange(ticked, order, clip.path, clips[n]!.path, ticked.has(clip.path)));
+        tick?.(tickRange(ticked, order, clip.path, clips[n]!.path, ticked.has(clip.path)));
       go(n);
     } else if (e.key === ' ' && clip) {
       e.preventDefault();
@@ -95,7 +96,7 @@ export function ClipGrid({ root, folder, clips, size, ticked, tick, play, single
     } else if (e.key === 'Enter' && clip) play(clip);
     else if (e.key === 'a' && (e.ctrlKey || e.metaKey)) {
       e.preventDefault();
-      tick(new Set(order));
+      tick?.(new Set(order));
     }
   };
   /** Where the pointer is, measured from the first tile. */
@@ -104,7 +105,7 @@ export function ClipGrid({ root, folder, clips, size, ticked, tick, play, single
     return { x: e.clientX - box.left - 16, y: e.clientY - box.top + holder.current!.scrollTop - 12 };
   };
   const down = (e: PointerEvent): void => {
-    if (e.button !== 0 || (e.target as HTMLElement).closest('button')) return;
+    if (!tick || e.button !== 0 || (e.target as HTMLElement).closest('button')) return;
     const { x, y } = place(e);
     drawing.current = { from: { x, y, x2: x, y2: y }, before: ticked, off: e.altKey, moved: false };
   };
@@ -122,7 +123,7 @@ export function ClipGrid({ root, folder, clips, size, ticked, tick, play, single
       if (d.off) out.delete(order[i]!);
       else out.add(order[i]!);
     }
-    tick(out);
+    tick?.(out);
   };
   const up = (e: PointerEvent): void => {
     const d = drawing.current;
@@ -168,7 +169,7 @@ export function ClipGrid({ root, folder, clips, size, ticked, tick, play, single
                     clip={c}
                     number={number}
                     width={tile.width}
-                    ticked={ticked.has(c.path)}
+                    ticked={tick && ticked.has(c.path)}
                     tabbable={number === focus}
                     play={() => play(c)}
                     single={() => single(c)}
@@ -199,7 +200,8 @@ interface TileProps {
   clip: LookedClip;
   number: number;
   width: number;
-  ticked: boolean;
+  /** Null where it cannot be ticked yet. */
+  ticked: boolean | null;
   tabbable: boolean;
   play: () => void;
   single: () => void;
@@ -254,7 +256,7 @@ function Tile({ root, folder, clip, number, width, ticked, tabbable, play, singl
   return (
     <div
       role="option"
-      aria-selected={ticked}
+      aria-selected={ticked ?? false}
       tabIndex={tabbable ? 0 : -1}
       data-number={number}
       className={styles.tile}
@@ -287,9 +289,11 @@ function Tile({ root, folder, clip, number, width, ticked, tabbable, play, singl
             }}
           />
         )}
-        <span className={styles.tick} data-on={ticked ? '' : undefined} aria-hidden="true">
-          {ticked ? '✓' : ''}
-        </span>
+        {ticked !== null && (
+          <span className={styles.tick} data-on={ticked ? '' : undefined} aria-hidden="true">
+            {ticked ? '✓' : ''}
+          </span>
+        )}
         {share > 0 && clip.kind === 'video' && (
           <i className={styles.head} style={{ left: `${share * 100}%` }} />
         )}

@@ -68,7 +68,7 @@ export function CopyPanel({ job, root, path, card, ticked, singles }: Props) {
   const [next, setNext] = useState(NOTHING_NEXT);
   const [nextReady, setNextReady] = useState(true);
   const past = (useOffloads().data ?? []).find((o) => o.speed !== null && o.verification === verification);
-  const sum = sumOf(card, ticked);
+  const sum = sumOf(card.clips, ticked);
   const chosen = safe.filter((id) => safes.some((r) => r.id === id));
   const bytes = chosen.length > 0 && wholeCard ? card.all.bytes : sum.bytes;
   const wanted = NewOffload.safeParse({

@@ -57,23 +57,14 @@ function IntakeScreen() {
   });
   const singles = split.root === root && split.path === path ? split.singles : NONE;
   const setSingles = (chosen: readonly string[]) => setSplit({ root, path, singles: chosen });
+  const { leaveOut, types, shapes, folders } = job?.intake ?? {};
+  const of = [root, path, singles, leaveOut, types, shapes, folders];
+  const once = { retry: false, staleTime: 0, gcTime: 0, refetchOnWindowFocus: false };
   const looked = useQuery({
-    queryKey: [
-      'look',
-      root,
-      path,
-      singles,
-      job?.intake.leaveOut,
-      job?.intake.types,
-      job?.intake.shapes,
-      job?.intake.folders,
-    ],
+    queryKey: ['look', ...of],
     queryFn: () => server.look(root!, path, singles),
     enabled: looking && Boolean(job),
-    retry: false,
-    staleTime: 0,
-    gcTime: 0,
-    refetchOnWindowFocus: false,
+    ...once,
   });
   // Footage in a root that is read only is copied first of all; what is on the shelf already stays where it is.
   const watched = (useWatches().data ?? []).length > 0;
@@ -86,6 +77,14 @@ function IntakeScreen() {
       : params.get('how') === 'copy' || kind === 'source' || kind === 'safe'
         ? 'copy'
         : 'place';
+  // A large card, or a slow one, is looked into for a while: its pictures are there before.
+  const first = useQuery({
+    queryKey: ['firstLook', ...of],
+    queryFn: () => server.firstLook(root!, path, singles),
+    enabled: looking && how === 'copy' && Boolean(job) && looked.isPending,
+    ...once,
+  });
+  const byName = looked.isPending && (first.data?.cards.length ?? 0) > 0 ? first.data! : null;
   const choose = (
     <ToggleButtonGroup
       size="small"
@@ -139,13 +138,13 @@ function IntakeScreen() {
           <span style={{ flex: 1 }} />
           {choose}
         </header>
-        {waiting ? (
+        {waiting && !byName ? (
           <div style={{ padding: 20 }}>{waiting}</div>
         ) : (
           <CardLook
             key={`${root}/${path}/${singles.length}`}
             job={job!}
-            looked={looked.data!}
+            looked={byName ?? looked.data!}
             singles={singles}
             setSingles={setSingles}
           />

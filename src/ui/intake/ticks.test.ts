@@ -36,7 +36,7 @@ describe('what will not be copied', () => {
     all: { files: 5, bytes: 7100 },
   } as unknown as LookedCard;
   test('the sum of what is ticked', () =>
-    expect(sumOf(card, new Set(['a', 'c', 'gone']))).toEqual({ clips: 2, bytes: 5000, files: 2 }));
+    expect(sumOf(card.clips, new Set(['a', 'c', 'gone']))).toEqual({ clips: 2, bytes: 5000, files: 2 }));
   test('ticked clips only', () =>
     expect(notCopied(card, new Set(['a']), { safe: 1, shelf: true, wholeCard: false })).toEqual([
       '2 clips not ticked (6.0 kB) will be on the card only.',

@@ -55,8 +55,8 @@ export interface Sum {
   bytes: number;
   files: number;
 }
-export function sumOf(card: LookedCard, ticked: ReadonlySet<string>): Sum {
-  const list = card.clips.filter((c) => ticked.has(c.path));
+export function sumOf(clips: readonly LookedClip[], ticked: ReadonlySet<string>): Sum {
+  const list = clips.filter((c) => ticked.has(c.path));
   return {
     clips: list.length,
     bytes: list.reduce((n, c) => n + c.bytes, 0),

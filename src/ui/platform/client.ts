@@ -70,7 +70,7 @@ import {
   type RehearsalQuery,
   RehearsalView,
 } from '../../core/handover';
-import { FolderView, Looked, LookedFacts, PlaceGlance, type TakeIn } from '../../core/intake';
+import { FirstLook, FolderView, Looked, LookedFacts, PlaceGlance, type TakeIn } from '../../core/intake';
 import { JobSummary, JobView, type JobAction, type JobSettings, type NewJob } from '../../core/jobs';
 import { LogEntry } from '../../core/logbook';
 import {
@@ -386,6 +386,8 @@ export function jobServer(code: string) {
     glance: (path: DiskPath) => call(PlaceGlance, within(`intake/glance?path=${segment(path)}`)),
     look: (root: string, path: DiskPath, singles: readonly DiskPath[] = []) =>
       send(Looked, 'POST', within('intake/look'), { root, path, singles }),
+    firstLook: (root: string, path: DiskPath, singles: readonly DiskPath[] = []) =>
+      send(FirstLook, 'POST', within('intake/look/names'), { root, path, singles }),
     lookedFacts: (root: string, path: DiskPath) =>
       call(LookedFacts, within(`intake/facts?root=${segment(root)}&path=${segment(path)}`)),
     takeIn: (wanted: TakeIn) =>
