@@ -155,7 +155,9 @@ await stripOf(runtime, {
   path: `${looked.cards[0]!.folder}/${first!.path}`.replace(/^\//, ''),
 });
 const picture = seconds(begun);
-console.log(`a card of ${CARD} clips: recognised by its names and its first picture made in ${picture.toFixed(2)} s`);
+console.log(
+  `a card of ${CARD} clips: recognised by its names and its first picture made in ${picture.toFixed(2)} s`,
+);
 
 await base.close();
 rmSync(home, { recursive: true, force: true });

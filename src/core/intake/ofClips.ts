@@ -19,9 +19,16 @@ export function ofClips(
 ): FoundEntry[] {
   // A shape of somebody's own may take anything.
   if (shapes.length > 0) return [...entries];
+  const typed = new Map<string, boolean>();
+  const isTyped = (path: string): boolean => {
+    const extension = extensionOf(path);
+    const known = typed.get(extension) ?? typeOf(path, types) !== null;
+    typed.set(extension, known);
+    return known;
+  };
   const names = new Set<string>();
   for (const { path } of entries) {
-    if (typeOf(path, types) === null) continue;
+    if (!isTyped(path)) continue;
     names.add(stemOf(path).toLowerCase());
     for (const folder of folderOf(path).toLowerCase().split('/')) names.add(folder);
   }
@@ -30,7 +37,7 @@ export function ofClips(
     sorted[firstNotBefore(sorted.length, (i) => sorted[i]! < stem)]?.startsWith(stem) ?? false;
   return entries.filter(
     ({ path }) =>
-      typeOf(path, types) !== null ||
+      isTyped(path) ||
       BY_SHAPE.has(extensionOf(path)) ||
       (sorted.length > 0 && begins(stemOf(path).toLowerCase())),
   );

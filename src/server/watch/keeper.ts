@@ -16,8 +16,8 @@ type Watch = typeof watches.$inferSelect;
 const [SOON, GROWING, POLL, SURE] = [250, 400, 5000, 60_000];
 /** How many files and the like are looked at again at a time, to be sure. */
 const SURE_OF = 2000;
-/** How many times as long as a look took comes before the next, and before one that is only to be sure: of a very large folder it takes seconds. */
-const [REST, REST_SURE] = [3, 150];
+/** How many times as long as a look took comes before the next: after what was told, where nothing tells, and before one that is only to be sure. */
+const [REST, REST_POLL, REST_SURE] = [1, 3, 150];
 
 /** One watched folder while the server runs. */
 interface Kept {
@@ -189,7 +189,8 @@ export class WatchKeeper {
       this.runtime.events.changed('watches');
     const now = performance.now();
     // What took long because all of it was looked at once does not hold up what is told next.
-    if (changed !== null || k.listening?.by !== 'events') k.free = now + REST * (now - begun);
+    const rest = k.listening?.by !== 'events' ? REST_POLL : changed !== null ? REST : 0;
+    k.free = now + rest * (now - begun);
     // Growth is seen by looking now and then; what is not growing is taken the moment it counts as still.
     const next =
       wait !== null
