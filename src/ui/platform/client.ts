@@ -367,6 +367,26 @@ const templatesOf = (within: (path: string) => string) => ({
   takeParts: (wanted: TakeParts) => send(TakenParts, 'POST', within('templates/parts'), wanted),
 });
 
+const intakeOf = (within: (path: string) => string) => ({
+  folder: (root: string, path: DiskPath) =>
+    call(FolderView, within(`intake/folders?root=${segment(root)}&path=${segment(path)}`)),
+  glance: (path: DiskPath) => call(PlaceGlance, within(`intake/glance?path=${segment(path)}`)),
+  look: (root: string, path: DiskPath, singles: readonly DiskPath[] = []) =>
+    send(Looked, 'POST', within('intake/look'), { root, path, singles }),
+  firstLook: (root: string, path: DiskPath, singles: readonly DiskPath[] = []) =>
+    send(FirstLook, 'POST', within('intake/look/names'), { root, path, singles }),
+  lookedFacts: (root: string, path: DiskPath) =>
+    call(LookedFacts, within(`intake/facts?root=${segment(root)}&path=${segment(path)}`)),
+  takeIn: (wanted: TakeIn) =>
+    send(
+      z.object({ cards: z.array(z.object({ id: z.string(), clips: z.int() })) }),
+      'POST',
+      within('intake'),
+      wanted,
+    ),
+  forgetCard: (id: string) => call(z.unknown(), within(`intake/cards/${segment(id)}`), { method: 'DELETE' }),
+});
+
 /** What it asks of one job, by the job's code, and the addresses of what the browser fetches by itself. */
 export function jobServer(code: string) {
   const at = `jobs/${segment(code)}`;
@@ -381,22 +401,7 @@ export function jobServer(code: string) {
     removeJob: () => call(z.unknown(), at, { method: 'DELETE' }),
     ...templatesOf(within),
     ...watchesOf(within),
-    folder: (root: string, path: DiskPath) =>
-      call(FolderView, within(`intake/folders?root=${segment(root)}&path=${segment(path)}`)),
-    glance: (path: DiskPath) => call(PlaceGlance, within(`intake/glance?path=${segment(path)}`)),
-    look: (root: string, path: DiskPath, singles: readonly DiskPath[] = []) =>
-      send(Looked, 'POST', within('intake/look'), { root, path, singles }),
-    firstLook: (root: string, path: DiskPath, singles: readonly DiskPath[] = []) =>
-      send(FirstLook, 'POST', within('intake/look/names'), { root, path, singles }),
-    lookedFacts: (root: string, path: DiskPath) =>
-      call(LookedFacts, within(`intake/facts?root=${segment(root)}&path=${segment(path)}`)),
-    takeIn: (wanted: TakeIn) =>
-      send(
-        z.object({ cards: z.array(z.object({ id: z.string(), clips: z.int() })) }),
-        'POST',
-        within('intake'),
-        wanted,
-      ),
+    ...intakeOf(within),
     offloads: () => call(z.array(OffloadView), within('offload')),
     beginOffload: (wanted: NewOffload) =>
       send(z.object({ id: z.string() }), 'POST', within('offload'), wanted),
@@ -411,8 +416,6 @@ export function jobServer(code: string) {
     cards: () => call(z.array(CardName), within('cards')),
     wall: () => call(WallView, within('overview/wall')),
     card: (id: string) => call(CardPage, within(`overview/cards/${segment(id)}`)),
-    forgetCard: (id: string) =>
-      call(z.unknown(), within(`intake/cards/${segment(id)}`), { method: 'DELETE' }),
     clip: (id: string) => call(ClipDetail, within(`overview/clips/${segment(id)}`)),
     readAgain: (clips: string[]) =>
       send(z.object({ added: z.int() }), 'POST', within('facts/read'), { clips }),
