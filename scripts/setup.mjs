@@ -154,6 +154,7 @@ const TEST_PROGRAMS = [
   ['xmllint', 'libxml2-utils'],
   ['pdftotext', 'poppler-utils'],
   ['strace', 'strace'],
+  ['rsync', 'rsync'],
 ];
 /** Programs of others that read what real devices wrote; a bench holds what is read here against them. */
 const REFERENCE_PROGRAMS = [

@@ -1,6 +1,6 @@
 // What other rooms use of this one.
 export { listRoots, type Root, rootById } from './list';
-export { settleMounts } from './mounts';
+export { isStanding, settleMounts } from './mounts';
 export { newFolder, outsideFolder, walkable } from './outside';
 export { addRoot, changeRoot, ensureRoots, isMovable, removeRoot, rootViews } from './roots';
 export { placesView, VolumeWatch } from './volumes';

@@ -70,6 +70,10 @@ async function samenessOf({ devices, home }: Looking, root: Root, at: string): P
   return { is: 'doubtful', why: 'it is where the place was, but does not carry its mark' };
 }
 
+/** Whether a root is where it is taken to be at this moment, looked at anew: an empty folder its volume was mounted at is not it. */
+export const isStanding = async (runtime: Looking, root: Root): Promise<boolean> =>
+  (await samenessOf(runtime, root, root.path)).is === 'same';
+
 /**
  * Of what is only read nothing is marked. A reader holds other cards in turn: at its own place it is whatever is mounted there, and not
  * there where nothing is; elsewhere it is known by its volume.

@@ -18,6 +18,8 @@ export class Listening {
     private readonly at: string,
     /** Is told the folder in which something changed. */
     private readonly heard: (folder: string) => void,
+    /** How one folder is listened to. Another in tests: a system's limit is everybody's. */
+    private readonly listen: typeof listenTo = listenTo,
   ) {
     const mount = mountOf(at);
     if (mount && NETWORK.test(mount.type))
@@ -37,7 +39,7 @@ export class Listening {
       if (this.by !== 'events') break;
       if (this.#folders.has(folder)) continue;
       try {
-        const listener = listenTo(joinPath(this.at, folder), (what, name) => {
+        const listener = this.listen(joinPath(this.at, folder), (what, name) => {
           // The folder itself went, or was moved: another may have its name by now.
           if (what === 'rename' && name === path.posix.basename(folder)) {
             listener.close();

@@ -14,6 +14,7 @@ import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { folderOf } from '../../core/platform/names';
 import { randomFrom } from '../../core/platform/random';
+import { listenTo } from '../platform/files/onDisk';
 import { walkWhole, type Walked } from '../platform/files/walk';
 import { Listening } from './listening';
 import { Listing } from './listing';
@@ -149,4 +150,30 @@ test('what happens in a folder that took the place of another of its name is hea
   expect(listening.listenTo(['', 'in', 'was']).sort()).toEqual(['in', 'was']);
   expect(await after(() => writeFileSync(path.join(top, 'in', 'b.mov'), 'x'), 'in')).toContain('in');
   listening.end();
+});
+
+test('where the system takes no more listeners, all of it is looked at again and again, and that is said', () => {
+  const top = path.join(dir, 'limit');
+  for (const f of ['a', 'b', 'c']) mkdirSync(path.join(top, f), { recursive: true });
+  let [open, closed] = [0, 0];
+  const listening = new Listening(
+    top,
+    () => undefined,
+    (...of) => {
+      if (++open === 3) throw Object.assign(new Error('no space left on device'), { code: 'ENOSPC' });
+      const listener = listenTo(...of);
+      listener.on('close', () => closed++);
+      return listener;
+    },
+  );
+  expect(listening.by).toBe('events');
+  expect(listening.listenTo(['', 'a', 'b', 'c'])).toEqual(['', 'a']);
+  expect({ by: listening.by, why: listening.why }).toEqual({
+    by: 'polling',
+    why: expect.stringContaining('limit of watched folders is reached'),
+  });
+  // None is asked for any more.
+  expect(listening.listenTo(['', 'a', 'b', 'c'])).toEqual([]);
+  expect(open).toBe(3);
+  return new Promise<void>((r) => setTimeout(r, 50)).then(() => expect(closed).toBe(2));
 });

@@ -16,7 +16,7 @@ import { type Job, requireJob } from '../jobs';
 import { jobs } from '../jobs/tables';
 import { writeLog } from '../logbook';
 import { wantNext } from '../next';
-import { rootById } from '../places';
+import { isStanding, rootById } from '../places';
 import { NotFound } from '../platform/errors';
 import { sampleOf } from '../platform/files/hash';
 import { OWN_FOLDER } from '../platform/files/journal';
@@ -162,27 +162,20 @@ export async function lookOnce(
   asked = false,
   changed: ReadonlySet<string> | null = null,
 ): Promise<number | null> {
-  const root = await rootById(runtime, watch.root);
-  let at: string;
-  let touched: ReadonlySet<string>;
-  try {
-    at = await resolveIn(root, watch.path);
-    touched = await eyes.listing.look(at, changed && new Set([...changed, ...eyes.unsettled]));
-    eyes.here = true;
-  } catch (e) {
-    // A drive that is away is no error, and what is on it is not gone.
-    if (e instanceof NotFound || (e as { code?: string }).code === 'ENOENT') {
-      eyes.here = false;
-      eyes.moving = 0;
-      return null;
-    }
-    throw e;
+  // What was listed while it was away says nothing of it.
+  const part = eyes.here ? changed : null;
+  const listed = await listAgain(runtime, watch, eyes, part);
+  eyes.here = listed !== null;
+  if (!listed) {
+    eyes.moving = 0;
+    return null;
   }
+  const { at, touched } = listed;
   const { options } = watch;
   const before = eyes.known;
   const known = await knownNow(runtime, watch, eyes);
   // Where the job is as it was, only what was listed again can say anything new.
-  const only = changed !== null && known === before?.files ? touched : null;
+  const only = part !== null && known === before?.files ? touched : null;
   const files = [...(only ?? eyes.listing.folders())]
     .filter((f) => !isOwn(f))
     .flatMap((f) => eyes.listing.in(f).filter((e) => e.kind === 'file'));
@@ -221,6 +214,20 @@ export async function lookOnce(
   eyes.looked = new Date();
   const wait = eyes.still.nextWhole(now);
   return wait ?? (eyes.cut.size > 0 || judgeAnew ? Infinity : null);
+}
+
+/** Lists a watched folder, or parts of it, again; null where it is away: a drive that is is no error, and what is on it is not gone. */
+async function listAgain(runtime: InJob, watch: Watch, eyes: Eyes, part: ReadonlySet<string> | null) {
+  const root = await rootById(runtime, watch.root);
+  try {
+    const at = await resolveIn(root, watch.path);
+    const touched = await eyes.listing.look(at, part && new Set([...part, ...eyes.unsettled]));
+    // Where its volume was pulled meanwhile, what was listed last is the empty folder it was mounted at.
+    return (await isStanding(runtime, root)) ? { at, touched } : null;
+  } catch (e) {
+    if (e instanceof NotFound || (e as { code?: string }).code === 'ENOENT') return null;
+    throw e;
+  }
 }
 
 /** Files that are known in a folder; asked for again only where something changed since. */
@@ -353,12 +360,13 @@ async function isAway(
   { root, path: p, onCard }: { root: string; path: string; onCard: string | null },
 ): Promise<boolean> {
   if (onCard !== null) return false;
+  const place = await rootById(runtime, root);
   try {
-    await lstat(await resolveIn(await rootById(runtime, root), p));
+    await lstat(await resolveIn(place, p));
     return false;
   } catch (e) {
     // A place that is not here says nothing of what is in it.
-    return (e as { code?: string }).code === 'ENOENT';
+    return (e as { code?: string }).code === 'ENOENT' && (await isStanding(runtime, place));
   }
 }
 

@@ -11,6 +11,7 @@ import {
   realpathSync,
   renameSync,
   rmSync,
+  statSync,
   symlinkSync,
   utimesSync,
   writeFileSync,
@@ -26,6 +27,8 @@ import { doNext } from '../next/doNext';
 import { addRoot } from '../places';
 import { proxiesNext } from '../proxies';
 import { makeClip, put, TEST_JOB, testShelf, type TestShelf } from '../testing/media';
+import { walkLimits } from '../platform/files/walk';
+import { mayMount, RealMounts } from '../testing/realMounts';
 import { Eyes, lookOnce } from './pass';
 import { watches, watchFinds } from './tables';
 import { dropWatch, setWatch, watchFolder } from './watching';
@@ -174,6 +177,50 @@ describe('what is new', () => {
     expect((await finds()).filter((t) => /is in the job already/.test(t))).toHaveLength(1);
     const [rec] = await s.runtime.db.select().from(files).where(eq(files.path, 'rec.mov'));
     expect(rec!.size).toBe(readFileSync(inIt('rec.mov')).length);
+  });
+
+  test('copied by rsync, which writes under a name of its own: taken once it is whole, and once', async () => {
+    const source = clip(path.join(s.dir, 'big.mp4'), 400);
+    const { size } = statSync(source);
+    const copying = spawn('rsync', ['--bwlimit=150', source, inIt('rsync.mp4')]);
+    let done = false;
+    const ended = new Promise<void>((r) => copying.once('exit', () => r())).then(() => {
+      done = true;
+    });
+    let seen = 0;
+    eyes = new Eyes(30_000, 400);
+    while (!done) {
+      await look(500);
+      if (done) break;
+      seen += readdirSync(at).some((f) => f.startsWith('.rsync.mp4.')) ? 1 : 0;
+      expect(await held()).toEqual([]);
+      await new Promise((r) => setTimeout(r, 100));
+    }
+    await ended;
+    await settle();
+    expect(seen).toBeGreaterThan(0);
+    expect(await held()).toEqual(['rsync.mp4']);
+    const [row] = await s.runtime.db.select().from(files).where(eq(files.path, 'rsync.mp4'));
+    expect(row!.size).toBe(size);
+    expect(await finds()).toHaveLength(1);
+  });
+
+  test('of more files than can be listed it says so, and of none that it is gone', async () => {
+    clip(inIt('one.mp4'));
+    await settle();
+    const told = await finds();
+    const before = walkLimits.entries;
+    walkLimits.entries = 3;
+    try {
+      for (const n of ['two', 'three', 'four', 'five']) put(inIt('more', `${n}.txt`), 'x');
+      await expect(look(10)).rejects.toThrow(/holds more than 3 files and folders/);
+    } finally {
+      walkLimits.entries = before;
+    }
+    expect(await finds()).toEqual(told);
+    clip(inIt('six.mp4'));
+    await settle();
+    expect(await held()).toEqual(['one.mp4', 'six.mp4']);
   });
 
   test('a card counts as a whole: none of it is taken while any of it is still coming', async () => {
@@ -340,6 +387,31 @@ describe('what changes', () => {
     expect(of.map((f) => f.path).sort()).toEqual(['A/one.mp4', 'A/one.xml', 'A/three.mp4', 'A/two.mp4']);
     const one = of.find((f) => f.path === 'A/one.mp4')!;
     expect(of.find((f) => f.path === 'A/one.xml')!.clip).toBe(one.clip);
+  });
+});
+
+(mayMount ? describe : describe.skip)('on a volume that comes and goes', () => {
+  const drives = new RealMounts();
+  afterAll(() => drives.end());
+
+  test('pulled, with its empty folder left behind: nothing on it is gone, and back again nothing is news', async () => {
+    const image = drives.image('camera', 'CAMERA');
+    at = drives.mount('drive', image);
+    makeClip(inIt('A', 'one.mp4'), { audio: [], frames: ++frame });
+    const root = await addRoot(s.runtime, { kind: 'source', path: at });
+    ({ id } = await watchFolder(s.runtime, { root: root.id, path: '' }));
+    await settle();
+    expect(await held()).toEqual(['A/one.mp4']);
+    const told = await finds();
+    // Nobody has looked yet where the places are: the look itself has to see it.
+    drives.unmount(at);
+    await settle();
+    expect(eyes.here).toBe(false);
+    expect(await finds()).toEqual(told);
+    drives.mount('drive', image);
+    await settle();
+    expect(eyes.here).toBe(true);
+    expect(await finds()).toEqual(told);
   });
 });
 
