@@ -106,6 +106,18 @@ test('only when asked, and no more', async () => {
   await watched()
     .getByRole('button', { name: /^Change how/ })
     .click();
+  // The rules of this folder are at hand here, too.
+  const rules = page.getByRole('dialog', { name: 'How cards are recognised' });
+  const recognise = async (through: boolean) => {
+    await page.getByRole('button', { name: 'How its cards are recognised …' }).click();
+    const tick = rules.getByRole('checkbox', { name: 'Look through the folders a camera makes' });
+    await expect(tick).toBeChecked({ checked: !through });
+    await tick.setChecked(through);
+    await rules.getByRole('button', { name: 'Save and look again' }).click();
+    await expect(rules).toHaveCount(0);
+  };
+  await recognise(false);
+  await recognise(true);
   await page.getByRole('checkbox', { name: /^Take new footage in by itself/ }).uncheck();
   await page.getByRole('button', { name: 'Keep', exact: true }).click();
   await expect(watched().getByText(/looked at when you ask/)).toBeVisible();

@@ -55,6 +55,9 @@ export class WatchKeeper {
     this.#stop = this.runtime.events.listen((e) => {
       if (e.type !== 'changed') return;
       if (e.what.includes('watches') || e.what.includes('job')) void this.settle();
+      // What counts as footage may be another now.
+      if (e.what.includes('job'))
+        for (const k of this.#kept.values()) if (k.watch.options.byItself) this.#lookIn(k, SOON);
       // A place that came back, or went.
       if (e.what.includes('places'))
         for (const k of this.#kept.values()) {

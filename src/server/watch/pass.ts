@@ -51,6 +51,8 @@ export class Eyes {
   readonly listing = new Listing();
   /** Files that are known, as the job said when its changes were counted so far. */
   known: { files: Map<string, Known>; revision: number } | null = null;
+  /** The rules by which files were judged, as text. */
+  rules = '';
   /** Folders that are listed again with the next look, whatever is told of them: something in them is not settled. */
   unsettled: string[] = [];
 
@@ -174,12 +176,17 @@ export async function lookOnce(
   const { options } = watch;
   const before = eyes.known;
   const known = await knownNow(runtime, watch, eyes);
+  const { types, leaveOut, shapes, folders } = (await requireJob(runtime)).intake;
+  const rules = JSON.stringify([types, leaveOut, shapes, folders]);
+  const isAsBefore = known === before?.files && rules === eyes.rules;
+  // By other rules what was no footage may be some; a recording that the job has is still no other.
+  if (rules !== eyes.rules) for (const p of eyes.passed.keys()) if (!eyes.twins.has(p)) eyes.passed.delete(p);
+  eyes.rules = rules;
   // Where the job is as it was, only what was listed again can say anything new.
-  const only = part !== null && known === before?.files ? touched : null;
+  const only = part !== null && isAsBefore ? touched : null;
   const files = [...(only ?? eyes.listing.folders())]
     .filter((f) => !isOwn(f))
     .flatMap((f) => eyes.listing.in(f).filter((e) => e.kind === 'file'));
-  const { types } = (await requireJob(runtime)).intake;
   const pass: Pass = { runtime, watch, options, eyes, now, at, types, known };
   // What is no footage may belong to a clip that is in the job: it is looked at once.
   const isCandidate = (f: Seen) =>
@@ -232,7 +239,7 @@ async function listAgain(runtime: InJob, watch: Watch, eyes: Eyes, part: Readonl
 
 /** Files that are known in a folder; asked for again only where something changed since. */
 async function knownNow(runtime: InJob, watch: Watch, eyes: Eyes): Promise<Map<string, Known>> {
-  const revision = runtime.events.revisionOf(['cards', 'clips', 'job']);
+  const revision = runtime.events.revisionOf(['cards', 'clips']);
   if (eyes.known?.revision !== revision) eyes.known = { files: await knownBelow(runtime, watch), revision };
   return eyes.known.files;
 }

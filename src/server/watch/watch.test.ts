@@ -21,6 +21,8 @@ import { eq } from 'drizzle-orm';
 import { WatchOptions } from '../../core/watch';
 import { cards, clips, files } from '../cards/tables';
 import { bins, binned } from '../choose/tables';
+import { requireJob } from '../jobs';
+import { saveSettings } from '../jobs/job';
 import { beginJob } from '../jobs/jobs';
 import { placeNext } from '../naming';
 import { doNext } from '../next/doNext';
@@ -298,6 +300,27 @@ describe('what is new', () => {
     expect(await held()).toEqual([]);
     // Notes are no news.
     expect(await finds()).toEqual([expect.stringMatching(/^false\.mp4 is left out: /)]);
+  });
+
+  test('what was no footage is judged anew when the job’s file types are others; a double is still one', async () => {
+    clip(inIt('one.mp4'));
+    clip(path.join(s.dir, 'other.mp4'));
+    renameSync(path.join(s.dir, 'other.mp4'), inIt('two.qqq'));
+    copyFileSync(inIt('one.mp4'), inIt('double.mp4'));
+    await settle();
+    expect(await held()).toHaveLength(1);
+    const told = (await finds()).length;
+    const { intake } = await requireJob(s.runtime);
+    await saveSettings(s.runtime, {
+      intake: { ...intake, types: { ...intake.types, video: [...intake.types.video, 'qqq'] } },
+    });
+    const [row] = await s.runtime.db.select().from(watches).where(eq(watches.id, id));
+    // Nothing changed in the folder itself.
+    now += 1000;
+    await lookOnce(s.runtime, row!, eyes, now, false, new Set());
+    expect((await held()).filter((f) => f.endsWith('qqq'))).toEqual(['two.qqq']);
+    expect((await finds()).length).toBe(told + 1);
+    await saveSettings(s.runtime, { intake });
   });
 
   test('a folder that is called like a card of the job is a card of its own', async () => {

@@ -14,7 +14,7 @@ import { Tag } from '../platform/Tag';
 import { ClipGrid, type Size, SIZES } from './ClipGrid';
 import { CopyPanel } from './CopyPanel';
 import styles from './intake.module.css';
-import { LookRules } from './LookRules';
+import { LookRules } from '../watch';
 import { Player } from './Player';
 import { invert, sumOf, type LookedClip } from './ticks';
 

@@ -13,6 +13,7 @@ import { WatchOptions } from '../../core/watch';
 import { useServer } from '../platform/job';
 import { ErrorNotice } from '../platform/Notice';
 import { useJob } from '../platform/queries';
+import { LookRules } from './LookRules';
 import { NextChoice } from './NextChoice';
 import styles from './watch.module.css';
 
@@ -30,6 +31,8 @@ export function WatchThis({ root, path, name }: { root: string; path: string; na
       {open && (
         <WatchDialog
           title={`Watch “${name}”`}
+          root={root}
+          path={path}
           confirm="Watch it"
           start={WatchOptions.parse({ next })}
           keep={(options) => server.watchFolder({ root, path, options })}
@@ -49,12 +52,16 @@ interface Into {
 /** How a folder is watched and what happens with what comes into it. */
 export function WatchDialog({
   title,
+  root,
+  path,
   confirm,
   start,
   keep,
   close,
 }: {
   title: string;
+  root: string;
+  path: string;
   /** What the button that keeps it says. */
   confirm: string;
   start: WatchOptions;
@@ -67,6 +74,7 @@ export function WatchDialog({
   const [next, setNext] = useState<NextSteps | null>(start.next);
   const [words, setWords] = useState(start.leaveOut.join(', '));
   const [into, setInto] = useState<Into | null>(start.into && { ...start.into, day: String(start.into.day) });
+  const [rules, setRules] = useState(false);
   const set = (change: Partial<WatchOptions>) => setOptions({ ...options, ...change });
   const wanted = WatchOptions.safeParse({
     ...options,
@@ -118,6 +126,12 @@ export function WatchDialog({
           onChange={(e) => setWords(e.target.value)}
           helperText="Commas between the words"
         />
+        <div>
+          <Button size="small" onClick={() => setRules(true)}>
+            How its cards are recognised …
+          </Button>
+        </div>
+        <LookRules open={rules} close={() => setRules(false)} root={root} path={path} />
         <h3>What happens next</h3>
         <NextChoice next={options.next} set={(n) => (n ? set({ next: n }) : undefined, setNext(n))} />
         <ErrorNotice error={watch.error} close={watch.reset} />

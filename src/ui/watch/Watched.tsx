@@ -81,7 +81,7 @@ function AllowNotices() {
       title="The browser asks once; it tells of finds while this window is behind others"
       onClick={() => void Notification.requestPermission().then(() => setAsked(true))}
     >
-      Notices of the browser …
+      Browser notifications …
     </Button>
   );
 }
@@ -128,6 +128,8 @@ function Folder({ watch: w }: { watch: WatchView }) {
       {open && (
         <WatchDialog
           title={`How “${name}” is watched`}
+          root={w.root}
+          path={w.path}
           confirm="Keep"
           start={w.options}
           keep={(options) => server.setWatch(w.id, options)}

@@ -8,7 +8,7 @@ import DialogTitle from '@mui/material/DialogTitle';
 import FormControlLabel from '@mui/material/FormControlLabel';
 import TextField from '@mui/material/TextField';
 import { useMutation, useQueryClient } from '@tanstack/react-query';
-import { useState } from 'react';
+import { useId, useState } from 'react';
 import { CardShape, SHAPES } from '../../core/intake/shape';
 import { FILE_TYPE_WORDS, FileType, IntakeRules } from '../../core/intake/rules';
 import { useServer } from '../platform/job';
@@ -43,10 +43,11 @@ interface Props {
 
 /** How cards are recognised: for this folder, and in the whole job. */
 export function LookRules(props: Props) {
+  const titled = useId();
   const rules = useJob().data?.intake;
   return (
-    <Dialog open={props.open} onClose={props.close} maxWidth="md" fullWidth>
-      <DialogTitle>How cards are recognised</DialogTitle>
+    <Dialog open={props.open} onClose={props.close} maxWidth="md" fullWidth aria-labelledby={titled}>
+      <DialogTitle id={titled}>How cards are recognised</DialogTitle>
       {rules && props.open && <Form {...props} rules={rules} />}
     </Dialog>
   );
