@@ -323,6 +323,29 @@ test('the server away: the page says so, and goes on when it is back', async () 
   await expect(page.getByText('1 clip being read again')).toBeVisible();
 });
 
+test('a screen that fails says so in its place: the others are there, and it is drawn again when asked', async () => {
+  const other = await page.context().newPage();
+  await other.addInitScript(() => {
+    const { getDate } = Date.prototype;
+    Object.assign(window, { mend: () => (Date.prototype.getDate = getDate) });
+    Date.prototype.getDate = () => {
+      throw new Error('no days today');
+    };
+  });
+  await other.goto(`${server.url}/jobs/ODD/logbook`);
+  await expect(other.getByRole('heading', { name: 'This screen has stopped' })).toBeVisible();
+  await expect(other.getByRole('main').getByRole('alert')).toHaveText('no days today');
+  await other.screenshot({ path: '/tmp/look-fault.png' });
+  await other.getByRole('link', { name: /Naming/ }).click();
+  await expect(other.getByRole('button', { name: /^Counter/ })).toBeVisible();
+  await other.goBack();
+  await expect(other.getByRole('heading', { name: 'This screen has stopped' })).toBeVisible();
+  await other.evaluate(() => (window as unknown as { mend: () => void }).mend());
+  await other.getByRole('button', { name: 'Try again' }).click();
+  await expect(other.getByRole('button', { name: /^Show/ }).first()).toBeVisible();
+  await other.close();
+});
+
 test('a name that is markup is a name on every page, in the receipt and in the logbook', async () => {
   const name = `<img src=x onerror="document.title='hit'">`;
   clip(server.shelf, 'Markup', `${name}.mp4`);

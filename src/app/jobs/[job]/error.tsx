@@ -1,0 +1,3 @@
+'use client';
+
+export { ScreenFault as default } from '../../../ui/platform/ScreenFault';

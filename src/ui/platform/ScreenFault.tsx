@@ -1,0 +1,30 @@
+'use client';
+import Button from '@mui/material/Button';
+import { Empty } from './Notice';
+
+interface Props {
+  error: Error;
+  /** Draws the screen again. */
+  reset: () => void;
+}
+
+/** What stands in the place of a screen that failed while it was drawn. */
+export function ScreenFault({ error, reset }: Props) {
+  return (
+    <Empty title="This screen has stopped" whole>
+      <p role="alert" style={{ maxWidth: 480, overflowWrap: 'anywhere' }}>
+        {error.message || 'Something unexpected went wrong.'}
+      </p>
+      <p className="soft" style={{ maxWidth: 480 }}>
+        Nothing on the disks was touched by that. What was kept is kept, and copies and other work go on;
+        words that were being typed here may be lost.
+      </p>
+      <div style={{ display: 'flex', gap: 10 }}>
+        <Button variant="contained" onClick={reset}>
+          Try again
+        </Button>
+        <Button onClick={() => location.reload()}>Load the page anew</Button>
+      </div>
+    </Empty>
+  );
+}
