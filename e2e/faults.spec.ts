@@ -335,7 +335,6 @@ test('a screen that fails says so in its place: the others are there, and it is 
   await other.goto(`${server.url}/jobs/ODD/logbook`);
   await expect(other.getByRole('heading', { name: 'This screen has stopped' })).toBeVisible();
   await expect(other.getByRole('main').getByRole('alert')).toHaveText('no days today');
-  await other.screenshot({ path: '/tmp/look-fault.png' });
   await other.getByRole('link', { name: /Naming/ }).click();
   await expect(other.getByRole('button', { name: /^Counter/ })).toBeVisible();
   await other.goBack();
