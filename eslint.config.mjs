@@ -86,7 +86,7 @@ const LONG = [
   'src/ui/intake/CopyPanel.tsx',
   'src/ui/intake/FolderPicker.tsx',
   'src/ui/intake/Intake.tsx',
-  'src/ui/intake/LookRules.tsx',
+  'src/ui/watch/LookRules.tsx',
   'src/ui/intake/Recognised.tsx',
   'src/ui/naming/NamingBench.tsx',
   'src/ui/offload/CopyScreen.tsx',

@@ -326,8 +326,8 @@ test('the server away: the page says so, and goes on when it is back', async () 
 test('a screen that fails says so in its place: the others are there, and it is drawn again when asked', async () => {
   const other = await page.context().newPage();
   await other.addInitScript(() => {
-    const { getDate } = Date.prototype;
-    Object.assign(window, { mend: () => (Date.prototype.getDate = getDate) });
+    const before = Object.getOwnPropertyDescriptor(Date.prototype, 'getDate')!;
+    Object.assign(window, { mend: () => Object.defineProperty(Date.prototype, 'getDate', before) });
     Date.prototype.getDate = () => {
       throw new Error('no days today');
     };

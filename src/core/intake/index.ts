@@ -11,13 +11,15 @@ export {
   recognise,
 } from './recognise';
 export { ofClips } from './ofClips';
-export { DEFAULT_INTAKE, IntakeRules, isRawStill } from './rules';
+export { DEFAULT_INTAKE, FILE_TYPE_WORDS, FileType, IntakeRules, isRawStill } from './rules';
 export { type TakeEvidence } from './segments';
 export {
+  CardShape,
   ClipKind,
   FileRole,
   KIND_WORDS,
   ROLE_WORDS,
+  SHAPES,
   MADE_ROLES,
   isMade,
   mayStand,

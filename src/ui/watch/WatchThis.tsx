@@ -74,7 +74,6 @@ export function WatchDialog({
   const [next, setNext] = useState<NextSteps | null>(start.next);
   const [words, setWords] = useState(start.leaveOut.join(', '));
   const [into, setInto] = useState<Into | null>(start.into && { ...start.into, day: String(start.into.day) });
-  const [rules, setRules] = useState(false);
   const set = (change: Partial<WatchOptions>) => setOptions({ ...options, ...change });
   const wanted = WatchOptions.safeParse({
     ...options,
@@ -85,7 +84,6 @@ export function WatchDialog({
       .map((w) => w.trim())
       .filter((w) => w !== ''),
   });
-  const fault = wanted.error?.issues.find((i) => i.path[0] === 'into' || i.path[0] === 'leaveOut')?.message;
   const watch = useMutation({
     mutationFn: keep,
     onSuccess: async () => {
@@ -114,11 +112,7 @@ export function WatchDialog({
           Put all clips into one card; off, each folder is a card of its own
         </Tick>
         {into && <IntoCard into={into} set={setInto} />}
-        {fault !== undefined && (
-          <p role="alert" className={styles.fault}>
-            {fault}
-          </p>
-        )}
+        <Fault of={wanted.error?.issues.find((i) => i.path[0] === 'into' || i.path[0] === 'leaveOut')} />
         <TextField
           size="small"
           label="Leave out folders with these words in their name"
@@ -126,12 +120,7 @@ export function WatchDialog({
           onChange={(e) => setWords(e.target.value)}
           helperText="Commas between the words"
         />
-        <div>
-          <Button size="small" onClick={() => setRules(true)}>
-            How its cards are recognised …
-          </Button>
-        </div>
-        <LookRules open={rules} close={() => setRules(false)} root={root} path={path} />
+        <HowRecognised root={root} path={path} />
         <h3>What happens next</h3>
         <NextChoice next={options.next} set={(n) => (n ? set({ next: n }) : undefined, setNext(n))} />
         <ErrorNotice error={watch.error} close={watch.reset} />
@@ -147,6 +136,27 @@ export function WatchDialog({
         </Button>
       </DialogActions>
     </Dialog>
+  );
+}
+
+function Fault({ of }: { of: { message: string } | undefined }) {
+  return of ? (
+    <p role="alert" className={styles.fault}>
+      {of.message}
+    </p>
+  ) : null;
+}
+
+/** The rules by which cards in the folder are recognised, at hand. */
+function HowRecognised({ root, path }: { root: string; path: string }) {
+  const [open, setOpen] = useState(false);
+  return (
+    <div>
+      <Button size="small" onClick={() => setOpen(true)}>
+        How its cards are recognised …
+      </Button>
+      <LookRules open={open} close={() => setOpen(false)} root={root} path={path} />
+    </div>
   );
 }
 
