@@ -41,8 +41,10 @@ const post = async (to, body) => {
   if (!answer.ok) throw new Error(`the demo could not be set up: ${await answer.text()}`);
 };
 if (!lost) {
-  // A job whose rebuilding was cut off is left to be brought back.
-  const kept = (await (await ask('records/rescue')).json()).records.length > 0;
+  // A job whose rebuilding was cut off is left to be brought back; records on anybody's other drives are not of this demonstration.
+  const own = realpathSync(home) + path.sep;
+  const { records } = await (await ask('records/rescue')).json();
+  const kept = records.some((r) => r.files.some((f) => f.startsWith(own)));
   if (!kept && (await (await ask('jobs')).json()).length === 0) {
     await post('jobs', {
       name: 'Slack Water',

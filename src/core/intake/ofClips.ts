@@ -1,13 +1,11 @@
 import { firstNotBefore } from '../platform/sorted';
 import { folderOf, stemOf } from './families';
 import type { FoundEntry } from './recognise';
-import { type IntakeRules } from './rules';
-import { extensionOf, typeOf } from './shape';
+import type { IntakeRules } from './rules';
+import { expandPattern, extensionOf, SHAPES, typeOf } from './shape';
 
-/** Extensions of what the shipped shapes take beside footage, or whatever the list of file types says. */
-const BY_SHAPE = new Set(
-  'xml srt xmp cdl cc ccc cube thm bmp cpi bin mxf mts m2ts mp4 mov wav jpg'.split(' '),
-);
+/** What the shipped shapes want of an extension: each rule's pattern ends in it. */
+const ENDS = SHAPES.flatMap((s) => s.rules.map((r) => r.pattern.slice(r.pattern.lastIndexOf('\\.') + 2)));
 
 /**
  * Those entries that may be of a clip: `recognise` makes the same clips of them as of all. Left out is what has neither a type that counts
@@ -19,16 +17,21 @@ export function ofClips(
 ): FoundEntry[] {
   // A shape of somebody's own may take anything.
   if (shapes.length > 0) return [...entries];
-  const typed = new Map<string, boolean>();
-  const isTyped = (path: string): boolean => {
+  const byShape = new RegExp(`^(?:${ENDS.map((e) => expandPattern(e, types)).join('|')})`, 'iu');
+  // Of very many files there are few extensions.
+  const known = new Map<string, { typed: boolean; wanted: boolean }>();
+  const judge = (path: string): { typed: boolean; wanted: boolean } => {
     const extension = extensionOf(path);
-    const known = typed.get(extension) ?? typeOf(path, types) !== null;
-    typed.set(extension, known);
-    return known;
+    const before = known.get(extension);
+    if (before) return before;
+    const typed = typeOf(path, types) !== null;
+    const judged = { typed, wanted: typed || byShape.test(extension) };
+    known.set(extension, judged);
+    return judged;
   };
   const names = new Set<string>();
   for (const { path } of entries) {
-    if (!isTyped(path)) continue;
+    if (!judge(path).typed) continue;
     names.add(stemOf(path).toLowerCase());
     for (const folder of folderOf(path).toLowerCase().split('/')) names.add(folder);
   }
@@ -36,9 +39,6 @@ export function ofClips(
   const begins = (stem: string): boolean =>
     sorted[firstNotBefore(sorted.length, (i) => sorted[i]! < stem)]?.startsWith(stem) ?? false;
   return entries.filter(
-    ({ path }) =>
-      isTyped(path) ||
-      BY_SHAPE.has(extensionOf(path)) ||
-      (sorted.length > 0 && begins(stemOf(path).toLowerCase())),
+    ({ path }) => judge(path).wanted || (sorted.length > 0 && begins(stemOf(path).toLowerCase())),
   );
 }

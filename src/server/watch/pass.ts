@@ -49,7 +49,7 @@ export class Eyes {
   looked: Date | null = null;
   fault: string | null = null;
   readonly listing = new Listing();
-  /** Files that are known, as the job said when its changes were counted so far. */
+  /** Files that are known, and the count of changes at which they were asked for. */
   known: { files: Map<string, Known>; revision: number } | null = null;
   /** The rules by which files were judged, as text. */
   rules = '';

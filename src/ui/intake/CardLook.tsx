@@ -5,7 +5,7 @@ import Tabs from '@mui/material/Tabs';
 import ToggleButton from '@mui/material/ToggleButton';
 import ToggleButtonGroup from '@mui/material/ToggleButtonGroup';
 import { useState } from 'react';
-import { shownPath } from '../../core/platform/names';
+import { join, shownPath } from '../../core/platform/names';
 import type { JobView } from '../../core/jobs';
 import type { FirstLook, Looked, LookedCard } from '../../core/intake/shapes';
 import { formatBytes, plural } from '../platform/format';
@@ -17,6 +17,7 @@ import styles from './intake.module.css';
 import { LookRules } from '../watch';
 import { Player } from './Player';
 import { invert, sumOf, type LookedClip } from './ticks';
+import { Warnings } from './Warnings';
 
 interface Props {
   job: JobView;
@@ -67,8 +68,6 @@ export function CardLook({ job, looked, singles, setSingles }: Props) {
     </div>
   );
 }
-
-const join = (...parts: string[]): string => parts.filter((p) => p !== '').join('/');
 
 function OneCard({ job, looked, card, singles, setSingles }: Props & { card: SeenCard }) {
   const full = 'suggestion' in card ? card : null;
@@ -235,16 +234,7 @@ function Findings({
             tick only those
           </Button>
         )}
-        {card.doubts.map((d) => (
-          <Tag key={d} tone="look">
-            {d}
-          </Tag>
-        ))}
-        {card.gaps.map((g) => (
-          <Tag key={g.from} tone="look">
-            {g.count === 1 ? `${g.from} is missing` : `${g.from} to ${g.to} are missing`}
-          </Tag>
-        ))}
+        <Warnings card={card} />
         {card.clips
           .filter((c) => c.kind === 'stills' && c.missing.length > 0)
           .map((c) => (

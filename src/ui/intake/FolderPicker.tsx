@@ -22,11 +22,13 @@ interface Props {
   root: string | null;
   path: string;
   go: (root: string, path: string, look?: boolean) => void;
+  /** Whether another folder is about to be open. */
+  going: boolean;
   looking: boolean;
 }
 
 /** Folders of the server, below the roots: breadcrumb, sizes, what is inside. */
-export function FolderPicker({ root, path, go, looking }: Props) {
+export function FolderPicker({ root, path, go, going, looking }: Props) {
   const server = useServer();
   const address = useAddress();
   const roots = (useJob().data?.roots ?? []).filter(
@@ -61,11 +63,11 @@ export function FolderPicker({ root, path, go, looking }: Props) {
         <Button size="small" onClick={() => setAdding(true)}>
           Add a place …
         </Button>
-        <Button size="small" onClick={() => setChecking(true)}>
+        <Button size="small" disabled={going} onClick={() => setChecking(true)}>
           Check this folder …
         </Button>
         {here && here.kind !== 'safe' && (
-          <WatchThis root={at} path={path} name={shownPath(parts.at(-1) ?? here.name)} />
+          <WatchThis disabled={going} root={at} path={path} name={shownPath(parts.at(-1) ?? here.name)} />
         )}
         <Link component={NextLink} href={address('/places')} underline="hover" sx={{ fontSize: 13 }}>
           All places
@@ -120,12 +122,12 @@ export function FolderPicker({ root, path, go, looking }: Props) {
                     : `${plural(folder.data.footage, 'footage file')} · ${formatBytes(folder.data.bytes)}`}
                 </div>
               </div>
-              <Button disabled={folder.data.footage === 0} onClick={() => setExtracting(true)}>
+              <Button disabled={going || folder.data.footage === 0} onClick={() => setExtracting(true)}>
                 Extract facts …
               </Button>
               <Button
                 variant="contained"
-                disabled={looking || folder.data.footage === 0}
+                disabled={going || looking || folder.data.footage === 0}
                 onClick={() => go(at, path, true)}
               >
                 Look in this folder

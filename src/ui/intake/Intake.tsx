@@ -5,7 +5,7 @@ import ToggleButton from '@mui/material/ToggleButton';
 import ToggleButtonGroup from '@mui/material/ToggleButtonGroup';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useRouter, useSearchParams } from 'next/navigation';
-import { Suspense, useState } from 'react';
+import { Suspense, useState, useTransition } from 'react';
 import type { CardChoice, Looked } from '../../core/intake/shapes';
 import type { NextSteps } from '../../core/next';
 import { useAddress, useServer } from '../platform/job';
@@ -43,10 +43,14 @@ function IntakeScreen() {
   // The folder is in the address: back, forward and reload keep it.
   const [root, path] = [params.get('root'), params.get('path') ?? ''];
   const looking = params.get('look') === '1' && root !== null;
-  const go = (r: string, p: string, look = false, how?: How) =>
-    router.push(
-      address(
-        `/intake?root=${encodeURIComponent(r)}&path=${encodeURIComponent(p)}${look ? '&look=1' : ''}${how ? `&how=${how}` : ''}`,
+  // Until the next folder is there, nothing is begun with the one before.
+  const [going, startGoing] = useTransition();
+  const go = (r: string, p: string, look = false) =>
+    startGoing(() =>
+      router.push(
+        address(
+          `/intake?root=${encodeURIComponent(r)}&path=${encodeURIComponent(p)}${look ? '&look=1' : ''}`,
+        ),
       ),
     );
   // They belong to the folder they were chosen in.
@@ -157,7 +161,7 @@ function IntakeScreen() {
       <div className={styles.side}>
         <Slots look={(r, p) => go(r, p, true)} />
         <Arrivals look={(r, p) => go(r, p, true)} />
-        <FolderPicker root={root} path={path} go={go} looking={looking && looked.isFetching} />
+        <FolderPicker root={root} path={path} go={go} going={going} looking={looking && looked.isFetching} />
       </div>
       <section className={styles.result} aria-label="What was recognised" aria-busy={looked.isFetching}>
         {looking ? (

@@ -15,6 +15,7 @@ import { Empty, ErrorNotice } from '../platform/Notice';
 import { Tag } from '../platform/Tag';
 import { NextChoice } from '../watch';
 import styles from './intake.module.css';
+import { Warnings } from './Warnings';
 
 interface Draft {
   take: boolean;
@@ -231,16 +232,7 @@ function Card({
           </span>
         )}
         {card.model && <span className="soft">recorded by {card.model}</span>}
-        {card.doubts.map((d) => (
-          <Tag key={d} tone="look">
-            {d}
-          </Tag>
-        ))}
-        {card.gaps.map((g) => (
-          <Tag key={g.from} tone="look">
-            {g.count === 1 ? `${g.from} is missing` : `${g.from} to ${g.to} are missing`}
-          </Tag>
-        ))}
+        <Warnings card={card} />
       </div>
       <Accordion
         disableGutters

@@ -16,14 +16,14 @@ export function ScreenFault({ error, reset }: Props) {
         {error.message || 'Something unexpected went wrong.'}
       </p>
       <p className="soft" style={{ maxWidth: 480 }}>
-        Nothing on the disks was touched by that. What was kept is kept, and copies and other work go on;
-        words that were being typed here may be lost.
+        No file was touched by it. What was saved is saved, copies and other work go on; what was being typed
+        here may be lost.
       </p>
       <div style={{ display: 'flex', gap: 10 }}>
         <Button variant="contained" onClick={reset}>
           Try again
         </Button>
-        <Button onClick={() => location.reload()}>Load the page anew</Button>
+        <Button onClick={() => location.reload()}>Reload the page</Button>
       </div>
     </Empty>
   );

@@ -18,14 +18,24 @@ import { NextChoice } from './NextChoice';
 import styles from './watch.module.css';
 
 /** Has the folder that is open watched from now on. */
-export function WatchThis({ root, path, name }: { root: string; path: string; name: string }) {
+export function WatchThis({
+  root,
+  path,
+  name,
+  disabled,
+}: {
+  root: string;
+  path: string;
+  name: string;
+  disabled: boolean;
+}) {
   const [open, setOpen] = useState(false);
   const server = useServer();
   // What happened next with the card before is offered.
   const next = useJob().data?.intake.next;
   return (
     <>
-      <Button size="small" onClick={() => setOpen(true)}>
+      <Button size="small" disabled={disabled} onClick={() => setOpen(true)}>
         Watch this folder …
       </Button>
       {open && (
