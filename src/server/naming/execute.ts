@@ -15,6 +15,7 @@ import { STOPPED } from '../transfer';
 import { doStep, type Roots, settle } from './doStep';
 import { type StepRow, stepsOf, toStep } from './planStore';
 import type { InJob } from './ports';
+import { foldersToKeep } from './skeleton';
 import { plans, steps } from './tables';
 
 /** No more moves are done at once: what a kill leaves to be asked of the disk stays small. */
@@ -245,8 +246,13 @@ class Execution {
     });
   }
 
-  /** Folders that the plan emptied go; folders that hold anything stay. */
+  /** Folders that the plan emptied go; folders that hold anything, are watched, or are further folders of the job stay. */
   async #prune(): Promise<void> {
+    const kept = new Set<string>();
+    for (const { root, path: folder } of await foldersToKeep(this.#runtime)) {
+      const at = await resolveIn(this.#roots.get(root)!, folder).catch(() => null);
+      if (at !== null) kept.add(at);
+    }
     const left = new Set(
       this.#all
         .filter((s) => s.state === 'done' && !stays(s.kind))
@@ -256,7 +262,7 @@ class Execution {
       const [root, folder] = key.split('\0') as [string, string];
       if (folder === '.') continue;
       const place = this.#roots.get(root)!;
-      await pruneEmpty(await resolveIn(place, folder), await resolveIn(place, ''));
+      await pruneEmpty(await resolveIn(place, folder), await resolveIn(place, ''), kept);
     }
   }
 }

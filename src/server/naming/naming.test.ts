@@ -14,11 +14,13 @@ import path from 'node:path';
 import { newBlock } from '../../core/naming/blocks';
 import { type Convention, DEFAULT_FOLDER_PLAN, type FolderPlan } from '../../core/naming/convention';
 import { namingRequest, type NamingRequest } from '../../core/naming/shapes';
+import { WatchOptions } from '../../core/watch';
 import { clips, files } from '../cards/tables';
 import { sayOfClips } from '../facts';
 import { beginJob } from '../jobs';
 import { alone } from '../platform/work/context';
 import { hashTree, put, TEST_JOB, type TestShelf, testShelf } from '../testing/media';
+import { watches } from '../watch/tables';
 import { storeShelved } from '../testing/shelve';
 import { layer } from '../platform/files/fileSystem';
 import { applyNaming, planNaming, recoverPlans, undoPlan } from '.';
@@ -72,6 +74,28 @@ test('a name with two counters that start again for the same is applied, and its
   ]);
   const again = await planNaming(s.runtime, namingRequest({ convention, folderPlan: flat }));
   expect(again.preview.steps).toBe(0);
+});
+
+test('folders that a plan emptied go, but not those that are watched, or that the job is to have', async () => {
+  const folders = ['New/Wheel', 'New/Boats', 'SLW/Sound', 'Card'];
+  for (const [n, folder] of folders.entries()) {
+    lay(folder, ['T1']);
+    await storeShelved(s.runtime, folder, { card: `B00${n + 1}` });
+  }
+  await s.runtime.db.insert(watches).values({
+    id: 'w',
+    job: TEST_JOB,
+    root: 'shelf',
+    path: 'New/Wheel',
+    options: WatchOptions.parse({}),
+  });
+  const there = () => folders.filter((folder) => existsSync(path.join(s.shelf, folder)));
+  const { planId, failed } = await apply({ folderPlan: { ...flat, skeleton: ['{job}/Sound'] } });
+  expect(failed).toEqual([]);
+  expect(there()).toEqual(['New/Wheel', 'SLW/Sound']);
+  expect((await undoPlan(s.runtime, planId)).failed).toEqual([]);
+  expect(there()).toEqual(folders);
+  expect(tree()).toHaveLength(folders.length * 3);
 });
 
 describe('ways to a place', () => {

@@ -9,6 +9,7 @@ import { isMovable, rootById } from '../places';
 import { Clash, isCode, Refused } from '../platform/errors';
 import { lstat, mkdir } from '../platform/files/onDisk';
 import { resolveIn } from '../platform/files/paths';
+import { watches } from '../watch/tables';
 import type { InJob } from './ports';
 
 /** Folders at once: each is looked for on the disk. */
@@ -34,6 +35,22 @@ export async function skeleton(runtime: InJob, asked: SkeletonRequest): Promise<
 const shownOf = (folders: Awaited<ReturnType<typeof foldersOf>>): SkeletonView['folders'] =>
   folders.map(({ folder, there }) => ({ folder, there }));
 
+const cardWords = ({ db, job }: InJob) =>
+  db
+    .select({ card: cards.id, camera: cards.camera, day: cards.day, date: days.date })
+    .from(cards)
+    .leftJoin(days, and(eq(days.job, cards.job), eq(days.number, cards.day)))
+    .where(eq(cards.job, job));
+
+/** Folders that stay also where nothing is in them any more: the further folders of the job, and those that are watched. */
+export async function foldersToKeep(runtime: InJob): Promise<{ root: string; path: string }[]> {
+  const { code, folderPlan } = await requireJob(runtime);
+  const root = folderPlan.root ?? 'shelf';
+  const further = skeletonFolders(folderPlan.skeleton, code, await cardWords(runtime));
+  const watched = await runtime.db.select({ root: watches.root, path: watches.path }).from(watches);
+  return [...further.map((path) => ({ root, path })), ...watched];
+}
+
 async function foldersOf(runtime: InJob, asked: SkeletonRequest) {
   const job = await requireJob(runtime);
   const root = await rootById(runtime, asked.root ?? 'shelf');
@@ -41,12 +58,7 @@ async function foldersOf(runtime: InJob, asked: SkeletonRequest) {
     throw new Refused(`Nothing may be written in “${root.name}”.`, {
       next: 'Choose a shelf in the folder plan.',
     });
-  const rows = await runtime.db
-    .select({ card: cards.id, camera: cards.camera, day: cards.day, date: days.date })
-    .from(cards)
-    .leftJoin(days, and(eq(days.job, cards.job), eq(days.number, cards.day)))
-    .where(eq(cards.job, job.id));
-  const wanted = skeletonFolders(asked.skeleton, job.code, rows);
+  const wanted = skeletonFolders(asked.skeleton, job.code, await cardWords(runtime));
   if (wanted.length > MOST)
     throw new Refused(`These lines give ${wanted.length} folders.`, {
       next: `Use fewer words of cards: ${MOST} folders at most are created.`,

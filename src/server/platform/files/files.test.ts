@@ -175,10 +175,14 @@ describe('moveFile', () => {
     put('root/a/keep.txt');
     rmSync(at('root/a/b/x.mov'));
     mkdirSync(at('root/a/b/c'));
-    await pruneEmpty(at('root/a/b/c'), at('root'));
+    mkdirSync(at('root/d/e/f'), { recursive: true });
+    await pruneEmpty(at('root/d/e/f'), at('root'), new Set([at('root/d/e')]));
+    expect(readdirSync(at('root/d/e'))).toEqual([]);
+    await pruneEmpty(at('root/d/e'), at('root'), new Set());
+    await pruneEmpty(at('root/a/b/c'), at('root'), new Set());
     expect(readdirSync(at('root/a'))).toEqual(['keep.txt']);
     rmSync(at('root/a/keep.txt'));
-    await pruneEmpty(at('root/a'), at('root'));
+    await pruneEmpty(at('root/a'), at('root'), new Set());
     expect(readdirSync(at('root'))).toEqual([]);
   });
 });

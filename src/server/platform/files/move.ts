@@ -200,9 +200,13 @@ export async function dropHalf(to: DiskPath): Promise<void> {
   await flushFolder(path.dirname(to));
 }
 
-/** Removes folders that became empty, from `folder` up, never `stop` itself or anything above it. */
-export async function pruneEmpty(folder: DiskPath, stop: DiskPath): Promise<void> {
-  for (let at = folder; at.startsWith(stop + path.sep); at = path.dirname(at)) {
+/** Removes folders that became empty, from `folder` up, never `stop` itself or anything above it, nor one of `kept`. */
+export async function pruneEmpty(
+  folder: DiskPath,
+  stop: DiskPath,
+  kept: ReadonlySet<DiskPath>,
+): Promise<void> {
+  for (let at = folder; at.startsWith(stop + path.sep) && !kept.has(at); at = path.dirname(at)) {
     try {
       await removeFolder(at);
     } catch (e) {
