@@ -217,3 +217,40 @@ test('a job by a template: what is dropped into its three folders arrives named,
   // All of it was done: nothing waits.
   await expect(page.getByRole('region', { name: 'What happens next' })).toHaveCount(0);
 });
+
+test('a job’s folder that was copied whole is opened as another job, which watches its folders', async () => {
+  const [place, copy] = [path.join(own, 'Ebb film'), path.join(own, 'Neap film')];
+  const recorded = async () => {
+    const answer = await fetch(`${server.url}/api/records/copied?folder=${encodeURIComponent(place)}`);
+    return ((await answer.json()) as { jobs: { code: string }[] }).jobs.map((j) => j.code);
+  };
+  await expect.poll(recorded, { timeout: 60_000 }).toEqual(['EBB']);
+  cpSync(place, copy, { recursive: true, preserveTimestamps: true });
+  await page.goto(`${server.url}/jobs`);
+  await page.getByRole('button', { name: 'Begin a job' }).click();
+  await page.getByLabel('Name of the job').fill('Neap');
+  await page.getByLabel('Code').fill('NEA');
+  await page.getByLabel('Begin with').selectOption({ label: 'a copy of another job’s folder' });
+  const begin = page.getByRole('button', { name: 'Begin', exact: true });
+  const choose = async (folder: string) => {
+    await page.getByRole('button', { name: /folder …$/ }).click();
+    await page.getByLabel('Folder on this computer').fill(folder);
+    await page.getByRole('button', { name: 'Go', exact: true }).click();
+    await page.getByRole('button', { name: 'Use this folder' }).click();
+  };
+  mkdirSync(path.join(own, 'bare'));
+  await choose(path.join(own, 'bare'));
+  await expect(page.getByText(/^This folder holds no records of a job/)).toBeVisible();
+  await expect(begin).toBeDisabled();
+  await choose(copy);
+  await expect(page.getByText('Copied from Ebb (EBB).')).toBeVisible();
+  await begin.click();
+  await page.waitForURL(/\/jobs\/NEA\/intake/);
+  for (const folder of ['Wheel', 'Boats', 'Loose'])
+    await expect(watched().getByText(`EBB/New/${folder}`)).toBeVisible();
+  copyFileSync(path.join(shots(), 'T0001.MP4'), path.join(copy, 'EBB', 'New', 'Wheel', 'T0001.MP4'));
+  await expect(watched().getByText(/^1 clip taken in as .*: T0001$/)).toBeVisible();
+  // What was copied along is found by a look.
+  await page.getByRole('button', { name: 'Look in this folder' }).click();
+  await expect(page.getByRole('checkbox', { name: /^Take in EBB\/D1/ })).toHaveCount(3);
+});

@@ -320,6 +320,12 @@ const RIGHT: Record<string, unknown> = {
   '/api/jobs/SLW/custody/check': { root: 'shelf', folder: 'Offloaded', list: null },
   '/api/places/roots': { kind: 'source', path: '/nowhere' },
   '/api/templates/import': { format: 'sort-shelf-templates', version: 1, templates: [] },
+  '/api/records/copied': {
+    name: 'x',
+    code: 'NEW',
+    from: '00000000-0000-4000-8000-000000000000',
+    folder: '/nowhere',
+  },
   '/api/templates/begin': { name: 'x', code: 'SLW', template: 'ready Small documentary', folder: null },
   '/api/jobs/SLW/templates': { name: 'x', note: '', replace: false },
   '/api/jobs/SLW/templates/parts': { template: 'ready Small documentary', parts: ['cameras'] },

@@ -1,2 +1,11 @@
 // What other rooms use of this one.
-export { Also, Rebuilt, RecordsView, RescueChoice, RescueView, Rescued } from './shapes';
+export {
+  Also,
+  CopiedJobs,
+  NewFromCopy,
+  Rebuilt,
+  RecordsView,
+  RescueChoice,
+  RescueView,
+  Rescued,
+} from './shapes';

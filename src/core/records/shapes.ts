@@ -1,4 +1,6 @@
 import { z } from 'zod';
+import { NewJob } from '../jobs';
+import { FullPath } from '../places';
 
 /** The records of one database, as they are offered. */
 export const RecordsView = z.object({
@@ -39,6 +41,21 @@ export const RescueChoice = z.object({
   also: Also,
 });
 export type RescueChoice = z.infer<typeof RescueChoice>;
+
+/** The jobs whose own folder a copied folder was, as its records tell; none where it holds no such records. */
+export const CopiedJobs = z.object({
+  jobs: z.array(z.object({ id: z.string(), name: z.string(), code: z.string() })),
+  /** When the records were written last; null where there are none. */
+  at: z.iso.datetime().nullable(),
+});
+export type CopiedJobs = z.infer<typeof CopiedJobs>;
+
+/** A job that begins in a folder that was copied from another job's, and as that one was told. */
+export const NewFromCopy = NewJob.pick({ name: true, code: true }).extend({
+  from: z.string().max(64),
+  folder: FullPath,
+});
+export type NewFromCopy = z.infer<typeof NewFromCopy>;
 
 /** What was rebuilt, and how much of it is where it was recorded. */
 export const Rebuilt = z.object({

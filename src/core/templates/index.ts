@@ -1,6 +1,7 @@
 // What other rooms use of this one.
 export { READY_TEMPLATES } from './ready';
 export {
+  BegunJob,
   KeepTemplate,
   NewFromTemplate,
   PART_WORDS,

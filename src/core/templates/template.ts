@@ -138,3 +138,13 @@ export const NewFromTemplate = NewJob.omit({ zoneMinutes: true, cameras: true, r
   folder: FullPath.nullable().default(null),
 });
 export type NewFromTemplate = z.input<typeof NewFromTemplate>;
+
+/** A job that was begun. */
+export const BegunJob = z.object({
+  code: z.string(),
+  /** Its own folder; null where it has none but the shelf of the data folder. */
+  root: z.string().nullable(),
+  /** What of what it was to begin with could not be taken over. */
+  warnings: z.array(z.string()),
+});
+export type BegunJob = z.infer<typeof BegunJob>;

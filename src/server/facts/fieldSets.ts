@@ -7,7 +7,7 @@ import { NotFound, Refused } from '../platform/errors';
 import type { Ports } from './ports';
 
 /** The shipped sets, then the person's own by name. */
-export async function fieldSetsView(runtime: Ports): Promise<FieldSetsView> {
+export async function fieldSetsView(runtime: Pick<Ports, 'db'>): Promise<FieldSetsView> {
   return [
     ...SHIPPED_SETS.map((s) => ({ ...s, fields: [...s.fields], id: `shipped ${s.name}`, shipped: true })),
     ...(await runtime.db.select().from(fieldSets).orderBy(asc(fieldSets.name))).map((s) => ({

@@ -169,6 +169,14 @@ export async function markRoot(runtime: Pick<Ports, 'db'>, root: Root): Promise<
   return mark;
 }
 
+/** Gives a root a mark of its own, whatever it carries. Returns the mark; `null` where none can be written. */
+export async function markAnew({ db }: Pick<Ports, 'db'>, root: Root): Promise<string | null> {
+  const mark = newMark();
+  if (!(await setMark(root.path, mark))) return null;
+  await db.update(roots).set({ mark }).where(eq(roots.id, root.id));
+  return mark;
+}
+
 /** Learns of a root that is there by what it is known: one of before marks and volumes were kept, or whose mark was removed. */
 async function learn(runtime: Disks, root: Root): Promise<void> {
   const known = volumeOfRoot(runtime, root.path);

@@ -10,7 +10,7 @@ import { physicalCards, safeCopies } from '../custody/tables';
 import { roots } from './tables';
 import { listRoots, type Root, rootById } from './list';
 import { markAt, newMark, setMark } from './marker';
-import { doubtsOf, keepPlace, markRoot, volumeOfRoot } from './mounts';
+import { doubtsOf, keepPlace, markAnew, markRoot, volumeOfRoot } from './mounts';
 import { steps } from '../naming/tables';
 import { watches } from '../watch/tables';
 import { Clash, NotFound, Refused } from '../platform/errors';
@@ -89,10 +89,10 @@ export async function placeViews(runtime: Pick<Ports, 'db' | 'devices' | 'home'>
 
 /**
  * Adds a folder of the person's as a root. One inside another, or around another, is refused: a file must be in one
- * root only.
+ * root only. `isCopy` where the person says that it was copied from another: the mark it carries is that one's.
  */
-export const addRoot = (runtime: Ports, wanted: NewRoot): Promise<Root> =>
-  runtime.exclusively(() => addOne(runtime, wanted));
+export const addRoot = (runtime: Ports, wanted: NewRoot, isCopy = false): Promise<Root> =>
+  runtime.exclusively(() => addOne(runtime, wanted, isCopy));
 
 /** A folder a person names, by its real path. Throws where it is none, or cannot be used. */
 async function folderFor(
@@ -114,7 +114,7 @@ async function folderFor(
   return real;
 }
 
-async function addOne(runtime: Ports, wanted: NewRoot): Promise<Root> {
+async function addOne(runtime: Ports, wanted: NewRoot, isCopy: boolean): Promise<Root> {
   const real = await folderFor(runtime, wanted.path);
   const row = {
     id: randomUUID(),
@@ -124,10 +124,10 @@ async function addOne(runtime: Ports, wanted: NewRoot): Promise<Root> {
     mark: null,
     ...volumeOfRoot(runtime, real),
   };
-  if (wanted.kind !== 'source') await refuseMoved(runtime, real);
+  if (wanted.kind !== 'source' && !isCopy) await refuseMoved(runtime, real);
   await runtime.db.insert(roots).values(row);
   const root = { ...row, added: real };
-  const mark = wanted.kind === 'source' ? null : await markRoot(runtime, root);
+  const mark = wanted.kind === 'source' ? null : await (isCopy ? markAnew : markRoot)(runtime, root);
   await writeLog(
     { db: runtime.db, who: runtime.who, job: null },
     'root',

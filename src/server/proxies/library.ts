@@ -13,7 +13,7 @@ const isReady = (name: string): boolean =>
   READY_RECIPES.some((r) => r.name.toLowerCase() === name.toLowerCase());
 
 /** The recipes that are always there, then the kept ones by name. */
-export async function recipesView({ db }: Library): Promise<RecipesView> {
+export async function recipesView({ db }: Pick<Library, 'db'>): Promise<RecipesView> {
   const kept = await db.select().from(recipes).orderBy(asc(recipes.name));
   const all = [
     ...READY_RECIPES.map((recipe) => ({ id: `ready ${recipe.name}`, ready: true, recipe })),

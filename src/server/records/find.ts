@@ -13,7 +13,7 @@ const NAME = /^records-[0-9a-f-]{36}(\.behind)?\.jsonl$/;
 /** Folders looked into below one that is searched. */
 const MAX_FOLDERS = 500;
 /** Bytes of a file beyond which it is taken for none of ours: a file in two copies leaves about a thousand. */
-const MAX_SIZE = 4e9;
+export const MAX_SIZE = 4e9;
 
 /** The records of one database: the file that knows most, and the folder of each root whose own file was found. */
 export interface FoundRecords {
@@ -29,20 +29,21 @@ export interface FoundRecords {
   own: boolean;
 }
 
+const entries = (at: string) => readdir(at).catch(() => []);
+
+/** Files of records that lie in a folder itself. */
+export const recordFilesAt = async (at: string): Promise<string[]> =>
+  (await entries(at)).filter((e) => e.kind === 'file' && NAME.test(e.name)).map((e) => joinPath(at, e.name));
+
 /** Files of records in a folder and in the folders directly below it. */
 async function recordFilesIn(folder: string): Promise<string[]> {
-  const entries = (at: string) => readdir(at).catch(() => []);
-  const names = async (at: string): Promise<string[]> =>
-    (await entries(at))
-      .filter((e) => e.kind === 'file' && NAME.test(e.name))
-      .map((e) => joinPath(at, e.name));
   const below = (await entries(folder))
     .filter((e) => e.kind === 'folder')
     .slice(0, MAX_FOLDERS)
     .map((e) => joinPath(folder, e.name));
   return (
     await Promise.all(
-      [folder, joinPath(folder, OWN_FOLDER), ...below.map((b) => joinPath(b, OWN_FOLDER))].map(names),
+      [folder, joinPath(folder, OWN_FOLDER), ...below.map((b) => joinPath(b, OWN_FOLDER))].map(recordFilesAt),
     )
   ).flat();
 }

@@ -7,3 +7,5 @@ export type Ports = Pick<
 >;
 /** The same, in a job. */
 export type InJob = Ports & OfJob;
+/** A job is begun in full. */
+export type CopyPorts = Services;

@@ -1,5 +1,5 @@
 import { createInterface } from 'node:readline';
-import { type Header, Mark, Replay, type Row } from '../../core/records/replay';
+import { Header, Mark, Replay, type Row } from '../../core/records/replay';
 import { messageOf } from '../platform/errors';
 import { lstat } from '../platform/files/onDisk';
 import { openPlain } from '../platform/files/plainFile';
@@ -37,6 +37,20 @@ export async function readRecords(file: string): Promise<RecordFile | null> {
   return replay.header && replay.mark
     ? { file, header: replay.header, mark: replay.mark, tables: replay.tables() }
     : null;
+}
+
+/** Most bytes of the first line of a file of records. */
+const FIRST_LINE = 1024;
+
+/** What a file of records says of itself in its first line. Throws where the file is not there or begins with anything else. */
+export async function headerOf(file: string): Promise<Header> {
+  const handle = await openPlain(file);
+  try {
+    const { bytesRead, buffer } = await handle.read(Buffer.alloc(FIRST_LINE), 0, FIRST_LINE, 0);
+    return Header.parse(JSON.parse(buffer.toString('utf8', 0, bytesRead).split('\n')[0]!));
+  } finally {
+    await handle.close();
+  }
 }
 
 /** Bytes at the end of a file among which its last mark is looked for. */

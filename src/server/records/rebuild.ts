@@ -23,17 +23,14 @@ import { isMovable, listRoots } from '../places';
 import { adoptPlans } from './adopt';
 import type { FoundRecords } from './find';
 import { TABLES } from './recorded';
+import { store, type Transaction } from './store';
 import { lstat, realpath } from '../platform/files/onDisk';
 import { completePlaces } from '../cards';
 
-/** Rows stored by one statement. */
-const PAGE = 2000;
 /** Names of missing files that are told. */
 const NAMED = 50;
 /** What a clip is before its files are read again. */
 const UNREAD: Row = { state: 'waiting', audio: [], notes: [], filmstrip: false };
-
-type Transaction = Parameters<Parameters<Ports['db']['transaction']>[0]>[0];
 
 /**
  * Fills an empty database from records: cards, copies and what is proven of them, names and places, plans and the logbook. Then
@@ -146,31 +143,6 @@ async function placeRoots(
     ),
   );
   await store(tx, 'roots', rows);
-}
-
-/** Stores rows of a table, in the columns that it has. Rows recorded before a column was added take its default. */
-async function store(tx: Transaction, table: string, rows: readonly Row[]): Promise<void> {
-  const { rows: known } = await tx.execute<{ name: string }>(
-    sql`select column_name as name from information_schema.columns where table_schema = 'public' and table_name = ${table}`,
-  );
-  const sorts = new Map<string, Row[]>();
-  for (const r of rows) {
-    const has = JSON.stringify(known.flatMap((c) => (c.name in r ? [c.name] : [])));
-    sorts.set(has, sorts.get(has) ?? []);
-    sorts.get(has)!.push(r);
-  }
-  for (const [has, alike] of sorts) {
-    const columns = sql.join(
-      (JSON.parse(has) as string[]).map((c) => sql.identifier(c)),
-      sql`, `,
-    );
-    for (let i = 0; i < alike.length; i += PAGE) {
-      await tx.execute(
-        sql`insert into ${sql.identifier(table)} (${columns}) select ${columns} from jsonb_populate_recordset(null::${sql.identifier(table)}, ${JSON.stringify(alike.slice(i, i + PAGE))}::jsonb)`,
-      );
-      await new Promise((r) => setImmediate(r));
-    }
-  }
 }
 
 /** The files of copyings, from the manifests and what was read; copyings that were under way are ended. */

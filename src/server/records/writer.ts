@@ -10,7 +10,7 @@ import { OWN_FOLDER } from '../platform/files/journal';
 import { joinPath } from '../platform/files/names';
 import type { Ports } from './ports';
 import { writeLog } from '../logbook';
-import { lastMark, markOf } from './read';
+import { headerOf, lastMark, markOf } from './read';
 import { type Source, TABLES } from './recorded';
 import {
   constants,
@@ -220,7 +220,7 @@ export class RecordsWriter {
   }
 
   /** How far a file is written; null where it has to be written anew. */
-  async #stateOf({ folder }: Place): Promise<Known | null> {
+  async #stateOf({ folder, root }: Place): Promise<Known | null> {
     const file = joinPath(folder, recordsName(this.library.id));
     const { size } = await stat(file);
     const known = this.#known.get(folder);
@@ -228,6 +228,8 @@ export class RecordsWriter {
       return known.size === size && !(size > known.base * GROWN.times && size > known.base + GROWN.bytes)
         ? known
         : null;
+    // It was copied here with the folder of another place, and would go on to say that it is that one's.
+    if ((await headerOf(file)).root !== root) return null;
     const mark = await lastMark(file);
     // A power cut may have taken more from the database than from the drive: the numbers after it are given again, to other changes.
     return mark.version === RECORDS_VERSION && mark.upTo < this.library.opened

@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto';
-import { NewFromTemplate, TemplatePart } from '../../core/templates';
+import { type BegunJob, NewFromTemplate, type Template, TemplatePart } from '../../core/templates';
 import { beginJob, saveSettings } from '../jobs';
 import { skeleton } from '../naming';
 import { addRoot, removeRoot } from '../places';
@@ -9,18 +9,27 @@ import { templateById } from './library';
 import type { Ports } from './ports';
 import { takeParts } from './take';
 
+/** Begins a job by a template of the library. */
+export async function beginFromTemplate(runtime: Ports, asked: NewFromTemplate): Promise<BegunJob> {
+  const wanted = NewFromTemplate.parse(asked);
+  return beginBy(runtime, await templateById(runtime, wanted.template), wanted);
+}
+
 /**
  * Begins a job by a template: it has what the template says, and its further folders are laid out in its own folder. Where the folder or
- * the code cannot be used nothing is begun; what goes wrong after that is said in `warnings`, and the job is there.
+ * the code cannot be used nothing is begun; what goes wrong after that is said in `warnings`, and the job is there. `isCopy` where the
+ * folder was copied from a place, whose mark it carries.
  */
-export async function beginFromTemplate(
+export async function beginBy(
   runtime: Ports,
-  asked: NewFromTemplate,
-): Promise<{ code: string; warnings: string[] }> {
-  const wanted = NewFromTemplate.parse(asked);
-  const template = await templateById(runtime, wanted.template);
+  template: Template,
+  wanted: { name: string; code: string; folder: string | null },
+  isCopy = false,
+): Promise<BegunJob> {
   const root =
-    wanted.folder === null ? null : (await addRoot(runtime, { kind: 'shelf', path: wanted.folder })).id;
+    wanted.folder === null
+      ? null
+      : (await addRoot(runtime, { kind: 'shelf', path: wanted.folder }, isCopy)).id;
   const id = randomUUID();
   try {
     await beginJob(
@@ -54,5 +63,5 @@ export async function beginFromTemplate(
     );
   // They are in the job's own folder, which is known by now.
   await take('watches');
-  return { code: wanted.code, warnings };
+  return { code: wanted.code, root, warnings };
 }

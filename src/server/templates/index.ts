@@ -1,4 +1,11 @@
 // What other rooms use of this one.
-export { beginFromTemplate } from './begin';
-export { dropTemplate, importTemplates, keepTemplate, templateById, templatesView } from './library';
+export { beginBy, beginFromTemplate } from './begin';
+export {
+  dropTemplate,
+  importTemplates,
+  keepTemplate,
+  templateById,
+  templateOf,
+  templatesView,
+} from './library';
 export { previewParts, takeParts } from './take';

@@ -40,7 +40,10 @@ export async function templateById(from: Pick<Library, 'db'>, id: string): Promi
 }
 
 /** What a job was told, as a template. */
-async function templateOf(runtime: InJob, { name, note = '' }: KeepTemplate): Promise<Template> {
+export async function templateOf(
+  runtime: Pick<InJob, 'db' | 'job'>,
+  { name, note = '' }: KeepTemplate,
+): Promise<Template> {
   const job = await requireJob(runtime);
   return Template.parse({
     name,

@@ -93,7 +93,7 @@ test('a new job by it asks for name, code and folder only: it has all of it, and
   const own = folder('jobs', 'Ebb');
   expect(
     await beginFromTemplate(s.runtime, { name: 'Ebb', code: 'EBB', template: kept, folder: own }),
-  ).toEqual({ code: 'EBB', warnings: [] });
+  ).toEqual({ code: 'EBB', root: expect.any(String), warnings: [] });
   expect(existsSync(path.join(own, 'EBB', 'Sound'))).toBe(true);
   expect(existsSync(path.join(own, 'EBB', 'Exports'))).toBe(true);
   const job = await jobByCode(s.runtime, 'EBB');
@@ -124,7 +124,7 @@ test('each of those that ship begins a job', async () => {
       template: `ready ${t.name}`,
       folder: folder('ready', code),
     });
-    expect(begun).toEqual({ code, warnings: [] });
+    expect(begun).toEqual({ code, root: expect.any(String), warnings: [] });
     const r = await inJobOf(code);
     const set = await choiceSet(r.db, r.job);
     expect(set.keywords.map((k) => k.name).sort()).toEqual(t.choice.keywords.map((k) => k.name).sort());
@@ -252,7 +252,7 @@ test('watched folders of the job’s own place come along, and are watched at on
     template: id,
     folder: place,
   });
-  expect(begun).toEqual({ code: 'NEA', warnings: [] });
+  expect(begun).toEqual({ code: 'NEA', root: expect.any(String), warnings: [] });
   expect(existsSync(path.join(place, 'NEA', 'New', 'Sound'))).toBe(true);
   const [watch] = await watchViews(await inJobOf('NEA'));
   expect(watch).toMatchObject({ path: 'NEA/New/Sound', options: { bins: false, next } });

@@ -7,44 +7,53 @@ import { useState } from 'react';
 import { zodResolver } from '@hookform/resolvers/zod';
 import { useForm } from 'react-hook-form';
 import { NewJob } from '../../core/jobs';
-import { shownPath } from '../../core/platform/names';
-import type { TemplatesView } from '../../core/templates';
+import type { BegunJob } from '../../core/templates';
 import { formatRate, fps, STANDARD_RATES } from '../../core/platform/timecode/rate';
 import { library } from '../platform/client';
 import { ErrorNotice } from '../platform/Notice';
-import { ChooseFolder } from '../places';
-import { useTemplates } from '../templates';
+import { type Beginning, BeginWith } from './BeginWith';
+import { CopiedFrom, useCopied } from './CopiedFrom';
 
 const EDIT_RATES = STANDARD_RATES.flatMap((r, at) => (fps(r) <= 60 ? [{ at, word: formatRate(r) }] : []));
 
-type Kept = TemplatesView[number];
+/** Begins the job with what was chosen, and opens it where all of that could be taken over. */
+function useBegin(chosen: Beginning, folder: string | null, from: string | null) {
+  const queries = useQueryClient();
+  const router = useRouter();
+  const open = async ({ code, root }: Pick<BegunJob, 'code' | 'root'>) => {
+    await queries.invalidateQueries();
+    // What came with a copied folder waits to be taken in.
+    const at = chosen === 'copy' && root ? `/intake?root=${encodeURIComponent(root)}&path=` : '';
+    router.push(`/jobs/${encodeURIComponent(code)}${at}`);
+  };
+  const begin = useMutation({
+    mutationFn: async ({ name, code, ...job }: NewJob) => {
+      if (chosen === null)
+        return { ...(await library.beginJob({ name, code, ...job })), root: null, warnings: [] };
+      return chosen === 'copy'
+        ? library.beginFromCopy({ name, code, from: from!, folder: folder! })
+        : library.beginFromTemplate({ name, code, template: chosen.id, folder });
+    },
+    onSuccess: async (begun) => {
+      if (begun.warnings.length === 0) await open(begun);
+    },
+  });
+  return { begin, open };
+}
 
 /** Asks for a job's name and code, and opens it. In a new data folder `rescue` leads to bringing one back, else `close` back to the list. */
 export function BeginJob({ rescue, close }: { rescue?: () => void; close?: () => void }) {
-  const queries = useQueryClient();
   const { register, handleSubmit, formState } = useForm({
     resolver: zodResolver(NewJob),
     mode: 'onChange',
     defaultValues: { name: '', code: '' },
   });
-  const router = useRouter();
-  const [chosen, setChosen] = useState<Kept | null>(null);
+  const [chosen, setChosen] = useState<Beginning>(null);
   const [folder, setFolder] = useState<string | null>(null);
-  const open = async (code: string) => {
-    await queries.invalidateQueries();
-    router.push(`/jobs/${encodeURIComponent(code)}`);
-  };
-  const begin = useMutation({
-    mutationFn: async (job: NewJob) =>
-      chosen
-        ? library.beginFromTemplate({ name: job.name, code: job.code, template: chosen.id, folder })
-        : { ...(await library.beginJob(job)), warnings: [] },
-    onSuccess: async ({ code, warnings }) => {
-      if (warnings.length === 0) await open(code);
-    },
-  });
+  const copied = useCopied(chosen === 'copy' ? folder : null);
+  const { begin, open } = useBegin(chosen, folder, copied.from);
   if (begin.data && begin.data.warnings.length > 0)
-    return <BegunWith warnings={begin.data.warnings} open={() => void open(begin.data.code)} />;
+    return <BegunWith warnings={begin.data.warnings} open={() => void open(begin.data)} />;
   const codeError = formState.dirtyFields.code ? formState.errors.code?.message : undefined;
   return (
     <form
@@ -73,7 +82,8 @@ export function BeginJob({ rescue, close }: { rescue?: () => void; close?: () =>
         error={codeError !== undefined}
       />
       <BeginWith chosen={chosen} set={setChosen} folder={folder} setFolder={setFolder} />
-      {!chosen && (
+      {chosen === 'copy' && <CopiedFrom copied={copied} />}
+      {chosen === null && (
         <TextField
           {...register('rate', {
             setValueAs: (v: unknown) =>
@@ -95,7 +105,11 @@ export function BeginJob({ rescue, close }: { rescue?: () => void; close?: () =>
       )}
       <ErrorNotice error={begin.error} />
       <div style={{ display: 'flex', gap: 12 }}>
-        <Button type="submit" variant="contained" disabled={!formState.isValid || begin.isPending}>
+        <Button
+          type="submit"
+          variant="contained"
+          disabled={!formState.isValid || begin.isPending || (chosen === 'copy' && copied.from === null)}
+        >
           Begin
         </Button>
         {rescue && <Button onClick={rescue}>Bring a job back from the drives</Button>}
@@ -119,72 +133,5 @@ function BegunWith({ warnings, open }: { warnings: readonly string[]; open: () =
         Open the job
       </Button>
     </div>
-  );
-}
-
-/** What a job may begin with, and its own folder. */
-function BeginWith({
-  chosen,
-  set,
-  folder,
-  setFolder,
-}: {
-  chosen: Kept | null;
-  set: (template: Kept | null) => void;
-  folder: string | null;
-  setFolder: (folder: string | null) => void;
-}) {
-  const templates = useTemplates().data ?? [];
-  const [choosing, setChoosing] = useState(false);
-  return (
-    <>
-      <TextField
-        label="Begin with"
-        select
-        value={chosen?.id ?? ''}
-        onChange={(e) => set(templates.find((t) => t.id === e.target.value) ?? null)}
-        slotProps={{ select: { native: true }, inputLabel: { shrink: true } }}
-        helperText={
-          chosen
-            ? chosen.template.note || 'What it holds is taken over; all of it can be changed later'
-            : 'A template brings convention, folders, cameras, keywords and bins along'
-        }
-      >
-        <option value="">nothing prepared</option>
-        {templates.map((t) => (
-          <option key={t.id} value={t.id}>
-            {t.template.name}
-          </option>
-        ))}
-      </TextField>
-      {chosen && (
-        <div>
-          <Button size="small" variant="outlined" onClick={() => setChoosing(true)}>
-            {folder === null ? 'Choose its folder …' : 'Another folder …'}
-          </Button>{' '}
-          {folder !== null && (
-            <Button size="small" onClick={() => setFolder(null)}>
-              None
-            </Button>
-          )}
-          <div className="soft" style={{ fontSize: 13, overflowWrap: 'anywhere' }}>
-            {folder === null ? (
-              'Its clips stand on the shelf of Sort Shelf’s data folder, unless another folder is chosen.'
-            ) : (
-              <span className="figures">{shownPath(folder)}</span>
-            )}
-          </div>
-        </div>
-      )}
-      {choosing && (
-        <ChooseFolder
-          title="The folder of the job"
-          done={(path) => {
-            setChoosing(false);
-            if (path !== null) setFolder(path);
-          }}
-        />
-      )}
-    </>
   );
 }

@@ -29,7 +29,7 @@ import {
   type FieldSetFile,
   type Sayings,
 } from '../../core/facts';
-import { Rescued, RescueView, type RescueChoice } from '../../core/records';
+import { CopiedJobs, type NewFromCopy, Rescued, RescueView, type RescueChoice } from '../../core/records';
 import { type Third, Waveform } from '../../core/analysis';
 import { CardName, CardView, ClipDetail, ClipView } from '../../core/cards';
 import {
@@ -105,6 +105,7 @@ import {
 } from '../../core/proxies';
 import { WallView } from '../../core/overview';
 import {
+  BegunJob,
   TakenParts,
   TemplatesView,
   type KeepTemplate,
@@ -219,8 +220,10 @@ export const library = {
   importTemplates: (file: TemplateFile) =>
     send(z.object({ added: z.array(z.string()) }), 'POST', 'templates/import', file),
   dropTemplate: (id: string) => call(z.unknown(), `templates/${segment(id)}`, { method: 'DELETE' }),
-  beginFromTemplate: (job: NewFromTemplate) =>
-    send(z.object({ code: z.string(), warnings: z.array(z.string()) }), 'POST', 'templates/begin', job),
+  beginFromTemplate: (job: NewFromTemplate) => send(BegunJob, 'POST', 'templates/begin', job),
+  /** The jobs whose own folder a folder was copied from. */
+  copiedJobs: (folder: string) => call(CopiedJobs, `records/copied?folder=${segment(folder)}`),
+  beginFromCopy: (job: NewFromCopy) => send(BegunJob, 'POST', 'records/copied', job),
   changeRoot: (id: string, change: RootChange) =>
     send(z.unknown(), 'PATCH', `places/roots/${segment(id)}`, change),
   places: () => call(PlacesView, 'places'),
