@@ -140,6 +140,16 @@ const SCREENS: Screen[] = [
   { name: 'Watch a folder', at: '/jobs/SLW/intake', ready: heading, open: press(/^Watch this folder/) },
   { name: 'Places', at: '/jobs/SLW/places', ready: heading },
   { name: 'Add a place', at: '/jobs/SLW/places', ready: heading, open: press(/^Add a place/) },
+  { name: 'Moving a place', at: '/jobs/SLW/places', ready: heading, open: press('Move …') },
+  {
+    name: 'Beginning a job in a copied folder',
+    at: '/jobs',
+    ready: heading,
+    open: async (p) => {
+      await p.getByRole('button', { name: 'Begin a job' }).click();
+      await p.getByLabel('Begin with').selectOption('copy');
+    },
+  },
   {
     name: 'Card',
     at: '/jobs/SLW/card/B002',

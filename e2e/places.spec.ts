@@ -1,5 +1,5 @@
 import { expect, type Page, test } from '@playwright/test';
-import { cpSync, writeFileSync } from 'node:fs';
+import { cpSync, existsSync, readFileSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import { mayMount, RealMounts } from '../src/server/testing/realMounts';
 import { TestServer } from './server';
@@ -83,6 +83,46 @@ test('a folder on a drive is chosen by walking to it, made there, and found agai
   const second = real.mount('elsewhere', image);
   await expect(place('East').getByText(path.join(second, 'Copies'))).toBeVisible();
   await expect(place('East').getByText('not here')).toHaveCount(0);
+});
+
+test('a place is moved to another drive after what that does was shown, and within it', async () => {
+  const west = real.mount('west', real.image('drive2', 'WEST'));
+  const dialog = page.getByRole('dialog', { name: 'Move “East” to another folder' });
+  const go = async (at: string) => {
+    await dialog.getByLabel('Folder on this computer').fill(at);
+    await dialog.getByRole('button', { name: 'Go', exact: true }).click();
+  };
+  const make = async (name: string) => {
+    await dialog.getByRole('button', { name: 'New folder here …' }).click();
+    await dialog.getByLabel('Name of the new folder').fill(name);
+    await dialog.getByRole('button', { name: 'Make it' }).click();
+  };
+  const here = dialog.getByRole('button', { name: 'Move it here' });
+  await place('East').getByRole('button', { name: 'Move …' }).click();
+  await go(west);
+  await expect(dialog.getByText('The folder is not empty.')).toBeVisible();
+  await expect(here).toBeDisabled();
+  await make('First');
+  await expect(dialog.getByText(/ to another volume with .* free: every file is copied/)).toBeVisible();
+  await here.click();
+  await expect(
+    dialog.getByText(/^“East” is in .*First now\. The folder it was in is as it was/),
+  ).toBeVisible();
+  await dialog.getByRole('button', { name: 'Close' }).click();
+  await expect(place('East').getByText(path.join(west, 'First'))).toBeVisible();
+  expect(readFileSync(path.join(west, 'First', 'a.txt'), 'utf8')).toBe('a');
+  expect(readFileSync(path.join(real.at('elsewhere'), 'Copies', 'a.txt'), 'utf8')).toBe('a');
+  await place('East').getByRole('button', { name: 'Move …' }).click();
+  await go(west);
+  await make('Second');
+  await expect(dialog.getByText(/on the same volume: the folder is renamed/)).toBeVisible();
+  await here.click();
+  await expect(dialog.getByText(/^“East” is in .*Second now\.$/)).toBeVisible();
+  await dialog.getByRole('button', { name: 'Close' }).click();
+  expect([existsSync(path.join(west, 'First')), existsSync(path.join(west, 'Second', 'a.txt'))]).toEqual([
+    false,
+    true,
+  ]);
 });
 
 test('what cannot be a place is refused where it is chosen, and a place that is used stays', async () => {

@@ -319,6 +319,7 @@ const RIGHT: Record<string, unknown> = {
   },
   '/api/jobs/SLW/custody/check': { root: 'shelf', folder: 'Offloaded', list: null },
   '/api/places/roots': { kind: 'source', path: '/nowhere' },
+  '/api/jobs/SLW/places/[id]/move': { to: '/nowhere' },
   '/api/templates/import': { format: 'sort-shelf-templates', version: 1, templates: [] },
   '/api/records/copied': {
     name: 'x',

@@ -3,6 +3,7 @@ import type { Listen } from '../core/choose';
 import type { Extraction } from '../core/facts';
 import type { z } from 'zod';
 import type { ApplyRequest } from '../core/naming';
+import type { MovePlace } from '../core/places';
 import { type AdoptSearch, AT_ONCE } from '../core/proxies';
 import { checkAgain, checkAnyFolder } from './custody';
 import { listen } from './choose';
@@ -12,6 +13,7 @@ import { applyNaming, nameCopied, undoPlan } from './naming';
 import { copying } from './offload';
 import { cannotBeRead } from './cards';
 import type { Kind, Kinds, SingleKind, WorkContext } from './platform/work/kinds';
+import { movePlace } from './places';
 import { lookForLost, lookForProxies, makeOneProxy, provePairs } from './proxies';
 import type { JobServices } from './services';
 import { makeFilmstrip } from './viewing';
@@ -49,5 +51,6 @@ export const KINDS: Kinds<JobServices> = {
   findLost: asked<null>('never', (r, _, c) => lookForLost(r, c)),
   extract: asked<Extraction>('never', extract),
   handover: handingOver,
+  movePlace: asked<MovePlace>('thrice', (r, w, c) => movePlace(r, c.subject, w.to, c)),
   checkHandover: asked<null>('thrice', (r, _, c) => checkPackage(r, c.subject, c)),
 };

@@ -218,7 +218,7 @@ export async function openRuntime(given: RuntimeOptions): Promise<Runtime> {
       watching: undefined as unknown as WatchKeeper,
       devices,
       volumes: new VolumeWatch(devices),
-      distrustCopies: (root) => distrustCopies(database.db, root),
+      distrustCopies: (root, volume, tx = database.db) => distrustCopies(tx, root, volume),
       checkHome: () => watch.check(),
       keepNow: () => keeping.now(),
       async heedRecords() {

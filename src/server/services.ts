@@ -1,5 +1,6 @@
 import type { ServerEvent } from '../core/overview';
 import type { Database, OpenDatabase } from './platform/db/client';
+import type { Writer } from './platform/db/transaction';
 import type { Events } from './platform/events';
 import type { ViewCache } from './platform/viewCache';
 import type { Devices } from './platform/volumes/devices';
@@ -33,8 +34,11 @@ export interface Services {
   volumes: Pick<VolumeWatch, 'changed' | 'look'>;
   /** Flushes the database and writes the records beside the footage: what was found out about it must not be lost by a power cut. */
   keepNow(): Promise<void>;
-  /** Takes back that the copies in a root were read: it is another folder than it was, and what is in it has to be checked again. */
-  distrustCopies(root: string): Promise<void>;
+  /**
+   * Takes back that the copies in a root were read: it is another folder than it was, on this volume, and what is in it has to be checked
+   * again. Within a transaction where one is given.
+   */
+  distrustCopies(root: string, volume: string | null, tx?: Writer): Promise<void>;
   /** Throws DataFolderGone where the data folder is not the one that was opened. */
   checkHome(): Promise<void>;
   /** Looks whether records beside the footage know more than the database, which is then heeded. Returns whether it was so. */

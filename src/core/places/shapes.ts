@@ -93,6 +93,32 @@ export const RootChange = z.union([
 ]);
 export type RootChange = z.infer<typeof RootChange>;
 
+/** Where a place is to be moved to: an empty folder. */
+export const MovePlace = z.object({ to: FullPath });
+export type MovePlace = z.infer<typeof MovePlace>;
+
+/** What moving a place there would do. */
+export const MovePlan = z.object({
+  /** The folder it goes to, absolute. */
+  to: z.string(),
+  files: z.int(),
+  bytes: z.number(),
+  /** Whether the folder is renamed as it is; else its files are copied to another volume. */
+  sameVolume: z.boolean(),
+  /** Bytes free there. */
+  free: z.number(),
+  /** What keeps it from being done, in sentences. */
+  against: z.array(z.string()),
+});
+export type MovePlan = z.infer<typeof MovePlan>;
+
+export const MovedPlace = z.object({
+  to: z.string(),
+  /** The folder it was in, where that is still there with all that is in it; null where it was renamed. */
+  left: z.string().nullable(),
+});
+export type MovedPlace = z.infer<typeof MovedPlace>;
+
 export const NewFolder = z.object({ path: FullPath, name: z.string().trim().min(1).max(200) });
 export type NewFolder = z.infer<typeof NewFolder>;
 

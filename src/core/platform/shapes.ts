@@ -22,6 +22,7 @@ export const WorkKind = z.enum([
   'extract',
   'handover',
   'checkHandover',
+  'movePlace',
 ]);
 export type WorkKind = z.infer<typeof WorkKind>;
 export const WORK_WORDS: Record<WorkKind, string> = {
@@ -41,6 +42,7 @@ export const WORK_WORDS: Record<WorkKind, string> = {
   extract: 'Extracting facts',
   handover: 'Handing over',
   checkHandover: 'Checking a package',
+  movePlace: 'Moving a place',
 };
 /** What a person asks for by itself, and may stop by itself. */
 export const ASKED = [
@@ -54,6 +56,7 @@ export const ASKED = [
   'listen',
   'extract',
   'checkHandover',
+  'movePlace',
 ] as const satisfies WorkKind[];
 /** What is `paused` goes on when a person says so, what is `waiting` when what it waits for is there. */
 export const WorkState = z.enum(['queued', 'running', 'paused', 'waiting', 'done', 'failed', 'cancelled']);

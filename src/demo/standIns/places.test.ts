@@ -1,5 +1,6 @@
-import { afterAll, beforeAll, expect, test } from '@jest/globals';
-import { cpSync, mkdirSync, readdirSync, renameSync, rmSync } from 'node:fs';
+import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
+import { cpSync, mkdirSync, mkdtempSync, readdirSync, realpathSync, renameSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
 import { namingRequest } from '../../core/naming/shapes';
 import { clipViews } from '../../server/cards/clipViews';
 import { correctClips } from '../../server/facts/correct';
@@ -9,7 +10,9 @@ import { planNaming } from '../../server/naming/naming';
 import { clipDetail } from '../../server/overview/clipDetail';
 import { wipeView } from '../../server/custody/wipe';
 import { settleMounts } from '../../server/places/mounts';
-import { listRoots } from '../../server/places';
+import { listRoots, movePlace } from '../../server/places';
+import { checkAgain } from '../../server/custody';
+import { alone } from '../../server/platform/work/context';
 import { addRoot, changeRoot } from '../../server/places/roots';
 import { takeIn } from '../../server/intake/takeIn';
 import { makeClip, put, TEST_JOB } from '../../server/testing/media';
@@ -177,4 +180,44 @@ test('a place that a person says is another folder: the copies in it are not pro
   await changeRoot(runtime, south.id, { path: r.drive('South') });
   rmSync(moved, { recursive: true });
   expect((await wipeView(runtime, id)).verdict).not.toBe('yes');
+});
+
+describe('a place of safe copies that comes to another volume: they are looked for there, and count once they were read', () => {
+  const elsewhere: string[] = [];
+  afterAll(() => elsewhere.forEach((folder) => rmSync(folder, { recursive: true, force: true })));
+  const folder = (): string => {
+    const at = realpathSync(mkdtempSync(path.join(tmpdir(), 'shelf-moved-')));
+    elsewhere.push(at);
+    return at;
+  };
+  const south = async () => (await listRoots(r.shelf.runtime)).find((x) => x.name === 'South')!;
+  const copyOf = async (id: string, at: string) =>
+    (await wipeView(r.shelf.runtime, id)).copies.find((c) => c.place.startsWith(at));
+  const counts = async (id: string, at: string) => {
+    expect(await copyOf(id, at)).toMatchObject({ present: true, proven: 0, sizeOnly: 2 });
+    await checkAgain(r.shelf.runtime, (await copyOf(id, at))!.id);
+    expect(await copyOf(id, at)).toMatchObject({ present: true, sameDisk: true, proven: 2, sizeOnly: 0 });
+  };
+
+  test('moved by hand, and by a plan', async () => {
+    const { runtime } = r.shelf;
+    const id = r.card({ 'CLIP/T0001.MP4': 50_000, 'CLIP/T0002.MP4': 60_000 });
+    await r.copy(id);
+    const byHand = folder();
+    cpSync(r.drive('South'), byHand, { recursive: true, preserveTimestamps: true });
+    await changeRoot(runtime, (await south()).id, { path: byHand });
+    await counts(id, byHand);
+    const to = r.drive('Third');
+    mkdirSync(to);
+    const { left } = await movePlace(runtime, (await south()).id, to, {
+      ...alone(),
+      id: 'me',
+      subject: '',
+      wanted: null,
+      attempt: 1,
+      signal: new AbortController().signal,
+    });
+    expect(left).toBe(byHand);
+    await counts(id, to);
+  });
 });

@@ -9,6 +9,7 @@ import {
 } from '../../core/custody/proof';
 import type { HashKind } from '../../core/hashLists';
 import { safeCopies } from './tables';
+import type { Writer } from '../platform/db/transaction';
 import { resolveIn } from '../platform/files/paths';
 import { walk } from '../platform/files/walk';
 import type { Ports } from './ports';
@@ -86,15 +87,21 @@ export async function readingsOf(runtime: Pick<Ports, 'db'>, copy: string): Prom
 /**
  * Takes back that copies were read, of one root or of all: a database that was brought back from a snapshot does not know what later
  * checks found, and a root that is another folder than it was may hold other bytes. Their files have to be checked again; nothing else is
- * lost.
+ * lost. With `volume`, the root is on that volume from now on, and its copies are looked for there.
  */
-export async function distrustCopies(db: Pick<Ports['db'], 'execute'>, root?: string): Promise<void> {
+export async function distrustCopies(
+  db: Pick<Writer, 'execute' | 'update'>,
+  root?: string,
+  volume?: string | null,
+): Promise<void> {
   const which =
     root === undefined
       ? sql`true`
       : sql`copy in (select id from ${safeCopies} where ${safeCopies.root} = ${root})`;
   await db.execute(sql`insert into copy_readings (copy, number, at, how, result, kind, value, size, modified)
     select distinct on (copy, number) copy, number, now(), 'check', case when result = 'read' then 'sizeOnly' else result end, kind, null, size, modified from copy_readings where ${which} order by copy, number, seq desc`);
+  if (root !== undefined && volume !== undefined)
+    await db.update(safeCopies).set({ volume }).where(eq(safeCopies.root, root));
 }
 
 /** Where a copy is looked for: the disk its folder is on, and whether that is the one it was verified on. */

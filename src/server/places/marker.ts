@@ -11,6 +11,8 @@ import { readAll } from '../platform/files/plainFile';
 // The file by which a folder is known wherever its drive is mounted. It names nothing but itself: what the folder is for stands in the database.
 
 const FILE = 'place.json';
+/** Where it stands below the folder that it marks. */
+export const MARKER = `${OWN_FOLDER}/${FILE}`;
 const VERSION = 1;
 /** Most bytes a marker has. */
 const MOST = 4096;

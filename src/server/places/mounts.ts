@@ -217,7 +217,8 @@ export async function settleMounts(runtime: Disks): Promise<boolean> {
     if (kept.get(root.id) === at) continue;
     // Found elsewhere by its mark alone, it may be a copy of the folder: what is in it is read before it proves anything.
     const byMark = root.volume === null || devices.volumeIdOf(at) === null;
-    if (there && at !== root.path && at !== root.added && byMark) await runtime.distrustCopies(root.id);
+    if (there && at !== root.path && at !== root.added && byMark)
+      await runtime.distrustCopies(root.id, devices.volumeIdOf(at));
     await keepPlace(db, root.id, at);
     if (at === root.path) continue;
     moved = true;

@@ -15,6 +15,7 @@ import { markAt, setMark } from './marker';
 import { settleMounts } from './mounts';
 import { newFolder, outsideFolder } from './outside';
 import { addRoot, changeRoot, placeViews, removeRoot } from './roots';
+import type { Writer } from '../platform/db/transaction';
 import { roots } from './tables';
 import { placesView, VolumeWatch } from './volumes';
 
@@ -108,9 +109,9 @@ really('drives mounted elsewhere', () => {
         volumes: () => DISKS.volumes().filter((v) => isWithin(v.at, real.dir)),
         volumeIdOf: () => null,
       },
-      distrustCopies: (root: string) => {
+      distrustCopies: (root: string, volume: string | null, tx?: Writer) => {
         distrusted.push(root);
-        return s.runtime.distrustCopies(root);
+        return s.runtime.distrustCopies(root, volume, tx);
       },
     });
     distrusted.length = 0;

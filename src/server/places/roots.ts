@@ -26,6 +26,9 @@ const FIRST: readonly { id: string; kind: RootKind; name: string; folder: string
   { id: 'handover', kind: 'handover', name: 'Handover', folder: 'handover' },
 ];
 
+/** Whether a root is one of those in the data folder. */
+export const isOwn = (id: string): boolean => FIRST.some((f) => f.id === id);
+
 /** Makes the roots a new data folder starts with, inside it. */
 export async function ensureRoots(runtime: Pick<Ports, 'db' | 'home'>): Promise<void> {
   const have = await runtime.db.select().from(roots);
@@ -79,7 +82,7 @@ export async function placeViews(runtime: Pick<Ports, 'db' | 'devices' | 'home'>
       return {
         ...view,
         use: await useOf(runtime, view.id),
-        own: FIRST.some((f) => f.id === view.id),
+        own: isOwn(view.id),
         knownBy: root.mark !== null ? 'mark' : root.volume !== null ? 'volume' : 'place',
         doubts: await doubtsOf(runtime, root),
       };
@@ -95,7 +98,7 @@ export const addRoot = (runtime: Ports, wanted: NewRoot, isCopy = false): Promis
   runtime.exclusively(() => addOne(runtime, wanted, isCopy));
 
 /** A folder a person names, by its real path. Throws where it is none, or cannot be used. */
-async function folderFor(
+export async function folderFor(
   runtime: Pick<Ports, 'db' | 'home'>,
   said: string,
   besides?: string,
@@ -208,7 +211,7 @@ const INTERCHANGEABLE: readonly RootKind[] = ['source', 'shelf'];
 
 async function givePart(runtime: Ports, root: Root, kind: NewRoot['kind']): Promise<string | null> {
   if (kind === root.kind) return null;
-  if (FIRST.some((f) => f.id === root.id))
+  if (isOwn(root.id))
     throw new Refused(`“${root.name}” is where Sort Shelf keeps its own: it keeps its part.`);
   const use = [root.kind, kind].every((k) => INTERCHANGEABLE.includes(k))
     ? null
@@ -252,7 +255,7 @@ async function knownIn(
 
 /** A person says where a root is now: the folder it was moved to by hand, its drive under another path, or which of a drive and its clone it is. */
 async function putAt(runtime: Ports, root: Root, said: string): Promise<string | null> {
-  if (FIRST.some((f) => f.id === root.id))
+  if (isOwn(root.id))
     throw new Refused(`“${root.name}” is where Sort Shelf keeps its own: it moves with the data folder.`);
   const real = await folderFor(runtime, said, root.id);
   const { there, of } = await knownIn(runtime, root.id, real);
@@ -262,8 +265,6 @@ async function putAt(runtime: Ports, root: Root, said: string): Promise<string |
       next: 'Choose the folder that holds them.',
     });
   const known = volumeOfRoot(runtime, real);
-  // Nobody has read what is in it there: sizes and times alone prove nothing.
-  await runtime.distrustCopies(root.id);
   // A mark of its own from now on: a copy of the folder that carries the one before is not taken for it any more.
   const mark = newMark();
   const marked = root.kind !== 'source' && (await setMark(real, mark));
@@ -273,6 +274,8 @@ async function putAt(runtime: Ports, root: Root, said: string): Promise<string |
       .set({ ...known, path: real, mark: marked ? mark : null })
       .where(eq(roots.id, root.id));
     await keepPlace(tx, root.id, real);
+    // Nobody has read what is in it there: sizes and times alone prove nothing.
+    await runtime.distrustCopies(root.id, runtime.devices.volumeIdOf(real), tx);
   });
   return `“${root.name}” is at ${real} now${of > 0 ? ` (${there} of ${of} files that were looked for are there)` : ''}`;
 }
@@ -296,8 +299,7 @@ async function useOf({ db }: Pick<Ports, 'db'>, id: string): Promise<string | nu
 export async function removeRoot(runtime: Ports, id: string): Promise<void> {
   await runtime.exclusively(async () => {
     const root = await rootById(runtime, id);
-    if (FIRST.some((f) => f.id === id))
-      throw new Refused(`“${root.name}” is where Sort Shelf keeps its own: it stays.`);
+    if (isOwn(id)) throw new Refused(`“${root.name}” is where Sort Shelf keeps its own: it stays.`);
     const use = await useOf(runtime, id);
     if (use !== null)
       throw new Clash(`“${root.name}” is in use: ${use}.`, {

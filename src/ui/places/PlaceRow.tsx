@@ -14,6 +14,7 @@ import { formatBytes } from '../platform/format';
 import { ErrorNotice } from '../platform/Notice';
 import { Tag } from '../platform/Tag';
 import { FolderChooser } from './FolderChooser';
+import { MoveDialog } from './MoveDialog';
 import { CHOSEN_PARTS, partName } from './words';
 import styles from './places.module.css';
 
@@ -26,7 +27,7 @@ const KNOWN_BY: Readonly<Record<PlaceView['knownBy'], string>> = {
 /** A folder in use: where it is, what names it, and what can be changed of it. */
 export function PlaceRow({ place }: { place: PlaceView }) {
   const queries = useQueryClient();
-  const [open, setOpen] = useState<'name' | 'part' | 'where' | null>(null);
+  const [open, setOpen] = useState<'name' | 'part' | 'where' | 'move' | null>(null);
   const refresh = () =>
     Promise.all([
       queries.invalidateQueries({ queryKey: ['places'] }),
@@ -67,6 +68,11 @@ export function PlaceRow({ place }: { place: PlaceView }) {
             <Button size="small" onClick={() => setOpen('where')}>
               It is elsewhere …
             </Button>
+            {place.kind !== 'source' && place.present && (
+              <Button size="small" onClick={() => setOpen('move')}>
+                Move …
+              </Button>
+            )}
             <Button
               size="small"
               disabled={place.use !== null || remove.isPending}
@@ -87,32 +93,38 @@ export function PlaceRow({ place }: { place: PlaceView }) {
         {place.own ? 'in the data folder of Sort Shelf' : KNOWN_BY[place.knownBy]}
         {place.use !== null && ` · in use: ${place.use}`}
       </div>
-      {place.doubts.map((d) => (
-        <div key={d.path} className={styles.doubt} role="group" aria-label={`May be ${place.name}`}>
-          <Tag tone="look">is it this?</Tag>
-          <span>
-            <span className="figures">{shownPath(d.path)}</span>
-            <br />
-            <span className="soft">{d.why}</span>
-          </span>
-          <Button
-            size="small"
-            variant="outlined"
-            disabled={change.isPending}
-            onClick={() => change.mutate({ path: d.path })}
-          >
-            This is “{shownPath(place.name)}”
-          </Button>
-        </div>
-      ))}
+      <Doubts place={place} change={change} />
       {open === null && (
         <ErrorNotice error={change.error ?? remove.error} close={() => (change.reset(), remove.reset())} />
       )}
       {open === 'name' && <RenameDialog place={place} close={close} change={change} />}
       {open === 'part' && <PartDialog place={place} close={close} change={change} />}
+      {open === 'move' && <MoveDialog place={place} close={() => setOpen(null)} done={refresh} />}
       {open === 'where' && <WhereDialog place={place} close={close} change={change} />}
     </li>
   );
+}
+
+/** Folders that may be the place, for a person to say. */
+function Doubts({ place, change }: { place: PlaceView; change: DialogProps['change'] }) {
+  return place.doubts.map((d) => (
+    <div key={d.path} className={styles.doubt} role="group" aria-label={`May be ${place.name}`}>
+      <Tag tone="look">is it this?</Tag>
+      <span>
+        <span className="figures">{shownPath(d.path)}</span>
+        <br />
+        <span className="soft">{d.why}</span>
+      </span>
+      <Button
+        size="small"
+        variant="outlined"
+        disabled={change.isPending}
+        onClick={() => change.mutate({ path: d.path })}
+      >
+        This is “{shownPath(place.name)}”
+      </Button>
+    </div>
+  ));
 }
 
 interface DialogProps {

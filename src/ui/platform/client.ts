@@ -113,7 +113,15 @@ import {
   type TakeParts,
   type TemplateFile,
 } from '../../core/templates';
-import { OutsideFolder, PlacesView, type NewFolder, type NewRoot, type RootChange } from '../../core/places';
+import {
+  MovedPlace,
+  MovePlan,
+  OutsideFolder,
+  PlacesView,
+  type NewFolder,
+  type NewRoot,
+  type RootChange,
+} from '../../core/places';
 import { type NextAnswer, NextView } from '../../core/next';
 import { WatchViews, type NewWatch, type WatchOptions } from '../../core/watch';
 import type { WorkAction } from '../../core/platform/shapes';
@@ -415,6 +423,10 @@ export function jobServer(code: string) {
       send(z.unknown(), 'PATCH', at, how),
     wipe: (card: string) => call(WipeView, within(`custody/cards/${segment(card)}/wipe`)),
     checkAgain: (copy: string) => whole(CheckReport, within(`custody/copies/${segment(copy)}`)),
+    planMove: (id: string, to: string) =>
+      call(MovePlan, within(`places/${segment(id)}/move?to=${segment(to)}`)),
+    /** Moves a place; resolves when it is there. */
+    movePlace: (id: string, to: string) => whole(MovedPlace, within(`places/${segment(id)}/move`), { to }),
     checkFolder: (wanted: CheckFolder) => whole(CheckReport, within('custody/check'), wanted),
     cards: () => call(z.array(CardName), within('cards')),
     wall: () => call(WallView, within('overview/wall')),

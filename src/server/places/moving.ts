@@ -1,0 +1,374 @@
+import path from 'node:path';
+import { and, eq, ne, sql } from 'drizzle-orm';
+import type { MovedPlace, MovePlan } from '../../core/places';
+import { sameTime } from '../../core/custody';
+import { shownPath } from '../../core/platform/names';
+import { formatBytes, plural } from '../../core/platform/words';
+import { writeLog } from '../logbook';
+import type { Writer } from '../platform/db/transaction';
+import { Clash, Interrupted, isCode, Refused, Unreadable } from '../platform/errors';
+import { createFile, flushFolder, makeFolder, removeFile, replaceFile } from '../platform/files/fileSystem';
+import { OWN_FOLDER } from '../platform/files/journal';
+import { joinPath } from '../platform/files/names';
+import { LEAST_ROOM, lstat, namesIn, stat } from '../platform/files/onDisk';
+import { isWithin } from '../platform/files/paths';
+import { walk } from '../platform/files/walk';
+import type { WorkContext } from '../platform/work/kinds';
+import { work } from '../platform/work/tables';
+import { batches, copyFiles, inLanes, sameBytes, STOPPED } from '../transfer';
+import { type Root, rootById } from './list';
+import { MARKER, markAt, newMark, setMark } from './marker';
+import { isStanding, keepPlace, volumeOfRoot } from './mounts';
+import type { MovingPorts, Ports } from './ports';
+import { folderFor, isOwn } from './roots';
+import { roots } from './tables';
+
+// A place is moved to another folder: on one volume by one renaming, to another by copying. What was copied is read back and has the
+// bytes of its source before the place is there; nothing is taken away from where it was.
+
+/** Milliseconds between two looks whether other work has ended. */
+const AGAIN = 300;
+/** How often a place that goes on changing is looked at again. */
+const ROUNDS = 20;
+
+/** A file of the place; its path is below it. */
+interface PlaceFile {
+  path: string;
+  size: number;
+  modified: number;
+}
+/** One that is in the new folder as well, with the hash of what was read of both. */
+type Copied = PlaceFile & { hash: string };
+
+interface Way {
+  root: Root;
+  to: string;
+  sameVolume: boolean;
+}
+
+/** Says in a folder that a place is being copied into it: what else is in it was begun before. */
+const signIn = (to: string, root: string): string => joinPath(to, OWN_FOLDER, `moving-${root}`);
+
+async function wayOf(runtime: Ports, id: string, said: string): Promise<Way> {
+  const root = await rootById(runtime, id);
+  if (isOwn(root.id))
+    throw new Refused(`“${root.name}” is where Sort Shelf keeps its own: it moves with the data folder.`);
+  if (root.kind === 'source')
+    throw new Refused(`“${root.name}” is only read: Sort Shelf moves nothing out of it.`, {
+      next: 'Move the folder yourself, then say here where it is.',
+    });
+  const to = await folderFor(runtime, said, root.id);
+  if (isWithin(to, root.path) || isWithin(root.path, to))
+    throw new Refused(`${to} and “${root.name}” lie in one another.`, {
+      file: to,
+      next: 'Choose a folder outside of it.',
+    });
+  const [from, target] = await Promise.all([stat(root.path).catch(() => null), stat(to)]);
+  const { devices } = runtime;
+  const sameVolume =
+    from !== null && from.dev === target.dev && devices.volumeIdOf(root.path) === devices.volumeIdOf(to);
+  return { root, to, sameVolume };
+}
+
+/** Everything in a place but its mark, and what cannot be copied of it, in sentences. */
+async function contentsOf(folder: string) {
+  const { entries, empty, whole } = await walk(folder);
+  const files = entries.filter((e) => e.kind === 'file' && e.fault === undefined && e.path !== MARKER);
+  const others = entries.filter((e) => e.kind !== 'file' || e.fault !== undefined);
+  const cannot = others
+    .slice(0, 20)
+    .map(
+      (e) => `${shownPath(e.path)}: ${e.fault ?? (e.kind === 'link' ? 'a link' : 'neither file nor folder')}`,
+    );
+  if (others.length > cannot.length) cannot.push(`and ${others.length - cannot.length} more`);
+  if (!whole) cannot.push(`more than ${plural(entries.length, 'file')}: more than can be listed`);
+  return { files, empty, cannot };
+}
+
+async function isEmpty(to: string, root: string): Promise<boolean> {
+  const begun = await lstat(signIn(to, root)).catch(() => null);
+  return begun !== null || (await namesIn(to)).length === 0;
+}
+
+/** What moving a place to a folder would do. Nothing is changed. */
+export async function planMove(runtime: Ports, id: string, said: string): Promise<MovePlan> {
+  const { root, to, sameVolume } = await wayOf(runtime, id, said);
+  const free = (await runtime.devices.volumeOf(to))?.free ?? 0;
+  const refused = (why: string): MovePlan => ({ to, files: 0, bytes: 0, sameVolume, free, against: [why] });
+  if (!(await isStanding(runtime, root))) return refused(`“${root.name}” is not here.`);
+  if (!(await isEmpty(to, id))) return refused('The folder is not empty.');
+  const { files, cannot } = await contentsOf(root.path);
+  const bytes = files.reduce((n, f) => n + f.size, 0);
+  const against: string[] = [];
+  if (!sameVolume) {
+    for (const what of cannot) against.push(`It cannot be copied to another volume: ${what}.`);
+    if (free < bytes + LEAST_ROOM)
+      against.push(`It takes ${formatBytes(bytes + LEAST_ROOM)}; ${formatBytes(free)} are free there.`);
+  }
+  return { to, files: files.length, bytes, sameVolume, free, against };
+}
+
+/**
+ * Moves a place to an empty folder. On its volume the folder is renamed. On another one its files are copied, read back and compared; then
+ * the place is there, and the folder it was in is left as it is. Other work that runs is waited for before the place is put there. Where
+ * it fails or is stopped the place is where it was; the same again goes on with what was copied.
+ */
+export async function movePlace(
+  runtime: MovingPorts,
+  id: string,
+  said: string,
+  task: WorkContext,
+): Promise<MovedPlace> {
+  const before = await rootById(runtime, id);
+  // The server died between renaming the folder and noting it.
+  if (before.mark !== null && !(await isStanding(runtime, before)) && (await markAt(said)) === before.mark) {
+    await runtime.db.transaction((tx) => standAt(runtime, tx, before, said, before.mark));
+    return told(runtime, before, { to: said, left: null });
+  }
+  const { to, sameVolume, against } = await planMove(runtime, id, said);
+  if (against.length > 0)
+    throw new Refused(`“${before.name}” cannot be moved to ${to}. ${against.join(' ')}`, {
+      file: to,
+      next: 'It is where it was. Choose another folder, or mend that.',
+    });
+  const way = { root: before, to, sameVolume };
+  await (sameVolume ? renameIt(runtime, way, task) : copyIt(runtime, way, task));
+  return told(runtime, before, { to, left: sameVolume ? null : before.path });
+}
+
+async function told(runtime: MovingPorts, root: Root, moved: MovedPlace): Promise<MovedPlace> {
+  await writeLog(
+    { db: runtime.db, who: runtime.who, job: null },
+    'root',
+    `Moved the place “${root.name}” from ${root.path} to ${moved.to}` +
+      (moved.left === null ? '' : `; the folder it was in is left as it is`),
+  );
+  runtime.events.changed('job', 'log', 'places', 'cards', 'copies', 'clips');
+  await runtime.keepNow();
+  return moved;
+}
+
+const standAt = async (
+  runtime: Ports,
+  tx: Writer,
+  root: Root,
+  to: string,
+  mark: string | null,
+): Promise<void> => {
+  await tx
+    .update(roots)
+    .set({ ...volumeOfRoot(runtime, to), path: to, mark })
+    .where(eq(roots.id, root.id));
+  await keepPlace(tx, root.id, to);
+};
+
+/**
+ * Does `last` at a moment at which no other work runs, and none begins. A piece that runs has found its way by where the place was. Resolves
+ * with what `last` does.
+ */
+async function whenNothingRuns<T>(
+  runtime: MovingPorts,
+  task: WorkContext,
+  last: (tx: Writer) => Promise<T>,
+): Promise<T> {
+  for (;;) {
+    const done = await runtime.db.transaction(async (tx) => {
+      // Whoever begins a piece changes its row.
+      await tx.execute(sql`lock table ${work} in share row exclusive mode`);
+      const others = await tx.$count(work, and(eq(work.state, 'running'), ne(work.id, task.id)));
+      return others > 0 ? null : { result: await last(tx) };
+    });
+    if (done) return done.result;
+    if (task.stopped()) throw stopped();
+    await new Promise((r) => setTimeout(r, AGAIN));
+  }
+}
+
+const stopped = (): Interrupted =>
+  new Interrupted('The moving was stopped: the place is where it was.', {
+    next: 'Move it to the same folder again: it goes on with what was copied.',
+  });
+
+function renameIt(runtime: MovingPorts, { root, to }: Way, task: WorkContext): Promise<void> {
+  return runtime.exclusively(() =>
+    whenNothingRuns(runtime, task, async (tx) => {
+      await standAt(runtime, tx, root, to, root.mark);
+      // A folder that came to hold something is not replaced: the system refuses that.
+      await replaceFile(root.path, to).catch((e: unknown) => {
+        throw isCode(e, 'ENOTEMPTY', 'EEXIST', 'EBUSY', 'EXDEV')
+          ? new Clash(`${to} is in use by now.`, { file: to, next: 'Choose another empty folder.' })
+          : e;
+      });
+      await flushFolder(path.dirname(to));
+      await flushFolder(path.dirname(root.path));
+    }),
+  );
+}
+
+async function copyIt(runtime: MovingPorts, way: Way, task: WorkContext): Promise<void> {
+  const { root, to } = way;
+  await makeFolder(joinPath(to, OWN_FOLDER));
+  const sign = signIn(to, root.id);
+  if (!(await lstat(sign).catch(() => null))) createFile(sign).close();
+  await flushFolder(path.dirname(sign));
+  const copying = new Copying(way, task);
+  for (let round = 0; round < ROUNDS && (await copying.round()) > 0; round++);
+  await runtime.exclusively(async () => {
+    for (let round = 0; ; round++) {
+      await copying.round();
+      const mark = newMark();
+      const there = await whenNothingRuns(runtime, task, async (tx) => {
+        if (await copying.isBehind()) return false;
+        // Copies of what is called otherwise by now are not left beside it.
+        await copying.dropStale();
+        const marked = await setMark(to, mark);
+        await standAt(runtime, tx, root, to, marked ? mark : null);
+        // They have the bytes that were there a moment ago, and whether those were right nobody has looked.
+        await runtime.distrustCopies(root.id, runtime.devices.volumeIdOf(to), tx);
+        return true;
+      });
+      if (there) break;
+      if (round === ROUNDS)
+        throw new Clash(`“${root.name}” goes on changing while it is copied: it is where it was.`, {
+          file: root.path,
+          next: 'End what writes in it, then move it to the same folder again.',
+        });
+    }
+  });
+  await removeFile(sign).catch(() => undefined);
+}
+
+/** The copying of a place to another volume, until both hold the same. */
+class Copying {
+  readonly #copied = new Map<string, Copied>();
+  #bytes = 0;
+
+  constructor(
+    private readonly way: Way,
+    private readonly task: WorkContext,
+  ) {}
+
+  /** Copies what is not there yet as it is now. Resolves with how many files that were. */
+  async round(): Promise<number> {
+    const { root, to } = this.way;
+    const { files, empty, cannot } = await contentsOf(root.path);
+    if (cannot.length > 0)
+      throw new Refused(`“${root.name}” cannot be copied whole: ${cannot.join('; ')}.`, {
+        file: root.path,
+        next: 'It is where it was.',
+      });
+    for (const folder of empty) await makeFolder(joinPath(to, folder));
+    const missing = files.filter((f) => this.#isMissing(f));
+    const total = files.reduce((n, f) => n + f.size, 0);
+    const open = batches(missing);
+    let fault: unknown;
+    await inLanes(
+      async () => {
+        for (let some = open.shift(); some && fault === undefined; some = open.shift()) {
+          await this.#copy(some);
+          this.task.progress(this.#bytes, Math.max(1, total));
+        }
+      },
+      (e) => {
+        fault = e;
+      },
+    );
+    return missing.length;
+  }
+
+  #isMissing(f: PlaceFile): boolean {
+    const known = this.#copied.get(f.path);
+    return known?.size !== f.size || !sameTime(known.modified, f.modified);
+  }
+
+  /** Whether the place holds something that was not copied. */
+  async isBehind(): Promise<boolean> {
+    const { files, cannot } = await contentsOf(this.way.root.path);
+    // What Sort Shelf keeps there for itself it writes anew.
+    return cannot.length > 0 || files.some((f) => !f.path.startsWith(`${OWN_FOLDER}/`) && this.#isMissing(f));
+  }
+
+  async #copy(files: readonly PlaceFile[]): Promise<void> {
+    const { root, to } = this.way;
+    const fresh: PlaceFile[] = [];
+    for (const f of files) {
+      const at = joinPath(to, f.path);
+      const there = await lstat(at).catch(() => null);
+      if (there === null) fresh.push(f);
+      else if (await this.#dropOurs(f.path)) fresh.push(f);
+      else await this.#know(f, at);
+    }
+    if (fresh.length === 0) return;
+    const outcomes = await copyFiles({
+      files: fresh.map((f, number) => ({
+        ...f,
+        number,
+        from: joinPath(root.path, f.path),
+        to: [joinPath(to, f.path)],
+      })),
+      kind: 'xxh128',
+      verification: 'contents',
+      reader: null,
+      writer: null,
+      gate: this.task.gate,
+      counter: new SharedArrayBuffer(8),
+    });
+    for (const o of outcomes) {
+      const f = fresh[o.number]!;
+      if (o.state === 'verified') this.#keep({ ...f, hash: o.hash });
+      else if (o.code === STOPPED) throw stopped();
+      // Changed or gone while it was read: the next round finds it as it is then.
+      else if (o.where === 'source' && (await this.#changed(f))) continue;
+      else
+        throw new Unreadable(`${shownPath(f.path)}: ${o.text}.`, {
+          file: joinPath(o.where === 'source' ? root.path : to, f.path),
+          next: 'The place is where it was. Mend that, then move it to the same folder again: it goes on with what was copied.',
+        });
+    }
+  }
+
+  async #changed({ path: at, size, modified }: PlaceFile): Promise<boolean> {
+    const now = await lstat(joinPath(this.way.root.path, at)).catch(() => null);
+    return now === null || now.size !== size || !sameTime(now.mtimeMs, modified);
+  }
+
+  /** Removes what was copied under a path, where it is still that. Returns whether it was. */
+  async #dropOurs(below: string): Promise<boolean> {
+    const ours = this.#copied.get(below);
+    if (!ours) return false;
+    const at = joinPath(this.way.to, below);
+    const now = await lstat(at).catch(() => null);
+    if (!now?.isFile() || now.size !== ours.size || !sameTime(now.mtimeMs, ours.modified)) return false;
+    await removeFile(at);
+    this.#copied.delete(below);
+    return true;
+  }
+
+  /** A file that an earlier try copied: it counts where it has the same bytes. */
+  async #know(f: PlaceFile, at: string): Promise<void> {
+    const hash = await sameBytes(joinPath(this.way.root.path, f.path), at, this.task.gate).catch(
+      (e: unknown) => {
+        throw isCode(e, STOPPED) ? stopped() : e;
+      },
+    );
+    if (hash === null)
+      throw new Clash(`${shownPath(f.path)} is in the folder already, and is another file.`, {
+        file: at,
+        next: 'Move it away, then move the place to the same folder again.',
+      });
+    this.#keep({ ...f, hash });
+  }
+
+  #keep(file: Copied): void {
+    this.#copied.set(file.path, file);
+    this.#bytes += file.size;
+  }
+
+  /** Removes copies of files that have got another name since, and were copied under that as well. */
+  async dropStale(): Promise<void> {
+    const now = new Set((await contentsOf(this.way.root.path)).files.map((f) => f.path));
+    const held = new Set([...this.#copied.values()].filter((c) => now.has(c.path)).map((c) => c.hash));
+    for (const c of [...this.#copied.values()])
+      if (!now.has(c.path) && held.has(c.hash)) await this.#dropOurs(c.path);
+  }
+}
