@@ -104,6 +104,15 @@ describe('on its volume', () => {
     expect((await root()).path).toBe(to);
   });
 
+  test('what runs is not kept from its turn to move footage meanwhile', async () => {
+    await running('running');
+    const moving = move(empty('moved'));
+    await new Promise((r) => setTimeout(r, 200));
+    await s.runtime.exclusively(() => running('done').then(() => undefined));
+    await moving;
+    expect(existsSync(from)).toBe(false);
+  });
+
   test('stopped while it waits, it is where it was', async () => {
     await running('running');
     const context = task();
@@ -133,7 +142,9 @@ describe('on its volume', () => {
     const to = empty('moved');
     renameSync(from, to);
     await settleMounts(s.runtime);
-    expect(await move(to)).toEqual({ to, left: null });
+    // A person who asks for it anew is told that the place is not here.
+    await expect(move(to)).rejects.toThrow(/is not here/);
+    expect(await move(to, { ...task(), attempt: 2 })).toEqual({ to, left: null });
     expect((await root()).path).toBe(to);
   });
 });

@@ -10,7 +10,7 @@ import { Clash, Interrupted, isCode, Refused, Unreadable } from '../platform/err
 import { createFile, flushFolder, makeFolder, removeFile, replaceFile } from '../platform/files/fileSystem';
 import { OWN_FOLDER } from '../platform/files/journal';
 import { joinPath } from '../platform/files/names';
-import { LEAST_ROOM, lstat, namesIn, stat } from '../platform/files/onDisk';
+import { LEAST_ROOM, lstat, namesIn, realpath, stat } from '../platform/files/onDisk';
 import { isWithin } from '../platform/files/paths';
 import { walk } from '../platform/files/walk';
 import type { WorkContext } from '../platform/work/kinds';
@@ -120,10 +120,10 @@ export async function movePlace(
   task: WorkContext,
 ): Promise<MovedPlace> {
   const before = await rootById(runtime, id);
-  // The server died between renaming the folder and noting it.
-  if (before.mark !== null && !(await isStanding(runtime, before)) && (await markAt(said)) === before.mark) {
-    await runtime.db.transaction((tx) => standAt(runtime, tx, before, said, before.mark));
-    return told(runtime, before, { to: said, left: null });
+  if (task.attempt > 1 && (await wasRenamed(runtime, before, said))) {
+    const to = await realpath(said);
+    await runtime.db.transaction((tx) => standAt(runtime, tx, before, to, before.mark));
+    return told(runtime, before, { to, left: null });
   }
   const { to, sameVolume, against } = await planMove(runtime, id, said);
   if (against.length > 0)
@@ -135,6 +135,13 @@ export async function movePlace(
   await (sameVolume ? renameIt(runtime, way, task) : copyIt(runtime, way, task));
   return told(runtime, before, { to, left: sameVolume ? null : before.path });
 }
+
+/** Whether the server died between renaming a place's folder and noting it: it has gone, and its mark is where it was to go, on its volume. */
+const wasRenamed = async (runtime: Ports, root: Root, to: string): Promise<boolean> =>
+  root.mark !== null &&
+  !(await isStanding(runtime, root)) &&
+  (await markAt(to)) === root.mark &&
+  (root.volume === null || runtime.devices.volumeIdOf(to) === root.volume);
 
 async function told(runtime: MovingPorts, root: Root, moved: MovedPlace): Promise<MovedPlace> {
   await writeLog(
@@ -163,8 +170,8 @@ const standAt = async (
 };
 
 /**
- * Does `last` at a moment at which no other work runs, and none begins. A piece that runs has found its way by where the place was. Resolves
- * with what `last` does.
+ * Does `last` at a moment at which no other work runs, and none begins: a piece that runs has found its way by where the place was. Resolves
+ * with what `last` does. What runs may have to wait for its turn to move footage, so the turn is not kept while it is waited for.
  */
 async function whenNothingRuns<T>(
   runtime: MovingPorts,
@@ -172,12 +179,14 @@ async function whenNothingRuns<T>(
   last: (tx: Writer) => Promise<T>,
 ): Promise<T> {
   for (;;) {
-    const done = await runtime.db.transaction(async (tx) => {
-      // Whoever begins a piece changes its row.
-      await tx.execute(sql`lock table ${work} in share row exclusive mode`);
-      const others = await tx.$count(work, and(eq(work.state, 'running'), ne(work.id, task.id)));
-      return others > 0 ? null : { result: await last(tx) };
-    });
+    const done = await runtime.exclusively(() =>
+      runtime.db.transaction(async (tx) => {
+        // Whoever begins a piece changes its row.
+        await tx.execute(sql`lock table ${work} in share row exclusive mode`);
+        const others = await tx.$count(work, and(eq(work.state, 'running'), ne(work.id, task.id)));
+        return others > 0 ? null : { result: await last(tx) };
+      }),
+    );
     if (done) return done.result;
     if (task.stopped()) throw stopped();
     await new Promise((r) => setTimeout(r, AGAIN));
@@ -189,21 +198,18 @@ const stopped = (): Interrupted =>
     next: 'Move it to the same folder again: it goes on with what was copied.',
   });
 
-function renameIt(runtime: MovingPorts, { root, to }: Way, task: WorkContext): Promise<void> {
-  return runtime.exclusively(() =>
-    whenNothingRuns(runtime, task, async (tx) => {
-      await standAt(runtime, tx, root, to, root.mark);
-      // A folder that came to hold something is not replaced: the system refuses that.
-      await replaceFile(root.path, to).catch((e: unknown) => {
-        throw isCode(e, 'ENOTEMPTY', 'EEXIST', 'EBUSY', 'EXDEV')
-          ? new Clash(`${to} is in use by now.`, { file: to, next: 'Choose another empty folder.' })
-          : e;
-      });
-      await flushFolder(path.dirname(to));
-      await flushFolder(path.dirname(root.path));
-    }),
-  );
-}
+const renameIt = (runtime: MovingPorts, { root, to }: Way, task: WorkContext): Promise<void> =>
+  whenNothingRuns(runtime, task, async (tx) => {
+    await standAt(runtime, tx, root, to, root.mark);
+    // A folder that came to hold something is not replaced: the system refuses that.
+    await replaceFile(root.path, to).catch((e: unknown) => {
+      throw isCode(e, 'ENOTEMPTY', 'EEXIST', 'EBUSY', 'EXDEV')
+        ? new Clash(`${to} is in use by now.`, { file: to, next: 'Choose another empty folder.' })
+        : e;
+    });
+    await flushFolder(path.dirname(to));
+    await flushFolder(path.dirname(root.path));
+  });
 
 async function copyIt(runtime: MovingPorts, way: Way, task: WorkContext): Promise<void> {
   const { root, to } = way;
@@ -212,29 +218,26 @@ async function copyIt(runtime: MovingPorts, way: Way, task: WorkContext): Promis
   if (!(await lstat(sign).catch(() => null))) createFile(sign).close();
   await flushFolder(path.dirname(sign));
   const copying = new Copying(way, task);
-  for (let round = 0; round < ROUNDS && (await copying.round()) > 0; round++);
-  await runtime.exclusively(async () => {
-    for (let round = 0; ; round++) {
-      await copying.round();
+  for (let round = 0; ; round++) {
+    await copying.round();
+    const there = await whenNothingRuns(runtime, task, async (tx) => {
+      if (await copying.isBehind()) return false;
+      // Copies of what is called otherwise by now are not left beside it.
+      await copying.dropStale();
       const mark = newMark();
-      const there = await whenNothingRuns(runtime, task, async (tx) => {
-        if (await copying.isBehind()) return false;
-        // Copies of what is called otherwise by now are not left beside it.
-        await copying.dropStale();
-        const marked = await setMark(to, mark);
-        await standAt(runtime, tx, root, to, marked ? mark : null);
-        // They have the bytes that were there a moment ago, and whether those were right nobody has looked.
-        await runtime.distrustCopies(root.id, runtime.devices.volumeIdOf(to), tx);
-        return true;
+      const marked = await setMark(to, mark);
+      await standAt(runtime, tx, root, to, marked ? mark : null);
+      // They have the bytes that were there a moment ago, and whether those were right nobody has looked.
+      await runtime.distrustCopies(root.id, runtime.devices.volumeIdOf(to), tx);
+      return true;
+    });
+    if (there) break;
+    if (round === ROUNDS)
+      throw new Clash(`“${root.name}” goes on changing while it is copied: it is where it was.`, {
+        file: root.path,
+        next: 'End what writes in it, then move it to the same folder again.',
       });
-      if (there) break;
-      if (round === ROUNDS)
-        throw new Clash(`“${root.name}” goes on changing while it is copied: it is where it was.`, {
-          file: root.path,
-          next: 'End what writes in it, then move it to the same folder again.',
-        });
-    }
-  });
+  }
   await removeFile(sign).catch(() => undefined);
 }
 

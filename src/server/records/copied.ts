@@ -1,3 +1,4 @@
+import path from 'node:path';
 import { sql } from 'drizzle-orm';
 import { CopiedJobs, NewFromCopy } from '../../core/records';
 import type { Row } from '../../core/records/replay';
@@ -47,7 +48,8 @@ async function recordsOf(folder: string): Promise<RecordFile | null> {
 const standsIn = ({ header }: RecordFile, job: Row): boolean =>
   ((job.folder_plan as { root?: string | null } | undefined)?.root ?? 'shelf') === header.root;
 
-async function found(folder: string): Promise<{ records: RecordFile | null; jobs: Row[] }> {
+async function foundIn(folder: string): Promise<{ records: RecordFile | null; jobs: Row[] }> {
+  if (!path.isAbsolute(folder)) throw new Refused('Give the full path of the folder.', { file: folder });
   try {
     const records = await recordsOf(folder);
     const jobs = records ? (records.tables.get('jobs') ?? []).filter((j) => standsIn(records, j)) : [];
@@ -62,7 +64,7 @@ async function found(folder: string): Promise<{ records: RecordFile | null; jobs
 
 /** The jobs whose own folder a folder was copied from. */
 export async function copiedJobs(folder: string): Promise<CopiedJobs> {
-  const { records, jobs } = await found(folder);
+  const { records, jobs } = await foundIn(folder);
   return CopiedJobs.parse({
     jobs: jobs.map(({ id, name, code }) => ({ id, name, code })),
     at: jobs.length > 0 ? records!.mark.at : null,
@@ -113,7 +115,7 @@ async function watchedThere(t: Template, folder: string, code: string): Promise<
  */
 export async function beginFromCopy(runtime: CopyPorts, asked: NewFromCopy): Promise<BegunJob> {
   const wanted = NewFromCopy.parse(asked);
-  const { records, jobs } = await found(wanted.folder);
+  const { records, jobs } = await foundIn(wanted.folder);
   const job = jobs.find((j) => j.id === wanted.from);
   if (!records || !job)
     throw new NotFound(`There are no records of that job in ${wanted.folder}.`, {

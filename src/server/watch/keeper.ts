@@ -210,13 +210,15 @@ export class WatchKeeper {
       k.listening = null;
       return;
     }
-    k.listening ??= new Listening(
-      joinPath((await rootById(this.runtime, k.watch.root)).path, k.watch.path),
-      (folder) => {
+    const at = joinPath((await rootById(this.runtime, k.watch.root)).path, k.watch.path);
+    if (k.listening?.at !== at) {
+      // The place is another folder than it was, which may be there still.
+      k.listening?.end();
+      k.listening = new Listening(at, (folder) => {
         k.changed?.add(folder);
         this.#lookIn(k, SOON);
-      },
-    );
+      });
+    }
     // What came between the look and the listening was neither seen nor heard.
     const added = k.listening.listenTo(k.eyes.folders());
     for (const folder of added) k.changed?.add(folder);

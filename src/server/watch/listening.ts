@@ -15,7 +15,7 @@ export class Listening {
   why = '';
 
   constructor(
-    private readonly at: string,
+    readonly at: string,
     /** Is told the folder in which something changed. */
     private readonly heard: (folder: string) => void,
     /** How one folder is listened to. Another in tests: a system's limit is everybody's. */

@@ -4,6 +4,7 @@ import {
   appendFileSync,
   closeSync,
   copyFileSync,
+  cpSync,
   mkdirSync,
   openSync,
   readdirSync,
@@ -26,11 +27,12 @@ import { saveSettings } from '../jobs/job';
 import { beginJob } from '../jobs/jobs';
 import { placeNext } from '../naming';
 import { doNext } from '../next/doNext';
-import { addRoot } from '../places';
+import { addRoot, changeRoot } from '../places';
 import { proxiesNext } from '../proxies';
 import { makeClip, put, TEST_JOB, testShelf, type TestShelf } from '../testing/media';
 import { walkLimits } from '../platform/files/walk';
 import { mayMount, RealMounts } from '../testing/realMounts';
+import { WatchKeeper } from './keeper';
 import { Eyes, lookOnce } from './pass';
 import { watches, watchFinds } from './tables';
 import { dropWatch, setWatch, watchFolder } from './watching';
@@ -411,6 +413,29 @@ describe('what changes', () => {
     const one = of.find((f) => f.path === 'A/one.mp4')!;
     expect(of.find((f) => f.path === 'A/one.xml')!.clip).toBe(one.clip);
   });
+});
+
+test('a place that is another folder by now is listened to there, though the one before is there still', async () => {
+  const keeper = new WatchKeeper(s.runtime);
+  keeper.begin();
+  const until = async (what: () => Promise<boolean>) => {
+    for (const end = Date.now() + 20_000; !(await what()); await new Promise((r) => setTimeout(r, 50)))
+      if (Date.now() > end) throw new Error(`it did not come to pass: ${(await held()).join(', ')}`);
+  };
+  try {
+    clip(inIt('one.mp4'));
+    await until(async () => (await held()).length === 1);
+    const copied = path.join(path.dirname(at), `copy ${made}`);
+    cpSync(at, copied, { recursive: true, preserveTimestamps: true });
+    const [row] = await s.runtime.db.select().from(watches).where(eq(watches.id, id));
+    await changeRoot(s.runtime, row!.root, { path: copied });
+    // The look that the change brings about is over.
+    await new Promise((r) => setTimeout(r, 2500));
+    clip(path.join(copied, 'late.mp4'));
+    await until(async () => (await held()).includes('late.mp4'));
+  } finally {
+    await keeper.end();
+  }
 });
 
 (mayMount ? describe : describe.skip)('on a volume that comes and goes', () => {
