@@ -1,5 +1,7 @@
 import AxeBuilder from '@axe-core/playwright';
 import { expect, type Page, test } from '@playwright/test';
+import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
+import path from 'node:path';
 import { TestServer } from './server';
 
 // Every screen and dialog by axe-core, in both themes; at 1280 pixels and at 200 % zoom no words are cut; and a card is copied by
@@ -82,6 +84,7 @@ interface Screen {
 const heading = (p: Page) => p.locator('h1').first().waitFor({ state: 'attached' });
 const option = (p: Page) => p.getByRole('option').first().waitFor();
 const press = (name: string | RegExp) => (p: Page) => p.getByRole('button', { name }).first().click();
+const LOOK = '**/intake/look';
 const SCREENS: Screen[] = [
   {
     name: 'Jobs, one of them archived',
@@ -138,6 +141,38 @@ const SCREENS: Screen[] = [
     },
   },
   { name: 'Watch a folder', at: '/jobs/SLW/intake', ready: heading, open: press(/^Watch this folder/) },
+  {
+    name: 'A card by the names on it, while its files are looked into',
+    at: '/jobs/SLW/intake',
+    ready: async (p) => {
+      await reader({ action: 'pull' });
+      await reader({ action: 'plug', card: 'A002' });
+      await p.route(LOOK, () => undefined);
+      await p.getByRole('button', { name: 'Look', exact: true }).first().click();
+      await p.getByText('Looking into the files …').waitFor();
+      await option(p);
+    },
+    after: async (p) => {
+      await expect(p.getByText('Looking into the files …')).toBeVisible();
+      await p.unroute(LOOK);
+    },
+  },
+  {
+    name: 'Steps that stopped',
+    at: '/jobs/SLW/intake',
+    ready: async (p) => {
+      const clip = readFileSync(path.join(server.home, 'stand-ins/drawer/B003/CLIP/T0001.MP4'));
+      mkdirSync(path.join(server.home, 'shelf/Cut'));
+      writeFileSync(path.join(server.home, 'shelf/Cut/T0001.MP4'), clip.subarray(0, clip.length / 2));
+      const cards = [{ folder: '', camera: 'K', cardId: 'K001', day: 1, date: null }];
+      const taken = await p.request.post(`${server.url}/api/jobs/SLW/intake`, {
+        data: { root: 'shelf', path: 'Cut', cards, next: { placing: 'name' } },
+        headers: { origin: server.url },
+      });
+      expect(taken.ok()).toBe(true);
+      await p.getByRole('region', { name: 'What happens next' }).waitFor();
+    },
+  },
   { name: 'Places', at: '/jobs/SLW/places', ready: heading },
   { name: 'Add a place', at: '/jobs/SLW/places', ready: heading, open: press(/^Add a place/) },
   { name: 'Moving a place', at: '/jobs/SLW/places', ready: heading, open: press('Move …') },

@@ -25,7 +25,7 @@ function cardWith(frames: readonly number[]): string {
       created: `2026-05-05T1${n}:00:00Z`,
       frames: count,
       codec: ['-c:v', 'libx264', '-qp', '0', '-pix_fmt', 'yuv422p'],
-      size: '1280x720',
+      size: '640x360',
     });
   return id;
 }
@@ -60,7 +60,8 @@ const copied = async (offload: string) => {
 
 test('steps are done from the card while it copies, and names follow from the copy, without the card', async () => {
   const id = cardWith([41, 42, 43]);
-  r.tell('Reader 1', { slow: 100_000 });
+  // However busy the machine is, the copying takes longer than the proxies.
+  r.tell('Reader 1', { slow: 4000 });
   const offload = await begin(id, { placing: 'name', proxies: true });
   await r.shelf.runtime.queue.drain();
   await pass();
@@ -83,21 +84,4 @@ test('a step whose time comes when the card is gone is done from the copy', asyn
   await pass();
   expect(await nextView(r.shelf.runtime)).toEqual({ waiting: [], stopped: [], stops: 0 });
   expect((await pairsOf(id)).map((p) => p.state)).toEqual(['proven', 'proven']);
-});
-
-test('a card that is pulled while a proxy is made from it, and the copy is there by then: the pair is proven', async () => {
-  const id = cardWith([150]);
-  r.tell('Reader 1', { slow: 3_000_000 });
-  const offload = await begin(id, { proxies: true });
-  await r.shelf.runtime.queue.drain();
-  const making = pass();
-  const ofIt = async () => (await proxiesView(r.shelf.runtime)).work.filter((w) => w.card === id);
-  await until(async () => (await ofIt()).some((w) => w.state === 'running'));
-  expect(await placesOf(id, 'original')).toEqual(['on the card']);
-  await copied(offload);
-  pull();
-  expect((await ofIt()).map((w) => w.state)).toEqual(['running']);
-  await making;
-  expect(await ofIt()).toMatchObject([{ state: 'done', attempts: 1 }]);
-  expect((await pairsOf(id)).map((p) => p.state)).toEqual(['proven']);
 });

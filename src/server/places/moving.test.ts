@@ -144,7 +144,13 @@ describe('on its volume', () => {
     await settleMounts(s.runtime);
     // A person who asks for it anew is told that the place is not here.
     await expect(move(to)).rejects.toThrow(/is not here/);
-    expect(await move(to, { ...task(), attempt: 2 })).toEqual({ to, left: null });
+    expect(await said()).toContainEqual(
+      expect.stringMatching(/^The place “films” was not moved to [^]*is not here/),
+    );
+    const again = { ...task(), attempt: 2 };
+    expect(await move(to, again)).toEqual({ to, left: null });
+    // It died once more, before that was noted of the work.
+    expect(await move(to, again)).toEqual({ to, left: null });
     expect((await root()).path).toBe(to);
   });
 });

@@ -6,7 +6,7 @@ import { shownPath } from '../../core/platform/names';
 import { formatBytes, plural } from '../../core/platform/words';
 import { writeLog } from '../logbook';
 import type { Writer } from '../platform/db/transaction';
-import { Clash, Interrupted, isCode, Refused, Unreadable } from '../platform/errors';
+import { Clash, Interrupted, isCode, messageOf, Refused, Unreadable } from '../platform/errors';
 import { createFile, flushFolder, makeFolder, removeFile, replaceFile } from '../platform/files/fileSystem';
 import { OWN_FOLDER } from '../platform/files/journal';
 import { joinPath } from '../platform/files/names';
@@ -120,37 +120,63 @@ export async function movePlace(
   task: WorkContext,
 ): Promise<MovedPlace> {
   const before = await rootById(runtime, id);
-  if (task.attempt > 1 && (await wasRenamed(runtime, before, said))) {
-    const to = await realpath(said);
-    await runtime.db.transaction((tx) => standAt(runtime, tx, before, to, before.mark));
-    return told(runtime, before, { to, left: null });
+  try {
+    return (
+      (task.attempt > 1 && (await movedBefore(runtime, before, said))) ||
+      (await moveTo(runtime, before, said, task))
+    );
+  } catch (e) {
+    // Who asked for it may have closed the page.
+    await sayIn(runtime, `The place “${before.name}” was not moved to ${said}: ${messageOf(e)}`);
+    throw e;
   }
-  const { to, sameVolume, against } = await planMove(runtime, id, said);
+}
+
+async function moveTo(
+  runtime: MovingPorts,
+  root: Root,
+  said: string,
+  task: WorkContext,
+): Promise<MovedPlace> {
+  const { to, sameVolume, against } = await planMove(runtime, root.id, said);
   if (against.length > 0)
-    throw new Refused(`“${before.name}” cannot be moved to ${to}. ${against.join(' ')}`, {
+    throw new Refused(`“${root.name}” cannot be moved to ${to}. ${against.join(' ')}`, {
       file: to,
       next: 'It is where it was. Choose another folder, or mend that.',
     });
-  const way = { root: before, to, sameVolume };
+  const way = { root, to, sameVolume };
   await (sameVolume ? renameIt(runtime, way, task) : copyIt(runtime, way, task));
-  return told(runtime, before, { to, left: sameVolume ? null : before.path });
+  return told(runtime, root, { to, left: sameVolume ? null : root.path });
 }
 
-/** Whether the server died between renaming a place's folder and noting it: it has gone, and its mark is where it was to go, on its volume. */
+/** What a server that died had done: the place is noted there already, or its folder was renamed and that was not noted yet. */
+async function movedBefore(runtime: MovingPorts, root: Root, said: string): Promise<MovedPlace | null> {
+  const moved = { to: await realpath(said), left: null };
+  if (root.path === moved.to) return moved;
+  if (!(await wasRenamed(runtime, root, moved.to))) return null;
+  await runtime.db.transaction((tx) => standAt(runtime, tx, root, moved.to, root.mark));
+  return told(runtime, root, moved);
+}
+
+/** Whether a place's folder has gone, and its mark is where it was to go, on its volume. */
 const wasRenamed = async (runtime: Ports, root: Root, to: string): Promise<boolean> =>
   root.mark !== null &&
   !(await isStanding(runtime, root)) &&
   (await markAt(to)) === root.mark &&
   (root.volume === null || runtime.devices.volumeIdOf(to) === root.volume);
 
+const sayIn = (runtime: Ports, text: string): Promise<void> =>
+  writeLog({ db: runtime.db, who: runtime.who, job: null }, 'root', text).then(() =>
+    runtime.events.changed('log'),
+  );
+
 async function told(runtime: MovingPorts, root: Root, moved: MovedPlace): Promise<MovedPlace> {
-  await writeLog(
-    { db: runtime.db, who: runtime.who, job: null },
-    'root',
+  await sayIn(
+    runtime,
     `Moved the place “${root.name}” from ${root.path} to ${moved.to}` +
       (moved.left === null ? '' : `; the folder it was in is left as it is`),
   );
-  runtime.events.changed('job', 'log', 'places', 'cards', 'copies', 'clips');
+  runtime.events.changed('job', 'places', 'cards', 'copies', 'clips');
   await runtime.keepNow();
   return moved;
 }
