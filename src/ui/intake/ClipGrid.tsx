@@ -298,15 +298,10 @@ function Tile({ root, folder, clip, number, width, ticked, tabbable, play, singl
           <i className={styles.head} style={{ left: `${share * 100}%` }} />
         )}
         {clip.kind !== 'still' && clip.kind !== 'stills' && !facts?.fault && facts?.seconds !== null && (
-          <button
-            type="button"
-            className={styles.play}
-            tabIndex={-1}
-            aria-label={`Play ${clip.stem}`}
-            onClick={play}
-          >
+          // For the pointer alone: what is in an option is no control of its own. Enter plays, too.
+          <span aria-hidden="true" className={styles.play} title="Play" onClick={play}>
             ▶
-          </button>
+          </span>
         )}
         {clip.kind === 'stills' && (
           <button type="button" className={styles.apart} tabIndex={-1} onClick={single}>
@@ -325,7 +320,11 @@ function Tile({ root, folder, clip, number, width, ticked, tabbable, play, singl
               is {clip.here.card}: {clip.here.name}
             </Tag>
           )}
-          {facts?.fault && <Tag tone="stop">{facts.fault.replace(/^\S+ /, '')}</Tag>}
+          {facts?.fault && (
+            <Tag tone="stop" title={facts.fault}>
+              {facts.fault.replace(/^\S+ /, '').split(':')[0]}
+            </Tag>
+          )}
           {clip.missing.length > 0 && (
             <Tag tone="look">
               {clip.missing.slice(0, 2).join(', ')}
