@@ -248,21 +248,19 @@ class Execution {
 
   /** Folders that the plan emptied go; folders that hold anything, are watched, or are further folders of the job stay. */
   async #prune(): Promise<void> {
-    const kept = new Set<string>();
-    for (const { root, path: folder } of await foldersToKeep(this.#runtime)) {
-      const at = await resolveIn(this.#roots.get(root)!, folder).catch(() => null);
-      if (at !== null) kept.add(at);
-    }
     const left = new Set(
       this.#all
         .filter((s) => s.state === 'done' && !stays(s.kind))
         .map((s) => `${s.fromRoot}\0${path.posix.dirname(s.fromPath)}`),
     );
+    const keep = left.size > 0 ? await foldersToKeep(this.#runtime) : [];
     for (const key of left) {
       const [root, folder] = key.split('\0') as [string, string];
       if (folder === '.') continue;
       const place = this.#roots.get(root)!;
-      await pruneEmpty(await resolveIn(place, folder), await resolveIn(place, ''), kept);
+      const top = await resolveIn(place, '');
+      const kept = new Set(keep.filter((k) => k.root === root).map((k) => joinPath(top, k.path)));
+      await pruneEmpty(await resolveIn(place, folder), top, kept);
     }
   }
 }

@@ -15,7 +15,7 @@ import { isWithin } from '../platform/files/paths';
 import { walk } from '../platform/files/walk';
 import type { WorkContext } from '../platform/work/kinds';
 import { work } from '../platform/work/tables';
-import { batches, copyFiles, inLanes, sameBytes, STOPPED } from '../transfer';
+import { batches, copyFiles, inLanes, STOPPED } from '../transfer';
 import { type Root, rootById } from './list';
 import { MARKER, markAt, newMark, setMark } from './marker';
 import { isStanding, keepPlace, volumeOfRoot } from './mounts';
@@ -85,9 +85,18 @@ async function contentsOf(folder: string) {
   return { files, empty, cannot };
 }
 
-async function isEmpty(to: string, root: string): Promise<boolean> {
-  const begun = await lstat(signIn(to, root)).catch(() => null);
-  return begun !== null || (await namesIn(to)).length === 0;
+/** Whether an earlier try to move a place to a folder was begun. */
+const wasBegun = async (to: string, root: string): Promise<boolean> =>
+  (await lstat(signIn(to, root)).catch(() => null)) !== null;
+
+/** Bytes that have to be copied yet. */
+async function bytesToCopy(to: string, files: readonly PlaceFile[]): Promise<number> {
+  let bytes = 0;
+  for (const f of files) {
+    const there = await lstat(joinPath(to, f.path)).catch(() => null);
+    if (there?.size !== f.size) bytes += f.size;
+  }
+  return bytes;
 }
 
 /** What moving a place to a folder would do. Nothing is changed. */
@@ -96,14 +105,15 @@ export async function planMove(runtime: Ports, id: string, said: string): Promis
   const free = (await runtime.devices.volumeOf(to))?.free ?? 0;
   const refused = (why: string): MovePlan => ({ to, files: 0, bytes: 0, sameVolume, free, against: [why] });
   if (!(await isStanding(runtime, root))) return refused(`“${root.name}” is not here.`);
-  if (!(await isEmpty(to, id))) return refused('The folder is not empty.');
+  const begun = await wasBegun(to, id);
+  if (!begun && (await namesIn(to)).length > 0) return refused('The folder is not empty.');
   const { files, cannot } = await contentsOf(root.path);
   const bytes = files.reduce((n, f) => n + f.size, 0);
   const against: string[] = [];
   if (!sameVolume) {
     for (const what of cannot) against.push(`It cannot be copied to another volume: ${what}.`);
-    if (free < bytes + LEAST_ROOM)
-      against.push(`It takes ${formatBytes(bytes + LEAST_ROOM)}; ${formatBytes(free)} are free there.`);
+    const room = (begun ? await bytesToCopy(to, files) : bytes) + LEAST_ROOM;
+    if (free < room) against.push(`It takes ${formatBytes(room)}; ${formatBytes(free)} are free there.`);
   }
   return { to, files: files.length, bytes, sameVolume, free, against };
 }
@@ -154,7 +164,11 @@ async function movedBefore(runtime: MovingPorts, root: Root, said: string): Prom
   const moved = { to: await realpath(said), left: null };
   if (root.path === moved.to) return moved;
   if (!(await wasRenamed(runtime, root, moved.to))) return null;
-  await runtime.db.transaction((tx) => standAt(runtime, tx, root, moved.to, root.mark));
+  await runtime.db.transaction(async (tx) => {
+    await standAt(runtime, tx, root, moved.to, root.mark);
+    // It is known by its mark alone, which a copy carries as well.
+    await runtime.distrustCopies(root.id, runtime.devices.volumeIdOf(moved.to), tx);
+  });
   return told(runtime, root, moved);
 }
 
@@ -247,9 +261,7 @@ async function copyIt(runtime: MovingPorts, way: Way, task: WorkContext): Promis
   for (let round = 0; ; round++) {
     await copying.round();
     const there = await whenNothingRuns(runtime, task, async (tx) => {
-      if (await copying.isBehind()) return false;
-      // Copies of what is called otherwise by now are not left beside it.
-      await copying.dropStale();
+      if (!(await copying.settle())) return false;
       const mark = newMark();
       const marked = await setMark(to, mark);
       await standAt(runtime, tx, root, to, marked ? mark : null);
@@ -277,8 +289,8 @@ class Copying {
     private readonly task: WorkContext,
   ) {}
 
-  /** Copies what is not there yet as it is now. Resolves with how many files that were. */
-  async round(): Promise<number> {
+  /** Copies what is not there yet as it is now. */
+  async round(): Promise<void> {
     const { root, to } = this.way;
     const { files, empty, cannot } = await contentsOf(root.path);
     if (cannot.length > 0)
@@ -287,9 +299,8 @@ class Copying {
         next: 'It is where it was.',
       });
     for (const folder of empty) await makeFolder(joinPath(to, folder));
-    const missing = files.filter((f) => this.#isMissing(f));
     const total = files.reduce((n, f) => n + f.size, 0);
-    const open = batches(missing);
+    const open = batches(files.filter((f) => this.#isMissing(f)));
     let fault: unknown;
     await inLanes(
       async () => {
@@ -302,7 +313,6 @@ class Copying {
         fault = e;
       },
     );
-    return missing.length;
   }
 
   #isMissing(f: PlaceFile): boolean {
@@ -310,26 +320,28 @@ class Copying {
     return known?.size !== f.size || !sameTime(known.modified, f.modified);
   }
 
-  /** Whether the place holds something that was not copied. */
-  async isBehind(): Promise<boolean> {
+  /**
+   * Whether all of the place was copied as it is now. Then copies of files that have got another name since, and were copied under that as
+   * well, are removed.
+   */
+  async settle(): Promise<boolean> {
     const { files, cannot } = await contentsOf(this.way.root.path);
     // What Sort Shelf keeps there for itself it writes anew.
-    return cannot.length > 0 || files.some((f) => !f.path.startsWith(`${OWN_FOLDER}/`) && this.#isMissing(f));
+    const behind = (f: PlaceFile) => !f.path.startsWith(`${OWN_FOLDER}/`) && this.#isMissing(f);
+    if (cannot.length > 0 || files.some(behind)) return false;
+    const now = new Set(files.map((f) => f.path));
+    const copied = [...this.#copied.values()];
+    const held = new Set(copied.filter((c) => now.has(c.path)).map((c) => c.hash));
+    for (const c of copied) if (!now.has(c.path) && held.has(c.hash)) await this.#dropOurs(c.path);
+    return true;
   }
 
+  /** What is there already from an earlier try is compared by the copying itself, and counts where it has the same bytes. */
   async #copy(files: readonly PlaceFile[]): Promise<void> {
     const { root, to } = this.way;
-    const fresh: PlaceFile[] = [];
-    for (const f of files) {
-      const at = joinPath(to, f.path);
-      const there = await lstat(at).catch(() => null);
-      if (there === null) fresh.push(f);
-      else if (await this.#dropOurs(f.path)) fresh.push(f);
-      else await this.#know(f, at);
-    }
-    if (fresh.length === 0) return;
+    for (const f of files) await this.#dropOurs(f.path);
     const outcomes = await copyFiles({
-      files: fresh.map((f, number) => ({
+      files: files.map((f, number) => ({
         ...f,
         number,
         from: joinPath(root.path, f.path),
@@ -343,11 +355,16 @@ class Copying {
       counter: new SharedArrayBuffer(8),
     });
     for (const o of outcomes) {
-      const f = fresh[o.number]!;
+      const f = files[o.number]!;
       if (o.state === 'verified') this.#keep({ ...f, hash: o.hash });
       else if (o.code === STOPPED) throw stopped();
       // Changed or gone while it was read: the next round finds it as it is then.
       else if (o.where === 'source' && (await this.#changed(f))) continue;
+      else if (o.code === 'EEXIST')
+        throw new Clash(`${shownPath(f.path)} is in the folder already, and is another file.`, {
+          file: joinPath(to, f.path),
+          next: 'Move it away, then move the place to the same folder again.',
+        });
       else
         throw new Unreadable(`${shownPath(f.path)}: ${o.text}.`, {
           file: joinPath(o.where === 'source' ? root.path : to, f.path),
@@ -361,43 +378,20 @@ class Copying {
     return now === null || now.size !== size || !sameTime(now.mtimeMs, modified);
   }
 
-  /** Removes what was copied under a path, where it is still that. Returns whether it was. */
-  async #dropOurs(below: string): Promise<boolean> {
+  /** Removes what was copied under a path, where it is still that. */
+  async #dropOurs(below: string): Promise<void> {
     const ours = this.#copied.get(below);
-    if (!ours) return false;
+    if (!ours) return;
     const at = joinPath(this.way.to, below);
     const now = await lstat(at).catch(() => null);
-    if (!now?.isFile() || now.size !== ours.size || !sameTime(now.mtimeMs, ours.modified)) return false;
+    if (!now?.isFile() || now.size !== ours.size || !sameTime(now.mtimeMs, ours.modified)) return;
     await removeFile(at);
     this.#copied.delete(below);
-    return true;
-  }
-
-  /** A file that an earlier try copied: it counts where it has the same bytes. */
-  async #know(f: PlaceFile, at: string): Promise<void> {
-    const hash = await sameBytes(joinPath(this.way.root.path, f.path), at, this.task.gate).catch(
-      (e: unknown) => {
-        throw isCode(e, STOPPED) ? stopped() : e;
-      },
-    );
-    if (hash === null)
-      throw new Clash(`${shownPath(f.path)} is in the folder already, and is another file.`, {
-        file: at,
-        next: 'Move it away, then move the place to the same folder again.',
-      });
-    this.#keep({ ...f, hash });
+    this.#bytes -= ours.size;
   }
 
   #keep(file: Copied): void {
     this.#copied.set(file.path, file);
     this.#bytes += file.size;
-  }
-
-  /** Removes copies of files that have got another name since, and were copied under that as well. */
-  async dropStale(): Promise<void> {
-    const now = new Set((await contentsOf(this.way.root.path)).files.map((f) => f.path));
-    const held = new Set([...this.#copied.values()].filter((c) => now.has(c.path)).map((c) => c.hash));
-    for (const c of [...this.#copied.values()])
-      if (!now.has(c.path) && held.has(c.hash)) await this.#dropOurs(c.path);
   }
 }

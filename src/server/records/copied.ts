@@ -11,7 +11,7 @@ import { lstat, realpath, rename, stat } from '../platform/files/onDisk';
 import { beginBy, templateOf } from '../templates';
 import { MAX_SIZE, recordFilesAt } from './find';
 import type { CopyPorts } from './ports';
-import { readRecords, type RecordFile } from './read';
+import { headerOf, markOf, readRecords, type RecordFile } from './read';
 import { TABLES } from './recorded';
 import { store } from './store';
 
@@ -19,6 +19,7 @@ import { store } from './store';
 
 /** The tables of what a job is told; the others are of its footage. */
 const TOLD: ReadonlySet<string> = new Set([
+  'roots',
   'jobs',
   'cameras',
   'field_sets',
@@ -32,27 +33,27 @@ const TOLD: ReadonlySet<string> = new Set([
 
 /** The newest records that came with a folder from the place it was copied from; `null` where there are none. */
 async function recordsOf(folder: string): Promise<RecordFile | null> {
-  let newest: RecordFile | null = null;
   const own = joinPath(folder, OWN_FOLDER);
   // A link in its place leads to what did not come with the folder.
   if (!(await lstat(own).catch(() => null))?.isDirectory()) return null;
+  let newest: { file: string; at: string } | null = null;
   for (const file of await recordFilesAt(own)) {
-    const read = (await lstat(file)).size > MAX_SIZE ? null : await readRecords(file);
-    if (read && read.header.root !== null && (newest === null || read.mark.at > newest.mark.at))
-      newest = read;
+    if ((await lstat(file)).size > MAX_SIZE || (await headerOf(file)).root === null) continue;
+    const at = (await markOf(file))?.at;
+    if (at !== undefined && (newest === null || at > newest.at)) newest = { file, at };
   }
-  return newest;
+  return newest && readRecords(newest.file);
 }
 
 /** Whether a job's clips go to the place whose records these are. */
-const standsIn = ({ header }: RecordFile, job: Row): boolean =>
+const isOfPlace = ({ header }: RecordFile, job: Row): boolean =>
   ((job.folder_plan as { root?: string | null } | undefined)?.root ?? 'shelf') === header.root;
 
 async function foundIn(folder: string): Promise<{ records: RecordFile | null; jobs: Row[] }> {
   if (!path.isAbsolute(folder)) throw new Refused('Give the full path of the folder.', { file: folder });
   try {
     const records = await recordsOf(folder);
-    const jobs = records ? (records.tables.get('jobs') ?? []).filter((j) => standsIn(records, j)) : [];
+    const jobs = records ? (records.tables.get('jobs') ?? []).filter((j) => isOfPlace(records, j)) : [];
     return { records, jobs };
   } catch (e) {
     throw new Refused(`The records in this folder cannot be read: ${messageOf(e)}`, {
@@ -74,22 +75,21 @@ export async function copiedJobs(folder: string): Promise<CopiedJobs> {
 /** What a job was told, by its records. They are read by the same statements as those of a job that is here, in a database of their own. */
 async function toldBy(records: RecordFile, job: string): Promise<Template> {
   const { root } = records.header;
-  const isOf = (row: Row): boolean =>
-    (row.job === undefined || row.job === job) && (row.root === undefined || row.root === root);
+  const isOf = (table: string, row: Row): boolean => {
+    if (table === 'roots') return row.id === root;
+    if (table === 'jobs') return row.id === job;
+    return (row.job === undefined || row.job === job) && (row.root === undefined || row.root === root);
+  };
   const database = await openDatabase();
   try {
     await database.db.transaction(async (tx) => {
       await tx.execute(sql`select set_config('sort_shelf.rebuilding', 'on', true)`);
-      for (const { name } of TABLES) {
-        const rows = records.tables.get(name) ?? [];
-        if (name === 'roots' || name === 'jobs')
-          await store(
-            tx,
-            name,
-            rows.filter((r) => r.id === (name === 'roots' ? root : job)),
-          );
-        else if (TOLD.has(name)) await store(tx, name, rows.filter(isOf));
-      }
+      for (const { name } of TABLES.filter((t) => TOLD.has(t.name)))
+        await store(
+          tx,
+          name,
+          (records.tables.get(name) ?? []).filter((r) => isOf(name, r)),
+        );
     });
     const [{ name }] = (records.tables.get('jobs') ?? []).filter((j) => j.id === job) as [{ name: string }];
     return await templateOf({ db: database.db, job }, { name: name.slice(0, 80) });
@@ -122,16 +122,13 @@ export async function beginFromCopy(runtime: CopyPorts, asked: NewFromCopy): Pro
       file: wanted.folder,
       next: 'Choose the folder again, or begin with a template.',
     });
-  let template: Template;
-  try {
-    template = await toldBy(records, wanted.from);
-    template = { ...template, watches: await watchedThere(template, wanted.folder, String(job.code)) };
-  } catch (e) {
+  const told = await toldBy(records, wanted.from).catch((e: unknown) => {
     throw new Refused(`What the job was told cannot be taken from its records: ${messageOf(e)}`, {
       file: records.file,
       next: 'Nothing was changed. Begin with a template.',
     });
-  }
+  });
+  const template = { ...told, watches: await watchedThere(told, wanted.folder, String(job.code)) };
   const begun = await beginBy(runtime, template, wanted, true);
   await setAside(await realpath(wanted.folder), records.header.root!).catch((e: unknown) =>
     begun.warnings.push(`The records of ${String(job.name)} are still in the folder: ${messageOf(e)}`),
@@ -142,6 +139,6 @@ export async function beginFromCopy(runtime: CopyPorts, asked: NewFromCopy): Pro
 /** Renames the records of another place, so that this folder is not taken for it when records are looked for. */
 async function setAside(folder: string, root: string): Promise<void> {
   for (const file of await recordFilesAt(joinPath(folder, OWN_FOLDER)))
-    if ((await readRecords(file).catch(() => null))?.header.root === root)
+    if ((await headerOf(file).catch(() => null))?.root === root)
       await rename(file, file.replace(/\.jsonl$/, `.copied-${Date.now()}.jsonl`));
 }

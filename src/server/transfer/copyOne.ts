@@ -51,14 +51,6 @@ export async function copyVerified(
   });
 }
 
-/** The XXH3-128 of two files that hold the same bytes; `null` where they do not. Throws STOPPED where `gate` says so. */
-export async function sameBytes(a: DiskPath, b: DiskPath, gate = noGate()): Promise<string | null> {
-  const [one, other] = await Promise.all(
-    [a, b].map((file) => hashInThread({ file, kinds: ['xxh128'], gate, counter: new SharedArrayBuffer(8) })),
-  );
-  return one![0] === other![0] ? one![0]! : null;
-}
-
 /**
  * Removes a copy, after proving that it and its source still hold the same bytes: the last good copy is never the one
  * that goes.
@@ -71,7 +63,12 @@ export async function removeCopy(
 ): Promise<void> {
   await checkUnchanged(source, expected);
   await checkUnchanged(copy, expected);
-  if ((await sameBytes(copy, source, gate)) === null)
+  const [a, b] = await Promise.all(
+    [copy, source].map((file) =>
+      hashInThread({ file, kinds: ['xxh128'], gate, counter: new SharedArrayBuffer(8) }),
+    ),
+  );
+  if (a![0] !== b![0])
     throw new Clash(`${path.basename(copy)} no longer holds the same as its source.`, {
       file: copy,
       next: 'Both are left as they are. Compare them by hand.',

@@ -57,13 +57,16 @@ export function MoveDialog({
         ) : (
           <>
             <p className="soft">
-              Choose an empty folder, or make one. Names, clips and proxies follow; nothing is overwritten.
+              Choose an empty folder, or make one. Clips, names and proxies stay linked; nothing is
+              overwritten.
             </p>
             <FolderChooser path={path} go={setPath} />
             {path !== null && <Plan plan={plan.data} error={plan.error} />}
             <ErrorNotice error={move.error} />
             {move.isPending && (
-              <p role="status">Moving … Work that runs is waited for. This can be closed: it goes on.</p>
+              <p role="status">
+                Moving … Other work is finished first. You can close this: the move goes on.
+              </p>
             )}
           </>
         )}
