@@ -27,4 +27,7 @@ export default {
   testTimeout: 120_000,
   // Jest would leave one core idle; the tests wait for encoders most of the time.
   maxWorkers: 2,
+  // What a test file has loaded is not let go of when it ends, and a large heap makes the files after it up to four times as slow: a
+  // worker that has grown is replaced.
+  workerIdleMemoryLimit: '400MB',
 };

@@ -77,44 +77,45 @@ const endToEnd = () => {
 /** A soak in its short form: every figure it says has to keep its bound. */
 const soak = (name, size) => stage(`soak ${name}, short`, ['scripts/soak.mjs', name, size], (ok) => one(ok));
 
+/** The same on a PostgreSQL server, a good part of it: everything that asks the database much. What odd originals look like, and what a decode shows, is asked of media programs. */
+async function onPostgres() {
+  const server = await startPostgres();
+  await jest(
+    'unit tests on a PostgreSQL server',
+    [
+      'src/server/(jobs|facts|intake|places|handover|next)/',
+      'src/server/proxies/(?!oddOriginals|look)',
+      'src/server/platform/(work|db/server)',
+      'src/demo/standIns/(offload|severalJobs)',
+    ],
+    { SORT_SHELF_TEST_SERVER: server.url },
+  );
+  await server.stop();
+}
+
+// The longest first: whichever line is free takes the next, so that both end at about the same time.
+const stages = [
+  () => jest('unit tests', []),
+  endToEnd,
+  () => soak('doors', 'short'),
+  onPostgres,
+  () => stage('types and lint', ['scripts/lint.mjs'], one),
+  () => soak('custody', '4'),
+  () => soak('kill', '4'),
+  () => soak('proxies', '4'),
+  () => soak('watch', '3'),
+  () => soak('offload', '6'),
+  () => soak('smallFiles', '3000'),
+  () => soak('handover', '5'),
+  () => soak('facts', '80'),
+  () =>
+    stage('format', ['node_modules/prettier/bin/prettier.cjs', '--check', '--log-level', 'warn', '.'], one),
+];
+async function line() {
+  for (let next = stages.shift(); next; next = stages.shift()) await next();
+}
 // Two lines side by side, which keep both cores busy; a third was no faster.
-await Promise.all([
-  (async () => {
-    await jest('unit tests', []);
-    // The same on a PostgreSQL server, a good part of it: everything that asks the database much. What odd originals look like, and what a
-    // decode shows, is asked of media programs.
-    const server = await startPostgres();
-    await jest(
-      'unit tests on a PostgreSQL server',
-      [
-        'src/server/(jobs|facts|intake|places|handover|next)/',
-        'src/server/proxies/(?!oddOriginals|look)',
-        'src/server/platform/(work|db/server)',
-        'src/demo/standIns/(offload|severalJobs)',
-      ],
-      { SORT_SHELF_TEST_SERVER: server.url },
-    );
-    await server.stop();
-  })(),
-  (async () => {
-    await stage(
-      'format',
-      ['node_modules/prettier/bin/prettier.cjs', '--check', '--log-level', 'warn', '.'],
-      one,
-    );
-    await stage('types and lint', ['scripts/lint.mjs'], one);
-    await soak('custody', '4');
-    await soak('kill', '4');
-    await soak('proxies', '4');
-    await soak('watch', '3');
-    await soak('offload', '6');
-    await soak('smallFiles', '3000');
-    await soak('handover', '5');
-    await soak('facts', '80');
-    await soak('doors', 'short');
-    await endToEnd();
-  })(),
-]);
+await Promise.all([line(), line()]);
 for (const { stage, seconds } of times) say(`${stage} took ${Math.round(seconds)} s`);
 say(`the whole check took ${Math.round((performance.now() - began) / 1000)} s`);
 console.log(`${total.passed} passed, ${total.failed} failed`);
