@@ -7,6 +7,7 @@ import { CACHE, ROOT } from './setup.mjs';
 const THREADS = {
   transfer: 'src/server/transfer/thread.ts',
   reading: 'src/server/reading/readThread.ts',
+  records: 'src/server/records/thread.ts',
   report: 'src/server/handover/reports/thread.ts',
   cardReader: 'src/demo/standIns/cardReader.ts',
 };

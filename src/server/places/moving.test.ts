@@ -18,9 +18,11 @@ import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { beginJob } from '../jobs';
 import { log } from '../logbook/tables';
+import type { Writer } from '../platform/db/transaction';
 import { alone, closeGate } from '../platform/work/context';
 import type { WorkContext } from '../platform/work/kinds';
 import { work } from '../platform/work/tables';
+import type { InJob } from '../runtime';
 import { hashTree, put, TEST_JOB, testShelf, type TestShelf } from '../testing/media';
 import { storeShelved } from '../testing/shelve';
 import { listRoots } from './list';
@@ -162,9 +164,19 @@ describe('on its volume', () => {
       expect.stringMatching(/^The place “films” was not moved to [^]*is not here/),
     );
     const again = { ...task(), attempt: 2 };
-    expect(await move(to, again)).toEqual({ to, left: null });
+    const distrusted: string[] = [];
+    const watched = Object.assign(Object.create(s.runtime) as InJob, {
+      distrustCopies: (root: string, ...rest: [string | null, Writer?]) => {
+        distrusted.push(root);
+        return s.runtime.distrustCopies(root, ...rest);
+      },
+    });
+    expect(await movePlace(watched, id, to, again)).toEqual({ to, left: null });
+    // Known by its mark alone: what is in it proves nothing until it was read there.
+    expect(distrusted).toEqual([id]);
     // It died once more, before that was noted of the work.
-    expect(await move(to, again)).toEqual({ to, left: null });
+    expect(await movePlace(watched, id, to, again)).toEqual({ to, left: null });
+    expect(distrusted).toEqual([id]);
     expect((await root()).path).toBe(to);
   });
 });

@@ -7,10 +7,11 @@ export class Threads {
   #pool: Piscina | null = null;
   readonly #turns: PQueue;
 
-  /** `script` is its path below the application’s folder; `most` how many run at once. */
+  /** `script` is its path below the application’s folder; `most` how many run at once; `memory` what each may have, MiB. One that has used it up is ended, and what it did is rejected. */
   constructor(
     private readonly script: string,
     private readonly most: number,
+    private readonly memory?: number,
   ) {
     this.#turns = new PQueue({ concurrency: most });
   }
@@ -27,7 +28,10 @@ export class Threads {
       concurrentTasksPerWorker: 1,
       recordTiming: false,
       // What is read lives in buffers of its own; room for very many short-lived objects would only be held.
-      resourceLimits: { maxYoungGenerationSizeMb: 6 },
+      resourceLimits: {
+        maxYoungGenerationSizeMb: 6,
+        ...(this.memory === undefined ? {} : { maxOldGenerationSizeMb: this.memory }),
+      },
     }));
     return this.#turns.add(async () => {
       // A thread that takes an ended one's place has to load first; its time begins after that.

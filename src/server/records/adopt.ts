@@ -1,5 +1,4 @@
 import { and, asc, eq } from 'drizzle-orm';
-import { createInterface } from 'node:readline';
 import { z } from 'zod';
 import { sameTime } from '../../core/custody';
 import { type Place, Step, type StepState } from '../../core/naming';
@@ -7,6 +6,7 @@ import { among } from '../platform/db/among';
 import { clips, files } from '../cards/tables';
 import { plans, steps } from '../naming/tables';
 import { JOURNAL, OWN_FOLDER } from '../platform/files/journal';
+import { linesIn } from '../platform/files/lines';
 import { joinPath } from '../platform/files/names';
 import { resolveIn } from '../platform/files/paths';
 import type { Ports } from './ports';
@@ -38,11 +38,7 @@ async function plansIn(shelf: Root): Promise<{ plan: Begun; ended: boolean }[]> 
   const out = new Map<string, { plan: Begun; ended: boolean }>();
   try {
     const handle = await openPlain(joinPath(shelf.path, OWN_FOLDER, JOURNAL));
-    const lines = createInterface({
-      input: handle.createReadStream({ encoding: 'utf8' }),
-      crlfDelay: Infinity,
-    });
-    for await (const line of lines) {
+    for await (const line of linesIn(handle)) {
       const value: unknown = await Promise.resolve(line)
         .then(JSON.parse)
         .catch(() => null);

@@ -2,8 +2,8 @@ import { sql } from 'drizzle-orm';
 import type { Row } from '../../core/records/replay';
 import type { Ports } from './ports';
 import { joinPath } from '../platform/files/names';
-import { readRecords } from './read';
 import { TABLES } from './recorded';
+import { replayed } from './replayed';
 import { homeRecords, recordsName } from './writer';
 
 /** Whether a row is as it was recorded, in the columns that both know: a column may have been added since, or removed. */
@@ -19,7 +19,7 @@ export async function disagreements(db: Pick<Ports['db'], 'execute'>, home: stri
     rows: [library],
   } = await db.execute<{ id: string }>(sql`select id from library`);
   const records = library
-    ? await readRecords(joinPath(homeRecords(home), recordsName(library.id))).catch(() => null)
+    ? await replayed(joinPath(homeRecords(home), recordsName(library.id))).catch(() => null)
     : null;
   if (!records) return null;
   const { mark, tables } = records;

@@ -11,8 +11,9 @@ import { lstat, realpath, rename, stat } from '../platform/files/onDisk';
 import { beginBy, templateOf } from '../templates';
 import { MAX_SIZE, recordFilesAt } from './find';
 import type { CopyPorts } from './ports';
-import { headerOf, markOf, readRecords, type RecordFile } from './read';
+import { headerOf, markOf, readRecords } from './read';
 import { TABLES } from './recorded';
+import type { RecordFile } from './replayed';
 import { store } from './store';
 
 // A job's folder that was copied whole in a file manager: the records in it tell what that job was told, and another may begin so.

@@ -5,7 +5,8 @@ import { mountPoints } from '../platform/volumes/mountTable';
 import { messageOf } from '../platform/errors';
 import { OWN_FOLDER } from '../platform/files/journal';
 import { joinPath } from '../platform/files/names';
-import { type RecordFile, readRecords } from './read';
+import { readRecords } from './read';
+import type { RecordFile } from './replayed';
 import { homeRecords } from './writer';
 import { lstat, readdir, realpath, stat } from '../platform/files/onDisk';
 

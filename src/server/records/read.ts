@@ -1,42 +1,33 @@
-import { createInterface } from 'node:readline';
-import { Header, Mark, Replay, type Row } from '../../core/records/replay';
-import { messageOf } from '../platform/errors';
+import { getHeapStatistics } from 'node:v8';
+import { Header, Mark } from '../../core/records/replay';
+import { isCode } from '../platform/errors';
 import { lstat } from '../platform/files/onDisk';
 import { openPlain } from '../platform/files/plainFile';
-import { TABLES } from './recorded';
+import { Threads } from '../platform/threads';
+import type { RecordFile } from './replayed';
 
-/** A file of records, put together. */
-export interface RecordFile {
-  file: string;
-  header: Header;
-  mark: Mark;
-  tables: Map<string, Row[]>;
+/** What the thread that reads records may use: MiB of its heap. What it gives has to fit beside what is here. */
+export const readingLimits = { memory: Math.floor(getHeapStatistics().heap_size_limit / 2 ** 21) };
+let thread: Threads | null = null;
+
+/**
+ * Reads a file of records, which may have come with anybody's folder, in a thread of its own. `null` where nothing in it counts; throws where
+ * it is damaged before its last mark, naming the line, and where it is more than there is memory for.
+ */
+export async function readRecords(file: string): Promise<RecordFile | null> {
+  thread ??= new Threads('.cache/threads/records.mjs', 1, readingLimits.memory);
+  try {
+    return await thread.run('replayed', file);
+  } catch (e) {
+    const full = isCode(e, 'ERR_WORKER_OUT_OF_MEMORY');
+    throw new Error(full ? 'it is more than there is memory for' : (e as Error).message, { cause: e });
+  }
 }
 
-/** Reads a file of records. `null` where nothing in it counts; throws where it is damaged before its last mark, naming the line. */
-export async function readRecords(file: string): Promise<RecordFile | null> {
-  const replay = new Replay(TABLES);
-  const damaged = (n: number, e: unknown) => new Error(`line ${n} cannot be read: ${messageOf(e)}`);
-  let fault: { n: number; e: unknown } | null = null;
-  let n = 0;
-  const handle = await openPlain(file);
-  // Closed with its stream, however that ends.
-  for await (const line of createInterface({
-    input: handle.createReadStream({ encoding: 'utf8' }),
-    crlfDelay: Infinity,
-  })) {
-    n++;
-    // Only the end of a file may be torn: what follows a line that cannot be read would miss what that line said.
-    if (fault) throw damaged(fault.n, fault.e);
-    try {
-      if (line !== '') replay.line(line);
-    } catch (e) {
-      fault = { n, e };
-    }
-  }
-  return replay.header && replay.mark
-    ? { file, header: replay.header, mark: replay.mark, tables: replay.tables() }
-    : null;
+export async function endReading(): Promise<void> {
+  const ended = thread;
+  thread = null;
+  await ended?.end();
 }
 
 /** Most bytes of the first line of a file of records. */
