@@ -1,6 +1,7 @@
 import { afterAll, beforeAll, expect, test } from '@jest/globals';
 import {
   existsSync,
+  lstatSync,
   mkdirSync,
   readdirSync,
   readFileSync,
@@ -203,6 +204,19 @@ test('what the recipient removed is sent again; what they changed is left as it 
   renameSync(at('Edit/B001/T0003.MP4'), path.join(drive, 'T0003 graded.MP4'));
   expect(await act(id, 'retry')).toMatchObject({ state: 'done', failed: 0 });
   expect((await act(id, 'check')).check).toMatchObject({ same: 7, changed: [], missing: [] });
+});
+
+test('a pipe in place of a list holds up nothing: it stays, and is said', async () => {
+  const [{ id } = { id: '' }] = await packageNames(s.runtime);
+  const list = at('Contents.csv');
+  rmSync(list);
+  execFileSync('mkfifo', [list]);
+  const view = await act(id, 'again');
+  expect(view).toMatchObject({ state: 'partly', failed: 1 });
+  expect(view.list[0]).toMatchObject({ place: 'Contents.csv', state: 'failed' });
+  expect(lstatSync(list).isFIFO()).toBe(true);
+  rmSync(list);
+  expect(await act(id, 'retry')).toMatchObject({ state: 'done', failed: 0 });
 });
 
 test('a byte that turns at its place is found, and so are files that went or came', async () => {

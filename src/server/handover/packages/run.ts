@@ -10,7 +10,8 @@ import { messageOf } from '../../platform/errors';
 import { removeFile } from '../../platform/files/fileSystem';
 import { checkUnchanged, modifiedOf } from '../../platform/files/move';
 import { joinPath } from '../../platform/files/names';
-import { access, constants, mkdir, readFile, rm, writeFile } from '../../platform/files/onDisk';
+import { access, constants, mkdir, rm, writeFile } from '../../platform/files/onDisk';
+import { readAll } from '../../platform/files/plainFile';
 import { resolveIn } from '../../platform/files/paths';
 import { version } from '../../platform/version';
 import { closeGate } from '../../platform/work/context';
@@ -352,7 +353,7 @@ class Sending {
       const { size, modified } = await modifiedOf(to);
       const stands =
         was?.state === 'verified' &&
-        (await readFile(joinPath(this.#at, name)).catch(() => null))?.equals(Buffer.from(body)) === true;
+        (await readAll(joinPath(this.#at, name), size).catch(() => null))?.equals(Buffer.from(body)) === true;
       if (stands) continue;
       const now = {
         ...{ file: list, path: name, size, modified, state: 'waiting' as const, sending: number },
