@@ -1,5 +1,6 @@
 import { afterEach, beforeEach, describe, expect, jest, test } from '@jest/globals';
 import { eq, sql } from 'drizzle-orm';
+import { execFileSync } from 'node:child_process';
 import {
   appendFileSync,
   cpSync,
@@ -349,7 +350,15 @@ describe('rebuilt from the records', () => {
     await runtime.keepNow();
     await runtime.db.execute(sql`update jobs set name = 'Slack Water III'`);
     await runtime.keepNow();
-    expect(await cardsOn('South')).toEqual([id, second]);
+    // A pipe, at which an opening waits until somebody reads.
+    rmSync(r.drive('North', '.sort-shelf', file), { recursive: true });
+    execFileSync('mkfifo', [r.drive('North', '.sort-shelf', file)]);
+    await runtime.db.execute(sql`update jobs set name = 'Slack Water IV'`);
+    await runtime.keepNow();
+    expect([await cardsOn('North'), await cardsOn('South')]).toEqual([
+      [id, second],
+      [id, second],
+    ]);
     const { rows } = await runtime.db.execute<{ text: string }>(
       sql`select text from log where text like 'The record %'`,
     );

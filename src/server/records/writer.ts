@@ -12,24 +12,14 @@ import type { Ports } from './ports';
 import { writeLog } from '../logbook';
 import { headerOf, lastMark, markOf } from './read';
 import { type Source, TABLES } from './recorded';
-import {
-  constants,
-  type FileHandle,
-  lstat,
-  mkdirNew,
-  open,
-  rename,
-  rm,
-  stat,
-} from '../platform/files/onDisk';
+import { type FileHandle, lstat, mkdirNew, rename, rm, stat } from '../platform/files/onDisk';
+import { openToAppend } from '../platform/files/plainFile';
 import { listRoots } from '../places';
 
 /** Rows of a line. */
 const PAGE = 2000;
 /** A file is written anew once it is so many times as large as it was then, and so many bytes larger. */
 const GROWN = { times: 3, bytes: 32 << 20 };
-/** To write at the end of a file, never through a link. */
-const APPEND = constants.O_WRONLY | constants.O_APPEND | constants.O_CREAT | (constants.O_NOFOLLOW ?? 0);
 
 export const recordsName = (id: string): string => `records-${id}.jsonl`;
 /** The name of a file that could not be brought up to date: it is known to be behind. A name is changed also where a disk is full. */
@@ -297,7 +287,7 @@ export class RecordsWriter {
           // A link in its place leads to where nothing of it belongs.
           if (!(await lstat(place.folder)).isDirectory()) throw new Error(`${place.folder} is no folder`);
           if (part) await rm(part, { force: true });
-          const handle = await open(part ?? file, APPEND);
+          const handle = await openToAppend(part ?? file);
           open_.push({ place, handle, file, part, size: place.size });
           if (part) {
             const header = `${JSON.stringify({ records: RECORDS_VERSION, library: this.library.id, root: place.root } satisfies Header)}\n`;

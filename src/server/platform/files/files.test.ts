@@ -2,9 +2,12 @@ import { afterAll, afterEach, beforeEach, describe, expect, test } from '@jest/g
 import { execFileSync } from 'node:child_process';
 import { createHash } from 'node:crypto';
 import {
+  closeSync,
+  constants,
   linkSync,
   mkdirSync,
   mkdtempSync,
+  openSync,
   readdirSync,
   readFileSync,
   realpathSync,
@@ -20,8 +23,10 @@ import { copyVerified, removeCopy } from '../../transfer/copyOne';
 import { endThreads } from '../../transfer/pool';
 import { createFile, makeFolder } from './fileSystem';
 import { hashFile } from './hash';
+import { Journal } from './journal';
 import { dropHalf, modifiedOf, moveFile, pruneEmpty, settleMove } from './move';
 import { resolveIn } from './paths';
+import { openToAppend } from './plainFile';
 import { walk, walkLimits, walkWhole } from './walk';
 
 let dir: string;
@@ -36,6 +41,44 @@ const put = (p: string, text = p) => {
   writeFileSync(at(p), text);
   return at(p);
 };
+
+describe('writing at the end of a file', () => {
+  const journal = () => new Journal(at('shelf'));
+  test('it is made, and goes on where it was', async () => {
+    for (const n of [1, 2]) {
+      const j = journal();
+      j.write({ n });
+      j.close();
+    }
+    const lines = readFileSync(at('shelf/.sort-shelf/journal.jsonl'), 'utf8').trim().split('\n');
+    expect(lines.map((l) => (JSON.parse(l) as { n: number }).n)).toEqual([1, 2]);
+    const handle = await openToAppend(at('records.jsonl'));
+    await handle.appendFile('a line');
+    await handle.close();
+    expect(readFileSync(at('records.jsonl'), 'utf8')).toBe('a line');
+  });
+
+  test('a pipe in its place is not waited for, a link is not followed', async () => {
+    put('outside.txt', 'mine');
+    mkdirSync(at('shelf/.sort-shelf'), { recursive: true });
+    const places = [at('records.jsonl'), at('shelf/.sort-shelf/journal.jsonl')] as const;
+    for (const place of places) execFileSync('mkfifo', [place]);
+    await expect(openToAppend(places[0])).rejects.toThrow('records.jsonl is not a regular file.');
+    expect(journal).toThrow('journal.jsonl is not a regular file.');
+    // One that somebody reads from opens at once, and is none the less no file.
+    const readers = places.map((p) => openSync(p, constants.O_RDONLY | constants.O_NONBLOCK));
+    await expect(openToAppend(places[0])).rejects.toThrow('records.jsonl is not a regular file.');
+    expect(journal).toThrow('journal.jsonl is not a regular file.');
+    readers.forEach(closeSync);
+    for (const place of places) {
+      rmSync(place);
+      symlinkSync(at('outside.txt'), place);
+    }
+    await expect(openToAppend(places[0])).rejects.toThrow('records.jsonl is a link.');
+    expect(journal).toThrow('journal.jsonl is a link.');
+    expect(readFileSync(at('outside.txt'), 'utf8')).toBe('mine');
+  });
+});
 
 describe('writing where a folder on the path is a link', () => {
   beforeEach(() => {

@@ -1,5 +1,6 @@
-import { appendFileSync, closeSync, fsyncSync, mkdirSync, openSync } from 'node:fs';
+import { appendFileSync, closeSync, fsyncSync, mkdirSync } from 'node:fs';
 import { joinPath } from './names';
+import { openToAppendSync } from './plainFile';
 
 /** The folder inside a root that holds Sort Shelf's own files; never taken in as footage (a dot folder). */
 export const OWN_FOLDER = '.sort-shelf';
@@ -16,7 +17,7 @@ export class Journal {
   constructor(root: string) {
     const folder = joinPath(root, OWN_FOLDER);
     mkdirSync(folder, { recursive: true });
-    this.#fd = openSync(joinPath(folder, JOURNAL), 'a');
+    this.#fd = openToAppendSync(joinPath(folder, JOURNAL));
   }
 
   /** Appends a line. `flush` waits until it is on the disk: for the intent of a whole plan, not for each step. */

@@ -100,6 +100,39 @@ export async function openPlain(file: DiskPath): Promise<FileHandle> {
   }
 }
 
+const APPEND =
+  constants.O_WRONLY |
+  constants.O_APPEND |
+  constants.O_CREAT |
+  (constants.O_NOFOLLOW ?? 0) |
+  (constants.O_NONBLOCK ?? 0);
+
+/**
+ * Opens a file to write at its end, and makes it where there is none. Never waits, never follows a link in its place. Throws Refused for anything
+ * that is no plain file, and what the file system throws.
+ */
+export function openToAppendSync(file: DiskPath): number {
+  let fd: number;
+  try {
+    fd = openSync(diskPath(file), APPEND);
+  } catch (e) {
+    throw reasonOf(e, file);
+  }
+  if (fstatSync(fd).isFile()) return fd;
+  closeSync(fd);
+  throw noPlainFile(file);
+}
+
+/** The same, for what is written bit by bit. */
+export async function openToAppend(file: DiskPath): Promise<FileHandle> {
+  const handle = await open(diskPath(file), APPEND).catch((e: unknown) => {
+    throw reasonOf(e, file);
+  });
+  if ((await handle.stat()).isFile()) return handle;
+  await handle.close();
+  throw noPlainFile(file);
+}
+
 /** The first bytes of an open file, as many as there are. */
 export async function headOf(handle: FileHandle, most: number): Promise<Buffer> {
   const buffer = Buffer.alloc(most);
