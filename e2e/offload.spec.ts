@@ -116,9 +116,7 @@ test('a clip is played from the card, with sound', async () => {
   await page.getByRole('option').nth(1).focus();
   await page.getByRole('option').nth(1).dblclick();
   const film = page.locator('video');
-  await expect
-    .poll(() => film.evaluate((v: HTMLVideoElement) => v.readyState), { timeout: 40_000 })
-    .toBeGreaterThanOrEqual(2);
+  await expect.poll(() => film.evaluate((v: HTMLVideoElement) => v.readyState)).toBeGreaterThanOrEqual(2);
   expect(await film.evaluate((v: HTMLVideoElement) => v.videoWidth)).toBe(640);
   await page.keyboard.press('Escape');
   await page.getByRole('button', { name: 'All', exact: true }).click();
@@ -154,9 +152,7 @@ test('copied to two drives and the shelf; pulled out in the middle, put back, it
   await intake();
   await pull();
   await page.goto(copy);
-  await expect(page.getByRole('alert').filter({ hasText: 'pulled out of Reader 1' })).toBeVisible({
-    timeout: 40_000,
-  });
+  await expect(page.getByRole('alert').filter({ hasText: 'pulled out of Reader 1' })).toBeVisible();
   await page.reload();
   await expect(page.getByText('waiting for the card')).toBeVisible();
   await intake();
@@ -164,14 +160,12 @@ test('copied to two drives and the shelf; pulled out in the middle, put back, it
   await tell('Reader 1', 'work normally');
   await plug('A002');
   await page.goto(copy);
-  await expect(page.getByRole('region', { name: 'Progress' })).toContainText('8 of 8 files verified', {
-    timeout: 60_000,
-  });
+  await expect(page.getByRole('region', { name: 'Progress' })).toContainText('8 of 8 files verified');
   await expect(
     page
       .getByRole('alert')
       .filter({ hasText: 'A002_C003 was copied as it is on the card, but cannot be read' }),
-  ).toBeVisible({ timeout: 60_000 });
+  ).toBeVisible();
   for (const drive of ['North', 'South']) {
     execFileSync('diff', [
       '-r',
@@ -265,7 +259,7 @@ test('a file the reader never gives is named, the rest is copied; tried again, i
   await look();
   await expect(page.getByRole('option')).toHaveCount(2);
   await page.getByRole('button', { name: /^Copy \d+ files/ }).click();
-  await expect(page.getByText('not all copied')).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByText('not all copied')).toBeVisible();
   await expect(page.getByRole('row', { name: /SKRY0002\.MP4/ })).toContainText(
     'cannot be read (EIO), tried 3 times',
   );
@@ -276,10 +270,8 @@ test('a file the reader never gives is named, the rest is copied; tried again, i
   await tell('Reader 1', 'work normally');
   await page.getByRole('link', { name: 'Copy of C001' }).click();
   await page.getByRole('button', { name: /^Retry \d files/ }).click();
-  await expect(page.getByRole('region', { name: 'Progress' })).toContainText('8 of 8 files verified', {
-    timeout: 60_000,
-  });
-  await expect(page.getByRole('link', { name: 'Open the card' })).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByRole('region', { name: 'Progress' })).toContainText('8 of 8 files verified');
+  await expect(page.getByRole('link', { name: 'Open the card' })).toBeVisible();
   // The family that was not whole was named only now, all of it.
   await expect(page.getByRole('main').getByRole('alert')).toHaveCount(0);
   expect(
@@ -329,10 +321,10 @@ test('a drive that fills up: the copy pauses, and goes on without it', async () 
       faults: { slow: null, failRead: null, flip: null, capacity: 1 },
     }),
   });
-  await expect(page.getByRole('alert').filter({ hasText: 'South is full' })).toBeVisible({ timeout: 40_000 });
+  await expect(page.getByRole('alert').filter({ hasText: 'South is full' })).toBeVisible();
   await slow(null);
   await page.getByRole('button', { name: 'Continue without South' }).click();
-  await expect(page.getByRole('link', { name: 'May this card be wiped?' })).toBeVisible({ timeout: 40_000 });
+  await expect(page.getByRole('link', { name: 'May this card be wiped?' })).toBeVisible();
   await page.getByRole('link', { name: 'May this card be wiped?' }).click();
   await expect(page.getByRole('region', { name: 'Answer' })).toContainText('in one verified copy only');
   await fetch(`${server.url}/api/offload/stand-ins`, {
@@ -367,9 +359,7 @@ test('the server is killed in the middle; the next start goes on from the last v
   await server.start();
   await slow(null);
   await page.reload();
-  await expect(page.getByRole('region', { name: 'Progress' })).toContainText('29 of 29 files verified', {
-    timeout: 60_000,
-  });
+  await expect(page.getByRole('region', { name: 'Progress' })).toContainText('29 of 29 files verified');
   for (const drive of ['North', 'South']) {
     execFileSync('diff', [
       '-r',
@@ -420,7 +410,7 @@ test('a database that is lost is rebuilt from the records on the drives, chosen 
   await expect(other.getByRole('heading', { name: 'The database is lost' })).toBeVisible();
   await expect(page.getByText(/Slack Water.* safe copies/)).toBeVisible();
   await page.getByRole('button', { name: 'Rebuild', exact: true }).click();
-  await expect(page.getByRole('heading', { name: 'Rebuilt' })).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByRole('heading', { name: 'Rebuilt' })).toBeVisible();
   await expect(page.getByText('What was proven of the safe copies counts as before.')).toBeVisible();
   await page.getByRole('button', { name: 'Go on' }).click();
   // The other window goes on by itself; what it might have chosen before is refused.
