@@ -1,5 +1,5 @@
-// The code of worker threads, each as one file: threads start outside the application's bundle, and loading the sources one by one
-// would take each of them a second or more.
+// The code of worker threads, and of the process that reads records, each as one file: they start outside the application's bundle, and
+// loading the sources one by one would take each of them a second or more.
 import { mkdirSync, readdirSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import { CACHE, ROOT } from './setup.mjs';
@@ -7,7 +7,7 @@ import { CACHE, ROOT } from './setup.mjs';
 const THREADS = {
   transfer: 'src/server/transfer/thread.ts',
   reading: 'src/server/reading/readThread.ts',
-  records: 'src/server/records/thread.ts',
+  records: 'src/server/records/reader.ts',
   report: 'src/server/handover/reports/thread.ts',
   cardReader: 'src/demo/standIns/cardReader.ts',
 };

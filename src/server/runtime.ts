@@ -30,7 +30,6 @@ import {
   clearLeftExports,
   disagreements,
   adoptPlans,
-  endReading,
   homeRecords,
   openLibrary,
   RecordsWriter,
@@ -250,7 +249,6 @@ export async function openRuntime(given: RuntimeOptions): Promise<Runtime> {
         // The last record is written while it is watched: whoever writes it looks first.
         if (!watch.gone)
           await keeping.records?.write().catch((e: unknown) => console.error('records:', messageOf(e)));
-        await endReading();
         await watch.end();
         if (watch.gone) {
           // What it has not got is told at the next start, by the mark that is left.

@@ -7,11 +7,10 @@ export class Threads {
   #pool: Piscina | null = null;
   readonly #turns: PQueue;
 
-  /** `script` is its path below the application’s folder; `most` how many run at once; `memory` what each may have, MiB. One that has used it up is ended, and what it did is rejected. */
+  /** `script` is its path below the application’s folder; `most` how many run at once. */
   constructor(
     private readonly script: string,
     private readonly most: number,
-    private readonly memory?: number,
   ) {
     this.#turns = new PQueue({ concurrency: most });
   }
@@ -28,10 +27,7 @@ export class Threads {
       concurrentTasksPerWorker: 1,
       recordTiming: false,
       // What is read lives in buffers of its own; room for very many short-lived objects would only be held.
-      resourceLimits: {
-        maxYoungGenerationSizeMb: 6,
-        ...(this.memory === undefined ? {} : { maxOldGenerationSizeMb: this.memory }),
-      },
+      resourceLimits: { maxYoungGenerationSizeMb: 6 },
     }));
     return this.#turns.add(async () => {
       // A thread that takes an ended one's place has to load first; its time begins after that.

@@ -4,6 +4,5 @@ export { adoptPlans } from './adopt';
 export { beginFromCopy, copiedJobs } from './copied';
 export { disagreements } from './agree';
 export { findRecords, type FoundRecords } from './find';
-export { endReading } from './read';
 export { rebuild } from './rebuild';
 export { RecordsWriter, homeRecords, openLibrary } from './writer';

@@ -6,9 +6,10 @@ import { Mark } from '../../core/records/replay';
 import { put } from '../testing/media';
 import { copiedJobs } from './copied';
 import { findRecords } from './find';
-import { endReading, readingLimits, readRecords } from './read';
+import { readingLimits, readRecords } from './read';
+import { TABLES } from './recorded';
 
-// Records that came with somebody’s folder may be anything: they are read in a thread of its own, which has its own memory.
+// Records that came with somebody’s folder may be anything: they are read in a process of its own, which has its own memory.
 
 let dir: string;
 const LIBRARY = '0b9f6f0e-3b4c-4f4e-9a53-6d8a4f7f0c11';
@@ -18,14 +19,13 @@ const mark = `${JSON.stringify(
 )}\n`;
 const recordsAt = (folder: string, text: string): string =>
   put(path.join(dir, folder, '.sort-shelf', `records-${LIBRARY}.jsonl`), text);
-const { memory } = readingLimits;
+const { memory, least } = readingLimits;
 
 beforeAll(() => {
   dir = mkdtempSync(path.join(tmpdir(), 'shelf-records-'));
 });
-afterEach(async () => {
-  readingLimits.memory = memory;
-  await endReading();
+afterEach(() => {
+  Object.assign(readingLimits, { memory, least });
 });
 afterAll(() => rmSync(dir, { recursive: true, force: true }));
 
@@ -37,6 +37,7 @@ test('what was written is read', async () => {
   const read = await readRecords(file);
   expect(read).toMatchObject({ file, header: { root: 'shelf' }, mark: { upTo: 7 } });
   expect(read!.tables.get('jobs')).toEqual([{ id: 'j' }]);
+  expect([...read!.tables].filter(([, rows]) => rows.length === 0)).toHaveLength(TABLES.length - 1);
 });
 
 test('a line that no text can hold is said with its number, and holds up nothing', async () => {
@@ -49,15 +50,29 @@ test('a line that no text can hold is said with its number, and holds up nothing
   expect(await copiedJobs(path.join(dir, 'long'))).toEqual({ jobs: [], at: null });
 });
 
-test('what would fill the memory fills that of its thread alone, and is said', async () => {
-  readingLimits.memory = 48;
-  const file = recordsAt('full', header);
-  const rows = `{"table":"jobs","rows":[${'{},'.repeat(400_000)}{}]}\n`;
-  for (let n = 0; n < 12; n++) appendFileSync(file, rows);
-  appendFileSync(file, mark);
-  expect(statSync(file).size).toBeLessThan(20e6);
-  await expect(readRecords(file)).rejects.toThrow(/more than there is memory for/);
-  // The next is read as ever.
-  const next = recordsAt('next', `${header}{"table":"jobs","rows":[{"id":"k"}]}\n${mark}`);
-  expect((await readRecords(next))!.tables.get('jobs')).toEqual([{ id: 'k' }]);
+test.each([
+  ['many lines', 12, 400_000],
+  ['a single line', 1, 4_000_000],
+])(
+  '%s that would fill the memory fill that of their process alone, and that is said',
+  async (name, lines, rows) => {
+    readingLimits.memory = 48;
+    const file = recordsAt(name, header);
+    const line = `{"table":"jobs","rows":[${'{"a":1},'.repeat(rows)}{}]}\n`;
+    for (let n = 0; n < lines; n++) appendFileSync(file, line);
+    appendFileSync(file, mark);
+    expect(statSync(file).size).toBeLessThan(40e6);
+    await expect(readRecords(file)).rejects.toThrow(/more than there is memory for/);
+    // The next is read as ever.
+    const next = recordsAt('next', `${header}{"table":"jobs","rows":[{"id":"k"}]}\n${mark}`);
+    expect((await readRecords(next))!.tables.get('jobs')).toEqual([{ id: 'k' }]);
+  },
+);
+
+test('what takes without end is ended, and said', async () => {
+  const file = recordsAt('slow', `${header}{"table":"jobs","rows":[{"id":"j"}]}\n${mark}`);
+  readingLimits.least = 1;
+  await expect(readRecords(file)).rejects.toThrow('it takes too long to read');
+  readingLimits.least = least;
+  expect((await readRecords(file))!.mark.upTo).toBe(7);
 });

@@ -1,33 +1,66 @@
+import { fork } from 'node:child_process';
 import { getHeapStatistics } from 'node:v8';
-import { Header, Mark } from '../../core/records/replay';
-import { isCode } from '../platform/errors';
+import { Header, Mark, type Row } from '../../core/records/replay';
+import { joinPath } from '../platform/files/names';
 import { lstat } from '../platform/files/onDisk';
 import { openPlain } from '../platform/files/plainFile';
-import { Threads } from '../platform/threads';
 import type { RecordFile } from './replayed';
 
-/** What the thread that reads records may use: MiB of its heap. What it gives has to fit beside what is here. */
-export const readingLimits = { memory: Math.floor(getHeapStatistics().heap_size_limit / 2 ** 21) };
-let thread: Threads | null = null;
+/** What the process that reads records says: rows of a table, page by page, and then what else the file holds, or what is wrong with it. */
+export type Told =
+  { table: string; rows: Row[] } | { ended: Pick<RecordFile, 'header' | 'mark'> | null } | { fault: string };
+
+export const readingLimits = {
+  /** MiB of the heap of the process that reads records. What it gives has to fit beside what is here. */
+  memory: Math.floor(getHeapStatistics().heap_size_limit / 2 ** 21),
+  /** Milliseconds that it may take for a file of no bytes. */
+  least: 60_000,
+};
+/** Bytes of a file for each millisecond more: the slowest drives give ten times as many. */
+const SLOWEST = 4096;
 
 /**
- * Reads a file of records, which may have come with anybody's folder, in a thread of its own. `null` where nothing in it counts; throws where
- * it is damaged before its last mark, naming the line, and where it is more than there is memory for.
+ * Reads a file of records, which may have come with anybody's folder, in a process of its own: a single line may ask for more memory than there
+ * is, which ends a process and not only its thread. `null` where nothing in it counts; throws where it is damaged before its last mark,
+ * naming the line, where it is more than there is memory for, and where it takes very long.
  */
 export async function readRecords(file: string): Promise<RecordFile | null> {
-  thread ??= new Threads('.cache/threads/records.mjs', 1, readingLimits.memory);
+  const { size } = await lstat(file);
+  const reader = fork(joinPath(process.cwd(), '.cache/threads/records.mjs'), {
+    execArgv: [`--max-old-space-size=${readingLimits.memory}`],
+    serialization: 'advanced',
+    stdio: ['ignore', 'ignore', 'ignore', 'ipc'],
+    timeout: Math.ceil(readingLimits.least + size / SLOWEST),
+    killSignal: 'SIGKILL',
+  });
   try {
-    return await thread.run('replayed', file);
-  } catch (e) {
-    const full = isCode(e, 'ERR_WORKER_OUT_OF_MEMORY');
-    throw new Error(full ? 'it is more than there is memory for' : (e as Error).message, { cause: e });
+    return await heard(reader, file);
+  } finally {
+    reader.kill('SIGKILL');
   }
 }
 
-export async function endReading(): Promise<void> {
-  const ended = thread;
-  thread = null;
-  await ended?.end();
+function heard(reader: ReturnType<typeof fork>, file: string): Promise<RecordFile | null> {
+  const tables: RecordFile['tables'] = new Map();
+  return new Promise((resolve, reject) => {
+    reader.on('message', (told: Told) => {
+      if ('fault' in told) reject(new Error(told.fault));
+      else if ('ended' in told) resolve(told.ended && { file, ...told.ended, tables });
+      else {
+        const rows = tables.get(told.table);
+        if (rows) rows.push(...told.rows);
+        else tables.set(told.table, told.rows);
+      }
+    });
+    reader.on('error', reject);
+    reader.once('exit', (_, signal) => {
+      const why = signal === 'SIGKILL' ? 'it takes too long to read' : 'it is more than there is memory for';
+      // What it said before that is heard first.
+      if (reader.connected) reader.once('disconnect', () => reject(new Error(why)));
+      else reject(new Error(why));
+    });
+    reader.send(file);
+  });
 }
 
 /** Most bytes of the first line of a file of records. */
