@@ -16,7 +16,8 @@ async function answer(file: string): Promise<void> {
   const read = await replayed(file);
   for (const [table, rows] of read?.tables ?? [])
     // A table without rows is told as well.
-    for (let i = 0; i === 0 || i < rows.length; i += PAGE) await tell({ table, rows: rows.slice(i, i + PAGE) });
+    for (let i = 0; i === 0 || i < rows.length; i += PAGE)
+      await tell({ table, rows: rows.slice(i, i + PAGE) });
   await tell({ ended: read && { header: read.header, mark: read.mark } });
 }
 
