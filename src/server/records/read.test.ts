@@ -54,7 +54,7 @@ test.each([
   ['many lines', 12, 400_000],
   ['a single line', 1, 4_000_000],
 ])(
-  '%s that would fill the memory fill that of their process alone, and that is said',
+  '%s with more than memory holds: that ends the process that reads them alone, and is said',
   async (name, lines, rows) => {
     readingLimits.memory = 48;
     const file = recordsAt(name, header);

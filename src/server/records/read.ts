@@ -16,7 +16,7 @@ export const readingLimits = {
   /** Milliseconds that it may take for a file of no bytes. */
   least: 60_000,
 };
-/** Bytes of a file for each millisecond more: the slowest drives give ten times as many. */
+/** Bytes of a file for each millisecond more: 4 MB a second. */
 const SLOWEST = 4096;
 
 /**
