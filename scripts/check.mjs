@@ -2,8 +2,9 @@
 // waits for programs runs beside what computes, so that neither core idles; what a stage prints is shown when it has ended.
 import { readFileSync, rmSync } from 'node:fs';
 import path from 'node:path';
+import { stripVTControlCharacters } from 'node:util';
 import { startPostgres } from './postgres.mjs';
-import { CACHE, JEST, outputOf, prepare, say } from './setup.mjs';
+import { CACHE, JEST, outputOf, prepare, ROOT, say } from './setup.mjs';
 
 const began = performance.now();
 const times = [];
@@ -20,6 +21,8 @@ const { footage, emptyDatabase } = await timed('set-up', () =>
 );
 
 const total = { passed: 0, failed: 0 };
+/** What failed, told once more at the end: who sees only the last of what the check prints still learns why. */
+const failures = [];
 /** Runs a program of a stage to its end and counts what `read` makes of it; its own words come before the line that sums it up. */
 const stage = (name, args, read, env = {}) =>
   timed(name, async () => {
@@ -31,22 +34,35 @@ const stage = (name, args, read, env = {}) =>
         ...env,
       },
     });
-    const { passed, failed } = read(status === 0, output);
+    const { passed, failed, why } = read(status === 0, output);
     total.passed += passed;
     total.failed += failed;
+    if (failed > 0)
+      failures.push(`${name}:`, ...(why?.length ? why : [output.trim().split('\n').slice(-40).join('\n')]));
     say(`${output.trimEnd()}\n${name}: ${passed} of ${passed + failed}`.trimStart());
   });
 const one = (ok) => ({ passed: ok ? 1 : 0, failed: ok ? 0 : 1 });
+/** The first lines of what a failed test said, without the colours of a terminal. */
+const linesOf = (message = '') =>
+  stripVTControlCharacters(message).trim().split('\n').slice(0, 12).join('\n    ');
 /** What a runner wrote of its tests; one that wrote nothing, or ended badly though no test failed, has failed. */
 const report = (file, countOf) => (ok) => {
   try {
-    const { passed, failed } = countOf(JSON.parse(readFileSync(file, 'utf8')));
-    return { passed, failed: failed > 0 || ok ? failed : 1 };
+    const { passed, failed, why } = countOf(JSON.parse(readFileSync(file, 'utf8')));
+    return { passed, failed: failed > 0 || ok ? failed : 1, why };
   } catch {
     return { passed: 0, failed: 1 };
   }
 };
 
+/** The tests that failed in a file, or why the file itself did not run. */
+function failedTests({ name, message, assertionResults }) {
+  const failed = assertionResults.filter(({ status }) => status === 'failed');
+  const file = path.relative(ROOT, name);
+  return failed.length === 0
+    ? [`  ${file}\n    ${linesOf(message)}`]
+    : failed.map((test) => `  ${file}: ${test.fullName}\n    ${linesOf(test.failureMessages[0])}`);
+}
 const jest = (name, args, env) => {
   const file = path.join(CACHE, `${name.replaceAll(' ', '-')}.json`);
   rmSync(file, { force: true });
@@ -56,10 +72,22 @@ const jest = (name, args, env) => {
     report(file, (r) => ({
       passed: r.numPassedTests,
       failed: r.numFailedTests + r.numRuntimeErrorTestSuites,
+      why: r.testResults.filter(({ status }) => status === 'failed').flatMap(failedTests),
     })),
     env,
   );
 };
+/** The tests that failed in a suite of the browser's runner and in those within it, with what they said. */
+const failedSpecs = ({ file, specs = [], suites = [] }) => [
+  ...specs.flatMap((spec) =>
+    spec.tests.flatMap(({ results }) =>
+      results
+        .filter(({ status }) => status !== 'passed' && status !== 'skipped')
+        .map(({ error }) => `  ${file}: ${spec.title}\n    ${linesOf(error?.message)}`),
+    ),
+  ),
+  ...suites.flatMap(failedSpecs),
+];
 const endToEnd = () => {
   const file = path.join(CACHE, 'e2e.json');
   rmSync(file, { force: true });
@@ -67,9 +95,10 @@ const endToEnd = () => {
     'end-to-end tests',
     ['node_modules/@playwright/test/cli.js', 'test'],
     // A test that never ran because one before it failed has not passed.
-    report(file, ({ stats }) => ({
+    report(file, ({ stats, suites }) => ({
       passed: stats.expected,
       failed: stats.unexpected + stats.flaky + stats.skipped,
+      why: suites.flatMap(failedSpecs),
     })),
     { PLAYWRIGHT_JSON_OUTPUT_NAME: file },
   );
@@ -118,5 +147,6 @@ async function line() {
 await Promise.all([line(), line()]);
 for (const { stage, seconds } of times) say(`${stage} took ${Math.round(seconds)} s`);
 say(`the whole check took ${Math.round((performance.now() - began) / 1000)} s`);
+if (failures.length > 0) say(`What failed:\n${failures.join('\n')}`);
 console.log(`${total.passed} passed, ${total.failed} failed`);
 process.exit(total.failed === 0 ? 0 : 1);
