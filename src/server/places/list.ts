@@ -1,4 +1,5 @@
 import { and, eq, getTableColumns, sql } from 'drizzle-orm';
+import type { RootKind } from '../../core/places';
 import { NotFound } from '../platform/errors';
 import { HOST } from '../platform/host';
 import type { Ports } from './ports';
@@ -17,6 +18,16 @@ const here = (db: Pick<Ports['db'], 'select'>) =>
     })
     .from(roots)
     .leftJoin(mounts, and(eq(mounts.root, roots.id), eq(mounts.host, HOST)));
+
+/** The roots in the data folder, and the folders in it that they are. */
+export const OWN: readonly { id: string; kind: RootKind; name: string; folder: string }[] = [
+  { id: 'shelf', kind: 'shelf', name: 'Shelf', folder: 'shelf' },
+  { id: 'proxies', kind: 'proxies', name: 'Proxies', folder: 'proxies' },
+  { id: 'handover', kind: 'handover', name: 'Handover', folder: 'handover' },
+];
+
+/** Whether a root is one of those in the data folder. */
+export const isOwn = (id: string): boolean => OWN.some((f) => f.id === id);
 
 /** Sort Shelf's own first, then readers, then drives; by their names. */
 const ORDER = sql`array_position(array['shelf', 'proxies', 'handover', 'source', 'safe'], ${roots.kind}), ${roots.name}`;

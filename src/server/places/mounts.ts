@@ -2,13 +2,13 @@ import { and, eq, ne } from 'drizzle-orm';
 import path from 'node:path';
 import type { DiskPath } from '../../core/platform/names';
 import { joinPath } from '../platform/files/names';
-import { namesIn, stat } from '../platform/files/onDisk';
+import { namesIn, realpath, stat } from '../platform/files/onDisk';
 import { isWithin } from '../platform/files/paths';
 import { askVolume } from '../platform/volumes/answering';
 import { HOST } from '../platform/host';
 import { writeLog } from '../logbook';
 import type { Ports } from './ports';
-import { listRoots, type Root } from './list';
+import { listRoots, OWN, type Root } from './list';
 import { markAt, newMark, setMark } from './marker';
 import { mounts, roots } from './tables';
 
@@ -43,10 +43,10 @@ async function samenessOf({ devices, home }: Looking, root: Root, at: string): P
   if (!(await isThere(at))) return { is: 'absent' };
   const own = at === root.path || at === root.added;
   if (root.kind === 'source') return sourceAt(devices, root, at, own);
-  // The data folder is known as a whole.
-  if (own && isWithin(at, home)) return { is: 'same' };
   const [volume, mark] = [devices.volumeIdOf(at), await markAt(at)];
   const marked = root.mark !== null && mark === root.mark;
+  // The data folder is known as a whole, wherever it is.
+  if (isWithin(at, home) && (own || marked)) return { is: 'same' };
   if (root.volume !== null && volume !== null) {
     if (volume === root.volume)
       return root.mark === null || mark === null || marked
@@ -87,9 +87,15 @@ function sourceAt(devices: Looking['devices'], root: Root, at: string, own: bool
 
 type Candidate = Sameness & { path: string };
 
+/** Where a root of the data folder is in this one, by its real path; null of any other, and where there is none. */
+async function inDataFolder(home: string, { id }: Root): Promise<string | null> {
+  const own = OWN.find((o) => o.id === id);
+  return own ? await realpath(joinPath(home, own.folder)).catch(() => null) : null;
+}
+
 /**
- * The folders at which a root may be now, each once, with how it was judged: where it was last, where it was added, and at the same
- * path below each volume. A volume that does not answer has none.
+ * The folders at which a root may be now, each once, with how it was judged: in the data folder, where it was last, where it was added,
+ * and at the same path below each volume. A volume that does not answer has none.
  */
 async function candidates(
   { devices, home }: Looking,
@@ -97,7 +103,9 @@ async function candidates(
   mounted: readonly string[],
 ): Promise<Candidate[]> {
   const { within } = root;
+  const inside = await inDataFolder(home, root);
   const places = new Set([
+    ...(inside === null ? [] : [inside]),
     root.path,
     root.added,
     ...(within === null ? [] : mounted.map((m) => joinPath(m, within))),
@@ -132,7 +140,9 @@ async function findRoot(
   const all = await candidates(runtime, root, mounted);
   const found = all.filter((c) => c.is === 'same');
   const only = root.kind === 'source' || found.length === 1 ? found[0] : undefined;
-  const at = found.find((c) => c.path === root.path) ?? only;
+  // Of a data folder that was copied, the one it was copied from has the same marks.
+  const inside = await inDataFolder(runtime.home, root);
+  const at = found.find((c) => c.path === inside) ?? found.find((c) => c.path === root.path) ?? only;
   if (at) return { at: at.path, there: true };
   // Of a volume and its clone nobody can say which is meant.
   const taken = all.some((c) => c.path === root.path && c.is !== 'absent');

@@ -16,11 +16,11 @@ import { walk } from '../platform/files/walk';
 import type { WorkContext } from '../platform/work/kinds';
 import { work } from '../platform/work/tables';
 import { batches, copyFiles, inLanes, STOPPED } from '../transfer';
-import { type Root, rootById } from './list';
+import { isOwn, type Root, rootById } from './list';
 import { MARKER, markAt, newMark, setMark } from './marker';
 import { isStanding, keepPlace, volumeOfRoot } from './mounts';
 import type { MovingPorts, Ports } from './ports';
-import { folderFor, isOwn } from './roots';
+import { folderFor } from './roots';
 import { roots } from './tables';
 
 // A place is moved to another folder: on one volume by one renaming, to another by copying. What was copied is read back and has the

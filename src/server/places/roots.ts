@@ -8,7 +8,7 @@ import { offloads } from '../offload/tables';
 import { packages } from '../handover/tables';
 import { physicalCards, safeCopies } from '../custody/tables';
 import { roots } from './tables';
-import { listRoots, type Root, rootById } from './list';
+import { isOwn, listRoots, OWN, type Root, rootById } from './list';
 import { markAt, newMark, setMark } from './marker';
 import { doubtsOf, keepPlace, markAnew, markRoot, volumeOfRoot } from './mounts';
 import { steps } from '../naming/tables';
@@ -20,19 +20,10 @@ import { joinPath } from '../platform/files/names';
 import { mkdir, realpath, stat } from '../platform/files/onDisk';
 import { isWithin } from '../platform/files/paths';
 
-const FIRST: readonly { id: string; kind: RootKind; name: string; folder: string }[] = [
-  { id: 'shelf', kind: 'shelf', name: 'Shelf', folder: 'shelf' },
-  { id: 'proxies', kind: 'proxies', name: 'Proxies', folder: 'proxies' },
-  { id: 'handover', kind: 'handover', name: 'Handover', folder: 'handover' },
-];
-
-/** Whether a root is one of those in the data folder. */
-export const isOwn = (id: string): boolean => FIRST.some((f) => f.id === id);
-
 /** Makes the roots a new data folder starts with, inside it. */
 export async function ensureRoots(runtime: Pick<Ports, 'db' | 'home'>): Promise<void> {
   const have = await runtime.db.select().from(roots);
-  for (const { id, kind, name, folder } of FIRST) {
+  for (const { id, kind, name, folder } of OWN) {
     if (have.some((r) => r.id === id)) continue;
     const where = joinPath(runtime.home, folder);
     await mkdir(where);

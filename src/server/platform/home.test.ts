@@ -1,14 +1,24 @@
 import { afterAll, beforeAll, expect, test } from '@jest/globals';
-import { existsSync, mkdirSync, mkdtempSync, readdirSync, renameSync, rmSync } from 'node:fs';
+import {
+  cpSync,
+  existsSync,
+  mkdirSync,
+  mkdtempSync,
+  readdirSync,
+  realpathSync,
+  renameSync,
+  rmSync,
+} from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { openLibrary, RecordsWriter } from '../records';
+import { rootViews } from '../places';
 import { openRuntime } from '../runtime';
 import { beginJob, jobByCode } from '../jobs/jobs';
 
 let dir: string;
 beforeAll(() => {
-  dir = mkdtempSync(path.join(tmpdir(), 'shelf-home-'));
+  dir = realpathSync(mkdtempSync(path.join(tmpdir(), 'shelf-home-')));
 });
 afterAll(() => rmSync(dir, { recursive: true, force: true }));
 
@@ -41,4 +51,32 @@ test('a data folder that goes away is said, nothing is written in its place, and
   await expect(jobByCode(after, 'SLW')).resolves.toMatchObject({ name: 'Slack Water' });
   await expect(after.checkHome()).resolves.toBeUndefined();
   await after.close();
+});
+
+test('a data folder that is moved has its shelf with it; a copy of it works with its own, and never with that of the one it was copied from', async () => {
+  const [first, copy, moved] = ['first', 'copy', 'moved'].map((name) => path.join(dir, name)) as [
+    string,
+    string,
+    string,
+  ];
+  const placesIn = async (home: string): Promise<{ id: string; path: string; present: boolean }[]> => {
+    const runtime = await openRuntime({ home, databaseFolder: path.join(home, 'database'), work: false });
+    try {
+      return (await rootViews(runtime)).map(({ id, path: at, present }) => ({ id, path: at, present }));
+    } finally {
+      await runtime.close();
+    }
+  };
+  const within = (home: string) =>
+    ['shelf', 'proxies', 'handover'].map((id) => ({ id, path: path.join(home, id), present: true }));
+  expect(await placesIn(first)).toEqual(within(first));
+  cpSync(first, copy, { recursive: true });
+  expect(await placesIn(copy)).toEqual(within(copy));
+  expect(await placesIn(first)).toEqual(within(first));
+  renameSync(first, moved);
+  expect(await placesIn(moved)).toEqual(within(moved));
+  expect(await placesIn(copy)).toEqual(within(copy));
+  // Put back, it is there again.
+  renameSync(moved, first);
+  expect(await placesIn(first)).toEqual(within(first));
 });
