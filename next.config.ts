@@ -20,6 +20,8 @@ const config: NextConfig = {
     turbopackFileSystemCacheForBuild: false,
   },
   poweredByHeader: false,
+  // Answers go to this computer, or through the house: making them smaller takes longer than sending them.
+  compress: false,
   // Nothing is shown through Next's image reader: it is switched off.
   images: { unoptimized: true },
   headers: async () => [

@@ -2,6 +2,7 @@ import { defineConfig } from '@playwright/test';
 
 export default defineConfig({
   testDir: 'e2e',
+  globalSetup: './e2e/run.ts',
   // Files go side by side, each with a server of its own; the tests of a file one after another.
   workers: 2,
   // A busy machine is slow; only what hangs is ended.

@@ -1,7 +1,7 @@
 import { expect, type Locator, type Page, test } from '@playwright/test';
 import { cpSync, readFileSync } from 'node:fs';
 import path from 'node:path';
-import { takeInOffloaded } from './offloaded';
+import { startOffloaded } from './offloaded';
 import { hashTree, TestServer } from './server';
 
 // Choosing through the real interface, in order: a clip watched and marked by keyboard alone, bins made by dragging, a search typed and
@@ -14,10 +14,11 @@ let before: Record<string, string>;
 
 test.beforeAll(async ({ browser }) => {
   test.setTimeout(400_000);
-  await server.start();
+  await startOffloaded(server, browser);
   before = hashTree(server.shelf);
   page = await browser.newPage();
-  await takeInOffloaded(page, server.url);
+  await page.goto(`${server.url}/jobs/SLW`);
+  await page.getByRole('link', { name: 'Card B002' }).waitFor();
   await page.keyboard.press('6');
   await expect(clips().first()).toBeVisible();
 });

@@ -3,7 +3,7 @@ import { execFileSync } from 'node:child_process';
 import { existsSync, mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
-import { takeInOffloaded } from './offloaded';
+import { startOffloaded } from './offloaded';
 import { hashTree, TestServer } from './server';
 
 // Handing over through the real interface, in order: the relink rehearsal, mending what it finds, a string-out as a timeline, timelines that
@@ -17,9 +17,10 @@ let page: Page;
 
 test.beforeAll(async ({ browser }) => {
   test.setTimeout(400_000);
-  await server.start();
+  await startOffloaded(server, browser);
   page = await browser.newPage();
-  await takeInOffloaded(page, server.url);
+  await page.goto(`${server.url}/jobs/SLW`);
+  await page.getByRole('link', { name: 'Card B002' }).waitFor();
 });
 test.afterAll(async () => {
   await server.close();

@@ -1,7 +1,7 @@
 import { expect, type Locator, type Page, test } from '@playwright/test';
 import { readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
-import { takeInOffloaded } from './offloaded';
+import { startOffloaded } from './offloaded';
 import { hashTree, TestServer } from './server';
 
 // Naming through the real interface, in order: a convention built by dragging, a clash met and mended, applied, half of it taken back,
@@ -14,10 +14,9 @@ let before: Record<string, string>;
 
 test.beforeAll(async ({ browser }) => {
   test.setTimeout(400_000);
-  await server.start();
+  await startOffloaded(server, browser);
   before = hashTree(server.shelf);
   page = await browser.newPage();
-  await takeInOffloaded(page, server.url);
   await page.goto(`${server.url}/jobs/SLW/naming`);
   await expect(example()).toHaveText('SLW_D1_A001_001_25p.MOV');
 });

@@ -10,7 +10,7 @@ import {
   writeFileSync,
 } from 'node:fs';
 import path from 'node:path';
-import { takeInOffloaded } from './offloaded';
+import { startOffloaded } from './offloaded';
 import { hashTree, TestServer } from './server';
 
 // Proxies through the real interface, in order: what needs one and why, recipes of one's own, several made files of a clip.
@@ -21,9 +21,8 @@ let page: Page;
 
 test.beforeAll(async ({ browser }) => {
   test.setTimeout(400_000);
-  await server.start();
+  await startOffloaded(server, browser);
   page = await browser.newPage();
-  await takeInOffloaded(page, server.url);
   await page.goto(`${server.url}/jobs/SLW/proxies`);
 });
 test.afterAll(() => server.close());

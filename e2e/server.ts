@@ -73,6 +73,15 @@ export class TestServer {
     await gone;
   }
 
+  /** Ends it as its user does, and waits until it has. */
+  async stop(): Promise<void> {
+    const child = this.#child;
+    if (!child || child.exitCode !== null || child.signalCode !== null) return;
+    const gone = new Promise((resolve) => child.once('exit', resolve));
+    child.kill('SIGTERM');
+    await gone;
+  }
+
   async close(): Promise<void> {
     await this.kill();
     // A media program that the killed server left over may still be writing there; Node tries again without looking for new files.

@@ -222,9 +222,12 @@ const sourcesOf = (...places) =>
   hashOf(
     ...places.flatMap((p) => {
       const at = path.join(ROOT, p);
-      return (existsSync(at) && readdirSafe(at) ? filesBelow(at) : [at])
-        .filter((f) => !/\.test\.tsx?$/.test(f))
-        .flatMap((f) => [path.relative(ROOT, f), readFileSync(f, 'utf8')]);
+      return (
+        (existsSync(at) && readdirSafe(at) ? filesBelow(at) : [at])
+          // What only tests read is no source of anything.
+          .filter((f) => !/\.test\.tsx?$|\.tar\.br$/.test(f))
+          .flatMap((f) => [path.relative(ROOT, f), readFileSync(f, 'utf8')])
+      );
     }),
   );
 
@@ -285,6 +288,7 @@ async function ensureEmptyDatabase() {
   const key = sourcesOf(
     'src/server/platform/db/migrations',
     'src/server/platform/work',
+    'src/core/platform/shapes.ts',
     'src/server/testing/makeEmptyDatabase.ts',
     'node_modules/@electric-sql/pglite/package.json',
     'node_modules/pg-boss/package.json',

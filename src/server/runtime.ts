@@ -67,6 +67,8 @@ export interface RuntimeOptions {
   databaseFolder?: string;
   /** Of a PostgreSQL server's database, in place of the embedded one. */
   databaseUrl?: string;
+  /** One in memory that is open already and is closed with the runtime. */
+  database?: OpenDatabase;
   /** What is done where the database is damaged or gone. */
   restore?: Restore;
   /** Whether the database that is there is known to be lost, though it may open: `restore` takes its place. */
@@ -117,7 +119,13 @@ async function openItsDatabase(options: RuntimeOptions): Promise<Opened> {
   const { home, databaseFolder: folder, databaseUrl } = options;
   if (databaseUrl)
     return { database: await openServer(databaseUrl), keeper: null, unsure: false, lasts: true };
-  if (!folder) return { database: await openDatabase(), keeper: null, unsure: false, lasts: false };
+  if (!folder)
+    return {
+      database: options.database ?? (await openDatabase()),
+      keeper: null,
+      unsure: false,
+      lasts: false,
+    };
   const snapshots = joinPath(home, 'snapshots');
   let unsure = false;
   const silent = () => {

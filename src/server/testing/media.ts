@@ -16,7 +16,7 @@ import {
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { type InJob, openRuntime } from '../runtime';
-import { testDatabase } from './database';
+import { databaseInMemory, testDatabase } from './database';
 import { FFMPEG } from '../platform/media/tools';
 
 export interface ClipSpec {
@@ -142,7 +142,8 @@ export async function testShelf({ standIns = false, kept = false } = {}): Promis
   const database = await testDatabase();
   const runtime = await openRuntime({
     home,
-    ...(database ?? (kept ? { databaseFolder: path.join(home, 'database') } : {})),
+    ...(database ??
+      (kept ? { databaseFolder: path.join(home, 'database') } : { database: await databaseInMemory() })),
     work: ['copy'],
   });
   return {

@@ -64,8 +64,8 @@ async function analyze(engine: PGlite): Promise<void> {
   if (rows[0]?.tables) await engine.exec(`analyze ${rows[0].tables}`);
 }
 
-/** Opens the embedded database in `folder` (in memory where it is absent), from a dump of it where one is given, and brings its tables up to date. */
-export async function openDatabase(folder?: string, dump?: Blob): Promise<OpenDatabase> {
+/** Opens the embedded engine in `folder` (in memory where it is absent), from a dump of it where one is given, and brings its tables up to date. */
+async function openEngine(folder?: string, dump?: Blob): Promise<PGlite> {
   const fresh = !dump && (await isNew(folder));
   // Tests, which begin hundreds, keep an empty one in an archive: making one from nothing takes several times as long as unpacking it.
   const empty = fresh ? process.env.SORT_SHELF_EMPTY_DATABASE : undefined;
@@ -78,20 +78,25 @@ export async function openDatabase(folder?: string, dump?: Blob): Promise<OpenDa
     ...(folder ? { dataDir: folder } : {}),
     ...(from ? { loadDataDir: from } : {}),
   });
-  const db = drizzle(engine, { casing: 'snake_case' });
-  const rows = await migrate(db, { migrationsFolder: migrationsFolder() })
-    .then(() => engine.exec(`set ${PLANNING}`))
+  try {
+    await migrate(drizzle(engine, { casing: 'snake_case' }), { migrationsFolder: migrationsFolder() });
+    await engine.exec(`set ${PLANNING}`);
     // Nobody else counts what is in the tables; without that, a card's clips are looked for among all of the job's.
-    .then(() => (fresh ? undefined : analyze(engine).catch(() => undefined)))
-    .then(() => engine.query<{ server_version: string }>('show server_version'))
-    .catch(async (e: unknown) => {
-      await engine.close().catch(() => undefined);
-      throw e;
-    });
+    if (!fresh) await analyze(engine).catch(() => undefined);
+    return engine;
+  } catch (e) {
+    await engine.close().catch(() => undefined);
+    throw e;
+  }
+}
+
+/** What is asked of an embedded engine that is open. */
+export async function databaseOf(engine: PGlite): Promise<OpenDatabase> {
+  const { rows } = await engine.query<{ server_version: string }>('show server_version');
   return {
-    db,
+    db: drizzle(engine, { casing: 'snake_case' }),
     embedded: engine,
-    version: `PostgreSQL ${rows.rows[0]?.server_version ?? ''}, embedded`,
+    version: `PostgreSQL ${rows[0]?.server_version ?? ''}, embedded`,
     query: async (text, values) =>
       values && values.length > 0
         ? await engine.query(text, values)
@@ -105,3 +110,7 @@ export async function openDatabase(folder?: string, dump?: Blob): Promise<OpenDa
     abandon: () => engine.close(),
   };
 }
+
+/** Opens the embedded database in `folder`, or one in memory. */
+export const openDatabase = async (folder?: string, dump?: Blob): Promise<OpenDatabase> =>
+  databaseOf(await openEngine(folder, dump));
