@@ -344,10 +344,27 @@ test('the server is killed in the middle; the next start goes on from the last v
   // Numbered stills are one clip, and can be single ones.
   await expect(page.getByRole('option')).toHaveCount(4);
   await expect(page.getByText('1 still missing in WHIM0101: WHIM0112')).toBeVisible();
-  await page.getByRole('button', { name: 'as single stills' }).click();
-  await expect(page.getByText('3 of 26 clips').or(page.getByText('26 of 26 clips'))).toBeVisible();
-  await page.getByRole('button', { name: 'group numbered stills again' }).click();
+  const singles = page.getByText('3 of 26 clips').or(page.getByText('26 of 26 clips'));
+  const again = page.getByRole('button', { name: 'group numbered stills again' });
+  await page.getByText('as single stills').click();
+  await expect(singles).toBeVisible();
+  await again.click();
   await expect(page.getByRole('option')).toHaveCount(4);
+  // By keyboard as well.
+  await page.getByRole('option', { name: /^WHIM0101/ }).press('s');
+  await expect(singles).toBeVisible();
+  await again.click();
+  await expect(page.getByRole('option')).toHaveCount(4);
+  // What is played stays ticked.
+  const video = page.getByRole('option', { name: /, ticked$/ }).filter({ has: page.getByTitle('Play') });
+  const ticked = await video.count();
+  expect(ticked).toBeGreaterThan(0);
+  await video.first().hover();
+  await video.first().getByTitle('Play').click();
+  await page.getByRole('dialog').locator('video').waitFor();
+  await page.keyboard.press('Escape');
+  await expect(page.getByRole('dialog')).toHaveCount(0);
+  await expect(video).toHaveCount(ticked);
   await page.getByRole('button', { name: /^Copy \d+ files/ }).click();
   await page.waitForURL(/\/copy\//);
   await expect

@@ -94,6 +94,7 @@ export function ClipGrid({ root, folder, clips, size, ticked, tick, play, single
       e.preventDefault();
       toggle(clip, e.shiftKey);
     } else if (e.key === 'Enter' && clip) play(clip);
+    else if (e.key === 's' && !e.ctrlKey && !e.metaKey && clip?.kind === 'stills') single(clip);
     else if (e.key === 'a' && (e.ctrlKey || e.metaKey)) {
       e.preventDefault();
       tick?.(new Set(order));
@@ -105,7 +106,7 @@ export function ClipGrid({ root, folder, clips, size, ticked, tick, play, single
     return { x: e.clientX - box.left - 16, y: e.clientY - box.top + holder.current!.scrollTop - 12 };
   };
   const down = (e: PointerEvent): void => {
-    if (!tick || e.button !== 0 || (e.target as HTMLElement).closest('button')) return;
+    if (!tick || e.button !== 0 || (e.target as HTMLElement).closest('[data-acts]')) return;
     const { x, y } = place(e);
     drawing.current = { from: { x, y, x2: x, y2: y }, before: ticked, off: e.altKey, moved: false };
   };
@@ -299,14 +300,14 @@ function Tile({ root, folder, clip, number, width, ticked, tabbable, play, singl
         )}
         {clip.kind !== 'still' && clip.kind !== 'stills' && !facts?.fault && facts?.seconds !== null && (
           // For the pointer alone: what is in an option is no control of its own. Enter plays, too.
-          <span aria-hidden="true" className={styles.play} title="Play" onClick={play}>
+          <span aria-hidden="true" data-acts className={styles.play} title="Play" onClick={play}>
             ▶
           </span>
         )}
         {clip.kind === 'stills' && (
-          <button type="button" className={styles.apart} tabIndex={-1} onClick={single}>
+          <span aria-hidden="true" data-acts className={styles.apart} onClick={single}>
             as single stills
-          </button>
+          </span>
         )}
       </div>
       <div className={styles.words}>
