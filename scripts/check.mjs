@@ -106,14 +106,14 @@ const endToEnd = () => {
 /** A soak in its short form: every figure it says has to keep its bound. */
 const soak = (name, size) => stage(`soak ${name}, short`, ['scripts/soak.mjs', name, size], (ok) => one(ok));
 
-/** The same on a PostgreSQL server, a good part of it: everything that asks the database much. What odd originals look like, and what a decode shows, is asked of media programs. */
+/** The same on a PostgreSQL server, a good part of it: everything that asks the database much. What odd originals look like, what becomes of each coding, and what a decode shows, is asked of media programs. */
 async function onPostgres() {
   const server = await startPostgres();
   await jest(
     'unit tests on a PostgreSQL server',
     [
       'src/server/(jobs|facts|intake|places|handover|next)/',
-      'src/server/proxies/(?!oddOriginals|look)',
+      'src/server/proxies/(?!oddOriginals|look|proxies)',
       'src/server/platform/(work|db/server)',
       'src/demo/standIns/(offload|severalJobs)',
     ],

@@ -31,6 +31,12 @@ interface Props {
   single: (clip: LookedClip) => void;
 }
 
+/** Which tile something is in. */
+const numberOf = (at: EventTarget): number | null => {
+  const number = (at as HTMLElement).closest<HTMLElement>('[data-number]')?.dataset.number;
+  return number === undefined ? null : Number(number);
+};
+
 /** The clips of a card as pictures, ticked by click, range, rectangle and keyboard. */
 export function ClipGrid({ root, folder, clips, size, ticked, tick, play, single }: Props) {
   const holder = useRef<HTMLDivElement>(null);
@@ -131,10 +137,10 @@ export function ClipGrid({ root, folder, clips, size, ticked, tick, play, single
     drawing.current = null;
     setDrawn(null);
     if (!d || d.moved) return;
-    const number = (e.target as HTMLElement).closest<HTMLElement>('[data-number]')?.dataset.number;
-    if (number === undefined) return;
-    setFocus(Number(number));
-    toggle(clips[Number(number)]!, e.shiftKey);
+    const number = numberOf(e.target);
+    if (number === null) return;
+    setFocus(number);
+    toggle(clips[number]!, e.shiftKey);
   };
   return (
     <div
@@ -144,6 +150,8 @@ export function ClipGrid({ root, folder, clips, size, ticked, tick, play, single
       aria-label="Clips on the card"
       aria-multiselectable="true"
       onKeyDown={press}
+      // Readers of the screen put the focus where they like.
+      onFocus={(e) => setFocus(numberOf(e.target) ?? focus)}
       onPointerDown={down}
       onPointerMove={move}
       onPointerUp={up}
