@@ -65,20 +65,20 @@ export class TestServer {
   }
 
   /** Ends it as a power cut would. */
-  async kill(): Promise<void> {
-    const child = this.#child;
-    if (!child || child.exitCode !== null || child.signalCode !== null) return;
-    const gone = new Promise((resolve) => child.once('exit', resolve));
-    child.kill('SIGKILL');
-    await gone;
+  kill(): Promise<void> {
+    return this.#end('SIGKILL');
   }
 
   /** Ends it as its user does, and waits until it has. */
-  async stop(): Promise<void> {
+  stop(): Promise<void> {
+    return this.#end('SIGTERM');
+  }
+
+  async #end(signal: NodeJS.Signals): Promise<void> {
     const child = this.#child;
     if (!child || child.exitCode !== null || child.signalCode !== null) return;
     const gone = new Promise((resolve) => child.once('exit', resolve));
-    child.kill('SIGTERM');
+    child.kill(signal);
     await gone;
   }
 
