@@ -1,5 +1,5 @@
 import { afterAll, beforeAll, beforeEach, expect, test } from '@jest/globals';
-import { mkdirSync, realpathSync, renameSync, rmSync } from 'node:fs';
+import { cpSync, mkdirSync, realpathSync, renameSync, rmSync } from 'node:fs';
 import path from 'node:path';
 import { eq } from 'drizzle-orm';
 import { beginJob } from '../jobs/jobs';
@@ -163,4 +163,24 @@ test('a root of before is known by the volume that stands there; one whose drive
   volumes = { one: 'volume A' };
   await settleMounts(r);
   expect(await rootById(r, id)).toMatchObject({ volume: 'volume A', within: 'Copies' });
+});
+
+test('the shelf of a data folder that was copied is the copy, and what was proven of copies in it is not believed of that', async () => {
+  const home = at('copied');
+  cpSync(path.join(s.dir, 'home', 'shelf'), path.join(home, 'shelf'), { recursive: true });
+  const distrusted: string[] = [];
+  const copied = Object.assign(Object.create(r) as InJob, {
+    home,
+    distrustCopies: (root: string) => Promise.resolve(void distrusted.push(root)),
+  });
+  const shelf = async () => (await rootById(r, 'shelf')).path;
+  const before = await shelf();
+  try {
+    await settleMounts(copied);
+    expect(await shelf()).toBe(path.join(home, 'shelf'));
+    expect(distrusted).toEqual(['shelf']);
+  } finally {
+    await settleMounts(r);
+  }
+  expect(await shelf()).toBe(before);
 });

@@ -2,7 +2,7 @@ import { and, eq, ne } from 'drizzle-orm';
 import path from 'node:path';
 import type { DiskPath } from '../../core/platform/names';
 import { joinPath } from '../platform/files/names';
-import { namesIn, realpath, stat } from '../platform/files/onDisk';
+import { namesIn, stat } from '../platform/files/onDisk';
 import { isWithin } from '../platform/files/paths';
 import { askVolume } from '../platform/volumes/answering';
 import { HOST } from '../platform/host';
@@ -87,14 +87,12 @@ function sourceAt(devices: Looking['devices'], root: Root, at: string, own: bool
 
 type Candidate = Sameness & { path: string };
 
-/** Where a root of the data folder is in this one, by its real path; null of any other, and where there is none. */
-async function inDataFolder(home: string, { id }: Root): Promise<string | null> {
-  const own = OWN.find((o) => o.id === id);
-  return own ? await realpath(joinPath(home, own.folder)).catch(() => null) : null;
-}
+/** Where a root of the data folder is in this one; none of any other. */
+const inDataFolder = (home: string, { id }: Root): string[] =>
+  OWN.filter((o) => o.id === id).map((o) => joinPath(home, o.folder));
 
 /**
- * The folders at which a root may be now, each once, with how it was judged: in the data folder, where it was last, where it was added,
+ * The folders at which a root may be now, each once, with how it was judged: where it was last, where it was added, in the data folder,
  * and at the same path below each volume. A volume that does not answer has none.
  */
 async function candidates(
@@ -103,11 +101,10 @@ async function candidates(
   mounted: readonly string[],
 ): Promise<Candidate[]> {
   const { within } = root;
-  const inside = await inDataFolder(home, root);
   const places = new Set([
-    ...(inside === null ? [] : [inside]),
     root.path,
     root.added,
+    ...inDataFolder(home, root),
     ...(within === null ? [] : mounted.map((m) => joinPath(m, within))),
   ]);
   const deepest = (at: string) =>
@@ -141,7 +138,7 @@ async function findRoot(
   const found = all.filter((c) => c.is === 'same');
   const only = root.kind === 'source' || found.length === 1 ? found[0] : undefined;
   // Of a data folder that was copied, the one it was copied from has the same marks.
-  const inside = await inDataFolder(runtime.home, root);
+  const [inside] = inDataFolder(runtime.home, root);
   const at = found.find((c) => c.path === inside) ?? found.find((c) => c.path === root.path) ?? only;
   if (at) return { at: at.path, there: true };
   // Of a volume and its clone nobody can say which is meant.

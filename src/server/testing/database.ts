@@ -100,8 +100,8 @@ async function giveBack(given: Engine): Promise<void> {
 }
 
 /**
- * An empty database in memory. Opening one takes several times as long as emptying it, so that the next test is given the engine of one that
- * is closed; whoever still asks that one is refused, as a closed engine would.
+ * An empty database in memory. Emptying an engine costs less than opening one, so that the next test is given the engine of one that is
+ * closed; whoever still asks that one is refused, as by a closed engine.
  */
 export async function databaseInMemory(): Promise<OpenDatabase> {
   const waiting = idle.pop();

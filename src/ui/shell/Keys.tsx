@@ -60,7 +60,7 @@ const GROUPS: readonly { name: string; keys: readonly (readonly [string, string]
       ['Shift ← →', 'Take more with it'],
       ['Ctrl A', 'Tick all'],
       ['Enter', 'Play'],
-      ['S', 'Numbered stills as single ones'],
+      ['S', 'Split numbered stills into single ones'],
       ['Alt and drag', 'Untick by rectangle'],
     ],
   },

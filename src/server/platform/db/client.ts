@@ -64,8 +64,8 @@ async function analyze(engine: PGlite): Promise<void> {
   if (rows[0]?.tables) await engine.exec(`analyze ${rows[0].tables}`);
 }
 
-/** Opens the embedded engine in `folder` (in memory where it is absent), from a dump of it where one is given, and brings its tables up to date. */
-async function openEngine(folder?: string, dump?: Blob): Promise<PGlite> {
+/** Opens the embedded database in `folder` (in memory where it is absent), from a dump of it where one is given, and brings its tables up to date. */
+export async function openDatabase(folder?: string, dump?: Blob): Promise<OpenDatabase> {
   const fresh = !dump && (await isNew(folder));
   // Tests, which begin hundreds, keep an empty one in an archive: making one from nothing takes several times as long as unpacking it.
   const empty = fresh ? process.env.SORT_SHELF_EMPTY_DATABASE : undefined;
@@ -83,7 +83,7 @@ async function openEngine(folder?: string, dump?: Blob): Promise<PGlite> {
     await engine.exec(`set ${PLANNING}`);
     // Nobody else counts what is in the tables; without that, a card's clips are looked for among all of the job's.
     if (!fresh) await analyze(engine).catch(() => undefined);
-    return engine;
+    return await databaseOf(engine);
   } catch (e) {
     await engine.close().catch(() => undefined);
     throw e;
@@ -110,7 +110,3 @@ export async function databaseOf(engine: PGlite): Promise<OpenDatabase> {
     abandon: () => engine.close(),
   };
 }
-
-/** Opens the embedded database in `folder`, or one in memory. */
-export const openDatabase = async (folder?: string, dump?: Blob): Promise<OpenDatabase> =>
-  databaseOf(await openEngine(folder, dump));
