@@ -1,4 +1,4 @@
-import Link from 'next/link';
+import Link from '../ui/platform/Link';
 
 /** An address that leads nowhere, as one of before there were several jobs. */
 export default function NotFound() {

@@ -7,7 +7,7 @@ import DialogTitle from '@mui/material/DialogTitle';
 import ToggleButton from '@mui/material/ToggleButton';
 import ToggleButtonGroup from '@mui/material/ToggleButtonGroup';
 import { useMutation, useQuery } from '@tanstack/react-query';
-import Link from 'next/link';
+import Link from '../platform/Link';
 import { useRouter } from 'next/navigation';
 import { useCallback, useEffect, useMemo, useState } from 'react';
 import { asValue } from '../../core/choose';

@@ -3,7 +3,7 @@ import Button from '@mui/material/Button';
 import Checkbox from '@mui/material/Checkbox';
 import FormControlLabel from '@mui/material/FormControlLabel';
 import { useMutation } from '@tanstack/react-query';
-import Link from 'next/link';
+import Link from '../platform/Link';
 import type { CheckReport, SafeCopyView, WipeView } from '../../core/custody/shapes';
 import { VERIFICATION_WORDS } from '../../core/offload';
 import { VERDICT_WORDS, type WayOn } from '../../core/custody/wipe';

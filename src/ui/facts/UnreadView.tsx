@@ -1,7 +1,7 @@
 'use client';
 import Button from '@mui/material/Button';
 import { useMutation } from '@tanstack/react-query';
-import Link from 'next/link';
+import Link from '../platform/Link';
 import { plural } from '../platform/format';
 import { useAddress, useServer } from '../platform/job';
 import { Empty, ErrorNotice } from '../platform/Notice';

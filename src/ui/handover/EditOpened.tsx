@@ -2,7 +2,7 @@
 import Button from '@mui/material/Button';
 import { useInfiniteQuery, useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { keepPreviousData } from '@tanstack/react-query';
-import Link from 'next/link';
+import Link from '../platform/Link';
 import { useState } from 'react';
 import { type EditView, type EventsFound, LAID_WORDS, LaidVerdict } from '../../core/handover';
 import { formatRate, sameRate, STANDARD_RATES } from '../../core/platform/timecode/rate';

@@ -1,5 +1,5 @@
 'use client';
-import Link from 'next/link';
+import Link from '../platform/Link';
 import { useSearchParams } from 'next/navigation';
 import { useAddress } from '../platform/job';
 import { Lists } from './Lists';

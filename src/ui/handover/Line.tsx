@@ -1,5 +1,5 @@
 import Button from '@mui/material/Button';
-import Link from 'next/link';
+import Link from '../platform/Link';
 import { useState } from 'react';
 import {
   HELD_WORDS,

@@ -1,7 +1,7 @@
 'use client';
 import Button from '@mui/material/Button';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
-import Link from 'next/link';
+import Link from '../platform/Link';
 import { useRouter } from 'next/navigation';
 import type { EditName } from '../../core/handover';
 import { formatRunningTime } from '../../core/platform/timecode/timecode';

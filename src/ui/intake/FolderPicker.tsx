@@ -5,7 +5,7 @@ import Link from '@mui/material/Link';
 import ToggleButton from '@mui/material/ToggleButton';
 import ToggleButtonGroup from '@mui/material/ToggleButtonGroup';
 import { useQuery } from '@tanstack/react-query';
-import NextLink from 'next/link';
+import NextLink from '../platform/Link';
 import { useState } from 'react';
 import { shownPath } from '../../core/platform/names';
 import { useAddress, useServer } from '../platform/job';

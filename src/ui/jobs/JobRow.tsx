@@ -6,7 +6,7 @@ import DialogContent from '@mui/material/DialogContent';
 import DialogTitle from '@mui/material/DialogTitle';
 import TextField from '@mui/material/TextField';
 import { useMutation, useQueryClient } from '@tanstack/react-query';
-import Link from 'next/link';
+import Link from '../platform/Link';
 import { useState } from 'react';
 import type { JobAction, JobSummary } from '../../core/jobs';
 import { jobServer } from '../platform/client';

@@ -1,7 +1,7 @@
 'use client';
 import Button from '@mui/material/Button';
 import { useQueryClient } from '@tanstack/react-query';
-import Link from 'next/link';
+import Link from '../platform/Link';
 import { useRouter } from 'next/navigation';
 import { type ReactNode, useCallback, useEffect, useState } from 'react';
 import { DATABASE_LOST } from '../../core/platform/shapes';

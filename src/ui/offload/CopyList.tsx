@@ -1,5 +1,5 @@
 'use client';
-import Link from 'next/link';
+import Link from '../platform/Link';
 import type { OffloadView } from '../../core/offload/shapes';
 import { formatBytes, formatLeft, formatMoment, plural } from '../platform/format';
 import { useCopying, useOffloads } from '../platform/queries';

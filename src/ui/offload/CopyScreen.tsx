@@ -1,7 +1,7 @@
 'use client';
 import Button from '@mui/material/Button';
 import { useMutation } from '@tanstack/react-query';
-import Link from 'next/link';
+import Link from '../platform/Link';
 import { isUnderWay, type OffloadAction } from '../../core/offload/shapes';
 import { VERIFICATION_WORDS } from '../../core/offload/verification';
 import { HASH_WORDS } from '../../core/hashLists';

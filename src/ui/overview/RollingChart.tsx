@@ -1,5 +1,5 @@
 'use client';
-import Link from 'next/link';
+import Link from '../platform/Link';
 import type { Rolling } from '../../core/overview/shapes';
 import { formatDay } from '../platform/format';
 import styles from './wall.module.css';

@@ -1,6 +1,6 @@
 'use client';
 import Button from '@mui/material/Button';
-import Link from 'next/link';
+import Link from '../platform/Link';
 import { Fragment, useState } from 'react';
 import { formatRunningTime } from '../../core/platform/timecode/timecode';
 import type { CardView } from '../../core/cards';

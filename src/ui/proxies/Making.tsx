@@ -3,7 +3,7 @@ import Button from '@mui/material/Button';
 import MenuItem from '@mui/material/MenuItem';
 import TextField from '@mui/material/TextField';
 import { useMutation, useQuery } from '@tanstack/react-query';
-import Link from 'next/link';
+import Link from '../platform/Link';
 import { useState } from 'react';
 import { formatRunningTime } from '../../core/platform/timecode/timecode';
 import { type Recipe, recipeWords } from '../../core/proxies/recipe';

@@ -7,7 +7,7 @@ import DialogTitle from '@mui/material/DialogTitle';
 import Menu from '@mui/material/Menu';
 import MenuItem from '@mui/material/MenuItem';
 import { useMutation } from '@tanstack/react-query';
-import Link from 'next/link';
+import Link from '../platform/Link';
 import { useState } from 'react';
 import { PAIR_WORDS, PairState } from '../../core/proxies/prove';
 import type { PairLine } from '../../core/proxies/shapes';

@@ -3,7 +3,7 @@ import Divider from '@mui/material/Divider';
 import ListItemText from '@mui/material/ListItemText';
 import Menu from '@mui/material/Menu';
 import MenuItem from '@mui/material/MenuItem';
-import Link from 'next/link';
+import Link from '../platform/Link';
 import { useState } from 'react';
 import type { JobView } from '../../core/jobs';
 import { useJobs } from '../platform/queries';

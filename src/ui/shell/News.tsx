@@ -1,6 +1,6 @@
 'use client';
 import { useQuery } from '@tanstack/react-query';
-import Link from 'next/link';
+import Link from '../platform/Link';
 import { useEffect, useRef } from 'react';
 import { plural } from '../platform/format';
 import { useAddress, useServer } from '../platform/job';

@@ -1,5 +1,5 @@
 'use client';
-import Link from 'next/link';
+import Link from '../platform/Link';
 import { ASKED } from '../../core/platform/shapes';
 import { plural, formatLeft } from '../platform/format';
 import { library } from '../platform/client';

@@ -1,7 +1,7 @@
 'use client';
 import Button from '@mui/material/Button';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
-import Link from 'next/link';
+import Link from '../platform/Link';
 import type { NextAnswer, NextStep } from '../../core/next';
 import { plural } from '../platform/format';
 import { useAddress, useServer } from '../platform/job';
