@@ -2,10 +2,11 @@ import { sameTime } from '../../core/custody';
 import type { Step } from '../../core/naming/plan';
 import type { StepState } from '../../core/naming/shapes';
 import type { DiskPath } from '../../core/platform/names';
-import { Clash, isCode, messageOf, NotFound, Refused } from '../platform/errors';
+import { Clash, isCode, NotFound, Refused } from '../platform/errors';
+import { inWords } from '../platform/files/faults';
 import { flushFolder, linkFile, makeFolder, removeFile } from '../platform/files/fileSystem';
 import { hashFile } from '../platform/files/hash';
-import { checkUnchanged, dropClaim, dropHalf, moveFile, settleMove } from '../platform/files/move';
+import { areOneFile, checkUnchanged, dropClaim, dropHalf, moveFile, settleMove } from '../platform/files/move';
 import { lstat } from '../platform/files/onDisk';
 import { partName } from '../platform/files/partName';
 import { resolveIn } from '../platform/files/paths';
@@ -72,7 +73,7 @@ async function link(from: DiskPath, to: DiskPath, s: Step): Promise<void> {
         file: to,
         next: 'Move it away or choose another name.',
       });
-    throw new Refused(`${path.basename(from)} cannot have a second name there: ${messageOf(e)}`, {
+    throw new Refused(`${path.basename(from)} cannot have a second name there: ${inWords(e)}`, {
       file: from,
       next: 'This volume has no hard links: have files moved or copied.',
     });
@@ -81,11 +82,6 @@ async function link(from: DiskPath, to: DiskPath, s: Step): Promise<void> {
 }
 
 const statOf = (file: DiskPath) => lstat(file).catch(() => null);
-
-async function areOneFile(a: DiskPath, b: DiskPath): Promise<boolean> {
-  const [one, other] = await Promise.all([statOf(a), statOf(b)]);
-  return one !== null && other !== null && one.ino === other.ino && one.dev === other.dev;
-}
 
 type Settled = { state: StepState; fault: string | null };
 const WAITING: Settled = { state: 'waiting', fault: null };

@@ -1,5 +1,6 @@
 import { afterAll, beforeAll, expect, test } from '@jest/globals';
 import { and, eq } from 'drizzle-orm';
+import { createHash } from 'node:crypto';
 import { lstatSync, rmSync } from 'node:fs';
 import path from 'node:path';
 import { BLOCKS, newBlock } from '../../core/naming/blocks';
@@ -9,7 +10,7 @@ import { randomFrom } from '../../core/platform/random';
 import { cards, clips, files } from '../cards/tables';
 import { sayOfClips } from '../facts';
 import { beginJob } from '../jobs';
-import { layer } from '../platform/files/fileSystem';
+import { type DiskOp, layer } from '../platform/files/fileSystem';
 import type { InJob } from '../runtime';
 import { hashTree, put, TEST_JOB, type TestShelf, testShelf } from '../testing/media';
 import { storeShelved } from '../testing/shelve';
@@ -28,6 +29,7 @@ beforeAll(async () => {
 });
 afterAll(() => {
   layer.tell = null;
+  layer.refuseLinks = false;
   return s.close();
 });
 
@@ -61,6 +63,7 @@ function conventionOf(random: Random): Convention {
 }
 
 function folderPlanOf(random: Random): FolderPlan {
+  const manners = Manner.options.filter((m) => !(layer.refuseLinks && m === 'link'));
   const level = () => [newBlock(pick(random, ['job', 'day', 'camera', 'card', 'original'] as const), 'l')];
   return {
     levels: Array.from({ length: Math.floor(random() * 4) }, level),
@@ -75,18 +78,22 @@ function folderPlanOf(random: Random): FolderPlan {
       ]),
     ),
     root: null,
-    manner: random() < 0.75 ? 'move' : pick(random, Manner.options),
+    manner: random() < 0.75 ? 'move' : pick(random, manners),
     skeleton: [],
   };
 }
 
 /** Contents of both roots: text and how many names it has, places apart. */
 const contents = (): string[] => [s.shelf, s.proxies].flatMap((root) => Object.values(hashTree(root))).sort();
+const EMPTY = createHash('sha256').digest('hex');
 const unique = (list: readonly string[]): string[] => [...new Set(list)];
 
 /** The runtime as a server that crashes: what it is at never ends, and the next one does not wait for it. */
 const crashing = (): InJob =>
   Object.assign(Object.create(s.runtime) as InJob, { exclusively: <T>(work: () => Promise<T>) => work() });
+
+/** Changes whose teller is not waited for: a server that is frozen at one would go on with the next. */
+const NOT_WAITED_FOR: readonly DiskOp['op'][] = ['create', 'write', 'flush'];
 
 /** Lets a server do some work, and freezes it after so many changes to the disk. Returns whether it came so far. */
 async function crashed(work: (runtime: InJob) => Promise<unknown>, after: number): Promise<boolean> {
@@ -95,8 +102,8 @@ async function crashed(work: (runtime: InJob) => Promise<unknown>, after: number
   const froze = new Promise<true>((done) => {
     frozen = () => done(true);
   });
-  layer.tell = () => {
-    if (left-- > 0) return undefined;
+  layer.tell = ({ op }) => {
+    if (NOT_WAITED_FOR.includes(op) || left-- > 0) return undefined;
     frozen();
     return new Promise(() => undefined);
   };
@@ -116,6 +123,8 @@ test(`${TREES} random trees: applied, interrupted, undone; no byte is lost or ch
   let [applied, interrupted, refused, undone] = [0, 0, 0, 0];
   for (let seed = 1; seed <= TREES; seed++) {
     const random = randomFrom(seed);
+    // Every other one is on a volume that has no links, as exFAT.
+    layer.refuseLinks = seed % 2 === 0;
     const stems = NAMES.filter(() => random() < 0.5);
     if (stems.length === 0) stems.push('T0001');
     for (const stem of stems) {
@@ -145,7 +154,8 @@ test(`${TREES} random trees: applied, interrupted, undone; no byte is lost or ch
       if (random() < 0.5) {
         if (await crashed((r) => applyNaming(r, wanted), Math.floor(random() * preview.steps * 3))) {
           interrupted++;
-          expect(unique(contents())).toEqual(before.all);
+          // A place-holder, or the note of one, is no file of anybody's.
+          expect(unique(contents()).filter((hash) => hash !== EMPTY)).toEqual(before.all);
           expect(await recoverPlans(s.runtime)).toEqual([]);
         }
       } else await applyNaming(s.runtime, wanted);

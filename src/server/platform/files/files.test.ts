@@ -21,10 +21,10 @@ import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { copyVerified, removeCopy } from '../../transfer/copyOne';
 import { endThreads } from '../../transfer/pool';
-import { createFile, makeFolder } from './fileSystem';
+import { createFile, type DiskOp, layer, makeFolder } from './fileSystem';
 import { hashFile } from './hash';
 import { Journal } from './journal';
-import { dropHalf, modifiedOf, moveFile, pruneEmpty, settleMove } from './move';
+import { dropHalf, modifiedOf, type Move, moveFile, moveFiles, pruneEmpty, settleMove } from './move';
 import { resolveIn } from './paths';
 import { openToAppend } from './plainFile';
 import { walk, walkLimits, walkWhole } from './walk';
@@ -184,6 +184,26 @@ describe('moveFile', () => {
     symlinkSync(from, at('l.mov'));
     await expect(moveFile(at('l.mov'), at('b.mov'), was)).rejects.toMatchObject({ title: 'Refused' });
     expect(readdirSync(dir).sort()).toEqual(['a.mov', 'l.mov']);
+  });
+
+  test('another file that is put under the old name while it is moved is left there', async () => {
+    const moves: Move[] = [];
+    for (const name of ['a.mov', 'b.mov']) {
+      const from = put(name, 'footage');
+      moves.push({ from, to: at(`to ${name}`), ...(await modifiedOf(from)) });
+    }
+    const replaced = (op: DiskOp): void => {
+      if (op.op !== 'link') return;
+      rmSync(op.from);
+      put(path.basename(op.from), 'somebody else');
+    };
+    layer.tell = replaced;
+    await moveFile(moves[0]!.from, moves[0]!.to, moves[0]!);
+    await moveFiles(moves.slice(1));
+    layer.tell = null;
+    expect(moves.map((m) => m.fault)).toEqual([undefined, undefined]);
+    for (const { from, to } of moves)
+      expect([from, to].map((f) => readFileSync(f, 'utf8'))).toEqual(['somebody else', 'footage']);
   });
 
   test('an interrupted move is told from the disk alone', async () => {

@@ -114,9 +114,22 @@ export async function renameExclusively(from: DiskPath, to: DiskPath): Promise<v
   await makeFolder(path.dirname(to));
   if ((await nameExclusively(from, to)) === 'linked') {
     await flushFolder(path.dirname(to));
-    await removeFile(from);
+    await removeOldName(from, to);
   }
   await flushFolder(path.dirname(from));
+}
+
+/** Removes the old name of a file that has a new one. Another file that was put under the old name meanwhile is left: the move is done. */
+async function removeOldName(from: DiskPath, to: DiskPath): Promise<void> {
+  if (await areOneFile(from, to)) await removeFile(from);
+}
+
+/** Whether two names are of one file. */
+export async function areOneFile(a: DiskPath, b: DiskPath): Promise<boolean> {
+  const [one, other] = await Promise.all(
+    [a, b].map((p) => lstat(diskPath(p), { bigint: true }).catch(() => null)),
+  );
+  return one !== null && other !== null && one!.ino === other!.ino && one!.dev === other!.dev;
 }
 
 /** Moves a file that is still as it was when the plan was made. */
@@ -156,7 +169,7 @@ export async function moveFiles(moves: readonly Move[]): Promise<void> {
   await flush(linked, 'to');
   for (const m of linked) {
     try {
-      await removeFile(m.from);
+      await removeOldName(m.from, m.to);
     } catch (e) {
       // Both names are on the file: the new one goes again.
       await removeFile(m.to).catch(() => undefined);
