@@ -6,7 +6,14 @@ import { Clash, isCode, NotFound, Refused } from '../platform/errors';
 import { inWords } from '../platform/files/faults';
 import { flushFolder, linkFile, makeFolder, removeFile } from '../platform/files/fileSystem';
 import { hashFile } from '../platform/files/hash';
-import { areOneFile, checkUnchanged, dropClaim, dropHalf, moveFile, settleMove } from '../platform/files/move';
+import {
+  areOneFile,
+  checkUnchanged,
+  dropClaim,
+  dropHalf,
+  moveFile,
+  settleMove,
+} from '../platform/files/move';
 import { lstat } from '../platform/files/onDisk';
 import { partName } from '../platform/files/partName';
 import { resolveIn } from '../platform/files/paths';
