@@ -161,10 +161,14 @@ const REFERENCE_PROGRAMS = [
   ['mediainfo', 'mediainfo'],
   ['exiv2', 'exiv2'],
 ];
-/** Those that make and mount volumes as cards and drives have them. Where they cannot be had, the soak says what it did not try. */
-const VOLUME_PROGRAMS = [
+/** Those of a volume that ignores case. Where they cannot be had, the tests on one are skipped. */
+const EXFAT_PROGRAMS = [
   ['mkfs.exfat', 'exfatprogs'],
   ['mount.exfat-fuse', 'exfat-fuse'],
+];
+/** Those that make and mount volumes as cards and drives have them. Where they cannot be had, the soak says what it did not try. */
+const VOLUME_PROGRAMS = [
+  ...EXFAT_PROGRAMS,
   ['mkfs.vfat', 'dosfstools'],
   ['fusefat', 'fusefat'],
   ['mkfs.ntfs', 'ntfs-3g'],
@@ -185,7 +189,7 @@ async function ensurePrograms({ tests, volumes, references }) {
     ...(isMissing.ffmpeg ? ['ffmpeg'] : []),
     ...(isMissing.postgres ? ['postgresql'] : []),
     ...forTests,
-    ...(volumes ? missingOf(VOLUME_PROGRAMS) : []),
+    ...(volumes ? missingOf(VOLUME_PROGRAMS) : tests ? missingOf(EXFAT_PROGRAMS) : []),
   ];
   if (wanted.length === 0) return;
   const installed = onDebianAsRoot() && (await installDebian(wanted));

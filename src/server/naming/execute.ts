@@ -1,15 +1,19 @@
-import { and, eq, inArray } from 'drizzle-orm';
+import { and, eq, inArray, sql } from 'drizzle-orm';
 import path from 'node:path';
 import { shownPath } from '../../core/platform/names';
 import { placeKey, type StepKind, undoSteps } from '../../core/naming/plan';
 import type { PlanResult, PlanState, StepState } from '../../core/naming/shapes';
 import { standElsewhere, standsAt } from '../cards';
+import { files } from '../cards/tables';
 import { listRoots } from '../places';
 import { inWords } from '../platform/files/faults';
+import { flushFolder, replaceFile } from '../platform/files/fileSystem';
 import { Journal } from '../platform/files/journal';
 import { type Move, moveFiles, pruneEmpty } from '../platform/files/move';
 import { joinPath } from '../platform/files/names';
+import { namesIn } from '../platform/files/onDisk';
 import { resolveIn } from '../platform/files/paths';
+import { isSameName } from '../platform/files/plainFile';
 import type { TaskContext } from '../platform/work/context';
 import { STOPPED } from '../transfer';
 import { doStep, type Roots, settle } from './doStep';
@@ -71,6 +75,8 @@ class Execution {
       // A server that died between a step that failed and the way back left a family split.
       for (const clip of [...this.#failed.keys()]) await this.#goBack(clip);
       for (let at = 0; at < this.#all.length;) at = await this.#next(at);
+      // A folder that cannot be listed or renamed keeps its letters: the files in it are where they were to go.
+      await this.#spellFolders().catch(() => undefined);
       await this.#prune();
     } finally {
       this.#journal.write({ plan: this.#plan, ended: true }, true);
@@ -244,6 +250,45 @@ class Execution {
       total: this.#all.length,
       left: (((this.#told - this.#begun) / 1000) * (this.#all.length - done)) / Math.max(1, done),
     });
+  }
+
+  /**
+   * Spells folders as the plan does: on a volume that ignores case, one that was there in other letters is where the files went. It keeps its
+   * letters where files that are known, or a watched folder, are still told by them.
+   */
+  async #spellFolders(): Promise<void> {
+    const led = this.#all.filter((s) => s.state === 'done');
+    const folders = new Set(led.map((s) => `${s.toRoot}\0${path.posix.dirname(s.toPath)}`));
+    const seen = new Set<string>();
+    for (const key of [...folders].sort()) {
+      const [root, folder] = key.split('\0') as [string, string];
+      const parts = folder === '.' ? [] : folder.split('/');
+      for (let i = 0; i < parts.length; i++) {
+        const [above, name] = [parts.slice(0, i).join('/'), parts[i]!];
+        if (seen.has(`${root}\0${above}/${name}`)) continue;
+        seen.add(`${root}\0${above}/${name}`);
+        const parent = await resolveIn(this.#roots.get(root)!, above);
+        const names = await namesIn(parent);
+        const other = names.includes(name) ? undefined : names.find((n) => isSameName(n, name));
+        if (other === undefined) continue;
+        const spelled = above === '' ? other : `${above}/${other}`;
+        if (await this.#isToldBy(root, spelled)) continue;
+        await replaceFile(joinPath(parent, other), joinPath(parent, name));
+        await flushFolder(parent);
+      }
+    }
+  }
+
+  /** Whether files of any job, or folders that are to stay, are known by this spelling of a folder. */
+  async #isToldBy(root: string, folder: string): Promise<boolean> {
+    const { db } = this.#runtime;
+    const below = and(eq(files.root, root), sql`starts_with(${files.path}, ${`${folder}/`})`);
+    return (
+      (await db.$count(files, below)) > 0 ||
+      (await foldersToKeep(this.#runtime)).some(
+        (k) => k.root === root && (k.path === folder || k.path.startsWith(`${folder}/`)),
+      )
+    );
   }
 
   /** Folders that the plan emptied go; folders that hold anything, are watched, or are further folders of the job stay. */

@@ -19,7 +19,9 @@ import { clips, files } from '../cards/tables';
 import { sayOfClips } from '../facts';
 import { beginJob } from '../jobs';
 import { alone } from '../platform/work/context';
+import { addRoot } from '../places';
 import { hashTree, put, TEST_JOB, type TestShelf, testShelf } from '../testing/media';
+import { mayMountExfat, RealMounts } from '../testing/realMounts';
 import { watches } from '../watch/tables';
 import { storeShelved } from '../testing/shelve';
 import { layer } from '../platform/files/fileSystem';
@@ -168,6 +170,40 @@ describe('ways to a place', () => {
     expect(hashTree(s.shelf)).toEqual(before);
     expect((await placed())[0]).toBe('shelf:Card/T1.MP4');
   });
+
+  (mayMountExfat() ? test : test.skip)(
+    'on a volume that ignores case, names and folders get the letters of the plan, and theirs back',
+    async () => {
+      const drives = new RealMounts();
+      try {
+        const drive = drives.exfat('drive');
+        const root = await addRoot(s.runtime, { kind: 'shelf', path: drive });
+        lay('Card', ['T1', 'T2'], drive);
+        await storeShelved(s.runtime, 'Card', { root: root.id });
+        const inLetters = (letters: 'asTheyAre' | 'lower') => {
+          const card = { ...newBlock('card'), letters };
+          return {
+            convention: named(card, newBlock('counter', 'n', { digits: 3 })),
+            folderPlan: { ...flat, levels: [[card]], root: root.id },
+          };
+        };
+        await apply(inLetters('asTheyAre'));
+        const upper = tree(drive);
+        expect(upper).toContain('B001/B001_001.MP4');
+        const lower = await apply(inLetters('lower'));
+        expect(tree(drive)).toEqual(upper.map((f) => f.replaceAll('B001', 'b001')).sort());
+        expect(await placed()).toEqual(tree(drive).map((f) => `${root.id}:${f}`));
+        await undoPlan(s.runtime, lower.planId);
+        expect(tree(drive)).toEqual(upper);
+        // A folder by whose letters a file is still known keeps them.
+        const [one] = (await planNaming(s.runtime, namingRequest(inLetters('lower')))).preview.rows;
+        await apply({ ...inLetters('lower'), without: [one!.clipId] });
+        expect(tree(drive).filter((f) => f.startsWith('b001'))).toEqual([]);
+      } finally {
+        drives.end();
+      }
+    },
+  );
 
   test('a second name that has become another file is left alone', async () => {
     lay('Card', ['T1']);

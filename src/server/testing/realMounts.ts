@@ -12,6 +12,7 @@ const run = (...[program, ...args]: [string, ...string[]]): string =>
 export class RealMounts {
   readonly dir = realpathSync(mkdtempSync(path.join(tmpdir(), 'shelf-mounts-')));
   readonly #mounted: string[] = [];
+  readonly #loops: string[] = [];
 
   at(...parts: string[]): string {
     return path.join(this.dir, ...parts);
@@ -31,6 +32,19 @@ export class RealMounts {
     mkdirSync(at, { recursive: true });
     if (image) run('mount', '-o', 'loop', image, at);
     else run('mount', '-t', 'tmpfs', '-o', 'size=8m', 'tmpfs', at);
+    this.#mounted.push(at);
+    return at;
+  }
+
+  /** Mounts an exFAT volume: it has no links, and takes names that differ in case for one. Returns the folder. */
+  exfat(name: string): string {
+    const [image, at] = [this.at(`${name}.img`), this.at(name)];
+    run('truncate', '-s', '32M', image);
+    run('/usr/sbin/mkfs.exfat', image);
+    mkdirSync(at);
+    const device = run('losetup', '--find', '--show', image).trim();
+    this.#loops.push(device);
+    run('/usr/sbin/mount.exfat-fuse', device, at);
     this.#mounted.push(at);
     return at;
   }
@@ -57,20 +71,25 @@ export class RealMounts {
 
   end(): void {
     for (const at of [...this.#mounted].reverse()) this.unmount(at);
+    for (const device of this.#loops) run('losetup', '--detach', device);
     rmSync(this.dir, { recursive: true, force: true });
   }
 }
 
-/** Whether this process may mount, tried once. */
-export const mayMount = ((): boolean => {
+/** Whether this process can mount a volume, tried once. */
+const canMount = (mount: (tried: RealMounts) => unknown): boolean => {
   if (process.platform !== 'linux' || process.getuid?.() !== 0) return false;
   const tried = new RealMounts();
   try {
-    tried.mount('try');
+    mount(tried);
     return true;
   } catch {
     return false;
   } finally {
     tried.end();
   }
-})();
+};
+
+export const mayMount = canMount((tried) => tried.mount('try'));
+/** It needs programs of its own, and a system that lets programs drive volumes. */
+export const mayMountExfat = (): boolean => canMount((tried) => tried.exfat('try'));

@@ -23,6 +23,7 @@ import { OWN_FOLDER } from '../platform/files/journal';
 import { joinPath } from '../platform/files/names';
 import { lstat } from '../platform/files/onDisk';
 import { resolveIn } from '../platform/files/paths';
+import { isSameName } from '../platform/files/plainFile';
 import { openForWriting } from '../platform/files/writers';
 import { Listing } from './listing';
 import type { InJob } from './ports';
@@ -377,6 +378,17 @@ async function isAway(
   }
 }
 
+/**
+ * Whether a file is the one that a clip is known by, in other case or another form of its letters: on a volume that takes both for one, it
+ * is still there under the name it had.
+ */
+function isRespelled({ watch, eyes }: Pass, known: Twin, now: string): boolean {
+  const below = watch.path === '' ? '' : `${watch.path}/`;
+  if (known.root !== watch.root || !known.path.startsWith(below)) return false;
+  const before = known.path.slice(below.length);
+  return isSameName(before, now) && eyes.file(before) === undefined;
+}
+
 /** Whether a file is not where the job has it, in the watched folder. */
 async function isGone(runtime: InJob, watch: Watch, id: string): Promise<boolean> {
   const [row] = await runtime.db
@@ -405,7 +417,7 @@ async function takeFamilies(
     const original = family.files[0]!;
     const sample = samples.get(original.path);
     const same = sample === undefined ? undefined : there.get(sample);
-    if (same && (await isAway(runtime, same))) {
+    if (same && (isRespelled(pass, same, below(original.path)) || (await isAway(runtime, same)))) {
       await follow(pass, card, family, same.clip);
       there.delete(sample!);
       continue;

@@ -31,7 +31,7 @@ import { addRoot, changeRoot } from '../places';
 import { proxiesNext } from '../proxies';
 import { makeClip, put, TEST_JOB, testShelf, type TestShelf } from '../testing/media';
 import { walkLimits } from '../platform/files/walk';
-import { mayMount, RealMounts } from '../testing/realMounts';
+import { mayMount, mayMountExfat, RealMounts } from '../testing/realMounts';
 import { WatchKeeper } from './keeper';
 import { Eyes, lookOnce } from './pass';
 import { watches, watchFinds } from './tables';
@@ -460,6 +460,28 @@ test('a place that is another folder by now is listened to there, though the one
     await settle();
     expect(eyes.here).toBe(true);
     expect(await finds()).toEqual(told);
+  });
+});
+
+(mayMountExfat() ? describe : describe.skip)('on a volume that ignores case', () => {
+  const drives = new RealMounts();
+  afterAll(() => drives.end());
+
+  test('a file and a folder that got other letters are followed, and are no further recordings', async () => {
+    at = drives.exfat('card');
+    clip(inIt('one.mp4'));
+    clip(inIt('Day 1', 'two.mp4'));
+    const root = await addRoot(s.runtime, { kind: 'source', path: at });
+    ({ id } = await watchFolder(s.runtime, { root: root.id, path: '' }));
+    await settle();
+    renameSync(inIt('one.mp4'), inIt('ONE.mp4'));
+    renameSync(inIt('Day 1'), inIt('DAY 1'));
+    await settle();
+    expect(await held()).toEqual(['DAY 1/two.mp4', 'ONE.mp4']);
+    expect((await finds()).slice(1).sort()).toEqual([
+      'ONE was moved outside: it is ONE.mp4 now',
+      'two was moved outside: it is DAY 1/two.mp4 now',
+    ]);
   });
 });
 
