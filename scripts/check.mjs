@@ -136,6 +136,7 @@ const stages = [
   () => soak('offload', '6'),
   () => soak('smallFiles', '3000'),
   () => soak('handover', '5'),
+  () => soak('places', '3'),
   () => soak('facts', '80'),
   () =>
     stage('format', ['node_modules/prettier/bin/prettier.cjs', '--check', '--log-level', 'warn', '.'], one),
