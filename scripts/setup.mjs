@@ -9,6 +9,7 @@ import {
   readdirSync,
   readFileSync,
   rmSync,
+  statSync,
   writeFileSync,
 } from 'node:fs';
 import path from 'node:path';
@@ -244,13 +245,65 @@ function readdirSafe(p) {
   }
 }
 
+/** Whether a process of this number is there. */
+function isAlive(pid) {
+  try {
+    process.kill(pid, 0);
+    return true;
+  } catch (e) {
+    return e.code === 'EPERM';
+  }
+}
+
+/** Whether a lock was left by a command that was killed. One that has just been made gets its number a moment later. */
+function isLeft(lock) {
+  try {
+    const holder = Number(readFileSync(lock, 'utf8'));
+    return holder > 0 ? !isAlive(holder) : Date.now() - statSync(lock).mtimeMs > 5000;
+  } catch {
+    return false;
+  }
+}
+
+/** Has `make` done by one command of this checkout at a time: two would write into one folder. */
+async function oneAtATime(what, make) {
+  const lock = path.join(CACHE, `${what}.lock`);
+  mkdirSync(CACHE, { recursive: true });
+  for (let waits = false; ;) {
+    try {
+      writeFileSync(lock, `${process.pid}`, { flag: 'wx' });
+      break;
+    } catch (e) {
+      if (e.code !== 'EEXIST') throw e;
+    }
+    if (isLeft(lock)) rmSync(lock, { force: true });
+    else {
+      if (!waits) say(`Another command has begun with the ${what}: waiting for it …`);
+      waits = true;
+      await new Promise((r) => setTimeout(r, 300));
+    }
+  }
+  try {
+    await make();
+  } finally {
+    rmSync(lock, { force: true });
+  }
+}
+
 /** Builds the application when its sources changed. */
 async function ensureBuild() {
-  const done = stamp(
-    'build',
-    sourcesOf('src', 'package-lock.json', 'package.json', 'next.config.ts', 'tsconfig.json'),
-  );
-  if (done.same && existsSync(path.join(ROOT, '.next', 'BUILD_ID'))) return;
+  const isBuilt = () => buildStamp().same && existsSync(path.join(ROOT, '.next', 'BUILD_ID'));
+  if (isBuilt()) return;
+  await oneAtATime('build', async () => {
+    if (!isBuilt()) await build();
+  });
+}
+
+const buildStamp = () =>
+  stamp('build', sourcesOf('src', 'package-lock.json', 'package.json', 'next.config.ts', 'tsconfig.json'));
+
+async function build() {
+  const done = buildStamp();
   say('Building (next build) …');
   await run(process.execPath, ['node_modules/next/dist/bin/next', 'build'], {
     quiet: true,
