@@ -10,6 +10,7 @@ export {
   type RecognisedCard,
   recognise,
 } from './recognise';
+export { isAttributes, isOfSystem } from './housekeeping';
 export { ofClips } from './ofClips';
 export { DEFAULT_INTAKE, FILE_TYPE_WORDS, FileType, IntakeRules, isRawStill } from './rules';
 export { type TakeEvidence } from './segments';
@@ -17,6 +18,7 @@ export {
   CardShape,
   ClipKind,
   FileRole,
+  type FileTypes,
   KIND_WORDS,
   ROLE_WORDS,
   SHAPES,

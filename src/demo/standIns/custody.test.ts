@@ -115,6 +115,38 @@ describe('a card is what it is, not what it is called', () => {
     expect((await clipViews(runtime(), id)).map((c) => c.original)).toEqual(['T0001', 'T0002', 'T0003']);
   });
 
+  test('what computers keep on a card for themselves is no news of it; footage, also a hidden one, is', async () => {
+    const id = r.card({ 'CLIP/T0001.MP4': 5000, '.DS_Store': 600, '.index/1': 20 });
+    await r.copy(id);
+    const ofSystem = [
+      '.DS_Store',
+      '.index/1',
+      '.index/2',
+      'System Volume Information/a.dat',
+      'CLIP/._T0001.MP4',
+    ];
+    for (const f of ofSystem) put(r.reader(id, f), Buffer.from([0, 5, 22, 7, ...Buffer.from(f)]));
+    expect(await wipeView(runtime(), id)).toMatchObject({ verdict: 'yes', files: 3 });
+    expect((await wipeView(runtime(), id)).notes).toContain(
+      '5 files that computers keep on it for themselves are new or changed since it was copied, the first .DS_Store: they do not count.',
+    );
+    const known = async () => (await look(runtime(), r.roots['Reader 1']!, '')).cards[0]!.known;
+    expect(await known()).toMatchObject({ labels: [id], newFiles: 0, gone: 0 });
+    // What only calls itself so is footage, and so is what lies in a hidden folder, or a folder further down.
+    const footages = ['CLIP/._T0002.MP4', '.index/T0003.MP4', 'CLIP/.hidden/take.xyz'];
+    for (const f of footages) put(r.reader(id, f), footage(f, 3000));
+    expect(await wipeView(runtime(), id)).toMatchObject({
+      verdict: 'no',
+      because: expect.stringMatching(/^3 files on the card are new or changed since it was copied/),
+    });
+    expect(await known()).toMatchObject({ newFiles: 3, gone: 0 });
+    await r.copy(id);
+    expect(await wipeView(runtime(), id)).toMatchObject({ verdict: 'yes' });
+    rmSync(r.reader(id, '.index'), { recursive: true });
+    rmSync(r.reader(id, 'CLIP/._T0002.MP4'));
+    expect(await known()).toMatchObject({ newFiles: 0, gone: 1 });
+  });
+
   test('a recording written anew between the places its fingerprint looks at is not the one that was copied', async () => {
     const id = r.card({ 'CLIP/T0001.MP4': 900_000, 'CLIP/T0002.MP4': 5000 });
     await r.copy(id);

@@ -1,11 +1,14 @@
 import { and, desc, eq, ne } from 'drizzle-orm';
 import { type KnownFile, relate, type ManifestFile } from '../../core/custody/manifest';
+import { type FileTypes, isAttributes, isOfSystem } from '../../core/intake';
+import { requireJob } from '../jobs';
 import { physicalCards } from './tables';
 import { OWN_FOLDER } from '../platform/files/journal';
 import { sampleOf } from '../platform/files/hash';
 import { joinPath } from '../platform/files/names';
 import { lstat } from '../platform/files/onDisk';
 import { resolveIn } from '../platform/files/paths';
+import { readPlain } from '../platform/files/plainFile';
 import { walk } from '../platform/files/walk';
 import type { InJob } from './ports';
 import { listRoots } from '../places';
@@ -15,6 +18,8 @@ import { cardInReader, type PhysicalCard } from './physicalCards';
 export interface InReader {
   /** Files that are on the card and that its manifest does not have; `null` where the card is not there. */
   fresh: string[] | null;
+  /** Of those, what computers have written there for themselves meanwhile: it does not count. */
+  ofSystem: string[];
   /** What is at the card's place instead: another card that is known, by its label, or something that is not. */
   other: { label: string } | 'unknown' | null;
 }
@@ -57,12 +62,23 @@ export async function lookInReaders(
     }
     // What cannot be looked at now, and could before, may be new footage as well.
     const said = new Set(card.cannot.map((c) => c.path));
+    const { types } = (await requireJob(runtime)).intake;
+    const ofSystem = new Set<string>();
+    for (const file of fresh) if (await isTheSystems(at, file, types)) ofSystem.add(file);
+    const counted = fresh.filter((f) => !ofSystem.has(f));
     return {
-      fresh: [...fresh, ...entries.filter((e) => e.fault && !said.has(e.path)).map((e) => e.path)],
+      fresh: [...counted, ...entries.filter((e) => e.fault && !said.has(e.path)).map((e) => e.path)],
+      ofSystem: [...ofSystem],
       other: null,
     };
   }
-  return { fresh: null, other };
+  return { fresh: null, ofSystem: [], other };
+}
+
+/** Whether a file of a card is a computer's own; one that cannot be read is none. */
+export async function isTheSystems(at: string, file: string, types: FileTypes): Promise<boolean> {
+  const isIts = isOfSystem(file, types);
+  return isIts ?? readPlain(joinPath(at, file), 4).then(isAttributes, () => false);
 }
 
 /** The card that is at another one's place, where it is one that is known: its own page answers for it. */

@@ -1,6 +1,7 @@
 // What other rooms use of this one.
 export { beginCheck, checkAgain, checkAnyFolder } from './checks';
 export { copiesOf, distrustCopies, findCopy } from './copies';
+export { isTheSystems } from './inReader';
 export { type Offered, below, offered, offeredPlace } from './offered';
 export {
   type KnownCard,

@@ -56,6 +56,8 @@ export async function manifestOf(db: Pick<Ports['db'], 'select'>, card: string):
 export interface KnownCard {
   card: PhysicalCard;
   relation: Relation;
+  /** Paths of known files at which nothing is any longer. */
+  missing: string[];
   /** What it is called in this job, and in others, which are named. */
   labels: string[];
   elsewhere: { job: string; label: string }[];
@@ -82,8 +84,10 @@ export async function recogniseCard(
   }
   const found: KnownCard[] = [];
   for (const id of ids) {
-    const relation = relate(await manifestOf(runtime.db, id), offered.files);
+    const manifest = await manifestOf(runtime.db, id);
+    const relation = relate(manifest, offered.files);
     if (!relation.same) continue;
+    const there = new Set(offered.files.map((f) => f.path));
     const [card] = await runtime.db.select().from(physicalCards).where(eq(physicalCards.id, id));
     const labelled = await runtime.db
       .select({ id: jobs.id, job: jobs.name, label: cards.id })
@@ -93,6 +97,7 @@ export async function recogniseCard(
     found.push({
       card: card!,
       relation,
+      missing: manifest.filter((f) => !f.gone && !there.has(f.path)).map((f) => f.path),
       labels: labelled.filter((c) => c.id === runtime.job).map((c) => c.label),
       elsewhere: labelled.filter((c) => c.id !== runtime.job).map(({ job, label }) => ({ job, label })),
     });

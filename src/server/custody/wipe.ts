@@ -5,6 +5,7 @@ import type { KnownFile } from '../../core/custody/manifest';
 import { type DiskIdentity, goesWithCard } from '../../core/platform/disks';
 import { type CardCopy, type CardFile, mayBeWiped } from '../../core/custody/wipe';
 import { shownPath } from '../../core/platform/names';
+import { plural } from '../../core/platform/words';
 import { isCard } from '../cards';
 import { cards } from '../cards/tables';
 import { offloadFiles, offloads } from '../offload/tables';
@@ -238,6 +239,11 @@ function notesOf(
   if (physical && may && !inReader?.fresh)
     notes.push(
       `${other ? `${other.label} is in its place now, which this answer does not cover: it is` : 'The card is not in a reader now: the answer is'} about what was on it on ${physical.lastSeen.toISOString().slice(0, 10)} at ${physical.lastSeen.toISOString().slice(11, 16)} UTC.`,
+    );
+  const system = inReader?.ofSystem ?? [];
+  if (system.length > 0)
+    notes.push(
+      `${plural(system.length, 'file')} that computers keep on it for themselves ${system.length === 1 ? 'is' : 'are'} new or changed since it was copied, the first ${shownPath(system[0]!)}: ${system.length === 1 ? 'it does' : 'they do'} not count.`,
     );
   if (physical && !physical.wholeVolume) {
     const beside =

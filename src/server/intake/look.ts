@@ -1,4 +1,5 @@
 import { and, asc, eq, inArray, isNull, max, min, ne, sql } from 'drizzle-orm';
+import { isOfSystem } from '../../core/intake';
 import { counterGaps, counterRuns } from '../../core/intake/counter';
 import type { AsideFile, Family, RecognisedCard } from '../../core/intake/recognise';
 import { type KnownJob, suggestCard } from '../../core/intake/suggest';
@@ -6,7 +7,15 @@ import { chooseFacts, text } from '../../core/facts';
 import { join, isOdd, type ShownPath, shownPath } from '../../core/platform/names';
 import type { CardChoice, FirstLook, Looked, LookedCard } from '../../core/intake/shapes';
 import type { HashKind } from '../../core/hashLists';
-import { offered, type Offered, offeredPlace, type KnownCard, recogniseCard, samplesOf } from '../custody';
+import {
+  isTheSystems,
+  type KnownCard,
+  offered,
+  type Offered,
+  offeredPlace,
+  recogniseCard,
+  samplesOf,
+} from '../custody';
 import { cameras, cards, clips, days, files } from '../cards/tables';
 import { cardReadings } from '../custody/tables';
 import { jobs } from '../jobs/tables';
@@ -23,10 +32,11 @@ interface Evidence {
   date: string | null;
 }
 
-/** All that was offered with a card, and whether it is known, by which hash. */
+/** All that was offered with a card, and whether it is known, what has changed on it since, and by which hash its copies are known. */
 interface WholeCard {
   whole: Offered;
   card: KnownCard | null;
+  changed: { newFiles: number; gone: number } | null;
   hash: HashKind | null;
 }
 
@@ -44,7 +54,7 @@ export async function look(
   const known = await knownOf(runtime);
   const looked: LookedCard[] = [];
   for (const card of found.cards) {
-    const { whole, card: before, hash } = await wholeOf(runtime, lookedAt, card.folder, wholes);
+    const { whole, card: before, changed, hash } = await wholeOf(runtime, lookedAt, card.folder, wholes);
     const { evidence, runs, ...suggested } = await suggestFor(runtime, job, known, lookedAt, card);
     let { suggestion } = suggested;
     const [label] = before?.labels ?? [];
@@ -73,7 +83,11 @@ export async function look(
         known.cameras.push({ label: suggestion.camera.value, model: evidence.model, serials });
     }
     looked.push(
-      lookedCard(card, { evidence, suggestion, already, here, same, faults }, { whole, card: before, hash }),
+      lookedCard(
+        card,
+        { evidence, suggestion, already, here, same, faults },
+        { whole, card: before, changed, hash },
+      ),
     );
   }
   return { root: rootId, path: folder, cards: looked, aside: found.aside.map(asideView) };
@@ -158,7 +172,7 @@ function lookedCard(
     same: readonly [string, number] | undefined;
     faults: ReadonlyMap<string, string>;
   },
-  { whole, card: before, hash }: WholeCard,
+  { whole, card: before, changed, hash }: WholeCard,
 ): LookedCard {
   const { evidence, suggestion, already, here, same, faults } = of;
   return {
@@ -179,16 +193,16 @@ function lookedCard(
       wholeVolume: whole.wholeVolume,
       outside: whole.outside.map(shownPath),
     },
-    known: before && {
-      physical: before.card.id,
-      labels: before.labels,
-      elsewhere: before.elsewhere,
-      label: before.card.label,
-      newFiles: before.relation.fresh.length,
-      gone: before.relation.gone.length,
-      hash,
-      lastSeen: before.card.lastSeen.toISOString(),
-    },
+    known: before &&
+      changed && {
+        physical: before.card.id,
+        labels: before.labels,
+        elsewhere: before.elsewhere,
+        label: before.card.label,
+        ...changed,
+        hash,
+        lastSeen: before.card.lastSeen.toISOString(),
+      },
     clips: card.families.map((f) => clipView(f, here.get(f.files[0]!.path) ?? null)),
     aside: [
       ...card.aside.map(asideView),
@@ -236,9 +250,25 @@ async function wholeOf(runtime: InJob, looked: LookedAt, folder: string, done: M
         .where(eq(cardReadings.card, card.card.id))
         .limit(1)
     : [];
-  const found = { whole, card, hash: reading?.kind ?? null };
+  const found = {
+    whole,
+    card,
+    changed: card && (await changedOn(runtime, at, card)),
+    hash: reading?.kind ?? null,
+  };
   done.set(at, found);
   return found;
+}
+
+/** How many files are new on a known card, or no longer on it, but for what computers keep there for themselves. */
+async function changedOn(runtime: InJob, at: string, { relation, missing }: KnownCard) {
+  const { types } = (await requireJob(runtime)).intake;
+  const fresh: string[] = [];
+  for (const { path } of relation.fresh) if (!(await isTheSystems(at, path, types))) fresh.push(path);
+  return {
+    newFiles: fresh.length,
+    gone: missing.filter((path) => isOfSystem(path, types) === false).length,
+  };
 }
 
 /** Each card's lowest and highest numbers: found by the database, which has the names of all clips. Names of one length sort by their number. */

@@ -1,0 +1,20 @@
+import type { DiskPath } from '../platform/names';
+import { type FileTypes, typeOf } from './shape';
+
+/** What systems keep for themselves on a volume: at its top what begins with a dot, elsewhere files of fixed names (common practice). */
+const OF_SYSTEM =
+  /^\.[^/]+(?:\/|$)|(?:^|\/)(?:\.DS_Store|Thumbs\.db|desktop\.ini)$|^(?:System Volume Information|\$RECYCLE\.BIN)\//i;
+
+/** The first bytes of a file of a file's further attributes (AppleDouble header, RFC 1740). */
+const ATTRIBUTES = Buffer.from([0x00, 0x05, 0x16, 0x07]);
+
+/**
+ * Whether a file of a card is one that computers write there for themselves, as soon as the card is in a reader: no camera needs it, and it
+ * is no footage by its name. `null` where only its first four bytes tell (`isAttributes`).
+ */
+export function isOfSystem(path: DiskPath, types: FileTypes): boolean | null {
+  if (path.slice(path.lastIndexOf('/') + 1).startsWith('._')) return null;
+  return OF_SYSTEM.test(path) && typeOf(path, types) === null;
+}
+
+export const isAttributes = (head: Buffer): boolean => head.subarray(0, 4).equals(ATTRIBUTES);
