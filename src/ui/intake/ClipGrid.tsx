@@ -325,7 +325,7 @@ function Tile({ root, folder, clip, number, width, ticked, tabbable, play, singl
         <span className="figures">{[length, rate, formatBytes(clip.bytes)].filter(Boolean).join(' · ')}</span>
         <span className={styles.marks}>
           {clip.here && (
-            <Tag tone="plain">
+            <Tag tone="plain" title={clip.here.name}>
               is {clip.here.card}: {clip.here.name}
             </Tag>
           )}
