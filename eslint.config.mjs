@@ -183,6 +183,20 @@ export default tseslint.config(
     ignores: ['**/*.test.ts', ...LONG],
     rules: { 'max-lines-per-function': ['error', { max: 90, skipBlankLines: true, skipComments: true }] },
   },
+  // A link fetches the page it leads to when it is likely to be followed.
+  {
+    files: ['src/ui/**', 'src/app/**'],
+    ignores: ['src/ui/platform/Link.tsx'],
+    rules: {
+      'no-restricted-syntax': [
+        'error',
+        {
+          selector: "ImportDeclaration[source.value='next/link']",
+          message: 'Links are those of ui/platform/Link.tsx.',
+        },
+      ],
+    },
+  },
   // Paths are joined and opened as the disk has them. What is exempt opens nothing but Sort Shelf's own files and the system's.
   {
     files: ['src/server/**'],
