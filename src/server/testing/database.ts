@@ -46,10 +46,10 @@ export async function testDatabase(): Promise<{ databaseUrl: string; drop(): Pro
   };
 }
 
-/** An engine in memory, and the rows it began with: those of the queue. */
+/** An engine in memory, and the rows it began with: those of the queue; null where the queue has yet to make its tables, and it serves once. */
 interface Engine {
   engine: PGlite;
-  began: string;
+  began: string | null;
 }
 /** Those that tests of this file are done with, and what closes them. */
 const idle: (Engine & { closing: NodeJS.Timeout })[] = [];
@@ -76,6 +76,9 @@ async function writtenIn(engine: PGlite): Promise<{ kept: string; others: string
 
 async function begin(): Promise<Engine> {
   const { embedded } = await openDatabase();
+  // Without the dump that `makeEmptyDatabase.ts` makes, as in a soak.
+  const { rows } = await embedded!.query<{ at: string | null }>(`select to_regclass('pgboss.queue') as at`);
+  if (rows[0]!.at === null) return { engine: embedded!, began: null };
   const { kept, others } = await writtenIn(embedded!);
   if (others.length > 0) throw new Error(`${others.join(', ')}: a new database is not empty`);
   return { engine: embedded!, began: kept };
@@ -84,6 +87,7 @@ async function begin(): Promise<Engine> {
 /** Empties an engine for the next test; one that cannot be is closed. */
 async function giveBack(given: Engine): Promise<void> {
   const { engine, began } = given;
+  if (began === null) return engine.close();
   await engine.exec('discard all');
   const { kept, others } = await writtenIn(engine);
   if (kept !== began) return engine.close();
