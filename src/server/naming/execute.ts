@@ -11,7 +11,7 @@ import { flushFolder, replaceFile } from '../platform/files/fileSystem';
 import { Journal } from '../platform/files/journal';
 import { type Move, moveFiles, pruneEmpty } from '../platform/files/move';
 import { joinPath } from '../platform/files/names';
-import { namesIn } from '../platform/files/onDisk';
+import { lstat, namesIn } from '../platform/files/onDisk';
 import { resolveIn } from '../platform/files/paths';
 import { isSameName } from '../platform/files/plainFile';
 import type { TaskContext } from '../platform/work/context';
@@ -270,7 +270,9 @@ class Execution {
         const parent = await resolveIn(this.#roots.get(root)!, above);
         const names = await namesIn(parent);
         const other = names.includes(name) ? undefined : names.find((n) => isSameName(n, name));
-        if (other === undefined) continue;
+        // Where case counts, the folder of the plan is no longer there, and the other one is somebody's.
+        const isIt = async () => (await lstat(joinPath(parent, name)).catch(() => null)) !== null;
+        if (other === undefined || !(await isIt())) continue;
         const spelled = above === '' ? other : `${above}/${other}`;
         if (await this.#isToldBy(root, spelled)) continue;
         await replaceFile(joinPath(parent, other), joinPath(parent, name));

@@ -21,7 +21,7 @@ import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { copyVerified, removeCopy } from '../../transfer/copyOne';
 import { endThreads } from '../../transfer/pool';
-import { createFile, type DiskOp, layer, makeFolder } from './fileSystem';
+import { createFile, layer, makeFolder } from './fileSystem';
 import { hashFile } from './hash';
 import { Journal } from './journal';
 import { dropHalf, modifiedOf, type Move, moveFile, moveFiles, pruneEmpty, settleMove } from './move';
@@ -186,24 +186,35 @@ describe('moveFile', () => {
     expect(readdirSync(dir).sort()).toEqual(['a.mov', 'l.mov']);
   });
 
-  test('another file that is put under the old name while it is moved is left there', async () => {
+  /** Moves a file alone and one in a batch, while `meanwhile` does something to the old name once there is a new one. */
+  const movedWhile = async (meanwhile: (from: string) => void): Promise<Move[]> => {
     const moves: Move[] = [];
     for (const name of ['a.mov', 'b.mov']) {
       const from = put(name, 'footage');
       moves.push({ from, to: at(`to ${name}`), ...(await modifiedOf(from)) });
     }
-    const replaced = (op: DiskOp): void => {
-      if (op.op !== 'link') return;
-      rmSync(op.from);
-      put(path.basename(op.from), 'somebody else');
+    layer.tell = (op) => {
+      if (op.op === 'link') meanwhile(op.from);
     };
-    layer.tell = replaced;
     await moveFile(moves[0]!.from, moves[0]!.to, moves[0]!);
     await moveFiles(moves.slice(1));
     layer.tell = null;
     expect(moves.map((m) => m.fault)).toEqual([undefined, undefined]);
+    return moves;
+  };
+
+  test('another file that is put under the old name while it is moved is left there', async () => {
+    const moves = await movedWhile((from) => {
+      rmSync(from);
+      put(path.basename(from), 'somebody else');
+    });
     for (const { from, to } of moves)
       expect([from, to].map((f) => readFileSync(f, 'utf8'))).toEqual(['somebody else', 'footage']);
+  });
+
+  test('an old name that somebody removes meanwhile: the new one, its only name by then, stays', async () => {
+    for (const { to } of await movedWhile((from) => rmSync(from)))
+      expect(readFileSync(to, 'utf8')).toBe('footage');
   });
 
   test('an interrupted move is told from the disk alone', async () => {

@@ -119,17 +119,31 @@ export async function renameExclusively(from: DiskPath, to: DiskPath): Promise<v
   await flushFolder(path.dirname(from));
 }
 
-/** Removes the old name of a file that has a new one. Another file that was put under the old name meanwhile is left: the move is done. */
+/**
+ * Removes the old name of a file that has a new one. The move is done, too, where the old name is gone already, and where another file was
+ * put under it meanwhile: that one is left. Where a volume numbers names and not files (some shares), the same size and time are the file's.
+ */
 async function removeOldName(from: DiskPath, to: DiskPath): Promise<void> {
-  if (await areOneFile(from, to)) await removeFile(from);
+  const [old, moved] = await bothOf(from, to);
+  const isIt =
+    old && moved && (isOne(old, moved) || (old.size === moved.size && old.mtimeNs === moved.mtimeNs));
+  if (isIt) await removeIfThere(from);
 }
+
+/** Removes a file. It may have been removed in that moment, by somebody, or by a share that lost its answer and was asked twice. */
+export const removeIfThere = (file: DiskPath): Promise<void> =>
+  removeFile(file).catch((e: unknown) => {
+    if (!isCode(e, 'ENOENT')) throw e;
+  });
+
+const bothOf = (...names: [DiskPath, DiskPath]) =>
+  Promise.all(names.map((p) => lstat(diskPath(p), { bigint: true }).catch(() => null)));
+const isOne = (a: BigIntStats, b: BigIntStats): boolean => a.ino === b.ino && a.dev === b.dev;
 
 /** Whether two names are of one file. */
 export async function areOneFile(a: DiskPath, b: DiskPath): Promise<boolean> {
-  const [one, other] = await Promise.all(
-    [a, b].map((p) => lstat(diskPath(p), { bigint: true }).catch(() => null)),
-  );
-  return one !== null && other !== null && one!.ino === other!.ino && one!.dev === other!.dev;
+  const [one, other] = await bothOf(a, b);
+  return !!one && !!other && isOne(one, other);
 }
 
 /** Moves a file that is still as it was when the plan was made. */
@@ -171,8 +185,8 @@ export async function moveFiles(moves: readonly Move[]): Promise<void> {
     try {
       await removeOldName(m.from, m.to);
     } catch (e) {
-      // Both names are on the file: the new one goes again.
-      await removeFile(m.to).catch(() => undefined);
+      // The new name goes again where the old one is known to be on the file: no name is taken that may be its only one.
+      if (await areOneFile(m.from, m.to)) await removeFile(m.to).catch(() => undefined);
       m.fault = e;
     }
   }
@@ -193,14 +207,12 @@ export async function settleMove(
   to: DiskPath,
   expected: Expected,
 ): Promise<'notBegun' | 'half' | 'done' | 'lost' | 'foreign'> {
-  const [a, b] = await Promise.all(
-    [from, to].map((p) => lstat(diskPath(p), { bigint: true }).catch(() => null)),
-  );
+  const [a, b] = await bothOf(from, to);
   const isIt = (s: BigIntStats | null | undefined): boolean =>
     s?.isFile() === true &&
     Number(s.size) === expected.size &&
     Math.round(Number(s.mtimeNs) / 1e6) === expected.modified;
-  if (isIt(a) && b && a!.ino === b.ino && a!.dev === b.dev) return 'half';
+  if (isIt(a) && b && isOne(a!, b)) return 'half';
   if (isIt(a)) return !b ? 'notBegun' : (await isPlaceHolder(to)) ? 'half' : 'foreign';
   if (isIt(b) && !(await isPlaceHolder(to))) return 'done';
   return b ? 'foreign' : 'lost';
