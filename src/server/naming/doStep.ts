@@ -12,6 +12,7 @@ import {
   dropClaim,
   dropHalf,
   moveFile,
+  removeIfThere,
   settleMove,
 } from '../platform/files/move';
 import { lstat } from '../platform/files/onDisk';
@@ -48,8 +49,11 @@ export async function doStep(roots: Roots, s: Step, gate?: SharedArrayBuffer): P
       await copyVerified(from, to, s, gate);
       await flushFolder(path.dirname(to));
       try {
-        await checkUnchanged(from, s);
-        await removeFile(from);
+        // Where it is gone by then, its copy is proven and is where it was to go.
+        if ((await statOf(from)) !== null) {
+          await checkUnchanged(from, s);
+          await removeIfThere(from);
+        }
       } catch (e) {
         // The file stays where it is: the copy goes again, as long as it is proven to be one.
         await removeCopy(to, from, s).catch(() => undefined);

@@ -140,6 +140,22 @@ describe('ways to a place', () => {
     expect(await placed()).toEqual(['shelf:Card/T1.MP4']);
   });
 
+  test('a file that somebody removes while it is carried to another volume is there, and known there', async () => {
+    put(path.join(s.shelf, 'Card/T1.MP4'), 'as it was');
+    await storeShelved(s.runtime, 'Card');
+    tellApart();
+    layer.tell = (op) => {
+      if (op.op === 'flushFolder' && op.file.startsWith(s.proxies))
+        rmSync(path.join(s.shelf, 'Card/T1.MP4'), { force: true });
+    };
+    const { failed } = await apply(toProxies).finally(() => {
+      layer.tell = null;
+    });
+    expect(failed).toEqual([]);
+    expect(readFileSync(path.join(s.proxies, 'B001/B001_001.MP4'), 'utf8')).toBe('as it was');
+    expect(await placed()).toEqual(['proxies:B001/B001_001.MP4']);
+  });
+
   test('after a crash, another file of the same size is not taken for the one that was carried', async () => {
     put(path.join(s.shelf, 'Card/T1.MP4'), 'as it was');
     await storeShelved(s.runtime, 'Card');
