@@ -1,6 +1,5 @@
 import { afterAll, afterEach, beforeEach, describe, expect, test } from '@jest/globals';
 import { execFileSync } from 'node:child_process';
-import { createHash } from 'node:crypto';
 import {
   closeSync,
   constants,
@@ -25,6 +24,7 @@ import { createFile, layer, makeFolder } from './fileSystem';
 import { hashFile } from './hash';
 import { Journal } from './journal';
 import { dropHalf, modifiedOf, type Move, moveFile, moveFiles, pruneEmpty, settleMove } from './move';
+import { hiddenName, partName } from './partName';
 import { resolveIn } from './paths';
 import { openToAppend } from './plainFile';
 import { walk, walkLimits, walkWhole } from './walk';
@@ -228,7 +228,7 @@ describe('moveFile', () => {
     // An empty file is somebody's, unless the note beside it says that it is a place-holder.
     writeFileSync(to, '');
     expect(await settleMove(from, to, was)).toBe('foreign');
-    writeFileSync(at(`.${createHash('sha1').update('b.mov').digest('hex').slice(0, 20)}.claim`), '');
+    writeFileSync(hiddenName(to, 'claim'), '');
     expect(await settleMove(from, to, was)).toBe('half');
     await dropHalf(to);
     expect(readdirSync(dir)).toEqual(['a.mov']);
@@ -242,6 +242,33 @@ describe('moveFile', () => {
     expect(await settleMove(from, to, was)).toBe('done');
     rmSync(to);
     expect(await settleMove(from, to, was)).toBe('lost');
+  });
+
+  test('what another server is about to name, or copies to the same place, is left to it', async () => {
+    const to = at('b.mov');
+    const elsewhere = <T>(work: () => T): T => {
+      const home = process.env.SORT_SHELF_HOME;
+      process.env.SORT_SHELF_HOME = '/somewhere else';
+      const result = work();
+      if (home === undefined) delete process.env.SORT_SHELF_HOME;
+      else process.env.SORT_SHELF_HOME = home;
+      return result;
+    };
+    const [claim, part] = elsewhere(() => [hiddenName(to, 'claim'), partName(to)]);
+    const from = put('a.mov', 'footage');
+    // It copies there as well: its part stays as it is.
+    writeFileSync(part, 'half of anoth');
+    await copyVerified(from, to, await modifiedOf(from));
+    expect([readFileSync(part, 'utf8'), readFileSync(to, 'utf8')]).toEqual(['half of anoth', 'footage']);
+    // On a volume without links it has taken the name, and is about to put its file there.
+    writeFileSync(to, '');
+    writeFileSync(claim, '');
+    layer.refuseLinks = true;
+    const moved = moveFile(from, to, await modifiedOf(from));
+    await expect(moved).rejects.toMatchObject({ title: 'Clash' });
+    layer.refuseLinks = false;
+    expect([from, to].map((f) => readFileSync(f, 'utf8'))).toEqual(['footage', '']);
+    expect(readdirSync(dir)).toContain(path.basename(claim));
   });
 
   test('empty folders go, up to the root and no further', async () => {

@@ -1,4 +1,3 @@
-import { createHash } from 'node:crypto';
 import type { BigIntStats } from 'node:fs';
 import { lstat, stat } from 'node:fs/promises';
 import path from 'node:path';
@@ -13,7 +12,8 @@ import {
   removeFolder,
   replaceFile,
 } from './fileSystem';
-import { diskPath, joinPath } from './names';
+import { diskPath } from './names';
+import { hiddenName } from './partName';
 
 /** What a file was when the plan was made; one that differs has been changed by someone else and is left alone. */
 export interface Expected {
@@ -39,11 +39,7 @@ export async function checkUnchanged(file: DiskPath, expected: Expected): Promis
 }
 
 /** The name of the hidden note that an empty file at `to` is a place-holder of ours, not somebody's file. */
-const claimName = (to: DiskPath): string =>
-  joinPath(
-    path.dirname(to),
-    `.${createHash('sha1').update(path.basename(to)).digest('hex').slice(0, 20)}.claim`,
-  );
+const claimName = (to: DiskPath): string => hiddenName(to, 'claim');
 
 /**
  * Gives a file a second name, or on a volume without links its new name in place of the old; never replaces another file.
