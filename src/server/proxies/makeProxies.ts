@@ -18,6 +18,7 @@ import { Clash, messageOf, NotFound, Refused, Unreadable } from '../platform/err
 import { sampleOf } from '../platform/files/hash';
 import { OWN_FOLDER } from '../platform/files/journal';
 import { modifiedOf, renameExclusively } from '../platform/files/move';
+import { ownerMark } from '../platform/files/partName';
 import { resolveIn } from '../platform/files/paths';
 import type { Outcome, WorkContext } from '../platform/work/kinds';
 import { makeProxy, pauseWithoutRoom } from './proxy';
@@ -46,9 +47,16 @@ import { mkdir, open, namesIn, readText, rename, rm } from '../platform/files/on
 /** Where what is made stands meanwhile: in the root it goes to, so that naming it is a rename. Refused where that leads through a link. */
 const makingFolder = async (runtime: Pick<Ports, 'db'>, root: string): Promise<string> =>
   resolveIn(await rootById(runtime, root), `${OWN_FOLDER}/making`);
-/** The name of one that is being made, and of what it needs beside. */
+/** The name of one that is being made, and of what it needs beside; last whose it is, which earlier versions did not say. */
 const HALF_MADE =
-  /^[0-9a-f-]{36}-\d+-[0-9a-f]{8}(?:-strip\.jpg|-poster\.jpg|\.(?:mp4|mov|mxf|cube|txt|woff2))$/;
+  /^[0-9a-f-]{36}-\d+-[0-9a-f]{8}(?:-([0-9a-f]{8}))?(?:-strip\.jpg|-poster\.jpg|\.(?:mp4|mov|mxf|cube|txt|woff2))$/;
+/** A name of its own for every attempt: an FFmpeg left over from a killed server cannot write into this one. */
+export const makingName = (id: string, attempt: number): string =>
+  `${id}-${attempt}-${randomUUID().slice(0, 8)}-${ownerMark()}`;
+const isOurs = (name: string): boolean => {
+  const found = HALF_MADE.exec(name);
+  return found !== null && (found[1] === undefined || found[1] === ownerMark());
+};
 /** Pictures that are made in the same run go to the cache. */
 const STILLS = ['-strip.jpg', '-poster.jpg'];
 export const makingStills = (runtime: Pick<Ports, 'home'>): string =>
@@ -167,8 +175,7 @@ export async function makeOneProxy(
   const foreseen = foreseenBytes(recipe, foreseenOf(stated, original.size));
   // It is an estimate: what is half as large may do.
   await pauseWithoutRoom(folder, foreseen / 2);
-  // A name of its own for every attempt: an FFmpeg left over from a killed server cannot write into this one.
-  const base = `${id}-${attempt}-${randomUUID().slice(0, 8)}`;
+  const base = makingName(id, attempt);
   const part = joinPath(folder, `${base}.${recipe.container}`);
   await mkdir(makingStills(runtime));
   const [filmstrip, poster] = STILLS.map((end) => joinPath(makingStills(runtime), `${base}${end}`));
@@ -327,7 +334,7 @@ async function nameMade(
 }
 
 /**
- * Removes what a killed server left half made, ending an FFmpeg that still writes to it (told by the unguessable name in
+ * Removes what a killed server of this data folder left half made, ending an FFmpeg that still writes to it (told by the unguessable name in
  * its arguments; Linux only, elsewhere such a leftover ends by itself and is removed at the next start).
  */
 export async function clearHalfMade(runtime: Pick<Ports, 'db' | 'home'>): Promise<void> {
@@ -337,8 +344,7 @@ export async function clearHalfMade(runtime: Pick<Ports, 'db' | 'home'>): Promis
 }
 
 async function clearMaking(folder: string | null): Promise<void> {
-  const left =
-    folder === null ? [] : (await namesIn(folder).catch(() => [])).filter((name) => HALF_MADE.test(name));
+  const left = folder === null ? [] : (await namesIn(folder).catch(() => [])).filter(isOurs);
   if (folder === null || left.length === 0) return;
   for (const pid of (await namesIn('/proc').catch(() => [])).filter((n) => /^\d+$/.test(n))) {
     const command = await readText(`/proc/${pid}/cmdline`).catch(() => '');

@@ -17,7 +17,7 @@ import { probe, sniff } from '../platform/media/probe';
 import { makeProxy } from './proxy';
 import { FFMPEG, FFPROBE, keepFrames } from '../platform/media/tools';
 import { type ClipSpec, makeClip, put, sizeOf, testShelf } from '../testing/media';
-import { clearHalfMade } from './makeProxies';
+import { clearHalfMade, makingName } from './makeProxies';
 import { pairFactsOf, proxyFacts } from './provePairs';
 import { audioStreams } from '../reading/readFamily';
 
@@ -290,9 +290,13 @@ test('at start only half-made proxies are removed: no other file, and nothing th
     const making = path.join(s.proxies, '.sort-shelf', 'making');
     const half = `${randomUUID()}-1-0123abcd.mp4`;
     put(path.join(making, half), 'half');
+    put(path.join(making, `${makingName(randomUUID(), 1)}.mp4`), 'half');
     put(path.join(making, 'A001.mp4'), 'somebody’s');
+    // Another server may be making its own there.
+    const others = `${randomUUID()}-1-0123abcd-0123abcd.mp4`;
+    put(path.join(making, others), 'another server’s');
     await clearHalfMade(s.runtime);
-    expect(readdirSync(making)).toEqual(['A001.mp4']);
+    expect(readdirSync(making).sort()).toEqual([others, 'A001.mp4'].sort());
     rmSync(making, { recursive: true });
     const elsewhere = path.join(s.dir, 'elsewhere');
     put(path.join(elsewhere, half), 'not ours');

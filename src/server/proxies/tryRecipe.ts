@@ -12,7 +12,7 @@ import { joinPath } from '../platform/files/names';
 import { mkdir, rm } from '../platform/files/onDisk';
 import { modifiedOf } from '../platform/files/move';
 import { BESIDE_ENDS, writeBeside } from './beside';
-import { makingStills, planMaking, refuseUnable } from './makeProxies';
+import { makingName, makingStills, planMaking, refuseUnable } from './makeProxies';
 import { makeProxy } from './proxy';
 import type { InJob } from './ports';
 
@@ -45,7 +45,7 @@ async function tryOne(runtime: InJob, { clip, recipe }: TryRecipe): Promise<Tria
   const original = await originalOf(runtime, clip);
   const folder = makingStills(runtime);
   await mkdir(folder);
-  const base = `${randomUUID()}-0-${randomUUID().slice(0, 8)}`;
+  const base = makingName(randomUUID(), 0);
   const to = joinPath(folder, `${base}.${recipe.container}`);
   try {
     const footage = await clipFootage(runtime, clip);
