@@ -68,7 +68,11 @@ while (tally.kills < kills) {
     worker.ended.then(() => true),
     new Promise<false>((r) => setTimeout(() => r(false), Math.random() * 900)),
   ]);
-  if (ended && worker.told) {
+  if (ended) {
+    if (!worker.told) {
+      wrong(`the worker ended by itself with ${await worker.ended}`);
+      break;
+    }
     finished(worker.told, to);
     tally.moves++;
     const others = folders.filter((f) => f !== at);

@@ -6,7 +6,7 @@ const OF_SYSTEM =
   /^\.[^/]+(?:\/|$)|(?:^|\/)(?:\.DS_Store|Thumbs\.db|desktop\.ini)$|^(?:System Volume Information|\$RECYCLE\.BIN)\//i;
 
 /** The first bytes of a file of a file's further attributes (AppleDouble header, RFC 1740). */
-const ATTRIBUTES = Buffer.from([0x00, 0x05, 0x16, 0x07]);
+const ATTRIBUTES = [0x00, 0x05, 0x16, 0x07];
 
 /**
  * Whether a file of a card is one that computers write there for themselves, as soon as the card is in a reader: no camera needs it, and it
@@ -17,4 +17,4 @@ export function isOfSystem(path: DiskPath, types: FileTypes): boolean | null {
   return OF_SYSTEM.test(path) && typeOf(path, types) === null;
 }
 
-export const isAttributes = (head: Buffer): boolean => head.subarray(0, 4).equals(ATTRIBUTES);
+export const isAttributes = (head: Uint8Array): boolean => ATTRIBUTES.every((byte, i) => head[i] === byte);

@@ -16,9 +16,9 @@ import { cardInReader, type PhysicalCard } from './physicalCards';
 
 /** What is in the readers where a card is looked for. */
 export interface InReader {
-  /** Files that are on the card and that its manifest does not have; `null` where the card is not there. */
+  /** Files that are on the card and that its manifest does not have, but for `ofSystem`; `null` where the card is not there. */
   fresh: string[] | null;
-  /** Of those, what computers have written there for themselves meanwhile: it does not count. */
+  /** What computers have written there for themselves since: it does not count. */
   ofSystem: string[];
   /** What is at the card's place instead: another card that is known, by its label, or something that is not. */
   other: { label: string } | 'unknown' | null;
