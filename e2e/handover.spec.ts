@@ -4,6 +4,7 @@ import { existsSync, mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { startOffloaded } from './offloaded';
+import { pick } from './pick';
 import { hashTree, TestServer } from './server';
 
 // Handing over through the real interface, in order: the relink rehearsal, mending what it finds, a string-out as a timeline, timelines that
@@ -56,10 +57,7 @@ test('before the edit: the clip that lost its timecode is named, with what each 
 });
 
 const plan = () => page.getByRole('region', { name: 'What would be done' });
-const choose = async (label: string, option: string) => {
-  await page.getByLabel(label, { exact: true }).click();
-  await page.getByRole('option', { name: option, exact: true }).click();
-};
+const choose = (label: string, option: string) => pick(page.getByLabel(label, { exact: true }), option, true);
 
 test('a package says before it goes which clip would not connect', async () => {
   await page.getByRole('link', { name: 'Packages' }).click();

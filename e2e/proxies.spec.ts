@@ -11,6 +11,7 @@ import {
 } from 'node:fs';
 import path from 'node:path';
 import { startOffloaded } from './offloaded';
+import { pick } from './pick';
 import { hashTree, TestServer } from './server';
 
 // Proxies through the real interface, in order: what needs one and why, recipes of one's own, several made files of a clip.
@@ -31,10 +32,8 @@ const clips = () => page.getByRole('table', { name: 'Clips' }).getByRole('row');
 const clip = (name: string) => clips().filter({ has: page.getByRole('link', { name, exact: true }) });
 const pairs = () => page.getByRole('table', { name: 'Pairs' }).getByRole('row');
 const queue = () => page.getByRole('region', { name: 'Queue' });
-const choose = async (label: string, option: string | RegExp) => {
-  await page.getByRole('combobox', { name: label }).click();
-  await page.getByRole('option', { name: option }).click();
-};
+const choose = (label: string, option: string | RegExp) =>
+  pick(page.getByRole('combobox', { name: label }), option);
 
 test('what needs a proxy is said with the reason, and the rule can be changed', async () => {
   await expect(clips()).toHaveCount(7);

@@ -11,6 +11,7 @@ import {
 } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
+import { pick } from './pick';
 import { TestServer } from './server';
 
 // A folder that is watched: footage dropped into it is in the job by itself, and once only, also after a power cut.
@@ -156,8 +157,7 @@ test('a job by a template: what is dropped into its three folders arrives named,
   const dialog = page.getByRole('dialog');
   await dialog.getByRole('checkbox', { name: /^Put all clips into one card/ }).check();
   await dialog.getByLabel('Card', { exact: true }).fill('L001');
-  await dialog.getByLabel('Once read, clips').click();
-  await page.getByRole('option', { name: 'go into their folders' }).click();
+  await pick(dialog.getByLabel('Once read, clips'), 'go into their folders');
   await dialog.getByLabel('make proxies').check();
   await dialog.getByRole('button', { name: 'Watch it' }).click();
   await expect(
