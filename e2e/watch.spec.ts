@@ -224,7 +224,7 @@ test('a job’s folder that was copied whole is opened as another job, which wat
     const answer = await fetch(`${server.url}/api/records/copied?folder=${encodeURIComponent(place)}`);
     return ((await answer.json()) as { jobs: { code: string }[] }).jobs.map((j) => j.code);
   };
-  await expect.poll(recorded, { timeout: 60_000 }).toEqual(['EBB']);
+  await expect.poll(recorded, { timeout: 240_000 }).toEqual(['EBB']);
   cpSync(place, copy, { recursive: true, preserveTimestamps: true });
   await page.goto(`${server.url}/jobs`);
   await page.getByRole('button', { name: 'Begin a job' }).click();
