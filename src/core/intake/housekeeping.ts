@@ -1,9 +1,12 @@
 import type { DiskPath } from '../platform/names';
 import { type FileTypes, typeOf } from './shape';
 
-/** What systems keep for themselves on a volume: at its top what begins with a dot, elsewhere files of fixed names (common practice). */
+/**
+ * What systems keep for themselves on a volume, by fixed names (common practice): journals and indexes at its top, and three kinds of files.
+ * Not any hidden folder, and not where deleted files go: there may be footage in them.
+ */
 const OF_SYSTEM =
-  /^\.[^/]+(?:\/|$)|(?:^|\/)(?:\.DS_Store|Thumbs\.db|desktop\.ini)$|^(?:System Volume Information|\$RECYCLE\.BIN)\//i;
+  /^(?:\.fseventsd|\.TemporaryItems|\.[a-z]+-V\d+|System Volume Information)\/|(?:^|\/)(?:\.DS_Store|Thumbs\.db|desktop\.ini)$/i;
 
 /** The first bytes of a file of a file's further attributes (AppleDouble header, RFC 1740). */
 const ATTRIBUTES = [0x00, 0x05, 0x16, 0x07];

@@ -116,12 +116,12 @@ describe('a card is what it is, not what it is called', () => {
   });
 
   test('what computers keep on a card for themselves is no news of it; footage, also a hidden one, is', async () => {
-    const id = r.card({ 'CLIP/T0001.MP4': 5000, '.DS_Store': 600, '.index/1': 20 });
+    const id = r.card({ 'CLIP/T0001.MP4': 5000, '.DS_Store': 600, '.Index-V1/1': 20 });
     await r.copy(id);
     const ofSystem = [
       '.DS_Store',
-      '.index/1',
-      '.index/2',
+      '.Index-V1/1',
+      '.fseventsd/2',
       'System Volume Information/a.dat',
       'CLIP/._T0001.MP4',
     ];
@@ -133,16 +133,16 @@ describe('a card is what it is, not what it is called', () => {
     const known = async () => (await look(runtime(), r.roots['Reader 1']!, '')).cards[0]!.known;
     expect(await known()).toMatchObject({ labels: [id], newFiles: 0, gone: 0 });
     // What only calls itself so is footage, and so is what lies in a hidden folder, or a folder further down.
-    const footages = ['CLIP/._T0002.MP4', '.index/T0003.MP4', 'CLIP/.hidden/take.xyz'];
+    const footages = ['CLIP/._T0002.MP4', '.Index-V1/T0003.MP4', '.hidden/take.xyz', '.Trashes/take.xyz'];
     for (const f of footages) put(r.reader(id, f), footage(f, 3000));
     expect(await wipeView(runtime(), id)).toMatchObject({
       verdict: 'no',
-      because: expect.stringMatching(/^3 files on the card are new or changed since it was copied/),
+      because: expect.stringMatching(/^4 files on the card are new or changed since it was copied/),
     });
-    expect(await known()).toMatchObject({ newFiles: 3, gone: 0 });
+    expect(await known()).toMatchObject({ newFiles: 4, gone: 0 });
     await r.copy(id);
     expect(await wipeView(runtime(), id)).toMatchObject({ verdict: 'yes' });
-    rmSync(r.reader(id, '.index'), { recursive: true });
+    rmSync(r.reader(id, '.Index-V1'), { recursive: true });
     rmSync(r.reader(id, 'CLIP/._T0002.MP4'));
     expect(await known()).toMatchObject({ newFiles: 0, gone: 1 });
   });

@@ -1,6 +1,6 @@
 import { and, eq, inArray, sql } from 'drizzle-orm';
 import path from 'node:path';
-import { shownPath } from '../../core/platform/names';
+import { type DiskPath, shownPath } from '../../core/platform/names';
 import { placeKey, type StepKind, undoSteps } from '../../core/naming/plan';
 import type { PlanResult, PlanState, StepState } from '../../core/naming/shapes';
 import { standElsewhere, standsAt } from '../cards';
@@ -259,26 +259,36 @@ class Execution {
   async #spellFolders(): Promise<void> {
     const led = this.#all.filter((s) => s.state === 'done');
     const folders = new Set(led.map((s) => `${s.toRoot}\0${path.posix.dirname(s.toPath)}`));
-    const seen = new Set<string>();
+    /** Names that the plan has in each folder: those above are spelled before those in them, and each folder is listed once. */
+    const wanted = new Map<string, Set<string>>();
     for (const key of [...folders].sort()) {
       const [root, folder] = key.split('\0') as [string, string];
       const parts = folder === '.' ? [] : folder.split('/');
-      for (let i = 0; i < parts.length; i++) {
-        const [above, name] = [parts.slice(0, i).join('/'), parts[i]!];
-        if (seen.has(`${root}\0${above}/${name}`)) continue;
-        seen.add(`${root}\0${above}/${name}`);
-        const parent = await resolveIn(this.#roots.get(root)!, above);
-        const names = await namesIn(parent);
-        const other = names.includes(name) ? undefined : names.find((n) => isSameName(n, name));
-        // Where case counts, the folder of the plan is no longer there, and the other one is somebody's.
-        const isIt = async () => (await lstat(joinPath(parent, name)).catch(() => null)) !== null;
-        if (other === undefined || !(await isIt())) continue;
-        const spelled = above === '' ? other : `${above}/${other}`;
-        if (await this.#isToldBy(root, spelled)) continue;
-        await replaceFile(joinPath(parent, other), joinPath(parent, name));
-        await flushFolder(parent);
+      for (const [i, name] of parts.entries()) {
+        const above = `${root}\0${parts.slice(0, i).join('/')}`;
+        wanted.set(above, (wanted.get(above) ?? new Set<string>()).add(name));
       }
     }
+    for (const [key, names] of wanted) {
+      const [root, above] = key.split('\0') as [string, string];
+      const parent = await resolveIn(this.#roots.get(root)!, above);
+      const there = new Set(await namesIn(parent));
+      for (const name of names)
+        if (!there.has(name)) await this.#spell({ root, above, name }, parent, [...there]);
+    }
+  }
+
+  /** Spells one folder, which is there in other letters. Where case counts it is no longer there, and what is in other letters is somebody's. */
+  async #spell(
+    { root, above, name }: { root: string; above: string; name: string },
+    parent: DiskPath,
+    there: readonly DiskPath[],
+  ): Promise<void> {
+    const other = there.find((n) => isSameName(n, name));
+    if (other === undefined || (await lstat(joinPath(parent, name)).catch(() => null)) === null) return;
+    if (await this.#isToldBy(root, above === '' ? other : `${above}/${other}`)) return;
+    await replaceFile(joinPath(parent, other), joinPath(parent, name));
+    await flushFolder(parent);
   }
 
   /** Whether files of any job, or folders that are to stay, are known by this spelling of a folder. */

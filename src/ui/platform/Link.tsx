@@ -4,7 +4,7 @@ import { type ComponentProps, useState } from 'react';
 
 /**
  * Next's link, which fetches the page it leads to once the pointer or the focus is on it: fetching every page a screen has a link to, a card
- * each, was most of what opening the screen asked of the server.
+ * each, was about half of what opening the screen asked of the server.
  */
 export default function Link({
   onMouseEnter,

@@ -212,6 +212,19 @@ describe('moveFile', () => {
       expect([from, to].map((f) => readFileSync(f, 'utf8'))).toEqual(['somebody else', 'footage']);
   });
 
+  test('a new name that somebody removes meanwhile: the old one stays, and it is said', async () => {
+    const from = put('a.mov', 'footage');
+    const move: Move = { from, to: at('to a.mov'), ...(await modifiedOf(from)) };
+    layer.tell = (op) => {
+      if (op.op === 'link') rmSync(op.to);
+    };
+    await expect(moveFile(from, move.to, move)).rejects.toMatchObject({ title: 'Clash' });
+    await moveFiles([move]);
+    layer.tell = null;
+    expect(move.fault).toMatchObject({ title: 'Clash' });
+    expect(readFileSync(from, 'utf8')).toBe('footage');
+  });
+
   test('an old name that somebody removes meanwhile: the new one, its only name by then, stays', async () => {
     for (const { to } of await movedWhile((from) => rmSync(from)))
       expect(readFileSync(to, 'utf8')).toBe('footage');

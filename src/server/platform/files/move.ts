@@ -121,8 +121,12 @@ export async function renameExclusively(from: DiskPath, to: DiskPath): Promise<v
  */
 async function removeOldName(from: DiskPath, to: DiskPath): Promise<void> {
   const [old, moved] = await bothOf(from, to);
-  const isIt =
-    old && moved && (isOne(old, moved) || (old.size === moved.size && old.mtimeNs === moved.mtimeNs));
+  if (!moved)
+    throw new Clash(`${path.basename(to)} was removed while it was named.`, {
+      file: to,
+      next: 'Look what does so, then try again.',
+    });
+  const isIt = old && (isOne(old, moved) || (old.size === moved.size && old.mtimeNs === moved.mtimeNs));
   if (isIt) await removeIfThere(from);
 }
 
