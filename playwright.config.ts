@@ -18,9 +18,8 @@ export default defineConfig({
     // A trace of every step takes as long as the steps: ask for one with `--trace on`.
     screenshot: 'only-on-failure',
     launchOptions: {
-      executablePath: process.env.CHROMIUM_PATH ?? '/usr/bin/chromium',
+      executablePath: process.env.CHROMIUM_PATH ?? '/usr/bin/chromium-headless-shell',
       args: [
-        '--headless',
         '--no-sandbox',
         '--disable-gpu',
         '--disable-quic',

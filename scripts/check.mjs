@@ -113,7 +113,7 @@ async function onPostgres() {
     'unit tests on a PostgreSQL server',
     [
       'src/server/(jobs|facts|intake|places|handover|next)/',
-      'src/server/proxies/(?!oddOriginals|look|proxies)',
+      'src/server/proxies/(?!oddOriginals|codings|look|proxies)',
       'src/server/platform/(work|db/server)',
       'src/demo/standIns/(offload|severalJobs)',
     ],

@@ -38,11 +38,13 @@ export async function runAll(folder, wanted, ...args) {
   if (wanted && !all.includes(wanted))
     giveUp(`there is no ${folder} “${wanted}”. There are: ${all.join(', ')}.`);
   const isRun = (name, of = 'soak') => folder === of && (!wanted || wanted === name);
-  const inBrowser = isRun('doors') || ['choose', 'naming'].some((name) => isRun(name, 'bench'));
+  const browser = ['choose', 'facts', 'naming'].some((name) => isRun(name, 'bench'));
+  const build = browser || isRun('doors');
   const { footage } = await prepare({
     footage: true,
-    build: inBrowser,
-    tests: inBrowser || isRun('handover', 'bench'),
+    build,
+    browser,
+    tests: build || isRun('handover', 'bench'),
     references: isRun('facts-real', 'bench'),
     volumes: isRun('custody') && args.length === 0,
   });

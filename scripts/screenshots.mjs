@@ -6,7 +6,7 @@ import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { prepare, ROOT } from './setup.mjs';
 
-await prepare({ build: true, footage: true, tests: true });
+await prepare({ build: true, footage: true, tests: true, browser: true });
 // Some pictures show where things stand: a folder of a plain name.
 const home = path.join(tmpdir(), 'slack-water');
 mkdirSync(home);

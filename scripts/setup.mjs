@@ -147,9 +147,12 @@ const isInstalled = (program) =>
     }
   });
 
-/** Programs and the Debian packages they are in: the browser and the independent programs that the tests compare with. */
+/**
+ * Programs and the Debian packages they are in: the browser without a window, which starts and draws with less, and the independent programs
+ * that the tests compare with.
+ */
 const TEST_PROGRAMS = [
-  ['chromium', 'chromium'],
+  ['chromium-headless-shell', 'chromium-headless-shell'],
   ['mediainfo', 'mediainfo'],
   ['xxhsum', 'xxhash'],
   ['xmllint', 'libxml2-utils'],
@@ -157,6 +160,8 @@ const TEST_PROGRAMS = [
   ['strace', 'strace'],
   ['rsync', 'rsync'],
 ];
+/** The browser as people have it, for what is measured in it and for pictures. */
+const BROWSER = [['chromium', 'chromium']];
 /** Programs of others that read what real devices wrote; a bench holds what is read here against them. */
 const REFERENCE_PROGRAMS = [
   ['mediainfo', 'mediainfo'],
@@ -176,7 +181,7 @@ const VOLUME_PROGRAMS = [
 ];
 
 /** Finds the programs that are needed, or installs them from Debian, all at once. */
-async function ensurePrograms({ tests, volumes, references }) {
+async function ensurePrograms({ tests, browser, volumes, references }) {
   const missingOf = (wanted) => wanted.filter(([program]) => !isInstalled(program)).map(([, name]) => name);
   const isMissing = {
     ffmpeg: !findFfmpeg(),
@@ -184,6 +189,7 @@ async function ensurePrograms({ tests, volumes, references }) {
   };
   const forTests = [
     ...(tests ? missingOf(TEST_PROGRAMS) : []),
+    ...(browser ? missingOf(BROWSER) : []),
     ...(references ? missingOf(REFERENCE_PROGRAMS) : []),
   ];
   const wanted = [
@@ -363,18 +369,19 @@ async function ensureEmptyDatabase() {
 
 /**
  * Brings up to date what is wanted: packages, programs, the application (`build`) and the demo footage (`footage`), side by side
- * where one does not need the other. `tests` adds the programs of the tests, `volumes` those that make volumes, `references` those that read real files. Resolves with the
+ * where one does not need the other. `tests` adds the programs of the tests, `browser` the browser of people, `volumes` those that make volumes, `references` those that read real files. Resolves with the
  * folder of the footage and, for tests, the file of an empty database.
  */
 export async function prepare({
   build = false,
   footage = false,
   tests = false,
+  browser = false,
   volumes = false,
   references = false,
 }) {
   checkNode();
-  const programs = ensurePrograms({ tests, volumes, references });
+  const programs = ensurePrograms({ tests, browser, volumes, references });
   await ensureDependencies();
   const [made, emptyDatabase] = await Promise.all([
     footage ? programs.then(ensureFootage) : programs,
