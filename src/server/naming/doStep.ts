@@ -18,7 +18,7 @@ import {
 import { lstat } from '../platform/files/onDisk';
 import { partName } from '../platform/files/partName';
 import { resolveIn } from '../platform/files/paths';
-import { copyVerified, removeCopy } from '../transfer';
+import { copyVerified, removeCopy, STOPPED } from '../transfer';
 import type { Root } from '../places';
 import path from 'node:path';
 
@@ -34,8 +34,25 @@ export async function placesOf(roots: Roots, s: Step): Promise<[DiskPath, DiskPa
   return [await resolveIn(root(s.from.root), s.from.path), await resolveIn(root(s.to.root), s.to.path)];
 }
 
-/** Does one step. Nothing is overwritten, and nothing goes that is not as it was when the plan was made. */
-export async function doStep(roots: Roots, s: Step, gate?: SharedArrayBuffer): Promise<void> {
+/**
+ * Does one step. Nothing is overwritten, and nothing goes that is not as it was when the plan was made. Where it fails, what is half done is
+ * taken back.
+ */
+export const doStep = (roots: Roots, s: Step, gate?: SharedArrayBuffer): Promise<void> =>
+  tryStep(roots, s, gate).catch((e: unknown) => settleFault(roots, s, e));
+
+/**
+ * Settles a step that failed: a change to the disk may have been made though its answer said that it was not. Throws the fault where the step
+ * is not done.
+ */
+export async function settleFault(roots: Roots, s: Step, fault: unknown): Promise<void> {
+  // What another file has taken, or a person stopped, was not begun: nothing at its place is of this step.
+  const isBegun = !(fault instanceof Clash) && !isCode(fault, STOPPED);
+  const settled = isBegun ? await settle(roots, s).catch(() => null) : null;
+  if (settled?.state !== 'done') throw fault;
+}
+
+async function tryStep(roots: Roots, s: Step, gate?: SharedArrayBuffer): Promise<void> {
   const [from, to] = await placesOf(roots, s);
   switch (s.kind) {
     case 'move':
@@ -48,16 +65,10 @@ export async function doStep(roots: Roots, s: Step, gate?: SharedArrayBuffer): P
     case 'carry':
       await copyVerified(from, to, s, gate);
       await flushFolder(path.dirname(to));
-      try {
-        // Where it is gone by then, its copy is proven and is where it was to go.
-        if ((await statOf(from)) !== null) {
-          await checkUnchanged(from, s);
-          await removeIfThere(from);
-        }
-      } catch (e) {
-        // The file stays where it is: the copy goes again, as long as it is proven to be one.
-        await removeCopy(to, from, s).catch(() => undefined);
-        throw e;
+      // Where it is gone by then, its copy is proven and is where it was to go.
+      if ((await statOf(from)) !== null) {
+        await checkUnchanged(from, s);
+        await removeIfThere(from);
       }
       return flushFolder(path.dirname(from));
     case 'link':

@@ -16,7 +16,7 @@ import { resolveIn } from '../platform/files/paths';
 import { isSameName } from '../platform/files/plainFile';
 import type { TaskContext } from '../platform/work/context';
 import { STOPPED } from '../transfer';
-import { doStep, type Roots, settle } from './doStep';
+import { doStep, type Roots, settleFault } from './doStep';
 import { type StepRow, stepsOf, toStep } from './planStore';
 import type { InJob } from './ports';
 import { foldersToKeep } from './skeleton';
@@ -169,20 +169,22 @@ class Execution {
         lost.push([s, e]);
       }
     }
-    try {
-      await moveFiles(moves);
-    } catch (e) {
-      // A folder that could not be flushed: how far each came, the disk says.
-      for (const [i, s] of rows.entries())
-        if (moves[i]!.fault === undefined && (await settle(this.#roots, toStep(s))).state !== 'done')
-          moves[i]!.fault = e;
-    }
-    await this.#set(
-      rows.filter((_, i) => moves[i]!.fault === undefined),
-      'done',
+    // A folder that cannot be flushed is a fault of all: how far each came, the disk says.
+    const ofAll = await moveFiles(moves).then(
+      () => undefined,
+      (e: unknown) => e,
     );
-    for (const [i, s] of rows.entries())
-      if (moves[i]!.fault !== undefined) await this.#fail([s], inWords(moves[i]!.fault));
+    const done: StepRow[] = [];
+    for (const [i, s] of rows.entries()) {
+      const fault = moves[i]!.fault ?? ofAll;
+      try {
+        if (fault !== undefined) await settleFault(this.#roots, toStep(s), fault);
+        done.push(s);
+      } catch (e) {
+        lost.push([s, e]);
+      }
+    }
+    await this.#set(done, 'done');
     for (const [s, e] of lost) await this.#fail([s], inWords(e));
   }
 

@@ -22,44 +22,46 @@ export type DiskOp =
   | { op: 'flushFolder'; file: DiskPath };
 
 /**
- * What tests set: who is told of each change, and whether the volume refuses links (as FAT32 and exFAT do, with EPERM). Who is told may keep
- * the one who made it waiting, for ever as a crash does.
+ * What tests set: who is asked before each change, and may refuse it; who is told of it, and may keep the one who made it waiting, for ever as
+ * a crash does; and whether the volume refuses links (as FAT32 and exFAT do, with EPERM).
  */
-export const layer: { tell: ((op: DiskOp) => unknown) | null; refuseLinks: boolean } = {
+export const layer: {
+  ask: ((op: DiskOp) => void) | null;
+  tell: ((op: DiskOp) => unknown) | null;
+  refuseLinks: boolean;
+} = {
+  ask: null,
   tell: null,
   refuseLinks: process.env.SORT_SHELF_REFUSE_LINKS === '1',
 };
 
 const tell = (op: DiskOp): unknown => layer.tell?.(op);
+/** Makes a change, and tells of it. */
+async function change(op: DiskOp, work: () => Promise<unknown>): Promise<void> {
+  layer.ask?.(op);
+  await work();
+  await tell(op);
+}
 const noLinks = () => Object.assign(new Error('EPERM: operation not permitted, link'), { code: 'EPERM' });
 
 /** A second name for a file; throws EEXIST where something is there. */
 export async function linkFile(from: DiskPath, to: DiskPath): Promise<void> {
   if (layer.refuseLinks) throw noLinks();
-  await fs.link(diskPath(from), diskPath(to));
-  await tell({ op: 'link', from, to });
+  await change({ op: 'link', from, to }, () => fs.link(diskPath(from), diskPath(to)));
 }
 
 /** Gives a file another name, replacing what is there: only where that is known to be one's own. */
-export async function replaceFile(from: DiskPath, to: DiskPath): Promise<void> {
-  await fs.rename(diskPath(from), diskPath(to));
-  await tell({ op: 'rename', from, to });
-}
+export const replaceFile = (from: DiskPath, to: DiskPath): Promise<void> =>
+  change({ op: 'rename', from, to }, () => fs.rename(diskPath(from), diskPath(to)));
 
-export async function removeFile(file: DiskPath): Promise<void> {
-  await fs.unlink(diskPath(file));
-  await tell({ op: 'remove', file });
-}
+export const removeFile = (file: DiskPath): Promise<void> =>
+  change({ op: 'remove', file }, () => fs.unlink(diskPath(file)));
 
-export async function removeFolder(folder: DiskPath): Promise<void> {
-  await fs.rmdir(diskPath(folder));
-  await tell({ op: 'removeFolder', file: folder });
-}
+export const removeFolder = (folder: DiskPath): Promise<void> =>
+  change({ op: 'removeFolder', file: folder }, () => fs.rmdir(diskPath(folder)));
 
-export async function setModified(file: DiskPath, modified: number): Promise<void> {
-  await fs.utimes(diskPath(file), modified / 1000, modified / 1000);
-  await tell({ op: 'times', file, modified });
-}
+export const setModified = (file: DiskPath, modified: number): Promise<void> =>
+  change({ op: 'times', file, modified }, () => fs.utimes(diskPath(file), modified / 1000, modified / 1000));
 
 /** A file that is being written. Calls wait inside: worker threads have nothing else to do, and lists are short. */
 export interface NewFile {
@@ -70,6 +72,7 @@ export interface NewFile {
 
 /** Makes a file that must not be there yet. Throws Refused where a folder on its path is a link: what is written there would stand elsewhere. */
 export function createFile(file: DiskPath): NewFile {
+  layer.ask?.({ op: 'create', file });
   const fd = sync.openSync(
     diskPath(file),
     sync.constants.O_WRONLY | sync.constants.O_CREAT | sync.constants.O_EXCL,
@@ -107,13 +110,14 @@ export function createFile(file: DiskPath): NewFile {
  */
 export async function flushFolder(folder: DiskPath): Promise<void> {
   try {
-    const handle = await fs.open(diskPath(folder), 'r');
-    try {
-      await handle.sync();
-    } finally {
-      await handle.close();
-    }
-    await tell({ op: 'flushFolder', file: folder });
+    await change({ op: 'flushFolder', file: folder }, async () => {
+      const handle = await fs.open(diskPath(folder), 'r');
+      try {
+        await handle.sync();
+      } finally {
+        await handle.close();
+      }
+    });
   } catch (e) {
     if (!isCode(e, 'EINVAL', 'ENOTSUP', 'EOPNOTSUPP', 'EPERM', 'EACCES', 'EISDIR', 'EBADF', 'ENOENT'))
       throw e;

@@ -1,0 +1,111 @@
+import { afterEach, beforeEach, expect, test } from '@jest/globals';
+import path from 'node:path';
+import { newBlock } from '../../core/naming/blocks';
+import { DEFAULT_FOLDER_PLAN, type FolderPlan } from '../../core/naming/convention';
+import { namingRequest, type PlanResult } from '../../core/naming/shapes';
+import { files } from '../cards/tables';
+import { beginJob } from '../jobs';
+import { type DiskOp, layer } from '../platform/files/fileSystem';
+import { hashTree, put, TEST_JOB, type TestShelf, testShelf } from '../testing/media';
+import { storeShelved } from '../testing/shelve';
+import { applyNaming, planNaming, undoPlan } from '.';
+import { undoablePlans } from './planStore';
+
+// Each change to the disk of a plan fails in turn: refused, or done though its answer says that it is not, as by a share that lost the answer.
+// Whatever fails, each file is whole where it is known to be, nothing else lies about, and the plan can be made and applied once more.
+
+let s: TestShelf;
+beforeEach(async () => {
+  s = await testShelf();
+  await beginJob(s.runtime, { name: 'Slack Water', code: 'SLW', zoneMinutes: 0 }, TEST_JOB);
+});
+afterEach(async () => {
+  Object.assign(layer, { ask: null, tell: null, refuseLinks: false });
+  await s.close();
+});
+
+const FOLDERS: FolderPlan = { ...DEFAULT_FOLDER_PLAN, levels: [[newBlock('card')]] };
+const convention = {
+  name: 'Test',
+  blocks: [newBlock('card'), newBlock('counter', 'n', { digits: 3 })],
+  changes: [],
+};
+const apply = async (folderPlan: FolderPlan) => {
+  const request = namingRequest({ convention, folderPlan });
+  const { preview } = await planNaming(s.runtime, request);
+  expect(preview.stops).toBe(0);
+  return applyNaming(s.runtime, { ...request, fingerprint: preview.fingerprint });
+};
+const fault = (): Error => Object.assign(new Error('EIO: i/o error'), { code: 'EIO' });
+/** Has the change of a number fail that is made while `work` runs. Returns whether so many were made. */
+async function failing(number: number, how: 'refused' | 'unanswered', work: () => Promise<unknown>) {
+  let n = 0;
+  const count = (): void => {
+    if (n++ === number) throw fault();
+  };
+  if (how === 'refused') layer.ask = count;
+  else
+    layer.tell = ({ op }: DiskOp) => {
+      // What could not be made is not there: only what is done by name can be done and say otherwise.
+      if (['link', 'rename', 'remove', 'removeFolder', 'flushFolder'].includes(op)) count();
+    };
+  await work().finally(() => Object.assign(layer, { ask: null, tell: null }));
+  return n > number;
+}
+/** Everything on the disk, by root and path. */
+const onDisk = () => {
+  const of = (root: string, at: string) =>
+    Object.entries(hashTree(at)).map(([p, hash]) => [`${root}:${p}`, hash] as const);
+  return Object.fromEntries([...of('shelf', s.shelf), ...of('proxies', s.proxies)].sort());
+};
+const known = async () => (await s.runtime.db.select().from(files)).map((f) => `${f.root}:${f.path}`).sort();
+
+test.each([
+  ['one file', 'move', 'shelf', false],
+  ['one file, without links', 'move', 'shelf', true],
+  ['a family', 'move', 'shelf', false],
+  ['a family, without links', 'move', 'shelf', true],
+  ['one file to another volume', 'move', 'proxies', false],
+  ['a family to another volume', 'move', 'proxies', false],
+  ['a copy', 'copy', 'shelf', false],
+  ['a second name', 'link', 'shelf', false],
+] as const)('%s', async (what, manner, root, refuseLinks) => {
+  for (const name of what.startsWith('a family') ? ['T1.MP4', 'T1.XML'] : ['T1.MP4'])
+    put(path.join(s.shelf, 'Card', name), `bytes of ${name}`);
+  await storeShelved(s.runtime, 'Card');
+  if (root === 'proxies') {
+    // Two roots of one computer are on one volume here: they are told apart.
+    const volumeOf = s.runtime.devices.volumeOf.bind(s.runtime.devices);
+    s.runtime.devices.volumeOf = async (p) => {
+      const v = await volumeOf(p);
+      return v && { ...v, id: p.startsWith(s.proxies) ? 'another' : v.id };
+    };
+  }
+  layer.refuseLinks = refuseLinks;
+  const plan = { ...FOLDERS, roles: {}, root, manner };
+  const before = onDisk();
+  const originals = Object.values(before).sort();
+  let tried = 0;
+  for (const how of ['refused', 'unanswered'] as const)
+    for (let number = 0, came = true; came; number++, tried++) {
+      const at = `${how}, change ${number}`;
+      let done: PlanResult | undefined;
+      came = await failing(number, how, async () => {
+        done = await apply(plan);
+      });
+      const now = onDisk();
+      if (manner === 'move') {
+        expect([at, Object.keys(now)]).toEqual([at, await known()]);
+        expect([at, Object.values(now).sort()]).toEqual([at, originals]);
+      } else expect([at, now]).toEqual([at, expect.objectContaining(before)]);
+      // What could not be done is done now, and all of it can be taken back.
+      const applied = [done!];
+      if (done!.failed.length > 0) applied.unshift(await apply(plan));
+      expect([at, applied[0]!.failed]).toEqual([at, []]);
+      const open = await undoablePlans(s.runtime);
+      for (const { planId } of applied.filter((a) => open.has(a.planId)))
+        expect([at, (await undoPlan(s.runtime, planId)).failed]).toEqual([at, []]);
+      expect([at, onDisk()]).toEqual([at, before]);
+    }
+  expect(tried).toBeGreaterThan(1);
+});
