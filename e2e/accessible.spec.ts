@@ -146,6 +146,8 @@ const SCREENS: Screen[] = [
     ready: async (p) => {
       await reader({ action: 'pull' });
       await reader({ action: 'plug', card: 'A002' });
+      // The card that was there before is shown until the page has heard of this one.
+      await p.reload();
       await p.route(LOOK, () => undefined);
       await p.getByRole('button', { name: 'Look', exact: true }).first().click();
       await p.getByText('Looking into the files …').waitFor();
