@@ -5,6 +5,7 @@ import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { HashKind } from '../../core/hashLists/hashes';
 import { MHL_FOLDER, type MhlEntry } from '../../core/hashLists/mhl';
+import { type DiskOp, layer } from '../platform/files/fileSystem';
 import { newHash, shortHashes } from '../platform/files/hash';
 import { put } from '../testing/media';
 import { checkFolder } from './checkCopy';
@@ -296,27 +297,57 @@ describe('lists made elsewhere', () => {
     expect(readForeignList(path.join(dir, 'gone.mhl'))).rejects.toThrow('is no longer there'));
 });
 
+/** A generation that says that `a.mov` was looked at again. */
+const checkedOnce = {
+  process: 'in-place' as const,
+  kind: 'md5' as const,
+  version: '1',
+  emptyFolders: [],
+  entries: pagesOf([
+    {
+      path: 'a.mov',
+      size: 1,
+      modified: 1_770_000_000_000,
+      kind: 'md5',
+      value: hashOf('md5', 'a'),
+      action: 'verified',
+    },
+  ]),
+};
+
 test('generations that are added to one folder at once come one after another', async () => {
   const folder = await listed('at-once', { 'a.mov': 'a' });
-  const one = {
-    process: 'in-place' as const,
-    kind: 'md5' as const,
-    version: '1',
-    emptyFolders: [],
-    entries: pagesOf([
-      {
-        path: 'a.mov',
-        size: 1,
-        modified: 1_770_000_000_000,
-        kind: 'md5',
-        value: hashOf('md5', 'a'),
-        action: 'verified',
-      },
-    ]),
-  };
-  expect(await Promise.all(Array.from({ length: 5 }, () => inThread(folder, one)))).toEqual([2, 3, 4, 5, 6]);
+  expect(await Promise.all(Array.from({ length: 5 }, () => inThread(folder, checkedOnce)))).toEqual([
+    2, 3, 4, 5, 6,
+  ]);
   expect(await readLists(folder)).toMatchObject({ faults: [], chain: { length: 6 } });
 });
+
+test.each(['refused', 'unanswered'] as const)(
+  'whichever change to the disk is %s: what is there is believed, and the next generation follows',
+  async (how) => {
+    for (let number = 0, came = true; came; number++) {
+      const folder = await listed(`${how}-${number}`, { 'a.mov': 'a' });
+      let n = 0;
+      const count = ({ op }: DiskOp): void => {
+        // What could not be made is not there: only what is done by name can be done and say otherwise.
+        if (how === 'unanswered' && ['create', 'write', 'flush', 'folder'].includes(op)) return;
+        if (n++ === number) throw Object.assign(new Error('EIO: i/o error'), { code: 'EIO' });
+      };
+      Object.assign(layer, how === 'refused' ? { ask: count } : { tell: count });
+      await addGeneration(folder, checkedOnce)
+        .catch(() => undefined)
+        .finally(() => Object.assign(layer, { ask: null, tell: null }));
+      came = n > number;
+      const between = await readLists(folder);
+      expect([number, between.faults]).toEqual([number, []]);
+      const last = await addGeneration(folder, checkedOnce);
+      const after = await readLists(folder);
+      expect([number, after.faults, after.chain.at(-1)!.number]).toEqual([number, [], last]);
+      expect(readdirSync(path.join(folder, MHL_FOLDER)).filter((f) => f.startsWith('.'))).toEqual([]);
+    }
+  },
+);
 
 test('a folder with no lists has none known; unreadable lists are said', async () => {
   const folder = path.join(dir, 'bare');
@@ -324,6 +355,25 @@ test('a folder with no lists has none known; unreadable lists are said', async (
   expect((await readLists(folder)).known.size).toBe(0);
   put(path.join(folder, MHL_FOLDER, '0001_x.mhl'), '<broken');
   expect((await readLists(folder)).faults.join(' ')).toContain('0001_x.mhl cannot be read as a hash list');
+});
+
+test('a chain that makes no sense is kept beside the new one; where it cannot be read none takes its place', async () => {
+  const folder = await listed('damaged-chain', { 'a.mov': 'a' });
+  const chain = path.join(folder, MHL_FOLDER, 'ascmhl_chain.xml');
+  const others = () => readdirSync(path.dirname(chain)).filter((n) => n.startsWith('ascmhl_chain.xml.'));
+  for (const [n, damage] of ['<ascmhldirectory', 'no chain'].entries()) {
+    writeFileSync(chain, damage);
+    await addGeneration(folder, checkedOnce);
+    const kept = others();
+    expect(kept).toEqual(['ascmhl_chain.xml.unreadable-1', 'ascmhl_chain.xml.unreadable-2'].slice(0, n + 1));
+    expect(readFileSync(path.join(path.dirname(chain), kept[n]!), 'utf8')).toBe(damage);
+  }
+  expect((await readLists(folder)).chain.map((l) => l.number)).toEqual([3]);
+  rmSync(chain);
+  // A folder has the name: it is there, and cannot be read as a file.
+  mkdirSync(chain);
+  await expect(addGeneration(folder, checkedOnce)).rejects.toThrow();
+  expect([others().length, lists(folder).length]).toEqual([2, 3]);
 });
 
 test('a list of more than 125 000 files is written, read, and followed by another', async () => {

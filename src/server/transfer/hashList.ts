@@ -114,9 +114,36 @@ export async function readLists(folder: DiskPath): Promise<Lists> {
 
 /** The chain of a folder of lists; `null` where it is missing or cannot be read. */
 const chainOf = (at: DiskPath): Promise<ChainLink[] | null> =>
-  readAll(joinPath(at, CHAIN_FILE), MAX_SIZE)
-    .then((b) => readChain(parseXmlObject(b.toString('utf8'))))
-    .catch(() => null);
+  readAll(joinPath(at, CHAIN_FILE), MAX_SIZE).then(understood, () => null);
+
+/** What a chain's file says; `null` where that makes no sense. */
+function understood(bytes: Buffer): ChainLink[] | null {
+  try {
+    return readChain(parseXmlObject(bytes.toString('utf8')));
+  } catch {
+    return null;
+  }
+}
+
+/**
+ * The chain that a new one is to replace. One that makes no sense is kept beside it, as it is the only witness of the lists before; where it is
+ * there and cannot be read, this throws.
+ */
+async function chainToExtend(at: DiskPath): Promise<ChainLink[]> {
+  const file = joinPath(at, CHAIN_FILE);
+  const bytes = await readAll(file, MAX_SIZE).catch((e: unknown) => {
+    if (isCode(e, 'ENOENT')) return null;
+    throw e;
+  });
+  if (bytes === null) return [];
+  const chain = understood(bytes);
+  if (chain) return chain;
+  const names = await namesIn(at);
+  let n = 1;
+  while (names.some((name) => name === `${CHAIN_FILE}.unreadable-${n}`)) n++;
+  await replaceFile(file, joinPath(at, `${CHAIN_FILE}.unreadable-${n}`));
+  return [];
+}
 
 /** Kinds in the order they are believed: one that is stated is enough. */
 const ORDER: readonly HashKind[] = ['c4', 'xxh128', 'sha1', 'md5', 'xxh64', 'xxh3'];
@@ -215,13 +242,14 @@ export interface ListInput {
 }
 
 /**
- * Adds a generation to a folder's lists; nothing that is there is altered but the chain, which is replaced whole. Returns its number.
+ * Adds a generation to a folder's lists; nothing that is there is altered but the chain, which is replaced whole. Returns its number. Throws
+ * where the chain is there and cannot be read.
  * One at a time for a folder (`pool.ts`).
  */
 export async function addGeneration(folder: DiskPath, input: ListInput): Promise<number> {
   const at = joinPath(folder, MHL_FOLDER);
   await makeFolder(at);
-  const chain = (await chainOf(at)) ?? [];
+  const chain = await chainToExtend(at);
   await endInterrupted(at, chain);
   const names = (await namesIn(at)).filter((n) => n.endsWith('.mhl'));
   const numbers = [...chain.map((l) => l.number), ...names.map((n) => Number(/^\d+/.exec(n)?.[0] ?? 0))];
