@@ -125,6 +125,7 @@ test('a recipe is tried on a clip first: both pictures, size and speed, and noth
   const tried = dialog.getByRole('region', { name: 'Try it' });
   await expect(tried.getByRole('status')).toContainText(
     /^\d\.\d s made at [\d.]+× real time, [\d.]+ [kM]B: about [\d.]+ [kM]B for the whole clip\./,
+    { timeout: 240_000 },
   );
   for (const words of ['original', 'as made'])
     await expect

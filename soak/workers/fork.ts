@@ -1,4 +1,4 @@
-import { fork } from 'node:child_process';
+import { spawn } from 'node:child_process';
 import { build } from 'esbuild';
 import { rmSync } from 'node:fs';
 import path from 'node:path';
@@ -33,14 +33,15 @@ export function bundled(name: string): Promise<string> {
   return file;
 }
 
-/** Starts a worker of this folder in a process of its own, which can be killed as a power cut would. */
+/** Starts a worker of this folder in a process of its own, which can be killed as a power cut would; `under` is a program that runs it. */
 export async function forkWorker<T>(
   name: string,
   args: readonly string[],
   env: Record<string, string> = {},
+  under: readonly string[] = [],
 ): Promise<Worker<T>> {
-  const child = fork(await bundled(name), [...args], {
-    execArgv: [],
+  const [program, ...rest] = [...under, process.execPath, await bundled(name), ...args];
+  const child = spawn(program!, rest, {
     stdio: ['ignore', 'ignore', 'pipe', 'ipc'],
     env: { ...process.env, ...env },
   });

@@ -4,6 +4,7 @@ import { NewOffload } from '../../src/core/offload/shapes';
 import { openRuntime } from '../../src/server/runtime';
 import { TEST_JOB } from '../../src/server/testing/media';
 import { anyJob, beginJob } from '../../src/server/jobs/jobs';
+import { actOnOffload } from '../../src/server/offload/act';
 import { beginOffload } from '../../src/server/offload/begin';
 import { offloadViews } from '../../src/server/offload/views';
 import { addRoot } from '../../src/server/places/roots';
@@ -37,6 +38,9 @@ const safe = [
 ];
 await runtime.queue.start(['copy']);
 const before = await offloadViews(runtime);
+const [last] = before;
+if (last && (last.state === 'partly' || last.state === 'paused' || last.state === 'waiting'))
+  await actOnOffload(runtime, last.id, { action: last.state === 'partly' ? 'retry' : 'resume' });
 // A server killed after the end of a copying, before it said so: that one is told now.
 const untold = existsSync(
   path.join(home, 'stand-ins/drives/South', before[0]?.destinations[1]?.folder ?? 'none yet'),

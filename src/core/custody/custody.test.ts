@@ -192,6 +192,10 @@ describe('may this card be wiped?', () => {
     });
     expect(ask([copy('n'), copy('s')], { scope: 'folder' }).because).toContain('All 2 files of this folder');
   });
+  test('what was copied to one folder in several goes is one copy', () => {
+    const again = [copy('n'), copy('s'), copy('n'), copy('s')];
+    expect(ask(again).because).toContain('in 2 copies on 2 disks');
+  });
   test('two halves in four copies are a whole', () => {
     expect(
       ask([

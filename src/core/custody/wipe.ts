@@ -175,6 +175,8 @@ export function mayBeWiped(q: WipeQuestion): WipeAnswer {
   );
   const kinds = [...new Set(good.map((c) => HASH_WORDS[c.kind]))].join(' and ');
   const disks = new Set(good.flatMap((c) => c.disk.disks)).size;
+  // What was copied to one folder in several goes is one copy.
+  const places = new Set(good.map((c) => `${c.place}\0${c.disk.disks.join('\0')}`)).size;
   const what = q.scope === 'volume' ? 'the card' : 'this folder';
   const away = good
     .filter((c) => c.presence === 'offline')
@@ -186,7 +188,7 @@ export function mayBeWiped(q: WipeQuestion): WipeAnswer {
   return {
     verdict,
     may,
-    because: `${held} in ${count(good.length, 'copy').replace('copys', 'copies')} on ${count(disks, 'disk')}, verified by contents (${kinds})${asOf}.`,
+    because: `${held} in ${count(places, 'copy').replace('copys', 'copies')} on ${count(disks, 'disk')}, verified by contents (${kinds})${asOf}.`,
     reasons: [],
     notes: [...about.map((r) => r.text), ...notes],
   };

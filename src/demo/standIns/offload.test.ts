@@ -1,4 +1,4 @@
-import { afterAll, afterEach, beforeAll, describe, expect, test } from '@jest/globals';
+import { afterAll, afterEach, beforeAll, describe, expect, jest, test } from '@jest/globals';
 import { execFileSync } from 'node:child_process';
 import {
   appendFileSync,
@@ -6,11 +6,13 @@ import {
   mkdirSync,
   readdirSync,
   readFileSync,
+  readlinkSync,
   rmSync,
   symlinkSync,
   utimesSync,
   writeFileSync,
 } from 'node:fs';
+import { type FileHandle, open as open_ } from 'node:fs/promises';
 import path from 'node:path';
 import { eq } from 'drizzle-orm';
 import type { NewOffload } from '../../core/offload/shapes';
@@ -237,6 +239,65 @@ describe('a card or reader that fails', () => {
     expect(await view(offload)).toMatchObject({ state: 'done', verified: 3, failed: 0, fault: null });
     expect(differs(id, 'South')).toBe('');
     expect((await wipeView(s.runtime, id)).may).toBe(true);
+  });
+
+  test.each(['first', 'second'])(
+    'a file that could not be read when its card was offered for the %s time is one clip, though the card is copied twice',
+    async (time) => {
+      const id = card({ 'CLIP/T0001.MP4': 200_000, 'CLIP/T0002.MP4': 200_000 });
+      const handle = await open_(reader(id, 'CLIP/T0001.MP4'));
+      const kind = Object.getPrototypeOf(handle) as FileHandle;
+      await handle.close();
+      const read = Reflect.get(kind, 'read') as () => unknown;
+      const beginBadly = (): Promise<string> => {
+        const bad = jest.spyOn(kind, 'read').mockImplementation(async function (
+          this: FileHandle,
+          ...args: never[]
+        ) {
+          if (readlinkSync(`/proc/self/fd/${this.fd}`).endsWith(`${id}/CLIP/T0002.MP4`))
+            throw Object.assign(new Error('EIO: i/o error, read'), { code: 'EIO' });
+          return Reflect.apply(read, this, args) as unknown;
+        } as FileHandle['read']);
+        return begin(id).finally(() => bad.mockRestore());
+      };
+      await (time === 'first' ? beginBadly() : begin(id));
+      await s.runtime.queue.idle('copy');
+      for (const name of ['North', 'South']) rmSync(drive(name, 'SLW/Day 1', id), { recursive: true });
+      const clipsOf = async () => (await clipViews(s.runtime)).filter((c) => c.card === id).map((c) => c.id);
+      const before = await clipsOf();
+      const offload = await (time === 'first' ? begin(id) : beginBadly());
+      await s.runtime.queue.idle('copy');
+      expect(await view(offload)).toMatchObject({ state: 'done', verified: 2, fault: null });
+      expect(before).toHaveLength(2);
+      expect(await clipsOf()).toEqual(before);
+      expect((await wipeView(s.runtime, id)).may).toBe(true);
+    },
+  );
+
+  test('a card gets no folder that another card’s copy or another job’s footage was in, though nothing is there now', async () => {
+    const one = card({ 'CLIP/T0001.MP4': 200_000 });
+    const plain = { pattern: 'Cards', safe: [roots.North!, roots.South!] };
+    await begin(one, plain);
+    await s.runtime.queue.idle('copy');
+    // The drives were emptied for the next job.
+    for (const name of ['North', 'South']) rmSync(drive(name, 'Cards'), { recursive: true });
+    const two = card({ 'CLIP/T0001.MP4': 200_000, 'CLIP/T0002.MP4': 100_000 });
+    const second = await begin(two, plain);
+    await s.runtime.queue.idle('copy');
+    expect(await view(second)).toMatchObject({ state: 'done', fault: null });
+    for (const name of ['North', 'South']) {
+      expect(readdirSync(drive(name)).filter((n) => n.startsWith('Cards'))).toEqual(['Cards-2']);
+      expect(readdirSync(drive(name, 'Cards-2/CLIP'))).toEqual(['T0001.MP4', 'T0002.MP4']);
+    }
+    // Its own folder a card gets again.
+    for (const name of ['North', 'South']) rmSync(drive(name, 'Cards-2'), { recursive: true });
+    const again = await begin(two, plain);
+    await s.runtime.queue.idle('copy');
+    expect(await view(again)).toMatchObject({ state: 'done', fault: null });
+    expect((await wipeView(s.runtime, two)).may).toBe(true);
+    expect((await wipeView(s.runtime, one)).may).toBe(false);
+    for (const name of ['North', 'South'])
+      expect(readdirSync(drive(name)).filter((n) => n.startsWith('Cards'))).toEqual(['Cards-2']);
   });
 
   test('a byte flipped at the first reading is found by the second', async () => {

@@ -1,14 +1,15 @@
 import { NOTHING_NEXT } from '../../core/next';
 import { join } from '../../core/platform/names';
-import { and, eq, inArray, isNull, sql } from 'drizzle-orm';
+import { and, type AnyColumn, eq, inArray, isNull, ne, or, sql } from 'drizzle-orm';
 import { randomUUID } from 'node:crypto';
+import { sameTime } from '../../core/custody';
 import type { Family } from '../../core/intake';
 import { cardFolder, incomingFolder } from '../../core/offload/pattern';
 import { type NewOffload, type OffloadDestination, UNDER_WAY } from '../../core/offload/shapes';
 import { HASH_WORDS } from '../../core/hashLists';
 import { formatBytes } from '../../core/platform/words';
-import { cardReadings } from '../custody/tables';
-import { cards, clips, files } from '../cards/tables';
+import { cardReadings, safeCopies } from '../custody/tables';
+import { cards, clips, files, places } from '../cards/tables';
 import { offloadFiles, offloads } from './tables';
 import {
   copiesOf,
@@ -129,19 +130,19 @@ async function routeOf(
 ): Promise<Route> {
   const clipsKnown = await knownClips(runtime, known, families, whole, inside);
   const onCard = families.filter((f) => clipsKnown.get(f) !== 'elsewhere');
-  const places = await placesFor(runtime, wanted, whole);
-  const held = known ? await heldThere(runtime, known, places) : [];
+  const targets = await placesFor(runtime, wanted, whole, known?.card.id ?? null);
+  const held = known ? await heldThere(runtime, known, targets) : [];
   const pathsOf = (of: readonly Family[]) =>
     new Set(of.flatMap((f) => f.files.map((m) => join(inside, m.path))));
   const shelfTicks = pathsOf(onCard);
-  const everything = listFiles(whole, places, {
+  const everything = listFiles(whole, targets, {
     safe: wanted.wholeCard ? null : pathsOf(families),
     shelf: shelfTicks,
     held,
   });
   // A destination that has everything already gets no empty copy beside it.
-  const used = places.map((_, i) => i).filter((i) => everything.some((f) => f.to.includes(i)));
-  const destinations = used.map((i) => places[i]!);
+  const used = targets.map((_, i) => i).filter((i) => everything.some((f) => f.to.includes(i)));
+  const destinations = used.map((i) => targets[i]!);
   if (destinations.length === 0)
     throw new Refused('Everything that is ticked is in verified copies there already.', {
       next: 'See the card’s page: May this card be wiped?',
@@ -301,12 +302,12 @@ async function knownClips(
 ): Promise<Map<Family, 'onCard' | 'elsewhere'>> {
   const out = new Map<Family, 'onCard' | 'elsewhere'>();
   const inPlace = new Set<string>();
-  const places = families.map((f) => join(whole.folder, inside, f.files[0]!.path));
-  for (let i = 0; i < places.length; i += 500) {
+  const locations = families.map((f) => join(whole.folder, inside, f.files[0]!.path));
+  for (let i = 0; i < locations.length; i += 500) {
     const here = and(
       isNull(files.onCard),
       eq(files.root, whole.root.id),
-      inArray(files.path, places.slice(i, i + 500)),
+      inArray(files.path, locations.slice(i, i + 500)),
     );
     for (const r of await runtime.db.select({ path: files.path }).from(files).where(here))
       inPlace.add(r.path);
@@ -321,14 +322,41 @@ async function knownClips(
     : [];
   const standing = new Set(rows.filter((r) => r.onCard).map((r) => below(known!.card.folder, r.path)));
   const taken = new Set(rows.filter((r) => !r.onCard).flatMap((r) => r.sample ?? []));
-  const sampleOf = new Map(whole.files.map((f) => [f.path, f.sample]));
+  const wasTaken = known ? await takenFrom(runtime, known.card.id) : () => false;
+  const onCard = new Map(whole.files.map((f) => [f.path, f]));
   for (const [i, f] of families.entries()) {
     const p = join(inside, f.files[0]!.path);
-    const sample = sampleOf.get(p);
-    if (inPlace.has(places[i]!) || (sample && taken.has(sample))) out.set(f, 'elsewhere');
+    const file = onCard.get(p);
+    const isTaken = file && ((file.sample && taken.has(file.sample)) || wasTaken(file));
+    if (inPlace.has(locations[i]!) || isTaken) out.set(f, 'elsewhere');
     else if (standing.has(p)) out.set(f, 'onCard');
   }
   return out;
+}
+
+/**
+ * Tells by path, size and time whether a file of a known card is a clip of the job that is elsewhere by now. For those without a fingerprint:
+ * it could not be read when the card was offered, now or then.
+ */
+async function takenFrom(
+  { db, job }: Pick<InJob, 'db' | 'job'>,
+  card: string,
+): Promise<(file: Offered['files'][number]) => boolean> {
+  const rows = await db
+    .select({ path: places.path, sample: files.sample })
+    .from(places)
+    .innerJoin(files, eq(files.id, places.file))
+    .innerJoin(clips, eq(clips.id, files.clip))
+    .where(
+      and(...[eq(places.onCard, card), eq(clips.job, job), eq(files.role, 'original'), isNull(files.onCard)]),
+    );
+  const samples = new Map(rows.map((r) => [r.path, r.sample]));
+  const manifest = new Map((await manifestOf(db, card)).map((f) => [f.path, f]));
+  return ({ path: at, size, modified, sample }) => {
+    const was = manifest.get(at);
+    if (!samples.has(at) || was?.size !== size || !sameTime(was.modified, modified)) return false;
+    return sample === null || samples.get(at) === null;
+  };
 }
 
 /** Turns the files that are still on a card to where the card is now, and what is to be tried again with it. */
@@ -418,6 +446,7 @@ async function placesFor(
   runtime: InJob,
   wanted: NewOffload,
   source: Pick<Offered, 'at'>,
+  card: string | null,
 ): Promise<OffloadDestination[]> {
   const job = await requireJob(runtime);
   const folder = cardFolder(wanted.pattern, {
@@ -436,7 +465,7 @@ async function placesFor(
     const root = await rootById(runtime, rootId);
     if (kind === 'safe' && root.kind !== 'safe')
       throw new Refused(`“${root.name}” is no place for safe copies.`, { next: 'Add its folder as one.' });
-    const free = await freeFolder(root, base);
+    const free = await freeFolder(runtime, root, base, card);
     const at = await resolveIn(root, free);
     if (isWithin(at, source.at) || isWithin(source.at, at))
       throw new Refused(`“${root.name}” would be copied into itself.`, {
@@ -454,12 +483,42 @@ async function placesFor(
   return out;
 }
 
-/** The folder, or the first of "B002-2", "B002-3" … that is not there: a safe copy is never added to. */
-async function freeFolder(root: Root, base: string): Promise<string> {
+/**
+ * The folder, or the first of "B002-2", "B002-3" … that is not there, and that is not known to be another card's (a drive that was emptied for
+ * the next job, a copying that has not begun yet): a safe copy is never added to.
+ */
+async function freeFolder(runtime: InJob, root: Root, base: string, card: string | null): Promise<string> {
   for (let n = 1; ; n++) {
     const folder = n === 1 ? base : `${base}-${n}`;
-    if (!(await lstat(await resolveIn(root, folder)).catch(() => null))) return folder;
+    if (await lstat(await resolveIn(root, folder)).catch(() => null)) continue;
+    if (!(await isAnothers(runtime, root.id, folder, card))) return folder;
   }
+}
+
+/** Whether a folder is that of another card's copy, or footage of another card or job was last known in it. `card` is the physical one. */
+async function isAnothers(
+  { db, job }: Pick<InJob, 'db' | 'job'>,
+  root: string,
+  folder: string,
+  card: string | null,
+): Promise<boolean> {
+  const other = (physical: AnyColumn) => sql`${physical} is distinct from ${card}`;
+  const copies = and(eq(safeCopies.root, root), eq(safeCopies.folder, folder), other(safeCopies.physical));
+  if ((await db.$count(safeCopies, copies)) > 0) return true;
+  const footage = await db
+    .select({ id: files.id })
+    .from(files)
+    .innerJoin(clips, eq(clips.id, files.clip))
+    .innerJoin(cards, cardOfClip)
+    .where(
+      and(
+        eq(files.root, root),
+        sql`starts_with(${files.path}, ${`${folder}/`})`,
+        or(ne(clips.job, job), other(cards.physical)),
+      ),
+    )
+    .limit(1);
+  return footage.length > 0;
 }
 
 async function checkSpace(
