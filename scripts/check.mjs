@@ -137,6 +137,7 @@ const stages = [
   () => soak('smallFiles', '3000'),
   () => soak('handover', '5'),
   () => soak('places', '3'),
+  () => soak('calls', '2'),
   () => soak('facts', '80'),
   () =>
     stage('format', ['node_modules/prettier/bin/prettier.cjs', '--check', '--log-level', 'warn', '.'], one),

@@ -44,7 +44,7 @@ export async function runAll(folder, wanted, ...args) {
     footage: true,
     build,
     browser,
-    tests: build || isRun('handover', 'bench'),
+    tests: build || isRun('calls') || isRun('handover', 'bench'),
     references: isRun('facts-real', 'bench'),
     volumes: isRun('custody') && args.length === 0,
   });
