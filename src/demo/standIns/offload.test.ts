@@ -298,6 +298,26 @@ describe('a card or reader that fails', () => {
     expect((await wipeView(s.runtime, one)).may).toBe(false);
     for (const name of ['North', 'South'])
       expect(readdirSync(drive(name)).filter((n) => n.startsWith('Cards'))).toEqual(['Cards-2']);
+    // Nor one inside a copy, though that has gone, or around one.
+    const three = card({ 'CLIP/T0001.MP4': 300_000 });
+    await expect(begin(three, { ...plain, pattern: 'Cards/{card}' })).rejects.toThrow(
+      `“North: Cards/${three}” would be inside a safe copy, “Cards”.`,
+    );
+    // A copying that was cancelled before it had anything has no folder.
+    tell('Reader 1', { slow: 20_000 });
+    const none = await begin(three, { ...plain, pattern: 'Around' });
+    await actOnOffload(s.runtime, none, { action: 'pause' });
+    await actOnOffload(s.runtime, none, { action: 'cancel' });
+    calm();
+    const third = await begin(three, { ...plain, pattern: 'Around/{card}' });
+    await s.runtime.queue.idle('copy');
+    for (const name of ['North', 'South']) rmSync(drive(name, 'Around'), { recursive: true });
+    const four = card({ 'CLIP/T0001.MP4': 400_000 });
+    const fourth = await begin(four, { ...plain, pattern: 'Around' });
+    await s.runtime.queue.idle('copy');
+    expect([(await view(third)).state, (await view(fourth)).state]).toEqual(['done', 'done']);
+    for (const name of ['North', 'South'])
+      expect(readdirSync(drive(name)).filter((n) => n.startsWith('Around'))).toEqual(['Around-2']);
   });
 
   test('a byte flipped at the first reading is found by the second', async () => {

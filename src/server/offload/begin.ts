@@ -1,6 +1,6 @@
 import { NOTHING_NEXT } from '../../core/next';
 import { join } from '../../core/platform/names';
-import { and, type AnyColumn, eq, inArray, isNull, ne, or, sql } from 'drizzle-orm';
+import { and, type AnyColumn, eq, exists, inArray, isNull, ne, or, type SQL, sql } from 'drizzle-orm';
 import { randomUUID } from 'node:crypto';
 import { sameTime } from '../../core/custody';
 import type { Family } from '../../core/intake';
@@ -8,7 +8,7 @@ import { cardFolder, incomingFolder } from '../../core/offload/pattern';
 import { type NewOffload, type OffloadDestination, UNDER_WAY } from '../../core/offload/shapes';
 import { HASH_WORDS } from '../../core/hashLists';
 import { formatBytes } from '../../core/platform/words';
-import { cardReadings, safeCopies } from '../custody/tables';
+import { cardReadings, copyReadings, safeCopies } from '../custody/tables';
 import { cards, clips, files, places } from '../cards/tables';
 import { offloadFiles, offloads } from './tables';
 import {
@@ -466,6 +466,15 @@ async function placesFor(
     if (kind === 'safe' && root.kind !== 'safe')
       throw new Refused(`“${root.name}” is no place for safe copies.`, { next: 'Add its folder as one.' });
     const free = await freeFolder(runtime, root, base, card);
+    const [around] = await copiesIn(
+      runtime,
+      root.id,
+      sql`starts_with(${free}::text, ${safeCopies.folder} || '/')`,
+    );
+    if (around)
+      throw new Refused(`“${root.name}: ${free}” would be inside a safe copy, “${around.folder}”.`, {
+        next: 'Choose other folders for copies, or another place: a safe copy is never added to.',
+      });
     const at = await resolveIn(root, free);
     if (isWithin(at, source.at) || isWithin(source.at, at))
       throw new Refused(`“${root.name}” would be copied into itself.`, {
@@ -495,6 +504,24 @@ async function freeFolder(runtime: InJob, root: Root, base: string, card: string
   }
 }
 
+/** The first safe copy in a place for which something is so, of those that hold a file or are being made. */
+const copiesIn = ({ db }: Pick<InJob, 'db'>, root: string, so: SQL | undefined) =>
+  db
+    .select({ folder: safeCopies.folder })
+    .from(safeCopies)
+    .leftJoin(offloads, eq(offloads.id, safeCopies.offload))
+    .where(
+      and(
+        eq(safeCopies.root, root),
+        so,
+        or(
+          inArray(offloads.state, [...UNDER_WAY]),
+          exists(db.select().from(copyReadings).where(eq(copyReadings.copy, safeCopies.id))),
+        ),
+      ),
+    )
+    .limit(1);
+
 /** Whether a folder is that of another card's copy, or footage of another card or job was last known in it. `card` is the physical one. */
 async function isAnothers(
   { db, job }: Pick<InJob, 'db' | 'job'>,
@@ -502,9 +529,12 @@ async function isAnothers(
   folder: string,
   card: string | null,
 ): Promise<boolean> {
-  const other = (physical: AnyColumn) => sql`${physical} is distinct from ${card}`;
-  const copies = and(eq(safeCopies.root, root), eq(safeCopies.folder, folder), other(safeCopies.physical));
-  if ((await db.$count(safeCopies, copies)) > 0) return true;
+  // A card that is new is none of those that are known, nor of what was used in place, which has no physical card.
+  const other = (physical: AnyColumn) =>
+    card === null ? sql`true` : sql`${physical} is distinct from ${card}`;
+  const isThere = and(eq(safeCopies.folder, folder), other(safeCopies.physical));
+  const isBelow = sql`starts_with(${safeCopies.folder}, ${`${folder}/`})`;
+  if ((await copiesIn({ db }, root, or(isThere, isBelow))).length > 0) return true;
   const footage = await db
     .select({ id: files.id })
     .from(files)
