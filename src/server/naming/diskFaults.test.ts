@@ -5,14 +5,15 @@ import { DEFAULT_FOLDER_PLAN, type FolderPlan } from '../../core/naming/conventi
 import { namingRequest, type PlanResult } from '../../core/naming/shapes';
 import { files } from '../cards/tables';
 import { beginJob } from '../jobs';
-import { type DiskOp, layer } from '../platform/files/fileSystem';
+import { layer } from '../platform/files/fileSystem';
+import { FAILS, withFailingChange } from '../testing/failingChange';
 import { hashTree, put, TEST_JOB, type TestShelf, testShelf } from '../testing/media';
 import { storeShelved } from '../testing/shelve';
 import { applyNaming, planNaming, undoPlan } from '.';
 import { undoablePlans } from './planStore';
 
-// Each change to the disk of a plan fails in turn: refused, or done though its answer says that it is not, as by a share that lost the answer.
-// Whatever fails, each file is whole where it is known to be, nothing else lies about, and the plan can be made and applied once more.
+// Each change to the disk of a plan fails in turn. Whatever fails, each file is whole where it is known to be, nothing else lies about, and
+// the plan can be made and applied once more.
 
 let s: TestShelf;
 beforeEach(async () => {
@@ -20,7 +21,7 @@ beforeEach(async () => {
   await beginJob(s.runtime, { name: 'Slack Water', code: 'SLW', zoneMinutes: 0 }, TEST_JOB);
 });
 afterEach(async () => {
-  Object.assign(layer, { ask: null, tell: null, refuseLinks: false });
+  layer.refuseLinks = false;
   await s.close();
 });
 
@@ -36,22 +37,6 @@ const apply = async (folderPlan: FolderPlan) => {
   expect(preview.stops).toBe(0);
   return applyNaming(s.runtime, { ...request, fingerprint: preview.fingerprint });
 };
-const fault = (): Error => Object.assign(new Error('EIO: i/o error'), { code: 'EIO' });
-/** Has the change of a number fail that is made while `work` runs. Returns whether so many were made. */
-async function failing(number: number, how: 'refused' | 'unanswered', work: () => Promise<unknown>) {
-  let n = 0;
-  const count = (): void => {
-    if (n++ === number) throw fault();
-  };
-  if (how === 'refused') layer.ask = count;
-  else
-    layer.tell = ({ op }: DiskOp) => {
-      // What could not be made is not there: only what is done by name can be done and say otherwise.
-      if (['link', 'rename', 'remove', 'removeFolder', 'flushFolder'].includes(op)) count();
-    };
-  await work().finally(() => Object.assign(layer, { ask: null, tell: null }));
-  return n > number;
-}
 /** Everything on the disk, by root and path. */
 const onDisk = () => {
   const of = (root: string, at: string) =>
@@ -86,11 +71,11 @@ test.each([
   const before = onDisk();
   const originals = Object.values(before).sort();
   let tried = 0;
-  for (const how of ['refused', 'unanswered'] as const)
+  for (const how of FAILS)
     for (let number = 0, came = true; came; number++, tried++) {
       const at = `${how}, change ${number}`;
       let done: PlanResult | undefined;
-      came = await failing(number, how, async () => {
+      came = await withFailingChange(number, how, async () => {
         done = await apply(plan);
       });
       const now = onDisk();

@@ -5,8 +5,8 @@ import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { HashKind } from '../../core/hashLists/hashes';
 import { MHL_FOLDER, type MhlEntry } from '../../core/hashLists/mhl';
-import { type DiskOp, layer } from '../platform/files/fileSystem';
 import { newHash, shortHashes } from '../platform/files/hash';
+import { FAILS, withFailingChange } from '../testing/failingChange';
 import { put } from '../testing/media';
 import { checkFolder } from './checkCopy';
 import { ListedEntries } from './entries';
@@ -323,22 +323,14 @@ test('generations that are added to one folder at once come one after another', 
   expect(await readLists(folder)).toMatchObject({ faults: [], chain: { length: 6 } });
 });
 
-test.each(['refused', 'unanswered'] as const)(
+test.each(FAILS)(
   'whichever change to the disk is %s: what is there is believed, and the next generation follows',
   async (how) => {
     for (let number = 0, came = true; came; number++) {
       const folder = await listed(`${how}-${number}`, { 'a.mov': 'a' });
-      let n = 0;
-      const count = ({ op }: DiskOp): void => {
-        // What could not be made is not there: only what is done by name can be done and say otherwise.
-        if (how === 'unanswered' && ['create', 'write', 'flush', 'folder'].includes(op)) return;
-        if (n++ === number) throw Object.assign(new Error('EIO: i/o error'), { code: 'EIO' });
-      };
-      Object.assign(layer, how === 'refused' ? { ask: count } : { tell: count });
-      await addGeneration(folder, checkedOnce)
-        .catch(() => undefined)
-        .finally(() => Object.assign(layer, { ask: null, tell: null }));
-      came = n > number;
+      came = await withFailingChange(number, how, () =>
+        addGeneration(folder, checkedOnce).catch(() => undefined),
+      );
       const between = await readLists(folder);
       expect([number, between.faults]).toEqual([number, []]);
       const last = await addGeneration(folder, checkedOnce);
