@@ -30,7 +30,7 @@ import { beginOffload } from '../../server/offload/begin';
 import { offloadDetail } from '../../server/offload/views';
 import { addRoot } from '../../server/places/roots';
 import { actOnWork } from '../../server/proxies/actOnWork';
-import { forgetCard } from '../../server/intake/takeIn';
+import { forgetCard, takeIn } from '../../server/intake/takeIn';
 import { clipViews } from '../../server/cards/clipViews';
 import { logView } from '../../server/overview/logbook';
 import { type CopyingShelf, copyingShelf, footage, SLOW, until } from './copyingShelf';
@@ -318,6 +318,33 @@ describe('a card or reader that fails', () => {
     expect([(await view(third)).state, (await view(fourth)).state]).toEqual(['done', 'done']);
     for (const name of ['North', 'South'])
       expect(readdirSync(drive(name)).filter((n) => n.startsWith('Around'))).toEqual(['Around-2']);
+  });
+
+  test('in a reader, another card with the same names is not the one that was used in place there', async () => {
+    const plug = (what: string, size: number) => {
+      rmSync(reader(), { recursive: true });
+      put(reader('CARD/CLIP/T0001.MP4'), footage(what, size));
+    };
+    const inPlace = (cardId: string) =>
+      takeIn(s.runtime, {
+        root: roots['Reader 1']!,
+        path: '',
+        cards: [{ folder: 'CARD', camera: 'B', cardId, day: 1, date: null }],
+      });
+    plug('one', 100_000);
+    await inPlace('P001');
+    const already = async () => (await look(s.runtime, roots['Reader 1']!, '')).cards[0]!.already;
+    expect(await already()).toEqual(['P001']);
+    plug('another', 200_000);
+    expect(await already()).toEqual([]);
+    await expect(inPlace('P002')).rejects.toThrow(
+      'Where P001 was used in place, “CARD” holds other files by now.',
+    );
+    const offload = await begin('P002', { folder: 'CARD' });
+    await s.runtime.queue.idle('copy');
+    expect(await view(offload)).toMatchObject({ state: 'done', fault: null });
+    const clipsOf = async (id: string) => (await clipViews(s.runtime)).filter((c) => c.card === id).length;
+    expect([await clipsOf('P001'), await clipsOf('P002')]).toEqual([1, 1]);
   });
 
   test('a byte flipped at the first reading is found by the second', async () => {

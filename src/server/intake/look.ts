@@ -1,7 +1,8 @@
 import { and, asc, eq, inArray, isNull, max, min, ne, sql } from 'drizzle-orm';
+import { sameTime } from '../../core/custody';
 import { isOfSystem } from '../../core/intake';
 import { counterGaps, counterRuns } from '../../core/intake/counter';
-import type { AsideFile, Family, RecognisedCard } from '../../core/intake/recognise';
+import type { AsideFile, Family, FamilyMember, RecognisedCard } from '../../core/intake/recognise';
 import { type KnownJob, suggestCard } from '../../core/intake/suggest';
 import { chooseFacts, text } from '../../core/facts';
 import { join, isOdd, type ShownPath, shownPath } from '../../core/platform/names';
@@ -354,24 +355,56 @@ async function evidenceOf(runtime: InJob, card: RecognisedCard, at: string, job:
   return told;
 }
 
-/** Cards that these very files belong to, by their places; those of another job with its name. */
-export async function alreadyIn(
+/** Cards that these very files belong to, by their places, sizes and times; those of another job with its name. */
+export const alreadyIn = (
   runtime: InJob,
   rootId: string,
   card: RecognisedCard,
   folder: string,
+): Promise<string[]> => usedAt(runtime, rootId, card, folder, isSameFile);
+
+/** Cards whose footage was used in place where other files are by now: as in a reader, which holds one card after another. */
+export const usedBefore = (
+  runtime: InJob,
+  rootId: string,
+  card: RecognisedCard,
+  folder: string,
+): Promise<string[]> => usedAt(runtime, rootId, card, folder, (was, now) => !isSameFile(was, now));
+
+type Size = Pick<FamilyMember, 'size' | 'modified'>;
+/** Whether a file is the one that was taken in at its place. */
+export const isSameFile = (was: Size, now: Size): boolean =>
+  was.size === now.size && sameTime(was.modified, now.modified);
+
+async function usedAt(
+  runtime: InJob,
+  rootId: string,
+  card: RecognisedCard,
+  folder: string,
+  counts: (was: Size, now: Size) => boolean,
 ): Promise<string[]> {
-  const places = card.families.map((f) => join(folder, f.files[0]!.path));
+  const now = new Map(card.families.map(({ files: [f] }) => [join(folder, f!.path), f!]));
+  const places = [...now.keys()];
   const ids = new Set<string>();
   for (let i = 0; i < places.length; i += 500) {
     const rows = await runtime.db
-      .select({ card: clips.card, root: files.root, job: jobs.id, name: jobs.name })
+      .select({
+        card: clips.card,
+        path: files.path,
+        size: files.size,
+        modified: files.modified,
+        job: jobs.id,
+        name: jobs.name,
+      })
       .from(files)
       .innerJoin(clips, eq(files.clip, clips.id))
       .innerJoin(jobs, eq(jobs.id, clips.job))
-      .where(and(isNull(files.onCard), inArray(files.path, places.slice(i, i + 500))));
+      .where(
+        and(eq(files.root, rootId), isNull(files.onCard), inArray(files.path, places.slice(i, i + 500))),
+      );
     for (const r of rows)
-      if (r.root === rootId) ids.add(r.job === runtime.job ? r.card : `${r.card} of the job “${r.name}”`);
+      if (counts(r, now.get(r.path)!))
+        ids.add(r.job === runtime.job ? r.card : `${r.card} of the job “${r.name}”`);
   }
   return [...ids].sort();
 }

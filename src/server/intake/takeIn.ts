@@ -16,7 +16,7 @@ import { keepIntake, requireJob } from '../jobs';
 import { wantNext } from '../next';
 import { writeLog } from '../logbook';
 import { samplesOf } from '../custody';
-import { alreadyIn } from './look';
+import { alreadyIn, usedBefore } from './look';
 import { isCard, recogniseFolder, clipViews } from '../cards';
 import { joinPath } from '../platform/files/names';
 
@@ -49,6 +49,12 @@ export function takeIn(runtime: InJob, wanted: TakeIn): Promise<{ cards: { id: s
         throw new Clash(
           `“${join(wanted.path, card.folder)}” has already been taken in, as ${already.join(', ')}.`,
           { file: choice.folder },
+        );
+      const before = await usedBefore(runtime, root.id, card, join(wanted.path, card.folder));
+      if (before.length > 0)
+        throw new Clash(
+          `Where ${before.join(', ')} was used in place, “${join(wanted.path, card.folder)}” holds other files by now.`,
+          { file: choice.folder, next: 'Copy this card, or put its files into a folder of their own.' },
         );
     }
     await checkChoices(runtime, wanted.cards);

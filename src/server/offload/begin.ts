@@ -31,7 +31,7 @@ import type { InJob, Ports } from './ports';
 import { type Job, requireJob, keepIntake } from '../jobs';
 import { writeLog } from '../logbook';
 import { wantNext } from '../next';
-import { alreadyIn, checkChoices, storeCard } from '../intake';
+import { alreadyIn, checkChoices, isSameFile, storeCard } from '../intake';
 import { type LookedAt, cardOfClip, recogniseFolder, nameCard, cardStandsAt } from '../cards';
 import { type Root, rootById } from '../places';
 import { access, constants, lstat } from '../platform/files/onDisk';
@@ -301,16 +301,22 @@ async function knownClips(
   inside: string,
 ): Promise<Map<Family, 'onCard' | 'elsewhere'>> {
   const out = new Map<Family, 'onCard' | 'elsewhere'>();
-  const inPlace = new Set<string>();
-  const locations = families.map((f) => join(whole.folder, inside, f.files[0]!.path));
+  const inPlace = new Set<Family>();
+  const at = new Map(families.map((f) => [join(whole.folder, inside, f.files[0]!.path), f]));
+  const locations = [...at.keys()];
   for (let i = 0; i < locations.length; i += 500) {
     const here = and(
       isNull(files.onCard),
       eq(files.root, whole.root.id),
       inArray(files.path, locations.slice(i, i + 500)),
     );
-    for (const r of await runtime.db.select({ path: files.path }).from(files).where(here))
-      inPlace.add(r.path);
+    for (const r of await runtime.db
+      .select({ path: files.path, size: files.size, modified: files.modified })
+      .from(files)
+      .where(here)) {
+      const family = at.get(r.path)!;
+      if (isSameFile(r, family.files[0]!)) inPlace.add(family);
+    }
   }
   const rows = known
     ? await runtime.db
@@ -324,11 +330,11 @@ async function knownClips(
   const taken = new Set(rows.filter((r) => !r.onCard).flatMap((r) => r.sample ?? []));
   const wasTaken = known ? await takenFrom(runtime, known.card.id) : () => false;
   const onCard = new Map(whole.files.map((f) => [f.path, f]));
-  for (const [i, f] of families.entries()) {
+  for (const f of families) {
     const p = join(inside, f.files[0]!.path);
     const file = onCard.get(p);
     const isTaken = file && ((file.sample && taken.has(file.sample)) || wasTaken(file));
-    if (inPlace.has(locations[i]!) || isTaken) out.set(f, 'elsewhere');
+    if (inPlace.has(f) || isTaken) out.set(f, 'elsewhere');
     else if (standing.has(p)) out.set(f, 'onCard');
   }
   return out;
