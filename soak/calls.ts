@@ -56,7 +56,7 @@ const wrong = (what: string): void => {
 type Random = () => number;
 const pick = <T>(random: Random, list: readonly T[]): T => list[Math.floor(random() * list.length)]!;
 
-/** What strace is told: which call fails, how, the how-manieth of a thread, and of which paths. */
+/** What strace is told: which call fails, how, which of each thread's calls, and of which paths. */
 function faultOf(random: Random): string[] {
   const name = pick(random, [...sizes.keys()]);
   const drive = pick(random, DRIVES);

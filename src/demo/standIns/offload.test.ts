@@ -1,4 +1,4 @@
-import { afterAll, afterEach, beforeAll, describe, expect, jest, test } from '@jest/globals';
+import { afterAll, afterEach, beforeAll, describe, expect, test } from '@jest/globals';
 import { execFileSync } from 'node:child_process';
 import {
   appendFileSync,
@@ -6,13 +6,11 @@ import {
   mkdirSync,
   readdirSync,
   readFileSync,
-  readlinkSync,
   rmSync,
   symlinkSync,
   utimesSync,
   writeFileSync,
 } from 'node:fs';
-import { type FileHandle, open as open_ } from 'node:fs/promises';
 import path from 'node:path';
 import { eq } from 'drizzle-orm';
 import type { NewOffload } from '../../core/offload/shapes';
@@ -23,6 +21,7 @@ import { receipt, wipeView } from '../../server/custody/wipe';
 import { files } from '../../server/cards/tables';
 import { offloadFiles } from '../../server/offload/tables';
 import { walkLimits } from '../../server/platform/files/walk';
+import { whileUnreadable } from '../../server/testing/failingDisk';
 import { makeClip, put, type TestShelf } from '../../server/testing/media';
 import { look } from '../../server/intake/look';
 import { actOnOffload } from '../../server/offload/act';
@@ -245,21 +244,7 @@ describe('a card or reader that fails', () => {
     'a file that could not be read when its card was offered for the %s time is one clip, though the card is copied twice',
     async (time) => {
       const id = card({ 'CLIP/T0001.MP4': 200_000, 'CLIP/T0002.MP4': 200_000 });
-      const handle = await open_(reader(id, 'CLIP/T0001.MP4'));
-      const kind = Object.getPrototypeOf(handle) as FileHandle;
-      await handle.close();
-      const read = Reflect.get(kind, 'read') as () => unknown;
-      const beginBadly = (): Promise<string> => {
-        const bad = jest.spyOn(kind, 'read').mockImplementation(async function (
-          this: FileHandle,
-          ...args: never[]
-        ) {
-          if (readlinkSync(`/proc/self/fd/${this.fd}`).endsWith(`${id}/CLIP/T0002.MP4`))
-            throw Object.assign(new Error('EIO: i/o error, read'), { code: 'EIO' });
-          return Reflect.apply(read, this, args) as unknown;
-        } as FileHandle['read']);
-        return begin(id).finally(() => bad.mockRestore());
-      };
+      const beginBadly = () => whileUnreadable(reader(id, 'CLIP/T0002.MP4'), () => begin(id));
       await (time === 'first' ? beginBadly() : begin(id));
       await s.runtime.queue.idle('copy');
       for (const name of ['North', 'South']) rmSync(drive(name, 'SLW/Day 1', id), { recursive: true });
@@ -303,21 +288,33 @@ describe('a card or reader that fails', () => {
     await expect(begin(three, { ...plain, pattern: 'Cards/{card}' })).rejects.toThrow(
       `“North: Cards/${three}” would be inside a safe copy, “Cards”.`,
     );
-    // A copying that was cancelled before it had anything has no folder.
+    // A copying that has not come to its folder has it all the same, until it is cancelled.
     tell('Reader 1', { slow: 20_000 });
-    const none = await begin(three, { ...plain, pattern: 'Around' });
-    await actOnOffload(s.runtime, none, { action: 'pause' });
-    await actOnOffload(s.runtime, none, { action: 'cancel' });
+    const resting = await begin(three, { ...plain, pattern: 'Around' });
+    await actOnOffload(s.runtime, resting, { action: 'pause' });
     calm();
-    const third = await begin(three, { ...plain, pattern: 'Around/{card}' });
-    await s.runtime.queue.idle('copy');
-    for (const name of ['North', 'South']) rmSync(drive(name, 'Around'), { recursive: true });
+    const folders = (name: string) =>
+      readdirSync(drive(name))
+        .filter((n) => n.startsWith('Around'))
+        .sort();
+    for (const name of ['North', 'South']) rmSync(drive(name, 'Around'), { recursive: true, force: true });
     const four = card({ 'CLIP/T0001.MP4': 400_000 });
     const fourth = await begin(four, { ...plain, pattern: 'Around' });
     await s.runtime.queue.idle('copy');
-    expect([(await view(third)).state, (await view(fourth)).state]).toEqual(['done', 'done']);
-    for (const name of ['North', 'South'])
-      expect(readdirSync(drive(name)).filter((n) => n.startsWith('Around'))).toEqual(['Around-2']);
+    expect([folders('North'), folders('South')]).toEqual([['Around-2'], ['Around-2']]);
+    await actOnOffload(s.runtime, resting, { action: 'cancel' });
+    const five = card({ 'CLIP/T0001.MP4': 500_000 });
+    const fifth = await begin(five, { ...plain, pattern: 'Around/{card}' });
+    await s.runtime.queue.idle('copy');
+    for (const name of ['North', 'South']) rmSync(drive(name, 'Around'), { recursive: true });
+    const six = card({ 'CLIP/T0001.MP4': 600_000 });
+    const sixth = await begin(six, { ...plain, pattern: 'Around' });
+    await s.runtime.queue.idle('copy');
+    for (const id of [fourth, fifth, sixth]) expect((await view(id)).state).toBe('done');
+    expect([folders('North'), folders('South')]).toEqual([
+      ['Around-2', 'Around-3'],
+      ['Around-2', 'Around-3'],
+    ]);
   });
 
   test('in a reader, another card with the same names is not the one that was used in place there', async () => {
@@ -337,9 +334,7 @@ describe('a card or reader that fails', () => {
     expect(await already()).toEqual(['P001']);
     plug('another', 200_000);
     expect(await already()).toEqual([]);
-    await expect(inPlace('P002')).rejects.toThrow(
-      'Where P001 was used in place, “CARD” holds other files by now.',
-    );
+    await expect(inPlace('P002')).rejects.toThrow('“CARD” was taken in as P001, and holds other files now.');
     const offload = await begin('P002', { folder: 'CARD' });
     await s.runtime.queue.idle('copy');
     expect(await view(offload)).toMatchObject({ state: 'done', fault: null });

@@ -356,36 +356,27 @@ async function evidenceOf(runtime: InJob, card: RecognisedCard, at: string, job:
 }
 
 /** Cards that these very files belong to, by their places, sizes and times; those of another job with its name. */
-export const alreadyIn = (
-  runtime: InJob,
-  rootId: string,
-  card: RecognisedCard,
-  folder: string,
-): Promise<string[]> => usedAt(runtime, rootId, card, folder, isSameFile);
-
-/** Cards whose footage was used in place where other files are by now: as in a reader, which holds one card after another. */
-export const usedBefore = (
-  runtime: InJob,
-  rootId: string,
-  card: RecognisedCard,
-  folder: string,
-): Promise<string[]> => usedAt(runtime, rootId, card, folder, (was, now) => !isSameFile(was, now));
+export const alreadyIn = async (...of: Parameters<typeof usedAt>): Promise<string[]> =>
+  (await usedAt(...of)).same;
 
 type Size = Pick<FamilyMember, 'size' | 'modified'>;
 /** Whether a file is the one that was taken in at its place. */
 export const isSameFile = (was: Size, now: Size): boolean =>
   was.size === now.size && sameTime(was.modified, now.modified);
 
-async function usedAt(
+/**
+ * Cards whose footage was used in place where a card is: `same` where its files are still those, `other` where others are by now, as in a
+ * reader, which holds one card after another.
+ */
+export async function usedAt(
   runtime: InJob,
   rootId: string,
   card: RecognisedCard,
   folder: string,
-  counts: (was: Size, now: Size) => boolean,
-): Promise<string[]> {
+): Promise<{ same: string[]; other: string[] }> {
   const now = new Map(card.families.map(({ files: [f] }) => [join(folder, f!.path), f!]));
   const places = [...now.keys()];
-  const ids = new Set<string>();
+  const ids = { same: new Set<string>(), other: new Set<string>() };
   for (let i = 0; i < places.length; i += 500) {
     const rows = await runtime.db
       .select({
@@ -403,10 +394,11 @@ async function usedAt(
         and(eq(files.root, rootId), isNull(files.onCard), inArray(files.path, places.slice(i, i + 500))),
       );
     for (const r of rows)
-      if (counts(r, now.get(r.path)!))
-        ids.add(r.job === runtime.job ? r.card : `${r.card} of the job “${r.name}”`);
+      ids[isSameFile(r, now.get(r.path)!) ? 'same' : 'other'].add(
+        r.job === runtime.job ? r.card : `${r.card} of the job “${r.name}”`,
+      );
   }
-  return [...ids].sort();
+  return { same: [...ids.same].sort(), other: [...ids.other].sort() };
 }
 
 /** Which recordings are in the job already, told by their contents, by path of the original below the card. */

@@ -16,7 +16,7 @@ import { keepIntake, requireJob } from '../jobs';
 import { wantNext } from '../next';
 import { writeLog } from '../logbook';
 import { samplesOf } from '../custody';
-import { alreadyIn, usedBefore } from './look';
+import { usedAt } from './look';
 import { isCard, recogniseFolder, clipViews } from '../cards';
 import { joinPath } from '../platform/files/names';
 
@@ -44,16 +44,15 @@ export function takeIn(runtime: InJob, wanted: TakeIn): Promise<{ cards: { id: s
           file: choice.folder,
           next: 'Look at the folder again.',
         });
-      const already = await alreadyIn(runtime, root.id, card, join(wanted.path, card.folder));
-      if (already.length > 0)
+      const { same, other } = await usedAt(runtime, root.id, card, join(wanted.path, card.folder));
+      if (same.length > 0)
         throw new Clash(
-          `“${join(wanted.path, card.folder)}” has already been taken in, as ${already.join(', ')}.`,
+          `“${join(wanted.path, card.folder)}” has already been taken in, as ${same.join(', ')}.`,
           { file: choice.folder },
         );
-      const before = await usedBefore(runtime, root.id, card, join(wanted.path, card.folder));
-      if (before.length > 0)
+      if (other.length > 0)
         throw new Clash(
-          `Where ${before.join(', ')} was used in place, “${join(wanted.path, card.folder)}” holds other files by now.`,
+          `“${join(wanted.path, card.folder)}” was taken in as ${other.join(', ')}, and holds other files now.`,
           { file: choice.folder, next: 'Copy this card, or put its files into a folder of their own.' },
         );
     }

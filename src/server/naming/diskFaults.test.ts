@@ -1,15 +1,18 @@
 import { afterEach, beforeEach, expect, test } from '@jest/globals';
+import { rmSync } from 'node:fs';
 import path from 'node:path';
 import { newBlock } from '../../core/naming/blocks';
 import { DEFAULT_FOLDER_PLAN, type FolderPlan } from '../../core/naming/convention';
 import { namingRequest, type PlanResult } from '../../core/naming/shapes';
 import { files } from '../cards/tables';
 import { beginJob } from '../jobs';
+import { listRoots } from '../places';
 import { layer } from '../platform/files/fileSystem';
-import { FAILS, withFailingChange } from '../testing/failingChange';
+import { FAILS, whileUnreadable, withFailingChange } from '../testing/failingDisk';
 import { hashTree, put, TEST_JOB, type TestShelf, testShelf } from '../testing/media';
 import { storeShelved } from '../testing/shelve';
 import { applyNaming, planNaming, undoPlan } from '.';
+import { settleFault } from './doStep';
 import { undoablePlans } from './planStore';
 
 // Each change to the disk of a plan fails in turn. Whatever fails, each file is whole where it is known to be, nothing else lies about, and
@@ -93,4 +96,17 @@ test.each([
       expect([at, onDisk()]).toEqual([at, before]);
     }
   expect(tried).toBeGreaterThan(1);
+});
+
+test('a copy that cannot be read is not taken for one that has gone', async () => {
+  const copy = path.join(s.shelf, 'Copy/T1.MP4');
+  for (const folder of ['Card', 'Copy']) put(path.join(s.shelf, folder, 'T1.MP4'), 'bytes of T1.MP4');
+  const roots = new Map((await listRoots(s.runtime)).map((r) => [r.id, r]));
+  const at = (folder: string) => ({ root: 'shelf', path: `${folder}/T1.MP4` });
+  const step = { kind: 'uncopy', fileId: 'f', clipId: 'c', from: at('Copy'), to: at('Card') } as const;
+  const fault = Object.assign(new Error('EIO: i/o error'), { code: 'EIO' });
+  const settled = () => settleFault(roots, { ...step, size: 15, modified: 0 }, fault);
+  await expect(whileUnreadable(copy, settled)).rejects.toThrow('EIO');
+  rmSync(copy);
+  await settled();
 });

@@ -46,8 +46,8 @@ export const doStep = (roots: Roots, s: Step, gate?: SharedArrayBuffer): Promise
  * is not done.
  */
 export async function settleFault(roots: Roots, s: Step, fault: unknown): Promise<void> {
-  // What another file has taken, or a person stopped, was not begun: nothing at its place is of this step.
-  const isBegun = !(fault instanceof Clash) && !isCode(fault, STOPPED);
+  // What another file has taken, is not there, or a person stopped, was not begun: nothing at its place is of this step.
+  const isBegun = !(fault instanceof Clash || fault instanceof NotFound) && !isCode(fault, STOPPED);
   const settled = isBegun ? await settle(roots, s).catch(() => null) : null;
   if (settled?.state !== 'done') throw fault;
 }
@@ -103,14 +103,19 @@ async function link(from: DiskPath, to: DiskPath, s: Step): Promise<void> {
   await flushFolder(path.dirname(to));
 }
 
-const statOf = (file: DiskPath) => lstat(file).catch(() => null);
+/** Of what nothing is at a path: null. What cannot be asked may be there, and is no answer. */
+const nullIfGone = (e: unknown): null => {
+  if (!isCode(e, 'ENOENT', 'ENOTDIR')) throw e;
+  return null;
+};
+const statOf = (file: DiskPath) => lstat(file).catch(nullIfGone);
 
 type Settled = { state: StepState; fault: string | null };
 const WAITING: Settled = { state: 'waiting', fault: null };
 const DONE: Settled = { state: 'done', fault: null };
 const taken = (s: Step): Settled => ({ state: 'failed', fault: `another file has taken ${s.to.path}` });
 
-/** How far a step had come that a crash interrupted, told from the disk; half of one is taken back. */
+/** How far a step had come that a crash or a fault interrupted, told from the disk; half of one is taken back. Throws where the disk does not say. */
 export async function settle(roots: Roots, s: Step): Promise<Settled> {
   const [from, to] = await placesOf(roots, s);
   switch (s.kind) {
@@ -154,9 +159,6 @@ export async function settle(roots: Roots, s: Step): Promise<Settled> {
   }
 }
 
-/** Whether a file holds the same bytes as its source; null where it is not there. */
+/** Whether a file holds the same bytes as its source; null where it is not there. Throws where one of them cannot be read. */
 const sameBytes = (file: DiskPath, source: DiskPath): Promise<boolean | null> =>
-  hashFile(file).then(
-    async (h) => h === (await hashFile(source)),
-    () => null,
-  );
+  hashFile(file).then(async (h) => h === (await hashFile(source)), nullIfGone);

@@ -2,7 +2,6 @@ import { NOTHING_NEXT } from '../../core/next';
 import { join } from '../../core/platform/names';
 import { and, type AnyColumn, eq, exists, inArray, isNull, ne, or, type SQL, sql } from 'drizzle-orm';
 import { randomUUID } from 'node:crypto';
-import { sameTime } from '../../core/custody';
 import type { Family } from '../../core/intake';
 import { cardFolder, incomingFolder } from '../../core/offload/pattern';
 import { type NewOffload, type OffloadDestination, UNDER_WAY } from '../../core/offload/shapes';
@@ -328,7 +327,7 @@ async function knownClips(
     : [];
   const standing = new Set(rows.filter((r) => r.onCard).map((r) => below(known!.card.folder, r.path)));
   const taken = new Set(rows.filter((r) => !r.onCard).flatMap((r) => r.sample ?? []));
-  const wasTaken = known ? await takenFrom(runtime, known.card.id) : () => false;
+  const wasTaken = known ? await takenFrom(runtime, known) : () => false;
   const onCard = new Map(whole.files.map((f) => [f.path, f]));
   for (const f of families) {
     const p = join(inside, f.files[0]!.path);
@@ -341,28 +340,27 @@ async function knownClips(
 }
 
 /**
- * Tells by path, size and time whether a file of a known card is a clip of the job that is elsewhere by now. For those without a fingerprint:
- * it could not be read when the card was offered, now or then.
+ * Tells whether a file of a known card is as it was, and a clip of the job that is elsewhere by now. For those without a fingerprint: it could
+ * not be read when the card was offered, now or then.
  */
 async function takenFrom(
   { db, job }: Pick<InJob, 'db' | 'job'>,
-  card: string,
+  { card, relation }: KnownCard,
 ): Promise<(file: Offered['files'][number]) => boolean> {
+  const kept = new Set(relation.kept);
+  const unchanged = new Set(
+    (await manifestOf(db, card.id)).filter((f) => kept.has(f.number)).map((f) => f.path),
+  );
   const rows = await db
     .select({ path: places.path, sample: files.sample })
     .from(places)
     .innerJoin(files, eq(files.id, places.file))
     .innerJoin(clips, eq(clips.id, files.clip))
     .where(
-      and(...[eq(places.onCard, card), eq(clips.job, job), eq(files.role, 'original'), isNull(files.onCard)]),
+      and(eq(places.onCard, card.id), eq(clips.job, job), eq(files.role, 'original'), isNull(files.onCard)),
     );
-  const samples = new Map(rows.map((r) => [r.path, r.sample]));
-  const manifest = new Map((await manifestOf(db, card)).map((f) => [f.path, f]));
-  return ({ path: at, size, modified, sample }) => {
-    const was = manifest.get(at);
-    if (!samples.has(at) || was?.size !== size || !sameTime(was.modified, modified)) return false;
-    return sample === null || samples.get(at) === null;
-  };
+  const samples = new Map(rows.flatMap((r) => (unchanged.has(r.path) ? [[r.path, r.sample] as const] : [])));
+  return ({ path: at, sample }) => samples.get(at) === null || (sample === null && samples.has(at));
 }
 
 /** Turns the files that are still on a card to where the card is now, and what is to be tried again with it. */

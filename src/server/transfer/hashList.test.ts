@@ -6,7 +6,7 @@ import path from 'node:path';
 import { HashKind } from '../../core/hashLists/hashes';
 import { MHL_FOLDER, type MhlEntry } from '../../core/hashLists/mhl';
 import { newHash, shortHashes } from '../platform/files/hash';
-import { FAILS, withFailingChange } from '../testing/failingChange';
+import { FAILS, withFailingChange } from '../testing/failingDisk';
 import { put } from '../testing/media';
 import { checkFolder } from './checkCopy';
 import { ListedEntries } from './entries';

@@ -230,6 +230,22 @@ describe('moveFile', () => {
       expect(readFileSync(to, 'utf8')).toBe('footage');
   });
 
+  test('a place-holder that cannot be removed keeps the note that it is ours', async () => {
+    const from = put('a.mov', 'footage');
+    const was = await modifiedOf(from);
+    const to = at('b.mov');
+    layer.refuseLinks = true;
+    layer.ask = (op) => {
+      if (op.op === 'rename' || (op.op === 'remove' && op.file === to))
+        throw Object.assign(new Error('EIO: i/o error'), { code: 'EIO' });
+    };
+    await expect(moveFile(from, to, was)).rejects.toThrow('EIO');
+    Object.assign(layer, { ask: null, refuseLinks: false });
+    expect(await settleMove(from, to, was)).toBe('half');
+    await dropHalf(to);
+    expect(readdirSync(dir)).toEqual(['a.mov']);
+  });
+
   test('an interrupted move is told from the disk alone', async () => {
     const from = put('a.mov', 'footage');
     const was = await modifiedOf(from);

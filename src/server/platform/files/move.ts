@@ -68,32 +68,28 @@ export async function nameExclusively(from: DiskPath, to: DiskPath): Promise<'li
   await dropPlaceHolder(to);
   const claim = claimName(to);
   await removeFile(claim).catch(() => undefined);
+  const was = await lstat(diskPath(from), { bigint: true });
   createFile(claim).close();
-  await placeOver(from, to).catch(async (e: unknown) => {
+  try {
+    await flushFolder(path.dirname(to));
+    createFile(to).close();
+  } catch (e) {
     await dropClaim(to);
     throw isCode(e, 'EEXIST') ? taken() : e;
+  }
+  await replaceFile(from, to).catch(async (e: unknown) => {
+    const [old, now] = await bothOf(from, to);
+    // A share may lose its answer and be asked twice: the old name is gone by then, because the file has its new one.
+    if (!old && now?.size === was.size && now.mtimeNs === was.mtimeNs) return;
+    // A place-holder that cannot be removed keeps its note, by which it is known for ours.
+    if (old) await dropPlaceHolder(to).catch(() => undefined);
+    throw e;
   });
   await flushFolder(path.dirname(to));
   // A note that stayed would make an empty file of somebody's look like ours.
   await removeFile(claim);
   await flushFolder(path.dirname(to));
   return 'moved';
-}
-
-/** Makes a place-holder, whose note is there, and puts a file in its place. Throws with code EEXIST where something is there. */
-async function placeOver(from: DiskPath, to: DiskPath): Promise<void> {
-  const was = await lstat(diskPath(from), { bigint: true });
-  await flushFolder(path.dirname(to));
-  createFile(to).close();
-  try {
-    await replaceFile(from, to);
-  } catch (e) {
-    const [old, now] = await bothOf(from, to);
-    // A share may lose its answer and be asked twice: the old name is gone by then, because the file has its new one.
-    if (!old && now?.size === was.size && now.mtimeNs === was.mtimeNs) return;
-    if (old) await dropPlaceHolder(to);
-    throw e;
-  }
 }
 
 /** Removes an empty place-holder that a crash left at a name, told by the note beside it. Returns whether there was one. */
