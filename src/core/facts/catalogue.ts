@@ -462,8 +462,8 @@ export type Trust = z.infer<typeof Trust>;
 /** The order in which a field's sources are believed. */
 export function trustOf(id: FieldId, own: Trust = {}): readonly Source[] {
   const shipped = fieldOf(id).trust;
-  const first = own[id] ?? [];
-  return [...first, ...shipped.filter((s) => !first.includes(s))];
+  const first = own[id];
+  return !first ? shipped : [...first, ...shipped.filter((s) => !first.includes(s))];
 }
 
 /** The time of day as a timecode; `null` at a rate that timecode cannot count at. */

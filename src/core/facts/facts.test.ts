@@ -2,7 +2,7 @@ import { describe, expect, test } from '@jest/globals';
 import { rate } from '../platform/timecode/rate';
 import { parseTimecode } from '../platform/timecode/timecode';
 import { FIELDS, formatValue, type Statement } from './catalogue';
-import { chooseFacts, count, findings, rateOf, startOf, text } from './facts';
+import { believed, chooseFacts, count, findings, rateOf, startOf, text } from './facts';
 import { parseMoment, zoneOf } from './moments';
 import { pixelFormat, ProbeOutput, statementsFromProbe, streamFrames, streamRate } from './probe';
 import { statementsFromSidecar } from './sidecar';
@@ -29,6 +29,21 @@ describe('choosing', () => {
       expect(findings(facts).map((f) => f.code)).toEqual(['timecodeDisagrees']);
       expect(findings(chooseFacts([says('timecodeTrack', tc(a)), says('sidecar', tc(a))]))).toEqual([]);
     }
+  });
+
+  test('what a job believes is one statement of each field that it has its own order for, and no time of day', () => {
+    const track = says('timecodeTrack', tc('14:22:05:00'));
+    const sidecar = says('sidecar', tc('10:00:00:00'));
+    const clock = says('clock', tc('09:00:00:00'));
+    const codecs = [
+      says('container', { type: 'text', text: 'HEVC' }, 'codec'),
+      says('sidecar', { type: 'text', text: 'H.265' }, 'codec'),
+    ];
+    const all = [track, sidecar, clock, ...codecs];
+    expect(believed(all, {})).toEqual([track, sidecar, ...codecs]);
+    expect(believed(all, { start: ['sidecar'] })).toEqual([sidecar, ...codecs]);
+    // Also where the clock is what it believes most.
+    expect(believed(all, { start: ['clock', 'sidecar'], codec: ['sidecar'] })).toEqual([sidecar, codecs[1]]);
   });
 
   test('a coded size is the shown one rounded up to blocks, or a field’s; another size contradicts', () => {

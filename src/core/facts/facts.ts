@@ -105,15 +105,32 @@ export function chooseFacts(statements: readonly Statement[], trust: Trust = {})
   const stated = [...byField.keys()].filter((id) => PLACES.has(id));
   for (const id of stated.sort((a, b) => PLACES.get(a)! - PLACES.get(b)!)) {
     const all = byField.get(id)!;
-    const order = trustOf(id, trust);
-    const rank = (s: Statement) => {
-      const at = order.indexOf(s.source);
-      return (at < 0 ? order.length : at) + (isZeroTimecode(s.value) && s.source !== 'person' ? 100 : 0);
-    };
-    const [chosen, ...others] = all.length === 1 ? all : [...all].sort((a, b) => rank(a) - rank(b));
+    const [chosen, ...others] = all.length === 1 ? all : ranked(all, trustOf(id, trust));
     facts.set(id, { chosen: chosen!, others });
   }
   return facts;
+}
+
+/** Statements of one field, the most trusted first. */
+function ranked(all: readonly Statement[], order: readonly Source[]): Statement[] {
+  const rank = (s: Statement): number => {
+    const at = order.indexOf(s.source);
+    return (at < 0 ? order.length : at) + (isZeroTimecode(s.value) && s.source !== 'person' ? 100 : 0);
+  };
+  return [...all].sort((a, b) => rank(a) - rank(b));
+}
+
+/**
+ * What a job believes of a clip, for what is made of it and proven: of the fields that it has its own order of trust for only the statement that
+ * counts, and no time of day in place of a timecode. Whoever chooses among these chooses as the job does.
+ */
+export function believed(statements: readonly Statement[], trust: Trust): Statement[] {
+  const stated = statements.filter((s) => s.field !== 'start' || !isTimeOfDay(s));
+  const own = chooseFacts(
+    stated.filter((s) => trust[s.field] !== undefined),
+    trust,
+  );
+  return stated.filter((s) => (own.get(s.field)?.chosen ?? s) === s);
 }
 
 /** A moment some seconds later. */
@@ -192,8 +209,10 @@ function speedOf(facts: Facts, jobRate: Rate | null): number | null {
 /** Whether a rate is a whole number of times another: 50 and 100 are of 25, 59.94 is of 29.97. */
 const isMultiple = (fast: Rate, slow: Rate): boolean => (fast.num * slow.den) % (fast.den * slow.num) === 0;
 
-/** Whether a start is the time of day that stands in for a timecode, as it was said or put right. */
-export const isTimeOfDay = ({ source }: Statement): boolean => source === 'clock' || source === 'correction';
+/** Sources of a start that is the time of day, as the clock said it or as that was put right: it stands in for a timecode that nothing states. */
+export const TIME_OF_DAY = ['clock', 'correction'] as const satisfies readonly Source[];
+export const isTimeOfDay = ({ source }: Pick<Statement, 'source'>): boolean =>
+  (TIME_OF_DAY as readonly Source[]).includes(source);
 
 export const isZeroTimecode = (v: Value): boolean => v.type === 'timecode' && v.timecode.frame === 0;
 

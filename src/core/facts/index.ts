@@ -25,10 +25,13 @@ export { type FileKind, HEAD, isReadHere, kindOf, NO_KIND_KNOWN, noKind } from '
 export { readMatroska } from './containers/matroska';
 export { type Wave, readBext, readFormat } from './containers/wave';
 export {
+  believed,
   chooseFacts,
   contradicts,
   count,
   factsOf,
+  isTimeOfDay,
+  TIME_OF_DAY,
   type Facts,
   momentOf,
   numberIn,

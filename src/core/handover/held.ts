@@ -3,11 +3,13 @@ import {
   chooseFacts,
   count,
   type FieldId,
+  isTimeOfDay,
   rateOf,
   type Source,
   startOf,
   type Statement,
   text,
+  type Trust,
 } from '../facts';
 import { ShownPath } from '../platform/names';
 import { Rate, sameRate } from '../platform/timecode/rate';
@@ -93,5 +95,10 @@ export function heldOriginal(name: ShownPath, statements: readonly Statement[]):
 }
 
 /** The timecode a clip really begins at, by all that is stated of it; `null` where only a time of day stands in for one, or nothing. */
-export const knownStart = (statements: readonly Statement[]): Timecode | null =>
-  startOf(chooseFacts(statements.filter((s) => s.source !== 'clock')));
+export const knownStart = (statements: readonly Statement[], trust?: Trust): Timecode | null =>
+  startOf(
+    chooseFacts(
+      statements.filter((s) => s.field === 'start' && !isTimeOfDay(s)),
+      trust,
+    ),
+  );

@@ -213,7 +213,9 @@ test('what stands beside a file, in its name or in what a person says is not in 
     start: null,
     reel: null,
   });
-  expect(knownStart([start(900, 'clock')])).toBeNull();
+  // Nor is a clock that was put right.
+  expect(knownStart([start(900, 'clock'), start(910, 'correction')])).toBeNull();
+  expect(knownStart([start(700, 'person'), ...all], { start: ['sidecar'] })).toMatchObject({ frame: 900 });
   // Sound alone: 4.01 s of 48 000 samples a second are 101 begun frames of its timecode.
   const number = (field: 'samples' | 'sampleRate', n: number): Statement => ({
     ...{ field, source: 'container' },

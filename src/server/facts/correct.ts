@@ -5,6 +5,7 @@ import { parseValue } from '../../core/facts/parse';
 import type { Correction, Sayings } from '../../core/facts/shapes';
 import { plural } from '../../core/platform/words';
 import { cardOfClip, isCard, statementsOf, moveToCard } from '../cards';
+import { requireJob } from '../jobs';
 import { writeLog } from '../logbook';
 import { among } from '../platform/db/among';
 import { cameras, cards, clips, days } from '../cards/tables';
@@ -97,6 +98,7 @@ const inSentence = (term: string): string => (/^[A-Z]{2}/.test(term) ? term : te
 
 /** What is said of each clip. A timecode is read at the rate of the clip, as it is said with it. Throws Refused for what is no value. */
 async function valuesOf(runtime: InJob, rows: readonly Corrected[], set: Set): Promise<Word[]> {
+  const { trust } = await requireJob(runtime);
   const out: Word[] = [];
   for (let i = 0; i < rows.length; i += 500) {
     const some = rows.slice(i, i + 500);
@@ -112,7 +114,7 @@ async function valuesOf(runtime: InJob, rows: readonly Corrected[], set: Set): P
           out.push({ clip: id, field, value: null });
           continue;
         }
-        const parsed = parseValue(field, value, rateOf(chooseFacts(statements)));
+        const parsed = parseValue(field, value, rateOf(chooseFacts(statements, trust)));
         if (!parsed)
           throw new Refused(`“${value}” is not a valid ${inSentence(fieldOf(field).term)} for ${original}.`, {
             next: HINTS[fieldOf(field).type] ?? 'Check what you typed.',

@@ -1,5 +1,6 @@
-import { and, eq, inArray } from 'drizzle-orm';
-import { chooseFacts, type Statement, statementOf, text } from '../../core/facts';
+import { and, eq, inArray, ne, notInArray, or, sql } from 'drizzle-orm';
+import { alias } from 'drizzle-orm/pg-core';
+import { chooseFacts, type Statement, statementOf, text, TIME_OF_DAY, type Trust } from '../../core/facts';
 import { Held, HELD_FIELDS, heldOriginal, knownStart, type Rehearsed } from '../../core/handover';
 import { isMade, MADE_ROLES } from '../../core/intake';
 import { shownPath, type ShownPath } from '../../core/platform/names';
@@ -11,6 +12,7 @@ import { allUpToDate } from '../facts';
 import { facts, shown } from '../facts/tables';
 import { jobs } from '../jobs/tables';
 import { pairs } from '../proxies/tables';
+import { requireJob } from '../jobs';
 import type { InJob } from './ports';
 
 /** A clip as it is connected, with where it is. */
@@ -47,13 +49,18 @@ export const FILES_CHANGED = ['job', 'cards', 'clips'] as const;
 
 async function loadClips(runtime: InJob): Promise<{ clips: Placed[]; unread: number }> {
   await allUpToDate(runtime);
-  const { db, job } = runtime;
-  const rows = await db
-    .select({ id: clips.id, state: clips.state, card: clips.card, number: shown.number })
-    .from(clips)
-    .innerJoin(shown, eq(shown.clip, clips.id))
-    .where(eq(clips.job, job))
-    .orderBy(shown.recorded, shown.sort, shown.number);
+  const { db, database, job } = runtime;
+  const rows = (
+    await database.texts(
+      db
+        .select({ id: clips.id, state: clips.state, card: clips.card, number: shown.number })
+        .from(clips)
+        .innerJoin(shown, eq(shown.clip, clips.id))
+        .where(eq(shown.job, job))
+        .orderBy(shown.recorded, sql`${shown.sort} collate "C"`, shown.number)
+        .getSQL(),
+    )
+  ).map(([id, state, card, number]) => ({ id: id!, state: state!, card: card!, number: Number(number) }));
   const cameraOf = new Map(
     (await db.select({ id: cards.id, camera: cards.camera }).from(cards).where(eq(cards.job, job))).map(
       (c) => [c.id, c.camera],
@@ -61,6 +68,7 @@ async function loadClips(runtime: InJob): Promise<{ clips: Placed[]; unread: num
   );
   const families = await familiesOf(runtime);
   const stated = await statedOf(runtime);
+  const { trust } = await requireJob(runtime);
   const read = rows.filter((r) => r.state === 'read');
   return {
     unread: rows.length - read.length,
@@ -69,7 +77,7 @@ async function loadClips(runtime: InJob): Promise<{ clips: Placed[]; unread: num
       const original = family.find((f) => f.file.role === 'original');
       if (!original) return [];
       const { card } = r;
-      const sides = sidesOf(original.file, family, stated.get(r.number) ?? [], card);
+      const sides = sidesOf(original.file, family, stated.get(r.number) ?? [], { card, trust });
       return [{ clip: r.id, card, camera: cameraOf.get(card) ?? '', ...sides }];
     }),
   };
@@ -112,34 +120,63 @@ async function familiesOf({ db, database, job }: InJob) {
   );
 }
 
-/** What is stated of clips in the fields by which they are connected, by their numbers. */
+/**
+ * What is stated of clips in the fields by which they are connected, by their numbers; a rate of samples only where samples are. The time of
+ * day that stands in for a timecode is left out.
+ */
 async function statedOf({ db, database, job }: InJob): Promise<Map<number, Statement[]>> {
+  const number = db.select({ number: jobs.number }).from(jobs).where(eq(jobs.id, job));
+  const sound = alias(facts, 'sound');
   const rows = await database.texts(
     db
       .select({
         clip: facts.clip,
         field: facts.field,
         source: facts.source,
-        words: facts.words,
-        number: facts.number,
+        // Only what says it: of very many rows most of the time goes by for what is written.
+        words: sql`case when ${facts.value} is null then ${facts.words} end`,
+        number: sql`case when ${facts.value} is null then ${facts.number} end`,
         value: facts.value,
       })
       .from(facts)
-      .innerJoin(jobs, and(eq(jobs.number, facts.job), eq(jobs.id, job)))
-      .where(inArray(facts.field, [...HELD_FIELDS]))
+      .where(
+        and(
+          eq(facts.job, number),
+          inArray(facts.field, [...HELD_FIELDS]),
+          notInArray(facts.source, [...TIME_OF_DAY]),
+          or(
+            ne(facts.field, 'sampleRate'),
+            inArray(
+              facts.clip,
+              db
+                .select({ clip: sound.clip })
+                .from(sound)
+                .where(and(eq(sound.job, number), eq(sound.field, 'samples'), sound.chosen)),
+            ),
+          ),
+        ),
+      )
       .getSQL(),
   );
+  // Most of it is stated of many clips alike.
+  const known = new Map<string, Statement>();
   return grouped(
     rows,
     ([clip]) => Number(clip),
-    ([, field, source, words, number, value]) =>
-      statementOf({
+    ([, field, source, words, number, value]) => {
+      const key = `${field} ${source} ${number} ${words ?? value}`;
+      const before = known.get(key);
+      if (before) return before;
+      const statement = statementOf({
         field: field as Statement['field'],
         source: source as Statement['source'],
-        words: words!,
+        words: words ?? '',
         number: number === null ? null : Number(number),
-        value: value ? (JSON.parse(value) as Statement['value']) : null,
-      }),
+        value: value === null ? null : (JSON.parse(value!) as Statement['value']),
+      });
+      known.set(key, statement);
+      return statement;
+    },
   );
 }
 
@@ -159,11 +196,18 @@ function sidesOf(
   original: FileOf,
   family: readonly { file: FileOf; pair: PairRow | null }[],
   statements: readonly Statement[],
-  card: string,
+  { card, trust }: { card: string; trust: Trust },
 ): Omit<Placed, 'clip' | 'card' | 'camera'> {
   const known = new Map(family.flatMap(({ file, pair }) => (pair ? [[file.id, pair] as const] : [])));
-  const start = knownStart(statements);
-  const reel = text(chooseFacts(statements), 'reel') ?? card;
+  const start = knownStart(statements, trust);
+  const reel =
+    text(
+      chooseFacts(
+        statements.filter((s) => s.field === 'reel'),
+        trust,
+      ),
+      'reel',
+    ) ?? card;
   const camera = heldOriginal(nameOf(original), statements);
   const held = new Map(
     family.map(({ file, pair }) => [file, file === original ? camera : heldBeside(file, pair, reel, camera)]),

@@ -1,7 +1,7 @@
 import { and, eq, inArray } from 'drizzle-orm';
 import { randomUUID } from 'node:crypto';
 import { MADE_ROLES } from '../../core/intake';
-import { chooseFacts, rateOf, type Statement, text } from '../../core/facts';
+import { believed, chooseFacts, rateOf, type Statement, text } from '../../core/facts';
 import { foreseenBytes } from '../../core/proxies/foreseen';
 import { recipeFor } from '../../core/proxies/need';
 import { type PairFacts, pairReason, type provePair } from '../../core/proxies/prove';
@@ -80,7 +80,7 @@ type ClipRow = typeof clips.$inferSelect;
 /** What a clip is made from, and by which recipe. */
 export async function planMaking(runtime: InJob, row: ClipRow, wanted: WantedMade | null) {
   const job = await requireJob(runtime);
-  const stated = (await statementsOf(runtime.db, [row.id])).get(row.id) ?? [];
+  const stated = believed((await statementsOf(runtime.db, [row.id])).get(row.id) ?? [], job.trust);
   const sounds = await soundsOf(runtime, row.id);
   const apart = await Promise.all(sounds.map(async (f) => audioStreams(await probe(f))));
   const own = row.audio.slice(0, row.audio.length - apart.flat().length);

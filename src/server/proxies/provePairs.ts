@@ -1,5 +1,6 @@
 import { and, eq, inArray } from 'drizzle-orm';
 import {
+  believed,
   chooseFacts,
   count,
   numberIn,
@@ -39,6 +40,7 @@ import { clipFootage, originalOf, soundsOf, statementsOf, withFile } from '../ca
 import type { InJob } from './ports';
 import { type Presence, presenceOf } from './presence';
 import { alone, type TaskContext } from '../platform/work/context';
+import { requireJob } from '../jobs';
 import { rootById } from '../places';
 
 /** What a clip's proxies are proven by: its facts, and of one whose rate varies the times of its frames, read from its files. */
@@ -265,7 +267,8 @@ export async function provePairsOf(runtime: InJob, clipId: string, { decoding = 
   const proxies = family.filter((f) => isMade(f.role) || f.role === 'cameraProxy');
   const original = family.find((f) => f.role === 'original');
   if (!original || proxies.length === 0) return;
-  const stated = (await statementsOf(runtime.db, [clipId])).get(clipId) ?? [];
+  const { trust } = await requireJob(runtime);
+  const stated = believed((await statementsOf(runtime.db, [clipId])).get(clipId) ?? [], trust);
   // An original that is away, or cannot be read now, holds up no other clip: its pair is not proven.
   const wanted = await wantedOf(stated, () => clipFootage(runtime, clipId)).catch((): PairFacts => ({
     ...pairFactsOf(stated),
