@@ -306,7 +306,13 @@ async function ensureBuild() {
 }
 
 const buildStamp = () =>
-  stamp('build', sourcesOf('src', 'package-lock.json', 'package.json', 'next.config.ts', 'tsconfig.json'));
+  stamp(
+    'build',
+    sourcesOf(
+      ...['src', 'package-lock.json', 'package.json', 'next.config.ts', 'tsconfig.json'],
+      'scripts/shareChunks.mjs',
+    ),
+  );
 
 async function build() {
   const done = buildStamp();
@@ -316,6 +322,8 @@ async function build() {
     env: { NODE_ENV: 'production', NEXT_TELEMETRY_DISABLED: '1' },
     what: 'next build',
   });
+  const { shareChunks } = await import('./shareChunks.mjs');
+  for (const folder of ['chunks', 'chunks/ssr']) shareChunks(path.join(ROOT, '.next', 'server', folder));
   done.remember();
 }
 
