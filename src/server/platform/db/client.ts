@@ -64,6 +64,32 @@ async function analyze(engine: PGlite): Promise<void> {
   if (rows[0]?.tables) await engine.exec(`analyze ${rows[0].tables}`);
 }
 
+const asText = (value: string): string => value;
+/**
+ * Types that Drizzle takes as PostgreSQL writes them: dates, timestamps, intervals, and arrays of those and of numerics. It says so with every
+ * query, and the engine then makes a table of its three hundred types anew, for as long as a small query takes. It is told once instead.
+ */
+const AS_TEXT = Object.fromEntries([1082, 1114, 1184, 1186, 1115, 1182, 1185, 1187, 1231].map((t) => [t, asText]));
+/** As others take them. */
+const AS_DATES = {
+  parsers: Object.fromEntries([1082, 1114, 1184].map((t) => [t, (value: string) => new Date(value)])),
+};
+
+/** An engine that knows how Drizzle takes its types, or a transaction of one, for Drizzle. */
+const told = <T extends Pick<PGlite, 'query'>>(engine: T): T =>
+  new Proxy(engine, {
+    get(of, name) {
+      const value: unknown = Reflect.get(of, name, of);
+      if (name === 'query')
+        return (...[text, values, options]: Parameters<PGlite['query']>) =>
+          of.query(text, values, options && { ...options, parsers: undefined });
+      if (name === 'transaction')
+        return (work: (tx: unknown) => unknown) =>
+          (value as PGlite['transaction']).call(of, (tx) => Promise.resolve(work(told(tx))));
+      return typeof value === 'function' ? (value.bind(of) as unknown) : value;
+    },
+  });
+
 /** Opens the embedded database in `folder` (in memory where it is absent), from a dump of it where one is given, and brings its tables up to date. */
 export async function openDatabase(folder?: string, dump?: Blob): Promise<OpenDatabase> {
   const fresh = !dump && (await isNew(folder));
@@ -93,14 +119,15 @@ export async function openDatabase(folder?: string, dump?: Blob): Promise<OpenDa
 /** What is asked of an embedded engine that is open. */
 export async function databaseOf(engine: PGlite): Promise<OpenDatabase> {
   const { rows } = await engine.query<{ server_version: string }>('show server_version');
+  Object.assign(engine.parsers, AS_TEXT);
   return {
-    db: drizzle(engine, { casing: 'snake_case' }),
+    db: drizzle(told(engine), { casing: 'snake_case' }),
     embedded: engine,
     version: `PostgreSQL ${rows[0]?.server_version ?? ''}, embedded`,
     query: async (text, values) =>
       values && values.length > 0
-        ? await engine.query(text, values)
-        : ((await engine.exec(text)).at(-1) ?? { rows: [] }),
+        ? await engine.query(text, values, AS_DATES)
+        : ((await engine.exec(text, AS_DATES)).at(-1) ?? { rows: [] }),
     async texts(query) {
       const { blob } = await engine.query(`copy (${inlined(query)}) to '/dev/blob'`);
       return copiedRows((await blob?.text()) ?? '');
