@@ -3,7 +3,7 @@ import { buildThreads } from './scripts/threads.mjs';
 await buildThreads();
 
 export default {
-  testEnvironment: 'node',
+  testEnvironment: './scripts/testEnvironment.mjs',
   // By default Jest puts setters that call themselves without end on what a finished test file has left behind:
   // whoever writes to it late then fails the file that happens to run.
   testEnvironmentOptions: { globalsCleanup: 'off' },
