@@ -69,7 +69,9 @@ const asText = (value: string): string => value;
  * Types that Drizzle takes as PostgreSQL writes them: dates, timestamps, intervals, and arrays of those and of numerics. It says so with every
  * query, and the engine then makes a table of its three hundred types anew, for as long as a small query takes. It is told once instead.
  */
-const AS_TEXT = Object.fromEntries([1082, 1114, 1184, 1186, 1115, 1182, 1185, 1187, 1231].map((t) => [t, asText]));
+const AS_TEXT = Object.fromEntries(
+  [1082, 1114, 1184, 1186, 1115, 1182, 1185, 1187, 1231].map((t) => [t, asText]),
+);
 /** As others take them. */
 const AS_DATES = {
   parsers: Object.fromEntries([1082, 1114, 1184].map((t) => [t, (value: string) => new Date(value)])),
