@@ -1,5 +1,5 @@
 import { afterAll, beforeAll, expect, test } from '@jest/globals';
-import { truncateSync } from 'node:fs';
+import { renameSync, truncateSync } from 'node:fs';
 import path from 'node:path';
 import { type MendRequest, RehearsalQuery } from '../../core/handover';
 import { addWork, clipViews } from '../cards';
@@ -87,6 +87,22 @@ test('the timecode that was lost is given back from here, and the proxy made wit
   expect((await of('T0002')).ways[1]!.why).toBe(
     'the proxy starts at 00:00:00:00, the rewrap starts at 14:30:00:00',
   );
+
+  // Not while its original is away: there would be no proxy at all.
+  const original = path.join(s.shelf, 'In', 'B001', 'CLIP', 'T0002.MP4');
+  renameSync(original, path.join(s.dir, 'away'));
+  const proxies = hashTree(s.proxies);
+  expect(await mend('again', [clip])).toEqual({
+    begun: 0,
+    refused: [
+      {
+        name: 'T0002.mp4',
+        why: 'T0002.mp4 was kept, for it cannot be made again now: In/B001/CLIP/T0002.MP4 is not there any more.',
+      },
+    ],
+  });
+  expect(hashTree(s.proxies)).toEqual(proxies);
+  renameSync(path.join(s.dir, 'away'), original);
 
   expect(await mend('again', [clip])).toEqual({ begun: 1, refused: [] });
   expect(await of('T0002')).toMatchObject({ verdict: 'connects', mends: [], notes: [] });

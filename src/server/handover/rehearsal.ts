@@ -10,9 +10,13 @@ import {
   rewrapWithTimecode,
   Verdict,
 } from '../../core/handover';
+import { and, inArray } from 'drizzle-orm';
 import { addWork, grouped, splitPath } from '../cards';
+import { files } from '../cards/tables';
+import { among } from '../platform/db/among';
 import { actOnPair } from '../proxies';
 import { Refused, ShelfError } from '../platform/errors';
+import { whyAway } from './away';
 import type { InJob } from './ports';
 import { clipsToConnect, FILES_CHANGED, type Placed } from './sides';
 
@@ -100,12 +104,16 @@ async function rewrapAll(runtime: InJob, mine: readonly Placed[]): Promise<numbe
   return begun;
 }
 
-/** Removes the proxies that were made here of clips, and queues new ones; what is not ours stays beside them. */
+/** Removes the proxies that were made here of clips, and queues new ones; what is not ours stays beside them, and so does what cannot be made again now. */
 async function makeAgain(runtime: InJob, mine: readonly Placed[]): Promise<Mended> {
   const refused: Mended['refused'] = [];
   const ready: string[] = [];
+  const away = await awayOf(runtime, mine);
   for (const { clip, edit, file, made } of mine)
     try {
+      const why = away.get(clip);
+      if (made && why !== undefined)
+        throw new Refused(`${edit.name} was kept, for it cannot be made again now: ${why}.`);
       if (made) await actOnPair(runtime, { action: 'remove', file: file! });
       ready.push(clip);
     } catch (e) {
@@ -113,4 +121,22 @@ async function makeAgain(runtime: InJob, mine: readonly Placed[]): Promise<Mende
       refused.push({ name: edit.name, why: e.message });
     }
   return { begun: (await addWork(runtime, 'proxy', ready)).added, refused };
+}
+
+/** Of clips of which not every file that they are made from can be had: why. */
+async function awayOf(runtime: InJob, mine: readonly Placed[]): Promise<Map<string, string>> {
+  const needed = await runtime.db
+    .select()
+    .from(files)
+    .where(
+      and(
+        among(
+          files.clip,
+          mine.map((m) => m.clip),
+        ),
+        inArray(files.role, ['original', 'segment', 'still', 'sound']),
+      ),
+    );
+  const whys = await whyAway(runtime, needed);
+  return new Map(needed.flatMap((f, i) => (whys[i] == null ? [] : [[f.clip, whys[i]!] as const])));
 }

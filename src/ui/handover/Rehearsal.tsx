@@ -271,7 +271,9 @@ function Outcome({ work }: { work: ReturnType<typeof useRehearsal>['work'] }) {
     <Alert severity={refused.length > 0 ? 'warning' : 'info'} variant="outlined" onClose={work.reset}>
       {begun > 0
         ? `Begun for ${plural(begun, 'clip')}: what comes of it is shown here as it is done.`
-        : 'Already queued.'}
+        : refused.length > 0
+          ? 'Nothing was begun.'
+          : 'Already queued.'}
       {refused.map((r) => (
         <div key={r.name}>{r.why}</div>
       ))}
