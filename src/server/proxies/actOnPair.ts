@@ -5,11 +5,11 @@ import type { PairAction } from '../../core/proxies/shapes';
 import { clipName, forgetFile } from '../cards';
 import { clips, files } from '../cards/tables';
 import { writeLog } from '../logbook';
-import { NotFound, Refused } from '../platform/errors';
+import { isCode, NotFound, Refused } from '../platform/errors';
 import { modifiedOf } from '../platform/files/move';
 import { resolveIn } from '../platform/files/paths';
 import { rm } from '../platform/files/onDisk';
-import { isMovable, rootById } from '../places';
+import { isMovable, isStanding, rootById } from '../places';
 import type { InJob } from './ports';
 import { pairs } from './tables';
 
@@ -76,7 +76,16 @@ async function removeMade(runtime: InJob, { file, clip }: Row): Promise<number> 
   if (!isMovable(root.kind))
     throw new Refused(`“${root.name}” is only read: nothing is removed there.`, { file: file.path });
   const at = await resolveIn(root, file.path);
-  const now = await modifiedOf(at).catch(() => null);
+  const now = await modifiedOf(at).catch((e: unknown) => {
+    if (isCode(e, 'ENOENT')) return null;
+    throw e;
+  });
+  // What its drive was mounted at may still be there, empty.
+  if (!now && !(await isStanding(runtime, root)))
+    throw new NotFound(`“${root.name}” is not here: whether ${shownPath(file.path)} is there is not known.`, {
+      file: file.path,
+      next: 'Connect its drive.',
+    });
   if (now && (now.size !== file.size || Math.round(now.modified) !== Math.round(file.modified)))
     throw new Refused(`${shownPath(file.path)} has changed since it was made, and was left as it is.`, {
       file: file.path,

@@ -1,7 +1,7 @@
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import { eq } from 'drizzle-orm';
 import { execFileSync } from 'node:child_process';
-import { appendFileSync, existsSync, mkdtempSync, readdirSync, rmSync } from 'node:fs';
+import { appendFileSync, existsSync, mkdirSync, mkdtempSync, readdirSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { namingRequest } from '../../core/naming/shapes';
@@ -16,6 +16,7 @@ import { saveSettings } from '../jobs/job';
 import { beginJob } from '../jobs/jobs';
 import { applyNaming, undoPlan } from '../naming';
 import { planNaming } from '../naming/naming';
+import { addRoot } from '../places';
 import { FFMPEG, FFPROBE } from '../platform/media/tools';
 import { work } from '../platform/work/tables';
 import { hashTree, makeClip, TEST_JOB, type TestShelf, testShelf } from '../testing/media';
@@ -165,6 +166,26 @@ describe('several made files of a clip', () => {
       'no longer beside',
     );
     expect(hashTree(s.shelf)).toEqual(kept);
+  });
+
+  test('one is not taken for gone while only the folder that its drive was mounted at is there', async () => {
+    const line = (await lines()).find((l) => l.what.includes(LIGHT.name))!;
+    const mine = eq(files.id, line.file!);
+    const [before] = await s.runtime.db.select().from(files).where(mine);
+    const drive = mkdtempSync(path.join(tmpdir(), 'shelf-drive-'));
+    try {
+      const { id } = await addRoot(s.runtime, { kind: 'shelf', path: drive });
+      await s.runtime.db.update(files).set({ root: id, path: 'T0001.mp4' }).where(mine);
+      rmSync(drive, { recursive: true });
+      mkdirSync(drive);
+      await expect(actOnPair(s.runtime, { action: 'remove', file: line.file! })).rejects.toThrow(
+        'is not here',
+      );
+      expect(await s.runtime.db.select({ root: files.root }).from(files).where(mine)).toEqual([{ root: id }]);
+    } finally {
+      await s.runtime.db.update(files).set(before!).where(mine);
+      rmSync(drive, { recursive: true });
+    }
   });
 
   test('one that is gone from the disk is forgotten, and made again', async () => {
