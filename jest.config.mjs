@@ -8,7 +8,7 @@ export default {
   // whoever writes to it late then fails the file that happens to run.
   testEnvironmentOptions: { globalsCleanup: 'off' },
   roots: ['<rootDir>/src', '<rootDir>/scripts'],
-  testMatch: ['**/*.test.ts', '**/*.test.tsx'],
+  testMatch: ['**/*.test.ts', '**/*.test.tsx', '**/*.test.mjs'],
   extensionsToTreatAsEsm: ['.ts', '.tsx'],
   transform: {
     '^.+\\.tsx?$': [

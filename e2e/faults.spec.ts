@@ -301,7 +301,8 @@ test('clips that could not be read are listed with the reason; put right, they a
   await expect(cut).toHaveCount(1);
   clip(server.shelf, 'Odd', 'cut.mp4');
   const unread = async (): Promise<number> => {
-    const ask = async (what: string) => (await fetch(`${server.url}/api/jobs/ODD/${what}`)).json();
+    const ask = async (what: string) =>
+      (await fetch(`${server.url}/api/jobs/ODD/${what}`)).json() as Promise<unknown>;
     const { cards } = (await ask('overview/wall')) as { cards: { clips: number; done: { read: number } }[] };
     const faulty = (await ask('facts/unread')) as unknown[];
     return cards.reduce((n, c) => n + c.clips - c.done.read, faulty.length);

@@ -138,5 +138,10 @@ async function awayOf(runtime: InJob, mine: readonly Placed[]): Promise<Map<stri
       ),
     );
   const whys = await whyAway(runtime, needed);
-  return new Map(needed.flatMap((f, i) => (whys[i] == null ? [] : [[f.clip, whys[i]!] as const])));
+  return new Map(
+    needed.flatMap((f, i) => {
+      const why = whys[i] ?? null;
+      return why === null ? [] : [[f.clip, why] as const];
+    }),
+  );
 }
