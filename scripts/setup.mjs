@@ -14,6 +14,7 @@ import {
 } from 'node:fs';
 import path from 'node:path';
 import { fileURLToPath } from 'node:url';
+import { shareChunks } from './shareChunks.mjs';
 
 export const ROOT = path.resolve(path.dirname(fileURLToPath(import.meta.url)), '..');
 export const CACHE = path.join(ROOT, '.cache');
@@ -322,7 +323,6 @@ async function build() {
     env: { NODE_ENV: 'production', NEXT_TELEMETRY_DISABLED: '1' },
     what: 'next build',
   });
-  const { shareChunks } = await import('./shareChunks.mjs');
   for (const folder of ['chunks', 'chunks/ssr']) shareChunks(path.join(ROOT, '.next', 'server', folder));
   done.remember();
 }

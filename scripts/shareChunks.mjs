@@ -1,4 +1,4 @@
-// Next's bundler writes the server's code anew for each of its routes: a hundred times the same three megabytes, of which each is read and
+// Next's bundler writes the server's code anew for each of its routes: some ninety times the same three megabytes, of which each is read and
 // compiled when its route is first asked for. Here every one but the first becomes a reference to that one, which Node.js loads once.
 import { createHash } from 'node:crypto';
 import { readdirSync, readFileSync, writeFileSync } from 'node:fs';

@@ -463,7 +463,7 @@ export type Trust = z.infer<typeof Trust>;
 export function trustOf(id: FieldId, own: Trust = {}): readonly Source[] {
   const shipped = fieldOf(id).trust;
   const first = own[id];
-  return !first ? shipped : [...first, ...shipped.filter((s) => !first.includes(s))];
+  return first ? [...first, ...shipped.filter((s) => !first.includes(s))] : shipped;
 }
 
 /** The time of day as a timecode; `null` at a rate that timecode cannot count at. */

@@ -95,10 +95,13 @@ export function heldOriginal(name: ShownPath, statements: readonly Statement[]):
 }
 
 /** The timecode a clip really begins at, by all that is stated of it; `null` where only a time of day stands in for one, or nothing. */
-export const knownStart = (statements: readonly Statement[], trust?: Trust): Timecode | null =>
-  startOf(
-    chooseFacts(
-      statements.filter((s) => s.field === 'start' && !isTimeOfDay(s)),
-      trust,
-    ),
-  );
+export const knownStart = (statements: readonly Statement[], trust?: Trust): Timecode | null => {
+  const stated = statements.filter((s) => s.field === 'start' && !isTimeOfDay(s));
+  return startOf(chooseFacts(stated, trust));
+};
+
+/** The reel a clip is on, by all that is stated of it; `null` where nothing is. */
+export const knownReel = (statements: readonly Statement[], trust?: Trust): string | null => {
+  const stated = statements.filter((s) => s.field === 'reel');
+  return text(chooseFacts(stated, trust), 'reel');
+};

@@ -108,11 +108,14 @@ async function rewrapAll(runtime: InJob, mine: readonly Placed[]): Promise<numbe
 async function makeAgain(runtime: InJob, mine: readonly Placed[]): Promise<Mended> {
   const refused: Mended['refused'] = [];
   const ready: string[] = [];
-  const away = await awayOf(runtime, mine);
+  const away = await awayOf(
+    runtime,
+    mine.filter((m) => m.made).map((m) => m.clip),
+  );
   for (const { clip, edit, file, made } of mine)
     try {
       const why = away.get(clip);
-      if (made && why !== undefined)
+      if (why !== undefined)
         throw new Refused(`${edit.name} was kept, for it cannot be made again now: ${why}.`);
       if (made) await actOnPair(runtime, { action: 'remove', file: file! });
       ready.push(clip);
@@ -124,19 +127,11 @@ async function makeAgain(runtime: InJob, mine: readonly Placed[]): Promise<Mende
 }
 
 /** Of clips of which not every file that they are made from can be had: why. */
-async function awayOf(runtime: InJob, mine: readonly Placed[]): Promise<Map<string, string>> {
+async function awayOf(runtime: InJob, ids: readonly string[]): Promise<Map<string, string>> {
   const needed = await runtime.db
     .select()
     .from(files)
-    .where(
-      and(
-        among(
-          files.clip,
-          mine.map((m) => m.clip),
-        ),
-        inArray(files.role, ['original', 'segment', 'still', 'sound']),
-      ),
-    );
+    .where(and(among(files.clip, ids), inArray(files.role, ['original', 'segment', 'still', 'sound'])));
   const whys = await whyAway(runtime, needed);
   return new Map(
     needed.flatMap((f, i) => {

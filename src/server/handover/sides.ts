@@ -1,7 +1,7 @@
 import { and, eq, inArray, ne, notInArray, or, sql } from 'drizzle-orm';
 import { alias } from 'drizzle-orm/pg-core';
-import { chooseFacts, type Statement, statementOf, text, TIME_OF_DAY, type Trust } from '../../core/facts';
-import { Held, HELD_FIELDS, heldOriginal, knownStart, type Rehearsed } from '../../core/handover';
+import { type Statement, statementOf, TIME_OF_DAY, type Trust } from '../../core/facts';
+import { Held, HELD_FIELDS, heldOriginal, knownReel, knownStart, type Rehearsed } from '../../core/handover';
 import { isMade, MADE_ROLES } from '../../core/intake';
 import { shownPath, type ShownPath } from '../../core/platform/names';
 import { sameAddress, type Timecode } from '../../core/platform/timecode/timecode';
@@ -164,7 +164,8 @@ async function statedOf({ db, database, job }: InJob): Promise<Map<number, State
     rows,
     ([clip]) => Number(clip),
     ([, field, source, words, number, value]) => {
-      const key = `${field} ${source} ${number} ${words ?? value}`;
+      // A value has no line's end in it.
+      const key = `${field} ${source} ${number}\n${value ?? ''}\n${words ?? ''}`;
       const before = known.get(key);
       if (before) return before;
       const statement = statementOf({
@@ -200,14 +201,7 @@ function sidesOf(
 ): Omit<Placed, 'clip' | 'card' | 'camera'> {
   const known = new Map(family.flatMap(({ file, pair }) => (pair ? [[file.id, pair] as const] : [])));
   const start = knownStart(statements, trust);
-  const reel =
-    text(
-      chooseFacts(
-        statements.filter((s) => s.field === 'reel'),
-        trust,
-      ),
-      'reel',
-    ) ?? card;
+  const reel = knownReel(statements, trust) ?? card;
   const camera = heldOriginal(nameOf(original), statements);
   const held = new Map(
     family.map(({ file, pair }) => [file, file === original ? camera : heldBeside(file, pair, reel, camera)]),

@@ -5,12 +5,12 @@ import type { PairAction } from '../../core/proxies/shapes';
 import { clipName, forgetFile } from '../cards';
 import { clips, files } from '../cards/tables';
 import { writeLog } from '../logbook';
-import { isCode, NotFound, Refused } from '../platform/errors';
-import { modifiedOf } from '../platform/files/move';
+import { NotFound, Refused } from '../platform/errors';
 import { resolveIn } from '../platform/files/paths';
 import { rm } from '../platform/files/onDisk';
 import { isMovable, isStanding, rootById } from '../places';
 import type { InJob } from './ports';
+import { presenceOf } from './presence';
 import { pairs } from './tables';
 
 interface Row {
@@ -76,28 +76,26 @@ async function removeMade(runtime: InJob, { file, clip }: Row): Promise<number> 
   if (!isMovable(root.kind))
     throw new Refused(`“${root.name}” is only read: nothing is removed there.`, { file: file.path });
   const at = await resolveIn(root, file.path);
-  const now = await modifiedOf(at).catch((e: unknown) => {
-    if (isCode(e, 'ENOENT')) return null;
-    throw e;
-  });
+  const now = await presenceOf(root, file);
   // What its drive was mounted at may still be there, empty.
-  if (!now && !(await isStanding(runtime, root)))
+  if (now.is === 'offline' || (now.is === 'gone' && !(await isStanding(runtime, root))))
     throw new NotFound(`“${root.name}” is not here: whether ${shownPath(file.path)} is there is not known.`, {
       file: file.path,
       next: 'Connect its drive.',
     });
-  if (now && (now.size !== file.size || Math.round(now.modified) !== Math.round(file.modified)))
+  const isThere = now.is === 'there';
+  if (isThere && (now.size !== file.size || now.modified !== Math.round(file.modified)))
     throw new Refused(`${shownPath(file.path)} has changed since it was made, and was left as it is.`, {
       file: file.path,
       next: 'Look at it. Where it is not wanted, remove it in the file manager.',
     });
   // Where it cannot be removed it stays known.
-  if (now) await rm(at);
+  if (isThere) await rm(at);
   await forgetFile(runtime.db, file.id);
   await writeLog(
     runtime,
     'proxy',
-    `Removed the ${file.role} ${shownPath(file.path)} of ${clipName(undefined, clip.original)}${now ? '' : ', which was gone already'}`,
+    `Removed the ${file.role} ${shownPath(file.path)} of ${clipName(undefined, clip.original)}${isThere ? '' : ', which was gone already'}`,
   );
-  return now?.size ?? 0;
+  return isThere ? now.size : 0;
 }

@@ -3,6 +3,7 @@ import {
   believed,
   chooseFacts,
   count,
+  isTimeOfDay,
   numberIn,
   rateOf,
   startOf,
@@ -54,7 +55,7 @@ export async function wantedOf(
 
 /** What a pair is proven by, out of a clip's statements. The clock's stand-in for a timecode is none. */
 export function pairFactsOf(statements: readonly Statement[]): PairFacts {
-  const facts = chooseFacts(statements.filter((s) => s.source !== 'clock'));
+  const facts = chooseFacts(statements.filter((s) => !isTimeOfDay(s)));
   const [width, height] = [count(facts, 'width'), count(facts, 'height')];
   const across = (width ?? 0) * (numberIn(facts, 'pixelAspect') || 1);
   const turned = (numberIn(facts, 'rotation') ?? 0) % 180 !== 0;

@@ -1,6 +1,7 @@
 import {
   chooseFacts,
   count,
+  isTimeOfDay,
   type Facts,
   momentOf,
   numberIn,
@@ -47,7 +48,7 @@ export function sourceOf(
   audio: ProxySource['audio'],
   about: About = { clip: null, reel: null, zoneMinutes: 0 },
 ): ProxySource | null {
-  const facts = chooseFacts(statements.filter((s) => s.source !== 'clock'));
+  const facts = chooseFacts(statements.filter((s) => !isTimeOfDay(s)));
   const [rate, frames] = [rateOf(facts), count(facts, 'frames')];
   if (!rate || !frames) return null;
   const aspect = facts.get('pixelAspect')?.chosen.value;

@@ -72,7 +72,7 @@ const asText = (value: string): string => value;
 const AS_TEXT = Object.fromEntries(
   [1082, 1114, 1184, 1186, 1115, 1182, 1185, 1187, 1231].map((t) => [t, asText]),
 );
-/** As others take them. */
+/** For whoever else asks: pg-boss takes dates as dates. */
 const AS_DATES = {
   parsers: Object.fromEntries([1082, 1114, 1184].map((t) => [t, (value: string) => new Date(value)])),
 };
