@@ -191,7 +191,8 @@ describe('what a piece has to itself', () => {
     await begin('check', 'both', ['a', 'b']);
     await begin('check', 'after', ['b', 'a']);
     await queue.drain();
-    expect(seen).toEqual(['both', 'after']);
+    // Which of two workers takes what it needs first is not said: they may have asked on connections of their own.
+    expect([...seen].sort()).toEqual(['after', 'both']);
   });
 });
 
