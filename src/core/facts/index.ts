@@ -44,7 +44,7 @@ export { readFlightLog, statementsFromFlightLog } from './flightLog';
 export { ixmlRate, statementsFromIxml } from './ixml';
 export { type Cdl, cdlCollection, cdlCube, cdlOf, readCdl, readCube, statementsFromLook } from './looks';
 export { statementsFromName } from './names';
-export { ProbeOutput, fileMoment, pictureStream, statementsFromProbe } from './probe';
+export { ProbeOutput, fileMoment, pictureStream, reelIn, statementsFromProbe } from './probe';
 export {
   Clock,
   ClocksView,

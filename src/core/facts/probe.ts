@@ -255,6 +255,10 @@ function sayPicture(said: Said, video: ProbeStream, rate: Rate | null): void {
   }
 }
 
+/** The reel a file says it is of, by its timecode track, its picture or its container; `null` where it says none. */
+export const reelIn = ({ streams, format }: ProbeOutput): string | null =>
+  [...streams, format].map((part) => part.tags?.reel_name?.trim()).find(Boolean) ?? null;
+
 /** "10000000/10000" as a number; `null` for anything else. */
 const fraction = (text: string | undefined): number | null => {
   const m = /^(\d{1,12})\/(\d{1,12})$/.exec(text ?? '');

@@ -99,9 +99,3 @@ export const knownStart = (statements: readonly Statement[], trust?: Trust): Tim
   const stated = statements.filter((s) => s.field === 'start' && !isTimeOfDay(s));
   return startOf(chooseFacts(stated, trust));
 };
-
-/** The reel a clip is on, by all that is stated of it; `null` where nothing is. */
-export const knownReel = (statements: readonly Statement[], trust?: Trust): string | null => {
-  const stated = statements.filter((s) => s.field === 'reel');
-  return text(chooseFacts(stated, trust), 'reel');
-};

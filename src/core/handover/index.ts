@@ -25,7 +25,6 @@ export {
   HELD_FIELDS,
   HELD_WORDS,
   heldOriginal,
-  knownReel,
   knownStart,
   stemOf,
 } from './held';

@@ -4,7 +4,7 @@ import { randomFrom } from '../platform/random';
 import { rate, type Rate } from '../platform/timecode/rate';
 import { parseTimecode, timecode } from '../platform/timecode/timecode';
 import type { Statement } from '../facts';
-import { firstFrame, type Held, heldOriginal, knownReel, knownStart, stemOf } from './held';
+import { firstFrame, type Held, heldOriginal, knownStart, stemOf } from './held';
 import { countWays, type Rehearsed, rehearse } from './rehearsal';
 import { rewrapWithTimecode } from './mend';
 
@@ -216,9 +216,6 @@ test('what stands beside a file, in its name or in what a person says is not in 
   // Nor is a clock that was put right.
   expect(knownStart([start(900, 'clock'), start(910, 'correction')])).toBeNull();
   expect(knownStart([start(700, 'person'), ...all], { start: ['sidecar'] })).toMatchObject({ frame: 900 });
-  expect(knownReel(all)).toBe('R7');
-  expect(knownReel(all, { reel: ['name'] })).toBe('A001');
-  expect(knownReel([start(900, 'sidecar')])).toBeNull();
   // Sound alone: 4.01 s of 48 000 samples a second are 101 begun frames of its timecode.
   const number = (field: 'samples' | 'sampleRate', n: number): Statement => ({
     ...{ field, source: 'container' },

@@ -78,14 +78,17 @@ describe('provePair', () => {
 test('what a proxy states is known from what it was proven by, also where its timecode is counted at another rate', () => {
   const { shown: _, times: __, ...plain } = facts({ rate: rate(50), frames: 200 });
   const stated = { ...plain, start: parseTimecode('14:22:05:12', rate(25)) };
-  expect(statedByProxy(provePair(facts(), stated).checks)).toEqual(stated);
+  expect(statedByProxy(provePair(facts(), stated).checks)).toEqual({ ...stated, reel: null });
   const r = rate(30000, 1001);
   const drop = { frames: 7, rate: r, start: parseTimecode('01:00:00;02', r), channels: 0 };
-  expect(statedByProxy(provePair(facts(), drop).checks)).toEqual(drop);
+  expect(statedByProxy(provePair(facts(), { ...drop, reel: 'A001' }).checks)).toEqual({
+    ...drop,
+    reel: 'A001',
+  });
   // As it was kept before, and where nothing is stated.
   const kept = provePair(facts(), drop).checks.map(({ states: _, ...c }) => c);
-  expect(statedByProxy(kept)).toEqual(drop);
-  const none = { frames: null, rate: null, start: null, channels: null };
+  expect(statedByProxy(kept)).toEqual({ ...drop, reel: null });
+  const none = { frames: null, rate: null, start: null, channels: null, reel: null };
   expect(statedByProxy(provePair(facts(), none).checks)).toEqual(none);
   expect(statedByProxy([])).toEqual(none);
 });

@@ -17,6 +17,8 @@ export const PairFacts = z.object({
   rate: Rate.nullable(),
   start: Timecode.nullable(),
   channels: z.int().nullable(),
+  /** The reel the file says it is of; not compared. */
+  reel: z.string().nullable().optional(),
   /** When each frame is shown, seconds from the first, of a clip whose rate varies; `null` where that could not be read. */
   times: z.array(z.number()).nullable().optional(),
   /** Width and height as it is shown, of square pixels and turned; `null` where that is not stated. Compared where the original has it. */
@@ -58,6 +60,8 @@ export const PairCheck = z.object({
   proxy: z.string(),
   /** Of its start, what the proxy states exactly: it may be counted at another rate than its frames. Absent of what was checked before this was kept. */
   states: Timecode.optional(),
+  /** Of its start, the reel the proxy says it is of, `null` where it says none. Absent of what was checked before this was kept. */
+  reel: z.string().nullable().optional(),
 });
 export type PairCheck = z.infer<typeof PairCheck>;
 
@@ -118,6 +122,7 @@ export function provePair(original: PairFacts, proxy: PairFacts): Proof {
     {
       ...check('start', original.start, proxy.start, sameAddress, formatTimecode),
       ...(proxy.start ? { states: proxy.start } : {}),
+      ...(proxy.reel === undefined ? {} : { reel: proxy.reel }),
     },
     ...(times !== undefined
       ? []
@@ -227,7 +232,7 @@ const countIn = (words: string): number | null => (/^\d+$/.test(words) ? Number(
 /** What a proxy states by what it was proven by: as `provePair` was given it, `null` also where that was not compared. */
 export function statedByProxy(
   checks: readonly PairCheck[],
-): Pick<PairFacts, 'frames' | 'rate' | 'start' | 'channels'> {
+): Pick<PairFacts, 'frames' | 'rate' | 'start' | 'channels'> & { reel: string | null } {
   const of = (what: PairCheck['what']) => checks.find((c) => c.what === what);
   const words = (what: PairCheck['what']) => of(what)?.proxy ?? '';
   const rate = parseRate(words('rate'));
@@ -236,8 +241,16 @@ export function statedByProxy(
     frames: countIn(words('frames')),
     start: of('start')?.states ?? (rate && parseTimecode(words('start'), rate)),
     channels: countIn(words('channels')),
+    reel: of('start')?.reel ?? null,
   };
 }
+
+/** The same checks, with the reel that the proxy says it is of. */
+export const withReel = (checks: readonly PairCheck[], reel: string | null): PairCheck[] =>
+  checks.map((c) => (c.what === 'start' ? { ...c, reel } : c));
+/** Whether the reel that a proxy says it is of was never read. */
+export const isReelUnread = (checks: readonly PairCheck[]): boolean =>
+  checks.some((c) => c.what === 'start' && c.reel === undefined);
 
 const LATER = 'not looked at yet';
 /** What is compared later, for it takes long: until then the pair is not proven. */

@@ -6,6 +6,7 @@ import { RehearsalQuery } from '../../core/handover';
 import { addWork, clipViews } from '../cards';
 import { changeSettings, correctClips, setClock } from '../facts';
 import { beginJob } from '../jobs';
+import { watchPairs } from '../proxies';
 import { pairs } from '../proxies/tables';
 import { makeClip, TEST_JOB, type TestShelf, testShelf } from '../testing/media';
 import { takeInCard } from '../testing/takeInCard';
@@ -69,6 +70,26 @@ test('a proxy is given the start that the job believes, is proven by it, and con
   expect(await s.runtime.db.select({ state: pairs.state }).from(pairs).where(eq(pairs.clip, clip))).toEqual([
     { state: 'proven' },
   ]);
+});
+
+test('a proxy is of the reel that it was given, whatever is said of its clip later', async () => {
+  const clip = ids.get('T0001')!;
+  const way = async () => (await line('T0001')).ways.find((w) => w.way === 'reel');
+  const reelOf = async () => (await line('T0001')).edit.reel;
+  // Its name says none, and so the card's is taken.
+  expect(await reelOf()).toBe('B001');
+  await correctClips(s.runtime, { clips: [clip], set: [{ field: 'reel', value: 'B002' }] });
+  expect([await reelOf(), (await way())!.result]).toEqual(['B001', 'none']);
+  // What was proven before that was kept is read once, and says none until then.
+  const [pair] = await s.runtime.db.select().from(pairs).where(eq(pairs.clip, clip));
+  const before = pair!.checks.map(({ reel: _, ...c }) => c);
+  await s.runtime.db.update(pairs).set({ checks: before }).where(eq(pairs.clip, clip));
+  s.runtime.events.changed('clips');
+  expect(await reelOf()).toBeNull();
+  await watchPairs(s.runtime);
+  expect(await reelOf()).toBe('B001');
+  const [after] = await s.runtime.db.select().from(pairs).where(eq(pairs.clip, clip));
+  expect(after).toEqual(pair);
 });
 
 test('a timecode that is typed is read at the rate that the job believes', async () => {

@@ -1,7 +1,7 @@
 import { and, eq, inArray, ne, notInArray, or, sql } from 'drizzle-orm';
 import { alias } from 'drizzle-orm/pg-core';
 import { type Statement, statementOf, TIME_OF_DAY, type Trust } from '../../core/facts';
-import { Held, HELD_FIELDS, heldOriginal, knownReel, knownStart, type Rehearsed } from '../../core/handover';
+import { Held, HELD_FIELDS, heldOriginal, knownStart, type Rehearsed } from '../../core/handover';
 import { isMade, MADE_ROLES } from '../../core/intake';
 import { shownPath, type ShownPath } from '../../core/platform/names';
 import { sameAddress, type Timecode } from '../../core/platform/timecode/timecode';
@@ -77,7 +77,7 @@ async function loadClips(runtime: InJob): Promise<{ clips: Placed[]; unread: num
       const original = family.find((f) => f.file.role === 'original');
       if (!original) return [];
       const { card } = r;
-      const sides = sidesOf(original.file, family, stated.get(r.number) ?? [], { card, trust });
+      const sides = sidesOf(original.file, family, stated.get(r.number) ?? [], trust);
       return [{ clip: r.id, card, camera: cameraOf.get(card) ?? '', ...sides }];
     }),
   };
@@ -197,14 +197,13 @@ function sidesOf(
   original: FileOf,
   family: readonly { file: FileOf; pair: PairRow | null }[],
   statements: readonly Statement[],
-  { card, trust }: { card: string; trust: Trust },
+  trust: Trust,
 ): Omit<Placed, 'clip' | 'card' | 'camera'> {
   const known = new Map(family.flatMap(({ file, pair }) => (pair ? [[file.id, pair] as const] : [])));
   const start = knownStart(statements, trust);
-  const reel = knownReel(statements, trust) ?? card;
   const camera = heldOriginal(nameOf(original), statements);
   const held = new Map(
-    family.map(({ file, pair }) => [file, file === original ? camera : heldBeside(file, pair, reel, camera)]),
+    family.map(({ file, pair }) => [file, file === original ? camera : heldBeside(file, pair, camera)]),
   );
   const isRight = start === null || (camera.start !== null && sameAddress(camera.start, start));
   const mended = isRight
@@ -239,16 +238,15 @@ const givesTimecode = (file: FileOf, pair: PairRow | null, start: Timecode | nul
 };
 
 /**
- * A file beside an original; what it states is known from its proof. What was made here was given the reel. Of a clip whose rate varies the times
- * of all frames are compared, not rates: where they are the same, so is its rate.
+ * A file beside an original; what it states is known from its proof. Of a clip whose rate varies the times of all frames are compared, not
+ * rates: where they are the same, so is its rate.
  */
-function heldBeside(file: FileOf, pair: PairRow | null, reel: string, original: Held): Held {
+function heldBeside(file: FileOf, pair: PairRow | null, original: Held): Held {
   const stated = statedByProxy(pair?.checks ?? []);
   const isTimed = pair?.checks.some((c) => c.what === 'times' && c.result === 'same') === true;
   return {
     what: Held.shape.what.parse(file.role),
     name: nameOf(file),
-    reel: isMade(file.role) && pair?.recipe ? reel : null,
     ...stated,
     sound: false,
     rate: stated.rate ?? (isTimed ? original.rate : null),

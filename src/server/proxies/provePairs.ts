@@ -8,6 +8,7 @@ import {
   rateOf,
   startOf,
   pictureStream,
+  reelIn,
   statementsFromProbe,
   type Statement,
 } from '../../core/facts';
@@ -77,7 +78,10 @@ export function pairFactsOf(statements: readonly Statement[]): PairFacts {
 export async function proxyFacts(file: string, withTimes = false): Promise<PairFacts> {
   const output = await probe(file, { count: true });
   if (!pictureStream(output)) return { frames: null, rate: null, start: null, channels: null, shown: null };
-  const facts = pairFactsOf(statementsFromProbe(output, { zoneMinutes: 0 }));
+  const facts = {
+    ...pairFactsOf(statementsFromProbe(output, { zoneMinutes: 0 })),
+    reel: reelIn(output),
+  };
   return withTimes ? { ...facts, times: await frameTimes(file) } : facts;
 }
 

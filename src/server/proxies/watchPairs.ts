@@ -1,15 +1,18 @@
 import { alias } from 'drizzle-orm/pg-core';
 import { and, eq, inArray, isNull } from 'drizzle-orm';
 import pMap from 'p-map';
-import { foundAgain, lostOf, pairReason, type Proof } from '../../core/proxies/prove';
+import { reelIn } from '../../core/facts';
+import { foundAgain, isReelUnread, lostOf, pairReason, type Proof, withReel } from '../../core/proxies/prove';
 import { shownPath } from '../../core/platform/names';
 import { plural } from '../../core/platform/words';
 import { stateOf } from '../analysis';
 import { changedOnDisk, clipsOf } from '../cards';
 import { clips, files } from '../cards/tables';
 import { writeLog } from '../logbook';
-import { listRoots } from '../places';
+import { listRoots, rootById } from '../places';
 import { among } from '../platform/db/among';
+import { resolveIn } from '../platform/files/paths';
+import { probe } from '../platform/media/probe';
 import { jobs } from '../jobs/tables';
 import { inJob } from '../services';
 import type { InJob, Ports } from './ports';
@@ -71,12 +74,30 @@ async function differing(runtime: InJob, rows: readonly Row[]): Promise<Seen[]> 
   return seen.filter((s) => s !== null);
 }
 
+/** Reads the reels that proxies say they are of, of pairs that were proven before that was kept. */
+async function readReels(runtime: InJob, rows: readonly Row[]): Promise<void> {
+  for (const { pair, proxy } of rows.filter((r) => isReelUnread(r.pair.checks))) {
+    const root = await rootById(runtime, proxy.root);
+    const now = await presenceOf(root, proxy);
+    if (now.is !== 'there' || stateOf(now) !== stateOf(proxy)) continue;
+    // One that cannot be read says nothing; its proof tells that.
+    const reel = await probe(await resolveIn(root, proxy.path)).then(reelIn, () => null);
+    await runtime.db
+      .update(pairs)
+      .set({ checks: withReel(pair.checks, reel) })
+      .where(and(eq(pairs.file, pair.file), eq(pairs.checkedAt, pair.checkedAt)));
+    runtime.events.changed('clips');
+  }
+}
+
 /**
  * Looks whether the files of the job's pairs are at their places and as they were when they were proven. One that is gone makes its pair
  * lost; one that changed has it proven anew, for which a changed original is read again first. What is offline is left as it was.
  */
 export async function watchPairs(runtime: InJob): Promise<PairsSeen> {
-  const first = await differing(runtime, await rowsOf(runtime));
+  const rows = await rowsOf(runtime);
+  await readReels(runtime, rows);
+  const first = await differing(runtime, rows);
   if (first.length === 0) return { lost: 0, found: 0, changed: 0 };
   // A naming moves files: what is not as it should be is looked at once more while none runs.
   const seen = await runtime.exclusively(async () => {
