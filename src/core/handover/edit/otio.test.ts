@@ -1,6 +1,6 @@
 import { describe, expect, test } from '@jest/globals';
 import { rate } from '../../platform/timecode/rate';
-import { type Edit, type EditEvent, NotAnEdit } from './edit';
+import { Edit, type EditEvent, NotAnEdit } from './edit';
 import { fileIn, readOtio, writeOtio } from './otio';
 
 const time = (value: number, r = 25) => ({ OTIO_SCHEMA: 'RationalTime.1', value, rate: r });
@@ -23,6 +23,7 @@ const clip = (name: string, from: number, frames: number, more: object = {}, r =
   active_media_reference_key: 'DEFAULT_MEDIA',
   ...more,
 });
+const warp = (scalar: number) => ({ OTIO_SCHEMA: 'LinearTimeWarp.1', time_scalar: scalar });
 const gap = (frames: number) => ({ OTIO_SCHEMA: 'Gap.1', source_range: range(0, frames) });
 const track = (children: object[], more: object = {}) => ({
   OTIO_SCHEMA: 'Track.1',
@@ -171,7 +172,7 @@ describe('what is wrong is said', () => {
           clip('before', -20, 10),
           { ...clip('odd', 10, 10), source_range: { start_time: time(10, 1e9), duration: time(10) } },
           clip('good', 100, 10),
-          { OTIO_SCHEMA: 'Clip.2', source_range: { start_time: { value: 'x' } } },
+          { OTIO_SCHEMA: 'Clip.2', media_reference: { target_url: 'a.mp4' } },
         ]),
       ),
     );
@@ -189,20 +190,36 @@ describe('what is wrong is said', () => {
     const edit = read({
       ...timeline(
         track([
-          clip('far', 1e300, 10),
-          clip('fast', 0, 10, { effects: [{ OTIO_SCHEMA: 'LinearTimeWarp.1', time_scalar: 1e12 }] }),
+          clip('fast', 0, 10, { effects: [warp(1e12)] }),
+          clip('faster', 0, 10, { effects: [warp(1e200), warp(1e200)] }),
           clip('good', 100, 10),
-          gap(1e200),
+          { ...gap(1e200), name: 'gap' },
           clip('late', 100, 10),
+        ]),
+        // What its media holds is not taken for what is used of it.
+        track([clip('far', 1e300, 10), clip('behind', 0, 10)]),
+        track([clip('slow', 0, 10, {}, 1e-300), clip('after', 0, 10)]),
+        track([clip('whole', 5, 10)], { source_range: range(0, 1e300) }),
+        track([
+          clip('one', 0, 10),
+          { OTIO_SCHEMA: 'Transition.1', in_offset: time(1e300), out_offset: time(3) },
+          clip('two', 0, 10),
         ]),
       ),
       global_start_time: time(1e250),
     });
     expect(edit.start).toBe(0);
-    expect(edit.tracks[0]!.events.map((e) => e.name)).toEqual(['good']);
-    expect(edit.faults).toEqual(
-      ['far', 'fast', 'late'].map((n) => `“${n}” has numbers that no clip has; it was left out.`),
+    expect(edit.tracks.flatMap((t) => t.events.map((e) => e.name))).toEqual(['good', 'whole', 'one', 'two']);
+    expect(edit.tracks.at(-1)!.events[1]!.transition).toEqual({ kind: 'dissolve', frames: 3 });
+    expect(new Set(edit.faults)).toEqual(
+      new Set([
+        ...['fast', 'faster', 'gap', 'late', 'far', 'behind', 'slow', 'after'].map(
+          (n) => `“${n}” has numbers that no clip has; it was left out.`,
+        ),
+        '“V1” has a range with numbers that no edit has; all of it was taken.',
+      ]),
     );
+    expect(Edit.safeParse(edit).success).toBe(true);
   });
 
   test('nested without end, and names that are properties of every object', () => {

@@ -13,15 +13,20 @@ import { type Edit, type EditEvent, type EditTrack, Faults, NotAnEdit, type Tran
 // OpenTimelineIO, JSON with an OTIO_SCHEMA on every object; the schemas are from memory, and tried in round trips: Timeline.1, Stack.1, Track.1,
 // Clip.1 and .2, Gap.1, Transition.1, ExternalReference.1, ImageSequenceReference.1, MissingReference.1, LinearTimeWarp.1, FreezeFrame.1, Marker.2, SerializableCollection.1.
 
-/** Frames of a clip or of a timeline that are no slip of a program: a hundred days at 100 a second. */
-const MOST_FRAMES = 864_000_000;
+/** Of a clip or of a timeline that is no slip of a program: a hundred days, at 100 frames a second. */
+const MOST_SECONDS = 8_640_000;
+const MOST_FRAMES = 100 * MOST_SECONDS;
+/** Counts a second, of frames or of samples. */
+const [SLOWEST, FASTEST] = [0.01, 1e9];
 /** Levels of nesting and objects that are read. */
 const DEEPEST = 40;
 const MOST_ITEMS = 200_000;
 
 type Json = Record<string, unknown>;
 
-const Time = z.object({ value: z.number(), rate: z.number().positive() });
+const Time = z
+  .object({ value: z.number(), rate: z.number().min(SLOWEST).max(FASTEST) })
+  .refine((t) => Math.abs(t.value) <= MOST_SECONDS * t.rate);
 const Range = z.object({ start_time: Time, duration: Time });
 /** Seconds on the timeline as exact as frames need: counts of the edit's rate, not rounded. */
 interface Window {
@@ -36,8 +41,10 @@ const listOf = (v: unknown): Json[] => (Array.isArray(v) ? v.filter(isObject) : 
 const wordsIn = (v: unknown): string | null => (typeof v === 'string' && v.trim() !== '' ? v.trim() : null);
 const rangeOf = (v: unknown): z.infer<typeof Range> | null => {
   const parsed = Range.safeParse(v);
-  return parsed.success && Number.isFinite(parsed.data.duration.value) ? parsed.data : null;
+  return parsed.success ? parsed.data : null;
 };
+/** Whether it says a range, be it one that makes no sense. */
+const saysRange = (item: Json): boolean => item.source_range !== undefined && item.source_range !== null;
 /** A rate as it is written, "23.976023976023978": to ten thousandths, of which the standard ones are told. */
 const rateOf = (n: number): Rate | null => {
   const r = Number.isFinite(n) && n > 0 ? parseRate(String(Number(n.toFixed(4)))) : null;
@@ -144,6 +151,10 @@ class Reader {
     const schema = schemaOf(item);
     if (schema !== 'Track' && schema !== 'Stack' && schema !== 'Timeline')
       return this.#single(item, at, window, out);
+    if (!own && saysRange(item))
+      this.#faults.add(
+        `“${wordsIn(item.name) ?? schema}” has a range with numbers that no edit has; all of it was taken.`,
+      );
     const inner = schema === 'Timeline' && isObject(item.tracks) ? item.tracks : item;
     // What a range of its own leaves of it, and what is left of that.
     const begins = own ? this.#frames(own.start_time) : 0;
@@ -180,9 +191,14 @@ class Reader {
   /** A clip or a gap. */
   #single(item: Json, at: number, window: Window | null, out: EditEvent[]): number {
     const media = mediaOf(item);
-    const available = media && rangeOf(media.available_range);
-    const range = rangeOf(item.source_range) ?? available;
+    const range = rangeOf(saysRange(item) ? item.source_range : media?.available_range);
     const name = wordsIn(item.name);
+    const odd = `“${name ?? 'An item'}” has numbers that no clip has; it was left out.`;
+    if (!range && saysRange(item)) {
+      this.#faults.add(odd);
+      // Where what follows it in its track begins is not known.
+      return MOST_FRAMES;
+    }
     if (!range) {
       if (schemaOf(item) === 'Clip')
         this.#faults.add(
@@ -208,8 +224,9 @@ class Reader {
     const first = Math.round(range.start_time.value + from * perFrame * (speed === 0 ? 0 : Math.abs(speed)));
     const url = media && urlOf(media);
     const frames = usedAt(speed, (to - from) * perFrame);
-    if (Math.abs(first) + frames > MOST_FRAMES || Math.abs(at) + to > MOST_FRAMES) {
-      this.#faults.add(`“${name ?? 'A clip'}” has numbers that no clip has; it was left out.`);
+    // Written so that it holds of what is no number, as speeds of speeds come to be.
+    if (!(Math.abs(first) + frames <= MOST_FRAMES && Math.abs(at) + to <= MOST_FRAMES)) {
+      this.#faults.add(odd);
       return Math.min(length, MOST_FRAMES);
     }
     if (first < 0) {
