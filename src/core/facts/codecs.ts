@@ -22,7 +22,7 @@ const NAMES: Record<string, string> = {
 export function codecName(short: string): string {
   const pcm = /^pcm[_-]([suf])(\d+)(?:le|be)?$/.exec(short);
   if (pcm) return `PCM ${pcm[2]} bit${pcm[1] === 'f' ? ' float' : ''}`;
-  return NAMES[short] ?? short;
+  return Object.hasOwn(NAMES, short) ? NAMES[short]! : short;
 }
 
 /** Bits of a PCM sample from the codec's short name; `null` for others. */

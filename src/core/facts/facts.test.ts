@@ -161,6 +161,13 @@ describe('what ffprobe says', () => {
     expect(text(f, 'transfer')).toBeNull();
   });
 
+  test('a codec without words of ours is said as it is, also by a name that every object has', () => {
+    const streams = [{ ...PROBE.streams[0]!, codec_name: 'constructor' }];
+    expect(text(chooseFacts(statementsFromProbe({ ...PROBE, streams }, { zoneMinutes: 0 })), 'codec')).toBe(
+      'constructor',
+    );
+  });
+
   test('silence is no channels, not an unknown', () => {
     const f = chooseFacts(
       statementsFromProbe({ ...PROBE, streams: PROBE.streams.slice(0, 1) }, { zoneMinutes: 0 }),

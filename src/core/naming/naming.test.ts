@@ -105,6 +105,9 @@ describe('rendering', () => {
       newBlock('time', 't', { format: 'hh-mm' }),
     );
     expect(stems(c, [clip('x', { recordedAt: '2026-05-06T23:59:58' })])).toEqual(['06.05.26_23-59']);
+    // A word is itself, also where every object has something by that name.
+    const word = convention(newBlock('time', 't', { format: 'constructor' }));
+    expect(stems(word, [clip('x', { recordedAt: '2026-05-06T23:59:58' })])).toEqual(['constructor']);
   });
 
   test('names of folders follow blocks too; a level without a value is left out', () => {

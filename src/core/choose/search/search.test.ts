@@ -153,6 +153,8 @@ describe('what is not understood is said at its place', () => {
     ['rate has 5', 'Frame rate goes with', 0, 10],
     ['pair is good', 'Pair is one of none, missing', 0, 12],
     ['drop is maybe', 'Drop-frame is yes or no.', 0, 13],
+    ['recorded after constructor', '“constructor” is not a date or a time', 0, 26],
+    ['size over 5constructor', '“5constructor” is not a size', 0, 22],
     ['recorded after 2026-02-30', '“2026-02-30” is not a date or a time', 0, 25],
     ['recorded between noon and 2026-05-05', '“2026-05-05” is not a date or a time', 0, 36],
   ])('%s', (query, message, from, to) => {

@@ -25,10 +25,10 @@ const SECONDS: Record<string, number> = {
 
 function withUnit(text: string, units: Record<string, number>): Stretch | null {
   const [, number, unit] = /^(\d+(?:[.,]\d+)?) ?([a-z]*)$/iu.exec(text) ?? [];
-  const factor = units[(unit ?? '').toLowerCase()];
-  return number === undefined || factor === undefined
+  const named = (unit ?? '').toLowerCase();
+  return number === undefined || !Object.hasOwn(units, named)
     ? null
-    : point(Number(number.replace(',', '.')) * factor);
+    : point(Number(number.replace(',', '.')) * units[named]!);
 }
 
 function secondsIn(text: string): Stretch | null {
@@ -54,8 +54,9 @@ export function addressNumber(text: string): number | null {
 const NAMED_TIMES: Record<string, number> = { noon: 12 * 3600, midnight: 0 };
 
 function timeOfDay(text: string): Stretch | null {
-  const named = NAMED_TIMES[text.toLowerCase()];
-  if (named !== undefined) return { from: named, to: named, ofDay: true };
+  const word = text.toLowerCase();
+  if (Object.hasOwn(NAMED_TIMES, word))
+    return { from: NAMED_TIMES[word]!, to: NAMED_TIMES[word]!, ofDay: true };
   const [, h, m, s] = /^(\d{1,2}):(\d\d)(?::(\d\d))?$/u.exec(text) ?? [];
   if (h === undefined || Number(h) > 24 || Number(m) > 59 || Number(s ?? 0) > 59) return null;
   const at = Number(h) * 3600 + Number(m) * 60 + Number(s ?? 0);
