@@ -15,7 +15,9 @@ function apart(format: string): readonly (string | readonly [number, number])[] 
   const before = known.get(format);
   if (before) return before;
   if (known.size > 100) known.clear();
-  const now = format.split(/(YYYY|YY|MM|DD|hh|mm|ss)/u).map((text) => (Object.hasOwn(PARTS, text) ? PARTS[text]! : text));
+  const now = format
+    .split(/(YYYY|YY|MM|DD|hh|mm|ss)/u)
+    .map((text) => (Object.hasOwn(PARTS, text) ? PARTS[text]! : text));
   known.set(format, now);
   return now;
 }
