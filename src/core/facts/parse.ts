@@ -1,32 +1,41 @@
-import { parseRate } from '../platform/timecode/rate';
+import { isPlausible, parseRate } from '../platform/timecode/rate';
 import { parseTimecode } from '../platform/timecode/timecode';
-import { type FieldId, fieldOf } from './catalogue';
+import { type FieldId, fieldOf, Said } from './catalogue';
 import { parseMoment } from './moments';
 import { secondsOf } from './userTags';
-import type { Value } from './values';
+import { Value } from './values';
 import type { Rate } from '../platform/timecode/rate';
 
 /** What a person typed for a field, as a value of its type. `null` where it is none; `rate` is the clip's, which a timecode needs. */
 export function parseValue(id: FieldId, typed: string, rate: Rate | null): Value | null {
-  const text = typed.trim();
+  const value = valueIn(id, typed.trim(), rate);
+  return value && Value.safeParse(value).success ? value : null;
+}
+
+/** A number with its unit: "f/2.8", "2,8", "50 mm". A comma stands for the point; what has digits behind it is another number. */
+function numberTyped(text: string): number | null {
+  const [, number] = /^(?:f\/|T)?\s*(-?\d+(?:[.,]\d+)?)(?![.,])[^\d]*$/.exec(text) ?? [];
+  return number === undefined ? null : Number(number.replace(',', '.'));
+}
+
+function valueIn(id: FieldId, text: string, rate: Rate | null): Value | null {
   if (text === '') return null;
-  const plain = /^-?\d+(?:\.\d+)?/.exec(text.replace(/^(?:f\/|T)\s*/, ''))?.[0];
   switch (fieldOf(id).type) {
     case 'text':
       return { type: 'text', text: text.slice(0, 400) };
-    case 'count':
-      return plain !== undefined && Number.isSafeInteger(Number(plain))
-        ? { type: 'count', count: Number(plain) }
-        : null;
+    case 'count': {
+      const n = numberTyped(text);
+      return n !== null && n >= 0 ? { type: 'count', count: n } : null;
+    }
     case 'number':
-      return plain !== undefined ? { type: 'number', number: Number(plain) } : null;
+      return new Said('person').number(id, numberTyped(text)).statements[0]?.value ?? null;
     case 'flag':
       return /^(?:yes|true|1|no|false|0)$/i.test(text)
         ? { type: 'flag', flag: /^(?:yes|true|1)$/i.test(text) }
         : null;
     case 'rate': {
       const r = parseRate(text.trim().replace(/fps$/i, ''));
-      return r && { type: 'rate', rate: r };
+      return r && isPlausible(r) ? { type: 'rate', rate: r } : null;
     }
     case 'timecode': {
       const tc = rate && parseTimecode(text, rate);
@@ -44,10 +53,10 @@ export function parseValue(id: FieldId, typed: string, rate: Rate | null): Value
     }
     case 'fraction': {
       const ratio = /^(\d+)\s*[/:]\s*(\d+)/.exec(text);
-      if (ratio && Number(ratio[2]) > 0)
+      if (ratio && Number(ratio[1]) > 0 && Number(ratio[2]) > 0)
         return { type: 'fraction', num: Number(ratio[1]), den: Number(ratio[2]) };
       const s = secondsOf(text);
-      return s === null ? null : { type: 'fraction', num: Math.round(s * 1000), den: 1000 };
+      return s !== null && s >= 0.001 ? { type: 'fraction', num: Math.round(s * 1000), den: 1000 } : null;
     }
   }
 }

@@ -12,7 +12,7 @@ import { statementsFromSidecar } from './sidecar';
 import { statementsFromTags, withWords } from './tags';
 import { parsePlace, sayTags, secondsOf } from './userTags';
 import { Said } from './catalogue';
-import { sameValue } from './values';
+import { numberOf, sameValue } from './values';
 import type { XmlNode } from './xml';
 
 const el = (
@@ -302,6 +302,37 @@ test('what a person types becomes a value of the field’s type, or nothing', ()
     parseValue('circled', 'perhaps', null),
     parseValue('reel', '  ', null),
   ]).toEqual([null, null, null, null]);
+});
+
+test.each([
+  ['aperture', '2,8', 2.8],
+  ['aperture', 'T 2', 2],
+  ['focalLength', '50 mm', 50],
+  ['tint', '-4', -4],
+  ['iso', '800 ISO', 800],
+  ['whiteBalance', '5600K', 5600],
+] as const)('a number typed with its unit, or with a comma: %s %s', (id, typed, n) => {
+  expect(numberOf(parseValue(id, typed, null)!)).toBe(n);
+});
+
+const LONG = '9'.repeat(399);
+test.each([
+  ['aperture', LONG],
+  ['aperture', '2.8.1'],
+  ['aperture', '2 8'],
+  ['latitude', `-${LONG}`],
+  ['iso', '1e99'],
+  ['iso', '1,5'],
+  ['frames', '-5'],
+  ['frames', LONG],
+  ['rate', '0.001'],
+  ['rate', '999999999'],
+  ['shutter', '0/5'],
+  ['shutter', `${LONG}/1`],
+  ['shutter', `1/${LONG}`],
+  ['slope', `1 1 ${LONG}`],
+] as const)('what no clip has is no value, and not another one: %s %s', (id, typed) => {
+  expect(parseValue(id, typed, null)).toBeNull();
 });
 
 test('values agree as far as sources round', () => {

@@ -183,9 +183,9 @@ async function moveTo(tx: Transaction, job: string, rows: readonly Corrected[], 
 
 const HINTS: Record<string, string> = {
   timecode: 'Write it as 14:22:05:00, with ; before the frames for drop-frame, and frames below the rate.',
-  rate: 'Write it as 25, 29.97 or 30000/1001.',
+  rate: 'Write it as 25, 29.97 or 30000/1001; from 0.01 to 100 000 frames a second.',
   moment: 'Write it as 2026-05-06 14:22:05.',
-  count: 'Write a whole number.',
+  count: 'Write a whole number, not below zero.',
   number: 'Write a number.',
   flag: 'Write yes or no.',
   triple: 'Write three numbers.',
