@@ -203,8 +203,15 @@ describe('may this card be wiped?', () => {
         copy('s', { proofs: proofs('proven', null) }),
         copy('n2', { disk: disk('n'), proofs: proofs(null) }),
         copy('s2', { disk: disk('s'), proofs: proofs(null) }),
-      ]).may,
-    ).toBe(true);
+      ]),
+    ).toMatchObject({ may: true, because: expect.stringContaining('are in 2 copies on 2 disks') });
+  });
+  test('a copy of one of the files makes no copy more of all of them', () => {
+    const some = copy('t', { proofs: proofs('proven', null) });
+    expect(ask([copy('n'), copy('s'), some]).because).toContain('are in at least 2 copies on 2 disks');
+    expect(ask([copy('n'), copy('s'), copy('t')]).because).toContain('are in 3 copies on 3 disks');
+    const spoilt = copy('t', { proofs: proofs('otherBytes', 'proven') });
+    expect(ask([copy('n'), copy('s'), spoilt]).because).toContain('are in at least 2 copies on 2 disks');
   });
   test.each([
     ['no copy', [], 'no', '2 files of 2 are in no verified copy, the first a.MP4.', 'copy'],

@@ -174,9 +174,6 @@ export function mayBeWiped(q: WipeQuestion): WipeAnswer {
     (c) => (verdict === 'asOf' || c.presence === 'there') && [...c.proofs.values()].includes('proven'),
   );
   const kinds = [...new Set(good.map((c) => HASH_WORDS[c.kind]))].join(' and ');
-  const disks = new Set(good.flatMap((c) => c.disk.disks)).size;
-  // What was copied to one folder in several goes is one copy.
-  const places = new Set(good.map((c) => `${c.place}\0${c.disk.disks.join('\0')}`)).size;
   const what = q.scope === 'volume' ? 'the card' : 'this folder';
   const away = good
     .filter((c) => c.presence === 'offline')
@@ -188,7 +185,7 @@ export function mayBeWiped(q: WipeQuestion): WipeAnswer {
   return {
     verdict,
     may,
-    because: `${held} in ${count(places, 'copy').replace('copys', 'copies')} on ${count(disks, 'disk')}, verified by contents (${kinds})${asOf}.`,
+    because: `${held} in ${heldIn(q.card, good)}, verified by contents (${kinds})${asOf}.`,
     reasons: [],
     notes: [...about.map((r) => r.text), ...notes],
   };
@@ -200,6 +197,25 @@ const reason = (text: string, paths: readonly ShownPath[], way: WayOn | null): W
   count: paths.length,
   way,
 });
+
+/** In how many copies on how many disks every file is: one copy may hold more files than another. What was copied to one folder in several goes is one. */
+function heldIn(card: readonly CardFile[], copies: readonly CardCopy[]): string {
+  const held = new Map<string, { places: number; disks: number }>();
+  for (const { number } of card) {
+    const having = copies.filter((c) => c.proofs.get(number) === 'proven');
+    const key = having.map((c) => c.id).join(' ');
+    if (!held.has(key))
+      held.set(key, {
+        places: new Set(having.map((c) => `${c.place}\0${c.disk.disks.join('\0')}`)).size,
+        disks: new Set(having.flatMap((c) => c.disk.disks)).size,
+      });
+  }
+  const all = [...held.values()];
+  const places = Math.min(...all.map((h) => h.places));
+  const disks = Math.min(...all.map((h) => h.disks));
+  const least = all.some((h) => h.places > places || h.disks > disks) ? 'at least ' : '';
+  return `${least}${count(places, 'copy').replace('copys', 'copies')} on ${count(disks, 'disk')}`;
+}
 
 /** What makes it a no whatever the copies hold. */
 function blockers(q: WipeQuestion): WipeReason[] {
