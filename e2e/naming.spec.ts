@@ -274,16 +274,22 @@ test('columns are filled from a list, with what does not fit said before anythin
   await page.goto(`${server.url}/jobs/SLW/naming?card=A001`);
   await page.getByRole('button', { name: 'Fill from …' }).click();
   const dialog = page.getByRole('dialog');
-  await dialog
-    .getByRole('textbox', { name: 'The list' })
-    .fill('Name,Shooter\nA001_C001,N. Vale\nA001_C099,nobody\n');
+  const list = 'Name,Shooter\nA001_C001,É. Vale\nA001_C099,nobody\n';
+  await dialog.getByLabel('A file with the list').setInputFiles({
+    ...{ name: 'shooters.csv', mimeType: 'text/csv' },
+    // As a spreadsheet of Windows saves it.
+    buffer: Buffer.from(list, 'latin1'),
+  });
+  await expect(dialog.getByRole('textbox', { name: 'The list' })).toHaveValue(list);
+  const said = dialog.getByRole('status');
+  await expect(said).toHaveText('shooters.csv was read as Windows-1252: look at its accents.');
   await dialog.getByRole('button', { name: 'Look' }).click();
-  await expect(dialog.getByRole('status')).toContainText('Found for 1 clip: Shooter 1.');
-  await expect(dialog.getByRole('status')).toContainText('no clip is named “A001_C099”');
+  await expect(said.last()).toContainText('Found for 1 clip: Shooter 1.');
+  await expect(said.last()).toContainText('no clip is named “A001_C099”');
   await dialog.getByRole('button', { name: 'Keep 1 value' }).click();
   await expect(dialog).toHaveCount(0);
   await page.getByRole('button', { name: 'Columns …' }).click();
   await page.getByRole('menuitemcheckbox', { name: 'Shooter' }).click();
   await page.keyboard.press('Escape');
-  await expect(page.getByLabel(/^Shooter of/).first()).toHaveValue('N. Vale');
+  await expect(page.getByLabel(/^Shooter of/).first()).toHaveValue('É. Vale');
 });

@@ -302,7 +302,10 @@ async function settle(w: Written, flushed: (folder: string) => Promise<void>): P
   ]) {
     try {
       await flushed(path.dirname(final));
-      await removeFile(partName(final)).catch(() => undefined);
+      // One that stays is a second name of the same file: nothing is lost, but a check would find it. A drive may refuse once.
+      await removeFile(partName(final))
+        .catch(() => removeFile(partName(final)))
+        .catch(() => undefined);
       await dropClaim(final);
       const now = await lstat(final);
       stood.push({ destination, size: now.size, modified: Math.round(now.mtimeMs), read });

@@ -19,6 +19,7 @@ import { FieldSetFile } from '../../core/facts/fieldSets';
 import type { FieldSetsView } from '../../core/facts/shapes';
 import { library } from '../platform/client';
 import { plural } from '../platform/format';
+import { JsonFile, readShaped } from '../platform/JsonFile';
 import { ErrorNotice } from '../platform/Notice';
 import styles from './facts.module.css';
 
@@ -65,19 +66,12 @@ export function FieldChooser({ fields, sets, set, done }: Props) {
     link.click();
     URL.revokeObjectURL(link.href);
   };
-  const upload = async (chosen: File) =>
+  const upload = (chosen: File) =>
     act.mutate(async () => {
-      const parsed = FieldSetFile.safeParse(
-        await chosen
-          .text()
-          .then((t) => JSON.parse(t) as unknown)
-          .catch(() => null),
-      );
-      if (!parsed.success)
-        throw new Error(`${chosen.name} is not a file of field sets, or names unknown fields.`);
-      const { added } = await library.importFieldSets(parsed.data);
-      setPicked([...parsed.data.sets[0]!.fields]);
-      setName(parsed.data.sets[0]!.name);
+      const file = await readShaped(chosen, FieldSetFile, 'field sets');
+      const { added } = await library.importFieldSets(file);
+      setPicked([...file.sets[0]!.fields]);
+      setName(file.sets[0]!.name);
       setSaid(`${plural(added, 'field set')} imported`);
     });
   return (
@@ -188,17 +182,7 @@ export function FieldChooser({ fields, sets, set, done }: Props) {
                   Forget “{own.name}”
                 </Button>
               )}
-              <input
-                ref={file}
-                type="file"
-                accept="application/json,.json"
-                hidden
-                onChange={(e) => {
-                  const [one] = e.target.files ?? [];
-                  if (one) void upload(one);
-                  e.target.value = '';
-                }}
-              />
+              <JsonFile ref={file} label="Field sets" read={upload} />
             </div>
             <div className="soft" role="status">
               {said}

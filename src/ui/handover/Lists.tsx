@@ -3,20 +3,14 @@ import Button from '@mui/material/Button';
 import { useMutation, useQuery } from '@tanstack/react-query';
 import { type ReactNode, useState } from 'react';
 import { LIST_FIELD_WORDS, ListField, type ListIn, type ListTaken, type ListView } from '../../core/handover';
-import type { Decoded } from '../../core/platform/decode';
 import { formatCount, plural } from '../platform/format';
 import { useServer } from '../platform/job';
 import { Empty, ErrorNotice } from '../platform/Notice';
-import { DropScreen, ReadButton, textOf } from './ReadFile';
+import { LIST_FILES, ReadAs, ReadButton, type TextFile, textOf } from '../platform/ReadButton';
+import { DropScreen } from './DropScreen';
 import styles from './handover.module.css';
 
-/** Bytes of a list that is sent; larger ones are refused before they are read. */
-const LARGEST = 8_000_000;
-
-interface Chosen {
-  file: string;
-  text: string;
-  as: Decoded['as'];
+interface Chosen extends TextFile {
   /** As the head says, until somebody says otherwise. */
   columns: ListIn['columns'];
 }
@@ -32,10 +26,7 @@ export function Lists() {
     placeholderData: (last) => last,
   });
   const read = useMutation({
-    mutationFn: async (file: File) => {
-      const { text, as } = await textOf(file, LARGEST, 'give it in parts');
-      return { file: file.name, text, as, columns: null };
-    },
+    mutationFn: async (file: File) => ({ ...(await textOf(file, 'give it in parts')), columns: null }),
     onSuccess: (next) => {
       take.reset();
       setChosen(next);
@@ -53,7 +44,7 @@ export function Lists() {
             first={chosen === null}
             busy={read.isPending}
             label="A list as CSV"
-            accept=".csv,.tsv,.txt,text/csv,text/plain"
+            accept={LIST_FILES}
             read={read.mutate}
           />
         </header>
@@ -66,8 +57,7 @@ export function Lists() {
           </p>
         ) : (
           <p className={styles.none}>
-            <b>{chosen.file}</b>
-            {chosen.as === 'Windows-1252' && ' was read as Windows-1252: look at its accents.'}
+            <ReadAs {...chosen} />
           </p>
         )}
         {chosen && view.data && !view.error && (

@@ -9,7 +9,8 @@ import { formatMoment, plural } from '../platform/format';
 import { useAddress, useServer } from '../platform/job';
 import { Empty, ErrorNotice } from '../platform/Notice';
 import { EditOpened } from './EditOpened';
-import { DropScreen, ReadButton, textOf } from './ReadFile';
+import { ReadButton, textOf } from '../platform/ReadButton';
+import { DropScreen } from './DropScreen';
 import styles from './handover.module.css';
 
 /** Bytes of a timeline that is sent; larger ones are refused before they are read. */
@@ -32,7 +33,7 @@ export function Timelines({ edit }: { edit: string | null }) {
     // One after the other: the one that was given last is the one that is open in the end.
     scope: { id: 'read an edit' },
     mutationFn: async (file: File) => {
-      const { text } = await textOf(file, LARGEST, 'export the edit in parts, reel by reel');
+      const { text } = await textOf(file, 'export the edit in parts, reel by reel', LARGEST);
       return server.takeEdit({ file: file.name, text });
     },
     onSuccess: async ({ id }) => {

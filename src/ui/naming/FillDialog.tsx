@@ -11,6 +11,7 @@ import { type FillSource, type Filling, TYPED_FIELDS, type TypedField } from '..
 import { plural } from '../platform/format';
 import { useServer } from '../platform/job';
 import { ErrorNotice } from '../platform/Notice';
+import { LIST_FILES, ReadAs, ReadButton, textOf } from '../platform/ReadButton';
 import type { Composer } from './composer';
 import { Choice, Count } from './SettingInput';
 import styles from './naming.module.css';
@@ -105,6 +106,10 @@ export function FillDialog({
 }
 
 function List({ text, set }: { text: string; set: (text: string) => void }) {
+  const read = useMutation({
+    mutationFn: (file: File) => textOf(file, 'give it in parts'),
+    onSuccess: (list) => set(list.text),
+  });
   return (
     <>
       <textarea
@@ -114,12 +119,21 @@ function List({ text, set }: { text: string; set: (text: string) => void }) {
         value={text}
         onChange={(e) => set(e.target.value)}
       />
-      <input
-        type="file"
-        accept=".csv,.tsv,.txt,text/csv,text/plain"
-        aria-label="A file with the list"
-        onChange={(e) => void e.target.files?.[0]?.text().then(set)}
-      />
+      <div className={styles.readList}>
+        <ReadButton
+          first={false}
+          busy={read.isPending}
+          label="A file with the list"
+          accept={LIST_FILES}
+          read={read.mutate}
+        />
+        {read.data && (
+          <span role="status">
+            <ReadAs {...read.data} />
+          </span>
+        )}
+      </div>
+      <ErrorNotice error={read.error} close={read.reset} />
       <span className="soft">
         The first line names the columns: the clips’ names, then {TYPED_FIELDS.map((t) => t.term).join(', ')}.
       </span>

@@ -3,6 +3,7 @@ import Button from '@mui/material/Button';
 import { type ComponentProps, useRef } from 'react';
 import type { z } from 'zod';
 import { FileInput } from './FileInput';
+import { textOf } from './ReadButton';
 
 /** A JSON file that a person chooses. */
 export const JsonFile = (props: Omit<ComponentProps<typeof FileInput>, 'accept'>) => (
@@ -11,7 +12,7 @@ export const JsonFile = (props: Omit<ComponentProps<typeof FileInput>, 'accept'>
 
 /** What a chosen file holds. Throws, in words for a person, where it is no JSON. */
 export async function readJson(chosen: File): Promise<unknown> {
-  const text = await chosen.text();
+  const { text } = await textOf(chosen, 'no file of Sort Shelf’s is');
   try {
     return JSON.parse(text) as unknown;
   } catch {
