@@ -135,7 +135,8 @@ for (; tally.failed < failures && n < first + 4 * failures; n++) {
   let isWhole = look(what);
   if (said?.state !== 'done') tally.told++;
   if (said?.may && !isWhole) wrong(`${what}: it may be wiped, it says, but not both copies are whole`);
-  for (let tries = 0; said?.state !== 'done' && tries < 3; tries++) {
+  // A call may have failed while the question was asked: then it is asked once more.
+  for (let tries = 0; !(said?.state === 'done' && said.may) && tries < 3; tries++) {
     said = await run([]);
     isWhole = look(what);
   }

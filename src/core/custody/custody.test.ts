@@ -174,6 +174,7 @@ const ask = (copies: CardCopy[], change: Partial<WipeQuestion> = {}) =>
     cannot: [],
     running: false,
     newOnCard: null,
+    unseenOnCard: [],
     unknownInPlace: false,
     allowOffline: false,
     serversApart: false,
@@ -333,6 +334,15 @@ describe('may this card be wiped?', () => {
         '1 file on the card is new or changed since it was copied, the first T9.MP4. Copy the card again to add it.',
     });
     expect(ask(both, { newOnCard: [] }).may).toBe(true);
+    const dying = ['', 'CLIP/T0004.MP4'].map((p) => ({ path: shownPath(p), reason: 'the drive fails' }));
+    expect(ask(both, { newOnCard: [], unseenOnCard: dying.slice(1) })).toMatchObject({
+      ...{ may: false, reasons: [{ files: ['CLIP/T0004.MP4'], way: { do: 'copy' } }] },
+      because:
+        'CLIP/T0004.MP4 cannot be looked at now (the drive fails): what is there may be new. Put the card in again and ask again, or copy it again.',
+    });
+    expect(ask(both, { unseenOnCard: dying }).because).toMatch(
+      /^The card cannot be looked at now, nor 1 more \(the drive fails\)/,
+    );
     expect(ask(both, { unknownInPlace: true })).toMatchObject({
       may: false,
       because: expect.stringContaining('has not been copied: another card, or this one refilled'),

@@ -315,6 +315,7 @@ function history(seed: number): { asked: number; yes: number; wrongYes: string[]
       cannot: [],
       running: false,
       newOnCard: onCard,
+      unseenOnCard: [],
       unknownInPlace: false,
       allowOffline,
       serversApart: false,

@@ -82,6 +82,8 @@ export interface WipeQuestion {
   running: boolean;
   /** Files that are on the card now and were not there when it was offered; `null` where the card is not connected. */
   newOnCard: readonly ShownPath[] | null;
+  /** What cannot be looked at now where the card is, and could when it was offered. */
+  unseenOnCard: readonly { path: ShownPath; reason: string }[];
   /** Whether something that is not known is at the card's place: another card, or this one, emptied and filled again. */
   unknownInPlace: boolean;
   /** Whether the person lets drives count that are not connected. */
@@ -240,6 +242,17 @@ function blockers(q: WipeQuestion): WipeReason[] {
         { do: 'copy' },
       ),
     );
+  const [unseen, ...others] = q.unseenOnCard;
+  if (unseen) {
+    const more = others.length > 0 ? `, nor ${others.length} more` : '';
+    out.push(
+      reason(
+        `${unseen.path || 'The card'} cannot be looked at now${more} (${unseen.reason}): what is there may be new. Put the card in again and ask again, or copy it again.`,
+        q.unseenOnCard.map((c) => c.path),
+        { do: 'copy' },
+      ),
+    );
+  }
   if (q.newOnCard && q.newOnCard.length > 0) {
     const n = q.newOnCard.length;
     out.push(

@@ -115,6 +115,37 @@ describe('a card is what it is, not what it is called', () => {
     expect((await clipViews(runtime(), id)).map((c) => c.original)).toEqual(['T0001', 'T0002', 'T0003']);
   });
 
+  test('what cannot be looked at on the card now is not called new, and the card may not be wiped', async () => {
+    const id = r.card({ 'CLIP/T0001.MP4': 5000 });
+    const { physical } = await r.copy(id);
+    expect((await wipeView(runtime(), id)).verdict).toBe('yes');
+    const deep =
+      'chdir $ARGV[0]; for (1..40) { mkdir "d" x 200; chdir "d" x 200 or die } open(F, ">T0002.MP4")';
+    execFileSync('perl', ['-e', deep, r.reader(id, 'CLIP')]);
+    const seen = await wipeView(runtime(), id);
+    expect(seen).toMatchObject({
+      verdict: 'no',
+      because: expect.stringMatching(
+        /cannot be looked at now \(its path is longer than the system can hold\)/,
+      ),
+    });
+    expect(seen.reasons[0]!.files[0]).toMatch(/^B\d+\/CLIP\/d/);
+    execFileSync('rm', ['-rf', r.reader(id, 'CLIP', 'd'.repeat(200))]);
+    expect((await wipeView(runtime(), id)).verdict).toBe('yes');
+    // The same of its folder, in a reader that answers with a fault.
+    const mine = eq(physicalCards.id, physical);
+    const [{ folder } = { folder: '' }] = await runtime().db.select().from(physicalCards).where(mine);
+    const faulty = async (at: string) => {
+      await runtime().db.update(physicalCards).set({ folder: at }).where(mine);
+      return wipeView(runtime(), id);
+    };
+    expect(await faulty('x'.repeat(300))).toMatchObject({
+      verdict: 'no',
+      because: expect.stringMatching(/^x+ cannot be looked at now \(/),
+    });
+    expect((await faulty(folder)).verdict).toBe('yes');
+  });
+
   test('what computers keep on a card for themselves is no news of it; footage, also a hidden one, is', async () => {
     const id = r.card({ 'CLIP/T0001.MP4': 5000, '.DS_Store': 600, '.Index-V1/1': 20 });
     await r.copy(id);

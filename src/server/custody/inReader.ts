@@ -1,13 +1,16 @@
 import { and, desc, eq, ne } from 'drizzle-orm';
-import { type KnownFile, relate, type ManifestFile } from '../../core/custody/manifest';
-import { type FileTypes, isAttributes, isOfSystem } from '../../core/intake';
+import { type Cannot, type KnownFile, relate, type ManifestFile } from '../../core/custody/manifest';
+import { type FileTypes, type FoundEntry, isAttributes, isOfSystem } from '../../core/intake';
+import type { DiskPath } from '../../core/platform/names';
 import { requireJob } from '../jobs';
+import { isCode, ShelfError } from '../platform/errors';
 import { physicalCards } from './tables';
 import { OWN_FOLDER } from '../platform/files/journal';
 import { sampleOf } from '../platform/files/hash';
+import { inWords } from '../platform/files/faults';
 import { joinPath } from '../platform/files/names';
 import { lstat } from '../platform/files/onDisk';
-import { resolveIn } from '../platform/files/paths';
+import { resolveIn, type RootPlace } from '../platform/files/paths';
 import { readPlain } from '../platform/files/plainFile';
 import { walk } from '../platform/files/walk';
 import type { InJob } from './ports';
@@ -18,6 +21,8 @@ import { cardInReader, type PhysicalCard } from './physicalCards';
 export interface InReader {
   /** Files that are on the card and that its manifest does not have, but for `ofSystem`; `null` where the card is not there. */
   fresh: string[] | null;
+  /** What cannot be looked at there now, and could when the card was offered, with what the system says. */
+  unseen: Cannot[];
   /** What computers have written there for themselves since: it does not count. */
   ofSystem: string[];
   /** What is at the card's place instead: another card that is known, by its label, or something that is not. */
@@ -35,44 +40,54 @@ export async function lookInReaders(
 ): Promise<InReader> {
   const roots = (await listRoots(runtime)).filter((r) => r.id === card.root || r.kind === 'source');
   let other: InReader['other'] = null;
+  let unseen: Cannot[] = [];
   for (const root of roots.sort((a, b) => Number(b.id === card.root) - Number(a.id === card.root))) {
-    const at = await resolveIn(root, card.folder).catch(() => null);
-    if (
-      at === null ||
-      !(await lstat(at).then(
-        (s) => s.isDirectory(),
-        () => false,
-      ))
-    )
-      continue;
     const own = root.id === card.root;
+    const at = await folderIn(root, card.folder).catch((e: unknown) => {
+      if (own) unseen = [{ path: card.folder, reason: inWords(e) }];
+      return null;
+    });
+    if (at === null) continue;
     const there =
       (await cardInReader(runtime, card.id, at)) === 'there' ||
       (own && card.wholeVolume && card.volume !== null && runtime.devices.volumeIdOf(at) === card.volume);
     // Elsewhere only a card that is it as a whole is looked at file by file: another root may be a disk of many.
     if (!there && !own) continue;
-    const { entries } = await walk(at, Infinity);
+    const entries = await walk(at, Infinity).then(
+      (walked) => walked.entries,
+      (e: unknown): FoundEntry[] => [{ path: '', kind: 'other', size: 0, modified: 0, fault: inWords(e) }],
+    );
+    const said = new Set(card.cannot.map((c) => c.path));
+    const faulty = entries.flatMap((e) =>
+      e.fault && !said.has(e.path) ? [{ path: joinPath(card.folder, e.path), reason: e.fault }] : [],
+    );
     const files = entries
       .filter((e) => e.kind === 'file' && !e.path.startsWith(`${OWN_FOLDER}/`))
       .map(({ path, size, modified }): ManifestFile => ({ path, size, modified, sample: null }));
     const fresh = await freshOf(at, manifest, files, there);
     if (fresh === null) {
       if (files.length > 0) other = await knownAt(runtime, card, at);
+      unseen = faulty;
       continue;
     }
-    // What cannot be looked at now, and could before, may be new footage as well.
-    const said = new Set(card.cannot.map((c) => c.path));
     const { types } = (await requireJob(runtime)).intake;
     const ofSystem = new Set<string>();
     for (const file of fresh) if (await isTheSystems(at, file, types)) ofSystem.add(file);
     const counted = fresh.filter((f) => !ofSystem.has(f));
-    return {
-      fresh: [...counted, ...entries.filter((e) => e.fault && !said.has(e.path)).map((e) => e.path)],
-      ofSystem: [...ofSystem],
-      other: null,
-    };
+    return { fresh: counted, unseen: faulty, ofSystem: [...ofSystem], other: null };
   }
-  return { fresh: null, ofSystem: [], other };
+  return { fresh: null, unseen, ofSystem: [], other };
+}
+
+/** A card's folder in a root; `null` where there is none. Throws where that cannot be told. */
+async function folderIn(root: RootPlace, folder: DiskPath): Promise<DiskPath | null> {
+  try {
+    const at = await resolveIn(root, folder);
+    return (await lstat(at)).isDirectory() ? at : null;
+  } catch (e) {
+    if (e instanceof ShelfError || isCode(e, 'ENOENT', 'ENOTDIR')) return null;
+    throw e;
+  }
 }
 
 /** Whether a file of a card is a computer's own; one that cannot be read is none. */

@@ -179,6 +179,7 @@ export async function receipt(runtime: InJob, id: string): Promise<Receipt> {
     cannot: (physical?.cannot ?? []).map((c) => ({ ...c, path: shownPath(c.path) })),
     running: rows.some((o) => isUnderWay(o.state) && o.state !== 'naming'),
     newOnCard: inReader?.fresh?.map(shownPath) ?? null,
+    unseenOnCard: (inReader?.unseen ?? []).map((c) => ({ ...c, path: shownPath(c.path) })),
     unknownInPlace: inReader?.other === 'unknown',
     allowOffline: job.offlineCounts,
     serversApart: job.serversApart,
