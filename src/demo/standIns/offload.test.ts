@@ -460,6 +460,14 @@ describe('a destination that fails', () => {
     const id = card({ 'CLIP/T0001.MP4': 100_000 });
     // A file where the card’s folder would be made: root writes through permissions, so these cannot be tested with them.
     put(drive('South', 'blocked'), 'x');
+    // A folder that cannot be looked at is not taken for a free one.
+    const deep = `${`${'x'.repeat(100)}/`.repeat(45)}{card}`;
+    await expect(begin(id, { pattern: deep })).rejects.toMatchObject({
+      ...{
+        title: 'Refused',
+        message: expect.stringMatching(/” in “North” cannot be looked at: the name is too long/),
+      },
+    });
     const offload = await begin(id, { pattern: 'blocked/{card}' });
     await s.runtime.queue.idle('copy');
     expect(await view(offload)).toMatchObject({

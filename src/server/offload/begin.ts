@@ -24,6 +24,7 @@ import {
 } from '../custody';
 import { queueCopy } from './copyCard';
 import { Clash, isCode, NotFound, Refused } from '../platform/errors';
+import { inWords } from '../platform/files/faults';
 import { OWN_FOLDER } from '../platform/files/journal';
 import { isWithin, resolveIn } from '../platform/files/paths';
 import type { InJob, Ports } from './ports';
@@ -503,8 +504,23 @@ async function placesFor(
 async function freeFolder(runtime: InJob, root: Root, base: string, card: string | null): Promise<string> {
   for (let n = 1; ; n++) {
     const folder = n === 1 ? base : `${base}-${n}`;
-    if (await lstat(await resolveIn(root, folder)).catch(() => null)) continue;
+    if (await isThere(root, folder)) continue;
     if (!(await isAnothers(runtime, root.id, folder, card))) return folder;
+  }
+}
+
+/** Whether something is at a folder's place. Throws Refused where that cannot be told: a folder that cannot be looked at is not free. */
+async function isThere(root: Root, folder: string): Promise<boolean> {
+  try {
+    await lstat(await resolveIn(root, folder));
+    return true;
+  } catch (e) {
+    if (isCode(e, 'ENOENT', 'ENOTDIR')) return false;
+    if (e instanceof Refused) throw e;
+    throw new Refused(`“${folder}” in “${root.name}” cannot be looked at: ${inWords(e)}.`, {
+      file: folder,
+      next: 'Check the drive, or choose another.',
+    });
   }
 }
 
