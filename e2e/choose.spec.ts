@@ -376,6 +376,20 @@ test('the same set as spines and as a table, in groups; it is in the address, fo
   await other.close();
 });
 
+test('a picture that cannot be shown is left blank, and shown once it can be', async ({ browser }) => {
+  const other = await browser.newPage();
+  await other.route('**/viewing/**', (route) => route.fulfill({ status: 404 }));
+  await other.goto(`${server.url}/jobs/SLW/choose`);
+  const picture = other.getByRole('listbox', { name: 'Clips' }).locator('img').first();
+  await expect(picture).toBeHidden();
+  await other.unroute('**/viewing/**');
+  await picture.evaluate((img: HTMLImageElement) => {
+    img.src = `${img.src}?again`;
+  });
+  await expect(picture).toBeVisible();
+  await other.close();
+});
+
 test('everything is there after a restart, and after the clips were renamed', async () => {
   await page.goto(`${server.url}/jobs/SLW/naming`);
   await page.getByRole('button', { name: /^Rename \d+ files$/ }).click();

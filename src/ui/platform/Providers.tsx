@@ -5,6 +5,7 @@ import { ThemeProvider } from '@mui/material/styles';
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
 import { type ReactNode, useState } from 'react';
 import { COLOUR_VARIABLES, theme } from './theme';
+import { useFaultyPictures } from './useFaultyPictures';
 
 export const newQueries = (): QueryClient =>
   new QueryClient({
@@ -13,6 +14,7 @@ export const newQueries = (): QueryClient =>
 
 export function Providers({ children, nonce }: { children: ReactNode; nonce: string | undefined }) {
   const [queries] = useState(newQueries);
+  useFaultyPictures();
   return (
     <AppRouterCacheProvider>
       <InitColorSchemeScript attribute="data-scheme" defaultMode="light" nonce={nonce} />
