@@ -16,7 +16,7 @@ export interface Said {
   done: { card: string; state: string; may: boolean; why: string[] }[];
 }
 
-// Goes on with the copy that was under way, or begins the next; ends when one is finished.
+// Goes on with the copy that was under way, or begins the next, with `anew` at any rate; ends when one is finished.
 const home = process.argv[2]!;
 const runtime = (
   await openRuntime({
@@ -45,7 +45,7 @@ if (last && (last.state === 'partly' || last.state === 'paused' || last.state ==
 const untold = existsSync(
   path.join(home, 'stand-ins/drives/South', before[0]?.destinations[1]?.folder ?? 'none yet'),
 );
-if (before.every((o) => o.state === 'done') && !untold) {
+if (before.every((o) => o.state === 'done') && (!untold || process.argv[3] === 'anew')) {
   // The same card each time, whose copies are gone: it is known, and everything is copied again.
   await beginOffload(
     runtime,

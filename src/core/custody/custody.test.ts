@@ -197,6 +197,11 @@ describe('may this card be wiped?', () => {
     const again = [copy('n'), copy('s'), copy('n'), copy('s')];
     expect(ask(again).because).toContain('in 2 copies on 2 disks');
   });
+  test('what is wrong with several copies at one place is said once', () => {
+    const gone = copy('n', { proofs: proofs('missing', 'missing') });
+    const { reasons } = ask([copy('n'), copy('s', { disk: disk('n') }), gone, { ...gone, id: 'n2' }]);
+    expect(reasons.filter((r) => r.text.includes('no longer there'))).toHaveLength(1);
+  });
   test('two halves in four copies are a whole', () => {
     expect(
       ask([

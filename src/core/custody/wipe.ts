@@ -155,7 +155,8 @@ export function mayBeWiped(q: WipeQuestion): WipeAnswer {
     notes.push(
       `${odd.length === 1 ? '1 entry is' : `${odd.length} entries are`} no plain file and cannot be copied: ${odd.slice(0, 3).join(', ')}${odd.length > 3 ? ' …' : ''}`,
     );
-  const about = aboutCopies(q, pathOf);
+  // A drive that was emptied and written again has several copies at one place: what is the same of each is said once.
+  const about = [...new Map(aboutCopies(q, pathOf).map((r) => [r.text, r])).values()];
   const verdict: Verdict =
     blocking.length > 0
       ? 'no'
