@@ -1,62 +1,56 @@
-import { and, eq, gte, inArray, lte } from 'drizzle-orm';
+import { and, eq, gte, lte, sql } from 'drizzle-orm';
 import { randomUUID } from 'node:crypto';
+import type { Brief } from '../../core/facts';
 import { spanWords, suspectClocks, type Roll } from '../../core/facts/clocks';
 import type { Clock, ClocksView } from '../../core/facts/shapes';
-import { cards, clips, files } from '../cards/tables';
+import { cards, files } from '../cards/tables';
 import { clocks, shown } from './tables';
 import { Clash, NotFound } from '../platform/errors';
 import type { InJob } from './ports';
 import { requireJob } from '../jobs';
 import { writeLog } from '../logbook';
-import { cardOfClip, clipsOf, clipName } from '../cards';
 import { contextsOf, upToDate } from './workOut';
 
 /** Every clip that says when it was recorded, as far as its clock can be judged. */
 async function rollsOf(runtime: InJob): Promise<Roll[]> {
   const job = await requireJob(runtime);
   const contexts = await contextsOf(runtime, job);
-  const originals = new Map(
-    (
-      await runtime.db
-        .select({ clip: files.clip, path: files.path, suffix: files.suffix, modified: files.modified })
-        .from(files)
-        .where(and(eq(files.role, 'original'), inArray(files.clip, clipsOf(runtime.db, runtime.job))))
-    ).map((f) => [f.clip, f]),
+  const rows = await runtime.database.texts(
+    runtime.db
+      .select({
+        clip: shown.clip,
+        name: shown.name,
+        card: cards.id,
+        camera: cards.camera,
+        day: cards.day,
+        recorded: shown.recorded,
+        brief: shown.brief,
+        modified: files.modified,
+      })
+      .from(shown)
+      .innerJoin(cards, and(eq(cards.job, shown.job), eq(cards.id, shown.card)))
+      .leftJoin(files, and(eq(files.clip, shown.clip), eq(files.role, 'original')))
+      .where(and(eq(shown.job, runtime.job), sql`${shown.recorded} < 'infinity'`))
+      .getSQL(),
   );
-  const rows = await runtime.db
-    .select({
-      id: clips.id,
-      card: clips.card,
-      camera: cards.camera,
-      day: cards.day,
-      brief: shown.brief,
-      original: clips.original,
-    })
-    .from(clips)
-    .innerJoin(shown, eq(shown.clip, clips.id))
-    .innerJoin(cards, cardOfClip)
-    .where(eq(clips.job, runtime.job));
-  return rows.flatMap(({ id, card, camera, day, brief, original }): Roll[] => {
-    if (!brief?.recordedAt) return [];
-    const file = originals.get(id);
-    return [
-      {
-        clip: id,
-        name: clipName(file, original),
-        camera,
-        day,
-        from: Date.parse(`${brief.recordedAt}Z`) / 1000,
-        seconds: brief.seconds ?? 0,
-        timecode: brief.timecode,
-        // A time that comes from the file itself cannot be compared with the file; a clock that was put right is compared as it was.
-        written:
-          file && brief.recordedBy !== 'fileTime'
-            ? Math.round(file.modified / 1000) +
-              job.zoneMinutes * 60 +
-              (contexts.get(card)?.clockSeconds ?? 0)
-            : null,
-      },
-    ];
+  return rows.map(([clip, name, card, camera, day, recorded, worked, modified]): Roll => {
+    const brief = JSON.parse(worked!) as Brief;
+    return {
+      clip: clip!,
+      name: name!,
+      camera: camera!,
+      day: Number(day),
+      from: Number(recorded),
+      seconds: brief.seconds ?? 0,
+      timecode: brief.timecode,
+      // A time that comes from the file itself cannot be compared with the file; a clock that was put right is compared as it was.
+      written:
+        modified !== null && brief.recordedBy !== 'fileTime'
+          ? Math.round(Number(modified) / 1000) +
+            job.zoneMinutes * 60 +
+            (contexts.get(card!)?.clockSeconds ?? 0)
+          : null,
+    };
   });
 }
 
