@@ -19,15 +19,7 @@ export {
   writeOtio,
   writeOtioCollection,
 } from './edit/otio';
-export {
-  firstFrame,
-  Held,
-  HELD_FIELDS,
-  HELD_WORDS,
-  heldOriginal,
-  knownStart,
-  stemOf,
-} from './held';
+export { firstFrame, Held, HELD_FIELDS, HELD_WORDS, heldOriginal, knownStart, stemOf } from './held';
 export { type Given, LIST_FIELD_WORDS, type Listed, ListField, readList, type ReadList } from './list/list';
 export { ListIn, ListTaken, ListView } from './list/shapes';
 export { rewrapWithTimecode } from './mend';
