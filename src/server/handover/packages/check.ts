@@ -4,7 +4,7 @@ import { shownPath } from '../../../core/platform/names';
 import { plural } from '../../../core/platform/words';
 import { writeLog } from '../../logbook';
 import { rootById } from '../../places';
-import { NotFound } from '../../platform/errors';
+import { Interrupted, NotFound } from '../../platform/errors';
 import type { Writer } from '../../platform/db/transaction';
 import { lstat } from '../../platform/files/onDisk';
 import { resolveIn } from '../../platform/files/paths';
@@ -12,7 +12,7 @@ import type { TaskContext } from '../../platform/work/context';
 import { checkRecorded, type FoundFile, type Recorded } from '../../transfer';
 import type { InJob } from '../ports';
 import { packageFiles, packages } from '../tables';
-import { HASH, packageOf } from './kept';
+import { HASH, isThere, packageOf } from './kept';
 
 /**
  * Reads every file of a package at its place again and compares it with what was recorded when it was sent; the hash list beside it is a
@@ -22,7 +22,9 @@ export async function checkPackage(runtime: InJob, id: string, task: TaskContext
   const row = await packageOf(runtime, id);
   const root = await rootById(runtime, row.root);
   const at = await resolveIn(root, row.folder);
-  if (!(await lstat(at).catch(() => null)))
+  const isHere = async (): Promise<boolean> =>
+    (await isThere(runtime, row)) && (await lstat(at).catch(() => null)) !== null;
+  if (!(await isHere()))
     throw new NotFound(`${row.name} is not in ${root.name}/${shownPath(row.folder)} now.`, {
       file: at,
       next: 'Connect its drive, then check again.',
@@ -37,6 +39,12 @@ export async function checkPackage(runtime: InJob, id: string, task: TaskContext
     ),
     { kind: HASH, gate: task.gate, progress: task.progress },
   );
+  // What was not found then is missing only from another drive, or from none.
+  if (!(await isHere()))
+    throw new Interrupted(`${root.name} was taken away while ${row.name} was read: it does not count.`, {
+      file: at,
+      next: 'Connect its drive, then check again.',
+    });
   await runtime.db.transaction(async (tx) => {
     await tx.update(packages).set({ check: report }).where(eq(packages.id, id));
     await noLongerVerified(tx, id, found);

@@ -465,6 +465,18 @@ test('what was written where another volume came meanwhile does not count: it is
     devices.writerOf = () => null;
     expect(await act(id, 'resume')).toMatchObject({ state: 'done', failed: 0 });
     expect((await act(id, 'check')).check).toMatchObject({ same: 6, missing: [] });
+    // Pulled out while its check waits, and while it is read: neither counts.
+    for (const answers of [[], ['its own']]) {
+      await actOnPackage(s.runtime, id, { action: 'check' });
+      devices.volumeIdOf = () => answers.pop() ?? 'another';
+      rmSync(path.join(drive, 'pulled'), { recursive: true });
+      mkdirSync(path.join(drive, 'pulled'));
+      await s.runtime.queue.drainKind('checkHandover');
+      devices.volumeIdOf = () => volume;
+      expect(await packageView(s.runtime, id)).toMatchObject({
+        ...{ verified: 6, failed: 0, check: { same: 6, missing: [] } },
+      });
+    }
     volume = 'another';
     await expect(actOnPackage(s.runtime, id, { action: 'check' })).rejects.toThrow('is not connected');
   } finally {
