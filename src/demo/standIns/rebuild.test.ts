@@ -24,7 +24,7 @@ import type { Rebuilt } from '../../core/records/shapes';
 import { changeChoice, undoChoice } from '../../server/choose';
 import { checkAgain } from '../../server/custody/checks';
 import { wipeView } from '../../server/custody/wipe';
-import { clips } from '../../server/cards/tables';
+import { clips, files } from '../../server/cards/tables';
 import { keepForm, planView, sendPackage } from '../../server/handover';
 import { plans } from '../../server/naming/tables';
 import { findRecords } from '../../server/records/find';
@@ -38,7 +38,8 @@ import { statementsOf } from '../../server/cards/statements';
 import { correctClips } from '../../server/facts/correct';
 import { planNaming } from '../../server/naming/naming';
 import { saveSettings } from '../../server/jobs/job';
-import { forgetCard } from '../../server/intake/takeIn';
+import { forgetCard, takeIn } from '../../server/intake/takeIn';
+import { addRoot } from '../../server/places/roots';
 import { clipViews } from '../../server/cards/clipViews';
 import { type CopyingShelf, copyingShelf } from './copyingShelf';
 
@@ -91,6 +92,18 @@ const answers = async (...ids: string[]) =>
       return { id, verdict, copies: copies.map((c) => [c.rootName, c.present]) };
     }),
   );
+/** Takes away the records everywhere but for older ones that were put aside. */
+const onlyRecordsOf = (old: string, ...drives: string[]): void => {
+  for (const at of [
+    ...drives,
+    ...[home, ...['North', 'South'].map((d) => r.drive(d)), path.join(home, 'shelf')],
+  ])
+    for (const folder of [path.join(at, 'records'), path.join(at, '.sort-shelf')])
+      if (existsSync(folder))
+        for (const f of readdirSync(folder).filter((n) => n.startsWith('records-')))
+          rmSync(path.join(folder, f));
+  cpSync(old, path.join(home, 'records'), { recursive: true });
+};
 /** Loses the database and rebuilds it from the newest records that are found. */
 const loseAndRebuild = async (also: readonly string[] = []): Promise<Rebuilt> => {
   rmSync(path.join(home, 'database'), { recursive: true, force: true });
@@ -235,6 +248,34 @@ describe('rebuilt from the records', () => {
     ]);
   }, 180_000);
 
+  test('names given after the last record to files of a drive that is away now are taken over, too', async () => {
+    const [drive, gone] = [path.join(r.shelf.dir, 'second shelf'), path.join(r.shelf.dir, 'unplugged')];
+    for (const n of [1, 2])
+      makeClip(path.join(drive, `In/B001/CLIP/T000${n}.MP4`), { frames: 5 + n, start: `14:22:0${n}:00` });
+    const { id: root } = await addRoot(runtime, { kind: 'shelf', path: drive });
+    const card = { folder: '', camera: 'B', cardId: 'B001', day: 1, date: null };
+    await takeIn(runtime, { root, path: 'In/B001', cards: [card], singles: [] });
+    await runtime.queue.drain();
+    await runtime.keepNow();
+    const old = path.join(r.shelf.dir, 'old records');
+    cpSync(path.join(home, 'records'), old, { recursive: true });
+    const request = namingRequest({ cards: ['B001'] });
+    const { preview } = await planNaming(runtime, request);
+    expect(await applyNaming(runtime, { ...request, fingerprint: preview.fingerprint })).toMatchObject({
+      state: 'done',
+    });
+    const before = await places();
+    await runtime.close();
+    onlyRecordsOf(old, drive);
+    renameSync(drive, gone);
+    expect(await loseAndRebuild()).toMatchObject({ plans: 1 });
+    expect((await runtime.db.select().from(plans)).map((p) => p.state)).toEqual(['done']);
+    renameSync(gone, drive);
+    expect(await places()).toEqual(before);
+    for (const { path: at } of await runtime.db.select().from(files).where(eq(files.root, root)))
+      expect(existsSync(path.join(drive, at))).toBe(true);
+  }, 180_000);
+
   test('names given after the last record are taken over from the journal, also where they were taken back', async () => {
     const id = r.card({});
     for (const n of [1, 2, 3])
@@ -258,14 +299,7 @@ describe('rebuilt from the records', () => {
       plans: (await runtime.db.select().from(plans)).map((p) => [p.id, p.state]).sort(),
     };
     await runtime.close();
-    for (const at of [home, ...['North', 'South'].map((d) => r.drive(d)), path.join(home, 'shelf')]) {
-      for (const folder of [path.join(at, 'records'), path.join(at, '.sort-shelf')]) {
-        if (existsSync(folder))
-          for (const f of readdirSync(folder).filter((n) => n.startsWith('records-')))
-            rmSync(path.join(folder, f));
-      }
-    }
-    cpSync(old, path.join(home, 'records'), { recursive: true });
+    onlyRecordsOf(old);
     expect(await loseAndRebuild()).toMatchObject({ plans: 3, missing: 0 });
     expect(await places()).toEqual(before.places);
     expect((await runtime.db.select().from(plans)).map((p) => [p.id, p.state]).sort()).toEqual(before.plans);

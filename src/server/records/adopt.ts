@@ -8,7 +8,7 @@ import { plans, steps } from '../naming/tables';
 import { JOURNAL, OWN_FOLDER } from '../platform/files/journal';
 import { linesIn } from '../platform/files/lines';
 import { joinPath } from '../platform/files/names';
-import { resolveIn } from '../platform/files/paths';
+import { baseOf, resolveIn } from '../platform/files/paths';
 import type { Ports } from './ports';
 import { markUndone, rowOf } from '../naming';
 import { listRoots, type Root } from '../places';
@@ -98,11 +98,15 @@ export async function adoptPlans(runtime: Ports): Promise<number> {
   for (const t of mine)
     for (const [n, s] of t.steps.entries())
       lead(s.fileId, { plan: t.plan.plan, n, to: s.to, size: s.size, modified: s.modified });
+  const over = new Set(mine.flatMap((t) => (t.ended ? [t.plan.plan] : [])));
+  const away = await rootsAway(roots);
   const states = new Map<string, StepState>();
   const stands = new Map<string, Place>();
   for (const [file, way] of ways) {
     let at = way.length - 1;
     while (at >= 0 && !(await standsAt(roots, way[at]!.to, way[at]!))) at--;
+    // On a drive that is away it is where the journal says that it was led to in the end: nobody can deny it.
+    if (at < 0) at = way.findLastIndex((s) => over.has(s.plan) && away.has(s.to.root));
     if (at >= 0) stands.set(file, way[at]!.to);
     for (const [i, s] of way.entries()) states.set(`${s.plan} ${s.n}`, i <= at ? 'done' : 'reverted');
   }
@@ -146,6 +150,13 @@ export async function adoptPlans(runtime: Ports): Promise<number> {
     if (plan.undoes && ended && (known.has(plan.undoes) || adopted.has(plan.undoes)))
       await markUndone(runtime, plan.undoes, plan.plan);
   return mine.length;
+}
+
+/** Roots that are not connected, or where nothing can be looked at. */
+async function rootsAway(roots: ReadonlyMap<string, Root>): Promise<Set<string>> {
+  const away = new Set<string>();
+  for (const root of roots.values()) await baseOf(root).catch(() => away.add(root.id));
+  return away;
 }
 
 async function standsAt(
