@@ -5,9 +5,10 @@ import {
   appendFileSync,
   chmodSync,
   existsSync,
-  readdirSync,
   readFileSync,
+  readdirSync,
   realpathSync,
+  renameSync,
   utimesSync,
   writeFileSync,
 } from 'node:fs';
@@ -36,7 +37,7 @@ import { look } from '../intake/look';
 import { readFolder } from './readFolder';
 import { addRoot } from '../places/roots';
 import { scanClips } from '../intake/scanClips';
-import { takeIn } from '../intake/takeIn';
+import { forgetCard, takeIn } from '../intake/takeIn';
 import { clipViews } from '../cards/clipViews';
 import { statementsOf } from '../cards/statements';
 import { wallView } from '../overview/wall';
@@ -399,14 +400,50 @@ test('field sets are kept by name, replaced, imported and forgotten; the shipped
 });
 
 test('a scan reads again what has changed, and only that; what is gone is named', async () => {
-  expect(await scanClips(s.runtime, null)).toEqual({ same: 6, again: 0, missing: [] });
+  expect(await scanClips(s.runtime, null)).toEqual({
+    same: 6,
+    again: 0,
+    missing: [],
+    unseen: 0,
+    offline: [],
+  });
   const later = new Date('2026-05-09T00:00:00Z');
   writeFileSync(at('C001', 'CLIP', 'S0002.XML'), SIDECAR.replace('One', 'Two'));
   utimesSync(at('C001', 'CLIP', 'S0002.XML'), later, later);
-  expect(await scanClips(s.runtime, null)).toEqual({ same: 5, again: 1, missing: [] });
+  expect(await scanClips(s.runtime, null)).toEqual({
+    same: 5,
+    again: 1,
+    missing: [],
+    unseen: 0,
+    offline: [],
+  });
   await s.runtime.queue.drain();
   expect(await words('model', 'S0002')).toBe('Two');
-  expect(await scanClips(s.runtime, 'C001')).toEqual({ same: 2, again: 0, missing: [] });
+  expect(await scanClips(s.runtime, 'C001')).toEqual({
+    same: 2,
+    again: 0,
+    missing: [],
+    unseen: 0,
+    offline: [],
+  });
+});
+
+test('a scan says of a drive that is away that it was not looked at, not that its files are missing', async () => {
+  const drive = path.join(s.dir, 'away drive');
+  makeClip(path.join(drive, 'CLIP', 'T0009.MP4'), { frames: 5 });
+  const { id: root } = await addRoot(s.runtime, { kind: 'source', path: realpathSync(drive) });
+  const card = { folder: '', camera: 'D', cardId: 'D009', day: 1, date: null };
+  await takeIn(s.runtime, { root, path: '', cards: [card], singles: [] });
+  await s.runtime.queue.drain();
+  expect(await scanClips(s.runtime, 'D009')).toMatchObject({ same: 1, unseen: 0 });
+  renameSync(drive, `${drive} unplugged`);
+  const seen = { same: 0, again: 0, missing: [], unseen: 1, offline: ['away drive'] };
+  expect(await scanClips(s.runtime, 'D009')).toEqual(seen);
+  // Its card was taken out, and another one with the same names is there: that is not the clip.
+  makeClip(path.join(drive, 'CLIP', 'T0009.MP4'), { frames: 9 });
+  await s.runtime.db.update(files).set({ onCard: 'its card' }).where(eq(files.root, root));
+  expect(await scanClips(s.runtime, 'D009')).toEqual(seen);
+  await forgetCard(s.runtime, 'D009');
 });
 
 test('what cannot be kept of one clip takes nothing from the others read with it, and can be read again', async () => {

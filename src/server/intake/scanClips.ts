@@ -1,22 +1,26 @@
 import pMap from 'p-map';
 import { isMade } from '../../core/intake';
+import { plural } from '../../core/platform/words';
 import { and, eq, inArray, type SQL } from 'drizzle-orm';
 import { clips, files } from '../cards/tables';
 import { among } from '../platform/db/among';
-import { isCode } from '../platform/errors';
-import { joinPath } from '../platform/files/names';
+import { baseOf } from '../platform/files/paths';
 import type { InJob } from './ports';
-import { addWork, byClip, changedOnDisk } from '../cards';
+import { addWork, byClip, changedOnDisk, presenceIn } from '../cards';
 import { writeLog } from '../logbook';
 import { stateOf } from '../facts';
-import { listRoots } from '../places';
-import { lstat } from '../platform/files/onDisk';
+import { listRoots, type Root } from '../places';
 
-/** What a scan found: clips as they were read, clips that changed or were never read to the end, and files that are gone. */
+/**
+ * What a scan found: clips as they were read, clips that changed or were never read to the end, and files that are gone. `unseen` are clips of
+ * which a file could not be looked at, and `offline` the places of those.
+ */
 export interface Scanned {
   same: number;
   again: number;
   missing: string[];
+  unseen: number;
+  offline: string[];
 }
 
 /** How many files are looked at at once. */
@@ -25,10 +29,15 @@ const CONCURRENCY = 64;
 /** Looks at every file of the job (or of one card) and has those clips read again that are not as they were read. */
 export async function scanClips(runtime: InJob, card: string | null): Promise<Scanned> {
   const mine = and(eq(clips.job, runtime.job), card === null ? undefined : eq(clips.card, card));
-  const { of, again, missing } = await lookAtFiles(runtime, mine);
+  const { of, again, missing, unseen, offline } = await lookAtFiles(runtime, mine);
   await runtime.queue.add('read', again);
   if (again.length > 0) runtime.events.changed('clips', 'cards');
-  return { same: of - again.length, again: again.length, missing: missing.slice(0, 100) };
+  return {
+    same: of - again.length - unseen,
+    again: again.length,
+    missing: missing.slice(0, 100),
+    ...{ unseen, offline },
+  };
 }
 
 /** Has clips read again as their files are now, whether those changed or not. */
@@ -37,13 +46,15 @@ export async function readAgain(runtime: InJob, ids: readonly string[]): Promise
   return addWork(runtime, 'read', ids);
 }
 
-/** Looks at the files of clips and keeps what changed. `again` are clips that are not as they were read. */
+/** Looks at the files of clips and keeps what changed. `again` are clips that are not as they were read. What is offline is left as it was. */
 async function lookAtFiles(
   runtime: InJob,
   which: SQL | undefined,
-): Promise<{ of: number; again: string[]; missing: string[] }> {
+): Promise<Omit<Scanned, 'same' | 'again'> & { of: number; again: string[] }> {
   const rows = await runtime.db.select({ id: clips.id, readAs: clips.readAs }).from(clips).where(which);
-  const roots = new Map((await listRoots(runtime)).map((r) => [r.id, r.path]));
+  const roots = new Map<string, { root: Root; base: string | null }>();
+  for (const root of await listRoots(runtime))
+    roots.set(root.id, { root, base: await baseOf(root).catch(() => null) });
   const families = byClip(
     await runtime.db
       .select()
@@ -53,27 +64,31 @@ async function lookAtFiles(
   const changed: { id: string; size: number; modified: number }[] = [];
   const missing: string[] = [];
   const again: string[] = [];
+  const offline = new Set<string>();
+  let unseen = 0;
   await pMap(
     rows,
     async (row) => {
+      let away = false;
       const now = await Promise.all(
         (families.get(row.id) ?? []).map(async (f) => {
-          const s = await lstat(joinPath(roots.get(f.root) ?? '', f.path)).catch((e: unknown) => {
-            if (isCode(e, 'ENOENT', 'ENOTDIR')) return null;
-            throw e;
-          });
-          if (!s) missing.push(f.path);
+          const { root, base } = roots.get(f.root) ?? {};
+          const s = await presenceIn(base ?? null, root, f);
+          if (s.is === 'gone') missing.push(f.path);
+          if (s.is === 'offline') {
+            away = true;
+            offline.add(root?.name ?? f.root);
+          }
           // What was made here is known as it was made: one that was altered since is not removed.
-          else if (isMade(f.role) && f.takenPath === null)
+          if (s.is !== 'there' || (isMade(f.role) && f.takenPath === null))
             return { role: f.role, size: f.size, modified: f.modified };
-          else if (s.size !== f.size || Math.round(s.mtimeMs) !== Math.round(f.modified))
-            changed.push({ id: f.id, size: s.size, modified: Math.round(s.mtimeMs) });
-          return s
-            ? { role: f.role, size: s.size, modified: s.mtimeMs }
-            : { role: f.role, size: f.size, modified: f.modified };
+          if (s.size !== f.size || s.modified !== Math.round(f.modified))
+            changed.push({ id: f.id, size: s.size, modified: s.modified });
+          return { role: f.role, size: s.size, modified: s.modified };
         }),
       );
-      if (row.readAs !== stateOf(now)) again.push(row.id);
+      if (away) unseen++;
+      else if (row.readAs !== stateOf(now)) again.push(row.id);
     },
     { concurrency: CONCURRENCY },
   );
@@ -82,9 +97,9 @@ async function lookAtFiles(
     await writeLog(
       runtime,
       'facts',
-      `Looked for changes: ${changed.length} files changed, ${missing.length} missing`,
+      `Looked for changes: ${plural(changed.length, 'file')} changed, ${missing.length} missing`,
     );
     runtime.events.changed('log');
   }
-  return { of: rows.length, again, missing };
+  return { of: rows.length, again, missing, unseen, offline: [...offline].sort() };
 }

@@ -2,7 +2,7 @@ import { and, eq, ne } from 'drizzle-orm';
 import { isMade } from '../../core/intake';
 import { shownPath } from '../../core/platform/names';
 import type { PairAction } from '../../core/proxies/shapes';
-import { clipName, forgetFile } from '../cards';
+import { clipName, forgetFile, presenceOf } from '../cards';
 import { clips, files } from '../cards/tables';
 import { writeLog } from '../logbook';
 import { NotFound, Refused } from '../platform/errors';
@@ -10,7 +10,6 @@ import { resolveIn } from '../platform/files/paths';
 import { rm } from '../platform/files/onDisk';
 import { isMovable, isStanding, rootById } from '../places';
 import type { InJob } from './ports';
-import { presenceOf } from './presence';
 import { pairs } from './tables';
 
 interface Row {

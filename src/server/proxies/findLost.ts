@@ -6,7 +6,7 @@ import { isMade } from '../../core/intake';
 import { type DiskPath, shownPath } from '../../core/platform/names';
 import { plural } from '../../core/platform/words';
 import type { LostView, TakeFound, TakenFound } from '../../core/proxies/shapes';
-import { clipName, clipsOf, standsAt } from '../cards';
+import { clipName, clipsOf, standsAt, presenceOf } from '../cards';
 import { clips, files } from '../cards/tables';
 import { writeLog } from '../logbook';
 import { listRoots, type Root, rootById } from '../places';
@@ -19,7 +19,6 @@ import { baseOf, resolveIn } from '../platform/files/paths';
 import { walk } from '../platform/files/walk';
 import { alone, endIfStopped, type TaskContext } from '../platform/work/context';
 import type { InJob } from './ports';
-import { presenceOf } from './presence';
 import { provePairsOf } from './provePairs';
 import { watchPairs } from './watchPairs';
 

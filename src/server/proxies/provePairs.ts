@@ -38,9 +38,16 @@ import { keepSamples, keptSamples, samplePictures, stateOf } from '../analysis';
 import { resolveIn } from '../platform/files/paths';
 import type { Footage } from '../platform/media/input';
 import { frameTimes, probe } from '../platform/media/probe';
-import { clipFootage, originalOf, soundsOf, statementsOf, withFile } from '../cards';
+import {
+  clipFootage,
+  originalOf,
+  soundsOf,
+  statementsOf,
+  withFile,
+  type Presence,
+  presenceOf,
+} from '../cards';
 import type { InJob } from './ports';
-import { type Presence, presenceOf } from './presence';
 import { alone, type TaskContext } from '../platform/work/context';
 import { requireJob } from '../jobs';
 import { rootById } from '../places';

@@ -6,7 +6,7 @@ import { foundAgain, isReelUnread, lostOf, pairReason, type Proof, withReel } fr
 import { shownPath } from '../../core/platform/names';
 import { plural } from '../../core/platform/words';
 import { stateOf } from '../analysis';
-import { changedOnDisk, clipsOf } from '../cards';
+import { changedOnDisk, clipsOf, type Presence, presenceOf } from '../cards';
 import { clips, files } from '../cards/tables';
 import { writeLog } from '../logbook';
 import { listRoots, rootById } from '../places';
@@ -16,7 +16,6 @@ import { probe } from '../platform/media/probe';
 import { jobs } from '../jobs/tables';
 import { inJob } from '../services';
 import type { InJob, Ports } from './ports';
-import { type Presence, presenceOf } from './presence';
 import { pairState, pairStateNow, provePairsOf } from './provePairs';
 import { pairs } from './tables';
 

@@ -200,11 +200,17 @@ function LookForChanges({ say }: { say: (words: string) => void }) {
   const server = useServer();
   const scan = useMutation({
     mutationFn: () => server.scan(null),
-    onSuccess: ({ again, same, missing }) =>
+    onSuccess: ({ again, same, missing, unseen, offline }) =>
       say(
-        again + missing.length === 0
-          ? `${plural(same, 'clip')} as they were read`
-          : `${plural(again, 'clip')} being read again${missing.length > 0 ? `, ${plural(missing.length, 'file')} missing` : ''}`,
+        [
+          again + missing.length === 0
+            ? `${plural(same, 'clip')} as they were read`
+            : `${plural(again, 'clip')} being read again`,
+          ...(missing.length > 0 ? [`${plural(missing.length, 'file')} missing`] : []),
+          ...(unseen > 0
+            ? [`${plural(unseen, 'clip')} not looked at: ${offline.join(' and ')} cannot be reached`]
+            : []),
+        ].join(', '),
       ),
   });
   return (

@@ -457,7 +457,13 @@ export function jobServer(code: string) {
       send(z.object({ changed: z.int() }), 'POST', within('facts/say'), { said }),
     scan: (card: string | null) =>
       send(
-        z.object({ same: z.int(), again: z.int(), missing: z.array(z.string()) }),
+        z.object({
+          same: z.int(),
+          again: z.int(),
+          missing: z.array(z.string()),
+          unseen: z.int(),
+          offline: z.array(z.string()),
+        }),
         'POST',
         within('intake/scan'),
         { card },
