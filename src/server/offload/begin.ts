@@ -23,7 +23,7 @@ import {
   keepCopy,
 } from '../custody';
 import { queueCopy } from './copyCard';
-import { Clash, isCode, NotFound, Refused } from '../platform/errors';
+import { Clash, isCode, NotFound, Refused, ShelfError } from '../platform/errors';
 import { inWords } from '../platform/files/faults';
 import { OWN_FOLDER } from '../platform/files/journal';
 import { isWithin, resolveIn } from '../platform/files/paths';
@@ -516,7 +516,7 @@ async function isThere(root: Root, folder: string): Promise<boolean> {
     return true;
   } catch (e) {
     if (isCode(e, 'ENOENT', 'ENOTDIR')) return false;
-    if (e instanceof Refused) throw e;
+    if (e instanceof ShelfError) throw e;
     throw new Refused(`“${folder}” in “${root.name}” cannot be looked at: ${inWords(e)}.`, {
       file: folder,
       next: 'Check the drive, or choose another.',
