@@ -1,4 +1,4 @@
-import { and, eq, inArray, isNotNull, or, sql } from 'drizzle-orm';
+import { and, eq, getTableColumns, inArray, isNotNull, or, sql } from 'drizzle-orm';
 import { shownPath } from '../../core/platform/names';
 import { type Brief, dateOf, NO_BRIEF } from '../../core/facts';
 import { isMade, isMoving, isRecording, mayStand } from '../../core/intake';
@@ -16,10 +16,11 @@ import { clipsOf, isCard } from './ofJob';
 import { cards, clips, days, files } from './tables';
 import { pairs } from '../proxies/tables';
 import { OPEN_WORK } from '../../core/platform/shapes';
+import { bulk } from '../platform/db/bulk';
 import { work } from '../platform/work/tables';
 import { shown } from '../facts/tables';
 import { NotFound } from '../platform/errors';
-import type { InJob } from './ports';
+import type { InJob, Listing } from './ports';
 import { byClip, type FileRow } from './families';
 import { grouped } from './statements';
 import { requireJob } from '../jobs';
@@ -57,14 +58,24 @@ export interface Everything {
 }
 
 /** What lists show of the job's clips, or of one card's: of one card, what is asked for grows with the card, not with the job. */
-export async function everything(runtime: InJob, card?: string): Promise<Everything> {
-  const clipRows = await runtime.db
-    .select(LISTED)
-    .from(clips)
-    .innerJoin(shown, eq(shown.clip, clips.id))
-    .where(and(eq(clips.job, runtime.job), card === undefined ? undefined : eq(clips.card, card)));
+export async function everything(runtime: Listing, card?: string): Promise<Everything> {
+  const clipRows = await bulk(
+    runtime.database,
+    LISTED,
+    runtime.db
+      .select(LISTED)
+      .from(clips)
+      .innerJoin(shown, eq(shown.clip, clips.id))
+      .where(and(eq(clips.job, runtime.job), card === undefined ? undefined : eq(clips.card, card))),
+  );
   const mine = clipsOf(runtime.db, runtime.job, card);
-  const families = byClip(await runtime.db.select().from(files).where(inArray(files.clip, mine)));
+  const families = byClip(
+    await bulk(
+      runtime.database,
+      getTableColumns(files),
+      runtime.db.select().from(files).where(inArray(files.clip, mine)),
+    ),
+  );
   const job = await requireJob(runtime);
   const cardRows = await runtime.db
     .select()
@@ -81,7 +92,13 @@ export async function everything(runtime: InJob, card?: string): Promise<Everyth
     ),
     duplicates: await duplicatesOf(runtime, card),
     pairs: new Map(
-      (await runtime.db.select().from(pairs).where(inArray(pairs.clip, mine))).map((p) => [p.file, p]),
+      (
+        await bulk(
+          runtime.database,
+          getTableColumns(pairs),
+          runtime.db.select().from(pairs).where(inArray(pairs.clip, mine)),
+        )
+      ).map((p) => [p.file, p]),
     ),
     cards: new Map(cardRows.map((c) => [c.id, c])),
   };
@@ -103,7 +120,7 @@ function isProxy(wanted: unknown): boolean {
 }
 
 /** Originals whose contents are in the job more than once, by their fingerprint. */
-async function duplicatesOf({ db, job }: InJob, card?: string): Promise<Map<string, FileRow[]>> {
+async function duplicatesOf({ db, database, job }: Listing, card?: string): Promise<Map<string, FileRow[]>> {
   const original = and(eq(files.role, 'original'), isNotNull(files.sample));
   // Of one card its own fingerprints are looked for; of all, those that are there more than once.
   const wanted =
@@ -118,13 +135,21 @@ async function duplicatesOf({ db, job }: InJob, card?: string): Promise<Map<stri
           .select({ sample: files.sample })
           .from(files)
           .where(and(original, inArray(files.clip, clipsOf(db, job, card))));
-  const rows = await db
-    .select({ file: files })
-    .from(files)
-    .innerJoin(clips, and(eq(clips.id, files.clip), eq(clips.job, job)))
-    .where(and(original, inArray(files.sample, wanted)));
-  const alike = new Map<string, FileRow[]>();
-  for (const { file } of rows) alike.set(file.sample!, [...(alike.get(file.sample!) ?? []), file]);
+  const columns = getTableColumns(files);
+  const rows = await bulk(
+    database,
+    columns,
+    db
+      .select(columns)
+      .from(files)
+      .innerJoin(clips, and(eq(clips.id, files.clip), eq(clips.job, job)))
+      .where(and(original, inArray(files.sample, wanted))),
+  );
+  const alike = grouped(
+    rows,
+    (f) => f.sample!,
+    (f) => f,
+  );
   return new Map([...alike].filter(([, all]) => all.length > 1));
 }
 
@@ -300,7 +325,7 @@ export const inOrder = (a: ClipView, b: ClipView): number =>
       : a.original.localeCompare(b.original, 'en', { numeric: true });
 
 /** The clips of a card in shooting order; of the whole job where no card is named. */
-export async function clipViews(runtime: InJob, card?: string): Promise<ClipView[]> {
+export async function clipViews(runtime: Listing, card?: string): Promise<ClipView[]> {
   return viewsOf(await everything(runtime, card), card);
 }
 

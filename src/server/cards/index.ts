@@ -18,6 +18,7 @@ export {
 export { type FileRow, byClip } from './families';
 export { missingNumbers } from './missingNumbers';
 export { placeOf } from './onCard';
+export type { Listing } from './ports';
 export { type Presence, presenceIn, presenceOf } from './presence';
 export { type LookedAt, recogniseFolder, recogniseNames } from './recogniseFolder';
 export { grouped, isRead, saidOf, statementsOf } from './statements';

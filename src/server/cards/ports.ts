@@ -4,3 +4,5 @@ import type { OfJob, Services } from '../services';
 export type Ports = Pick<Services, 'db' | 'queue'>;
 /** The same, in a job. */
 export type InJob = Ports & OfJob;
+/** What lists of very many clips are asked of. */
+export type Listing = InJob & Pick<Services, 'database'>;

@@ -17,7 +17,7 @@ import { wantNext } from '../next';
 import { writeLog } from '../logbook';
 import { samplesOf } from '../custody';
 import { usedAt } from './look';
-import { isCard, recogniseFolder, clipViews } from '../cards';
+import { isCard, recogniseFolder, clipViews, type Listing } from '../cards';
 import { joinPath } from '../platform/files/names';
 
 /** Clips or files stored by one statement. */
@@ -179,7 +179,7 @@ export async function addMembers(
 }
 
 /** Takes a card out of the job, as if it had never been taken in. Nothing on disk is touched. Refused once its clips are named. */
-export function forgetCard(runtime: InJob, id: string): Promise<void> {
+export function forgetCard(runtime: InJob & Listing, id: string): Promise<void> {
   return runtime.exclusively(async () => {
     const [copying] = await runtime.db
       .select({ id: offloads.id })
