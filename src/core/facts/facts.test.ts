@@ -4,7 +4,7 @@ import { parseTimecode } from '../platform/timecode/timecode';
 import { FIELDS, formatValue, type Statement } from './catalogue';
 import { believed, chooseFacts, count, findings, rateOf, startOf, text } from './facts';
 import { parseMoment, zoneOf } from './moments';
-import { pixelFormat, ProbeOutput, statementsFromProbe, streamFrames, streamRate } from './probe';
+import { pixelFormat, ProbeOutput, reelIn, statementsFromProbe, streamFrames, streamRate } from './probe';
 import { statementsFromSidecar } from './sidecar';
 import type { XmlNode } from './xml';
 
@@ -166,6 +166,19 @@ describe('what ffprobe says', () => {
     expect(text(chooseFacts(statementsFromProbe({ ...PROBE, streams }, { zoneMinutes: 0 })), 'codec')).toBe(
       'constructor',
     );
+  });
+
+  test('the reel a file says it is of, wherever that stands in it; one of blanks is none', () => {
+    const tagged = (stream: string, format: string) => ({
+      streams: [PROBE.streams[0]!, { index: 1, tags: { reel_name: stream } }],
+      format: { ...PROBE.format, tags: { reel_name: format } },
+    });
+    expect([reelIn(tagged('A001', 'B2')), reelIn(tagged(' ', 'B2 \u0001')), reelIn(tagged('', ''))]).toEqual([
+      'A001',
+      'B2',
+      null,
+    ]);
+    expect(reelIn(PROBE)).toBeNull();
   });
 
   test('silence is no channels, not an unknown', () => {

@@ -12,8 +12,9 @@ export function parseValue(id: FieldId, typed: string, rate: Rate | null): Value
   return value && Value.safeParse(value).success ? value : null;
 }
 
-/** A number with its unit: "f/2.8", "2,8", "50 mm". A comma stands for the point; what has digits behind it is another number. */
+/** A number with its unit: "f/2.8", "2,8", "50 mm". A comma stands for the point, but for one that may part thousands: "1,250" is none. */
 function numberTyped(text: string): number | null {
+  if (/^-?[1-9]\d{0,2},\d{3}(?!\d)/.test(text)) return null;
   const [, number] = /^(?:f\/|T)?\s*(-?\d+(?:[.,]\d+)?)(?![.,])[^\d]*$/.exec(text) ?? [];
   return number === undefined ? null : Number(number.replace(',', '.'));
 }

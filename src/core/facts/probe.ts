@@ -256,8 +256,12 @@ function sayPicture(said: Said, video: ProbeStream, rate: Rate | null): void {
 }
 
 /** The reel a file says it is of, by its timecode track, its picture or its container; `null` where it says none. */
-export const reelIn = ({ streams, format }: ProbeOutput): string | null =>
-  [...streams, format].map((part) => part.tags?.reel_name?.trim()).find(Boolean) ?? null;
+export function reelIn({ streams, format }: ProbeOutput): string | null {
+  const said = new Said('container');
+  for (const { tags } of [...streams, format]) said.text('reel', tags?.reel_name);
+  const [reel] = said.statements;
+  return reel?.value.type === 'text' ? reel.value.text : null;
+}
 
 /** "10000000/10000" as a number; `null` for anything else. */
 const fraction = (text: string | undefined): number | null => {

@@ -307,6 +307,7 @@ test('what a person types becomes a value of the field’s type, or nothing', ()
 test.each([
   ['aperture', '2,8', 2.8],
   ['aperture', 'T 2', 2],
+  ['altitude', '0,125', 0.125],
   ['focalLength', '50 mm', 50],
   ['tint', '-4', -4],
   ['iso', '800 ISO', 800],
@@ -320,6 +321,7 @@ test.each([
   ['aperture', LONG],
   ['aperture', '2.8.1'],
   ['aperture', '2 8'],
+  ['altitude', '1,250 m'],
   ['latitude', `-${LONG}`],
   ['iso', '1e99'],
   ['iso', '1,5'],

@@ -1,10 +1,11 @@
 import { and, eq, gte, lte, sql } from 'drizzle-orm';
 import { randomUUID } from 'node:crypto';
-import type { Brief } from '../../core/facts';
+import { NO_BRIEF } from '../../core/facts';
 import { spanWords, suspectClocks, type Roll } from '../../core/facts/clocks';
 import type { Clock, ClocksView } from '../../core/facts/shapes';
 import { cards, files } from '../cards/tables';
 import { clocks, shown } from './tables';
+import { bulk } from '../platform/db/bulk';
 import { Clash, NotFound } from '../platform/errors';
 import type { InJob } from './ports';
 import { requireJob } from '../jobs';
@@ -15,41 +16,35 @@ import { contextsOf, upToDate } from './workOut';
 async function rollsOf(runtime: InJob): Promise<Roll[]> {
   const job = await requireJob(runtime);
   const contexts = await contextsOf(runtime, job);
-  const rows = await runtime.database.texts(
+  const columns = {
+    clip: shown.clip,
+    name: shown.name,
+    card: cards.id,
+    camera: cards.camera,
+    day: cards.day,
+    from: shown.recorded,
+    brief: shown.brief,
+    modified: files.modified,
+  };
+  const rows = await bulk(
+    runtime.database,
+    columns,
     runtime.db
-      .select({
-        clip: shown.clip,
-        name: shown.name,
-        card: cards.id,
-        camera: cards.camera,
-        day: cards.day,
-        recorded: shown.recorded,
-        brief: shown.brief,
-        modified: files.modified,
-      })
+      .select(columns)
       .from(shown)
       .innerJoin(cards, and(eq(cards.job, shown.job), eq(cards.id, shown.card)))
-      .leftJoin(files, and(eq(files.clip, shown.clip), eq(files.role, 'original')))
-      .where(and(eq(shown.job, runtime.job), sql`${shown.recorded} < 'infinity'`))
-      .getSQL(),
+      .innerJoin(files, and(eq(files.clip, shown.clip), eq(files.role, 'original')))
+      .where(and(eq(shown.job, runtime.job), sql`${shown.recorded} < 'infinity'`)),
   );
-  return rows.map(([clip, name, card, camera, day, recorded, worked, modified]): Roll => {
-    const brief = JSON.parse(worked!) as Brief;
+  return rows.map(({ clip, name, card, camera, day, from, brief, modified }): Roll => {
+    const { seconds, timecode, recordedBy } = brief ?? NO_BRIEF;
     return {
-      clip: clip!,
-      name: name!,
-      camera: camera!,
-      day: Number(day),
-      from: Number(recorded),
-      seconds: brief.seconds ?? 0,
-      timecode: brief.timecode,
+      ...{ clip, name, camera, day, from, timecode, seconds: seconds ?? 0 },
       // A time that comes from the file itself cannot be compared with the file; a clock that was put right is compared as it was.
       written:
-        modified !== null && brief.recordedBy !== 'fileTime'
-          ? Math.round(Number(modified) / 1000) +
-            job.zoneMinutes * 60 +
-            (contexts.get(card!)?.clockSeconds ?? 0)
-          : null,
+        recordedBy === 'fileTime'
+          ? null
+          : Math.round(modified / 1000) + job.zoneMinutes * 60 + (contexts.get(card)?.clockSeconds ?? 0),
     };
   });
 }

@@ -75,6 +75,7 @@ async function differing(runtime: InJob, rows: readonly Row[]): Promise<Seen[]> 
 
 /** Reads the reels that proxies say they are of, of pairs that were proven before that was kept. */
 async function readReels(runtime: InJob, rows: readonly Row[]): Promise<void> {
+  let read = 0;
   for (const { pair, proxy } of rows.filter((r) => isReelUnread(r.pair.checks))) {
     const root = await rootById(runtime, proxy.root);
     const now = await presenceOf(root, proxy);
@@ -85,8 +86,9 @@ async function readReels(runtime: InJob, rows: readonly Row[]): Promise<void> {
       .update(pairs)
       .set({ checks: withReel(pair.checks, reel) })
       .where(and(eq(pairs.file, pair.file), eq(pairs.checkedAt, pair.checkedAt)));
-    runtime.events.changed('clips');
+    read++;
   }
+  if (read > 0) runtime.events.changed('clips');
 }
 
 /**
