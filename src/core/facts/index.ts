@@ -66,5 +66,5 @@ export {
 export { type FactRow, factRows, statementOf, WORKED_OUT } from './rows';
 export { statementsFromSidecar } from './sidecar';
 export { BY_STANDARD, IN_WORDS, TagOutput, statementsFromTags, withWords } from './tags';
-export { type Value } from './values';
+export { Value } from './values';
 export { type XmlNode } from './xml';

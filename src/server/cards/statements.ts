@@ -1,5 +1,5 @@
 import { and, eq, inArray, notInArray } from 'drizzle-orm';
-import { type Source, statementOf, type Statement, WORKED_OUT } from '../../core/facts';
+import { type Source, statementOf, type Statement, Value, WORKED_OUT } from '../../core/facts';
 import type { Database } from '../platform/db/client';
 import { facts, said, shown } from '../facts/tables';
 
@@ -30,7 +30,8 @@ export async function saidOf(db: Reads, clips: readonly string[]): Promise<Map<s
     .where(inArray(said.clip, [...clips]))
     .orderBy(said.seq);
   return grouped(
-    rows,
+    // What an earlier version or a stranger's record keeps as one and is none says nothing.
+    rows.filter((r) => Value.safeParse(r.value).success),
     (r) => r.clip,
     ({ field, value }): Statement => ({ field, value, source: 'person' }),
   );

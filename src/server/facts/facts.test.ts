@@ -446,6 +446,18 @@ test('a scan says of a drive that is away that it was not looked at, not that it
   await forgetCard(s.runtime, 'D009');
 });
 
+test('a word of a person that is no value, as a record may have it, says nothing, and the clip is there', async () => {
+  const id = await idOf('T0001');
+  const { database } = s.runtime;
+  await database.query(
+    `insert into said (clip, field, value) values ('${id}', 'aperture', '{"type": "number", "number": null}'), ('${id}', 'scene', '{"type": "text", "text": "7"}')`,
+  );
+  s.runtime.events.changed('clips');
+  expect((await table('aperture', 'scene')).T0001).toEqual([undefined, '7']);
+  await database.query(`delete from said where clip = '${id}'`);
+  s.runtime.events.changed('clips');
+});
+
 test('what cannot be kept of one clip takes nothing from the others read with it, and can be read again', async () => {
   const { database } = s.runtime;
   const id = await idOf('S0002');
