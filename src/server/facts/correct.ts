@@ -186,7 +186,7 @@ const HINTS: Record<string, string> = {
   rate: 'Write it as 25, 29.97 or 30000/1001; from 0.01 to 100 000 frames a second.',
   moment: 'Write it as 2026-05-06 14:22:05.',
   count: 'Write a whole number, not below zero.',
-  number: 'Write a number.',
+  number: 'Write a number, as 2.8 or 1250.',
   flag: 'Write yes or no.',
   triple: 'Write three numbers.',
   fraction: 'Write it as 1/50.',
