@@ -84,7 +84,7 @@ const shot = async (name) => {
     .waitForFunction(
       '[...document.images].every((i) => i.complete) && [...document.querySelectorAll("video")].every((v) => v.readyState >= 2 || v.error)',
       null,
-      { timeout: 20_000 },
+      { timeout: 60_000 },
     )
     .catch(() => undefined);
   await page.waitForTimeout(1200);

@@ -216,6 +216,8 @@ describe('may this card be wiped?', () => {
     const some = copy('t', { proofs: proofs('proven', null) });
     expect(ask([copy('n'), copy('s'), some]).because).toContain('are in at least 2 copies on 2 disks');
     expect(ask([copy('n'), copy('s'), copy('t')]).because).toContain('are in 3 copies on 3 disks');
+    const inMemory = copy('t', { disk: { ...disk('t'), kind: 'memory' } });
+    expect(ask([copy('n'), copy('s'), inMemory]).because).toContain('are in 2 copies on 2 disks');
     const spoilt = copy('t', { proofs: proofs('otherBytes', 'proven') });
     expect(ask([copy('n'), copy('s'), spoilt]).because).toContain('are in at least 2 copies on 2 disks');
   });

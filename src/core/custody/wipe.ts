@@ -201,11 +201,15 @@ const reason = (text: string, paths: readonly ShownPath[], way: WayOn | null): W
   way,
 });
 
+/** The copies in which a file is proven; what stands in memory is none. */
+const provenIn = (copies: readonly CardCopy[], number: number): CardCopy[] =>
+  copies.filter((c) => c.disk.kind !== 'memory' && c.proofs.get(number) === 'proven');
+
 /** In how many copies on how many disks every file is: one copy may hold more files than another. What was copied to one folder in several goes is one. */
 function heldIn(card: readonly CardFile[], copies: readonly CardCopy[]): string {
   const held = new Map<string, { places: number; disks: number }>();
   for (const { number } of card) {
-    const having = copies.filter((c) => c.proofs.get(number) === 'proven');
+    const having = provenIn(copies, number);
     const key = having.map((c) => c.id).join(' ');
     if (!held.has(key))
       held.set(key, {
@@ -277,7 +281,7 @@ function shortOf({ card, serversApart }: WipeQuestion, copies: readonly CardCopy
   // Files of a card are mostly in the same copies: whether those stand apart is worked out once for each choice of them.
   const apart = new Map<string, boolean>();
   return card.flatMap((file) => {
-    const having = copies.filter((c) => c.disk.kind !== 'memory' && c.proofs.get(file.number) === 'proven');
+    const having = provenIn(copies, file.number);
     const key = having.map((c) => c.id).join(' ');
     if (!apart.has(key))
       apart.set(

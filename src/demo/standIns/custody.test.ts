@@ -26,6 +26,7 @@ import { receipt, wipeView } from '../../server/custody/wipe';
 import { namingRequest } from '../../core/naming/shapes';
 import { clips, files } from '../../server/cards/tables';
 import { physicalCards, safeCopies } from '../../server/custody/tables';
+import { roots } from '../../server/places/tables';
 import { applyNaming } from '../../server/naming';
 import { planNaming } from '../../server/naming/naming';
 import { provePairs } from '../../server/proxies/provePairs';
@@ -144,6 +145,28 @@ describe('a card is what it is, not what it is called', () => {
       because: expect.stringMatching(/^x+ cannot be looked at now \(/),
     });
     expect((await faulty(folder)).verdict).toBe('yes');
+    // And of the reader itself.
+    const reader = eq(roots.id, r.roots['Reader 1']!);
+    const [{ path: place } = { path: '' }] = await runtime().db.select().from(roots).where(reader);
+    await runtime()
+      .db.update(roots)
+      .set({ path: `/${'y'.repeat(300)}` })
+      .where(reader);
+    const dead = await wipeView(runtime(), id);
+    await runtime().db.update(roots).set({ path: place }).where(reader);
+    expect(dead).toMatchObject({
+      verdict: 'no',
+      because: expect.stringMatching(/cannot be looked at now \(/),
+    });
+    // Another card that is known is in its place: what cannot be looked at on that one says nothing of this one.
+    const other = r.card({ 'CLIP/T0001.MP4': 4000 });
+    await r.copy(other);
+    execFileSync('perl', ['-e', deep, r.reader(other, 'CLIP')]);
+    await faulty(other);
+    expect(await wipeView(runtime(), id)).toMatchObject({ verdict: 'yes' });
+    expect((await wipeView(runtime(), other)).verdict).toBe('no');
+    execFileSync('rm', ['-rf', r.reader(other, 'CLIP', 'd'.repeat(200))]);
+    await faulty(folder);
   });
 
   test('what computers keep on a card for themselves is no news of it; footage, also a hidden one, is', async () => {

@@ -67,7 +67,8 @@ export async function lookInReaders(
     const fresh = await freshOf(at, manifest, files, there);
     if (fresh === null) {
       if (files.length > 0) other = await knownAt(runtime, card, at);
-      unseen = faulty;
+      // What is wrong with another card is for its own answer.
+      if (other === null || other === 'unknown') unseen = faulty;
       continue;
     }
     const { types } = (await requireJob(runtime)).intake;
@@ -82,6 +83,8 @@ export async function lookInReaders(
 /** A card's folder in a root; `null` where there is none. Throws where that cannot be told. */
 async function folderIn(root: RootPlace, folder: DiskPath): Promise<DiskPath | null> {
   try {
+    // A root that answers with a fault is not one that is not there.
+    await lstat(root.path);
     const at = await resolveIn(root, folder);
     return (await lstat(at)).isDirectory() ? at : null;
   } catch (e) {

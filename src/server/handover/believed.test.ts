@@ -1,9 +1,11 @@
 import { afterAll, beforeAll, expect, test } from '@jest/globals';
 import { eq } from 'drizzle-orm';
+import { readFileSync, statSync, utimesSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import { type JobSettings } from '../../core/jobs/shapes';
 import { RehearsalQuery } from '../../core/handover';
 import { addWork, clipViews } from '../cards';
+import { files } from '../cards/tables';
 import { changeSettings, correctClips, setClock } from '../facts';
 import { beginJob } from '../jobs';
 import { watchPairs } from '../proxies';
@@ -86,6 +88,17 @@ test('a proxy is of the reel that it was given, whatever is said of its clip lat
   await s.runtime.db.update(pairs).set({ checks: before }).where(eq(pairs.clip, clip));
   s.runtime.events.changed('clips');
   expect(await reelOf()).toBeNull();
+  // One that cannot be read in that moment is not said to have none.
+  const { file } = pair!;
+  const [made] = await s.runtime.db.select().from(files).where(eq(files.id, file));
+  const at = path.join(s.proxies, made!.path);
+  const [bytes, { atime, mtime }] = [readFileSync(at), statSync(at)];
+  const write = (b: Buffer) => (writeFileSync(at, b), utimesSync(at, atime, mtime));
+  write(Buffer.alloc(bytes.length));
+  await watchPairs(s.runtime);
+  const [still] = await s.runtime.db.select().from(pairs).where(eq(pairs.clip, clip));
+  expect(still!.checks).toEqual(before);
+  write(bytes);
   await watchPairs(s.runtime);
   expect(await reelOf()).toBe('B001');
   const [after] = await s.runtime.db.select().from(pairs).where(eq(pairs.clip, clip));

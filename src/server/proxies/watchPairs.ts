@@ -80,8 +80,10 @@ async function readReels(runtime: InJob, rows: readonly Row[]): Promise<void> {
     const root = await rootById(runtime, proxy.root);
     const now = await presenceOf(root, proxy);
     if (now.is !== 'there' || stateOf(now) !== stateOf(proxy)) continue;
-    // One that cannot be read says nothing; its proof tells that.
-    const reel = await probe(await resolveIn(root, proxy.path)).then(reelIn, () => null);
+    const file = await resolveIn(root, proxy.path).catch(() => null);
+    // It may have been moved in that moment, or its drive pulled: then it is read the next time.
+    const reel = file === null ? undefined : await probe(file).then(reelIn, () => undefined);
+    if (reel === undefined) continue;
     await runtime.db
       .update(pairs)
       .set({ checks: withReel(pair.checks, reel) })

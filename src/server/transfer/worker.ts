@@ -5,7 +5,7 @@ import { Clash, isCode, messageOf, NotFound, ShelfError } from '../platform/erro
 import { flushFolder, makeFolder, removeFile, setModified } from '../platform/files/fileSystem';
 import { partName } from '../platform/files/partName';
 import { newHash } from '../platform/files/hash';
-import { dropClaim, dropPlaceHolder, nameExclusively } from '../platform/files/move';
+import { dropClaim, dropPlaceHolder, nameExclusively, removeIfThere } from '../platform/files/move';
 import * as disk from './disk';
 import { addGeneration, type ExpectedFiles, expectedFiles, type ListInput } from './hashList';
 import {
@@ -303,8 +303,9 @@ async function settle(w: Written, flushed: (folder: string) => Promise<void>): P
     try {
       await flushed(path.dirname(final));
       // One that stays is a second name of the same file: nothing is lost, but a check would find it. A drive may refuse once.
-      await removeFile(partName(final))
-        .catch(() => removeFile(partName(final)))
+      const drop = () => removeIfThere(partName(final));
+      await drop()
+        .catch(drop)
         .catch(() => undefined);
       await dropClaim(final);
       const now = await lstat(final);

@@ -208,7 +208,7 @@ function LookForChanges({ say }: { say: (words: string) => void }) {
             : `${plural(again, 'clip')} being read again`,
           ...(missing.length > 0 ? [`${plural(missing.length, 'file')} missing`] : []),
           ...(unseen > 0
-            ? [`${plural(unseen, 'clip')} not looked at: ${offline.join(' and ')} cannot be reached`]
+            ? [`${plural(unseen, 'clip')} could not be looked at on ${offline.join(' and ')}`]
             : []),
         ].join(', '),
       ),
