@@ -162,6 +162,48 @@ test('two tabs: what one does the other shows; a plan that is out of date is not
   await other.close();
 });
 
+test('what changes before a tab hears the server is shown in it all the same', async ({ browser }) => {
+  const other = await (await browser.newContext()).newPage();
+  let letThrough = (): void => undefined;
+  const changed = new Promise<void>((resolve) => (letThrough = resolve));
+  await other.route('**/api/platform/events', async (route) => {
+    await changed;
+    await route.continue();
+  });
+  await other.goto(`${server.url}/jobs/ODD/naming`);
+  await expect(other.getByRole('button', { name: 'Rename 4 files' })).toBeEnabled();
+  await page.goto(`${server.url}/jobs/ODD/naming`);
+  await page.getByRole('button', { name: '+ block' }).click();
+  await page.getByRole('menuitem', { name: 'Words' }).click();
+  await expect(page.getByRole('button', { name: /^Words/ })).toBeVisible();
+  await expect(page.getByRole('button', { name: 'Rename 4 files' })).toBeEnabled();
+  letThrough();
+  await expect(other.getByRole('button', { name: /^Words/ })).toBeVisible();
+  await other.context().close();
+});
+
+test('nine tabs at once: each opens and hears of changes, also after the first is closed', async ({
+  browser,
+}) => {
+  const context = await browser.newContext();
+  const tabs: Page[] = [];
+  for (let i = 0; i < 9; i++) {
+    const tab = await context.newPage();
+    tabs.push(tab);
+    await tab.goto(`${server.url}/jobs/ODD/naming`);
+    await expect(tab.getByRole('button', { name: /^Words/ })).toBeVisible();
+  }
+  await page.getByRole('button', { name: 'Take out Words' }).click();
+  for (const tab of tabs) await expect(tab.getByRole('button', { name: /^Words/ })).toHaveCount(0);
+  await tabs.shift()!.close();
+  await page.getByRole('button', { name: '+ block' }).click();
+  await page.getByRole('menuitem', { name: 'Words' }).click();
+  for (const tab of tabs) await expect(tab.getByRole('button', { name: /^Words/ })).toBeVisible();
+  await page.getByRole('button', { name: 'Take out Words' }).click();
+  for (const tab of tabs) await expect(tab.getByRole('button', { name: 'Rename 4 files' })).toBeEnabled();
+  await context.close();
+});
+
 test('folders that are empty, gone, or lead out', async () => {
   await page.goto(`${server.url}/jobs/ODD/intake?root=shelf&path=Nothing&look=1`);
   await expect(page.getByText('No footage was recognised here')).toBeVisible();

@@ -143,6 +143,11 @@ export type WorkAction = z.infer<typeof WorkAction>;
 /** What the server tells of itself while it runs: which views changed, and how far the running work is. */
 export const PlatformEvent = z.discriminatedUnion('type', [
   z.object({
+    type: z.literal('opened'),
+    /** Milliseconds since the last change, or since the server began. */
+    quiet: z.number(),
+  }),
+  z.object({
     type: z.literal('changed'),
     what: z.array(
       z.enum([

@@ -18,8 +18,11 @@ export class Events<Other extends { type: string } = never> {
   revision = 0;
   readonly #last = new Map<Topic, number>();
 
+  #changedAt = performance.now();
+
   changed(...what: Topic[]): void {
     this.revision++;
+    this.#changedAt = performance.now();
     for (const w of what) {
       this.#changed.add(w);
       this.#last.set(w, this.revision);
@@ -30,6 +33,11 @@ export class Events<Other extends { type: string } = never> {
   /** The same of some topics only: it counts up with every change of one of them. */
   revisionOf(what: readonly Topic[]): number {
     return Math.max(0, ...what.map((w) => this.#last.get(w) ?? 0));
+  }
+
+  /** Milliseconds since the last change, or since the server began. */
+  get quiet(): number {
+    return performance.now() - this.#changedAt;
   }
 
   progress(id: string, progress: number, speed: number | null): void {

@@ -5,6 +5,7 @@ import type { OffloadProgress } from '../../core/offload';
 import { ServerEvent } from '../../core/overview';
 import { library } from './client';
 import { useServer } from './job';
+import { listen, mayHaveMissed } from './listen';
 
 /** Every job, the one that was worked on last first. */
 export const useJobs = (enabled = true) => useQuery({ queryKey: ['jobs'], queryFn: library.jobs, enabled });
@@ -132,45 +133,30 @@ export class Refresher {
 export function useServerEvents(): void {
   const queries = useQueryClient();
   useEffect(() => {
-    let source: EventSource | null = null;
-    let lost = false;
-    let again: ReturnType<typeof setTimeout> | null = null;
     const newRefresher = () => new Refresher((key) => queries.invalidateQueries({ queryKey: [key] }));
     let refresher = newRefresher();
-    const open = () => {
-      source = new EventSource('/api/platform/events');
-      source.onopen = () => {
-        // What was missed while the line was down is asked for anew; what was asked before may never be answered.
-        if (lost) {
+    let heard = performance.now();
+    return listen((told) => {
+      const event = ServerEvent.safeParse(told);
+      if (!event.success) return;
+      const e = event.data;
+      const now = performance.now();
+      if (e.type === 'opened') {
+        if (mayHaveMissed(heard, now, e.quiet)) {
+          // Of a server that is gone, what was asked before may never be answered.
           refresher = newRefresher();
           void queries.invalidateQueries();
         }
-        lost = false;
-      };
-      source.onerror = () => {
-        lost = true;
-        // The browser tries again by itself unless it was answered with an error, as by a server that is still starting.
-        if (source?.readyState === EventSource.CLOSED) again = setTimeout(open, 1000);
-      };
-      source.onmessage = (message) => {
-        const event = ServerEvent.safeParse(JSON.parse(String(message.data)));
-        if (!event.success) return;
-        const e = event.data;
-        if (e.type === 'changed')
-          for (const key of new Set(e.what.flatMap((w) => TOUCHED[w] ?? []))) refresher.changed(key);
-        else if (e.type === 'progress')
-          queries.setQueryData<Progress>(['progress'], (old) => ({
-            ...old,
-            ...Object.fromEntries(e.work.map((w) => [w.id, w])),
-          }));
-        else if (e.type === 'copying') queries.setQueryData<OffloadProgress[]>(['copying'], e.copies);
-        else queries.setQueryData<Running | null>(['running'], e.done >= e.total ? null : e);
-      };
-    };
-    open();
-    return () => {
-      source?.close();
-      if (again) clearTimeout(again);
-    };
+      } else if (e.type === 'changed')
+        for (const key of new Set(e.what.flatMap((w) => TOUCHED[w] ?? []))) refresher.changed(key);
+      else if (e.type === 'progress')
+        queries.setQueryData<Progress>(['progress'], (old) => ({
+          ...old,
+          ...Object.fromEntries(e.work.map((w) => [w.id, w])),
+        }));
+      else if (e.type === 'copying') queries.setQueryData<OffloadProgress[]>(['copying'], e.copies);
+      else queries.setQueryData<Running | null>(['running'], e.done >= e.total ? null : e);
+      heard = now;
+    });
   }, [queries]);
 }

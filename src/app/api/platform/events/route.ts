@@ -1,3 +1,4 @@
+import type { ServerEvent } from '../../../../core/overview';
 import { answer } from '../../answer';
 import { bodyOf } from '../../fileResponse';
 
@@ -23,7 +24,9 @@ export const GET = (request: Request): Promise<Response> =>
       ended ||= waiting.push(text) > MAX_WAITING;
       wake();
     };
-    const unlisten = r.events.listen((event) => say(`data: ${JSON.stringify(event)}\n\n`));
+    const tell = (event: ServerEvent): void => say(`data: ${JSON.stringify(event)}\n\n`);
+    const unlisten = r.events.listen(tell);
+    tell({ type: 'opened', quiet: r.events.quiet });
     const beat = setInterval(() => say(': \n\n'), 15_000);
     return new Response(
       bodyOf(request, {
