@@ -173,10 +173,13 @@ test('what changes before a tab hears the server is shown in it all the same', a
   await other.goto(`${server.url}/jobs/ODD/naming`);
   await expect(other.getByRole('button', { name: 'Rename 4 files' })).toBeEnabled();
   await page.goto(`${server.url}/jobs/ODD/naming`);
+  const told = (await fetch(`${server.url}/api/platform/events`)).body!.getReader();
   await page.getByRole('button', { name: '+ block' }).click();
   await page.getByRole('menuitem', { name: 'Words' }).click();
+  // The server has told of it to all who listen.
+  for (let text = ''; !text.includes('"job"');) text += Buffer.from((await told.read()).value!).toString();
+  await told.cancel();
   await expect(page.getByRole('button', { name: /^Words/ })).toBeVisible();
-  await expect(page.getByRole('button', { name: 'Rename 4 files' })).toBeEnabled();
   letThrough();
   await expect(other.getByRole('button', { name: /^Words/ })).toBeVisible();
   await other.context().close();
