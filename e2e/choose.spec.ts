@@ -390,6 +390,63 @@ test('a picture that cannot be shown is left blank, and shown once it can be', a
   await other.close();
 });
 
+test('a keyword that is composed by an input method is entered when it is whole', async () => {
+  await search().fill('A001_C002');
+  await expect(clips()).toHaveCount(1);
+  await clips().first().click();
+  await page.keyboard.press('w');
+  const field = page.locator('input:focus');
+  const browser = await page.context().newCDPSession(page);
+  await browser.send('Input.imeSetComposition', { text: 'すいしゃ', selectionStart: 4, selectionEnd: 4 });
+  await expect(field).toHaveValue('すいしゃ');
+  // The Enter that ends the composing, as browsers tell of it.
+  await field.evaluate((it) =>
+    it.dispatchEvent(new KeyboardEvent('keydown', { key: 'Enter', isComposing: true, bubbles: true })),
+  );
+  await browser.send('Input.insertText', { text: '水車' });
+  await expect(field).toHaveValue('水車');
+  await page.keyboard.press('Enter');
+  await said(/keyword 水車 added/);
+  await page.keyboard.press('Control+z');
+  await said(/Undone: .*keyword 水車 added/);
+});
+
+test('in a browser that keeps nothing, as its person may have it, everything works', async ({ browser }) => {
+  const other = await browser.newPage();
+  await other.addInitScript(() => {
+    const denied = () => {
+      throw new DOMException('Access is denied for this document.', 'SecurityError');
+    };
+    for (const name of ['localStorage', 'sessionStorage'])
+      Object.defineProperty(window, name, { get: denied });
+    LockManager.prototype.request = () => Promise.reject(new DOMException('Denied', 'SecurityError'));
+  });
+  await other.goto(`${server.url}/jobs/SLW/choose`);
+  const shown = other.getByRole('listbox', { name: 'Clips' }).getByRole('option');
+  await shown.filter({ hasText: 'A001_C002' }).click();
+  await expect(other.getByRole('complementary', { name: 'Clip' })).toContainText('A001_C002');
+  const bar = other.getByRole('separator').first();
+  const width = Number(await bar.getAttribute('aria-valuenow'));
+  await bar.press('ArrowRight');
+  await expect(bar).toHaveAttribute('aria-valuenow', String(width + 20));
+  // It hears of what another does, and hands on what is chosen.
+  await other.getByRole('combobox', { name: 'Search' }).fill('heard');
+  await expect(shown).toHaveCount(0);
+  await search().fill('A001_C002');
+  await expect(clips()).toHaveCount(1);
+  await clips().first().click();
+  await page.keyboard.press('w');
+  await page.keyboard.type('heard');
+  await page.keyboard.press('Enter');
+  await said(/keyword heard added/);
+  await expect(shown).toHaveCount(1);
+  await shown.first().click();
+  await other.getByRole('button', { name: 'Hand on …' }).click();
+  await other.getByRole('menuitem', { name: 'Name them' }).click();
+  await expect(other.getByText('1 chosen clip only')).toBeVisible();
+  await other.close();
+});
+
 test('everything is there after a restart, and after the clips were renamed', async () => {
   await page.goto(`${server.url}/jobs/SLW/naming`);
   await page.getByRole('button', { name: /^Rename \d+ files$/ }).click();

@@ -45,7 +45,7 @@ export async function comingClips(
   const families = card.families.filter((f) => !ticked || ticked.has(f.files[0]!.path));
   const context = (await contextOf(runtime, job))(wanted);
   const model = await cameraModel(runtime, wanted.camera);
-  const until = Date.now() + PATIENCE;
+  const until = performance.now() + PATIENCE;
   let read = 0;
   const clips: ComingClips['clips'] = [];
   for (const [i, family] of families.entries()) {
@@ -118,7 +118,7 @@ async function readOf(
   ]);
   let read = kept.get(key);
   if (!read) {
-    if (Date.now() > until) return null;
+    if (performance.now() > until) return null;
     const { statements, fault } = await readStatements(
       { kind: family.kind, files },
       { zoneMinutes: job.zoneMinutes, stillsRate: job.intake.stillsRate, jobRate: job.rate ?? null },

@@ -2,13 +2,13 @@ import { messageOf } from './errors';
 import type { PlatformEvent } from '../../core/platform/shapes';
 import type { Events, Topic } from './events';
 
-/** Milliseconds after a change until it is heeded, and how many times as long as that took it rests after it. */
-const [SOON, REST] = [700, 4];
+/** Milliseconds after a change until it is heeded; how many times as long as that took it rests after it, and how long at most. */
+const [SOON, REST, MOST_REST] = [700, 4, 300_000];
 
 type Change = Extract<PlatformEvent, { type: 'changed' }>;
 const isChange = (e: { type: string }): e is Change => e.type === 'changed';
 
-/** Does work some time after the views that it looks at have changed: one at a time, and with a rest as long as it took. */
+/** Does work some time after the views that it looks at have changed: one at a time, and with a rest after it, whatever the clock is set to. */
 export class AfterChanges<E extends { type: string } = never> {
   #stop: () => void = () => undefined;
   #timer: NodeJS.Timeout | null = null;
@@ -41,7 +41,7 @@ export class AfterChanges<E extends { type: string } = never> {
 
   #soon(): void {
     if (this.#timer || this.#ended) return;
-    const wait = Math.max(SOON, this.#free - Date.now());
+    const wait = Math.max(SOON, this.#free - performance.now());
     this.#timer = setTimeout(() => {
       this.#timer = null;
       this.#running = this.#running.then(() => this.#do());
@@ -49,12 +49,13 @@ export class AfterChanges<E extends { type: string } = never> {
   }
 
   async #do(): Promise<void> {
-    const begun = Date.now();
+    const begun = performance.now();
     try {
       await this.work(() => this.#ended);
     } catch (e) {
       if (!this.#ended) console.error(`${this.name}:`, messageOf(e));
     }
-    this.#free = Date.now() + REST * (Date.now() - begun);
+    const now = performance.now();
+    this.#free = now + Math.min(MOST_REST, REST * (now - begun));
   }
 }

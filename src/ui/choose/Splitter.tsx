@@ -1,17 +1,18 @@
 'use client';
 import { type KeyboardEvent, type PointerEvent, useState } from 'react';
+import { keep, kept } from '../platform/kept';
 import styles from './choose.module.css';
 
 /** Widths of the columns at the sides, kept in this browser. */
 export function useWidth(name: string, usual: number, [least, most]: readonly [number, number]) {
   const key = `width ${name}`;
   const [width, setWidth] = useState(() => {
-    const kept = typeof localStorage === 'undefined' ? NaN : Number(localStorage.getItem(key) ?? NaN);
-    return kept >= least && kept <= most ? kept : usual;
+    const was = Number(kept(key) ?? NaN);
+    return was >= least && was <= most ? was : usual;
   });
   const set = (to: number) => {
     const next = Math.round(Math.max(least, Math.min(most, to)));
-    localStorage.setItem(key, String(next));
+    keep(key, String(next));
     setWidth(next);
   };
   return { width, set, least, most };

@@ -1,5 +1,6 @@
 import { usePathname, useSearchParams } from 'next/navigation';
 import { useCallback, useEffect, useRef, useState } from 'react';
+import { keep, kept } from '../platform/kept';
 import { addressOf, type Place, placeOf } from './place';
 
 /** Goes to another place, which may follow from where one is. */
@@ -26,8 +27,8 @@ export function usePlace(): [Place, Go] {
     setPlace(next);
   }, []);
   useEffect(() => {
-    const kept = localStorage.getItem(keptUnder(path));
-    const left = here() === '' && kept ? placeOf(new URLSearchParams(kept)) : null;
+    const was = kept(keptUnder(path));
+    const left = here() === '' && was ? placeOf(new URLSearchParams(was)) : null;
     // Shown behind what the server drew, which knows nothing of this browser.
     const timer = setTimeout(() => left && set(left));
     const back = () => set(placeOf(new URLSearchParams(here())));
@@ -50,7 +51,7 @@ export function usePlace(): [Place, Go] {
       const then = { ...now.current, ...(typeof next === 'function' ? next(now.current) : next) };
       const [from, to] = [addressOf(now.current), addressOf(then)];
       set(then);
-      localStorage.setItem(keptUnder(path), to);
+      keep(keptUnder(path), to);
       if (!step || from === to) return;
       // What was typed since stands in the address that is gone back to.
       window.history.replaceState(null, '', `${path}?${from}`);

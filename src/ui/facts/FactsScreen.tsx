@@ -8,6 +8,7 @@ import { DEFAULT_FIELDS } from '../../core/facts/fieldSets';
 import { formatCount } from '../platform/format';
 import { handedOn } from '../platform/handedOn';
 import { useAddress, useServer } from '../platform/job';
+import { keep, kept } from '../platform/kept';
 import { Empty, ErrorNotice } from '../platform/Notice';
 import { useSuspicions, useUnread } from '../platform/queries';
 import { ChartsView } from './ChartsView';
@@ -42,12 +43,12 @@ export interface ShownFields {
 function remembered(): ShownFields {
   if (typeof window === 'undefined') return { fields: [...DEFAULT_FIELDS], set: null };
   try {
-    const kept = JSON.parse(localStorage.getItem('facts') ?? '{}') as { fields?: unknown[]; set?: unknown };
-    const fields = (kept.fields ?? []).flatMap((f) => {
+    const was = JSON.parse(kept('facts') ?? '{}') as { fields?: unknown[]; set?: unknown };
+    const fields = (was.fields ?? []).flatMap((f) => {
       const id = FieldId.safeParse(f);
       return id.success ? [id.data] : [];
     });
-    if (fields.length > 0) return { fields, set: typeof kept.set === 'string' ? kept.set : null };
+    if (fields.length > 0) return { fields, set: typeof was.set === 'string' ? was.set : null };
   } catch {
     /* nothing was kept */
   }
@@ -77,7 +78,7 @@ export function FactsScreen() {
   const unread = useUnread(all.isSuccess).data?.length ?? 0;
   const show = useCallback((next: ShownFields) => {
     setFields(next);
-    localStorage.setItem('facts', JSON.stringify(next));
+    keep('facts', JSON.stringify(next));
   }, []);
   const go = (to: ViewName) =>
     router.push(

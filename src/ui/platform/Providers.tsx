@@ -5,6 +5,7 @@ import { ThemeProvider } from '@mui/material/styles';
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
 import { type ReactNode, useState } from 'react';
 import { COLOUR_VARIABLES, theme } from './theme';
+import { useComposing } from './useComposing';
 import { useFaultyPictures } from './useFaultyPictures';
 
 export const newQueries = (): QueryClient =>
@@ -15,6 +16,7 @@ export const newQueries = (): QueryClient =>
 export function Providers({ children, nonce }: { children: ReactNode; nonce: string | undefined }) {
   const [queries] = useState(newQueries);
   useFaultyPictures();
+  useComposing();
   return (
     <AppRouterCacheProvider>
       <InitColorSchemeScript attribute="data-scheme" defaultMode="light" nonce={nonce} />

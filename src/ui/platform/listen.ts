@@ -37,7 +37,8 @@ export function listen(hear: (event: unknown) => void): () => void {
   };
   void navigator.locks
     .request(LINE, { signal: unwanted.signal }, () => hold(told, unwanted.signal))
-    .catch(() => undefined);
+    // Where the browser keeps nothing for its person there are no locks either: each tab has a line of its own.
+    .catch(() => (unwanted.signal.aborted ? undefined : hold(hear, unwanted.signal)));
   return () => {
     unwanted.abort();
     tabs.close();
