@@ -136,10 +136,10 @@ export class ServerProblem extends Error {
   }
 }
 
-/** Throws ServerProblem where the answer is none. */
-async function ask(path: string, init?: RequestInit): Promise<Response> {
-  const response = await fetch(`/api/${path}`, init).catch((e: unknown) => {
-    if (init?.signal?.aborted) throw e;
+/** Waits for what comes from the server; throws ServerProblem where nothing does, or not to its end. */
+const heard = <T>(coming: Promise<T>, signal?: AbortSignal | null): Promise<T> =>
+  coming.catch((e: unknown) => {
+    if (signal?.aborted) throw e;
     throw new ServerProblem({
       type: 'about:blank',
       title: 'No answer',
@@ -148,6 +148,24 @@ async function ask(path: string, init?: RequestInit): Promise<Response> {
       next: 'Is it still running? Nothing is lost: work goes on where it stopped.',
     });
   });
+
+/** Throws ServerProblem where what came is not of the shape that this page knows. */
+function understood<T extends z.ZodType>(shape: T, came: unknown): z.infer<T> {
+  const read = shape.safeParse(came);
+  if (read.success) return read.data;
+  console.error(read.error);
+  throw new ServerProblem({
+    type: 'about:blank',
+    title: 'Not understood',
+    status: 0,
+    detail: 'This page does not understand what Sort Shelf answers: it may be of an earlier version.',
+    next: 'Reload the page.',
+  });
+}
+
+/** Throws ServerProblem where the answer is none. */
+async function ask(path: string, init?: RequestInit): Promise<Response> {
+  const response = await heard(fetch(`/api/${path}`, init), init?.signal);
   if (response.ok) return response;
   const problem = ProblemDetails.safeParse(await response.json().catch(() => null));
   throw new ServerProblem(
@@ -163,14 +181,14 @@ async function ask(path: string, init?: RequestInit): Promise<Response> {
 }
 
 const call = async <T extends z.ZodType>(shape: T, path: string, init?: RequestInit): Promise<z.infer<T>> =>
-  shape.parse(await (await ask(path, init)).json().catch(() => null));
+  understood(shape, await heard((await ask(path, init)).json() as Promise<unknown>, init?.signal));
 
 /** Has the browser save what is answered, under the name that the server gives it. */
 async function save(path: string): Promise<void> {
   const response = await ask(path);
   const said = /filename\*=UTF-8''([^;]*)/.exec(response.headers.get('content-disposition') ?? '');
   const link = document.createElement('a');
-  link.href = URL.createObjectURL(await response.blob());
+  link.href = URL.createObjectURL(await heard(response.blob()));
   link.download = said ? decodeURIComponent(said[1]!) : '';
   link.click();
   setTimeout(() => URL.revokeObjectURL(link.href), 60_000);
@@ -201,7 +219,7 @@ async function whole<T extends z.ZodType>(shape: T, path: string, body: unknown 
   for (let pause = 60; ; pause = Math.min(800, pause * 1.5)) {
     await new Promise((r) => setTimeout(r, pause));
     const now = await call(TaskView, `platform/tasks/${segment(task)}`);
-    if (now.state === 'done') return shape.parse(now.result);
+    if (now.state === 'done') return understood(shape, now.result);
     if (now.problem && !OPEN_WORK.some((s) => s === now.state)) throw new ServerProblem(now.problem);
   }
 }

@@ -88,7 +88,7 @@ const TOUCHED: Record<string, string[]> = {
     'editEvents',
     'packagePlan',
   ],
-  choose: ['choose', 'edits', 'edit', 'editEvents', 'packagePlan'],
+  choose: ['choose', 'names', 'edits', 'edit', 'editEvents', 'packagePlan'],
   packages: ['packages', 'package', 'packagePlan', 'forms'],
   work: ['work', 'proxies'],
   log: ['log'],
