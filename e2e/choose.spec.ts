@@ -407,6 +407,7 @@ test('a keyword that is composed by an input method is entered when it is whole'
   await expect(field).toHaveValue('水車');
   await page.keyboard.press('Enter');
   await said(/keyword 水車 added/);
+  await page.keyboard.press('Escape');
   await page.keyboard.press('Control+z');
   await said(/Undone: .*keyword 水車 added/);
 });
@@ -439,12 +440,27 @@ test('in a browser that keeps nothing, as its person may have it, everything wor
   await page.keyboard.type('heard');
   await page.keyboard.press('Enter');
   await said(/keyword heard added/);
+  await page.keyboard.press('Escape');
   await expect(shown).toHaveCount(1);
   await shown.first().click();
   await other.getByRole('button', { name: 'Hand on …' }).click();
   await other.getByRole('menuitem', { name: 'Name them' }).click();
   await expect(other.getByText('1 chosen clip only')).toBeVisible();
   await other.close();
+  await search().fill('keyword is wheel');
+  await expect(clips()).toHaveCount(7);
+});
+
+test('keywords stand in names', async () => {
+  await page.goto(`${server.url}/jobs/SLW/naming`);
+  await page.getByRole('button', { name: '+ block' }).click();
+  await page.getByRole('menuitem', { name: /^Keyword/ }).click();
+  const row = page.getByRole('row', { name: /A001_C002/ }).first();
+  await expect(row).toContainText('_wheel');
+  await page.getByLabel('group or keyword').fill('heard');
+  await expect(row).toContainText('_heard');
+  await page.getByRole('button', { name: 'Take out Keyword' }).click();
+  await expect(row).not.toContainText('heard');
 });
 
 test('everything is there after a restart, and after the clips were renamed', async () => {

@@ -25,6 +25,8 @@ export interface NamingClip {
   startSeconds: number | null;
   /** Chosen facts as a person reads them, by field; only those that conventions and columns use. */
   facts: Readonly<Record<string, string>>;
+  /** Its keywords as they are listed, group by group; only where conventions use them. */
+  keywords: readonly { name: string; group: string }[];
   /** The name it is under now, without extension. */
   current: string;
 }

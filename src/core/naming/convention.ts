@@ -8,7 +8,7 @@ import { System } from './check';
 /** A naming rule: an ordered row of blocks, and what is changed in the name they make. */
 const Shape = z.object({
   name: z.string().min(1).max(80),
-  blocks: z.array(Block).min(1).max(20),
+  blocks: z.array(Block).min(1).max(24),
   changes: z.array(Change).max(10).default([]),
 });
 export const Convention = z.preprocess(upgraded, Shape);

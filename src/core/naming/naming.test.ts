@@ -33,15 +33,43 @@ const STATED = {
   iso: '800',
 };
 
+const KEYWORDED = [
+  { name: 'low water', group: '' },
+  { name: 'Close', group: 'Size' },
+  { name: 'wide', group: 'Size' },
+];
+
 describe('rendering', () => {
   test('every kind of block writes what it says, and its settings are those of its editor', () => {
     const all = convention(...BLOCKS.map((b) => newBlock(b.kind)));
-    expect(stems(all, [clip('T0009', { rate: rate(30000, 1001), facts: STATED })])).toEqual([
-      'SLW_D1_20260505_100000_B_B001_2997p_1920x1080_H.264_LogC_Dawn_12_3_Weir_N.-Vale_800_0009_Wheel-one_words_001',
+    expect(
+      stems(all, [clip('T0009', { rate: rate(30000, 1001), facts: STATED, keywords: KEYWORDED })]),
+    ).toEqual([
+      'SLW_D1_20260505_100000_B_B001_2997p_1920x1080_H.264_LogC_Dawn_12_3_Weir_N.-Vale_low-water_800_0009_Wheel-one_words_001',
     ]);
     expect(Convention.parse(JSON.parse(JSON.stringify(all)))).toEqual(all);
     for (const b of BLOCKS)
       expect([b.kind, b.settings.map((s) => s.key).sort()]).toEqual([b.kind, Object.keys(b.fresh).sort()]);
+  });
+
+  test.each<[string, Record<string, unknown>, string]>([
+    ['the first of all', {}, 'SLW_low-water'],
+    ['all', { most: 20 }, 'SLW_low-water-Close-wide'],
+    ['with something else between them', { most: 2, between: '+' }, 'SLW_low-water+Close'],
+    ['those of a group', { of: 'size', most: 20 }, 'SLW_Close-wide'],
+    ['the first of a group', { of: ' Size ' }, 'SLW_Close'],
+    ['a certain one, however it is written', { of: 'WIDE' }, 'SLW_wide'],
+    ['none that the clip has', { of: 'rain' }, 'SLW'],
+  ])('keywords: %s', (_, own, stem) => {
+    const c = convention(newBlock('job'), newBlock('keyword', 'keyword', own));
+    expect(stems(c, [clip('T1', { keywords: KEYWORDED })])).toEqual([stem]);
+  });
+
+  test('a clip without the keyword that its name is made of stops, where that is wanted, and says which', () => {
+    const c = convention(newBlock('job'), newBlock('keyword', 'k', { of: 'Size' }, { missing: 'stop' }));
+    const [with_, without] = render(c, [clip('T1', { keywords: KEYWORDED }), clip('T2')]).names;
+    expect(with_!.problems).toEqual([]);
+    expect(JSON.stringify(without!.problems)).toContain('no keyword of “Size”');
   });
 
   test('name and place by the first convention', () => {
@@ -346,7 +374,8 @@ describe('reading names back', () => {
         fc.integer({ min: 1, max: 400 }),
         (row, before, facts, letters, day) => {
           const c = convention(...row.map((k) => newBlock(k, k, {}, { before, letters })));
-          const [r] = render(c, [clip('T0009', { facts, day })]).names;
+          const keywords = [{ name: facts.lookName, group: '' }];
+          const [r] = render(c, [clip('T0009', { facts, day, keywords })]).names;
           const reading = readBack(c, r!.stem);
           expect(reading?.fits).toBe(true);
           if (!reading?.fits || reading.apart.ambiguous || facts.place.includes(before)) return;

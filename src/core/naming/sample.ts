@@ -17,6 +17,7 @@ export const sampleClip = (original: string, given: Partial<NamingClip> = {}): N
   recordedAt: '2026-05-05T10:00:00',
   startSeconds: 0,
   facts: {},
+  keywords: [],
   current: original,
   ...given,
 });

@@ -60,6 +60,7 @@ export const NamingDataClip = z.object({
   recordedAt: z.string().nullable(),
   startSeconds: z.number().nullable(),
   facts: z.record(z.string(), z.string()),
+  keywords: z.array(z.object({ name: z.string(), group: z.string() })).readonly(),
   current: z.string(),
   extension: z.string(),
   /** Why it is left out of every plan for now, in sentences; empty where it is not. */

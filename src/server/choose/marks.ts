@@ -36,9 +36,12 @@ export interface Marks {
   noted: ReadonlyMap<string, string[]>;
 }
 
-const keptUnder = ({ job }: InJob): string => `marks of ${job}`;
+/** What reading them takes. */
+export type MarksPorts = Pick<InJob, 'db' | 'database' | 'viewCache' | 'job'>;
 
-export const marksOf = (runtime: InJob): Promise<Marks> =>
+const keptUnder = ({ job }: Pick<InJob, 'job'>): string => `marks of ${job}`;
+
+export const marksOf = (runtime: MarksPorts): Promise<Marks> =>
   runtime.viewCache.get(keptUnder(runtime), () => loadMarks(runtime), MARKS);
 
 /** Tells that marks have changed by some rows. What is held of them is changed alike: to ask for it anew takes long where it is very much. */
@@ -200,7 +203,7 @@ async function loadSaid(
 }
 
 /** Asks the database for them. */
-export async function loadMarks({ db, database, job }: InJob): Promise<Marks> {
+export async function loadMarks({ db, database, job }: Omit<MarksPorts, 'viewCache'>): Promise<Marks> {
   const mine = eq(clips.job, job);
   const given = await database.texts(
     db

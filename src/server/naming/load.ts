@@ -1,10 +1,12 @@
 import { and, asc, eq, isNotNull, ne, sql } from 'drizzle-orm';
 import { type Brief, NO_BRIEF } from '../../core/facts';
 import type { NamingData } from '../../core/naming';
+import { KEYWORDS } from '../../core/naming/blocks/keyword';
 import { fps } from '../../core/platform/timecode/rate';
 import { join, plainName, shownPath } from '../../core/platform/names';
 import { byClip, clipStem, splitPath } from '../cards';
 import { cameras, cards, clips, days, files } from '../cards/tables';
+import { keywordsOfClips } from '../choose';
 import { cardFiles } from '../custody/tables';
 import { allUpToDate, chosenWords } from '../facts';
 import { shown } from '../facts/tables';
@@ -15,21 +17,24 @@ import { pairs } from '../proxies/tables';
 import type { InJob, Ports } from './ports';
 import { numbers, plans, steps } from './tables';
 
-/** Everything the plans of a job are made of but what stands on the disk at their targets; of facts, the given fields. */
+/** Everything the plans of a job are made of but what stands on the disk at their targets; of facts the given fields, and keywords where they are among them. */
 export async function loadNaming(runtime: InJob, fields: readonly string[]): Promise<NamingData> {
   await allUpToDate(runtime);
   const job = await requireJob(runtime);
   const { db } = runtime;
-  const [clipRows, cardRows, dayRows, cameraRows, fileRows, words, copying, moving] = await Promise.all([
-    clipRowsOf(runtime),
-    db.select().from(cards).where(eq(cards.job, job.id)),
-    db.select().from(days).where(eq(days.job, job.id)),
-    db.select().from(cameras).where(eq(cameras.job, job.id)),
-    fileRowsOf(runtime),
-    chosenWords(runtime, fields),
-    clipsBeingCopied(runtime),
-    clipsInOpenPlans(runtime),
-  ]);
+  const facts = fields.filter((f) => f !== KEYWORDS);
+  const [clipRows, cardRows, dayRows, cameraRows, fileRows, words, keywords, copying, moving] =
+    await Promise.all([
+      clipRowsOf(runtime),
+      db.select().from(cards).where(eq(cards.job, job.id)),
+      db.select().from(days).where(eq(days.job, job.id)),
+      db.select().from(cameras).where(eq(cameras.job, job.id)),
+      fileRowsOf(runtime),
+      chosenWords(runtime, facts),
+      facts.length < fields.length ? keywordsOfClips(runtime) : null,
+      clipsBeingCopied(runtime),
+      clipsInOpenPlans(runtime),
+    ]);
   const cardOf = new Map(cardRows.map((c) => [c.id, c]));
   const dateOf = new Map(dayRows.map((d) => [d.number, d.date]));
   const modelOf = new Map(cameraRows.map((c) => [c.label, c.model]));
@@ -51,6 +56,7 @@ export async function loadNaming(runtime: InJob, fields: readonly string[]): Pro
         model: modelOf.get(card.camera) ?? null,
         brief: c.brief,
         words: words.get(c.id) ?? {},
+        keywords: keywords?.get(c.id) ?? [],
         held: heldBack(c, copying, moving),
         beside: original ? (beside.get(`${original.place.root}\0${join(at.folder, at.stem)}`) ?? []) : [],
         files: family.map(({ clip: _, ...file }) => file),
@@ -75,6 +81,7 @@ export function namingClip(of: {
   model: string | null;
   brief: Brief;
   words: Record<string, string>;
+  keywords?: NamingData['clips'][number]['keywords'];
   held: string[];
   beside: string[];
   files: NamingData['clips'][number]['files'];
@@ -97,6 +104,7 @@ export function namingClip(of: {
     startSeconds:
       brief.startFrame !== null && brief.rate !== null ? brief.startFrame / fps(brief.rate) : null,
     facts: of.words,
+    keywords: of.keywords ?? [],
     current: plainName(
       clipStem(original && { path: original.place.path, suffix: original.suffix }, of.original),
     ),

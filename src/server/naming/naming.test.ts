@@ -15,7 +15,10 @@ import { newBlock } from '../../core/naming/blocks';
 import { type Convention, DEFAULT_FOLDER_PLAN, type FolderPlan } from '../../core/naming/convention';
 import { namingRequest, type NamingRequest } from '../../core/naming/shapes';
 import { WatchOptions } from '../../core/watch';
+import { Change } from '../../core/choose';
 import { clips, files } from '../cards/tables';
+import { changeChoice } from '../choose';
+import { keyworded } from '../choose/tables';
 import { sayOfClips } from '../facts';
 import { beginJob } from '../jobs';
 import { alone } from '../platform/work/context';
@@ -76,6 +79,29 @@ test('a name with two counters that start again for the same is applied, and its
   ]);
   const again = await planNaming(s.runtime, namingRequest({ convention, folderPlan: flat }));
   expect(again.preview.steps).toBe(0);
+});
+
+test('a name of keywords follows those the clip has now; a plan made before they changed is not applied', async () => {
+  lay('Card', ['T1', 'T2']);
+  await storeShelved(s.runtime, 'Card');
+  const ids = (await s.runtime.db.select().from(clips).orderBy(clips.original)).map((c) => c.id);
+  const change = async (c: object) => changeChoice(s.runtime, Change.parse(c));
+  await change({ do: 'addKeyword', clips: [ids[1]], name: 'low water' });
+  // What a part of it is called is not what it is called.
+  const [low] = await s.runtime.db.select().from(keyworded);
+  await change({ do: 'addKeyword', clips: ids, name: 'gate' });
+  await s.runtime.db.insert(keyworded).values({ ...low!, clip: ids[0]!, range: 'part' });
+  s.runtime.events.changed('choose');
+  const convention = named(newBlock('original'), newBlock('keyword', 'k', { most: 5 }));
+  const names = () => tree().filter((f) => f.endsWith('.MP4') && !f.includes('Proxy'));
+  const request = namingRequest({ convention, folderPlan: flat });
+  const before = await planNaming(s.runtime, request);
+  await change({ do: 'addKeyword', clips: [ids[0]], name: 'wheel' });
+  await expect(
+    applyNaming(s.runtime, { ...request, fingerprint: before.preview.fingerprint }),
+  ).rejects.toThrow(/changed|out of date/);
+  expect((await apply({ convention })).failed).toEqual([]);
+  expect(names()).toEqual(['B001/1_gate-wheel.MP4', 'B001/2_gate-low-water.MP4']);
 });
 
 test('folders that a plan emptied go, but not those that are watched, or that the job is to have', async () => {

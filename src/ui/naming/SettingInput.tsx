@@ -1,6 +1,9 @@
 'use client';
+import { useQuery } from '@tanstack/react-query';
+import { useId } from 'react';
 import type { Setting } from '../../core/naming/blocks/block';
 import { FieldGroup, FIELDS, GROUP_WORDS } from '../../core/facts';
+import { useServer } from '../platform/job';
 
 /** One setting of a block, by what its module says of it. */
 export function SettingInput({
@@ -23,6 +26,8 @@ export function SettingInput({
           set={set}
         />
       );
+    case 'keyword':
+      return <KeywordField label={setting.label} value={String(value)} most={setting.most} set={set} />;
     case 'number':
       return (
         <Count
@@ -127,6 +132,48 @@ export function Field({
         size={wide ? Math.min(22, most) : Math.min(5, most + 1)}
         onChange={(e) => set(e.target.value)}
       />
+    </label>
+  );
+}
+
+/** A group of keywords, or one of them, of those that the job has. */
+function KeywordField({
+  label,
+  value,
+  most,
+  set,
+}: {
+  label: string;
+  value: string;
+  most: number;
+  set: (value: string) => void;
+}) {
+  const server = useServer();
+  const list = useId();
+  const known = useQuery({ queryKey: ['choose', 'view'], queryFn: server.choose }).data?.keywords ?? [];
+  const names = new Set([
+    ...known
+      .map((k) => k.family)
+      .filter(Boolean)
+      .sort(),
+    ...known.map((k) => k.name),
+  ]);
+  return (
+    <label>
+      {label}{' '}
+      <input
+        value={value}
+        maxLength={most}
+        size={16}
+        placeholder="any"
+        list={list}
+        onChange={(e) => set(e.target.value)}
+      />
+      <datalist id={list}>
+        {[...names].map((n) => (
+          <option key={n} value={n} />
+        ))}
+      </datalist>
     </label>
   );
 }

@@ -44,6 +44,7 @@ export type Setting = { key: string; label: string } & (
   | { type: 'choice'; options: readonly (readonly [string, string])[] }
   | { type: 'several'; options: readonly (readonly [string, string])[]; none: string }
   | { type: 'field' }
+  | { type: 'keyword'; most: number }
 );
 
 /**

@@ -6,6 +6,7 @@ import { counter } from './counter';
 import { date } from './date';
 import { day } from './day';
 import { job } from './job';
+import { keyword } from './keyword';
 import { original } from './original';
 import { rate } from './rate';
 import { size } from './size';
@@ -30,6 +31,7 @@ export const BLOCKS = [
   take,
   place,
   shooter,
+  keyword,
   fact,
   original,
   listed,
