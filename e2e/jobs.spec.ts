@@ -200,3 +200,21 @@ test('a job is exported as one file, and removed; its files stay', async () => {
   await page.getByRole('link', { name: 'Open Slack Water' }).click();
   await expect(page.getByText('11 clips').first()).toBeVisible();
 });
+
+test('of many jobs one is found by its words', async () => {
+  for (let n = 1; n <= 8; n++)
+    await fetch(`${server.url}/api/jobs`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json' },
+      body: JSON.stringify({ name: `Écluse ${n}`, code: `LOCK${n}`, zoneMinutes: 0 }),
+    });
+  await page.goto(`${server.url}/jobs`);
+  const jobs = page.getByRole('list', { name: 'Open jobs' }).getByRole('listitem');
+  await expect(jobs).toHaveCount(10);
+  await page.getByLabel('Find a job').fill('ecluse');
+  await expect(jobs).toHaveCount(8);
+  await page.getByLabel('Find a job').fill('lock7');
+  await expect(jobs).toHaveCount(1);
+  await page.getByLabel('Find a job').fill('nowhere');
+  await expect(page.getByText('No open job is called so.')).toBeVisible();
+});

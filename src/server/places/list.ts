@@ -29,11 +29,16 @@ export const OWN: readonly { id: string; kind: RootKind; name: string; folder: s
 /** Whether a root is one of those in the data folder. */
 export const isOwn = (id: string): boolean => OWN.some((f) => f.id === id);
 
-/** Sort Shelf's own first, then readers, then drives; by their names. */
-const ORDER = sql`array_position(array['shelf', 'proxies', 'handover', 'source', 'safe'], ${roots.kind}), ${roots.name}`;
+const KINDS: readonly RootKind[] = ['shelf', 'proxies', 'handover', 'source', 'safe'];
+const natural = new Intl.Collator('en', { numeric: true });
 
-export const listRoots = ({ db }: { db: Pick<Ports['db'], 'select'> }): Promise<Root[]> =>
-  here(db).orderBy(ORDER);
+/** Sort Shelf's own first, then readers, then drives; by their names, numbers in them counted as numbers. */
+export async function listRoots({ db }: { db: Pick<Ports['db'], 'select'> }): Promise<Root[]> {
+  const rank = (r: Root): number => KINDS.indexOf(r.kind);
+  return (await here(db).orderBy(roots.id)).sort(
+    (a, b) => rank(a) - rank(b) || natural.compare(a.name, b.name),
+  );
+}
 
 export async function rootById(
   from: Pick<Ports, 'db'> | Pick<Ports['db'], 'select'>,

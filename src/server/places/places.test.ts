@@ -10,7 +10,7 @@ import { DISKS } from '../platform/volumes/devices';
 import type { InJob } from '../runtime';
 import { hashTree, makeClip, put, TEST_JOB, testShelf, type TestShelf } from '../testing/media';
 import { mayMount, RealMounts } from '../testing/realMounts';
-import { rootById } from './list';
+import { listRoots, rootById } from './list';
 import { markAt, setMark } from './marker';
 import { settleMounts } from './mounts';
 import { newFolder, outsideFolder } from './outside';
@@ -36,6 +36,16 @@ const folder = (...name: string[]): string => {
 };
 const view = async (id: string, r: InJob = s.runtime) => (await placeViews(r)).find((v) => v.id === id)!;
 const lines = async () => (await s.runtime.db.select().from(log)).map((l) => l.text);
+
+test('places are listed by their part, and by their names as people count', async () => {
+  const made = [];
+  for (const name of ['Backup 10', 'Backup 9', 'backup 1'])
+    made.push(await addRoot(s.runtime, { kind: 'safe', path: folder(name) }));
+  const names = (await listRoots(s.runtime)).map((r) => r.name);
+  expect(names.slice(0, 3)).toEqual(['Shelf', 'Proxies', 'Handover']);
+  expect(names.filter((n) => /^backup/i.test(n))).toEqual(['backup 1', 'Backup 9', 'Backup 10']);
+  for (const { id } of made) await removeRoot(s.runtime, id);
+});
 
 describe('the mark of a place', () => {
   test('every place that is written to carries one, one that is only read does not', async () => {

@@ -5,6 +5,7 @@ import Link from '../platform/Link';
 import { useRouter } from 'next/navigation';
 import { type ReactNode, useCallback, useEffect, useState } from 'react';
 import { DATABASE_LOST } from '../../core/platform/shapes';
+import { fold } from '../../core/choose';
 import type { JobSummary } from '../../core/jobs';
 import { ServerProblem } from '../platform/client';
 import { ErrorNotice } from '../platform/Notice';
@@ -15,6 +16,9 @@ import { BeginJob } from './BeginJob';
 import { JobRow } from './JobRow';
 import styles from './jobs.module.css';
 
+/** Jobs that are looked through at a glance; of more, one is found by its words. */
+const AT_A_GLANCE = 8;
+
 /** All jobs: begin one, open one, put one away. `straightIn` opens the only one there is. */
 export function Jobs({ straightIn = false }: { straightIn?: boolean }) {
   useServerEvents();
@@ -22,6 +26,7 @@ export function Jobs({ straightIn = false }: { straightIn?: boolean }) {
   const router = useRouter();
   const queries = useQueryClient();
   const [begin, setBegin] = useState(false);
+  const [words, setWords] = useState('');
   // Shown until its end is read, though the jobs are there before.
   const [rescue, setRescue] = useState(false);
   const lost = jobs.error instanceof ServerProblem && jobs.error.details.title === DATABASE_LOST;
@@ -54,18 +59,33 @@ export function Jobs({ straightIn = false }: { straightIn?: boolean }) {
         />
       </Frame>
     );
-  const open = jobs.data.filter((j) => j.putAwayAt === null);
-  const away = jobs.data.filter((j) => j.putAwayAt !== null);
+  const found = jobs.data.filter((j) => fold(`${j.code} ${j.name}`).includes(fold(words.trim())));
+  const open = found.filter((j) => j.putAwayAt === null);
+  const away = found.filter((j) => j.putAwayAt !== null);
   return (
     <Frame>
       <div className={styles.page}>
         <header className={styles.head}>
           <h1>Jobs</h1>
+          {jobs.data.length > AT_A_GLANCE && (
+            <input
+              type="search"
+              className="find"
+              placeholder="Find a job"
+              aria-label="Find a job"
+              value={words}
+              onChange={(e) => setWords(e.target.value)}
+            />
+          )}
           <Button variant="contained" onClick={() => setBegin(true)}>
             Begin a job
           </Button>
         </header>
-        {open.length === 0 && <p className="soft">All jobs are archived.</p>}
+        {open.length === 0 && (
+          <p className="soft">
+            {words.trim() === '' ? 'All jobs are archived.' : 'No open job is called so.'}
+          </p>
+        )}
         <List name="Open jobs" jobs={open} />
         {away.length > 0 && (
           <>

@@ -65,6 +65,7 @@ export function Logbook() {
         </div>
         <input
           type="search"
+          className="find"
           placeholder="Find in the logbook"
           aria-label="Find in the logbook"
           value={words}

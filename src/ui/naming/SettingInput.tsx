@@ -164,7 +164,7 @@ function KeywordField({
       <input
         value={value}
         maxLength={most}
-        size={16}
+        size={11}
         placeholder="any"
         list={list}
         onChange={(e) => set(e.target.value)}

@@ -28,7 +28,7 @@ export const keyword = defineBlock({
   settings: [
     { key: 'of', label: 'group or keyword', type: 'keyword', most: LONGEST_NAME },
     { key: 'most', label: 'at most', type: 'number', least: 1, most: 20 },
-    { key: 'between', label: 'between them', type: 'text', most: 4 },
+    { key: 'between', label: 'between', type: 'text', most: 4 },
   ],
   fields: () => [KEYWORDS],
   text: ({ of, most, between }, clip) => {
