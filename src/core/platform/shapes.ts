@@ -125,6 +125,8 @@ export const WorkView = z.object({
 export type WorkView = z.infer<typeof WorkView>;
 /** Pieces of work queued or running, by kind; proxies one by one. */
 export const WorkSummary = z.object({
+  /** How many of them wait for room in the data folder. */
+  forRoom: z.int(),
   read: z.int(),
   rest: z.int(),
   filmstrip: z.int(),

@@ -7,7 +7,7 @@ import { cameras, cards, clips, files } from '../cards/tables';
 import { jobs } from '../jobs/tables';
 import { shown } from './tables';
 import { work } from '../platform/work/tables';
-import { asError } from '../platform/errors';
+import { asError, isFull } from '../platform/errors';
 import { isCard, placeOf, byClip, type FileRow } from '../cards';
 import type { WorkContext } from '../platform/work/kinds';
 import {
@@ -176,7 +176,9 @@ async function store(runtime: InJob, read: readonly Read[], failed: Map<string, 
   const keep = async (some: readonly Read[]) => {
     for (const [clip, card] of await write(some)) cardOf.set(clip, card);
   };
-  await keep(read).catch(async () => {
+  await keep(read).catch(async (whole: unknown) => {
+    // Where there is no room for all of them there is none for one.
+    if (isFull(whole)) throw whole;
     for (const c of read) await keep([c]).catch((e: unknown) => failed.set(c.work, asError(e)));
   });
   const cameras = new Map<string, { card: string; said: Statement[] }>();

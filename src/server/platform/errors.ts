@@ -70,9 +70,13 @@ export class Interrupted extends ShelfError {
 /** What was thrown, as an error. */
 export const asError = (e: unknown): Error => (e instanceof Error ? e : new Error(String(e)));
 
+/** What is said where the database has no room for what is to be kept. */
+export const NO_ROOM = 'The volume that Sort Shelf keeps its data on is full.';
+
 /** The message of anything thrown, in one line. */
 export const messageOf = (e: unknown): string => {
   // The statement and all it was given are no words for a person; why the database refused it is.
+  if (e instanceof DrizzleQueryError && isFull(e)) return NO_ROOM;
   if (e instanceof DrizzleQueryError && e.cause) return `the database did not take it: ${messageOf(e.cause)}`;
   if (e instanceof Error) return e.message;
   // An engine of another language throws what is no error of ours.
@@ -90,3 +94,12 @@ export const messageOf = (e: unknown): string => {
 /** Whether a thrown thing is a file system error of a code ("ENOENT"). */
 export const isCode = (e: unknown, ...codes: string[]): boolean =>
   typeof e === 'object' && e !== null && 'code' in e && codes.includes(String(e.code));
+
+/** Whether a volume is full, as the system says it, the database (SQLSTATE 53100), or its engine by a number of its own (51, WASI). */
+export function isFull(thrown: unknown): boolean {
+  const e = thrown instanceof DrizzleQueryError ? thrown.cause : thrown;
+  return (
+    isCode(e, 'ENOSPC', 'EDQUOT', '53100') ||
+    (typeof e === 'object' && e !== null && 'errno' in e && e.errno === 51)
+  );
+}

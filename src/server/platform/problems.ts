@@ -1,7 +1,7 @@
 import { DrizzleQueryError } from 'drizzle-orm';
 import { shownPath } from '../../core/platform/names';
 import type { ProblemDetails } from '../../core/platform/shapes';
-import { isCode, messageOf, ShelfError } from './errors';
+import { isCode, isFull, messageOf, ShelfError } from './errors';
 
 /** What is said of work that was stopped before it had begun. */
 export const stoppedBefore: ProblemDetails = {
@@ -28,7 +28,7 @@ export function problemOf(e: unknown): ProblemDetails {
   if (isCode(e, 'STOPPED')) return of('Stopped', 'What was done until then stays as the logbook says.', 409);
   if (isCode(e, 'EACCES', 'EPERM', 'EROFS'))
     return of('Not allowed', 'Check the permissions of the folder, or whether its volume is read only.');
-  if (isCode(e, 'ENOSPC', 'EDQUOT', '53100')) return of('Full', 'Make room on the volume, then try again.');
+  if (isFull(e)) return of('Full', 'Make room on the volume, then try again.');
   if (isCode(e, 'ENAMETOOLONG'))
     return of('Name too long', 'The system cannot hold a path of this length: choose a shorter one.');
   if (isCode(e, 'ENOENT', 'ENOTDIR'))

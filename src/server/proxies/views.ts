@@ -7,6 +7,7 @@ import { pairReason } from '../../core/proxies/prove';
 import { LIGHT } from '../../core/proxies/recipe';
 import { formatRate } from '../../core/platform/timecode/rate';
 import type { Makeable, Measured, PairLine, ProxiesView } from '../../core/proxies/shapes';
+import { NO_ROOM } from '../platform/errors';
 import { OPEN_WORK, type WorkKind, type WorkSummary, type WorkView } from '../../core/platform/shapes';
 import { clips, files } from '../cards/tables';
 import { requireJob } from '../jobs';
@@ -91,16 +92,18 @@ export async function workViews(runtime: InJob, kind: WorkKind, ended: boolean):
 
 /** What is under way: how much of each kind, and the proxies one by one. */
 export async function workSummary(runtime: InJob): Promise<WorkSummary> {
+  const open = and(eq(work.job, runtime.job), inArray(work.state, [...OPEN_WORK]));
   const counts = new Map(
     (
       await runtime.db
         .select({ kind: work.kind, n: drizzleCount() })
         .from(work)
-        .where(and(eq(work.job, runtime.job), inArray(work.state, [...OPEN_WORK])))
+        .where(open)
         .groupBy(work.kind)
     ).map((r) => [r.kind, r.n]),
   );
   return {
+    forRoom: await runtime.db.$count(work, and(open, eq(work.state, 'waiting'), eq(work.fault, NO_ROOM))),
     read: counts.get('read') ?? 0,
     rest: counts.get('rest') ?? 0,
     filmstrip: counts.get('filmstrip') ?? 0,

@@ -4,7 +4,9 @@ import { clips, files } from '../cards/tables';
 import { isToBeProven } from '../../core/proxies';
 import { provePairsOf, varies } from '../proxies';
 import { pairs } from '../proxies/tables';
-import type { WorkContext } from '../platform/work/kinds';
+import { joinPath } from '../platform/files/names';
+import { freeBytes, LEAST_ROOM } from '../platform/files/onDisk';
+import { NoRoom, type WorkContext } from '../platform/work/kinds';
 import { keepFilmstrip, making, withDecodable, writeFilmstrip } from '../analysis';
 import { FOREIGN } from '../reading';
 import { Unreadable } from '../platform/errors';
@@ -48,6 +50,8 @@ export async function makeFilmstrip(
   } catch (e) {
     // That it cannot be shown is said of it already.
     if (foreign && e instanceof Unreadable) return;
+    // A program that cannot write says so in words of its own, or makes nothing.
+    if ((await freeBytes(joinPath(part, '..'))) < LEAST_ROOM) throw new NoRoom();
     throw e;
   }
   await keepFilmstrip(runtime, clip, part);

@@ -1,7 +1,7 @@
 'use client';
 import Link from '../platform/Link';
 import { ASKED } from '../../core/platform/shapes';
-import { plural, formatLeft } from '../platform/format';
+import { formatCount, plural, formatLeft } from '../platform/format';
 import { library } from '../platform/client';
 import { useCopying, useJob, useProgress, useRunning, useTasks, useWork } from '../platform/queries';
 import styles from './shell.module.css';
@@ -66,6 +66,14 @@ export function RunningWork() {
     );
   }
   if (!work) return null;
+  if (work.forRoom > 0)
+    return (
+      <Chip
+        href="/places"
+        words="The data folder’s volume is full"
+        rest={`${formatCount(work.forRoom)} waiting`}
+      />
+    );
   const paused = work.proxies.filter((w) => w.state === 'paused').length;
   const proxies = work.proxies.filter((w) => w.state !== 'paused');
   if (proxies.length > 0) {

@@ -3,7 +3,7 @@ import { DrizzleQueryError } from 'drizzle-orm';
 import { constants } from 'node:fs';
 import { access, mkdir, open, readdir, readFile, rename, rm, stat, writeFile } from 'node:fs/promises';
 import path from 'node:path';
-import { DatabaseLost, isCode, messageOf, Refused } from '../errors';
+import { DatabaseLost, isFull, messageOf, Refused } from '../errors';
 import { flushFolder } from '../files/fileSystem';
 import { freeBytes, LEAST_ROOM } from '../files/onDisk';
 import type { OpenDatabase } from './client';
@@ -173,13 +173,9 @@ export interface KeptAt {
   aside?: boolean;
 }
 
-/** Throws Refused where it is the volume that is full, which is no damage. The engine says ENOSPC by a number of its own (51, WASI) or by its SQLSTATE. */
+/** Throws Refused where it is the volume that is full, which is no damage. */
 export async function refuseFull(thrown: unknown, folder: string): Promise<void> {
-  const e = thrown instanceof DrizzleQueryError ? thrown.cause : thrown;
-  const said =
-    isCode(e, 'ENOSPC', 'EDQUOT', '53100') ||
-    (typeof e === 'object' && e !== null && 'errno' in e && e.errno === 51);
-  if (said || (await freeBytes(path.dirname(folder))) < LEAST_ROOM)
+  if (isFull(thrown) || (await freeBytes(path.dirname(folder))) < LEAST_ROOM)
     throw new Refused(`The database in ${folder} cannot be opened: its volume is full.`, {
       file: folder,
       next: 'Make room on the volume, then start Sort Shelf again.',

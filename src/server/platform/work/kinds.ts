@@ -1,5 +1,6 @@
 import type { WorkKind, WorkState } from '../../../core/platform/shapes';
 import type { Topic } from '../events';
+import { NO_ROOM } from '../errors';
 import type { Writer } from '../db/transaction';
 import type { TaskContext } from './context';
 
@@ -51,6 +52,13 @@ export interface BatchKind<Given> extends AnyKind<Given> {
 /** What does one kind of work. `Given` is what it is given to work with, in the job that the work belongs to. */
 export type Kind<Given> = SingleKind<Given> | BatchKind<Given>;
 export type Kinds<Given> = Record<WorkKind, Kind<Given>>;
+
+/** Thrown by work for a clip whose outcome the volume of the data folder has no room for: it waits, and is tried again by itself. */
+export class NoRoom extends Error {
+  constructor() {
+    super(NO_ROOM);
+  }
+}
 
 /**
  * The end of a running piece before its time. Thrown into it by `cancel`, `pause` and `stop`, the last of which puts it back into the

@@ -1,5 +1,5 @@
 import { afterAll, beforeAll, beforeEach, describe, expect, test } from '@jest/globals';
-import { asc, eq, inArray } from 'drizzle-orm';
+import { asc, eq, inArray, sql } from 'drizzle-orm';
 import { cameras, cards, clips, days } from '../../cards/tables';
 import { work } from './tables';
 import { beginJob } from '../../jobs/jobs';
@@ -305,6 +305,48 @@ describe('the queue', () => {
     await next.drain();
     expect(seen).toEqual(['a', 'b', 'c']);
     expect(await states()).toEqual(['a:done', 'b:done', 'c:done']);
+  });
+
+  test('what the database has no room for waits and fails for nobody, and is done once there is room', async () => {
+    let full = true;
+    const told: string[] = [];
+    const tight = new WorkQueue(
+      worldOf(s.runtime),
+      kindsOf({
+        read: {
+          run: async (r, c) => {
+            if (full)
+              await r.db.execute(
+                sql`do $$ begin raise exception 'No space left on device' using errcode = '53100'; end $$`,
+              );
+            seen.push(c.subject);
+          },
+          told: (_, { subject, state }) => {
+            told.push(`${subject}:${state}`);
+            return Promise.resolve();
+          },
+        },
+        prove: () => Promise.reject(new Error('it is something else')),
+      }),
+      4,
+    );
+    await tight.recover();
+    await tight.add('read', ['a', 'b']);
+    const { task } = await tight.begin({ job: TEST_JOB, kind: 'prove' });
+    await tight.start();
+    await until(async () => (await states()).every((is) => !/queued|running/.test(is)));
+    expect(await states()).toEqual(['a:waiting', 'b:waiting', 'null:failed']);
+    expect((await rows()).map((r) => [r.fault, r.notes.length])).toEqual([
+      ['The volume that Sort Shelf keeps its data on is full.', 0],
+      ['The volume that Sort Shelf keeps its data on is full.', 0],
+      ['it is something else', 1],
+    ]);
+    expect(told).not.toContain('a:failed');
+    expect(seen).toEqual([]);
+    full = false;
+    await until(async () => (await tight.view(task)) !== null && seen.length === 2);
+    await until(async () => (await states()).filter((is) => is.endsWith('done')).length === 2);
+    await tight.stop();
   });
 
   test('a piece of which nothing could be noted is given out again', async () => {

@@ -4,14 +4,23 @@ import { randomUUID } from 'node:crypto';
 import { OPEN_WORK, type TaskView, WORK_WORDS, type WorkKind } from '../../../core/platform/shapes';
 import { among } from '../db/among';
 import type { OpenDatabase } from '../db/client';
+import { isDatabaseFault } from '../db/keeper';
 import type { Events } from '../events';
 import { clips } from '../../cards/tables';
 import { work, type WorkRow } from './tables';
-import { Interrupted, messageOf } from '../errors';
+import { Interrupted, isFull, messageOf, NO_ROOM } from '../errors';
 import { problemOf, stoppedBefore } from '../problems';
 import { closeGate } from './context';
 import { HandOut, LEASE } from './handOut';
-import { type BatchKind, Halted, type Kind, type Kinds, type Outcome, type WorkContext } from './kinds';
+import {
+  type BatchKind,
+  Halted,
+  type Kind,
+  type Kinds,
+  NoRoom,
+  type Outcome,
+  type WorkContext,
+} from './kinds';
 import { Resources } from './resources';
 import { Sleepers } from './sleepers';
 
@@ -100,6 +109,8 @@ export class WorkQueue<Given> {
   /** Whether something may wait for what it needs, or for something that comes by itself. */
   #held = false;
   #waiting = true;
+  /** Until then nothing is tried again that the database had no room for (ms, of the steady clock). */
+  #fullUntil = 0;
   #stopped = false;
 
   constructor(
@@ -490,9 +501,19 @@ export class WorkQueue<Given> {
   /** Goes on with what waits for something that has come. */
   async #lookForWaiting(): Promise<void> {
     if (!this.#waiting) return;
-    const rows = await this.world.database.db.select().from(work).where(eq(work.state, 'waiting'));
-    this.#waiting = rows.length > 0;
-    for (const row of rows)
+    const full = performance.now() < this.#fullUntil;
+    const rows = await this.world.database.db
+      .select()
+      .from(work)
+      .where(
+        and(eq(work.state, 'waiting'), full ? sql`${work.fault} is distinct from ${NO_ROOM}` : undefined),
+      );
+    this.#waiting = full || rows.length > 0;
+    const forRoom = idsOf(rows.filter((r) => r.fault === NO_ROOM));
+    // There may be no room for that they go on, either.
+    if (forRoom.length > 0) this.#restForRoom();
+    await this.resume(forRoom);
+    for (const row of rows.filter((r) => r.fault !== NO_ROOM))
       if (await this.kinds[row.kind].mayGoOn?.(this.world.given(row.job), row.subject))
         await this.resume([row.id]);
   }
@@ -678,9 +699,26 @@ export class WorkQueue<Given> {
     if (to === 'queued') await this.#hands.give(rows);
   }
 
+  /** What there was no room for is tried again after half a lease, and not before. */
+  #restForRoom(): void {
+    this.#fullUntil = performance.now() + this.lease * 500;
+  }
+
+  /** What is done for clips waits where the data folder has no room for what came of it: that is no fault of the clips. */
+  async #holdForRoom(rows: readonly WorkRow[]): Promise<void> {
+    this.#waiting = true;
+    this.#restForRoom();
+    await this.#move(
+      { state: 'waiting', worker: null, handedOut: false, progress: 0, fault: NO_ROOM },
+      and(inArray(work.id, idsOf(rows)), eq(work.worker, this.worker)),
+    );
+  }
+
   /** Notes work that failed, and why. */
   async #fail(rows: readonly WorkRow[], e: unknown): Promise<void> {
     if (rows.length === 0) return;
+    const noRoom = e instanceof NoRoom || (isDatabaseFault(e) && isFull(e));
+    if (noRoom && rows.every((r) => r.clip !== null)) return this.#holdForRoom(rows);
     const fault = messageOf(e);
     await this.#move(
       {
