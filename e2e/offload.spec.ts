@@ -2,6 +2,7 @@ import { expect, type Page, test } from '@playwright/test';
 import { execFileSync } from 'node:child_process';
 import {
   existsSync,
+  mkdirSync,
   readFileSync,
   readdirSync,
   renameSync,
@@ -483,4 +484,30 @@ test('a card offered twice is known under another name; folders left out and a s
   await expect(page.getByRole('list', { name: 'Left aside or marked' })).toContainText(
     'is in a folder that is left out (SUB)',
   );
+});
+
+test('of very many drives eight are ticked; one more is said to be too many', async () => {
+  for (let n = 1; n <= 7; n++) {
+    const at = standIns('more', `Drive ${n}`);
+    mkdirSync(at, { recursive: true });
+    await fetch(`${server.url}/api/places/roots`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json' },
+      body: JSON.stringify({ name: `Drive ${n}`, path: at, kind: 'safe' }),
+    });
+  }
+  await intake();
+  await pull();
+  await plug('C001');
+  await look();
+  const drives = page.getByRole('checkbox', { name: /^(Drive \d|North|South)/ });
+  await expect(drives).toHaveCount(9);
+  await expect(drives.and(page.locator(':checked'))).toHaveCount(8);
+  const copy = page.getByRole('button', { name: /^Copy \d+ files/ });
+  await expect(copy).toBeEnabled();
+  await drives.and(page.locator(':not(:checked)')).check();
+  await expect(page.getByText('eight safe copies at once are the most: untick some')).toBeVisible();
+  await expect(copy).toBeDisabled();
+  await page.getByRole('checkbox', { name: /^Drive 7/ }).uncheck();
+  await expect(copy).toBeEnabled();
 });

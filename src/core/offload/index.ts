@@ -9,6 +9,7 @@ export {
   wordsFault,
 } from './pattern';
 export {
+  MOST_SAFE,
   NewOffload,
   OffloadAction,
   OffloadDestination,

@@ -42,6 +42,9 @@ export const OffloadDestination = z.object({
 });
 export type OffloadDestination = z.infer<typeof OffloadDestination>;
 
+/** Safe copies that are made of a card at once, at most. */
+export const MOST_SAFE = 8;
+
 /** A copy to be begun. */
 export const NewOffload = z.object({
   root: z.string(),
@@ -60,7 +63,7 @@ export const NewOffload = z.object({
   /** Whether safe copies take the whole card, or only what is ticked. */
   wholeCard: z.boolean(),
   /** Roots that get a safe copy. */
-  safe: z.array(z.string()).max(8),
+  safe: z.array(z.string()).max(MOST_SAFE, 'eight safe copies at once are the most: untick some'),
   shelf: z.boolean(),
   pattern: z
     .string()

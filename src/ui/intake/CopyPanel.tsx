@@ -13,6 +13,7 @@ import {
   cardFolder,
   PATTERN_WORDS,
   patternFault,
+  MOST_SAFE,
   NewOffload,
   copySeconds,
   Verification,
@@ -56,7 +57,12 @@ export function CopyPanel({ job, root, path, card, ticked, singles }: Props) {
   const [cardId, setCardId] = useState(s.cardId.value);
   const [day, setDay] = useState(String(s.day.value));
   const [date, setDate] = useState(s.date.value ?? '');
-  const [safe, setSafe] = useState<readonly string[]>(() => safes.filter((r) => r.present).map((r) => r.id));
+  const [safe, setSafe] = useState<readonly string[]>(() =>
+    safes
+      .filter((r) => r.present)
+      .slice(0, MOST_SAFE)
+      .map((r) => r.id),
+  );
   const [shelf, setShelf] = useState(true);
   const [wholeCard, setWholeCard] = useState(true);
   const [pattern, setPattern] = useState(job.intake.pattern);
@@ -190,6 +196,11 @@ export function CopyPanel({ job, root, path, card, ticked, singles }: Props) {
                 set={(on) => setSafe(on ? [...safe, r.id] : safe.filter((id) => id !== r.id))}
               />
             ))}
+            {fault('safe') && (
+              <p role="alert" className={styles.wrong}>
+                {fault('safe')}
+              </p>
+            )}
             <Where
               root={shelfRoot}
               what="Shelf"
