@@ -1,6 +1,6 @@
 'use client';
 import Link from '../platform/Link';
-import { ASKED } from '../../core/platform/shapes';
+import { ASKED, type WorkSummary } from '../../core/platform/shapes';
 import { formatCount, plural, formatLeft } from '../platform/format';
 import { library } from '../platform/client';
 import { useCopying, useJob, useProgress, useRunning, useTasks, useWork } from '../platform/queries';
@@ -10,7 +10,6 @@ import { useAddress } from '../platform/job';
 /** The work under way, in one line: proxies first, for they take longest. Nothing where nothing runs. */
 export function RunningWork() {
   const work = useWork().data;
-  const progress = useProgress();
   const moving = useRunning();
   const job = useJob().data?.id;
   const task = (useTasks().data ?? []).find(
@@ -65,7 +64,12 @@ export function RunningWork() {
       />
     );
   }
-  if (!work) return null;
+  return work ? <ForClips work={work} /> : null;
+}
+
+/** What is being done for clips, by itself or as asked. */
+function ForClips({ work }: { work: WorkSummary }) {
+  const progress = useProgress();
   if (work.forRoom > 0)
     return (
       <Chip
