@@ -1,5 +1,5 @@
 import { afterEach, beforeEach, describe, expect, jest, test } from '@jest/globals';
-import { Refresher } from './queries';
+import { Refresher, withProgress } from './queries';
 
 describe('asking again for what changed', () => {
   let asked: string[];
@@ -64,5 +64,22 @@ describe('asking again for what changed', () => {
     await pass(1000);
     failing.changed('log');
     expect(n).toBe(2);
+  });
+});
+
+describe('progress', () => {
+  const at = (id: string, progress: number) => ({ id, progress, speed: null });
+
+  test('is that of the last time, by piece', () => {
+    const now = withProgress(withProgress({}, [at('a', 0.1), at('b', 0.2)]), [at('a', 0.3)]);
+    expect([now.a?.progress, now.b?.progress]).toEqual([0.3, 0.2]);
+  });
+
+  test('of thousands of pieces only what was heard of last is kept, and what still runs is', () => {
+    let now = {};
+    for (let n = 0; n < 3000; n++) now = withProgress(now, [at('long', n / 3000), at(`piece ${n}`, 1)]);
+    expect(Object.keys(now)).toHaveLength(100);
+    expect(now).toMatchObject({ long: { progress: 2999 / 3000 }, 'piece 2999': {} });
+    expect(now).not.toHaveProperty('piece 0');
   });
 });

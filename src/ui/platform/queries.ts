@@ -48,6 +48,16 @@ export const useTasks = () => useQuery({ queryKey: ['tasks'], queryFn: library.t
 export const useLog = () => useQuery({ queryKey: ['log'], queryFn: useServer().log });
 
 export type Progress = Record<string, { progress: number; speed: number | null }>;
+/** Pieces of work of which progress is kept: many more than run at once. */
+const MOST_RUNNING = 100;
+
+/** Progress with what was heard now. Of a page that stays open for days, what was heard of long ago is let go. */
+export function withProgress(old: Progress, heard: readonly (Progress[string] & { id: string })[]): Progress {
+  const now = new Map(heard.map((w) => [w.id, w]));
+  const before = Object.entries(old).filter(([id]) => !now.has(id));
+  return Object.fromEntries([...before, ...now].slice(-MOST_RUNNING));
+}
+
 /** Progress of running work by its id, as the events bring it. */
 export const useProgress = (): Progress =>
   useQuery<Progress>({ queryKey: ['progress'], queryFn: () => ({}), staleTime: Infinity }).data ?? {};
@@ -150,10 +160,7 @@ export function useServerEvents(): void {
       } else if (e.type === 'changed')
         for (const key of new Set(e.what.flatMap((w) => TOUCHED[w] ?? []))) refresher.changed(key);
       else if (e.type === 'progress')
-        queries.setQueryData<Progress>(['progress'], (old) => ({
-          ...old,
-          ...Object.fromEntries(e.work.map((w) => [w.id, w])),
-        }));
+        queries.setQueryData<Progress>(['progress'], (old) => withProgress(old ?? {}, e.work));
       else if (e.type === 'copying') queries.setQueryData<OffloadProgress[]>(['copying'], e.copies);
       else queries.setQueryData<Running | null>(['running'], e.done >= e.total ? null : e);
       heard = now;
