@@ -6,10 +6,17 @@ function hold(hear: (event: unknown) => void, unwanted: AbortSignal): Promise<vo
   return new Promise((resolve) => {
     let source: EventSource;
     let again: ReturnType<typeof setTimeout>;
+    let lost = false;
     const open = () => {
       source = new EventSource('/api/platform/events');
+      source.onopen = () => {
+        // What was asked meanwhile may have failed, or never be answered.
+        if (lost) hear({ type: 'opened', quiet: 0 });
+        lost = false;
+      };
       source.onmessage = (message) => hear(JSON.parse(String(message.data)));
       source.onerror = () => {
+        lost = true;
         // The browser tries again by itself unless it was answered with an error, as by a server that is still starting.
         if (source.readyState === EventSource.CLOSED) again = setTimeout(open, 1000);
       };
