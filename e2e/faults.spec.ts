@@ -188,6 +188,15 @@ test('what changes before a tab hears the server is shown in it all the same', a
 test('a tab that was opened while the server could not be reached shows what there is once it can be', async ({
   browser,
 }) => {
+  // Nothing has changed for long, so that nothing but the line that comes back can bring it to ask again.
+  const quiet = async (): Promise<number> => {
+    const told = (await fetch(`${server.url}/api/platform/events`)).body!.getReader();
+    let text = '';
+    while (!text.includes('"opened"')) text += Buffer.from((await told.read()).value!).toString();
+    await told.cancel();
+    return Number(/"quiet":(\d+)/.exec(text)![1]);
+  };
+  await expect.poll(quiet).toBeGreaterThan(5000);
   const other = await (await browser.newContext()).newPage();
   await other.route('**/api/**', (route) => route.abort());
   await other.goto(`${server.url}/jobs/ODD/naming`);
