@@ -459,8 +459,22 @@ test('keywords stand in names', async () => {
   await expect(row).toContainText('_wheel');
   await page.getByLabel('group or keyword').fill('heard');
   await expect(row).toContainText('_heard');
-  await page.getByRole('button', { name: 'Take out Keyword' }).click();
+  // What is said of the clip elsewhere meanwhile is in its name.
+  await page.getByLabel('group or keyword').fill('late');
   await expect(row).not.toContainText('heard');
+  const ask = async (what: string, body: object): Promise<unknown> =>
+    (
+      await fetch(`${server.url}/api/jobs/SLW/${what}`, {
+        method: 'POST',
+        headers: { 'content-type': 'application/json' },
+        body: JSON.stringify(body),
+      })
+    ).json();
+  const named = await ask('choose/ids', { query: 'A001_C002' });
+  await ask('choose', { do: 'addKeyword', clips: named, name: 'late' });
+  await expect(row).toContainText('_late');
+  await page.getByRole('button', { name: 'Take out Keyword' }).click();
+  await expect(row).not.toContainText('late');
 });
 
 test('everything is there after a restart, and after the clips were renamed', async () => {

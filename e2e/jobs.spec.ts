@@ -215,6 +215,16 @@ test('of many jobs one is found by its words', async () => {
   await expect(jobs).toHaveCount(8);
   await page.getByLabel('Find a job').fill('lock7');
   await expect(jobs).toHaveCount(1);
+  // The field stays while it narrows the list, however few are left.
+  await page.getByLabel('Find a job').fill('lock');
+  await expect(jobs).toHaveCount(8);
+  for (const code of ['LOCK1', 'LOCK2', 'LOCK3']) {
+    await jobs.filter({ hasText: code }).getByRole('button', { name: 'Remove …' }).click();
+    await page.getByLabel(`Type ${code} to remove it`).fill(code);
+    await page.getByRole('button', { name: 'Remove', exact: true }).click();
+    await expect(jobs.filter({ hasText: code })).toHaveCount(0);
+  }
+  await expect(jobs).toHaveCount(5);
   await page.getByLabel('Find a job').fill('nowhere');
   await expect(page.getByText('No open job is called so.')).toBeVisible();
 });

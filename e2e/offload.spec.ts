@@ -506,7 +506,7 @@ test('of very many drives eight are ticked; one more is said to be too many', as
   const copy = page.getByRole('button', { name: /^Copy \d+ files/ });
   await expect(copy).toBeEnabled();
   await drives.and(page.locator(':not(:checked)')).check();
-  await expect(page.getByText('eight safe copies at once are the most: untick some')).toBeVisible();
+  await expect(page.getByText('at most 8 safe copies at once: untick some')).toBeVisible();
   await expect(copy).toBeDisabled();
   await page.getByRole('checkbox', { name: /^Drive 7/ }).uncheck();
   await expect(copy).toBeEnabled();

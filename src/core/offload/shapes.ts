@@ -63,7 +63,7 @@ export const NewOffload = z.object({
   /** Whether safe copies take the whole card, or only what is ticked. */
   wholeCard: z.boolean(),
   /** Roots that get a safe copy. */
-  safe: z.array(z.string()).max(MOST_SAFE, 'eight safe copies at once are the most: untick some'),
+  safe: z.array(z.string()).max(MOST_SAFE, `at most ${MOST_SAFE} safe copies at once: untick some`),
   shelf: z.boolean(),
   pattern: z
     .string()

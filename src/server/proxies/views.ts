@@ -1,4 +1,4 @@
-import { and, asc, count as drizzleCount, desc, eq, inArray } from 'drizzle-orm';
+import { and, asc, count as drizzleCount, desc, eq, inArray, sql } from 'drizzle-orm';
 import type { ClipView } from '../../core/cards';
 import { NO_BRIEF } from '../../core/facts';
 import { isMade, isMoving, MADE_ROLES } from '../../core/intake';
@@ -92,18 +92,18 @@ export async function workViews(runtime: InJob, kind: WorkKind, ended: boolean):
 
 /** What is under way: how much of each kind, and the proxies one by one. */
 export async function workSummary(runtime: InJob): Promise<WorkSummary> {
-  const open = and(eq(work.job, runtime.job), inArray(work.state, [...OPEN_WORK]));
-  const counts = new Map(
-    (
-      await runtime.db
-        .select({ kind: work.kind, n: drizzleCount() })
-        .from(work)
-        .where(open)
-        .groupBy(work.kind)
-    ).map((r) => [r.kind, r.n]),
-  );
+  const rows = await runtime.db
+    .select({
+      kind: work.kind,
+      n: drizzleCount(),
+      forRoom: sql<number>`(count(*) filter (where ${work.state} = 'waiting' and ${work.fault} = ${NO_ROOM}))::int`,
+    })
+    .from(work)
+    .where(and(eq(work.job, runtime.job), inArray(work.state, [...OPEN_WORK])))
+    .groupBy(work.kind);
+  const counts = new Map(rows.map((r) => [r.kind, r.n]));
   return {
-    forRoom: await runtime.db.$count(work, and(open, eq(work.state, 'waiting'), eq(work.fault, NO_ROOM))),
+    forRoom: rows.reduce((n, r) => n + r.forRoom, 0),
     read: counts.get('read') ?? 0,
     rest: counts.get('rest') ?? 0,
     filmstrip: counts.get('filmstrip') ?? 0,

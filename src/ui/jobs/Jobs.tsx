@@ -8,6 +8,7 @@ import { DATABASE_LOST } from '../../core/platform/shapes';
 import { fold } from '../../core/choose';
 import type { JobSummary } from '../../core/jobs';
 import { ServerProblem } from '../platform/client';
+import { FindField } from '../platform/FindField';
 import { ErrorNotice } from '../platform/Notice';
 import { useJobs, useServerEvents } from '../platform/queries';
 import { Rescue } from '../records';
@@ -67,15 +68,8 @@ export function Jobs({ straightIn = false }: { straightIn?: boolean }) {
       <div className={styles.page}>
         <header className={styles.head}>
           <h1>Jobs</h1>
-          {jobs.data.length > AT_A_GLANCE && (
-            <input
-              type="search"
-              className="find"
-              placeholder="Find a job"
-              aria-label="Find a job"
-              value={words}
-              onChange={(e) => setWords(e.target.value)}
-            />
+          {(jobs.data.length > AT_A_GLANCE || words !== '') && (
+            <FindField label="Find a job" words={words} set={setWords} />
           )}
           <Button variant="contained" onClick={() => setBegin(true)}>
             Begin a job

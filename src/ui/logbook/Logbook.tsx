@@ -3,6 +3,7 @@ import Button from '@mui/material/Button';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import type { LogEntry, LogKind } from '../../core/logbook/shapes';
+import { FindField } from '../platform/FindField';
 import { useServer } from '../platform/job';
 import { formatMoment, plural } from '../platform/format';
 import { Empty, ErrorNotice } from '../platform/Notice';
@@ -63,14 +64,7 @@ export function Logbook() {
             </button>
           ))}
         </div>
-        <input
-          type="search"
-          className="find"
-          placeholder="Find in the logbook"
-          aria-label="Find in the logbook"
-          value={words}
-          onChange={(e) => setWords(e.target.value)}
-        />
+        <FindField label="Find in the logbook" words={words} set={setWords} />
       </header>
       {shown.length === 0 ? (
         <Empty title="No entries of this kind" />

@@ -115,67 +115,45 @@ export function Field({
   value,
   most,
   wide,
+  known,
   set,
 }: {
   label: string;
   value: string;
   most: number;
   wide?: boolean;
+  /** Texts that are offered, where there are such; empty means any of them. */
+  known?: readonly string[];
   set: (value: string) => void;
 }) {
+  const list = useId();
   return (
     <label>
       {label}{' '}
       <input
         value={value}
         maxLength={most}
-        size={wide ? Math.min(22, most) : Math.min(5, most + 1)}
+        size={wide ? Math.min(22, most) : known ? 11 : Math.min(5, most + 1)}
+        {...(known && { list, placeholder: 'any' })}
         onChange={(e) => set(e.target.value)}
       />
+      {known && (
+        <datalist id={list}>
+          {known.map((k) => (
+            <option key={k} value={k} />
+          ))}
+        </datalist>
+      )}
     </label>
   );
 }
 
 /** A group of keywords, or one of them, of those that the job has. */
-function KeywordField({
-  label,
-  value,
-  most,
-  set,
-}: {
-  label: string;
-  value: string;
-  most: number;
-  set: (value: string) => void;
-}) {
+function KeywordField(field: Omit<Parameters<typeof Field>[0], 'known'>) {
   const server = useServer();
-  const list = useId();
-  const known = useQuery({ queryKey: ['choose', 'view'], queryFn: server.choose }).data?.keywords ?? [];
-  const names = new Set([
-    ...known
-      .map((k) => k.family)
-      .filter(Boolean)
-      .sort(),
-    ...known.map((k) => k.name),
-  ]);
-  return (
-    <label>
-      {label}{' '}
-      <input
-        value={value}
-        maxLength={most}
-        size={11}
-        placeholder="any"
-        list={list}
-        onChange={(e) => set(e.target.value)}
-      />
-      <datalist id={list}>
-        {[...names].map((n) => (
-          <option key={n} value={n} />
-        ))}
-      </datalist>
-    </label>
-  );
+  const { keywords = [] } = useQuery({ queryKey: ['choose', 'view'], queryFn: server.choose }).data ?? {};
+  const groups = keywords.map((k) => k.family).filter(Boolean);
+  return <Field {...field} known={[...new Set([...groups.sort(), ...keywords.map((k) => k.name)])]} />;
 }
 
 export function Count({

@@ -1,5 +1,6 @@
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { useEffect, useState } from 'react';
+import { KEYWORDS } from '../../core/naming/blocks/keyword';
 import { fieldsOfRequest } from '../../core/naming/compose';
 import type { NamingRequest } from '../../core/naming/shapes';
 import { useSettled } from '../platform/useSettled';
@@ -33,7 +34,7 @@ export function usePlan(
   useEffect(() => () => composer.end(), [composer]);
   const fields = [...new Set([...fieldsOfRequest(request), ...columns])].sort();
   const data = useQuery({
-    queryKey: ['names', fields.join(' ')],
+    queryKey: [fields.includes(KEYWORDS) ? 'namesOfKeywords' : 'names', fields.join(' ')],
     queryFn: () => composer.load(fields),
     placeholderData: keepPreviousData,
     structuralSharing: false,
