@@ -511,3 +511,30 @@ test('of very many drives eight are ticked; one more is said to be too many', as
   await page.getByRole('checkbox', { name: /^Drive 7/ }).uncheck();
   await expect(copy).toBeEnabled();
 });
+
+test('a drive is added where it is missing: it is ticked, and what was said of the card stays', async () => {
+  const west = standIns('more', 'West');
+  mkdirSync(west);
+  for (const drive of ['Drive 6', 'North'])
+    await page.getByRole('checkbox', { name: new RegExp(`^${drive}`) }).uncheck();
+  await page.getByLabel('Day', { exact: true }).fill('7');
+  const clips = await ticked().count();
+  await page.getByRole('button', { name: 'Add a drive …' }).click();
+  const dialog = page.getByRole('dialog', { name: 'Add a place' });
+  await expect(dialog.getByText('Whole cards are copied to it, and stay as they are.')).toBeVisible();
+  await dialog.getByLabel('Folder on this computer').fill(standIns('drives', 'South'));
+  await page.keyboard.press('Enter');
+  await expect(
+    dialog.getByText(
+      'It is a place already: “South”, safe copies. Choose another folder, or give the place another part on Places.',
+    ),
+  ).toBeVisible();
+  await dialog.getByLabel('Folder on this computer').fill(west);
+  await page.keyboard.press('Enter');
+  await dialog.getByRole('button', { name: 'Use this folder' }).click();
+  await expect(page.getByRole('checkbox', { name: /^West/ })).toBeChecked();
+  await expect(page.getByRole('checkbox', { name: /^North/ })).not.toBeChecked();
+  await expect(page.getByLabel('Day', { exact: true })).toHaveValue('7');
+  await expect(ticked()).toHaveCount(clips);
+  await expect(page.getByRole('button', { name: /^Copy \d+ files/ })).toBeEnabled();
+});

@@ -1,5 +1,5 @@
 import { describe, expect, test } from '@jest/globals';
-import type { DiskIdentity } from '../platform/disks';
+import { type DiskIdentity, diskWords } from '../platform/disks';
 import { shownPath } from '../platform/names';
 import { isExpectedCard, type KnownFile, type ManifestFile, relate } from './manifest';
 import { checkFile, type CopyReading, type Proof, proofOf } from './proof';
@@ -432,4 +432,9 @@ describe('may this card be wiped?', () => {
   });
   test('an unknown card is not wiped', () =>
     expect(ask([copy('n'), copy('s')], { card: [] }).may).toBe(false));
+});
+
+test('why a disk cannot be told is not said as if it were one', () => {
+  expect(diskWords(disk('sda'))).toBe('sda');
+  expect(diskWords(disk())).toBe('a disk that cannot be told (not told)');
 });

@@ -1,4 +1,5 @@
 import { HASH_WORDS, xmlText } from '../hashLists';
+import { diskWords } from '../platform/disks';
 import { formatBytes, formatUtc } from '../platform/words';
 import { VERDICT_WORDS } from './wipe';
 import type { Receipt } from './shapes';
@@ -12,7 +13,7 @@ export function receiptPage(r: Receipt): string {
     .map(
       (
         c,
-      ) => `<tr><td>${text(c.rootName)}<br><small>${text(c.place)}</small></td><td>${text(c.disk.name)}${c.standIn ? ' (stand-in)' : ''}</td>
+      ) => `<tr><td>${text(c.rootName)}<br><small>${text(c.place)}</small></td><td>${text(diskWords(c.disk))}${c.standIn ? ' (stand-in)' : ''}</td>
 <td>${text(VERIFICATION_WORDS[c.verification].name)}<br><small>${text(HASH_WORDS[c.hash])}</small></td><td>${formatUtc(c.verifiedAt)}</td><td>${c.files} files<br><small>${formatBytes(c.bytes)}</small></td>
 <td>${c.proven} of ${c.files} proven<br><small>${c.present ? `looked at ${formatUtc(r.at)}` : `offline${c.seenAt ? `, last seen ${formatUtc(c.seenAt)}` : ''}`}${c.check ? `; checked again ${formatUtc(c.check.at)}` : ''}</small></td></tr>`,
     )

@@ -13,6 +13,10 @@ export const DiskIdentity = z.object({
 });
 export type DiskIdentity = z.infer<typeof DiskIdentity>;
 
+/** What a copy is on, for a person; why that cannot be told is no disk. */
+export const diskWords = ({ kind, name }: DiskIdentity): string =>
+  kind === 'unknown' ? `a disk that cannot be told (${name})` : name;
+
 /** Whether two are on one disk that is known. */
 export const shareDisk = (a: DiskIdentity, b: DiskIdentity): boolean =>
   a.disks.some((d) => b.disks.includes(d));

@@ -78,7 +78,7 @@ export async function outsideFolder(
     up: up === real ? null : up,
     folders,
     files: names.filter((n) => n.kind === 'file').length,
-    refused: against && `It ${against.why}.`,
+    refused: against && `It ${against.why}. ${against.next}`,
     writable: await access(real, constants.W_OK).then(
       () => true,
       () => false,

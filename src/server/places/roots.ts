@@ -165,7 +165,11 @@ export async function whyNot(
   }
   for (const r of await listRoots({ db })) {
     if (r.id === besides) continue;
-    if (r.path === real) return { why: `is a place already: “${r.name}”`, next: 'Choose another folder.' };
+    if (r.path === real)
+      return {
+        why: `is a place already: “${r.name}”, ${PART_WORDS[r.kind]}`,
+        next: 'Choose another folder, or give the place another part on Places.',
+      };
     if (isWithin(r.path, real) || isWithin(real, r.path))
       return {
         why: `overlaps the place “${r.name}” (${r.path})`,

@@ -17,7 +17,8 @@ import {
 } from '../../core/facts';
 import type { DiskPath } from '../../core/platform/names';
 import { rate, type Rate } from '../../core/platform/timecode/rate';
-import { asError, isCode, messageOf, Unreadable } from '../platform/errors';
+import { asError, isCode, Unreadable } from '../platform/errors';
+import { inWords, unreadInWords } from '../platform/files/faults';
 import { readPlain } from '../platform/files/plainFile';
 import { readContainer } from './container';
 import { nameOf } from '../platform/media/input';
@@ -94,7 +95,7 @@ export async function firstPass(clip: ClipOnDisk, options: ReadOptions): Promise
     try {
       await firstOfOriginal(clip, original, inside, options, reading);
     } catch (e) {
-      reading.fault = isCode(e, 'ENOENT') ? `${nameOf(original.file)} is no longer there` : messageOf(e);
+      reading.fault = unreadInWords(nameOf(original.file), e);
     }
     if (clip.cameraPath !== undefined) reading.statements.push(...statementsFromName(clip.cameraPath));
   }
@@ -144,7 +145,7 @@ async function firstOfOriginal(
   if (says instanceof Error)
     throw isCode(says, 'ENOENT')
       ? says
-      : new Unreadable(`${name} cannot be read: ${says.message}`, { file: original.file });
+      : new Unreadable(`${name} cannot be read: ${inWords(says)}`, { file: original.file });
   if (says === null || says.askProbe) {
     reading.statements.push(...(says?.statements ?? []));
     reading.rest = { probe: true, tags: says?.askTags ?? true };
@@ -261,7 +262,7 @@ async function besides(clip: ClipOnDisk, options: ReadOptions, reading: Reading)
       }
     } catch (e) {
       reading.notes.push(
-        isCode(e, 'ENOENT') ? `${name} is no longer there.` : `${name} could not be read: ${messageOf(e)}`,
+        isCode(e, 'ENOENT') ? `${name} is no longer there.` : `${name} could not be read: ${inWords(e)}`,
       );
     }
   }

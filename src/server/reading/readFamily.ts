@@ -7,6 +7,7 @@ import {
 } from '../../core/facts';
 import { isRawStill } from '../../core/intake';
 import { isCode, messageOf, Unreadable } from '../platform/errors';
+import { unreadInWords } from '../platform/files/faults';
 import {
   addFurther,
   type ClipOnDisk,
@@ -37,9 +38,8 @@ export async function readRest(clip: ClipOnDisk, options: ReadOptions, first: Re
   try {
     if (first.rest.probe) await probeOriginal(clip, original, options, reading);
   } catch (e) {
-    const fault = isCode(e, 'ENOENT')
-      ? `${nameOf(original.file)} is no longer there`
-      : ((await isForeign(original)) ?? messageOf(e));
+    const gone = isCode(e, 'ENOENT');
+    const fault = (gone ? null : await isForeign(original)) ?? unreadInWords(nameOf(original.file), e);
     if (fault !== FOREIGN) return { ...reading, fault };
     reading.notes.push(FOREIGN);
   }

@@ -8,6 +8,7 @@ import type { CheckReport, SafeCopyView, WipeView } from '../../core/custody/sha
 import { VERIFICATION_WORDS } from '../../core/offload';
 import { VERDICT_WORDS, type WayOn } from '../../core/custody/wipe';
 import { HASH_WORDS } from '../../core/hashLists';
+import { diskWords } from '../../core/platform/disks';
 import { library } from '../platform/client';
 import { useAddress, useServer } from '../platform/job';
 import { formatBytes, formatMoment, plural } from '../platform/format';
@@ -257,8 +258,8 @@ function Copy({ copy }: { copy: SafeCopyView }) {
         {copy.place}
       </div>
       <div>
-        on <b>{copy.disk.name}</b> · <b className="figures">{copy.proven}</b> of {plural(copy.files, 'file')}{' '}
-        proven, {formatBytes(copy.bytes)}
+        on <b>{diskWords(copy.disk)}</b> · <b className="figures">{copy.proven}</b> of{' '}
+        {plural(copy.files, 'file')} proven, {formatBytes(copy.bytes)}
       </div>
       <div className="soft">
         {VERIFICATION_WORDS[copy.verification].name}, {HASH_WORDS[copy.hash]}; read last{' '}

@@ -30,6 +30,7 @@ import { formatBytes, formatDay, formatLeft, plural } from '../platform/format';
 import { ErrorNotice } from '../platform/Notice';
 import { useJob, useOffloads } from '../platform/queries';
 import styles from './intake.module.css';
+import { AddPlace } from '../places';
 import { NextChoice } from '../watch';
 import { NOTHING_NEXT } from '../../core/next';
 import { ComingNames } from './ComingNames';
@@ -70,6 +71,7 @@ export function CopyPanel({ job, root, path, card, ticked, singles }: Props) {
   // Copies of one card are compared by one hash: that of its first copies.
   const settled = ChosenHash.safeParse(card.known?.hash).data;
   const [names, setNames] = useState(false);
+  const [adding, setAdding] = useState(false);
   const [hash, setHash] = useState<ChosenHash>(settled ?? job.intake.hash);
   const [next, setNext] = useState(NOTHING_NEXT);
   const [nextReady, setNextReady] = useState(true);
@@ -184,7 +186,7 @@ export function CopyPanel({ job, root, path, card, ticked, singles }: Props) {
             <legend>Where it goes</legend>
             {safes.length === 0 && (
               <p className="soft">
-                No place for safe copies yet: add one in the folder list (Add a place, Safe copies).
+                No place for safe copies yet. A card may be wiped once it is on two of them.
               </p>
             )}
             {safes.map((r) => (
@@ -201,6 +203,9 @@ export function CopyPanel({ job, root, path, card, ticked, singles }: Props) {
                 {fault('safe')}
               </p>
             )}
+            <Button size="small" sx={{ py: 0 }} onClick={() => setAdding(true)}>
+              Add a drive …
+            </Button>
             <Where
               root={shelfRoot}
               what="Shelf"
@@ -360,6 +365,15 @@ export function CopyPanel({ job, root, path, card, ticked, singles }: Props) {
         </div>
       </form>
       {/* Not within the form: what is submitted there would begin the copy. */}
+      {adding && (
+        <AddPlace
+          part="safe"
+          done={(id) => {
+            setAdding(false);
+            if (id !== null) setSafe([...safe, id]);
+          }}
+        />
+      )}
       {wanted.success && (
         <ComingNames open={names} close={() => setNames(false)} coming={{ ...wanted.data, clips: fresh }} />
       )}

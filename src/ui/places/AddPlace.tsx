@@ -27,6 +27,7 @@ export function AddPlace({ part, at, done }: Props) {
   const [path, setPath] = useState<string | null>(at ?? null);
   const [kind, setKind] = useState<NewRoot['kind']>(part ?? 'source');
   const group = useId();
+  const only = CHOSEN_PARTS.find((p) => p.kind === part);
   const folder = useOutside(path);
   const add = useMutation({
     mutationFn: (chosen: string) => library.addRoot({ kind, path: chosen }),
@@ -54,7 +55,11 @@ export function AddPlace({ part, at, done }: Props) {
             setPath(to);
           }}
         />
-        {part === undefined && (
+        {only ? (
+          <p>
+            <strong>{only.name}</strong> <span className="soft">{only.means}</span>
+          </p>
+        ) : (
           <fieldset className={styles.parts}>
             <legend>What it is for</legend>
             {CHOSEN_PARTS.map((p) => (

@@ -1,6 +1,7 @@
 import { VERDICT_WORDS as WIPE_WORDS, type WipeView } from '../../custody';
 import { isMoving } from '../../intake';
 import { CHECK_WORDS, PAIR_WORDS, pairReason, PairState } from '../../proxies';
+import { diskWords } from '../../platform/disks';
 import { formatBytes, formatUtc, plural } from '../../platform/words';
 import { VERDICT_WORDS } from '../rehearsal';
 import {
@@ -367,7 +368,7 @@ function wipe(
         ],
         rows: a.copies.map((c): Cell[] => [
           `${c.rootName}: ${c.folder}`,
-          `${c.disk.name}${c.standIn ? ' (stand-in)' : ''}`,
+          `${diskWords(c.disk)}${c.standIn ? ' (stand-in)' : ''}`,
           provenCell(c, a.files),
           formatUtc(c.verifiedAt),
           c.present ? 'connected' : `not connected${c.seenAt ? `, last seen ${formatUtc(c.seenAt)}` : ''}`,

@@ -1,4 +1,4 @@
-import { messageOf, ShelfError } from '../errors';
+import { isCode, messageOf, ShelfError } from '../errors';
 
 const WORDS: Record<string, string> = {
   ENOSPC: 'the volume is full',
@@ -23,4 +23,12 @@ export function inWords(e: unknown): string {
   const code = typeof e === 'object' && e !== null && 'code' in e ? String(e.code) : '';
   const words = WORDS[code];
   return words === undefined ? messageOf(e) : `${words} (${code})`;
+}
+
+/** Why a file cannot be read, for a person: it begins with the file's `name` where the system refused it. */
+export function unreadInWords(name: string, e: unknown): string {
+  if (isCode(e, 'ENOENT')) return `${name} is no longer there`;
+  if (isCode(e, 'EACCES')) return `${name} may not be read by this user (EACCES)`;
+  const bySystem = e instanceof Error && 'syscall' in e;
+  return bySystem ? `${name} cannot be read: ${inWords(e)}` : messageOf(e);
 }

@@ -20,6 +20,7 @@ import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { copyVerified, removeCopy } from '../../transfer/copyOne';
 import { endThreads } from '../../transfer/pool';
+import { unreadInWords } from './faults';
 import { createFile, layer, makeFolder } from './fileSystem';
 import { hashFile } from './hash';
 import { Journal } from './journal';
@@ -393,3 +394,19 @@ test('walk lists links and odd names, and follows nothing', async () => {
     walkLimits.entries = before;
   }
 });
+
+test.each([
+  ['ENOENT', 'A.mov is no longer there'],
+  ['EACCES', 'A.mov may not be read by this user (EACCES)'],
+  ['EIO', 'A.mov cannot be read: the volume gave an error (EIO)'],
+  ['EWHAT', 'A.mov cannot be read: EWHAT: what, open'],
+])(
+  'a file that the system does not let read (%s) is said without the system’s own words where there are others',
+  (code, words) => {
+    const fault = Object.assign(new Error(`${code}: what, open`), { code, syscall: 'open' });
+    expect(unreadInWords('A.mov', fault)).toBe(words);
+  },
+);
+
+test('what a reader itself says of a file is said as it is', () =>
+  expect(unreadInWords('A.mov', new Error('A.mov has no picture'))).toBe('A.mov has no picture'));

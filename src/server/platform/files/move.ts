@@ -23,7 +23,10 @@ export interface Expected {
 
 /** Refuses a file that is gone, is not a regular file, or is not as it was. */
 export async function checkUnchanged(file: DiskPath, expected: Expected): Promise<void> {
-  const s = await lstat(diskPath(file)).catch(() => null);
+  const s = await lstat(diskPath(file)).catch((e: unknown) => {
+    if (isCode(e, 'ENOENT', 'ENOTDIR')) return null;
+    throw e;
+  });
   if (!s)
     throw new NotFound(`${path.basename(file)} is no longer there.`, {
       file,
