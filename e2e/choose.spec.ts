@@ -570,3 +570,36 @@ test('sound that was recorded at the same time is tied to its pictures, confirme
   await page.keyboard.press('Control+z');
   await expect(amount()).toContainText('4 of 27 clips');
 });
+
+test('lists at the left fold away and stay so; a clip of very many keywords leaves its player the room', async () => {
+  await search().fill('');
+  await clip('T0001').click();
+  const film = page.getByRole('complementary', { name: 'Clip' });
+  const room = (await film.boundingBox())!.height;
+  const words = Array.from({ length: 60 }, (_, n) => `word number ${n}`);
+  await page.evaluate(async (names) => {
+    const ask = async (to: string, body: object): Promise<unknown> =>
+      (
+        await fetch(`/api/jobs/SLW/choose${to}`, {
+          method: 'POST',
+          headers: { 'content-type': 'application/json' },
+          body: JSON.stringify(body),
+        })
+      ).json();
+    const { ids } = (await ask('/ids', { query: 'T0001' })) as { ids: string[] };
+    for (const name of names) await ask('', { do: 'addKeyword', clips: ids, name });
+  }, words);
+  const given = page.getByRole('region', { name: 'Keywords of the clip' });
+  await expect(given.getByRole('button', { name: /^Take word number/ })).toHaveCount(words.length);
+  expect((await film.boundingBox())!.height).toBeGreaterThan(room - 120);
+  const part = page.getByRole('region', { name: 'Keywords', exact: true });
+  const heading = part.getByRole('button', { name: /^Keywords/ });
+  await expect(heading).toHaveAttribute('aria-expanded', 'true');
+  await heading.click();
+  await expect(part.getByRole('listitem')).toHaveCount(0);
+  await expect(heading).toContainText(/\d\d/);
+  await page.reload();
+  await expect(heading).toHaveAttribute('aria-expanded', 'false');
+  await heading.press('Enter');
+  await expect(part.getByRole('listitem')).not.toHaveCount(0);
+});

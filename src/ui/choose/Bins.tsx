@@ -7,6 +7,7 @@ import { BinMark } from './BinMark';
 import styles from './choose.module.css';
 import { ItemMenu } from './ItemMenu';
 import type { Asking } from './NameDialog';
+import { Part } from './Part';
 import type { Acts } from './useChanges';
 
 interface Props {
@@ -54,36 +55,44 @@ export const Bins = memo(function Bins({ bins, open, go, acts, ask }: Props) {
     setFolded(next);
   };
   return (
-    <section aria-label="Bins">
-      <header ref={setNodeRef} data-over={isOver ? '' : undefined}>
-        <h2>Bins</h2>
-        <button type="button" aria-label="New bin" title="New bin" onClick={() => add(null)}>
-          +
-        </button>
-        <ItemMenu
-          label="More about bins"
-          items={Object.entries(BY_WORDS).map(([by, words]) => ({
-            words: `A bin for each ${by === 'folder' ? 'of the ' : ''}${words}`,
-            act: () => acts.change({ do: 'makeBins', by: by as keyof typeof BY_WORDS }),
-          }))}
-        />
-      </header>
-      {bins.length === 0 && <p className="soft">None yet. Clips are dragged into them; no file moves.</p>}
-      <ul role="tree" aria-label="Bins">
-        {tree.map(({ bin, depth }, i) => (
-          <BinLine
-            key={bin.id}
-            {...{ bin, depth, bins, acts, ask, fold }}
-            folded={folded.has(bin.id)}
-            parent={bins.some((b) => b.parent === bin.id)}
-            open={open === bin.id}
-            tabbable={open === bin.id || (i === 0 && !bins.some((b) => b.id === open))}
-            go={() => go(bin.id)}
-            add={() => add(bin.id)}
+    <Part
+      name="Bins"
+      amount={bins.length}
+      drop={{ ref: setNodeRef, over: isOver }}
+      buttons={
+        <>
+          <button type="button" aria-label="New bin" title="New bin" onClick={() => add(null)}>
+            +
+          </button>
+          <ItemMenu
+            label="More about bins"
+            items={Object.entries(BY_WORDS).map(([by, words]) => ({
+              words: `A bin for each ${by === 'folder' ? 'of the ' : ''}${words}`,
+              act: () => acts.change({ do: 'makeBins', by: by as keyof typeof BY_WORDS }),
+            }))}
           />
-        ))}
-      </ul>
-    </section>
+        </>
+      }
+      list={
+        <>
+          {bins.length === 0 && <p className="soft">None yet. Clips are dragged into them; no file moves.</p>}
+          <ul role="tree" aria-label="Bins">
+            {tree.map(({ bin, depth }, i) => (
+              <BinLine
+                key={bin.id}
+                {...{ bin, depth, bins, acts, ask, fold }}
+                folded={folded.has(bin.id)}
+                parent={bins.some((b) => b.parent === bin.id)}
+                open={open === bin.id}
+                tabbable={open === bin.id || (i === 0 && !bins.some((b) => b.id === open))}
+                go={() => go(bin.id)}
+                add={() => add(bin.id)}
+              />
+            ))}
+          </ul>
+        </>
+      }
+    />
   );
 });
 

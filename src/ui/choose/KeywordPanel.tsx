@@ -18,6 +18,9 @@ interface Props {
   label?: string;
 }
 
+/** More keywords than this would leave the player no room: they scroll. */
+const MANY = 12;
+
 /** Keywords of what is chosen: given by typing, with completion; taken away one by one. */
 export function KeywordPanel({
   keywords,
@@ -41,7 +44,13 @@ export function KeywordPanel({
   };
   return (
     <div className={styles.words}>
-      <Given {...{ keywords, has, ruled, take }} />
+      {has.length > MANY ? (
+        <div className={styles.many}>
+          <Given {...{ keywords, has, ruled, take }} />
+        </div>
+      ) : (
+        <Given {...{ keywords, has, ruled, take }} />
+      )}
       <span className={styles.typing}>
         <input
           ref={input}

@@ -6,6 +6,7 @@ import { formatCount } from '../platform/format';
 import styles from './choose.module.css';
 import { type Item, ItemMenu } from './ItemMenu';
 import type { Asking } from './NameDialog';
+import { Part } from './Part';
 import type { Acts } from './useChanges';
 
 interface Props {
@@ -23,25 +24,32 @@ interface Props {
 export const Keywords = memo(function Keywords({ keywords, rules, ...rest }: Props) {
   const families = [...new Set(keywords.map((k) => k.family))].sort();
   return (
-    <section aria-label="Keywords">
-      <header>
-        <h2>Keywords</h2>
+    <Part
+      name="Keywords"
+      amount={keywords.length}
+      buttons={
         <button type="button" title="Keywords by rule" onClick={rules}>
           Rules …
         </button>
-      </header>
-      {keywords.length === 0 && <p className="soft">None yet. Choose clips and press W to give them one.</p>}
-      {families.map((family) => (
-        <ul key={family} aria-label={family || 'Keywords'}>
-          {family && <li className={styles.family}>{family}</li>}
-          {keywords
-            .filter((k) => k.family === family)
-            .map((k) => (
-              <KeywordLine key={k.id} keyword={k} all={keywords} {...rest} />
-            ))}
-        </ul>
-      ))}
-    </section>
+      }
+      list={
+        <>
+          {keywords.length === 0 && (
+            <p className="soft">None yet. Choose clips and press W to give them one.</p>
+          )}
+          {families.map((family) => (
+            <ul key={family} aria-label={family || 'Keywords'}>
+              {family && <li className={styles.family}>{family}</li>}
+              {keywords
+                .filter((k) => k.family === family)
+                .map((k) => (
+                  <KeywordLine key={k.id} keyword={k} all={keywords} {...rest} />
+                ))}
+            </ul>
+          ))}
+        </>
+      }
+    />
   );
 });
 

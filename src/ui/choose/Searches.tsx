@@ -9,6 +9,7 @@ import { ErrorNotice } from '../platform/Notice';
 import styles from './choose.module.css';
 import { ItemMenu } from './ItemMenu';
 import type { Asking } from './NameDialog';
+import { Part } from './Part';
 import { faultOf } from './SearchLine';
 import type { Changes } from './useChanges';
 import { HANDED, useHandOn } from './useHandOn';
@@ -51,39 +52,45 @@ export function Searches({ searches, query, find, changes, ask }: Props) {
       take: (name) => acts.change({ do: 'saveSearch', name, query }),
     });
   return (
-    <section aria-label="Searches">
-      <header>
-        <h2>Searches</h2>
-        <button
-          type="button"
-          aria-label="Save this search"
-          title={not ?? 'Save this search'}
-          disabled={not !== undefined}
-          onClick={save}
-        >
-          +
-        </button>
-        <ItemMenu
-          label="More about searches"
-          items={[
-            {
-              words: 'Export all as a file',
-              act: () => window.open(server.searchesUrl, '_self'),
-              not: searches.length === 0 ? 'There are none' : undefined,
-            },
-            { words: 'Import a file …', act: () => file.current?.click() },
-          ]}
-        />
-      </header>
+    <Part
+      name="Searches"
+      amount={searches.length}
+      buttons={
+        <>
+          <button
+            type="button"
+            aria-label="Save this search"
+            title={not ?? 'Save this search'}
+            disabled={not !== undefined}
+            onClick={save}
+          >
+            +
+          </button>
+          <ItemMenu
+            label="More about searches"
+            items={[
+              {
+                words: 'Export all as a file',
+                act: () => window.open(server.searchesUrl, '_self'),
+                not: searches.length === 0 ? 'There are none' : undefined,
+              },
+              { words: 'Import a file …', act: () => file.current?.click() },
+            ]}
+          />
+        </>
+      }
+      list={
+        <ul>
+          {searches.map((s) => (
+            <SavedLine key={s.id} search={s} {...{ query, find, changes, ask, not, on }} />
+          ))}
+        </ul>
+      }
+    >
       <JsonFile ref={file} label="File of searches" read={(f) => take.mutate(f)} />
       <ErrorNotice error={take.error} close={() => take.reset()} />
       <ErrorNotice error={on.error} close={on.forget} />
-      <ul>
-        {searches.map((s) => (
-          <SavedLine key={s.id} search={s} {...{ query, find, changes, ask, not, on }} />
-        ))}
-      </ul>
-    </section>
+    </Part>
   );
 }
 

@@ -6,6 +6,7 @@ import { formatRunningTime } from '../../core/platform/timecode/timecode';
 import styles from './choose.module.css';
 import { ItemMenu } from './ItemMenu';
 import type { Asking } from './NameDialog';
+import { Part } from './Part';
 import type { Acts } from './useChanges';
 
 interface Props {
@@ -19,9 +20,10 @@ interface Props {
 /** The job's string-outs with their running times. Clips are dragged on one to be added at its end. */
 export const StringOuts = memo(function StringOuts({ lists, open, go, acts, ask }: Props) {
   return (
-    <section aria-label="String-outs">
-      <header>
-        <h2>String-outs</h2>
+    <Part
+      name="String-outs"
+      amount={lists.length}
+      buttons={
         <button
           type="button"
           aria-label="New string-out"
@@ -38,13 +40,15 @@ export const StringOuts = memo(function StringOuts({ lists, open, go, acts, ask 
         >
           +
         </button>
-      </header>
-      <ul>
-        {lists.map((l) => (
-          <ListLine key={l.id} list={l} open={open === l.id} {...{ go, acts, ask }} />
-        ))}
-      </ul>
-    </section>
+      }
+      list={
+        <ul>
+          {lists.map((l) => (
+            <ListLine key={l.id} list={l} open={open === l.id} {...{ go, acts, ask }} />
+          ))}
+        </ul>
+      }
+    />
   );
 });
 
