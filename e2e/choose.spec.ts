@@ -578,18 +578,14 @@ test('lists at the left fold away and stay so; a clip of very many keywords leav
   const film = page.getByRole('complementary', { name: 'Clip' });
   const room = (await film.boundingBox())!.height;
   const words = Array.from({ length: 60 }, (_, n) => `word number ${n}`);
-  await page.evaluate(async (names) => {
-    const ask = async (to: string, body: object): Promise<unknown> =>
-      (
-        await fetch(`/api/jobs/SLW/choose${to}`, {
-          method: 'POST',
-          headers: { 'content-type': 'application/json' },
-          body: JSON.stringify(body),
-        })
-      ).json();
-    const { ids } = (await ask('/ids', { query: '' })) as { ids: string[] };
-    for (const name of names) await ask('', { do: 'addKeyword', clips: ids, name });
-  }, words);
+  const headers = { origin: server.url };
+  const ids = (await (
+    await page.request.post(`${server.url}/api/jobs/SLW/choose/ids`, { data: { query: '' }, headers })
+  ).json()) as string[];
+  for (const name of words) {
+    const data = { do: 'addKeyword', clips: ids, name };
+    expect((await page.request.post(`${server.url}/api/jobs/SLW/choose`, { data, headers })).ok()).toBe(true);
+  }
   const given = page.getByRole('region', { name: 'Keywords of the clip' });
   await expect(given.getByRole('button', { name: /^Take word number/ })).toHaveCount(words.length);
   expect((await film.boundingBox())!.height).toBeGreaterThan(room - 120);
