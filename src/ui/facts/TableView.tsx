@@ -268,8 +268,11 @@ function Foot({
         Open clip
       </Button>
       <span className="soft" role="status">
-        {said ?? (ids.size === 0 ? 'Click a clip; Shift or Ctrl chooses more.' : '')}
+        {said}
       </span>
+      {said === null && ids.size === 0 && (
+        <span className={`soft ${styles.how}`}>Click a clip; Shift or Ctrl chooses more.</span>
+      )}
       <span style={{ flex: 1 }} />
       <Button variant="contained" size="small" onClick={() => open('extract')}>
         Extract …

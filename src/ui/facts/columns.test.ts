@@ -8,6 +8,9 @@ test('a column is as wide as what stands in it, its heading at least, and never 
   expect(widthOf('recordedAt', [])).toBeGreaterThan(fieldOf('recordedAt').term.length * 6);
   expect(widthOf('iso', ['a'.repeat(20)])).toBeGreaterThan(empty);
   expect(widthOf('iso', ['a'.repeat(400)])).toBe(300);
+  // In a browser that sets letters to whole pixels, with 10 of them on either side.
+  const moment = '2026-05-05 07:48:10';
+  expect(widthOf('recordedAt', [moment])).toBeGreaterThanOrEqual(8 * moment.length + 20);
 });
 
 test('numbers stand at the right', () => {

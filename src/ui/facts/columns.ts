@@ -7,10 +7,15 @@ export interface Behind {
   words: string;
 }
 
+/** Pixels of a figure at most: its letters are 7.5 wide, and 8 where a browser sets letters to whole pixels. */
+const FIGURE = 8;
+/** What is beside a cell's words, in pixels. */
+const BESIDE = 22;
+
 /** Width of a column in pixels, by what is in some of its cells. */
 export function widthOf(field: FieldId, cells: readonly string[]): number {
   const longest = cells.reduce((n, c) => Math.max(n, c.length), 0);
-  return Math.round(Math.min(300, Math.max(74, longest * 7.7 + 22, fieldOf(field).term.length * 6.6 + 30)));
+  return Math.round(Math.min(300, Math.max(74, longest * FIGURE + BESIDE, fieldOf(field).term.length * 6.6 + 30)));
 }
 
 export const isNumeric = (field: FieldId): boolean =>
