@@ -73,9 +73,9 @@ export function NameList(props: Props) {
   }).data;
   const rowAt = (index: number): ShownRow | undefined => loaded?.rows[index - loaded.from];
   const grid = [
-    '22px minmax(150px, 210px) minmax(190px, 250px)',
+    '22px minmax(160px, 210px) minmax(180px, 250px)',
     ...columns.map(() => '104px'),
-    '92px 54px minmax(200px, 1fr)',
+    '92px 54px minmax(212px, 1fr)',
   ].join(' ');
   // Narrower than that it is scrolled across.
   const least = 784 + columns.length * 114;
