@@ -15,7 +15,9 @@ const BESIDE = 22;
 /** Width of a column in pixels, by what is in some of its cells. */
 export function widthOf(field: FieldId, cells: readonly string[]): number {
   const longest = cells.reduce((n, c) => Math.max(n, c.length), 0);
-  return Math.round(Math.min(300, Math.max(74, longest * FIGURE + BESIDE, fieldOf(field).term.length * 6.6 + 30)));
+  return Math.round(
+    Math.min(300, Math.max(74, longest * FIGURE + BESIDE, fieldOf(field).term.length * 6.6 + 30)),
+  );
 }
 
 export const isNumeric = (field: FieldId): boolean =>
