@@ -436,5 +436,5 @@ describe('may this card be wiped?', () => {
 
 test('why a disk cannot be told is not said as if it were one', () => {
   expect(diskWords(disk('sda'))).toBe('sda');
-  expect(diskWords(disk())).toBe('a disk that cannot be told (not told)');
+  expect(diskWords(disk())).toBe('an unknown disk (not told)');
 });

@@ -13,9 +13,9 @@ export const DiskIdentity = z.object({
 });
 export type DiskIdentity = z.infer<typeof DiskIdentity>;
 
-/** What a copy is on, for a person; why that cannot be told is no disk. */
+/** What a copy is on, for a person; `name` of an unknown disk is only why it is not known. */
 export const diskWords = ({ kind, name }: DiskIdentity): string =>
-  kind === 'unknown' ? `a disk that cannot be told (${name})` : name;
+  kind === 'unknown' ? `an unknown disk (${name})` : name;
 
 /** Whether two are on one disk that is known. */
 export const shareDisk = (a: DiskIdentity, b: DiskIdentity): boolean =>

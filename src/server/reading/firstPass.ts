@@ -17,8 +17,8 @@ import {
 } from '../../core/facts';
 import type { DiskPath } from '../../core/platform/names';
 import { rate, type Rate } from '../../core/platform/timecode/rate';
-import { asError, isCode, Unreadable } from '../platform/errors';
-import { inWords, unreadInWords } from '../platform/files/faults';
+import { asError, Unreadable } from '../platform/errors';
+import { unreadInWords } from '../platform/files/faults';
 import { readPlain } from '../platform/files/plainFile';
 import { readContainer } from './container';
 import { nameOf } from '../platform/media/input';
@@ -142,10 +142,7 @@ async function firstOfOriginal(
   const wrong = clip.kind === 'video' ? await sniff(original.file, original.size) : null;
   if (wrong) throw new Unreadable(`${name} ${wrong.fault}`, { file: original.file });
   const says = inside.get(original.file) ?? null;
-  if (says instanceof Error)
-    throw isCode(says, 'ENOENT')
-      ? says
-      : new Unreadable(`${name} cannot be read: ${inWords(says)}`, { file: original.file });
+  if (says instanceof Error) throw says;
   if (says === null || says.askProbe) {
     reading.statements.push(...(says?.statements ?? []));
     reading.rest = { probe: true, tags: says?.askTags ?? true };
@@ -261,9 +258,7 @@ async function besides(clip: ClipOnDisk, options: ReadOptions, reading: Reading)
         reading.statements.push(...said);
       }
     } catch (e) {
-      reading.notes.push(
-        isCode(e, 'ENOENT') ? `${name} is no longer there.` : `${name} could not be read: ${inWords(e)}`,
-      );
+      reading.notes.push(unreadInWords(name, e).replace(/\.?$/, '.'));
     }
   }
 }

@@ -7,7 +7,7 @@ import { BinMark } from './BinMark';
 import styles from './choose.module.css';
 import { ItemMenu } from './ItemMenu';
 import type { Asking } from './NameDialog';
-import { Part } from './Part';
+import { SideList } from './SideList';
 import type { Acts } from './useChanges';
 
 interface Props {
@@ -55,7 +55,7 @@ export const Bins = memo(function Bins({ bins, open, go, acts, ask }: Props) {
     setFolded(next);
   };
   return (
-    <Part
+    <SideList
       name="Bins"
       amount={bins.length}
       drop={{ ref: setNodeRef, over: isOver }}

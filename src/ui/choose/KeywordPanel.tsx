@@ -42,15 +42,10 @@ export function KeywordPanel({
     setTyped('');
     setAt(-1);
   };
+  const given = <Given {...{ keywords, has, ruled, take }} />;
   return (
     <div className={styles.words}>
-      {has.length > MANY ? (
-        <div className={styles.many}>
-          <Given {...{ keywords, has, ruled, take }} />
-        </div>
-      ) : (
-        <Given {...{ keywords, has, ruled, take }} />
-      )}
+      {has.length > MANY ? <div className={styles.many}>{given}</div> : given}
       <span className={styles.typing}>
         <input
           ref={input}

@@ -6,7 +6,7 @@ import { formatCount } from '../platform/format';
 import styles from './choose.module.css';
 import { type Item, ItemMenu } from './ItemMenu';
 import type { Asking } from './NameDialog';
-import { Part } from './Part';
+import { SideList } from './SideList';
 import type { Acts } from './useChanges';
 
 interface Props {
@@ -24,7 +24,7 @@ interface Props {
 export const Keywords = memo(function Keywords({ keywords, rules, ...rest }: Props) {
   const families = [...new Set(keywords.map((k) => k.family))].sort();
   return (
-    <Part
+    <SideList
       name="Keywords"
       amount={keywords.length}
       buttons={

@@ -9,7 +9,7 @@ import { ErrorNotice } from '../platform/Notice';
 import styles from './choose.module.css';
 import { ItemMenu } from './ItemMenu';
 import type { Asking } from './NameDialog';
-import { Part } from './Part';
+import { SideList } from './SideList';
 import { faultOf } from './SearchLine';
 import type { Changes } from './useChanges';
 import { HANDED, useHandOn } from './useHandOn';
@@ -52,7 +52,7 @@ export function Searches({ searches, query, find, changes, ask }: Props) {
       take: (name) => acts.change({ do: 'saveSearch', name, query }),
     });
   return (
-    <Part
+    <SideList
       name="Searches"
       amount={searches.length}
       buttons={
@@ -90,7 +90,7 @@ export function Searches({ searches, query, find, changes, ask }: Props) {
       <JsonFile ref={file} label="File of searches" read={(f) => take.mutate(f)} />
       <ErrorNotice error={take.error} close={() => take.reset()} />
       <ErrorNotice error={on.error} close={on.forget} />
-    </Part>
+    </SideList>
   );
 }
 

@@ -6,7 +6,7 @@ import { formatRunningTime } from '../../core/platform/timecode/timecode';
 import styles from './choose.module.css';
 import { ItemMenu } from './ItemMenu';
 import type { Asking } from './NameDialog';
-import { Part } from './Part';
+import { SideList } from './SideList';
 import type { Acts } from './useChanges';
 
 interface Props {
@@ -20,7 +20,7 @@ interface Props {
 /** The job's string-outs with their running times. Clips are dragged on one to be added at its end. */
 export const StringOuts = memo(function StringOuts({ lists, open, go, acts, ask }: Props) {
   return (
-    <Part
+    <SideList
       name="String-outs"
       amount={lists.length}
       buttons={

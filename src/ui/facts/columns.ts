@@ -7,8 +7,8 @@ export interface Behind {
   words: string;
 }
 
-/** Pixels of a figure at most: its letters are 7.5 wide, and 8 where a browser sets letters to whole pixels. */
-const FIGURE = 8;
+/** Pixels of a letter at most: it is 7.5 wide, and 8 where a browser sets letters to whole pixels. */
+const LETTER = 8;
 /** What is beside a cell's words, in pixels. */
 const BESIDE = 22;
 
@@ -16,7 +16,7 @@ const BESIDE = 22;
 export function widthOf(field: FieldId, cells: readonly string[]): number {
   const longest = cells.reduce((n, c) => Math.max(n, c.length), 0);
   return Math.round(
-    Math.min(300, Math.max(74, longest * FIGURE + BESIDE, fieldOf(field).term.length * 6.6 + 30)),
+    Math.min(300, Math.max(74, longest * LETTER + BESIDE, fieldOf(field).term.length * 6.6 + 30)),
   );
 }
 

@@ -186,7 +186,8 @@ export function CopyPanel({ job, root, path, card, ticked, singles }: Props) {
             <legend>Where it goes</legend>
             {safes.length === 0 && (
               <p className="soft">
-                No place for safe copies yet. A card may be wiped once it is on two of them.
+                No place for safe copies yet. A card may be wiped only once it is verified on two of them, on
+                different disks.
               </p>
             )}
             {safes.map((r) => (

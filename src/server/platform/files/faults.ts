@@ -25,10 +25,10 @@ export function inWords(e: unknown): string {
   return words === undefined ? messageOf(e) : `${words} (${code})`;
 }
 
-/** Why a file cannot be read, for a person: it begins with the file's `name` where the system refused it. */
+/** Why the file of a name cannot be read, for a person. What was thrown as ours names it already. */
 export function unreadInWords(name: string, e: unknown): string {
   if (isCode(e, 'ENOENT')) return `${name} is no longer there`;
-  if (isCode(e, 'EACCES')) return `${name} may not be read by this user (EACCES)`;
-  const bySystem = e instanceof Error && 'syscall' in e;
-  return bySystem ? `${name} cannot be read: ${inWords(e)}` : messageOf(e);
+  if (e instanceof ShelfError) return e.message;
+  // In other words than those of a folder that is to be written to.
+  return `${name} cannot be read: ${isCode(e, 'EACCES') ? 'this user may not read it (EACCES)' : inWords(e)}`;
 }

@@ -20,11 +20,21 @@ import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { copyVerified, removeCopy } from '../../transfer/copyOne';
 import { endThreads } from '../../transfer/pool';
+import { Unreadable } from '../errors';
 import { unreadInWords } from './faults';
 import { createFile, layer, makeFolder } from './fileSystem';
 import { hashFile } from './hash';
 import { Journal } from './journal';
-import { dropHalf, modifiedOf, type Move, moveFile, moveFiles, pruneEmpty, settleMove } from './move';
+import {
+  checkUnchanged,
+  dropHalf,
+  modifiedOf,
+  type Move,
+  moveFile,
+  moveFiles,
+  pruneEmpty,
+  settleMove,
+} from './move';
 import { hiddenName, partName } from './partName';
 import { resolveIn } from './paths';
 import { openToAppend } from './plainFile';
@@ -397,7 +407,7 @@ test('walk lists links and odd names, and follows nothing', async () => {
 
 test.each([
   ['ENOENT', 'A.mov is no longer there'],
-  ['EACCES', 'A.mov may not be read by this user (EACCES)'],
+  ['EACCES', 'A.mov cannot be read: this user may not read it (EACCES)'],
   ['EIO', 'A.mov cannot be read: the volume gave an error (EIO)'],
   ['EWHAT', 'A.mov cannot be read: EWHAT: what, open'],
 ])(
@@ -409,4 +419,13 @@ test.each([
 );
 
 test('what a reader itself says of a file is said as it is', () =>
-  expect(unreadInWords('A.mov', new Error('A.mov has no picture'))).toBe('A.mov has no picture'));
+  expect(unreadInWords('A.mov', new Unreadable('A.mov has no picture'))).toBe('A.mov has no picture'));
+
+test('what cannot be looked at is not said to be gone', async () => {
+  await expect(checkUnchanged(path.join(dir, 'none.mov'), { size: 1, modified: 1 })).rejects.toThrow(
+    'none.mov is no longer there.',
+  );
+  await expect(
+    checkUnchanged(path.join(dir, 'a'.repeat(300)), { size: 1, modified: 1 }),
+  ).rejects.toMatchObject({ code: 'ENAMETOOLONG' });
+});

@@ -17,8 +17,8 @@ interface Props {
   children?: ReactNode;
 }
 
-/** A part of what stands at the left of Choose. Its list folds away under its heading, and stays so in this browser. */
-export function Part({ name, amount, buttons, drop, list, children }: Props) {
+/** One of the lists at the left of Choose. It folds away under its heading, and stays so in this browser. */
+export function SideList({ name, amount, buttons, drop, list, children }: Props) {
   const key = `choose folded ${name}`;
   const [folded, setFolded] = useState(() => kept(key) === 'yes');
   const fold = () => {
