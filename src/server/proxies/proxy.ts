@@ -60,9 +60,11 @@ export async function makeProxy(
     part?: Part | null;
     /** Where that is cut, of what is not re-encoded. */
     cut?: Cut | null;
+    /** Whether a person waits for it. */
+    waitedFor?: boolean;
   },
 ): Promise<{ speed: number; seen: Seen | null }> {
-  const { beside = NOTHING_BESIDE, signal, part = null, cut = null } = options;
+  const { beside = NOTHING_BESIDE, signal, part = null, cut = null, waitedFor = false } = options;
   const keep = await keepFrames();
   const look = options.stills && recipe.video.codec !== 'copy' ? looking(source, keep, options.stills) : null;
   const making = recipeArguments(recipe, cut ? soundApart(source) : source, keep, beside, look?.branches);
@@ -88,7 +90,7 @@ export async function makeProxy(
       cut ? [inputs[0], ...inputs] : inputs,
       (args, late) =>
         runFfmpeg(['-n', ...args, ...late, ...making, ...end, asInput(to), ...(look?.outputs ?? [])], {
-          ...{ cwd: folder, signal, onLine },
+          ...{ cwd: folder, signal, onLine, waitedFor },
           ...(look ? { pipes: look.pipes } : {}),
         }),
       seek,

@@ -1,11 +1,22 @@
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import { eq } from 'drizzle-orm';
 import { execFileSync } from 'node:child_process';
-import { appendFileSync, existsSync, mkdirSync, mkdtempSync, readdirSync, rmSync } from 'node:fs';
+import {
+  appendFileSync,
+  existsSync,
+  mkdirSync,
+  mkdtempSync,
+  readdirSync,
+  readFileSync,
+  rmSync,
+  writeFileSync,
+} from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { namingRequest } from '../../core/naming/shapes';
 import { DEFAULT_PROXIES } from '../../core/proxies';
+import { rate } from '../../core/platform/timecode/rate';
+import { NO_TAGS, type ProxySource } from '../../core/proxies/source';
 import { LIGHT, READY_RECIPES, type Recipe, RecipeFile } from '../../core/proxies/recipe';
 import { addWork, clipViews } from '../cards';
 import { files } from '../cards/tables';
@@ -23,7 +34,10 @@ import { hashTree, makeClip, TEST_JOB, type TestShelf, testShelf } from '../test
 import { takeInCard } from '../testing/takeInCard';
 import { actOnPair } from './actOnPair';
 import { dropRecipe, importRecipes, keepRecipe, recipesView } from './library';
+import { makingStills } from './makeProxies';
 import { provePairs } from './provePairs';
+import { makeProxy } from './proxy';
+import { trialLimits, tryRecipe } from './tryRecipe';
 import { makeByItself, proxiesView } from './views';
 import { watchPairs } from './watchPairs';
 
@@ -33,6 +47,11 @@ beforeAll(() => {
 });
 afterAll(() => rmSync(dir, { recursive: true, force: true }));
 
+const SOURCE: ProxySource = {
+  ...{ pixelAspect: 1, rotation: 0, scan: 'progressive', varies: false, rate: rate(25), frames: 20 },
+  ...{ start: null, audio: [], tags: NO_TAGS },
+  colour: { range: null, primaries: null, transfer: null, matrix: null },
+};
 const ready = (words: string): Recipe => READY_RECIPES.find((r) => r.name.startsWith(words))!;
 
 describe('several made files of a clip', () => {
@@ -72,6 +91,46 @@ describe('several made files of a clip', () => {
     clip = (await clipViews(s.runtime))[0]!.id;
   });
   afterAll(() => s.close());
+
+  describe('FFmpeg is another’s', () => {
+    const was = process.env.FFMPEG_PATH;
+    /** A program in FFmpeg's place: a shell script that calls the true one `real`. */
+    const stub = (lines: string) => {
+      const at = path.join(dir, 'ffmpeg-stub');
+      writeFileSync(at, `#!/bin/sh\nreal() { '${was ?? 'ffmpeg'}' "$@"; }\n${lines}\n`, { mode: 0o755 });
+      process.env.FFMPEG_PATH = at;
+    };
+    const limit = trialLimits.milliseconds;
+    afterAll(() => {
+      trialLimits.milliseconds = limit;
+      if (was === undefined) delete process.env.FFMPEG_PATH;
+      else process.env.FFMPEG_PATH = was;
+    });
+
+    test('a recipe that is tried is waited for: it does not go behind other work, as a proxy does', async () => {
+      const log = path.join(dir, 'niceness');
+      stub(`case "$*" in *progress*) nice >> '${log}';; esac\nreal "$@"`);
+      const { made, frame } = await tryRecipe(s.runtime, { clip, recipe: LIGHT });
+      expect([made.length > 1000, frame]).toEqual([true, 10]);
+      await makeProxy([path.join(s.shelf, 'In', 'T0001.MP4')], path.join(dir, 'behind.mp4'), LIGHT, SOURCE, {
+        signal: new AbortController().signal,
+        onProgress: () => undefined,
+      });
+      const [trial, proxy] = readFileSync(log, 'utf8').trim().split('\n').map(Number);
+      expect(proxy! - trial!).toBe(10);
+    });
+
+    test('one that takes too long is ended: how far it came is said, and nothing of it stays', async () => {
+      stub('case "$*" in *progress*) echo frame=7; exec sleep 60;; *) real "$@";; esac');
+      trialLimits.milliseconds = 1500;
+      await expect(tryRecipe(s.runtime, { clip, recipe: LIGHT })).rejects.toMatchObject({
+        title: 'Interrupted',
+        message: 'The recipe was tried for too long: in 1.5 s only 7 of 20 frames were made.',
+        about: { next: expect.stringContaining('less to do') as unknown },
+      });
+      expect(hashTree(makingStills(s.runtime))).toEqual({});
+    });
+  });
 
   test('each has its recipe, its pair and its place; the same is not made twice', async () => {
     await addWork(s.runtime, 'proxy', [clip]);

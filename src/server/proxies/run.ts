@@ -46,7 +46,7 @@ export const FIRST_PIPE = 3;
 
 /**
  * Runs FFmpeg to its end, giving each line it writes to its output, and what it writes to further pipes, numbered from `FIRST_PIPE`. One that makes no further picture for too long is stuck, or its drive has
- * gone: it is ended. Throws FfmpegFailed, or what the signal was aborted with.
+ * gone: it is ended. It goes behind all else, but where a person waits for it. Throws FfmpegFailed, or what the signal was aborted with.
  */
 export async function runFfmpeg(
   args: readonly string[],
@@ -55,9 +55,10 @@ export async function runFfmpeg(
     signal: AbortSignal;
     onLine: (line: string) => void;
     pipes?: readonly ((bytes: Uint8Array) => void)[];
+    waitedFor?: boolean;
   },
 ): Promise<void> {
-  const { pipes = [] } = options;
+  const { pipes = [], waitedFor = false } = options;
   const run = startFfmpeg(
     ['-progress', 'pipe:1', ...args],
     {
@@ -67,7 +68,7 @@ export async function runFfmpeg(
       buffer: { stdout: false, stderr: true, all: false, ...unbuffered(pipes.length) },
       maxBuffer: 1 << 20,
     },
-    true,
+    !waitedFor,
   );
   // What is in a pipe may be read after FFmpeg has ended.
   const piped = pipes.map((take, i) => finished((run.stdio[FIRST_PIPE + i] as Readable).on('data', take)));

@@ -7,18 +7,19 @@ import { fps } from '../../core/platform/timecode/rate';
 import { pictureOf } from '../analysis';
 import { clipFootage, clipName, originalOf, soundsOf } from '../cards';
 import { clips } from '../cards/tables';
-import { NotFound } from '../platform/errors';
+import { Interrupted, NotFound } from '../platform/errors';
 import { joinPath } from '../platform/files/names';
 import { mkdir, rm } from '../platform/files/onDisk';
 import { modifiedOf } from '../platform/files/move';
 import { BESIDE_ENDS, writeBeside } from './beside';
 import { makingName, makingStills, planMaking, refuseUnable } from './makeProxies';
-import { makeProxy } from './proxy';
+import { makeProxy, type ProxyProgress } from './proxy';
 import type { InJob } from './ports';
 
-/** Seconds of a clip that are tried, and minutes that may take. */
+/** Seconds of a clip that are tried. */
 const TRIED = 4;
-const MINUTES = 3;
+/** How long that may take. Milliseconds; shorter in tests. */
+export const trialLimits = { milliseconds: 3 * 60_000 };
 /** Pixels of the width of the pictures. */
 const WIDTH = 720;
 
@@ -30,6 +31,28 @@ export function tryRecipe(runtime: InJob, wanted: TryRecipe): Promise<Trial> {
   const next = last.then(() => tryOne(runtime, wanted));
   last = next.catch(() => undefined);
   return next;
+}
+
+/** Ends the work when its time is over: then it throws how far it had come. */
+async function inTime<T>(
+  frames: number,
+  work: (signal: AbortSignal, onProgress: (p: ProxyProgress) => void) => Promise<T>,
+): Promise<T> {
+  const over = new AbortController();
+  let made = 0;
+  const timer = setTimeout(() => {
+    const so = `in ${trialLimits.milliseconds / 1000} s only ${made} of ${frames} frames were made`;
+    over.abort(
+      new Interrupted(`The recipe was tried for too long: ${so}.`, {
+        next: 'Try it again when this computer has less to do, or on a clip with a smaller picture.',
+      }),
+    );
+  }, trialLimits.milliseconds);
+  try {
+    return await work(over.signal, ({ done }) => (made = Math.round(done * frames)));
+  } finally {
+    clearTimeout(timer);
+  }
 }
 
 async function tryOne(runtime: InJob, { clip, recipe }: TryRecipe): Promise<Trial> {
@@ -51,12 +74,17 @@ async function tryOne(runtime: InJob, { clip, recipe }: TryRecipe): Promise<Tria
     const footage = await clipFootage(runtime, clip);
     const name = clipName(original, row.original);
     const beside = await writeBeside(runtime, { clip, name, statements: stated }, recipe, folder, base);
+    const sounds = await soundsOf(runtime, clip);
     const begun = performance.now();
-    await makeProxy([footage, ...(await soundsOf(runtime, clip))], to, recipe, source, {
-      signal: AbortSignal.timeout(MINUTES * 60_000),
-      onProgress: () => undefined,
-      ...{ beside, part },
-    });
+    await inTime(source.frames, (signal, onProgress) =>
+      makeProxy([footage, ...sounds], to, recipe, source, {
+        signal,
+        onProgress,
+        beside,
+        part,
+        waitedFor: true,
+      }),
+    );
     const took = (performance.now() - begun) / 1000;
     const { size } = await modifiedOf(to);
     const middle = Math.floor(length / 2);
