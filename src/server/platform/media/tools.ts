@@ -51,37 +51,37 @@ export async function ffmpegVersion(): Promise<string> {
   return stdout.split('\n')[0]!;
 }
 
-let keep: Promise<readonly string[]> | null = null;
+/** What FFmpeg says of itself, asked once; what it did not say is asked anew the next time. */
+function asked<T>(ask: (words: (...args: string[]) => Promise<string>) => Promise<T>): () => Promise<T> {
+  const words = async (...args: string[]): Promise<string> =>
+    (await execa(FFMPEG(), ['-hide_banner', ...args], { timeout: 60_000 })).stdout;
+  let said: Promise<T> | null = null;
+  return () => {
+    said ??= ask(words).catch((e: unknown) => {
+      said = null;
+      throw e;
+    });
+    return said;
+  };
+}
 
 /** FFmpeg's option to keep every frame as it is: `-fps_mode` from version 5.1 on, `-vsync` before. */
-export function keepFrames(): Promise<readonly string[]> {
-  keep ??= execa(FFMPEG(), ['-hide_banner', '-h', 'long'], { timeout: 20_000 }).then(({ stdout }) =>
-    stdout.includes('-fps_mode') ? ['-fps_mode', 'passthrough'] : ['-vsync', 'passthrough'],
-  );
-  return keep;
-}
-
-let able: Promise<{ encoders: ReadonlySet<string>; filters: ReadonlySet<string> }> | null = null;
+export const keepFrames = asked<readonly string[]>(async (words) =>
+  (await words('-h', 'long')).includes('-fps_mode')
+    ? ['-fps_mode', 'passthrough']
+    : ['-vsync', 'passthrough'],
+);
 
 /** The encoders and filters that the FFmpeg here was built with. */
-export function abilities(): NonNullable<typeof able> {
-  const names = async (list: string, line: RegExp): Promise<Set<string>> => {
-    const { stdout } = await execa(FFMPEG(), ['-hide_banner', `-${list}`], { timeout: 20_000 });
-    return new Set(stdout.split('\n').flatMap((l) => line.exec(l)?.[1] ?? []));
-  };
-  able ??= Promise.all([
+export const abilities = asked(async (words) => {
+  const names = async (list: string, line: RegExp): Promise<ReadonlySet<string>> =>
+    new Set((await words(`-${list}`)).split('\n').flatMap((l) => line.exec(l)?.[1] ?? []));
+  const [encoders, filters] = await Promise.all([
     names('encoders', /^ [VAS][.\w]{5} (\S+) /),
     names('filters', /^ [.\w]{3} (\S+) /),
-  ]).then(
-    ([encoders, filters]) => ({ encoders, filters }),
-    (e: unknown) => {
-      // It may start the next time.
-      able = null;
-      throw e;
-    },
-  );
-  return able;
-}
+  ]);
+  return { encoders, filters };
+});
 
 /** The last telling line of what a media program wrote to its error stream. Paths of the folders files are handed over in are left out. */
 export function lastWords(stderr: unknown): string {
