@@ -11,7 +11,7 @@ import { extract, readClips, readRestOfClips } from './facts';
 import { checkPackage, handingOver } from './handover';
 import { applyNaming, nameCopied, undoPlan } from './naming';
 import { copying } from './offload';
-import { cannotBeRead } from './cards';
+import { awayOf, cannotBeRead } from './cards';
 import type { Kind, Kinds, SingleKind, WorkContext } from './platform/work/kinds';
 import { movePlace } from './places';
 import { lookForLost, lookForProxies, makeOneProxy, provePairs } from './proxies';
@@ -22,6 +22,9 @@ import { makeFilmstrip } from './viewing';
 const told: Kind<JobServices>['told'] = async (db, { subject, state, fault }) => {
   if (state === 'failed') await cannotBeRead(db, [subject], fault);
 };
+
+/** A clip whose drive or card is out of reach is waited for. */
+const away: Kind<JobServices>['away'] = awayOf;
 
 /** What a person asked for, with `wanted` as it was asked: one at a time, and its outcome is kept for who asked. */
 const asked = <W>(
@@ -35,10 +38,16 @@ const asked = <W>(
 
 /** All long work: what does it, how much of it at once, and what becomes of it when the server ends in the middle. */
 export const KINDS: Kinds<JobServices> = {
-  read: { workers: 2, afterDeath: 'thrice', most: 24, runAll: readClips, told },
-  rest: { workers: 2, afterDeath: 'thrice', most: 5, runAll: readRestOfClips, told },
-  filmstrip: { workers: 1, afterDeath: 'thrice', run: makeFilmstrip },
-  proxy: { workers: AT_ONCE, afterDeath: 'thrice', shownAs: 'clips', run: makeOneProxy },
+  read: { workers: 2, afterDeath: 'thrice', most: 24, runAll: readClips, told, away },
+  rest: { workers: 2, afterDeath: 'thrice', most: 5, runAll: readRestOfClips, told, away },
+  filmstrip: { workers: 1, afterDeath: 'thrice', run: makeFilmstrip, away },
+  proxy: {
+    workers: AT_ONCE,
+    afterDeath: 'thrice',
+    shownAs: 'clips',
+    run: makeOneProxy,
+    away: (r, clips, failed) => awayOf(r, clips, failed, ['proxies']),
+  },
   copy: copying<JobServices>(nameCopied),
   check: { ...asked('thrice', (r, _, c) => checkAgain(r, c.subject, c)), workers: 3 },
   checkFolder: asked<CheckFolder>('thrice', checkAnyFolder),

@@ -123,10 +123,10 @@ export const WorkView = z.object({
   endedAt: z.string().nullable(),
 });
 export type WorkView = z.infer<typeof WorkView>;
-/** Pieces of work queued or running, by kind; proxies one by one. */
+/** Pieces of work queued, running or paused, by kind; proxies one by one, with those that wait for something. */
 export const WorkSummary = z.object({
-  /** How many of them wait for room in the data folder. */
-  forRoom: z.int(),
+  /** What is waited for, in a sentence, and for how many clips; most first. */
+  waiting: z.array(z.object({ why: z.string(), clips: z.int() })),
   read: z.int(),
   rest: z.int(),
   filmstrip: z.int(),

@@ -1,6 +1,7 @@
 // What other rooms use of this one.
 export { addCameras } from './cameras';
 export { addWork } from './addWork';
+export { awayOf } from './away';
 export { clipFile, clipFootage, originalOf, soundsOf, withFile } from './clipFiles';
 export { clipName, clipStem, splitPath } from './clipName';
 export {

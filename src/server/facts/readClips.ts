@@ -8,8 +8,8 @@ import { jobs } from '../jobs/tables';
 import { shown } from './tables';
 import { work } from '../platform/work/tables';
 import { asError, isFull } from '../platform/errors';
-import { isCard, placeOf, byClip, type FileRow } from '../cards';
-import type { WorkContext } from '../platform/work/kinds';
+import { awayOf, isCard, placeOf, byClip, type FileRow } from '../cards';
+import { NotNow, type WorkContext } from '../platform/work/kinds';
 import {
   type ClipOnDisk,
   type FileOnDisk,
@@ -67,14 +67,17 @@ async function batchOf(
     const family = families.get(clip) ?? [];
     try {
       const list = await Promise.all(
-        family.map(async (f): Promise<FileOnDisk> => {
-          return {
-            role: f.role,
-            file: await placeOf(roots.get(f.root)!, f),
-            size: f.size,
-            modified: f.modified,
-          };
-        }),
+        // What was made of it says nothing of it, and may be away.
+        family
+          .filter((f) => !isMade(f.role))
+          .map(async (f): Promise<FileOnDisk> => {
+            return {
+              role: f.role,
+              file: await placeOf(roots.get(f.root)!, f),
+              size: f.size,
+              modified: f.modified,
+            };
+          }),
       );
       const original = family.find((f) => f.role === 'original');
       batch.clips.push({
@@ -94,6 +97,26 @@ async function batchOf(
   return batch;
 }
 
+/** Leaves out what was read amiss because its drive or card went away meanwhile: that says nothing of the clip, which waits. */
+async function withoutAway<C extends { work: string; row: ClipRow; reading: Reading }>(
+  runtime: InJob,
+  read: readonly C[],
+  failed: Map<string, Error>,
+): Promise<C[]> {
+  const amiss = read.filter((c) => c.reading.fault !== null || c.reading.notes.length > 0);
+  if (amiss.length === 0) return [...read];
+  const away = await awayOf(
+    runtime,
+    amiss.map((c) => c.row.id),
+    amiss.some((c) => c.reading.fault !== null),
+  );
+  return read.filter((c) => {
+    const why = amiss.includes(c) ? away.get(c.row.id) : undefined;
+    if (why !== undefined) failed.set(c.work, new NotNow(why));
+    return why === undefined;
+  });
+}
+
 /** The first pass over clips: what they say in this process. The second follows by itself where there is more to ask. */
 export async function readClips(
   runtime: InJob,
@@ -104,10 +127,11 @@ export async function readClips(
     batch.map((c) => c.disk),
     optionsOf(job),
   );
-  const read = batch.map((c, i) => {
+  const all = batch.map((c, i) => {
     const reading = readings[i]!;
     return { ...c, reading, more: reading.fault === null && (reading.rest.probe || reading.rest.tags) };
   });
+  const read = await withoutAway(runtime, all, failed);
   await store(
     runtime,
     read.map((c) => ({ ...c, finished: !c.more })),
@@ -140,7 +164,9 @@ export async function readRestOfClips(
   for (const [i, c] of batch.entries()) {
     const [first, { row }] = [firsts[i]!, c];
     const reading = await readRest(c.disk, optionsOf(job), first);
-    await store(runtime, [{ ...c, reading, finished: true }], failed);
+    const read = await withoutAway(runtime, [{ ...c, reading, finished: true }], failed);
+    if (read.length === 0) continue;
+    await store(runtime, read, failed);
     if (reading.fault === null && (first.rest.probe || row.state !== 'read'))
       await afterReading(runtime, [c]);
   }

@@ -74,6 +74,10 @@ async function samenessOf({ devices, home }: Looking, root: Root, at: string): P
 export const isStanding = async (runtime: Looking, root: Root): Promise<boolean> =>
   (await samenessOf(runtime, root, root.path)).is === 'same';
 
+/** Whether a root is not there at this moment, looked at anew: nothing is, or something else. Where it is in doubt it is there. */
+export const isAway = async (runtime: Looking, root: Root): Promise<boolean> =>
+  ['absent', 'other'].includes((await samenessOf(runtime, root, root.path)).is);
+
 /**
  * Of what is only read nothing is marked. A reader holds other cards in turn: at its own place it is whatever is mounted there, and not
  * there where nothing is; elsewhere it is known by its volume.

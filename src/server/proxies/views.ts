@@ -1,4 +1,14 @@
-import { and, asc, count as drizzleCount, desc, eq, inArray, sql } from 'drizzle-orm';
+import {
+  and,
+  asc,
+  count as drizzleCount,
+  countDistinct,
+  desc,
+  eq,
+  inArray,
+  isNotNull,
+  sql,
+} from 'drizzle-orm';
 import type { ClipView } from '../../core/cards';
 import { NO_BRIEF } from '../../core/facts';
 import { isMade, isMoving, MADE_ROLES } from '../../core/intake';
@@ -7,7 +17,6 @@ import { pairReason } from '../../core/proxies/prove';
 import { LIGHT } from '../../core/proxies/recipe';
 import { formatRate } from '../../core/platform/timecode/rate';
 import type { Makeable, Measured, PairLine, ProxiesView } from '../../core/proxies/shapes';
-import { NO_ROOM } from '../platform/errors';
 import { OPEN_WORK, type WorkKind, type WorkSummary, type WorkView } from '../../core/platform/shapes';
 import { clips, files } from '../cards/tables';
 import { requireJob } from '../jobs';
@@ -96,14 +105,19 @@ export async function workSummary(runtime: InJob): Promise<WorkSummary> {
     .select({
       kind: work.kind,
       n: drizzleCount(),
-      forRoom: sql<number>`(count(*) filter (where ${work.state} = 'waiting' and ${work.fault} = ${NO_ROOM}))::int`,
     })
     .from(work)
-    .where(and(eq(work.job, runtime.job), inArray(work.state, [...OPEN_WORK])))
+    .where(and(eq(work.job, runtime.job), inArray(work.state, ['queued', 'running', 'paused'])))
     .groupBy(work.kind);
   const counts = new Map(rows.map((r) => [r.kind, r.n]));
+  const waiting = await runtime.db
+    .select({ why: work.fault, clips: countDistinct(work.clip) })
+    .from(work)
+    .where(and(eq(work.job, runtime.job), eq(work.state, 'waiting'), isNotNull(work.clip)))
+    .groupBy(work.fault)
+    .orderBy(desc(countDistinct(work.clip)), work.fault);
   return {
-    forRoom: rows.reduce((n, r) => n + r.forRoom, 0),
+    waiting: waiting.map(({ why, clips: n }) => ({ why: why ?? '', clips: n })),
     read: counts.get('read') ?? 0,
     rest: counts.get('rest') ?? 0,
     filmstrip: counts.get('filmstrip') ?? 0,

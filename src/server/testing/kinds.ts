@@ -6,7 +6,7 @@ import type { BatchKind, Kind, Kinds, SingleKind } from '../platform/work/kinds'
 type Doing =
   | SingleKind<InJob>['run']
   | (Partial<SingleKind<InJob>> & Pick<SingleKind<InJob>, 'run'>)
-  | Pick<BatchKind<InJob>, 'most' | 'runAll'>;
+  | (Partial<BatchKind<InJob>> & Pick<BatchKind<InJob>, 'most' | 'runAll'>);
 
 /** Kinds of work of which these do something; one piece at a time, but of what is done in batches two batches. */
 export const kindsOf = (of: Partial<Record<WorkKind, Doing>>): Kinds<InJob> =>

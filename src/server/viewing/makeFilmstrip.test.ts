@@ -33,12 +33,15 @@ afterAll(async () => {
       state: 'waiting',
       fault: 'The volume that Sort Shelf keeps its data on is full.',
     });
-    expect(await workSummary(s.runtime)).toMatchObject({ filmstrip: 1, forRoom: 1 });
+    expect(await workSummary(s.runtime)).toMatchObject({
+      filmstrip: 0,
+      waiting: [{ why: 'The volume that Sort Shelf keeps its data on is full.', clips: 1 }],
+    });
     rmSync(path.join(strips, 'fill'));
     await s.runtime.queue.resume([(await now()).id]);
     await s.runtime.queue.drainKind('filmstrip');
     const { state, subject } = await now();
     expect([state, existsSync(path.join(strips, `${subject}.jpg`))]).toEqual(['done', true]);
-    expect(await workSummary(s.runtime)).toMatchObject({ filmstrip: 0, forRoom: 0 });
+    expect(await workSummary(s.runtime)).toMatchObject({ filmstrip: 0, waiting: [] });
   });
 });

@@ -85,7 +85,9 @@ function wordsOf(
   progress: Progress,
 ): string {
   const going = inState(open, 'running', 'queued');
-  const running = inState(open, 'running').length;
+  const [running, paused, waiting] = (['running', 'paused', 'waiting'] as const).map(
+    (state) => inState(open, state).length,
+  ) as [number, number, number];
   const left = secondsLeft(
     going.map((w) => ({ ...w, progress: progress[w.id]?.progress ?? 0 })),
     measured,
@@ -93,7 +95,8 @@ function wordsOf(
   const words = [
     going.length > 0 ? `${running} being made, ${going.length - running} queued` : null,
     going.length > 0 && left !== null ? `about ${formatLeft(left)} left` : null,
-    open.length > going.length ? `${open.length - going.length} paused` : null,
+    paused > 0 ? `${paused} paused` : null,
+    waiting > 0 ? `${waiting} waiting` : null,
     open.length === 0 ? 'nothing is being made' : null,
     done.length > 0 ? `${done.length} made` : null,
   ];
@@ -134,7 +137,7 @@ function CardFirst({ queued, act }: { queued: readonly WorkView[]; act: Act }) {
 /** What can be done with all of them. */
 function ForAll({ open, failed, act }: { open: readonly WorkView[]; failed: readonly WorkView[]; act: Act }) {
   const busy = inState(open, 'running', 'queued');
-  const paused = inState(open, 'paused', 'waiting');
+  const paused = inState(open, 'paused');
   return (
     <>
       {busy.length > 0 && (

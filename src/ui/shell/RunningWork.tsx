@@ -1,7 +1,7 @@
 'use client';
 import Link from '../platform/Link';
 import { ASKED, type WorkSummary } from '../../core/platform/shapes';
-import { formatCount, plural, formatLeft } from '../platform/format';
+import { plural, formatLeft } from '../platform/format';
 import { library } from '../platform/client';
 import { useCopying, useJob, useProgress, useRunning, useTasks, useWork } from '../platform/queries';
 import styles from './shell.module.css';
@@ -64,22 +64,27 @@ export function RunningWork() {
       />
     );
   }
-  return work ? <ForClips work={work} /> : null;
+  if (!work) return null;
+  const [most] = work.waiting;
+  return (
+    <>
+      {most && (
+        <Chip
+          href="/places"
+          words={most.why.replace(/\.$/, '')}
+          rest={`${plural(most.clips, 'clip waits', 'clips wait')}`}
+        />
+      )}
+      <ForClips work={work} />
+    </>
+  );
 }
 
 /** What is being done for clips, by itself or as asked. */
 function ForClips({ work }: { work: WorkSummary }) {
   const progress = useProgress();
-  if (work.forRoom > 0)
-    return (
-      <Chip
-        href="/places"
-        words="The data folder’s volume is full"
-        rest={`${formatCount(work.forRoom)} waiting`}
-      />
-    );
   const paused = work.proxies.filter((w) => w.state === 'paused').length;
-  const proxies = work.proxies.filter((w) => w.state !== 'paused');
+  const proxies = work.proxies.filter((w) => w.state === 'running' || w.state === 'queued');
   if (proxies.length > 0) {
     const running = proxies.find((w) => w.state === 'running');
     const p = running ? progress[running.id] : undefined;

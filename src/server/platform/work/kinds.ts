@@ -34,8 +34,13 @@ interface AnyKind<Given> {
   told?(db: Writer, piece: { subject: string; state: WorkState; fault: string | null }): Promise<void>;
   /** What else is shown by the states of its pieces. */
   shownAs?: Topic;
-  /** Whether what a waiting piece waits for is there. */
+  /** Whether what a waiting piece that is about no clip waits for is there. */
   mayGoOn?(given: Given, subject: string): Promise<boolean>;
+  /**
+   * Of clips those that nothing can be done for now, as their files are out of reach, with what is to be connected: a piece that fails for
+   * such a clip waits until it is. `failed`: they failed just now, and the system may take a moment to say that a volume has gone.
+   */
+  away?(given: Given, subjects: readonly string[], failed: boolean): Promise<ReadonlyMap<string, string>>;
 }
 
 /** Work that is done piece by piece. Throws where it fails; Halted where it cannot go on now. */
@@ -53,8 +58,11 @@ export interface BatchKind<Given> extends AnyKind<Given> {
 export type Kind<Given> = SingleKind<Given> | BatchKind<Given>;
 export type Kinds<Given> = Record<WorkKind, Kind<Given>>;
 
-/** Thrown by work for a clip whose outcome the volume of the data folder has no room for: it waits, and is tried again by itself. */
-export class NoRoom extends Error {
+/** Thrown by work for a clip that cannot be done now, and why: it waits for something that comes by itself. */
+export class NotNow extends Error {}
+
+/** The same where the volume of the data folder has no room for its outcome. */
+export class NoRoom extends NotNow {
   constructor() {
     super(NO_ROOM);
   }

@@ -349,6 +349,54 @@ describe('the queue', () => {
     await tight.stop();
   });
 
+  test('what fails while its clip is out of reach waits, says for what, and is done when that is back', async () => {
+    let offline: readonly string[] = ['a', 'b'];
+    const gone = (): Promise<never> => Promise.reject(new Error('Input/output error'));
+    const away = (_: unknown, subjects: readonly string[]) =>
+      Promise.resolve(
+        new Map(subjects.filter((x) => offline.includes(x)).map((x) => [x, `“Drive ${x}” is offline.`])),
+      );
+    const patient = new WorkQueue(
+      worldOf(s.runtime),
+      kindsOf({
+        proxy: {
+          run: (_, c) => (offline.includes(c.subject) || c.subject === 'c' ? gone() : handler(_, c)),
+          away,
+        },
+        read: {
+          most: 10,
+          away,
+          runAll: (_, contexts) =>
+            Promise.resolve(
+              new Map(
+                contexts
+                  .filter((c) => offline.includes(c.subject) || c.subject === 'c')
+                  .map((c) => [c.id, new Error(`${c.subject} cannot be read`)]),
+              ),
+            ),
+        },
+      }),
+    );
+    await patient.recover();
+    await patient.add('read', ['a', 'b', 'c', 'd']);
+    await patient.add('proxy', ['a', 'b', 'c', 'd']);
+    await patient.start();
+    await until(async () => (await states()).every((is) => !/queued|running/.test(is)));
+    const faults = async (kind: string) =>
+      (await rows()).filter((r) => r.kind === kind).map((r) => `${r.clip} ${r.state}: ${r.fault ?? ''}`);
+    const waiting = ['a waiting: “Drive a” is offline.', 'b waiting: “Drive b” is offline.'];
+    expect(await faults('read')).toEqual([...waiting, 'c failed: c cannot be read', 'd done: ']);
+    expect(await faults('proxy')).toEqual([...waiting, 'c failed: Input/output error', 'd done: ']);
+    // One drive is back: the other is waited for still.
+    offline = ['b'];
+    await until(async () => (await states()).filter((is) => is === 'a:done').length === 2);
+    expect((await faults('proxy'))[1]).toBe(waiting[1]);
+    offline = [];
+    await until(async () => (await states()).filter((is) => is === 'b:done').length === 2);
+    expect(seen).toEqual(['d', 'a', 'b']);
+    await patient.stop();
+  });
+
   test('a piece of which nothing could be noted is given out again', async () => {
     const short = new WorkQueue(
       worldOf(s.runtime),

@@ -17,7 +17,7 @@ import {
   Halted,
   type Kind,
   type Kinds,
-  NoRoom,
+  NotNow,
   type Outcome,
   type WorkContext,
 } from './kinds';
@@ -85,6 +85,9 @@ export interface Asked {
 
 const isBatch = <Given>(kind: Kind<Given>): kind is BatchKind<Given> => 'runAll' in kind;
 const idsOf = (rows: readonly Pick<WorkRow, 'id'>[]): string[] => rows.map((r) => r.id);
+
+/** Of what nobody works on any more it is not asked what is away. */
+const NONE_AWAY: ReadonlyMap<string, string> = new Map();
 
 /** Adds to what is noted of a piece of work. */
 const noted = (text: string): SQL =>
@@ -177,12 +180,14 @@ export class WorkQueue<Given> {
       new Interrupted(
         `The server ended ${MAX_CRASHES} times while it worked on this: it was given up. Try it again if something else ended it.`,
       ),
+      NONE_AWAY,
     );
     await this.#fail(
       never,
       new Interrupted('The server ended while it worked on this.', {
         next: 'The logbook says what was done.',
       }),
+      NONE_AWAY,
     );
     const again = back.filter((r) => !often.includes(r) && !never.includes(r));
     await this.#hands.give(again);
@@ -502,20 +507,56 @@ export class WorkQueue<Given> {
   async #lookForWaiting(): Promise<void> {
     if (!this.#waiting) return;
     const full = performance.now() < this.#fullUntil;
-    const rows = await this.world.database.db
+    const { db } = this.world.database;
+    const waiting = and(inArray(work.kind, [...this.#kinds]), eq(work.state, 'waiting'));
+    const rows = await db
       .select()
       .from(work)
-      .where(
-        and(eq(work.state, 'waiting'), full ? sql`${work.fault} is distinct from ${NO_ROOM}` : undefined),
-      );
-    this.#waiting = full || rows.length > 0;
-    const forRoom = idsOf(rows.filter((r) => r.fault === NO_ROOM));
-    // There may be no room for that they go on, either.
-    if (forRoom.length > 0) this.#restForRoom();
-    await this.resume(forRoom);
-    for (const row of rows.filter((r) => r.fault !== NO_ROOM))
+      .where(and(waiting, isNull(work.clip)));
+    // Of very many clips that wait for one thing, one stands for all of them.
+    const firsts = await db
+      .selectDistinctOn([work.job, work.kind, work.fault])
+      .from(work)
+      .where(and(waiting, isNotNull(work.clip)))
+      .orderBy(work.job, work.kind, work.fault);
+    this.#waiting = rows.length > 0 || firsts.length > 0;
+    for (const row of rows)
       if (await this.kinds[row.kind].mayGoOn?.(this.world.given(row.job), row.subject))
         await this.resume([row.id]);
+    const room = firsts.filter((r) => r.fault === NO_ROOM);
+    const away = await this.#awayOf(firsts.filter((r) => r.fault !== NO_ROOM));
+    const goOn = firsts.filter((r) => (r.fault === NO_ROOM ? !full : !away.has(r.id)));
+    // There may be no room for that they go on, either.
+    if (!full && room.length > 0) this.#restForRoom();
+    for (const { job, kind, fault } of goOn) {
+      const same = await db
+        .select({ id: work.id })
+        .from(work)
+        .where(
+          and(
+            waiting,
+            eq(work.job, job),
+            eq(work.kind, kind),
+            sql`${work.fault} is not distinct from ${fault}`,
+          ),
+        )
+        .orderBy(asc(work.queuedAt));
+      for (let i = 0; i < same.length; i += PAGE) await this.resume(idsOf(same.slice(i, i + PAGE)));
+    }
+  }
+
+  /** Which pieces for clips cannot be done now, and why: by their ids. */
+  async #awayOf(rows: readonly WorkRow[], failed = false): Promise<Map<string, string>> {
+    const away = new Map<string, string>();
+    for (const kind of new Set(rows.map((r) => r.kind)))
+      for (const job of new Set(rows.map((r) => r.job))) {
+        const some = rows.filter((r) => r.clip !== null && r.kind === kind && r.job === job);
+        const subjects = some.map((r) => r.subject);
+        const why =
+          some.length > 0 && (await this.kinds[kind].away?.(this.world.given(job), subjects, failed));
+        for (const r of some) if (why && why.has(r.subject)) away.set(r.id, why.get(r.subject)!);
+      }
+    return away;
   }
 
   /** Ends what a person wants ended who asked another server. */
@@ -627,11 +668,9 @@ export class WorkQueue<Given> {
           rows.filter((r) => !failed.has(r.id)),
           {},
         );
-        for (const [id, e] of failed)
-          await this.#fail(
-            rows.filter((r) => r.id === id),
-            e,
-          );
+        const left = rows.filter((r) => failed.has(r.id));
+        const away = await this.#awayJustNow(left);
+        for (const r of left) await this.#fail([r], failed.get(r.id)!, away);
       } else await this.#done(rows, (await kind.run(inJob, contexts[0]!)) ?? {});
     } catch (e) {
       const { signal } = this.#running.get(rows[0]!.id)!.controller;
@@ -704,21 +743,38 @@ export class WorkQueue<Given> {
     this.#fullUntil = performance.now() + this.lease * 500;
   }
 
-  /** What is done for clips waits where the data folder has no room for what came of it: that is no fault of the clips. */
-  async #holdForRoom(rows: readonly WorkRow[]): Promise<void> {
+  /** What is done for clips waits where its footage is away, or the data folder has no room for what came of it: that is no fault of the clips. */
+  async #hold(rows: readonly WorkRow[], why: string): Promise<void> {
     this.#waiting = true;
-    this.#restForRoom();
+    if (why === NO_ROOM) this.#restForRoom();
     await this.#move(
-      { state: 'waiting', worker: null, handedOut: false, progress: 0, fault: NO_ROOM },
+      { state: 'waiting', worker: null, handedOut: false, progress: 0, fault: why },
       and(inArray(work.id, idsOf(rows)), eq(work.worker, this.worker)),
     );
   }
 
-  /** Notes work that failed, and why. */
-  async #fail(rows: readonly WorkRow[], e: unknown): Promise<void> {
+  /** The same of pieces that failed. Where it cannot be told none is away: they failed. */
+  #awayJustNow(rows: readonly WorkRow[]): Promise<Map<string, string>> {
+    return this.#awayOf(rows, true).catch((e: unknown) => {
+      console.error('queue:', messageOf(e));
+      return new Map();
+    });
+  }
+
+  /** Notes work that failed, and why; what is for clips that are `away` waits. */
+  async #fail(all: readonly WorkRow[], e: unknown, away?: ReadonlyMap<string, string>): Promise<void> {
+    if (all.length === 0) return;
+    const room = isDatabaseFault(e) && isFull(e) ? NO_ROOM : null;
+    const notNow = e instanceof NotNow ? e.message : room;
+    if (notNow !== null && all.every((r) => r.clip !== null)) return this.#hold(all, notNow);
+    const known = away ?? (await this.#awayJustNow(all));
+    for (const why of new Set(known.values()))
+      await this.#hold(
+        all.filter((r) => known.get(r.id) === why),
+        why,
+      );
+    const rows = all.filter((r) => !known.has(r.id));
     if (rows.length === 0) return;
-    const noRoom = e instanceof NoRoom || (isDatabaseFault(e) && isFull(e));
-    if (noRoom && rows.every((r) => r.clip !== null)) return this.#holdForRoom(rows);
     const fault = messageOf(e);
     await this.#move(
       {

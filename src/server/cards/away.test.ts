@@ -1,0 +1,165 @@
+import { afterAll, afterEach, beforeAll, describe, expect, test } from '@jest/globals';
+import { eq, inArray } from 'drizzle-orm';
+import { existsSync, mkdtempSync, renameSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import path from 'node:path';
+import { look } from '../intake/look';
+import { takeIn } from '../intake/takeIn';
+import { beginJob } from '../jobs/jobs';
+import { addRoot } from '../places';
+import { work } from '../platform/work/tables';
+import { pairs } from '../proxies/tables';
+import { makeClip, put, TEST_JOB, type TestShelf, testShelf } from '../testing/media';
+import { mayMount, RealMounts } from '../testing/realMounts';
+import { cards, clips, files } from './tables';
+
+// Drives and cards that go away while something is done for the clips on them.
+
+let s: TestShelf;
+let dir: string;
+const drives = new RealMounts();
+let number = 0;
+const program = process.env.FFMPEG_PATH;
+
+beforeAll(async () => {
+  s = await testShelf();
+  await beginJob(s.runtime, { name: 'Slack Water', code: 'SLW', zoneMinutes: 0 }, TEST_JOB);
+  dir = mkdtempSync(path.join(tmpdir(), 'shelf-away-'));
+});
+afterEach(async () => {
+  ownFfmpeg();
+  await s.runtime.db.delete(work);
+});
+afterAll(async () => {
+  await s.close();
+  drives.end();
+  rmSync(dir, { recursive: true, force: true });
+});
+
+async function until(what: () => Promise<boolean>): Promise<void> {
+  for (let i = 0; i < 1500; i++) {
+    if (await what()) return;
+    await new Promise((r) => setTimeout(r, 20));
+  }
+  throw new Error(`it did not come to that: ${(await standing()).join(', ')}`);
+}
+let works = false;
+/** Has the queue work, from now on. */
+async function go(): Promise<void> {
+  if (!works) await s.runtime.queue.start();
+  works = true;
+}
+const ownFfmpeg = (): void => {
+  if (program === undefined) delete process.env.FFMPEG_PATH;
+  else process.env.FFMPEG_PATH = program;
+};
+const standing = async () =>
+  (await s.runtime.db.select().from(work).orderBy(work.queuedAt)).map(
+    (w) => `${w.kind} ${w.state}${w.fault === null ? '' : `: ${w.fault}`}`,
+  );
+const still = async (): Promise<boolean> => (await standing()).every((w) => !/queued|running/.test(w));
+const idsOf = async (card: string): Promise<string[]> =>
+  (await s.runtime.db.select({ id: clips.id }).from(clips).where(eq(clips.card, card))).map((c) => c.id);
+const statesOf = async (card: string) =>
+  (await s.runtime.db.select().from(clips).where(eq(clips.card, card))).map((c) => [c.state, c.fault]);
+
+/** Takes in a folder with clips, which are read where the queue works. Returns their card. */
+async function begin(at: string, some: number): Promise<string> {
+  const card = `B00${++number}`;
+  for (let i = 1; i <= some; i++)
+    makeClip(path.join(at, 'In', `T000${i}.MP4`), { frames: 20 + i, audio: [] });
+  const root = await addRoot(s.runtime, { kind: 'source', path: at });
+  const [found] = (await look(s.runtime, root.id, 'In')).cards;
+  await takeIn(s.runtime, {
+    root: root.id,
+    path: 'In',
+    cards: [{ folder: found!.folder, camera: 'B', cardId: card, day: 1, date: null }],
+  });
+  return card;
+}
+
+(mayMount ? describe : describe.skip)('a drive that is pulled', () => {
+  test('before its clips are read: none of them is called unreadable, and all are read once it is back', async () => {
+    const image = drives.image('first', 'FIRST');
+    const at = drives.mount('drive 1', image);
+    const card = await begin(at, 3);
+    // The empty folder that it was mounted at stays.
+    drives.unmount(at);
+    await go();
+    await until(still);
+    expect(await statesOf(card)).toEqual(Array(3).fill(['waiting', null]));
+    expect(await standing()).toEqual(Array(3).fill('read waiting: “drive 1” is offline.'));
+    drives.mount('drive 1', image);
+    await until(async () => (await statesOf(card)).every(([state]) => state === 'read'));
+    await until(still);
+    expect(new Set((await standing()).map((w) => w.split(' ')[1]))).toEqual(new Set(['done']));
+  });
+
+  test('while a proxy is made: it waits, nothing half made stays, and it is made once the drive is back', async () => {
+    const image = drives.image('second', 'SECOND');
+    const at = drives.mount('drive 2', image);
+    await go();
+    const card = await begin(at, 2);
+    await until(still);
+    await s.runtime.db.delete(work);
+    const [begun, gone] = ['begun', 'gone'].map((f) => path.join(dir, f)) as [string, string];
+    const stub = `#!/bin/sh
+case "$*" in *progress*) ;; *) exec '${program ?? 'ffmpeg'}' "$@";; esac
+echo frame=5
+touch '${begun}'
+until [ -e '${gone}' ]; do sleep 0.05; done
+echo 'Input/output error' >&2
+exit 1
+`;
+    process.env.FFMPEG_PATH = path.join(dir, 'pulled');
+    writeFileSync(process.env.FFMPEG_PATH, stub, { mode: 0o755 });
+    await s.runtime.queue.add('proxy', await idsOf(card));
+    await until(() => Promise.resolve(existsSync(begun)));
+    drives.unmount(at);
+    writeFileSync(gone, '');
+    await until(still);
+    expect(await standing()).toEqual(Array(2).fill('proxy waiting: “drive 2” is offline.'));
+    ownFfmpeg();
+    drives.mount('drive 2', image);
+    await until(async () => (await standing()).every((w) => w.endsWith(' done')));
+    const made = await s.runtime.db
+      .select()
+      .from(pairs)
+      .where(inArray(pairs.clip, await idsOf(card)));
+    expect(made.map((p) => p.state)).toEqual(['proven', 'proven']);
+  });
+});
+
+test('a clip that stands on its card only waits for that card, not for another in the same reader', async () => {
+  const at = path.join(s.dir, 'reader');
+  await go();
+  const card = await begin(at, 1);
+  await until(still);
+  await s.runtime.db.delete(work);
+  const [clip] = await idsOf(card);
+  const [row] = await s.runtime.db.select({ physical: cards.physical }).from(cards).where(eq(cards.id, card));
+  await s.runtime.db
+    .update(files)
+    .set({ onCard: row!.physical ?? 'it' })
+    .where(eq(files.clip, clip!));
+  const [file, other] = ['T0001.MP4', 'away.MP4'].map((f) => path.join(at, 'In', f)) as [string, string];
+  renameSync(file, other);
+  put(file, Buffer.alloc(500));
+  await s.runtime.queue.add('read', [clip!]);
+  await until(still);
+  expect(await statesOf(card)).toEqual([['read', null]]);
+  expect(await standing()).toEqual([`read waiting: Card ${card} is not in “reader”.`]);
+  renameSync(other, file);
+  await until(async () => (await standing())[0] === 'read done');
+});
+
+test('a clip that is damaged is not waited for: its drive is there', async () => {
+  const at = path.join(s.dir, 'there');
+  await go();
+  const card = await begin(at, 1);
+  await until(still);
+  put(path.join(at, 'In', 'T0001.MP4'), Buffer.alloc(500));
+  await s.runtime.queue.add('read', await idsOf(card));
+  await until(still);
+  expect((await statesOf(card))[0]![0]).toBe('unreadable');
+});
