@@ -1,14 +1,17 @@
 import { afterAll, afterEach, beforeAll, describe, expect, test } from '@jest/globals';
 import { eq, inArray } from 'drizzle-orm';
-import { existsSync, mkdtempSync, renameSync, rmSync, writeFileSync } from 'node:fs';
+import { copyFileSync, existsSync, mkdtempSync, renameSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { look } from '../intake/look';
+import { scanClips } from '../intake/scanClips';
 import { takeIn } from '../intake/takeIn';
 import { beginJob } from '../jobs/jobs';
 import { addRoot } from '../places';
 import { work } from '../platform/work/tables';
+import { provePairsOf } from '../proxies';
 import { pairs } from '../proxies/tables';
+import { watchPairs } from '../proxies/watchPairs';
 import { makeClip, put, TEST_JOB, type TestShelf, testShelf } from '../testing/media';
 import { mayMount, RealMounts } from '../testing/realMounts';
 import { cards, clips, files } from './tables';
@@ -19,7 +22,7 @@ let s: TestShelf;
 let dir: string;
 const drives = new RealMounts();
 let number = 0;
-const program = process.env.FFMPEG_PATH;
+const programs = { FFMPEG_PATH: process.env.FFMPEG_PATH, FFPROBE_PATH: process.env.FFPROBE_PATH };
 
 beforeAll(async () => {
   s = await testShelf();
@@ -27,7 +30,7 @@ beforeAll(async () => {
   dir = mkdtempSync(path.join(tmpdir(), 'shelf-away-'));
 });
 afterEach(async () => {
-  ownFfmpeg();
+  ownPrograms();
   await s.runtime.db.delete(work);
 });
 afterAll(async () => {
@@ -49,9 +52,10 @@ async function go(): Promise<void> {
   if (!works) await s.runtime.queue.start();
   works = true;
 }
-const ownFfmpeg = (): void => {
-  if (program === undefined) delete process.env.FFMPEG_PATH;
-  else process.env.FFMPEG_PATH = program;
+const ownPrograms = (): void => {
+  for (const [name, was] of Object.entries(programs))
+    if (was === undefined) delete process.env[name];
+    else process.env[name] = was;
 };
 const standing = async () =>
   (await s.runtime.db.select().from(work).orderBy(work.queuedAt)).map(
@@ -104,7 +108,7 @@ async function begin(at: string, some: number): Promise<string> {
     await s.runtime.db.delete(work);
     const [begun, gone] = ['begun', 'gone'].map((f) => path.join(dir, f)) as [string, string];
     const stub = `#!/bin/sh
-case "$*" in *progress*) ;; *) exec '${program ?? 'ffmpeg'}' "$@";; esac
+case "$*" in *progress*) ;; *) exec '${programs.FFMPEG_PATH ?? 'ffmpeg'}' "$@";; esac
 echo frame=5
 touch '${begun}'
 until [ -e '${gone}' ]; do sleep 0.05; done
@@ -119,7 +123,7 @@ exit 1
     writeFileSync(gone, '');
     await until(still);
     expect(await standing()).toEqual(Array(2).fill('proxy waiting: “drive 2” is offline.'));
-    ownFfmpeg();
+    ownPrograms();
     drives.mount('drive 2', image);
     await until(async () => (await standing()).every((w) => w.endsWith(' done')));
     const made = await s.runtime.db
@@ -127,6 +131,60 @@ exit 1
       .from(pairs)
       .where(inArray(pairs.clip, await idsOf(card)));
     expect(made.map((p) => p.state)).toEqual(['proven', 'proven']);
+  });
+
+  test('its pairs are neither called lost nor said not to match, also where it goes in the middle of a proof', async () => {
+    await go();
+    const image = drives.image('third', 'THIRD');
+    const at = drives.mount('drive 3', image);
+    const card = await begin(at, 1);
+    await until(still);
+    const [clip] = (await idsOf(card)) as [string];
+    const [row] = await s.runtime.db.select().from(files).where(eq(files.clip, clip));
+    copyFileSync(path.join(at, row!.path), path.join(at, 'In', 'T0001_px.MP4'));
+    const { size, mtimeMs } = statSync(path.join(at, 'In', 'T0001_px.MP4'));
+    const proxy = {
+      role: 'cameraProxy' as const,
+      suffix: '_px',
+      path: 'In/T0001_px.MP4',
+      size,
+      modified: Math.round(mtimeMs),
+    };
+    await s.runtime.db.insert(files).values({ ...row!, ...proxy, id: 'proxy', takenPath: null });
+    const pair = async () =>
+      (await s.runtime.db.select().from(pairs).where(eq(pairs.clip, clip))).map((p) => p.state);
+
+    // Never compared yet: it is not, and the clip waits to be.
+    drives.unmount(at);
+    expect(await provePairsOf(s.runtime, clip)).toBe('“drive 3” is offline.');
+    expect(await pair()).toEqual([]);
+    drives.mount('drive 3', image);
+    await s.runtime.queue.add('read', [clip]);
+    await until(still);
+    expect(await pair()).toEqual(['proven']);
+
+    drives.unmount(at);
+    expect(await watchPairs(s.runtime)).toEqual({ lost: 0, found: 0, changed: 0 });
+    await provePairsOf(s.runtime, clip);
+    expect(await scanClips(s.runtime, card)).toMatchObject({
+      again: 0,
+      missing: [],
+      unseen: 1,
+      offline: ['drive 3'],
+    });
+    expect(await pair()).toEqual(['proven']);
+
+    drives.mount('drive 3', image);
+    const [begun, gone] = ['begun 3', 'gone 3'].map((f) => path.join(dir, f)) as [string, string];
+    process.env.FFPROBE_PATH = path.join(dir, 'pulled probe');
+    const stub = `touch '${begun}'\nuntil [ -e '${gone}' ]; do sleep 0.05; done\necho 'Input/output error' >&2\nexit 1\n`;
+    writeFileSync(process.env.FFPROBE_PATH, `#!/bin/sh\n${stub}`, { mode: 0o755 });
+    const proving = provePairsOf(s.runtime, clip);
+    await until(() => Promise.resolve(existsSync(begun)));
+    drives.unmount(at);
+    writeFileSync(gone, '');
+    expect(await proving).toBe('“drive 3” is offline.');
+    expect(await pair()).toEqual(['proven']);
   });
 });
 

@@ -144,6 +144,7 @@ export async function readClips(
   await afterReading(
     runtime,
     read.filter((c) => c.reading.fault === null && !c.reading.rest.probe),
+    failed,
   );
   await settleRate(runtime, job);
   await makeByItself(runtime);
@@ -168,7 +169,7 @@ export async function readRestOfClips(
     if (read.length === 0) continue;
     await store(runtime, read, failed);
     if (reading.fault === null && (first.rest.probe || row.state !== 'read'))
-      await afterReading(runtime, [c]);
+      await afterReading(runtime, [c], failed);
   }
   await settleRate(runtime, job);
   await makeByItself(runtime);
@@ -237,13 +238,18 @@ function changeOf({ row, family, reading, finished }: Read) {
   };
 }
 
+/** What follows once clips are read. One whose pair cannot be proven, for its drive is away, is read again when that is back. */
 async function afterReading(
   runtime: InJob,
-  read: readonly { row: ClipRow; family: readonly FileRow[] }[],
+  read: readonly { work: string; row: ClipRow; family: readonly FileRow[] }[],
+  failed: Map<string, Error>,
 ): Promise<void> {
-  for (const { row } of read.filter((c) => c.family.some((f) => f.role === 'cameraProxy' || isMade(f.role))))
+  for (const { work: piece, row, family } of read) {
+    if (!family.some((f) => f.role === 'cameraProxy' || isMade(f.role))) continue;
     // Decoding takes long: what it shows is compared once the clip's filmstrip is made.
-    await provePairsOf(runtime, row.id, { decoding: false });
+    const offline = await provePairsOf(runtime, row.id, { decoding: false });
+    if (offline !== null) failed.set(piece, new NotNow(offline));
+  }
   await runtime.queue.add(
     'filmstrip',
     read.filter((c) => c.row.kind !== 'sound').map((c) => c.row.id),

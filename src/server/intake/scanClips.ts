@@ -9,7 +9,7 @@ import type { InJob } from './ports';
 import { addWork, byClip, changedOnDisk, presenceIn } from '../cards';
 import { writeLog } from '../logbook';
 import { stateOf } from '../facts';
-import { listRoots, type Root } from '../places';
+import { isAway, listRoots, type Root } from '../places';
 
 /**
  * What a scan found: clips as they were read, clips that changed or were never read to the end, and files that are gone. `unseen` are clips of
@@ -54,7 +54,10 @@ async function lookAtFiles(
   const rows = await runtime.db.select({ id: clips.id, readAs: clips.readAs }).from(clips).where(which);
   const roots = new Map<string, { root: Root; base: string | null }>();
   for (const root of await listRoots(runtime))
-    roots.set(root.id, { root, base: await baseOf(root).catch(() => null) });
+    roots.set(root.id, {
+      root,
+      base: (await isAway(runtime, root)) ? null : await baseOf(root).catch(() => null),
+    });
   const families = byClip(
     await runtime.db
       .select()

@@ -39,6 +39,7 @@ import { resolveIn } from '../platform/files/paths';
 import type { Footage } from '../platform/media/input';
 import { frameTimes, probe } from '../platform/media/probe';
 import {
+  awayOf,
   clipFootage,
   originalOf,
   soundsOf,
@@ -262,14 +263,19 @@ export function takesOf<F extends FamilyFile>(family: readonly F[]): F[][] {
 /**
  * Compares a clip's original with each of its proxies anew and stores what came of it. The original's frames are those its
  * index lists: originals are large, and one cut short was told when it was read. Without `decoding` what has to be decoded for it is left for
- * later, and the pair is not proven until then. A pair of which a file is gone is lost; one of which a file is offline stays as it was.
+ * later, and the pair is not proven until then. A pair of which a file is gone is lost; one of which a file is offline, or goes away
+ * meanwhile, stays as it was: returns what of the clip itself is offline then, in a sentence.
  */
-export async function provePairsOf(runtime: InJob, clipId: string, { decoding = true } = {}): Promise<void> {
+export async function provePairsOf(
+  runtime: InJob,
+  clipId: string,
+  { decoding = true } = {},
+): Promise<string | null> {
   const [clip] = await runtime.db
     .select()
     .from(clips)
     .where(and(eq(clips.job, runtime.job), eq(clips.id, clipId)));
-  if (!clip || clip.state !== 'read') return;
+  if (!clip || clip.state !== 'read') return null;
   const family = await runtime.db
     .select()
     .from(files)
@@ -278,7 +284,7 @@ export async function provePairsOf(runtime: InJob, clipId: string, { decoding = 
     );
   const proxies = family.filter((f) => isMade(f.role) || f.role === 'cameraProxy');
   const original = family.find((f) => f.role === 'original');
-  if (!original || proxies.length === 0) return;
+  if (!original || proxies.length === 0) return null;
   const { trust } = await requireJob(runtime);
   const stated = believed((await statementsOf(runtime.db, [clipId])).get(clipId) ?? [], trust);
   // An original that is away, or cannot be read now, holds up no other clip: its pair is not proven.
@@ -303,10 +309,19 @@ export async function provePairsOf(runtime: InJob, clipId: string, { decoding = 
   const { signal } = new AbortController();
   const presence = async (f: FileRow) => presenceOf(await rootById(runtime, f.root), f);
   const originalNow = await presence(original);
+  let offline: string | null = null;
   for (const together of takesOf(family)) {
     const now = await Promise.all(together.map(presence));
     const earlier = known.get(together[0]!.id);
-    if (earlier && [originalNow, ...now].some((p) => p.is === 'offline')) continue;
+    const roots = [...new Set(together.map((f) => f.root))];
+    const away = async (failed: boolean): Promise<boolean> => {
+      if ((await awayOf(runtime, [clipId], failed, roots)).size === 0) return false;
+      offline ??= (await awayOf(runtime, [clipId])).get(clipId) ?? null;
+      return true;
+    };
+    const notThere = [originalNow, ...now].filter((p) => p.is !== 'there');
+    if (notThere.length > 0 && (await away(false))) continue;
+    if (earlier && notThere.some((p) => p.is === 'offline')) continue;
     const lost = { original: originalNow.is === 'gone', proxy: now.some((p) => p.is === 'gone') };
     const { recipe = null, part = null } = earlier ?? {};
     const all = part ? factsOfPart(wanted, part) : wanted;
@@ -333,6 +348,8 @@ export async function provePairsOf(runtime: InJob, clipId: string, { decoding = 
     };
     const proof =
       lost.original || lost.proxy ? lostOf(earlier?.checks ?? [], lost) : await prove().catch(unread);
+    // What does not match may be what a drive that was pulled in the middle no longer gave.
+    if (proof.state !== 'proven' && proof.state !== 'lost' && (await away(true))) continue;
     for (const [i, proxy] of together.entries()) {
       // Of a lost one it stays known as what it was proven, should it be found again.
       const of = proof.state === 'lost' ? known.get(proxy.id)?.of : pairStateNow(originalNow, now[i]!);
@@ -347,4 +364,5 @@ export async function provePairsOf(runtime: InJob, clipId: string, { decoding = 
     }
   }
   runtime.events.changed('clips', 'cards');
+  return offline;
 }

@@ -9,7 +9,7 @@ import { stateOf } from '../analysis';
 import { changedOnDisk, clipsOf, type Presence, presenceOf } from '../cards';
 import { clips, files } from '../cards/tables';
 import { writeLog } from '../logbook';
-import { listRoots, rootById } from '../places';
+import { isAway, listRoots, type Root, rootById } from '../places';
 import { among } from '../platform/db/among';
 import { resolveIn } from '../platform/files/paths';
 import { probe } from '../platform/media/probe';
@@ -47,7 +47,18 @@ type Seen = { row: Row; original: Presence } & (
 /** Pairs that are not as they are known: of which a file is gone, or there again, or another than was proven. */
 async function differing(runtime: InJob, rows: readonly Row[]): Promise<Seen[]> {
   const roots = new Map((await listRoots(runtime)).map((r) => [r.id, r]));
-  const look = (file: Row['proxy']) => presenceOf(roots.get(file.root)!, file);
+  const away = new Map<string, Promise<boolean>>();
+  // Of a drive that was pulled the folder that it was mounted at may stay, and is empty.
+  const isRootAway = (root: Root): Promise<boolean> => {
+    const known = away.get(root.id) ?? isAway(runtime, root);
+    away.set(root.id, known);
+    return known;
+  };
+  const look = async (file: Row['proxy']): Promise<Presence> => {
+    const root = roots.get(file.root)!;
+    const now = await presenceOf(root, file);
+    return now.is === 'gone' && (await isRootAway(root)) ? { is: 'offline' } : now;
+  };
   const seen = await pMap(
     rows,
     async (row): Promise<Seen | null> => {

@@ -6,7 +6,7 @@ import { provePairsOf, varies } from '../proxies';
 import { pairs } from '../proxies/tables';
 import { joinPath } from '../platform/files/names';
 import { freeBytes, LEAST_ROOM } from '../platform/files/onDisk';
-import { NoRoom, type WorkContext } from '../platform/work/kinds';
+import { NoRoom, NotNow, type WorkContext } from '../platform/work/kinds';
 import { keepFilmstrip, making, withDecodable, writeFilmstrip } from '../analysis';
 import { FOREIGN } from '../reading';
 import { Unreadable } from '../platform/errors';
@@ -37,7 +37,9 @@ export async function makeFilmstrip(
       .from(pairs)
       .innerJoin(files, eq(files.id, pairs.file))
       .where(eq(pairs.clip, clip));
-  if ((await known()).some((p) => isToBeProven(p.checks))) await provePairsOf(runtime, clip);
+  const unproven = (await known()).some((p) => isToBeProven(p.checks));
+  const offline = unproven ? await provePairsOf(runtime, clip) : null;
+  if (offline !== null) throw new NotNow(offline);
   const proven = (await known()).some(
     (p) => p.state === 'proven' && (p.role === 'proxy' || p.role === 'cameraProxy'),
   );
