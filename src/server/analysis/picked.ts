@@ -8,7 +8,7 @@ import { joinPath } from '../platform/files/names';
 import { existsSync, mkdtemp, rm, writeFile } from '../platform/files/onDisk';
 import { embeddedPicture } from '../reading';
 import { type Footage, nameOf, withInput } from '../platform/media/input';
-import { asInput, keepFrames, lastWords, startFfmpeg } from '../platform/media/tools';
+import { asInput, keepFrames, lastWords, readNoFurther, startFfmpeg } from '../platform/media/tools';
 
 interface Decoding {
   signal?: AbortSignal;
@@ -39,7 +39,9 @@ export async function decode(
       behind,
     );
     if (take) for await (const bytes of run.stdout) take(bytes as Uint8Array);
-    const { stdout } = await run;
+    const { stdout, stderr } = await run;
+    const cut = readNoFurther(Buffer.from(stderr).toString('utf8'));
+    if (cut !== null) throw new Unreadable(`${nameOf(file)} cannot be read to its end: ${cut}`);
     return stdout ?? new Uint8Array(0);
   } catch (e) {
     if (e instanceof ExecaError && !e.isCanceled) {

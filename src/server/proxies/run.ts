@@ -4,7 +4,7 @@ import { finished } from 'node:stream/promises';
 import type { Part } from '../../core/proxies/shapes';
 import { fps, type Rate } from '../../core/platform/timecode/rate';
 import { type Footage, withInput } from '../platform/media/input';
-import { lastWords, startFfmpeg } from '../platform/media/tools';
+import { lastWords, readNoFurther, startFfmpeg } from '../platform/media/tools';
 
 /** How long FFmpeg may make no further picture. Milliseconds; shorter in tests. */
 export const proxyLimits = { milliseconds: 10 * 60_000 };
@@ -87,8 +87,10 @@ export async function runFfmpeg(
     }
   })();
   try {
-    await run;
+    const { stderr } = await run;
     await Promise.all([reading, ...piped]);
+    const cut = readNoFurther(String(stderr));
+    if (cut !== null) throw new FfmpegFailed(`it cannot be read to its end: ${cut}`);
   } catch (e) {
     await Promise.allSettled([reading, ...piped]);
     if (!(e instanceof ExecaError)) throw e;

@@ -12,6 +12,7 @@ import { openSource } from '../transfer/disk';
 import { hashFile, sampleOf } from '../platform/files/hash';
 import { put } from '../testing/media';
 import { frameAsJpeg } from '../viewing/frames';
+import { samplePictures } from '../analysis';
 import { makeProxy } from '../proxies/proxy';
 import { proxyLimits } from '../proxies/run';
 import { probe, probeLimits, readSidecar, sniff } from '../platform/media/probe';
@@ -130,42 +131,59 @@ describe('patterns of a person’s own that take for ever', () => {
   });
 });
 
-describe('an FFmpeg that makes no picture any more', () => {
-  test('is ended, and says so', async () => {
-    await keepFrames();
-    const was = process.env.FFMPEG_PATH;
-    process.env.FFMPEG_PATH = put(
-      path.join(dir, 'stuck-ffmpeg'),
-      '#!/bin/sh\nwhile :; do echo frame=7; sleep 0.1; done\n',
-    );
+describe('an FFmpeg', () => {
+  const was = process.env.FFMPEG_PATH;
+  /** Has a shell script stand for FFmpeg. */
+  const stub = (name: string, lines: string): void => {
+    process.env.FFMPEG_PATH = put(path.join(dir, name), `#!/bin/sh\n${lines}\n`);
     chmodSync(process.env.FFMPEG_PATH, 0o755);
+  };
+  const proxyOf = (file: string) =>
+    makeProxy(
+      [file],
+      path.join(dir, 'out.mp4'),
+      LIGHT,
+      {
+        pixelAspect: 1,
+        rotation: 0,
+        scan: 'progressive',
+        varies: false,
+        rate: rate(25),
+        frames: 10,
+        start: null,
+        audio: [],
+        colour: { range: null, primaries: null, transfer: null, matrix: null },
+        tags: NO_TAGS,
+      },
+      { signal: new AbortController().signal, onProgress: () => undefined },
+    );
+  beforeAll(keepFrames);
+  afterEach(() => {
+    proxyLimits.milliseconds = before.proxy;
+    if (was === undefined) delete process.env.FFMPEG_PATH;
+    else process.env.FFMPEG_PATH = was;
+  });
+
+  test('that makes no picture any more is ended, and says so', async () => {
+    stub('stuck-ffmpeg', 'while :; do echo frame=7; sleep 0.1; done');
     proxyLimits.milliseconds = 1000;
-    try {
-      await expect(
-        makeProxy(
-          [whole],
-          path.join(dir, 'out.mp4'),
-          LIGHT,
-          {
-            pixelAspect: 1,
-            rotation: 0,
-            scan: 'progressive',
-            varies: false,
-            rate: rate(25),
-            frames: 10,
-            start: null,
-            audio: [],
-            colour: { range: null, primaries: null, transfer: null, matrix: null },
-            tags: NO_TAGS,
-          },
-          { signal: new AbortController().signal, onProgress: () => undefined },
-        ),
-      ).rejects.toThrow('No proxy could be made of whole.MP4: FFmpeg made no picture for 1 s');
-    } finally {
-      proxyLimits.milliseconds = before.proxy;
-      if (was === undefined) delete process.env.FFMPEG_PATH;
-      else process.env.FFMPEG_PATH = was;
-    }
+    await expect(proxyOf(whole)).rejects.toThrow(
+      'No proxy could be made of whole.MP4: FFmpeg made no picture for 1 s',
+    );
+  });
+
+  test('that could read a file no further, and ended well, has made nothing that counts', async () => {
+    // As FFmpeg does where a volume is pulled: the pictures that lack are black.
+    stub(
+      'cut-ffmpeg',
+      "head -c 64000 /dev/zero\necho 'file:/tmp/shelf-input-x/0.MP4: Input/output error' >&2\nexit 0",
+    );
+    const clip = { frames: 10, rate: rate(25) };
+    const samples = samplePictures(whole, [0, 5, 9], clip);
+    await expect(samples).rejects.toThrow('whole.MP4 cannot be read to its end: Input/output error');
+    await expect(proxyOf(whole)).rejects.toThrow(
+      'whole.MP4: it cannot be read to its end: Input/output error',
+    );
   });
 });
 

@@ -4,7 +4,7 @@ import { only, SQUARE } from '../analysis';
 import { Unreadable } from '../platform/errors';
 import { stat } from '../platform/files/onDisk';
 import { type Footage, nameOf, withInput } from '../platform/media/input';
-import { keepFrames, lastWords, startFfmpeg } from '../platform/media/tools';
+import { keepFrames, lastWords, readNoFurther, startFfmpeg } from '../platform/media/tools';
 
 /** Frames that are decoded in one go: who steps through a clip asks for the next one next. */
 const BLOCK = 24;
@@ -98,7 +98,8 @@ class Block {
       }
       const { exitCode, stderr } = await run;
       this.last = n < this.frames && !this.cut;
-      if (exitCode !== 0 && n < this.frames) throw new Unreadable(`${nameOf(clip)}: ${lastWords(stderr)}`);
+      const failed = exitCode !== 0 || readNoFurther(stderr) !== null;
+      if (failed && n < this.frames) throw new Unreadable(`${nameOf(clip)}: ${lastWords(stderr)}`);
     });
   }
 }

@@ -1,5 +1,5 @@
 import { afterEach, expect, test } from '@jest/globals';
-import { abilities, keepFrames } from './tools';
+import { abilities, keepFrames, readNoFurther } from './tools';
 
 const was = process.env.FFMPEG_PATH;
 const back = (): void => {
@@ -18,4 +18,15 @@ test('an FFmpeg that did not start once is asked again: what it can do is not un
   // What it said once is known, also where it starts no more.
   process.env.FFMPEG_PATH = '/bin/false';
   expect((await keepFrames())[1]).toBe('passthrough');
+});
+
+test('that a file gave no more bytes is told from what is wrong in it', () => {
+  const at = (words: string): string =>
+    `[mjpeg @ 0x55] overread 8\nfile:/tmp/shelf-input-x/0.mov: ${words}\n`;
+  expect(readNoFurther(at('Transport endpoint is not connected'))).toBe(
+    'Transport endpoint is not connected',
+  );
+  expect(readNoFurther(at('Input/output error'))).toBe('Input/output error');
+  expect(readNoFurther(at('Invalid data found when processing input'))).toBeNull();
+  expect(readNoFurther('[out#0] title: Input/output error')).toBeNull();
 });

@@ -83,6 +83,16 @@ export const abilities = asked(async (words) => {
   return { encoders, filters };
 });
 
+/** What the system says of a file that gives no more bytes (POSIX `strerror`), as FFmpeg passes it on behind the file's name. */
+const NO_MORE =
+  /^file:.{0,5000}: (Input\/output error|Remote I\/O error|No such device(?: or address)?|No medium found|Transport endpoint is not connected|Software caused connection abort|Stale file handle|Connection timed out|Host is down)$/m;
+
+/**
+ * Why FFmpeg could read a file no further, where that is so: a bad block, or its drive is gone. It takes that for the end of the file, and
+ * ends well: what it made lacks the rest.
+ */
+export const readNoFurther = (stderr: string): string | null => NO_MORE.exec(stderr)?.[1] ?? null;
+
 /** The last telling line of what a media program wrote to its error stream. Paths of the folders files are handed over in are left out. */
 export function lastWords(stderr: unknown): string {
   const lines = (typeof stderr === 'string' ? stderr : '')
