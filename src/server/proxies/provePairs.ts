@@ -260,6 +260,15 @@ export function takesOf<F extends FamilyFile>(family: readonly F[]): F[][] {
   return whole ? [whole, ...made] : [...byCamera.map((f) => [f]), ...made];
 }
 
+async function keepProof(
+  { db }: InJob,
+  pair: Pick<typeof pairs.$inferInsert, 'file' | 'clip' | 'of'>,
+  proof: Proof,
+): Promise<void> {
+  const value = { ...pair, ...proof, checkedAt: new Date() };
+  await db.insert(pairs).values(value).onConflictDoUpdate({ target: pairs.file, set: value });
+}
+
 /**
  * Compares a clip's original with each of its proxies anew and stores what came of it. The original's frames are those its
  * index lists: originals are large, and one cut short was told when it was read. Without `decoding` what has to be decoded for it is left for
@@ -294,14 +303,7 @@ export async function provePairsOf(
   }));
   const unread = (e: unknown): Proof => ({
     state: 'mismatched',
-    checks: [
-      {
-        what: 'frames',
-        result: 'differs',
-        original: String(wanted.frames),
-        proxy: messageOf(e),
-      },
-    ],
+    checks: [{ what: 'frames', result: 'differs', original: String(wanted.frames), proxy: messageOf(e) }],
   });
   const known = new Map(
     (await runtime.db.select().from(pairs).where(eq(pairs.clip, clipId))).map((p) => [p.file, p]),
@@ -349,18 +351,12 @@ export async function provePairsOf(
     const proof =
       lost.original || lost.proxy ? lostOf(earlier?.checks ?? [], lost) : await prove().catch(unread);
     // What does not match may be what a drive that was pulled in the middle no longer gave.
-    if (proof.state !== 'proven' && proof.state !== 'lost' && (await away(true))) continue;
+    const doubtful = proof.state === 'mismatched' || (decoding && proof.state === 'unproven');
+    if (doubtful && (await away(proof.state === 'mismatched'))) continue;
     for (const [i, proxy] of together.entries()) {
       // Of a lost one it stays known as what it was proven, should it be found again.
       const of = proof.state === 'lost' ? known.get(proxy.id)?.of : pairStateNow(originalNow, now[i]!);
-      const value = {
-        ...{ clip: clipId, ...proof, checkedAt: new Date() },
-        of: of ?? pairState(original, proxy),
-      };
-      await runtime.db
-        .insert(pairs)
-        .values({ file: proxy.id, ...value })
-        .onConflictDoUpdate({ target: pairs.file, set: value });
+      await keepProof(runtime, { file: proxy.id, clip: clipId, of: of ?? pairState(original, proxy) }, proof);
     }
   }
   runtime.events.changed('clips', 'cards');

@@ -1,14 +1,4 @@
-import {
-  and,
-  asc,
-  count as drizzleCount,
-  countDistinct,
-  desc,
-  eq,
-  inArray,
-  isNotNull,
-  sql,
-} from 'drizzle-orm';
+import { and, asc, count as drizzleCount, countDistinct, desc, eq, inArray, isNotNull } from 'drizzle-orm';
 import type { ClipView } from '../../core/cards';
 import { NO_BRIEF } from '../../core/facts';
 import { isMade, isMoving, MADE_ROLES } from '../../core/intake';
