@@ -384,6 +384,23 @@ test('clips that could not be read are listed with the reason; put right, they a
   await expect(list.getByRole('row')).toHaveCount(0);
 });
 
+test('footage that is away is waited for: the strip says so, and it is read once it is back', async () => {
+  await page.goto(`${server.url}/jobs/ODD/card/Y001`);
+  await expect(page.getByRole('option').first()).toBeVisible();
+  const away = `${server.shelf} away`;
+  renameSync(server.shelf, away);
+  await page.getByRole('button', { name: 'Read again' }).click();
+  const strip = page.getByRole('status').filter({ hasText: '“Shelf” is offline' });
+  await expect(strip).toContainText(/\d+ clips? waits?/);
+  renameSync(away, server.shelf);
+  await expect(strip).toHaveCount(0);
+  await page.goto(`${server.url}/jobs/ODD/facts`);
+  await page.getByRole('tab', { name: /^Not read/ }).click();
+  await expect(
+    page.getByRole('table', { name: 'Clips that could not be read' }).getByRole('row'),
+  ).toHaveCount(0);
+});
+
 test('the server away: the page says so, and goes on when it is back', async () => {
   const { cards } = (await (await fetch(`${server.url}/api/jobs/ODD/overview/wall`)).json()) as {
     cards: { id: string }[];
