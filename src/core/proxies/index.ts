@@ -28,4 +28,6 @@ export {
   TakenFound,
   Trial,
   TryRecipe,
+  Compared,
+  comparedInWords,
 } from './shapes';

@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { PairState, PairCheck } from './prove';
 import { ShownPath } from '../platform/names';
 import { ChosenClips, WorkView } from '../platform/shapes';
+import { plural } from '../platform/words';
 import { Rate } from '../platform/timecode/rate';
 import { FolderQuery } from '../places';
 import { NameRule } from './adopt';
@@ -191,3 +192,17 @@ export const TakenFound = z.object({
   refused: z.array(z.object({ file: ShownPath, why: z.string() })),
 });
 export type TakenFound = z.infer<typeof TakenFound>;
+
+/** What came of comparing the pairs of clips anew: of how many clips, and what was offline for how many others. */
+export const Compared = z.object({
+  checked: z.int(),
+  offline: z.array(z.object({ why: z.string(), clips: z.int() })),
+});
+export type Compared = z.infer<typeof Compared>;
+
+/** The same in a sentence. */
+export const comparedInWords = ({ checked, offline }: Compared): string =>
+  [
+    `${plural(checked, 'clip')} compared.`,
+    ...offline.map(({ why, clips }) => `${plural(clips, 'clip')} left as before: ${why}`),
+  ].join(' ');

@@ -9,7 +9,8 @@ import { takeIn } from '../intake/takeIn';
 import { beginJob } from '../jobs/jobs';
 import { addRoot } from '../places';
 import { work } from '../platform/work/tables';
-import { provePairsOf } from '../proxies';
+import { comparedInWords } from '../../core/proxies';
+import { provePairs, provePairsOf } from '../proxies';
 import { pairs } from '../proxies/tables';
 import { watchPairs } from '../proxies/watchPairs';
 import { makeClip, put, TEST_JOB, type TestShelf, testShelf } from '../testing/media';
@@ -154,9 +155,10 @@ exit 1
     const pair = async () =>
       (await s.runtime.db.select().from(pairs).where(eq(pairs.clip, clip))).map((p) => p.state);
 
+    const left = { compared: false, offline: { why: '“drive 3” is offline.', ofClip: true } };
     // Never compared yet: it is not, and the clip waits to be.
     drives.unmount(at);
-    expect(await provePairsOf(s.runtime, clip)).toBe('“drive 3” is offline.');
+    expect(await provePairsOf(s.runtime, clip)).toEqual(left);
     expect(await pair()).toEqual([]);
     drives.mount('drive 3', image);
     await s.runtime.queue.add('read', [clip]);
@@ -165,7 +167,8 @@ exit 1
 
     drives.unmount(at);
     expect(await watchPairs(s.runtime)).toEqual({ lost: 0, found: 0, changed: 0 });
-    await provePairsOf(s.runtime, clip);
+    const compared = await provePairs(s.runtime, [clip]);
+    expect(comparedInWords(compared)).toBe('0 clips compared. 1 clip left as before: “drive 3” is offline.');
     expect(await scanClips(s.runtime, card)).toMatchObject({
       again: 0,
       missing: [],
@@ -183,7 +186,7 @@ exit 1
     await until(() => Promise.resolve(existsSync(begun)));
     drives.unmount(at);
     writeFileSync(gone, '');
-    expect(await proving).toBe('“drive 3” is offline.');
+    expect(await proving).toEqual(left);
     expect(await pair()).toEqual(['proven']);
   });
 });

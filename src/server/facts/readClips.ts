@@ -247,8 +247,8 @@ async function afterReading(
   for (const { work: piece, row, family } of read) {
     if (!family.some((f) => f.role === 'cameraProxy' || isMade(f.role))) continue;
     // Decoding takes long: what it shows is compared once the clip's filmstrip is made.
-    const offline = await provePairsOf(runtime, row.id, { decoding: false });
-    if (offline !== null) failed.set(piece, new NotNow(offline));
+    const { offline } = await provePairsOf(runtime, row.id, { decoding: false });
+    if (offline?.ofClip) failed.set(piece, new NotNow(offline.why));
   }
   await runtime.queue.add(
     'filmstrip',

@@ -103,7 +103,7 @@ test('a clip whose sound is in files of its own gets one proxy with all of it, a
 test('an original that is gone makes its pair lost, and the others are proven', async () => {
   const ids = (await proxiesView(s.runtime)).pairs.map((p) => p.clip);
   renameSync(at('Vary'), at('Away'));
-  expect(await provePairs(s.runtime, ids)).toEqual({ checked: 3 });
+  expect(await provePairs(s.runtime, ids)).toEqual({ checked: 3, offline: [] });
   expect((await pairOf('C001')).map((p) => [p.state, p.reason])).toEqual([
     ['lost', 'the original is not at its place'],
   ]);

@@ -27,7 +27,7 @@ import {
 } from '../../core/proxies/prove';
 import type { Recipe } from '../../core/proxies/recipe';
 import { factsOfPart } from '../../core/proxies/part';
-import type { Part } from '../../core/proxies/shapes';
+import type { Compared, Part } from '../../core/proxies/shapes';
 import { channelsOf } from '../../core/proxies/source';
 import { decodedHashes, FfmpegFailed, type Inputs } from './run';
 import { varies } from './source';
@@ -225,15 +225,18 @@ export async function provePairs(
   runtime: InJob,
   ids: readonly string[],
   task: TaskContext = alone(),
-): Promise<{ checked: number }> {
-  let checked = 0;
+): Promise<Compared> {
+  let [done, checked] = [0, 0];
   const once = new Set(ids);
+  const left = new Map<string, number>();
   for (const id of once) {
     if (task.stopped()) break;
-    await provePairsOf(runtime, id);
-    task.progress(++checked, once.size);
+    const { compared, offline } = await provePairsOf(runtime, id);
+    if (offline) left.set(offline.why, (left.get(offline.why) ?? 0) + 1);
+    else if (compared) checked++;
+    task.progress(++done, once.size);
   }
-  return { checked };
+  return { checked, offline: [...left].map(([why, n]) => ({ why, clips: n })) };
 }
 
 type FileRow = typeof files.$inferSelect;
@@ -273,18 +276,19 @@ async function keepProof(
  * Compares a clip's original with each of its proxies anew and stores what came of it. The original's frames are those its
  * index lists: originals are large, and one cut short was told when it was read. Without `decoding` what has to be decoded for it is left for
  * later, and the pair is not proven until then. A pair of which a file is gone is lost; one of which a file is offline, or goes away
- * meanwhile, stays as it was: returns what of the clip itself is offline then, in a sentence.
+ * meanwhile, stays as it was: returns whether any was compared, what is
+ * offline, in a sentence, and whether the clip itself is.
  */
 export async function provePairsOf(
   runtime: InJob,
   clipId: string,
   { decoding = true } = {},
-): Promise<string | null> {
+): Promise<{ compared: boolean; offline: { why: string; ofClip: boolean } | null }> {
   const [clip] = await runtime.db
     .select()
     .from(clips)
     .where(and(eq(clips.job, runtime.job), eq(clips.id, clipId)));
-  if (!clip || clip.state !== 'read') return null;
+  if (!clip || clip.state !== 'read') return { compared: false, offline: null };
   const family = await runtime.db
     .select()
     .from(files)
@@ -293,7 +297,7 @@ export async function provePairsOf(
     );
   const proxies = family.filter((f) => isMade(f.role) || f.role === 'cameraProxy');
   const original = family.find((f) => f.role === 'original');
-  if (!original || proxies.length === 0) return null;
+  if (!original || proxies.length === 0) return { compared: false, offline: null };
   const { trust } = await requireJob(runtime);
   const stated = believed((await statementsOf(runtime.db, [clipId])).get(clipId) ?? [], trust);
   // An original that is away, or cannot be read now, holds up no other clip: its pair is not proven.
@@ -311,19 +315,23 @@ export async function provePairsOf(
   const { signal } = new AbortController();
   const presence = async (f: FileRow) => presenceOf(await rootById(runtime, f.root), f);
   const originalNow = await presence(original);
-  let offline: string | null = null;
+  let compared = false;
+  let offline: Awaited<ReturnType<typeof provePairsOf>>['offline'] = null;
   for (const together of takesOf(family)) {
     const now = await Promise.all(together.map(presence));
     const earlier = known.get(together[0]!.id);
     const roots = [...new Set(together.map((f) => f.root))];
     const away = async (failed: boolean): Promise<boolean> => {
-      if ((await awayOf(runtime, [clipId], failed, roots)).size === 0) return false;
-      offline ??= (await awayOf(runtime, [clipId])).get(clipId) ?? null;
-      return true;
+      const why = (await awayOf(runtime, [clipId], failed, roots)).get(clipId);
+      if (why !== undefined) offline ??= { why, ofClip: (await awayOf(runtime, [clipId])).size > 0 };
+      return why !== undefined;
     };
     const notThere = [originalNow, ...now].filter((p) => p.is !== 'there');
     if (notThere.length > 0 && (await away(false))) continue;
-    if (earlier && notThere.some((p) => p.is === 'offline')) continue;
+    if (earlier && notThere.some((p) => p.is === 'offline')) {
+      offline ??= { why: 'A file of it cannot be reached.', ofClip: false };
+      continue;
+    }
     const lost = { original: originalNow.is === 'gone', proxy: now.some((p) => p.is === 'gone') };
     const { recipe = null, part = null } = earlier ?? {};
     const all = part ? factsOfPart(wanted, part) : wanted;
@@ -353,6 +361,7 @@ export async function provePairsOf(
     // What does not match may be what a drive that was pulled in the middle no longer gave.
     const doubtful = proof.state === 'mismatched' || (decoding && proof.state === 'unproven');
     if (doubtful && (await away(proof.state === 'mismatched'))) continue;
+    compared = true;
     for (const [i, proxy] of together.entries()) {
       // Of a lost one it stays known as what it was proven, should it be found again.
       const of = proof.state === 'lost' ? known.get(proxy.id)?.of : pairStateNow(originalNow, now[i]!);
@@ -360,5 +369,5 @@ export async function provePairsOf(
     }
   }
   runtime.events.changed('clips', 'cards');
-  return offline;
+  return { compared, offline };
 }

@@ -38,8 +38,8 @@ export async function makeFilmstrip(
       .innerJoin(files, eq(files.id, pairs.file))
       .where(eq(pairs.clip, clip));
   const unproven = (await known()).some((p) => isToBeProven(p.checks));
-  const offline = unproven ? await provePairsOf(runtime, clip) : null;
-  if (offline !== null) throw new NotNow(offline);
+  const offline = unproven ? (await provePairsOf(runtime, clip)).offline : null;
+  if (offline?.ofClip) throw new NotNow(offline.why);
   const proven = (await known()).some(
     (p) => p.state === 'proven' && (p.role === 'proxy' || p.role === 'cameraProxy'),
   );

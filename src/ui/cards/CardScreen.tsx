@@ -12,6 +12,7 @@ import { useRouter } from 'next/navigation';
 import { useCallback, useEffect, useMemo, useState } from 'react';
 import { asValue } from '../../core/choose';
 import { suspicionOf } from '../../core/facts';
+import { comparedInWords } from '../../core/proxies';
 import { formatRunningTime } from '../../core/platform/timecode/timecode';
 import { useAddress, useServer } from '../platform/job';
 import { formatBytes, formatDay, plural } from '../platform/format';
@@ -238,8 +239,7 @@ export function CardScreen({
             disabled={picked.length === 0 || act.isPending}
             onClick={() =>
               act.mutate(async () => {
-                await server.provePairs(picked);
-                return `${plural(picked.length, 'pair')} checked`;
+                return comparedInWords(await server.provePairs(picked));
               })
             }
           >

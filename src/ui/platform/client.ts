@@ -91,6 +91,7 @@ import {
   type Adopt,
   AdoptionView,
   type AdoptSearch,
+  Compared,
   LostView,
   TakenFound,
   type TakeFound,
@@ -370,7 +371,7 @@ const proxiesOf = (within: (path: string) => string) => ({
   adopt: (wanted: Adopt) => send(z.object({ adopted: z.int() }), 'POST', within('proxies/adopt'), wanted),
   lookForLost: () => whole(LostView, within('proxies/lost/look'), {}),
   takeFound: (wanted: TakeFound) => send(TakenFound, 'POST', within('proxies/lost'), wanted),
-  provePairs: (clips: string[]) => whole(z.object({ checked: z.int() }), within('proxies/pairs'), { clips }),
+  provePairs: (clips: string[]) => whole(Compared, within('proxies/pairs'), { clips }),
   work: () => call(WorkSummary, within('proxies/work')),
   changeWork: (action: WorkAction) =>
     send(z.object({ changed: z.int() }), 'POST', within('proxies/work'), action),

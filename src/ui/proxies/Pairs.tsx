@@ -10,7 +10,7 @@ import { useMutation } from '@tanstack/react-query';
 import Link from '../platform/Link';
 import { useState } from 'react';
 import { PAIR_WORDS, PairState } from '../../core/proxies/prove';
-import type { PairLine } from '../../core/proxies/shapes';
+import { comparedInWords, type PairLine } from '../../core/proxies/shapes';
 import { formatBytes, formatMoment, plural } from '../platform/format';
 import { useAddress, useServer } from '../platform/job';
 import { ErrorNotice } from '../platform/Notice';
@@ -60,6 +60,11 @@ export function Pairs({ pairs }: { pairs: readonly PairLine[] }) {
         </Button>
       </header>
       <ErrorNotice error={prove.error ?? act.error} close={() => (prove.reset(), act.reset())} />
+      {prove.data && (
+        <p role="status" className={styles.compared}>
+          {comparedInWords(prove.data)}
+        </p>
+      )}
       <div className={styles.states} role="group" aria-label="Pairs by state">
         {PairState.options
           .filter((s) => s === state || counts.get(s)! > 0)
