@@ -12,15 +12,16 @@ import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { and, eq } from 'drizzle-orm';
 import { clips, files } from '../src/server/cards/tables';
-import { firstLook, look, stripOf, takeIn } from '../src/server/intake';
+import { firstLook, glance, look, stripOf, takeIn } from '../src/server/intake';
 import { beginJob } from '../src/server/jobs/jobs';
 import { addRoot } from '../src/server/places';
 import { type InJob, openRuntime } from '../src/server/runtime';
 import { makeClip, TEST_JOB, withWords } from '../src/server/testing/media';
+import { RealMounts } from '../src/server/testing/realMounts';
 import { dropWatch, watchFolder } from '../src/server/watch';
 
 // How soon a file that is whole is in the job, by how many files are watched; what watching costs while nothing happens; a thousand files
-// dropped at once, against taking their folder in; and how soon the first picture of a large card is there, by the names on it: what its files say follows. Everything on the disk of the
+// dropped at once, against taking their folder in; and how soon a card that is plugged in is noticed, and the first picture of a large one is there, by the names on it: what its files say follows. Everything on the disk of the
 // temporary folder. `BENCH_FILES` is the large number of files.
 
 const MANY = Number(process.env.BENCH_FILES ?? 100_000);
@@ -80,6 +81,35 @@ async function latency({ at, root }: { at: string; root: string }): Promise<numb
   }
   return slowest;
 }
+
+/** Seconds from the moment a card is mounted until the server has noticed it by itself and says what it looks like: the slowest of five. */
+async function appears(): Promise<number> {
+  const drives = new RealMounts();
+  let slowest = 0;
+  try {
+    for (let n = 0; n < 5; n++) {
+      const name = `CARD_${n}`;
+      const image = drives.image(name, name);
+      const filled = path.join(drives.mount('filled', image), 'DCIM', '100WHIMB');
+      mkdirSync(filled, { recursive: true });
+      for (let i = 1; i <= 200; i++) writeFileSync(path.join(filled, `WHIM0${i + 100}.MP4`), 'x');
+      drives.unmount(drives.at('filled'));
+      await pause(2500);
+      const begun = performance.now();
+      const at = drives.mount(name, image);
+      while (!base.volumes.changed?.came.includes(name)) await pause(20);
+      const seen = await glance(runtime, at);
+      if (seen.clips !== 200) throw new Error(`not seen for what it is: ${JSON.stringify(seen)}`);
+      slowest = Math.max(slowest, seconds(begun));
+    }
+  } finally {
+    drives.end();
+  }
+  return slowest;
+}
+
+const appeared = await appears();
+console.log(`a card: noticed, and said what it looks like, ${appeared.toFixed(2)} s after it was mounted`);
 
 const few = await placeOf('Few', 10);
 const watchedFew = await watchFolder(runtime, { root: few.root, path: '' });
@@ -161,6 +191,7 @@ console.log(
 
 await base.close();
 rmSync(home, { recursive: true, force: true });
+console.log(`figure watch.card_appears_s ${appeared.toFixed(2)} bound 2`);
 console.log(`figure watch.in_job_s_10 ${soonFew.toFixed(2)} bound 3`);
 console.log(`figure watch.in_job_s_many ${soonMany.toFixed(2)} bound 3`);
 console.log(`figure watch.idle_percent_of_a_core ${share.toFixed(1)} bound 2`);
