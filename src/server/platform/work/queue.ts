@@ -209,6 +209,8 @@ export class WorkQueue<Given> {
   /** Has pg-boss give out again what it has heard nothing of, and clears away what was done long ago. Done by itself from time to time. */
   async tend(): Promise<void> {
     await this.#hands.tend();
+    // What a worker that has died had waiting is another's to go on with.
+    this.#waiting ||= !this.world.database.embedded;
     await this.world.database.db
       .delete(work)
       .where(
@@ -506,6 +508,18 @@ export class WorkQueue<Given> {
   /** Goes on with what waits for something that has come. */
   async #lookForWaiting(): Promise<void> {
     if (!this.#waiting) return;
+    // What comes to wait during the look sets it again.
+    this.#waiting = false;
+    try {
+      if (await this.#goOn()) this.#waiting = true;
+    } catch (e) {
+      this.#waiting = true;
+      throw e;
+    }
+  }
+
+  /** The same; returns whether anything waited. */
+  async #goOn(): Promise<boolean> {
     const full = performance.now() < this.#fullUntil;
     const { db } = this.world.database;
     const waiting = and(inArray(work.kind, [...this.#kinds]), eq(work.state, 'waiting'));
@@ -519,7 +533,6 @@ export class WorkQueue<Given> {
       .from(work)
       .where(and(waiting, isNotNull(work.clip)))
       .orderBy(work.job, work.kind, work.fault);
-    this.#waiting = rows.length > 0 || firsts.length > 0;
     for (const row of rows)
       if (await this.kinds[row.kind].mayGoOn?.(this.world.given(row.job), row.subject))
         await this.resume([row.id]);
@@ -543,6 +556,7 @@ export class WorkQueue<Given> {
         .orderBy(asc(work.queuedAt));
       for (let i = 0; i < same.length; i += PAGE) await this.resume(idsOf(same.slice(i, i + PAGE)));
     }
+    return rows.length > 0 || firsts.length > 0;
   }
 
   /** Which pieces for clips cannot be done now, and why: by their ids. */
@@ -721,7 +735,6 @@ export class WorkQueue<Given> {
   async #halted(rows: readonly WorkRow[], { to: wanted, why }: Halted, e?: unknown): Promise<void> {
     const once = rows.some((r) => this.kinds[r.kind].afterDeath === 'never');
     const to = once && wanted !== 'waiting' ? 'cancelled' : wanted;
-    this.#waiting ||= to === 'waiting';
     await this.#move(
       {
         state: to,
@@ -745,7 +758,6 @@ export class WorkQueue<Given> {
 
   /** What is done for clips waits where its footage is away, or the data folder has no room for what came of it: that is no fault of the clips. */
   async #hold(rows: readonly WorkRow[], why: string): Promise<void> {
-    this.#waiting = true;
     if (why === NO_ROOM) this.#restForRoom();
     await this.#move(
       { state: 'waiting', worker: null, handedOut: false, progress: 0, fault: why },
@@ -799,6 +811,7 @@ export class WorkQueue<Given> {
         await this.kinds[kind].told?.(tx, { subject, state, fault });
       return rows;
     });
+    if (change.state === 'waiting') this.#waiting = true;
     this.world.events.changed(...new Set(moved.flatMap(({ kind }) => this.kinds[kind].shownAs ?? [])));
     return moved;
   }
