@@ -157,7 +157,7 @@ beforeAll(async () => {
       const [row] = await s.runtime.db.select().from(files).where(eq(files.id, line.file!));
       made.set(`${name}\0${recipe.name}`, { line, file: path.join(s.proxies, row!.path) });
     }
-}, 300_000);
+}, 1_200_000);
 afterAll(() => s.close());
 
 /** Picture, profile, form of pixels and sound of what each recipe makes, as ffprobe names them. */
