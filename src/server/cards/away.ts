@@ -8,7 +8,7 @@ import type { Reaching } from './ports';
 import { clips, files } from './tables';
 
 /** Milliseconds that a system may take to unmount a volume that was pulled, while reading from it fails already. */
-export const pulledLimits = { milliseconds: 1500 };
+const UNMOUNTING = 1500;
 
 /**
  * Of clips those of which a file is out of reach: its place is offline, or its card is not in its reader; with what is missing, in a
@@ -28,12 +28,13 @@ export async function awayOf(
       .where(among(files.clip, clipIds))
   ).filter(({ file }) => !isMade(file.role));
   const roots = new Map((await listRoots(runtime)).map((r) => [r.id, r]));
+  const needed = [...new Set([...rows.map((r) => r.file.root), ...also])].flatMap(
+    (id) => roots.get(id) ?? [],
+  );
   const look = async (): Promise<Map<string, string>> => {
     const missing = new Map<string, string>();
-    for (const id of new Set([...rows.map((r) => r.file.root), ...also])) {
-      const root = roots.get(id);
-      if (root && (await isAway(runtime, root))) missing.set(id, `“${root.name}” is offline.`);
-    }
+    for (const root of needed)
+      if (await isAway(runtime, root)) missing.set(root.id, `“${root.name}” is offline.`);
     const wanted = also.map((id) => missing.get(id)).find((why) => why !== undefined);
     const away = new Map(wanted === undefined ? [] : clipIds.map((id) => [id, wanted]));
     for (const { file, card } of rows) {
@@ -44,11 +45,9 @@ export async function awayOf(
     return away;
   };
   const away = await look();
-  const pulled = [...new Set(rows.map((r) => roots.get(r.file.root)))].some(
-    (r) => (r?.within ?? null) !== null,
-  );
-  if (!failed || away.size > 0 || !pulled) return away;
-  await new Promise((r) => setTimeout(r, pulledLimits.milliseconds));
+  const canBePulled = needed.some((r) => r.within !== null);
+  if (!failed || away.size > 0 || !canBePulled) return away;
+  await new Promise((r) => setTimeout(r, UNMOUNTING));
   return look();
 }
 

@@ -71,7 +71,7 @@ export class Interrupted extends ShelfError {
 export const asError = (e: unknown): Error => (e instanceof Error ? e : new Error(String(e)));
 
 /** What is said where the database has no room for what is to be kept. */
-export const NO_ROOM = 'The volume that Sort Shelf keeps its data on is full.';
+export const NO_ROOM = 'The data folder’s volume is full.';
 
 /** The message of anything thrown, in one line. */
 export const messageOf = (e: unknown): string => {

@@ -12,7 +12,7 @@ test.each([
   expect(problemOf(refused(cause))).toMatchObject({
     title: 'Full',
     status: 422,
-    detail: 'The volume that Sort Shelf keeps its data on is full.',
+    detail: 'The data folder’s volume is full.',
     next: 'Make room on the volume, then try again.',
   });
 });

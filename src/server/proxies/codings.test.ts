@@ -9,7 +9,7 @@ import { rate } from '../../core/platform/timecode/rate';
 import { parseTimecode } from '../../core/platform/timecode/timecode';
 import { neededOf } from '../../core/proxies/arguments';
 import { LIGHT, READY_RECIPES, type Recipe, sizeFault, soundFault } from '../../core/proxies/recipe';
-import { NO_TAGS, type ProxySource } from '../../core/proxies/source';
+import type { ProxySource } from '../../core/proxies/source';
 import { addWork, clipViews } from '../cards';
 import { files } from '../cards/tables';
 import { beginJob } from '../jobs/jobs';
@@ -17,6 +17,7 @@ import { FFMPEG, FFPROBE } from '../platform/media/tools';
 import { makeClip, TEST_JOB, type TestShelf, testShelf } from '../testing/media';
 import { takeInCard } from '../testing/takeInCard';
 import { recipesView } from './library';
+import { plainSource } from '../testing/plainSource';
 import { makeProxy } from './proxy';
 import { provePairs } from './provePairs';
 import { decodedHashes } from './run';
@@ -31,16 +32,9 @@ afterAll(() => rmSync(dir, { recursive: true, force: true }));
 const at = (name: string): string => path.join(dir, name);
 const ready = (words: string): Recipe => READY_RECIPES.find((r) => r.name.startsWith(words))!;
 const plain: ProxySource = {
-  pixelAspect: 1,
-  rotation: 0,
-  scan: 'progressive',
-  varies: false,
-  rate: rate(25),
-  frames: 10,
+  ...plainSource,
   start: parseTimecode('09:59:59:20', rate(25)),
-  audio: [],
   colour: { range: 'limited', primaries: 'bt709', transfer: 'bt709', matrix: 'bt709' },
-  tags: NO_TAGS,
 };
 const make = (from: string, to: string, recipe: Recipe, source: ProxySource, beside = {}) =>
   makeProxy([from], to, recipe, source, {

@@ -15,8 +15,6 @@ import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { namingRequest } from '../../core/naming/shapes';
 import { DEFAULT_PROXIES } from '../../core/proxies';
-import { rate } from '../../core/platform/timecode/rate';
-import { NO_TAGS, type ProxySource } from '../../core/proxies/source';
 import { LIGHT, READY_RECIPES, type Recipe, RecipeFile } from '../../core/proxies/recipe';
 import { addWork, clipViews } from '../cards';
 import { files } from '../cards/tables';
@@ -31,6 +29,7 @@ import { addRoot } from '../places';
 import { FFMPEG, FFPROBE } from '../platform/media/tools';
 import { work } from '../platform/work/tables';
 import { hashTree, makeClip, TEST_JOB, type TestShelf, testShelf } from '../testing/media';
+import { plainSource } from '../testing/plainSource';
 import { takeInCard } from '../testing/takeInCard';
 import { actOnPair } from './actOnPair';
 import { dropRecipe, importRecipes, keepRecipe, recipesView } from './library';
@@ -47,11 +46,6 @@ beforeAll(() => {
 });
 afterAll(() => rmSync(dir, { recursive: true, force: true }));
 
-const SOURCE: ProxySource = {
-  ...{ pixelAspect: 1, rotation: 0, scan: 'progressive', varies: false, rate: rate(25), frames: 20 },
-  ...{ start: null, audio: [], tags: NO_TAGS },
-  colour: { range: null, primaries: null, transfer: null, matrix: null },
-};
 const ready = (words: string): Recipe => READY_RECIPES.find((r) => r.name.startsWith(words))!;
 
 describe('several made files of a clip', () => {
@@ -112,10 +106,16 @@ describe('several made files of a clip', () => {
       stub(`case "$*" in *progress*) nice >> '${log}';; esac\nreal "$@"`);
       const { made, frame } = await tryRecipe(s.runtime, { clip, recipe: LIGHT });
       expect([made.length > 1000, frame]).toEqual([true, 10]);
-      await makeProxy([path.join(s.shelf, 'In', 'T0001.MP4')], path.join(dir, 'behind.mp4'), LIGHT, SOURCE, {
-        signal: new AbortController().signal,
-        onProgress: () => undefined,
-      });
+      await makeProxy(
+        [path.join(s.shelf, 'In', 'T0001.MP4')],
+        path.join(dir, 'behind.mp4'),
+        LIGHT,
+        { ...plainSource, frames: 20 },
+        {
+          signal: new AbortController().signal,
+          onProgress: () => undefined,
+        },
+      );
       const [trial, proxy] = readFileSync(log, 'utf8').trim().split('\n').map(Number);
       expect(proxy! - trial!).toBe(10);
     });
@@ -125,7 +125,7 @@ describe('several made files of a clip', () => {
       trialLimits.milliseconds = 1500;
       await expect(tryRecipe(s.runtime, { clip, recipe: LIGHT })).rejects.toMatchObject({
         title: 'Interrupted',
-        message: 'The recipe was tried for too long: in 1.5 s only 7 of 20 frames were made.',
+        message: 'Trying the recipe took too long: in 1.5 s only 7 of 20 frames were made.',
         about: { next: expect.stringContaining('less to do') as unknown },
       });
       expect(hashTree(makingStills(s.runtime))).toEqual({});

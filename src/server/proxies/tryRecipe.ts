@@ -41,9 +41,9 @@ async function inTime<T>(
   const over = new AbortController();
   let made = 0;
   const timer = setTimeout(() => {
-    const so = `in ${trialLimits.milliseconds / 1000} s only ${made} of ${frames} frames were made`;
+    const soFar = `in ${trialLimits.milliseconds / 1000} s only ${made} of ${frames} frames were made`;
     over.abort(
-      new Interrupted(`The recipe was tried for too long: ${so}.`, {
+      new Interrupted(`Trying the recipe took too long: ${soFar}.`, {
         next: 'Try it again when this computer has less to do, or on a clip with a smaller picture.',
       }),
     );

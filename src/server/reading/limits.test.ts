@@ -6,10 +6,10 @@ import path from 'node:path';
 import { CardShape } from '../../core/intake/shape';
 import { DEFAULT_INTAKE } from '../../core/intake/rules';
 import { LIGHT } from '../../core/proxies/recipe';
-import { NO_TAGS } from '../../core/proxies/source';
 import { rate } from '../../core/platform/timecode/rate';
 import { openSource } from '../transfer/disk';
 import { hashFile, sampleOf } from '../platform/files/hash';
+import { plainSource } from '../testing/plainSource';
 import { put } from '../testing/media';
 import { frameAsJpeg } from '../viewing/frames';
 import { samplePictures } from '../analysis';
@@ -139,24 +139,10 @@ describe('an FFmpeg', () => {
     chmodSync(process.env.FFMPEG_PATH, 0o755);
   };
   const proxyOf = (file: string) =>
-    makeProxy(
-      [file],
-      path.join(dir, 'out.mp4'),
-      LIGHT,
-      {
-        pixelAspect: 1,
-        rotation: 0,
-        scan: 'progressive',
-        varies: false,
-        rate: rate(25),
-        frames: 10,
-        start: null,
-        audio: [],
-        colour: { range: null, primaries: null, transfer: null, matrix: null },
-        tags: NO_TAGS,
-      },
-      { signal: new AbortController().signal, onProgress: () => undefined },
-    );
+    makeProxy([file], path.join(dir, 'out.mp4'), LIGHT, plainSource, {
+      signal: new AbortController().signal,
+      onProgress: () => undefined,
+    });
   beforeAll(keepFrames);
   afterEach(() => {
     proxyLimits.milliseconds = before.proxy;

@@ -31,11 +31,11 @@ afterAll(async () => {
     const now = async () => (await s.runtime.db.select().from(work)).find((w) => w.kind === 'filmstrip')!;
     expect(await now()).toMatchObject({
       state: 'waiting',
-      fault: 'The volume that Sort Shelf keeps its data on is full.',
+      fault: 'The data folder’s volume is full.',
     });
     expect(await workSummary(s.runtime)).toMatchObject({
       filmstrip: 0,
-      waiting: [{ why: 'The volume that Sort Shelf keeps its data on is full.', clips: 1 }],
+      waiting: [{ why: 'The data folder’s volume is full.', clips: 1 }],
     });
     rmSync(path.join(strips, 'fill'));
     await s.runtime.queue.resume([(await now()).id]);

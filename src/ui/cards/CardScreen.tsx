@@ -237,11 +237,7 @@ export function CardScreen({
           <Button
             size="small"
             disabled={picked.length === 0 || act.isPending}
-            onClick={() =>
-              act.mutate(async () => {
-                return comparedInWords(await server.provePairs(picked));
-              })
-            }
+            onClick={() => act.mutate(async () => comparedInWords(await server.provePairs(picked)))}
           >
             Prove again
           </Button>

@@ -1,7 +1,7 @@
 'use client';
 import Link from '../platform/Link';
 import { ASKED, type WorkSummary } from '../../core/platform/shapes';
-import { plural, formatLeft } from '../platform/format';
+import { formatCount, plural, formatLeft } from '../platform/format';
 import { library } from '../platform/client';
 import { useCopying, useJob, useProgress, useRunning, useTasks, useWork } from '../platform/queries';
 import styles from './shell.module.css';
@@ -72,7 +72,7 @@ export function RunningWork() {
         <Chip
           href="/places"
           words={most.why.replace(/\.$/, '')}
-          rest={`${plural(most.clips, 'clip waits', 'clips wait')}`}
+          rest={`${formatCount(most.clips)} waiting`}
         />
       )}
       <ForClips work={work} />
@@ -131,7 +131,9 @@ function Chip({
   return (
     <div role="status" className={styles.live}>
       <Link href={address(href)} className={styles.running}>
-        <span>{words}</span>
+        <span className={styles.words} title={words}>
+          {words}
+        </span>
         {name && (
           <strong className="figures" style={{ maxWidth: 190, overflow: 'hidden', textOverflow: 'ellipsis' }}>
             {name}

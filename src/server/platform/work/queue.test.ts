@@ -337,8 +337,8 @@ describe('the queue', () => {
     await until(async () => (await states()).every((is) => !/queued|running/.test(is)));
     expect(await states()).toEqual(['a:waiting', 'b:waiting', 'null:failed']);
     expect((await rows()).map((r) => [r.fault, r.notes.length])).toEqual([
-      ['The volume that Sort Shelf keeps its data on is full.', 0],
-      ['The volume that Sort Shelf keeps its data on is full.', 0],
+      ['The data folder’s volume is full.', 0],
+      ['The data folder’s volume is full.', 0],
       ['it is something else', 1],
     ]);
     expect(told).not.toContain('a:failed');
