@@ -29,6 +29,8 @@ const stage = (name, args, read, env = {}) =>
     const { status, output } = await outputOf(process.execPath, args, {
       env: {
         NODE_NO_WARNINGS: '1',
+        // All of it is waited for: what goes behind all else would not come to it as long as the other line computes.
+        SORT_SHELF_NICE: '0',
         SORT_SHELF_FOOTAGE: footage,
         SORT_SHELF_EMPTY_DATABASE: emptyDatabase,
         ...env,

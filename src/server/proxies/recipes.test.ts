@@ -95,7 +95,10 @@ describe('several made files of a clip', () => {
       process.env.FFMPEG_PATH = at;
     };
     const limit = trialLimits.milliseconds;
+    const niceWas = process.env.SORT_SHELF_NICE;
     afterAll(() => {
+      if (niceWas === undefined) delete process.env.SORT_SHELF_NICE;
+      else process.env.SORT_SHELF_NICE = niceWas;
       trialLimits.milliseconds = limit;
       if (was === undefined) delete process.env.FFMPEG_PATH;
       else process.env.FFMPEG_PATH = was;
@@ -106,18 +109,22 @@ describe('several made files of a clip', () => {
       stub(`case "$*" in *progress*) nice >> '${log}';; esac\nreal "$@"`);
       const { made, frame } = await tryRecipe(s.runtime, { clip, recipe: LIGHT });
       expect([made.length > 1000, frame]).toEqual([true, 10]);
-      await makeProxy(
-        [path.join(s.shelf, 'In', 'T0001.MP4')],
-        path.join(dir, 'behind.mp4'),
-        LIGHT,
-        { ...plainSource, frames: 20 },
-        {
-          signal: new AbortController().signal,
-          onProgress: () => undefined,
-        },
-      );
-      const [trial, proxy] = readFileSync(log, 'utf8').trim().split('\n').map(Number);
-      expect(proxy! - trial!).toBe(10);
+      const behind = async (nice: string) => {
+        process.env.SORT_SHELF_NICE = nice;
+        await makeProxy(
+          [path.join(s.shelf, 'In', 'T0001.MP4')],
+          path.join(dir, `behind ${nice}.mp4`),
+          LIGHT,
+          { ...plainSource, frames: 20 },
+          {
+            signal: new AbortController().signal,
+            onProgress: () => undefined,
+          },
+        );
+      };
+      for (const nice of ['', '3', 'most']) await behind(nice);
+      const [trial, ...others] = readFileSync(log, 'utf8').trim().split('\n').map(Number);
+      expect(others.map((n) => n - trial!)).toEqual([10, 3, 10]);
     });
 
     test('one that takes too long is ended: how far it came is said, and nothing of it stays', async () => {

@@ -21,8 +21,11 @@ const found = (name: string): string | null =>
     .find((f) => existsSync(f)) ?? null;
 let wrappers: { die: string | null; limit: string | null; nice: string | null } | null = null;
 
-/** How far long work goes behind what a person waits for, and behind copying (`nice`). */
-const BEHIND = '10';
+/** How far long work goes behind what a person waits for, and behind copying (`nice`): 10 unless `SORT_SHELF_NICE` says another number from 0 to 19. */
+function niceness(): string {
+  const wanted = process.env.SORT_SHELF_NICE ?? '';
+  return /^1?\d$/.test(wanted) ? wanted : '10';
+}
 
 /**
  * A program that reads what a card holds, with its arguments, as it is started: with a limit on its memory, and so that it ends
@@ -32,7 +35,7 @@ export function limited(program: string, args: readonly string[], behind = false
   wrappers ??= { die: found('setpriv'), limit: found('prlimit'), nice: found('nice') };
   const { die, limit, nice } = wrappers;
   const [first, ...rest] = [
-    ...(behind && nice !== null ? [nice, '-n', BEHIND] : []),
+    ...(behind && nice !== null ? [nice, '-n', niceness()] : []),
     ...(die === null ? [] : [die, '--pdeathsig', 'KILL', '--']),
     ...(limit === null ? [] : [limit, `--data=${toolLimits.memory}`, '--core=0', '--']),
     program,
