@@ -473,7 +473,7 @@ describe('a destination that fails', () => {
     expect(await view(offload)).toMatchObject({
       state: 'paused',
       fault: expect.stringMatching(
-        'South has a file where a folder has to be. Fix that, then resume, or continue without it.',
+        'South has a file where a folder has to be. Fix that and resume, or continue without it.',
       ),
     });
     rmSync(drive('South', 'blocked'));

@@ -1,6 +1,15 @@
 import { afterAll, afterEach, beforeAll, describe, expect, test } from '@jest/globals';
 import { eq, inArray } from 'drizzle-orm';
-import { copyFileSync, existsSync, mkdtempSync, renameSync, rmSync, statSync, writeFileSync } from 'node:fs';
+import {
+  copyFileSync,
+  existsSync,
+  mkdtempSync,
+  readdirSync,
+  renameSync,
+  rmSync,
+  statSync,
+  writeFileSync,
+} from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { look } from '../intake/look';
@@ -15,6 +24,8 @@ import { pairs } from '../proxies/tables';
 import { watchPairs } from '../proxies/watchPairs';
 import { makeClip, put, TEST_JOB, type TestShelf, testShelf } from '../testing/media';
 import { mayMount, RealMounts } from '../testing/realMounts';
+import { LIGHT } from '../../core/proxies/recipe';
+import { addWork } from './addWork';
 import { cards, clips, files } from './tables';
 
 // Drives and cards that go away while something is done for the clips on them.
@@ -69,11 +80,11 @@ const statesOf = async (card: string) =>
   (await s.runtime.db.select().from(clips).where(eq(clips.card, card))).map((c) => [c.state, c.fault]);
 
 /** Takes in a folder with clips, which are read where the queue works. Returns their card. */
-async function begin(at: string, some: number): Promise<string> {
+async function begin(at: string, some: number, kind: 'source' | 'shelf' = 'source'): Promise<string> {
   const card = `B00${++number}`;
   for (let i = 1; i <= some; i++)
     makeClip(path.join(at, 'In', `T000${i}.MP4`), { frames: 20 + i, audio: [] });
-  const root = await addRoot(s.runtime, { kind: 'source', path: at });
+  const root = await addRoot(s.runtime, { kind, path: at });
   const [found] = (await look(s.runtime, root.id, 'In')).cards;
   await takeIn(s.runtime, {
     root: root.id,
@@ -132,6 +143,26 @@ exit 1
       .from(pairs)
       .where(inArray(pairs.clip, await idsOf(card)));
     expect(made.map((p) => p.state)).toEqual(['proven', 'proven']);
+  });
+
+  test('before a proxy is made beside the original: nothing is made in the folder it was mounted at', async () => {
+    await go();
+    const image = drives.image('beside', 'BESIDE');
+    const at = drives.mount('drive of the shelf', image);
+    const card = await begin(at, 1, 'shelf');
+    await until(still);
+    await s.runtime.db.delete(work);
+    const [clip] = (await idsOf(card)) as [string];
+    // As if it had been named.
+    await s.runtime.db.update(files).set({ takenPath: 'Card/T0001.MP4' }).where(eq(files.clip, clip));
+    drives.unmount(at);
+    await addWork(s.runtime, 'proxy', [clip], { recipe: { ...LIGHT, place: { at: 'beside' } } });
+    await until(still);
+    expect(await standing()).toEqual(['proxy waiting: “drive of the shelf” is offline.']);
+    expect(readdirSync(at)).toEqual([]);
+    drives.mount('drive of the shelf', image);
+    await until(async () => (await standing()).every((w) => w.endsWith(' done')));
+    expect(readdirSync(path.join(at, 'In')).length).toBe(2);
   });
 
   test('its pairs are neither called lost nor said not to match, also where it goes in the middle of a proof', async () => {

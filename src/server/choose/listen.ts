@@ -3,7 +3,7 @@ import type { HeardOf } from '../../core/choose';
 import { decode } from '../analysis';
 import { soundsOf, withFile } from '../cards';
 import { among } from '../platform/db/among';
-import { Unreadable } from '../platform/errors';
+import { NotFound, Unreadable } from '../platform/errors';
 import type { DiskPath } from '../../core/platform/names';
 import { type Footage, withInput } from '../platform/media/input';
 import { endIfStopped, type TaskContext } from '../platform/work/context';
@@ -41,8 +41,8 @@ export async function listen(runtime: InJob, clip: string | null, task: TaskCont
       done.compared++;
       if (told) done.told++;
     } catch (e) {
-      // One that cannot be read keeps nothing from the others.
-      if (!(e instanceof Unreadable)) throw e;
+      // One that cannot be read, is gone or offline keeps nothing from the others.
+      if (!(e instanceof Unreadable || e instanceof NotFound)) throw e;
       done.faults.push(e.message);
     }
   }

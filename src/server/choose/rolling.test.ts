@@ -1,6 +1,7 @@
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import { execFileSync } from 'node:child_process';
-import { mkdirSync, writeFileSync } from 'node:fs';
+import { eq } from 'drizzle-orm';
+import { mkdirSync, rmSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import { Change, type Changed, FindQuery, type RollingView } from '../../core/choose';
 import { clipViews } from '../cards';
@@ -277,5 +278,27 @@ describe('rolling together', () => {
     const heardOf = await listen(s.runtime, null, alone());
     expect(heardOf).toMatchObject({ compared: 5, told: 5 });
     expect(heardOf.faults.join()).toContain('B001.MOV');
+  });
+
+  test('so is one that is gone, and one whose place is offline', async () => {
+    const { soundChecks } = await import('./tables');
+    await s.runtime.db.delete(soundChecks);
+    rmSync(path.join(s.shelf, 'In/B001/CLIP/B001.MOV'));
+    expect(await listen(s.runtime, null, alone())).toMatchObject({
+      ...{ compared: 5, told: 5 },
+      faults: [expect.stringContaining('B001.MOV')],
+    });
+    const { files } = await import('../cards/tables');
+    const { roots } = await import('../places/tables');
+    await s.runtime.db.delete(soundChecks);
+    await s.runtime.db.insert(roots).values({ id: 'far', kind: 'source', name: 'Far', path: '/nowhere/far' });
+    await s.runtime.db
+      .update(files)
+      .set({ root: 'far' })
+      .where(eq(files.clip, id('B001')));
+    expect(await listen(s.runtime, null, alone())).toMatchObject({
+      ...{ compared: 5, told: 5 },
+      faults: [expect.stringContaining('“Far”')],
+    });
   });
 });

@@ -5,11 +5,12 @@ import { shownPath } from '../../core/platform/names';
 import { checkFolder, checkRecorded, type FoundFile, type Recorded } from '../transfer';
 import { physicalCards, safeCopies } from './tables';
 import { Interrupted, isCode, NotFound, Refused } from '../platform/errors';
+import { type OnVolume, onVolume, requireVolume } from '../platform/files/onVolume';
 import { resolveIn } from '../platform/files/paths';
 import type { InJob, Ports } from './ports';
 import { alone, type TaskContext } from '../platform/work/context';
 import { writeLog } from '../logbook';
-import { rootById } from '../places';
+import { type Root, rootById } from '../places';
 import { cardHashes, findCopy, readingsOf } from './copies';
 import { manifestOf } from './physicalCards';
 
@@ -57,8 +58,9 @@ export async function checkAgain(
       .where(eq(physicalCards.id, row.physical));
     const root = await rootById(runtime, row.root);
     const at = await resolveIn(root, row.folder);
+    const volume = await onVolume(root.path).catch(() => null);
     const place = await findCopy(runtime, row, root);
-    if (!place)
+    if (!place || !volume)
       throw new NotFound(`The copy of ${physical!.label} on ${root.name} is offline.`, {
         file: at,
         next: 'Connect its drive, then check again.',
@@ -70,14 +72,16 @@ export async function checkAgain(
       const hash: FileHash | undefined = (hashes.get(r.number) ?? []).find((h) => h.kind === row.hash);
       return hash ? [{ number: r.number, path: file.path, size: file.size, hash }] : [];
     });
-    const { report, found } = await checkRecorded(at, recorded, {
-      kind: row.hash,
-      gate: task.gate,
-      progress: (done, total) => {
-        task.progress(done, total);
-        now.share = total > 0 ? done / total : 1;
-      },
-    });
+    const { report, found } = await whileThere(root, volume, () =>
+      checkRecorded(at, recorded, {
+        kind: row.hash,
+        gate: task.gate,
+        progress: (done, total) => {
+          task.progress(done, total);
+          now.share = total > 0 ? done / total : 1;
+        },
+      }),
+    );
     const after = await findCopy(runtime, row, root);
     if (!after || JSON.stringify(after.disk.disks) !== JSON.stringify(place.disk.disks)) {
       throw new Interrupted(
@@ -105,6 +109,17 @@ export async function checkAgain(
     runtime.events.changed('copies', 'log', 'cards');
   }
 }
+
+/** Reads what is in a root. Throws Interrupted where its volume was taken away meanwhile: what was not found then is not missing. */
+const whileThere = <T>(root: Root, volume: OnVolume, read: () => Promise<T>): Promise<T> =>
+  read().finally(() =>
+    requireVolume(volume).catch(() => {
+      throw new Interrupted(`${root.name} was taken away while it was read: it does not count.`, {
+        file: root.path,
+        next: 'Connect its drive, then check again.',
+      });
+    }),
+  );
 
 const PAGE = 2000;
 
@@ -158,12 +173,10 @@ export async function checkAnyFolder(
 ): Promise<CheckReport> {
   const root = await rootById(runtime, rootId);
   const at = await resolveIn(root, folder);
-  const report = await checkFolder(at, {
-    kind: 'xxh128',
-    gate: task.gate,
-    progress: task.progress,
-    ...(list ? { list: await resolveIn(root, list) } : {}),
-  });
+  const beside = list ? { list: await resolveIn(root, list) } : {};
+  const report = await whileThere(root, await onVolume(root.path), () =>
+    checkFolder(at, { kind: 'xxh128', gate: task.gate, progress: task.progress, ...beside }),
+  );
   await writeLog(
     runtime,
     'check',

@@ -5,6 +5,7 @@ import { FIELDS, fieldOf, SOURCE_WORDS } from '../../core/facts/catalogue';
 import { factsOf } from '../../core/facts/facts';
 import type { Extracted, Extraction } from '../../core/facts/shapes';
 import { showFact } from '../../core/facts/table';
+import { shownPath } from '../../core/platform/names';
 import { clips } from '../cards/tables';
 import { messageOf, Refused } from '../platform/errors';
 import { joinPath } from '../platform/files/names';
@@ -21,10 +22,16 @@ import { listRoots, rootById } from '../places';
 import { lstat, mkdir, mkdirNew, writeFile } from '../platform/files/onDisk';
 import { readAll } from '../platform/files/plainFile';
 
-/** A clip to be written, with where its look files stand. */
+/** A look file of a clip; its place may be offline by the time it is copied. */
+interface Look {
+  name: string;
+  find: () => Promise<string>;
+}
+
+/** A clip to be written, with its look files. */
 interface Ready extends FactClip {
   fault: string | null;
-  looks: string[];
+  looks: Look[];
 }
 
 async function gather(
@@ -44,7 +51,9 @@ async function gather(
         facts: factsOf(statements, { trust: job.trust, jobRate: job.rate }),
         notes: c.notes,
         fault: c.fault,
-        looks: c.disk.files.filter((f) => f.role === 'look').map((f) => f.file),
+        looks: c.disk.files
+          .filter((f) => f.role === 'look')
+          .map(({ file }) => ({ name: path.basename(file), find: () => Promise.resolve(file) })),
       };
     });
     return { ready, what: from.path.split('/').at(-1) || (await rootById(runtime, from.root)).name };
@@ -60,14 +69,12 @@ async function gather(
           ).map((c) => c.id);
   const roots = new Map((await listRoots(runtime)).map((r) => [r.id, r]));
   const found = await factsOfClips(runtime, ids, task);
-  const ready = await Promise.all(
-    found.map(async (c): Promise<Ready> => ({
-      ...c,
-      looks: await Promise.all(
-        c.family.filter((f) => f.role === 'look').map((f) => resolveIn(roots.get(f.root)!, f.path)),
-      ),
-    })),
-  );
+  const ready = found.map((c): Ready => ({
+    ...c,
+    looks: c.family
+      .filter((f) => f.role === 'look')
+      .map((f) => ({ name: path.basename(f.path), find: () => resolveIn(roots.get(f.root)!, f.path) })),
+  }));
   return {
     ready,
     what:
@@ -117,14 +124,14 @@ export async function extract(
   if (wanted.looks) {
     for (const c of ready) {
       for (const look of c.looks) {
-        const name = await copyLook(look, joinPath(at, 'Looks'), c.name).catch((e: unknown) => {
+        try {
+          files.push(`Looks/${await copyLook(await look.find(), joinPath(at, 'Looks'), c.name)}`);
+        } catch (e) {
           faults.push({
             name: c.name,
-            why: `its look ${path.basename(look)} could not be copied: ${messageOf(e)}`,
+            why: `its look ${shownPath(look.name)} could not be copied: ${messageOf(e)}`,
           });
-          return null;
-        });
-        if (name) files.push(`Looks/${name}`);
+        }
       }
     }
   }

@@ -36,6 +36,7 @@ import { workOutAll } from './workOut';
 import { look } from '../intake/look';
 import { readFolder } from './readFolder';
 import { addRoot } from '../places/roots';
+import { roots } from '../places/tables';
 import { scanClips } from '../intake/scanClips';
 import { forgetCard, takeIn } from '../intake/takeIn';
 import { clipViews } from '../cards/clipViews';
@@ -289,6 +290,25 @@ describe('extraction', () => {
     );
     const again = await extract(s.runtime, wanted);
     expect(again.folder).toBe(`${done.folder}-2`);
+  });
+
+  test('a look whose place is offline is named, and the facts are there', async () => {
+    await s.runtime.db.insert(roots).values({ id: 'far', kind: 'source', name: 'Far', path: '/nowhere/far' });
+    const isLook = eq(files.role, 'look');
+    const [at] = await s.runtime.db.select().from(files).where(isLook);
+    await s.runtime.db.update(files).set({ root: 'far' }).where(isLook);
+    const done = await extract(s.runtime, {
+      from: { kind: 'card' as const, card: 'A001' },
+      fields: ['slope' as const],
+      formats: ['csv' as const],
+      looks: true,
+    });
+    await s.runtime.db.update(files).set({ root: at!.root }).where(isLook);
+    expect(done.files).toEqual(['facts.csv']);
+    expect(done.faults).toEqual([
+      { name: 'A001_C001', why: expect.stringMatching(/cdl.*“Far” is not there/) },
+    ]);
+    expect(readFileSync(path.join(done.place, 'facts.csv'), 'utf8')).toContain('1.1 1 0.9');
   });
 
   test('a folder that is in no job; damaged files in it are named, the rest is there', async () => {

@@ -6,13 +6,12 @@ import { DEFAULT_FOLDER_PLAN, type FolderPlan } from '../../core/naming/conventi
 import { namingRequest, type PlanResult } from '../../core/naming/shapes';
 import { files } from '../cards/tables';
 import { beginJob } from '../jobs';
-import { listRoots } from '../places';
 import { layer } from '../platform/files/fileSystem';
 import { FAILS, whileUnreadable, withFailingChange } from '../testing/failingDisk';
 import { hashTree, put, TEST_JOB, type TestShelf, testShelf } from '../testing/media';
 import { storeShelved } from '../testing/shelve';
 import { applyNaming, planNaming, undoPlan } from '.';
-import { settleFault } from './doStep';
+import { rootsNow, settleFault } from './doStep';
 import { undoablePlans } from './planStore';
 
 // Each change to the disk of a plan fails in turn. Whatever fails, each file is whole where it is known to be, nothing else lies about, and
@@ -101,7 +100,7 @@ test.each([
 test('a copy that cannot be read is not taken for one that has gone', async () => {
   const copy = path.join(s.shelf, 'Copy/T1.MP4');
   for (const folder of ['Card', 'Copy']) put(path.join(s.shelf, folder, 'T1.MP4'), 'bytes of T1.MP4');
-  const roots = new Map((await listRoots(s.runtime)).map((r) => [r.id, r]));
+  const roots = await rootsNow(s.runtime);
   const at = (folder: string) => ({ root: 'shelf', path: `${folder}/T1.MP4` });
   const step = { kind: 'uncopy', fileId: 'f', clipId: 'c', from: at('Copy'), to: at('Card') } as const;
   const fault = Object.assign(new Error('EIO: i/o error'), { code: 'EIO' });

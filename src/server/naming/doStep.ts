@@ -16,13 +16,27 @@ import {
   settleMove,
 } from '../platform/files/move';
 import { lstat } from '../platform/files/onDisk';
+import type { OnVolume } from '../platform/files/onVolume';
 import { partName } from '../platform/files/partName';
 import { resolveIn } from '../platform/files/paths';
 import { copyVerified, removeCopy, STOPPED } from '../transfer';
-import type { Root } from '../places';
+import { listRoots, onVolumeOf, type Root } from '../places';
+import type { Ports } from './ports';
 import path from 'node:path';
 
-export type Roots = ReadonlyMap<string, Root>;
+/** Roots with the volume each is on; null where it is offline. */
+export type Roots = ReadonlyMap<string, Root & { on: OnVolume | null }>;
+
+/** All roots as they are now. */
+export async function rootsNow(runtime: Pick<Ports, 'db' | 'devices' | 'home'>): Promise<Roots> {
+  const roots = await Promise.all(
+    (await listRoots(runtime)).map(async (r) => ({
+      ...r,
+      on: await onVolumeOf(runtime, r),
+    })),
+  );
+  return new Map(roots.map((r) => [r.id, r]));
+}
 
 /** Where a step leads from and to on this computer's disks. Throws NotFound where a root is none any longer. */
 export async function placesOf(roots: Roots, s: Step): Promise<[DiskPath, DiskPath]> {
@@ -52,18 +66,25 @@ export async function settleFault(roots: Roots, s: Step, fault: unknown): Promis
   if (settled?.state !== 'done') throw fault;
 }
 
+/** The volume that a step leads to. Throws NotFound where it is offline: the folder it was mounted at may be there. */
+function volumeOf(roots: Roots, { to }: Step): OnVolume {
+  const root = roots.get(to.root);
+  if (root?.on) return root.on;
+  throw new NotFound(`“${root?.name}” is offline.`, { next: 'Connect its volume.' });
+}
+
 async function tryStep(roots: Roots, s: Step, gate?: SharedArrayBuffer): Promise<void> {
   const [from, to] = await placesOf(roots, s);
   switch (s.kind) {
     case 'move':
       return moveFile(from, to, s);
     case 'copy':
-      await copyVerified(from, to, s, gate);
+      await copyVerified(from, to, s, { gate, on: volumeOf(roots, s) });
       return;
     case 'uncopy':
       return removeCopy(from, to, s, gate);
     case 'carry':
-      await copyVerified(from, to, s, gate);
+      await copyVerified(from, to, s, { gate, on: volumeOf(roots, s) });
       await flushFolder(path.dirname(to));
       // Where it is gone by then, its copy is proven and is where it was to go.
       if ((await statOf(from)) !== null) {

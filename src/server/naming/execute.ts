@@ -5,7 +5,6 @@ import { placeKey, type StepKind, undoSteps } from '../../core/naming/plan';
 import type { PlanResult, PlanState, StepState } from '../../core/naming/shapes';
 import { standElsewhere, standsAt } from '../cards';
 import { files } from '../cards/tables';
-import { listRoots } from '../places';
 import { inWords } from '../platform/files/faults';
 import { flushFolder, replaceFile } from '../platform/files/fileSystem';
 import { Journal } from '../platform/files/journal';
@@ -16,7 +15,7 @@ import { resolveIn } from '../platform/files/paths';
 import { isSameName } from '../platform/files/plainFile';
 import type { TaskContext } from '../platform/work/context';
 import { STOPPED } from '../transfer';
-import { doStep, type Roots, settleFault } from './doStep';
+import { doStep, type Roots, rootsNow, settleFault } from './doStep';
 import { type StepRow, stepsOf, toStep } from './planStore';
 import type { InJob } from './ports';
 import { foldersToKeep } from './skeleton';
@@ -61,7 +60,7 @@ class Execution {
   }
 
   async run(): Promise<PlanResult> {
-    this.#roots = new Map((await listRoots(this.#runtime)).map((r) => [r.id, r]));
+    this.#roots = await rootsNow(this.#runtime);
     this.#all = await stepsOf(this.#runtime, this.#plan);
     for (const s of this.#all) {
       const list = this.#ofClip.get(s.clip);

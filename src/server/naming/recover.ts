@@ -2,13 +2,11 @@ import { and, asc, eq } from 'drizzle-orm';
 import type { StepState } from '../../core/naming/shapes';
 import { standsAt } from '../cards';
 import { writeLog } from '../logbook';
-import { listRoots, type Root } from '../places';
 import { inWords } from '../platform/files/faults';
-import { lstat } from '../platform/files/onDisk';
 import { alone } from '../platform/work/context';
 import { inJob } from '../services';
 import { sentence } from './applyPlan';
-import { type Roots, settle } from './doStep';
+import { type Roots, rootsNow, settle } from './doStep';
 import { execute, stays } from './execute';
 import { markUndone, type StepRow, stepsOf, toStep } from './planStore';
 import type { InJob, Ports } from './ports';
@@ -25,16 +23,12 @@ export async function recoverPlans(runtime: Ports): Promise<string[]> {
     .from(plans)
     .where(eq(plans.state, 'doing'))
     .orderBy(asc(plans.madeAt));
-  const roots = new Map((await listRoots(runtime)).map((r) => [r.id, r]));
+  const roots = await rootsNow(runtime);
   for (const plan of open) {
     const all = await stepsOf(runtime, plan.id);
     // A drive that is away takes nothing back and gives nothing up: the plan goes on when it is there.
     const wanted = new Set(all.filter((s) => s.state !== 'reverted').flatMap((s) => [s.fromRoot, s.toRoot]));
-    const away = (
-      await Promise.all(
-        [...wanted].map(async (id) => ((await isThere(roots.get(id))) ? [] : [roots.get(id)?.name ?? id])),
-      )
-    ).flat();
+    const away = [...wanted].filter((id) => !roots.get(id)?.on).map((id) => roots.get(id)?.name ?? id);
     if (away.length > 0) {
       waiting.push(...away);
       continue;
@@ -52,14 +46,6 @@ export async function recoverPlans(runtime: Ports): Promise<string[]> {
   }
   return waiting;
 }
-
-const isThere = (root: Root | undefined): Promise<boolean> =>
-  root
-    ? lstat(root.path).then(
-        (s) => s.isDirectory(),
-        () => false,
-      )
-    : Promise.resolve(false);
 
 /**
  * Asks the disk how far each open step had come. The database may be behind by many steps: a power cut takes what it had not

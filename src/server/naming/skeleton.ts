@@ -5,7 +5,7 @@ import { plural } from '../../core/platform/words';
 import { cards, days } from '../cards/tables';
 import { requireJob } from '../jobs';
 import { writeLog } from '../logbook';
-import { isMovable, rootById } from '../places';
+import { isMovable, requireHere, rootById } from '../places';
 import { Clash, isCode, Refused } from '../platform/errors';
 import { lstat, mkdir } from '../platform/files/onDisk';
 import { resolveIn } from '../platform/files/paths';
@@ -23,6 +23,7 @@ const MOST = 2000;
 export async function skeleton(runtime: InJob, asked: SkeletonRequest): Promise<SkeletonView> {
   if (!asked.layOut) return { folders: shownOf(await foldersOf(runtime, asked)) };
   return runtime.exclusively(async () => {
+    await requireHere(runtime, await rootById(runtime, asked.root ?? 'shelf'));
     const folders = await foldersOf(runtime, asked);
     const missing = folders.filter((f) => !f.there);
     for (const { at } of missing) await mkdir(at);

@@ -9,11 +9,12 @@ import { work } from '../platform/work/tables';
 import { messageOf } from '../platform/errors';
 import { joinPath } from '../platform/files/names';
 import { mkdir } from '../platform/files/onDisk';
+import { type OnVolume, onVolume, requireVolume } from '../platform/files/onVolume';
 import { resolveIn } from '../platform/files/paths';
 import { closeGate } from '../platform/work/context';
 import { Halted, type SingleKind, type WorkContext } from '../platform/work/kinds';
 import type { InJob, Ports } from './ports';
-import { type Root, rootById } from '../places';
+import { isAway, type Root, rootById } from '../places';
 import {
   batches,
   CHANGED,
@@ -123,7 +124,11 @@ async function copyCard(runtime: InJob, context: WorkContext, nameCopied: NameCo
     await run.copyAll();
     await db.update(offloads).set({ state: 'naming' }).where(eq(offloads.id, row.id));
     events.changed('copies', 'clips', 'cards');
-    const came = await finishOffload(runtime, row, () => run.halt !== null, nameCopied);
+    const came = await finishOffload(runtime, row, {
+      halted: () => run.halt !== null,
+      requirePlace: (i) => run.requirePlace(i),
+      nameCopied,
+    });
     if (run.halt) throw run.halt;
     metered = end();
     await db
@@ -143,8 +148,8 @@ async function copyCard(runtime: InJob, context: WorkContext, nameCopied: NameCo
   }
 }
 
-/** A destination while it is copied to: where, in which root. */
-type Place = { at: string; root: Root } | null;
+/** A destination while it is copied to: where, in which root, on which volume. */
+type Place = { at: string; root: Root; on: OnVolume } | null;
 
 /** One copying of one card while it runs. The database says which files are verified; a file under its final name is whole and proven, whatever happened. */
 class CardCopy {
@@ -238,18 +243,30 @@ class CardCopy {
   async #reach(d: OffloadRow['destinations'][number]): Promise<Place> {
     if (d.dropped) return null;
     const root = await rootById(this.runtime, d.root);
+    // The folder it was mounted at may be there without it.
+    if (await isAway(this.runtime, root)) throw this.#down(root.name, 'is offline');
     const at = await resolveIn(root, d.folder).catch((e: unknown) => {
       throw new Halted('paused', `${root.name} cannot be reached: ${messageOf(e)}`);
     });
     await mkdir(at).catch((e: unknown) => {
-      throw new Halted(
-        'paused',
-        `${root.name} ${destinationDown((e as { code?: string }).code) ?? messageOf(e)}. Fix that, then resume, or continue without it.`,
-      );
+      throw this.#down(root.name, destinationDown((e as { code?: string }).code) ?? messageOf(e));
     });
     if (d.kind === 'safe')
       for (const folder of this.row.emptyFolders) await mkdir(joinPath(at, folder)).catch(() => undefined);
-    return { at, root };
+    return { at, root, on: await onVolume(at) };
+  }
+
+  #down(name: string, why: string): Halted {
+    return new Halted('paused', `${name} ${why}. Fix that and resume, or continue without it.`);
+  }
+
+  /** Throws Halted where the volume of a destination was taken away: what is at its place now is not the copy. */
+  async requirePlace(destination: number): Promise<void> {
+    const place = this.#places[destination];
+    if (place)
+      await requireVolume(place.on).catch(() => {
+        throw this.#down(place.root.name, 'is no longer there');
+      });
   }
 
   /** The next files, of a page at a time; what is to be tried again comes last. */
@@ -273,6 +290,7 @@ class CardCopy {
         this.#places
           .map((p) => p && runtime.devices.writerOf(p.at))
           .find((w) => w !== null && w !== undefined) ?? null,
+      on: this.#places.map((p) => p?.on ?? null),
       gate: this.context.gate,
       counter: this.#counter,
     };
@@ -368,10 +386,7 @@ class CardCopy {
     if (o.code === 'ENAMETOOLONG')
       return store.failed(file, `${name} cannot hold a name or path of this length`);
     const down = destinationDown(o.code);
-    if (down !== null)
-      return this.#stop(
-        new Halted('paused', `${name} ${down}. Fix that and resume, or continue without it.`),
-      );
+    if (down !== null) return this.#stop(this.#down(name, down));
     if (tried < MAX_TRIES)
       return this.#tryAgain(
         file,

@@ -26,20 +26,30 @@ export type NameCopied = (
 
 /**
  * Ends a copying whose files are all verified or given up: writes the hash list of each safe copy, has clips read again that
- * could not be read from the card, and names the shelf's clips. `halted` tells whether it is to stop meanwhile.
+ * could not be read from the card, and names the shelf's clips. `halted` tells whether it is to stop meanwhile; `requirePlace` throws where
+ * a destination's volume was taken away.
  */
 export async function finishOffload(
   runtime: InJob,
   row: OffloadRow,
-  halted: () => boolean,
-  nameCopied: NameCopied,
+  {
+    halted,
+    requirePlace,
+    nameCopied,
+  }: {
+    halted: () => boolean;
+    requirePlace: (destination: number) => Promise<void>;
+    nameCopied: NameCopied;
+  },
 ): Promise<{ state: OffloadState; fault: string | null }> {
   const { verified, failed } = (await tallies(runtime)).get(row.id) ?? { verified: 0, failed: 0 };
   const faults: string[] = [];
   if (failed > 0) faults.push(`${plural(failed, 'file')} could not be copied.`);
   const made: string[] = [];
   for (const [i, d] of row.destinations.entries()) {
-    if (d.kind !== 'safe' || d.dropped) continue;
+    if (d.dropped) continue;
+    await requirePlace(i);
+    if (d.kind !== 'safe') continue;
     const root = await rootById(runtime, d.root);
     made.push(root.name);
     const [copy] = await runtime.db
@@ -72,10 +82,13 @@ export async function finishOffload(
         version,
         entries: listed.pages(),
       });
-      await keepListed(runtime.db, copy.id, held);
     } catch (e) {
       faults.push(`The hash list of the copy on ${root.name} could not be written: ${messageOf(e)}`);
+      continue;
+    } finally {
+      await requirePlace(i);
     }
+    await keepListed(runtime.db, copy.id, held);
   }
   await readAgain(runtime, row.id);
   const shelf = row.destinations.some((d) => d.kind === 'shelf' && !d.dropped);

@@ -1,8 +1,10 @@
 import { and, eq, ne } from 'drizzle-orm';
 import path from 'node:path';
 import type { DiskPath } from '../../core/platform/names';
+import { NotFound } from '../platform/errors';
 import { joinPath } from '../platform/files/names';
 import { namesIn, stat } from '../platform/files/onDisk';
+import { type OnVolume, onVolume } from '../platform/files/onVolume';
 import { isWithin } from '../platform/files/paths';
 import { askVolume } from '../platform/volumes/answering';
 import { HOST } from '../platform/host';
@@ -77,6 +79,16 @@ export const isStanding = async (runtime: Looking, root: Root): Promise<boolean>
 /** Whether a root is not there at this moment, looked at anew: nothing is, or something else. Where it is in doubt it is there. */
 export const isAway = async (runtime: Looking, root: Root): Promise<boolean> =>
   ['absent', 'other'].includes((await samenessOf(runtime, root, root.path)).is);
+
+/** Throws NotFound where a root is offline at this moment, though the folder it was mounted at may be there. */
+export async function requireHere(runtime: Looking, root: Root): Promise<void> {
+  if (await isAway(runtime, root))
+    throw new NotFound(`“${root.name}” is offline.`, { file: root.path, next: 'Connect its volume.' });
+}
+
+/** The volume a root is on at this moment; null where it is offline: the folder it was mounted at may be there without it. */
+export const onVolumeOf = async (runtime: Looking, root: Root): Promise<OnVolume | null> =>
+  (await isAway(runtime, root)) ? null : onVolume(root.path).catch(() => null);
 
 /**
  * Of what is only read nothing is marked. A reader holds other cards in turn: at its own place it is whatever is mounted there, and not

@@ -11,6 +11,7 @@ import { createFile, flushFolder, makeFolder, removeFile, replaceFile } from '..
 import { OWN_FOLDER } from '../platform/files/journal';
 import { joinPath } from '../platform/files/names';
 import { LEAST_ROOM, lstat, namesIn, realpath, stat } from '../platform/files/onDisk';
+import { type OnVolume, onVolume, requireVolume } from '../platform/files/onVolume';
 import { isWithin } from '../platform/files/paths';
 import { walk } from '../platform/files/walk';
 import type { WorkContext } from '../platform/work/kinds';
@@ -257,11 +258,13 @@ async function copyIt(runtime: MovingPorts, way: Way, task: WorkContext): Promis
   const sign = signIn(to, root.id);
   if (!(await lstat(sign).catch(() => null))) createFile(sign).close();
   await flushFolder(path.dirname(sign));
-  const copying = new Copying(way, task);
+  const on = await onVolume(to);
+  const copying = new Copying(way, on, task);
   for (let round = 0; ; round++) {
     await copying.round();
     const there = await whenNothingRuns(runtime, task, async (tx) => {
       if (!(await copying.settle())) return false;
+      await requireVolume(on);
       const mark = newMark();
       const marked = await setMark(to, mark);
       await standAt(runtime, tx, root, to, marked ? mark : null);
@@ -286,6 +289,7 @@ class Copying {
 
   constructor(
     private readonly way: Way,
+    private readonly on: OnVolume,
     private readonly task: WorkContext,
   ) {}
 
@@ -347,6 +351,7 @@ class Copying {
         from: joinPath(root.path, f.path),
         to: [joinPath(to, f.path)],
       })),
+      on: [this.on],
       kind: 'xxh128',
       verification: 'contents',
       reader: null,

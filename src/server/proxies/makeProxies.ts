@@ -40,7 +40,7 @@ import { keyFrames, probe } from '../platform/media/probe';
 import { inputsOf, pairState, type ProvenBy, proveMade, samplesOf, wantedOf } from './provePairs';
 import type { Seen, Stills } from './look';
 import { cached, keepFilmstrip, keepSeen, making, stateOf } from '../analysis';
-import { isMovable, listRoots, rootById } from '../places';
+import { isMovable, listRoots, requireHere, rootById } from '../places';
 import { joinPath } from '../platform/files/names';
 import { mkdir, open, namesIn, readText, rename, rm } from '../platform/files/onDisk';
 
@@ -162,6 +162,7 @@ export async function makeOneProxy(
   } = await planMaking(runtime, row, asked as WantedMade | null);
   await refuseUnable(row, recipe, stated);
   const root = await rootFor(runtime, recipe, clip);
+  await requireHere(runtime, await rootById(runtime, root));
   await refuseSecond(runtime, row, recipe);
   await refuseTaken(runtime, root, await placeFor(runtime, code, row, recipe));
   const all = await wantedOf(stated, () => clipFootage(runtime, clip));

@@ -14,7 +14,7 @@ import { headerOf, lastMark, markOf } from './read';
 import { type Source, TABLES } from './recorded';
 import { type FileHandle, lstat, mkdirNew, rename, rm, stat } from '../platform/files/onDisk';
 import { openToAppend } from '../platform/files/plainFile';
-import { listRoots } from '../places';
+import { isAway, listRoots } from '../places';
 
 /** Rows of a line. */
 const PAGE = 2000;
@@ -190,10 +190,11 @@ export class RecordsWriter {
 
   /** Where records belong now. A folder in place of a drive that is away gets none. */
   async #places(): Promise<Place[]> {
-    const { db, devices, home } = this.runtime;
+    const { db, home } = this.runtime;
     const out: Place[] = [{ folder: homeRecords(home), root: null, name: 'the data folder' }];
     for (const r of await listRoots(this.runtime)) {
-      let belongs = r.kind === 'shelf' && (await devices.volumeOf(r.path)) !== null;
+      if (await isAway(this.runtime, r)) continue;
+      let belongs = r.kind === 'shelf';
       if (r.kind === 'safe') {
         // Copies of one root mostly are on one volume: it is looked at once.
         const copies = new Map(

@@ -18,10 +18,10 @@ export class RealMounts {
     return path.join(this.dir, ...parts);
   }
 
-  /** An image of a few megabytes with a file system in it. */
-  image(name: string, label: string): string {
+  /** An image of so many megabytes with a file system in it. */
+  image(name: string, label: string, megabytes = 8): string {
     const file = this.at(`${name}.img`);
-    run('truncate', '-s', '8M', file);
+    run('truncate', '-s', `${megabytes}M`, file);
     run('/usr/sbin/mkfs.ext4', '-q', '-L', label, file);
     return file;
   }
@@ -55,11 +55,14 @@ export class RealMounts {
     this.#mounted.push(at);
   }
 
-  /** Unmounts a folder. Another process may just be looking at it: it is given a moment, and then left behind. */
-  unmount(at: string): void {
+  /**
+   * Unmounts a folder. Another process may just be looking at it: it is given a moment, and then left behind. `pulled` does not wait for who
+   * has files open there.
+   */
+  unmount(at: string, pulled = false): void {
     for (let tries = 1; ; tries++) {
       try {
-        run('umount', ...(tries < 20 ? [] : ['--lazy']), at);
+        run('umount', ...(tries < 20 && !pulled ? [] : ['--lazy']), at);
         break;
       } catch (e) {
         if (tries >= 20) throw e;

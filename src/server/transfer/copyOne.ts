@@ -1,8 +1,9 @@
 import path from 'node:path';
 import type { DiskPath } from '../../core/platform/names';
-import { Clash, Unreadable } from '../platform/errors';
+import { Clash, NotFound, Unreadable } from '../platform/errors';
 import { removeFile } from '../platform/files/fileSystem';
 import { checkUnchanged, type Expected } from '../platform/files/move';
+import type { OnVolume } from '../platform/files/onVolume';
 import { copyFiles, hashInThread } from './pool';
 import { STOPPED } from './task';
 import { lstat } from '../platform/files/onDisk';
@@ -13,12 +14,13 @@ const noGate = (): SharedArrayBuffer => new SharedArrayBuffer(8);
  * Makes a verified copy of one file in a thread: written under a temporary name beside the target and flushed, read back and
  * compared with the hash taken while reading, and only then named, never over another file. The copy keeps the source's
  * time. Returns the XXH3-128 both hold. `gate` can stop it; it then throws STOPPED and leaves nothing behind.
+ * Where the volume that it goes to, `on`, is taken away meanwhile it fails.
  */
 export async function copyVerified(
   from: DiskPath,
   to: DiskPath,
   expected: Expected,
-  gate = noGate(),
+  { gate = noGate(), on = null }: { gate?: SharedArrayBuffer; on?: OnVolume | null } = {},
 ): Promise<string> {
   await checkUnchanged(from, expected);
   if (await lstat(to).catch(() => null))
@@ -28,6 +30,7 @@ export async function copyVerified(
     });
   const [outcome] = await copyFiles({
     files: [{ number: 0, from, size: expected.size, modified: expected.modified, to: [to] }],
+    on: [on],
     kind: 'xxh128',
     verification: 'contents',
     reader: null,
@@ -40,6 +43,12 @@ export async function copyVerified(
   if (code === STOPPED) throw Object.assign(new Error('stopped'), { code: STOPPED });
   await checkUnchanged(from, expected);
   const file = where === 'source' ? from : to;
+  // What stands at its path by now tells nothing of the copy.
+  if (code === 'ENODEV')
+    throw new NotFound(`${path.basename(file)}: ${text}.`, {
+      file,
+      next: 'Connect the volume, then apply again.',
+    });
   if (code === 'EEXIST')
     throw new Clash(`${path.basename(to)}: ${text}.`, { file, next: 'Move it away or choose another name.' });
   throw new Unreadable(`${path.basename(file)}: ${text}.`, {

@@ -248,7 +248,7 @@ export interface ListInput {
  */
 export async function addGeneration(folder: DiskPath, input: ListInput): Promise<number> {
   const at = joinPath(folder, MHL_FOLDER);
-  await makeFolder(at);
+  await makeFolder(at, folder);
   const chain = await chainToExtend(at);
   await endInterrupted(at, chain);
   const names = (await namesIn(at)).filter((n) => n.endsWith('.mhl'));

@@ -1,5 +1,6 @@
 import type { HashKind } from '../../core/hashLists';
 import type { Verification } from '../../core/offload';
+import type { OnVolume } from '../platform/files/onVolume';
 
 /** One file to copy. Paths are absolute, as `names.ts` writes them; size in bytes, time in milliseconds since 1970. */
 export interface TaskFile {
@@ -13,6 +14,8 @@ export interface TaskFile {
 
 export interface CopyTask {
   files: TaskFile[];
+  /** For each destination the folder that its files go below: nothing counts as copied there that went to another volume. `null` where that is nobody's matter. */
+  on: (OnVolume | null)[];
   kind: HashKind;
   verification: Verification;
   /** Module that opens the source's files in place of the disk: a stand-in's. `null` for the disk itself. */

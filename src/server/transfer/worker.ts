@@ -3,6 +3,7 @@ import pMap from 'p-map';
 import type { HashKind } from '../../core/hashLists';
 import { Clash, isCode, messageOf, NotFound, ShelfError } from '../platform/errors';
 import { flushFolder, makeFolder, removeFile, setModified } from '../platform/files/fileSystem';
+import { requireVolume } from '../platform/files/onVolume';
 import { partName } from '../platform/files/partName';
 import { newHash } from '../platform/files/hash';
 import { dropClaim, dropPlaceHolder, nameExclusively, removeIfThere } from '../platform/files/move';
@@ -86,6 +87,9 @@ class Gate {
   }
 }
 
+/** Throws where a destination is not on its volume any more. */
+type StandsOn = (destination: number) => Promise<void>;
+
 /** What was read of a file and where it was written. */
 interface Written {
   file: TaskFile;
@@ -110,6 +114,10 @@ export async function copy(task: CopyTask): Promise<FileOutcome[]> {
   const alone = task.files.length === 1;
   const outcomes: FileOutcome[] = [];
   const written: Written[] = [];
+  const on = async (destination: number): Promise<void> => {
+    const volume = task.on[destination];
+    if (volume) await requireVolume(volume);
+  };
   const fail = (file: TaskFile, e: unknown) => {
     const f = faultAt('source', e);
     outcomes.push({ number: file.number, state: 'fault', where: f.where, code: f.code, text: f.message });
@@ -145,7 +153,7 @@ export async function copy(task: CopyTask): Promise<FileOutcome[]> {
     await pMap(
       proven,
       (w) =>
-        settle(w, flushed).then(
+        settle(w, flushed, on).then(
           (o) => void outcomes.push(o),
           (e: unknown) => fail(w.file, e),
         ),
@@ -193,7 +201,7 @@ export async function copy(task: CopyTask): Promise<FileOutcome[]> {
     try {
       await unchanged(source, file);
       for (const [destination, final] of file.to.entries())
-        if (final !== null) await begin(w, destination, final, openTarget);
+        if (final !== null) await begin(w, destination, final, { openTarget, on });
       const hash = newHash(task.kind);
       let writing: Promise<unknown> = Promise.resolve();
       let at = 0;
@@ -294,7 +302,11 @@ export async function copy(task: CopyTask): Promise<FileOutcome[]> {
 }
 
 /** Flushes the names of a proven file, and only then takes the temporary ones away. Tells how it stands. */
-async function settle(w: Written, flushed: (folder: string) => Promise<void>): Promise<FileOutcome> {
+async function settle(
+  w: Written,
+  flushed: (folder: string) => Promise<void>,
+  on: StandsOn,
+): Promise<FileOutcome> {
   const stood: Stood[] = [];
   for (const { destination, final, read } of [
     ...w.parts.map((p) => ({ ...p, read: w.readBack })),
@@ -309,6 +321,7 @@ async function settle(w: Written, flushed: (folder: string) => Promise<void>): P
         .catch(() => undefined);
       await dropClaim(final);
       const now = await lstat(final);
+      await on(destination);
       stood.push({ destination, size: now.size, modified: Math.round(now.mtimeMs), read });
     } catch (e) {
       throw faultAt(destination, e);
@@ -318,8 +331,14 @@ async function settle(w: Written, flushed: (folder: string) => Promise<void>): P
 }
 
 /** Opens the part of a copy, or notes that the file is there already. */
-async function begin(w: Written, destination: number, final: string, openTarget: OpenTarget): Promise<void> {
+async function begin(
+  w: Written,
+  destination: number,
+  final: string,
+  { openTarget, on }: { openTarget: OpenTarget; on: StandsOn },
+): Promise<void> {
   try {
+    await on(destination);
     let there = await lstat(final).catch((e: unknown) => {
       if (isCode(e, 'ENOENT', 'ENOTDIR')) return null;
       throw e;

@@ -11,6 +11,7 @@ import { removeFile } from '../../platform/files/fileSystem';
 import { checkUnchanged, modifiedOf } from '../../platform/files/move';
 import { joinPath } from '../../platform/files/names';
 import { access, constants, mkdir, rm, writeFile } from '../../platform/files/onDisk';
+import { type OnVolume, onVolume } from '../../platform/files/onVolume';
 import { readAll } from '../../platform/files/plainFile';
 import { resolveIn } from '../../platform/files/paths';
 import { version } from '../../platform/version';
@@ -88,6 +89,7 @@ class Sending {
   #keptAt = 0;
   #root!: Root;
   #at!: DiskPath;
+  #on!: OnVolume;
   #roots = new Map<string, Root>();
   halt: Halted | null = null;
 
@@ -168,6 +170,7 @@ class Sending {
       .catch((e: unknown) => {
         throw this.#down((e as { code?: string }).code, messageOf(e));
       });
+    this.#on = await onVolume(this.#at);
   }
 
   /** What is said where the place takes no more. */
@@ -227,6 +230,7 @@ class Sending {
     const outcomes = await copyFiles({
       files: tasks,
       ...{ kind: HASH, verification: 'contents', gate: this.context.gate, counter: this.#counter },
+      on: [this.#on],
       reader: devices.readerOf(tasks[0]!.from),
       writer: devices.writerOf(this.#at),
     });

@@ -134,8 +134,11 @@ async function checkFolder(folder: DiskPath): Promise<void> {
     });
 }
 
-/** Makes a folder and those around it that are not there, each with its name flushed. Throws Refused where one of them is a link. */
-export async function makeFolder(folder: DiskPath): Promise<void> {
+/**
+ * Makes a folder and those around it that are not there, each with its name flushed; `within` is there already, or it fails with ENOENT.
+ * Throws Refused where one of them is a link.
+ */
+export async function makeFolder(folder: DiskPath, within?: DiskPath): Promise<void> {
   const made: string[] = [];
   for (let at = folder; ; at = path.dirname(at)) {
     try {
@@ -159,7 +162,7 @@ export async function makeFolder(folder: DiskPath): Promise<void> {
       }
       // A file may be in the way further up.
       if (isCode(e, 'ENOTDIR')) continue;
-      if (!isCode(e, 'ENOENT')) throw e;
+      if (!isCode(e, 'ENOENT') || path.dirname(at) === within) throw e;
       made.push(at);
     }
   }
