@@ -224,6 +224,23 @@ describe('to another volume', () => {
     expect(there).toEqual(hashTree(from));
   });
 
+  test('a drive that is taken away meanwhile is not a place that has nothing left to be copied', async () => {
+    const context = task();
+    const away = `${from} away`;
+    context.progress = () => {
+      if (existsSync(away)) return;
+      // What is at its path is on another device, and empty.
+      renameSync(from, away);
+      symlinkSync(realpathSync(mkdtempSync(path.join(tmpdir(), 'shelf-pulled-'))), from);
+    };
+    await expect(move(other, context)).rejects.toMatchObject({ code: 'ENODEV' });
+    expect((await root()).path).toBe(from);
+    rmSync(realpathSync(from), { recursive: true });
+    rmSync(from);
+    renameSync(away, from);
+    expect(await move(other)).toEqual({ to: other, left: from });
+  });
+
   /** Moves it, and stops it when the first of many large files is there. */
   const stopInTheMiddle = async () => {
     for (let n = 0; n < 8; n++) put(path.join(from, `large ${n}`), Buffer.alloc(3 << 20, n));

@@ -297,7 +297,7 @@ class Sending {
     if (o.code === 'EEXIST') return this.#replace(f, o.text, tried);
     if (o.code === 'ENAMETOOLONG')
       return this.#failed(f, `${this.#root.name} cannot hold a name or path of this length.`);
-    if (!(await isThere(this.runtime, this.row))) return this.#stop(this.#pulled());
+    if (o.code === 'ENODEV' || !(await isThere(this.runtime, this.row))) return this.#stop(this.#pulled());
     if (destinationDown(o.code) !== null) return this.#stop(this.#down(o.code, o.text));
     if (tried < MAX_TRIES) this.#again.push(f);
     else

@@ -10,6 +10,7 @@ import {
   readdirSync,
   readFileSync,
   realpathSync,
+  renameSync,
   rmSync,
   symlinkSync,
   utimesSync,
@@ -381,6 +382,25 @@ test('a path longer than the system can hold is listed as what cannot be read, a
     'its path is longer than the system can hold',
   ]);
   execFileSync('rm', ['-rf', at('card')]);
+});
+
+test('a folder that is taken away while its files are looked at is one that cannot be read, not one with fewer files', async () => {
+  for (let n = 0; n < 400; n++) put(`card/CLIP/${n}.mov`);
+  const walking = walk(at('card'));
+  // The folders are listed one at a time, the files of one are looked at many at once.
+  while (process.getActiveResourcesInfo().filter((r) => r === 'FSReqPromise').length < 2)
+    await new Promise(setImmediate);
+  renameSync(at('card/CLIP'), at('card/pulled'));
+  expect((await walking).entries).toEqual([
+    { path: 'CLIP', kind: 'other', size: 0, modified: 0, fault: 'this folder cannot be read' },
+  ]);
+  // One file that goes is gone; the others are there.
+  const again = walk(at('card/pulled'));
+  while (process.getActiveResourcesInfo().filter((r) => r === 'FSReqPromise').length < 2)
+    await new Promise(setImmediate);
+  rmSync(at('card/pulled/99.mov'));
+  expect((await again).entries).toHaveLength(399);
+  rmSync(at('card'), { recursive: true });
 });
 
 test('walk lists links and odd names, and follows nothing', async () => {

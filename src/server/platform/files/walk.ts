@@ -24,11 +24,15 @@ export interface ListedFolder {
   folders: string[];
 }
 
+/** How often a folder is listed whose files went while they were looked at. */
+const LISTINGS = 3;
+
 /**
  * One folder of a tree (`at` is below `top`, "" for itself), links listed and not followed. One that cannot be read, or has gone, is an
- * entry with its fault; the top itself throws what the system says.
+ * entry with its fault; the top itself throws what the system says. Where files have gone meanwhile it is listed once more: of a card that was
+ * pulled all have, and the folder too.
  */
-export async function listFolder(top: DiskPath, at: string): Promise<ListedFolder> {
+export async function listFolder(top: DiskPath, at: string, left = LISTINGS): Promise<ListedFolder> {
   let names;
   try {
     names = (await readdir(diskPath(joinPath(top, at)), { withFileTypes: true, encoding: 'buffer' })).map(
@@ -51,6 +55,7 @@ export async function listFolder(top: DiskPath, at: string): Promise<ListedFolde
     const stats = await Promise.all(
       some.map((p) => lstat(diskPath(joinPath(top, p))).catch((e: unknown) => e)),
     );
+    if (left > 1 && stats.some((s) => isCode(s, 'ENOENT'))) return listFolder(top, at, left - 1);
     for (const [j, stat] of stats.entries()) {
       // What has gone meanwhile is not there; what cannot be looked at is, and nobody may think otherwise.
       if (!isCode(stat, 'ENOENT')) entries.push(entryOf(some[j]!, stat));
