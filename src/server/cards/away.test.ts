@@ -165,6 +165,30 @@ exit 1
     expect(readdirSync(path.join(at, 'In')).length).toBe(2);
   });
 
+  test('while changes are looked for: nothing is missing on it', async () => {
+    const image = drives.image('scanned', 'SCANNED');
+    const at = drives.mount('drive that is looked at', image);
+    const card = await begin(at, 2);
+    await go();
+    await until(still);
+    const { devices } = s.runtime;
+    // It is there when the look begins.
+    const { mountOf } = devices;
+    devices.mountOf = (of) => {
+      const mount = mountOf.call(devices, of);
+      if (of === at && existsSync(path.join(at, 'In'))) drives.unmount(at);
+      return mount;
+    };
+    const scanned = await scanClips(s.runtime, card);
+    devices.mountOf = mountOf;
+    expect(existsSync(path.join(at, 'In'))).toBe(false);
+    expect(scanned).toMatchObject({
+      ...{ same: 0, again: 0, missing: [], unseen: 2, offline: ['drive that is looked at'] },
+    });
+    drives.mount('drive that is looked at', image);
+    expect(await scanClips(s.runtime, card)).toMatchObject({ same: 2, missing: [], unseen: 0 });
+  });
+
   test('its pairs are neither called lost nor said not to match, also where it goes in the middle of a proof', async () => {
     await go();
     const image = drives.image('third', 'THIRD');

@@ -65,10 +65,10 @@ async function lookAtFiles(
       .where(inArray(files.clip, runtime.db.select({ id: clips.id }).from(clips).where(which))),
   );
   const changed: { id: string; size: number; modified: number }[] = [];
-  const missing: string[] = [];
+  const gone: (typeof files.$inferSelect)[] = [];
   const again: string[] = [];
   const offline = new Set<string>();
-  let unseen = 0;
+  const unseen = new Set<string>();
   await pMap(
     rows,
     async (row) => {
@@ -77,7 +77,7 @@ async function lookAtFiles(
         (families.get(row.id) ?? []).map(async (f) => {
           const { root, base } = roots.get(f.root) ?? {};
           const s = await presenceIn(base ?? null, root, f);
-          if (s.is === 'gone') missing.push(f.path);
+          if (s.is === 'gone') gone.push(f);
           if (s.is === 'offline') {
             away = true;
             offline.add(root?.name ?? f.root);
@@ -90,11 +90,22 @@ async function lookAtFiles(
           return { role: f.role, size: s.size, modified: s.modified };
         }),
       );
-      if (away) unseen++;
+      if (away) unseen.add(row.id);
       else if (row.readAs !== stateOf(now)) again.push(row.id);
     },
     { concurrency: CONCURRENCY },
   );
+  // Of a drive that was pulled meanwhile nothing is missing.
+  const pulled = new Set<string>();
+  for (const id of new Set(gone.map((f) => f.root))) {
+    const root = roots.get(id)?.root;
+    if (root && (await isAway(runtime, root))) pulled.add(id);
+  }
+  for (const f of gone.filter((g) => pulled.has(g.root))) {
+    offline.add(roots.get(f.root)!.root.name);
+    unseen.add(f.clip);
+  }
+  const missing = gone.filter((f) => !pulled.has(f.root)).map((f) => f.path);
   for (const c of changed) await changedOnDisk(runtime.db, c);
   if (changed.length > 0 || missing.length > 0) {
     await writeLog(
@@ -104,5 +115,8 @@ async function lookAtFiles(
     );
     runtime.events.changed('log');
   }
-  return { of: rows.length, again, missing, unseen, offline: [...offline].sort() };
+  return {
+    ...{ of: rows.length, missing, unseen: unseen.size, offline: [...offline].sort() },
+    again: again.filter((id) => !unseen.has(id)),
+  };
 }
