@@ -163,6 +163,11 @@ export async function makeOneProxy(
   await refuseUnable(row, recipe, stated);
   const root = await rootFor(runtime, recipe, clip);
   await requireHere(runtime, await rootById(runtime, root));
+  const original = await originalOf(runtime, clip);
+  const foreseen = foreseenBytes(recipe, foreseenOf(stated, original.size));
+  // A server that was killed when what it made had its name already did not come to say so.
+  const before = attempt > 1 ? await sameMade(runtime, row, recipe) : undefined;
+  if (before) return { result: { recipe: recipe.name, bytes: before.size, foreseen } satisfies Made };
   await refuseSecond(runtime, row, recipe);
   await refuseTaken(runtime, root, await placeFor(runtime, code, row, recipe));
   const all = await wantedOf(stated, () => clipFootage(runtime, clip));
@@ -170,10 +175,8 @@ export async function makeOneProxy(
     ...(of ? factsOfPart(all, of) : all),
     channels: channelsOf(recipe, source),
   };
-  const original = await originalOf(runtime, clip);
   const folder = await makingFolder(runtime, root);
   await mkdir(folder);
-  const foreseen = foreseenBytes(recipe, foreseenOf(stated, original.size));
   // It is an estimate: what is half as large may do.
   await pauseWithoutRoom(folder, foreseen / 2);
   const base = makingName(id, attempt);
@@ -251,18 +254,23 @@ export async function refuseUnable(
     });
 }
 
-/** Throws where a clip has what a recipe makes already. */
-async function refuseSecond(runtime: InJob, clip: ClipRow, recipe: Recipe): Promise<void> {
+/** What a recipe made of a clip before. */
+async function sameMade(runtime: InJob, clip: ClipRow, recipe: Recipe) {
   const made = await runtime.db
-    .select({ path: files.path, role: files.role, recipe: pairs.recipe })
+    .select({ path: files.path, role: files.role, size: files.size, recipe: pairs.recipe })
     .from(files)
     .leftJoin(pairs, eq(pairs.file, files.id))
     .where(and(eq(files.clip, clip.id), inArray(files.role, [...MADE_ROLES])));
-  const same = made.find((m) =>
+  return made.find((m) =>
     m.recipe === null
       ? m.role === recipe.purpose && m.path.endsWith(tailOf(recipe))
       : m.recipe.name === recipe.name,
   );
+}
+
+/** Throws where a clip has what a recipe makes already. */
+async function refuseSecond(runtime: InJob, clip: ClipRow, recipe: Recipe): Promise<void> {
+  const same = await sameMade(runtime, clip, recipe);
   if (same)
     throw new Refused(`${clip.original} has a ${recipe.purpose} by “${recipe.name}” already.`, {
       file: same.path,

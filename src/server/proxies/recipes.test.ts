@@ -27,13 +27,14 @@ import { applyNaming, undoPlan } from '../naming';
 import { planNaming } from '../naming/naming';
 import { addRoot } from '../places';
 import { FFMPEG, FFPROBE } from '../platform/media/tools';
+import { alone } from '../platform/work/context';
 import { work } from '../platform/work/tables';
 import { hashTree, makeClip, TEST_JOB, type TestShelf, testShelf } from '../testing/media';
 import { plainSource } from '../testing/plainSource';
 import { takeInCard } from '../testing/takeInCard';
 import { actOnPair } from './actOnPair';
 import { dropRecipe, importRecipes, keepRecipe, recipesView } from './library';
-import { makingStills } from './makeProxies';
+import { makeOneProxy, makingStills } from './makeProxies';
 import { provePairs } from './provePairs';
 import { makeProxy } from './proxy';
 import { trialLimits, tryRecipe } from './tryRecipe';
@@ -168,6 +169,21 @@ describe('several made files of a clip', () => {
     ]);
     const { measured } = await proxiesView(s.runtime);
     expect(measured.map((m) => m.recipe).sort()).toEqual([view.name, LIGHT.name, rewrap.name].sort());
+    // A server that is killed when a file has its name, and its piece of work is not ended yet, finds both at the next start.
+    const kept = hashTree(s.proxies);
+    const [first] = await s.runtime.db
+      .select()
+      .from(work)
+      .where(eq(work.kind, 'proxy'))
+      .orderBy(work.queuedAt);
+    const again = (attempt: number) =>
+      makeOneProxy(s.runtime, {
+        ...{ ...alone(), id: first!.id, subject: clip, wanted: null, attempt },
+        signal: new AbortController().signal,
+      });
+    expect(await again(2)).toEqual({ result: first!.result });
+    await expect(again(1)).rejects.toThrow('already');
+    expect(hashTree(s.proxies)).toEqual(kept);
     expect(readdirSync(path.join(s.proxies, '.sort-shelf/making'))).toEqual([]);
   });
 
