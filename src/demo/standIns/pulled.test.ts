@@ -5,8 +5,10 @@ import path from 'node:path';
 import { checkAgain, checkAnyFolder } from '../../server/custody';
 import { wipeView } from '../../server/custody/wipe';
 import { writeLog } from '../../server/logbook';
+import { recoverPlans } from '../../server/naming';
 import { doStep, rootsNow } from '../../server/naming/doStep';
 import { skeleton } from '../../server/naming/skeleton';
+import { plans, steps } from '../../server/naming/tables';
 import { actOnOffload } from '../../server/offload/act';
 import { addRoot } from '../../server/places';
 import { alone, type TaskContext } from '../../server/platform/work/context';
@@ -156,16 +158,38 @@ afterAll(async () => {
       from: { root: 'shelf', path: 'T1.MP4' },
       to: { root, path: 'New/T1.MP4' },
     });
-    const roots = await rootsNow(runtime());
+    const now = () => rootsNow(runtime(), [{ fromRoot: 'shelf', toRoot: root }]);
+    const roots = await now();
     pull();
-    for (const known of [roots, await rootsNow(runtime())])
+    for (const known of [roots, await now()])
       for (const kind of ['carry', 'copy'] as const)
         await expect(doStep(known, step(kind))).rejects.toMatchObject({ title: 'Not found' });
     expect(readdirSync(east)).toEqual([]);
     expect(readFileSync(path.join(r.shelf.shelf, 'T1.MP4'))).toEqual(before);
     plugIn();
-    await doStep(await rootsNow(runtime()), step('carry'));
+    await doStep(await now(), step('carry'));
     expect(readFileSync(path.join(east, 'New/T1.MP4'))).toEqual(before);
     expect(existsSync(path.join(r.shelf.shelf, 'T1.MP4'))).toBe(false);
+  });
+
+  test('before a plan that a crash cut off is finished: the plan waits for the drive, and gives nothing up', async () => {
+    const from = path.join(r.shelf.shelf, 'T2.MP4');
+    put(from, footage('T2', 5000));
+    const { mtimeMs } = statSync(from);
+    const { db, job } = runtime();
+    await db.insert(plans).values({ id: 'cut off', job, kind: 'name', state: 'doing', madeAt: new Date() });
+    await db.insert(steps).values({
+      ...{ plan: 'cut off', number: 1, clip: 'c', file: 'f', kind: 'carry', state: 'waiting' },
+      ...{ fromRoot: 'shelf', fromPath: 'T2.MP4', toRoot: root, toPath: 'New/T2.MP4' },
+      ...{ size: 5000, modified: Math.round(mtimeMs) },
+    });
+    const states = async () => (await db.select().from(steps)).map((s) => s.state);
+    pull();
+    expect(await recoverPlans(runtime())).toEqual(['east']);
+    expect([await states(), readdirSync(east), existsSync(from)]).toEqual([['waiting'], [], true]);
+    plugIn();
+    expect(await recoverPlans(runtime())).toEqual([]);
+    expect([await states(), existsSync(from)]).toEqual([['done'], false]);
+    expect(readFileSync(path.join(east, 'New/T2.MP4'))).toEqual(footage('T2', 5000));
   });
 });

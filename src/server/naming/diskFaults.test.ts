@@ -100,7 +100,7 @@ test.each([
 test('a copy that cannot be read is not taken for one that has gone', async () => {
   const copy = path.join(s.shelf, 'Copy/T1.MP4');
   for (const folder of ['Card', 'Copy']) put(path.join(s.shelf, folder, 'T1.MP4'), 'bytes of T1.MP4');
-  const roots = await rootsNow(s.runtime);
+  const roots = await rootsNow(s.runtime, []);
   const at = (folder: string) => ({ root: 'shelf', path: `${folder}/T1.MP4` });
   const step = { kind: 'uncopy', fileId: 'f', clipId: 'c', from: at('Copy'), to: at('Card') } as const;
   const fault = Object.assign(new Error('EIO: i/o error'), { code: 'EIO' });

@@ -24,15 +24,19 @@ import { listRoots, onVolumeOf, type Root } from '../places';
 import type { Ports } from './ports';
 import path from 'node:path';
 
-/** Roots with the volume each is on; null where it is offline. */
+/** Roots with the volume each is on; null where it is offline, or was not asked for. */
 export type Roots = ReadonlyMap<string, Root & { on: OnVolume | null }>;
 
-/** All roots as they are now. */
-export async function rootsNow(runtime: Pick<Ports, 'db' | 'devices' | 'home'>): Promise<Roots> {
+/** All roots; those of the `steps` as they are now. The volumes of others are not asked: one that does not answer is none of theirs. */
+export async function rootsNow(
+  runtime: Pick<Ports, 'db' | 'devices' | 'home'>,
+  steps: readonly { fromRoot: string; toRoot: string }[],
+): Promise<Roots> {
+  const wanted = new Set(steps.flatMap((s) => [s.fromRoot, s.toRoot]));
   const roots = await Promise.all(
     (await listRoots(runtime)).map(async (r) => ({
       ...r,
-      on: await onVolumeOf(runtime, r),
+      on: wanted.has(r.id) ? await onVolumeOf(runtime, r) : null,
     })),
   );
   return new Map(roots.map((r) => [r.id, r]));

@@ -60,8 +60,8 @@ class Execution {
   }
 
   async run(): Promise<PlanResult> {
-    this.#roots = await rootsNow(this.#runtime);
     this.#all = await stepsOf(this.#runtime, this.#plan);
+    this.#roots = await rootsNow(this.#runtime, this.#all);
     for (const s of this.#all) {
       const list = this.#ofClip.get(s.clip);
       if (list) list.push(s);

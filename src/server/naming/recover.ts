@@ -23,11 +23,12 @@ export async function recoverPlans(runtime: Ports): Promise<string[]> {
     .from(plans)
     .where(eq(plans.state, 'doing'))
     .orderBy(asc(plans.madeAt));
-  const roots = await rootsNow(runtime);
   for (const plan of open) {
     const all = await stepsOf(runtime, plan.id);
     // A drive that is away takes nothing back and gives nothing up: the plan goes on when it is there.
-    const wanted = new Set(all.filter((s) => s.state !== 'reverted').flatMap((s) => [s.fromRoot, s.toRoot]));
+    const left = all.filter((s) => s.state !== 'reverted');
+    const roots = await rootsNow(runtime, left);
+    const wanted = new Set(left.flatMap((s) => [s.fromRoot, s.toRoot]));
     const away = [...wanted].filter((id) => !roots.get(id)?.on).map((id) => roots.get(id)?.name ?? id);
     if (away.length > 0) {
       waiting.push(...away);

@@ -80,15 +80,16 @@ export const isStanding = async (runtime: Looking, root: Root): Promise<boolean>
 export const isAway = async (runtime: Looking, root: Root): Promise<boolean> =>
   ['absent', 'other'].includes((await samenessOf(runtime, root, root.path)).is);
 
-/** Throws NotFound where a root is offline at this moment, though the folder it was mounted at may be there. */
-export async function requireHere(runtime: Looking, root: Root): Promise<void> {
-  if (await isAway(runtime, root))
-    throw new NotFound(`“${root.name}” is offline.`, { file: root.path, next: 'Connect its volume.' });
-}
-
 /** The volume a root is on at this moment; null where it is offline: the folder it was mounted at may be there without it. */
 export const onVolumeOf = async (runtime: Looking, root: Root): Promise<OnVolume | null> =>
   (await isAway(runtime, root)) ? null : onVolume(root.path).catch(() => null);
+
+/** The same. Throws NotFound where it is offline. */
+export async function requireHere(runtime: Looking, root: Root): Promise<OnVolume> {
+  const on = await onVolumeOf(runtime, root);
+  if (on) return on;
+  throw new NotFound(`“${root.name}” is offline.`, { file: root.path, next: 'Connect its volume.' });
+}
 
 /**
  * Of what is only read nothing is marked. A reader holds other cards in turn: at its own place it is whatever is mounted there, and not

@@ -6,7 +6,7 @@ import { shownPath } from '../../core/platform/names';
 import { formatBytes, plural } from '../../core/platform/words';
 import { writeLog } from '../logbook';
 import type { Writer } from '../platform/db/transaction';
-import { Clash, Interrupted, isCode, messageOf, NotFound, Refused, Unreadable } from '../platform/errors';
+import { Clash, Interrupted, isCode, messageOf, Refused, Unreadable } from '../platform/errors';
 import { createFile, flushFolder, makeFolder, removeFile, replaceFile } from '../platform/files/fileSystem';
 import { OWN_FOLDER } from '../platform/files/journal';
 import { joinPath } from '../platform/files/names';
@@ -19,7 +19,7 @@ import { work } from '../platform/work/tables';
 import { batches, copyFiles, inLanes, STOPPED } from '../transfer';
 import { isOwn, type Root, rootById } from './list';
 import { MARKER, markAt, newMark, setMark } from './marker';
-import { isStanding, keepPlace, onVolumeOf, volumeOfRoot } from './mounts';
+import { isStanding, keepPlace, requireHere, volumeOfRoot } from './mounts';
 import type { MovingPorts, Ports } from './ports';
 import { folderFor } from './roots';
 import { roots } from './tables';
@@ -255,9 +255,7 @@ const renameIt = (runtime: MovingPorts, { root, to }: Way, task: WorkContext): P
 async function copyIt(runtime: MovingPorts, way: Way, task: WorkContext): Promise<void> {
   const { root, to } = way;
   // Of a place that is taken away nothing is left to be copied, and all would seem to be.
-  const from = await onVolumeOf(runtime, root);
-  if (!from)
-    throw new NotFound(`“${root.name}” is offline.`, { file: root.path, next: 'Connect its volume.' });
+  const from = await requireHere(runtime, root);
   await makeFolder(joinPath(to, OWN_FOLDER));
   const sign = signIn(to, root.id);
   if (!(await lstat(sign).catch(() => null))) createFile(sign).close();

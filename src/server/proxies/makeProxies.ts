@@ -1,5 +1,6 @@
 import { and, eq, inArray } from 'drizzle-orm';
 import { randomUUID } from 'node:crypto';
+import { isDeepStrictEqual } from 'node:util';
 import { MADE_ROLES } from '../../core/intake';
 import { believed, chooseFacts, rateOf, type Statement, text } from '../../core/facts';
 import { foreseenBytes } from '../../core/proxies/foreseen';
@@ -165,9 +166,10 @@ export async function makeOneProxy(
   await requireHere(runtime, await rootById(runtime, root));
   const original = await originalOf(runtime, clip);
   const foreseen = foreseenBytes(recipe, foreseenOf(stated, original.size));
-  // A server that was killed when what it made had its name already did not come to say so.
+  // A server that was killed when what it made had its name already did not come to say so. A recipe of the same name may be another.
   const before = attempt > 1 ? await sameMade(runtime, row, recipe) : undefined;
-  if (before) return { result: { recipe: recipe.name, bytes: before.size, foreseen } satisfies Made };
+  const wasMade = before?.state === 'proven' && isDeepStrictEqual([before.recipe, before.part], [recipe, of]);
+  if (wasMade) return { result: { recipe: recipe.name, bytes: before.size, foreseen } satisfies Made };
   await refuseSecond(runtime, row, recipe);
   await refuseTaken(runtime, root, await placeFor(runtime, code, row, recipe));
   const all = await wantedOf(stated, () => clipFootage(runtime, clip));
@@ -257,7 +259,10 @@ export async function refuseUnable(
 /** What a recipe made of a clip before. */
 async function sameMade(runtime: InJob, clip: ClipRow, recipe: Recipe) {
   const made = await runtime.db
-    .select({ path: files.path, role: files.role, size: files.size, recipe: pairs.recipe })
+    .select({
+      ...{ path: files.path, role: files.role, size: files.size },
+      ...{ recipe: pairs.recipe, state: pairs.state, part: pairs.part },
+    })
     .from(files)
     .leftJoin(pairs, eq(pairs.file, files.id))
     .where(and(eq(files.clip, clip.id), inArray(files.role, [...MADE_ROLES])));

@@ -36,6 +36,7 @@ import { actOnPair } from './actOnPair';
 import { dropRecipe, importRecipes, keepRecipe, recipesView } from './library';
 import { makeOneProxy, makingStills } from './makeProxies';
 import { provePairs } from './provePairs';
+import { pairs } from './tables';
 import { makeProxy } from './proxy';
 import { trialLimits, tryRecipe } from './tryRecipe';
 import { makeByItself, proxiesView } from './views';
@@ -183,6 +184,17 @@ describe('several made files of a clip', () => {
       });
     expect(await again(2)).toEqual({ result: first!.result });
     await expect(again(1)).rejects.toThrow('already');
+    // What is lost, or was made by another recipe of that name, is not what was asked for.
+    const pair = (await s.runtime.db.select().from(pairs).where(eq(pairs.clip, clip))).find(
+      (p) => p.recipe?.name === LIGHT.name,
+    );
+    const isFirst = eq(pairs.file, pair!.file);
+    const finer = { ...LIGHT, video: { codec: 'h264' as const, quality: 18, bitRate: null } };
+    for (const other of [{ state: 'lost' as const }, { recipe: finer }]) {
+      await s.runtime.db.update(pairs).set(other).where(isFirst);
+      await expect(again(2)).rejects.toThrow('already');
+      await s.runtime.db.update(pairs).set(pair!).where(isFirst);
+    }
     expect(hashTree(s.proxies)).toEqual(kept);
     expect(readdirSync(path.join(s.proxies, '.sort-shelf/making'))).toEqual([]);
   });

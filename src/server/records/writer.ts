@@ -193,7 +193,7 @@ export class RecordsWriter {
     const { db, home } = this.runtime;
     const out: Place[] = [{ folder: homeRecords(home), root: null, name: 'the data folder' }];
     for (const r of await listRoots(this.runtime)) {
-      if (await isAway(this.runtime, r)) continue;
+      if ((r.kind !== 'shelf' && r.kind !== 'safe') || (await isAway(this.runtime, r))) continue;
       let belongs = r.kind === 'shelf';
       if (r.kind === 'safe') {
         // Copies of one root mostly are on one volume: it is looked at once.

@@ -88,7 +88,7 @@ class Gate {
 }
 
 /** Throws where a destination is not on its volume any more. */
-type StandsOn = (destination: number) => Promise<void>;
+type RequireVolume = (destination: number) => Promise<void>;
 
 /** What was read of a file and where it was written. */
 interface Written {
@@ -114,7 +114,7 @@ export async function copy(task: CopyTask): Promise<FileOutcome[]> {
   const alone = task.files.length === 1;
   const outcomes: FileOutcome[] = [];
   const written: Written[] = [];
-  const on = async (destination: number): Promise<void> => {
+  const requireThere: RequireVolume = async (destination) => {
     const volume = task.on[destination];
     if (volume) await requireVolume(volume);
   };
@@ -153,7 +153,7 @@ export async function copy(task: CopyTask): Promise<FileOutcome[]> {
     await pMap(
       proven,
       (w) =>
-        settle(w, flushed, on).then(
+        settle(w, flushed, requireThere).then(
           (o) => void outcomes.push(o),
           (e: unknown) => fail(w.file, e),
         ),
@@ -201,7 +201,7 @@ export async function copy(task: CopyTask): Promise<FileOutcome[]> {
     try {
       await unchanged(source, file);
       for (const [destination, final] of file.to.entries())
-        if (final !== null) await begin(w, destination, final, { openTarget, on });
+        if (final !== null) await begin(w, destination, final, { openTarget, requireThere });
       const hash = newHash(task.kind);
       let writing: Promise<unknown> = Promise.resolve();
       let at = 0;
@@ -305,7 +305,7 @@ export async function copy(task: CopyTask): Promise<FileOutcome[]> {
 async function settle(
   w: Written,
   flushed: (folder: string) => Promise<void>,
-  on: StandsOn,
+  requireThere: RequireVolume,
 ): Promise<FileOutcome> {
   const stood: Stood[] = [];
   for (const { destination, final, read } of [
@@ -321,7 +321,7 @@ async function settle(
         .catch(() => undefined);
       await dropClaim(final);
       const now = await lstat(final);
-      await on(destination);
+      await requireThere(destination);
       stood.push({ destination, size: now.size, modified: Math.round(now.mtimeMs), read });
     } catch (e) {
       throw faultAt(destination, e);
@@ -335,10 +335,10 @@ async function begin(
   w: Written,
   destination: number,
   final: string,
-  { openTarget, on }: { openTarget: OpenTarget; on: StandsOn },
+  { openTarget, requireThere }: { openTarget: OpenTarget; requireThere: RequireVolume },
 ): Promise<void> {
   try {
-    await on(destination);
+    await requireThere(destination);
     let there = await lstat(final).catch((e: unknown) => {
       if (isCode(e, 'ENOENT', 'ENOTDIR')) return null;
       throw e;

@@ -29,7 +29,7 @@ const LISTINGS = 3;
 
 /**
  * One folder of a tree (`at` is below `top`, "" for itself), links listed and not followed. One that cannot be read, or has gone, is an
- * entry with its fault; the top itself throws what the system says. Where files have gone meanwhile it is listed once more: of a card that was
+ * entry with its fault; the top itself throws what the system says. Where files have gone meanwhile it is listed again: of a card that was
  * pulled all have, and the folder too.
  */
 export async function listFolder(top: DiskPath, at: string, left = LISTINGS): Promise<ListedFolder> {
