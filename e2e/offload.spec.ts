@@ -155,9 +155,9 @@ test('copied to two drives and the shelf; pulled out in the middle, put back, it
   await page.goto(copy);
   await expect(page.getByRole('alert').filter({ hasText: 'pulled out of Reader 1' })).toBeVisible();
   await page.reload();
-  await expect(page.getByText('waiting for the card')).toBeVisible();
+  await expect(page.getByText('waiting', { exact: true })).toBeVisible();
   await intake();
-  await expect(page.getByText('waiting for the card')).toBeVisible();
+  await expect(page.getByText('waiting', { exact: true })).toBeVisible();
   await tell('Reader 1', 'work normally');
   await plug('A002');
   await page.goto(copy);
@@ -303,7 +303,7 @@ const slow = (bytes: number | null) =>
     }),
   });
 
-test('a drive that fills up: the copy pauses, and goes on without it', async () => {
+test('a drive that is pulled is waited for; one that fills up: the copy pauses, and goes on without it', async () => {
   await intake();
   await pull();
   // So slow that the drive is full long before the copy could be finished, however busy the machine is.
@@ -312,6 +312,17 @@ test('a drive that fills up: the copy pauses, and goes on without it', async () 
   await look();
   await page.getByRole('button', { name: /^Copy \d+ files/ }).click();
   await page.waitForURL(/\/copy\//);
+  renameSync(standIns('drives/South'), standIns('drives-South'));
+  await slow(null);
+  const offline = page.getByRole('alert').filter({ hasText: 'South is offline. Connect it' });
+  await expect(offline).toBeVisible();
+  // What is there is not offered to be left out.
+  await expect(page.getByRole('button', { name: /^Continue without/ })).toHaveText([
+    'Continue without South',
+  ]);
+  await slow(60_000);
+  renameSync(standIns('drives-South'), standIns('drives/South'));
+  await expect(offline).toHaveCount(0);
   // Full at once, whatever it held before.
   await fetch(`${server.url}/api/offload/stand-ins`, {
     method: 'POST',

@@ -7,7 +7,7 @@ import { Verification } from './verification';
 import { ChosenHash } from '../hashLists';
 
 /**
- * `waiting` is the card pulled out; `paused` the person's wish or a drive that cannot take more; `naming` that all is
+ * `waiting` is the card or a drive pulled out; `paused` the person's wish or a drive that cannot take more; `naming` that all is
  * verified and the shelf's clips get their names; `partly` that some files failed and the rest is verified.
  */
 export const OffloadState = z.enum([
@@ -92,7 +92,14 @@ export const OffloadView = z.object({
   state: OffloadState,
   verification: Verification,
   hash: ChosenHash,
-  destinations: z.array(OffloadDestination.extend({ rootName: z.string(), place: ShownPath })),
+  destinations: z.array(
+    OffloadDestination.extend({
+      rootName: z.string(),
+      place: ShownPath,
+      /** Whether it is offline; asked only of one copy that waits. */
+      away: z.boolean().optional(),
+    }),
+  ),
   files: z.int(),
   bytes: z.number(),
   verified: z.int(),

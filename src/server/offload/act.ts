@@ -55,7 +55,7 @@ export async function actOnOffload(
       .where(eq(offloads.id, id));
     await queueCopy(runtime, row);
   } else {
-    only('paused');
+    only('paused', 'waiting');
     const left = row.destinations.map((d, i) => (i === destination ? { ...d, dropped: true } : d));
     if (destination === undefined || !row.destinations[destination] || left.every((d) => d.dropped))
       throw new Refused('A copy needs at least one destination.', { next: 'Cancel it instead.' });
@@ -104,7 +104,7 @@ const STATE_WORDS: Record<OffloadView['state'], string> = {
   queued: 'queued',
   running: 'running',
   paused: 'paused',
-  waiting: 'waiting for its card',
+  waiting: 'waiting',
   naming: 'being named',
   done: 'done',
   partly: 'done but for some files',

@@ -14,7 +14,7 @@ import { resolveIn } from '../platform/files/paths';
 import { closeGate } from '../platform/work/context';
 import { Halted, type SingleKind, type WorkContext } from '../platform/work/kinds';
 import type { InJob, Ports } from './ports';
-import { isAway, type Root, rootById } from '../places';
+import { isAway, isStanding, type Root, rootById } from '../places';
 import {
   batches,
   CHANGED,
@@ -101,7 +101,10 @@ export const copying = <Given extends InJob>(
   },
   async mayGoOn(runtime, subject) {
     const [row] = await runtime.db.select().from(offloads).where(eq(offloads.id, subject));
-    return row !== undefined && (await inReader(runtime, row)) === 'there';
+    if (!row || (await inReader(runtime, row)) !== 'there') return false;
+    for (const d of row.destinations)
+      if (!d.dropped && !(await isStanding(runtime, await rootById(runtime, d.root)))) return false;
+    return true;
   },
 });
 
@@ -244,28 +247,41 @@ class CardCopy {
     if (d.dropped) return null;
     const root = await rootById(this.runtime, d.root);
     // The folder it was mounted at may be there without it.
-    if (await isAway(this.runtime, root)) throw this.#down(root.name, 'is offline');
-    const at = await resolveIn(root, d.folder).catch((e: unknown) => {
-      throw new Halted('paused', `${root.name} cannot be reached: ${messageOf(e)}`);
+    if (await isAway(this.runtime, root)) throw this.#offline(root);
+    const at = await resolveIn(root, d.folder).catch(async (e: unknown) => {
+      throw await this.#down(root, `cannot be reached: ${messageOf(e)}`);
     });
-    await mkdir(at).catch((e: unknown) => {
-      throw this.#down(root.name, destinationDown((e as { code?: string }).code) ?? messageOf(e));
-    });
+    const on = await mkdir(at)
+      .then(() => onVolume(at))
+      .catch(async (e: unknown) => {
+        throw await this.#down(root, destinationDown((e as { code?: string }).code) ?? messageOf(e));
+      });
     if (d.kind === 'safe')
       for (const folder of this.row.emptyFolders) await mkdir(joinPath(at, folder)).catch(() => undefined);
-    return { at, root, on: await onVolume(at) };
+    return { at, root, on };
   }
 
-  #down(name: string, why: string): Halted {
-    return new Halted('paused', `${name} ${why}. Fix that and resume, or continue without it.`);
+  /** What stops it where a destination takes no more: one that is offline is waited for. */
+  async #down(root: Root, why: string): Promise<Halted> {
+    return (await isAway(this.runtime, root))
+      ? this.#offline(root)
+      : new Halted('paused', `${root.name} ${why}. Fix that and resume, or continue without it.`);
+  }
+
+  #offline({ name }: Root): Halted {
+    const others = this.row.destinations.filter((d) => !d.dropped).length > 1;
+    return new Halted(
+      'waiting',
+      `${name} is offline. Connect it: the copy continues by itself.${others ? ' Or continue without it.' : ''}`,
+    );
   }
 
   /** Throws Halted where the volume of a destination was taken away: what is at its place now is not the copy. */
   async requirePlace(destination: number): Promise<void> {
     const place = this.#places[destination];
     if (place)
-      await requireVolume(place.on).catch(() => {
-        throw this.#down(place.root.name, 'is no longer there');
+      await requireVolume(place.on).catch(async () => {
+        throw await this.#down(place.root, 'is no longer there');
       });
   }
 
@@ -381,12 +397,13 @@ class CardCopy {
     tried: number,
     store: FoundStore,
   ): Promise<void> {
-    const name = this.#places[o.where]?.root.name ?? 'the destination';
+    const { root } = this.#places[o.where]!;
+    const { name } = root;
     if (o.code === 'EEXIST') return store.failed(file, `${name}: ${o.text}. It was left as it is.`);
     if (o.code === 'ENAMETOOLONG')
       return store.failed(file, `${name} cannot hold a name or path of this length`);
     const down = destinationDown(o.code);
-    if (down !== null) return this.#stop(this.#down(name, down));
+    if (down !== null) return this.#stop(await this.#down(root, down));
     if (tried < MAX_TRIES)
       return this.#tryAgain(
         file,

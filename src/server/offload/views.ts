@@ -6,7 +6,7 @@ import { offloadFiles, offloads } from './tables';
 import { type OffloadFile, tallies } from './fileList';
 import { joinPath } from '../platform/files/names';
 import type { InJob } from './ports';
-import { listRoots, type Root } from '../places';
+import { isAway, listRoots, type Root } from '../places';
 
 import { offloadOf } from './act';
 
@@ -97,8 +97,21 @@ export async function offloadDetail(runtime: InJob, id: string): Promise<Offload
         .limit(500 - list.length)),
     );
   if (list.length < 500) list.push(...(await of('verified', 'waiting')).filter((f) => f.note === null));
+  const view = viewOf(
+    row,
+    roots,
+    (await tallies(runtime)).get(id),
+    (await labelsOf(runtime)).get(row.physical),
+  );
+  const away = (root: Root | undefined) => root !== undefined && isAway(runtime, root);
   return {
-    ...viewOf(row, roots, (await tallies(runtime)).get(id), (await labelsOf(runtime)).get(row.physical)),
+    ...view,
+    destinations:
+      row.state === 'waiting'
+        ? await Promise.all(
+            view.destinations.map(async (d) => ({ ...d, away: await away(roots.get(d.root)) })),
+          )
+        : view.destinations,
     rates: runtime.meter.ratesOf(id),
     list: list.map((f) => ({
       path: shownPath(f.path),

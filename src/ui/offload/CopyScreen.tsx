@@ -40,7 +40,7 @@ export function CopyScreen({ id }: { id: string }) {
   const { word, tone } = COPY_WORDS[c.state];
   const press = (action: OffloadAction['action'], destination?: number) =>
     act.mutate({ action, ...(destination === undefined ? {} : { destination }) });
-  const drops = c.state === 'paused' && c.destinations.filter((d) => !d.dropped).length > 1;
+  const several = c.destinations.filter((d) => !d.dropped).length > 1;
   return (
     <div className={styles.screen}>
       <header className={styles.head}>
@@ -151,7 +151,7 @@ export function CopyScreen({ id }: { id: string }) {
                 <b>{d.kind === 'safe' ? `Safe copy on ${d.rootName}` : 'The shelf'}</b>
                 {d.dropped && ' · left out'}
                 <span className="figures">{d.place}</span>
-                {drops && !d.dropped && (
+                {several && !d.dropped && (c.state === 'paused' || d.away) && (
                   <Button size="small" color="error" onClick={() => press('drop', i)}>
                     Continue without {d.rootName}
                   </Button>

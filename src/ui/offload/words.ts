@@ -6,7 +6,7 @@ export const COPY_WORDS: Record<OffloadState, { word: string; tone: 'stop' | 'lo
     queued: { word: 'queued', tone: 'plain' },
     running: { word: 'copying', tone: 'plain' },
     paused: { word: 'paused', tone: 'look' },
-    waiting: { word: 'waiting for the card', tone: 'look' },
+    waiting: { word: 'waiting', tone: 'look' },
     naming: { word: 'naming on the shelf', tone: 'plain' },
     done: { word: 'verified', tone: 'proven' },
     partly: { word: 'not all copied', tone: 'stop' },
