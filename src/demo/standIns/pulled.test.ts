@@ -125,12 +125,12 @@ afterAll(async () => {
     r.calm();
     await runtime().queue.idle('copy');
     expect((await r.view(offload)).state).toBe('waiting');
-    const mayGoOn = copying(() => Promise.resolve({ fault: null })).mayGoOn!;
+    const kind = copying(() => Promise.resolve({ fault: null }));
     // Another one where it was mounted may be it, by all that is known here: nobody is asked, so nothing goes there.
     drives.mount('east', drives.image('twin', 'TWIN', 200));
-    expect(await mayGoOn(runtime(), offload)).toBe(false);
+    expect(await kind.mayGoOn!(runtime(), offload)).toBe(false);
     drives.unmount(east);
-    expect(await mayGoOn(runtime(), offload)).toBe(false);
+    expect(await kind.mayGoOn!(runtime(), offload)).toBe(false);
     await actOnOffload(runtime(), offload, { action: 'drop', destination: 1 });
     await runtime().queue.idle('copy');
     expect(await r.view(offload)).toMatchObject({ state: 'done', verified: 3, failed: 0 });
