@@ -159,6 +159,18 @@ const SCREENS: Screen[] = [
     },
   },
   {
+    name: 'A card looked at, to be copied',
+    at: '/jobs/SLW/intake',
+    ready: async (p) => {
+      await p.getByRole('button', { name: 'Look', exact: true }).first().click();
+      await option(p);
+      await expect(p.getByText('Looking into the files …')).toHaveCount(0);
+      await p.getByRole('button', { name: /^Copy \d/ }).waitFor();
+    },
+    open: (p) => p.getByRole('option').first().click(),
+    after: (p) => expect(p.getByText('Looking into the files …')).toHaveCount(0),
+  },
+  {
     name: 'Steps that stopped',
     at: '/jobs/SLW/intake',
     ready: async (p) => {
