@@ -1,5 +1,5 @@
 import { and, desc, eq } from 'drizzle-orm';
-import { rootById } from '../../places';
+import { isStanding, rootById } from '../../places';
 import { NotFound } from '../../platform/errors';
 import { resolveIn } from '../../platform/files/paths';
 import type { InJob, Ports } from '../ports';
@@ -30,14 +30,13 @@ export async function lastSending({ db }: Pick<Ports, 'db'>, id: string) {
   return row!;
 }
 
-/** Whether the root of a package's place is connected, and no other volume is where it was: the empty folder a drive is mounted at, too. */
+/** Whether the root of a package's place is connected, without a doubt: the empty folder a drive is mounted at is not it. */
 export async function isThere(
   runtime: InJob,
   { root, folder }: Pick<PackageRow, 'root' | 'folder'>,
 ): Promise<boolean> {
   const at = await rootById(runtime, root).catch(() => null);
-  if (!at || (await runtime.devices.volumeOf(at.path)) === null) return false;
-  if (at.volume !== null && runtime.devices.volumeIdOf(at.path) !== at.volume) return false;
+  if (!at || !(await isStanding(runtime, at))) return false;
   return resolveIn(at, folder).then(
     () => true,
     () => false,

@@ -27,6 +27,7 @@ import { logView } from '../../overview/logbook';
 import { removeJob } from '../../removal';
 import { packageFiles, packages, sendings } from '../tables';
 import { hashTree, makeClip, put, TEST_JOB, type TestShelf, testShelf } from '../../testing/media';
+import { mayMount, RealMounts } from '../../testing/realMounts';
 import { takeInCard } from '../../testing/takeInCard';
 import { actOnPackage, dropPackage, sendPackage } from './send';
 import { makeForPackage, planView } from './plan';
@@ -484,6 +485,42 @@ test('what was written where another volume came meanwhile does not count: it is
     await db.update(roots).set({ volume: null, within: null }).where(eq(roots.id, root));
   }
 });
+
+(mayMount ? test : test.skip)(
+  'a drive that is pulled and leaves its folder: nothing goes to the folder, and the rest to the drive once it is back',
+  async () => {
+    const drives = new RealMounts();
+    const { devices } = s.runtime;
+    const { writerOf } = devices;
+    try {
+      const image = drives.image('courier', 'COURIER', 64);
+      const east = drives.mount('courier', image);
+      const to = (await addRoot(s.runtime, { kind: 'handover', path: east })).id;
+      // It is pulled out when the first files are given to be written.
+      devices.writerOf = () => {
+        if (readdirSync(east).length > 0) drives.unmount(east, true);
+        return null;
+      };
+      const { id } = await sendPackage(s.runtime, wanted({ root: to, folder: 'SLW' }));
+      await drain();
+      const pulled = await packageView(s.runtime, id);
+      expect(pulled).toMatchObject({ state: 'waiting', verified: 0, failed: 0 });
+      expect(pulled.fault).toContain('courier was pulled out. Connect it again');
+      expect(readdirSync(east)).toEqual([]);
+      expect(await act(id, 'resume')).toMatchObject({ state: 'waiting', verified: 0 });
+      expect(readdirSync(east)).toEqual([]);
+      devices.writerOf = writerOf;
+      drives.mount('courier', image);
+      expect(await act(id, 'resume')).toMatchObject({ state: 'done', failed: 0 });
+      expect(standing(path.join(east, 'SLW')).length).toBeGreaterThan(5);
+      drives.unmount(east);
+      await expect(actOnPackage(s.runtime, id, { action: 'check' })).rejects.toThrow('is not connected');
+    } finally {
+      devices.writerOf = writerOf;
+      drives.end();
+    }
+  },
+);
 
 test('cancelled, what was verified stays, and the next time the rest goes; forgotten, its files stay', async () => {
   const { id } = await sendPackage(s.runtime, wanted({ folder: 'halted' }));
