@@ -10,6 +10,7 @@ import {
   readFileSync,
   readlinkSync,
   renameSync,
+  rmdirSync,
   rmSync,
   statSync,
   utimesSync,
@@ -268,8 +269,11 @@ describe('rebuilt from the records', () => {
     await runtime.close();
     onlyRecordsOf(old, drive);
     renameSync(drive, gone);
-    expect(await loseAndRebuild()).toMatchObject({ plans: 1 });
+    // The folder it was mounted at stays.
+    mkdirSync(drive);
+    expect(await loseAndRebuild()).toMatchObject({ plans: 1, missing: 0, away: 2 });
     expect((await runtime.db.select().from(plans)).map((p) => p.state)).toEqual(['done']);
+    rmdirSync(drive);
     renameSync(gone, drive);
     expect(await places()).toEqual(before);
     for (const { path: at } of await runtime.db.select().from(files).where(eq(files.root, root)))

@@ -19,7 +19,7 @@ import { resolveIn } from '../platform/files/paths';
 import type { Ports } from './ports';
 import { anyJob } from '../jobs';
 import { writeLog } from '../logbook';
-import { isMovable, listRoots } from '../places';
+import { isMovable, listRoots, settleMounts } from '../places';
 import { adoptPlans } from './adopt';
 import type { FoundRecords } from './find';
 import { TABLES } from './recorded';
@@ -78,6 +78,8 @@ export function rebuild(runtime: Ports, found: FoundRecords): Promise<Rebuilt> {
         next: 'Nothing was changed. Take the records of another drive, or a snapshot.',
       });
     }
+    // A drive that is away may have left the folder it was mounted at.
+    await settleMounts(runtime);
     const adopted = await adoptPlans(runtime);
     await runtime.recover();
     const standing = await lookForFiles(runtime);
