@@ -81,6 +81,15 @@ afterAll(async () => {
     ]);
   });
 
+  test('before a copy to it is begun: it is said to be offline, and nothing is begun', async () => {
+    const other = r.card({ 'CLIP/T0001.MP4': 5000 });
+    pull();
+    await expect(r.begin(other, { safe: [r.roots.North!, root] })).rejects.toMatchObject({
+      message: '“east” is offline.',
+    });
+    plugIn();
+  });
+
   test('when all was copied and its hash list is not written yet: no list goes to the folder', async () => {
     const other = r.card({ 'CLIP/T0001.MP4': 5000 });
     const { events } = runtime();

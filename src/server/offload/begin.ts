@@ -33,7 +33,7 @@ import { writeLog } from '../logbook';
 import { wantNext } from '../next';
 import { alreadyIn, checkChoices, isSameFile, storeCard } from '../intake';
 import { type LookedAt, cardOfClip, recogniseFolder, nameCard, cardStandsAt } from '../cards';
-import { type Root, rootById } from '../places';
+import { isAway, type Root, rootById } from '../places';
 import { access, constants, lstat } from '../platform/files/onDisk';
 
 /** Files stored by one statement. */
@@ -579,7 +579,8 @@ async function checkSpace(
   const needs = new Map<string, { name: string; bytes: number; free: number }>();
   for (const [i, d] of destinations.entries()) {
     const root = await rootById(runtime, d.root);
-    const volume = await runtime.devices.volumeOf(root.path);
+    // The folder it was mounted at may be there without it, and would be taken for where the copy is.
+    const volume = (await isAway(runtime, root)) ? null : await runtime.devices.volumeOf(root.path);
     if (!volume)
       throw new NotFound(`“${root.name}” is offline.`, { file: root.path, next: 'Connect the volume.' });
     const n = needs.get(volume.id) ?? { name: '', bytes: SPARE, free: volume.free };
