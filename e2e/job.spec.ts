@@ -169,9 +169,11 @@ test('name by blocks: move one, set one, apply; every byte stands where the plan
   await expect(page.getByText('67 files renamed and placed.')).toBeVisible();
   const after = hashTree(server.shelf);
   expect(Object.values(after).sort()).toEqual(Object.values(before).sort());
-  const [entry] = (await (await fetch(`${server.url}/api/jobs/SLW/logbook`)).json()) as { planId: string }[];
+  const { entries } = (await (await fetch(`${server.url}/api/jobs/SLW/logbook`)).json()) as {
+    entries: { planId: string }[];
+  };
   const { steps } = (await (
-    await fetch(`${server.url}/api/jobs/SLW/naming/plans/${entry!.planId}`)
+    await fetch(`${server.url}/api/jobs/SLW/naming/plans/${entries[0]!.planId}`)
   ).json()) as {
     steps: { from: { path: string }; to: { path: string }; state: string }[];
   };

@@ -66,3 +66,21 @@ test('the wall stands, and a card opens from it', async () => {
   await page.reload();
   await expect(page.locator('footer')).toContainText('of 497 chosen');
 });
+
+test('a long logbook is read a page at a time, and words are looked for in all of it', async () => {
+  await page.goto(`${server.url}/jobs/SLW/logbook`);
+  const entries = page.getByRole('main').getByRole('listitem').filter({ hasText: 'Entry number' });
+  await expect(entries.first()).toContainText('Entry number 450');
+  await expect(entries).toHaveCount(200);
+  await page.getByRole('searchbox', { name: 'Find in the logbook' }).fill('number 12');
+  await expect(entries).toHaveCount(11);
+  await page.getByRole('searchbox', { name: 'Find in the logbook' }).fill('');
+  await expect(entries).toHaveCount(200);
+  await page.getByRole('button', { name: 'Older entries' }).click();
+  await expect(entries).toHaveCount(400);
+  await page.getByRole('button', { name: 'Older entries' }).click();
+  await expect(entries).toHaveCount(450);
+  await expect(page.getByRole('button', { name: 'Older entries' })).toHaveCount(0);
+  await page.getByRole('button', { name: 'Checked', exact: true }).click();
+  await expect(entries).toHaveText([/Entry number 1$/]);
+});

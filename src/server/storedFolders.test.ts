@@ -98,7 +98,7 @@ test.each(readdirSync(STORED))(
       expect(await disagreements(runtime.db, home)).toBe(0);
       const r = runtime.inJob((await jobByCode(runtime, 'SLW')).id);
       await expectEverything(r);
-      const log = await logView(r);
+      const { entries: log } = await logView(r);
       expect(log.filter((e) => e.kind === 'undo').length).toBe(1);
       expect(log.filter((e) => e.undoable).length).toBe(1);
       expect(log.at(-1)!.kind).toBe('job');

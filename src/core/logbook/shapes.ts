@@ -31,3 +31,19 @@ export const LogEntry = z.object({
   steps: z.int(),
 });
 export type LogEntry = z.infer<typeof LogEntry>;
+
+/** Which entries are wanted; `before` is the one that comes before them in the list, by its id. */
+export const LogQuery = z.object({
+  kind: LogKind.optional(),
+  words: z.string().max(200).optional(),
+  before: z.string().max(100).optional(),
+});
+
+export const LogPage = z.object({
+  entries: z.array(LogEntry),
+  /** Kinds there are any entries of, whichever are wanted. */
+  kinds: z.array(LogKind),
+  /** The last entry, where there are older ones. */
+  older: z.string().nullable(),
+});
+export type LogPage = z.infer<typeof LogPage>;

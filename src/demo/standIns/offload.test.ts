@@ -134,7 +134,7 @@ describe('from the card to two safe copies and the shelf', () => {
     const r = await receipt(s.runtime, id);
     expect(r.list.every((f) => f.copies === 2 && f.kind === 'xxh128')).toBe(true);
     expect(
-      (await logView(s.runtime)).some(
+      (await logView(s.runtime)).entries.some(
         (l) =>
           l.kind === 'copy' && l.text.includes(`Copied ${id} to North, South, the shelf: 5 files verified`),
       ),

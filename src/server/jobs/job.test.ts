@@ -257,7 +257,7 @@ describe('the whole job on two cards whose names clash', () => {
     crash(at(first!.fromPath), at(first!.toPath));
     await recoverPlans(s.runtime);
     expect(Object.keys(hashTree(s.shelf)).filter((p) => p.startsWith('SLW/')).length).toBe(16);
-    expect((await logView(s.runtime))[0]).toMatchObject({ kind: 'recovery' });
+    expect((await logView(s.runtime)).entries[0]).toMatchObject({ kind: 'recovery' });
     await undoPlan(s.runtime, planId);
     expect(hashTree(s.shelf)).toEqual(before);
   });

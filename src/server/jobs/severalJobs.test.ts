@@ -89,10 +89,10 @@ describe('two jobs of the same labels', () => {
       expect((await factPage(ebb, { ...asked, sorting, offset: 0, limit: 9 })).clips.length).toBe(3);
     expect((await statedView(slw)).cameras).toMatchObject([{ label: 'B', clips: 2 }]);
     expect((await proxiesView(slw)).clips.filter((c) => c.needed).length).toBe(2);
-    expect((await logView(slw)).map((e) => e.text)).toEqual(
+    expect((await logView(slw)).entries.map((e) => e.text)).toEqual(
       expect.arrayContaining(['Created the job Slack Water (SLW)', 'Took in B001: 2 clips, in place']),
     );
-    expect((await logView(slw)).map((e) => e.text).join()).not.toContain('Ebb');
+    expect((await logView(slw)).entries.map((e) => e.text).join()).not.toContain('Ebb');
     expect(await scanClips(slw, null)).toMatchObject({ same: 2, again: 0, missing: [] });
     expect(await scanClips(ebb, 'B001')).toMatchObject({ same: 3, again: 0, missing: [] });
     expect(await jobList(s.runtime)).toMatchObject([
@@ -190,7 +190,7 @@ describe('the list of jobs', () => {
     await putAway(slw, true);
     await putAway(slw, false);
     expect((await jobView(slw)).putAwayAt).toBeNull();
-    expect((await logView(slw)).slice(0, 2).map((e) => e.text)).toEqual([
+    expect((await logView(slw)).entries.slice(0, 2).map((e) => e.text)).toEqual([
       'Reopened the job',
       'Archived the job',
     ]);
@@ -234,7 +234,7 @@ describe('the list of jobs', () => {
       expect((await s.runtime.db.execute(sql.raw(`select 1 from ${t} where job = 'ebb'`))).rows.length).toBe(
         0,
       );
-    expect((await logView(slw))[0]!.text).toBe('Removed the job Ebb (EBB); its files stay where they are');
+    expect((await logView(slw)).entries[0]!.text).toBe('Removed the job Ebb (EBB); its files stay where they are');
     // Its code and its footage are free again.
     await beginJob(s.runtime, { name: 'Ebb', code: 'EBB', zoneMinutes: 0 }, 'again');
     const again = s.runtime.inJob('again');

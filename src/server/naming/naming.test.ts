@@ -331,7 +331,7 @@ describe('the way back', () => {
     const other = named(newBlock('words', 'w', { text: 'X' }), newBlock('original'));
     const second = await apply({ convention: other, clips: [ids.get('T3')!] });
     expect(
-      (await undoable(s.runtime, first.planId)).filter((u) => u.back === 'renamed').map((u) => u.clip),
+      (await undoable(s.runtime, [first.planId])).filter((u) => u.back === 'renamed').map((u) => u.clip),
     ).toEqual([ids.get('T3')]);
     await undoPlan(s.runtime, first.planId);
     expect(tree().filter((p) => p.endsWith('.XML'))).toEqual(['B001/X_3.XML', 'Card/T1.XML', 'Card/T2.XML']);

@@ -88,11 +88,11 @@ export async function markUndone(runtime: Pick<Ports, 'db'>, planId: string, und
 
 /**
  * Which clips of plans can be taken back, and why others cannot: one can whose every file is where the plan left it. Of all plans of the
- * job, or of one.
+ * job, or of these.
  */
 export async function undoable(
   { db, job }: Pick<InJob, 'db' | 'job'>,
-  planId?: string,
+  these?: readonly string[],
 ): Promise<{ plan: string; clip: string; back: WayBack }[]> {
   const { rows } = await db.execute<{ plan: string; clip: string; back: WayBack }>(sql`
     select s.plan, s.clip, case
@@ -100,16 +100,19 @@ export async function undoable(
         when bool_and(f.root = s.to_root and f.path = s.to_path) then 'open'
         else 'renamed' end as back
     from (
-      select distinct on (plan, file) plan, clip, file, to_root, to_path from ${steps} where state = 'done' order by plan, file, number desc
+      select distinct on (plan, file) plan, clip, file, to_root, to_path from ${steps} where state = 'done' and ${these ? among(steps.plan, these) : sql`true`} order by plan, file, number desc
     ) s join ${plans} p on p.id = s.plan left join files f on f.id = s.file
-    where p.job = ${job} and p.kind = 'name' and p.state in ('done', 'partly') ${planId ? sql`and p.id = ${planId}` : sql``}
+    where p.job = ${job} and p.kind = 'name' and p.state in ('done', 'partly')
     group by s.plan, s.clip`);
   return rows;
 }
 
-/** Plans of which something can be taken back. */
-export async function undoablePlans(runtime: Pick<InJob, 'db' | 'job'>): Promise<Set<string>> {
-  return new Set((await undoable(runtime)).filter((u) => u.back === 'open').map((u) => u.plan));
+/** Plans of which something can be taken back: of all of the job, or of these. */
+export async function undoablePlans(
+  runtime: Pick<InJob, 'db' | 'job'>,
+  these?: readonly string[],
+): Promise<Set<string>> {
+  return new Set((await undoable(runtime, these)).filter((u) => u.back === 'open').map((u) => u.plan));
 }
 
 /** Plans of a job go, with their steps and numbers. */

@@ -30,7 +30,7 @@ test('shown first, then created once, and told in the logbook', async () => {
   expect(existsSync(at('SLW/Exports'))).toBe(false);
   expect((await ask(lines, true)).folders.every((f) => f.there)).toBe(true);
   expect(lstatSync(at('SLW/Exports/B001')).isDirectory()).toBe(true);
-  expect((await logView(s.runtime))[0]!.text).toBe('1 folder created');
+  expect((await logView(s.runtime)).entries[0]!.text).toBe('1 folder created');
   expect((await ask(lines)).folders.every((f) => f.there)).toBe(true);
 });
 

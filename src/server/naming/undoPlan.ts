@@ -36,7 +36,7 @@ export function undoPlan(
       .where(and(eq(plans.job, runtime.job), eq(plans.id, planId)));
     if (!plan) throw new NotFound('This change is not in the logbook.');
     const wanted = new Set(chosen);
-    const of = (await undoable(runtime, planId)).filter((u) => wanted.size === 0 || wanted.has(u.clip));
+    const of = (await undoable(runtime, [planId])).filter((u) => wanted.size === 0 || wanted.has(u.clip));
     const can = new Set(of.filter((u) => u.back === 'open').map((u) => u.clip));
     if (can.size === 0)
       throw new Refused('This change can no longer be undone.', {

@@ -1,6 +1,7 @@
-import { and, count as drizzleCount, desc, eq, isNull, or } from 'drizzle-orm';
+import { and, count as drizzleCount, desc, eq, isNull, or, sql } from 'drizzle-orm';
+import type { z } from 'zod';
 import { shownPath } from '../../core/platform/names';
-import type { LogEntry } from '../../core/logbook';
+import type { LogEntry, LogPage, LogQuery } from '../../core/logbook';
 import type { PlanDetail } from '../../core/naming';
 import { log } from '../logbook/tables';
 import { plans, steps } from '../naming/tables';
@@ -10,27 +11,47 @@ import { clips } from '../cards/tables';
 import { stepsOf, toStep, undoable, undoablePlans } from '../naming';
 import { among } from '../platform/db/among';
 
-export async function logView(runtime: InJob): Promise<LogEntry[]> {
-  const mine = eq(plans.job, runtime.job);
-  const rows = await runtime.db
+/** Entries of one page. */
+const PAGE = 200;
+
+/** What was done in the job and for all jobs, the newest first: of a kind, with some words, before an entry, where that is said; so many of them. */
+export async function logView(
+  runtime: InJob,
+  { kind, words, before }: z.infer<typeof LogQuery> = {},
+  most = PAGE,
+): Promise<LogPage> {
+  const { db } = runtime;
+  const all = or(eq(log.job, runtime.job), isNull(log.job));
+  const found = await db
     .select()
     .from(log)
-    .where(or(eq(log.job, runtime.job), isNull(log.job)))
-    .orderBy(desc(log.at))
-    .limit(500);
-  const planRows = new Map((await runtime.db.select().from(plans).where(mine)).map((p) => [p.id, p]));
+    .where(
+      and(
+        all,
+        kind && eq(log.kind, kind),
+        words ? sql`position(lower(${words}) in lower(${log.text})) > 0` : undefined,
+        before ? sql`(${log.at}, ${log.id}) < (select at, id from log where id = ${before})` : undefined,
+      ),
+    )
+    .orderBy(desc(log.at), desc(log.id))
+    .limit(most + 1);
+  const rows = found.slice(0, most);
+  const kinds = await db.selectDistinct({ kind: log.kind }).from(log).where(all).orderBy(log.kind);
+  const told = [...new Set(rows.flatMap((r) => r.plan ?? []))];
+  const planRows = new Map(
+    (await db.select().from(plans).where(among(plans.id, told))).map((p) => [p.id, p]),
+  );
   const counts = new Map(
     (
-      await runtime.db
+      await db
         .select({ plan: steps.plan, n: drizzleCount() })
         .from(steps)
-        .innerJoin(plans, eq(plans.id, steps.plan))
-        .where(mine)
+        .where(among(steps.plan, told))
         .groupBy(steps.plan)
     ).map((r) => [r.plan, r.n]),
   );
-  const undoable = await undoablePlans(runtime);
-  return rows.map((r): LogEntry => ({
+  const undoable = await undoablePlans(runtime, told);
+  const entries = rows.map((r): LogEntry => ({
     id: r.id,
     at: r.at.toISOString(),
     who: r.who,
@@ -41,6 +62,11 @@ export async function logView(runtime: InJob): Promise<LogEntry[]> {
     undoable: r.plan !== null && r.kind === 'name' && undoable.has(r.plan),
     steps: (r.plan ? counts.get(r.plan) : 0) ?? 0,
   }));
+  return {
+    entries,
+    kinds: kinds.map((k) => k.kind),
+    older: found.length > most ? (rows.at(-1)?.id ?? null) : null,
+  };
 }
 
 export async function planDetail(runtime: InJob, id: string): Promise<PlanDetail> {
@@ -59,7 +85,7 @@ export async function planDetail(runtime: InJob, id: string): Promise<PlanDetail
         .where(among(clips.id, ids))
     ).map((c) => [c.id, c.original]),
   );
-  const back = new Map((await undoable(runtime, id)).map((u) => [u.clip, u.back]));
+  const back = new Map((await undoable(runtime, [id])).map((u) => [u.clip, u.back]));
   return {
     id,
     state: plan.state,

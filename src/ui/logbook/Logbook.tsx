@@ -1,14 +1,20 @@
 'use client';
 import Button from '@mui/material/Button';
-import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import {
+  keepPreviousData,
+  useInfiniteQuery,
+  useMutation,
+  useQuery,
+  useQueryClient,
+} from '@tanstack/react-query';
 import { useState } from 'react';
 import type { LogEntry, LogKind } from '../../core/logbook/shapes';
 import { FindField } from '../platform/FindField';
 import { useServer } from '../platform/job';
 import { formatMoment, plural } from '../platform/format';
 import { Empty, ErrorNotice } from '../platform/Notice';
-import { useLog } from '../platform/queries';
 import { Tag } from '../platform/Tag';
+import { useSettled } from '../platform/useSettled';
 import { PlanSteps } from './PlanSteps';
 import styles from './logbook.module.css';
 
@@ -29,11 +35,19 @@ const KIND_WORDS: Record<LogKind, string> = {
   handover: 'Hand-over',
 };
 
-/** Every change, newest first, each with the way back while there is one. */
+/** Every change, newest first, a page at a time, each with the way back while there is one. */
 export function Logbook() {
-  const log = useLog();
+  const server = useServer();
   const [kind, setKind] = useState<LogKind | null>(null);
   const [words, setWords] = useState('');
+  const wanted = { ...(kind && { kind }), words: useSettled(words.trim(), 200) };
+  const log = useInfiniteQuery({
+    queryKey: ['log', wanted],
+    queryFn: ({ pageParam: before }) => server.log({ ...wanted, ...(before && { before }) }),
+    initialPageParam: '',
+    getNextPageParam: (last) => last.older ?? undefined,
+    placeholderData: keepPreviousData,
+  });
   if (log.error)
     return (
       <div style={{ padding: 20 }}>
@@ -41,10 +55,8 @@ export function Logbook() {
       </div>
     );
   if (!log.data) return null;
-  const kinds = [...new Set(log.data.map((e) => e.kind))];
-  const shown = log.data.filter(
-    (e) => (kind === null || e.kind === kind) && e.text.toLowerCase().includes(words.toLowerCase()),
-  );
+  const { kinds } = log.data.pages[0]!;
+  const shown = log.data.pages.flatMap((p) => p.entries);
   return (
     <div className={styles.screen}>
       <header>
@@ -73,6 +85,13 @@ export function Logbook() {
           {shown.map((e) => (
             <Entry key={e.id} entry={e} />
           ))}
+          {log.hasNextPage && (
+            <li className={styles.older}>
+              <Button onClick={() => void log.fetchNextPage()}>
+                {log.isFetchingNextPage ? 'Reading …' : 'Older entries'}
+              </Button>
+            </li>
+          )}
         </ol>
       )}
     </div>

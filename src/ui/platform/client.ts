@@ -72,7 +72,7 @@ import {
 } from '../../core/handover';
 import { FirstLook, FolderView, Looked, LookedFacts, PlaceGlance, type TakeIn } from '../../core/intake';
 import { JobSummary, JobView, type JobAction, type JobSettings, type NewJob } from '../../core/jobs';
-import { LogEntry } from '../../core/logbook';
+import { LogPage, type LogQuery } from '../../core/logbook';
 import {
   KeptView,
   type SkeletonRequest,
@@ -454,7 +454,8 @@ export function jobServer(code: string) {
     readAgain: (clips: string[]) =>
       send(z.object({ added: z.int() }), 'POST', within('facts/read'), { clips }),
     ...namingOf(within),
-    log: () => call(z.array(LogEntry), within('logbook')),
+    log: (query: z.infer<typeof LogQuery>) =>
+      call(LogPage, within(`logbook?${new URLSearchParams(query).toString()}`)),
     ...proxiesOf(within),
     ...chooseOf(within),
     ...handoverOf(within),

@@ -45,7 +45,6 @@ export function useWipe(card: string) {
 export const useStandIns = () => useQuery({ queryKey: ['standIns'], queryFn: library.standIns });
 export const usePlaces = () => useQuery({ queryKey: ['places'], queryFn: library.places });
 export const useTasks = () => useQuery({ queryKey: ['tasks'], queryFn: library.tasks });
-export const useLog = () => useQuery({ queryKey: ['log'], queryFn: useServer().log });
 
 export type Progress = Record<string, { progress: number; speed: number | null }>;
 /** Pieces of work of which progress is kept: many more than run at once. */

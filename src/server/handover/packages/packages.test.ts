@@ -150,7 +150,7 @@ test('a package holds what its form says, byte for byte, with its lists and hash
   // It is read again at its place, hash lists and all.
   const { check } = await act(view.id, 'check');
   expect(check).toMatchObject({ same: 6, changed: [], missing: [], added: [], witness: 'agrees', lists: [] });
-  const said = (await logView(s.runtime)).map((l) => l.text);
+  const said = (await logView(s.runtime)).entries.map((l) => l.text);
   expect(said.slice(0, 3)).toEqual([
     'Checked B001 in courier drive/SLW edit: 6 files as they were sent',
     expect.stringMatching(/^Handed over B001 to the editor: 6 files verified in courier drive\/SLW edit$/),
@@ -271,7 +271,7 @@ test('what a check finds wrong counts as verified no more, and goes again; what 
   expect(dateOf('T0003.MP4')).toMatch(/^2026-01-02T03:04:05/);
   expect(dateOf('T0001_px.MP4')).toMatch(/^2026-/);
   expect(dateOf('T0001_px.MP4')).not.toMatch(/^2026-01-02/);
-  const said = (await logView(s.runtime)).map((l) => l.text);
+  const said = (await logView(s.runtime)).entries.map((l) => l.text);
   expect(said[0]).toBe(
     'Handed over B001 to the editor: 2 files verified in courier drive/rot, 4 files sent before',
   );

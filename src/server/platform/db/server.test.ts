@@ -54,7 +54,7 @@ onServer('what is kept there is there after a new start; two do not work with it
   await first.close();
   const second = await open();
   const job = await jobByCode(second, 'SLW');
-  expect((await logView(second.inJob(job.id))).map((e) => e.text)).toEqual([
+  expect((await logView(second.inJob(job.id))).entries.map((e) => e.text)).toEqual([
     'Created the job Slack Water (SLW)',
   ]);
   await second.close();
