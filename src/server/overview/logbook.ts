@@ -36,7 +36,7 @@ export async function logView(
     .orderBy(desc(log.at), desc(log.id))
     .limit(most + 1);
   const rows = found.slice(0, most);
-  const kinds = await db.selectDistinct({ kind: log.kind }).from(log).where(all).orderBy(log.kind);
+  const kinds = await db.selectDistinct({ kind: log.kind }).from(log).where(all);
   const told = [...new Set(rows.flatMap((r) => r.plan ?? []))];
   const planRows = new Map(
     (await db.select().from(plans).where(among(plans.id, told))).map((p) => [p.id, p]),

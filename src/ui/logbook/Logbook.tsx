@@ -8,7 +8,7 @@ import {
   useQueryClient,
 } from '@tanstack/react-query';
 import { useState } from 'react';
-import type { LogEntry, LogKind } from '../../core/logbook/shapes';
+import { type LogEntry, LogKind } from '../../core/logbook/shapes';
 import { FindField } from '../platform/FindField';
 import { useServer } from '../platform/job';
 import { formatMoment, plural } from '../platform/format';
@@ -55,7 +55,8 @@ export function Logbook() {
       </div>
     );
   if (!log.data) return null;
-  const { kinds } = log.data.pages[0]!;
+  const has = new Set(log.data.pages[0]!.kinds);
+  const kinds = LogKind.options.filter((k) => has.has(k));
   const shown = log.data.pages.flatMap((p) => p.entries);
   return (
     <div className={styles.screen}>
