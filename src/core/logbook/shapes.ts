@@ -32,10 +32,13 @@ export const LogEntry = z.object({
 });
 export type LogEntry = z.infer<typeof LogEntry>;
 
-/** Which entries are wanted; `before` is the one that comes before them in the list, by its id. */
+/** Characters of words that are looked for, at most. */
+export const MOST_WORDS = 200;
+
+/** Which entries are wanted: those older than `before`, which is the id of one. */
 export const LogQuery = z.object({
   kind: LogKind.optional(),
-  words: z.string().max(200).optional(),
+  words: z.string().max(MOST_WORDS).optional(),
   before: z.string().max(100).optional(),
 });
 

@@ -102,8 +102,10 @@ export const copying = <Given extends InJob>(
   async mayGoOn(runtime, subject) {
     const [row] = await runtime.db.select().from(offloads).where(eq(offloads.id, subject));
     if (!row || (await inReader(runtime, row)) !== 'there') return false;
-    for (const d of row.destinations)
-      if (!d.dropped && !(await isStanding(runtime, await rootById(runtime, d.root)))) return false;
+    for (const d of row.destinations) {
+      const root = d.dropped ? null : await rootById(runtime, d.root);
+      if (root && !(await isStanding(runtime, root))) return false;
+    }
     return true;
   },
 });

@@ -14,11 +14,10 @@ import { among } from '../platform/db/among';
 /** Entries of one page. */
 const PAGE = 200;
 
-/** What was done in the job and for all jobs, the newest first: of a kind, with some words, before an entry, where that is said; so many of them. */
+/** A page of what was done in the job and for all jobs, the newest first: of a kind, with some words, older than an entry, where that is said. */
 export async function logView(
   runtime: InJob,
   { kind, words, before }: z.infer<typeof LogQuery> = {},
-  most = PAGE,
 ): Promise<LogPage> {
   const { db } = runtime;
   const all = or(eq(log.job, runtime.job), isNull(log.job));
@@ -34,8 +33,8 @@ export async function logView(
       ),
     )
     .orderBy(desc(log.at), desc(log.id))
-    .limit(most + 1);
-  const rows = found.slice(0, most);
+    .limit(PAGE + 1);
+  const rows = found.slice(0, PAGE);
   const kinds = await db.selectDistinct({ kind: log.kind }).from(log).where(all);
   const told = [...new Set(rows.flatMap((r) => r.plan ?? []))];
   const planRows = new Map(
@@ -65,7 +64,7 @@ export async function logView(
   return {
     entries,
     kinds: kinds.map((k) => k.kind),
-    older: found.length > most ? (rows.at(-1)?.id ?? null) : null,
+    older: found.length > PAGE ? (rows.at(-1)?.id ?? null) : null,
   };
 }
 

@@ -8,7 +8,7 @@ import {
   useQueryClient,
 } from '@tanstack/react-query';
 import { useState } from 'react';
-import { type LogEntry, LogKind } from '../../core/logbook/shapes';
+import { type LogEntry, LogKind, MOST_WORDS } from '../../core/logbook/shapes';
 import { FindField } from '../platform/FindField';
 import { useServer } from '../platform/job';
 import { formatMoment, plural } from '../platform/format';
@@ -40,7 +40,7 @@ export function Logbook() {
   const server = useServer();
   const [kind, setKind] = useState<LogKind | null>(null);
   const [words, setWords] = useState('');
-  const wanted = { ...(kind && { kind }), words: useSettled(words.trim(), 200) };
+  const wanted = { ...(kind && { kind }), words: useSettled(words.trim().slice(0, MOST_WORDS), 200) };
   const log = useInfiniteQuery({
     queryKey: ['log', wanted],
     queryFn: ({ pageParam: before }) => server.log({ ...wanted, ...(before && { before }) }),

@@ -19,13 +19,15 @@ let seen: string[];
 let ends: Record<string, (context: WorkContext) => Promise<unknown>>;
 let told: string[];
 let there: boolean;
+/** Of which it cannot be told whether what they wait for is there. */
+let untold: string | null;
 
 const one: Partial<Kind<InJob>> = {
   told: (_, p) => {
     told.push(`${p.subject} ${p.state}${p.fault === null ? '' : `: ${p.fault}`}`);
     return Promise.resolve();
   },
-  mayGoOn: () => Promise.resolve(there),
+  mayGoOn: (_, subject) => (subject === untold ? Promise.reject(new Error('EIO')) : Promise.resolve(there)),
 };
 const run = async (_: unknown, c: WorkContext): Promise<{ result: unknown }> => {
   seen.push(c.subject);
@@ -64,7 +66,7 @@ beforeAll(async () => {
 afterAll(() => s.close());
 beforeEach(async () => {
   await s.runtime.db.delete(work);
-  [seen, told, ends, there] = [[], [], {}, false];
+  [seen, told, ends, there, untold] = [[], [], {}, false, null];
   queue = await open();
 });
 afterEach(async () => {
@@ -238,6 +240,23 @@ describe('what rests or waits', () => {
     await until(async () => (await rowOf(id)).state === 'done');
     expect(told).toEqual(['x running', 'x waiting: Put it back.', 'x queued', 'x running', 'x done']);
     expect((await rowOf(id)).notes.map((n) => n.text)).toEqual(['Put it back.']);
+  });
+
+  test('what cannot be asked of one piece that waits does not keep others waiting', async () => {
+    const waits = () => (there ? Promise.resolve() : Promise.reject(new Halted('waiting', 'Put it back.')));
+    ends = { stuck: waits, a: waits, b: waits, c: waits };
+    untold = 'stuck';
+    await queue.start(['extract']);
+    const ids: string[] = [];
+    const states = async () => (await Promise.all(ids.map(async (id) => (await rowOf(id)).state))).join(' ');
+    for (const subject of Object.keys(ends)) {
+      ids.push(await begin('extract', subject));
+      await until(async () => (await states()).endsWith('waiting'));
+    }
+    there = true;
+    await until(async () => (await states()) === 'waiting done done done');
+    untold = null;
+    await until(async () => (await states()) === 'done done done done');
   });
 
   test('what is open when the server is stopped is there for the next one', async () => {

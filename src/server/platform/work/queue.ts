@@ -526,16 +526,15 @@ export class WorkQueue<Given> {
     const rows = await db
       .select()
       .from(work)
-      .where(and(waiting, isNull(work.clip)));
+      .where(and(waiting, isNull(work.clip)))
+      .orderBy(asc(work.queuedAt));
     // Of very many clips that wait for one thing, one stands for all of them.
     const firsts = await db
       .selectDistinctOn([work.job, work.kind, work.fault])
       .from(work)
       .where(and(waiting, isNotNull(work.clip)))
       .orderBy(work.job, work.kind, work.fault);
-    for (const row of rows)
-      if (await this.kinds[row.kind].mayGoOn?.(this.world.given(row.job), row.subject))
-        await this.resume([row.id]);
+    for (const row of rows) if (await this.#mayGoOn(row)) await this.resume([row.id]);
     const room = firsts.filter((r) => r.fault === NO_ROOM);
     const away = await this.#awayOf(firsts.filter((r) => r.fault !== NO_ROOM));
     const goOn = firsts.filter((r) => (r.fault === NO_ROOM ? !full : !away.has(r.id)));
@@ -557,6 +556,16 @@ export class WorkQueue<Given> {
       for (let i = 0; i < same.length; i += PAGE) await this.resume(idsOf(same.slice(i, i + PAGE)));
     }
     return rows.length > 0 || firsts.length > 0;
+  }
+
+  /** Whether what a piece waits for is there. Where that cannot be told it waits on, and the others do not wait with it. */
+  async #mayGoOn({ job, kind, subject }: WorkRow): Promise<boolean> {
+    try {
+      return (await this.kinds[kind].mayGoOn?.(this.world.given(job), subject)) === true;
+    } catch (e) {
+      console.error(`queue ${kind}:`, messageOf(e));
+      return false;
+    }
   }
 
   /** Which pieces for clips cannot be done now, and why: by their ids. */
