@@ -69,7 +69,9 @@ test('a rule gives its keyword to what a search finds, as clips come to fit and 
   expect((await chooseView(s.runtime)).rules).toMatchObject([
     { says: 'slow motion where rate over edit', clips: fast.length, keywords: 1, fault: null },
   ]);
-  expect((await logView(s.runtime)).entries[0]!.text).toBe(`By rules: keywords given to ${fast.length} clips`);
+  expect((await logView(s.runtime)).entries[0]!.text).toBe(
+    `By rules: keywords given to ${fast.length} clips`,
+  );
   // It looks at marks, too; whoever makes one makes a clip fit.
   await change(rule('search', { words: 'good', query: 'with select' }));
   await change({ do: 'addRange', clip: ids[4], from: 0, to: 2, kind: 'select' });

@@ -234,7 +234,9 @@ describe('the list of jobs', () => {
       expect((await s.runtime.db.execute(sql.raw(`select 1 from ${t} where job = 'ebb'`))).rows.length).toBe(
         0,
       );
-    expect((await logView(slw)).entries[0]!.text).toBe('Removed the job Ebb (EBB); its files stay where they are');
+    expect((await logView(slw)).entries[0]!.text).toBe(
+      'Removed the job Ebb (EBB); its files stay where they are',
+    );
     // Its code and its footage are free again.
     await beginJob(s.runtime, { name: 'Ebb', code: 'EBB', zoneMinutes: 0 }, 'again');
     const again = s.runtime.inJob('again');
