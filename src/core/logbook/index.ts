@@ -1,2 +1,2 @@
 // What other rooms use of this one.
-export { LogEntry, LogKind, LogPage, LogQuery, MOST_WORDS } from './shapes';
+export { LogEntry, LogKind, LogPage, LogQuery } from './shapes';
