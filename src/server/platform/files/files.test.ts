@@ -1,11 +1,13 @@
 import { afterAll, afterEach, beforeEach, describe, expect, test } from '@jest/globals';
 import { execFileSync } from 'node:child_process';
 import {
+  close,
   closeSync,
   constants,
   linkSync,
   mkdirSync,
   mkdtempSync,
+  open,
   openSync,
   readdirSync,
   readFileSync,
@@ -39,7 +41,7 @@ import {
 import { hiddenName, partName } from './partName';
 import { resolveIn } from './paths';
 import { openToAppend } from './plainFile';
-import { walk, walkLimits, walkWhole } from './walk';
+import { listFolder, walk, walkLimits, walkWhole } from './walk';
 
 let dir: string;
 beforeEach(() => {
@@ -384,23 +386,40 @@ test('a path longer than the system can hold is listed as what cannot be read, a
   execFileSync('rm', ['-rf', at('card')]);
 });
 
+/** Holds the threads by which files are looked at, behind what is asked of them already; answers how to let go of them. */
+function holdThreads(): () => Promise<void> {
+  const threads = Number(process.env.UV_THREADPOOL_SIZE ?? 4);
+  const held = Array.from(
+    { length: threads },
+    () => new Promise<void>((done) => open(at('pipe'), 'r', (_, fd) => close(fd, () => done()))),
+  );
+  return async () => {
+    const writer = openSync(at('pipe'), 'r+');
+    await Promise.all(held);
+    closeSync(writer);
+  };
+}
+
 test('a folder that is taken away while its files are looked at is one that cannot be read, not one with fewer files', async () => {
-  for (let n = 0; n < 400; n++) put(`card/CLIP/${n}.mov`);
-  const walking = walk(at('card'));
-  // The folders are listed one at a time, the files of one are looked at many at once.
-  while (process.getActiveResourcesInfo().filter((r) => r === 'FSReqPromise').length < 2)
-    await new Promise(setImmediate);
-  renameSync(at('card/CLIP'), at('card/pulled'));
-  expect((await walking).entries).toEqual([
+  for (let n = 0; n < 100; n++) put(`card/CLIP/${n}.mov`);
+  execFileSync('mkfifo', [at('pipe')]);
+  /** Lists a folder; `between` happens after its names are known, before any of them is looked at. */
+  const listed = async (folder: string, between: () => void) => {
+    const listing = listFolder(at('card'), folder);
+    const letGo = holdThreads();
+    while (process.getActiveResourcesInfo().filter((r) => r === 'FSReqPromise').length < 2)
+      await new Promise(setImmediate);
+    between();
+    await letGo();
+    return listing;
+  };
+  const gone = await listed('CLIP', () => renameSync(at('card/CLIP'), at('card/pulled')));
+  expect(gone.entries).toEqual([
     { path: 'CLIP', kind: 'other', size: 0, modified: 0, fault: 'this folder cannot be read' },
   ]);
   // One file that goes is gone; the others are there.
-  const again = walk(at('card/pulled'));
-  while (process.getActiveResourcesInfo().filter((r) => r === 'FSReqPromise').length < 2)
-    await new Promise(setImmediate);
-  rmSync(at('card/pulled/99.mov'));
-  expect((await again).entries).toHaveLength(399);
-  rmSync(at('card'), { recursive: true });
+  const again = await listed('pulled', () => rmSync(at('card/pulled/99.mov')));
+  expect(again.entries).toHaveLength(99);
 });
 
 test('walk lists links and odd names, and follows nothing', async () => {
