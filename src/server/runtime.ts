@@ -15,7 +15,7 @@ import {
 import { placeNext, recoverPlans } from './naming';
 import { nextKeeper } from './next';
 import { ruleKeeper, Undos } from './choose';
-import { endReports, queuePackages } from './handover';
+import { clearLeftImages, endReports, queuePackages } from './handover';
 import { CopyMeter, queueCopies } from './offload';
 import { endThreads } from './transfer';
 import { openDevices } from './platform/volumes/devices';
@@ -161,7 +161,12 @@ async function bringUp(
   const behind = await runtime.heedRecords();
   await keeping.records?.begin();
   if (unsure || behind) await adoptPlans(runtime);
-  await Promise.all([clearHalfMade(runtime), clearLeftInputs(), clearLeftExports(runtime)]);
+  await Promise.all([
+    clearHalfMade(runtime),
+    clearLeftInputs(),
+    clearLeftExports(runtime),
+    clearLeftImages(runtime),
+  ]);
   await runtime.recover();
   await workOutAll(runtime);
   await runtime.queue.recover();

@@ -14,6 +14,7 @@ export {
 export {
   type CollectionOut,
   type EventOut,
+  type ImagesOut,
   type MediaOut,
   readOtio,
   writeOtio,
@@ -28,6 +29,7 @@ export {
   Form,
   FOLDER_WORDS,
   FormFile,
+  imagesIn,
   isReadyForm,
   List,
   LIST_WORDS,
@@ -36,11 +38,14 @@ export {
   MEDIA_WORDS,
   NAME_WORDS,
   READY_FORMS,
+  USED_AS_WORDS,
+  UsedAs,
 } from './package/form';
 export { joinParts, madeFor, recipeForUsed } from './package/parts';
 export {
   type Compared,
   comparePlans,
+  type ImageOf,
   type Item,
   type Packable,
   type PackClip,

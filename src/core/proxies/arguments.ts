@@ -57,7 +57,7 @@ function coded({ video }: Recipe): { args: string[]; pixels: string } {
 }
 
 /** A matrix by H.273's name as FFmpeg's scaler takes it. */
-const scaleMatrix = (matrix: string | null): string =>
+export const scaleMatrix = (matrix: string | null): string =>
   ({
     bt709: 'bt709',
     bt2020nc: 'bt2020',

@@ -2,7 +2,8 @@
 export { browserPlays } from './browser';
 export { AT_ONCE } from './foreseen';
 export { DEFAULT_PROXIES, isInterFrame, type NeedFacts, needsProxy, ProxyRules } from './need';
-export { type KeyFrame, withHandles } from './part';
+export { IMAGE_DIGITS, IMAGE_EXTENSION, type ImageAbout, imageBytes, ImageKind, imageTail } from './images';
+export { type KeyFrame, partFault, withHandles } from './part';
 export {
   isToBeProven,
   CHECK_WORDS,

@@ -37,7 +37,12 @@ export type Side = 'edit' | 'original';
 export interface There {
   at(place: FilePlace): { url: string; name: string } | null;
   /** A file that has this part of a clip alone, or a little more. */
-  part?(clip: string, of: Part): { url: string; name: string; part: Part } | null;
+  part?(clip: string, of: Part): PartThere | null;
+}
+
+/** A file of a part of a clip, or a row of images of its frames. */
+export interface PartThere extends Pick<MediaOut, 'url' | 'name' | 'images'> {
+  part: Part;
 }
 
 /** Files where they are on the shelf. */
@@ -77,8 +82,8 @@ export async function besideOf(
     const start = firstFrame(of.original);
     const { rate } = of.original;
     if (!found || start === null || rate === null) return null;
-    const { url, name, part } = found;
-    return { url, name, from: start + part.from, frames: part.to - part.from, rate };
+    const { part, ...file } = found;
+    return { ...file, from: start + part.from, frames: part.to - part.from, rate };
   };
   return (of, first, stretch) => {
     const [edit, original] = [mediaOf(of.edit, of.places.edit), mediaOf(of.original, of.places.original)];

@@ -5,6 +5,7 @@ export { listView, takeList } from './listsIn';
 export { mendClips, rehearsalView } from './rehearsal';
 export { checkPackage } from './packages/check';
 export { dropForm, formsView, importForms, keepForm } from './packages/forms';
+export { clearLeftImages } from './packages/makeRun';
 export { makeForPackage, planView } from './packages/plan';
 export { handingOver } from './packages/run';
 export { actOnPackage, dropPackage, queuePackages, sendPackage } from './packages/send';

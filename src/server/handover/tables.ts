@@ -1,6 +1,6 @@
 import { boolean, index, integer, jsonb, pgTable, primaryKey, text, uniqueIndex } from 'drizzle-orm/pg-core';
 import type { CheckReport } from '../../core/custody';
-import type { Form, Media, NewPackage, Remark, SendingState } from '../../core/handover';
+import type { Form, ImageOf, Media, NewPackage, Remark, SendingState } from '../../core/handover';
 import type { Rate } from '../../core/platform/timecode/rate';
 import { clips } from '../cards/tables';
 import { ofJob } from '../jobs/tables';
@@ -116,6 +116,8 @@ export const packageFiles = pgTable(
     onCard: text('on_card'),
     size: whole().notNull(),
     modified: whole().notNull(),
+    /** The frame of the file that goes as an image, and what that is made from; null where the file goes as it is. */
+    image: jsonb().$type<ImageOf>(),
     state: text().$type<'waiting' | 'verified' | 'failed' | 'left'>().notNull(),
     /** Of what stands at its place; null before there is any. */
     hash: text(),

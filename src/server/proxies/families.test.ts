@@ -8,7 +8,9 @@ import { takeIn } from '../intake/takeIn';
 import { saveSettings } from '../jobs/job';
 import { beginJob } from '../jobs/jobs';
 import { FFMPEG, FFPROBE } from '../platform/media/tools';
+import { clipFootage, clipViews, statementsOf } from '../cards';
 import { makeClip, TEST_JOB, type TestShelf, testShelf } from '../testing/media';
+import { imageSource, makeImages } from './images';
 import { provePairs, takesOf } from './provePairs';
 import { proxiesView } from './views';
 
@@ -98,6 +100,48 @@ test('a clip whose sound is in files of its own gets one proxy with all of it, a
     { encoding: 'utf8' },
   );
   expect(streams.match(/audio,1/g)).toHaveLength(2);
+});
+
+/** MD5 of each picture that FFmpeg makes of an input. */
+const md5s = (...args: string[]): string[] =>
+  execFileSync(FFMPEG(), ['-v', 'error', ...args, '-fps_mode', 'passthrough', '-f', 'framemd5', '-'], {
+    encoding: 'utf8',
+  })
+    .split('\n')
+    .filter((line) => line !== '' && !line.startsWith('#'))
+    .map((line) => line.split(',').at(-1)!.trim());
+/** Images of frames of the clip of a card. */
+const imagesOf = async (card: string, from: number, to: number): Promise<string[]> => {
+  const clip = (await clipViews(s.runtime)).find((c) => c.card === card)!.id;
+  const found = imageSource((await statementsOf(s.runtime.db, [clip])).get(clip)!)!;
+  const about = (frame: number) => ({
+    ...{ name: String(frame), source: card, timecode: null, rate: found.source.rate },
+    ...{ interlaced: false, transfer: null, primaries: null },
+  });
+  const how = { ...found, kind: 'dpx10' as const, bytes: 1, about };
+  const footage = await clipFootage(s.runtime, clip);
+  const signal = new AbortController().signal;
+  const made = await makeImages(footage, { from, to }, how, path.join(s.dir, 'images %d'), signal);
+  return made.flatMap((image) => md5s('-i', `file:${image}`, '-pix_fmt', 'gbrp10le'));
+};
+
+test('images of a take in chapters are its frames across their join, of fields each frame with both', async () => {
+  const rgb = (matrix: string, fields = '') =>
+    `scale=in_range=limited:in_color_matrix=${matrix}:out_range=full:flags=bicubic+accurate_rnd+full_chroma_int${fields},format=gbrp10le`;
+  const chapter = (n: string, from: number, to: number) =>
+    md5s(
+      ...['-i', at('Tides', 'DCIM', '100TIDES', `WX${n}0123.MP4`), '-map', '0:v:0', '-vf'],
+      `select='between(n,${from},${to})',${rgb('smpte170m')}`,
+    );
+  expect(await imagesOf('B001', 97, 103)).toEqual([...chapter('01', 97, 99), ...chapter('02', 0, 2)]);
+  const atom = at('Atoms', 'CONTENTS', 'VIDEO', '0001AB.MXF');
+  expect(await imagesOf('A001', 3, 6)).toEqual(
+    md5s('-i', atom, '-vf', `select='between(n,3,5)',${rgb('bt709', ':interl=1')}`),
+  );
+  // More than there are.
+  await expect(imagesOf('A001', 3, 600)).rejects.toThrow(
+    'No images could be made of 0001AB.MXF: FFmpeg made 7 of 597 frames',
+  );
 });
 
 test('an original that is gone makes its pair lost, and the others are proven', async () => {

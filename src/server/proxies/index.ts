@@ -4,6 +4,7 @@ export { actOnPair } from './actOnPair';
 export { actOnWork } from './actOnWork';
 export { dropRecipe, importRecipes, keepRecipe, recipesView } from './library';
 export { clearHalfMade, makeOneProxy } from './makeProxies';
+export { imageSource, type ImageSource, makeImages } from './images';
 export { proxyPlace } from './place';
 export { proxiesNext } from './proxiesNext';
 export { provePairs, provePairsOf } from './provePairs';

@@ -319,9 +319,20 @@ function speedOf(clip: Json): number {
   }, 1);
 }
 
+/** A row of numbered images: the address of their folder, what stands in their names before and after the number, and the first number. */
+export interface ImagesOut {
+  folder: string;
+  before: string;
+  after: string;
+  first: number;
+  digits: number;
+}
+
 /** A file as a clip of a timeline refers to it. */
 export interface MediaOut {
   url: string;
+  /** Where it is no file, but a row of images of which `url` and `name` are the first. */
+  images?: ImagesOut;
   name: string;
   /** Its frames, from its first timecode on. */
   from: number;
@@ -457,7 +468,10 @@ function clipOut(e: EditEvent, beside: EventOut | null, r: Rate): object {
             beside.media.map(([key, m]) => [
               key,
               {
-                ...{ OTIO_SCHEMA: 'ExternalReference.1', name: m.name, metadata: {}, target_url: m.url },
+                ...(m.images
+                  ? imagesOut(m, m.images)
+                  : { OTIO_SCHEMA: 'ExternalReference.1', target_url: m.url }),
+                ...{ name: m.name, metadata: {} },
                 available_range: rangeOut(m.from, m.frames, m.rate),
               },
             ]),
@@ -466,6 +480,13 @@ function clipOut(e: EditEvent, beside: EventOut | null, r: Rate): object {
     active_media_reference_key: beside?.media[0]?.[0] ?? 'DEFAULT_MEDIA',
   };
 }
+
+const imagesOut = ({ rate }: MediaOut, { folder, before, after, first, digits }: ImagesOut): object => ({
+  OTIO_SCHEMA: 'ImageSequenceReference.1',
+  ...{ target_url_base: folder, name_prefix: before, name_suffix: after },
+  ...{ start_frame: first, frame_step: 1, rate: rate.num / rate.den, frame_zero_padding: digits },
+  missing_frame_policy: 'error',
+});
 
 const freeze = {
   OTIO_SCHEMA: 'FreezeFrame.1',

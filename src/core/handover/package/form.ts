@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { ImageKind } from '../../proxies';
 import { REPORT_WORDS, ReportKind } from '../report/shapes';
 import { USED_RECIPE, VIEW_RECIPE } from './parts';
 
@@ -50,6 +51,15 @@ export const LIST_WORDS: Record<List, string> = {
   marks: 'Ranges, notes and keywords, as CSV',
 };
 
+/** What used frames go as: files of their own for each stretch, or an image for each frame. Forms of earlier versions do not say. */
+export const UsedAs = z.enum(['files', ...ImageKind.options]);
+export type UsedAs = z.infer<typeof UsedAs>;
+export const USED_AS_WORDS: Record<UsedAs, string> = {
+  files: 'A file for each stretch',
+  dpx10: 'Numbered DPX images, RGB, 10 bit',
+  dpx16: 'Numbered DPX images, RGB, 16 bit',
+};
+
 /** How what goes to one kind of recipient is put together. */
 export const Form = z
   .object({
@@ -60,8 +70,9 @@ export const Form = z
     /** Whether editing media are called as their originals are, so that programs find that by its name. */
     names: z.enum(['own', 'original']),
     lists: z.array(List).max(List.options.length),
-    /** How many frames more on both sides of what is used; and the recipe it is made by where it cannot be cut without encoding it anew. */
+    /** How many frames more on both sides of what is used; what those go as, and the recipe of files that cannot be cut without encoding them anew. */
     handles: z.int().min(0).max(1000),
+    usedAs: UsedAs.default('files'),
     usedRecipe: z.string().min(1).max(80),
     /** The recipe of what is made to be watched. */
     viewRecipe: z.string().min(1).max(80),
@@ -82,7 +93,7 @@ export const NAME_WORDS: Record<Form['names'], string> = {
   original: 'As their originals',
 };
 
-const MADE = { handles: 12, usedRecipe: USED_RECIPE, viewRecipe: VIEW_RECIPE };
+const MADE = { handles: 12, usedAs: 'files', usedRecipe: USED_RECIPE, viewRecipe: VIEW_RECIPE } as const;
 
 /** Forms that are always there. */
 export const READY_FORMS: readonly Form[] = [
@@ -119,6 +130,10 @@ export const READY_FORMS: readonly Form[] = [
     ...MADE,
   },
 ];
+
+/** The images that used frames go as; null where they go as files of their own. */
+export const imagesIn = ({ usedAs }: Pick<Form, 'usedAs'>): ImageKind | null =>
+  ImageKind.safeParse(usedAs).data ?? null;
 
 export const isReadyForm = (name: string): boolean =>
   READY_FORMS.some((f) => f.name.toLowerCase() === name.trim().toLowerCase());

@@ -1,12 +1,12 @@
 import { expect, test } from '@jest/globals';
-import { type Form, Form as FormShape, READY_FORMS } from './form';
+import { type Form, Form as FormShape, imagesIn, READY_FORMS } from './form';
 import { comparePlans, type Packable, type PackClip, placeKey, planItems, type Sent, sentKey } from './plan';
 
 const form = (of: Partial<Form> = {}): Form => ({ ...READY_FORMS[0]!, ...of });
 let count = 0;
 const file = (what: Packable['what'], name: string, of: Partial<Packable> = {}): Packable => ({
   ...{ file: `f${++count}`, what, name, root: 'shelf', path: `A/${name}`, size: 10, modified: 1 },
-  ...{ onCard: null, away: null, ...of },
+  ...{ onCard: null, away: null, image: null, ...of },
 });
 const clip = (stem: string, files: Packable[], of: Partial<PackClip> = {}): PackClip => ({
   ...{ clip: `c-${stem}-${++count}`, stem, card: 'A001', day: 1, files, notes: [], ...of },
@@ -102,7 +102,7 @@ test('against what was sent: new, changed, as it was, and no more part of it', (
   );
   const sent = (i: number, of: Partial<Sent> = {}): Sent => ({
     ...{ file: files[i]!.file, what: 'original', place: items[i]!.place, size: 10, modified: 1 },
-    ...{ state: 'verified', ...of },
+    ...{ image: null, state: 'verified', ...of },
   });
   const left = sent(0, { file: 'gone', place: 'Originals/A001/T9.MP4' });
   const compared = comparePlans(items, [
@@ -116,6 +116,61 @@ test('against what was sent: new, changed, as it was, and no more part of it', (
   expect(compared.changed.map((i) => i.place)).toEqual(['Originals/A001/T2.MP4']);
   expect(compared.fresh.map((i) => i.place)).toEqual(['Originals/A001/T3.MP4', 'Originals/A001/T4.MP4']);
   expect(compared.left).toEqual([left]);
+});
+
+/** Frames of a clip, as images to be made. */
+const images = (id: string, frames: readonly number[], of = 'as it was'): Packable[] =>
+  frames.map((frame) => file('used', 'an image', { file: id, image: { frame, of } }));
+const used = (folders: Form['folders'] = 'one') => form({ media: ['used'], folders, usedAs: 'dpx10' });
+
+test('images of a clip are a row in a folder that no other clip has, numbered by its frames from 1', () => {
+  expect(places(used(), [clip('T1', images('a', [0, 1, 99]))])).toEqual([
+    'Used frames/T1/T1.0000001.dpx',
+    'Used frames/T1/T1.0000002.dpx',
+    'Used frames/T1/T1.0000100.dpx',
+  ]);
+  // Other frames of a clip of the same name would fill its gaps.
+  const twice = [
+    clip('T1', images('a', [5])),
+    clip('t1', images('b', [6])),
+    clip('T1', images('c', [7]), { card: 'A002' }),
+  ];
+  expect(places(used(), twice)).toEqual([
+    'Used frames/T1/T1.0000006.dpx',
+    'Used frames/A001/t1/t1.0000007.dpx',
+    'Used frames/A002/T1/T1.0000008.dpx',
+  ]);
+  expect(places(used('card'), twice)).toEqual([
+    'Used frames/A001/T1/T1.0000006.dpx',
+    'Used frames/A001/2/t1/t1.0000007.dpx',
+    'Used frames/A002/T1/T1.0000008.dpx',
+  ]);
+});
+
+test('a row of images that was sent keeps its name and folder, and new frames go to it; no other clip does', () => {
+  const first = planItems(used(), [clip('T1', images('a', [4, 5]))]).items;
+  const before = new Map(first.map((i) => [sentKey(i), i.place]));
+  const now = [clip('T1', images('b', [4])), clip('Wheel 1', images('a', [3, 4, 5, 6]))];
+  const { items } = planItems(used(), now, before);
+  expect(items.map((i) => i.place)).toEqual([
+    'Used frames/A001/T1/T1.0000005.dpx',
+    ...[4, 5, 6, 7].map((n) => `Used frames/T1/T1.000000${n}.dpx`),
+  ]);
+  const sent = first.map((i): Sent => ({ ...i, size: 1, state: 'verified' }));
+  const compared = comparePlans(items, sent);
+  // How many bytes it has was known when it was made.
+  expect(compared.same.map((i) => i.image!.frame)).toEqual([4, 5]);
+  expect(compared.fresh).toHaveLength(3);
+  // Made from something else, or otherwise: from another timecode, in other bits.
+  const other = planItems(used(), [clip('T1', images('a', [4, 5], 'otherwise'))], before).items;
+  expect(comparePlans(other, sent).changed).toHaveLength(2);
+});
+
+test('a form of an earlier version says nothing of images: used frames go as files', () => {
+  const { usedAs, ...earlier } = READY_FORMS[0]!;
+  expect(usedAs).toBe('files');
+  expect(FormShape.parse(earlier)).toEqual(READY_FORMS[0]);
+  expect([imagesIn(earlier as Form), imagesIn(used())]).toEqual([null, 'dpx10']);
 });
 
 test('a form asks for something, and for nothing twice', () => {

@@ -1,5 +1,6 @@
 import type { DiskPath } from '../../platform/names';
 import { join } from '../../platform/names';
+import { imageTail } from '../../proxies';
 import { type Form, type Media, MEDIA_FOLDERS } from './form';
 
 /** A file of a clip, where it stands. Bytes, and milliseconds since 1970. */
@@ -12,6 +13,16 @@ export interface Source {
   modified: number;
   /** The physical card it is still on; null elsewhere. */
   onCard: string | null;
+  /** The frame of it that goes as an image, whose bytes are foreseen then; null where the file goes as it is. */
+  image: ImageOf | null;
+}
+
+/** An image that is made when it goes. */
+export interface ImageOf {
+  /** From 0. */
+  frame: number;
+  /** Tells what it is made from, and how. */
+  of: string;
 }
 
 /** A file of a clip that may go. */
@@ -57,6 +68,9 @@ const extensionOf = (name: DiskPath): DiskPath => /\.[^./]*$/.exec(name)?.[0] ??
 const nameIn = (form: Form, { stem }: PackClip, f: Packable): DiskPath =>
   form.names === 'original' && f.what === 'edit' ? `${stem}${extensionOf(f.name)}` : f.name;
 
+const IMAGE_TAIL = imageTail(0).length;
+const folderOf = (place: DiskPath): DiskPath => place.slice(0, Math.max(0, place.lastIndexOf('/')));
+
 const folderIn = (form: Form, { card, day }: PackClip, what: Media): string => {
   const top = MEDIA_FOLDERS[what];
   if (form.folders === 'one') return top;
@@ -81,14 +95,16 @@ export function planItems(
   before: ReadonlyMap<string, DiskPath> = new Map(),
 ): { items: Item[]; remarks: Remark[] } {
   const taken = new Set([...before.values()].map(placeKey));
+  for (const [key, place] of before) if (isImageKey(key)) taken.add(placeKey(folderOf(place)));
   const items: Item[] = [];
   const remarks: Remark[] = [];
   const gone = new Set<string>();
   for (const of of clips) {
     for (const { what, why } of of.notes)
       if (form.media.includes(what)) remarks.push({ clip: of.clip, what, why });
+    const row = rowOf(form, of, before, taken);
     for (const f of of.files) {
-      const { what, file } = f;
+      const { what, file, image } = f;
       if (!form.media.includes(what) || gone.has(sentKey(f))) continue;
       gone.add(sentKey(f));
       if (f.away !== null) {
@@ -96,20 +112,43 @@ export function planItems(
         continue;
       }
       const { root, path, size, modified, onCard } = f;
-      let place = before.get(sentKey(f));
-      if (place === undefined) {
+      let place = before.get(sentKey(f)) ?? (image && `${row}${imageTail(image.frame)}`);
+      if (place === null) {
         for (place of placesFor(folderIn(form, of, what), of.card, nameIn(form, of, f)))
           if (!taken.has(placeKey(place))) break;
         taken.add(placeKey(place!));
       }
-      items.push({ clip: of.clip, file, what, root, path, size, modified, onCard, place: place! });
+      items.push({ clip: of.clip, file, what, root, path, size, modified, onCard, image, place: place! });
     }
   }
   return { items, remarks };
 }
 
-/** What tells what was sent: a file may go as what is cut with and as an original, too. */
-export const sentKey = ({ file, what }: { file: string; what: Media }): string => `${what} ${file}`;
+/**
+ * What the images of a clip are called before their numbers, in a folder that no other clip has: as those that were sent before, whatever the
+ * clip is called by now, for a row of images has one name. Empty where none of it goes as images.
+ */
+function rowOf(
+  form: Form,
+  of: PackClip,
+  before: ReadonlyMap<string, DiskPath>,
+  taken: Set<string>,
+): DiskPath {
+  const images = of.files.filter((f) => f.image !== null);
+  if (images.length === 0) return '';
+  const known = images.map((f) => before.get(sentKey(f))).find((place) => place !== undefined);
+  if (known !== undefined) return known.slice(0, -IMAGE_TAIL);
+  let folder: DiskPath;
+  for (folder of placesFor(folderIn(form, of, 'used'), of.card, of.stem))
+    if (!taken.has(placeKey(folder))) break;
+  taken.add(placeKey(folder!));
+  return join(folder!, of.stem);
+}
+
+/** What tells what was sent: a file may go as what is cut with and as an original, too, and some of its frames as images. */
+export const sentKey = ({ file, what, image }: Pick<Item, 'file' | 'what' | 'image'>): string =>
+  image === null ? `${what} ${file}` : `image ${image.frame} ${file}`;
+const isImageKey = (key: string): boolean => key.startsWith('image ');
 
 /** A file that was sent, as its source was then; and how it stands at the recipient's. */
 export interface Sent {
@@ -118,6 +157,7 @@ export interface Sent {
   place: DiskPath;
   size: number;
   modified: number;
+  image: ImageOf | null;
   state: 'waiting' | 'verified' | 'failed';
 }
 
@@ -130,6 +170,11 @@ export interface Compared {
   left: Sent[];
 }
 
+/** Whether what was sent was another. How many bytes an image has is known when it is made. */
+const isAnother = (sent: Sent, now: Item): boolean =>
+  sent.modified !== now.modified ||
+  (now.image === null ? sent.size !== now.size : sent.image?.of !== now.image.of);
+
 /** What of a plan was sent before as it is now. What was never verified there is still to come. */
 export function comparePlans(items: readonly Item[], before: readonly Sent[]): Compared {
   const known = new Map(before.map((s) => [sentKey(s), s]));
@@ -139,7 +184,7 @@ export function comparePlans(items: readonly Item[], before: readonly Sent[]): C
     wanted.add(sentKey(i));
     const s = known.get(sentKey(i));
     if (!s || s.state !== 'verified') out.fresh.push(i);
-    else if (s.size !== i.size || s.modified !== i.modified) out.changed.push(i);
+    else if (isAnother(s, i)) out.changed.push(i);
     else out.same.push(i);
   }
   out.left = before.filter((s) => !wanted.has(sentKey(s)));

@@ -2,6 +2,7 @@ import { RANGE_WORDS } from '../../../core/choose';
 import { type Cdl, cdlCollection, cdlOf, chooseFacts } from '../../../core/facts';
 import {
   type Form,
+  type ImagesOut,
   type List,
   type Media,
   MEDIA_FOLDERS,
@@ -11,7 +12,7 @@ import {
 } from '../../../core/handover';
 import { csv } from '../../../core/platform/csv';
 import { type DiskPath, shownPath } from '../../../core/platform/names';
-import type { Part } from '../../../core/proxies';
+import { IMAGE_DIGITS, IMAGE_EXTENSION, type Part } from '../../../core/proxies';
 import { addressOf, formatTimecode } from '../../../core/platform/timecode/timecode';
 import { grouped, statementsOf } from '../../cards';
 import { factsAsCsv } from '../../facts';
@@ -28,6 +29,7 @@ import { makeReport } from '../reports/make';
 import { clipsToConnect } from '../sides';
 import { binsCollection } from './bins';
 import { selectsOf } from './made';
+import { imageRuns, isImage } from './makeRun';
 import type { PackedFile } from './plan';
 
 /** A list as it is written at the top of a package. */
@@ -111,7 +113,9 @@ async function collectedCdls(runtime: InJob, ids: readonly string[]): Promise<st
 /** Where the files that go are for who reads a list at the top of the package. */
 async function inPackage(runtime: InJob, files: readonly PackedFile[]): Promise<There> {
   const placeOf = new Map(
-    files.filter((f) => f.state !== 'left').map((f) => [`${f.root}\n${f.path}`, f.place] as const),
+    files
+      .filter((f) => f.state !== 'left' && !isImage(f))
+      .map((f) => [`${f.root}\n${f.path}`, f.place] as const),
   );
   const called = (place: DiskPath) => ({ url: relativeUrl(place), name: place.split('/').at(-1)! });
   const parts = await partsThere(runtime, files);
@@ -122,7 +126,9 @@ async function inPackage(runtime: InJob, files: readonly PackedFile[]): Promise<
     },
     part(clip, { from, to }) {
       const found = (parts.get(clip) ?? []).find((p) => p.part.from <= from && p.part.to >= to);
-      return found ? { ...called(found.place), part: found.part } : null;
+      if (!found) return null;
+      const { place, part, isImages } = found;
+      return { ...called(place), part, ...(isImages ? { images: rowFrom(place, part.from) } : {}) };
     },
   };
 }
@@ -148,12 +154,17 @@ async function timelineOf(
   return (await clipsEdit(runtime, ids, { name, format, first, there, stretches }))?.text ?? null;
 }
 
+/** A part of a clip that goes: as a file, or as images of which this is the first. */
+interface PartGoing {
+  place: DiskPath;
+  part: Part;
+  isImages: boolean;
+}
+
 /** The used frames that go, by clips: which part of it each is, and where it goes. */
-async function partsThere(
-  { db }: InJob,
-  files: readonly PackedFile[],
-): Promise<Map<string, { place: DiskPath; part: Part }[]>> {
-  const going = files.filter((f) => f.what === 'used' && f.state !== 'left');
+async function partsThere({ db }: InJob, files: readonly PackedFile[]): Promise<Map<string, PartGoing[]>> {
+  const images = imageRuns(files.filter((f) => f.state === 'verified').filter(isImage), Infinity);
+  const going = files.filter((f) => f.what === 'used' && f.state !== 'left' && !isImage(f));
   const partOf = new Map(
     (
       await db
@@ -167,11 +178,33 @@ async function partsThere(
         )
     ).map((p) => [p.file, p.part]),
   );
+  const parts = [
+    ...going.flatMap(({ clip, file, place }) => {
+      const part = partOf.get(file);
+      return clip === null || !part ? [] : [{ clip, of: { place, part, isImages: false } }];
+    }),
+    ...images.map((run) => {
+      const [{ clip, place, image }, last] = [run[0]!, run.at(-1)!];
+      const part = { from: image.frame, to: last.image.frame + 1 };
+      return { clip: clip!, of: { place, part, isImages: true } };
+    }),
+  ];
   return grouped(
-    going.filter((f) => f.clip !== null && partOf.get(f.file)),
-    (f) => f.clip!,
-    (f) => ({ place: f.place, part: partOf.get(f.file)! }),
+    parts,
+    (p) => p.clip,
+    (p) => p.of,
   );
+}
+
+/** A row of images as a timeline refers to it, by where the image of its first frame goes. */
+function rowFrom(place: DiskPath, frame: number): ImagesOut {
+  const url = relativeUrl(place);
+  const at = url.lastIndexOf('/');
+  return {
+    folder: url.slice(0, at),
+    before: url.slice(at + 1, -IMAGE_DIGITS - IMAGE_EXTENSION.length),
+    ...{ after: IMAGE_EXTENSION, first: frame + 1, digits: IMAGE_DIGITS },
+  };
 }
 
 /** Ranges, notes and keywords: a line for each range, and for each clip that has keywords as a whole. Frames count from 1, as persons do. */

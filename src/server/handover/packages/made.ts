@@ -1,5 +1,12 @@
 import { and, eq, inArray, isNotNull } from 'drizzle-orm';
-import { type Form, joinParts, madeFor, type Packable, recipeForUsed } from '../../../core/handover';
+import {
+  type Form,
+  imagesIn,
+  joinParts,
+  madeFor,
+  type Packable,
+  recipeForUsed,
+} from '../../../core/handover';
 import { type Part, type Recipe, isInterFrame } from '../../../core/proxies';
 import { OPEN_WORK } from '../../../core/platform/shapes';
 import { addWork, grouped, splitPath } from '../../cards';
@@ -25,6 +32,8 @@ export interface Making {
 export interface MadeOf {
   files: { file: string; what: Packable['what'] }[];
   making: Making[];
+  /** The used frames with handles, where they go as images. */
+  images: Part[];
   notes: { what: Packable['what']; why: string }[];
 }
 
@@ -39,11 +48,11 @@ export async function madeOf(
   clips: readonly Placed[],
 ): Promise<(clip: string) => MadeOf> {
   const { db } = runtime;
-  const none: MadeOf = { files: [], making: [], notes: [] };
+  const none: MadeOf = { files: [], making: [], images: [], notes: [] };
   const wants = (what: 'used' | 'view'): boolean => form.media.includes(what);
   if (!wants('used') && !wants('view')) return () => none;
   const [usedRecipe, viewRecipe] = [
-    wants('used') ? await recipeNamed(runtime, form.usedRecipe) : null,
+    wants('used') && imagesIn(form) === null ? await recipeNamed(runtime, form.usedRecipe) : null,
     wants('view') ? await recipeNamed(runtime, form.viewRecipe) : null,
   ];
   const selected = wants('used') ? (used ?? (await selectsOf(runtime, ids))) : new Map<string, Part[]>();
@@ -64,7 +73,7 @@ export async function madeOf(
   return (clip) => {
     const of = placed.get(clip);
     if (!of?.original.frames) return none;
-    const out: MadeOf = { files: [], making: [], notes: [] };
+    const out: MadeOf = { files: [], making: [], images: [], notes: [] };
     const take = (what: 'used' | 'view', recipe: Recipe, part: Part | null): void => {
       const there = madeFor(made.get(clip) ?? [], recipe.name, part);
       if (there) out.files.push({ what, file: there.file });
@@ -77,8 +86,15 @@ export async function madeOf(
       }
     };
     if (viewRecipe) take('view', viewRecipe, null);
+    if (!wants('used')) return out;
     const parts = joinParts(selected.get(clip) ?? [], form.handles, of.original.frames);
-    if (usedRecipe) {
+    if (parts.length === 0)
+      out.notes.push({
+        what: 'used',
+        why: used === null ? 'nothing of it is selected' : 'nothing of it is used',
+      });
+    else if (usedRecipe === null) out.images = parts;
+    else {
       const { codec = null, allIntra = null } = briefs.get(clip) ?? {};
       const recipe = recipeForUsed(
         {
@@ -88,12 +104,7 @@ export async function madeOf(
         usedRecipe,
       );
       for (const part of parts) take('used', recipe, part);
-      if (parts.length === 0)
-        out.notes.push({
-          what: 'used',
-          why: used === null ? 'nothing of it is selected' : 'nothing of it is used',
-        });
-      else if (recipe.purpose !== 'rewrap')
+      if (recipe.purpose !== 'rewrap')
         out.notes.push({
           what: 'used',
           why: `transcoded by “${recipe.name}”: its codec is inter-frame, so that it cannot be cut as it is`,

@@ -1,13 +1,16 @@
 import { and, eq } from 'drizzle-orm';
-import type { Form, Packable, PackClip, Verdict } from '../../../core/handover';
+import { believed, type Statement } from '../../../core/facts';
+import { type Form, imagesIn, type Packable, type PackClip, type Verdict } from '../../../core/handover';
 import { isMade } from '../../../core/intake';
-import { clipStem, grouped, splitPath } from '../../cards';
+import { clipStem, grouped, splitPath, statementsOf } from '../../cards';
 import { cards, clips, files } from '../../cards/tables';
 import { among } from '../../platform/db/among';
+import { requireJob } from '../../jobs';
 import { whyAway } from '../away';
 import type { InJob } from '../ports';
 import { verdictsOf } from '../rehearsal';
 import { clipsToConnect, type Placed } from '../sides';
+import { imageNote, imagesFrom, type ImagesFrom, imagesToGo, pictureOf } from './images';
 import { madeOf, type Making } from './made';
 import type { SetNow } from './sets';
 
@@ -44,6 +47,9 @@ export async function packClips(
   const { clips: connected } = await clipsToConnect(runtime);
   const placed = new Map(connected.map((c) => [c.clip, c]));
   const madeFrom = await madeOf(runtime, set, form, connected);
+  const imagesOf = await imagesForClips(runtime, form, families, (id) =>
+    madeFrom(id).images.length === 0 ? undefined : placed.get(id),
+  );
   const making: Making[] = [];
   const verdicts = await verdictsOf(runtime);
   const known = new Map(rows.map((r) => [r.id, r]));
@@ -56,9 +62,11 @@ export async function packClips(
     const given = givenToEdit(family, of, row.kind);
     const made = madeFrom(id);
     making.push(...made.making);
+    const stem = clipStem(original, row.original);
+    const images = imagesOf.get(id);
     return [
       {
-        ...{ clip: id, card: row.card, day: row.day, stem: clipStem(original, row.original) },
+        ...{ clip: id, card: row.card, day: row.day, stem },
         files: [
           ...given.files.map((f) => packable(f, 'edit')),
           ...family.filter((f) => isOriginal(f, of, row.kind)).map((f) => packable(f, 'original')),
@@ -67,21 +75,53 @@ export async function packClips(
           ...made.files.flatMap(({ file, what }) =>
             family.filter((f) => f.id === file).map((f) => packable(f, what)),
           ),
+          ...(images?.from ? imagesToGo(original, stem, images.from, made.images) : []),
         ].filter((f) => form.media.includes(f.what)),
         notes: [
           ...(row.state === 'read'
             ? given.notes
             : [{ what: 'edit' as const, why: 'not read yet, so that the original goes' }]),
           ...made.notes,
+          ...(images ? [{ what: 'used' as const, why: images.why }] : []),
           ...(verdicts.has(id) && row.kind !== 'sound' ? notesOf(verdicts.get(id)!) : []),
         ],
       },
     ];
   });
-  const all = packed.flatMap((p) => p.files);
+  // What images are made from was looked for.
+  const all = packed.flatMap((p) => p.files).filter((f) => f.image === null);
   const why = await whyAway(runtime, all);
   for (const [i, f] of all.entries()) f.away = why[i]!;
   return { clips: packed, making };
+}
+
+/** What the images of clips are made from, and what is said of it: no image goes of a clip whose picture is not here as it was read. */
+async function imagesForClips(
+  runtime: InJob,
+  form: Form,
+  families: ReadonlyMap<string, readonly FileRow[]>,
+  wanted: (clip: string) => Placed | undefined,
+): Promise<Map<string, { from: ImagesFrom | null; why: string }>> {
+  const kind = imagesIn(form);
+  const clips = [...families.keys()].flatMap((id) => wanted(id) ?? []);
+  if (kind === null || clips.length === 0) return new Map();
+  const pictures = new Map(clips.map((c) => [c.clip, pictureOf(families.get(c.clip)!)]));
+  const all = [...pictures.values()].flat();
+  const why = await whyAway(runtime, all);
+  const away = new Map(all.flatMap((f, i) => (why[i] === null ? [] : [[f.clip, why[i]!] as const])));
+  const { trust } = await requireJob(runtime);
+  const stated: Map<string, Statement[]> = await statementsOf(
+    runtime.db,
+    clips.map((c) => c.clip),
+  );
+  return new Map(
+    clips.map((of) => {
+      const from = imagesFrom(kind, of, believed(stated.get(of.clip) ?? [], trust), pictures.get(of.clip)!);
+      if (typeof from === 'string') return [of.clip, { from: null, why: `no images of it: ${from}` }];
+      const fault = away.get(of.clip);
+      return [of.clip, fault ? { from: null, why: fault } : { from, why: imageNote(kind) }];
+    }),
+  );
 }
 
 /** What is said of a clip whose edit would not find its original. */
@@ -137,6 +177,6 @@ const packable = ({ id, root, path, size, modified, onCard }: FileRow, what: Pac
   const { stem, extension } = splitPath(path);
   return {
     ...{ file: id, what, root, path, size, modified, onCard },
-    ...{ name: `${stem}${extension}`, away: null },
+    ...{ name: `${stem}${extension}`, away: null, image: null },
   };
 };

@@ -74,12 +74,13 @@ export async function planned(runtime: InJob, wanted: NewPackage): Promise<Plann
   const { items, remarks } = planItems(
     wanted.form,
     clips,
-    new Map(sent.map((f) => [sentKey({ file: f.file, what: f.what as Media }), f.place])),
+    new Map(sent.map((f) => [sentKey({ file: f.file, what: f.what as Media, image: f.image }), f.place])),
   );
   const was = sent
     // What belonged to it no more the last time is no news.
     .map((f): Sent & { old: boolean } => ({
       ...{ file: f.file, what: f.what as Media, place: f.place, size: f.size, modified: f.modified },
+      image: f.image,
       state: f.state === 'left' ? 'verified' : f.state,
       old: f.state === 'left',
     }));

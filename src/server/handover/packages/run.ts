@@ -36,6 +36,7 @@ import { listsOf } from './lists';
 import type { PackedFile } from './plan';
 import { clipsOfSet } from './sets';
 import { HASH, isThere, lastSending, type PackageRow } from './kept';
+import { type ImageFile, imageRuns, isImage, makeRun, runAt } from './makeRun';
 
 /** How often a file is tried before it is given up. */
 const MAX_TRIES = 3;
@@ -91,6 +92,8 @@ class Sending {
   #at!: DiskPath;
   #on!: OnVolume;
   #roots = new Map<string, Root>();
+  /** Where the images stand that are copied now, by the numbers of their files. */
+  #images: ReadonlyMap<number, DiskPath> = new Map();
   halt: Halted | null = null;
 
   constructor(
@@ -118,7 +121,9 @@ class Sending {
     const timer = await this.#tellHowFar();
     try {
       await this.#reach();
-      await this.#copyAll(await this.#waiting());
+      const waiting = await this.#waiting();
+      await this.#copyAll(waiting.filter((f) => !isImage(f)));
+      await this.#sendImages(waiting.filter(isImage));
       this.#endIfHalted();
       // What it contains is listed when it is known.
       await this.#writeLists();
@@ -129,7 +134,8 @@ class Sending {
       throw e instanceof Halted ? e : new Halted('paused', messageOf(e));
     } finally {
       clearInterval(timer);
-      await rm(listsAt(runtime, row.id), { recursive: true, force: true });
+      for (const at of [listsAt(runtime, row.id), runAt(runtime, row.id)])
+        await rm(at, { recursive: true, force: true });
       runtime.events.changed('packages', 'log');
     }
   }
@@ -212,6 +218,23 @@ class Sending {
     }
   }
 
+  /** Makes the images that go, a run at a time, and copies it. A run that cannot be made fails, and the others go on. */
+  async #sendImages(images: readonly ImageFile[]): Promise<void> {
+    for (const run of imageRuns(images)) {
+      this.#endIfHalted();
+      const made = await makeRun(this.runtime, this.row, run, this.context.signal).catch(
+        async (e: unknown) => {
+          if (e instanceof Halted) throw e;
+          for (const f of run) await this.#failed(f, messageOf(e));
+          return null;
+        },
+      );
+      if (made === null) continue;
+      this.#images = made.at;
+      await this.#copyAll(made.files);
+    }
+  }
+
   async #copyBatch(batch: readonly PackedFile[]): Promise<void> {
     const { devices } = this.runtime;
     const tasks: TaskFile[] = [];
@@ -251,6 +274,7 @@ class Sending {
 
   async #sourceOf(f: PackedFile): Promise<DiskPath> {
     if (f.what === 'list') return joinPath(listsAt(this.runtime, this.row.id), f.path);
+    if (isImage(f)) return this.#images.get(f.number)!;
     const root = this.#roots.get(f.root);
     if (!root) throw new Error('its place was removed');
     return placeOf(root, f);

@@ -68,7 +68,9 @@ async function storeFiles(
   sending: number,
   { compared, sent }: Planned,
 ): Promise<void> {
-  const rowOf = new Map(sent.map((f) => [sentKey({ file: f.file, what: f.what as Item['what'] }), f]));
+  const rowOf = new Map(
+    sent.map((f) => [sentKey({ file: f.file, what: f.what as Item['what'], image: f.image }), f]),
+  );
   const first = (
     await tx.execute<{ n: number }>(
       sql`select coalesce(max(number), 0)::int + 1 as n from package_files where package = ${id}`,
@@ -81,17 +83,17 @@ async function storeFiles(
     return {
       ...{ number: was?.number ?? next++, place: i.place, what: i.what, file: i.file, clip: i.clip },
       ...{ root: i.root, path: i.path, on_card: i.onCard, size: i.size, modified: i.modified },
-      replaces: changed.has(i),
+      ...{ image: i.image, replaces: changed.has(i) },
     };
   });
   for (let at = 0; at < rows.length; at += BATCH)
     await tx.execute(sql`
-      insert into package_files (package, number, place, what, file, clip, root, path, on_card, size, modified, state, sending, replaces)
-      select ${id}, r.number, r.place, r.what, r.file, r.clip, r.root, r.path, r.on_card, r.size, r.modified, 'waiting', ${sending}, r.replaces
+      insert into package_files (package, number, place, what, file, clip, root, path, on_card, size, modified, image, state, sending, replaces)
+      select ${id}, r.number, r.place, r.what, r.file, r.clip, r.root, r.path, r.on_card, r.size, r.modified, r.image, 'waiting', ${sending}, r.replaces
       from json_to_recordset(${JSON.stringify(rows.slice(at, at + BATCH))}::json)
-        as r(number int, place text, what text, file text, clip text, root text, path text, on_card text, size bigint, modified bigint, replaces boolean)
+        as r(number int, place text, what text, file text, clip text, root text, path text, on_card text, size bigint, modified bigint, image jsonb, replaces boolean)
       on conflict (package, number) do update set clip = excluded.clip, root = excluded.root, path = excluded.path, on_card = excluded.on_card,
-        size = excluded.size, modified = excluded.modified, state = 'waiting', sending = excluded.sending, replaces = excluded.replaces, fault = null`);
+        size = excluded.size, modified = excluded.modified, image = excluded.image, state = 'waiting', sending = excluded.sending, replaces = excluded.replaces, fault = null`);
   const of = (places: readonly string[]) =>
     and(eq(packageFiles.package, id), among(packageFiles.place, places));
   // Where they are now, as they may have been moved or named since.

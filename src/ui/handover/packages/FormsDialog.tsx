@@ -15,11 +15,13 @@ import {
   Form,
   FormFile,
   type FormsView,
+  imagesIn,
   List,
   LIST_WORDS,
   Media,
   MEDIA_WORDS,
   NAME_WORDS,
+  USED_AS_WORDS,
 } from '../../../core/handover';
 import { library } from '../../platform/client';
 import { plural } from '../../platform/format';
@@ -258,11 +260,26 @@ function MadeFields({ form, set }: { form: Form; set: (form: Form) => void }) {
             }
             slotProps={{ htmlInput: { min: 0, max: 1000 } }}
           />
-          {named('Transcoded by, where they cannot be cut', form.usedRecipe, ['transcode'], (usedRecipe) =>
-            set({ ...form, usedRecipe }),
-          )}
+          <TextField
+            select
+            size="small"
+            label="Used frames go as"
+            value={form.usedAs}
+            onChange={(e) => set({ ...form, usedAs: e.target.value as Form['usedAs'] })}
+          >
+            {Object.entries(USED_AS_WORDS).map(([k, words]) => (
+              <MenuItem key={k} value={k}>
+                {words}
+              </MenuItem>
+            ))}
+          </TextField>
         </div>
       )}
+      {form.media.includes('used') &&
+        imagesIn(form) === null &&
+        named('Transcoded by, where they cannot be cut', form.usedRecipe, ['transcode'], (usedRecipe) =>
+          set({ ...form, usedRecipe }),
+        )}
       {form.media.includes('view') &&
         named('Viewing copies are made by', form.viewRecipe, ['transcode', 'proxy'], (viewRecipe) =>
           set({ ...form, viewRecipe }),

@@ -1,0 +1,1 @@
+ALTER TABLE "package_files" ADD COLUMN "image" jsonb;

@@ -1,0 +1,84 @@
+import type { Statement } from '../../core/facts';
+import {
+  IMAGE_DIGITS,
+  IMAGE_EXTENSION,
+  type ImageAbout,
+  imageArguments,
+  type ImageKind,
+  imageTail,
+  stampedImage,
+} from '../../core/proxies/images';
+import type { Part } from '../../core/proxies/shapes';
+import type { ProxySource } from '../../core/proxies/source';
+import type { DiskPath } from '../../core/platform/names';
+import { Unreadable } from '../platform/errors';
+import { joinPath } from '../platform/files/names';
+import { mkdir, namesIn, readFile, rm, writeFile } from '../platform/files/onDisk';
+import { type Footage, nameOf } from '../platform/media/input';
+import { asInput, keepFrames } from '../platform/media/tools';
+import { pauseWithoutRoom } from './proxy';
+import { FfmpegFailed, runFfmpeg, seekTo, withInputs } from './run';
+import { foreseenOf, sourceOf } from './source';
+
+/** What images of a clip's frames are made from. Pixels, as the picture is shown. */
+export interface ImageSource {
+  source: ProxySource;
+  width: number;
+  height: number;
+}
+
+/** What images are made from, out of what a clip states; `null` where it states no rate or length. */
+export function imageSource(statements: readonly Statement[]): ImageSource | null {
+  const source = sourceOf(statements, []);
+  if (!source) return null;
+  const { width, height } = foreseenOf(statements, 0);
+  return source.rotation % 180 === 0 ? { source, width, height } : { source, width: height, height: width };
+}
+
+/**
+ * Makes an image of each frame of a part in a folder of their own, which is made anew, and answers where they are, in order. Throws Unreadable
+ * where there are not as many, and Halted where the folder's volume is full; aborting the signal ends FFmpeg and rejects.
+ */
+export async function makeImages(
+  footage: Footage | DiskPath,
+  { from, to }: Part,
+  how: ImageSource & { kind: ImageKind; bytes: number; about: (frame: number) => ImageAbout },
+  folder: DiskPath,
+  signal: AbortSignal,
+): Promise<DiskPath[]> {
+  const { kind, source, height, bytes, about } = how;
+  const frames = Array.from({ length: to - from }, (_, i) => from + i);
+  const nameAt = (frame: number): string => imageTail(frame).slice(1);
+  await rm(folder, { recursive: true, force: true });
+  await mkdir(folder);
+  await pauseWithoutRoom(folder, bytes * frames.length);
+  const making = [
+    ...imageArguments(kind, source, height, await keepFrames()),
+    ...['-frames:v', String(frames.length), '-f', 'image2', '-start_number', String(from + 1)],
+    asInput(`%0${IMAGE_DIGITS}d${IMAGE_EXTENSION}`),
+  ];
+  const failed = (why: string): Unreadable =>
+    new Unreadable(`No images could be made of ${nameOf(footage)}: ${why}`);
+  try {
+    await withInputs(
+      [footage],
+      // In the folder itself: whatever its path is called, only the pattern says numbers.
+      (args, late) =>
+        runFfmpeg(['-n', ...args, ...late, ...making], { cwd: folder, signal, onLine: () => undefined }),
+      () => seekTo(from, source.rate),
+    );
+  } catch (e) {
+    if (!(e instanceof FfmpegFailed)) throw e;
+    await pauseWithoutRoom(folder, 0);
+    throw failed(e.message);
+  }
+  const made = new Set(await namesIn(folder));
+  const missing = frames.find((f) => !made.has(nameAt(f)));
+  if (missing !== undefined || made.size !== frames.length)
+    throw failed(`FFmpeg made ${made.size} of ${frames.length} frames`);
+  for (const frame of frames) {
+    const at = joinPath(folder, nameAt(frame));
+    await writeFile(at, stampedImage(await readFile(at), about(frame)));
+  }
+  return frames.map((f) => joinPath(folder, nameAt(f)));
+}
