@@ -318,6 +318,43 @@ test('the frames that an edit uses go with handles for finishing: made from the 
   expect(cut).toEqual(pictures(path.join(server.shelf, original!), 62).slice(13));
 });
 
+test('by a form of one’s own they go as numbered images, each with the timecode of its frame', async () => {
+  await page.getByRole('button', { name: 'New package' }).click();
+  await choose('Clips', 'The clips of an edit');
+  await choose('Which one', 'Mill effects');
+  await choose('Form', 'Effects');
+  await page.getByRole('button', { name: 'Forms …' }).click();
+  const dialog = page.getByRole('dialog', { name: 'Forms' });
+  await expect(dialog.getByLabel('Transcoded by, where they cannot be cut')).toBeVisible();
+  await dialog.getByLabel('Used frames go as').click();
+  await page.getByRole('option', { name: 'Numbered DPX images, RGB, 10 bit' }).click();
+  await expect(dialog.getByLabel('Transcoded by, where they cannot be cut')).toBeHidden();
+  await dialog.getByLabel('Name', { exact: true }).fill('Frames');
+  await dialog.getByRole('button', { name: 'Keep', exact: true }).click();
+  await expect(dialog.getByRole('status')).toHaveText('“Frames” is kept');
+  await dialog.getByRole('button', { name: 'Done' }).click();
+  await expect(plan()).toContainText('2 clips: as images in RGB, full range, 10 bit');
+  await expect(plan().getByRole('row', { name: /^Used frames, with handles/ })).toContainText('91 files');
+  await page.getByRole('button', { name: 'Hand over', exact: true }).click();
+  const opened = page.getByRole('region', { name: 'The package Mill effects' });
+  await expect(opened.getByText('handed over', { exact: true }).first()).toBeVisible();
+  const folder = path.join(server.home, 'handover', 'SLW Frames Mill effects', 'Used frames');
+  const images = Object.keys(hashTree(folder)).sort();
+  expect(images).toHaveLength(91);
+  const timecode = (image: string): string =>
+    execFileSync(
+      'ffprobe',
+      ['-v', 'error', '-of', 'default=nw=1:nk=1', '-show_entries', 'frame_tags=timecode', image],
+      { cwd: folder, encoding: 'utf8' },
+    ).trim();
+  // The first and the last of each: twelve frames beside 07:48:10:05 to 11:05, and 12:05:03:00 to 04:00.
+  const [c1, c3] = ['A001_C001', 'A001_C003'].map((stem) => images.filter((f) => f.includes(stem)));
+  expect([c1, c3].map((of) => [of!.at(0)!, of!.at(-1)!].map(timecode))).toEqual([
+    ['07:48:10:00', '07:48:11:16'],
+    ['12:05:02:13', '12:05:04:11'],
+  ]);
+});
+
 test('a form of one’s own is kept and used; a place that is taken is refused with what to do', async () => {
   await page.goto(`${server.url}/jobs/SLW/handover?packages`);
   await page.getByRole('button', { name: 'Forms …' }).click();

@@ -1,3 +1,4 @@
+import { execFileSync } from 'node:child_process';
 import { createHash, randomBytes } from 'node:crypto';
 import {
   existsSync,
@@ -6,6 +7,7 @@ import {
   readdirSync,
   readFileSync,
   realpathSync,
+  renameSync,
   rmSync,
   writeFileSync,
 } from 'node:fs';
@@ -20,6 +22,8 @@ import type { Said } from './workers/handover';
 
 const kills = Number(process.argv[2] ?? 50);
 const CLIPS = 40;
+/** Of the film; `workers/handover.ts` selects as many. */
+const FRAMES = 60;
 const home = realpathSync(mkdtempSync(path.join(tmpdir(), 'shelf-soak-')));
 const card = path.join(home, 'home', 'shelf', 'Card');
 const sent = path.join(home, 'drive', 'SLW');
@@ -38,11 +42,48 @@ const write = (i: number): void => {
 };
 for (let i = 1; i <= CLIPS; i++) write(i);
 
+/** A film, of which every frame goes as an image as well; each version's pictures, as FFmpeg alone makes them. */
+const FILM = 'F0001.MOV';
+const pictures: string[][] = [];
+/** An image's picture follows its headers, which are longer than those that FFmpeg writes. */
+const [OURS, THEIRS] = [2048, 1664];
+const row = path.join(sent, 'Used frames', 'B001', 'F0001');
+function film(): void {
+  const at = path.join(card, FILM);
+  const from = path.join(home, 'film.mov');
+  const source = pictures.length % 2 === 0 ? 'testsrc2' : 'testsrc';
+  const ffmpeg = (...args: string[]) => execFileSync('ffmpeg', ['-v', 'error', '-y', ...args]);
+  const coded = ['-c:v', 'libx264', '-preset', 'ultrafast', '-pix_fmt', 'yuv420p', '-bf', '2'];
+  ffmpeg('-f', 'lavfi', '-i', `${source}=s=320x180:r=25:d=${FRAMES / 25}`, ...coded, from);
+  const rgb = 'scale=in_range=limited:in_color_matrix=smpte170m:out_range=full';
+  const filter = `${rgb}:flags=bicubic+accurate_rnd+full_chroma_int,format=gbrp10be`;
+  const images = mkdtempSync(path.join(home, 'images-'));
+  ffmpeg('-i', from, '-vf', filter, '-c:v', 'dpx', path.join(images, '%07d.dpx'));
+  const names = readdirSync(images).sort();
+  pictures.push(names.map((n) => hashOf(readFileSync(path.join(images, n)).subarray(THEIRS))));
+  rmSync(images, { recursive: true });
+  renameSync(from, at);
+  versions.set(FILM, [...(versions.get(FILM) ?? []), hashOf(readFileSync(at))]);
+}
+film();
+
 const tally = { kills: 0, within: 0, sendings: 0, wrong: 0, half: 0 };
 const wrong = (what: string): void => {
   tally.wrong++;
   console.error(what);
 };
+function lookAtImages(finished: boolean): number {
+  const names = existsSync(row) ? readdirSync(row).filter((n) => n.endsWith('.dpx')) : [];
+  for (const name of names) {
+    const frame = Number(name.split('.')[1]) - 1;
+    const hash = hashOf(readFileSync(path.join(row, name)).subarray(OURS));
+    const known = finished ? pictures.slice(-1) : pictures;
+    if (!known.some((of) => of[frame] === hash)) tally.half++;
+  }
+  if (finished && names.length !== FRAMES) wrong(`${names.length} of ${FRAMES} images are there in the end`);
+  return names.length;
+}
+
 /** Looks at every file under a final name; returns how many there are. */
 function look(finished: boolean): number {
   const folder = path.join(sent, 'Originals', 'B001');
@@ -54,8 +95,9 @@ function look(finished: boolean): number {
     if (!known) wrong(`${name} stands in the package, and has no source`);
     else if (finished ? known.at(-1) !== hash : !known.includes(hash)) tally.half++;
   }
-  if (finished && names.length !== CLIPS) wrong(`${names.length} of ${CLIPS} files are there in the end`);
-  return names.length;
+  if (finished && names.length !== CLIPS + 1)
+    wrong(`${names.length} of ${CLIPS + 1} files are there in the end`);
+  return names.length + lookAtImages(finished);
 }
 
 while (tally.kills < kills) {
@@ -78,6 +120,7 @@ while (tally.kills < kills) {
   tally.sendings++;
   look(true);
   for (let i = 0; i < 12; i++) write(1 + Math.floor(Math.random() * CLIPS));
+  film();
 }
 rmSync(home, { recursive: true, force: true });
 console.log(

@@ -2,8 +2,11 @@ import { lstatSync } from 'node:fs';
 import path from 'node:path';
 import { eq } from 'drizzle-orm';
 import { NewPackage, READY_FORMS } from '../../src/core/handover';
+import { clipViews } from '../../src/server/cards';
 import { files } from '../../src/server/cards/tables';
+import { changeChoice } from '../../src/server/choose';
 import { checkPackage } from '../../src/server/handover/packages/check';
+import { imageLimits } from '../../src/server/handover/packages/makeRun';
 import { sendPackage } from '../../src/server/handover/packages/send';
 import { packageNames, packageView } from '../../src/server/handover/packages/views';
 import { look } from '../../src/server/intake/look';
@@ -24,6 +27,11 @@ export interface Said {
   wrong: string[];
 }
 
+/** Frames of the film, all of which go as images: as many as `handover.ts` makes. */
+const FRAMES = 60;
+// In several runs, each begun anew after a kill.
+imageLimits.bytes = 4 << 20;
+
 // Goes on with the sending that was under way, or begins the next; ends when one is finished.
 const home = process.argv[2]!;
 const drive = path.join(home, 'drive');
@@ -42,6 +50,11 @@ if (!(await anyJob(runtime))) {
     cards: [{ folder: card!.folder, camera: 'B', cardId: 'B001', day: 1, date: null }],
   });
   await addRoot(runtime, { kind: 'handover', path: drive });
+  await runtime.queue.drain();
+  const film = (await clipViews(runtime)).find((c) => c.original === 'F0001')!;
+  await changeChoice(runtime, {
+    ...{ do: 'addRange', clip: film.id, kind: 'select', from: 0, to: FRAMES, name: '', note: '' },
+  });
 }
 await runtime.queue.start(['handover']);
 const [before] = await packageNames(runtime);
@@ -59,7 +72,10 @@ if (!before || before.state === 'done') {
     runtime,
     NewPackage.parse({
       set: { kind: 'job' },
-      form: { ...READY_FORMS[0]!, name: 'All', media: ['original'], lists: ['marks'] },
+      form: {
+        ...{ ...READY_FORMS[0]!, name: 'All', media: ['original', 'used'], lists: ['marks'] },
+        ...{ usedAs: 'dpx10', handles: 0 },
+      },
       to: '',
       root: roots.find((r) => r.path === drive)!.id,
       folder: 'SLW',

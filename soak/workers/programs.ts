@@ -1,8 +1,10 @@
 import { rate } from '../../src/core/platform/timecode/rate';
+import { NO_TAGS } from '../../src/core/proxies/source';
 import { writeFilmstrip } from '../../src/server/analysis';
 import { frameAsJpeg } from '../../src/server/viewing/frames';
 import { preview } from '../../src/server/viewing/preview';
 import { probe } from '../../src/server/platform/media/probe';
+import { makeImages } from '../../src/server/proxies/images';
 import { readStatements } from '../../src/server/reading/readFamily';
 import { endReaders } from '../../src/server/reading/readPool';
 import { endTagReader, readTags } from '../../src/server/reading/tagReader';
@@ -11,6 +13,18 @@ import { endTagReader, readTags } from '../../src/server/reading/tagReader';
 
 const short = process.argv[2] === 'short';
 const files = process.argv.slice(short ? 3 : 2);
+const images = {
+  source: {
+    ...{ pixelAspect: null, rotation: 0, scan: null, rate: rate(25), varies: false, frames: 10 },
+    ...{ start: null, audio: [], tags: NO_TAGS },
+    colour: { range: null, primaries: null, transfer: null, matrix: null },
+  },
+  ...{ width: 64, height: 36, kind: 'dpx10' as const, bytes: 0 },
+  about: () => ({
+    ...{ name: '', source: '', timecode: null, rate: rate(25) },
+    ...{ interlaced: false, transfer: null, primaries: null },
+  }),
+};
 const words = (e: unknown): string => (e instanceof Error ? e.message.split('\n')[0]! : String(e));
 for (const file of files) {
   const kind = /\.wav$/i.test(file)
@@ -31,7 +45,12 @@ for (const file of files) {
     () => probe(file),
     () => frameAsJpeg(file, 0, rate(25), 64),
     () => readTags(file),
-    ...(short ? [] : [() => writeFilmstrip(file, { frames: 10, rate: rate(25) }, `${file}.strip.jpg`)]),
+    ...(short
+      ? []
+      : [
+          () => writeFilmstrip(file, { frames: 10, rate: rate(25) }, `${file}.strip.jpg`),
+          () => makeImages(file, { from: 0, to: 1 }, images, `${file}.images`, new AbortController().signal),
+        ]),
   ])
     await work().then(
       () => said.push('done'),

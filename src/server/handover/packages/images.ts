@@ -88,4 +88,4 @@ export const imagesToGo = (
 
 /** What is said of a clip of which images go. */
 export const imageNote = (kind: ImageKind): string =>
-  `goes as images in RGB, full range, ${kind === 'dpx10' ? 10 : 16} bit: converted from what was recorded, its curve as it was`;
+  `as images in RGB, full range, ${kind === 'dpx10' ? 10 : 16} bit: converted from what was recorded, its curve as it was`;
