@@ -319,7 +319,7 @@ test('the frames that an edit uses go with handles for finishing: made from the 
 });
 
 test('by a form of one’s own they go as numbered images, each with the timecode of its frame', async () => {
-  await page.getByRole('button', { name: 'New package' }).click();
+  await page.goto(`${server.url}/jobs/SLW/handover?packages`);
   await choose('Clips', 'The clips of an edit');
   await choose('Which one', 'Mill effects');
   await choose('Form', 'Effects');
