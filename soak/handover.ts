@@ -105,7 +105,7 @@ while (tally.kills < kills) {
   await worker.ready;
   const ended = await Promise.race([
     worker.ended.then(() => true),
-    new Promise<false>((r) => setTimeout(() => r(false), Math.random() * 1800)),
+    new Promise<false>((r) => setTimeout(() => r(false), Math.random() ** 2 * 6000)),
   ]);
   if (!ended) {
     worker.kill();
