@@ -273,8 +273,20 @@ test('many clips are corrected at once; nonsense is said where the person is; an
   await expect(dialog).toContainText('“very much” is not a valid ISO for');
   await dialog.getByLabel('Value').fill('1600');
   await dialog.getByRole('button', { name: 'Correct', exact: true }).click();
-  await expect(page.getByText(/\d clips corrected/)).toBeVisible();
+  await expect(page.getByText('Corrected 4 clips: ISO 1600')).toBeVisible();
   await page.getByLabel('Field set').selectOption({ label: 'Camera and lens' });
+  await expect(row('T0001').first()).toContainText('1600');
+  // Undone by its button, done again and undone by the keys, whatever is shown meanwhile.
+  await page.getByRole('button', { name: 'Undo', exact: true }).click();
+  await expect(page.getByText('Undone: Corrected 4 clips: ISO 1600')).toBeVisible();
+  await expect(row('T0001').first()).not.toContainText('1600');
+  await page.getByRole('tab', { name: 'Clocks' }).click();
+  await page.getByRole('tab', { name: 'Table' }).click();
+  await page.keyboard.press('Control+Shift+Z');
+  await expect(row('T0001').first()).toContainText('1600');
+  await page.keyboard.press('Control+Z');
+  await expect(row('T0001').first()).not.toContainText('1600');
+  await page.keyboard.press('Control+Y');
   await expect(row('T0001').first()).toContainText('1600');
   await page.getByRole('tab', { name: 'Trust' }).click();
   await page.getByRole('button', { name: 'Model: believe camera tags earlier' }).click();

@@ -456,11 +456,12 @@ test('a list is matched to clips before anything is taken; what its columns hold
     name: 'again.csv',
     mimeType: 'text/csv',
     // As some programs write it still: Latin letters of one byte each.
-    buffer: Buffer.from('Clip,Keywords\nA001_C003,mühle\n', 'latin1'),
+    buffer: Buffer.from('Clip,Keywords,Scene\nA001_C003,mühle,99\n', 'latin1'),
   });
   await expect(page.getByText('was read as Windows-1252')).toBeVisible();
   await expect(says.getByRole('row', { name: /^2 A001_C003/ })).toContainText('“mühle”');
   await says.getByRole('button', { name: 'Take in 1 line' }).click();
   await says.getByRole('button', { name: 'Undo' }).click();
   await expect(says.getByRole('status')).toContainText('Undone: From a list');
+  await expect(says.getByRole('status')).toContainText('Undone: Filled in scene of 1 clip');
 });

@@ -167,6 +167,12 @@ test('what only a person knows is typed in columns, pasted from a sheet, and fil
   await page.getByLabel('Value for the selected clips').fill('14');
   await page.getByRole('button', { name: 'Fill', exact: true }).click();
   await expect(cell('Scene', 'A001_25p_004')).toHaveValue('14');
+  // It is taken back, and said again.
+  await expect(page.getByText('Filled in scene of 1 clip')).toBeVisible();
+  await page.getByRole('button', { name: 'Undo', exact: true }).click();
+  await expect(cell('Scene', 'A001_25p_004')).toHaveValue('');
+  await page.keyboard.press('Control+Shift+Z');
+  await expect(cell('Scene', 'A001_25p_004')).toHaveValue('14');
   await page.getByRole('button', { name: 'Clear the selection' }).click();
   // By the keyboard: the row that was clicked last, and two on.
   await row(/A001_25p_004/).focus();

@@ -278,6 +278,7 @@ const RIGHT: Record<string, unknown> = {
   '/api/jobs/SLW/choose/ranges': { query: 'with select', kinds: ['select'], limit: 5 },
   '/api/jobs/SLW/choose/rolling': { clip: 'x' },
   '/api/jobs/SLW/choose/undo': { id: 'x' },
+  '/api/jobs/SLW/facts/undo': { id: 'x' },
   '/api/jobs/SLW/choose/searches': {
     format: 'sort-shelf-searches',
     version: 1,

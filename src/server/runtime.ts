@@ -14,7 +14,7 @@ import {
 } from './platform/db/keeper';
 import { placeNext, recoverPlans } from './naming';
 import { nextKeeper } from './next';
-import { ruleKeeper, Undos } from './choose';
+import { ruleKeeper } from './choose';
 import { clearLeftImages, endReports, queuePackages } from './handover';
 import { CopyMeter, queueCopies } from './offload';
 import { endThreads } from './transfer';
@@ -38,6 +38,7 @@ import { JOURNAL, OWN_FOLDER } from './platform/files/journal';
 import { ViewCache } from './platform/viewCache';
 import { Repeats } from './platform/repeats';
 import { clearLeftInputs } from './platform/media/input';
+import { Undos } from './platform/undos';
 import { endReaders, endTagReader } from './reading';
 
 import { WatchKeeper } from './watch';
@@ -228,6 +229,7 @@ export async function openRuntime(given: RuntimeOptions): Promise<Runtime> {
       queue: undefined as unknown as WorkQueue<JobServices>,
       meter: new CopyMeter(events),
       undos: new Undos(),
+      saidBack: new Undos(),
       watching: undefined as unknown as WatchKeeper,
       devices,
       volumes: new VolumeWatch(devices),

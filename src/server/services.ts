@@ -5,7 +5,9 @@ import type { Events } from './platform/events';
 import type { ViewCache } from './platform/viewCache';
 import type { Devices } from './platform/volumes/devices';
 import type { Work } from './platform/work/queue';
-import type { Undos } from './choose';
+import type { RowChange } from './choose';
+import type { SaidChange } from './facts';
+import type { Undos } from './platform/undos';
 import type { CopyMeter } from './offload';
 import type { WatchKeeper } from './watch';
 import type { VolumeWatch } from './places';
@@ -25,8 +27,9 @@ export interface Services {
   queue: Work;
   /** How running copies stand. */
   meter: Pick<CopyMeter, 'begin' | 'ratesOf'>;
-  /** What was done to keywords, bins, ranges and searches, to be taken back. */
-  undos: Undos;
+  /** What was done to keywords, bins, ranges and searches, and what was said of clips, to be taken back. */
+  undos: Undos<RowChange>;
+  saidBack: Undos<SaidChange>;
   devices: Devices;
   /** The watched folders. */
   watching: Pick<WatchKeeper, 'state' | 'lookNow'>;

@@ -27,7 +27,6 @@ export { duplicates, placesBetween } from './stringOut';
 export {
   type BinView,
   Change,
-  Changed,
   ChooseView,
   ClipMarks,
   FindIds,

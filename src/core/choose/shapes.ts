@@ -175,10 +175,6 @@ export const Change = z.discriminatedUnion('do', [
 ]);
 export type Change = z.infer<typeof Change>;
 
-/** What was done, in words, and by which it is undone; null where nothing was to be changed. */
-export const Changed = z.object({ text: z.string(), undo: z.string().nullable() });
-export type Changed = z.infer<typeof Changed>;
-
 export const FindQuery = Wanted.extend({
   offset: z.int().min(0).max(10_000_000).default(0),
   limit: z.int().min(0).max(500).default(200),

@@ -94,6 +94,12 @@ export const TaskView = z.object({
   problem: ProblemDetails.nullable(),
 });
 export type TaskView = z.infer<typeof TaskView>;
+/** What was done, in words, and by which it is undone; null where nothing was to be changed. */
+export const Changed = z.object({ text: z.string(), undo: z.string().nullable() });
+export type Changed = z.infer<typeof Changed>;
+/** What is to be undone. */
+export const UndoAsked = z.object({ id: z.string().max(64) });
+
 export const TaskBegun = z.object({ task: z.string() });
 
 export const Health = z.object({

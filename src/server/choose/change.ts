@@ -1,6 +1,8 @@
-import type { Change, Changed, ChoiceSet, SearchFile } from '../../core/choose';
+import type { Change, ChoiceSet, SearchFile } from '../../core/choose';
+import type { Changed } from '../../core/platform/shapes';
 import { writeLog } from '../logbook';
-import { messageOf, NotFound } from '../platform/errors';
+import { messageOf } from '../platform/errors';
+import { NOTHING_UNDONE, undoneWords } from '../platform/undos';
 import { plural } from '../../core/platform/words';
 import type { Writer } from '../platform/db/transaction';
 import { alone } from './alone';
@@ -152,8 +154,6 @@ async function told(runtime: InJob, { rows, text }: Planned): Promise<Changed> {
   return { text, undo };
 }
 
-const UNDONE = 'Undone: ';
-
 /** Takes back what was done, as far as nobody changed it since; what it answers takes that back in turn. */
 export async function undoChoice(runtime: InJob, id: string): Promise<Changed> {
   const { ruled, changed } = await runtime.undos.inTurn(() => takeBack(runtime, id));
@@ -162,24 +162,16 @@ export async function undoChoice(runtime: InJob, id: string): Promise<Changed> {
 }
 
 async function takeBack(runtime: InJob, id: string): Promise<{ changed: Changed; ruled: boolean }> {
-  const done = runtime.undos.find(runtime.job, id);
-  if (!done)
-    throw new NotFound('This can no longer be undone: it was done too long ago.', {
-      next: 'Change it by hand.',
-    });
+  const done = runtime.undos.require(runtime.job, id);
   const rows = await alone(runtime, async (tx) => {
     const back = opposite(await unchangedSince(tx, done.changes));
     await writeRows(tx, back);
     return back;
   });
   runtime.undos.forget(id);
-  if (rows.length === 0)
-    return {
-      changed: { text: 'Nothing is left to be undone: it was changed since.', undo: null },
-      ruled: false,
-    };
+  if (rows.length === 0) return { changed: NOTHING_UNDONE, ruled: false };
   const kept = done.changes.length - rows.length;
-  const what = done.text.startsWith(UNDONE) ? done.text.slice(UNDONE.length) : `${UNDONE}${done.text}`;
+  const what = undoneWords(done.text);
   const changed = await told(runtime, {
     rows,
     text: kept > 0 ? `${what} (${plural(kept, 'mark')} changed since stay as they are)` : what,

@@ -1,7 +1,8 @@
 import { afterAll, beforeAll, beforeEach, describe, expect, test } from '@jest/globals';
 import { and, eq } from 'drizzle-orm';
 import path from 'node:path';
-import { Change, type Changed, FindIds, FindQuery, type Found, RangesQuery } from '../../core/choose';
+import { Change, FindIds, FindQuery, type Found, RangesQuery } from '../../core/choose';
+import type { Changed } from '../../core/platform/shapes';
 import { fps } from '../../core/platform/timecode/rate';
 import { clipViews } from '../cards';
 import { stateOf } from '../analysis';

@@ -10,4 +10,4 @@ export { type Group, groupsOf } from './rolling';
 export { ruleKeeper } from './ruleKeeper';
 export { exportSearches } from './searches';
 export { stringOutDetail } from './stringOuts';
-export { Undos } from './undos';
+export type { RowChange } from './rows';

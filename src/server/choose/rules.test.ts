@@ -1,7 +1,8 @@
 import { afterAll, beforeAll, beforeEach, expect, test } from '@jest/globals';
 import { eq } from 'drizzle-orm';
 import path from 'node:path';
-import { Change, type Changed, FindQuery } from '../../core/choose';
+import { Change, FindQuery } from '../../core/choose';
+import type { Changed } from '../../core/platform/shapes';
 import { clipViews } from '../cards';
 import { forgetClips } from '../cards/clips';
 import { files } from '../cards/tables';

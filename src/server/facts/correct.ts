@@ -1,8 +1,10 @@
 import { and, eq, sql } from 'drizzle-orm';
+import { isDeepStrictEqual } from 'node:util';
 import { type FieldId, fieldOf, type Statement } from '../../core/facts/catalogue';
 import { chooseFacts, rateOf } from '../../core/facts/facts';
 import { parseValue } from '../../core/facts/parse';
 import type { Correction, Sayings } from '../../core/facts/shapes';
+import type { Changed } from '../../core/platform/shapes';
 import { plural } from '../../core/platform/words';
 import { cardOfClip, isCard, statementsOf, moveToCard } from '../cards';
 import { requireJob } from '../jobs';
@@ -11,7 +13,8 @@ import { among } from '../platform/db/among';
 import { cameras, cards, clips, days } from '../cards/tables';
 import { said } from './tables';
 import { Clash, NotFound, Refused } from '../platform/errors';
-import type { InJob, Ports } from './ports';
+import { NOTHING_UNDONE, undoneWords } from '../platform/undos';
+import type { Correcting, InJob, Ports } from './ports';
 import { upToDate } from './workOut';
 
 type Set = Correction['set'];
@@ -20,10 +23,7 @@ type Corrected = { id: string; original: string };
 type Transaction = Parameters<Parameters<Ports['db']['transaction']>[0]>[0];
 
 /** Corrects many clips at once. What was read stays beside what the person says, which goes before it. */
-export function correctClips(
-  runtime: InJob,
-  { clips: ids, set, card }: Correction,
-): Promise<{ changed: number }> {
+export function correctClips(runtime: Correcting, { clips: ids, set, card }: Correction): Promise<Said> {
   return runtime.exclusively(async () => {
     const rows = await runtime.db
       .select({ id: clips.id, original: clips.original })
@@ -32,31 +32,59 @@ export function correctClips(
     if (rows.length === 0) throw new NotFound('None of these clips is in the job any longer.');
     const words = set.length > 0 ? await valuesOf(runtime, rows, set) : [];
     if (card) await refuseClash(runtime, card);
-    await runtime.db.transaction(async (tx) => {
-      if (words.length > 0) await say(tx, words);
+    const changes = await runtime.db.transaction(async (tx) => {
+      const said = words.length > 0 ? await say(tx, words) : [];
       if (card) await moveTo(tx, runtime.job, rows, card);
+      return said;
     });
     const what = [
       ...set.map((s) =>
         s.value.trim() === ''
-          ? `removed the correction of ${fieldOf(s.field).term.toLowerCase()}`
-          : `${fieldOf(s.field).term.toLowerCase()} ${s.value}`,
+          ? `removed the correction of ${inSentence(fieldOf(s.field).term)}`
+          : `${inSentence(fieldOf(s.field).term)} ${s.value}`,
       ),
       ...(card ? [`card ${card.id}, camera ${card.camera}, day ${card.day}`] : []),
     ];
-    await writeLog(
-      runtime,
-      'facts',
-      `Corrected ${rows.length} ${rows.length === 1 ? 'clip' : 'clips'}: ${what.join(', ')}`,
-    );
-    await upToDate(runtime);
-    runtime.events.changed('clips', 'cards', 'job', 'log');
-    return { changed: rows.length };
+    const text = `Corrected ${plural(rows.length, 'clip')}: ${what.join(', ')}`;
+    return { changed: rows.length, ...(await told(runtime, text, changes)) };
+  });
+}
+
+/** Writes in the logbook what was said, works out what follows from it, and keeps how it was before. */
+async function told(runtime: Correcting, text: string, changes: readonly SaidChange[]): Promise<Changed> {
+  const undo = changes.length === 0 ? null : runtime.saidBack.keep({ job: runtime.job, text, changes });
+  await writeLog(runtime, 'facts', text);
+  await upToDate(runtime);
+  runtime.events.changed('clips', 'cards', 'job', 'log');
+  return { text, undo };
+}
+
+/** Takes back what was said of clips, as far as nobody said otherwise since; what it answers takes that back in turn. */
+export function undoSaid(runtime: Correcting, id: string): Promise<Changed> {
+  return runtime.exclusively(async () => {
+    const done = runtime.saidBack.require(runtime.job, id);
+    const changes = await runtime.db.transaction(async (tx) => {
+      const now = new Map((await saidNow(tx, done.changes)).map((s) => [`${s.clip} ${s.field}`, s.value]));
+      const back = done.changes.flatMap(({ clip, field, before, value }): Word[] => {
+        const current = now.get(`${clip} ${field}`);
+        // Of a clip that has gone meanwhile nothing is known.
+        return current !== undefined && isDeepStrictEqual(current, value)
+          ? [{ clip, field, value: before }]
+          : [];
+      });
+      return back.length === 0 ? [] : say(tx, back);
+    });
+    runtime.saidBack.forget(id);
+    if (changes.length === 0) return NOTHING_UNDONE;
+    const kept = done.changes.length - changes.length;
+    const stay =
+      kept === 0 ? '' : ` (${plural(kept, 'value')} changed since ${kept === 1 ? 'stays' : 'stay'})`;
+    return told(runtime, `${undoneWords(done.text)}${stay}`, changes);
   });
 }
 
 /** Keeps what a person says of clips one by one, as typed in a column or read from a list: all of it, or nothing where something is no value. */
-export function sayOfClips(runtime: InJob, { said: list }: Sayings): Promise<{ changed: number }> {
+export function sayOfClips(runtime: Correcting, { said: list }: Sayings): Promise<Said> {
   return runtime.exclusively(async () => {
     const byClip = new Map<string, Set>();
     for (const { clip, field, value } of list)
@@ -77,14 +105,15 @@ export function sayOfClips(runtime: InJob, { said: list }: Sayings): Promise<{ c
     }
     const words: Word[] = [];
     for (const group of groups.values()) words.push(...(await valuesOf(runtime, group.rows, group.set)));
-    await runtime.db.transaction((tx) => say(tx, words));
+    const changes = await runtime.db.transaction((tx) => say(tx, words));
     const terms = [...new Set(list.map((l) => inSentence(fieldOf(l.field).term)))];
-    await writeLog(runtime, 'facts', `Filled in ${terms.join(', ')} of ${plural(rows.length, 'clip')}`);
-    await upToDate(runtime);
-    runtime.events.changed('clips', 'cards', 'log');
-    return { changed: rows.length };
+    const text = `Filled in ${terms.join(', ')} of ${plural(rows.length, 'clip')}`;
+    return { changed: rows.length, ...(await told(runtime, text, changes)) };
   });
 }
+
+/** Of how many clips something was said, and how that is taken back. */
+type Said = Changed & { changed: number };
 
 interface Word {
   clip: string;
@@ -127,8 +156,30 @@ async function valuesOf(runtime: InJob, rows: readonly Corrected[], set: Set): P
   return out;
 }
 
-/** What is said last of a field counts, and is last. */
-async function say(tx: Transaction, words: readonly Word[]): Promise<void> {
+/** What was said of a clip, and before that; null where nothing was. */
+export interface SaidChange extends Word {
+  before: Statement['value'] | null;
+}
+
+/** What is said of these clips now, null where nothing is; clips that are gone are left out. */
+async function saidNow(tx: Transaction, of: readonly Pick<Word, 'clip' | 'field'>[]): Promise<Word[]> {
+  const out: Word[] = [];
+  for (let i = 0; i < of.length; i += 1000) {
+    const some = JSON.stringify(of.slice(i, i + 1000).map(({ clip, field }) => ({ clip, field })));
+    out.push(
+      ...(
+        await tx.execute<Word & Record<string, unknown>>(sql`
+          select w.clip, w.field, s.value from json_to_recordset(${some}::json) as w(clip text, field text)
+          join ${clips} c on c.id = w.clip left join ${said} s on s.clip = w.clip and s.field = w.field`)
+      ).rows,
+    );
+  }
+  return out;
+}
+
+/** What is said last of a field counts, and is last. Answers what that changed. */
+async function say(tx: Transaction, words: readonly Word[]): Promise<SaidChange[]> {
+  const before = new Map((await saidNow(tx, words)).map((s) => [`${s.clip} ${s.field}`, s.value]));
   for (let i = 0; i < words.length; i += 1000) {
     const some = JSON.stringify(words.slice(i, i + 1000));
     await tx.execute(sql`
@@ -140,6 +191,9 @@ async function say(tx: Transaction, words: readonly Word[]): Promise<void> {
       where value is not null and value <> 'null'::jsonb
       on conflict (clip, field) do update set value = excluded.value`);
   }
+  return words
+    .map((w) => ({ ...w, before: before.get(`${w.clip} ${w.field}`) ?? null }))
+    .filter((c) => !isDeepStrictEqual(c.before, c.value));
 }
 
 async function refuseClash({ db, job }: InJob, card: Card): Promise<void> {

@@ -25,7 +25,8 @@ import { tagLimits, readTags } from '../reading/tagReader';
 import { hashTree, makeClip, put, type TestShelf, testShelf, TEST_JOB } from '../testing/media';
 import { clocksView, dropClock, setClock } from './clocks';
 import { extract } from './extract';
-import { correctClips } from './correct';
+import { logView } from '../overview/logbook';
+import { correctClips, sayOfClips, undoSaid } from './correct';
 import { sideBySide, statedView } from './facts';
 import { dropFieldSet, fieldSetsView, importFieldSets, saveFieldSet } from './fieldSets';
 import { beginJob } from '../jobs/jobs';
@@ -189,6 +190,44 @@ describe('corrections', () => {
     expect(await words('reel', 'T0002')).toBe('B007');
     await correctClips(s.runtime, { clips: ids, set: [{ field: 'reel', value: '' }] });
     expect(await words('reel', 'T0002')).toBe('B001');
+  });
+
+  test('what was said is taken back, and said again; what was said otherwise since stays', async () => {
+    const [one, two] = [await idOf('T0001'), await idOf('T0002')];
+    const scenes = async () => [await words('scene', 'T0001'), await words('scene', 'T0002')];
+    await correctClips(s.runtime, { clips: [one], set: [{ field: 'scene', value: '12' }] });
+    // One had another scene, the other none.
+    const filled = await sayOfClips(s.runtime, {
+      said: [one, two].map((clip) => ({ clip, field: 'scene' as const, value: '14B' })),
+    });
+    expect(filled).toMatchObject({ changed: 2, text: 'Filled in scene of 2 clips' });
+    expect(await scenes()).toEqual(['14B', '14B']);
+    const undone = await undoSaid(s.runtime, filled.undo!);
+    expect(undone.text).toBe('Undone: Filled in scene of 2 clips');
+    expect(await scenes()).toEqual(['12', undefined]);
+    const again = await undoSaid(s.runtime, undone.undo!);
+    expect(again.text).toBe('Filled in scene of 2 clips');
+    expect(await scenes()).toEqual(['14B', '14B']);
+    await correctClips(s.runtime, { clips: [two], set: [{ field: 'scene', value: '15' }] });
+    const part = await undoSaid(s.runtime, again.undo!);
+    expect(part.text).toBe('Undone: Filled in scene of 2 clips (1 value changed since stays)');
+    expect(await scenes()).toEqual(['12', '15']);
+    expect((await logView(s.runtime)).entries[0]!.text).toBe(part.text);
+    // Once, and only where it was done.
+    await expect(undoSaid(s.runtime, again.undo!)).rejects.toThrow('This can no longer be undone');
+    await expect(undoSaid(s.runtime.inJob('other'), part.undo!)).rejects.toThrow('can no longer be undone');
+    // What changes nothing has no way back; what cannot be taken back any more says so.
+    const same = await correctClips(s.runtime, { clips: [two], set: [{ field: 'scene', value: '15' }] });
+    expect(same.undo).toBeNull();
+    const last = await correctClips(s.runtime, {
+      clips: [one, two],
+      set: [{ field: 'scene', value: '' }],
+    });
+    await correctClips(s.runtime, { clips: [one, two], set: [{ field: 'scene', value: '16' }] });
+    expect(await undoSaid(s.runtime, last.undo!)).toEqual({
+      ...{ text: 'Nothing is left to be undone: it was changed since.', undo: null },
+    });
+    await correctClips(s.runtime, { clips: [one, two], set: [{ field: 'scene', value: '' }] });
   });
 
   test('what is no value of the field is refused with how to write it; nothing is changed', async () => {

@@ -2,7 +2,7 @@
 export { clocksView, dropClock, openSuspicions, setClock } from './clocks';
 export { extract, factsAsCsv } from './extract';
 export { chosenWords } from './chosenWords';
-export { correctClips, sayOfClips } from './correct';
+export { correctClips, type SaidChange, sayOfClips, undoSaid } from './correct';
 export { sideBySide, statedView } from './facts';
 export { dropFieldSet, fieldSetsView, importFieldSets, saveFieldSet } from './fieldSets';
 export { readClips, readRestOfClips, stateOf } from './readClips';

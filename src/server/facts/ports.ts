@@ -7,3 +7,5 @@ export type Ports = Pick<
 >;
 /** The same, in a job. */
 export type InJob = Ports & OfJob;
+/** The same, where what a person says can be taken back. */
+export type Correcting = InJob & Pick<Services, 'saidBack'>;

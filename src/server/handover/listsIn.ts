@@ -136,6 +136,6 @@ export async function takeList(runtime: InJob, wanted: ListIn): Promise<ListTake
           runtime,
           marked.map(({ clip, given: { range, keywords } }) => ({ clip, range, keywords })),
         );
-  const { changed } = said.length === 0 ? { changed: 0 } : await sayOfClips(runtime, { said });
-  return { text, undo, said: changed };
+  const filled = said.length === 0 ? null : await sayOfClips(runtime, { said });
+  return { text, undo, said: filled?.changed ?? 0, undoSaid: filled?.undo ?? null };
 }

@@ -15,6 +15,7 @@ export type Ports = Pick<
   | 'heedRecords'
   | 'who'
   | 'undos'
+  | 'saidBack'
 >;
 /** The same, in a job. */
 export type InJob = Ports & OfJob;

@@ -7,7 +7,7 @@ import { formatCount } from '../platform/format';
 import { useServer } from '../platform/job';
 import { Empty, ErrorNotice } from '../platform/Notice';
 import { useCards, useClip, useJob } from '../platform/queries';
-import { isTyping } from '../shell';
+import { isTyping, JustDone } from '../shell';
 import { Bins } from './Bins';
 import styles from './choose.module.css';
 import { Dragging, DraggableClip } from './Dragging';
@@ -93,7 +93,7 @@ export function Choose() {
               show={showAt}
             />
           )}
-          <Said changes={changes} />
+          <JustDone done={changes} />
         </div>
         <Splitter label="Width of the clip" side="right" of={right} />
         {place.clip === null ? (
@@ -247,28 +247,6 @@ function Middle(of: Of) {
         here={bin}
         ask={of.ask}
       />
-    </div>
-  );
-}
-
-/** Milliseconds for which it stays said what was done. */
-const SAID = 8000;
-
-/** What was done last, with the way back. */
-function Said({ changes: { said, say, canUndo, undo } }: { changes: Changes }) {
-  useEffect(() => {
-    if (said === null) return;
-    const timer = setTimeout(() => say(null), SAID);
-    return () => clearTimeout(timer);
-  }, [said, say]);
-  return (
-    <div className={styles.toast} role="status">
-      {said}
-      {said !== null && canUndo && (
-        <button type="button" onClick={undo}>
-          Undo
-        </button>
-      )}
     </div>
   );
 }

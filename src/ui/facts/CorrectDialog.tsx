@@ -9,6 +9,7 @@ import { useState } from 'react';
 import { FieldGroup, type FieldId, FIELDS, GROUP_WORDS } from '../../core/facts/catalogue';
 import { useServer } from '../platform/job';
 import { asCameraLabel } from '../../core/platform/cameraLabel';
+import type { Changed } from '../../core/platform/shapes';
 import { plural } from '../platform/format';
 import { ErrorNotice } from '../platform/Notice';
 import { useJob } from '../platform/queries';
@@ -22,7 +23,7 @@ export function CorrectDialog({
 }: {
   clips: readonly string[];
   card: { id: string; camera: string; day: number } | null;
-  close: (said: string | null) => void;
+  close: (done: Changed | null) => void;
 }) {
   const server = useServer();
   const job = useJob().data;
@@ -48,7 +49,7 @@ export function CorrectDialog({
               },
             },
       ),
-    onSuccess: ({ changed }) => close(`${plural(changed, 'clip')} corrected`),
+    onSuccess: close,
   });
   return (
     <Dialog open onClose={() => close(null)} maxWidth="sm" fullWidth>

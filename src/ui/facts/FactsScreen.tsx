@@ -17,6 +17,7 @@ import type { Behind } from './columns';
 import { type Chosen, NOTHING } from './FactGrid';
 import styles from './facts.module.css';
 import { type Narrowed, TableView } from './TableView';
+import { JustDone, useUndoable } from '../shell';
 import { SideBySideView } from './SideBySideView';
 import { StatedView } from './StatedView';
 import { TrustView } from './TrustView';
@@ -69,6 +70,7 @@ export function FactsScreen() {
   const [chosen, choose] = useState<Chosen>(() =>
     query.has('chosen') ? { ids: new Set(handedOn()), last: null } : NOTHING,
   );
+  const done = useUndoable(server.undoSaid, null);
   const all = useQuery({
     queryKey: ['facts', 'all'],
     queryFn: () => server.factLines({ words: '', only: [], by: 'none' }),
@@ -129,6 +131,7 @@ export function FactsScreen() {
           chosen={chosen}
           choose={choose}
           sideBySide={() => go('side')}
+          did={done.did}
         />
       )}
       {view === 'side' && <SideBySideView clips={[...chosen.ids]} />}
@@ -137,6 +140,8 @@ export function FactsScreen() {
       {view === 'clocks' && <ClocksView />}
       {view === 'unread' && <UnreadView />}
       {view === 'trust' && <TrustView />}
+      {done.error ? <ErrorNotice error={done.error} close={done.forgetError} /> : null}
+      <JustDone done={done} />
     </div>
   );
 }

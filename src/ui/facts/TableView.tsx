@@ -9,6 +9,7 @@ import { formatCount, plural } from '../platform/format';
 import { useAddress, useServer } from '../platform/job';
 import { Empty, ErrorNotice } from '../platform/Notice';
 import { useSettled } from '../platform/useSettled';
+import type { Undoable } from '../shell';
 import { handOn } from '../platform/handedOn';
 import type { Behind } from './columns';
 import { CorrectDialog } from './CorrectDialog';
@@ -39,6 +40,8 @@ interface Props {
   chosen: Chosen;
   choose: (chosen: Chosen) => void;
   sideBySide: () => void;
+  /** Told of what is said of clips. */
+  did: Undoable['did'];
 }
 
 /** The table of clips by fields, with what narrows it above and what is done with the chosen below. */
@@ -105,10 +108,7 @@ export function TableView(props: Props) {
           dialog={dialog}
           filter={filter}
           lines={lines.data}
-          close={(now) => {
-            setDialog(null);
-            if (now) say(now);
-          }}
+          close={() => setDialog(null)}
         />
       )}
     </>
@@ -291,11 +291,12 @@ function Dialogs({
   filter,
   lines,
   close,
+  did,
 }: Props & {
   dialog: Dialog;
   filter: FactFilter;
   lines: FactLines;
-  close: (said?: string | null) => void;
+  close: () => void;
 }) {
   const sets = useQuery({ queryKey: ['fieldSets'], queryFn: library.fieldSets });
   const { ids, last } = chosen;
@@ -327,10 +328,12 @@ function Dialogs({
         <CorrectDialog
           clips={[...ids]}
           card={last ? { id: last.card, camera: last.camera, day: last.day } : null}
-          close={(said) => {
-            close(said);
+          close={(done) => {
+            close();
+            if (!done) return;
+            did(done);
             // Its card may have become another.
-            if (said) choose({ ...NOTHING, ids });
+            choose({ ...NOTHING, ids });
           }}
         />
       );

@@ -116,17 +116,22 @@ function Found({ view, ready, children }: { view: ListView; ready: boolean; chil
 }
 
 /** What was taken, with the way back of what has one. */
-function Taken({ taken: { text, undo, said } }: { taken: ListTaken }) {
+function Taken({ taken: { text, undo, said, undoSaid } }: { taken: ListTaken }) {
   const server = useServer();
-  const back = useMutation({ mutationFn: () => server.undoChoice(undo!) });
+  const back = useMutation({
+    mutationFn: async () => [
+      ...(undo === null ? [] : [(await server.undoChoice(undo)).text]),
+      ...(undoSaid === null ? [] : [(await server.undoSaid(undoSaid)).text]),
+    ],
+  });
   return (
     <span role="status" className={styles.taken}>
-      {[back.data?.text ?? text, said > 0 ? `Scenes, takes or notes of ${plural(said, 'clip')} said` : '']
+      {(back.data ?? [text, said > 0 ? `Scenes, takes or notes of ${plural(said, 'clip')} said` : ''])
         .filter(Boolean)
         .join('. ')}
-      {undo !== null && !back.isSuccess && (
+      {(undo ?? undoSaid) !== null && !back.isSuccess && (
         <Button size="small" disabled={back.isPending} onClick={() => back.mutate()}>
-          Undo the marks
+          Undo
         </Button>
       )}
       <ErrorNotice error={back.error} close={back.reset} />

@@ -8,6 +8,7 @@ import { useMutation } from '@tanstack/react-query';
 import { useState } from 'react';
 import type { Convention } from '../../core/naming';
 import { type FillSource, type Filling, TYPED_FIELDS, type TypedField } from '../../core/naming/fill';
+import type { Changed } from '../../core/platform/shapes';
 import { plural } from '../platform/format';
 import { useServer } from '../platform/job';
 import { ErrorNotice } from '../platform/Notice';
@@ -22,7 +23,7 @@ const FROM: readonly (readonly [FillSource['from'], string])[] = [
   ['names', 'The names they have, by this convention'],
 ];
 
-/** Fills what only a person knows from a list, from folders or from names; what will be kept is shown before it is. */
+/** Fills what only a person knows from a list, from folders or from names; what will be kept is shown before it is. `close` is told of what was filled. */
 export function FillDialog({
   composer,
   convention,
@@ -30,7 +31,7 @@ export function FillDialog({
 }: {
   composer: Composer;
   convention: Convention;
-  close: () => void;
+  close: (filled: Changed | null) => void;
 }) {
   const server = useServer();
   const [from, setFrom] = useState<FillSource['from']>('list');
@@ -50,7 +51,7 @@ export function FillDialog({
   };
   const found = work.data;
   return (
-    <Dialog open onClose={close} maxWidth="sm" fullWidth>
+    <Dialog open onClose={() => close(null)} maxWidth="sm" fullWidth>
       <DialogTitle sx={{ pb: 0 }}>Fill columns</DialogTitle>
       <DialogContent>
         <div className={styles.fill}>
@@ -84,7 +85,7 @@ export function FillDialog({
         </div>
       </DialogContent>
       <DialogActions>
-        <Button color="inherit" onClick={close}>
+        <Button color="inherit" onClick={() => close(null)}>
           Cancel
         </Button>
         {found && found.said.length > 0 ? (

@@ -27,6 +27,7 @@ import { BlockRow } from './BlockRow';
 import { BlockSettings } from './BlockSettings';
 import { ChangesBoard } from './ChangesBoard';
 import type { RowFilter } from '../../core/naming/compose';
+import { JustDone, useUndoable } from '../shell';
 import { FillDialog } from './FillDialog';
 import { FolderBoard } from './FolderBoard';
 import { LibraryMenu } from './LibraryMenu';
@@ -100,7 +101,8 @@ function Bench({ job, coming }: { job: JobView; coming: Coming | null }) {
     coming,
   );
   const { preview, composer } = plan;
-  const typed = useTyped(composer, filter, columns);
+  const said = useUndoable(server.undoSaid, null);
+  const typed = useTyped(composer, filter, columns, said);
   const { collisionDetection, target } = useDropTarget();
   const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 8 } }));
   const apply = useMutation({
@@ -177,7 +179,8 @@ function Bench({ job, coming }: { job: JobView; coming: Coming | null }) {
       wanted: { day: line.day, camera: line.camera, card: line.card },
     });
   };
-  const error = apply.error ?? undo.error ?? typed.say.error ?? typed.fill.error ?? saving.error;
+  const error =
+    apply.error ?? undo.error ?? typed.say.error ?? typed.fill.error ?? said.error ?? saving.error;
   const total = preview?.counts[filter] ?? 0;
   return (
     <div className={styles.bench}>
@@ -358,7 +361,10 @@ function Bench({ job, coming }: { job: JobView; coming: Coming | null }) {
         {error ? (
           <ErrorNotice
             error={error}
-            close={() => [apply, undo, typed.say, typed.fill, saving].forEach((m) => m.reset())}
+            close={() => {
+              [apply, undo, typed.say, typed.fill, saving].forEach((m) => m.reset());
+              said.forgetError();
+            }}
           />
         ) : null}
         <ApplyBar
@@ -377,7 +383,17 @@ function Bench({ job, coming }: { job: JobView; coming: Coming | null }) {
           still={coming !== null}
         />
       </footer>
-      {filling && <FillDialog composer={composer} convention={convention} close={() => setFilling(false)} />}
+      <JustDone done={said} />
+      {filling && (
+        <FillDialog
+          composer={composer}
+          convention={convention}
+          close={(filled) => {
+            setFilling(false);
+            if (filled) said.did(filled);
+          }}
+        />
+      )}
       {move && (
         <MoveDialog
           clips={move.clips}

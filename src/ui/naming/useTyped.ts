@@ -1,6 +1,7 @@
 import { useMutation } from '@tanstack/react-query';
 import { useServer } from '../platform/job';
 import type { RowFilter } from '../../core/naming/compose';
+import type { Undoable } from '../shell';
 import type { Composer } from './composer';
 import type { Column } from './TypedCell';
 
@@ -12,8 +13,13 @@ const cellsOf = (text: string): string[][] =>
     .split('\n')
     .map((line) => line.split('\t'));
 
-/** Keeps what is typed or pasted in the columns, as facts of the clips. */
-export function useTyped(composer: Composer, filter: RowFilter, columns: readonly Column[]) {
+/** Keeps what is typed or pasted in the columns, as facts of the clips; `did` is told of it. */
+export function useTyped(
+  composer: Composer,
+  filter: RowFilter,
+  columns: readonly Column[],
+  { did }: Pick<Undoable, 'did'>,
+) {
   const server = useServer();
   const say = useMutation({
     mutationFn: async ({ column, index, text }: { column: Column; index: number; text: string }) => {
@@ -26,13 +32,14 @@ export function useTyped(composer: Composer, filter: RowFilter, columns: readonl
           return at ? [{ clip: row.clipId, field: at.field, value: value.trim() }] : [];
         }),
       );
-      if (said.length > 0) await server.say(said);
+      if (said.length > 0) did(await server.say(said));
     },
   });
   /** The same for several clips. */
   const fill = useMutation({
     mutationFn: ({ column, clips, value }: { column: Column; clips: readonly string[]; value: string }) =>
       server.say(clips.map((clip) => ({ clip, field: column.field, value }))),
+    onSuccess: did,
   });
   return { say, fill };
 }

@@ -34,7 +34,6 @@ import { type Third, Waveform } from '../../core/analysis';
 import { CardName, CardView, ClipDetail, ClipView } from '../../core/cards';
 import {
   type Change,
-  Changed,
   ChooseView,
   ClipMarks,
   type FindIds,
@@ -86,7 +85,14 @@ import {
   type Kept,
   type StandingQuery,
 } from '../../core/naming';
-import { OPEN_WORK, ProblemDetails, TaskBegun, TaskView, WorkSummary } from '../../core/platform/shapes';
+import {
+  Changed,
+  OPEN_WORK,
+  ProblemDetails,
+  TaskBegun,
+  TaskView,
+  WorkSummary,
+} from '../../core/platform/shapes';
 import {
   type Adopt,
   AdoptionView,
@@ -471,10 +477,9 @@ export function jobServer(code: string) {
     suspicions: () => call(ClocksView.shape.suspicions, within('facts/clocks/open')),
     setClock: (clock: Clock) => send(z.object({ id: z.string() }), 'POST', within('facts/clocks'), clock),
     dropClock: (id: string) => call(z.unknown(), within(`facts/clocks/${segment(id)}`), { method: 'DELETE' }),
-    correct: (correction: Correction) =>
-      send(z.object({ changed: z.int() }), 'POST', within('facts/correct'), correction),
-    say: (said: Sayings['said']) =>
-      send(z.object({ changed: z.int() }), 'POST', within('facts/say'), { said }),
+    correct: (correction: Correction) => send(Changed, 'POST', within('facts/correct'), correction),
+    say: (said: Sayings['said']) => send(Changed, 'POST', within('facts/say'), { said }),
+    undoSaid: (id: string) => send(Changed, 'POST', within('facts/undo'), { id }),
     scan: (card: string | null) =>
       send(
         z.object({

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { Changed } from '../../platform/shapes';
 import { GivenKind } from '../../choose';
 import { ListField } from './list';
 
@@ -41,6 +42,6 @@ export const ListView = z.object({
 });
 export type ListView = z.infer<typeof ListView>;
 
-/** What was taken: of keywords and ranges in words, with the way back; and of how many clips something else was said. */
-export const ListTaken = z.object({ text: z.string(), undo: z.string().nullable(), said: z.int() });
+/** What was taken: of keywords and ranges in words, of how many clips something else was said, and the ways back of both. */
+export const ListTaken = Changed.extend({ said: z.int(), undoSaid: z.string().nullable() });
 export type ListTaken = z.infer<typeof ListTaken>;

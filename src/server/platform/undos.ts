@@ -1,0 +1,66 @@
+import { randomUUID } from 'node:crypto';
+import { NotFound } from './errors';
+
+/** Changes that are kept one by one, at most: those that were done first are forgotten first. */
+const MOST_ROWS = 1_000_000;
+
+interface Done<Change> {
+  job: string;
+  text: string;
+  changes: readonly Change[];
+}
+
+/** What was done since the server started, in words and one by one, so that it can be taken back. */
+export class Undos<Change> {
+  #last: Promise<unknown> = Promise.resolve();
+  readonly #done = new Map<string, Done<Change>>();
+  #rows = 0;
+
+  /** Runs a change with what is told of it, one after the other: what is held in memory changes in the order of the database. */
+  inTurn<T>(work: () => Promise<T>): Promise<T> {
+    const next = this.#last.then(work, work);
+    this.#last = next.catch(() => undefined);
+    return next;
+  }
+
+  keep(done: Done<Change>): string {
+    const id = randomUUID();
+    this.#done.set(id, done);
+    this.#rows += done.changes.length;
+    for (const [old, { changes }] of this.#done) {
+      if (this.#rows <= MOST_ROWS || old === id) break;
+      this.#done.delete(old);
+      this.#rows -= changes.length;
+    }
+    return id;
+  }
+
+  /** What was done under an id in a job; null where that is not known any more. */
+  find(job: string, id: string): Done<Change> | null {
+    const done = this.#done.get(id);
+    return done?.job === job ? done : null;
+  }
+
+  /** The same, or a refusal in words. */
+  require(job: string, id: string): Done<Change> {
+    const done = this.find(job, id);
+    if (done) return done;
+    throw new NotFound('This can no longer be undone: it was done too long ago.', {
+      next: 'Change it by hand.',
+    });
+  }
+
+  forget(id: string): void {
+    const done = this.#done.get(id);
+    if (!done) return;
+    this.#done.delete(id);
+    this.#rows -= done.changes.length;
+  }
+}
+
+const UNDONE = 'Undone: ';
+/** What is said of taking something back; and of taking that back in turn, what was said at first. */
+export const undoneWords = (text: string): string =>
+  text.startsWith(UNDONE) ? text.slice(UNDONE.length) : `${UNDONE}${text}`;
+/** What is said where nothing was left to be taken back. */
+export const NOTHING_UNDONE = { text: 'Nothing is left to be undone: it was changed since.', undo: null };

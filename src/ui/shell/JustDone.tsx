@@ -1,0 +1,25 @@
+import { useEffect } from 'react';
+import styles from './shell.module.css';
+import type { Undoable } from './useUndoable';
+
+/** Milliseconds for which it stays said what was done. */
+const SAID = 8000;
+
+/** What was done last, with the way back. */
+export function JustDone({ done: { said, say, canUndo, undo } }: { done: Undoable }) {
+  useEffect(() => {
+    if (said === null) return;
+    const timer = setTimeout(() => say(null), SAID);
+    return () => clearTimeout(timer);
+  }, [said, say]);
+  return (
+    <div className={styles.toast} role="status">
+      {said}
+      {said !== null && canUndo && (
+        <button type="button" onClick={undo}>
+          Undo
+        </button>
+      )}
+    </div>
+  );
+}
