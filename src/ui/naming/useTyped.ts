@@ -32,14 +32,15 @@ export function useTyped(
           return at ? [{ clip: row.clipId, field: at.field, value: value.trim() }] : [];
         }),
       );
-      if (said.length > 0) did(await server.say(said));
+      // One after the other is seen in its cell, and words over the list would be in the way.
+      if (said.length > 0) did(await server.say(said), { seen: said.length === 1 });
     },
   });
   /** The same for several clips. */
   const fill = useMutation({
     mutationFn: ({ column, clips, value }: { column: Column; clips: readonly string[]; value: string }) =>
       server.say(clips.map((clip) => ({ clip, field: column.field, value }))),
-    onSuccess: did,
+    onSuccess: (changed) => did(changed),
   });
   return { say, fill };
 }

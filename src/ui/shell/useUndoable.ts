@@ -7,8 +7,8 @@ import { isTyping } from './Shell';
 export interface Undoable {
   /** Does something, after what was begun before: the same as long as the screen is there. */
   run: (work: () => Promise<Changed>) => void;
-  /** Tells of something that was done: the same, too. */
-  did: (changed: Changed) => void;
+  /** Tells of something that was done, which is said but where it was seen as it was done: the same, too. */
+  did: (changed: Changed, how?: { seen: boolean }) => void;
   undo: () => void;
   redo: () => void;
   canUndo: boolean;
@@ -35,13 +35,17 @@ export function useUndoable(takeBack: (id: string) => Promise<Changed>, touched:
   const last = useRef<Promise<void>>(Promise.resolve());
   /** One after the other, in the order of the keys: none is dropped while another is under way. */
   const inTurn = useCallback(
-    (work: () => Promise<Changed> | null, after: (undo: string | null) => Partial<Stacks>) => {
+    (
+      work: () => Promise<Changed> | null,
+      after: (undo: string | null) => Partial<Stacks>,
+      how = { seen: false },
+    ) => {
       last.current = last.current.then(async () => {
         try {
           const changed = await work();
           if (!changed) return;
           stacks.current = { ...stacks.current, ...after(changed.undo) };
-          say(changed.text);
+          say(how.seen ? null : changed.text);
           setError(null);
         } catch (e) {
           setError(e);
@@ -53,11 +57,15 @@ export function useUndoable(takeBack: (id: string) => Promise<Changed>, touched:
     [queries, touched],
   );
   const run = useCallback(
-    (work: () => Promise<Changed>) =>
-      inTurn(work, (undo) => (undo === null ? {} : { done: [...stacks.current.done, undo], undone: [] })),
+    (work: () => Promise<Changed>, how?: { seen: boolean }) =>
+      inTurn(
+        work,
+        (undo) => (undo === null ? {} : { done: [...stacks.current.done, undo], undone: [] }),
+        how,
+      ),
     [inTurn],
   );
-  const did = useCallback((changed: Changed) => run(() => Promise.resolve(changed)), [run]);
+  const did = useCallback<Undoable['did']>((changed, how) => run(() => Promise.resolve(changed), how), [run]);
   const back = (from: keyof Stacks, to: keyof Stacks) =>
     inTurn(
       () => {
