@@ -229,7 +229,7 @@ export async function openRuntime(given: RuntimeOptions): Promise<Runtime> {
       queue: undefined as unknown as WorkQueue<JobServices>,
       meter: new CopyMeter(events),
       undos: new Undos(),
-      saidBack: new Undos(),
+      saidBack: new Undos(200_000),
       watching: undefined as unknown as WatchKeeper,
       devices,
       volumes: new VolumeWatch(devices),

@@ -1,20 +1,19 @@
 import { randomUUID } from 'node:crypto';
 import { NotFound } from './errors';
 
-/** Changes that are kept one by one, at most: those that were done first are forgotten first. */
-const MOST_ROWS = 1_000_000;
-
 interface Done<Change> {
   job: string;
   text: string;
   changes: readonly Change[];
 }
 
-/** What was done since the server started, in words and one by one, so that it can be taken back. */
+/** What was done since the server started, in words and one by one, so that it can be taken back. Of more than `most` changes those that were done first are forgotten. */
 export class Undos<Change> {
   #last: Promise<unknown> = Promise.resolve();
   readonly #done = new Map<string, Done<Change>>();
   #rows = 0;
+
+  constructor(private readonly most = 1_000_000) {}
 
   /** Runs a change with what is told of it, one after the other: what is held in memory changes in the order of the database. */
   inTurn<T>(work: () => Promise<T>): Promise<T> {
@@ -28,7 +27,7 @@ export class Undos<Change> {
     this.#done.set(id, done);
     this.#rows += done.changes.length;
     for (const [old, { changes }] of this.#done) {
-      if (this.#rows <= MOST_ROWS || old === id) break;
+      if (this.#rows <= this.most || old === id) break;
       this.#done.delete(old);
       this.#rows -= changes.length;
     }

@@ -33,8 +33,8 @@ export const runAt = (runtime: Pick<Ports, 'home'>, id: string): DiskPath => joi
 export const clearLeftImages = (runtime: Pick<Ports, 'home'>): Promise<void> =>
   rm(imagesAt(runtime), { recursive: true, force: true });
 
-/** Images in runs of one clip, one frame after the other; those made in one go are of not too many bytes. */
-export function imageRuns(images: readonly ImageFile[], most = imageLimits.bytes): ImageFile[][] {
+/** Images in runs of one clip, one frame after the other, and of not more than so many bytes. */
+export function imageRuns(images: readonly ImageFile[], most: number): ImageFile[][] {
   const runs: ImageFile[][] = [];
   let bytes = 0;
   const inOrder = [...images].sort((a, b) =>

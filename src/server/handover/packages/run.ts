@@ -10,7 +10,7 @@ import { messageOf } from '../../platform/errors';
 import { removeFile } from '../../platform/files/fileSystem';
 import { checkUnchanged, modifiedOf } from '../../platform/files/move';
 import { joinPath } from '../../platform/files/names';
-import { access, constants, mkdir, rm, writeFile } from '../../platform/files/onDisk';
+import { access, constants, freeBytes, mkdir, rm, writeFile } from '../../platform/files/onDisk';
 import { type OnVolume, onVolume } from '../../platform/files/onVolume';
 import { readAll } from '../../platform/files/plainFile';
 import { resolveIn } from '../../platform/files/paths';
@@ -36,7 +36,7 @@ import { listsOf } from './lists';
 import type { PackedFile } from './plan';
 import { clipsOfSet } from './sets';
 import { HASH, isThere, lastSending, type PackageRow } from './kept';
-import { type ImageFile, imageRuns, isImage, makeRun, runAt } from './makeRun';
+import { type ImageFile, imageLimits, imageRuns, isImage, makeRun, runAt } from './makeRun';
 
 /** How often a file is tried before it is given up. */
 const MAX_TRIES = 3;
@@ -220,7 +220,9 @@ class Sending {
 
   /** Makes the images that go, a run at a time, and copies it. A run that cannot be made fails, and the others go on. */
   async #sendImages(images: readonly ImageFile[]): Promise<void> {
-    for (const run of imageRuns(images)) {
+    // Half of what is free is left to others.
+    const most = Math.min(imageLimits.bytes, (await freeBytes(this.runtime.home)) / 2);
+    for (const run of imageRuns(images, most)) {
       this.#endIfHalted();
       const made = await makeRun(this.runtime, this.row, run, this.context.signal).catch(
         async (e: unknown) => {
