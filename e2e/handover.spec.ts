@@ -362,6 +362,14 @@ test('a form of one’s own is kept and used; a place that is taken is refused w
   await dialog.getByLabel('Looks', { exact: true }).check();
   await expect(dialog.getByRole('alert')).toContainText('Give it a name of its own');
   await dialog.getByLabel('Name', { exact: true }).fill('Colour');
+  await dialog.getByLabel('Folders', { exact: true }).click();
+  await page.getByRole('option', { name: 'By a pattern of one’s own' }).click();
+  const pattern = dialog.getByLabel('Folders below each kind of file');
+  await expect(pattern).toHaveValue('Day {day}/{camera}/{card}');
+  await pattern.fill('{job}/{lens}');
+  await expect(dialog.getByRole('alert')).toContainText('{lens} is not known');
+  await expect(dialog.getByRole('button', { name: 'Keep', exact: true })).toBeDisabled();
+  await pattern.fill('{job}/{date}');
   await dialog.getByRole('button', { name: 'Keep', exact: true }).click();
   await expect(dialog.getByRole('status')).toHaveText('“Colour” is kept');
   await dialog.getByRole('button', { name: 'Done' }).click();

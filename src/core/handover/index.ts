@@ -26,6 +26,7 @@ export { ListIn, ListTaken, ListView } from './list/shapes';
 export { rewrapWithTimecode } from './mend';
 export { countWays, Finding, Mend, type Rehearsed, rehearse, Verdict, VERDICT_WORDS } from './rehearsal';
 export {
+  folderFault,
   Form,
   FOLDER_WORDS,
   FormFile,

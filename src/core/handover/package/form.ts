@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { wordsFault } from '../../offload';
 import { ImageKind } from '../../proxies';
 import { REPORT_WORDS, ReportKind } from '../report/shapes';
 import { USED_RECIPE, VIEW_RECIPE } from './parts';
@@ -60,13 +61,21 @@ export const USED_AS_WORDS: Record<UsedAs, string> = {
   dpx16: 'Numbered DPX images, RGB, 16 bit',
 };
 
+/** The pattern that one of one's own begins as. */
+export const FOLDER_PATTERN = 'Day {day}/{camera}/{card}';
+/** What is wrong with a pattern of folders below that of the kind of file, in words; null where nothing is. */
+export const folderFault = (pattern: string): string | null =>
+  pattern.trim() === '' ? 'give folders, such as {camera}/{card}' : wordsFault(pattern);
+
 /** How what goes to one kind of recipient is put together. */
 export const Form = z
   .object({
     name: z.string().trim().min(1, 'a form needs a name').max(60),
     media: z.array(Media).max(Media.options.length),
-    /** Folders below that of the kind of file: none, one for each card, or one for each day and in it each card. */
-    folders: z.enum(['one', 'card', 'day']),
+    /** Folders below that of the kind of file: none, one for each card, one for each day and in it each card, or by a pattern of one's own. */
+    folders: z.enum(['one', 'card', 'day', 'own']),
+    /** With words in braces, as folders of cards have them. Forms of earlier versions have none. */
+    pattern: z.string().trim().max(200).default(FOLDER_PATTERN),
     /** Whether editing media are called as their originals are, so that programs find that by its name. */
     names: z.enum(['own', 'original']),
     lists: z.array(List).max(List.options.length),
@@ -78,6 +87,10 @@ export const Form = z
     viewRecipe: z.string().min(1).max(80),
   })
   .refine((f) => f.media.length + f.lists.length > 0, 'a form needs files, or a list')
+  .superRefine(({ folders, pattern }, context) => {
+    const fault = folders === 'own' ? folderFault(pattern) : null;
+    if (fault !== null) context.addIssue({ code: 'custom', message: fault });
+  })
   .refine(
     (f) => new Set(f.media).size === f.media.length && new Set(f.lists).size === f.lists.length,
     'a form names each kind of file and each list once',
@@ -87,13 +100,17 @@ export const FOLDER_WORDS: Record<Form['folders'], string> = {
   one: 'All in one folder',
   card: 'A folder for each card',
   day: 'A folder for each day, in it for each card',
+  own: 'By a pattern of one’s own',
 };
 export const NAME_WORDS: Record<Form['names'], string> = {
   own: 'As they are called here',
   original: 'As their originals',
 };
 
-const MADE = { handles: 12, usedAs: 'files', usedRecipe: USED_RECIPE, viewRecipe: VIEW_RECIPE } as const;
+const MADE: Pick<Form, 'pattern' | 'handles' | 'usedAs' | 'usedRecipe' | 'viewRecipe'> = {
+  ...{ pattern: FOLDER_PATTERN, handles: 12, usedAs: 'files' },
+  ...{ usedRecipe: USED_RECIPE, viewRecipe: VIEW_RECIPE },
+};
 
 /** Forms that are always there. */
 export const READY_FORMS: readonly Form[] = [

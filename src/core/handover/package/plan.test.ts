@@ -8,8 +8,9 @@ const file = (what: Packable['what'], name: string, of: Partial<Packable> = {}):
   ...{ file: `f${++count}`, what, name, root: 'shelf', path: `A/${name}`, size: 10, modified: 1 },
   ...{ onCard: null, away: null, image: null, ...of },
 });
+const of001 = { job: 'SLW', day: 1, date: '2026-05-05', camera: 'A', card: 'A001' };
 const clip = (stem: string, files: Packable[], of: Partial<PackClip> = {}): PackClip => ({
-  ...{ clip: `c-${stem}-${++count}`, stem, card: 'A001', day: 1, files, notes: [], ...of },
+  ...{ clip: `c-${stem}-${++count}`, stem, words: of001, files, notes: [], ...of },
 });
 const places = (f: Form, clips: PackClip[], before?: ReadonlyMap<string, string>) =>
   planItems(f, clips, before).items.map((i) => i.place);
@@ -35,7 +36,9 @@ test('only what the form asks for goes, in its folders and by its names', () => 
 
 test('no two files go to one place, on no volume; no name is changed for it', () => {
   const twice = ['T1.MP4', 't1.mp4', 'T1.MP4', 'Mu\u0308hle.MP4', 'M\u00fchle.MP4'].map((name, i) =>
-    clip(name, [file('original', name)], { card: i === 2 ? 'A002' : 'A001' }),
+    clip(name, [file('original', name)], {
+      words: { ...of001, card: i === 2 ? 'A002' : 'A001' },
+    }),
   );
   const all = places(form({ media: ['original'], folders: 'one' }), twice);
   expect(all).toEqual([
@@ -123,6 +126,26 @@ const images = (id: string, frames: readonly number[], of = 'as it was'): Packab
   frames.map((frame) => file('used', 'an image', { file: id, image: { frame, of } }));
 const used = (folders: Form['folders'] = 'one') => form({ media: ['used'], folders, usedAs: 'dpx10' });
 
+test('folders by a pattern of one’s own stand below the kind of file; nothing leads out of the package', () => {
+  const by = (pattern: string) => form({ media: ['original'], folders: 'own', pattern });
+  const of = (pattern: string, words = of001) =>
+    places(by(pattern), [clip('T1', [file('original', 'T1.MP4')], { words })])[0];
+  expect(of('{date}/{camera}')).toBe('Originals/2026-05-05/A/T1.MP4');
+  expect(of('{job} day {day}/{card}/raw')).toBe('Originals/SLW day 1/A001/raw/T1.MP4');
+  expect(of('{date}', { ...of001, date: null as never })).toBe('Originals/no date/T1.MP4');
+  expect(of('/{camera}//', { ...of001, camera: 'a/b:c' })).toBe('Originals/a_b_c/T1.MP4');
+  // Two files of one name in one folder go apart, as elsewhere.
+  const twice = [clip('T1', [file('original', 'T1.MP4')]), clip('T1', [file('original', 'T1.MP4')])];
+  expect(places(by('all'), twice)).toEqual(['Originals/all/T1.MP4', 'Originals/all/A001/T1.MP4']);
+  const faultOf = (pattern: string) => FormShape.safeParse(by(pattern)).error?.issues[0]!.message;
+  expect(faultOf('{camera}/{card}')).toBeUndefined();
+  expect(faultOf('')).toBe('give folders, such as {camera}/{card}');
+  expect(faultOf('{camera}/..')).toBe('a folder cannot be . or ..');
+  expect(faultOf('{lens}')).toContain('{lens} is not known: use {job} {day}');
+  // A pattern that is not used may be anything.
+  expect(FormShape.safeParse(form({ pattern: '{lens}' })).success).toBe(true);
+});
+
 test('images of a clip are a row in a folder that no other clip has, numbered by its frames from 1', () => {
   expect(places(used(), [clip('T1', images('a', [0, 1, 99]))])).toEqual([
     'Used frames/T1/T1.0000001.dpx',
@@ -133,7 +156,7 @@ test('images of a clip are a row in a folder that no other clip has, numbered by
   const twice = [
     clip('T1', images('a', [5])),
     clip('t1', images('b', [6])),
-    clip('T1', images('c', [7]), { card: 'A002' }),
+    clip('T1', images('c', [7]), { words: { ...of001, card: 'A002' } }),
   ];
   expect(places(used(), twice)).toEqual([
     'Used frames/T1/T1.0000006.dpx',
@@ -166,9 +189,9 @@ test('a row of images that was sent keeps its name and folder, and new frames go
   expect(comparePlans(other, sent).changed).toHaveLength(2);
 });
 
-test('a form of an earlier version says nothing of images: used frames go as files', () => {
-  const { usedAs, ...earlier } = READY_FORMS[0]!;
-  expect(usedAs).toBe('files');
+test('a form of an earlier version says nothing of images, and has no pattern of folders', () => {
+  const { usedAs, pattern, ...earlier } = READY_FORMS[0]!;
+  expect([usedAs, pattern]).toEqual(['files', 'Day {day}/{camera}/{card}']);
   expect(FormShape.parse(earlier)).toEqual(READY_FORMS[0]);
   expect([imagesIn(earlier as Form), imagesIn(used())]).toEqual([null, 'dpx10']);
 });

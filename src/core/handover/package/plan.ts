@@ -1,5 +1,6 @@
 import type { DiskPath } from '../../platform/names';
 import { join } from '../../platform/names';
+import { cardFolder, type CardWords } from '../../offload';
 import { imageTail } from '../../proxies';
 import { type Form, type Media, MEDIA_FOLDERS } from './form';
 
@@ -38,8 +39,8 @@ export interface PackClip {
   clip: string;
   /** Its name, with no extension. */
   stem: DiskPath;
-  card: string;
-  day: number;
+  /** What folders may be called by: the job's code, its camera, card, day and that one's date. */
+  words: CardWords;
   files: readonly Packable[];
   /** What the recipient should know of it, by the kind of file it is about. */
   notes: readonly { what: Media; why: string }[];
@@ -71,10 +72,15 @@ const nameIn = (form: Form, { stem }: PackClip, f: Packable): DiskPath =>
 const IMAGE_TAIL = imageTail(0).length;
 const folderOf = (place: DiskPath): DiskPath => place.slice(0, Math.max(0, place.lastIndexOf('/')));
 
-const folderIn = (form: Form, { card, day }: PackClip, what: Media): string => {
-  const top = MEDIA_FOLDERS[what];
-  if (form.folders === 'one') return top;
-  return form.folders === 'card' ? join(top, card) : join(top, `Day ${String(day).padStart(2, '0')}`, card);
+const folderIn = ({ folders, pattern }: Form, { words }: PackClip, what: Media): string => {
+  const { card, day } = words;
+  const below = {
+    one: '',
+    card,
+    day: join(`Day ${String(day).padStart(2, '0')}`, card),
+    own: folders === 'own' ? cardFolder(pattern, words) : '',
+  };
+  return join(MEDIA_FOLDERS[what], below[folders]);
 };
 
 /** Places that are not taken: the plain one, one in a folder of the card, and further ones. */
@@ -114,7 +120,7 @@ export function planItems(
       const { root, path, size, modified, onCard } = f;
       let place = before.get(sentKey(f)) ?? (image && `${row}${imageTail(image.frame)}`);
       if (place === null) {
-        for (place of placesFor(folderIn(form, of, what), of.card, nameIn(form, of, f)))
+        for (place of placesFor(folderIn(form, of, what), of.words.card, nameIn(form, of, f)))
           if (!taken.has(placeKey(place))) break;
         taken.add(placeKey(place!));
       }
@@ -139,7 +145,7 @@ function rowOf(
   const known = images.map((f) => before.get(sentKey(f))).find((place) => place !== undefined);
   if (known !== undefined) return known.slice(0, -IMAGE_TAIL);
   let folder: DiskPath;
-  for (folder of placesFor(folderIn(form, of, 'used'), of.card, of.stem))
+  for (folder of placesFor(folderIn(form, of, 'used'), of.words.card, of.stem))
     if (!taken.has(placeKey(folder))) break;
   taken.add(placeKey(folder!));
   return join(folder!, of.stem);

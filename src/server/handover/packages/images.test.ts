@@ -235,11 +235,14 @@ test('what a killed server left of images goes at the start, and a sending that 
   put(left, 'half');
   await clearLeftImages(s.runtime);
   expect(existsSync(left)).toBe(false);
-  const { id } = await sendPackage(s.runtime, wanted('SLW other'));
+  const { id } = await sendPackage(
+    s.runtime,
+    wanted('SLW other', { folders: 'own', pattern: '{job}/{day} {camera}/{date}' }),
+  );
   await s.runtime.db
     .update(packageFiles)
     .set({ image: { frame: 8, of: 'other' } })
-    .where(eq(packageFiles.place, 'Used frames/T0001/T0001.0000009.dpx'));
+    .where(eq(packageFiles.place, 'Used frames/SLW/1 B/no date/T0001/T0001.0000009.dpx'));
   const view = await sent(id);
   expect(view.list[0]!.fault).toBe('T0001.MP4 is not what it was when this was planned. Hand it over again.');
 });

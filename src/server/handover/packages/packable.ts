@@ -1,9 +1,9 @@
 import { and, eq } from 'drizzle-orm';
-import { believed, type Statement } from '../../../core/facts';
+import { believed, type Statement, type Trust } from '../../../core/facts';
 import { type Form, imagesIn, type Packable, type PackClip, type Verdict } from '../../../core/handover';
 import { isMade } from '../../../core/intake';
 import { clipStem, grouped, splitPath, statementsOf } from '../../cards';
-import { cards, clips, files } from '../../cards/tables';
+import { cards, clips, days, files } from '../../cards/tables';
 import { among } from '../../platform/db/among';
 import { requireJob } from '../../jobs';
 import { whyAway } from '../away';
@@ -26,18 +26,22 @@ export async function packClips(
   form: Form,
 ): Promise<{ clips: PackClip[]; making: Making[] }> {
   const { db, job } = runtime;
+  const { code, trust } = await requireJob(runtime);
   const { ids } = set;
   const rows = await db
     .select({
       id: clips.id,
       card: clips.card,
+      camera: cards.camera,
       day: cards.day,
+      date: days.date,
       kind: clips.kind,
       state: clips.state,
       original: clips.original,
     })
     .from(clips)
     .innerJoin(cards, and(eq(cards.job, clips.job), eq(cards.id, clips.card)))
+    .innerJoin(days, and(eq(days.job, cards.job), eq(days.number, cards.day)))
     .where(and(eq(clips.job, job), among(clips.id, ids)));
   const families = grouped(
     await db.select().from(files).where(among(files.clip, ids)),
@@ -47,7 +51,7 @@ export async function packClips(
   const { clips: connected } = await clipsToConnect(runtime);
   const placed = new Map(connected.map((c) => [c.clip, c]));
   const madeFrom = await madeOf(runtime, set, form, connected);
-  const imagesOf = await imagesForClips(runtime, form, families, (id) =>
+  const imagesOf = await imagesForClips(runtime, { form, trust }, families, (id) =>
     madeFrom(id).images.length === 0 ? undefined : placed.get(id),
   );
   const making: Making[] = [];
@@ -66,7 +70,8 @@ export async function packClips(
     const images = imagesOf.get(id);
     return [
       {
-        ...{ clip: id, card: row.card, day: row.day, stem },
+        ...{ clip: id, stem },
+        words: { job: code, camera: row.camera, card: row.card, day: row.day, date: row.date },
         files: [
           ...given.files.map((f) => packable(f, 'edit')),
           ...family.filter((f) => isOriginal(f, of, row.kind)).map((f) => packable(f, 'original')),
@@ -98,7 +103,7 @@ export async function packClips(
 /** What the images of clips are made from, and what is said of it: no image goes of a clip whose picture is not here as it was read. */
 async function imagesForClips(
   runtime: InJob,
-  form: Form,
+  { form, trust }: { form: Form; trust: Trust },
   families: ReadonlyMap<string, readonly FileRow[]>,
   wanted: (clip: string) => Placed | undefined,
 ): Promise<Map<string, { from: ImagesFrom | null; why: string }>> {
@@ -109,7 +114,6 @@ async function imagesForClips(
   const all = [...pictures.values()].flat();
   const why = await whyAway(runtime, all);
   const away = new Map(all.flatMap((f, i) => (why[i] === null ? [] : [[f.clip, why[i]!] as const])));
-  const { trust } = await requireJob(runtime);
   const stated: Map<string, Statement[]> = await statementsOf(
     runtime.db,
     clips.map((c) => c.clip),

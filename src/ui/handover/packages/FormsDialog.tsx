@@ -12,6 +12,7 @@ import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import {
   FOLDER_WORDS,
+  folderFault,
   Form,
   FormFile,
   type FormsView,
@@ -23,6 +24,7 @@ import {
   NAME_WORDS,
   USED_AS_WORDS,
 } from '../../../core/handover';
+import { PATTERN_WORDS } from '../../../core/offload';
 import { library } from '../../platform/client';
 import { plural } from '../../platform/format';
 import { ImportButton, savedAs, readShaped } from '../../platform/JsonFile';
@@ -210,6 +212,19 @@ function FormEditor({ form, set }: { form: Form; set: (form: Form) => void }) {
           ))}
         </TextField>
       </div>
+      {form.folders === 'own' && (
+        <TextField
+          size="small"
+          label="Folders below each kind of file"
+          value={form.pattern}
+          onChange={(e) => set({ ...form, pattern: e.target.value })}
+          error={folderFault(form.pattern) !== null}
+          helperText={Object.keys(PATTERN_WORDS)
+            .map((w) => `{${w}}`)
+            .join(' ')}
+          slotProps={{ htmlInput: { maxLength: 200 } }}
+        />
+      )}
       <MadeFields form={form} set={set} />
       <fieldset>
         <legend>Lists beside them</legend>
