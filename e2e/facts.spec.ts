@@ -276,12 +276,26 @@ test('many clips are corrected at once; nonsense is said where the person is; an
   await expect(page.getByText('Corrected 4 clips: ISO 1600')).toBeVisible();
   await page.getByLabel('Field set').selectOption({ label: 'Camera and lens' });
   await expect(row('T0001').first()).toContainText('1600');
-  // Undone by its button, done again and undone by the keys, whatever is shown meanwhile.
+  // Undone and done again by the buttons beside what is said.
   await page.getByRole('button', { name: 'Undo', exact: true }).click();
   await expect(page.getByText('Undone: Corrected 4 clips: ISO 1600')).toBeVisible();
   await expect(row('T0001').first()).not.toContainText('1600');
+  await page.getByRole('button', { name: 'Do again', exact: true }).click();
+  await expect(row('T0001').first()).toContainText('1600');
+  // What has no way back is offered none, though the correction before it has one.
+  await page.getByRole('button', { name: 'Correct …' }).click();
+  await dialog.getByLabel('Card, camera and day').check();
+  await dialog.getByLabel('Card', { exact: true }).fill('B001');
+  await dialog.getByLabel('Camera', { exact: true }).fill('B');
+  await dialog.getByRole('button', { name: 'Correct', exact: true }).click();
+  const last = page.getByText(/^Corrected 4 clips: card B001/);
+  await expect(last).toBeVisible();
+  await expect(last.getByRole('button')).toHaveCount(0);
+  // By the keys, whatever is shown meanwhile.
   await page.getByRole('tab', { name: 'Clocks' }).click();
   await page.getByRole('tab', { name: 'Table' }).click();
+  await page.keyboard.press('Control+Z');
+  await expect(row('T0001').first()).not.toContainText('1600');
   await page.keyboard.press('Control+Shift+Z');
   await expect(row('T0001').first()).toContainText('1600');
   await page.keyboard.press('Control+Z');

@@ -5,8 +5,8 @@ import type { Undoable } from './useUndoable';
 /** Milliseconds for which it stays said what was done. */
 const SAID = 8000;
 
-/** What was done last, with the way back. */
-export function JustDone({ done: { said, say, canUndo, undo } }: { done: Undoable }) {
+/** What was done last, with the way back of that very thing. */
+export function JustDone({ done: { said, say, back, undo, redo } }: { done: Undoable }) {
   useEffect(() => {
     if (said === null) return;
     const timer = setTimeout(() => say(null), SAID);
@@ -15,9 +15,9 @@ export function JustDone({ done: { said, say, canUndo, undo } }: { done: Undoabl
   return (
     <div className={styles.toast} role="status">
       {said}
-      {said !== null && canUndo && (
-        <button type="button" onClick={undo}>
-          Undo
+      {back !== null && said !== null && (
+        <button type="button" onClick={back === 'undo' ? undo : redo}>
+          {back === 'undo' ? 'Undo' : 'Do again'}
         </button>
       )}
     </div>

@@ -14,6 +14,8 @@ export interface Undoable {
   canUndo: boolean;
   canRedo: boolean;
   said: string | null;
+  /** What takes back what is said, and nothing else: null where it has no way back. */
+  back: 'undo' | 'redo' | null;
   say: (words: string | null) => void;
   error: unknown;
   forgetError: () => void;
@@ -28,24 +30,25 @@ interface Stacks {
 /** `takeBack` undoes what has this id, and answers how that is undone; `touched` is asked for anew after each change. */
 export function useUndoable(takeBack: (id: string) => Promise<Changed>, touched: string | null): Undoable {
   const queries = useQueryClient();
-  const [said, say] = useState<string | null>(null);
+  const [last, setLast] = useState<Pick<Undoable, 'said' | 'back'>>({ said: null, back: null });
+  const say = useCallback((said: string | null) => setLast({ said, back: null }), []);
   const [error, setError] = useState<unknown>(null);
   const stacks = useRef<Stacks>({ done: [], undone: [] });
   const [can, setCan] = useState({ undo: false, redo: false });
-  const last = useRef<Promise<void>>(Promise.resolve());
+  const before = useRef<Promise<void>>(Promise.resolve());
   /** One after the other, in the order of the keys: none is dropped while another is under way. */
   const inTurn = useCallback(
     (
       work: () => Promise<Changed> | null,
       after: (undo: string | null) => Partial<Stacks>,
-      how = { seen: false },
+      how: { seen: boolean; way: 'undo' | 'redo' },
     ) => {
-      last.current = last.current.then(async () => {
+      before.current = before.current.then(async () => {
         try {
           const changed = await work();
           if (!changed) return;
           stacks.current = { ...stacks.current, ...after(changed.undo) };
-          say(how.seen ? null : changed.text);
+          setLast({ said: how.seen ? null : changed.text, back: changed.undo === null ? null : how.way });
           setError(null);
         } catch (e) {
           setError(e);
@@ -57,12 +60,11 @@ export function useUndoable(takeBack: (id: string) => Promise<Changed>, touched:
     [queries, touched],
   );
   const run = useCallback(
-    (work: () => Promise<Changed>, how?: { seen: boolean }) =>
-      inTurn(
-        work,
-        (undo) => (undo === null ? {} : { done: [...stacks.current.done, undo], undone: [] }),
-        how,
-      ),
+    (work: () => Promise<Changed>, { seen } = { seen: false }) =>
+      inTurn(work, (undo) => (undo === null ? {} : { done: [...stacks.current.done, undo], undone: [] }), {
+        seen,
+        way: 'undo',
+      }),
     [inTurn],
   );
   const did = useCallback<Undoable['did']>((changed, how) => run(() => Promise.resolve(changed), how), [run]);
@@ -76,6 +78,7 @@ export function useUndoable(takeBack: (id: string) => Promise<Changed>, touched:
         return takeBack(id);
       },
       (undo) => (undo === null ? {} : { [to]: [...stacks.current[to], undo] }),
+      { seen: false, way: to === 'done' ? 'undo' : 'redo' },
     );
   const undo = () => back('done', 'undone');
   const redo = () => back('undone', 'done');
@@ -83,7 +86,8 @@ export function useUndoable(takeBack: (id: string) => Promise<Changed>, touched:
   const ways = useMemo(() => ({ run, did }), [run, did]);
   return {
     ...ways,
-    ...{ undo, redo, said, say, error },
+    ...last,
+    ...{ undo, redo, say, error },
     canUndo: can.undo,
     canRedo: can.redo,
     forgetError: () => setError(null),
