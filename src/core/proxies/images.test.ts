@@ -10,8 +10,11 @@ const source = (of: Partial<ProxySource> = {}): ProxySource => ({
   ...of,
 });
 const filter = (of: Partial<ProxySource>, lines = 1080, kind: 'dpx10' | 'dpx16' = 'dpx10') => {
-  const args = imageArguments(kind, source(of), lines, []);
-  return args[args.indexOf('-vf') + 1]!;
+  const args = imageArguments(kind, source(of), lines, { from: 4, to: 9 }, []);
+  expect(args).toEqual(expect.arrayContaining(['-frames:v', '5']));
+  const [select, ...rest] = args[args.indexOf('-vf') + 1]!.split(/(?<!\\),/);
+  expect(select).toBe('select=between(n\\,4\\,8)');
+  return rest.join(',');
 };
 const FLAGS = 'flags=bicubic+accurate_rnd+full_chroma_int';
 const unsaid = { range: null, primaries: null, transfer: null, matrix: null };

@@ -2,6 +2,7 @@ import { z } from 'zod';
 import type { Rate } from '../platform/timecode/rate';
 import { formatTimecode, type Timecode } from '../platform/timecode/timecode';
 import { scaleMatrix } from './arguments';
+import type { Part } from './shapes';
 import { isInterlaced, isRgb, type ProxySource } from './source';
 
 /** Images that frames of a clip are made into: RGB in full range, as DPX (SMPTE ST 268-1), by the bits of a component. */
@@ -33,13 +34,14 @@ const matrixOf = ({ colour }: ProxySource, lines: number): string =>
   scaleMatrix(colour.matrix ?? (lines >= 720 ? 'bt709' : 'smpte170m'));
 
 /**
- * FFmpeg's arguments for images of frames, input and output left out. Fields stay as they are in their frames, and pixels are not made square;
+ * FFmpeg's arguments for images of the frames of a part, counted from the first that is decoded, input and output left out. Fields stay as they are in their frames, and pixels are not made square;
  * FFmpeg turns the picture as it is to be shown. The curve of the picture stays what it is: nothing is graded.
  */
 export function imageArguments(
   kind: ImageKind,
   source: ProxySource,
   lines: number,
+  { from: first, to }: Part,
   keepFrames: readonly string[],
 ): string[] {
   const { pixelAspect: aspect, colour, rotation } = source;
@@ -51,12 +53,13 @@ export function imageArguments(
     ...['-map', '0:v:0', '-map_metadata', '-1'],
     '-vf',
     [
+      `select=between(n\\,${first}\\,${to - 1})`,
       ...(aspect === null ? [] : [`setsar=${rotation % 180 === 0 ? aspect : 1 / aspect}`]),
       `scale=${levels}:flags=bicubic+accurate_rnd+full_chroma_int${isInterlaced(source) ? ':interl=1' : ''}`,
       `format=${PIXELS[kind].format}`,
     ].join(','),
     ...keepFrames,
-    ...['-c:v', 'dpx'],
+    ...['-frames:v', String(to - first), '-c:v', 'dpx'],
   ];
 }
 

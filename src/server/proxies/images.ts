@@ -11,13 +11,14 @@ import {
 import type { Part } from '../../core/proxies/shapes';
 import type { ProxySource } from '../../core/proxies/source';
 import type { DiskPath } from '../../core/platform/names';
+import { only } from '../analysis';
 import { Unreadable } from '../platform/errors';
 import { joinPath } from '../platform/files/names';
 import { mkdir, namesIn, readFile, rm, writeFile } from '../platform/files/onDisk';
-import { type Footage, nameOf } from '../platform/media/input';
+import { type Footage, nameOf, withInput } from '../platform/media/input';
 import { asInput, keepFrames } from '../platform/media/tools';
 import { pauseWithoutRoom } from './proxy';
-import { FfmpegFailed, runFfmpeg, seekTo, withInputs } from './run';
+import { FfmpegFailed, runFfmpeg } from './run';
 import { foreseenOf, sourceOf } from './source';
 
 /** What images of a clip's frames are made from. Pixels, as the picture is shown. */
@@ -36,8 +37,9 @@ export function imageSource(statements: readonly Statement[]): ImageSource | nul
 }
 
 /**
- * Makes an image of each frame of a part in a folder of their own, which is made anew, and answers where they are, in order. Throws Unreadable
- * where there are not as many, and Halted where the folder's volume is full; aborting the signal ends FFmpeg and rejects.
+ * Makes an image of each frame of a part in a folder of their own, which is made anew, and answers where they are, in order. Frames are counted
+ * from the first: FFmpeg finds others than are meant where it is sent into streams whose frames need those of the group before, or without an
+ * index. Throws Unreadable where there are not as many, and Halted where the folder's volume is full; aborting the signal ends FFmpeg and rejects.
  */
 export async function makeImages(
   footage: Footage | DiskPath,
@@ -49,23 +51,27 @@ export async function makeImages(
   const { kind, source, height, bytes, about } = how;
   const frames = Array.from({ length: to - from }, (_, i) => from + i);
   const nameAt = (frame: number): string => imageTail(frame).slice(1);
+  const failed = (why: string): Unreadable =>
+    new Unreadable(`No images could be made of ${nameOf(footage)}: ${why}`);
+  // Of a row of stills only those are opened.
+  const { file, wanted } = only(footage, frames);
+  if (wanted.length < frames.length) throw failed(`it has ${wanted.length} of ${frames.length} frames`);
+  const part = { from: wanted[0]!, to: wanted.at(-1)! + 1 };
   await rm(folder, { recursive: true, force: true });
   await mkdir(folder);
   await pauseWithoutRoom(folder, bytes * frames.length);
+  const keep = await keepFrames();
   const making = [
-    ...imageArguments(kind, source, height, await keepFrames()),
-    ...['-frames:v', String(frames.length), '-f', 'image2', '-start_number', String(from + 1)],
+    // What is counted up to the part, so that it is seen to go on.
+    ...['-map', '0:v:0', ...keep, '-frames:v', String(part.to), '-f', 'null', '-'],
+    ...imageArguments(kind, source, height, part, keep),
+    ...['-f', 'image2', '-start_number', String(from + 1)],
     asInput(`%0${IMAGE_DIGITS}d${IMAGE_EXTENSION}`),
   ];
-  const failed = (why: string): Unreadable =>
-    new Unreadable(`No images could be made of ${nameOf(footage)}: ${why}`);
   try {
-    await withInputs(
-      [footage],
-      // In the folder itself: whatever its path is called, only the pattern says numbers.
-      (args, late) =>
-        runFfmpeg(['-n', ...args, ...late, ...making], { cwd: folder, signal, onLine: () => undefined }),
-      () => seekTo(from, source.rate),
+    // In the folder itself: whatever its path is called, only the pattern says numbers.
+    await withInput(file, ({ args }) =>
+      runFfmpeg(['-n', ...args, ...making], { cwd: folder, signal, onLine: () => undefined }),
     );
   } catch (e) {
     if (!(e instanceof FfmpegFailed)) throw e;
@@ -73,8 +79,7 @@ export async function makeImages(
     throw failed(e.message);
   }
   const made = new Set(await namesIn(folder));
-  const missing = frames.find((f) => !made.has(nameAt(f)));
-  if (missing !== undefined || made.size !== frames.length)
+  if (made.size !== frames.length || frames.some((f) => !made.has(nameAt(f))))
     throw failed(`FFmpeg made ${made.size} of ${frames.length} frames`);
   for (const frame of frames) {
     const at = joinPath(folder, nameAt(frame));
