@@ -31,7 +31,7 @@ const said = (words: string | RegExp) =>
   expect(
     page
       .getByRole('status')
-      .filter({ hasText: typeof words === 'string' ? new RegExp(`^${words}(Undo|Do again)?$`) : words }),
+      .filter({ hasText: typeof words === 'string' ? new RegExp(`^${words}(Undo|Redo)?$`) : words }),
   ).toBeVisible();
 const search = () => page.getByRole('combobox', { name: 'Search' });
 const bin = (name: string): Locator => page.getByRole('treeitem', { name });

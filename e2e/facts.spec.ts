@@ -280,7 +280,7 @@ test('many clips are corrected at once; nonsense is said where the person is; an
   await page.getByRole('button', { name: 'Undo', exact: true }).click();
   await expect(page.getByText('Undone: Corrected 4 clips: ISO 1600')).toBeVisible();
   await expect(row('T0001').first()).not.toContainText('1600');
-  await page.getByRole('button', { name: 'Do again', exact: true }).click();
+  await page.getByRole('button', { name: 'Redo', exact: true }).click();
   await expect(row('T0001').first()).toContainText('1600');
   // What has no way back is offered none, though the correction before it has one.
   await page.getByRole('button', { name: 'Correct …' }).click();

@@ -327,13 +327,13 @@ test('by a form of one’s own they go as numbered images, each with the timecod
   const dialog = page.getByRole('dialog', { name: 'Forms' });
   await expect(dialog.getByLabel('Transcoded by, where they cannot be cut')).toBeVisible();
   await dialog.getByLabel('Used frames go as').click();
-  await page.getByRole('option', { name: 'Numbered DPX images, RGB, 10 bit' }).click();
+  await page.getByRole('option', { name: 'DPX image sequence, RGB, 10 bit' }).click();
   await expect(dialog.getByLabel('Transcoded by, where they cannot be cut')).toBeHidden();
   await dialog.getByLabel('Name', { exact: true }).fill('Frames');
   await dialog.getByRole('button', { name: 'Keep', exact: true }).click();
   await expect(dialog.getByRole('status')).toHaveText('“Frames” is kept');
   await dialog.getByRole('button', { name: 'Done' }).click();
-  await expect(plan()).toContainText('2 clips: as images in RGB, full range, 10 bit');
+  await expect(plan()).toContainText('2 clips: as RGB images, full range, 10 bit');
   await expect(plan().getByRole('row', { name: /^Used frames, with handles/ })).toContainText('91 files');
   await page.getByRole('button', { name: 'Hand over', exact: true }).click();
   const opened = page.getByRole('region', { name: 'The package Mill effects' });
@@ -363,7 +363,7 @@ test('a form of one’s own is kept and used; a place that is taken is refused w
   await expect(dialog.getByRole('alert')).toContainText('Give it a name of its own');
   await dialog.getByLabel('Name', { exact: true }).fill('Colour');
   await dialog.getByLabel('Folders', { exact: true }).click();
-  await page.getByRole('option', { name: 'By a pattern of one’s own' }).click();
+  await page.getByRole('option', { name: 'By a pattern of your own' }).click();
   const pattern = dialog.getByLabel('Folders below each kind of file');
   await expect(pattern).toHaveValue('Day {day}/{camera}/{card}');
   await pattern.fill('{job}/{lens}');

@@ -67,7 +67,7 @@ function film(): void {
 }
 film();
 
-const tally = { kills: 0, within: 0, sendings: 0, wrong: 0, half: 0 };
+const tally = { kills: 0, within: 0, withImages: 0, sendings: 0, wrong: 0, half: 0 };
 const wrong = (what: string): void => {
   tally.wrong++;
   console.error(what);
@@ -81,6 +81,7 @@ function lookAtImages(finished: boolean): number {
     if (!known.some((of) => of[frame] === hash)) tally.half++;
   }
   if (finished && names.length !== FRAMES) wrong(`${names.length} of ${FRAMES} images are there in the end`);
+  tally.withImages += names.length > 0 && !finished ? 1 : 0;
   return names.length;
 }
 
@@ -124,7 +125,7 @@ while (tally.kills < kills) {
 }
 rmSync(home, { recursive: true, force: true });
 console.log(
-  `${tally.kills} kills, ${tally.within} of them with files there already, ${tally.sendings} sendings finished`,
+  `${tally.kills} kills, ${tally.within} of them with files there already, ${tally.withImages} with images, ${tally.sendings} sendings finished`,
 );
 console.log(`figure handover.kills ${tally.kills} floor ${kills}`);
 console.log(`figure handover.half_files_under_final_names ${tally.half} bound 0`);

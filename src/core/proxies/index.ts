@@ -14,6 +14,7 @@ export {
   type Proof,
   statedByProxy,
 } from './prove';
+export { isInterlaced } from './source';
 export { fixedFolder, LIGHT, READY_RECIPES, Recipe, RecipeFile, RecipesView } from './recipe';
 export {
   Adopt,

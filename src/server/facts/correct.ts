@@ -46,7 +46,9 @@ export function correctClips(runtime: Correcting, { clips: ids, set, card }: Cor
       ...(card ? [`card ${card.id}, camera ${card.camera}, day ${card.day}`] : []),
     ];
     const text = `Corrected ${plural(rows.length, 'clip')}: ${what.join(', ')}`;
-    return { changed: rows.length, ...(await told(runtime, text, changes)) };
+    const done = await told(runtime, text, changes);
+    runtime.events.changed('job');
+    return { changed: rows.length, ...done };
   });
 }
 
@@ -55,7 +57,7 @@ async function told(runtime: Correcting, text: string, changes: readonly SaidCha
   const undo = changes.length === 0 ? null : runtime.saidBack.keep({ job: runtime.job, text, changes });
   await writeLog(runtime, 'facts', text);
   await upToDate(runtime);
-  runtime.events.changed('clips', 'cards', 'job', 'log');
+  runtime.events.changed('clips', 'cards', 'log');
   return { text, undo };
 }
 
@@ -78,8 +80,12 @@ export function undoSaid(runtime: Correcting, id: string): Promise<Changed> {
     if (changes.length === 0) return NOTHING_UNDONE;
     const kept = done.changes.length - changes.length;
     const stay =
-      kept === 0 ? '' : ` (${plural(kept, 'value')} changed since ${kept === 1 ? 'stays' : 'stay'})`;
-    return told(runtime, `${undoneWords(done.text)}${stay}`, changes);
+      kept === 0
+        ? ''
+        : ` (${plural(kept, 'value')} changed since ${kept === 1 ? 'stays as it is' : 'stay as they are'})`;
+    const changed = await told(runtime, `${undoneWords(done.text)}${stay}`, changes);
+    runtime.events.changed('job');
+    return changed;
   });
 }
 
@@ -179,12 +185,13 @@ async function saidNow(tx: Transaction, of: readonly Pick<Word, 'clip' | 'field'
 
 /** What is said last of a field counts, and is last. Answers what that changed. */
 async function say(tx: Transaction, words: readonly Word[]): Promise<SaidChange[]> {
-  const before = new Map((await saidNow(tx, words)).map((s) => [`${s.clip} ${s.field}`, s.value]));
+  const before = new Map<string, Statement['value']>();
   for (let i = 0; i < words.length; i += 1000) {
     const some = JSON.stringify(words.slice(i, i + 1000));
-    await tx.execute(sql`
+    const { rows } = await tx.execute<Word & Record<string, unknown>>(sql`
       delete from ${said} s using json_to_recordset(${some}::json) as w(clip text, field text)
-      where s.clip = w.clip and s.field = w.field`);
+      where s.clip = w.clip and s.field = w.field returning s.clip, s.field, s.value`);
+    for (const { clip, field, value } of rows) before.set(`${clip} ${field}`, value!);
     await tx.execute(sql`
       insert into ${said} (clip, field, value)
       select clip, field, value from json_to_recordset(${some}::json) as w(clip text, field text, value jsonb)

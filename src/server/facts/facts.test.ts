@@ -210,7 +210,7 @@ describe('corrections', () => {
     expect(await scenes()).toEqual(['14B', '14B']);
     await correctClips(s.runtime, { clips: [two], set: [{ field: 'scene', value: '15' }] });
     const part = await undoSaid(s.runtime, again.undo!);
-    expect(part.text).toBe('Undone: Filled in scene of 2 clips (1 value changed since stays)');
+    expect(part.text).toBe('Undone: Filled in scene of 2 clips (1 value changed since stays as it is)');
     expect(await scenes()).toEqual(['12', '15']);
     expect((await logView(s.runtime)).entries[0]!.text).toBe(part.text);
     // Once, and only where it was done.

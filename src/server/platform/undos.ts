@@ -34,16 +34,10 @@ export class Undos<Change> {
     return id;
   }
 
-  /** What was done under an id in a job; null where that is not known any more. */
-  find(job: string, id: string): Done<Change> | null {
-    const done = this.#done.get(id);
-    return done?.job === job ? done : null;
-  }
-
-  /** The same, or a refusal in words. */
+  /** What was done under an id in a job. Throws NotFound where that is not known any more. */
   require(job: string, id: string): Done<Change> {
-    const done = this.find(job, id);
-    if (done) return done;
+    const done = this.#done.get(id);
+    if (done?.job === job) return done;
     throw new NotFound('This can no longer be undone: it was done too long ago.', {
       next: 'Change it by hand.',
     });

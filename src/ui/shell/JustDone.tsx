@@ -17,7 +17,7 @@ export function JustDone({ done: { said, say, back, undo, redo } }: { done: Undo
       {said}
       {back !== null && said !== null && (
         <button type="button" onClick={back === 'undo' ? undo : redo}>
-          {back === 'undo' ? 'Undo' : 'Do again'}
+          {back === 'undo' ? 'Undo' : 'Redo'}
         </button>
       )}
     </div>

@@ -47,7 +47,7 @@ const GROUPS: readonly { name: string; keys: readonly (readonly [string, string]
       ['A', 'Play the selects of the clip'],
       ['W', 'Type a keyword for the chosen clips'],
       ['Shift 1 … 9', 'Give the keyword on that key'],
-      ['Ctrl Z', 'Undo; with Shift, do again'],
+      ['Ctrl Z', 'Undo; with Shift, redo'],
       ['F2 Delete', 'Rename, remove a bin'],
     ],
   },

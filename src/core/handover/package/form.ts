@@ -56,9 +56,9 @@ export const LIST_WORDS: Record<List, string> = {
 export const UsedAs = z.enum(['files', ...ImageKind.options]);
 export type UsedAs = z.infer<typeof UsedAs>;
 export const USED_AS_WORDS: Record<UsedAs, string> = {
-  files: 'A file for each stretch',
-  dpx10: 'Numbered DPX images, RGB, 10 bit',
-  dpx16: 'Numbered DPX images, RGB, 16 bit',
+  files: 'A file for each range',
+  dpx10: 'DPX image sequence, RGB, 10 bit',
+  dpx16: 'DPX image sequence, RGB, 16 bit',
 };
 
 /** The pattern that one of one's own begins as. */
@@ -100,7 +100,7 @@ export const FOLDER_WORDS: Record<Form['folders'], string> = {
   one: 'All in one folder',
   card: 'A folder for each card',
   day: 'A folder for each day, in it for each card',
-  own: 'By a pattern of one’s own',
+  own: 'By a pattern of your own',
 };
 export const NAME_WORDS: Record<Form['names'], string> = {
   own: 'As they are called here',

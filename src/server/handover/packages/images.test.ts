@@ -100,7 +100,7 @@ test('each used frame goes as an image of that very frame, with its timecode; no
   expect(plan.remarks.map((r) => [r.name, r.why])).toEqual([
     ...['T0001', 'T0002'].map((name) => [
       name,
-      'as images in RGB, full range, 10 bit: converted from what was recorded, its curve as it was',
+      'as RGB images, full range, 10 bit: converted from the recording, transfer curve unchanged',
     ]),
     ['T0003', 'nothing of it is selected'],
   ]);

@@ -5,6 +5,7 @@ import {
   imageBytes,
   type ImageKind,
   imageTail,
+  isInterlaced,
   type Part,
   partFault,
 } from '../../../core/proxies';
@@ -62,7 +63,7 @@ export function imagesFrom(
       source: original.name,
       timecode: start && addressOf(start, frame, rate),
       rate,
-      interlaced: scan === 'top' || scan === 'bottom',
+      interlaced: isInterlaced(source),
       ...{ transfer: colour.transfer, primaries: colour.primaries },
     }),
   };
@@ -88,4 +89,4 @@ export const imagesToGo = (
 
 /** What is said of a clip of which images go. */
 export const imageNote = (kind: ImageKind): string =>
-  `as images in RGB, full range, ${kind === 'dpx10' ? 10 : 16} bit: converted from what was recorded, its curve as it was`;
+  `as RGB images, full range, ${kind === 'dpx10' ? 10 : 16} bit: converted from the recording, transfer curve unchanged`;

@@ -227,7 +227,7 @@ class Sending {
       const made = await makeRun(this.runtime, this.row, run, this.context.signal).catch(
         async (e: unknown) => {
           if (e instanceof Halted) throw e;
-          for (const f of run) await this.#failed(f, messageOf(e));
+          await this.#failed(run, messageOf(e));
           return null;
         },
       );
@@ -295,11 +295,12 @@ class Sending {
       where f.package = ${this.row.id} and f.number = r.number`);
   }
 
-  async #failed({ number }: PackedFile, fault: string): Promise<void> {
+  async #failed(of: PackedFile | readonly PackedFile[], fault: string): Promise<void> {
+    const numbers = [of].flat().map((f) => f.number);
     await this.runtime.db
       .update(packageFiles)
       .set({ state: 'failed', fault })
-      .where(and(eq(packageFiles.package, this.row.id), eq(packageFiles.number, number)));
+      .where(and(eq(packageFiles.package, this.row.id), inArray(packageFiles.number, numbers)));
   }
 
   /** What becomes of a file that was not copied: it is tried again, is given up, or nothing can go on. */
