@@ -37,6 +37,7 @@ export function FormsDialog({ start, close }: { start: Form; close: (name: strin
   const list = useQuery({ queryKey: ['forms'], queryFn: library.forms }).data ?? [];
   const [form, setForm] = useState(start);
   const [said, setSaid] = useState<string | null>(null);
+  const [justKept, setJustKept] = useState<string | null>(null);
   const act = useMutation({
     mutationFn: (work: () => Promise<string>) => work(),
     onMutate: () => setSaid(null),
@@ -47,7 +48,9 @@ export function FormsDialog({ start, close }: { start: Form; close: (name: strin
     },
   });
   const kept = list.find((k) => k.form.name.toLowerCase() === form.name.trim().toLowerCase());
-  const changed = !kept || JSON.stringify(kept.form) !== JSON.stringify(form);
+  const now = JSON.stringify(form);
+  // The list may be drawn anew a moment after it was said to be kept.
+  const changed = now !== justKept && (!kept || JSON.stringify(kept.form) !== now);
   const parsed = Form.safeParse(form);
   const faults = [
     ...(parsed.success
@@ -106,7 +109,11 @@ export function FormsDialog({ start, close }: { start: Form; close: (name: strin
         <Button
           disabled={faults.length > 0 || !changed || act.isPending}
           onClick={() =>
-            act.mutate(() => library.keepForm(parsed.data!).then(() => `“${form.name}” is kept`))
+            act.mutate(async () => {
+              await library.keepForm(parsed.data!);
+              setJustKept(now);
+              return `“${form.name}” is kept`;
+            })
           }
         >
           Keep
@@ -114,7 +121,7 @@ export function FormsDialog({ start, close }: { start: Form; close: (name: strin
         <Button
           variant="contained"
           disabled={act.isPending}
-          onClick={() => close(kept && !changed ? kept.form.name : start.name)}
+          onClick={() => close(changed ? start.name : form.name.trim())}
         >
           Done
         </Button>
