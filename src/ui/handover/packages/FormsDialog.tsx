@@ -33,20 +33,10 @@ import styles from './packages.module.css';
 
 /** The forms of the library: looked at, changed, kept, removed, and exchanged as JSON files. `close` is told which is open. */
 export function FormsDialog({ start, close }: { start: Form; close: (name: string) => void }) {
-  const queries = useQueryClient();
   const list = useQuery({ queryKey: ['forms'], queryFn: library.forms }).data ?? [];
   const [form, setForm] = useState(start);
-  const [said, setSaid] = useState<string | null>(null);
   const [justKept, setJustKept] = useState<string | null>(null);
-  const act = useMutation({
-    mutationFn: (work: () => Promise<string>) => work(),
-    onMutate: () => setSaid(null),
-    onSuccess: async (text) => {
-      // It is in the list before it is said: who is done then has it.
-      await queries.invalidateQueries({ queryKey: ['forms'] });
-      setSaid(text);
-    },
-  });
+  const { act, said, setSaid } = useActing();
   const kept = list.find((k) => k.form.name.toLowerCase() === form.name.trim().toLowerCase());
   const now = JSON.stringify(form);
   // The list may be drawn anew a moment after it was said to be kept.
@@ -130,6 +120,22 @@ export function FormsDialog({ start, close }: { start: Form; close: (name: strin
   );
 }
 
+/** What is done to the forms, and what was done last, in words. */
+function useActing() {
+  const queries = useQueryClient();
+  const [said, setSaid] = useState<string | null>(null);
+  const act = useMutation({
+    mutationFn: (work: () => Promise<string>) => work(),
+    onMutate: () => setSaid(null),
+    onSuccess: async (text) => {
+      // It is in the list before it is said: who is done then has it.
+      await queries.invalidateQueries({ queryKey: ['forms'] });
+      setSaid(text);
+    },
+  });
+  return { act, said, setSaid };
+}
+
 const Faults = ({ faults }: { faults: readonly string[] }) =>
   faults.length === 0 ? null : (
     <div role="alert">
@@ -162,6 +168,27 @@ const Kept = ({
   </ul>
 );
 
+/** A field that takes one of these. */
+const OneOf = <T extends string>({
+  label,
+  words,
+  value,
+  take,
+}: {
+  label: string;
+  words: Readonly<Record<T, string>>;
+  value: T;
+  take: (value: T) => void;
+}) => (
+  <TextField select size="small" label={label} value={value} onChange={(e) => take(e.target.value as T)}>
+    {Object.entries<string>(words).map(([k, text]) => (
+      <MenuItem key={k} value={k}>
+        {text}
+      </MenuItem>
+    ))}
+  </TextField>
+);
+
 function FormEditor({ form, set }: { form: Form; set: (form: Form) => void }) {
   /** In the order they are always in. */
   const toggled = <T extends string>(all: readonly T[], has: readonly T[], one: T): T[] =>
@@ -192,32 +219,18 @@ function FormEditor({ form, set }: { form: Form; set: (form: Form) => void }) {
         ))}
       </fieldset>
       <div className={styles.two}>
-        <TextField
-          select
-          size="small"
+        <OneOf
           label="Folders"
+          words={FOLDER_WORDS}
           value={form.folders}
-          onChange={(e) => set({ ...form, folders: e.target.value as Form['folders'] })}
-        >
-          {Object.entries(FOLDER_WORDS).map(([k, words]) => (
-            <MenuItem key={k} value={k}>
-              {words}
-            </MenuItem>
-          ))}
-        </TextField>
-        <TextField
-          select
-          size="small"
+          take={(folders) => set({ ...form, folders })}
+        />
+        <OneOf
           label="Names of editing media"
+          words={NAME_WORDS}
           value={form.names}
-          onChange={(e) => set({ ...form, names: e.target.value as Form['names'] })}
-        >
-          {Object.entries(NAME_WORDS).map(([k, words]) => (
-            <MenuItem key={k} value={k}>
-              {words}
-            </MenuItem>
-          ))}
-        </TextField>
+          take={(names) => set({ ...form, names })}
+        />
       </div>
       {form.folders === 'own' && (
         <TextField
@@ -256,18 +269,15 @@ function FormEditor({ form, set }: { form: Form; set: (form: Form) => void }) {
 /** How what is made for the package is made; of a form that asks for nothing of the kind, nothing. */
 function MadeFields({ form, set }: { form: Form; set: (form: Form) => void }) {
   const recipes = useQuery({ queryKey: ['recipes'], queryFn: library.recipes }).data ?? [];
-  const named = (label: string, value: string, purposes: readonly string[], take: (name: string) => void) => (
-    <TextField select size="small" label={label} value={value} onChange={(e) => take(e.target.value)}>
-      {recipes
-        .filter((r) => r.recipe.name === value || purposes.includes(r.recipe.purpose))
-        .map((r) => (
-          <MenuItem key={r.id} value={r.recipe.name}>
-            {r.recipe.name}
-          </MenuItem>
-        ))}
-      {!recipes.some((r) => r.recipe.name === value) && <MenuItem value={value}>{value}</MenuItem>}
-    </TextField>
-  );
+  const named = (label: string, value: string, purposes: readonly string[], take: (name: string) => void) => {
+    const names = recipes
+      .filter((r) => r.recipe.name === value || purposes.includes(r.recipe.purpose))
+      .map((r) => r.recipe.name);
+    const all = names.includes(value) ? names : [...names, value];
+    return (
+      <OneOf label={label} words={Object.fromEntries(all.map((n) => [n, n]))} value={value} take={take} />
+    );
+  };
   return (
     <>
       {form.media.includes('used') && (
@@ -282,19 +292,12 @@ function MadeFields({ form, set }: { form: Form; set: (form: Form) => void }) {
             }
             slotProps={{ htmlInput: { min: 0, max: 1000 } }}
           />
-          <TextField
-            select
-            size="small"
+          <OneOf
             label="Used frames go as"
+            words={USED_AS_WORDS}
             value={form.usedAs}
-            onChange={(e) => set({ ...form, usedAs: e.target.value as Form['usedAs'] })}
-          >
-            {Object.entries(USED_AS_WORDS).map(([k, words]) => (
-              <MenuItem key={k} value={k}>
-                {words}
-              </MenuItem>
-            ))}
-          </TextField>
+            take={(usedAs) => set({ ...form, usedAs })}
+          />
         </div>
       )}
       {form.media.includes('used') &&
