@@ -167,7 +167,7 @@ console.log(
 // presses a key again and again.
 let [first, step, jump] = [0, 0, 0];
 for (const { file, source: s } of clips) {
-  const frame = (n: number) => timed(() => frameAsJpeg(file, n, s.rate, 960));
+  const frame = (n: number) => timed(() => frameAsJpeg(file, n, { rate: s.rate }, 960));
   const own = await frame(0);
   const there = await frame(130);
   const steps: number[] = [];

@@ -43,7 +43,7 @@ for (const file of files) {
   );
   for (const work of [
     () => probe(file),
-    () => frameAsJpeg(file, 0, rate(25), 64),
+    () => frameAsJpeg(file, 0, { rate: rate(25) }, 64),
     () => readTags(file),
     ...(short
       ? []

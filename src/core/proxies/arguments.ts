@@ -1,3 +1,4 @@
+import { fps } from '../platform/timecode/rate';
 import { formatTimecode } from '../platform/timecode/timecode';
 import { fitted, type Recipe } from './recipe';
 import { isInterlaced, isRgb, type ProxySource, rangeOf, streamsOf } from './source';
@@ -67,8 +68,15 @@ export const scaleMatrix = (matrix: string | null): string =>
     fcc: 'fcc',
   })[matrix ?? ''] ?? 'auto';
 
+/**
+ * FFmpeg's filter that leaves out what is shown before a frame (seconds): what is up to half a frame before it stays, so that rounding of the
+ * container's clock cannot give the one after it.
+ */
+export const fromFrame = (shown: number, { rate }: Pick<ProxySource, 'rate'>): string =>
+  `trim=start=${(shown - 0.5 / fps(rate)).toFixed(6)}`;
+
 /** The way of the picture through FFmpeg's filters, and the colour it has in the end. */
-function pictured(recipe: Recipe, source: ProxySource, beside: Beside) {
+function pictured(recipe: Recipe, source: ProxySource, beside: Beside, begins: number | null) {
   const { pixelAspect: aspect, colour } = source;
   const rgb = isRgb(source);
   const from = colour.range === 'full' && !rgb ? 'full' : 'limited';
@@ -97,6 +105,9 @@ function pictured(recipe: Recipe, source: ProxySource, beside: Beside) {
         ];
   return {
     sized: [
+      ...(begins === null
+        ? []
+        : [fromFrame(begins, source), `trim=end_frame=${source.frames}`, 'setpts=PTS-STARTPTS']),
       ...fields,
       ...(aspect === null ? [] : [`setsar=${source.rotation % 180 === 0 ? aspect : 1 / aspect}`]),
       sized,
@@ -179,7 +190,8 @@ function contained(recipe: Recipe, source: ProxySource): string[] {
  * FFmpeg's arguments for what a recipe makes, input and output left out. Every frame is kept as it is (`keepFrames`: FFmpeg's own option
  * to drop and double none, which has two names), colour tags and range are carried across (RGB becomes limited Y′CbCr by BT.709), and the
  * start timecode goes into a timecode track. FFmpeg turns the picture as it is to be shown before it comes to these filters. `branches` are filters
- * that the picture goes through besides, once it has its size: their outputs are called `[b0]`, `[b1]` and so on.
+ * that the picture goes through besides, once it has its size: their outputs are called `[b0]`, `[b1]` and so on. `begins`: when
+ * the first frame is shown, in seconds, of a source that is a part; what is before it and after its end is left out.
  */
 export function recipeArguments(
   recipe: Recipe,
@@ -187,6 +199,7 @@ export function recipeArguments(
   keepFrames: readonly string[],
   beside: Beside = NOTHING_BESIDE,
   branches: readonly string[] = [],
+  begins: number | null = null,
 ): string[] {
   const none = ['-map_metadata', '-1', '-map_chapters', '-1'];
   if (recipe.video.codec === 'copy')
@@ -196,7 +209,7 @@ export function recipeArguments(
       ...['-c', 'copy'],
       ...contained(recipe, source),
     ];
-  const { sized, rest, colour, kept } = pictured(recipe, source, beside);
+  const { sized, rest, colour, kept } = pictured(recipe, source, beside, begins);
   const { rate } = source;
   const fields = {
     h264: ['-flags', '+ilme+ildct', '-x264opts', source.scan === 'top' ? 'tff=1' : 'bff=1'],
@@ -222,10 +235,15 @@ export function recipeArguments(
       ? []
       : ['-video_track_timescale', String(source.varies ? FINE : rate.num * (rate.num < 1000 ? 1000 : 1))]),
   ];
+  // What begins later than the picture stays so much later.
+  const heard =
+    begins === null
+      ? ''
+      : `atrim=start=${begins.toFixed(6)}:end=${(begins + source.frames / fps(rate)).toFixed(6)},asetpts=PTS-${begins.toFixed(6)}/TB,`;
   streamsOf(recipe, source).forEach(({ file, stream, from, layout }, out) => {
     // Channel by channel: a layout that is another by name must not be mixed into this one.
     const pan = [layout, ...from.map((channel, to) => `c${to}=c${channel}`)].join('|');
-    args.push('-map', `${file}:a:${stream}`, `-filter:a:${out}`, `pan=${pan}`);
+    args.push('-map', `${file}:a:${stream}`, `-filter:a:${out}`, `${heard}pan=${pan}`);
     if (recipe.audio.codec === 'aac')
       args.push(`-c:a:${out}`, 'aac', `-b:a:${out}`, String(recipe.audio.bitRate * from.length));
     else

@@ -2,7 +2,6 @@ import { z } from 'zod';
 import type { Rate } from '../platform/timecode/rate';
 import { formatTimecode, type Timecode } from '../platform/timecode/timecode';
 import { scaleMatrix } from './arguments';
-import type { Part } from './shapes';
 import { isInterlaced, isRgb, type ProxySource } from './source';
 
 /** Images that frames of a clip are made into: RGB in full range, as DPX (SMPTE ST 268-1), by the bits of a component. */
@@ -34,14 +33,14 @@ const matrixOf = ({ colour }: ProxySource, lines: number): string =>
   scaleMatrix(colour.matrix ?? (lines >= 720 ? 'bt709' : 'smpte170m'));
 
 /**
- * FFmpeg's arguments for images of the frames of a part, counted from the first that is decoded, input and output left out. Fields stay as they are in their frames, and pixels are not made square;
+ * FFmpeg's arguments for images of so many frames, which the filter `only` lets through alone, input and output left out. Fields stay as they are in their frames, and pixels are not made square;
  * FFmpeg turns the picture as it is to be shown. The curve of the picture stays what it is: nothing is graded.
  */
 export function imageArguments(
   kind: ImageKind,
   source: ProxySource,
   lines: number,
-  { from: first, to }: Part,
+  { only, frames }: { only: string; frames: number },
   keepFrames: readonly string[],
 ): string[] {
   const { pixelAspect: aspect, colour, rotation } = source;
@@ -53,13 +52,13 @@ export function imageArguments(
     ...['-map', '0:v:0', '-map_metadata', '-1'],
     '-vf',
     [
-      `select=between(n\\,${first}\\,${to - 1})`,
+      only,
       ...(aspect === null ? [] : [`setsar=${rotation % 180 === 0 ? aspect : 1 / aspect}`]),
       `scale=${levels}:flags=bicubic+accurate_rnd+full_chroma_int${isInterlaced(source) ? ':interl=1' : ''}`,
       `format=${PIXELS[kind].format}`,
     ].join(','),
     ...keepFrames,
-    ...['-frames:v', String(to - first), '-c:v', 'dpx'],
+    ...['-frames:v', String(frames), '-c:v', 'dpx'],
   ];
 }
 

@@ -1,14 +1,15 @@
 import { ExecaError } from 'execa';
 import type { DiskPath } from '../../core/platform/names';
-import { fps, type Rate } from '../../core/platform/timecode/rate';
+import type { Rate } from '../../core/platform/timecode/rate';
 import { FILMSTRIP, type Sampled, sampledFrames, SMALL } from '../../core/analysis';
 import { tmpdir } from 'node:os';
 import { Unreadable } from '../platform/errors';
 import { joinPath } from '../platform/files/names';
-import { existsSync, mkdtemp, rm, writeFile } from '../platform/files/onDisk';
+import { mkdtemp, rm, writeFile } from '../platform/files/onDisk';
 import { embeddedPicture } from '../reading';
 import { type Footage, nameOf, withInput } from '../platform/media/input';
-import { asInput, keepFrames, lastWords, readNoFurther, startFfmpeg } from '../platform/media/tools';
+import { leadsTo } from '../platform/media/leads';
+import { keepFrames, lastWords, readNoFurther, startFfmpeg } from '../platform/media/tools';
 
 interface Decoding {
   signal?: AbortSignal;
@@ -103,14 +104,14 @@ const SHORT = 500;
 /** What of a clip is wanted as a row of pictures. */
 interface Wanted {
   frames: readonly number[];
-  /** How long the clip is, and its rate; `varies`: frames are at uneven times and are found by counting only. */
+  /** How long the clip is, and its rate; `varies`: frames are at uneven times. */
   clip: { frames: number; rate: Rate; varies?: boolean };
   /** FFmpeg's filters for each picture. */
   fit: string;
   signal?: AbortSignal | undefined;
 }
 
-/** Gives FFmpeg the arguments for frames of a clip side by side in one picture, to which those of the output are added. */
+/** Frames of a clip side by side in one picture, which goes into FFmpeg's standard output as `out` says; nothing where they do not all decode. */
 async function inRow(
   clip: Footage | DiskPath,
   { frames, clip: { frames: length, rate, varies = false }, fit, signal }: Wanted,
@@ -118,33 +119,39 @@ async function inRow(
 ): Promise<Uint8Array> {
   const { file, wanted } = only(clip, frames);
   const options = signal ? { signal } : {};
-  if (length <= SHORT || varies || typeof file !== 'string') {
+  const counted = async (): Promise<Uint8Array> => {
     const keep = await keepFrames();
     const filter = `${selected(wanted)},${fit},tile=${Math.max(1, wanted.length)}x1`;
     return withInput(file, ({ args }) =>
-      decode(file, [...args, '-map', '0:v:0', '-vf', filter, ...keep, '-frames:v', '1', ...out], {
+      decode(file, [...args, '-map', '0:v:0', '-vf', filter, ...keep, '-frames:v', '1', ...out, 'pipe:1'], {
         ...options,
         minutes: 30,
       }),
     );
+  };
+  if (length <= SHORT || typeof file !== 'string') return counted();
+  const ways = await Promise.all(frames.map((n) => leadsTo(file, { from: n, to: n + 1 }, { rate, varies })));
+  for (let way = 0; way < Math.max(...ways.map((w) => w.length)) - 1; way++) {
+    const leads = ways.map((w) => w[Math.min(way, w.length - 1)]!);
+    const single = (i: number): string => `[${i}:v:0]${leads[i]!.filter},${fit}`;
+    // One picture has nothing to be put beside.
+    const graph =
+      frames.length === 1
+        ? single(0)
+        : `${frames.map((_, i) => `${single(i)}[t${i}]`).join(';')};${frames.map((_, i) => `[t${i}]`).join('')}hstack=inputs=${frames.length}`;
+    const row = await withInput(file, ({ args }) =>
+      decode(
+        file,
+        [
+          ...leads.flatMap(({ before }) => [...before, ...args]),
+          ...['-filter_complex', graph, '-frames:v', '1', ...out, 'pipe:1'],
+        ],
+        { ...options, minutes: 10 },
+      ),
+    );
+    if (row.length > 0) return row;
   }
-  const single = (i: number): string => `[${i}:v:0]trim=end_frame=1,${fit}`;
-  // One picture has nothing to be put beside.
-  const graph =
-    frames.length === 1
-      ? single(0)
-      : `${frames.map((_, i) => `${single(i)}[t${i}]`).join(';')};${frames.map((_, i) => `[t${i}]`).join('')}hstack=inputs=${frames.length}`;
-  return withInput(file, ({ args }) => {
-    // Half a frame before it, so that rounding of the container's clock cannot give its neighbour.
-    const inputs = frames.flatMap((n) => [
-      ...(n > 0 ? ['-ss', ((n - 0.5) / fps(rate)).toFixed(6)] : []),
-      ...args,
-    ]);
-    return decode(file, [...inputs, '-filter_complex', graph, '-frames:v', '1', ...out], {
-      ...options,
-      minutes: 10,
-    });
-  });
+  return counted();
 }
 
 /** Writes the filmstrip of a file: evenly spaced frames side by side in one JPEG. */
@@ -154,10 +161,11 @@ export async function writeFilmstrip(
   to: string,
   signal?: AbortSignal,
 ): Promise<void> {
-  const out = ['-q:v', '4', '-f', 'image2', '-update', '1', '-y', asInput(to)];
-  await inRow(clip, { frames: sampledFrames(of.frames), clip: of, fit: STRIP_FIT, signal }, out);
+  const wanted = { frames: sampledFrames(of.frames), clip: of, fit: STRIP_FIT, signal };
+  const jpeg = await inRow(clip, wanted, ['-q:v', '4', '-f', 'mjpeg']);
   // FFmpeg ends well although it decoded nothing.
-  if (!existsSync(to)) throw new Unreadable(`${nameOf(clip)}: no picture could be decoded`);
+  if (jpeg.length === 0) throw new Unreadable(`${nameOf(clip)}: no picture could be decoded`);
+  await writeFile(to, jpeg);
 }
 
 /** One frame of a file as a JPEG, at most `width` pixels wide. Throws Unreadable where it does not decode. */
@@ -172,7 +180,6 @@ export const pictureOf = (
     '3',
     '-f',
     'mjpeg',
-    'pipe:1',
   ]);
 
 /** Frames of a file, small, to be compared with those of another. Throws Unreadable where they do not decode. */
@@ -182,7 +189,7 @@ export async function samplePictures(
   of: Wanted['clip'],
   signal?: AbortSignal,
 ): Promise<Sampled> {
-  const row = await inRow(clip, { frames, clip: of, fit: SMALL_FIT, signal }, ['-f', 'rawvideo', 'pipe:1']);
+  const row = await inRow(clip, { frames, clip: of, fit: SMALL_FIT, signal }, ['-f', 'rawvideo']);
   const { width, height } = SMALL;
   if (row.length !== frames.length * width * height)
     throw new Unreadable(`${nameOf(clip)}: no picture could be decoded`);

@@ -16,6 +16,7 @@ import { Unreadable } from '../platform/errors';
 import { joinPath } from '../platform/files/names';
 import { mkdir, namesIn, readFile, rm, writeFile } from '../platform/files/onDisk';
 import { type Footage, nameOf, withInput } from '../platform/media/input';
+import { byLead, leadsTo } from '../platform/media/leads';
 import { asInput, keepFrames } from '../platform/media/tools';
 import { pauseWithoutRoom } from './proxy';
 import { FfmpegFailed, runFfmpeg } from './run';
@@ -37,9 +38,8 @@ export function imageSource(statements: readonly Statement[]): ImageSource | nul
 }
 
 /**
- * Makes an image of each frame of a part in a folder of their own, which is made anew, and answers where they are, in order. Frames are counted
- * from the first: FFmpeg finds others than are meant where it is sent into streams whose frames need those of the group before, or without an
- * index. Throws Unreadable where there are not as many, and Halted where the folder's volume is full; aborting the signal ends FFmpeg and rejects.
+ * Makes an image of each frame of a part in a folder of their own, which is made anew, and answers where they are, in order. Throws Unreadable
+ * where there are not as many, and Halted where the folder's volume is full; aborting the signal ends FFmpeg and rejects.
  */
 export async function makeImages(
   footage: Footage | DiskPath,
@@ -57,30 +57,32 @@ export async function makeImages(
   const { file, wanted } = only(footage, frames);
   if (wanted.length < frames.length) throw failed(`it has ${wanted.length} of ${frames.length} frames`);
   const part = { from: wanted[0]!, to: wanted.at(-1)! + 1 };
-  await rm(folder, { recursive: true, force: true });
-  await mkdir(folder);
-  await pauseWithoutRoom(folder, bytes * frames.length);
   const keep = await keepFrames();
-  const making = [
-    // What is counted up to the part, so that it is seen to go on.
-    ...['-map', '0:v:0', ...keep, '-frames:v', String(part.to), '-f', 'null', '-'],
-    ...imageArguments(kind, source, height, part, keep),
-    ...['-f', 'image2', '-start_number', String(from + 1)],
-    asInput(`%0${IMAGE_DIGITS}d${IMAGE_EXTENSION}`),
-  ];
-  try {
+  let number = 0;
+  const made = await byLead(await leadsTo(file, part, source), async ({ before, filter, sent }) => {
+    await rm(folder, { recursive: true, force: true });
+    await mkdir(folder);
+    await pauseWithoutRoom(folder, bytes * frames.length);
+    const making = [
+      // What is counted up to the part, so that it is seen to go on.
+      ...(sent > 0 ? [] : ['-map', '0:v:0', ...keep, '-frames:v', String(part.to), '-f', 'null', '-']),
+      ...imageArguments(kind, source, height, { only: filter, frames: frames.length }, keep),
+      ...['-f', 'image2', '-start_number', String(from + 1)],
+      asInput(`%0${IMAGE_DIGITS}d${IMAGE_EXTENSION}`),
+    ];
     // In the folder itself: whatever its path is called, only the pattern says numbers.
     await withInput(file, ({ args }) =>
-      runFfmpeg(['-n', ...args, ...making], { cwd: folder, signal, onLine: () => undefined }),
-    );
-  } catch (e) {
-    if (!(e instanceof FfmpegFailed)) throw e;
-    await pauseWithoutRoom(folder, 0);
-    throw failed(e.message);
-  }
-  const made = new Set(await namesIn(folder));
-  if (made.size !== frames.length || frames.some((f) => !made.has(nameAt(f))))
-    throw failed(`FFmpeg made ${made.size} of ${frames.length} frames`);
+      runFfmpeg(['-n', ...before, ...args, ...making], { cwd: folder, signal, onLine: () => undefined }),
+    ).catch(async (e: unknown) => {
+      if (!(e instanceof FfmpegFailed)) throw e;
+      await pauseWithoutRoom(folder, 0);
+      throw failed(e.message);
+    });
+    const names = new Set(await namesIn(folder));
+    number = names.size;
+    return number === frames.length && frames.every((f) => names.has(nameAt(f))) ? names : null;
+  });
+  if (!made) throw failed(`FFmpeg made ${number} of ${frames.length} frames`);
   for (const frame of frames) {
     const at = joinPath(folder, nameAt(frame));
     await writeFile(at, stampedImage(await readFile(at), about(frame)));

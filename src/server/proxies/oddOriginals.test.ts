@@ -157,7 +157,7 @@ test.each([
   expect(changes).toEqual(['pixels made square']);
   // Its pictures have that shape too.
   const frame = at('frame.jpg');
-  writeFileSync(frame, await frameAsJpeg(file, 0, rate(25), 960));
+  writeFileSync(frame, await frameAsJpeg(file, 0, { rate: rate(25) }, 960));
   const [w, h] = shown.split(',').map(Number) as [number, number];
   const [pw, ph] = entries(frame, 'stream=width,height').split(',').map(Number) as [number, number];
   expect(Math.abs(pw / ph - w / h)).toBeLessThan(0.02);

@@ -199,7 +199,8 @@ async function hashesOf(
     const words = hashes.map((h) => h.slice(0, 12)).join(' ');
     return { hashes, words: part ? `${words}, its picture` : words };
   } catch (e) {
-    if (e instanceof FfmpegFailed) return { fault: true, words: `does not decode: ${e.message}` };
+    if (e instanceof FfmpegFailed || e instanceof Unreadable)
+      return { fault: true, words: `does not decode: ${e.message}` };
     throw e;
   }
 }

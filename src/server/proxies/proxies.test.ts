@@ -278,10 +278,10 @@ test.each<[string, ClipSpec]>([
       'pipe:1',
     ]);
     const sha = (b: Uint8Array) => createHash('sha256').update(b).digest('hex');
-    expect(sha(await frameAsJpeg(file, n, rate, width))).toBe(sha(counted));
+    expect(sha(await frameAsJpeg(file, n, { rate }, width))).toBe(sha(counted));
   }
   for (const width of [320, 240])
-    await expect(frameAsJpeg(file, 500, rate, width)).rejects.toMatchObject({ title: 'Unreadable' });
+    await expect(frameAsJpeg(file, 500, { rate }, width)).rejects.toMatchObject({ title: 'Unreadable' });
 });
 
 test('at start only half-made proxies are removed: no other file, and nothing through a link', async () => {

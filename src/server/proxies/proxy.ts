@@ -1,6 +1,5 @@
 import path from 'node:path';
 import { type Beside, NOTHING_BESIDE, recipeArguments } from '../../core/proxies/arguments';
-import { fps } from '../../core/platform/timecode/rate';
 import type { Cut } from '../../core/proxies/part';
 import type { Recipe } from '../../core/proxies/recipe';
 import type { Part } from '../../core/proxies/shapes';
@@ -12,7 +11,7 @@ import { nameOf } from '../platform/media/input';
 import { asInput, keepFrames } from '../platform/media/tools';
 import { Halted } from '../platform/work/kinds';
 import { looking, type Seen, type Stills } from './look';
-import { FfmpegFailed, type Inputs, runFfmpeg, seekTo, withInputs } from './run';
+import { FfmpegFailed, findFrame, type Inputs, runFfmpeg, sentTo, withInputs } from './run';
 
 /** Throws where the volume of a folder has no room for so many bytes: the work is paused until a person has made some, and says so. */
 export async function pauseWithoutRoom(folder: string, bytes: number): Promise<void> {
@@ -67,14 +66,17 @@ export async function makeProxy(
   const { beside = NOTHING_BESIDE, signal, part = null, cut = null, waitedFor = false } = options;
   const keep = await keepFrames();
   const look = options.stills && recipe.video.codec !== 'copy' ? looking(source, keep, options.stills) : null;
-  const making = recipeArguments(recipe, cut ? soundApart(source) : source, keep, beside, look?.branches);
-  const end = cut
-    ? ['-copypriorss:v', '0']
-    : part
-      ? ['-frames:v', String(source.frames), '-t', String(source.frames / fps(source.rate))]
-      : [];
-  const seek = (input: number): string[] =>
-    cut ? taken(cut, input) : part ? seekTo(part.from, source.rate) : [];
+  const place = part && !cut ? await findFrame(inputs[0], part.from, source, { signal, waitedFor }) : null;
+  const making = recipeArguments(
+    recipe,
+    cut ? soundApart(source) : source,
+    keep,
+    beside,
+    look?.branches,
+    place?.shown,
+  );
+  const end = cut ? ['-copypriorss:v', '0'] : [];
+  const seek = (input: number): string[] => (cut ? taken(cut, input) : place ? sentTo(place) : []);
   const folder = path.dirname(to);
   const length = (source.frames * source.rate.den) / source.rate.num;
   const begun = performance.now();
@@ -88,8 +90,8 @@ export async function makeProxy(
   try {
     await withInputs(
       cut ? [inputs[0], ...inputs] : inputs,
-      (args, late) =>
-        runFfmpeg(['-n', ...args, ...late, ...making, ...end, asInput(to), ...(look?.outputs ?? [])], {
+      (args) =>
+        runFfmpeg(['-n', ...args, ...making, ...end, asInput(to), ...(look?.outputs ?? [])], {
           ...{ cwd: folder, signal, onLine, waitedFor },
           ...(look ? { pipes: look.pipes } : {}),
         }),

@@ -1,10 +1,14 @@
 import { ExecaError } from 'execa';
 import type { Readable } from 'node:stream';
 import { finished } from 'node:stream/promises';
+import { fromFrame } from '../../core/proxies/arguments';
 import type { Part } from '../../core/proxies/shapes';
-import { fps, type Rate } from '../../core/platform/timecode/rate';
-import { type Footage, withInput } from '../platform/media/input';
-import { lastWords, readNoFurther, startFfmpeg } from '../platform/media/tools';
+import type { Rate } from '../../core/platform/timecode/rate';
+import type { DiskPath } from '../../core/platform/names';
+import { Unreadable } from '../platform/errors';
+import { type Footage, nameOf, withInput } from '../platform/media/input';
+import { byLead, leadsTo } from '../platform/media/leads';
+import { keepFrames, lastWords, readNoFurther, startFfmpeg } from '../platform/media/tools';
 
 /** How long FFmpeg may make no further picture. Milliseconds; shorter in tests. */
 export const proxyLimits = { milliseconds: 10 * 60_000 };
@@ -12,31 +16,24 @@ export const proxyLimits = { milliseconds: 10 * 60_000 };
 /** What FFmpeg works on: the picture first, then the files that its sound is apart in. */
 export type Inputs = readonly [Footage | string, ...string[]];
 
-/**
- * Opens one after another, and gives FFmpeg's arguments for all of them. `seek`: what comes before each, by its number, but for those in
- * which FFmpeg finds no place by itself; then it is for the output, and given as `late`.
- */
+/** Opens one after another, and gives FFmpeg's arguments for all of them. `seek`: what comes before each, by its number. */
 export const withInputs = <T>(
   [first, ...rest]: readonly (Footage | string)[],
-  work: (args: string[], late: readonly string[]) => Promise<T>,
+  work: (args: string[]) => Promise<T>,
   seek: (input: number) => readonly string[] = () => [],
 ): Promise<T> =>
   first === undefined
-    ? work([], [])
-    : withInput(first, ({ args, seekable }) =>
+    ? work([])
+    : withInput(first, ({ args }) =>
         withInputs(
           rest,
-          (more, late) =>
-            seekable ? work([...seek(0), ...args, ...more], late) : work([...args, ...more], seek(0)),
-          seekable ? (n) => seek(n + 1) : () => [],
+          (more) => work([...seek(0), ...args, ...more]),
+          (n) => seek(n + 1),
         ),
       );
 
-/** FFmpeg's option to begin at a frame, as its decoder finds it: a tenth of a frame before it, for clocks that count coarsely. */
-export const seekTo = (frame: number, rate: Rate): string[] => {
-  const at = Math.max(0, frame - 0.1) / fps(rate);
-  return at > 0 ? ['-ss', at.toFixed(6)] : [];
-};
+/** FFmpeg's option to be sent to where a part is. */
+export const sentTo = ({ sent }: FoundFrame): string[] => (sent > 0 ? ['-ss', sent.toFixed(6)] : []);
 
 /** FFmpeg's own reason for having ended, or that it was stuck. */
 export class FfmpegFailed extends Error {}
@@ -107,7 +104,45 @@ export async function runFfmpeg(
 const unbuffered = (pipes: number): Record<`fd${number}`, false> =>
   Object.fromEntries(Array.from({ length: pipes }, (_, i) => [`fd${FIRST_PIPE + i}`, false]));
 
-/** MD5 of what each stream of picture and sound decodes to, in order; of a part only that of its picture. Throws FfmpegFailed. */
+/** How FFmpeg comes to a frame, and to the sound beside it. Seconds. */
+export interface FoundFrame {
+  /** Where it is sent to, from the container's start; 0: nowhere. */
+  sent: number;
+  /** When the frame is shown, from there. */
+  shown: number;
+}
+
+/** Ticks a second in which it is told when a frame is shown. */
+const TICKS = 90_000;
+
+/** Finds a frame by decoding it. Throws Unreadable where there is none, FfmpegFailed, or what the signal was aborted with. */
+export async function findFrame(
+  clip: Footage | DiskPath,
+  frame: number,
+  of: { rate: Rate },
+  { signal, waitedFor = false }: { signal: AbortSignal; waitedFor?: boolean },
+): Promise<FoundFrame> {
+  const leads = await leadsTo(clip, { from: frame, to: frame + 1 }, of);
+  const keep = await keepFrames();
+  const found = await byLead(leads, async ({ before, filter, sent }) => {
+    let shown: number | null = null;
+    const told = ['-enc_time_base', `1/${TICKS}`, '-f', 'framehash', '-hash', 'adler32', 'pipe:1'];
+    await withInput(clip, ({ args }) =>
+      runFfmpeg([...before, ...args, '-map', '0:v:0', '-vf', filter, ...keep, ...told], {
+        ...{ signal, waitedFor },
+        onLine: (line) => {
+          const at = /^0,\s*-?\d+,\s*(-?\d+),/.exec(line)?.[1];
+          if (at !== undefined) shown ??= Number(at) / TICKS;
+        },
+      }),
+    );
+    return shown === null ? null : { sent, shown };
+  });
+  if (!found) throw new Unreadable(`${nameOf(clip)} has no frame ${frame}.`);
+  return found;
+}
+
+/** MD5 of what each stream of picture and sound decodes to, in order; of a part only that of its picture. Throws FfmpegFailed, or Unreadable where there is no such part. */
 export async function decodedHashes(
   inputs: Inputs,
   signal: AbortSignal,
@@ -115,15 +150,16 @@ export async function decodedHashes(
 ): Promise<string[]> {
   const hashes: string[] = [];
   const streams = part ? [] : inputs.flatMap((_, i) => ['-map', `${i}:a?`]);
+  const begins = part && part.from > 0 ? await findFrame(inputs[0], part.from, part, { signal }) : null;
   const frames = part ? ['-frames:v', String(part.to - part.from)] : [];
+  const from = begins && part ? ['-vf', fromFrame(begins.shown, part)] : [];
   await withInputs(
     part ? [inputs[0]] : inputs,
-    (args, late) =>
+    (args) =>
       runFfmpeg(
         [
           ...args,
-          ...late,
-          ...['-map', '0:v:0', ...streams, ...frames],
+          ...['-map', '0:v:0', ...streams, ...from, ...frames],
           ...['-c:v', 'rawvideo', '-c:a', 'pcm_s32le', '-f', 'streamhash', '-hash', 'md5', 'pipe:1'],
         ],
         {
@@ -134,7 +170,7 @@ export async function decodedHashes(
           },
         },
       ),
-    () => (part ? seekTo(part.from, part.rate) : []),
+    () => (begins ? sentTo(begins) : []),
   );
   return hashes;
 }

@@ -187,7 +187,9 @@ describe('what is not a regular file', () => {
     ])
       await expect(read()).rejects.toThrow('pipe.MP4 is not a regular file.');
     await expect(readTags(pipe)).rejects.toThrow('pipe.MP4 is not a regular file.');
-    await expect(frameAsJpeg(pipe, 0, rate(25), 100)).rejects.toThrow('pipe.MP4 is not a regular file.');
+    await expect(frameAsJpeg(pipe, 0, { rate: rate(25) }, 100)).rejects.toThrow(
+      'pipe.MP4 is not a regular file.',
+    );
     await expect(openSource(pipe, false)).rejects.toThrow('pipe.MP4 is not a regular file.');
   });
 });

@@ -1,9 +1,10 @@
 import type { DiskPath } from '../../core/platform/names';
-import { fps, type Rate } from '../../core/platform/timecode/rate';
+import type { Rate } from '../../core/platform/timecode/rate';
 import { only, SQUARE } from '../analysis';
 import { Unreadable } from '../platform/errors';
 import { stat } from '../platform/files/onDisk';
 import { type Footage, nameOf, withInput } from '../platform/media/input';
+import { byLead, type Lead, leadsTo } from '../platform/media/leads';
 import { keepFrames, lastWords, readNoFurther, startFfmpeg } from '../platform/media/tools';
 
 /** Frames that are decoded in one go: who steps through a clip asks for the next one next. */
@@ -12,8 +13,17 @@ const BLOCK = 24;
 const SMALL = 240;
 /** Frames before the end of a block, and after its start, at which the next one and the one before are begun. */
 const AHEAD = 10;
-/** Bytes of pictures that are kept in memory, and minutes that a decoder may take for a block. */
-export const frameLimits = { kept: 64 << 20, minutes: 1 };
+/** Bytes of pictures that are kept in memory, and minutes that a decoder may take for a block, and where it has to count frames from the first. */
+export const frameLimits = { kept: 64 << 20, minutes: 1, counting: 10 };
+
+/** What is known of a clip whose frames are looked at. */
+export interface Looked {
+  /** How many frames it has, where that is known. */
+  frames?: number | null;
+  rate: Rate;
+  /** Whether they come at uneven times. */
+  varies?: boolean;
+}
 
 interface Slot {
   picture: Promise<Uint8Array>;
@@ -49,12 +59,12 @@ class Block {
     clip: Footage | DiskPath,
     readonly first: number,
     readonly frames: number,
-    rate: Rate,
+    about: Looked,
     width: number,
     now: boolean,
   ) {
     this.slots = Array.from({ length: frames }, slot);
-    this.ended = this.#decode(clip, rate, width, now).then(
+    this.ended = this.#decode(clip, about, width, now).then(
       () => this.#over((n) => new Unreadable(`${nameOf(clip)} has no frame ${first + n}.`)),
       (e: unknown) => {
         // It may decode the next time.
@@ -69,22 +79,32 @@ class Block {
     this.slots.forEach((s, n) => s.fail(why(n)));
   }
 
-  async #decode(clip: Footage | DiskPath, rate: Rate, width: number, now: boolean): Promise<void> {
-    // Half a frame before it, so that rounding of the container's clock cannot give its neighbour.
-    const seek = this.first > 0 ? ['-ss', ((this.first - 0.5) / fps(rate)).toFixed(6)] : [];
+  async #decode(clip: Footage | DiskPath, about: Looked, width: number, now: boolean): Promise<void> {
+    const leads = await leadsTo(clip, { from: this.first, to: this.first + this.frames }, about);
+    // What is past its end nobody counts up to.
+    const isPast = this.first >= (about.frames ?? Infinity);
+    await byLead(isPast ? leads.slice(0, 1) : leads, async (lead) =>
+      this.cut || (await this.#decodeBy(lead, clip, width, now)) > 0 ? true : null,
+    );
+  }
+
+  /** Returns how many pictures came. */
+  async #decodeBy(lead: Lead, clip: Footage | DiskPath, width: number, now: boolean): Promise<number> {
     // Cores that work on parts of one frame give the first one sooner, those that work on several frames give all of them sooner.
     const threads = now ? ['-thread_type', 'slice'] : [];
     const keep = await keepFrames();
-    await withInput(clip, async ({ args, seekable }) => {
+    const minutes = lead.sent === 0 ? frameLimits.counting : frameLimits.minutes;
+    return withInput(clip, async ({ args }) => {
       const run = startFfmpeg(
         [
           ...threads,
-          ...(seekable ? [...seek, ...args] : [...args, ...seek]),
+          ...lead.before,
+          ...args,
           ...['-map', '0:v:0', ...keep, '-frames:v', String(this.frames)],
-          ...['-vf', `${SQUARE},scale='min(${width},iw)':-2`, '-q:v', '3', '-threads', '1'],
+          ...['-vf', `${lead.filter},${SQUARE},scale='min(${width},iw)':-2`, '-q:v', '3', '-threads', '1'],
           ...['-flush_packets', '1', '-f', 'mpjpeg', 'pipe:1'],
         ],
-        { buffer: { stdout: false, stderr: true }, timeout: frameLimits.minutes * 60_000, reject: false },
+        { buffer: { stdout: false, stderr: true }, timeout: minutes * 60_000, reject: false },
         !now,
       );
       this.end = () => {
@@ -100,6 +120,7 @@ class Block {
       this.last = n < this.frames && !this.cut;
       const failed = exitCode !== 0 || readNoFurther(stderr) !== null;
       if (failed && n < this.frames) throw new Unreadable(`${nameOf(clip)}: ${lastWords(stderr)}`);
+      return n;
     });
   }
 }
@@ -134,7 +155,7 @@ const covering = (of: string, frame: number): Block | undefined =>
 export async function frameAsJpeg(
   clip: Footage | DiskPath,
   number: number,
-  rate: Rate,
+  about: Looked,
   width: number,
   signal?: AbortSignal,
 ): Promise<Uint8Array> {
@@ -148,7 +169,7 @@ export async function frameAsJpeg(
   const of = JSON.stringify([files, size, mtimeMs, width]);
   const small = width <= SMALL;
   const begin = (first: number, now = false): Block => {
-    const begun = new Block(of, file, first, small ? 1 : BLOCK, rate, width, now);
+    const begun = new Block(of, file, first, small ? 1 : BLOCK, about, width, now);
     blocks.push(begun);
     void begun.ended.then(() => tidy(begun));
     return begun;

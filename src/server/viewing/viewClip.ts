@@ -1,9 +1,10 @@
 import { and, eq } from 'drizzle-orm';
-import { chooseFacts, rateOf } from '../../core/facts';
+import { chooseFacts, count, rateOf } from '../../core/facts';
 import { clips } from '../cards/tables';
 import { NotFound, Unreadable } from '../platform/errors';
 import { withDecodable } from '../analysis';
-import { frameAsJpeg } from './frames';
+import { varies } from '../proxies';
+import { frameAsJpeg, type Looked } from './frames';
 import type { InJob } from './ports';
 import { statementsOf, withFile } from '../cards';
 
@@ -21,15 +22,15 @@ export async function viewFrame(
     .from(clips)
     .where(and(eq(clips.job, runtime.job), eq(clips.id, clip)));
   if (!row) throw new NotFound('The clip is no longer in the job.');
-  const rate =
-    row.kind === 'still'
-      ? { num: 25, den: 1 }
-      : rateOf(chooseFacts((await statementsOf(runtime.db, [clip])).get(clip) ?? []));
+  const stated = (await statementsOf(runtime.db, [clip])).get(clip) ?? [];
+  const facts = chooseFacts(stated);
+  const rate = row.kind === 'still' ? { num: 25, den: 1 } : rateOf(facts);
   if (!rate) throw new Unreadable('This clip has not been read, or states no rate: no frame can be shown.');
   const still = row.kind === 'still';
+  const about: Looked = { frames: count(facts, 'frames'), rate, varies: varies(stated) };
   return withFile(runtime, clip, which, (file) =>
     still
-      ? withDecodable(file, (shown) => frameAsJpeg(shown, frame, rate, width, signal))
-      : frameAsJpeg(file, frame, rate, width, signal),
+      ? withDecodable(file, (shown) => frameAsJpeg(shown, frame, about, width, signal))
+      : frameAsJpeg(file, frame, about, width, signal),
   );
 }

@@ -440,7 +440,7 @@ test('a drive that is away is waited for; it goes on by itself where it stopped'
   renameSync(`${drive} away`, drive);
   await expect(sendPackage(s.runtime, wanted({ folder: 'waits' }))).rejects.toThrow('is being handed over');
   await expect(dropPackage(s.runtime, id)).rejects.toThrow('is being handed over');
-  expect(await act(id, 'resume')).toMatchObject({ state: 'done' });
+  expect(await act(id, 'resume')).toMatchObject({ state: 'done', fault: null });
 });
 
 test('what was written where another volume came meanwhile does not count: it is copied again to its own drive', async () => {
@@ -504,8 +504,10 @@ test('what was written where another volume came meanwhile does not count: it is
       const { id } = await sendPackage(s.runtime, wanted({ root: to, folder: 'SLW' }));
       await drain();
       const pulled = await packageView(s.runtime, id);
-      expect(pulled).toMatchObject({ state: 'waiting', verified: 0, failed: 0 });
-      expect(pulled.fault).toContain('courier was pulled out. Connect it again');
+      expect(pulled).toMatchObject({
+        ...{ state: 'waiting', verified: 0, failed: 0 },
+        fault: expect.stringContaining('courier was pulled out. Connect it again'),
+      });
       expect(readdirSync(east)).toEqual([]);
       expect(await act(id, 'resume')).toMatchObject({ state: 'waiting', verified: 0 });
       expect(readdirSync(east)).toEqual([]);

@@ -28,6 +28,7 @@ import { FFMPEG, limited, toolLimits } from './tools';
 // Files that name further files, names that are patterns, and links that come between a look and the opening.
 
 let dir: string;
+const LOOKED = { rate: rate(25) };
 const at = (name: string): string => path.join(dir, name);
 /** A picture of one colour, so that it is told which file was read. */
 const picture = (name: string, colour: string, size = '64x48'): string => {
@@ -107,7 +108,7 @@ describe('a file that names further files', () => {
     const file = put(at(name), text(secret()));
     for (const work of [
       () => probe(file),
-      () => frameAsJpeg(file, 0, rate(25), 64),
+      () => frameAsJpeg(file, 0, LOOKED, 64),
       () => writeFilmstrip(file, { frames: 1, rate: rate(25) }, at('strip.jpg')),
     ])
       await expect(work()).rejects.toThrow(`${name} is text, whatever its name says.`);
@@ -118,7 +119,7 @@ describe('a file that names further files', () => {
       makeClip(at('take_1.mov')),
       put(at('take_2.mov'), `ffconcat version 1.0\nfile 'file:${secret()}'\n`),
     ];
-    await expect(frameAsJpeg({ kind: 'video', files, rate: null }, 0, rate(25), 64)).rejects.toThrow(
+    await expect(frameAsJpeg({ kind: 'video', files, rate: null }, 0, LOOKED, 64)).rejects.toThrow(
       'take_2.mov is text',
     );
   });
@@ -149,7 +150,7 @@ describe('names that are patterns, options, lines or protocols', () => {
     picture('001.jpg', 'red');
     picture('x.jpg', 'red');
     const file = picture(name, 'blue');
-    expect(colourOf(await frameAsJpeg(file, 0, rate(25), 64))).toBe('blue');
+    expect(colourOf(await frameAsJpeg(file, 0, LOOKED, 64))).toBe('blue');
     expect((await probe(file)).streams[0]).toMatchObject({ width: 64, height: 48 });
     expect(await readTags(file)).toMatchObject({ ImageWidth: '64' });
   });
@@ -157,18 +158,18 @@ describe('names that are patterns, options, lines or protocols', () => {
   test('segments below a folder whose name has a line in it', async () => {
     const folder = "odd\nfile 'outside/secret.mov'\n";
     const files = ['1', '2'].map((n) => makeClip(path.join(dir, folder, `t_${n}.mov`), { audio: [] }));
-    expect(
-      (await frameAsJpeg({ kind: 'video', files, rate: null }, 12, rate(25), 64)).length,
-    ).toBeGreaterThan(100);
+    expect((await frameAsJpeg({ kind: 'video', files, rate: null }, 12, LOOKED, 64)).length).toBeGreaterThan(
+      100,
+    );
   });
 
   test('of a row of stills the one that is wanted is shown', async () => {
     const files = ['red', 'green', 'blue'].map((c, i) => picture(`row/%d-${i}.png`, c));
     const footage = { kind: 'stills' as const, files, rate: rate(25) };
     expect(
-      await Promise.all([0, 1, 2].map(async (n) => colourOf(await frameAsJpeg(footage, n, rate(25), 64)))),
+      await Promise.all([0, 1, 2].map(async (n) => colourOf(await frameAsJpeg(footage, n, LOOKED, 64)))),
     ).toEqual(['red', 'green', 'blue']);
-    await expect(frameAsJpeg(footage, 3, rate(25), 64)).rejects.toThrow('has no frame 3');
+    await expect(frameAsJpeg(footage, 3, LOOKED, 64)).rejects.toThrow('has no frame 3');
     await writeFilmstrip(footage, { frames: 3, rate: rate(25) }, at('row.jpg'));
     expect((await probe(at('row.jpg'))).streams[0]).toMatchObject({ width: 3 * FILMSTRIP.width });
   });
@@ -255,9 +256,9 @@ describe('limits of what reads a card', () => {
       ]);
     const bomb = put(at('bomb.png'), png(head));
     expect(sizeOf(bomb)).toBeLessThan(100_000);
-    await expect(frameAsJpeg(bomb, 0, rate(25), 64)).rejects.toMatchObject({ title: 'Unreadable' });
+    await expect(frameAsJpeg(bomb, 0, LOOKED, 64)).rejects.toMatchObject({ title: 'Unreadable' });
     head.writeUInt32BE(1000, 4);
-    await expect(frameAsJpeg(put(at('fine.png'), png(head)), 0, rate(25), 64)).resolves.toBeDefined();
+    await expect(frameAsJpeg(put(at('fine.png'), png(head)), 0, LOOKED, 64)).resolves.toBeDefined();
   });
 
   test('a program that takes more memory than it may is refused it', () => {

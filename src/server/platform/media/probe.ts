@@ -1,4 +1,5 @@
 import { execa, ExecaError } from 'execa';
+import { z } from 'zod';
 import type { DiskPath } from '../../../core/platform/names';
 import {
   decodeText,
@@ -67,6 +68,49 @@ async function ffprobe(file: Footage | DiskPath, asked: readonly string[], limit
     }
     throw e;
   }
+}
+
+/** A clip's first picture. */
+export interface FirstPicture {
+  /** When it is shown: seconds from the container's start, which is that of the stream that begins first. */
+  at: number;
+  /** By how many frames pictures are decoded before they are shown. */
+  delay: number;
+  /** Whether each picture says when it is shown: in some containers a few do, and of the others the decoder reckons it from where it began. */
+  timed: boolean;
+}
+const FirstShown = z.object({
+  frames: z.array(z.object({ best_effort_timestamp_time: z.coerce.number() })),
+  streams: z.array(z.object({ has_b_frames: z.number().default(0) })),
+  format: z.object({ start_time: z.coerce.number().default(0), format_name: z.string() }),
+});
+/** Containers in which pictures do not all say when they are shown, by FFmpeg's names: program streams (H.222.0), and of reordered ones AVI. */
+const [UNTIMED, UNTIMED_REORDERED] = ['mpeg', 'avi'];
+/** Packets that are decoded until a picture comes: the first may be left out by an edit list, or need what is not there. */
+const PACKETS = [1, 100, 2000];
+
+/** The first picture of a file as it is decoded. Throws Unreadable where there is none, or with ffprobe's reason. */
+export async function firstPicture(file: DiskPath): Promise<FirstPicture> {
+  for (const packets of PACKETS) {
+    const said = await ffprobe(
+      file,
+      [
+        ...['-select_streams', 'v:0', '-read_intervals', `%+#${packets}`, '-show_frames'],
+        '-show_entries',
+        'frame=best_effort_timestamp_time:stream=has_b_frames:format=start_time,format_name',
+        ...['-of', 'json'],
+      ],
+      probeLimits.milliseconds,
+    );
+    const { data } = FirstShown.safeParse(parseJson(said));
+    const [stream, frame] = [data?.streams[0], data?.frames[0]];
+    if (!data || !stream || !frame) continue;
+    const { start_time: start, format_name: container } = data.format;
+    const delay = stream.has_b_frames;
+    const timed = container !== UNTIMED && (container !== UNTIMED_REORDERED || delay === 0);
+    return { at: frame.best_effort_timestamp_time - start, delay, timed };
+  }
+  throw new Unreadable(`${nameOf(file)}: no picture could be decoded`, { file });
 }
 
 /**

@@ -100,11 +100,19 @@ export class HandOut {
     }
   }
 
-  /** The next pieces of a kind: rows' ids, and by which they are `over`. */
+  /** The next pieces of a kind: rows' ids, and by which they are `over`. Throws what the database does. */
   async fetch(kind: WorkKind, most: number): Promise<{ work: string; token: string }[]> {
+    let fault: unknown = null;
+    const executeSql = (text: string, values?: unknown[]) =>
+      this.database.query(text, values).catch((e: unknown) => {
+        // pg-boss itself would say that nothing waits.
+        fault = e;
+        throw e;
+      });
     // Nothing here is to start later; a clock that is set back would make it seem so.
-    const fetched =
-      (await this.#boss.fetch<HandedOut>(kind, { batchSize: most, ignoreStartAfter: true })) ?? [];
+    const options = { batchSize: most, ignoreStartAfter: true, db: { executeSql } };
+    const fetched = (await this.#boss.fetch<HandedOut>(kind, options)) ?? [];
+    if (fault !== null) throw fault;
     return fetched.map((f) => ({ work: f.data.work, token: f.id }));
   }
 

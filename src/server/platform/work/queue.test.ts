@@ -77,6 +77,21 @@ describe('the queue', () => {
     expect(await queue.add('proxy', ['a'])).toBe(1);
   });
 
+  test('a database that does not answer is not taken for one in which nothing waits', async () => {
+    await queue.add('proxy', ['a']);
+    const { database } = s.runtime;
+    const { query } = database;
+    database.query = () => Promise.reject(new Error('the connection broke'));
+    try {
+      await expect(queue.drainKind('proxy')).rejects.toThrow('the connection broke');
+    } finally {
+      database.query = query;
+    }
+    expect(await states()).toEqual(['a:queued']);
+    await queue.drainKind('proxy');
+    expect(seen).toEqual(['a']);
+  });
+
   test('very many are taken off at once', async () => {
     await queue.add('proxy', ['a', 'b']);
     const unknown = Array.from({ length: 20_000 }, (_, i) => `unknown ${i}`);

@@ -1,0 +1,103 @@
+import type { DiskPath } from '../../../core/platform/names';
+import { fps, type Rate } from '../../../core/platform/timecode/rate';
+import { stat } from '../files/onDisk';
+import type { Footage } from './input';
+import { type FirstPicture, firstPicture, frameTimes } from './probe';
+
+// FFmpeg, sent to a time, may come out somewhere else: in streams without an index behind it, and in open groups of pictures at the next key
+// frame. So each way to a frame lets through exactly the frames that are meant, by when they are shown, or none at all; then the next way is
+// tried, and the last one counts from the first frame.
+
+/** A part of a clip. Frames, from 0; `to` is the one after the last. */
+interface Frames {
+  from: number;
+  to: number;
+}
+
+/** One way to a part of a clip. */
+export interface Lead {
+  /** FFmpeg's options before the input. */
+  before: readonly string[];
+  /** Its filter, the first of all, that lets only the part through. */
+  filter: string;
+  /** Seconds from the container's start that it is sent to: times of the filters count from there. */
+  sent: number;
+}
+
+/** Seconds before a part that FFmpeg is sent to where it did not find it the first time. */
+const FURTHER = [2, 10];
+
+/** What is asked of a file, remembered for so many of them as long as they stay what they are. */
+function remembered<T>(most: number, ask: (file: DiskPath) => Promise<T>): (file: DiskPath) => Promise<T> {
+  const known = new Map<string, Promise<T>>();
+  return async (file) => {
+    const { size, mtimeMs } = await stat(file);
+    const key = [file, size, mtimeMs].join('\0');
+    const found = known.get(key);
+    if (found) return found;
+    const asked = ask(file);
+    known.set(key, asked);
+    // It may be read the next time.
+    asked.catch(() => known.delete(key));
+    if (known.size > most) known.delete(known.keys().next().value!);
+    return asked;
+  };
+}
+const EACH: FirstPicture = { at: 0, delay: 0, timed: true };
+const firstOf = remembered(1000, firstPicture);
+const timesOf = remembered(20, frameTimes);
+
+/** The way that counts from the first frame. */
+export const counting = ({ from, to }: Frames): Lead => ({
+  before: [],
+  filter: `trim=start_frame=${from}:end_frame=${to}`,
+  sent: 0,
+});
+
+/** The ways to a part of a clip, the quickest first; one that counts is the last, and the only one to a take in several files. */
+export async function leadsTo(
+  clip: Footage | DiskPath,
+  part: Frames,
+  { rate, varies = false }: { rate: Rate; varies?: boolean },
+): Promise<Lead[]> {
+  const { files, kind } = typeof clip === 'string' ? { files: [clip], kind: null } : clip;
+  if (part.from === 0 || (files.length > 1 && kind !== 'stills')) return [counting(part)];
+  const [file] = files as [DiskPath];
+  // Numbered stills are at the times of their numbers, and each stands alone.
+  const first = kind === 'stills' ? EACH : await firstOf(file).catch(() => null);
+  const times = varies ? await timesOf(file).catch(() => null) : null;
+  if (!first?.timed || (varies && !times)) return [counting(part)];
+  const { at, delay } = first;
+  const long = 1 / fps(rate);
+  /** Between a frame and the one before it. */
+  const before = (n: number): number => {
+    if (!times) return at + (n - 0.5) * long;
+    const [a, b] = [times[n - 1], times[n]];
+    return a === undefined || b === undefined ? at + times.at(-1)! + 0.5 * long : at + (a + b) / 2;
+  };
+  const [start, second, end] = [before(part.from), before(part.from + 1), before(part.to)];
+  // What is shown before a key frame and decoded after it needs the group before.
+  const least = delay === 0 ? 0 : (delay + 2) * long;
+  const ways = [least, ...FURTHER]
+    .map((earlier) => start - earlier)
+    .filter((sent) => sent > 0)
+    .map((sent) => ({
+      before: ['-ss', sent.toFixed(6)],
+      // All of it where its first frame or an earlier one comes first.
+      filter: `trim=end=${(end - sent).toFixed(6)},select=gte(t\\,${(start - sent).toFixed(6)})*lt(start_t\\,${(second - sent).toFixed(6)})`,
+      sent: Number(sent.toFixed(6)),
+    }));
+  return [...ways, counting(part)];
+}
+
+/** Does work by the first way to a part that it finds frames by: null is none. Returns null where there are none by any. */
+export async function byLead<T>(
+  leads: readonly Lead[],
+  work: (lead: Lead) => Promise<T | null>,
+): Promise<T | null> {
+  for (const lead of leads) {
+    const done = await work(lead);
+    if (done !== null) return done;
+  }
+  return null;
+}

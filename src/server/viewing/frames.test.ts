@@ -1,0 +1,102 @@
+import { afterAll, expect, test } from '@jest/globals';
+import { execFileSync } from 'node:child_process';
+import { mkdtempSync, realpathSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import path from 'node:path';
+import { SMALL } from '../../core/analysis';
+import { rate } from '../../core/platform/timecode/rate';
+import { samplePictures } from '../analysis';
+import { FFMPEG } from '../platform/media/tools';
+import { findFrame } from '../proxies/run';
+import { frameAsJpeg } from './frames';
+
+// A frame that is looked at, or compared, is the one of that number, in streams that FFmpeg finds no place in, too. Which it is is told by
+// FFmpeg's own decoding of all of them in order.
+
+const dir = realpathSync(mkdtempSync(path.join(tmpdir(), 'shelf-frames-')));
+afterAll(() => rmSync(dir, { recursive: true }));
+const FRAMES = 620;
+const signal = new AbortController().signal;
+const { width, height } = SMALL;
+const ffmpeg = (...args: string[]): Buffer =>
+  execFileSync(FFMPEG(), ['-v', 'error', '-y', ...args], { maxBuffer: 1 << 28 });
+const FIT = `scale=${width}:${height}:flags=area:out_range=full,format=gray`;
+/** Pictures of a file in order, small. */
+function smallOnes(file: string): Uint8Array[] {
+  const all = ffmpeg('-i', file, '-vf', FIT, '-fps_mode', 'passthrough', '-f', 'rawvideo', '-');
+  return Array.from(
+    { length: all.length / (width * height) },
+    (_, n) => new Uint8Array(all.subarray(n * width * height, (n + 1) * width * height)),
+  );
+}
+/** The number of the picture that is most like one. */
+function nearest(all: readonly Uint8Array[], one: Uint8Array): number {
+  const off = all.map((p) => p.reduce((sum, v, i) => sum + (v - one[i]!) ** 2, 0));
+  return off.indexOf(Math.min(...off));
+}
+
+const OPEN = 'keyint=24:min-keyint=24:bframes=3:scenecut=0:open-gop=1';
+const TONE = ['-f', 'lavfi', '-i', 'sine=r=48000:d=25'];
+/** Each frame unlike all others, small as well: columns of light that spell its number. */
+const PICTURE = [
+  '-f',
+  'lavfi',
+  '-i',
+  `nullsrc=s=320x180:r=25,format=gray,geq=lum='235*mod(floor(N/pow(2\\,floor(X/32)))\\,2)+16*mod(N\\,2)*between(Y\\,80\\,100)'`,
+];
+const H264 = ['-c:v', 'libx264', '-preset', 'fast', '-x264-params', OPEN];
+
+test.each([
+  ['open.mp4', H264, []],
+  ['stream.mts', H264, TONE],
+  [
+    'open.mov',
+    ['-c:v', 'libx265', '-preset', 'fast', '-x265-params', `${OPEN}:log-level=none`, '-tag:v', 'hvc1'],
+    [],
+  ],
+  ['program.mpg', ['-c:v', 'mpeg2video', '-g', '12', '-bf', '2', '-b:v', '2M'], TONE],
+  ['reordered.avi', ['-c:v', 'mpeg4', '-g', '12', '-bf', '2', '-q:v', '3'], TONE],
+  ['groups.mxf', ['-c:v', 'mpeg2video', '-g', '12', '-bf', '2', '-b:v', '2M'], []],
+  ['uneven.mov', H264, []],
+  ['late.mkv', H264, ['-itsoffset', '-0.7', ...TONE]],
+  ['each.avi', ['-c:v', 'mjpeg', '-q:v', '4'], []],
+])('in %s, around the beginnings of its groups and at its end', async (name, coded, sound) => {
+  const file = path.join(dir, name);
+  ffmpeg(
+    ...sound,
+    ...PICTURE,
+    ...['-frames:v', String(FRAMES), '-map', sound.length > 0 ? '1:v' : '0:v'],
+    ...(sound.length > 0 ? ['-map', '0:a', '-c:a', 'mp2'] : []),
+    ...(name.startsWith('uneven')
+      ? ['-vf', "setpts='(N+0.3*mod(N,3))/25/TB'", '-fps_mode', 'passthrough']
+      : []),
+    ...['-pix_fmt', name.endsWith('.avi') ? 'yuvj420p' : 'yuv420p', ...coded, file],
+  );
+  const all = smallOnes(file);
+  expect(all).toHaveLength(FRAMES);
+  expect(new Set(all.map((p) => Buffer.from(p).toString('latin1'))).size).toBe(FRAMES);
+  const wanted = [0, 1, 23, 24, 310, 332, 335, 336, 599, FRAMES - 1];
+  const about = { frames: FRAMES, rate: rate(25), varies: name.startsWith('uneven') };
+  const { pictures } = await samplePictures(file, wanted, about, signal);
+  expect(pictures.map((p) => nearest(all, p))).toEqual(wanted);
+  expect(pictures.every((p, i) => Buffer.from(p).equals(Buffer.from(all[wanted[i]!]!)))).toBe(true);
+  const jpeg = path.join(dir, 'frame.jpg');
+  for (const n of wanted) {
+    // At the size of a picture in a list, which is decoded alone.
+    writeFileSync(jpeg, await frameAsJpeg(file, n, about, 160));
+    expect([n, nearest(all, smallOnes(jpeg)[0]!)]).toEqual([n, n]);
+  }
+  writeFileSync(jpeg, await frameAsJpeg(file, 336, about, 320));
+  expect(nearest(all, smallOnes(jpeg)[0]!)).toBe(336);
+  await expect(frameAsJpeg(file, FRAMES, about, 320)).rejects.toThrow(`has no frame ${FRAMES}`);
+  // What is sent to that place, and what is shown there.
+  for (const n of [47, 336, FRAMES - 1]) {
+    const { sent, shown } = await findFrame(file, n, about, { signal });
+    const at = path.join(dir, 'at.png');
+    ffmpeg(
+      ...(sent > 0 ? ['-ss', String(sent)] : []),
+      ...['-i', file, '-map', '0:v:0', '-vf', `trim=start=${shown - 0.01}`, '-frames:v', '1', at],
+    );
+    expect([n, nearest(all, smallOnes(at)[0]!)]).toEqual([n, n]);
+  }
+});
