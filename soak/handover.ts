@@ -9,6 +9,7 @@ import {
   realpathSync,
   renameSync,
   rmSync,
+  statSync,
   writeFileSync,
 } from 'node:fs';
 import { tmpdir } from 'node:os';
@@ -47,6 +48,7 @@ const FILM = 'F0001.MOV';
 const pictures: string[][] = [];
 /** An image's picture follows its headers, which are longer than those that FFmpeg writes. */
 const [OURS, THEIRS] = [2048, 1664];
+const originals = path.join(sent, 'Originals', 'B001');
 const row = path.join(sent, 'Used frames', 'B001', 'F0001');
 function film(): void {
   const at = path.join(card, FILM);
@@ -72,6 +74,17 @@ const wrong = (what: string): void => {
   tally.wrong++;
   console.error(what);
 };
+/** When the sending that is under way began; a drive's clock may count coarsely. */
+let begun = Date.now() - 100;
+/** What this sending has brought under its final name. */
+const brought = (folder: string): number =>
+  existsSync(folder)
+    ? readdirSync(folder).filter(
+        (n) =>
+          !/\.(?:part|claim)$/.test(n) &&
+          (statSync(path.join(folder, n), { throwIfNoEntry: false })?.ctimeMs ?? 0) > begun,
+      ).length
+    : 0;
 function lookAtImages(finished: boolean): number {
   const names = existsSync(row) ? readdirSync(row).filter((n) => n.endsWith('.dpx')) : [];
   for (const name of names) {
@@ -81,18 +94,18 @@ function lookAtImages(finished: boolean): number {
     if (!known.some((of) => of[frame] === hash)) tally.half++;
   }
   if (finished && names.length !== FRAMES) wrong(`${names.length} of ${FRAMES} images are there in the end`);
-  tally.withImages += names.length > 0 && !finished ? 1 : 0;
+  const fresh = brought(row);
+  tally.withImages += fresh > 0 && fresh < FRAMES && !finished ? 1 : 0;
   return names.length;
 }
 
 /** Looks at every file under a final name; returns how many there are. */
 function look(finished: boolean): number {
-  const folder = path.join(sent, 'Originals', 'B001');
-  if (!existsSync(folder)) return 0;
-  const names = readdirSync(folder).filter((n) => !/\.(?:part|claim)$/.test(n));
+  if (!existsSync(originals)) return 0;
+  const names = readdirSync(originals).filter((n) => !/\.(?:part|claim)$/.test(n));
   for (const name of names) {
     const known = versions.get(name);
-    const hash = hashOf(readFileSync(path.join(folder, name)));
+    const hash = hashOf(readFileSync(path.join(originals, name)));
     if (!known) wrong(`${name} stands in the package, and has no source`);
     else if (finished ? known.at(-1) !== hash : !known.includes(hash)) tally.half++;
   }
@@ -101,12 +114,26 @@ function look(finished: boolean): number {
   return names.length + lookAtImages(finished);
 }
 
-while (tally.kills < kills) {
+/** When a server is killed: as soon as so many more images or files are there, at any time, or not at all, in turn. */
+const MOMENTS = ['images', 'time', 'files', 'end'] as const;
+/** Resolves when the moment has come; a machine that is never so far is not waited for. */
+async function until(moment: (typeof MOMENTS)[number]): Promise<void> {
+  if (moment === 'end') return new Promise(() => undefined);
+  const count = (): number => brought(moment === 'images' ? row : originals);
+  // Of a later sending fewer files are new.
+  const most = moment === 'images' ? FRAMES - 1 : 12;
+  const wanted = Math.min(most, count() + 1 + Math.floor((Math.random() * most) / 2));
+  const last = performance.now() + (moment === 'time' ? Math.random() ** 2 * 6000 : 60_000);
+  while (performance.now() < last && (moment === 'time' || count() < wanted))
+    await new Promise((r) => setTimeout(r, 10));
+}
+
+for (let turn = 0; tally.kills < kills; turn++) {
   const worker = await forkWorker<Said>('handover', [home]);
   await worker.ready;
   const ended = await Promise.race([
     worker.ended.then(() => true),
-    new Promise<false>((r) => setTimeout(() => r(false), Math.random() ** 2 * 6000)),
+    until(MOMENTS[turn % MOMENTS.length]!).then(() => false),
   ]);
   if (!ended) {
     worker.kill();
@@ -120,14 +147,18 @@ while (tally.kills < kills) {
     wrong(`finished, but ${JSON.stringify(told)}, code ${await worker.ended}`);
   tally.sendings++;
   look(true);
+  begun = Date.now();
   for (let i = 0; i < 12; i++) write(1 + Math.floor(Math.random() * CLIPS));
   film();
 }
 rmSync(home, { recursive: true, force: true });
 console.log(
-  `${tally.kills} kills, ${tally.within} of them with files there already, ${tally.withImages} with images, ${tally.sendings} sendings finished`,
+  `${tally.kills} kills, ${tally.within} of them with files there already, ${tally.withImages} between the first and the last image, ${tally.sendings} sendings finished`,
 );
 console.log(`figure handover.kills ${tally.kills} floor ${kills}`);
+console.log(`figure handover.kills_between_images ${tally.withImages} floor ${Math.floor(kills / 5)}`);
+console.log(`figure handover.sendings_finished ${tally.sendings} floor ${Math.floor(kills / 5)}`);
 console.log(`figure handover.half_files_under_final_names ${tally.half} bound 0`);
 console.log(`figure handover.wrong_or_lost_files ${tally.wrong} bound 0`);
-process.exit(tally.wrong + tally.half === 0 ? 0 : 1);
+const reached = Math.min(tally.withImages, tally.sendings) >= Math.floor(kills / 5);
+process.exit(tally.wrong + tally.half === 0 && reached ? 0 : 1);

@@ -15,7 +15,15 @@ const short = process.argv[2] === 'short';
 const files = process.argv.slice(short ? 3 : 2);
 const images = {
   source: {
-    ...{ pixelAspect: null, rotation: 0, scan: null, rate: rate(25), varies: false, frames: 10 },
+    ...{
+      matrix: 'smpte170m',
+      pixelAspect: null,
+      rotation: 0,
+      scan: null,
+      rate: rate(25),
+      varies: false,
+      frames: 10,
+    },
     ...{ start: null, audio: [], tags: NO_TAGS },
     colour: { range: null, primaries: null, transfer: null, matrix: null },
   },
@@ -57,7 +65,7 @@ for (const file of files) {
       (e: unknown) => said.push(words(e)),
     );
   if (!short) {
-    const played = await preview(file).catch((e: unknown) => words(e));
+    const played = await preview(file, 'auto').catch((e: unknown) => words(e));
     if (typeof played === 'string') said.push(played);
     else {
       await played.next();

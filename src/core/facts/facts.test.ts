@@ -2,7 +2,7 @@ import { describe, expect, test } from '@jest/globals';
 import { rate } from '../platform/timecode/rate';
 import { parseTimecode } from '../platform/timecode/timecode';
 import { FIELDS, formatValue, type Statement } from './catalogue';
-import { believed, chooseFacts, count, findings, rateOf, startOf, text } from './facts';
+import { believed, chooseFacts, count, findings, matrixOf, rateOf, startOf, text } from './facts';
 import { parseMoment, zoneOf } from './moments';
 import { pixelFormat, ProbeOutput, reelIn, statementsFromProbe, streamFrames, streamRate } from './probe';
 import { statementsFromSidecar } from './sidecar';
@@ -44,6 +44,21 @@ describe('choosing', () => {
     expect(believed(all, { start: ['sidecar'] })).toEqual([sidecar, ...codecs]);
     // Also where the clock is what it believes most.
     expect(believed(all, { start: ['clock', 'sidecar'], codec: ['sidecar'] })).toEqual([sidecar, codecs[1]]);
+  });
+
+  test('the matrix of a picture is the one it states, else that of its size; of JPEG its decoder knows', () => {
+    const matrix = (codec: string, height: number, stated?: string): string =>
+      matrixOf(
+        chooseFacts([
+          says('container', { type: 'text', text: codec }, 'codec'),
+          says('container', { type: 'count', count: height }, 'height'),
+          ...(stated ? [says('container', { type: 'text', text: stated }, 'matrix')] : []),
+        ]),
+      );
+    expect(matrix('HEVC', 2160)).toBe('bt709');
+    expect(matrix('HEVC', 2160, 'bt2020nc')).toBe('bt2020');
+    expect(matrix('DV', 576)).toBe('smpte170m');
+    expect(matrix('Motion JPEG', 1080)).toBe('auto');
   });
 
   test('a coded size is the shown one rounded up to blocks, or a field’s; another size contradicts', () => {

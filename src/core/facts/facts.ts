@@ -1,3 +1,4 @@
+import { matrixBy } from '../platform/matrix';
 import { formatRate, fps, type Rate, sameRate, STANDARD_RATES } from '../platform/timecode/rate';
 import { crossesMidnight, endOf, type Timecode } from '../platform/timecode/timecode';
 import {
@@ -357,6 +358,11 @@ export const rateOf = (facts: Facts, id: FieldId = 'rate'): Rate | null => {
   const v = facts.get(id)?.chosen.value;
   return v?.type === 'rate' ? v.rate : null;
 };
+/** The matrix of a clip's picture for FFmpeg's scaler. What JPEG is made by its decoder knows. */
+export const matrixOf = (facts: Facts): string =>
+  (text(facts, 'codec') ?? '').includes('JPEG')
+    ? 'auto'
+    : matrixBy(text(facts, 'matrix'), count(facts, 'height'));
 export const startOf = (facts: Facts): Timecode | null => {
   const v = facts.get('start')?.chosen.value;
   return v?.type === 'timecode' ? v.timecode : null;

@@ -30,6 +30,7 @@ export {
   contradicts,
   count,
   factsOf,
+  matrixOf,
   isTimeOfDay,
   TIME_OF_DAY,
   type Facts,

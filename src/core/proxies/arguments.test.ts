@@ -6,6 +6,7 @@ import { LIGHT, READY_RECIPES, type Recipe } from './recipe';
 import { changesOf, channelsOf, NO_TAGS, type ProxySource, streamsOf } from './source';
 
 const source: ProxySource = {
+  matrix: 'bt2020',
   pixelAspect: 1,
   rotation: 0,
   scan: 'progressive',
@@ -60,8 +61,8 @@ describe('what FFmpeg is told', () => {
   });
 
   test('a look that only grades leaves the colour tags, one that converts makes them those of BT.709', () => {
-    const with_ = (graded: boolean) =>
-      recipeArguments({ ...LIGHT, look: true }, source, [], {
+    const with_ = (graded: boolean, of = source) =>
+      recipeArguments({ ...LIGHT, look: true }, of, [], {
         ...NOTHING_BESIDE,
         look: { file: 'x.cube', kind: '3D', graded },
       });
@@ -69,6 +70,12 @@ describe('what FFmpeg is told', () => {
     expect(after(with_(true), '-vf')).toContain('in_color_matrix=bt2020,format=gbrp16le,lut3d=file=x.cube');
     expect(after(with_(false), '-color_primaries')).toBe('bt709');
     expect(after(with_(false), '-vf')).toContain('scale=out_color_matrix=bt709');
+    // What states no matrix is taken for what it is by its size, and goes back to it.
+    const unsaid: ProxySource = { ...source, matrix: 'bt709', colour: { ...source.colour, matrix: null } };
+    expect(after(with_(true, unsaid), '-vf')).toMatch(
+      /in_color_matrix=bt709,.*scale=out_color_matrix=bt709:/,
+    );
+    expect(with_(true, unsaid)).not.toContain('-colorspace');
   });
 });
 

@@ -1,3 +1,4 @@
+import { scaleMatrix } from '../platform/matrix';
 import { fps } from '../platform/timecode/rate';
 import { formatTimecode } from '../platform/timecode/timecode';
 import { fitted, type Recipe } from './recipe';
@@ -57,23 +58,16 @@ function coded({ video }: Recipe): { args: string[]; pixels: string } {
   }
 }
 
-/** A matrix by H.273's name as FFmpeg's scaler takes it. */
-export const scaleMatrix = (matrix: string | null): string =>
-  ({
-    bt709: 'bt709',
-    bt2020nc: 'bt2020',
-    smpte170m: 'smpte170m',
-    smpte240m: 'smpte240m',
-    bt470bg: 'bt470',
-    fcc: 'fcc',
-  })[matrix ?? ''] ?? 'auto';
-
 /**
  * FFmpeg's filter that leaves out what is shown before a frame (seconds): what is up to half a frame before it stays, so that rounding of the
  * container's clock cannot give the one after it.
  */
 export const fromFrame = (shown: number, { rate }: Pick<ProxySource, 'rate'>): string =>
   `trim=start=${(shown - 0.5 / fps(rate)).toFixed(6)}`;
+
+/** The matrix of what is made, by H.273's name; `null` where it is that of an original which states none. */
+export const matrixMade = (source: ProxySource, { look }: Beside): string | null =>
+  isRgb(source) || (look !== null && !look.graded) ? 'bt709' : source.colour.matrix;
 
 /** The way of the picture through FFmpeg's filters, and the colour it has in the end. */
 function pictured(recipe: Recipe, source: ProxySource, beside: Beside, begins: number | null) {
@@ -83,7 +77,7 @@ function pictured(recipe: Recipe, source: ProxySource, beside: Beside, begins: n
   const range = rangeOf(recipe) ?? from;
   const { look } = beside;
   const converted = look !== null && !look.graded;
-  const matrix = rgb || converted ? 'bt709' : colour.matrix;
+  const matrix = matrixMade(source, beside);
   const kept = isInterlaced(source) && recipe.interlaced === 'kept';
   const bwdif = 'bwdif=mode=send_frame';
   const fields =
@@ -98,10 +92,10 @@ function pictured(recipe: Recipe, source: ProxySource, beside: Beside, begins: n
     look === null
       ? [`${scale}:${levels}${kept ? ':interl=1' : ''}`]
       : [
-          `${scale}${rgb ? '' : `:in_range=${from}:in_color_matrix=${scaleMatrix(colour.matrix)}`}`,
+          `${scale}${rgb ? '' : `:in_range=${from}:in_color_matrix=${source.matrix}`}`,
           'format=gbrp16le',
           look.kind === '3D' ? `lut3d=file=${look.file}:interp=tetrahedral` : `lut1d=file=${look.file}`,
-          `scale=out_color_matrix=${scaleMatrix(matrix)}:out_range=${range}`,
+          `scale=out_color_matrix=${matrix === null ? source.matrix : scaleMatrix(matrix)}:out_range=${range}`,
         ];
   return {
     sized: [

@@ -4,13 +4,20 @@ import { type ImageAbout, imageArguments, imageBytes, imageTail, NotAnImage, sta
 import { NO_TAGS, type ProxySource } from './source';
 
 const source = (of: Partial<ProxySource> = {}): ProxySource => ({
-  ...{ pixelAspect: null, rotation: 0, scan: 'progressive', rate: { num: 25, den: 1 }, varies: false },
+  ...{
+    matrix: 'bt709',
+    pixelAspect: null,
+    rotation: 0,
+    scan: 'progressive',
+    rate: { num: 25, den: 1 },
+    varies: false,
+  },
   ...{ frames: 100, start: null, audio: [], tags: NO_TAGS },
   colour: { range: 'limited', primaries: 'bt709', transfer: 'bt709', matrix: 'bt709' },
   ...of,
 });
-const filter = (of: Partial<ProxySource>, lines = 1080, kind: 'dpx10' | 'dpx16' = 'dpx10') => {
-  const args = imageArguments(kind, source(of), lines, { only: 'trim=start=4', frames: 5 }, []);
+const filter = (of: Partial<ProxySource>, kind: 'dpx10' | 'dpx16' = 'dpx10') => {
+  const args = imageArguments(kind, source(of), { only: 'trim=start=4', frames: 5 }, []);
   expect(args).toEqual(expect.arrayContaining(['-frames:v', '5']));
   const [select, ...rest] = args[args.indexOf('-vf') + 1]!.split(/(?<!\\),/);
   expect(select).toBe('trim=start=4');
@@ -19,13 +26,13 @@ const filter = (of: Partial<ProxySource>, lines = 1080, kind: 'dpx10' | 'dpx16' 
 const FLAGS = 'flags=bicubic+accurate_rnd+full_chroma_int';
 const unsaid = { range: null, primaries: null, transfer: null, matrix: null };
 
-test('images are RGB in full range, by the matrix that the clip states, else by what is common for so many lines', () => {
+test('images are RGB in full range, by the matrix that its picture is made by', () => {
   expect(filter({})).toBe(
     `scale=in_range=limited:in_color_matrix=bt709:out_range=full:${FLAGS},format=gbrp10be`,
   );
   expect(filter({ colour: unsaid })).toContain('in_range=limited:in_color_matrix=bt709:');
-  expect(filter({ colour: unsaid }, 576)).toContain('in_color_matrix=smpte170m');
-  expect(filter({ colour: { ...unsaid, range: 'full', matrix: 'bt2020nc' } }, 2160, 'dpx16')).toBe(
+  expect(filter({ colour: unsaid, matrix: 'smpte170m' })).toContain('in_color_matrix=smpte170m');
+  expect(filter({ colour: { ...unsaid, range: 'full' }, matrix: 'bt2020' }, 'dpx16')).toBe(
     `scale=in_range=full:in_color_matrix=bt2020:out_range=full:${FLAGS},format=rgb48be`,
   );
   expect(filter({ colour: { ...unsaid, matrix: 'gbr' } })).toBe(

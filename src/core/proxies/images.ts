@@ -1,7 +1,6 @@
 import { z } from 'zod';
 import type { Rate } from '../platform/timecode/rate';
 import { formatTimecode, type Timecode } from '../platform/timecode/timecode';
-import { scaleMatrix } from './arguments';
 import { isInterlaced, isRgb, type ProxySource } from './source';
 
 /** Images that frames of a clip are made into: RGB in full range, as DPX (SMPTE ST 268-1), by the bits of a component. */
@@ -28,10 +27,6 @@ const [FILM, TELEVISION, PICTURE] = [1664, 1920, 2048];
 export const imageBytes = (kind: ImageKind, width: number, height: number): number =>
   PICTURE + height * 4 * Math.ceil((width * PIXELS[kind].bytes) / 4);
 
-/** The matrix that a picture of so many lines was made by, where it does not say: BT.709 from 720 lines on, BT.601 below (common practice). */
-const matrixOf = ({ colour }: ProxySource, lines: number): string =>
-  scaleMatrix(colour.matrix ?? (lines >= 720 ? 'bt709' : 'smpte170m'));
-
 /**
  * FFmpeg's arguments for images of so many frames, which the filter `only` lets through alone, input and output left out. Fields stay as they are in their frames, and pixels are not made square;
  * FFmpeg turns the picture as it is to be shown. The curve of the picture stays what it is: nothing is graded.
@@ -39,7 +34,6 @@ const matrixOf = ({ colour }: ProxySource, lines: number): string =>
 export function imageArguments(
   kind: ImageKind,
   source: ProxySource,
-  lines: number,
   { only, frames }: { only: string; frames: number },
   keepFrames: readonly string[],
 ): string[] {
@@ -47,7 +41,7 @@ export function imageArguments(
   const from = colour.range === 'full' ? 'full' : 'limited';
   const levels = isRgb(source)
     ? 'out_range=full'
-    : `in_range=${from}:in_color_matrix=${matrixOf(source, lines)}:out_range=full`;
+    : `in_range=${from}:in_color_matrix=${source.matrix}:out_range=full`;
   return [
     ...['-map', '0:v:0', '-map_metadata', '-1'],
     '-vf',

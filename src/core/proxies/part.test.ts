@@ -6,6 +6,7 @@ import { LIGHT } from './recipe';
 import { NO_TAGS, type ProxySource } from './source';
 
 const source = (start: string, num: number, den: number): ProxySource => ({
+  matrix: 'bt709',
   pixelAspect: 1,
   rotation: 0,
   scan: 'progressive',

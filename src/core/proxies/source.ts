@@ -4,6 +4,8 @@ import type { Recipe } from './recipe';
 
 /** What a file is made from. */
 export interface ProxySource {
+  /** The matrix its picture is made by, for FFmpeg's scaler: also where it states none. */
+  matrix: string;
   /** Width of a pixel by its height; `null` where it is not stated: FFmpeg's own reading counts then. */
   pixelAspect: number | null;
   /** How far the picture is turned when shown, degrees clockwise. */

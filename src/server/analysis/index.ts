@@ -2,12 +2,12 @@
 export {
   decode,
   only,
+  pictureFit,
   pictureOf,
   samplePictures,
   selected,
   SMALL_FIT,
-  SQUARE,
-  STRIP_FIT,
+  stripFit,
   withDecodable,
   writeFilmstrip,
 } from './picked';

@@ -1,5 +1,6 @@
 import { ExecaError } from 'execa';
 import type { DiskPath } from '../../core/platform/names';
+import { toJpeg } from '../../core/platform/matrix';
 import type { Rate } from '../../core/platform/timecode/rate';
 import { FILMSTRIP, type Sampled, sampledFrames, SMALL } from '../../core/analysis';
 import { tmpdir } from 'node:os';
@@ -87,10 +88,14 @@ export function only(
 }
 
 /** Pixels made square: a JPEG is shown as if its own were. */
-export const SQUARE = "scale=w='iw*sar':h=ih,setsar=1";
+const SQUARE = "scale=w='iw*sar':h=ih,setsar=1";
 
 /** How FFmpeg makes one picture of a filmstrip: letter-boxed to the same size. */
-export const STRIP_FIT = `${SQUARE},scale=${FILMSTRIP.width}:${FILMSTRIP.height}:force_original_aspect_ratio=decrease:force_divisible_by=2,pad=${FILMSTRIP.width}:${FILMSTRIP.height}:-1:-1:color=0x1E2733,setsar=1,format=yuvj420p`;
+export const stripFit = (matrix: string): string =>
+  `${SQUARE},scale=${FILMSTRIP.width}:${FILMSTRIP.height}:force_original_aspect_ratio=decrease:force_divisible_by=2:${toJpeg(matrix)},pad=${FILMSTRIP.width}:${FILMSTRIP.height}:-1:-1:color=0x1E2733,setsar=1,format=yuvj420p`;
+/** How FFmpeg makes a JPEG at most so wide. */
+export const pictureFit = (width: number, matrix: string): string =>
+  `${SQUARE},scale='min(${width},iw)':-2:${toJpeg(matrix)},format=yuvj420p|yuvj422p|yuvj444p`;
 /** How FFmpeg makes a picture small, to be compared. */
 export const SMALL_FIT = `scale=${SMALL.width}:${SMALL.height}:flags=area:out_range=full,format=gray`;
 
@@ -104,8 +109,8 @@ const SHORT = 500;
 /** What of a clip is wanted as a row of pictures. */
 interface Wanted {
   frames: readonly number[];
-  /** How long the clip is, and its rate; `varies`: frames are at uneven times. */
-  clip: { frames: number; rate: Rate; varies?: boolean };
+  /** How long the clip is, and its rate; `varies`: frames are at uneven times. `matrix`: that of its picture for FFmpeg's scaler, where its decoder does not know better. */
+  clip: { frames: number; rate: Rate; varies?: boolean; matrix?: string };
   /** FFmpeg's filters for each picture. */
   fit: string;
   signal?: AbortSignal | undefined;
@@ -161,7 +166,7 @@ export async function writeFilmstrip(
   to: string,
   signal?: AbortSignal,
 ): Promise<void> {
-  const wanted = { frames: sampledFrames(of.frames), clip: of, fit: STRIP_FIT, signal };
+  const wanted = { frames: sampledFrames(of.frames), clip: of, fit: stripFit(of.matrix ?? 'auto'), signal };
   const jpeg = await inRow(clip, wanted, ['-q:v', '4', '-f', 'mjpeg']);
   // FFmpeg ends well although it decoded nothing.
   if (jpeg.length === 0) throw new Unreadable(`${nameOf(clip)}: no picture could be decoded`);
@@ -175,7 +180,7 @@ export const pictureOf = (
   of: Wanted['clip'],
   width: number,
 ): Promise<Uint8Array> =>
-  inRow(clip, { frames: [frame], clip: of, fit: `${SQUARE},scale='min(${width},iw)':-2,format=yuvj420p` }, [
+  inRow(clip, { frames: [frame], clip: of, fit: pictureFit(width, of.matrix ?? 'auto') }, [
     '-q:v',
     '3',
     '-f',

@@ -2,7 +2,7 @@ import { createHash } from 'node:crypto';
 import path from 'node:path';
 import PQueue from 'p-queue';
 import { typeOf } from '../../core/intake/shape';
-import { chooseFacts, count, rateOf, startOf, text } from '../../core/facts';
+import { chooseFacts, count, matrixOf, rateOf, startOf, text } from '../../core/facts';
 import { browserPlays } from '../../core/proxies';
 import type { FileQuery } from '../../core/places';
 import type { LookedFacts } from '../../core/intake/shapes';
@@ -114,8 +114,9 @@ export const stripOf = (runtime: InJob, query: FileQuery): Promise<Uint8Array> =
     await mkdir(path.dirname(kept));
     const part = `${kept}.part.jpg`;
     const pictures = found.kind === 'video' && frames ? frames : 1;
+    const matrix = found.kind === 'video' ? matrixOf(facts) : 'auto';
     await withDecodable(found.file, (shown) =>
-      writeFilmstrip(shown, { frames: pictures, rate: rate ?? { num: 25, den: 1 } }, part),
+      writeFilmstrip(shown, { frames: pictures, rate: rate ?? { num: 25, den: 1 }, matrix }, part),
     );
     await rename(part, kept);
     return readFile(kept);
@@ -132,5 +133,5 @@ export async function playable(
   const { facts, fault } = await read(runtime, found);
   if (fault !== null) throw new Unreadable(fault, { file: found.file });
   if (plays(facts)) return { file: found.file, type: 'video/mp4' };
-  return { preview: () => preview(found.file) };
+  return { preview: () => preview(found.file, matrixOf(facts)) };
 }

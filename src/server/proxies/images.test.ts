@@ -23,7 +23,14 @@ const md5s = (...args: string[]): string[] =>
     .map((line) => line.split(',').at(-1)!.trim());
 const how = {
   source: {
-    ...{ pixelAspect: null, rotation: 0, scan: 'progressive' as const, rate: rate(25), varies: false },
+    ...{
+      matrix: 'bt709',
+      pixelAspect: null,
+      rotation: 0,
+      scan: 'progressive' as const,
+      rate: rate(25),
+      varies: false,
+    },
     ...{ frames: FRAMES, start: null, audio: [], tags: NO_TAGS },
     colour: { range: 'limited' as const, primaries: null, transfer: null, matrix: 'bt709' },
   },

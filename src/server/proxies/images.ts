@@ -48,7 +48,7 @@ export async function makeImages(
   folder: DiskPath,
   signal: AbortSignal,
 ): Promise<DiskPath[]> {
-  const { kind, source, height, bytes, about } = how;
+  const { kind, source, bytes, about } = how;
   const frames = Array.from({ length: to - from }, (_, i) => from + i);
   const nameAt = (frame: number): string => imageTail(frame).slice(1);
   const failed = (why: string): Unreadable =>
@@ -66,7 +66,7 @@ export async function makeImages(
     const making = [
       // What is counted up to the part, so that it is seen to go on.
       ...(sent > 0 ? [] : ['-map', '0:v:0', ...keep, '-frames:v', String(part.to), '-f', 'null', '-']),
-      ...imageArguments(kind, source, height, { only: filter, frames: frames.length }, keep),
+      ...imageArguments(kind, source, { only: filter, frames: frames.length }, keep),
       ...['-f', 'image2', '-start_number', String(from + 1)],
       asInput(`%0${IMAGE_DIGITS}d${IMAGE_EXTENSION}`),
     ];

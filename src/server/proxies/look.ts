@@ -11,8 +11,8 @@ import {
   type Waveform,
 } from '../../core/analysis';
 import { fps } from '../../core/platform/timecode/rate';
-import type { ProxySource } from '../../core/proxies/source';
-import { selected, SMALL_FIT, SQUARE, STRIP_FIT } from '../analysis';
+import { isRgb, type ProxySource } from '../../core/proxies/source';
+import { pictureFit, selected, SMALL_FIT, stripFit } from '../analysis';
 import { asInput } from '../platform/media/tools';
 import { FIRST_PIPE } from './run';
 
@@ -49,6 +49,8 @@ export interface Looking {
 /** Looks at and listens to a clip of which a file is made. */
 export function looking(source: ProxySource, keepFrames: readonly string[], stills: Stills): Looking {
   const { frames, rate } = source;
+  // Of RGB it has become Y′CbCr on its way here.
+  const matrix = isRgb(source) ? 'bt709' : source.matrix;
   const pictures = new PictureReader(frames, fps(rate));
   const marks = { freeze_start: [] as number[], freeze_end: [] as number[] };
   let line = '';
@@ -73,8 +75,8 @@ export function looking(source: ProxySource, keepFrames: readonly string[], stil
   return {
     branches: [
       `freezedetect=n=${FROZEN.decibels}dB:d=${FROZEN.seconds},${told},${SMALL_FIT}`,
-      `${selected(sampledFrames(frames))},${STRIP_FIT},tile=${sampledFrames(frames).length}x1`,
-      `${selected([Math.floor(frames / 2)])},${SQUARE},scale='min(${POSTER},iw)':-2,format=yuvj420p`,
+      `${selected(sampledFrames(frames))},${stripFit(matrix)},tile=${sampledFrames(frames).length}x1`,
+      `${selected([Math.floor(frames / 2)])},${pictureFit(POSTER, matrix)}`,
     ],
     outputs: [
       ...['-map', '[b0]', ...keepFrames, '-c:v', 'rawvideo', '-f', 'rawvideo', pipe(0)],

@@ -49,7 +49,14 @@ function heardAt(file: string): number {
 const prores = READY_RECIPES.find((r) => r.name === 'ProRes LT in MOV, same size')!;
 const written: Recipe = { ...prores, burn: { name: false, timecode: true } };
 const SOURCE: ProxySource = {
-  ...{ pixelAspect: null, rotation: 0, scan: 'progressive', rate: rate(25), varies: false },
+  ...{
+    matrix: 'smpte170m',
+    pixelAspect: null,
+    rotation: 0,
+    scan: 'progressive',
+    rate: rate(25),
+    varies: false,
+  },
   ...{ frames: FRAMES, start: parseTimecode('10:00:00:00', rate(25)), audio: [[1]], tags: NO_TAGS },
   colour: { range: 'limited', primaries: 'bt709', transfer: 'bt709', matrix: 'bt709' },
 };

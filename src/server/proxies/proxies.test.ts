@@ -156,6 +156,7 @@ describe('proxies keep rate, frames, timecode and channels', () => {
         to,
         LIGHT,
         {
+          matrix: 'bt709',
           pixelAspect: 1,
           rotation: 0,
           scan: 'progressive',
@@ -215,6 +216,7 @@ describe('proxies keep rate, frames, timecode and channels', () => {
       path.join(dir, 'long.proxy.mp4'),
       LIGHT,
       {
+        matrix: 'bt709',
         pixelAspect: 1,
         rotation: 0,
         scan: 'progressive',
@@ -268,7 +270,7 @@ test.each<[string, ClipSpec]>([
       '-i',
       file,
       '-vf',
-      `select=eq(n\\,${n}),scale='min(${width},iw)':-2`,
+      `select=eq(n\\,${n}),scale='min(${width},iw)':-2:out_color_matrix=smpte170m:out_range=full`,
       '-frames:v',
       '1',
       '-q:v',
@@ -314,6 +316,7 @@ test('the arguments hold no shell and no protocol', async () => {
   const args = recipeArguments(
     LIGHT,
     {
+      matrix: 'bt709',
       pixelAspect: 1,
       rotation: 0,
       scan: 'progressive',

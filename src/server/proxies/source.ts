@@ -2,6 +2,7 @@ import {
   chooseFacts,
   count,
   isTimeOfDay,
+  matrixOf,
   type Facts,
   momentOf,
   numberIn,
@@ -54,6 +55,7 @@ export function sourceOf(
   const aspect = facts.get('pixelAspect')?.chosen.value;
   const [range, scan] = [text(facts, 'range'), text(facts, 'scan')];
   return {
+    matrix: matrixOf(facts),
     pixelAspect: aspect?.type === 'fraction' && aspect.num > 0 ? aspect.num / aspect.den : null,
     rotation: count(facts, 'rotation') ?? 0,
     scan:

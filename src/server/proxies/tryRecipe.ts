@@ -1,8 +1,10 @@
 import { eq } from 'drizzle-orm';
 import { randomUUID } from 'node:crypto';
+import { matrixMade } from '../../core/proxies/arguments';
 import { sourceOfPart } from '../../core/proxies/part';
 import type { Part, Trial, TryRecipe } from '../../core/proxies/shapes';
 import { changesOf } from '../../core/proxies/source';
+import { scaleMatrix } from '../../core/platform/matrix';
 import { fps } from '../../core/platform/timecode/rate';
 import { pictureOf } from '../analysis';
 import { clipFootage, clipName, originalOf, soundsOf } from '../cards';
@@ -88,8 +90,10 @@ async function tryOne(runtime: InJob, { clip, recipe }: TryRecipe): Promise<Tria
     const took = (performance.now() - begun) / 1000;
     const { size } = await modifiedOf(to);
     const middle = Math.floor(length / 2);
-    const picture = async (file: Parameters<typeof pictureOf>[0], n: number, frames: number) => {
-      const jpeg = await pictureOf(file, n, { frames, rate: whole.rate, varies: whole.varies }, WIDTH);
+    const made = matrixMade(source, beside);
+    const picture = async (file: Parameters<typeof pictureOf>[0], n: number, frames: number, by: string) => {
+      const of = { frames, rate: whole.rate, varies: whole.varies, matrix: by };
+      const jpeg = await pictureOf(file, n, of, WIDTH);
       return Buffer.from(jpeg).toString('base64');
     };
     return {
@@ -98,8 +102,8 @@ async function tryOne(runtime: InJob, { clip, recipe }: TryRecipe): Promise<Tria
       bytes: size,
       wholeBytes: Math.round((size * whole.frames) / length),
       frame: from + middle,
-      original: await picture(footage, from + middle, whole.frames),
-      made: await picture(to, middle, length),
+      original: await picture(footage, from + middle, whole.frames, whole.matrix),
+      made: await picture(to, middle, length, made === null ? whole.matrix : scaleMatrix(made)),
       changes: changesOf(recipe, source),
     };
   } finally {

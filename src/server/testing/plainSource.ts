@@ -3,6 +3,7 @@ import { NO_TAGS, type ProxySource } from '../../core/proxies/source';
 
 /** What a proxy is made of: ten frames at 25 a second, of which nothing else is stated. */
 export const plainSource: ProxySource = {
+  matrix: 'smpte170m',
   pixelAspect: 1,
   rotation: 0,
   scan: 'progressive',

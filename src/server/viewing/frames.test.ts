@@ -1,14 +1,15 @@
-import { afterAll, expect, test } from '@jest/globals';
+import { afterAll, describe, expect, test } from '@jest/globals';
 import { execFileSync } from 'node:child_process';
 import { mkdtempSync, realpathSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { SMALL } from '../../core/analysis';
 import { rate } from '../../core/platform/timecode/rate';
-import { samplePictures } from '../analysis';
+import { pictureOf, samplePictures } from '../analysis';
 import { FFMPEG } from '../platform/media/tools';
 import { findFrame } from '../proxies/run';
 import { frameAsJpeg } from './frames';
+import { preview } from './preview';
 
 // A frame that is looked at, or compared, is the one of that number, in streams that FFmpeg finds no place in, too. Which it is is told by
 // FFmpeg's own decoding of all of them in order.
@@ -99,4 +100,67 @@ test.each([
     );
     expect([n, nearest(all, smallOnes(at)[0]!)]).toEqual([n, n]);
   }
+});
+
+describe('colours of pictures of a clip', () => {
+  // One field of each, made by the matrix of the clip, by FFmpeg's scaler.
+  const COLOURS = ['red', 'lime', 'blue', 'white', '0x804020'];
+  const coloured = (name: string, size: string, matrix: string, tagged: boolean): string => {
+    const file = path.join(dir, name);
+    const fields = COLOURS.flatMap((c) => ['-f', 'lavfi', '-i', `color=${c}:s=${size}:r=25:d=1,format=gbrp`]);
+    const tags = ['-color_primaries', matrix, '-color_trc', matrix, '-colorspace', matrix];
+    ffmpeg(
+      ...fields,
+      '-filter_complex',
+      `hstack=inputs=${COLOURS.length},scale=out_color_matrix=${matrix}:out_range=limited,format=yuv420p`,
+      ...['-c:v', 'libx264', '-qp', '1', '-color_range', 'tv', ...(tagged ? tags : []), file],
+    );
+    return file;
+  };
+  /** The colours in the middle of each field of a JPEG, read as a browser does (ITU-T T.871). */
+  const seen = (jpeg: string, fields = COLOURS.length): number[][] => {
+    const rgb = `scale=${fields}:1:flags=neighbor:in_color_matrix=smpte170m:in_range=full,format=rgb24`;
+    const bytes = [...ffmpeg('-i', jpeg, '-vf', rgb, '-frames:v', '1', '-f', 'rawvideo', '-')];
+    return Array.from({ length: fields }, (_, i) => bytes.slice(3 * i, 3 * i + 3));
+  };
+  const MEANT = [
+    [255, 0, 0],
+    [0, 255, 0],
+    [0, 0, 255],
+    [255, 255, 255],
+    [128, 64, 32],
+  ];
+  const furthest = (a: number[][]): number =>
+    Math.max(...a.flatMap((c, i) => c.map((v, k) => Math.abs(v - MEANT[i]![k]!))));
+
+  test.each([
+    ['tagged.mp4', '256x720', 'bt709', true, 'bt709'],
+    ['untagged.mp4', '256x720', 'bt709', false, 'bt709'],
+    ['small.mp4', '64x480', 'smpte170m', false, 'smpte170m'],
+  ] as const)('are those of the clip: %s', async (name, size, matrix, tagged, by) => {
+    const file = coloured(name, size, matrix, tagged);
+    const jpeg = path.join(dir, `${name}.jpg`);
+    writeFileSync(jpeg, await frameAsJpeg(file, 0, { rate: rate(25), matrix: by }, 1280));
+    expect(furthest(seen(jpeg))).toBeLessThan(6);
+    const playing = await preview(file, by);
+    const pieces: Uint8Array[] = [];
+    for (let piece = await playing.next(); piece; piece = await playing.next()) pieces.push(piece);
+    const played = path.join(dir, `${name}.played.mp4`);
+    writeFileSync(played, Buffer.concat(pieces));
+    ffmpeg(
+      '-i',
+      played,
+      '-frames:v',
+      '1',
+      '-vf',
+      'scale=in_color_matrix=bt709,format=gbrp',
+      '-f',
+      'image2',
+      `${jpeg}.png`,
+    );
+    expect(furthest(seen(`${jpeg}.png`))).toBeLessThan(12);
+    const of = { frames: 25, rate: rate(25), matrix: by };
+    writeFileSync(jpeg, await pictureOf(file, 12, of, 1280));
+    expect(furthest(seen(jpeg))).toBeLessThan(6);
+  });
 });

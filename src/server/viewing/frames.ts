@@ -1,6 +1,6 @@
 import type { DiskPath } from '../../core/platform/names';
 import type { Rate } from '../../core/platform/timecode/rate';
-import { only, SQUARE } from '../analysis';
+import { only, pictureFit } from '../analysis';
 import { Unreadable } from '../platform/errors';
 import { stat } from '../platform/files/onDisk';
 import { type Footage, nameOf, withInput } from '../platform/media/input';
@@ -23,6 +23,8 @@ export interface Looked {
   rate: Rate;
   /** Whether they come at uneven times. */
   varies?: boolean;
+  /** By which its picture is made, for FFmpeg's scaler; else what its decoder says counts. */
+  matrix?: string;
 }
 
 interface Slot {
@@ -84,12 +86,18 @@ class Block {
     // What is past its end nobody counts up to.
     const isPast = this.first >= (about.frames ?? Infinity);
     await byLead(isPast ? leads.slice(0, 1) : leads, async (lead) =>
-      this.cut || (await this.#decodeBy(lead, clip, width, now)) > 0 ? true : null,
+      this.cut || (await this.#decodeBy(lead, clip, about, width, now)) > 0 ? true : null,
     );
   }
 
   /** Returns how many pictures came. */
-  async #decodeBy(lead: Lead, clip: Footage | DiskPath, width: number, now: boolean): Promise<number> {
+  async #decodeBy(
+    lead: Lead,
+    clip: Footage | DiskPath,
+    about: Looked,
+    width: number,
+    now: boolean,
+  ): Promise<number> {
     // Cores that work on parts of one frame give the first one sooner, those that work on several frames give all of them sooner.
     const threads = now ? ['-thread_type', 'slice'] : [];
     const keep = await keepFrames();
@@ -101,7 +109,14 @@ class Block {
           ...lead.before,
           ...args,
           ...['-map', '0:v:0', ...keep, '-frames:v', String(this.frames)],
-          ...['-vf', `${lead.filter},${SQUARE},scale='min(${width},iw)':-2`, '-q:v', '3', '-threads', '1'],
+          ...[
+            '-vf',
+            `${lead.filter},${pictureFit(width, about.matrix ?? 'auto')}`,
+            '-q:v',
+            '3',
+            '-threads',
+            '1',
+          ],
           ...['-flush_packets', '1', '-f', 'mpjpeg', 'pipe:1'],
         ],
         { buffer: { stdout: false, stderr: true }, timeout: minutes * 60_000, reject: false },

@@ -1,5 +1,5 @@
 import { and, eq } from 'drizzle-orm';
-import { chooseFacts, count, rateOf } from '../../core/facts';
+import { chooseFacts, count, matrixOf, rateOf } from '../../core/facts';
 import { clips, files } from '../cards/tables';
 import { isToBeProven } from '../../core/proxies';
 import { provePairsOf, varies } from '../proxies';
@@ -30,6 +30,7 @@ export async function makeFilmstrip(
   const [rate, frames] =
     row.kind === 'still' || foreign ? [{ num: 25, den: 1 }, 1] : [rateOf(facts), count(facts, 'frames')];
   if (!rate || !frames) return;
+  const matrix = row.kind === 'still' || foreign ? 'auto' : matrixOf(facts);
   const part = await making(runtime, 'filmstrips', clip);
   const known = () =>
     runtime.db
@@ -46,7 +47,7 @@ export async function makeFilmstrip(
   try {
     await withFile(runtime, clip, proven ? 'proxy' : 'original', (file) =>
       withDecodable(file, (shown) =>
-        writeFilmstrip(shown, { frames, rate, varies: varies(stated) }, part, signal),
+        writeFilmstrip(shown, { frames, rate, varies: varies(stated), matrix }, part, signal),
       ),
     );
   } catch (e) {

@@ -18,10 +18,11 @@ interface Running {
 const running = new Set<Running>();
 
 /**
- * MP4 fragments of a video, 640 pixels wide, made while they are read. Ends with its reader: when it is closed, when nobody has
+ * MP4 fragments of a video, 640 pixels wide, made while they are read, in the colours of BT.709 (of which `matrix` is that of the video, for
+ * FFmpeg's scaler). Ends with its reader: when it is closed, when nobody has
  * read for too long, or when more are begun than may run at once, of which the one that was read longest ago is ended.
  */
-export function preview(file: DiskPath): Promise<Source> {
+export function preview(file: DiskPath, matrix: string): Promise<Source> {
   return new Promise((resolve, reject) => {
     withInput(file, async ({ args }) => {
       const run = startFfmpeg(
@@ -32,7 +33,9 @@ export function preview(file: DiskPath): Promise<Source> {
           '-map',
           '0:a:0?',
           '-vf',
-          "scale='min(640,iw)':-2,format=yuv420p",
+          // So small a picture that says nothing would be taken for one of BT.601.
+          `scale='min(640,iw)':-2:in_color_matrix=${matrix}:out_color_matrix=bt709:out_range=limited,format=yuv420p`,
+          ...['-colorspace', 'bt709', '-color_range', 'tv'],
           '-c:v',
           'libx264',
           '-preset',

@@ -1,5 +1,5 @@
 import { and, eq } from 'drizzle-orm';
-import { chooseFacts, count, rateOf } from '../../core/facts';
+import { chooseFacts, count, matrixOf, rateOf } from '../../core/facts';
 import { clips } from '../cards/tables';
 import { NotFound, Unreadable } from '../platform/errors';
 import { withDecodable } from '../analysis';
@@ -27,10 +27,15 @@ export async function viewFrame(
   const rate = row.kind === 'still' ? { num: 25, den: 1 } : rateOf(facts);
   if (!rate) throw new Unreadable('This clip has not been read, or states no rate: no frame can be shown.');
   const still = row.kind === 'still';
-  const about: Looked = { frames: count(facts, 'frames'), rate, varies: varies(stated) };
+  const about: Looked = {
+    frames: count(facts, 'frames'),
+    rate,
+    varies: varies(stated),
+    matrix: matrixOf(facts),
+  };
   return withFile(runtime, clip, which, (file) =>
     still
-      ? withDecodable(file, (shown) => frameAsJpeg(shown, frame, about, width, signal))
+      ? withDecodable(file, (shown) => frameAsJpeg(shown, frame, { ...about, matrix: 'auto' }, width, signal))
       : frameAsJpeg(file, frame, about, width, signal),
   );
 }
