@@ -87,8 +87,10 @@ describe('pictures', () => {
   test('are kept and read back; nonsense is none', () => {
     const sampled: Sampled = { frames: [0, 7, 70_000], pictures: [flat(1), sloping(3), flat(255)] };
     const kept: unknown = JSON.parse(JSON.stringify(packSampled(sampled, '5-7')));
-    expect(KeptSampled.parse(kept)).toEqual({ of: '5-7', ...sampled });
+    expect(KeptSampled.parse(kept)).toEqual({ foundBy: 2, of: '5-7', ...sampled });
     expect(KeptSampled.safeParse({ ...(kept as object), pictures: ['§'] }).success).toBe(false);
+    // An earlier version found frames in another way, and not always the right ones.
+    expect(KeptSampled.safeParse({ ...(kept as object), foundBy: undefined }).success).toBe(false);
   });
 });
 

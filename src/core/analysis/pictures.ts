@@ -151,14 +151,19 @@ export function compare(original: Sampled, other: Sampled, rows?: number): Compa
 export const areAlike = ({ worst, flatDiffers }: Compared): boolean =>
   flatDiffers === null && (worst === null || worst.correlation >= ALIKE.correlation);
 
+/** How pictures that are kept were found: those before may be of other frames than they say. */
+const FOUND_BY = 2;
+
 /** Sampled pictures as they are kept. `of`: what the file was they are of. */
 export const KeptSampled = z.object({
+  foundBy: z.literal(FOUND_BY),
   of: z.string(),
   frames: z.array(z.int()),
   pictures: z.array(z.base64().transform((text) => Uint8Array.from(atob(text), (c) => c.charCodeAt(0)))),
 });
 
 export const packSampled = ({ frames, pictures }: Sampled, of: string): z.input<typeof KeptSampled> => ({
+  foundBy: FOUND_BY,
   of,
   frames,
   pictures: pictures.map((p) => btoa(String.fromCharCode(...p))),
