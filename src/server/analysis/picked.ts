@@ -153,7 +153,11 @@ async function inRow(
         ],
         { ...options, minutes: 10 },
       ),
-    );
+    ).catch((e: unknown) => {
+      // Some FFmpegs end badly where nothing came; then there are other ways.
+      if (e instanceof Unreadable) return new Uint8Array(0);
+      throw e;
+    });
     if (row.length > 0) return row;
   }
   return counted();

@@ -76,7 +76,8 @@ export async function makeImages(
     ).catch(async (e: unknown) => {
       if (!(e instanceof FfmpegFailed)) throw e;
       await pauseWithoutRoom(folder, 0);
-      throw failed(e.message);
+      // Some FFmpegs end badly where nothing came; then there are other ways.
+      if (sent === 0) throw failed(e.message);
     });
     const names = new Set(await namesIn(folder));
     number = names.size;

@@ -1,5 +1,6 @@
 import path from 'node:path';
 import { type Beside, NOTHING_BESIDE, recipeArguments } from '../../core/proxies/arguments';
+import { fps } from '../../core/platform/timecode/rate';
 import type { Cut } from '../../core/proxies/part';
 import type { Recipe } from '../../core/proxies/recipe';
 import type { Part } from '../../core/proxies/shapes';
@@ -65,8 +66,9 @@ export async function makeProxy(
 ): Promise<{ speed: number; seen: Seen | null }> {
   const { beside = NOTHING_BESIDE, signal, part = null, cut = null, waitedFor = false } = options;
   const keep = await keepFrames();
-  const look = options.stills && recipe.video.codec !== 'copy' ? looking(source, keep, options.stills) : null;
-  const place = part && !cut ? await findFrame(inputs[0], part.from, source, { signal, waitedFor }) : null;
+  const copied = recipe.video.codec === 'copy';
+  const look = options.stills && !copied ? looking(source, keep, options.stills) : null;
+  const place = part && !copied ? await findFrame(inputs[0], part.from, source, { signal, waitedFor }) : null;
   const making = recipeArguments(
     recipe,
     cut ? soundApart(source) : source,
@@ -75,7 +77,11 @@ export async function makeProxy(
     look?.branches,
     place?.shown,
   );
-  const end = cut ? ['-copypriorss:v', '0'] : [];
+  const end = cut
+    ? ['-copypriorss:v', '0']
+    : part && copied
+      ? ['-frames:v', String(source.frames), '-t', String(source.frames / fps(source.rate))]
+      : [];
   const seek = (input: number): string[] => (cut ? taken(cut, input) : place ? sentTo(place) : []);
   const folder = path.dirname(to);
   const length = (source.frames * source.rate.den) / source.rate.num;

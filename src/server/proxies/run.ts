@@ -135,7 +135,10 @@ export async function findFrame(
           if (at !== undefined) shown ??= Number(at) / TICKS;
         },
       }),
-    );
+    ).catch((e: unknown) => {
+      // Some FFmpegs end badly where nothing came; then there are other ways.
+      if (!(e instanceof FfmpegFailed) || (sent === 0 && shown === null)) throw e;
+    });
     return shown === null ? null : { sent, shown };
   });
   if (!found) throw new Unreadable(`${nameOf(clip)} has no frame ${frame}.`);

@@ -102,6 +102,30 @@ test.each([
   }
 });
 
+test('where FFmpeg ends badly as nothing comes from where it was sent, frames are counted', async () => {
+  const file = path.join(dir, 'sent.mp4');
+  ffmpeg(...PICTURE, '-frames:v', '520', '-pix_fmt', 'yuv420p', ...H264, file);
+  const all = smallOnes(file);
+  const was = process.env.FFMPEG_PATH;
+  const stub = path.join(dir, 'ffmpeg-stub');
+  const lines = ['#!/bin/sh', 'case "$*" in *" -ss "*) exit 1;; esac', `exec '${was ?? 'ffmpeg'}' "$@"`];
+  writeFileSync(stub, `${lines.join('\n')}\n`, { mode: 0o755 });
+  process.env.FFMPEG_PATH = stub;
+  try {
+    const about = { frames: 520, rate: rate(25) };
+    const { pictures } = await samplePictures(file, [7, 400], about, signal);
+    expect(pictures.map((p) => nearest(all, p))).toEqual([7, 400]);
+    const jpeg = path.join(dir, 'frame.jpg');
+    writeFileSync(jpeg, await frameAsJpeg(file, 401, about, 160));
+    expect((await findFrame(file, 402, about, { signal })).shown).toBeCloseTo(402 / 25, 3);
+    process.env.FFMPEG_PATH = was ?? 'ffmpeg';
+    expect(nearest(all, smallOnes(jpeg)[0]!)).toBe(401);
+  } finally {
+    if (was === undefined) delete process.env.FFMPEG_PATH;
+    else process.env.FFMPEG_PATH = was;
+  }
+});
+
 describe('colours of pictures of a clip', () => {
   // One field of each, made by the matrix of the clip, by FFmpeg's scaler.
   const COLOURS = ['red', 'lime', 'blue', 'white', '0x804020'];

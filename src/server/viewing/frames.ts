@@ -134,6 +134,8 @@ class Block {
       const { exitCode, stderr } = await run;
       this.last = n < this.frames && !this.cut;
       const failed = exitCode !== 0 || readNoFurther(stderr) !== null;
+      // Some FFmpegs end badly where nothing came; then there are other ways.
+      if (n === 0 && exitCode !== undefined && lead.sent > 0 && readNoFurther(stderr) === null) return 0;
       if (failed && n < this.frames) throw new Unreadable(`${nameOf(clip)}: ${lastWords(stderr)}`);
       return n;
     });

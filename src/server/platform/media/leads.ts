@@ -20,7 +20,7 @@ export interface Lead {
   before: readonly string[];
   /** Its filter, the first of all, that lets only the part through. */
   filter: string;
-  /** Seconds from the container's start that it is sent to: times of the filters count from there. */
+  /** Seconds from the container's start that it is sent to: times of the filters count from there. 0: nowhere, and there is no other way after it. */
   sent: number;
 }
 
@@ -48,7 +48,7 @@ const firstOf = remembered(1000, firstPicture);
 const timesOf = remembered(20, frameTimes);
 
 /** The way that counts from the first frame. */
-export const counting = ({ from, to }: Frames): Lead => ({
+const counting = ({ from, to }: Frames): Lead => ({
   before: [],
   filter: `trim=start_frame=${from}:end_frame=${to}`,
   sent: 0,
