@@ -102,17 +102,17 @@ export class HandOut {
 
   /** The next pieces of a kind: rows' ids, and by which they are `over`. Throws what the database does. */
   async fetch(kind: WorkKind, most: number): Promise<{ work: string; token: string }[]> {
-    let fault: unknown = null;
+    const faults: Error[] = [];
     const executeSql = (text: string, values?: unknown[]) =>
       this.database.query(text, values).catch((e: unknown) => {
         // pg-boss itself would say that nothing waits.
-        fault = e;
+        faults.push(e instanceof Error ? e : new Error(messageOf(e)));
         throw e;
       });
     // Nothing here is to start later; a clock that is set back would make it seem so.
     const options = { batchSize: most, ignoreStartAfter: true, db: { executeSql } };
     const fetched = (await this.#boss.fetch<HandedOut>(kind, options)) ?? [];
-    if (fault !== null) throw fault;
+    if (faults[0]) throw faults[0];
     return fetched.map((f) => ({ work: f.data.work, token: f.id }));
   }
 

@@ -80,7 +80,7 @@ describe('the queue', () => {
   test('a database that does not answer is not taken for one in which nothing waits', async () => {
     await queue.add('proxy', ['a']);
     const { database } = s.runtime;
-    const { query } = database;
+    const query = database.query.bind(database);
     database.query = () => Promise.reject(new Error('the connection broke'));
     try {
       await expect(queue.drainKind('proxy')).rejects.toThrow('the connection broke');
