@@ -102,6 +102,55 @@ test.each([
   }
 });
 
+describe('a take in several files', () => {
+  const cut = (name: string, coded: readonly string[], from: number, to: number): string => {
+    const file = path.join(dir, name);
+    ffmpeg(
+      ...PICTURE,
+      '-vf',
+      `trim=start_frame=${from}:end_frame=${to},setpts=PTS-STARTPTS`,
+      '-pix_fmt',
+      'yuv420p',
+      ...coded,
+      file,
+    );
+    return file;
+  };
+
+  test.each([
+    ['mov', true],
+    // Without an index all are counted.
+    ['mts', false],
+  ])('is looked at where its frames are: %s', async (end, indexed) => {
+    const files = [
+      cut(`1.${end}`, H264, 0, 40),
+      cut(`2.${end}`, H264, 40, 100),
+      cut(`3.${end}`, H264, 100, 130),
+    ];
+    const take = { kind: 'video' as const, files, rate: rate(25) };
+    const all = files.flatMap(smallOnes);
+    expect(all).toHaveLength(130);
+    const was = process.env.FFMPEG_PATH;
+    const stub = path.join(dir, 'ffmpeg-alone');
+    const lines = ['#!/bin/sh', 'case "$*" in *concat*) exit 1;; esac', `exec '${was ?? 'ffmpeg'}' "$@"`];
+    writeFileSync(stub, `${lines.join('\n')}\n`, { mode: 0o755 });
+    if (indexed) process.env.FFMPEG_PATH = stub;
+    try {
+      const jpeg = path.join(dir, 'frame.jpg');
+      for (const n of [0, 39, 40, 63, 99, 100, 129]) {
+        writeFileSync(jpeg, await frameAsJpeg(take, n, { frames: 130, rate: rate(25) }, 160));
+        expect([n, nearest(all, smallOnes(jpeg)[0]!)]).toEqual([n, n]);
+      }
+      await expect(frameAsJpeg(take, 130, { frames: 130, rate: rate(25) }, 160)).rejects.toThrow(
+        `1.${end} has no frame 130`,
+      );
+    } finally {
+      if (was === undefined) delete process.env.FFMPEG_PATH;
+      else process.env.FFMPEG_PATH = was;
+    }
+  });
+});
+
 test('where FFmpeg ends badly as nothing comes from where it was sent, frames are counted', async () => {
   const file = path.join(dir, 'sent.mp4');
   ffmpeg(...PICTURE, '-frames:v', '520', '-pix_fmt', 'yuv420p', ...H264, file);

@@ -4,7 +4,7 @@ import { only, pictureFit } from '../analysis';
 import { Unreadable } from '../platform/errors';
 import { stat } from '../platform/files/onDisk';
 import { type Footage, nameOf, withInput } from '../platform/media/input';
-import { byLead, type Lead, leadsTo } from '../platform/media/leads';
+import { byLead, inFile, type Lead, leadsTo } from '../platform/media/leads';
 import { keepFrames, lastWords, readNoFurther, startFfmpeg } from '../platform/media/tools';
 
 /** Frames that are decoded in one go: who steps through a clip asks for the next one next. */
@@ -82,10 +82,10 @@ class Block {
   }
 
   async #decode(clip: Footage | DiskPath, about: Looked, width: number, now: boolean): Promise<void> {
+    // What is past its end nobody looks for.
+    if (this.first >= (about.frames ?? Infinity)) return;
     const leads = await leadsTo(clip, { from: this.first, to: this.first + this.frames }, about);
-    // What is past its end nobody counts up to.
-    const isPast = this.first >= (about.frames ?? Infinity);
-    await byLead(isPast ? leads.slice(0, 1) : leads, async (lead) =>
+    await byLead(leads, async (lead) =>
       this.cut || (await this.#decodeBy(lead, clip, about, width, now)) > 0 ? true : null,
     );
   }
@@ -176,6 +176,8 @@ export async function frameAsJpeg(
   width: number,
   signal?: AbortSignal,
 ): Promise<Uint8Array> {
+  const inOne = typeof clip === 'string' ? null : await inFile(clip, number);
+  if (inOne) return frameAsJpeg(inOne.file, inOne.frame, { ...about, frames: inOne.frames }, width, signal);
   const {
     file,
     wanted: [frame],

@@ -2,7 +2,7 @@ import type { DiskPath } from '../../../core/platform/names';
 import { fps, type Rate } from '../../../core/platform/timecode/rate';
 import { stat } from '../files/onDisk';
 import type { Footage } from './input';
-import { type FirstPicture, firstPicture, frameTimes } from './probe';
+import { type FirstPicture, firstPicture, framesInIndex, frameTimes } from './probe';
 
 // FFmpeg, sent to a time, may come out somewhere else: in streams without an index behind it, and in open groups of pictures at the next key
 // frame. So each way to a frame lets through exactly the frames that are meant, by when they are shown, or none at all; then the next way is
@@ -46,6 +46,7 @@ function remembered<T>(most: number, ask: (file: DiskPath) => Promise<T>): (file
 const EACH: FirstPicture = { at: 0, delay: 0, timed: true };
 const firstOf = remembered(1000, firstPicture);
 const timesOf = remembered(20, frameTimes);
+const framesOf = remembered(1000, framesInIndex);
 
 /** The way that counts from the first frame. */
 const counting = ({ from, to }: Frames): Lead => ({
@@ -53,6 +54,26 @@ const counting = ({ from, to }: Frames): Lead => ({
   filter: `trim=start_frame=${from}:end_frame=${to}`,
   sent: 0,
 });
+
+/** A frame of a take in one of its files: its number there, of how many. */
+export interface InFile {
+  file: DiskPath;
+  frame: number;
+  frames: number;
+}
+
+/** In which of a take's files a frame is; null where that is not told by how many frames each says it has. Numbered stills are no take. */
+export async function inFile({ kind, files }: Footage, frame: number): Promise<InFile | null> {
+  if (kind === 'stills') return null;
+  let left = frame;
+  for (const file of files) {
+    const frames = await framesOf(file).catch(() => null);
+    if (frames === null) return null;
+    if (left < frames) return { file, frame: left, frames };
+    left -= frames;
+  }
+  return null;
+}
 
 /** The ways to a part of a clip, the quickest first; one that counts is the last, and the only one to a take in several files. */
 export async function leadsTo(

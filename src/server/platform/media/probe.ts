@@ -113,6 +113,26 @@ export async function firstPicture(file: DiskPath): Promise<FirstPicture> {
   throw new Unreadable(`${nameOf(file)}: no picture could be decoded`, { file });
 }
 
+const Counted = z.object({
+  streams: z.array(
+    z.object({
+      nb_frames: z.coerce.number().int().positive(),
+      duration: z.coerce.number(),
+      r_frame_rate: z.string(),
+    }),
+  ),
+});
+
+/** How many frames a file has, as its index says; null where it has none, or shows less than what is in it. Throws Unreadable with ffprobe's reason. */
+export async function framesInIndex(file: DiskPath): Promise<number | null> {
+  const asked = ['-select_streams', 'v:0', '-show_entries', 'stream=nb_frames,duration,r_frame_rate'];
+  const said = parseJson(await ffprobe(file, [...asked, '-of', 'json'], probeLimits.milliseconds));
+  const stream = Counted.safeParse(said).data?.streams[0];
+  if (!stream) return null;
+  const [num, den] = stream.r_frame_rate.split('/').map(Number) as [number, number];
+  return Math.abs((stream.duration * num) / den - stream.nb_frames) < 0.5 ? stream.nb_frames : null;
+}
+
 /**
  * When each frame of a file's picture is shown, seconds from the first, in the order they are shown: one pass over the file. Throws
  * Unreadable with ffprobe's reason.
