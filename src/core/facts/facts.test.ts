@@ -2,7 +2,17 @@ import { describe, expect, test } from '@jest/globals';
 import { rate } from '../platform/timecode/rate';
 import { parseTimecode } from '../platform/timecode/timecode';
 import { FIELDS, formatValue, type Statement } from './catalogue';
-import { believed, chooseFacts, count, findings, matrixOf, rateOf, startOf, text } from './facts';
+import {
+  believed,
+  chooseFacts,
+  count,
+  findings,
+  matrixOf,
+  proxyMatrixOf,
+  rateOf,
+  startOf,
+  text,
+} from './facts';
 import { parseMoment, zoneOf } from './moments';
 import { pixelFormat, ProbeOutput, reelIn, statementsFromProbe, streamFrames, streamRate } from './probe';
 import { statementsFromSidecar } from './sidecar';
@@ -47,8 +57,8 @@ describe('choosing', () => {
   });
 
   test('the matrix of a picture is the one it states, else that of its size; of JPEG its decoder knows', () => {
-    const matrix = (codec: string, height: number, stated?: string): string =>
-      matrixOf(
+    const matrix = (codec: string, height: number, stated?: string, of = matrixOf): string =>
+      of(
         chooseFacts([
           says('container', { type: 'text', text: codec }, 'codec'),
           says('container', { type: 'count', count: height }, 'height'),
@@ -59,6 +69,9 @@ describe('choosing', () => {
     expect(matrix('HEVC', 2160, 'bt2020nc')).toBe('bt2020');
     expect(matrix('DV', 576)).toBe('smpte170m');
     expect(matrix('Motion JPEG', 1080)).toBe('auto');
+    // A proxy may have been made another by a look, and says so.
+    expect(matrix('HEVC', 2160, 'bt2020nc', proxyMatrixOf)).toBe('auto');
+    expect(matrix('HEVC', 2160, undefined, proxyMatrixOf)).toBe('bt709');
   });
 
   test('a coded size is the shown one rounded up to blocks, or a field’s; another size contradicts', () => {

@@ -363,6 +363,9 @@ export const matrixOf = (facts: Facts): string =>
   (text(facts, 'codec') ?? '').includes('JPEG')
     ? 'auto'
     : matrixBy(text(facts, 'matrix'), count(facts, 'height'));
+/** The same of a clip's proxy, which states what it has become; one that states nothing is of an original that does not, either. */
+export const proxyMatrixOf = (facts: Facts): string =>
+  text(facts, 'matrix') === null ? matrixOf(facts) : 'auto';
 export const startOf = (facts: Facts): Timecode | null => {
   const v = facts.get('start')?.chosen.value;
   return v?.type === 'timecode' ? v.timecode : null;

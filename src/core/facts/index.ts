@@ -31,6 +31,7 @@ export {
   count,
   factsOf,
   matrixOf,
+  proxyMatrixOf,
   isTimeOfDay,
   TIME_OF_DAY,
   type Facts,

@@ -208,6 +208,7 @@ describe('colours of pictures of a clip', () => {
 
   test.each([
     ['tagged.mp4', '256x720', 'bt709', true, 'bt709'],
+    ['its own.mp4', '256x720', 'bt709', true, 'auto'],
     ['untagged.mp4', '256x720', 'bt709', false, 'bt709'],
     ['small.mp4', '64x480', 'smpte170m', false, 'smpte170m'],
   ] as const)('are those of the clip: %s', async (name, size, matrix, tagged, by) => {

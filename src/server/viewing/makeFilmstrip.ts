@@ -1,5 +1,5 @@
 import { and, eq } from 'drizzle-orm';
-import { chooseFacts, count, matrixOf, rateOf } from '../../core/facts';
+import { chooseFacts, count, matrixOf, proxyMatrixOf, rateOf } from '../../core/facts';
 import { clips, files } from '../cards/tables';
 import { isToBeProven } from '../../core/proxies';
 import { provePairsOf, varies } from '../proxies';
@@ -30,7 +30,6 @@ export async function makeFilmstrip(
   const [rate, frames] =
     row.kind === 'still' || foreign ? [{ num: 25, den: 1 }, 1] : [rateOf(facts), count(facts, 'frames')];
   if (!rate || !frames) return;
-  const matrix = row.kind === 'still' || foreign ? 'auto' : matrixOf(facts);
   const part = await making(runtime, 'filmstrips', clip);
   const known = () =>
     runtime.db
@@ -44,6 +43,8 @@ export async function makeFilmstrip(
   const proven = (await known()).some(
     (p) => p.state === 'proven' && (p.role === 'proxy' || p.role === 'cameraProxy'),
   );
+  const own = proven ? proxyMatrixOf(facts) : matrixOf(facts);
+  const matrix = row.kind === 'still' || foreign ? 'auto' : own;
   try {
     await withFile(runtime, clip, proven ? 'proxy' : 'original', (file) =>
       withDecodable(file, (shown) =>

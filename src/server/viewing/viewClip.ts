@@ -1,5 +1,5 @@
 import { and, eq } from 'drizzle-orm';
-import { chooseFacts, count, matrixOf, rateOf } from '../../core/facts';
+import { chooseFacts, count, matrixOf, proxyMatrixOf, rateOf } from '../../core/facts';
 import { clips } from '../cards/tables';
 import { NotFound, Unreadable } from '../platform/errors';
 import { withDecodable } from '../analysis';
@@ -31,7 +31,7 @@ export async function viewFrame(
     frames: count(facts, 'frames'),
     rate,
     varies: varies(stated),
-    matrix: matrixOf(facts),
+    matrix: which === 'proxy' ? proxyMatrixOf(facts) : matrixOf(facts),
   };
   return withFile(runtime, clip, which, (file) =>
     still
