@@ -1,4 +1,4 @@
-import { afterAll, describe, expect, test } from '@jest/globals';
+import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import { execFileSync } from 'node:child_process';
 import { mkdtempSync, realpathSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
@@ -39,12 +39,21 @@ function nearest(all: readonly Uint8Array[], one: Uint8Array): number {
 const OPEN = 'keyint=24:min-keyint=24:bframes=3:scenecut=0:open-gop=1';
 const TONE = ['-f', 'lavfi', '-i', 'sine=r=48000:d=25'];
 /** Each frame unlike all others, small as well: columns of light that spell its number. */
-const PICTURE = [
-  '-f',
-  'lavfi',
-  '-i',
-  `nullsrc=s=320x180:r=25,format=gray,geq=lum='235*mod(floor(N/pow(2\\,floor(X/32)))\\,2)+16*mod(N\\,2)*between(Y\\,80\\,100)'`,
-];
+const PICTURE = ['-i', path.join(dir, 'numbers.avi')];
+beforeAll(() => {
+  const spelled = `nullsrc=s=320x180:r=25,format=gray,geq=lum='235*mod(floor(N/pow(2\\,floor(X/32)))\\,2)+16*mod(N\\,2)*between(Y\\,80\\,100)'`;
+  ffmpeg(
+    '-f',
+    'lavfi',
+    '-i',
+    spelled,
+    '-frames:v',
+    String(FRAMES),
+    '-c:v',
+    'ffv1',
+    path.join(dir, 'numbers.avi'),
+  );
+});
 const H264 = ['-c:v', 'libx264', '-preset', 'fast', '-x264-params', OPEN];
 
 test.each([
