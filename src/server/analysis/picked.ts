@@ -9,7 +9,7 @@ import { joinPath } from '../platform/files/names';
 import { mkdtemp, rm, writeFile } from '../platform/files/onDisk';
 import { embeddedPicture } from '../reading';
 import { type Footage, nameOf, withInput } from '../platform/media/input';
-import { leadsTo } from '../platform/media/leads';
+import { sentTo, waysTo } from '../platform/media/ways';
 import { keepFrames, lastWords, readNoFurther, startFfmpeg } from '../platform/media/tools';
 
 interface Decoding {
@@ -135,10 +135,10 @@ async function inRow(
     );
   };
   if (length <= SHORT || typeof file !== 'string') return counted();
-  const ways = await Promise.all(frames.map((n) => leadsTo(file, { from: n, to: n + 1 }, { rate, varies })));
-  for (let way = 0; way < Math.max(...ways.map((w) => w.length)) - 1; way++) {
-    const leads = ways.map((w) => w[Math.min(way, w.length - 1)]!);
-    const single = (i: number): string => `[${i}:v:0]${leads[i]!.filter},${fit}`;
+  const all = await Promise.all(frames.map((n) => waysTo(file, { from: n, to: n + 1 }, { rate, varies })));
+  for (let turn = 0; turn < Math.max(...all.map((w) => w.length)) - 1; turn++) {
+    const ways = all.map((w) => w[Math.min(turn, w.length - 1)]!);
+    const single = (i: number): string => `[${i}:v:0]${ways[i]!.filter},${fit}`;
     // One picture has nothing to be put beside.
     const graph =
       frames.length === 1
@@ -148,13 +148,13 @@ async function inRow(
       decode(
         file,
         [
-          ...leads.flatMap(({ before }) => [...before, ...args]),
+          ...ways.flatMap(({ sent }) => [...sentTo(sent), ...args]),
           ...['-filter_complex', graph, '-frames:v', '1', ...out, 'pipe:1'],
         ],
         { ...options, minutes: 10 },
       ),
     ).catch((e: unknown) => {
-      // Some FFmpegs end badly where nothing came; then there are other ways.
+      // Where nothing came, and FFmpeg failed for that, there are other ways.
       if (e instanceof Unreadable) return new Uint8Array(0);
       throw e;
     });

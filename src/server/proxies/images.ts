@@ -16,7 +16,7 @@ import { Unreadable } from '../platform/errors';
 import { joinPath } from '../platform/files/names';
 import { mkdir, namesIn, readFile, rm, writeFile } from '../platform/files/onDisk';
 import { type Footage, nameOf, withInput } from '../platform/media/input';
-import { byLead, leadsTo } from '../platform/media/leads';
+import { byWays, sentTo, waysTo } from '../platform/media/ways';
 import { asInput, keepFrames } from '../platform/media/tools';
 import { pauseWithoutRoom } from './proxy';
 import { FfmpegFailed, runFfmpeg } from './run';
@@ -59,7 +59,7 @@ export async function makeImages(
   const part = { from: wanted[0]!, to: wanted.at(-1)! + 1 };
   const keep = await keepFrames();
   let number = 0;
-  const made = await byLead(await leadsTo(file, part, source), async ({ before, filter, sent }) => {
+  const made = await byWays(await waysTo(file, part, source), async ({ sent, filter }) => {
     await rm(folder, { recursive: true, force: true });
     await mkdir(folder);
     await pauseWithoutRoom(folder, bytes * frames.length);
@@ -72,11 +72,15 @@ export async function makeImages(
     ];
     // In the folder itself: whatever its path is called, only the pattern says numbers.
     await withInput(file, ({ args }) =>
-      runFfmpeg(['-n', ...before, ...args, ...making], { cwd: folder, signal, onLine: () => undefined }),
+      runFfmpeg(['-n', ...sentTo(sent), ...args, ...making], {
+        cwd: folder,
+        signal,
+        onLine: () => undefined,
+      }),
     ).catch(async (e: unknown) => {
       if (!(e instanceof FfmpegFailed)) throw e;
       await pauseWithoutRoom(folder, 0);
-      // Some FFmpegs end badly where nothing came; then there are other ways.
+      // Where nothing came, and FFmpeg failed for that, there are other ways.
       if (sent === 0) throw failed(e.message);
     });
     const names = new Set(await namesIn(folder));

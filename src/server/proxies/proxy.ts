@@ -10,9 +10,10 @@ import { Unreadable } from '../platform/errors';
 import { freeBytes, LEAST_ROOM } from '../platform/files/onDisk';
 import { nameOf } from '../platform/media/input';
 import { asInput, keepFrames } from '../platform/media/tools';
+import { sentTo } from '../platform/media/ways';
 import { Halted } from '../platform/work/kinds';
 import { looking, type Seen, type Stills } from './look';
-import { FfmpegFailed, findFrame, type Inputs, runFfmpeg, sentTo, withInputs } from './run';
+import { FfmpegFailed, findFrame, type Inputs, runFfmpeg, withInputs } from './run';
 
 /** Throws where the volume of a folder has no room for so many bytes: the work is paused until a person has made some, and says so. */
 export async function pauseWithoutRoom(folder: string, bytes: number): Promise<void> {
@@ -82,7 +83,7 @@ export async function makeProxy(
     : part && copied
       ? ['-frames:v', String(source.frames), '-t', String(source.frames / fps(source.rate))]
       : [];
-  const seek = (input: number): string[] => (cut ? taken(cut, input) : place ? sentTo(place) : []);
+  const seek = (input: number): string[] => (cut ? taken(cut, input) : sentTo(place?.sent ?? 0));
   const folder = path.dirname(to);
   const length = (source.frames * source.rate.den) / source.rate.num;
   const begun = performance.now();

@@ -7,7 +7,7 @@ import type { Rate } from '../../core/platform/timecode/rate';
 import type { DiskPath } from '../../core/platform/names';
 import { Unreadable } from '../platform/errors';
 import { type Footage, nameOf, withInput } from '../platform/media/input';
-import { byLead, leadsTo } from '../platform/media/leads';
+import { byWays, sentTo, waysTo } from '../platform/media/ways';
 import { keepFrames, lastWords, readNoFurther, startFfmpeg } from '../platform/media/tools';
 
 /** How long FFmpeg may make no further picture. Milliseconds; shorter in tests. */
@@ -31,9 +31,6 @@ export const withInputs = <T>(
           (n) => seek(n + 1),
         ),
       );
-
-/** FFmpeg's option to be sent to where a part is. */
-export const sentTo = ({ sent }: FoundFrame): string[] => (sent > 0 ? ['-ss', sent.toFixed(6)] : []);
 
 /** FFmpeg's own reason for having ended, or that it was stuck. */
 export class FfmpegFailed extends Error {}
@@ -122,13 +119,13 @@ export async function findFrame(
   of: { rate: Rate },
   { signal, waitedFor = false }: { signal: AbortSignal; waitedFor?: boolean },
 ): Promise<FoundFrame> {
-  const leads = await leadsTo(clip, { from: frame, to: frame + 1 }, of);
+  const ways = await waysTo(clip, { from: frame, to: frame + 1 }, of);
   const keep = await keepFrames();
-  const found = await byLead(leads, async ({ before, filter, sent }) => {
+  const found = await byWays(ways, async ({ sent, filter }) => {
     let shown: number | null = null;
     const told = ['-enc_time_base', `1/${TICKS}`, '-f', 'framehash', '-hash', 'adler32', 'pipe:1'];
     await withInput(clip, ({ args }) =>
-      runFfmpeg([...before, ...args, '-map', '0:v:0', '-vf', filter, ...keep, ...told], {
+      runFfmpeg([...sentTo(sent), ...args, '-map', '0:v:0', '-vf', filter, ...keep, ...told], {
         ...{ signal, waitedFor },
         onLine: (line) => {
           const at = /^0,\s*-?\d+,\s*(-?\d+),/.exec(line)?.[1];
@@ -136,7 +133,7 @@ export async function findFrame(
         },
       }),
     ).catch((e: unknown) => {
-      // Some FFmpegs end badly where nothing came; then there are other ways.
+      // Where nothing came, and FFmpeg failed for that, there are other ways.
       if (!(e instanceof FfmpegFailed) || (sent === 0 && shown === null)) throw e;
     });
     return shown === null ? null : { sent, shown };
@@ -173,7 +170,7 @@ export async function decodedHashes(
           },
         },
       ),
-    () => (begins ? sentTo(begins) : []),
+    () => sentTo(begins?.sent ?? 0),
   );
   return hashes;
 }

@@ -3,9 +3,9 @@ import { execFileSync } from 'node:child_process';
 import { mkdtempSync, realpathSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
-import { SMALL } from '../../core/analysis';
+import { FILMSTRIP, SMALL } from '../../core/analysis';
 import { rate } from '../../core/platform/timecode/rate';
-import { pictureOf, samplePictures } from '../analysis';
+import { pictureOf, samplePictures, writeFilmstrip } from '../analysis';
 import { FFMPEG } from '../platform/media/tools';
 import { findFrame } from '../proxies/run';
 import { frameAsJpeg } from './frames';
@@ -222,6 +222,10 @@ describe('colours of pictures of a clip', () => {
     ['small.mp4', '64x480', 'smpte170m', false, 'smpte170m'],
   ] as const)('are those of the clip: %s', async (name, size, matrix, tagged, by) => {
     const file = coloured(name, size, matrix, tagged);
+    const shape = size.split('x').map((n, i) => Number(n) * (i === 0 ? COLOURS.length : 1)) as [
+      number,
+      number,
+    ];
     const jpeg = path.join(dir, `${name}.jpg`);
     writeFileSync(jpeg, await frameAsJpeg(file, 0, { rate: rate(25), matrix: by }, 1280));
     expect(furthest(seen(jpeg))).toBeLessThan(6);
@@ -245,5 +249,11 @@ describe('colours of pictures of a clip', () => {
     const of = { frames: 25, rate: rate(25), matrix: by };
     writeFileSync(jpeg, await pictureOf(file, 12, of, 1280));
     expect(furthest(seen(jpeg))).toBeLessThan(6);
+    // The first picture of its filmstrip, less what is beside it there.
+    await writeFilmstrip(file, of, jpeg);
+    const wide = Math.min(FILMSTRIP.width, Math.round((FILMSTRIP.height * shape[0]) / shape[1]));
+    const first = `crop=${wide}:ih:${(FILMSTRIP.width - wide) / 2}:0`;
+    ffmpeg('-i', jpeg, '-vf', first, '-f', 'image2', `${jpeg}.png`);
+    expect(furthest(seen(`${jpeg}.png`))).toBeLessThan(12);
   });
 });

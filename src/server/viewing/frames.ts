@@ -4,7 +4,7 @@ import { only, pictureFit } from '../analysis';
 import { Unreadable } from '../platform/errors';
 import { stat } from '../platform/files/onDisk';
 import { type Footage, nameOf, withInput } from '../platform/media/input';
-import { byLead, inFile, type Lead, leadsTo } from '../platform/media/leads';
+import { byWays, inFile, sentTo, type Way, waysTo } from '../platform/media/ways';
 import { keepFrames, lastWords, readNoFurther, startFfmpeg } from '../platform/media/tools';
 
 /** Frames that are decoded in one go: who steps through a clip asks for the next one next. */
@@ -84,15 +84,15 @@ class Block {
   async #decode(clip: Footage | DiskPath, about: Looked, width: number, now: boolean): Promise<void> {
     // What is past its end nobody looks for.
     if (this.first >= (about.frames ?? Infinity)) return;
-    const leads = await leadsTo(clip, { from: this.first, to: this.first + this.frames }, about);
-    await byLead(leads, async (lead) =>
-      this.cut || (await this.#decodeBy(lead, clip, about, width, now)) > 0 ? true : null,
+    const ways = await waysTo(clip, { from: this.first, to: this.first + this.frames }, about);
+    await byWays(ways, async (way) =>
+      this.cut || (await this.#decodeBy(way, clip, about, width, now)) > 0 ? true : null,
     );
   }
 
   /** Returns how many pictures came. */
   async #decodeBy(
-    lead: Lead,
+    { sent, filter }: Way,
     clip: Footage | DiskPath,
     about: Looked,
     width: number,
@@ -101,22 +101,15 @@ class Block {
     // Cores that work on parts of one frame give the first one sooner, those that work on several frames give all of them sooner.
     const threads = now ? ['-thread_type', 'slice'] : [];
     const keep = await keepFrames();
-    const minutes = lead.sent === 0 ? frameLimits.counting : frameLimits.minutes;
+    const minutes = sent === 0 ? frameLimits.counting : frameLimits.minutes;
     return withInput(clip, async ({ args }) => {
       const run = startFfmpeg(
         [
           ...threads,
-          ...lead.before,
+          ...sentTo(sent),
           ...args,
           ...['-map', '0:v:0', ...keep, '-frames:v', String(this.frames)],
-          ...[
-            '-vf',
-            `${lead.filter},${pictureFit(width, about.matrix ?? 'auto')}`,
-            '-q:v',
-            '3',
-            '-threads',
-            '1',
-          ],
+          ...['-vf', `${filter},${pictureFit(width, about.matrix ?? 'auto')}`, '-q:v', '3', '-threads', '1'],
           ...['-flush_packets', '1', '-f', 'mpjpeg', 'pipe:1'],
         ],
         { buffer: { stdout: false, stderr: true }, timeout: minutes * 60_000, reject: false },
@@ -134,8 +127,8 @@ class Block {
       const { exitCode, stderr } = await run;
       this.last = n < this.frames && !this.cut;
       const failed = exitCode !== 0 || readNoFurther(stderr) !== null;
-      // Some FFmpegs end badly where nothing came; then there are other ways.
-      if (n === 0 && exitCode !== undefined && lead.sent > 0 && readNoFurther(stderr) === null) return 0;
+      // Where nothing came, and FFmpeg failed for that, there are other ways.
+      if (n === 0 && exitCode !== undefined && sent > 0 && readNoFurther(stderr) === null) return 0;
       if (failed && n < this.frames) throw new Unreadable(`${nameOf(clip)}: ${lastWords(stderr)}`);
       return n;
     });

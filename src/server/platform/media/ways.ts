@@ -15,14 +15,15 @@ interface Frames {
 }
 
 /** One way to a part of a clip. */
-export interface Lead {
-  /** FFmpeg's options before the input. */
-  before: readonly string[];
+export interface Way {
+  /** Seconds from the container's start that FFmpeg is sent to: times of its filters count from there. 0: nowhere, and there is no other way after it. */
+  sent: number;
   /** Its filter, the first of all, that lets only the part through. */
   filter: string;
-  /** Seconds from the container's start that it is sent to: times of the filters count from there. 0: nowhere, and there is no other way after it. */
-  sent: number;
 }
+
+/** FFmpeg's option before an input that it is sent into. */
+export const sentTo = (sent: number): string[] => (sent > 0 ? ['-ss', sent.toFixed(6)] : []);
 
 /** Seconds before a part that FFmpeg is sent to where it did not find it the first time. */
 const FURTHER = [2, 10];
@@ -49,14 +50,13 @@ const timesOf = remembered(20, frameTimes);
 const framesOf = remembered(1000, framesInIndex);
 
 /** The way that counts from the first frame. */
-const counting = ({ from, to }: Frames): Lead => ({
-  before: [],
-  filter: `trim=start_frame=${from}:end_frame=${to}`,
+const counting = ({ from, to }: Frames): Way => ({
   sent: 0,
+  filter: `trim=start_frame=${from}:end_frame=${to}`,
 });
 
 /** A frame of a take in one of its files: its number there, of how many. */
-export interface InFile {
+interface InFile {
   file: DiskPath;
   frame: number;
   frames: number;
@@ -76,11 +76,11 @@ export async function inFile({ kind, files }: Footage, frame: number): Promise<I
 }
 
 /** The ways to a part of a clip, the quickest first; one that counts is the last, and the only one to a take in several files. */
-export async function leadsTo(
+export async function waysTo(
   clip: Footage | DiskPath,
   part: Frames,
   { rate, varies = false }: { rate: Rate; varies?: boolean },
-): Promise<Lead[]> {
+): Promise<Way[]> {
   const { files, kind } = typeof clip === 'string' ? { files: [clip], kind: null } : clip;
   if (part.from === 0 || (files.length > 1 && kind !== 'stills')) return [counting(part)];
   const [file] = files as [DiskPath];
@@ -103,21 +103,20 @@ export async function leadsTo(
     .map((earlier) => start - earlier)
     .filter((sent) => sent > 0)
     .map((sent) => ({
-      before: ['-ss', sent.toFixed(6)],
+      sent,
       // All of it where its first frame or an earlier one comes first.
       filter: `trim=end=${(end - sent).toFixed(6)},select=gte(t\\,${(start - sent).toFixed(6)})*lt(start_t\\,${(second - sent).toFixed(6)})`,
-      sent: Number(sent.toFixed(6)),
     }));
   return [...ways, counting(part)];
 }
 
 /** Does work by the first way to a part that it finds frames by: null is none. Returns null where there are none by any. */
-export async function byLead<T>(
-  leads: readonly Lead[],
-  work: (lead: Lead) => Promise<T | null>,
+export async function byWays<T>(
+  ways: readonly Way[],
+  work: (way: Way) => Promise<T | null>,
 ): Promise<T | null> {
-  for (const lead of leads) {
-    const done = await work(lead);
+  for (const way of ways) {
+    const done = await work(way);
     if (done !== null) return done;
   }
   return null;
