@@ -246,11 +246,19 @@ test("a folder of one's own is added to read from: its clips are copied, itself 
   const source = hashTree(stick);
   await page.goto(`${server.url}/jobs/ODD/intake`);
   await page.getByRole('button', { name: 'Add a place …' }).click();
+  // The server is on this computer: that there is no network is nothing to it.
+  await page.evaluate(() => window.dispatchEvent(new Event('offline')));
   await page.getByLabel('Folder on this computer').fill(path.join(stick, 'none'));
   await page.getByRole('button', { name: 'Go', exact: true }).click();
   await expect(page.getByText(/There is no folder/)).toBeVisible();
   await expect(page.getByRole('button', { name: 'Use this folder' })).toBeDisabled();
+  // Not the folder that was in sight before, while the field says another one.
+  await page.getByLabel('Folder on this computer').fill(path.join(stick, 'Y001'));
+  await page.getByRole('button', { name: 'Go', exact: true }).click();
+  await expect(page.getByRole('button', { name: 'Use this folder' })).toBeEnabled();
   await page.getByLabel('Folder on this computer').fill(stick);
+  await expect(page.getByText('Press Go to see the folder that was typed.')).toBeVisible();
+  await expect(page.getByRole('button', { name: 'Use this folder' })).toBeDisabled();
   await page.getByRole('button', { name: 'Go', exact: true }).click();
   await page.getByRole('button', { name: 'Use this folder' }).click();
   await expect(page.getByRole('button', { name: /^shelf-stick.*read only/, pressed: true })).toBeVisible();

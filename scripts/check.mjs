@@ -79,13 +79,22 @@ const jest = (name, args, env) => {
     env,
   );
 };
+/** What stood on the page where a test failed, as its roles and names; as much as helps. */
+function pageOf(attachments) {
+  const context = attachments.find(({ name, path: file }) => name === 'error-context' && file)?.path;
+  const page = context && /\n```yaml\n(.*?)\n```/s.exec(readFileSync(context, 'utf8'))?.[1];
+  return page ? `\n    The page:\n${page.split('\n').slice(0, 150).join('\n')}` : '';
+}
 /** The tests that failed in a suite of the browser's runner and in those within it, with what they said. */
 const failedSpecs = ({ file, specs = [], suites = [] }) => [
   ...specs.flatMap((spec) =>
     spec.tests.flatMap(({ results }) =>
       results
         .filter(({ status }) => status !== 'passed' && status !== 'skipped')
-        .map(({ error }) => `  ${file}: ${spec.title}\n    ${linesOf(error?.message)}`),
+        .map(
+          ({ error, attachments }) =>
+            `  ${file}: ${spec.title}\n    ${linesOf(error?.message)}${pageOf(attachments)}`,
+        ),
     ),
   ),
   ...suites.flatMap(failedSpecs),

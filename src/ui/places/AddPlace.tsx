@@ -9,7 +9,7 @@ import { useId, useState } from 'react';
 import type { NewRoot } from '../../core/places';
 import { library } from '../platform/client';
 import { ErrorNotice } from '../platform/Notice';
-import { FolderChooser, useOutside } from './FolderChooser';
+import { FolderChooser, useWalk } from './FolderChooser';
 import { CHOSEN_PARTS } from './words';
 import styles from './places.module.css';
 
@@ -24,11 +24,10 @@ interface Props {
 /** Chooses a folder of this computer by walking to it, and gives it a part. */
 export function AddPlace({ part, at, done }: Props) {
   const queries = useQueryClient();
-  const [path, setPath] = useState<string | null>(at ?? null);
+  const walk = useWalk(at);
   const [kind, setKind] = useState<NewRoot['kind']>(part ?? 'source');
   const group = useId();
   const only = CHOSEN_PARTS.find((p) => p.kind === part);
-  const folder = useOutside(path);
   const add = useMutation({
     mutationFn: (chosen: string) => library.addRoot({ kind, path: chosen }),
     onSuccess: async ({ id }) => {
@@ -39,9 +38,10 @@ export function AddPlace({ part, at, done }: Props) {
       done(id, kind);
     },
   });
-  const chosen = folder.error || folder.isPlaceholderData ? null : (folder.data ?? null);
+  const { chosen } = walk;
   const unwritable = chosen !== null && kind !== 'source' && !chosen.writable;
   const against =
+    walk.against ??
     chosen?.refused ??
     (unwritable ? 'This user cannot write in it: choose another part, or another folder.' : null);
   return (
@@ -49,10 +49,12 @@ export function AddPlace({ part, at, done }: Props) {
       <DialogTitle id={`${group}-title`}>Add a place</DialogTitle>
       <DialogContent className={styles.dialog}>
         <FolderChooser
-          path={path}
-          go={(to) => {
-            add.reset();
-            setPath(to);
+          walk={{
+            ...walk,
+            open: (to) => {
+              add.reset();
+              walk.open(to);
+            },
           }}
         />
         {only ? (

@@ -4,23 +4,24 @@ import Dialog from '@mui/material/Dialog';
 import DialogActions from '@mui/material/DialogActions';
 import DialogContent from '@mui/material/DialogContent';
 import DialogTitle from '@mui/material/DialogTitle';
-import { useId, useState } from 'react';
-import { FolderChooser, useOutside } from './FolderChooser';
+import { useId } from 'react';
+import { FolderChooser, useWalk } from './FolderChooser';
 import styles from './places.module.css';
 
 /** Chooses a folder that may become a place to write in. */
 export function ChooseFolder({ title, done }: { title: string; done: (path: string | null) => void }) {
   const id = useId();
-  const [path, setPath] = useState<string | null>(null);
-  const folder = useOutside(path);
-  const chosen = folder.error || folder.isPlaceholderData ? null : (folder.data ?? null);
+  const walk = useWalk();
+  const { chosen } = walk;
   const against =
-    chosen === null ? null : (chosen.refused ?? (chosen.writable ? null : 'This user cannot write in it.'));
+    chosen === null
+      ? walk.against
+      : (chosen.refused ?? (chosen.writable ? null : 'This user cannot write in it.'));
   return (
     <Dialog open onClose={() => done(null)} fullWidth maxWidth="md" aria-labelledby={id}>
       <DialogTitle id={id}>{title}</DialogTitle>
       <DialogContent className={styles.dialog}>
-        <FolderChooser path={path} go={setPath} />
+        <FolderChooser walk={walk} />
       </DialogContent>
       <DialogActions>
         {against !== null && <span className={styles.against}>{against}</span>}

@@ -9,9 +9,11 @@ import { ErrorNotice } from '../platform/Notice';
 import { usePlaces } from '../platform/queries';
 import styles from './places.module.css';
 
-/** A folder of this computer as it is now; the person's own where none is named. */
-export const useOutside = (path: string | null) =>
-  useQuery({
+/** A walk through the folders of this computer, from `from` on, or from the person's own folder. */
+export function useWalk(from: string | null = null) {
+  const [path, setPath] = useState(from);
+  const [typed, setTyped] = useState<string | null>(null);
+  const folder = useQuery({
     queryKey: ['outside', path],
     queryFn: () => library.outside(path),
     retry: false,
@@ -19,6 +21,26 @@ export const useOutside = (path: string | null) =>
     // The folder before stays in sight until the next is there.
     placeholderData: keepPreviousData,
   });
+  const at = folder.data?.path ?? path ?? '';
+  const unseen = typed !== null && typed.trim() !== at;
+  return {
+    folder,
+    /** The path of the folder that is in sight, and what stands in the field instead. */
+    at,
+    typed,
+    setTyped,
+    open: (to: string) => {
+      setTyped(null);
+      setPath(to);
+    },
+    /** Whether a folder was chosen yet. */
+    begun: path !== null,
+    /** The folder that is in sight as it is now; null until it is read, and while the field says another one. */
+    chosen: unseen || folder.error || folder.isPlaceholderData ? null : (folder.data ?? null),
+    /** Why there is none. */
+    against: unseen ? 'Press Go to see the folder that was typed.' : null,
+  };
+}
 
 /** Sends a form, and none that the dialog was opened from: what happens in a dialog goes up through React's tree. */
 function alone(e: FormEvent): void {
@@ -26,16 +48,10 @@ function alone(e: FormEvent): void {
   e.stopPropagation();
 }
 
-/** Walks through the volumes and folders of this computer. `path` is where it is; null at the person's own folder, until that is known. */
-export function FolderChooser({ path, go }: { path: string | null; go: (path: string) => void }) {
+/** Walks through the volumes and folders of this computer. */
+export function FolderChooser({ walk }: { walk: ReturnType<typeof useWalk> }) {
+  const { folder, at, typed, setTyped, open } = walk;
   const places = usePlaces();
-  const folder = useOutside(path);
-  const [typed, setTyped] = useState<string | null>(null);
-  const at = folder.data?.path ?? path ?? '';
-  const open = (to: string) => {
-    setTyped(null);
-    go(to);
-  };
   return (
     <div className={styles.chooser}>
       <nav aria-label="Volumes">
@@ -55,7 +71,7 @@ export function FolderChooser({ path, go }: { path: string | null; go: (path: st
         <form
           onSubmit={(e) => {
             alone(e);
-            if (typed !== null && typed.trim() !== '') open(typed.trim());
+            if (typed !== null) open(typed.trim() || at);
           }}
         >
           <Button

@@ -5,14 +5,14 @@ import DialogActions from '@mui/material/DialogActions';
 import DialogContent from '@mui/material/DialogContent';
 import DialogTitle from '@mui/material/DialogTitle';
 import { useMutation, useQuery } from '@tanstack/react-query';
-import { useId, useState } from 'react';
+import { useId } from 'react';
 import type { MovePlan, PlaceView } from '../../core/places';
 import { shownPath } from '../../core/platform/names';
 import { plural } from '../../core/platform/words';
 import { formatBytes } from '../platform/format';
 import { useServer } from '../platform/job';
 import { ErrorNotice } from '../platform/Notice';
-import { FolderChooser } from './FolderChooser';
+import { FolderChooser, useWalk } from './FolderChooser';
 import styles from './places.module.css';
 
 /** Moves a place to an empty folder, after what that would do was shown. It goes on where the dialog is closed. */
@@ -27,7 +27,8 @@ export function MoveDialog({
 }) {
   const server = useServer();
   const id = useId();
-  const [path, setPath] = useState<string | null>(null);
+  const walk = useWalk();
+  const path = walk.begun ? (walk.chosen?.path ?? null) : null;
   const plan = useQuery({
     queryKey: ['move place', place.id, path],
     queryFn: () => server.planMove(place.id, path!),
@@ -60,7 +61,7 @@ export function MoveDialog({
               Choose an empty folder, or make one. Clips, names and proxies stay linked; nothing is
               overwritten.
             </p>
-            <FolderChooser path={path} go={setPath} />
+            <FolderChooser walk={walk} />
             {path !== null && <Plan plan={plan.data} error={plan.error} />}
             <ErrorNotice error={move.error} />
             {move.isPending && (
@@ -72,6 +73,7 @@ export function MoveDialog({
         )}
       </DialogContent>
       <DialogActions>
+        {walk.against !== null && <span className={styles.against}>{walk.against}</span>}
         <Button onClick={close}>{move.data || move.isPending ? 'Close' : 'Cancel'}</Button>
         {!move.data && (
           <Button

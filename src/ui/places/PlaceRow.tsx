@@ -13,7 +13,7 @@ import { library } from '../platform/client';
 import { formatBytes } from '../platform/format';
 import { ErrorNotice } from '../platform/Notice';
 import { Tag } from '../platform/Tag';
-import { FolderChooser } from './FolderChooser';
+import { FolderChooser, useWalk } from './FolderChooser';
 import { MoveDialog } from './MoveDialog';
 import { CHOSEN_PARTS, partName } from './words';
 import styles from './places.module.css';
@@ -208,7 +208,8 @@ function PartDialog({ place, close, change }: DialogProps) {
 }
 
 function WhereDialog({ place, close, change }: DialogProps) {
-  const [path, setPath] = useState<string | null>(null);
+  const walk = useWalk();
+  const path = walk.begun ? (walk.chosen?.path ?? null) : null;
   const id = useId();
   return (
     <Dialog open onClose={close} fullWidth maxWidth="md" aria-labelledby={id}>
@@ -218,10 +219,11 @@ function WhereDialog({ place, close, change }: DialogProps) {
           Choose the folder it was moved to, or where its drive is mounted. Nothing is moved or copied; some
           of the files that are known in it are looked for first.
         </p>
-        <FolderChooser path={path} go={setPath} />
+        <FolderChooser walk={walk} />
         <ErrorNotice error={change.error} />
       </DialogContent>
       <DialogActions>
+        {walk.against !== null && <span className={styles.against}>{walk.against}</span>}
         <Button onClick={close}>Cancel</Button>
         <Button
           variant="contained"

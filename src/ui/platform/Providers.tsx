@@ -10,7 +10,11 @@ import { useFaultyPictures } from './useFaultyPictures';
 
 export const newQueries = (): QueryClient =>
   new QueryClient({
-    defaultOptions: { queries: { retry: 1, staleTime: 2000, refetchOnWindowFocus: true } },
+    defaultOptions: {
+      // The server is on this computer, or as near: where the browser finds no network, it is asked all the same.
+      queries: { networkMode: 'always', retry: 1, staleTime: 2000, refetchOnWindowFocus: true },
+      mutations: { networkMode: 'always' },
+    },
   });
 
 export function Providers({ children, nonce }: { children: ReactNode; nonce: string | undefined }) {
