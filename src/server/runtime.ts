@@ -44,7 +44,7 @@ import { endReaders, endTagReader } from './reading';
 import { WatchKeeper } from './watch';
 import { ffmpegVersion } from './platform/media/tools';
 import { WorkQueue } from './platform/work/queue';
-import { clearHalfMade, proxiesNext, watchAllPairs } from './proxies';
+import { clearHalfMade, proxiesNext, proxyKeeper, watchAllPairs } from './proxies';
 import { workOutAll } from './facts';
 import { ensureRoots, settleMounts, VolumeWatch } from './places';
 import { KINDS } from './handlers';
@@ -254,6 +254,7 @@ export async function openRuntime(given: RuntimeOptions): Promise<Runtime> {
         repeats.end();
         await rules.end();
         await next.end();
+        await making.end();
         await watching.end();
         await runtime.queue.stop();
         await last;
@@ -280,6 +281,8 @@ export async function openRuntime(given: RuntimeOptions): Promise<Runtime> {
     begun.push(() => rules.end());
     const next = nextKeeper(runtime, { place: placeNext, proxies: proxiesNext });
     begun.push(() => next.end());
+    const making = proxyKeeper(runtime);
+    begun.push(() => making.end());
     const watching = new WatchKeeper(runtime);
     begun.push(() => watching.end());
     runtime.watching = watching;
@@ -298,6 +301,7 @@ export async function openRuntime(given: RuntimeOptions): Promise<Runtime> {
       watchMounts(runtime, repeats, pairs);
       rules.begin();
       next.begin();
+      making.begin();
       watching.begin();
     }
     // It may have gone while all this was opened.

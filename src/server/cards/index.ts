@@ -2,6 +2,7 @@
 export { addCameras } from './cameras';
 export { addWork } from './addWork';
 export { awayOf } from './away';
+export { beingCopied } from './copying';
 export { clipFile, clipFootage, originalOf, soundsOf, withFile } from './clipFiles';
 export { clipName, clipStem, splitPath } from './clipName';
 export {

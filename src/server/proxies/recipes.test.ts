@@ -39,7 +39,8 @@ import { provePairs } from './provePairs';
 import { pairs } from './tables';
 import { makeProxy } from './proxy';
 import { trialLimits, tryRecipe } from './tryRecipe';
-import { makeByItself, proxiesView } from './views';
+import { makeByItself } from './byItself';
+import { proxiesView } from './views';
 import { watchPairs } from './watchPairs';
 
 let dir: string;
@@ -332,6 +333,7 @@ test('proxies of what needs one are begun by themselves once all is read, where 
     execFileSync(FFMPEG(), ['-v', 'error', ...sound, path.join(s.shelf, 'In', 'T0003.WAV')]);
     await takeInCard(s);
     const begun = async () => (await proxiesView(s.runtime)).work.map((w) => [w.clipName, w.state]);
+    await makeByItself(s.runtime);
     expect(await begun()).toEqual([['T0001', 'queued']]);
     const states = async () => (await proxiesView(s.runtime)).pairs.map((p) => [p.name, p.state]);
     // Light, and nothing to be seen: neither needs one.

@@ -244,24 +244,6 @@ function whyNone(v: ClipView): string {
   return !v.rate || v.frames === null ? 'none can be made: its rate or length is not known here' : '';
 }
 
-/** Begins the proxies of what needs one and has none, where the job makes them by itself and no clip waits to be read. */
-export async function makeByItself(runtime: InJob): Promise<void> {
-  if (!(await requireJob(runtime)).proxies.byItself) return;
-  const [unread] = await runtime.db
-    .select({ id: work.id })
-    .from(work)
-    .where(and(eq(work.job, runtime.job), inArray(work.kind, ['read', 'rest']), eq(work.state, 'queued')))
-    .limit(1);
-  if (unread) return;
-  const { clips: all, work: known } = await proxiesView(runtime);
-  // What failed, or a person cancelled, is not begun again by itself.
-  const ended = new Set(known.map((w) => w.clip));
-  await runtime.queue.add(
-    'proxy',
-    all.filter((c) => c.needed && c.has.length === 0 && !ended.has(c.clip)).map((c) => c.clip),
-  );
-}
-
 export async function proxiesView(runtime: InJob): Promise<ProxiesView> {
   const views = (await clipViews(runtime)).sort(
     (a, b) => a.card.localeCompare(b.card, 'en', { numeric: true }) || inOrder(a, b),

@@ -1,0 +1,46 @@
+import { and, eq, inArray, isNull } from 'drizzle-orm';
+import { beingCopied } from '../cards';
+import { requireJob } from '../jobs';
+import { jobs } from '../jobs/tables';
+import { AfterChanges } from '../platform/afterChanges';
+import type { Topic } from '../platform/events';
+import { work } from '../platform/work/tables';
+import type { InJob, Ports } from './ports';
+import { proxiesView } from './views';
+
+/** Changes after which a clip may be ready for its proxy. */
+const TOPICS: readonly Topic[] = ['clips', 'copies', 'job'];
+
+/**
+ * Begins the proxies of what needs one and has none, where the job makes them by itself and no clip waits to be read. Of a card that is
+ * being copied each clip's turn comes when all its files are verified: its card is read once, and what is decoded is the copy.
+ */
+export async function makeByItself(runtime: InJob): Promise<void> {
+  if (!(await requireJob(runtime)).proxies.byItself) return;
+  const [unread] = await runtime.db
+    .select({ id: work.id })
+    .from(work)
+    .where(and(eq(work.job, runtime.job), inArray(work.kind, ['read', 'rest']), eq(work.state, 'queued')))
+    .limit(1);
+  if (unread) return;
+  const onCard = await beingCopied(runtime);
+  const { clips, work: known } = await proxiesView(runtime);
+  // What failed, or a person cancelled, is not begun again by itself.
+  const ended = new Set(known.map((w) => w.clip));
+  await runtime.queue.add(
+    'proxy',
+    clips
+      .filter((c) => c.needed && c.has.length === 0 && !ended.has(c.clip) && !onCard.has(c.clip))
+      .map((c) => c.clip),
+  );
+}
+
+/** Begins them in all open jobs as soon as a clip is ready. */
+export const proxyKeeper = (runtime: Ports & { inJob(job: string): InJob }) =>
+  new AfterChanges('proxies by themselves', runtime.events, TOPICS, async (ended) => {
+    const open = await runtime.db.select({ id: jobs.id }).from(jobs).where(isNull(jobs.putAwayAt));
+    for (const { id } of open) {
+      if (ended()) return;
+      await makeByItself(runtime.inJob(id));
+    }
+  });
