@@ -18,5 +18,5 @@ export async function beingCopied({ db, job }: InJob): Promise<ReadonlySet<strin
         inArray(offloadFiles.state, ['waiting', 'failed']),
       ),
     );
-  return new Set(rows.map((r) => r.clip!));
+  return new Set(rows.map((r) => r.clip));
 }
