@@ -177,6 +177,15 @@ test('a timeline that was cut from files without timecode: what is found, what i
   await expect(page.getByText('1 event uses timecode that is not the original’s:')).toBeVisible();
   await page.reload();
   await expect(events()).toHaveCount(4);
+  // A list has one track: of two, the one that is wanted is chosen.
+  const picture = line(1, '00:00:00:10 00:00:01:10', 'T0009.MP4', '01:00:00:00 01:00:01:00');
+  await read('tide v4.edl', `TITLE: Tide mill v4\r\n${picture}${picture.replace(' V ', ' A ')}`);
+  await expect(page.getByRole('heading', { name: 'Tide mill v4', level: 1 })).toBeVisible();
+  await page.getByRole('button', { name: 'Save EDL …' }).click();
+  const sound = await saved(page.getByRole('menuitem', { name: /^A1/ }));
+  expect(sound).toMatch(/^TITLE: Tide mill v4 A1\r\n[^]* A +C +14:22:05:10 14:22:06:10 /);
+  await page.getByRole('link', { name: /tide v3\.edl/ }).click();
+  await expect(page.getByRole('heading', { name: 'Tide mill v3', level: 1 })).toBeVisible();
 });
 
 test('what is no timeline is said with its name; what an edit uses is seen on the clips; an edit is removed', async () => {

@@ -1,5 +1,5 @@
 // What other rooms use of this one.
-export { type Edit, type EditEvent, type EditTrack, eventsOf, NotAnEdit } from './edit/edit';
+export { type Edit, type EditEvent, type EditTrack, eventsOf, NotAnEdit, trackWords } from './edit/edit';
 export { guessRate, readEdl, writeEdl } from './edit/edl';
 export {
   corrected,

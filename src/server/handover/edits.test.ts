@@ -3,8 +3,19 @@ import { execFileSync } from 'node:child_process';
 import { readdirSync } from 'node:fs';
 import path from 'node:path';
 import { Change, FindQuery, RangesQuery } from '../../core/choose';
-import { EventsQuery, NewEdit, readEdl, readOtio } from '../../core/handover';
+import {
+  type Edit,
+  type EditEvent,
+  EventsQuery,
+  NewEdit,
+  NewPackage,
+  readEdl,
+  READY_FORMS,
+  readOtio,
+  writeOtio,
+} from '../../core/handover';
 import { rate } from '../../core/platform/timecode/rate';
+import { parseTimecode } from '../../core/platform/timecode/timecode';
 import { addWork, clipViews } from '../cards';
 import { changeChoice, chooseView, findClips, findRanges } from '../choose';
 import { correctClips } from '../facts';
@@ -14,6 +25,7 @@ import { makeClip, TEST_JOB, type TestShelf, testShelf } from '../testing/media'
 import { takeInCard } from '../testing/takeInCard';
 import { dropEdit, editEvents, editNames, editView, setEditRate, takeEdit } from './edits';
 import { correctedEdit, stringOutEdit } from './export';
+import { listsOf } from './packages/lists';
 import { mendClips } from './rehearsal';
 
 // Timelines that come back, laid against real clips; what they use of them; and string-outs as timelines.
@@ -166,6 +178,52 @@ test('cut from a file that begins elsewhere: that is said, and the timeline is c
     cutFrom: [],
     corrected: 0,
   });
+});
+
+test('of several tracks each is a list of its own; a package holds one for each of pictures', async () => {
+  const event = (label: string, file: string, from: number): EditEvent => ({
+    ...{ label, from: 0, to: 10, name: null, file, reel: null, speed: 1, transition: null },
+    source: { from, frames: 10, rate: rate(25), drop: false },
+  });
+  const at = (time: string) => parseTimecode(time, rate(25), {})!.frame;
+  const high = at('14:22:05:05');
+  const edit: Edit = {
+    ...{ name: 'Tide layers', rate: rate(25), start: 90_000, drop: false, faults: [] },
+    tracks: [
+      { name: 'low', kind: 'video', events: [event('1', 'T0002.mp4', 3)] },
+      { name: 'sound', kind: 'audio', events: [event('1', 'T0002.mp4', 4)] },
+      { name: 'high', kind: 'video', events: [event('1', 'T0001.MP4', high)] },
+    ],
+  };
+  const { id } = await take(
+    'layers.otio',
+    writeOtio(edit, () => null),
+  );
+  const counted = at('14:30:00:00');
+  for (const [track, words, kind, from] of [
+    [0, 'V1', 'video', counted + 3],
+    [1, 'A1', 'audio', counted + 4],
+    [2, 'V2', 'video', high],
+  ] as const) {
+    const { name, text } = await correctedEdit(s.runtime, id, 'edl', { track });
+    expect(name).toBe(`layers corrected ${words}.edl`);
+    expect(text).toContain(`TITLE: Tide layers ${words}\r\n`);
+    const [only, ...more] = readEdl(text, rate(25)).tracks;
+    expect([only!.kind, only!.events.map((e) => e.source.from), more]).toEqual([kind, [from], []]);
+  }
+  await expect(correctedEdit(s.runtime, id, 'edl', { track: 3 })).rejects.toThrow(
+    'Tide layers has no track 4.',
+  );
+  const form = { ...READY_FORMS[0]!, lists: ['edl' as const], media: [] };
+  const set = { kind: 'edit' as const, edit: id };
+  const wanted = NewPackage.parse({ ...{ set, form, to: '', root: 'handover' }, folder: 'Layers' });
+  const { lists } = await listsOf(s.runtime, { name: 'Layers', wanted, ids: [], files: [], sending: 1 });
+  const written = lists.filter((l) => l.list === 'edl').map((l) => [l.name, String(l.body)] as const);
+  expect(written.map(([name]) => name)).toEqual(['Layers.edl', 'Layers V2.edl']);
+  expect(written.map(([, text]) => readEdl(text, rate(25)).tracks[0]!.events[0]!.source.from)).toEqual([
+    counted + 3,
+    high,
+  ]);
 });
 
 test('a string-out goes out as a timeline of the files the edit is given, and comes back found whole', async () => {

@@ -8,6 +8,7 @@ import {
   type Held,
   type MediaOut,
   stemOf,
+  trackWords,
   writeEdl,
   writeOtio,
 } from '../../core/handover';
@@ -129,12 +130,15 @@ export async function besideOf(
   };
 }
 
-/** An edit with its source ranges in the originals' timecode and by their names, as a file. */
+/**
+ * An edit with its source ranges in the originals' timecode and by their names, as a file. A list is of its first track of pictures, or of
+ * `track`, counted from 0.
+ */
 export async function correctedEdit(
   runtime: InJob,
   id: string,
   format: TimelineFormat,
-  there?: There,
+  { there, track }: { there?: There; track?: number } = {},
 ): Promise<TimelineFile> {
   const { row, edit, laid, shelved, placed } = await laidOf(runtime, id);
   const { edit: right } = corrected(edit, laid, shelved);
@@ -148,10 +152,27 @@ export async function correctedEdit(
       if (of && frames) clipOf.set(e, { of, stretch: frames });
     }),
   );
-  return written(`${stemOf(row.file)} corrected`, right, format, (e) => {
+  const name = `${stemOf(row.file)} corrected`;
+  if (format === 'edl' && track !== undefined) return listOf(name, right, track);
+  return written(name, right, format, (e) => {
     const found = clipOf.get(e);
     return found ? beside(found.of, 'original', found.stretch) : null;
   });
+}
+
+/** One track of an edit as a list, which says in its name and its title which of several it is. */
+function listOf(name: string, edit: Edit, at: number): TimelineFile {
+  const track = edit.tracks[at];
+  if (!track)
+    throw new NotFound(`${edit.name} has no track ${at + 1}.`, { next: 'Choose one of its tracks.' });
+  const which = edit.tracks.length > 1 ? ` ${trackWords(edit.tracks, at)}` : '';
+  return { name: `${name}${which}.edl`, text: writeEdl({ ...edit, name: edit.name + which }, track) };
+}
+
+/** The tracks of pictures of an edit, from the lowest on, each by its place among all. */
+export async function pictureTracks(runtime: InJob, id: string): Promise<{ at: number; words: string }[]> {
+  const { tracks } = (await laidOf(runtime, id)).edit;
+  return tracks.flatMap(({ kind }, at) => (kind === 'video' ? [{ at, words: trackWords(tracks, at) }] : []));
 }
 
 /** A stretch of a clip, in frames of it. */

@@ -1,10 +1,12 @@
 'use client';
 import Button from '@mui/material/Button';
+import Menu from '@mui/material/Menu';
+import MenuItem from '@mui/material/MenuItem';
 import { useInfiniteQuery, useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { keepPreviousData } from '@tanstack/react-query';
 import Link from '../platform/Link';
 import { useState } from 'react';
-import { type EditView, type EventsFound, LAID_WORDS, LaidVerdict } from '../../core/handover';
+import { type EditView, type EventsFound, LAID_WORDS, LaidVerdict, trackWords } from '../../core/handover';
 import { formatRate, sameRate, STANDARD_RATES } from '../../core/platform/timecode/rate';
 import { formatCount, plural } from '../platform/format';
 import { useAddress, useServer } from '../platform/job';
@@ -176,12 +178,50 @@ function CutFrom({ edit: e, show }: { edit: EditView; show: () => void }) {
         <Button size="small" variant="outlined" href={server.correctedUrl(e.id, 'otio')}>
           Save OTIO
         </Button>
-        <Button size="small" variant="outlined" href={server.correctedUrl(e.id, 'edl')}>
-          Save EDL
-          {e.tracks.length > 1 && ` of ${(e.tracks.find((t) => t.kind === 'video') ?? e.tracks[0]!).name}`}
-        </Button>
+        <SaveLists edit={e} />
       </span>
     </div>
+  );
+}
+
+/** A list has one track: of several, one is chosen. */
+function SaveLists({ edit: e }: { edit: EditView }) {
+  const server = useServer();
+  const [at, setAt] = useState<HTMLElement | null>(null);
+  if (e.tracks.length === 1)
+    return (
+      <Button size="small" variant="outlined" href={server.correctedUrl(e.id, 'edl')}>
+        Save EDL
+      </Button>
+    );
+  return (
+    <>
+      <Button
+        size="small"
+        variant="outlined"
+        aria-haspopup="menu"
+        aria-expanded={at !== null}
+        onClick={(c) => setAt(c.currentTarget)}
+      >
+        Save EDL …
+      </Button>
+      <Menu anchorEl={at} open={at !== null} onClose={() => setAt(null)}>
+        {e.tracks.map((track, i) => (
+          <MenuItem
+            key={i}
+            dense
+            component="a"
+            href={server.correctedUrl(e.id, 'edl', i)}
+            onClick={() => setAt(null)}
+          >
+            {trackWords(e.tracks, i)}
+            <span className="soft" style={{ marginLeft: 8 }}>
+              {track.name} · {plural(track.events.length, 'event')}
+            </span>
+          </MenuItem>
+        ))}
+      </Menu>
+    </>
   );
 }
 

@@ -359,8 +359,9 @@ const handoverOf = (within: (path: string) => string) => ({
     ask(within(`handover/reports?as=html&report=${segment(wanted)}`), { signal }).then((r) => r.text()),
   saveReport: (wanted: string, as: 'html' | 'pdf') =>
     save(within(`handover/reports?as=${as}&save=&report=${segment(wanted)}`)),
-  correctedUrl: (id: string, as: 'otio' | 'edl'): string =>
-    `/api/${within(`handover/edits/${segment(id)}/corrected?as=${as}`)}`,
+  /** `track`: of which of its tracks the list is to be, from 0. */
+  correctedUrl: (id: string, as: 'otio' | 'edl', track?: number): string =>
+    `/api/${within(`handover/edits/${segment(id)}/corrected?as=${as}${track === undefined ? '' : `&track=${track}`}`)}`,
   stringOutUrl: (id: string, as: 'otio' | 'edl'): string =>
     `/api/${within(`handover/stringOuts/${segment(id)}?as=${as}`)}`,
 });

@@ -44,6 +44,13 @@ export const EditTrack = z.object({
 });
 export type EditTrack = z.infer<typeof EditTrack>;
 
+/** What a track is called among all: V1 is the lowest of pictures, A1 the first of sound (common practice). */
+export function trackWords(tracks: readonly Pick<EditTrack, 'kind'>[], at: number): string {
+  const { kind } = tracks[at]!;
+  const place = tracks.slice(0, at + 1).filter((t) => t.kind === kind).length;
+  return `${kind === 'video' ? 'V' : 'A'}${place}`;
+}
+
 /** A timeline. */
 export const Edit = z.object({
   name: z.string(),

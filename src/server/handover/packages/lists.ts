@@ -21,7 +21,7 @@ import { among } from '../../platform/db/among';
 import { messageOf, NotFound } from '../../platform/errors';
 import { pairs } from '../../proxies/tables';
 import { relativeUrl } from '../../platform/files/names';
-import { clipsEdit, correctedEdit, type Side, stringOutEdit, type There } from '../export';
+import { clipsEdit, correctedEdit, pictureTracks, type Side, stringOutEdit, type There } from '../export';
 import { fileName } from '../fileName';
 import { marksOf } from '../marks';
 import type { InJob } from '../ports';
@@ -63,9 +63,12 @@ export async function listsOf(runtime: InJob, of: Listed): Promise<{ lists: List
     if (list === 'facts') put(list, 'Facts.csv', await factsAsCsv(runtime, of.ids));
     else if (list === 'marks') put(list, 'Ranges.csv', await marksCsv(runtime, of.ids));
     else if (list === 'cdl') put(list, 'Looks.ccc', await collectedCdls(runtime, of.ids));
-    else if (list === 'otio' || list === 'edl')
+    else if (list === 'otio' || list === 'edl') {
       put(list, `${fileName(of.name)}.${list}`, await timelineOf(runtime, of, there, list));
-    else if (list === 'bins') {
+      if (list === 'edl')
+        for (const { words, text } of await furtherTracks(runtime, of, there))
+          put(list, `${fileName(of.name)} ${words}.edl`, text);
+    } else if (list === 'bins') {
       const how = { name: of.name, first: sideOf(form), there };
       put(list, `${fileName(of.name)} bins.otio`, await binsCollection(runtime, of.ids, how));
     } else {
@@ -147,11 +150,27 @@ async function timelineOf(
   format: 'otio' | 'edl',
 ): Promise<string | null> {
   const first = sideOf(form);
-  if (set.kind === 'edit') return (await correctedEdit(runtime, set.edit, format, there)).text;
+  if (set.kind === 'edit') return (await correctedEdit(runtime, set.edit, format, { there })).text;
   if (set.kind === 'stringOut')
     return (await stringOutEdit(runtime, set.list, format, { first, there })).text;
   const stretches = form.media.includes('used') ? await selectsOf(runtime, ids) : null;
   return (await clipsEdit(runtime, ids, { name, format, first, there, stretches }))?.text ?? null;
+}
+
+/** A list has one track: those of an edit's pictures that lie above the first have lists of their own. */
+async function furtherTracks(
+  runtime: InJob,
+  { wanted: { set } }: Listed,
+  there: There,
+): Promise<{ words: string; text: string }[]> {
+  if (set.kind !== 'edit') return [];
+  const [, ...further] = await pictureTracks(runtime, set.edit);
+  return Promise.all(
+    further.map(async ({ at, words }) => ({
+      words,
+      text: (await correctedEdit(runtime, set.edit, 'edl', { there, track: at })).text,
+    })),
+  );
 }
 
 /** A part of a clip that goes: as a file, or as images of which this is the first. */
