@@ -1,4 +1,6 @@
 import { and, eq, inArray, isNull } from 'drizzle-orm';
+import type { WorkView } from '../../core/platform/shapes';
+import type { Makeable } from '../../core/proxies/shapes';
 import { beingCopied } from '../cards';
 import { requireJob } from '../jobs';
 import { jobs } from '../jobs/tables';
@@ -10,6 +12,16 @@ import { proxiesView } from './views';
 
 /** Changes after which a clip may be ready for its proxy. */
 const TOPICS: readonly Topic[] = ['clips', 'copies', 'job'];
+
+/**
+ * Tells clips that need a proxy and have none, by the work of the job: what was begun by the recipe of its rules, and failed or was
+ * cancelled, is not begun again by itself. What was made by another recipe, as a rewrap, stands for none.
+ */
+export function lacksProxy(known: readonly Pick<WorkView, 'clip' | 'recipe'>[]): (clip: Makeable) => boolean {
+  const begun = new Set(known.map((w) => `${w.clip} ${w.recipe ?? ''}`));
+  return ({ clip, needed, has, recipe }) =>
+    needed && !has.includes(recipe) && !begun.has(`${clip} `) && !begun.has(`${clip} ${recipe}`);
+}
 
 /**
  * Begins the proxies of what needs one and has none, where the job makes them by itself and no clip waits to be read. Of a card that is
@@ -25,13 +37,10 @@ export async function makeByItself(runtime: InJob): Promise<void> {
   if (unread) return;
   const onCard = await beingCopied(runtime);
   const { clips, work: known } = await proxiesView(runtime);
-  // What failed, or a person cancelled, is not begun again by itself.
-  const ended = new Set(known.map((w) => w.clip));
+  const lacks = lacksProxy(known);
   await runtime.queue.add(
     'proxy',
-    clips
-      .filter((c) => c.needed && c.has.length === 0 && !ended.has(c.clip) && !onCard.has(c.clip))
-      .map((c) => c.clip),
+    clips.filter((c) => lacks(c) && !onCard.has(c.clip)).map((c) => c.clip),
   );
 }
 

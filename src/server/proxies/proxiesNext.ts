@@ -1,6 +1,7 @@
 import { addWork } from '../cards';
 import type { StepOutcome, StepOutcomes } from '../../core/next';
 import type { InJob } from './ports';
+import { lacksProxy } from './byItself';
 import { proxiesView } from './views';
 
 /** Begins the proxies of clips that need one and have none. Of those that can have none the reason is said; sound and stills need none. */
@@ -13,10 +14,8 @@ export async function proxiesNext(runtime: InJob, ids: readonly string[]): Promi
     if (wanted.has(clip) && !makeable.has(clip) && file === null && state !== 'waiting' && reason !== '')
       outcomes.set(clip, { why: `It gets no proxy: ${reason}` });
   // What was begun before, and failed or was cancelled, is told among the proxies.
-  const begun = new Set(work.map((w) => w.clip));
-  const ready = clips.filter(
-    (c) => wanted.has(c.clip) && c.needed && c.has.length === 0 && !begun.has(c.clip),
-  );
+  const lacks = lacksProxy(work);
+  const ready = clips.filter((c) => wanted.has(c.clip) && lacks(c));
   await addWork(
     runtime,
     'proxy',

@@ -40,6 +40,7 @@ import { pairs } from './tables';
 import { makeProxy } from './proxy';
 import { trialLimits, tryRecipe } from './tryRecipe';
 import { makeByItself } from './byItself';
+import { proxiesNext } from './proxiesNext';
 import { proxiesView } from './views';
 import { watchPairs } from './watchPairs';
 
@@ -352,6 +353,27 @@ test('proxies of what needs one are begun by themselves once all is read, where 
     await addWork(s.runtime, 'proxy', [clip], { recipe: ready('Rewrap in MOV') });
     expect((await states())[0]).toEqual(['T0001', 'missing']);
     await saveSettings(s.runtime, { proxies: DEFAULT_PROXIES });
+  } finally {
+    await s.close();
+  }
+});
+
+test('a clip of which a rewrap was made gets its proxy all the same', async () => {
+  const s = await testShelf();
+  try {
+    await beginJob(s.runtime, { name: 'Slack Water', code: 'SLW', zoneMinutes: 0 }, TEST_JOB);
+    await saveSettings(s.runtime, { proxies: { ...DEFAULT_PROXIES, byItself: true } });
+    makeClip(path.join(s.shelf, 'In', 'T0001.MP4'), { frames: 5 });
+    await takeInCard(s);
+    const [clip] = await clipViews(s.runtime);
+    await addWork(s.runtime, 'proxy', [clip!.id], { recipe: ready('Rewrap in MOV') });
+    await s.runtime.queue.drainKind('proxy');
+    const begun = async () => (await proxiesView(s.runtime)).work.map((w) => w.state).sort();
+    for (const begin of [() => proxiesNext(s.runtime, [clip!.id]), () => makeByItself(s.runtime)]) {
+      await begin();
+      expect(await begun()).toEqual(['done', 'queued']);
+      await s.runtime.db.delete(work).where(eq(work.state, 'queued'));
+    }
   } finally {
     await s.close();
   }
