@@ -184,6 +184,7 @@ test('a timeline that was cut from files without timecode: what is found, what i
   await page.getByRole('button', { name: 'Save EDL …' }).click();
   const sound = await saved(page.getByRole('menuitem', { name: /^A1/ }));
   expect(sound).toMatch(/^TITLE: Tide mill v4 A1\r\n[^]* A +C +14:22:05:10 14:22:06:10 /);
+  await page.getByRole('button', { name: 'Remove the edit Tide mill v4' }).click();
   await page.getByRole('link', { name: /tide v3\.edl/ }).click();
   await expect(page.getByRole('heading', { name: 'Tide mill v3', level: 1 })).toBeVisible();
 });
