@@ -1,6 +1,14 @@
 import { expect, type Locator, type Page, test } from '@playwright/test';
 import { execFileSync } from 'node:child_process';
-import { existsSync, mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import {
+  existsSync,
+  mkdirSync,
+  mkdtempSync,
+  readdirSync,
+  readFileSync,
+  rmSync,
+  writeFileSync,
+} from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { startOffloaded } from './offloaded';
@@ -184,6 +192,8 @@ test('a timeline that was cut from files without timecode: what is found, what i
   await page.getByRole('button', { name: 'Save EDL …' }).click();
   const sound = await saved(page.getByRole('menuitem', { name: /^A1/ }));
   expect(sound).toMatch(/^TITLE: Tide mill v4 A1\r\n[^]* A +C +14:22:05:10 14:22:06:10 /);
+  // The camera's own file counts as these do: none has to be made.
+  await expect(page.getByText('Or keep the edit as it is:')).toHaveCount(0);
   await page.getByRole('button', { name: 'Remove the edit Tide mill v4' }).click();
   await page.getByRole('link', { name: /tide v3\.edl/ }).click();
   await expect(page.getByRole('heading', { name: 'Tide mill v3', level: 1 })).toBeVisible();
@@ -482,4 +492,36 @@ test('a list is matched to clips before anything is taken; what its columns hold
   await says.getByRole('button', { name: 'Undo' }).click();
   await expect(says.getByRole('status')).toContainText('Undone: From a list');
   await expect(says.getByRole('status')).toContainText('Undone: Filled in scene of 1 clip');
+});
+
+test('an edit cut from proxies without the timecode is kept as it is: files that count as it does are made', async () => {
+  const footage = readdirSync(server.shelf, { recursive: true, encoding: 'utf8' });
+  const original = path.join(
+    server.shelf,
+    footage.find((f) => f.endsWith('A001_C001.MOV'))!,
+  );
+  const low = path.join(server.home, 'proxies', 'A001_C001_low.mov');
+  const bare = ['-map', '0:v:0', '-c', 'copy', '-timecode', '00:00:00:00', low];
+  execFileSync('ffmpeg', ['-v', 'error', '-i', original, ...bare]);
+  const post = async (to: string, body: object) =>
+    (
+      await fetch(`${server.url}/api/jobs/SLW/${to}`, {
+        method: 'POST',
+        headers: { 'content-type': 'application/json', origin: server.url },
+        body: JSON.stringify(body),
+      })
+    ).json();
+  const { ids } = (await post('choose/ids', { query: 'name is A001_C001' })) as { ids: string[] };
+  await post('proxies/adopt', { root: 'proxies', pairs: [{ path: path.basename(low), clip: ids[0] }] });
+  await page.goto(`${server.url}/jobs/SLW/handover?timelines`);
+  await read(
+    'low.edl',
+    '001  AX V C 00:00:00:05 00:00:01:05 01:00:00:00 01:00:01:00\n* FROM CLIP NAME: A001_C001_low.mov\n',
+  );
+  await expect(page.getByText('1 event uses timecode that is not the original’s:')).toBeVisible();
+  await page.getByRole('button', { name: 'Make 1 file with its timecode' }).click();
+  await expect(page.getByText('For the edit as it is: 1 file with its timecode is there')).toBeVisible();
+  const made = path.join(server.home, 'proxies', 'Starts at 00.00.00.00');
+  const names = readdirSync(made, { recursive: true, encoding: 'utf8' }).map((f) => path.basename(f));
+  expect(names).toContain('A001_C001_low.mov');
 });

@@ -10,6 +10,8 @@ export {
   lay,
   numbersOf,
   Shelved,
+  type Alike,
+  cutAlike,
 } from './edit/lay';
 export {
   type CollectionOut,
@@ -23,7 +25,7 @@ export {
 export { firstFrame, Held, HELD_FIELDS, HELD_WORDS, heldOriginal, knownStart, stemOf } from './held';
 export { type Given, LIST_FIELD_WORDS, type Listed, ListField, readList, type ReadList } from './list/list';
 export { ListIn, ListTaken, ListView } from './list/shapes';
-export { rewrapWithTimecode } from './mend';
+export { rewrapThatStarts, rewrapWithTimecode } from './mend';
 export { countWays, Finding, Mend, type Rehearsed, rehearse, Verdict, VERDICT_WORDS } from './rehearsal';
 export {
   folderFault,

@@ -83,6 +83,8 @@ export const EditView = EditName.extend({
   moreCutFrom: z.int(),
   /** How many events count otherwise, or name another file, in a corrected timeline. */
   corrected: z.int(),
+  /** Files of originals that would count as it does, and how many of them are not made. */
+  alike: z.object({ files: z.int(), missing: z.int() }),
   tracks: z.array(
     EditTrack.pick({ name: true, kind: true }).extend({
       /** From, to, and the place of the verdict in `LaidVerdict`; as many numbers as that, for a strip of thousands. */

@@ -15,7 +15,7 @@ export {
   statedByProxy,
 } from './prove';
 export { isInterlaced } from './source';
-export { fixedFolder, LIGHT, READY_RECIPES, Recipe, RecipeFile, RecipesView } from './recipe';
+export { fixedFolder, type Followed, LIGHT, READY_RECIPES, Recipe, RecipeFile, RecipesView } from './recipe';
 export {
   Adopt,
   AdoptionView,

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import type { Timecode } from '../platform/timecode/timecode';
 
 /** How the picture is coded, by the published standards' names. */
 const Video = z.discriminatedUnion('codec', [
@@ -82,6 +83,16 @@ export const Recipe = Shape.superRefine((recipe, context) => {
   for (const message of faultsOf(recipe)) context.addIssue({ code: 'custom', message });
 });
 export type Recipe = z.infer<typeof Shape>;
+
+/** A recipe as it is followed for one clip. No recipe of a person says at which timecode a file begins: that is the original's. */
+export interface Followed extends Recipe {
+  /** The timecode of its first frame, where that is not to be the original's. */
+  startsAt?: Timecode;
+}
+
+/** The timecode of the first frame of what a recipe makes: the original's, unless it says another. */
+export const startOfMade = <T extends { start: Timecode | null }>(of: T, recipe: Followed | null): T =>
+  recipe?.startsAt ? { ...of, start: recipe.startsAt } : of;
 
 /** Whether two recipes say the same, however they are written down. */
 export const sameRecipe = (a: Recipe, b: Recipe): boolean =>

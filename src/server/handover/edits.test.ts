@@ -10,6 +10,7 @@ import {
   NewEdit,
   NewPackage,
   readEdl,
+  RehearsalQuery,
   READY_FORMS,
   readOtio,
   writeOtio,
@@ -20,13 +21,14 @@ import { addWork, clipViews } from '../cards';
 import { changeChoice, chooseView, findClips, findRanges } from '../choose';
 import { correctClips } from '../facts';
 import { beginJob } from '../jobs';
-import { FFMPEG } from '../platform/media/tools';
+import { FFMPEG, FFPROBE } from '../platform/media/tools';
+import { adopt, provePairs } from '../proxies';
 import { makeClip, TEST_JOB, type TestShelf, testShelf } from '../testing/media';
 import { takeInCard } from '../testing/takeInCard';
-import { dropEdit, editEvents, editNames, editView, setEditRate, takeEdit } from './edits';
+import { dropEdit, editEvents, editNames, editView, makeAlike, setEditRate, takeEdit } from './edits';
 import { correctedEdit, stringOutEdit } from './export';
 import { listsOf } from './packages/lists';
-import { mendClips } from './rehearsal';
+import { mendClips, rehearsalView } from './rehearsal';
 
 // Timelines that come back, laid against real clips; what they use of them; and string-outs as timelines.
 
@@ -306,6 +308,42 @@ test.each([
   await expect(take(file, text)).rejects.toThrow(why);
   await expect(take(file, text)).rejects.toThrow(file);
   expect(await editNames(s.runtime)).toEqual(before);
+});
+
+test('for an edit that stays as it is, files are made that count as it does; the finishing side holds what it held', async () => {
+  // A proxy of another program, which began its timecode at nothing.
+  makeClip(path.join(s.proxies, 'T0003_low.mp4'), { start: '00:00:00:00', frames: 50, rate: '50' });
+  const pair = { path: 'T0003_low.mp4', clip: ids.get('T0003')! };
+  await adopt(s.runtime, { root: 'proxies', pairs: [pair] });
+  await provePairs(s.runtime, [pair.clip]);
+  const lineOf = async () =>
+    (await rehearsalView(s.runtime, RehearsalQuery.parse({}))).lines.find((l) => l.clip === pair.clip);
+  const before = await lineOf();
+  const cut =
+    '001  AX V C 00:00:00:05 00:00:00:15 01:00:00:00 01:00:00:10\n* FROM CLIP NAME: T0003_low.mp4\n';
+  const { id } = await take('low.edl', `TITLE: LOW\n${cut}`);
+  const view = () => editView(s.runtime, id);
+  expect(await view()).toMatchObject({ corrected: 1, alike: { files: 1, missing: 1 } });
+  expect(await makeAlike(s.runtime, id)).toEqual({ begun: 1 });
+  await s.runtime.queue.drainKind('proxy');
+  expect((await view()).alike).toEqual({ files: 1, missing: 0 });
+  await expect(makeAlike(s.runtime, id)).rejects.toThrow('Every file that this edit counts in is there.');
+  const folder = path.join(s.proxies, 'Starts at 00.00.00.00');
+  const [name] = readdirSync(folder, { recursive: true, encoding: 'utf8' }).filter((f) => f.endsWith('mp4'));
+  expect(path.basename(name!)).toBe('T0003_low.mp4');
+  const made = path.join(folder, name!);
+  const original = path.join(s.shelf, 'In/B001/T0003.MP4');
+  const told = execFileSync(FFPROBE(), ['-v', 'error', '-show_entries', 'stream_tags=timecode', made]);
+  expect(String(told)).toContain('timecode=00:00:00:00');
+  const frames = (file: string) =>
+    String(execFileSync(FFMPEG(), ['-v', 'error', '-i', file, '-map', '0:v', '-f', 'framemd5', '-']))
+      .split('\n')
+      .flatMap((l) => (/^\d/.test(l) ? l.split(',').at(-1)! : []));
+  expect(frames(made)).toEqual(frames(original));
+  // Proven again it is what it was made to be; it stands for nobody, and the edit counts as it did.
+  await provePairs(s.runtime, [pair.clip]);
+  expect(await view()).toMatchObject({ corrected: 1, alike: { files: 1, missing: 0 } });
+  expect(await lineOf()).toEqual(before);
 });
 
 test('what an edit uses goes with it', async () => {

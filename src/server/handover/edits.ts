@@ -29,6 +29,7 @@ import { requireJob } from '../jobs';
 import { writeLog } from '../logbook';
 import type { Writer } from '../platform/db/transaction';
 import { NotFound, Refused, Unreadable } from '../platform/errors';
+import { alikeOf, beginAlike } from './alike';
 import type { InJob } from './ports';
 import { clipsToConnect, FILES_CHANGED, type Placed } from './sides';
 import { edits, editUses } from './tables';
@@ -215,6 +216,7 @@ async function keepUses(runtime: InJob, edit: string, laid: readonly (readonly L
 
 export async function editView(runtime: InJob, id: string): Promise<EditView> {
   const { row, edit, laid, shelved } = await laidOf(runtime, id);
+  const alike = await alikeOf(runtime, { laid, shelved });
   const counts = Object.fromEntries(LaidVerdict.options.map((v) => [v, 0])) as EditView['counts'];
   const cutFrom = new Map<string, EditView['cutFrom'][number]>();
   for (const { verdict, shifted } of laid.flat()) {
@@ -233,11 +235,18 @@ export async function editView(runtime: InJob, id: string): Promise<EditView> {
     cutFrom: files.slice(0, MOST_FILES),
     moreCutFrom: Math.max(0, files.length - MOST_FILES),
     corrected: corrected(edit, laid, shelved).changed,
+    alike: { files: alike.files, missing: alike.missing.length },
     tracks: edit.tracks.map(({ name, kind, events }, t) => ({
       ...{ name, kind },
       events: events.map((e, i) => [e.from, e.to, LaidVerdict.options.indexOf(laid[t]![i]!.verdict)]),
     })),
   };
+}
+
+/** Begins the files that are missing for an edit to connect as it is. */
+export async function makeAlike(runtime: InJob, id: string): Promise<{ begun: number }> {
+  const of = await laidOf(runtime, id);
+  return beginAlike(runtime, (await alikeOf(runtime, of)).missing, of.placed);
 }
 
 export async function editEvents(runtime: InJob, id: string, query: EventsQuery): Promise<EventsFound> {

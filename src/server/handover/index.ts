@@ -1,5 +1,14 @@
 // What other rooms use of this one.
-export { dropEdit, editEvents, editNames, editView, forgetEdits, setEditRate, takeEdit } from './edits';
+export {
+  dropEdit,
+  editEvents,
+  editNames,
+  editView,
+  forgetEdits,
+  makeAlike,
+  setEditRate,
+  takeEdit,
+} from './edits';
 export { correctedEdit, stringOutEdit, type TimelineFile, type TimelineFormat } from './export';
 export { listView, takeList } from './listsIn';
 export { mendClips, rehearsalView } from './rehearsal';

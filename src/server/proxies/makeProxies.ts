@@ -6,7 +6,16 @@ import { believed, chooseFacts, rateOf, type Statement, text } from '../../core/
 import { foreseenBytes } from '../../core/proxies/foreseen';
 import { recipeFor } from '../../core/proxies/need';
 import { type PairFacts, pairReason, type provePair } from '../../core/proxies/prove';
-import { fixedFolder, type Recipe, sizeFault, soundFault, tailOf } from '../../core/proxies/recipe';
+import {
+  fixedFolder,
+  type Followed,
+  type Recipe,
+  sizeFault,
+  soundFault,
+  startOfMade,
+  tailOf,
+} from '../../core/proxies/recipe';
+import { formatTimecode } from '../../core/platform/timecode/timecode';
 import { type Cut, cutFor, factsOfPart, ofPart, partFault, sourceOfPart } from '../../core/proxies/part';
 import type { Part } from '../../core/proxies/shapes';
 import { changesOf, channelsOf, type ProxySource } from '../../core/proxies/source';
@@ -65,7 +74,7 @@ export const makingStills = (runtime: Pick<Ports, 'home'>): string =>
 
 /** What a piece of work was asked for: a recipe, or what the job's rules say. */
 export interface WantedMade {
-  recipe: Recipe | null;
+  recipe: Followed | null;
   part?: Part;
 }
 
@@ -85,20 +94,21 @@ export async function planMaking(runtime: InJob, row: ClipRow, wanted: WantedMad
   const sounds = await soundsOf(runtime, row.id);
   const apart = await Promise.all(sounds.map(async (f) => audioStreams(await probe(f))));
   const own = row.audio.slice(0, row.audio.length - apart.flat().length);
-  const source = sourceOf(stated, [own, ...apart], {
+  const original = sourceOf(stated, [own, ...apart], {
     clip: row.original,
     reel: row.card,
     zoneMinutes: job.zoneMinutes,
   });
-  if (!source) throw new Unreadable(`${row.original} states no rate or length.`);
+  if (!original) throw new Unreadable(`${row.original} states no rate or length.`);
   const [card] = await runtime.db
     .select({ camera: cards.camera })
     .from(cards)
     .where(and(eq(cards.job, runtime.job), eq(cards.id, row.card)));
   const facts = chooseFacts(stated);
-  const whole =
+  const whole: Followed =
     wanted?.recipe ??
     recipeFor(job.proxies, { camera: card?.camera ?? '', rate: rateOf(facts), codec: text(facts, 'codec') });
+  const source = startOfMade(original, whole);
   const asked = wanted?.part ?? null;
   if (!asked) return { stated, source, recipe: whole, part: null, cut: null, code: job.code };
   if (asked.to > source.frames)
@@ -107,10 +117,11 @@ export async function planMaking(runtime: InJob, row: ClipRow, wanted: WantedMad
   if (why !== null) throw new Refused(`No part of ${row.original} can be made by “${whole.name}”: ${why}`);
   const cut = whole.video.codec === 'copy' ? await cutOf(runtime, row, asked, source) : null;
   const part = cut?.part ?? asked;
+  const recipe: Followed = ofPart(whole, part);
   return {
     stated,
     source: sourceOfPart(source, part),
-    recipe: ofPart(whole, part),
+    recipe,
     part,
     cut,
     code: job.code,
@@ -172,7 +183,7 @@ export async function makeOneProxy(
   if (wasMade) return { result: { recipe: recipe.name, bytes: before.size, foreseen } satisfies Made };
   await refuseSecond(runtime, row, recipe);
   await refuseTaken(runtime, root, await placeFor(runtime, code, row, recipe));
-  const all = await wantedOf(stated, () => clipFootage(runtime, clip));
+  const all = startOfMade(await wantedOf(stated, () => clipFootage(runtime, clip)), recipe);
   const wanted: PairFacts = {
     ...(of ? factsOfPart(all, of) : all),
     channels: channelsOf(recipe, source),
@@ -217,7 +228,11 @@ export async function makeOneProxy(
       await keepAll(runtime, clip, stateOf(original), seen, stills).catch((e: unknown) =>
         console.error('analysis:', messageOf(e)),
       );
-    const changes = [...changesOf(recipe, source), ...(beside.look ? ['look applied'] : [])];
+    const changes = [
+      ...changesOf(recipe, source),
+      ...(beside.look ? ['look applied'] : []),
+      ...(recipe.startsAt ? [`starts at ${formatTimecode(recipe.startsAt)}`] : []),
+    ];
     await runtime.exclusively(() =>
       nameMade(runtime, row, { part, root, code, recipe, by, proof, changes, of }),
     );
@@ -313,7 +328,7 @@ async function nameMade(
     part: string;
     root: string;
     code: string;
-    recipe: Recipe;
+    recipe: Followed;
     by: ProvenBy;
     proof: ReturnType<typeof provePair>;
     changes: string[];

@@ -25,7 +25,7 @@ import {
   type Proof,
   provePair,
 } from '../../core/proxies/prove';
-import type { Recipe } from '../../core/proxies/recipe';
+import { type Recipe, startOfMade } from '../../core/proxies/recipe';
 import { factsOfPart } from '../../core/proxies/part';
 import type { Compared, Part } from '../../core/proxies/shapes';
 import { channelsOf } from '../../core/proxies/source';
@@ -335,7 +335,7 @@ export async function provePairsOf(
     }
     const lost = { original: originalNow.is === 'gone', proxy: now.some((p) => p.is === 'gone') };
     const { recipe = null, part = null } = earlier ?? {};
-    const all = part ? factsOfPart(wanted, part) : wanted;
+    const all = part ? factsOfPart(startOfMade(wanted, recipe), part) : startOfMade(wanted, recipe);
     const kept = recipe ? { ...all, channels: channelsOf(recipe, { audio: [clip.audio] }) } : all;
     const prove = async (): Promise<Proof> => {
       const places = await Promise.all(

@@ -1,5 +1,5 @@
 import { boolean, index, jsonb, pgTable, text } from 'drizzle-orm/pg-core';
-import { type PairCheck, type Part, type Proof, Recipe } from '../../core/proxies';
+import { type Followed, type PairCheck, type Part, type Proof, Recipe } from '../../core/proxies';
 import { clips, files } from '../cards/tables';
 import { at, shaped } from '../platform/db/columns';
 
@@ -18,7 +18,7 @@ export const pairs = pgTable(
     changes: jsonb().$type<string[]>().notNull().default([]),
     checkedAt: at('checked_at').notNull(),
     /** How it was made; null of what a camera made, and of what was made before recipes were kept. */
-    recipe: jsonb().$type<Recipe>(),
+    recipe: jsonb().$type<Followed>(),
     /** The states of its original and of itself when it was proven; it is proven anew once they are others. Null before this was kept. */
     of: text(),
     /** The part of its clip that it is, frames from 0; null of all of it. */

@@ -180,7 +180,46 @@ function CutFrom({ edit: e, show }: { edit: EditView; show: () => void }) {
         </Button>
         <SaveLists edit={e} />
       </span>
+      <Alike edit={e} />
     </div>
+  );
+}
+
+/** The other way to mend it: files that count as the edit does, for who has to connect it as it is. */
+function Alike({ edit: { id, alike } }: { edit: EditView }) {
+  const server = useServer();
+  const address = useAddress();
+  const make = useMutation({ mutationFn: () => server.makeAlike(id) });
+  if (alike.files === 0) return null;
+  const files = plural(alike.missing, 'file');
+  return (
+    <span>
+      {alike.missing === 0 ? (
+        <>
+          For the edit as it is: {plural(alike.files, 'file')} with its timecode{' '}
+          {alike.files === 1 ? 'is' : 'are'} there, see <Link href={address('/proxies')}>Proxies</Link>.
+        </>
+      ) : make.isSuccess ? (
+        <span role="status">
+          {plural(make.data.begun, 'file')} begun: how far they are is on{' '}
+          <Link href={address('/proxies')}>Proxies</Link>.
+        </span>
+      ) : (
+        <>
+          Or keep the edit as it is:
+          <Button
+            size="small"
+            variant="outlined"
+            disabled={make.isPending}
+            title="Rewraps of the originals, with the timecode that the edit uses, named as what it was cut from"
+            onClick={() => make.mutate()}
+          >
+            Make {files} with its timecode
+          </Button>
+        </>
+      )}
+      <ErrorNotice error={make.error} close={make.reset} />
+    </span>
   );
 }
 

@@ -41,13 +41,7 @@ export function Timelines({ edit }: { edit: string | null }) {
       router.push(at(id));
     },
   });
-  const drop = useMutation({
-    mutationFn: server.dropEdit,
-    onSuccess: async (_, id) => {
-      await asked();
-      if (id === edit) router.replace(at(null));
-    },
-  });
+  const drop = useMutation({ mutationFn: server.dropEdit, onSuccess: asked });
   return (
     <DropScreen read={read.mutate}>
       <div className={styles.lists}>
@@ -55,7 +49,11 @@ export function Timelines({ edit }: { edit: string | null }) {
           open={edit}
           reading={read.isPending}
           read={read.mutate}
-          drop={drop.mutate}
+          drop={(id) => {
+            // It is closed at once: another that is opened before the answer comes stays open.
+            if (id === edit) router.replace(at(null));
+            drop.mutate(id);
+          }}
           error={read.error ?? drop.error}
           close={() => (read.reset(), drop.reset())}
         />

@@ -340,6 +340,8 @@ const handoverOf = (within: (path: string) => string) => ({
     send(EventsFound, 'POST', within(`handover/edits/${segment(id)}/events`), query),
   setEditRate: (id: string, rate: EditRate['rate']) =>
     send(z.unknown(), 'PATCH', within(`handover/edits/${segment(id)}`), { rate }),
+  makeAlike: (id: string) =>
+    send(z.object({ begun: z.int() }), 'POST', within(`handover/edits/${segment(id)}/alike`), {}),
   dropEdit: (id: string) => call(z.unknown(), within(`handover/edits/${segment(id)}`), { method: 'DELETE' }),
   packages: () => call(z.array(PackageName), within('handover/packages')),
   planPackage: (wanted: NewPackage) => send(PackagePlan, 'POST', within('handover/packages/plan'), wanted),

@@ -6,7 +6,7 @@ import { formatTimecode, parseTimecode, timecode } from '../../platform/timecode
 import type { Held } from '../held';
 import type { Edit, EditEvent } from './edit';
 import { readEdl, writeEdl } from './edl';
-import { corrected, type Kept, lay, layEvent, type LaidVerdict, Shelved } from './lay';
+import { corrected, cutAlike, type Kept, lay, layEvent, type LaidVerdict, Shelved } from './lay';
 import { readOtio, writeOtio } from './otio';
 
 const NTSC = rate(30000, 1001);
@@ -359,6 +359,35 @@ function randomEvent(
     shifted: false,
   };
 }
+
+test('files that would count as an edit does: each once; none where the camera’s own does, at another rate, or of sound', () => {
+  const low: Partial<Held> = { what: 'proxy' };
+  const some = new Shelved([
+    sky,
+    // Its timecode was given back: the file of the camera begins at nothing.
+    {
+      clip: 'mended',
+      files: [held('M001.mov', '09:00:00:00', { what: 'rewrap' }), held('M001.MOV', null)],
+    },
+    { clip: 'half', files: [held('H001.MOV', '08:00:00:00', {}, rate(50)), held('H001.mp4', null, low)] },
+    { clip: 'sound', files: [held('S001.WAV', '07:00:00:00', { sound: true }), held('S001.mp4', null, low)] },
+    { clip: 'bare', files: [held('N001.MOV', '06:00:00:00'), held('N001_low.mp4', null, low)] },
+    { clip: 'other', files: [held('O001.MOV', '05:00:00:00'), held('upload.mp4', null, low)] },
+  ]);
+  const edit = editOf(
+    ['B001_edit.mov', 'B001_edit.mov', 'M001.MOV', 'H001.mp4', 'S001.mp4', 'N001_low.mp4', 'upload.mp4'].map(
+      (file) => event({ file }, '00:00:00:05'),
+    ),
+  );
+  const of = lay(edit, some);
+  expect(of.flat().every((l) => l.shifted !== null)).toBe(true);
+  const zero = timecode(0, rate(25), false);
+  expect(cutAlike(of, some)).toEqual([
+    { clip: 'sky', stem: 'B001_edit', words: '_edit', startsAt: zero },
+    { clip: 'bare', stem: 'N001_low', words: '_low', startsAt: zero },
+    { clip: 'other', stem: 'O001', words: '', startsAt: zero },
+  ]);
+});
 
 test('of a thousand random timelines over random jobs, as EDL and as OTIO, every planted fault is found and none made up', () => {
   const random = randomFrom(1015);

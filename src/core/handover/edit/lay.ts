@@ -1,6 +1,13 @@
 import { z } from 'zod';
 import { countingRate, formatRate, type Rate, sameRate } from '../../platform/timecode/rate';
-import { canDrop, formatTimecode, framesPerDay, timecode } from '../../platform/timecode/timecode';
+import {
+  canDrop,
+  formatTimecode,
+  framesPerDay,
+  sameAddress,
+  Timecode,
+  timecode,
+} from '../../platform/timecode/timecode';
 import { plural } from '../../platform/words';
 import { firstFrame, type Held, HELD_WORDS, nameKey, stemOf } from '../held';
 import { type Interval, Intervals, put } from '../intervals';
@@ -40,7 +47,9 @@ export const Laid = z.object({
   before: z.int(),
   behind: z.int(),
   /** Which file it was cut from, where that begins elsewhere than the original: by how many frames of the original that is later. */
-  shifted: z.object({ file: z.string(), frames: z.int(), words: z.string() }).nullable(),
+  shifted: z
+    .object({ file: z.string(), starts: Timecode.nullable(), frames: z.int(), words: z.string() })
+    .nullable(),
   why: z.string(),
 });
 export type Laid = z.infer<typeof Laid>;
@@ -313,7 +322,7 @@ function shiftOf(file: Extent, shelved: Shelved): { original: Extent | null; shi
   return {
     original,
     shifted: {
-      ...{ file: file.file.name, frames },
+      ...{ file: file.file.name, starts: file.file.start, frames },
       words: `cut from the ${HELD_WORDS[file.file.what]} ${file.file.name}, which starts at ${starts(file)}, the ${HELD_WORDS[original.file.what]} at ${starts(original)}`,
     },
   };
@@ -386,6 +395,42 @@ function outsideOf(event: EditEvent, by: 'file' | 'name', file: Extent, shelved:
 export function numbersOf({ from, frames, rate, drop }: Stretch): string {
   const words = (frame: number) => formatTimecode(timecode(frame, rate, (drop ?? false) && canDrop(rate)));
   return `${words(from)} to ${words(from + frames)}`;
+}
+
+/** A file of a clip as an edit counts in it. */
+export interface Alike {
+  clip: string;
+  /** Its name without the extension: that of the file it was cut from, where that begins as the original's does; else the original's. */
+  stem: string;
+  /** What the name has after the original's. */
+  words: string;
+  startsAt: Timecode;
+}
+
+/**
+ * The files that events were cut from and that begin elsewhere than what the finishing side holds, each once: made of the originals, they
+ * let the edit connect as it is. Not where the camera's own file counts so already, of those that run at another rate, which count other
+ * frames, and of sound.
+ */
+export function cutAlike(laid: readonly (readonly Laid[])[], shelved: Shelved): Alike[] {
+  const byId = new Map(shelved.clips.map((c) => [c.clip, c]));
+  const alike = new Map<string, Alike>();
+  for (const { clip, shifted, verdict } of laid.flat()) {
+    if (clip === null || shifted === null || verdict === 'outside') continue;
+    const { files } = byId.get(clip)!;
+    const original = files[0]!;
+    const file = files.find((f) => f.name === shifted.file && f !== original);
+    if (!file?.rate || !original.rate || original.sound || !sameRate(file.rate, original.rate)) continue;
+    const startsAt = shifted.starts ?? timecode(0, file.rate, false);
+    const own = stemOf(original.name);
+    const words = stemOf(file.name).startsWith(own) ? stemOf(file.name).slice(own.length) : '';
+    const stem = own + words;
+    const isAlike = (f: Held) =>
+      stemOf(f.name) === stem && sameAddress(f.start ?? timecode(0, startsAt.rate, false), startsAt);
+    if (files.some((f) => f.what === 'original' && isAlike(f))) continue;
+    alike.set(`${clip}\n${stem}\n${formatTimecode(startsAt)}`, { clip, stem, words, startsAt });
+  }
+  return [...alike.values()];
 }
 
 /** The edit with its source ranges in the originals' timecode and by the originals' names, wherever each event's clip is known. */
