@@ -503,14 +503,14 @@ test('an edit cut from proxies without the timecode is kept as it is: files that
   const low = path.join(server.home, 'proxies', 'A001_C001_low.mov');
   const bare = ['-map', '0:v:0', '-c', 'copy', '-timecode', '00:00:00:00', low];
   execFileSync('ffmpeg', ['-v', 'error', '-i', original, ...bare]);
-  const post = async (to: string, body: object) =>
-    (
-      await fetch(`${server.url}/api/jobs/SLW/${to}`, {
-        method: 'POST',
-        headers: { 'content-type': 'application/json', origin: server.url },
-        body: JSON.stringify(body),
-      })
-    ).json();
+  const post = async (to: string, body: object): Promise<unknown> => {
+    const answer = await fetch(`${server.url}/api/jobs/SLW/${to}`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json', origin: server.url },
+      body: JSON.stringify(body),
+    });
+    return answer.json();
+  };
   const { ids } = (await post('choose/ids', { query: 'name is A001_C001' })) as { ids: string[] };
   await post('proxies/adopt', { root: 'proxies', pairs: [{ path: path.basename(low), clip: ids[0] }] });
   await page.goto(`${server.url}/jobs/SLW/handover?timelines`);
