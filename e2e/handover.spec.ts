@@ -511,8 +511,8 @@ test('an edit cut from proxies without the timecode is kept as it is: files that
     });
     return answer.json();
   };
-  const { ids } = (await post('choose/ids', { query: 'name is A001_C001' })) as { ids: string[] };
-  await post('proxies/adopt', { root: 'proxies', pairs: [{ path: path.basename(low), clip: ids[0] }] });
+  const [clip] = (await post('choose/ids', { query: 'name is A001_C001' })) as string[];
+  await post('proxies/adopt', { root: 'proxies', pairs: [{ path: path.basename(low), clip }] });
   await page.goto(`${server.url}/jobs/SLW/handover?timelines`);
   await read(
     'low.edl',
