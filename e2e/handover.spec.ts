@@ -520,7 +520,9 @@ test('an edit cut from proxies without the timecode is kept as it is: files that
   );
   await expect(page.getByText('1 event uses timecode that is not the original’s:')).toBeVisible();
   await page.getByRole('button', { name: 'Make 1 file with its timecode' }).click();
-  await expect(page.getByText('For the edit as it is: 1 file with its timecode is there')).toBeVisible();
+  await expect(
+    page.getByText('For the edit as it is: 1 file with its timecode is among the proxies'),
+  ).toBeVisible();
   const made = path.join(server.home, 'proxies', 'Starts at 00.00.00.00');
   const names = readdirSync(made, { recursive: true, encoding: 'utf8' }).map((f) => path.basename(f));
   expect(names).toContain('A001_C001_low.mov');

@@ -15,7 +15,6 @@ import {
   startOfMade,
   tailOf,
 } from '../../core/proxies/recipe';
-import { formatTimecode } from '../../core/platform/timecode/timecode';
 import { type Cut, cutFor, factsOfPart, ofPart, partFault, sourceOfPart } from '../../core/proxies/part';
 import type { Part } from '../../core/proxies/shapes';
 import { changesOf, channelsOf, type ProxySource } from '../../core/proxies/source';
@@ -228,11 +227,7 @@ export async function makeOneProxy(
       await keepAll(runtime, clip, stateOf(original), seen, stills).catch((e: unknown) =>
         console.error('analysis:', messageOf(e)),
       );
-    const changes = [
-      ...changesOf(recipe, source),
-      ...(beside.look ? ['look applied'] : []),
-      ...(recipe.startsAt ? [`starts at ${formatTimecode(recipe.startsAt)}`] : []),
-    ];
+    const changes = [...changesOf(recipe, source), ...(beside.look ? ['look applied'] : [])];
     await runtime.exclusively(() =>
       nameMade(runtime, row, { part, root, code, recipe, by, proof, changes, of }),
     );

@@ -197,7 +197,7 @@ function Alike({ edit: { id, alike } }: { edit: EditView }) {
       {alike.missing === 0 ? (
         <>
           For the edit as it is: {plural(alike.files, 'file')} with its timecode{' '}
-          {alike.files === 1 ? 'is' : 'are'} there, see <Link href={address('/proxies')}>Proxies</Link>.
+          {alike.files === 1 ? 'is' : 'are'} among the proxies, below “Starts at …”.
         </>
       ) : make.isSuccess ? (
         <span role="status">
