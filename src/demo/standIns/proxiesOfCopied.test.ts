@@ -6,7 +6,7 @@ import { clipViews } from '../../server/cards';
 import { files } from '../../server/cards/tables';
 import { saveSettings } from '../../server/jobs';
 import { actOnOffload } from '../../server/offload';
-import { makeByItself, proxiesView } from '../../server/proxies';
+import { makeByItself, proxiesView, proxyKeeper } from '../../server/proxies';
 import { makeClip } from '../../server/testing/media';
 import { type CopyingShelf, copyingShelf, SLOW, until } from './copyingShelf';
 
@@ -67,4 +67,32 @@ test('of a card that is copied each clip gets its proxy as soon as it is verifie
   // The one that was made before its original had its name has gone along.
   const made = (await runtime.db.select().from(files)).filter((f) => f.role === 'proxy');
   expect(made.map((f) => path.basename(f.path)).sort()).toEqual(named.map((n) => `${n}.mp4`));
+});
+
+test('it is seen when a copy is verified, and when the rules say so', async () => {
+  const { runtime } = r.shelf;
+  const rules = (byItself: boolean) => saveSettings(runtime, { proxies: { ...DEFAULT_PROXIES, byItself } });
+  const begun = async (card: string) =>
+    (await proxiesView(runtime)).work.filter((w) => w.card === card && w.state === 'queued').length;
+  const keeper = proxyKeeper(runtime);
+  keeper.begin();
+  try {
+    const id = r.card({});
+    makeClip(r.reader(id, 'T0001.MP4'), { frames: 33 });
+    r.tell('Reader 1', { slow: 4e5 });
+    await r.begin(id, { shelf: true });
+    await runtime.queue.drainKind('read');
+    await runtime.queue.drainKind('rest');
+    await until(async () => (await begun(id)) === 1);
+    r.calm();
+    await rules(false);
+    const other = r.card({});
+    makeClip(r.reader(other, 'T0002.MP4'), { frames: 34 });
+    await r.copy(other, { shelf: true });
+    expect(await begun(other)).toBe(0);
+    await rules(true);
+    await until(async () => (await begun(other)) === 1);
+  } finally {
+    await keeper.end();
+  }
 });

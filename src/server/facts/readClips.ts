@@ -22,7 +22,7 @@ import {
 import type { InJob } from './ports';
 import { type Job, requireJob, keepRate } from '../jobs';
 import { writeLog } from '../logbook';
-import { provePairsOf } from '../proxies';
+import { makeByItself, provePairsOf } from '../proxies';
 import { listRoots } from '../places';
 import { keepReadings, upToDate } from './workOut';
 
@@ -147,6 +147,7 @@ export async function readClips(
     failed,
   );
   await settleRate(runtime, job);
+  await makeByItself(runtime);
   return failed;
 }
 
@@ -171,6 +172,7 @@ export async function readRestOfClips(
       await afterReading(runtime, [c], failed);
   }
   await settleRate(runtime, job);
+  await makeByItself(runtime);
   return failed;
 }
 

@@ -10,8 +10,7 @@ import { work } from '../platform/work/tables';
 import type { InJob, Ports } from './ports';
 import { proxiesView } from './views';
 
-/** Changes after which a clip may be ready for its proxy. */
-const TOPICS: readonly Topic[] = ['clips', 'copies', 'job'];
+const TOPICS: readonly Topic[] = ['copies', 'job'];
 
 /**
  * Tells clips that need a proxy and have none, by the work of the job: what was begun by the recipe of its rules, and failed or was
@@ -44,12 +43,28 @@ export async function makeByItself(runtime: InJob): Promise<void> {
   );
 }
 
-/** Begins them in all open jobs as soon as a clip is ready. */
-export const proxyKeeper = (runtime: Ports & { inJob(job: string): InJob }) =>
-  new AfterChanges('proxies by themselves', runtime.events, TOPICS, async (ended) => {
-    const open = await runtime.db.select({ id: jobs.id }).from(jobs).where(isNull(jobs.putAwayAt));
-    for (const { id } of open) {
+/** Begins them in all open jobs where a clip's copy was verified, or the rules have changed; what was read begins its own. */
+export function proxyKeeper(
+  runtime: Ports & { inJob(job: string): InJob },
+): Pick<AfterChanges, 'begin' | 'end'> {
+  const looked = new Map<string, string>();
+  return new AfterChanges('proxies by themselves', runtime.events, TOPICS, async (ended) => {
+    const open = await runtime.db
+      .select({ id: jobs.id, rules: jobs.proxies })
+      .from(jobs)
+      .where(isNull(jobs.putAwayAt));
+    for (const { id, rules } of open) {
       if (ended()) return;
-      await makeByItself(runtime.inJob(id));
+      if (rules.byItself !== true) {
+        looked.delete(id);
+        continue;
+      }
+      const inJob = runtime.inJob(id);
+      // Of very many clips it takes a while to see which need one: only where that may be others than it was.
+      const now = JSON.stringify([rules, [...(await beingCopied(inJob))].sort()]);
+      if (looked.get(id) === now) continue;
+      await makeByItself(inJob);
+      looked.set(id, now);
     }
   });
+}

@@ -334,7 +334,6 @@ test('proxies of what needs one are begun by themselves once all is read, where 
     execFileSync(FFMPEG(), ['-v', 'error', ...sound, path.join(s.shelf, 'In', 'T0003.WAV')]);
     await takeInCard(s);
     const begun = async () => (await proxiesView(s.runtime)).work.map((w) => [w.clipName, w.state]);
-    await makeByItself(s.runtime);
     expect(await begun()).toEqual([['T0001', 'queued']]);
     const states = async () => (await proxiesView(s.runtime)).pairs.map((p) => [p.name, p.state]);
     // Light, and nothing to be seen: neither needs one.
@@ -362,12 +361,12 @@ test('a clip of which a rewrap was made gets its proxy all the same', async () =
   const s = await testShelf();
   try {
     await beginJob(s.runtime, { name: 'Slack Water', code: 'SLW', zoneMinutes: 0 }, TEST_JOB);
-    await saveSettings(s.runtime, { proxies: { ...DEFAULT_PROXIES, byItself: true } });
     makeClip(path.join(s.shelf, 'In', 'T0001.MP4'), { frames: 5 });
     await takeInCard(s);
     const [clip] = await clipViews(s.runtime);
     await addWork(s.runtime, 'proxy', [clip!.id], { recipe: ready('Rewrap in MOV') });
     await s.runtime.queue.drainKind('proxy');
+    await saveSettings(s.runtime, { proxies: { ...DEFAULT_PROXIES, byItself: true } });
     const begun = async () => (await proxiesView(s.runtime)).work.map((w) => w.state).sort();
     for (const begin of [() => proxiesNext(s.runtime, [clip!.id]), () => makeByItself(s.runtime)]) {
       await begin();
