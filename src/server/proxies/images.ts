@@ -19,7 +19,7 @@ import { type Footage, nameOf, withInput } from '../platform/media/input';
 import { byWays, sentTo, waysTo } from '../platform/media/ways';
 import { asInput, keepFrames } from '../platform/media/tools';
 import { pauseWithoutRoom } from './proxy';
-import { FfmpegFailed, runFfmpeg } from './run';
+import { counting, FfmpegFailed, runFfmpeg } from './run';
 import { foreseenOf, sourceOf } from './source';
 
 /** What images of a clip's frames are made from. Pixels, as the picture is shown. */
@@ -64,17 +64,17 @@ export async function makeImages(
     await mkdir(folder);
     await pauseWithoutRoom(folder, bytes * frames.length);
     const making = [
-      // What is counted up to the part, so that it is seen to go on.
-      ...(sent > 0 ? [] : ['-map', '0:v:0', ...keep, '-frames:v', String(part.to), '-f', 'null', '-']),
       ...imageArguments(kind, source, { only: filter, frames: frames.length }, keep),
       ...['-f', 'image2', '-start_number', String(from + 1)],
       asInput(`%0${IMAGE_DIGITS}d${IMAGE_EXTENSION}`),
+      ...(sent > 0 ? [] : counting.args(part.to, keep)),
     ];
     // In the folder itself: whatever its path is called, only the pattern says numbers.
     await withInput(file, ({ args }) =>
       runFfmpeg(['-n', ...sentTo(sent), ...args, ...making], {
         cwd: folder,
         signal,
+        ...(sent > 0 ? {} : { pipes: counting.pipes }),
         onLine: () => undefined,
       }),
     ).catch(async (e: unknown) => {

@@ -1,5 +1,5 @@
 import { afterAll, expect, test } from '@jest/globals';
-import { copyFileSync, mkdtempSync, realpathSync, rmSync } from 'node:fs';
+import { chmodSync, copyFileSync, mkdtempSync, realpathSync, rmSync } from 'node:fs';
 import { execFileSync } from 'node:child_process';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
@@ -10,7 +10,8 @@ import { rate } from '../../core/platform/timecode/rate';
 import { parseTimecode } from '../../core/platform/timecode/timecode';
 import { FFMPEG, FFPROBE } from '../platform/media/tools';
 import { makeProxy } from './proxy';
-import { decodedHashes, type Inputs } from './run';
+import { decodedHashes, type Inputs, proxyLimits } from './run';
+import { put } from '../testing/media';
 
 // A part that is transcoded shows the frames that a transcode of the whole clip has there, timecode in the picture included, and its sound
 // goes with them, in streams that FFmpeg finds no place in, too.
@@ -172,6 +173,26 @@ test.each<[string, () => Inputs]>([
       await decodedHashes([made], signal, { from: 0, to: 20, rate: rate(25) }),
     ]);
   }
+});
+
+test('a part that is counted up to for longer than FFmpeg may make no picture is made', async () => {
+  const stream = shot('slow.mpg', ['-c:v', 'mpeg2video', '-g', '12', '-bf', '2', '-c:a', 'mp2']);
+  const all = md5s(await make([stream], 'whole.mov', null));
+  const [was, limit] = [process.env.FFMPEG_PATH, proxyLimits.milliseconds];
+  const slow = put(path.join(dir, 'slow-ffmpeg'), `#!/bin/sh\nexec ${FFMPEG()} -readrate 0.5 "$@"\n`);
+  chmodSync(slow, 0o755);
+  process.env.FFMPEG_PATH = slow;
+  // Its frames come after six seconds and a half.
+  proxyLimits.milliseconds = 4000;
+  let part;
+  try {
+    part = await make([stream], 'part.mov', { from: 81, to: 84 });
+  } finally {
+    proxyLimits.milliseconds = limit;
+    if (was === undefined) delete process.env.FFMPEG_PATH;
+    else process.env.FFMPEG_PATH = was;
+  }
+  expect(md5s(part).map((m) => all.indexOf(m))).toEqual([81, 82, 83]);
 });
 
 test('a recipe that copies is tried on the first frames alone', async () => {

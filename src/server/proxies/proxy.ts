@@ -13,7 +13,7 @@ import { asInput, keepFrames } from '../platform/media/tools';
 import { sentTo } from '../platform/media/ways';
 import { Halted } from '../platform/work/kinds';
 import { looking, type Seen, type Stills } from './look';
-import { FfmpegFailed, findFrame, type Inputs, runFfmpeg, withInputs } from './run';
+import { counting, FfmpegFailed, findFrame, type Inputs, runFfmpeg, withInputs } from './run';
 
 /** Throws where the volume of a folder has no room for so many bytes: the work is paused until a person has made some, and says so. */
 export async function pauseWithoutRoom(folder: string, bytes: number): Promise<void> {
@@ -78,6 +78,7 @@ export async function makeProxy(
     look?.branches,
     place?.shown,
   );
+  const counts = part !== null && place?.sent === 0;
   const end = cut
     ? ['-copypriorss:v', '0']
     : part && copied
@@ -98,10 +99,21 @@ export async function makeProxy(
     await withInputs(
       cut ? [inputs[0], ...inputs] : inputs,
       (args) =>
-        runFfmpeg(['-n', ...args, ...making, ...end, asInput(to), ...(look?.outputs ?? [])], {
-          ...{ cwd: folder, signal, onLine, waitedFor },
-          ...(look ? { pipes: look.pipes } : {}),
-        }),
+        runFfmpeg(
+          [
+            '-n',
+            ...args,
+            ...making,
+            ...end,
+            asInput(to),
+            ...(look?.outputs ?? []),
+            ...(counts ? counting.args(part.to, keep) : []),
+          ],
+          {
+            ...{ cwd: folder, signal, onLine, waitedFor },
+            ...(look ? { pipes: look.pipes } : counts ? { pipes: counting.pipes } : {}),
+          },
+        ),
       seek,
     );
   } catch (e) {

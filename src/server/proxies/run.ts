@@ -64,19 +64,31 @@ export async function runFfmpeg(
     },
     !waitedFor,
   );
+  let at = performance.now();
   // What is in a pipe may be read after FFmpeg has ended.
-  const piped = pipes.map((take, i) => finished((run.stdio[FIRST_PIPE + i] as Readable).on('data', take)));
+  const piped = pipes.map((take, i) =>
+    finished(
+      (run.stdio[FIRST_PIPE + i] as Readable).on('data', (bytes: Uint8Array) => {
+        at = performance.now();
+        take(bytes);
+      }),
+    ),
+  );
   // One that breaks off with FFmpeg is heard of below.
   for (const p of piped) p.catch(() => undefined);
-  let [frame, at] = ['', performance.now()];
+  const known = new Map<string, string>();
   const watch = setInterval(() => {
     if (performance.now() - at > proxyLimits.milliseconds) run.kill('SIGKILL');
   }, proxyLimits.milliseconds / 10);
   const reading = (async () => {
     for await (const line of run.iterable({ from: 'stdout' })) {
       const text = String(line);
-      const now = /^(?:frame|out_time_us)=\s*(\d+)/.exec(text)?.[0];
-      if (now !== undefined && now !== frame) [frame, at] = [now, performance.now()];
+      // Each by itself: that both are told again and again is no progress.
+      const [, what, now] = /^(frame|out_time_us)=\s*(\d+)/.exec(text) ?? [];
+      if (what !== undefined && known.get(what) !== now) {
+        known.set(what, now!);
+        at = performance.now();
+      }
       options.onLine(text);
     }
   })();
@@ -97,6 +109,22 @@ export async function runFfmpeg(
     clearInterval(watch);
   }
 }
+
+/** Frames after which it is told that counting goes on. */
+const TOLD = 25;
+
+/**
+ * While FFmpeg counts the frames up to a part it makes none, and tells of no progress before its first: a pixel of some frames, given to the
+ * first pipe, shows that it goes on.
+ */
+export const counting = {
+  args: (to: number, keep: readonly string[]): string[] => [
+    ...['-map', '0:v:0', '-vf'],
+    `trim=end_frame=${to},select='not(mod(n\\,${TOLD}))',scale=2:2,format=gray`,
+    ...[...keep, '-flush_packets', '1', '-f', 'rawvideo', `pipe:${FIRST_PIPE}`],
+  ],
+  pipes: [() => undefined],
+};
 
 const unbuffered = (pipes: number): Record<`fd${number}`, false> =>
   Object.fromEntries(Array.from({ length: pipes }, (_, i) => [`fd${FIRST_PIPE + i}`, false]));
@@ -125,13 +153,20 @@ export async function findFrame(
     let shown: number | null = null;
     const told = ['-enc_time_base', `1/${TICKS}`, '-f', 'framehash', '-hash', 'adler32', 'pipe:1'];
     await withInput(clip, ({ args }) =>
-      runFfmpeg([...sentTo(sent), ...args, '-map', '0:v:0', '-vf', filter, ...keep, ...told], {
-        ...{ signal, waitedFor },
-        onLine: (line) => {
-          const at = /^0,\s*-?\d+,\s*(-?\d+),/.exec(line)?.[1];
-          if (at !== undefined) shown ??= Number(at) / TICKS;
+      runFfmpeg(
+        [
+          ...[...sentTo(sent), ...args, '-map', '0:v:0', '-vf', filter, ...keep, ...told],
+          ...(sent > 0 ? [] : counting.args(frame + 1, keep)),
+        ],
+        {
+          ...{ signal, waitedFor },
+          ...(sent > 0 ? {} : { pipes: counting.pipes }),
+          onLine: (line) => {
+            const at = /^0,\s*-?\d+,\s*(-?\d+),/.exec(line)?.[1];
+            if (at !== undefined) shown ??= Number(at) / TICKS;
+          },
         },
-      }),
+      ),
     ).catch((e: unknown) => {
       // Where nothing came, and FFmpeg failed for that, there are other ways.
       if (!(e instanceof FfmpegFailed) || (sent === 0 && shown === null)) throw e;
@@ -149,9 +184,11 @@ export async function decodedHashes(
   part: (Part & { rate: Rate }) | null = null,
 ): Promise<string[]> {
   const hashes: string[] = [];
+  const keep = await keepFrames();
   const streams = part ? [] : inputs.flatMap((_, i) => ['-map', `${i}:a?`]);
   const begins = part && part.from > 0 ? await findFrame(inputs[0], part.from, part, { signal }) : null;
   const frames = part ? ['-frames:v', String(part.to - part.from)] : [];
+  const counts = part !== null && begins?.sent === 0;
   const from = begins && part ? ['-vf', fromFrame(begins.shown, part)] : [];
   await withInputs(
     part ? [inputs[0]] : inputs,
@@ -161,9 +198,11 @@ export async function decodedHashes(
           ...args,
           ...['-map', '0:v:0', ...streams, ...from, ...frames],
           ...['-c:v', 'rawvideo', '-c:a', 'pcm_s32le', '-f', 'streamhash', '-hash', 'md5', 'pipe:1'],
+          ...(counts ? counting.args(part.to, keep) : []),
         ],
         {
           signal,
+          ...(counts ? { pipes: counting.pipes } : {}),
           onLine: (line) => {
             const hash = /^\d+,[va],MD5=([0-9a-f]{32})/.exec(line)?.[1];
             if (hash !== undefined) hashes.push(hash);

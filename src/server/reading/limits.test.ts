@@ -151,7 +151,7 @@ describe('an FFmpeg', () => {
   });
 
   test('that makes no picture any more is ended, and says so', async () => {
-    stub('stuck-ffmpeg', 'while :; do echo frame=7; sleep 0.1; done');
+    stub('stuck-ffmpeg', 'while :; do echo frame=7; echo out_time_us=280000; sleep 0.1; done');
     proxyLimits.milliseconds = 1000;
     await expect(proxyOf(whole)).rejects.toThrow(
       'No proxy could be made of whole.MP4: FFmpeg made no picture for 1 s',
