@@ -17,7 +17,7 @@ export async function alikeOf(
 ): Promise<{ files: number; missing: Alike[] }> {
   const wanted = cutAlike(laid, shelved);
   if (wanted.length === 0) return { files: 0, missing: [] };
-  const made = await runtime.db
+  const rows = await runtime.db
     .select({ clip: files.clip, path: files.path, checks: pairs.checks })
     .from(pairs)
     .innerJoin(files, and(eq(files.id, pairs.file), eq(files.role, 'rewrap')))
@@ -31,11 +31,13 @@ export async function alikeOf(
         isNull(pairs.part),
       ),
     );
+  const made = grouped(
+    rows,
+    (r) => r.clip,
+    (r) => ({ stem: stemOf(nameOf(r)), start: statedByProxy(r.checks).start }),
+  );
   const isMade = ({ clip, stem, startsAt }: Alike): boolean =>
-    made.some((m) => {
-      const { start } = statedByProxy(m.checks);
-      return m.clip === clip && stemOf(nameOf(m)) === stem && start !== null && sameAddress(start, startsAt);
-    });
+    (made.get(clip) ?? []).some((m) => m.stem === stem && m.start !== null && sameAddress(m.start, startsAt));
   return { files: wanted.length, missing: wanted.filter((w) => !isMade(w)) };
 }
 
