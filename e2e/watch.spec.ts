@@ -46,6 +46,13 @@ test.afterAll(async () => {
 const drawer = (...p: string[]) => path.join(server.home, 'stand-ins', 'drawer', ...p);
 const shots = () => drawer('B003', 'CLIP');
 const watched = () => page.getByRole('region', { name: 'Watched folders' });
+/** Proxies of a job that were made here and are proven. */
+const provenIn = async (job: string): Promise<number> => {
+  const { pairs } = (await (await fetch(`${server.url}/api/jobs/${job}/proxies`)).json()) as {
+    pairs: { state: string; what: string }[];
+  };
+  return pairs.filter((p) => p.state === 'proven' && p.what.startsWith('proxy by')).length;
+};
 const clipsInJob = async (): Promise<string[]> => {
   const { cards } = (await (await fetch(`${server.url}/api/jobs/SLW/overview/wall`)).json()) as {
     cards: { id: string }[];
@@ -200,13 +207,7 @@ test('a job by a template: what is dropped into its three folders arrives named,
     ]);
   await page.goto(`${server.url}/jobs/EBB/proxies`);
   await expect(page.getByText(/proven/).first()).toBeVisible({ timeout: 60_000 });
-  const proxied = async () => {
-    const view = (await (await fetch(`${server.url}/api/jobs/EBB/proxies`)).json()) as {
-      pairs: { state: string; what: string }[];
-    };
-    return view.pairs.filter((p) => p.state === 'proven' && p.what.startsWith('proxy by')).length;
-  };
-  await expect.poll(proxied, { timeout: 90_000 }).toBe(3);
+  await expect.poll(() => provenIn('EBB'), { timeout: 90_000 }).toBe(3);
   await page.goto(`${server.url}/jobs/EBB/choose`);
   for (const bin of ['Wheel', 'Boats', 'Loose', 'Water'])
     await expect(page.getByRole('treeitem', { name: bin }).first()).toBeVisible();
@@ -253,4 +254,12 @@ test('a job’s folder that was copied whole is opened as another job, which wat
   // What was copied along is found by a look.
   await page.getByRole('button', { name: 'Look in this folder' }).click();
   await expect(page.getByRole('checkbox', { name: /^Take in EBB\/D1/ })).toHaveCount(3);
+});
+
+test('proxies by themselves: turned on, what needs one gets it without being asked for', async () => {
+  await page.goto(`${server.url}/jobs/SLW/proxies`);
+  await expect(page.getByText('no proxy', { exact: true }).first()).toBeVisible();
+  await page.getByRole('button', { name: 'Rules …' }).click();
+  await page.getByRole('checkbox', { name: /^make what needs one by itself/ }).check();
+  await expect.poll(() => provenIn('SLW'), { timeout: 120_000 }).toBeGreaterThan(0);
 });

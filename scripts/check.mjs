@@ -1,6 +1,6 @@
 // Types, format, lint, unit tests, end-to-end tests and short soaks, in one closing line over all of them. What needs a browser or
 // waits for programs runs beside what computes, so that neither core idles; what a stage prints is shown when it has ended.
-import { readFileSync, rmSync } from 'node:fs';
+import { existsSync, readFileSync, rmSync } from 'node:fs';
 import path from 'node:path';
 import { stripVTControlCharacters } from 'node:util';
 import { startPostgres } from './postgres.mjs';
@@ -82,7 +82,8 @@ const jest = (name, args, env) => {
 /** What stood on the page where a test failed, as its roles and names; as much as helps. */
 function pageOf(attachments) {
   const context = attachments.find(({ name, path: file }) => name === 'error-context' && file)?.path;
-  const page = context && /\n```yaml\n(.*?)\n```/s.exec(readFileSync(context, 'utf8'))?.[1];
+  const page =
+    context && existsSync(context) && /\n```yaml\n(.*?)\n```/s.exec(readFileSync(context, 'utf8'))?.[1];
   return page ? `\n    The page:\n${page.split('\n').slice(0, 150).join('\n')}` : '';
 }
 /** The tests that failed in a suite of the browser's runner and in those within it, with what they said. */

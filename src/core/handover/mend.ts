@@ -17,7 +17,7 @@ function rewrapBeside(extension: string, of: { name: string; folder: string; wor
 export const rewrapWithTimecode = (extension: string): Recipe =>
   rewrapBeside(extension, { name: 'Rewrap with its timecode', folder: 'With timecode', words: '' });
 
-/** How an original is made a file that counts as an edit does. `words`: what the edit's name of it has after the original's. */
+/** How an original is made a file that counts as an edit does. `words`: what the name of the file it was cut from has after the original's. */
 export function rewrapThatStarts(extension: string, startsAt: Timecode, words: string): Followed {
   const start = formatTimecode(startsAt);
   const of = { name: `Rewrap that starts at ${start}`, folder: `Starts at ${start.replace(/[:;]/g, '.')}` };

@@ -49,7 +49,7 @@ export type RecipeScope = z.infer<typeof RecipeScope>;
 export const ProxyRules = z.strictObject({
   need: NeedRule,
   recipe: Recipe,
-  /** Whether proxies of what needs one are made by themselves, as soon as clips are read: of a card that is copied each once it is verified. */
+  /** Whether proxies of what needs one are made by themselves, as soon as clips are read; while a card is being copied, each once it is verified. */
   byItself: z.boolean().optional(),
   /** The first whose scope fits counts. */
   rules: z

@@ -142,6 +142,8 @@ export async function correctedEdit(
 ): Promise<TimelineFile> {
   const { row, edit, laid, shelved, placed } = await laidOf(runtime, id);
   const { edit: right } = corrected(edit, laid, shelved);
+  const name = `${stemOf(row.file)} corrected`;
+  if (format === 'edl' && track !== undefined) return listOf(name, right, track);
   const used = [...new Set(laid.flat().flatMap((l) => l.clip ?? []))].flatMap((c) => placed.get(c) ?? []);
   const beside = await besideOf(runtime, used, there ?? (await onShelf(runtime)));
   const clipOf = new Map<EditEvent, { of: Placed; stretch: Part }>();
@@ -152,8 +154,6 @@ export async function correctedEdit(
       if (of && frames) clipOf.set(e, { of, stretch: frames });
     }),
   );
-  const name = `${stemOf(row.file)} corrected`;
-  if (format === 'edl' && track !== undefined) return listOf(name, right, track);
   return written(name, right, format, (e) => {
     const found = clipOf.get(e);
     return found ? beside(found.of, 'original', found.stretch) : null;

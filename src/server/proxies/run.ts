@@ -114,8 +114,8 @@ export async function runFfmpeg(
 const TOLD = 25;
 
 /**
- * While FFmpeg counts the frames up to a part it makes none, and tells of no progress before its first: a pixel of some frames, given to the
- * first pipe, shows that it goes on.
+ * While FFmpeg counts the frames up to a part it makes none, and tells of no progress before its first: a few pixels of some frames, given
+ * to the first pipe, show that it goes on.
  */
 export const counting = {
   args: (to: number, keep: readonly string[]): string[] => [

@@ -23,6 +23,7 @@ export function useWalk(from: string | null = null) {
   });
   const at = folder.data?.path ?? path ?? '';
   const unseen = typed !== null && typed.trim() !== at;
+  const chosen = unseen || folder.error || folder.isPlaceholderData ? null : (folder.data ?? null);
   return {
     folder,
     /** The path of the folder that is in sight, and what stands in the field instead. */
@@ -33,10 +34,10 @@ export function useWalk(from: string | null = null) {
       setTyped(null);
       setPath(to);
     },
-    /** Whether a folder was chosen yet. */
-    begun: path !== null,
     /** The folder that is in sight as it is now; null until it is read, and while the field says another one. */
-    chosen: unseen || folder.error || folder.isPlaceholderData ? null : (folder.data ?? null),
+    chosen,
+    /** Its path, where a person went to it and did not only begin there. */
+    wentTo: path === null ? null : (chosen?.path ?? null),
     /** Why there is none. */
     against: unseen ? 'Press Go to see the folder that was typed.' : null,
   };

@@ -28,7 +28,7 @@ export function MoveDialog({
   const server = useServer();
   const id = useId();
   const walk = useWalk();
-  const path = walk.begun ? (walk.chosen?.path ?? null) : null;
+  const path = walk.wentTo;
   const plan = useQuery({
     queryKey: ['move place', place.id, path],
     queryFn: () => server.planMove(place.id, path!),

@@ -209,7 +209,7 @@ function PartDialog({ place, close, change }: DialogProps) {
 
 function WhereDialog({ place, close, change }: DialogProps) {
   const walk = useWalk();
-  const path = walk.begun ? (walk.chosen?.path ?? null) : null;
+  const path = walk.wentTo;
   const id = useId();
   return (
     <Dialog open onClose={close} fullWidth maxWidth="md" aria-labelledby={id}>

@@ -11,7 +11,7 @@ import { useFaultyPictures } from './useFaultyPictures';
 export const newQueries = (): QueryClient =>
   new QueryClient({
     defaultOptions: {
-      // The server is on this computer, or as near: where the browser finds no network, it is asked all the same.
+      // The server is on this computer: where the browser finds no network, it is asked all the same.
       queries: { networkMode: 'always', retry: 1, staleTime: 2000, refetchOnWindowFocus: true },
       mutations: { networkMode: 'always' },
     },

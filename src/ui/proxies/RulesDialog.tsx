@@ -228,8 +228,8 @@ function Figure({
 /** Whether what needs a proxy gets it without being asked for. */
 const ByItself = ({ rules, set }: { rules: ProxyRules; set: (next: ProxyRules) => void }) => (
   <Tick on={rules.byItself === true} turn={() => set({ ...rules, byItself: rules.byItself !== true })}>
-    make what needs one by itself, as soon as clips are read; of a card that is copied each once it is
-    verified
+    make what needs one by itself, as soon as clips are read; while a card is being copied, each clip once it
+    is verified
   </Tick>
 );
 
