@@ -1,5 +1,6 @@
 import { homedir, userInfo } from 'node:os';
 import path from 'node:path';
+import PQueue from 'p-queue';
 import { openDatabase, type OpenDatabase } from './platform/db/client';
 import { openServer } from './platform/db/server';
 import { Keeping } from './keeping';
@@ -175,8 +176,9 @@ async function bringUp(
   await queuePackages(runtime);
 }
 
-/** Looks where roots stand, and at the files of pairs, whenever a volume has come or gone. */
-function watchMounts(runtime: Runtime, repeats: Repeats, pairs: () => Promise<void>): void {
+/** Looks at the files of pairs now and then; and where roots stand, too, whenever a volume has come or gone. */
+function watchFiles(runtime: Runtime, repeats: Repeats): void {
+  const pairs = repeats.every(PAIRS, 'pairs', () => watchAllPairs(runtime), { atOnce: true });
   let settled = true;
   repeats.every(MOUNTS, 'roots', async () => {
     if (!runtime.volumes.look() && settled) return;
@@ -190,13 +192,52 @@ function watchMounts(runtime: Runtime, repeats: Repeats, pairs: () => Promise<vo
   });
 }
 
+/** What works by itself whenever something has changed, in the order it begins and ends. */
+function keepersOf(runtime: Runtime): { begin(): void; end(): Promise<void> }[] {
+  const watching = new WatchKeeper(runtime);
+  runtime.watching = watching;
+  return [
+    ruleKeeper(runtime),
+    nextKeeper(runtime, { place: placeNext, proxies: proxiesNext }),
+    proxyKeeper(runtime),
+    watching,
+  ];
+}
+
+/** Writes what is not written yet, and closes the database. `due` tells whether a snapshot is to be made first. */
+async function closeKept(
+  {
+    database,
+    keeper,
+    keeping,
+    watch,
+  }: { database: OpenDatabase; keeper: DatabaseKeeper | null; keeping: Keeping; watch: HomeWatch },
+  due: (keeper: DatabaseKeeper) => boolean,
+): Promise<void> {
+  await endThreads();
+  await Promise.all([endReaders(), endTagReader(), endReports()]);
+  await keeping.end();
+  await watch.check().catch(() => undefined);
+  // The last record is written while it is watched: whoever writes it looks first.
+  if (!watch.gone)
+    await keeping.records?.write().catch((e: unknown) => console.error('records:', messageOf(e)));
+  await watch.end();
+  if (watch.gone) {
+    // What it has not got is told at the next start, by the mark that is left.
+    await database.abandon().catch((e: unknown) => console.error('database:', messageOf(e)));
+    return;
+  }
+  if (keeper && due(keeper))
+    await keeper.snapshot().catch((e: unknown) => console.error('snapshot:', messageOf(e)));
+  await database.close();
+}
+
 export async function openRuntime(given: RuntimeOptions): Promise<Runtime> {
   const release = await holdFolder(given.home);
   // By its real path: nothing of ours is opened through a link.
   const options = { ...given, home: await realpath(given.home) };
   /** What is begun, to be ended where the rest cannot be opened. */
   const begun: (() => unknown)[] = [];
-  const { databaseFolder } = options;
   try {
     await mkdir(joinPath(options.home, 'cache', 'filmstrips'));
     const events = new Events<ServerEvent>();
@@ -212,7 +253,7 @@ export async function openRuntime(given: RuntimeOptions): Promise<Runtime> {
     begun.push(() => watch.end());
     const keeping = new Keeping({ events, watch, keeper });
     begun.push(() => keeping.end());
-    let last: Promise<unknown> = Promise.resolve();
+    const turns = new PQueue({ concurrency: 1 });
     let away: string[] = [];
     let closed = false;
     const devices = await openDevices();
@@ -242,50 +283,24 @@ export async function openRuntime(given: RuntimeOptions): Promise<Runtime> {
       async recover() {
         away = await recoverPlans(runtime);
       },
-      exclusively(work) {
-        const next = last.then(work, work);
-        last = next.catch(() => undefined);
-        return next;
-      },
+      exclusively: (work) => turns.add(work),
       inJob: (job) => inJob(runtime, job),
       async close() {
         if (closed) return;
         closed = true;
         repeats.end();
-        await rules.end();
-        await next.end();
-        await making.end();
-        await watching.end();
+        for (const k of keepers) await k.end();
         await runtime.queue.stop();
-        await last;
-        await endThreads();
-        await Promise.all([endReaders(), endTagReader(), endReports()]);
-        await keeping.end();
-        await watch.check().catch(() => undefined);
-        // The last record is written while it is watched: whoever writes it looks first.
-        if (!watch.gone)
-          await keeping.records?.write().catch((e: unknown) => console.error('records:', messageOf(e)));
-        await watch.end();
-        if (watch.gone) {
-          // What it has not got is told at the next start, by the mark that is left.
-          await database.abandon().catch((e: unknown) => console.error('database:', messageOf(e)));
-          return release();
-        }
-        if (keeper && events.revision > 0 && keeper.age >= (options.snapshotAfter ?? LAST_SNAPSHOT))
-          await keeper.snapshot().catch((e: unknown) => console.error('snapshot:', messageOf(e)));
-        await database.close();
+        await turns.onIdle();
+        await closeKept(
+          { database, keeper, keeping, watch },
+          (k) => events.revision > 0 && k.age >= (options.snapshotAfter ?? LAST_SNAPSHOT),
+        );
         await release();
       },
     };
-    const rules = ruleKeeper(runtime);
-    begun.push(() => rules.end());
-    const next = nextKeeper(runtime, { place: placeNext, proxies: proxiesNext });
-    begun.push(() => next.end());
-    const making = proxyKeeper(runtime);
-    begun.push(() => making.end());
-    const watching = new WatchKeeper(runtime);
-    begun.push(() => watching.end());
-    runtime.watching = watching;
+    const keepers = keepersOf(runtime);
+    begun.push(...keepers.map((k) => () => k.end()));
     runtime.queue = new WorkQueue(
       { database, events, given: (job): JobServices => inJob(runtime, job) },
       KINDS,
@@ -297,12 +312,8 @@ export async function openRuntime(given: RuntimeOptions): Promise<Runtime> {
       if (away.length > 0) await runtime.exclusively(() => runtime.recover());
     });
     if (options.work === undefined) {
-      const pairs = repeats.every(PAIRS, 'pairs', () => watchAllPairs(runtime), { atOnce: true });
-      watchMounts(runtime, repeats, pairs);
-      rules.begin();
-      next.begin();
-      making.begin();
-      watching.begin();
+      watchFiles(runtime, repeats);
+      for (const k of keepers) k.begin();
     }
     // It may have gone while all this was opened.
     await watch.check();
@@ -311,12 +322,15 @@ export async function openRuntime(given: RuntimeOptions): Promise<Runtime> {
     for (const end of begun.reverse())
       await Promise.resolve(end()).catch((fault: unknown) => console.error('database:', messageOf(fault)));
     await release();
-    // It opened, and then could not be read: damaged where nobody had looked yet.
-    if (databaseFolder && isDatabaseFault(e)) await refuseFull(e, databaseFolder);
-    if (databaseFolder && isDatabaseFault(e))
-      throw lost(databaseFolder, `The database in ${databaseFolder} is damaged: ${messageOf(e)}.`);
-    throw e;
+    throw options.databaseFolder ? await damageIn(options.databaseFolder, e) : e;
   }
+}
+
+/** What a fault while all was opened says of the database in a folder: it may be damaged where nobody had looked yet. Throws where its disk is full. */
+async function damageIn(folder: string, e: unknown): Promise<unknown> {
+  if (!isDatabaseFault(e)) return e;
+  await refuseFull(e, folder);
+  return lost(folder, `The database in ${folder} is damaged: ${messageOf(e)}.`);
 }
 
 const holder = globalThis as { sortShelf?: Promise<Runtime> };

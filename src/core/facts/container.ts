@@ -74,11 +74,12 @@ const CONFIG: Record<string, string> = { avc: 'avcC', hevc: 'hvcC', av1: 'av1C',
 
 const divisor = (a: number, b: number): number => (b === 0 ? a : divisor(b, a % b));
 
+type Picture = NonNullable<OpenedContainer['picture']>;
+type Track = Movie['tracks'][number];
+
 /** Everything an MP4, MOV or Matroska file says. `zoneMinutes` is the job's offset from UTC: container times are UTC. */
-export function statementsFromContainer(
-  { opened, movie, matroska, timecodeFrame }: ContainerRead,
-  zoneMinutes: number,
-): ContainerSays {
+export function statementsFromContainer(read: ContainerRead, zoneMinutes: number): ContainerSays {
+  const { opened, movie, matroska } = read;
   const said = new Said('container');
   const picture = opened?.picture ?? null;
   const track = movie?.tracks.find((t) => t.kind === 'picture') ?? null;
@@ -87,111 +88,17 @@ export function statementsFromContainer(
   const rate = track
     ? trackRate(track.timescale, track.delta, track.samples, track.duration)
     : nearRate(matroska?.frameNanoseconds ? 1e9 / matroska.frameNanoseconds : (picture?.rate ?? 0));
-  let [known, chroma, bitDepth] = [false, null as string | null, null as number | null];
-  let fields = false;
-  if (picture || track) {
-    const prores = track ? PRORES[track.tag] : undefined;
-    const config =
-      track?.config ??
-      (picture?.config && picture.codec && CONFIG[picture.codec]
-        ? { type: CONFIG[picture.codec]!, data: picture.config }
-        : null);
-    const coding = config ? samplingOf(config) : null;
-    fields = picture?.codec === 'avc' && coding?.progressive !== true;
-    ({ chroma, bitDepth } = prores ?? coding ?? { chroma, bitDepth });
-    const codec = picture?.codec ?? (prores ? 'prores' : null);
-    known = codec !== null && chroma !== null && bitDepth !== null && rate !== null;
-    said
-      .text('codec', codec && codecName(codec))
-      .text('codecTag', track?.tag)
-      .text('profile', prores?.profile ?? coding?.profile)
-      .number('level', coding?.level);
-    const [width, height] = [picture?.width || track?.width || 0, picture?.height || track?.height || 0];
-    if (width > 0 && height > 0) {
-      said.count('width', width).count('height', height);
-      const aspect = track?.pixelAspect ?? picture?.pixelAspect ?? null;
-      if (aspect) said.value('pixelAspect', { type: 'fraction', ...lowest(aspect.num, aspect.den) });
-      const shown = lowest(width * (aspect?.num ?? 1), height * (aspect?.den ?? 1));
-      said.text('displayAspect', `${shown.num}:${shown.den}`);
-    }
-    said.count('rotation', track?.rotation ?? picture?.rotation ?? 0);
-    said.text('chroma', chroma).count('bitDepth', bitDepth);
-    const scan = track?.fields
-      ? scanOf(track.fields)
-      : prores === undefined && coding?.progressive
-        ? 'progressive'
-        : null;
-    said.text('scan', scan);
-    const seconds = track && track.timescale > 0 ? track.duration / track.timescale : 0;
-    if (track && seconds > 0) said.count('bitRate', Math.floor((track.bytes * 8) / seconds));
-    if (track && track.samples > 0)
-      said.flag('allIntra', track.syncSamples === null || track.syncSamples === track.samples);
-    said.value('rate', rate && { type: 'rate', rate });
-    if (track?.varies && track.timescale > 0)
-      said
-        .number('rateLeast', perSecond(track.timescale, track.varies.most))
-        .number('rateMost', perSecond(track.timescale, track.varies.least));
-    said.count(
-      'frames',
-      track
-        ? track.samples > 0
-          ? track.samples
-          : null
-        : rate && opened
-          ? Math.round(opened.duration * fps(rate)) || null
-          : null,
-    );
-    said.count('maxCll', track?.light?.brightest || null).count('maxFall', track?.light?.average || null);
-    if (track?.mastering && track.mastering.most > 0)
-      said.text('masteringDisplay', displayOf(track.mastering.least / 1e4, track.mastering.most / 1e4));
-    const colour = track?.colour;
-    const full = colour?.full ?? picture?.colour.fullRange;
-    const names = colour
-      ? {
-          primaries: H273.primaries[colour.primaries],
-          transfer: H273.transfer[colour.transfer],
-          matrix: H273.matrix[colour.matrix],
-        }
-      : {
-          primaries: colourName(picture?.colour.primaries),
-          transfer: colourName(picture?.colour.transfer),
-          matrix: colourName(picture?.colour.matrix),
-        };
-    // What does not say is limited by ITU-T H.265 (E.3.1) and SMPTE RDD 36. H.264 has the same rule, but there silence is kept as silence:
-    // cameras that record full range and forget to say so write H.264.
-    const stated = full === true || Object.values(names).some((n) => n);
-    const byRule = prores !== undefined || picture?.codec === 'hevc';
-    said.text(
-      'range',
-      stated && full !== undefined && full !== null ? (full ? 'full' : 'limited') : byRule ? 'limited' : null,
-    );
-    said.text('primaries', names.primaries).text('transfer', names.transfer).text('matrix', names.matrix);
-  }
+  const seen =
+    picture || track
+      ? sayPicture(said, { picture, track, rate, seconds: opened?.duration ?? null })
+      : { known: false, fields: false };
   const soundTracks = movie?.tracks.filter((t) => t.kind === 'sound') ?? [];
   const sounds = opened?.sounds ?? [];
   const audio =
     soundTracks.length > sounds.length
       ? soundTracks.map((t) => t.sound?.channels ?? 0)
       : sounds.map((s) => s.channels);
-  said
-    .count(
-      'channels',
-      audio.reduce((n, c) => n + c, 0),
-    )
-    .count('audioStreams', audio.length);
-  const first = sounds[0];
-  if (audio[0]) said.text('channelLayout', layoutName(audio[0]));
-  if (first)
-    said
-      .text('audioCodec', first.codec && codecName(first.codec))
-      .count('sampleRate', Math.round(first.sampleRate))
-      .count('audioBits', first.codec ? pcmBits(first.codec) : null);
-  const heard = soundTracks[0];
-  const pcm = first?.codec ? pcmBits(first.codec) : null;
-  if (first && pcm) said.count('audioBitRate', pcm * (audio[0] ?? 0) * Math.round(first.sampleRate));
-  else if (heard && heard.timescale > 0 && heard.duration > 0 && heard.bytes > 0) {
-    said.count('audioBitRate', Math.floor((heard.bytes * 8) / (heard.duration / heard.timescale)));
-  }
+  saySound(said, audio, sounds[0], soundTracks[0]);
   const moment = momentOf1904(
     matroska?.date ? matroska.date / 1e9 + SECONDS_1904_TO_2001 : movie?.created || track?.created || 0,
     zoneMinutes,
@@ -210,19 +117,8 @@ export function statementsFromContainer(
     words.find((t) => /(?:^|\.)(?:\u00a9swr|\u00a9too|software|encoder)$/i.test(t.key))?.text ??
       matroska?.writer,
   );
-  const clock = moment ?? tagMoment(tags);
   const stated = words.find((t) => /^timecode$/i.test(t.key))?.text;
-  if (rate) {
-    const tmcd = movie?.tracks.find((t) => t.timecode)?.timecode ?? null;
-    if (tmcd && timecodeFrame !== null) sayTimecode(said, tmcd, timecodeFrame, rate);
-    else {
-      sayAddress(said, stated, rate);
-    }
-    if (clock) {
-      const [h, m, s] = clock.local.slice(11).split(':').map(Number) as [number, number, number];
-      said.value('start', timeOfDayValue(h * 3600 + m * 60 + s, rate), 'clock');
-    }
-  }
+  if (rate) sayStart(said, { read, stated, local: (moment ?? tagMoment(tags))?.local ?? null }, rate);
   const unsure = movie?.tracks.some((t) => t.kind === 'sound') && sounds.length < soundTracks.length;
   return {
     statements: [...said.statements, ...tags.statements.filter((t) => t.field !== 'software')],
@@ -230,14 +126,151 @@ export function statementsFromContainer(
     askProbe:
       opened === null ||
       (picture ?? track) === null ||
-      !known ||
+      !seen.known ||
       movie?.fragmented === true ||
       // Its tags may be those of a track, and H.264 may be of fields: FFmpeg looks.
       (matroska && !stated) ||
-      (fields && !track?.fields) ||
+      (seen.fields && !track?.fields) ||
       unsure === true,
     askTags: movie ? movie.unread.length > 0 : false,
   };
+}
+
+/**
+ * What is said of a picture: its coding, size, scan, length in frames and colour. `seconds` is how long the file is.
+ * Returns whether its coding is all known, and whether it may be of fields.
+ */
+function sayPicture(
+  said: Said,
+  {
+    picture,
+    track,
+    rate,
+    seconds,
+  }: { picture: Picture | null; track: Track | null; rate: Rate | null; seconds: number | null },
+): { known: boolean; fields: boolean } {
+  const prores = track ? PRORES[track.tag] : undefined;
+  const config =
+    track?.config ??
+    (picture?.config && picture.codec && CONFIG[picture.codec]
+      ? { type: CONFIG[picture.codec]!, data: picture.config }
+      : null);
+  const coding = config ? samplingOf(config) : null;
+  const { chroma, bitDepth } = prores ?? coding ?? { chroma: null, bitDepth: null };
+  const codec = picture?.codec ?? (prores ? 'prores' : null);
+  said
+    .text('codec', codec && codecName(codec))
+    .text('codecTag', track?.tag)
+    .text('profile', prores?.profile ?? coding?.profile)
+    .number('level', coding?.level);
+  saySize(said, picture, track);
+  said.text('chroma', chroma).count('bitDepth', bitDepth);
+  const scan = track?.fields
+    ? scanOf(track.fields)
+    : prores === undefined && coding?.progressive
+      ? 'progressive'
+      : null;
+  said.text('scan', scan);
+  if (track) sayTrack(said, track);
+  said.value('rate', rate && { type: 'rate', rate });
+  if (track?.varies && track.timescale > 0)
+    said
+      .number('rateLeast', perSecond(track.timescale, track.varies.most))
+      .number('rateMost', perSecond(track.timescale, track.varies.least));
+  const frames = track ? track.samples : rate && seconds !== null ? Math.round(seconds * fps(rate)) : 0;
+  said.count('frames', frames > 0 ? frames : null);
+  sayColour(said, picture, track, prores !== undefined);
+  return {
+    known: codec !== null && chroma !== null && bitDepth !== null && rate !== null,
+    fields: picture?.codec === 'avc' && coding?.progressive !== true,
+  };
+}
+
+function saySize(said: Said, picture: Picture | null, track: Track | null): void {
+  const [width, height] = [picture?.width || track?.width || 0, picture?.height || track?.height || 0];
+  if (width > 0 && height > 0) {
+    said.count('width', width).count('height', height);
+    const aspect = track?.pixelAspect ?? picture?.pixelAspect ?? null;
+    if (aspect) said.value('pixelAspect', { type: 'fraction', ...lowest(aspect.num, aspect.den) });
+    const shown = lowest(width * (aspect?.num ?? 1), height * (aspect?.den ?? 1));
+    said.text('displayAspect', `${shown.num}:${shown.den}`);
+  }
+  said.count('rotation', track?.rotation ?? picture?.rotation ?? 0);
+}
+
+/** What the samples of a picture's track say: bits a second, and whether each can be decoded by itself. */
+function sayTrack(said: Said, track: Track): void {
+  const seconds = track.timescale > 0 ? track.duration / track.timescale : 0;
+  if (seconds > 0) said.count('bitRate', Math.floor((track.bytes * 8) / seconds));
+  if (track.samples > 0)
+    said.flag('allIntra', track.syncSamples === null || track.syncSamples === track.samples);
+}
+
+function sayColour(said: Said, picture: Picture | null, track: Track | null, isProRes: boolean): void {
+  said.count('maxCll', track?.light?.brightest || null).count('maxFall', track?.light?.average || null);
+  if (track?.mastering && track.mastering.most > 0)
+    said.text('masteringDisplay', displayOf(track.mastering.least / 1e4, track.mastering.most / 1e4));
+  const colour = track?.colour;
+  const full = colour?.full ?? picture?.colour.fullRange;
+  const names = colour
+    ? {
+        primaries: H273.primaries[colour.primaries],
+        transfer: H273.transfer[colour.transfer],
+        matrix: H273.matrix[colour.matrix],
+      }
+    : {
+        primaries: colourName(picture?.colour.primaries),
+        transfer: colourName(picture?.colour.transfer),
+        matrix: colourName(picture?.colour.matrix),
+      };
+  // What does not say is limited by ITU-T H.265 (E.3.1) and SMPTE RDD 36. H.264 has the same rule, but there silence is kept as silence:
+  // cameras that record full range and forget to say so write H.264.
+  const stated = full === true || Object.values(names).some((n) => n);
+  const byRule = isProRes || picture?.codec === 'hevc';
+  said.text(
+    'range',
+    stated && full !== undefined && full !== null ? (full ? 'full' : 'limited') : byRule ? 'limited' : null,
+  );
+  said.text('primaries', names.primaries).text('transfer', names.transfer).text('matrix', names.matrix);
+}
+
+/** What is said of sound: `audio` are the channels of each stream, the rest is said of the first. */
+function saySound(
+  said: Said,
+  audio: readonly number[],
+  first: OpenedContainer['sounds'][number] | undefined,
+  track: Track | undefined,
+): void {
+  said
+    .count(
+      'channels',
+      audio.reduce((n, c) => n + c, 0),
+    )
+    .count('audioStreams', audio.length);
+  if (audio[0]) said.text('channelLayout', layoutName(audio[0]));
+  const pcm = first?.codec ? pcmBits(first.codec) : null;
+  if (first)
+    said
+      .text('audioCodec', first.codec && codecName(first.codec))
+      .count('sampleRate', Math.round(first.sampleRate))
+      .count('audioBits', pcm);
+  if (first && pcm) said.count('audioBitRate', pcm * (audio[0] ?? 0) * Math.round(first.sampleRate));
+  else if (track && track.timescale > 0 && track.duration > 0 && track.bytes > 0)
+    said.count('audioBitRate', Math.floor((track.bytes * 8) / (track.duration / track.timescale)));
+}
+
+/** The timecode of the first frame: of a timecode track or a tag (`stated`), and of the clock, where it has a `local` time. */
+function sayStart(
+  said: Said,
+  { read, stated, local }: { read: ContainerRead; stated: string | undefined; local: string | null },
+  rate: Rate,
+): void {
+  const tmcd = read.movie?.tracks.find((t) => t.timecode)?.timecode ?? null;
+  if (tmcd && read.timecodeFrame !== null) sayTimecode(said, tmcd, read.timecodeFrame, rate);
+  else sayAddress(said, stated, rate);
+  if (local === null) return;
+  const [h, m, s] = local.slice(11).split(':').map(Number) as [number, number, number];
+  said.value('start', timeOfDayValue(h * 3600 + m * 60 + s, rate), 'clock');
 }
 
 /** From the epoch of MP4 and MOV to that of Matroska. */
@@ -285,12 +318,7 @@ const nearRate = (n: number): Rate | null =>
 /** Coarse clocks state 2997/100: within 5 in 100 000 the standard rate is meant. */
 const near = (r: Rate): Rate => STANDARD_RATES.find((s) => Math.abs(fps(s) / fps(r) - 1) < 5e-5) ?? r;
 
-function sayTimecode(
-  said: Said,
-  track: NonNullable<Movie['tracks'][number]['timecode']>,
-  frame: number,
-  picture: Rate,
-): void {
+function sayTimecode(said: Said, track: NonNullable<Track['timecode']>, frame: number, picture: Rate): void {
   said.statements.push(...new Said('timecodeTrack').text('reel', track.reel).statements);
   if (track.timescale <= 0 || track.frameDuration <= 0) return;
   const counts = near(rateOfTicks(track.timescale, track.frameDuration));

@@ -117,13 +117,7 @@ export function recognise(entries: readonly FoundEntry[], options: RecogniseOpti
   const { types, leaveOut, shapes: own } = options.rules ?? DEFAULT_INTAKE;
   const rule = options.folder ?? { skipCardFolders: true, off: [] };
   const left = new Set(leaveOut.map((n) => n.toLowerCase()));
-  const refused: AsideFile[] = [];
-  const usable: FoundEntry[] = [];
-  for (const e of entries) {
-    const reason = leftAside(e, types, left);
-    if (reason === null) usable.push(e);
-    else refused.push({ path: e.path, size: e.size, reason });
-  }
+  const { usable, refused } = sift(entries, (e) => leftAside(e, types, left));
   const tried = (rule.skipCardFolders ? [...own, ...SHAPES] : SHAPES).filter(
     (s) => s.id === 'plain' || (rule.skipCardFolders && !rule.off.includes(s.id)),
   );
@@ -208,10 +202,6 @@ export function recognise(entries: readonly FoundEntry[], options: RecogniseOpti
     return [{ folder, parts }, ...below.filter((f) => !isOn(f))];
   }
 
-  function isPlain(find: Find): boolean {
-    return find.parts.every((p) => p.shape === plain);
-  }
-
   /** Whether files are of a shape although it does not take `rest`. */
   function fits({ shape, sorted }: Part, rest: readonly FoundEntry[]): boolean {
     const videos = rest.filter(isVideo).length;
@@ -221,6 +211,22 @@ export function recognise(entries: readonly FoundEntry[], options: RecogniseOpti
   }
 }
 
+/** Entries that are looked at, and those that are left aside for a reason. */
+function sift(
+  entries: readonly FoundEntry[],
+  reasonOf: (e: FoundEntry) => string | null,
+): { usable: FoundEntry[]; refused: AsideFile[] } {
+  const usable: FoundEntry[] = [];
+  const refused: AsideFile[] = [];
+  for (const e of entries) {
+    const reason = reasonOf(e);
+    if (reason === null) usable.push(e);
+    else refused.push({ path: e.path, size: e.size, reason });
+  }
+  return { usable, refused };
+}
+
+const isPlain = (find: Find): boolean => find.parts.every((p) => p.shape.of.id === 'plain');
 const isLoose = (find: Find): boolean => find.parts.every((p) => LOOSE.has(p.shape.of.id));
 
 /** The files of each subfolder, with paths below it. */

@@ -105,100 +105,45 @@ export async function makeClip(
   const to = (p: string) => path.join(folder, ...p.split('/'));
   for (const p of [clip.path, clip.proxyPath, clip.lookPath])
     if (p) await mkdir(path.dirname(to(p)), { recursive: true });
-  const seconds = clip.frames / fps(clip.rate);
-  const tones = clip.audio.flatMap((channels, i) => [
-    '-f',
-    'lavfi',
-    '-i',
-    `sine=frequency=${196 + 65 * i + 11 * index}:sample_rate=48000:duration=${seconds},volume=0.25,aformat=channel_layouts=${channels === 1 ? 'mono' : 'stereo'}`,
-  ]);
-  const range = clip.fullRange ? 'full' : 'limited';
-  const picture = (w: number, h: number) => [
-    '-vf',
-    `scale=${w}:${h}:flags=fast_bilinear:out_range=${range}:out_color_matrix=bt709`,
-    '-color_range',
-    clip.fullRange ? 'pc' : 'tv',
-    '-colorspace',
-    'bt709',
-    '-color_primaries',
-    'bt709',
-    '-color_trc',
-    'bt709',
-  ];
-  const streams = ['-map', '0:v', ...clip.audio.flatMap((_, i) => ['-map', `${i + 1}:a`])];
-  const device = clip.path.endsWith('.MOV')
-    ? ['-metadata', `make=${card.model.split(' ')[0]}`, '-metadata', `model=${card.model}`]
-    : [];
-  const stamps = (start: string) => [
-    '-timecode',
-    start,
-    '-metadata',
-    `creation_time=${clip.recordedAt}.000000Z`,
-    ...device,
-  ];
-  const start = formatTimecode(clip.start);
-  const output = [
-    ...streams,
-    ...picture(clip.size.width, clip.size.height),
-    ...CODING[clip.coding],
-    ...(clip.path.endsWith('.MP4') ? ['-c:a', 'aac', '-b:a', '128k'] : ['-c:a', 'pcm_s24le']),
-    ...stamps(clip.timecodeLost ? '00:00:00:00' : start),
-    ...BIT_EXACT,
-    to(clip.path),
-  ];
-  const proxy =
-    clip.proxyPath === null
-      ? []
-      : [
-          ...streams,
-          ...picture(640, 360),
-          ...CODING['h264-420-8'],
-          '-c:a',
-          'aac',
-          '-b:a',
-          '96k',
-          ...stamps(start),
-          ...BIT_EXACT,
-          '-f',
-          'mp4',
-          to(clip.proxyPath),
-        ];
-  const thumbnail =
-    clip.thumbnailPath === null
-      ? []
-      : [
-          '-map',
-          '0:v',
-          '-frames:v',
-          '1',
-          '-vf',
-          'scale=160:90',
-          '-f',
-          'mjpeg',
-          ...BIT_EXACT,
-          to(clip.thumbnailPath),
-        ];
+  await encode(ffmpeg, to, card, clip, index);
+  if (clip.sidecarPath) await writeFile(to(clip.sidecarPath), sidecarXml(clip));
+  if (clip.lookPath) await writeFile(to(clip.lookPath), lookXml(clip, index));
+  if (clip.flightLogPath) await writeFile(to(clip.flightLogPath), flightLog(clip));
+  if (clip.fillTo !== null) await fill(to(clip.path), clip.fillTo);
+  if (clip.whole < 1)
+    await truncate(to(clip.path), Math.floor((await stat(to(clip.path))).size * clip.whole));
+  const ended = new Date(Date.parse(`${clip.recordedAt}Z`) + secondsOf(clip) * 1000);
+  for (const p of [
+    clip.path,
+    clip.proxyPath,
+    clip.sidecarPath,
+    clip.lookPath,
+    clip.thumbnailPath,
+    clip.flightLogPath,
+  ])
+    if (p) await utimes(to(p), ended, ended);
+}
+
+const secondsOf = (clip: DemoClip): number => clip.frames / fps(clip.rate);
+
+/** Draws a clip's frames, and has FFmpeg encode the clip, the proxy of its camera and its thumbnail of them. */
+async function encode(
+  ffmpeg: string,
+  to: (path: string) => string,
+  card: DemoCard,
+  clip: DemoClip,
+  index: number,
+): Promise<void> {
   const run = execa(
     ffmpeg,
     [
-      '-hide_banner',
-      '-loglevel',
-      'error',
-      '-y',
-      '-f',
-      'rawvideo',
-      '-pixel_format',
-      'rgba',
-      '-video_size',
-      `${DRAWN.width}x${DRAWN.height}`,
-      '-framerate',
-      `${clip.rate.num}/${clip.rate.den}`,
-      '-i',
-      'pipe:0',
-      ...tones,
-      ...output,
-      ...proxy,
-      ...thumbnail,
+      ...['-hide_banner', '-loglevel', 'error', '-y'],
+      ...['-f', 'rawvideo', '-pixel_format', 'rgba', '-video_size', `${DRAWN.width}x${DRAWN.height}`],
+      ...['-framerate', `${clip.rate.num}/${clip.rate.den}`, '-i', 'pipe:0'],
+      ...tonesOf(clip, index),
+      ...originalOf(clip, card, to),
+      ...proxyOf(clip, card, to),
+      ...thumbnailOf(clip, to),
     ],
     { stdin: 'pipe', buffer: { stdout: false, stderr: true }, reject: true },
   );
@@ -211,23 +156,72 @@ export async function makeClip(
   }
   run.stdin.end();
   await run;
-  if (clip.sidecarPath) await writeFile(to(clip.sidecarPath), sidecarXml(clip));
-  if (clip.lookPath) await writeFile(to(clip.lookPath), lookXml(clip, index));
-  if (clip.flightLogPath) await writeFile(to(clip.flightLogPath), flightLog(clip));
-  if (clip.fillTo !== null) await fill(to(clip.path), clip.fillTo);
-  if (clip.whole < 1)
-    await truncate(to(clip.path), Math.floor((await stat(to(clip.path))).size * clip.whole));
-  const ended = new Date(Date.parse(`${clip.recordedAt}Z`) + seconds * 1000);
-  for (const p of [
-    clip.path,
-    clip.proxyPath,
-    clip.sidecarPath,
-    clip.lookPath,
-    clip.thumbnailPath,
-    clip.flightLogPath,
-  ])
-    if (p) await utimes(to(p), ended, ended);
 }
+
+/** A tone for each stream of sound, as inputs. */
+const tonesOf = (clip: DemoClip, index: number): string[] =>
+  clip.audio.flatMap((channels, i) => [
+    '-f',
+    'lavfi',
+    '-i',
+    `sine=frequency=${196 + 65 * i + 11 * index}:sample_rate=48000:duration=${secondsOf(clip)},volume=0.25,aformat=channel_layouts=${channels === 1 ? 'mono' : 'stereo'}`,
+  ]);
+
+const streamsOf = (clip: DemoClip): string[] => [
+  '-map',
+  '0:v',
+  ...clip.audio.flatMap((_, i) => ['-map', `${i + 1}:a`]),
+];
+
+const pictureOf = (clip: DemoClip, width: number, height: number): string[] => [
+  '-vf',
+  `scale=${width}:${height}:flags=fast_bilinear:out_range=${clip.fullRange ? 'full' : 'limited'}:out_color_matrix=bt709`,
+  ...['-color_range', clip.fullRange ? 'pc' : 'tv'],
+  ...['-colorspace', 'bt709', '-color_primaries', 'bt709', '-color_trc', 'bt709'],
+];
+
+const stampsOf = (clip: DemoClip, card: DemoCard, start: string): string[] => [
+  '-timecode',
+  start,
+  '-metadata',
+  `creation_time=${clip.recordedAt}.000000Z`,
+  ...(clip.path.endsWith('.MOV')
+    ? ['-metadata', `make=${card.model.split(' ')[0]}`, '-metadata', `model=${card.model}`]
+    : []),
+];
+
+const originalOf = (clip: DemoClip, card: DemoCard, to: (path: string) => string): string[] => [
+  ...streamsOf(clip),
+  ...pictureOf(clip, clip.size.width, clip.size.height),
+  ...CODING[clip.coding],
+  ...(clip.path.endsWith('.MP4') ? ['-c:a', 'aac', '-b:a', '128k'] : ['-c:a', 'pcm_s24le']),
+  ...stampsOf(clip, card, clip.timecodeLost ? '00:00:00:00' : formatTimecode(clip.start)),
+  ...BIT_EXACT,
+  to(clip.path),
+];
+
+const proxyOf = (clip: DemoClip, card: DemoCard, to: (path: string) => string): string[] =>
+  clip.proxyPath === null
+    ? []
+    : [
+        ...streamsOf(clip),
+        ...pictureOf(clip, 640, 360),
+        ...CODING['h264-420-8'],
+        ...['-c:a', 'aac', '-b:a', '96k'],
+        ...stampsOf(clip, card, formatTimecode(clip.start)),
+        ...BIT_EXACT,
+        ...['-f', 'mp4'],
+        to(clip.proxyPath),
+      ];
+
+const thumbnailOf = (clip: DemoClip, to: (path: string) => string): string[] =>
+  clip.thumbnailPath === null
+    ? []
+    : [
+        ...['-map', '0:v', '-frames:v', '1', '-vf', 'scale=160:90', '-f', 'mjpeg'],
+        ...BIT_EXACT,
+        to(clip.thumbnailPath),
+      ];
 
 /** Fills an MP4 up to so many bytes with a `free` box (ISO/IEC 14496-12, 8.1.2). */
 async function fill(file: string, to: number): Promise<void> {

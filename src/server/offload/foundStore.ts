@@ -1,4 +1,5 @@
 import { and, eq, sql } from 'drizzle-orm';
+import PQueue from 'p-queue';
 import { keepCardReadings, keepCopied } from '../custody';
 import { standInCopies } from '../cards';
 import { offloadFiles, type offloads } from './tables';
@@ -15,7 +16,7 @@ type Verified = Extract<FileOutcome, { state: 'verified' }>;
 export class FoundStore {
   #verified: { row: OffloadFile; found: Verified; note: string | null }[] = [];
   #last = performance.now();
-  #writing: Promise<void> = Promise.resolve();
+  readonly #writing = new PQueue({ concurrency: 1 });
 
   /** `home` is the destination that clips' files are turned to; `copies` the safe copies by destination. */
   constructor(
@@ -40,12 +41,7 @@ export class FoundStore {
 
   /** Keeps what has been found. What the database does not take is tried again; what it never takes is found at the next run. */
   flush(): Promise<void> {
-    const next = this.#writing.then(
-      () => this.#write(),
-      () => this.#write(),
-    );
-    this.#writing = next.catch(() => undefined);
-    return next;
+    return this.#writing.add(() => this.#write());
   }
 
   async #write(): Promise<void> {

@@ -1,4 +1,5 @@
 import { randomUUID } from 'node:crypto';
+import PQueue from 'p-queue';
 import { NotFound } from './errors';
 
 interface Done<Change> {
@@ -9,7 +10,7 @@ interface Done<Change> {
 
 /** What was done since the server started, in words and one by one, so that it can be taken back. Of more than `most` changes those that were done first are forgotten. */
 export class Undos<Change> {
-  #last: Promise<unknown> = Promise.resolve();
+  readonly #turns = new PQueue({ concurrency: 1 });
   readonly #done = new Map<string, Done<Change>>();
   #rows = 0;
 
@@ -17,9 +18,7 @@ export class Undos<Change> {
 
   /** Runs a change with what is told of it, one after the other: what is held in memory changes in the order of the database. */
   inTurn<T>(work: () => Promise<T>): Promise<T> {
-    const next = this.#last.then(work, work);
-    this.#last = next.catch(() => undefined);
-    return next;
+    return this.#turns.add(work);
   }
 
   keep(done: Done<Change>): string {

@@ -1,5 +1,6 @@
 import { eq } from 'drizzle-orm';
 import { randomUUID } from 'node:crypto';
+import PQueue from 'p-queue';
 import { matrixMade } from '../../core/proxies/arguments';
 import { sourceOfPart } from '../../core/proxies/part';
 import type { Part, Trial, TryRecipe } from '../../core/proxies/shapes';
@@ -25,14 +26,12 @@ export const trialLimits = { milliseconds: 3 * 60_000 };
 /** Pixels of the width of the pictures. */
 const WIDTH = 720;
 
-let last: Promise<unknown> = Promise.resolve();
+/** One at a time: each uses all cores. */
+const turns = new PQueue({ concurrency: 1 });
 
 /** Makes some seconds of a clip by a recipe, out of its middle, and throws them away: how they look, how large they are, how long it took. */
 export function tryRecipe(runtime: InJob, wanted: TryRecipe): Promise<Trial> {
-  // One at a time: each uses all cores.
-  const next = last.then(() => tryOne(runtime, wanted));
-  last = next.catch(() => undefined);
-  return next;
+  return turns.add(() => tryOne(runtime, wanted));
 }
 
 /** Ends the work when its time is over: then it throws how far it had come. */

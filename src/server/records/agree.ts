@@ -4,7 +4,7 @@ import type { Ports } from './ports';
 import { joinPath } from '../platform/files/names';
 import { TABLES } from './recorded';
 import { replayed } from './replayed';
-import { homeRecords, recordsName } from './writer';
+import { homeRecords, recordsName } from './openFiles';
 
 /** Whether a row is as it was recorded, in the columns that both know: a column may have been added since, or removed. */
 const agrees = (recorded: Row, row: Row): boolean =>

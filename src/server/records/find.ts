@@ -7,7 +7,7 @@ import { OWN_FOLDER } from '../platform/files/journal';
 import { joinPath } from '../platform/files/names';
 import { readRecords } from './read';
 import type { RecordFile } from './replayed';
-import { homeRecords } from './writer';
+import { homeRecords } from './openFiles';
 import { lstat, readdir, realpath, stat } from '../platform/files/onDisk';
 
 const NAME = /^records-[0-9a-f-]{36}(\.behind)?\.jsonl$/;

@@ -5,4 +5,5 @@ export { beginFromCopy, copiedJobs } from './copied';
 export { disagreements } from './agree';
 export { findRecords, type FoundRecords } from './find';
 export { rebuild } from './rebuild';
-export { RecordsWriter, homeRecords, openLibrary } from './writer';
+export { homeRecords } from './openFiles';
+export { RecordsWriter, openLibrary } from './writer';

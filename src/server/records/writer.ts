@@ -1,31 +1,25 @@
 import { eq, sql } from 'drizzle-orm';
 import { randomUUID } from 'node:crypto';
-import { type Header, type Mark, RECORDS_VERSION } from '../../core/records/replay';
+import PQueue from 'p-queue';
+import { RECORDS_VERSION } from '../../core/records/replay';
 import { distrustCopies, findCopy } from '../custody';
 import { library } from './tables';
 import { safeCopies } from '../custody/tables';
-import { isCode, messageOf } from '../platform/errors';
-import { flushFolder } from '../platform/files/fileSystem';
+import { messageOf } from '../platform/errors';
 import { OWN_FOLDER } from '../platform/files/journal';
 import { joinPath } from '../platform/files/names';
 import type { Ports } from './ports';
 import { writeLog } from '../logbook';
 import { headerOf, lastMark, markOf } from './read';
 import { type Source, TABLES } from './recorded';
-import { type FileHandle, lstat, mkdirNew, rename, rm, stat } from '../platform/files/onDisk';
-import { openToAppend } from '../platform/files/plainFile';
+import { behindName, homeRecords, OpenFiles, type Place, recordsName, type SizedPlace } from './openFiles';
+import { stat } from '../platform/files/onDisk';
 import { isAway, listRoots } from '../places';
 
 /** Rows of a line. */
 const PAGE = 2000;
 /** A file is written anew once it is so many times as large as it was then, and so many bytes larger. */
 const GROWN = { times: 3, bytes: 32 << 20 };
-
-export const recordsName = (id: string): string => `records-${id}.jsonl`;
-/** The name of a file that could not be brought up to date: it is known to be behind. A name is changed also where a disk is full. */
-export const behindName = (id: string): string => `records-${id}.behind.jsonl`;
-/** The folder for the records beside the database. */
-export const homeRecords = (home: string): string => joinPath(home, 'records');
 
 /** This database among others: its id, this run of the server, and its next transaction when it was opened. */
 export interface Library {
@@ -58,11 +52,6 @@ export async function openLibrary(db: Ports['db'], broughtBack: boolean): Promis
 interface Grown {
   [table: string]: number;
 }
-interface Place {
-  folder: string;
-  root: string | null;
-  name: string;
-}
 /** How far a file is known to be written. */
 interface Known {
   upTo: number;
@@ -80,7 +69,7 @@ export class RecordsWriter {
   readonly #ofAll: Parameters<typeof writeLog>[0];
   readonly #known = new Map<string, Known>();
   readonly #faults = new Map<string, string>();
-  #busy: Promise<void> = Promise.resolve();
+  readonly #turns = new PQueue({ concurrency: 1 });
   /** Milliseconds the last writing took. */
   took = 0;
 
@@ -93,7 +82,7 @@ export class RecordsWriter {
 
   /** Writes every change that is not written yet, and flushes it. What a place does not take is said in the logbook, once. */
   write(): Promise<void> {
-    return this.#inTurn(() => this.#write());
+    return this.#turns.add(() => this.#write());
   }
 
   /** Writes the first record of a database before anything is done with it: one that was not closed has nothing else to be compared with. */
@@ -111,16 +100,7 @@ export class RecordsWriter {
    * copy. It is another database from then on, and what is known of copies has to be found out again. Returns whether it was so.
    */
   heed(): Promise<boolean> {
-    return this.#inTurn(() => this.#heed());
-  }
-
-  #inTurn<T>(work: () => Promise<T>): Promise<T> {
-    const next = this.#busy.then(work);
-    this.#busy = next.then(
-      () => undefined,
-      () => undefined,
-    );
-    return next;
+    return this.#turns.add(() => this.#heed());
   }
 
   async #heed(): Promise<boolean> {
@@ -173,10 +153,7 @@ export class RecordsWriter {
       sql`update library set made_at = made_at returning pg_snapshot_xmin(pg_current_snapshot())::text as oldest`,
     );
     const upTo = Number(now!.oldest) - 1;
-    const groups = new Map<
-      string,
-      { from: Known | null; places: (Place & { size: number; base: number })[] }
-    >();
+    const groups = new Map<string, { from: Known | null; places: SizedPlace[] }>();
     for (const place of await this.#places()) {
       const from = await this.#stateOf(place).catch(() => null);
       const group = groups.get(JSON.stringify(from && [from.upTo, from.grown])) ?? { from, places: [] };
@@ -228,108 +205,45 @@ export class RecordsWriter {
       : null;
   }
 
-  async #append(
-    from: Known | null,
-    upTo: number,
-    places: readonly (Place & { size: number; base: number })[],
-  ): Promise<void> {
-    const open_: {
-      place: Place & { base: number };
-      handle: FileHandle;
-      file: string;
-      part: string | null;
-      size: number;
-    }[] = [];
-    const drop = async (place: Place, e: unknown): Promise<void> => {
-      this.#known.delete(place.folder);
-      const i = open_.findIndex((o) => o.place === place);
-      const [gone] = i >= 0 ? open_.splice(i, 1) : [];
-      await gone?.handle.close().catch(() => undefined);
-      // A drive that is full needs no half of it; the file before stays.
-      if (gone?.part) await rm(gone.part, { force: true }).catch(() => undefined);
-      // What it has is older than what is known now, and says so by its name.
-      const [file, behind] = [recordsName, behindName].map((name) =>
-        joinPath(place.folder, name(this.library.id)),
-      );
-      if (
-        await lstat(file!).then(
-          (s) => s.isFile(),
-          () => false,
-        )
-      )
-        await rename(file!, behind!).catch(() => undefined);
-      const fault = messageOf(e);
-      if (this.#faults.get(place.folder) === fault) return;
-      this.#faults.set(place.folder, fault);
-      await writeLog(
-        this.#ofAll,
-        'check',
-        `The record of cards, copies and names cannot be written beside ${place.name}: ${fault}`,
-      );
-      this.runtime.events.changed('log');
-    };
-    const say = async (text: string): Promise<void> => {
-      for (const o of [...open_]) {
-        await o.handle.appendFile(text).catch((e: unknown) => drop(o.place, e));
-        o.size += Buffer.byteLength(text);
-      }
-    };
-    const begin = async (): Promise<void> => {
-      for (const place of places) {
-        const file = joinPath(place.folder, recordsName(this.library.id));
-        const part = from === null ? `${file}.part` : null;
-        try {
-          // What is to be written was gathered meanwhile, and its drive may have been pulled out: its folder is not made in its place.
-          if (place.root === null) await this.runtime.checkHome();
-          // Only the folder itself: one around it that is not there is a drive that has gone, which must not be made in its place.
-          await mkdirNew(place.folder).catch((e: unknown) => {
-            if (!isCode(e, 'EEXIST')) throw e;
-          });
-          // A link in its place leads to where nothing of it belongs.
-          if (!(await lstat(place.folder)).isDirectory()) throw new Error(`${place.folder} is no folder`);
-          if (part) await rm(part, { force: true });
-          const handle = await openToAppend(part ?? file);
-          open_.push({ place, handle, file, part, size: place.size });
-          if (part) {
-            const header = `${JSON.stringify({ records: RECORDS_VERSION, library: this.library.id, root: place.root } satisfies Header)}\n`;
-            await handle.appendFile(header);
-            open_.at(-1)!.size += Buffer.byteLength(header);
-          }
-        } catch (e) {
-          await drop(place, e);
-        }
-      }
-    };
+  async #append(from: Known | null, upTo: number, places: readonly SizedPlace[]): Promise<void> {
+    const files = new OpenFiles(
+      this.library.id,
+      (place, e) => this.#failed(place, e),
+      () => this.runtime.checkHome(),
+    );
     const grown: Grown = { ...from?.grown };
     let begun = from === null;
-    if (begun) await begin();
+    if (begun) await files.open(places, true);
     for await (const line of this.#changes(from, grown)) {
-      if (!begun) await begin();
+      if (!begun) await files.open(places, false);
       begun = true;
-      await say(line);
+      await files.append(line);
     }
     if (!begun) {
       for (const { folder, size, base } of places) this.#known.set(folder, { ...from!, size, base, upTo });
       return;
     }
-    for (const o of [...open_]) {
-      const base = o.part ? o.size : o.place.base;
-      const mark = `${JSON.stringify({ upTo, at: new Date().toISOString(), grown, base, run: this.library.run, version: RECORDS_VERSION } satisfies Mark)}\n`;
-      try {
-        await o.handle.appendFile(mark);
-        await o.handle.sync();
-        if (o.part) {
-          await rename(o.part, o.file);
-          await flushFolder(o.place.folder);
-          await rm(joinPath(o.place.folder, behindName(this.library.id)), { force: true });
-        }
-        this.#known.set(o.place.folder, { upTo, grown, base, size: o.size + Buffer.byteLength(mark) });
-        this.#faults.delete(o.place.folder);
-        await o.handle.close();
-      } catch (e) {
-        await drop(o.place, e);
-      }
-    }
+    await files.end(
+      { upTo, at: new Date().toISOString(), grown, run: this.library.run, version: RECORDS_VERSION },
+      ({ folder }, { base, size }) => {
+        this.#known.set(folder, { upTo, grown, base, size });
+        this.#faults.delete(folder);
+      },
+    );
+  }
+
+  /** Says once that a place does not take its file. */
+  async #failed({ folder, name }: Place, e: unknown): Promise<void> {
+    this.#known.delete(folder);
+    const fault = messageOf(e);
+    if (this.#faults.get(folder) === fault) return;
+    this.#faults.set(folder, fault);
+    await writeLog(
+      this.#ofAll,
+      'check',
+      `The record of cards, copies and names cannot be written beside ${name}: ${fault}`,
+    );
+    this.runtime.events.changed('log');
   }
 
   /** Lines of what has changed since: keys that are gone first, then rows. `grown` is brought up to date meanwhile. */

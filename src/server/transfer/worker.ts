@@ -87,6 +87,8 @@ class Gate {
   }
 }
 
+type Source = Awaited<ReturnType<OpenSource>>;
+
 /** Throws where a destination is not on its volume any more. */
 type RequireVolume = (destination: number) => Promise<void>;
 
@@ -101,50 +103,77 @@ interface Written {
 
 /** Copies a batch of files of one card; each fares on its own. */
 export async function copy(task: CopyTask): Promise<FileOutcome[]> {
-  const gate = new Gate(task.gate);
-  const counter = new BigInt64Array(task.counter);
   const openSource: OpenSource = task.reader
     ? ((await import(task.reader)) as { openSource: OpenSource }).openSource
     : disk.openSource;
   const openTarget: OpenTarget = task.writer
     ? ((await import(task.writer)) as { openTarget: OpenTarget }).openTarget
     : disk.openTarget;
-  // A file alone holds the gate chunk by chunk: while one is hashed and written, another thread reads, and the card is never
-  // idle. Small files read several at a time in one thread hold it together: a thread cannot wait for itself.
-  const alone = task.files.length === 1;
-  const outcomes: FileOutcome[] = [];
-  const written: Written[] = [];
-  const requireThere: RequireVolume = async (destination) => {
-    const volume = task.on[destination];
-    if (volume) await requireVolume(volume);
-  };
-  const fail = (file: TaskFile, e: unknown) => {
-    const f = faultAt('source', e);
-    outcomes.push({ number: file.number, state: 'fault', where: f.where, code: f.code, text: f.message });
-  };
-  try {
-    if (!alone) gate.enter();
+  return new Batch(task, openSource, openTarget).copy();
+}
+
+/** The copying of a batch: each step is done with every file that went well so far. */
+class Batch {
+  readonly #gate: Gate;
+  readonly #counter: BigInt64Array;
+  /**
+   * A file alone holds the gate chunk by chunk: while one is hashed and written, another thread reads, and the card is never idle.
+   * Small files read several at a time in one thread hold it together: a thread cannot wait for itself.
+   */
+  readonly #isAlone: boolean;
+  readonly #outcomes: FileOutcome[] = [];
+  readonly #written: Written[] = [];
+
+  constructor(
+    private readonly task: CopyTask,
+    private readonly openSource: OpenSource,
+    private readonly openTarget: OpenTarget,
+  ) {
+    this.#gate = new Gate(task.gate);
+    this.#counter = new BigInt64Array(task.counter);
+    this.#isAlone = task.files.length === 1;
+  }
+
+  async copy(): Promise<FileOutcome[]> {
+    const { files, verification } = this.task;
+    try {
+      await this.#readAll();
+      const onDisk = await this.#those(this.#written, (w) => this.#flush(w));
+      let agreeing = onDisk;
+      if (verification === 'contentsTwice' && onDisk.length > 0) {
+        this.#gate.enter();
+        agreeing = await this.#those(onDisk, (w) => this.#readSecond(w)).finally(() => this.#gate.leave());
+      }
+      await this.#settleAll(await this.#those(agreeing, (w) => this.#prove(w)));
+    } catch (e) {
+      // Stopped while it waited for its turn at the card.
+      const open = new Set(files.filter((f) => !this.#outcomes.some((o) => o.number === f.number)));
+      for (const w of this.#written) if (open.has(w.file)) await this.#giveUp(w, e);
+      for (const file of open) if (!this.#written.some((w) => w.file === file)) this.#fail(file, e);
+    }
+    return this.#outcomes;
+  }
+
+  async #readAll(): Promise<void> {
+    const { files } = this.task;
+    if (!this.#isAlone) this.#gate.enter();
     try {
       await pMap(
-        task.files,
+        files,
         (file) =>
-          read(file).then(
-            (w) => void written.push(w),
-            (e: unknown) => fail(file, e),
+          this.#read(file).then(
+            (w) => void this.#written.push(w),
+            (e: unknown) => this.#fail(file, e),
           ),
-        { concurrency: task.files.every((f) => f.size <= SMALL) ? CONCURRENCY : 1 },
+        { concurrency: files.every((f) => f.size <= SMALL) ? CONCURRENCY : 1 },
       );
     } finally {
-      if (!alone) gate.leave();
+      if (!this.#isAlone) this.#gate.leave();
     }
-    const onDisk = await those(written, flush);
-    let agreeing = onDisk;
-    if (task.verification === 'contentsTwice' && onDisk.length > 0) {
-      gate.enter();
-      agreeing = await those(onDisk, readSecond).finally(() => gate.leave());
-    }
-    const proven = await those(agreeing, prove);
-    // Names of one folder are flushed together; nothing counts as copied before its name is on the disk.
+  }
+
+  /** Names of one folder are flushed together; nothing counts as copied before its name is on the disk. */
+  async #settleAll(proven: readonly Written[]): Promise<void> {
     const folders = new Map<string, Promise<void>>();
     const flushed = (folder: string): Promise<void> => {
       if (!folders.has(folder)) folders.set(folder, flushFolder(folder));
@@ -153,36 +182,40 @@ export async function copy(task: CopyTask): Promise<FileOutcome[]> {
     await pMap(
       proven,
       (w) =>
-        settle(w, flushed, requireThere).then(
-          (o) => void outcomes.push(o),
-          (e: unknown) => fail(w.file, e),
+        settle(w, flushed, this.#requireThere).then(
+          (o) => void this.#outcomes.push(o),
+          (e: unknown) => this.#fail(w.file, e),
         ),
       { concurrency: CONCURRENCY },
     );
-  } catch (e) {
-    // Stopped while it waited for its turn at the card.
-    const open = new Set(task.files.filter((f) => !outcomes.some((o) => o.number === f.number)));
-    for (const w of written) if (open.has(w.file)) await giveUp(w, e);
-    for (const file of open) if (!written.some((w) => w.file === file)) fail(file, e);
   }
-  return outcomes;
+
+  readonly #requireThere: RequireVolume = async (destination) => {
+    const volume = this.task.on[destination];
+    if (volume) await requireVolume(volume);
+  };
+
+  #fail(file: TaskFile, e: unknown): void {
+    const { where, code, message } = faultAt('source', e);
+    this.#outcomes.push({ number: file.number, state: 'fault', where, code, text: message });
+  }
 
   /** Takes away what was written of a file, and says why. */
-  async function giveUp(w: Written, e: unknown): Promise<void> {
+  async #giveUp(w: Written, e: unknown): Promise<void> {
     await drop(w);
-    Atomics.sub(counter, 0, BigInt(w.file.size));
-    fail(w.file, e);
+    Atomics.sub(this.#counter, 0, BigInt(w.file.size));
+    this.#fail(w.file, e);
   }
 
   /** Does a step with each of some files, and returns those it went well with; of the others nothing is left. */
-  async function those(list: readonly Written[], step: (w: Written) => Promise<void>): Promise<Written[]> {
+  async #those(list: readonly Written[], step: (w: Written) => Promise<void>): Promise<Written[]> {
     const well: Written[] = [];
     await pMap(
       list,
       (w) =>
         step(w).then(
           () => void well.push(w),
-          (e: unknown) => giveUp(w, e),
+          (e: unknown) => this.#giveUp(w, e),
         ),
       { concurrency: CONCURRENCY },
     );
@@ -190,59 +223,36 @@ export async function copy(task: CopyTask): Promise<FileOutcome[]> {
   }
 
   /** Reads a file once, and writes it to every destination that does not have it yet, under temporary names. */
-  async function read(file: TaskFile): Promise<Written> {
-    gate.check();
-    const w: Written = { file, hash: '', readBack: task.verification !== 'sizes', parts: [], present: [] };
-    const buffers = [borrow(file.size), borrow(file.size)];
-    let counted = 0;
-    const source = await openSource(file.from, false).catch((e: unknown) => {
+  async #read(file: TaskFile): Promise<Written> {
+    this.#gate.check();
+    const { kind, verification } = this.task;
+    const w: Written = { file, hash: '', readBack: verification !== 'sizes', parts: [], present: [] };
+    const buffers = [borrow(file.size), borrow(file.size)] as const;
+    const read = { bytes: 0 };
+    const source = await this.openSource(file.from, false).catch((e: unknown) => {
       throw isCode(e, 'ELOOP') ? new Fault('source', CHANGED, 'it has become a link') : faultAt('source', e);
     });
     try {
       await unchanged(source, file);
       for (const [destination, final] of file.to.entries())
-        if (final !== null) await begin(w, destination, final, { openTarget, requireThere });
-      const hash = newHash(task.kind);
-      let writing: Promise<unknown> = Promise.resolve();
-      let at = 0;
-      for (let turn = 0; ; turn ^= 1) {
-        const buffer = buffers[turn]!;
-        if (alone) gate.enter();
-        const n = await source
-          .read(buffer, at)
-          .catch((e: unknown) => {
-            throw faultAt('source', e);
-          })
-          .finally(() => alone && gate.leave());
-        await writing;
-        if (n === 0) break;
-        gate.check();
-        const bytes = buffer.subarray(0, n);
-        writing = Promise.all(
-          w.parts.map((p) =>
-            p.target.write(bytes).catch((e: unknown) => {
-              throw faultAt(p.destination, e);
-            }),
-          ),
-        );
-        // Heard at the next turn; until then it is nobody's unhandled failure.
-        writing.catch(() => undefined);
-        hash.update(bytes);
-        at += n;
-        counted += n;
-        Atomics.add(counter, 0, BigInt(n));
-      }
-      if (at !== file.size)
+        if (final !== null)
+          await begin(w, destination, final, {
+            openTarget: this.openTarget,
+            requireThere: this.#requireThere,
+          });
+      const hash = newHash(kind);
+      await this.#pump(source, w, { buffers, hash, read });
+      if (read.bytes !== file.size)
         throw new Fault(
           'source',
           CHANGED,
-          `it has ${at} bytes, not ${file.size}: it is still being written, or was changed`,
+          `it has ${read.bytes} bytes, not ${file.size}: it is still being written, or was changed`,
         );
       await unchanged(source, file);
       w.hash = hash.digest();
       return w;
     } catch (e) {
-      Atomics.sub(counter, 0, BigInt(counted));
+      Atomics.sub(this.#counter, 0, BigInt(read.bytes));
       await drop(w);
       throw e;
     } finally {
@@ -251,8 +261,47 @@ export async function copy(task: CopyTask): Promise<FileOutcome[]> {
     }
   }
 
+  /** Reads to the end of a source: while one buffer is hashed and written, the other is read into. `read` is counted up meanwhile. */
+  async #pump(
+    source: Source,
+    w: Written,
+    {
+      buffers,
+      hash,
+      read,
+    }: { buffers: readonly [Buffer, Buffer]; hash: ReturnType<typeof newHash>; read: { bytes: number } },
+  ): Promise<void> {
+    let writing: Promise<unknown> = Promise.resolve();
+    for (let turn: 0 | 1 = 0; ; turn = turn === 0 ? 1 : 0) {
+      const buffer = buffers[turn];
+      if (this.#isAlone) this.#gate.enter();
+      const n = await source
+        .read(buffer, read.bytes)
+        .catch((e: unknown) => {
+          throw faultAt('source', e);
+        })
+        .finally(() => this.#isAlone && this.#gate.leave());
+      await writing;
+      if (n === 0) return;
+      this.#gate.check();
+      const bytes = buffer.subarray(0, n);
+      writing = Promise.all(
+        w.parts.map((p) =>
+          p.target.write(bytes).catch((e: unknown) => {
+            throw faultAt(p.destination, e);
+          }),
+        ),
+      );
+      // Heard at the next turn; until then it is nobody's unhandled failure.
+      writing.catch(() => undefined);
+      hash.update(bytes);
+      read.bytes += n;
+      Atomics.add(this.#counter, 0, BigInt(n));
+    }
+  }
+
   /** Flushes the parts of a file. */
-  async function flush(w: Written): Promise<void> {
+  async #flush(w: Written): Promise<void> {
     await Promise.all(
       w.parts.map((p) =>
         p.target
@@ -263,29 +312,31 @@ export async function copy(task: CopyTask): Promise<FileOutcome[]> {
           }),
       ),
     );
-    gate.check();
+    this.#gate.check();
   }
 
   /** Reads a file from the card once more. The gate is held meanwhile. */
-  async function readSecond({ file, hash }: Written): Promise<void> {
-    const [second] = await hashOf(file.from, [task.kind], openSource, true, gate);
+  async #readSecond({ file, hash }: Written): Promise<void> {
+    const [second] = await hashOf(file.from, [this.task.kind], this.openSource, true, this.#gate);
     if (second !== hash)
       throw new Fault('source', DIFFERS, 'the card gave other bytes when the file was read a second time');
   }
 
   /** Reads the parts of a file back, from the drive and not from memory where that can be, and gives them their names. Nothing that differs is ever named. */
-  async function prove(w: Written): Promise<void> {
+  async #prove(w: Written): Promise<void> {
     const { file } = w;
+    const isWhole = async (copy: string): Promise<boolean> =>
+      (await hashOf(copy, [this.task.kind], disk.openSource, true, this.#gate))[0] === w.hash;
     for (const p of w.parts) {
-      if (task.verification === 'sizes') {
+      if (this.task.verification === 'sizes') {
         if ((await lstat(p.part)).size !== file.size)
           throw new Fault(p.destination, DIFFERS, 'the copy has another length');
-      } else if ((await hashOf(p.part, [task.kind], disk.openSource, true, gate))[0] !== w.hash) {
+      } else if (!(await isWhole(p.part))) {
         throw new Fault(p.destination, DIFFERS, 'the copy does not read back the same');
       }
     }
     for (const p of w.present) {
-      if ((await hashOf(p.final, [task.kind], disk.openSource, true, gate))[0] !== w.hash)
+      if (!(await isWhole(p.final)))
         throw new Fault(p.destination, 'EEXIST', 'another file of this name is there already');
     }
     for (const p of w.parts) {
@@ -368,7 +419,7 @@ async function drop(w: Written): Promise<void> {
   }
 }
 
-async function unchanged(source: Awaited<ReturnType<OpenSource>>, file: TaskFile): Promise<void> {
+async function unchanged(source: Source, file: TaskFile): Promise<void> {
   const now = await source.stat();
   if (!now.isFile) throw new Fault('source', CHANGED, 'it is no longer a regular file');
   if (now.size !== file.size || now.modified !== file.modified)

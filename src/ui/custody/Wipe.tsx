@@ -19,7 +19,6 @@ import styles from '../offload/offload.module.css';
 
 /** May this card be wiped? The answer, its reasons each with the way on, and every copy with what proves it. `card` is a card's id, or a physical card's. */
 export function Wipe({ card }: { card: string }) {
-  const address = useAddress();
   const server = useServer();
   const wipe = useWipe(card);
   const counting = useMutation({ mutationFn: server.countCopies, onSettled: () => wipe.refetch() });
@@ -36,120 +35,14 @@ export function Wipe({ card }: { card: string }) {
       </p>
     );
   const w = wipe.data;
-  const away = w.copies.some((c) => !c.present);
-  const servers = new Set(w.copies.flatMap((c) => (c.disk.kind === 'network' ? c.disk.disks : [])));
-  const [first, ...rest] = w.reasons;
   return (
     <div className={styles.screen}>
-      <header className={styles.head}>
-        <div>
-          <h1>
-            May <span className="figures">{w.card}</span> be wiped?
-          </h1>
-          <p className="soft">
-            {w.labelled ? `camera ${w.camera || '–'} · day ${w.day} · ` : 'no longer in the job · '}
-            {plural(w.files, 'file')}, {formatBytes(w.bytes)}{' '}
-            {w.scope === 'folder' ? 'in the folder that was offered' : 'on the card'}
-          </p>
-        </div>
-        <span style={{ flex: 1 }} />
-        {w.labelled && (
-          <Button component={Link} href={address(`/card/${encodeURIComponent(w.card)}`)} variant="outlined">
-            Open the card
-          </Button>
-        )}
-        <Button
-          component="a"
-          href={server.receiptUrl(card, 'html')}
-          target="_blank"
-          rel="noreferrer"
-          variant="outlined"
-        >
-          Receipt to print
-        </Button>
-        <Button component="a" href={server.receiptUrl(card, 'json')} variant="outlined">
-          Receipt as JSON
-        </Button>
-      </header>
-      <section className={styles.answer} data-verdict={w.verdict} aria-label="Answer">
-        <strong
-          data-long={
-            w.verdict === 'notNow' || w.verdict === 'asOf' || (w.may && w.scope === 'folder') ? '' : undefined
-          }
-        >
-          {w.may && w.scope === 'folder'
-            ? `${VERDICT_WORDS[w.verdict]}, this folder`
-            : VERDICT_WORDS[w.verdict]}
-        </strong>
-        <div>
-          <b>{w.because}</b>
-          <p className="soft figures">
-            looked at {formatMoment(w.at)}{' '}
-            <Button
-              size="small"
-              sx={{ py: 0 }}
-              disabled={wipe.isFetching}
-              onClick={() => void wipe.refetch()}
-            >
-              {wipe.isFetching ? 'Looking …' : 'Look again'}
-            </Button>
-          </p>
-          {w.notes.map((n) => (
-            <p key={n} className="soft">
-              {n}
-            </p>
-          ))}
-        </div>
-      </section>
-      {first && (
-        <section aria-label="What is missing for a yes">
-          <h2>What is missing for a yes</h2>
-          <ul className={styles.reasons}>
-            {(first.text === w.because ? [first, ...rest] : w.reasons).map((r) => (
-              <li key={r.text}>
-                <div>
-                  <b>{r.text}</b>
-                  {r.files.length > 0 && (
-                    <p className="figures">
-                      {r.files.join(' · ')}
-                      {r.count > r.files.length ? ` · and ${r.count - r.files.length} more` : ''}
-                    </p>
-                  )}
-                </div>
-                {r.way && <Way way={r.way} wipe={w} />}
-              </li>
-            ))}
-          </ul>
-        </section>
-      )}
+      <Head wipe={w} receipts={card} />
+      <Answer wipe={w} again={() => void wipe.refetch()} isLooking={wipe.isFetching} />
+      {w.reasons.length > 0 && <Missing wipe={w} />}
       <div className={styles.subhead}>
         <h2>Safe copies</h2>
-        {(away || w.offlineCounts) && (
-          <FormControlLabel
-            control={
-              <Checkbox
-                size="small"
-                checked={w.offlineCounts}
-                disabled={counting.isPending}
-                onChange={(e) => counting.mutate({ offlineCounts: e.target.checked })}
-              />
-            }
-            label="In this job, copies on drives that are offline count as they were last seen"
-          />
-        )}
-        {(servers.size > 1 || w.serversApart) && (
-          <FormControlLabel
-            control={
-              <Checkbox
-                size="small"
-                checked={w.serversApart}
-                disabled={counting.isPending}
-                onChange={(e) => counting.mutate({ serversApart: e.target.checked })}
-              />
-            }
-            label="In this job, servers of different addresses are different servers"
-          />
-        )}
+        <WhatCounts wipe={w} set={counting.mutate} isBusy={counting.isPending} />
       </div>
       <ErrorNotice error={counting.error} close={counting.reset} />
       {w.copies.length === 0 && (
@@ -166,6 +59,143 @@ export function Wipe({ card }: { card: string }) {
         <p className="soft">The clips on the shelf are working copies: they are renamed, and do not count.</p>
       )}
     </div>
+  );
+}
+
+/** Which card is asked about, and its receipts: `receipts` is what they are asked for by. */
+function Head({ wipe: w, receipts }: { wipe: WipeView; receipts: string }) {
+  const address = useAddress();
+  const server = useServer();
+  return (
+    <header className={styles.head}>
+      <div>
+        <h1>
+          May <span className="figures">{w.card}</span> be wiped?
+        </h1>
+        <p className="soft">
+          {w.labelled ? `camera ${w.camera || '–'} · day ${w.day} · ` : 'no longer in the job · '}
+          {plural(w.files, 'file')}, {formatBytes(w.bytes)}{' '}
+          {w.scope === 'folder' ? 'in the folder that was offered' : 'on the card'}
+        </p>
+      </div>
+      <span style={{ flex: 1 }} />
+      {w.labelled && (
+        <Button component={Link} href={address(`/card/${encodeURIComponent(w.card)}`)} variant="outlined">
+          Open the card
+        </Button>
+      )}
+      <Button
+        component="a"
+        href={server.receiptUrl(receipts, 'html')}
+        target="_blank"
+        rel="noreferrer"
+        variant="outlined"
+      >
+        Receipt to print
+      </Button>
+      <Button component="a" href={server.receiptUrl(receipts, 'json')} variant="outlined">
+        Receipt as JSON
+      </Button>
+    </header>
+  );
+}
+
+function Answer({ wipe: w, again, isLooking }: { wipe: WipeView; again: () => void; isLooking: boolean }) {
+  return (
+    <section className={styles.answer} data-verdict={w.verdict} aria-label="Answer">
+      <strong
+        data-long={
+          w.verdict === 'notNow' || w.verdict === 'asOf' || (w.may && w.scope === 'folder') ? '' : undefined
+        }
+      >
+        {w.may && w.scope === 'folder'
+          ? `${VERDICT_WORDS[w.verdict]}, this folder`
+          : VERDICT_WORDS[w.verdict]}
+      </strong>
+      <div>
+        <b>{w.because}</b>
+        <p className="soft figures">
+          looked at {formatMoment(w.at)}{' '}
+          <Button size="small" sx={{ py: 0 }} disabled={isLooking} onClick={again}>
+            {isLooking ? 'Looking …' : 'Look again'}
+          </Button>
+        </p>
+        {w.notes.map((n) => (
+          <p key={n} className="soft">
+            {n}
+          </p>
+        ))}
+      </div>
+    </section>
+  );
+}
+
+/** What is missing for a yes, each reason with its files and the way on. */
+function Missing({ wipe: w }: { wipe: WipeView }) {
+  return (
+    <section aria-label="What is missing for a yes">
+      <h2>What is missing for a yes</h2>
+      <ul className={styles.reasons}>
+        {w.reasons.map((r) => (
+          <li key={r.text}>
+            <div>
+              <b>{r.text}</b>
+              {r.files.length > 0 && (
+                <p className="figures">
+                  {r.files.join(' · ')}
+                  {r.count > r.files.length ? ` · and ${r.count - r.files.length} more` : ''}
+                </p>
+              )}
+            </div>
+            {r.way && <Way way={r.way} wipe={w} />}
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}
+
+/** What counts in this job, where the answer may depend on it. */
+function WhatCounts({
+  wipe: w,
+  set,
+  isBusy,
+}: {
+  wipe: WipeView;
+  set: (counts: { offlineCounts: boolean } | { serversApart: boolean }) => void;
+  isBusy: boolean;
+}) {
+  const isAway = w.copies.some((c) => !c.present);
+  const servers = new Set(w.copies.flatMap((c) => (c.disk.kind === 'network' ? c.disk.disks : [])));
+  return (
+    <>
+      {(isAway || w.offlineCounts) && (
+        <FormControlLabel
+          control={
+            <Checkbox
+              size="small"
+              checked={w.offlineCounts}
+              disabled={isBusy}
+              onChange={(e) => set({ offlineCounts: e.target.checked })}
+            />
+          }
+          label="In this job, copies on drives that are offline count as they were last seen"
+        />
+      )}
+      {(servers.size > 1 || w.serversApart) && (
+        <FormControlLabel
+          control={
+            <Checkbox
+              size="small"
+              checked={w.serversApart}
+              disabled={isBusy}
+              onChange={(e) => set({ serversApart: e.target.checked })}
+            />
+          }
+          label="In this job, servers of different addresses are different servers"
+        />
+      )}
+    </>
   );
 }
 

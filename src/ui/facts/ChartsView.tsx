@@ -5,7 +5,7 @@ import { useMemo, useState } from 'react';
 import { Bar } from 'react-chartjs-2';
 import { useColorScheme } from '@mui/material/styles';
 import type { FieldId } from '../../core/facts/catalogue';
-import type { FactSums } from '../../core/facts/shapes';
+import type { ClocksView as Clocks, FactSums } from '../../core/facts/shapes';
 import { formatRunningTime } from '../../core/platform/timecode/timecode';
 import { useAddress, useServer } from '../platform/job';
 import { formatBytes, formatDay } from '../platform/format';
@@ -16,36 +16,18 @@ import type { Behind } from './columns';
 import { type DayBar, DayChart } from './DayChart';
 import styles from './facts.module.css';
 
+const dayWords = (d: number): string => `Day ${d}`;
+const NONE: Clocks['rolls'] = [];
+
 /** A day through by camera; running time and size by day; rates and codecs. Each opens the clips behind it. */
 export function ChartsView({ show }: { show: (behind: Behind[]) => void }) {
-  const address = useAddress();
   const server = useServer();
-  const job = useJob().data;
-  const router = useRouter();
   const clocks = useQuery({ queryKey: ['clocks'], queryFn: server.clocks });
   const sums = useQuery({ queryKey: ['facts', 'sums'], queryFn: server.factSums });
   const placed = sums.data?.days ?? [];
   const days = [...new Set(placed.map((r) => r.day))];
   const [chosen, setDay] = useState<number | null>(null);
   const day = chosen ?? days[0] ?? 1;
-  const bars = useMemo(
-    (): DayBar[] =>
-      (clocks.data?.rolls ?? [])
-        .filter((r) => r.day === day)
-        .flatMap((r): DayBar[] => {
-          const at = r.from % 86_400;
-          const by = (from: number, kind: DayBar['kind']): DayBar => ({
-            clip: r.clip,
-            name: r.name,
-            lane: r.camera,
-            from,
-            to: from + r.seconds,
-            kind,
-          });
-          return [by(at, 'clock'), ...(r.timecode === null ? [] : [by(r.timecode, 'timecode')])];
-        }),
-    [clocks.data, day],
-  );
   const failed = [clocks, sums].find((q) => q.error);
   if (failed)
     return (
@@ -60,51 +42,14 @@ export function ChartsView({ show }: { show: (behind: Behind[]) => void }) {
         <p className="soft">Bring in footage first.</p>
       </Empty>
     );
+  const rolls = clocks.data?.rolls ?? NONE;
   const cameras = [...new Set(placed.map((r) => r.camera))].sort();
   const sum = (d: number, c: string, what: 'seconds' | 'bytes') =>
     placed.find((r) => r.day === d && r.camera === c)?.[what] ?? 0;
-  const dayWords = (d: number) => `Day ${d}`;
   return (
     <div className={styles.body}>
       <div className={styles.charts}>
-        <section className={`${styles.chart} ${styles.wide}`}>
-          <header>
-            <h2>
-              Rolling on {dayWords(day)}{' '}
-              <span className="soft" style={{ fontWeight: 400 }}>
-                {formatDay(job?.days.find((d) => d.number === day)?.date ?? null)}
-              </span>
-            </h2>
-            <div role="group" aria-label="Day" style={{ display: 'flex', gap: 6 }}>
-              {days.map((d) => (
-                <button
-                  key={d}
-                  type="button"
-                  className={styles.only}
-                  style={
-                    d === day
-                      ? { background: 'var(--ink)', color: 'var(--paper)', borderColor: 'var(--ink)' }
-                      : {}
-                  }
-                  aria-pressed={d === day}
-                  onClick={() => setDay(d)}
-                >
-                  {dayWords(d)}
-                </button>
-              ))}
-            </div>
-          </header>
-          {bars.length > 0 ? (
-            <DayChart
-              bars={bars}
-              lanes={cameras.filter((c) => bars.some((b) => b.lane === c))}
-              open={(clip) => router.push(address(`/clip/${clip}`))}
-              label={`When each camera rolled on day ${day}`}
-            />
-          ) : (
-            <p className="soft">No clip of this day states when it was recorded.</p>
-          )}
-        </section>
+        <Rolling {...{ rolls, days, cameras, day, setDay }} />
         <Stack
           title="Running time by day and camera"
           unit={(v) => formatRunningTime(v)}
@@ -128,6 +73,83 @@ export function ChartsView({ show }: { show: (behind: Behind[]) => void }) {
   );
 }
 
+/** When each camera rolled on a day. */
+function Rolling({
+  rolls,
+  days,
+  cameras,
+  day,
+  setDay,
+}: {
+  rolls: Clocks['rolls'];
+  days: readonly number[];
+  cameras: readonly string[];
+  day: number;
+  setDay: (day: number) => void;
+}) {
+  const address = useAddress();
+  const job = useJob().data;
+  const router = useRouter();
+  const bars = useMemo(
+    (): DayBar[] =>
+      rolls
+        .filter((r) => r.day === day)
+        .flatMap((r): DayBar[] => {
+          const at = r.from % 86_400;
+          const by = (from: number, kind: DayBar['kind']): DayBar => ({
+            clip: r.clip,
+            name: r.name,
+            lane: r.camera,
+            from,
+            to: from + r.seconds,
+            kind,
+          });
+          return [by(at, 'clock'), ...(r.timecode === null ? [] : [by(r.timecode, 'timecode')])];
+        }),
+    [rolls, day],
+  );
+  return (
+    <section className={`${styles.chart} ${styles.wide}`}>
+      <header>
+        <h2>
+          Rolling on {dayWords(day)}{' '}
+          <span className="soft" style={{ fontWeight: 400 }}>
+            {formatDay(job?.days.find((d) => d.number === day)?.date ?? null)}
+          </span>
+        </h2>
+        <div role="group" aria-label="Day" style={{ display: 'flex', gap: 6 }}>
+          {days.map((d) => (
+            <button
+              key={d}
+              type="button"
+              className={styles.only}
+              style={
+                d === day
+                  ? { background: 'var(--ink)', color: 'var(--paper)', borderColor: 'var(--ink)' }
+                  : {}
+              }
+              aria-pressed={d === day}
+              onClick={() => setDay(d)}
+            >
+              {dayWords(d)}
+            </button>
+          ))}
+        </div>
+      </header>
+      {bars.length > 0 ? (
+        <DayChart
+          bars={bars}
+          lanes={cameras.filter((c) => bars.some((b) => b.lane === c))}
+          open={(clip) => router.push(address(`/clip/${clip}`))}
+          label={`When each camera rolled on day ${day}`}
+        />
+      ) : (
+        <p className="soft">No clip of this day states when it was recorded.</p>
+      )}
+    </section>
+  );
+}
+
 interface StackProps {
   title: string;
   unit: (v: number) => string;
@@ -148,7 +170,7 @@ function Stack({ title, unit, days, cameras, value, show }: StackProps) {
           aria-label={title}
           key={mode}
           data={{
-            labels: days.map((d) => `Day ${d}`),
+            labels: days.map((d) => dayWords(d)),
             datasets: cameras.map((c, i) => ({
               label: `Camera ${c}`,
               data: days.map((d) => value(d, c)),

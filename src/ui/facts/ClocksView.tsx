@@ -41,51 +41,13 @@ export function ClocksView() {
       <div className={styles.clocks}>
         <ErrorNotice error={act.error} close={() => act.reset()} />
         {suspicions.map((s) => (
-          <section
+          <Finding
             key={`${s.camera}${s.fromDay}${s.kind}`}
-            className={styles.finding}
-            aria-label={`Clock of camera ${s.camera}`}
-          >
-            <header>
-              <div>
-                <Tag tone="look">look here</Tag>{' '}
-                <strong>
-                  Camera {s.camera}, {dayWords(s.fromDay, s.toDay)}: the clock looks {spanWords(s.seconds)}{' '}
-                  {s.seconds > 0 ? 'slow' : 'fast'}.
-                </strong>
-                <div>{s.because}</div>
-              </div>
-              <Button
-                variant="contained"
-                disabled={act.isPending}
-                onClick={() =>
-                  act.mutate(() =>
-                    server.setClock({
-                      camera: s.camera,
-                      fromDay: s.fromDay,
-                      toDay: s.toDay,
-                      seconds: s.seconds,
-                      note: s.because.slice(0, 300),
-                    }),
-                  )
-                }
-              >
-                Set it {wayWords(s.seconds)}
-              </Button>
-            </header>
-            <Evidence suspicion={s} rolls={view.data.rolls} />
-            {s.meetings.length > 0 && (
-              <ul>
-                {s.meetings.slice(0, 6).map((m) => (
-                  <li key={m.clip}>
-                    <span className="figures">{m.name}</span> says {clockWords(m.at)}; with{' '}
-                    {spanWords(s.seconds)} added, {clockWords(m.at + s.seconds)}. Camera {m.otherCamera}’s{' '}
-                    <span className="figures">{m.otherName}</span> begins at {clockWords(m.otherAt)}.
-                  </li>
-                ))}
-              </ul>
-            )}
-          </section>
+            suspicion={s}
+            rolls={view.data.rolls}
+            isBusy={act.isPending}
+            set={(c) => act.mutate(() => server.setClock(c))}
+          />
         ))}
         {suspicions.length === 0 && (
           <p>
@@ -113,6 +75,61 @@ export function ClocksView() {
         <OwnClock act={(c) => act.mutate(() => server.setClock(c))} busy={act.isPending} />
       </div>
     </div>
+  );
+}
+
+/** A clock that looks wrong, what speaks for it, and the way to set it. */
+function Finding({
+  suspicion: s,
+  rolls,
+  isBusy,
+  set,
+}: {
+  suspicion: View['suspicions'][number];
+  rolls: View['rolls'];
+  isBusy: boolean;
+  set: (clock: Clock) => void;
+}) {
+  return (
+    <section className={styles.finding} aria-label={`Clock of camera ${s.camera}`}>
+      <header>
+        <div>
+          <Tag tone="look">look here</Tag>{' '}
+          <strong>
+            Camera {s.camera}, {dayWords(s.fromDay, s.toDay)}: the clock looks {spanWords(s.seconds)}{' '}
+            {s.seconds > 0 ? 'slow' : 'fast'}.
+          </strong>
+          <div>{s.because}</div>
+        </div>
+        <Button
+          variant="contained"
+          disabled={isBusy}
+          onClick={() =>
+            set({
+              camera: s.camera,
+              fromDay: s.fromDay,
+              toDay: s.toDay,
+              seconds: s.seconds,
+              note: s.because.slice(0, 300),
+            })
+          }
+        >
+          Set it {wayWords(s.seconds)}
+        </Button>
+      </header>
+      <Evidence suspicion={s} rolls={rolls} />
+      {s.meetings.length > 0 && (
+        <ul>
+          {s.meetings.slice(0, 6).map((m) => (
+            <li key={m.clip}>
+              <span className="figures">{m.name}</span> says {clockWords(m.at)}; with {spanWords(s.seconds)}{' '}
+              added, {clockWords(m.at + s.seconds)}. Camera {m.otherCamera}’s{' '}
+              <span className="figures">{m.otherName}</span> begins at {clockWords(m.otherAt)}.
+            </li>
+          ))}
+        </ul>
+      )}
+    </section>
   );
 }
 

@@ -30,9 +30,11 @@ export function CorrectDialog({
   const [what, setWhat] = useState<'field' | 'card'>('field');
   const [field, setField] = useState<FieldId>('reel');
   const [value, setValue] = useState('');
-  const [id, setId] = useState(card?.id ?? '');
-  const [camera, setCamera] = useState(card?.camera ?? 'A');
-  const [day, setDay] = useState(String(card?.day ?? 1));
+  const [placing, setPlacing] = useState<Place>({
+    id: card?.id ?? '',
+    camera: card?.camera ?? 'A',
+    day: String(card?.day ?? 1),
+  });
   const act = useMutation({
     mutationFn: () =>
       server.correct(
@@ -42,10 +44,9 @@ export function CorrectDialog({
               clips: [...clips],
               set: [],
               card: {
-                id,
-                camera,
-                day: Number(day),
-                date: job?.days.find((d) => d.number === Number(day))?.date ?? null,
+                ...placing,
+                day: Number(placing.day),
+                date: job?.days.find((d) => d.number === Number(placing.day))?.date ?? null,
               },
             },
       ),
@@ -67,64 +68,9 @@ export function CorrectDialog({
             </label>
           </fieldset>
           {what === 'field' ? (
-            <fieldset>
-              <select aria-label="Field" value={field} onChange={(e) => setField(e.target.value as FieldId)}>
-                {FieldGroup.options
-                  .filter((g) => g !== 'file')
-                  .map((g) => (
-                    <optgroup key={g} label={GROUP_WORDS[g]}>
-                      {FIELDS.filter(
-                        (f) =>
-                          f.group === g && !(f.trust as readonly string[]).every((t) => t === 'workedOut'),
-                      ).map((f) => (
-                        <option key={f.id} value={f.id}>
-                          {f.term}
-                        </option>
-                      ))}
-                    </optgroup>
-                  ))}
-              </select>
-              <input
-                aria-label="Value"
-                value={value}
-                onChange={(e) => setValue(e.target.value)}
-                placeholder="leave empty to remove your correction"
-                style={{ width: 250 }}
-                autoFocus
-              />
-            </fieldset>
+            <FieldValue {...{ field, setField, value, setValue }} />
           ) : (
-            <fieldset>
-              <label>
-                Card{' '}
-                <input
-                  aria-label="Card"
-                  value={id}
-                  onChange={(e) => setId(e.target.value.toUpperCase())}
-                  style={{ width: 90 }}
-                />
-              </label>
-              <label>
-                Camera{' '}
-                <input
-                  aria-label="Camera"
-                  value={camera}
-                  onChange={(e) => setCamera(asCameraLabel(e.target.value))}
-                  style={{ width: 64 }}
-                />
-              </label>
-              <label>
-                Day{' '}
-                <input
-                  aria-label="Day"
-                  type="number"
-                  min={1}
-                  value={day}
-                  onChange={(e) => setDay(e.target.value)}
-                  style={{ width: 70 }}
-                />
-              </label>
-            </fieldset>
+            <Placing placing={placing} set={setPlacing} />
           )}
           <p className="soft">What was read is kept; your value takes precedence. No file is touched.</p>
           <ErrorNotice error={act.error} close={() => act.reset()} />
@@ -136,12 +82,94 @@ export function CorrectDialog({
         </Button>
         <Button
           variant="contained"
-          disabled={act.isPending || (what === 'card' && id === '')}
+          disabled={act.isPending || (what === 'card' && placing.id === '')}
           onClick={() => act.mutate()}
         >
           Correct
         </Button>
       </DialogActions>
     </Dialog>
+  );
+}
+
+function FieldValue({
+  field,
+  setField,
+  value,
+  setValue,
+}: {
+  field: FieldId;
+  setField: (field: FieldId) => void;
+  value: string;
+  setValue: (value: string) => void;
+}) {
+  return (
+    <fieldset>
+      <select aria-label="Field" value={field} onChange={(e) => setField(e.target.value as FieldId)}>
+        {FieldGroup.options
+          .filter((g) => g !== 'file')
+          .map((g) => (
+            <optgroup key={g} label={GROUP_WORDS[g]}>
+              {FIELDS.filter(
+                (f) => f.group === g && !(f.trust as readonly string[]).every((t) => t === 'workedOut'),
+              ).map((f) => (
+                <option key={f.id} value={f.id}>
+                  {f.term}
+                </option>
+              ))}
+            </optgroup>
+          ))}
+      </select>
+      <input
+        aria-label="Value"
+        value={value}
+        onChange={(e) => setValue(e.target.value)}
+        placeholder="leave empty to remove your correction"
+        style={{ width: 250 }}
+        autoFocus
+      />
+    </fieldset>
+  );
+}
+
+interface Place {
+  id: string;
+  camera: string;
+  /** As it is typed. */
+  day: string;
+}
+function Placing({ placing, set }: { placing: Place; set: (placing: Place) => void }) {
+  return (
+    <fieldset>
+      <label>
+        Card{' '}
+        <input
+          aria-label="Card"
+          value={placing.id}
+          onChange={(e) => set({ ...placing, id: e.target.value.toUpperCase() })}
+          style={{ width: 90 }}
+        />
+      </label>
+      <label>
+        Camera{' '}
+        <input
+          aria-label="Camera"
+          value={placing.camera}
+          onChange={(e) => set({ ...placing, camera: asCameraLabel(e.target.value) })}
+          style={{ width: 64 }}
+        />
+      </label>
+      <label>
+        Day{' '}
+        <input
+          aria-label="Day"
+          type="number"
+          min={1}
+          value={placing.day}
+          onChange={(e) => set({ ...placing, day: e.target.value })}
+          style={{ width: 70 }}
+        />
+      </label>
+    </fieldset>
   );
 }

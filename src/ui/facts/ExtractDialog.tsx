@@ -7,7 +7,7 @@ import DialogTitle from '@mui/material/DialogTitle';
 import { useMutation, useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import type { FieldId } from '../../core/facts/catalogue';
-import type { Extraction } from '../../core/facts/shapes';
+import type { Extracted, Extraction } from '../../core/facts/shapes';
 import { library } from '../platform/client';
 import { useServer } from '../platform/job';
 import { plural } from '../platform/format';
@@ -19,32 +19,44 @@ interface Choice {
   from: Extraction['from'];
   words: string;
 }
+/** What is asked for. */
+interface Extract {
+  /** Which of the choices. */
+  from: number;
+  /** 'all', 'shown', or the id of a field set. */
+  fields: string;
+  formats: ('csv' | 'json')[];
+  looks: boolean;
+}
 interface Props {
   choices: readonly Choice[];
   fields?: readonly FieldId[];
   close: () => void;
 }
 
+const useFieldSets = () => useQuery({ queryKey: ['fieldSets'], queryFn: library.fieldSets });
+
 /** Facts of a selection, a card, the job or any folder, as CSV and JSON in the handover folder. */
 export function ExtractDialog({ choices, fields, close }: Props) {
   const server = useServer();
-  const sets = useQuery({ queryKey: ['fieldSets'], queryFn: library.fieldSets });
-  const [from, setFrom] = useState(0);
-  const [what, setWhat] = useState(fields ? 'shown' : 'all');
-  const [formats, setFormats] = useState<('csv' | 'json')[]>(['csv', 'json']);
-  const [looks, setLooks] = useState(true);
+  const sets = useFieldSets();
+  const [wanted, setWanted] = useState<Extract>({
+    from: 0,
+    fields: fields ? 'shown' : 'all',
+    formats: ['csv', 'json'],
+    looks: true,
+  });
   const act = useMutation({
     mutationFn: () =>
       server.extract({
-        from: choices[from]!.from,
+        ...wanted,
+        from: choices[wanted.from]!.from,
         fields:
-          what === 'all'
+          wanted.fields === 'all'
             ? null
-            : what === 'shown'
+            : wanted.fields === 'shown'
               ? [...fields!]
-              : (sets.data?.find((s) => s.id === what)?.fields ?? null),
-        formats,
-        looks,
+              : (sets.data?.find((s) => s.id === wanted.fields)?.fields ?? null),
       }),
   });
   const result = act.data;
@@ -53,85 +65,10 @@ export function ExtractDialog({ choices, fields, close }: Props) {
       <DialogTitle sx={{ pb: 0 }}>Extract facts</DialogTitle>
       <DialogContent>
         {result ? (
-          <div className={styles.form}>
-            <div>
-              <Tag tone="proven">done</Tag> {plural(result.clips, 'clip')} written to
-            </div>
-            <div className="figures" style={{ overflowWrap: 'anywhere', fontSize: 13 }}>
-              {result.place}
-            </div>
-            <div className="soft">
-              {result.files.slice(0, 8).join(', ')}
-              {result.files.length > 8 && ` and ${plural(result.files.length - 8, 'more file')}`}
-            </div>
-            {result.faults.length > 0 && (
-              <div>
-                <Tag tone="look">{plural(result.faults.length, 'file')} not read</Tag>
-                <ul style={{ margin: '6px 0 0', paddingLeft: 18, fontSize: 13 }}>
-                  {result.faults.slice(0, 12).map((f, i) => (
-                    <li key={i}>
-                      <strong>{f.name}</strong>: {f.why}
-                    </li>
-                  ))}
-                </ul>
-              </div>
-            )}
-            {result.one && (
-              <table className={styles.sheet} aria-label="Result">
-                <tbody>
-                  {result.one.map((r) => (
-                    <tr key={r.term}>
-                      <th>{r.term}</th>
-                      <td className="figures">{r.value}</td>
-                      <td className="soft">{r.source}</td>
-                    </tr>
-                  ))}
-                </tbody>
-              </table>
-            )}
-          </div>
+          <Done result={result} />
         ) : (
           <div className={styles.form}>
-            <fieldset>
-              <legend>Of</legend>
-              {choices.map((c, i) => (
-                <label key={c.words}>
-                  <input type="radio" name="of" checked={from === i} onChange={() => setFrom(i)} />
-                  {c.words}
-                </label>
-              ))}
-            </fieldset>
-            <fieldset>
-              <legend>Fields</legend>
-              <select aria-label="Fields" value={what} onChange={(e) => setWhat(e.target.value)}>
-                {fields && <option value="shown">the {fields.length} in the table</option>}
-                <option value="all">all stated fields</option>
-                {sets.data?.map((s) => (
-                  <option key={s.id} value={s.id}>
-                    {s.name} ({s.fields.length})
-                  </option>
-                ))}
-              </select>
-            </fieldset>
-            <fieldset>
-              <legend>As</legend>
-              {(['csv', 'json'] as const).map((f) => (
-                <label key={f}>
-                  <input
-                    type="checkbox"
-                    checked={formats.includes(f)}
-                    onChange={(e) =>
-                      setFormats(e.target.checked ? [...formats, f] : formats.filter((x) => x !== f))
-                    }
-                  />
-                  {f === 'csv' ? 'CSV, for a spreadsheet' : 'JSON, with every source'}
-                </label>
-              ))}
-            </fieldset>
-            <label>
-              <input type="checkbox" checked={looks} onChange={(e) => setLooks(e.target.checked)} />
-              Look files beside it, named after their clips
-            </label>
+            <Wanted choices={choices} shown={fields?.length ?? null} wanted={wanted} set={setWanted} />
             <ErrorNotice error={act.error} close={() => act.reset()} />
           </div>
         )}
@@ -149,7 +86,7 @@ export function ExtractDialog({ choices, fields, close }: Props) {
         ) : (
           <Button
             variant="contained"
-            disabled={formats.length === 0 || act.isPending}
+            disabled={wanted.formats.length === 0 || act.isPending}
             onClick={() => act.mutate()}
           >
             {act.isPending ? 'Reading …' : 'Extract'}
@@ -157,5 +94,109 @@ export function ExtractDialog({ choices, fields, close }: Props) {
         )}
       </DialogActions>
     </Dialog>
+  );
+}
+
+/** `shown` is how many fields the table has; null where there is none. */
+function Wanted({
+  choices,
+  shown,
+  wanted,
+  set,
+}: {
+  choices: readonly Choice[];
+  shown: number | null;
+  wanted: Extract;
+  set: (wanted: Extract) => void;
+}) {
+  const sets = useFieldSets();
+  const put = (changed: Partial<Extract>) => set({ ...wanted, ...changed });
+  return (
+    <>
+      <fieldset>
+        <legend>Of</legend>
+        {choices.map((c, i) => (
+          <label key={c.words}>
+            <input type="radio" name="of" checked={wanted.from === i} onChange={() => put({ from: i })} />
+            {c.words}
+          </label>
+        ))}
+      </fieldset>
+      <fieldset>
+        <legend>Fields</legend>
+        <select aria-label="Fields" value={wanted.fields} onChange={(e) => put({ fields: e.target.value })}>
+          {shown !== null && <option value="shown">the {shown} in the table</option>}
+          <option value="all">all stated fields</option>
+          {sets.data?.map((s) => (
+            <option key={s.id} value={s.id}>
+              {s.name} ({s.fields.length})
+            </option>
+          ))}
+        </select>
+      </fieldset>
+      <fieldset>
+        <legend>As</legend>
+        {(['csv', 'json'] as const).map((f) => (
+          <label key={f}>
+            <input
+              type="checkbox"
+              checked={wanted.formats.includes(f)}
+              onChange={(e) =>
+                put({
+                  formats: e.target.checked ? [...wanted.formats, f] : wanted.formats.filter((x) => x !== f),
+                })
+              }
+            />
+            {f === 'csv' ? 'CSV, for a spreadsheet' : 'JSON, with every source'}
+          </label>
+        ))}
+      </fieldset>
+      <label>
+        <input type="checkbox" checked={wanted.looks} onChange={(e) => put({ looks: e.target.checked })} />
+        Look files beside it, named after their clips
+      </label>
+    </>
+  );
+}
+
+function Done({ result }: { result: Extracted }) {
+  return (
+    <div className={styles.form}>
+      <div>
+        <Tag tone="proven">done</Tag> {plural(result.clips, 'clip')} written to
+      </div>
+      <div className="figures" style={{ overflowWrap: 'anywhere', fontSize: 13 }}>
+        {result.place}
+      </div>
+      <div className="soft">
+        {result.files.slice(0, 8).join(', ')}
+        {result.files.length > 8 && ` and ${plural(result.files.length - 8, 'more file')}`}
+      </div>
+      {result.faults.length > 0 && (
+        <div>
+          <Tag tone="look">{plural(result.faults.length, 'file')} not read</Tag>
+          <ul style={{ margin: '6px 0 0', paddingLeft: 18, fontSize: 13 }}>
+            {result.faults.slice(0, 12).map((f, i) => (
+              <li key={i}>
+                <strong>{f.name}</strong>: {f.why}
+              </li>
+            ))}
+          </ul>
+        </div>
+      )}
+      {result.one && (
+        <table className={styles.sheet} aria-label="Result">
+          <tbody>
+            {result.one.map((r) => (
+              <tr key={r.term}>
+                <th>{r.term}</th>
+                <td className="figures">{r.value}</td>
+                <td className="soft">{r.source}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+    </div>
   );
 }

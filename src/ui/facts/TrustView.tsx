@@ -3,7 +3,8 @@ import Button from '@mui/material/Button';
 import { useMutation } from '@tanstack/react-query';
 import { useState } from 'react';
 import { type FieldId, FIELDS, SOURCE_WORDS, type Source, trustOf } from '../../core/facts/catalogue';
-import { formatRate, parseRate } from '../../core/platform/timecode/rate';
+import type { JobView } from '../../core/jobs';
+import { formatRate, parseRate, type Rate } from '../../core/platform/timecode/rate';
 import { useServer } from '../platform/job';
 import { ErrorNotice } from '../platform/Notice';
 import { useJob } from '../platform/queries';
@@ -15,7 +16,6 @@ export function TrustView() {
   const server = useServer();
   const job = useJob().data;
   const save = useMutation({ mutationFn: server.saveSettings });
-  const [rate, setRate] = useState<string | null>(null);
   if (!job) return null;
   const put = (id: FieldId, order: Source[] | null) => {
     const trust = { ...job.trust };
@@ -26,41 +26,7 @@ export function TrustView() {
   return (
     <div className={styles.body}>
       <div className={styles.form} style={{ marginBottom: 18, maxWidth: 900 }}>
-        <fieldset>
-          <label>
-            A day begins at{' '}
-            <select
-              aria-label="A day begins at"
-              value={job.dayStart}
-              onChange={(e) => save.mutate({ dayStart: Number(e.target.value) })}
-            >
-              {Array.from({ length: 24 }, (_, h) => (
-                <option key={h} value={h}>
-                  {String(h).padStart(2, '0')}:00
-                </option>
-              ))}
-            </select>
-          </label>
-          <label>
-            The edit runs at{' '}
-            <input
-              aria-label="The edit runs at"
-              value={rate ?? (job.rate ? formatRate(job.rate) : '')}
-              placeholder="not known yet"
-              style={{ width: 110 }}
-              onChange={(e) => setRate(e.target.value)}
-              onBlur={() => {
-                if (rate !== null) {
-                  const r = rate.trim() === '' ? null : parseRate(rate);
-                  if (r || rate.trim() === '') save.mutate({ rate: r });
-                  setRate(null);
-                }
-              }}
-              onKeyDown={(e) => e.key === 'Enter' && e.currentTarget.blur()}
-            />{' '}
-            fps
-          </label>
-        </fieldset>
+        <DaysAndRate job={job} save={save.mutate} />
         <ErrorNotice error={save.error} close={() => save.reset()} />
       </div>
       <FieldSheet
@@ -102,5 +68,52 @@ export function TrustView() {
         ]}
       />
     </div>
+  );
+}
+
+function DaysAndRate({
+  job,
+  save,
+}: {
+  job: JobView;
+  save: (said: { dayStart: number } | { rate: Rate | null }) => void;
+}) {
+  const [rate, setRate] = useState<string | null>(null);
+  return (
+    <fieldset>
+      <label>
+        A day begins at{' '}
+        <select
+          aria-label="A day begins at"
+          value={job.dayStart}
+          onChange={(e) => save({ dayStart: Number(e.target.value) })}
+        >
+          {Array.from({ length: 24 }, (_, h) => (
+            <option key={h} value={h}>
+              {String(h).padStart(2, '0')}:00
+            </option>
+          ))}
+        </select>
+      </label>
+      <label>
+        The edit runs at{' '}
+        <input
+          aria-label="The edit runs at"
+          value={rate ?? (job.rate ? formatRate(job.rate) : '')}
+          placeholder="not known yet"
+          style={{ width: 110 }}
+          onChange={(e) => setRate(e.target.value)}
+          onBlur={() => {
+            if (rate !== null) {
+              const r = rate.trim() === '' ? null : parseRate(rate);
+              if (r || rate.trim() === '') save({ rate: r });
+              setRate(null);
+            }
+          }}
+          onKeyDown={(e) => e.key === 'Enter' && e.currentTarget.blur()}
+        />{' '}
+        fps
+      </label>
+    </fieldset>
   );
 }

@@ -78,8 +78,6 @@ function OneCard({ job, looked, card, singles, setSingles }: Props & { card: See
   const [size, setSize] = useState<Size>('medium');
   const [playing, setPlaying] = useState<LookedClip | null>(null);
   const [rules, setRules] = useState(false);
-  const order = card.clips.map((c) => c.path);
-  const sum = sumOf(card.clips, full ? ticked : new Set(order));
   const folder = join(looked.path, card.folder);
   const inSingles = singles.filter((p) => card.folder === '' || p.startsWith(`${card.folder}/`));
   const playables = card.clips.filter((c) => c.kind === 'video' || c.kind === 'sound');
@@ -107,48 +105,11 @@ function OneCard({ job, looked, card, singles, setSingles }: Props & { card: See
             />
           )}
         </header>
-        <div className={styles.tools}>
-          <Button size="small" disabled={!full} onClick={() => setTicked(new Set(order))}>
-            All
-          </Button>
-          <Button size="small" disabled={!full} onClick={() => setTicked(new Set())}>
-            None
-          </Button>
-          <Button size="small" disabled={!full} onClick={() => setTicked(invert(ticked, order))}>
-            Invert
-          </Button>
-          <Button
-            size="small"
-            disabled={!full || fresh.length === order.length}
-            onClick={() => setTicked(new Set(fresh))}
-          >
-            Only new
-          </Button>
-          <span className={styles.sum} role="status">
-            {full && (
-              <>
-                <b>{sum.clips}</b> of{' '}
-              </>
-            )}
-            {plural(card.clips.length, 'clip')} · {formatBytes(sum.bytes)}
-          </span>
-          <ToggleButtonGroup
-            size="small"
-            exclusive
-            value={size}
-            onChange={(_, v: Size | null) => v && setSize(v)}
-            aria-label="Size of the pictures"
-          >
-            {(Object.keys(SIZES) as Size[]).map((s) => (
-              <ToggleButton key={s} value={s} sx={{ py: 0, px: 1 }} aria-label={`${s} pictures`}>
-                {s[0]!.toUpperCase()}
-              </ToggleButton>
-            ))}
-          </ToggleButtonGroup>
-          <Button size="small" onClick={() => setRules(true)}>
-            How it is recognised …
-          </Button>
-        </div>
+        <Tools
+          {...{ card, fresh, ticked, size, setSize }}
+          tick={full ? setTicked : null}
+          showRules={() => setRules(true)}
+        />
         <ClipGrid
           root={looked.root}
           folder={folder}
@@ -187,6 +148,72 @@ function OneCard({ job, looked, card, singles, setSingles }: Props & { card: See
         step={(by) => setPlaying((c) => (c ? (playables[playables.indexOf(c) + by] ?? c) : null))}
       />
     </>
+  );
+}
+
+/** What is ticked by one click, how much it is, and how large the pictures are. `tick` is null until the files were looked into. */
+function Tools({
+  card,
+  fresh,
+  ticked,
+  tick,
+  size,
+  setSize,
+  showRules,
+}: {
+  card: SeenCard;
+  fresh: readonly string[];
+  ticked: ReadonlySet<string>;
+  tick: ((ticked: Set<string>) => void) | null;
+  size: Size;
+  setSize: (size: Size) => void;
+  showRules: () => void;
+}) {
+  const order = card.clips.map((c) => c.path);
+  const sum = sumOf(card.clips, tick ? ticked : new Set(order));
+  return (
+    <div className={styles.tools}>
+      <Button size="small" disabled={!tick} onClick={() => tick?.(new Set(order))}>
+        All
+      </Button>
+      <Button size="small" disabled={!tick} onClick={() => tick?.(new Set())}>
+        None
+      </Button>
+      <Button size="small" disabled={!tick} onClick={() => tick?.(invert(ticked, order))}>
+        Invert
+      </Button>
+      <Button
+        size="small"
+        disabled={!tick || fresh.length === order.length}
+        onClick={() => tick?.(new Set(fresh))}
+      >
+        Only new
+      </Button>
+      <span className={styles.sum} role="status">
+        {tick && (
+          <>
+            <b>{sum.clips}</b> of{' '}
+          </>
+        )}
+        {plural(card.clips.length, 'clip')} · {formatBytes(sum.bytes)}
+      </span>
+      <ToggleButtonGroup
+        size="small"
+        exclusive
+        value={size}
+        onChange={(_, v: Size | null) => v && setSize(v)}
+        aria-label="Size of the pictures"
+      >
+        {(Object.keys(SIZES) as Size[]).map((s) => (
+          <ToggleButton key={s} value={s} sx={{ py: 0, px: 1 }} aria-label={`${s} pictures`}>
+            {s[0]!.toUpperCase()}
+          </ToggleButton>
+        ))}
+      </ToggleButtonGroup>
+      <Button size="small" onClick={showRules}>
+        How it is recognised …
+      </Button>
+    </div>
   );
 }
 

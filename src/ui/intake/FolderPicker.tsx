@@ -7,6 +7,8 @@ import ToggleButtonGroup from '@mui/material/ToggleButtonGroup';
 import { useQuery } from '@tanstack/react-query';
 import NextLink from '../platform/Link';
 import { useState } from 'react';
+import type { FolderView } from '../../core/intake/shapes';
+import type { RootView } from '../../core/places';
 import { shownPath } from '../../core/platform/names';
 import { useAddress, useServer } from '../platform/job';
 import { formatBytes, plural } from '../platform/format';
@@ -52,14 +54,7 @@ export function FolderPicker({ root, path, go, going, looking }: Props) {
     <section className={styles.picker} aria-label="Folders">
       <h1>Bring in footage</h1>
       <div style={{ display: 'flex', gap: 8, alignItems: 'center', flexWrap: 'wrap' }}>
-        <ToggleButtonGroup size="small" exclusive value={at} aria-label="Place" sx={{ flexWrap: 'wrap' }}>
-          {roots.map((r) => (
-            <ToggleButton key={r.id} value={r.id} onClick={() => go(r.id, '')} sx={{ py: 0.25 }}>
-              {r.name}
-              {r.kind === 'source' ? ' (read only)' : r.kind === 'safe' ? ' (safe copies)' : ''}
-            </ToggleButton>
-          ))}
-        </ToggleButtonGroup>
+        <Roots roots={roots} at={at} go={(r) => go(r, '')} />
         <Button size="small" onClick={() => setAdding(true)}>
           Add a place …
         </Button>
@@ -93,78 +88,21 @@ export function FolderPicker({ root, path, go, going, looking }: Props) {
           }}
         />
       )}
-      <Breadcrumbs aria-label="Where you are" sx={{ fontSize: 14 }} maxItems={5}>
-        <Link component="button" onClick={() => go(at, '')} underline="hover">
-          {here?.name ?? at}
-        </Link>
-        {parts.map((p, i) => (
-          <Link
-            key={i}
-            component="button"
-            underline="hover"
-            onClick={() => go(at, parts.slice(0, i + 1).join('/'))}
-          >
-            {shownPath(p)}
-          </Link>
-        ))}
-      </Breadcrumbs>
+      <Crumbs {...{ at, path }} name={here?.name ?? at} go={go} />
       {folder.error ? (
         <ErrorNotice error={folder.error} again={() => void folder.refetch()} />
       ) : (
         folder.data && (
           <>
-            <div className={styles.lookHere}>
-              <div>
-                <strong>{shownPath(parts.at(-1) ?? here?.name ?? '')}</strong>
-                <div className="soft">
-                  {folder.data.footage === 0
-                    ? 'no footage in it'
-                    : `${plural(folder.data.footage, 'footage file')} · ${formatBytes(folder.data.bytes)}`}
-                </div>
-              </div>
-              <Button disabled={going || folder.data.footage === 0} onClick={() => setExtracting(true)}>
-                Extract facts …
-              </Button>
-              <Button
-                variant="contained"
-                disabled={going || looking || folder.data.footage === 0}
-                onClick={() => go(at, path, true)}
-              >
-                Look in this folder
-              </Button>
-            </div>
-            <ul className={styles.folders}>
-              {folder.data.folders.map((f) => (
-                <li key={f.path}>
-                  <button type="button" onClick={() => go(at, f.path)}>
-                    <span className={styles.name}>{f.name}</span>
-                    <span className="soft figures">
-                      {f.footage > 0 ? `${f.footage} footage` : 'no footage'}
-                      {f.whole ? '' : ' and more'} · {formatBytes(f.bytes)}
-                    </span>
-                  </button>
-                  {f.footage > 0 && (
-                    <Button
-                      size="small"
-                      onClick={() => go(at, f.path, true)}
-                      aria-label={`Look in ${f.name}`}
-                    >
-                      Look
-                    </Button>
-                  )}
-                </li>
-              ))}
-              {folder.data.folders.length === 0 && (
-                <li className="soft" style={{ padding: '10px 4px' }}>
-                  {folder.data.samples.length > 0 ? 'No folders below, only files:' : 'This folder is empty.'}
-                </li>
-              )}
-              {folder.data.samples.map((s) => (
-                <li key={s} className={`figures soft ${styles.file}`}>
-                  {s}
-                </li>
-              ))}
-            </ul>
+            <LookHere
+              name={shownPath(parts.at(-1) ?? here?.name ?? '')}
+              folder={folder.data}
+              isBusy={going}
+              isLooking={looking}
+              extract={() => setExtracting(true)}
+              look={() => go(at, path, true)}
+            />
+            <Below folder={folder.data} go={(p, look) => go(at, p, look)} />
           </>
         )
       )}
@@ -176,5 +114,119 @@ export function FolderPicker({ root, path, go, going, looking }: Props) {
         path={path}
       />
     </section>
+  );
+}
+
+function Roots({ roots, at, go }: { roots: readonly RootView[]; at: string; go: (root: string) => void }) {
+  return (
+    <ToggleButtonGroup size="small" exclusive value={at} aria-label="Place" sx={{ flexWrap: 'wrap' }}>
+      {roots.map((r) => (
+        <ToggleButton key={r.id} value={r.id} onClick={() => go(r.id)} sx={{ py: 0.25 }}>
+          {r.name}
+          {r.kind === 'source' ? ' (read only)' : r.kind === 'safe' ? ' (safe copies)' : ''}
+        </ToggleButton>
+      ))}
+    </ToggleButtonGroup>
+  );
+}
+
+/** The folder that is open, and those around it. */
+function Crumbs({
+  at,
+  path,
+  name,
+  go,
+}: {
+  at: string;
+  path: string;
+  name: string;
+  go: (root: string, path: string) => void;
+}) {
+  const parts = path === '' ? [] : path.split('/');
+  return (
+    <Breadcrumbs aria-label="Where you are" sx={{ fontSize: 14 }} maxItems={5}>
+      <Link component="button" onClick={() => go(at, '')} underline="hover">
+        {name}
+      </Link>
+      {parts.map((p, i) => (
+        <Link
+          key={i}
+          component="button"
+          underline="hover"
+          onClick={() => go(at, parts.slice(0, i + 1).join('/'))}
+        >
+          {shownPath(p)}
+        </Link>
+      ))}
+    </Breadcrumbs>
+  );
+}
+
+function LookHere({
+  name,
+  folder,
+  isBusy,
+  isLooking,
+  extract,
+  look,
+}: {
+  name: string;
+  folder: FolderView;
+  isBusy: boolean;
+  isLooking: boolean;
+  extract: () => void;
+  look: () => void;
+}) {
+  return (
+    <div className={styles.lookHere}>
+      <div>
+        <strong>{name}</strong>
+        <div className="soft">
+          {folder.footage === 0
+            ? 'no footage in it'
+            : `${plural(folder.footage, 'footage file')} · ${formatBytes(folder.bytes)}`}
+        </div>
+      </div>
+      <Button disabled={isBusy || folder.footage === 0} onClick={extract}>
+        Extract facts …
+      </Button>
+      <Button variant="contained" disabled={isBusy || isLooking || folder.footage === 0} onClick={look}>
+        Look in this folder
+      </Button>
+    </div>
+  );
+}
+
+/** What is in a folder. */
+function Below({ folder, go }: { folder: FolderView; go: (path: string, look?: boolean) => void }) {
+  return (
+    <ul className={styles.folders}>
+      {folder.folders.map((f) => (
+        <li key={f.path}>
+          <button type="button" onClick={() => go(f.path)}>
+            <span className={styles.name}>{f.name}</span>
+            <span className="soft figures">
+              {f.footage > 0 ? `${f.footage} footage` : 'no footage'}
+              {f.whole ? '' : ' and more'} · {formatBytes(f.bytes)}
+            </span>
+          </button>
+          {f.footage > 0 && (
+            <Button size="small" onClick={() => go(f.path, true)} aria-label={`Look in ${f.name}`}>
+              Look
+            </Button>
+          )}
+        </li>
+      ))}
+      {folder.folders.length === 0 && (
+        <li className="soft" style={{ padding: '10px 4px' }}>
+          {folder.samples.length > 0 ? 'No folders below, only files:' : 'This folder is empty.'}
+        </li>
+      )}
+      {folder.samples.map((s) => (
+        <li key={s} className={`figures soft ${styles.file}`}>
+          {s}
+        </li>
+      ))}
+    </ul>
   );
 }

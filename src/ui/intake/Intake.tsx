@@ -5,7 +5,7 @@ import ToggleButton from '@mui/material/ToggleButton';
 import ToggleButtonGroup from '@mui/material/ToggleButtonGroup';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useRouter, useSearchParams } from 'next/navigation';
-import { Suspense, useState, useTransition } from 'react';
+import { type ReactNode, Suspense, useState, useTransition } from 'react';
 import type { CardChoice, Looked } from '../../core/intake/shapes';
 import type { NextSteps } from '../../core/next';
 import { useAddress, useServer } from '../platform/job';
@@ -31,28 +31,58 @@ export function Intake() {
 
 type How = 'copy' | 'place';
 
+const folderAddress = (root: string, path: string): string =>
+  `/intake?root=${encodeURIComponent(root)}&path=${encodeURIComponent(path)}`;
+
 const NONE: readonly string[] = [];
 
-function IntakeScreen() {
+/** What is in a folder; `byName` is what its names alone tell, until its files were looked into. */
+function useLooked({
+  root,
+  path,
+  singles,
+  isOn,
+  namesFirst,
+}: {
+  root: string | null;
+  path: string;
+  singles: readonly string[];
+  isOn: boolean;
+  namesFirst: boolean;
+}) {
   const server = useServer();
+  const job = useJob().data;
+  const { leaveOut, types, shapes, folders } = job?.intake ?? {};
+  const of = [root, path, singles, leaveOut, types, shapes, folders];
+  const once = { retry: false, staleTime: 0, gcTime: 0, refetchOnWindowFocus: false };
+  const looked = useQuery({
+    queryKey: ['look', ...of],
+    queryFn: () => server.look(root!, path, singles),
+    enabled: isOn && Boolean(job),
+    ...once,
+  });
+  // A large card, or a slow one, is looked into for a while: its pictures are there before.
+  const first = useQuery({
+    queryKey: ['firstLook', ...of],
+    queryFn: () => server.firstLook(root!, path, singles),
+    enabled: isOn && namesFirst && Boolean(job) && looked.isPending,
+    ...once,
+  });
+  return { looked, byName: looked.isPending && (first.data?.cards.length ?? 0) > 0 ? first.data! : null };
+}
+
+function IntakeScreen() {
   const router = useRouter();
   const address = useAddress();
   const params = useSearchParams();
   const job = useJob().data;
-  const offloads = useOffloads().data ?? [];
   // The folder is in the address: back, forward and reload keep it.
   const [root, path] = [params.get('root'), params.get('path') ?? ''];
   const looking = params.get('look') === '1' && root !== null;
   // Until the next folder is there, nothing is begun with the one before.
   const [going, startGoing] = useTransition();
   const go = (r: string, p: string, look = false) =>
-    startGoing(() =>
-      router.push(
-        address(
-          `/intake?root=${encodeURIComponent(r)}&path=${encodeURIComponent(p)}${look ? '&look=1' : ''}`,
-        ),
-      ),
-    );
+    startGoing(() => router.push(address(`${folderAddress(r, p)}${look ? '&look=1' : ''}`)));
   // They belong to the folder they were chosen in.
   const [split, setSplit] = useState<{ root: string | null; path: string; singles: readonly string[] }>({
     root,
@@ -61,19 +91,7 @@ function IntakeScreen() {
   });
   const singles = split.root === root && split.path === path ? split.singles : NONE;
   const setSingles = (chosen: readonly string[]) => setSplit({ root, path, singles: chosen });
-  const { leaveOut, types, shapes, folders } = job?.intake ?? {};
-  const of = [root, path, singles, leaveOut, types, shapes, folders];
-  const once = { retry: false, staleTime: 0, gcTime: 0, refetchOnWindowFocus: false };
-  const looked = useQuery({
-    queryKey: ['look', ...of],
-    queryFn: () => server.look(root!, path, singles),
-    enabled: looking && Boolean(job),
-    ...once,
-  });
   // Footage in a root that is read only is copied first of all; what is on the shelf already stays where it is.
-  const watched = (useWatches().data ?? []).length > 0;
-  const next = useNext().data;
-  const coming = next !== undefined && (next.waiting.length > 0 || next.stops > 0);
   const kind = job?.roots.find((r) => r.id === root)?.kind;
   const how: How =
     params.get('how') === 'place'
@@ -81,37 +99,12 @@ function IntakeScreen() {
       : params.get('how') === 'copy' || kind === 'source' || kind === 'safe'
         ? 'copy'
         : 'place';
-  // A large card, or a slow one, is looked into for a while: its pictures are there before.
-  const first = useQuery({
-    queryKey: ['firstLook', ...of],
-    queryFn: () => server.firstLook(root!, path, singles),
-    enabled: looking && how === 'copy' && Boolean(job) && looked.isPending,
-    ...once,
-  });
-  const byName = looked.isPending && (first.data?.cards.length ?? 0) > 0 ? first.data! : null;
+  const { looked, byName } = useLooked({ root, path, singles, isOn: looking, namesFirst: how === 'copy' });
   const choose = (
-    <ToggleButtonGroup
-      size="small"
-      exclusive
-      value={how}
-      onChange={(_, v: How | null) =>
-        v &&
-        root !== null &&
-        router.replace(
-          address(
-            `/intake?root=${encodeURIComponent(root)}&path=${encodeURIComponent(path)}&look=1&how=${v}`,
-          ),
-        )
-      }
-      aria-label="Copy or use in place"
-    >
-      <ToggleButton value="copy" sx={{ py: 0.25 }}>
-        Copy
-      </ToggleButton>
-      <ToggleButton value="place" sx={{ py: 0.25 }}>
-        Use in place
-      </ToggleButton>
-    </ToggleButtonGroup>
+    <HowChoice
+      how={how}
+      set={(h) => router.replace(address(`${folderAddress(root!, path)}&look=1&how=${h}`))}
+    />
   );
   const waiting = looked.error ? (
     <ErrorNotice error={looked.error} again={() => void looked.refetch()} />
@@ -124,24 +117,9 @@ function IntakeScreen() {
     return (
       <div className={styles.copying}>
         <h1 className="visuallyHidden">What is on the card</h1>
-        <header className={styles.where}>
-          <Breadcrumbs aria-label="Where you are">
-            <Link component="button" underline="hover" onClick={() => go(root, path)}>
-              Intake
-            </Link>
-            <span>{job?.roots.find((r) => r.id === root)?.name}</span>
-            {path
-              .split('/')
-              .filter((p) => p !== '')
-              .map((p, i) => (
-                <span key={i} className="figures">
-                  {p}
-                </span>
-              ))}
-          </Breadcrumbs>
-          <span style={{ flex: 1 }} />
+        <Where name={job?.roots.find((r) => r.id === root)?.name} path={path} up={() => go(root, path)}>
           {choose}
-        </header>
+        </Where>
         {waiting && !byName ? (
           <div style={{ padding: 20 }}>{waiting}</div>
         ) : (
@@ -177,22 +155,89 @@ function IntakeScreen() {
               />
             )}
           </>
-        ) : offloads.length > 0 || watched || coming ? (
-          <div className={styles.going}>
-            <NextList />
-            <Watched />
-            {offloads.length > 0 && <CopyList />}
-          </div>
         ) : (
-          <Empty title="Look before you take in">
-            <p className="soft" style={{ maxWidth: 380 }}>
-              Plug a card in, or open a folder that holds footage, and look in it. Nothing is stored or copied
-              until you confirm, and nothing on the card is ever changed.
-            </p>
-          </Empty>
+          <Going />
         )}
       </section>
     </div>
+  );
+}
+
+/** Copying or using in place. */
+function HowChoice({ how, set }: { how: How; set: (how: How) => void }) {
+  return (
+    <ToggleButtonGroup
+      size="small"
+      exclusive
+      value={how}
+      onChange={(_, v: How | null) => v && set(v)}
+      aria-label="Copy or use in place"
+    >
+      <ToggleButton value="copy" sx={{ py: 0.25 }}>
+        Copy
+      </ToggleButton>
+      <ToggleButton value="place" sx={{ py: 0.25 }}>
+        Use in place
+      </ToggleButton>
+    </ToggleButtonGroup>
+  );
+}
+
+/** The folder that is looked into, with the way back `up` to it. */
+function Where({
+  name,
+  path,
+  up,
+  children,
+}: {
+  name: string | undefined;
+  path: string;
+  up: () => void;
+  children: ReactNode;
+}) {
+  return (
+    <header className={styles.where}>
+      <Breadcrumbs aria-label="Where you are">
+        <Link component="button" underline="hover" onClick={up}>
+          Intake
+        </Link>
+        <span>{name}</span>
+        {path
+          .split('/')
+          .filter((p) => p !== '')
+          .map((p, i) => (
+            <span key={i} className="figures">
+              {p}
+            </span>
+          ))}
+      </Breadcrumbs>
+      <span style={{ flex: 1 }} />
+      {children}
+    </header>
+  );
+}
+
+/** What is being copied, watched and coming next; what to do where there is none of it. */
+function Going() {
+  const offloads = useOffloads().data ?? [];
+  const watched = (useWatches().data ?? []).length > 0;
+  const next = useNext().data;
+  const coming = next !== undefined && (next.waiting.length > 0 || next.stops > 0);
+  if (offloads.length > 0 || watched || coming)
+    return (
+      <div className={styles.going}>
+        <NextList />
+        <Watched />
+        {offloads.length > 0 && <CopyList />}
+      </div>
+    );
+  return (
+    <Empty title="Look before you take in">
+      <p className="soft" style={{ maxWidth: 380 }}>
+        Plug a card in, or open a folder that holds footage, and look in it. Nothing is stored or copied until
+        you confirm, and nothing on the card is ever changed.
+      </p>
+    </Empty>
   );
 }
 

@@ -3,7 +3,7 @@ import Dialog from '@mui/material/Dialog';
 import { useEffect, useRef, useState } from 'react';
 import { useServer } from '../platform/job';
 import { formatBytes } from '../platform/format';
-import { shownFile } from './ClipGrid';
+import { shownFile } from './Tile';
 import styles from './intake.module.css';
 import type { LookedClip } from './ticks';
 

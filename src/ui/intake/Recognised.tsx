@@ -130,17 +130,101 @@ export function Recognised({ looked, before, take, taking, error }: Props) {
   );
 }
 
-function Card({
-  card,
-  draft,
-  set,
-  twice,
-}: {
+interface Drafted {
   card: LookedCard;
   draft: Draft;
   set: (d: Partial<Draft>) => void;
+  /** An id that two cards have. */
   twice: string | undefined;
-}) {
+}
+
+/** Where a card belongs, each with what it was told by. */
+function Fields({ card, draft, set, twice }: Drafted) {
+  const { suggestion: s } = card;
+  const parsed = choiceOf(card.folder, draft);
+  const fault = (field: keyof CardChoice) =>
+    parsed.success ? undefined : parsed.error.issues.find((i) => i.path[0] === field)?.message;
+  return (
+    <div className={styles.fields}>
+      <TextField
+        label="Camera"
+        value={draft.camera}
+        onChange={(e) => set({ camera: asCameraLabel(e.target.value) })}
+        error={fault('camera') !== undefined}
+        helperText={fault('camera') ?? s.camera.because}
+      />
+      <TextField
+        label="Card"
+        value={draft.cardId}
+        onChange={(e) => set({ cardId: e.target.value })}
+        error={fault('cardId') !== undefined || twice === draft.cardId}
+        helperText={twice === draft.cardId ? 'two cards have this id' : (fault('cardId') ?? s.cardId.because)}
+        slotProps={{ htmlInput: { className: 'figures' } }}
+      />
+      <TextField
+        label="Day"
+        type="number"
+        value={draft.day}
+        onChange={(e) => set({ day: e.target.value })}
+        error={fault('day') !== undefined}
+        helperText={fault('day') ?? s.day.because}
+        slotProps={{ htmlInput: { min: 1 } }}
+      />
+      <TextField
+        label="Date"
+        type="date"
+        value={draft.date}
+        onChange={(e) => set({ date: e.target.value })}
+        helperText={draft.date ? formatDay(draft.date) : s.date.because}
+        slotProps={{ inputLabel: { shrink: true } }}
+      />
+    </div>
+  );
+}
+
+/** A card's clips with their files, and what was left aside. */
+function Files({ card }: { card: LookedCard }) {
+  return (
+    <Accordion
+      disableGutters
+      elevation={0}
+      square
+      sx={{ bgcolor: 'transparent', '&:before': { display: 'none' } }}
+      slotProps={{ transition: { unmountOnExit: true, timeout: 0 }, heading: { component: 'h2' } }}
+    >
+      <AccordionSummary
+        expandIcon={<span aria-hidden="true">▾</span>}
+        sx={{ minHeight: 0, px: 1, font: 'inherit', '& .MuiAccordionSummary-content': { my: 0.5 } }}
+      >
+        <span>
+          Clips and files
+          {card.aside.length > 0 && (
+            <>
+              {' '}
+              · <b>{plural(card.aside.length, 'note')}</b>
+            </>
+          )}
+        </span>
+      </AccordionSummary>
+      <AccordionDetails sx={{ maxHeight: 260, overflow: 'auto', p: 1 }}>
+        {card.aside.length > 0 && <Aside files={card.aside} />}
+        <table className={styles.files}>
+          <tbody>
+            {card.clips.map((c) => (
+              <tr key={c.files[0]!.path}>
+                <th className="figures">{c.stem}</th>
+                <td>{c.files.map((f) => ROLE_WORDS[f.role]).join(', ')}</td>
+                <td className="figures">{formatBytes(c.bytes)}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </AccordionDetails>
+    </Accordion>
+  );
+}
+
+function Card({ card, draft, set, twice }: Drafted) {
   const bytes = card.clips.reduce((n, c) => n + c.bytes, 0);
   const count = (role: string) =>
     card.clips.reduce((n, c) => n + c.files.filter((f) => f.role === role).length, 0);
@@ -155,11 +239,7 @@ function Card({
       ['cameraProxy', 'camera-made proxy', 'camera-made proxies'],
     ] as const
   ).flatMap(([role, one, many]) => (count(role) > 0 ? [plural(count(role), one, many)] : []));
-  const parsed = choiceOf(card.folder, draft);
-  const fault = (field: keyof CardChoice) =>
-    parsed.success ? undefined : parsed.error.issues.find((i) => i.path[0] === field)?.message;
   const known = card.already.length > 0;
-  const { suggestion: s } = card;
   return (
     <article className={styles.card} data-out={draft.take ? undefined : ''}>
       <header>
@@ -186,44 +266,7 @@ function Card({
           </span>
         )}
       </header>
-      {!known && draft.take && (
-        <div className={styles.fields}>
-          <TextField
-            label="Camera"
-            value={draft.camera}
-            onChange={(e) => set({ camera: asCameraLabel(e.target.value) })}
-            error={fault('camera') !== undefined}
-            helperText={fault('camera') ?? s.camera.because}
-          />
-          <TextField
-            label="Card"
-            value={draft.cardId}
-            onChange={(e) => set({ cardId: e.target.value })}
-            error={fault('cardId') !== undefined || twice === draft.cardId}
-            helperText={
-              twice === draft.cardId ? 'two cards have this id' : (fault('cardId') ?? s.cardId.because)
-            }
-            slotProps={{ htmlInput: { className: 'figures' } }}
-          />
-          <TextField
-            label="Day"
-            type="number"
-            value={draft.day}
-            onChange={(e) => set({ day: e.target.value })}
-            error={fault('day') !== undefined}
-            helperText={fault('day') ?? s.day.because}
-            slotProps={{ htmlInput: { min: 1 } }}
-          />
-          <TextField
-            label="Date"
-            type="date"
-            value={draft.date}
-            onChange={(e) => set({ date: e.target.value })}
-            helperText={draft.date ? formatDay(draft.date) : s.date.because}
-            slotProps={{ inputLabel: { shrink: true } }}
-          />
-        </div>
-      )}
+      {!known && draft.take && <Fields {...{ card, draft, set, twice }} />}
       <div className={styles.marks}>
         {parts.length > 0 && <span className="soft">with {parts.join(', ')}</span>}
         {card.proxySuffix !== null && (
@@ -234,42 +277,7 @@ function Card({
         {card.model && <span className="soft">recorded by {card.model}</span>}
         <Warnings card={card} />
       </div>
-      <Accordion
-        disableGutters
-        elevation={0}
-        square
-        sx={{ bgcolor: 'transparent', '&:before': { display: 'none' } }}
-        slotProps={{ transition: { unmountOnExit: true, timeout: 0 }, heading: { component: 'h2' } }}
-      >
-        <AccordionSummary
-          expandIcon={<span aria-hidden="true">▾</span>}
-          sx={{ minHeight: 0, px: 1, font: 'inherit', '& .MuiAccordionSummary-content': { my: 0.5 } }}
-        >
-          <span>
-            Clips and files
-            {card.aside.length > 0 && (
-              <>
-                {' '}
-                · <b>{plural(card.aside.length, 'note')}</b>
-              </>
-            )}
-          </span>
-        </AccordionSummary>
-        <AccordionDetails sx={{ maxHeight: 260, overflow: 'auto', p: 1 }}>
-          {card.aside.length > 0 && <Aside files={card.aside} />}
-          <table className={styles.files}>
-            <tbody>
-              {card.clips.map((c) => (
-                <tr key={c.files[0]!.path}>
-                  <th className="figures">{c.stem}</th>
-                  <td>{c.files.map((f) => ROLE_WORDS[f.role]).join(', ')}</td>
-                  <td className="figures">{formatBytes(c.bytes)}</td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
-        </AccordionDetails>
-      </Accordion>
+      <Files card={card} />
     </article>
   );
 }

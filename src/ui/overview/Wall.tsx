@@ -4,6 +4,7 @@ import Link from '../platform/Link';
 import { Fragment, useState } from 'react';
 import { formatRunningTime } from '../../core/platform/timecode/timecode';
 import type { CardView } from '../../core/cards';
+import type { JobView } from '../../core/jobs';
 import { formatBytes, formatDay, plural } from '../platform/format';
 import { Empty, ErrorNotice } from '../platform/Notice';
 import { useJob, useWall } from '../platform/queries';
@@ -26,32 +27,13 @@ export function Wall() {
     );
   if (!job || !wall.data) return null;
   const { cards, rolling } = wall.data;
-  if (cards.length === 0) {
-    return (
-      <div className={styles.empty}>
-        <Empty whole title="Nothing is on the shelf yet">
-          <p className="soft" style={{ maxWidth: 420 }}>
-            Choose a folder of footage. You see what is in it before anything is stored, and nothing is
-            changed on disk.
-          </p>
-          <Button component={Link} href={address('/intake')} variant="contained" size="large">
-            Bring in footage
-          </Button>
-        </Empty>
-      </div>
-    );
-  }
+  if (cards.length === 0) return <Bare />;
   const days = job.days.filter((d) => cards.some((c) => c.day === d.number));
   const cameras = job.cameras.filter((c) => cards.some((k) => k.camera === c.label));
   const day =
     days.find((d) => d.number === chosen) ??
     days.find((d) => rolling.some((r) => r.day === d.number)) ??
     days[0]!;
-  const total = (list: readonly CardView[]) => ({
-    clips: list.reduce((n, c) => n + c.clips, 0),
-    seconds: list.reduce((n, c) => n + c.seconds, 0),
-    bytes: list.reduce((n, c) => n + c.bytes, 0),
-  });
   return (
     <div className={styles.wall}>
       <h1 className="visuallyHidden">The Wall: days down, cameras across</h1>
@@ -69,52 +51,30 @@ export function Wall() {
           >
             Bring in footage
           </Button>
-          {cameras.map((c) => {
-            const t = total(cards.filter((k) => k.camera === c.label));
-            return (
-              <div key={c.label} className={styles.camera}>
-                <span className="figures">{c.label}</span>
-                <span className="soft">{c.model ?? 'model not known'}</span>
-                <span className={`figures soft ${styles.sums}`}>
-                  {plural(t.clips, 'clip')} · {formatRunningTime(t.seconds)} · {formatBytes(t.bytes)}
-                </span>
-              </div>
-            );
-          })}
+          {cameras.map((c) => (
+            <CameraHead key={c.label} camera={c} cards={cards.filter((k) => k.camera === c.label)} />
+          ))}
           <div className={styles.camera} />
-          {days.map((d) => {
-            const t = total(cards.filter((c) => c.day === d.number));
-            return (
-              <Fragment key={d.number}>
-                <button
-                  type="button"
-                  className={styles.day}
-                  aria-pressed={d.number === day.number}
-                  onClick={() => setChosen(d.number)}
-                >
-                  <strong>Day {d.number}</strong>
-                  <span className="soft">{formatDay(d.date)}</span>
-                  <span className="figures soft">
-                    {plural(t.clips, 'clip')}
-                    <br />
-                    {formatRunningTime(t.seconds)}
-                    <br />
-                    {formatBytes(t.bytes)}
-                  </span>
-                </button>
-                {cameras.map((c) => (
-                  <div key={c.label} className={styles.cell}>
-                    {cards
-                      .filter((k) => k.day === d.number && k.camera === c.label)
-                      .map((k) => (
-                        <CardBox key={k.id} card={k} />
-                      ))}
-                  </div>
-                ))}
-                <div className={styles.cell} />
-              </Fragment>
-            );
-          })}
+          {days.map((d) => (
+            <Fragment key={d.number}>
+              <DayHead
+                day={d}
+                cards={cards.filter((c) => c.day === d.number)}
+                isChosen={d.number === day.number}
+                choose={() => setChosen(d.number)}
+              />
+              {cameras.map((c) => (
+                <div key={c.label} className={styles.cell}>
+                  {cards
+                    .filter((k) => k.day === d.number && k.camera === c.label)
+                    .map((k) => (
+                      <CardBox key={k.id} card={k} />
+                    ))}
+                </div>
+              ))}
+              <div className={styles.cell} />
+            </Fragment>
+          ))}
         </div>
       </div>
       <RollingChart
@@ -123,6 +83,76 @@ export function Wall() {
         rolling={rolling.filter((r) => r.day === day.number)}
       />
     </div>
+  );
+}
+
+const total = (list: readonly CardView[]) => ({
+  clips: list.reduce((n, c) => n + c.clips, 0),
+  seconds: list.reduce((n, c) => n + c.seconds, 0),
+  bytes: list.reduce((n, c) => n + c.bytes, 0),
+});
+
+/** A job without footage. */
+function Bare() {
+  const address = useAddress();
+  return (
+    <div className={styles.empty}>
+      <Empty whole title="Nothing is on the shelf yet">
+        <p className="soft" style={{ maxWidth: 420 }}>
+          Choose a folder of footage. You see what is in it before anything is stored, and nothing is changed
+          on disk.
+        </p>
+        <Button component={Link} href={address('/intake')} variant="contained" size="large">
+          Bring in footage
+        </Button>
+      </Empty>
+    </div>
+  );
+}
+
+function CameraHead({
+  camera: c,
+  cards,
+}: {
+  camera: JobView['cameras'][number];
+  cards: readonly CardView[];
+}) {
+  const t = total(cards);
+  return (
+    <div className={styles.camera}>
+      <span className="figures">{c.label}</span>
+      <span className="soft">{c.model ?? 'model not known'}</span>
+      <span className={`figures soft ${styles.sums}`}>
+        {plural(t.clips, 'clip')} · {formatRunningTime(t.seconds)} · {formatBytes(t.bytes)}
+      </span>
+    </div>
+  );
+}
+
+function DayHead({
+  day: d,
+  cards,
+  isChosen,
+  choose,
+}: {
+  day: JobView['days'][number];
+  cards: readonly CardView[];
+  isChosen: boolean;
+  choose: () => void;
+}) {
+  const t = total(cards);
+  return (
+    <button type="button" className={styles.day} aria-pressed={isChosen} onClick={choose}>
+      <strong>Day {d.number}</strong>
+      <span className="soft">{formatDay(d.date)}</span>
+      <span className="figures soft">
+        {plural(t.clips, 'clip')}
+        <br />
+        {formatRunningTime(t.seconds)}
+        <br />
+        {formatBytes(t.bytes)}
+      </span>
+    </button>
   );
 }
 

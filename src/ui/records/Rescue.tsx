@@ -4,7 +4,7 @@ import Radio from '@mui/material/Radio';
 import TextField from '@mui/material/TextField';
 import { useMutation, useQuery } from '@tanstack/react-query';
 import { type FormEvent, useEffect, useState } from 'react';
-import type { Rebuilt, RecordsView, RescueChoice } from '../../core/records';
+import type { Rebuilt, RecordsView, RescueChoice, RescueView } from '../../core/records';
 import { library as server } from '../platform/client';
 import { formatBytes, formatMoment, plural } from '../platform/format';
 import { ErrorNotice } from '../platform/Notice';
@@ -13,8 +13,6 @@ import styles from './rescue.module.css';
 /** What is done where the database is lost, or to bring a job back into an empty data folder. `done` leads on, and `back` to beginning a new job. */
 export function Rescue({ done, back }: { done: () => void; back?: () => void }) {
   const [also, setAlso] = useState<string[]>([]);
-  const [folder, setFolder] = useState('');
-  const [older, setOlder] = useState(false);
   const [picked, setPicked] = useState<string | null>(null);
   const view = useQuery({
     queryKey: ['rescue', also],
@@ -33,12 +31,6 @@ export function Rescue({ done, back }: { done: () => void; back?: () => void }) 
   useEffect(() => {
     if (settled) done();
   }, [settled, done]);
-  const look = (e: FormEvent) => {
-    e.preventDefault();
-    const wanted = folder.trim();
-    if (wanted !== '') setAlso((before) => (before.includes(wanted) ? before : [...before, wanted]));
-    void view.refetch();
-  };
   if (choose.data?.rebuilt) return <Done rebuilt={choose.data.rebuilt} goOn={done} />;
   if (view.error)
     return (
@@ -53,26 +45,10 @@ export function Rescue({ done, back }: { done: () => void; back?: () => void }) 
       </div>
     );
   const { lost, records, snapshots, faults } = view.data;
-  // Of records of the same jobs the newest is wanted; the others are what they were before.
-  const named = (r: RecordsView) => JSON.stringify(r.jobs);
-  const newest = records.filter((r, i) => records.findIndex((o) => named(o) === named(r)) === i);
-  const shown = older ? records : newest;
   const library = records.some((r) => r.library === picked) ? picked : (records[0]?.library ?? null);
   return (
     <div className={styles.page}>
-      <header>
-        <h1>{lost ? 'The database is lost' : 'Bring a job back from the drives'}</h1>
-        <p>
-          {lost ??
-            'Beside the footage stands a record of cards, copies, names and places. A job is rebuilt from it where its database is gone.'}
-        </p>
-        {lost && (
-          <p>
-            <strong>No footage is touched by this.</strong> Choose what is done; a damaged database is kept
-            beside the new one.
-          </p>
-        )}
-      </header>
+      <Head lost={lost} />
       <ErrorNotice error={choose.error} />
       <section className={styles.way}>
         <h2>Rebuild from the records</h2>
@@ -86,30 +62,7 @@ export function Rescue({ done, back }: { done: () => void; back?: () => void }) 
             with a safe copy, then press Look.
           </p>
         )}
-        {shown.map((r) => (
-          <Records
-            key={r.library}
-            records={r}
-            picked={r.library === library}
-            pick={() => setPicked(r.library)}
-            alone={shown.length === 1}
-          />
-        ))}
-        {newest.length < records.length && (
-          <div>
-            <Button
-              size="small"
-              onClick={() => {
-                setOlder(!older);
-                setPicked(null);
-              }}
-            >
-              {older
-                ? 'Hide older records'
-                : `Show ${plural(records.length - newest.length, 'older record')}`}
-            </Button>
-          </div>
-        )}
+        <Choice records={records} library={library} pick={setPicked} />
         {faults.map((f) => (
           <p key={f} className={styles.fault}>
             {f}
@@ -123,66 +76,18 @@ export function Rescue({ done, back }: { done: () => void; back?: () => void }) 
           >
             {choose.isPending && choose.variables.how === 'records' ? 'Rebuilding …' : 'Rebuild'}
           </Button>
-          <form onSubmit={look} className={styles.look}>
-            <TextField
-              size="small"
-              label="Look in another folder"
-              placeholder="the folder of a drive, from the top"
-              value={folder}
-              onChange={(e) => setFolder(e.target.value)}
-              slotProps={{ htmlInput: { className: 'figures' }, inputLabel: { shrink: true } }}
-              fullWidth
-            />
-            <Button type="submit" disabled={view.isFetching}>
-              {view.isFetching ? 'Looking …' : 'Look'}
-            </Button>
-          </form>
+          <LookElsewhere
+            isLooking={view.isFetching}
+            look={(wanted) => {
+              if (wanted !== '')
+                setAlso((before) => (before.includes(wanted) ? before : [...before, wanted]));
+              void view.refetch();
+            }}
+          />
         </div>
       </section>
       {lost && (
-        <section className={styles.way}>
-          <h2>Go back to a snapshot</h2>
-          {snapshots[0] ? (
-            <>
-              <p className="soft">
-                What was done after it is not in it. Names given since are taken over from the shelf’s
-                journal; safe copies have to be checked again before they count.
-              </p>
-              <div className={styles.act}>
-                <Button
-                  variant="outlined"
-                  disabled={choose.isPending}
-                  onClick={() => choose.mutate({ how: 'snapshot' })}
-                >
-                  Go back to that of {formatMoment(snapshots[0].at)}
-                </Button>
-                <span className="soft">
-                  {formatBytes(snapshots[0].bytes)}, {plural(snapshots.length, 'snapshot')} kept
-                </span>
-              </div>
-            </>
-          ) : (
-            <p>There is none.</p>
-          )}
-        </section>
-      )}
-      {lost && (
-        <section className={styles.way}>
-          <h2>Begin anew</h2>
-          <p className="soft">
-            An empty database, without any job. What stands on the shelf can be taken in again; what was
-            proven of safe copies is lost.
-          </p>
-          <div className={styles.act}>
-            <Button
-              variant="outlined"
-              disabled={choose.isPending}
-              onClick={() => choose.mutate({ how: 'empty' })}
-            >
-              Begin with an empty database
-            </Button>
-          </div>
-        </section>
+        <Otherwise snapshots={snapshots} choose={(how) => choose.mutate({ how })} isBusy={choose.isPending} />
       )}
       {back && (
         <div>
@@ -190,6 +95,142 @@ export function Rescue({ done, back }: { done: () => void; back?: () => void }) 
         </div>
       )}
     </div>
+  );
+}
+
+/** `lost` is what is wrong with the database. */
+function Head({ lost }: { lost: string | null }) {
+  return (
+    <header>
+      <h1>{lost ? 'The database is lost' : 'Bring a job back from the drives'}</h1>
+      <p>
+        {lost ??
+          'Beside the footage stands a record of cards, copies, names and places. A job is rebuilt from it where its database is gone.'}
+      </p>
+      {lost && (
+        <p>
+          <strong>No footage is touched by this.</strong> Choose what is done; a damaged database is kept
+          beside the new one.
+        </p>
+      )}
+    </header>
+  );
+}
+
+/** The records there are, of which one is picked: of those of the same jobs the newest, until the older ones are asked for. */
+function Choice({
+  records,
+  library,
+  pick,
+}: {
+  records: readonly RecordsView[];
+  library: string | null;
+  pick: (library: string | null) => void;
+}) {
+  const [older, setOlder] = useState(false);
+  // Of records of the same jobs the newest is wanted; the others are what they were before.
+  const named = (r: RecordsView) => JSON.stringify(r.jobs);
+  const newest = records.filter((r, i) => records.findIndex((o) => named(o) === named(r)) === i);
+  const shown = older ? records : newest;
+  return (
+    <>
+      {shown.map((r) => (
+        <Records
+          key={r.library}
+          records={r}
+          picked={r.library === library}
+          pick={() => pick(r.library)}
+          alone={shown.length === 1}
+        />
+      ))}
+      {newest.length < records.length && (
+        <div>
+          <Button
+            size="small"
+            onClick={() => {
+              setOlder(!older);
+              pick(null);
+            }}
+          >
+            {older ? 'Hide older records' : `Show ${plural(records.length - newest.length, 'older record')}`}
+          </Button>
+        </div>
+      )}
+    </>
+  );
+}
+
+function LookElsewhere({ isLooking, look }: { isLooking: boolean; look: (folder: string) => void }) {
+  const [folder, setFolder] = useState('');
+  const submit = (e: FormEvent) => {
+    e.preventDefault();
+    look(folder.trim());
+  };
+  return (
+    <form onSubmit={submit} className={styles.look}>
+      <TextField
+        size="small"
+        label="Look in another folder"
+        placeholder="the folder of a drive, from the top"
+        value={folder}
+        onChange={(e) => setFolder(e.target.value)}
+        slotProps={{ htmlInput: { className: 'figures' }, inputLabel: { shrink: true } }}
+        fullWidth
+      />
+      <Button type="submit" disabled={isLooking}>
+        {isLooking ? 'Looking …' : 'Look'}
+      </Button>
+    </form>
+  );
+}
+
+/** What else can be done where the database is lost: back to a snapshot, or anew. */
+function Otherwise({
+  snapshots,
+  choose,
+  isBusy,
+}: {
+  snapshots: RescueView['snapshots'];
+  choose: (how: 'snapshot' | 'empty') => void;
+  isBusy: boolean;
+}) {
+  return (
+    <>
+      <section className={styles.way}>
+        <h2>Go back to a snapshot</h2>
+        {snapshots[0] ? (
+          <>
+            <p className="soft">
+              What was done after it is not in it. Names given since are taken over from the shelf’s journal;
+              safe copies have to be checked again before they count.
+            </p>
+            <div className={styles.act}>
+              <Button variant="outlined" disabled={isBusy} onClick={() => choose('snapshot')}>
+                Go back to that of {formatMoment(snapshots[0].at)}
+              </Button>
+              <span className="soft">
+                {formatBytes(snapshots[0].bytes)}, {plural(snapshots.length, 'snapshot')} kept
+              </span>
+            </div>
+          </>
+        ) : (
+          <p>There is none.</p>
+        )}
+      </section>
+
+      <section className={styles.way}>
+        <h2>Begin anew</h2>
+        <p className="soft">
+          An empty database, without any job. What stands on the shelf can be taken in again; what was proven
+          of safe copies is lost.
+        </p>
+        <div className={styles.act}>
+          <Button variant="outlined" disabled={isBusy} onClick={() => choose('empty')}>
+            Begin with an empty database
+          </Button>
+        </div>
+      </section>
+    </>
   );
 }
 

@@ -4,6 +4,7 @@ import { useMutation, useQueryClient } from '@tanstack/react-query';
 import Link from '../platform/Link';
 import { usePathname, useRouter } from 'next/navigation';
 import { type ReactNode, useCallback, useEffect, useState } from 'react';
+import type { RootView } from '../../core/places';
 import { shownPath } from '../../core/platform/names';
 import { DATABASE_LOST } from '../../core/platform/shapes';
 import { ServerProblem } from '../platform/client';
@@ -43,98 +44,23 @@ const isLost = (e: unknown): boolean => e instanceof ServerProblem && e.details.
 export function Shell({ children }: { children: ReactNode }) {
   useServerEvents();
   const job = useJob();
-  const path = usePathname();
-  const router = useRouter();
-  const address = useAddress();
-  const server = useServer();
   const [keys, setKeys] = useState(false);
+  const showKeys = useCallback(() => setKeys(true), []);
   // Shown until its end is read, though the job is there before.
   const [rescue, setRescue] = useState(false);
   const lost = isLost(job.error);
   if (lost && !rescue) setRescue(true);
   const queries = useQueryClient();
-  const takeUp = useMutation({
-    mutationFn: () => server.changeJob({ action: 'takeUp' }),
-    onSuccess: () => queries.invalidateQueries(),
-  });
   const done = useCallback(() => void queries.invalidateQueries().then(() => setRescue(false)), [queries]);
-  useEffect(() => {
-    const press = (e: KeyboardEvent) => {
-      if (isTyping(e) || e.ctrlKey || e.metaKey || e.altKey) return;
-      const step = STEPS.find((s) => s.key === e.key);
-      if (step) router.push(address(step.href));
-      // L drives playback on a card, where the viewer listens to it.
-      else if (e.key === 'g') router.push(address('/logbook'));
-      else if (e.key === 'v') router.push(address('/places'));
-      else if (e.key === '0') router.push('/jobs');
-      else if (e.key === '?') setKeys(true);
-    };
-    window.addEventListener('keydown', press);
-    return () => window.removeEventListener('keydown', press);
-  }, [router, address]);
-  const at = (href: string) =>
-    href === '/'
-      ? path === address('/') || path.startsWith(address('/card'))
-      : path.startsWith(address(href)) || (href === '/intake' && path.startsWith(address('/copy')));
-  const item = (key: string, href: string, name: string) => (
-    <Link
-      key={href}
-      href={address(href)}
-      className={styles.item}
-      aria-current={at(href) ? 'page' : undefined}
-    >
-      <span className="figures">{key}</span>
-      {name}
-    </Link>
-  );
+  useStepKeys(showKeys);
   return (
     <div className={styles.frame}>
-      <nav className={styles.rail} aria-label="Steps">
-        <Link href={address('/')} className={styles.sign} aria-label="Sort Shelf: to the Wall">
-          <Sign />
-        </Link>
-        {STEPS.map((s) => item(s.key, s.href, s.name))}
-        <div className={styles.space} />
-        {item('v', '/places', 'Places')}
-        {item('g', '/logbook', 'Logbook')}
-        <button type="button" className={styles.item} onClick={() => setKeys(true)}>
-          <span className="figures">?</span>Keys
-        </button>
-      </nav>
+      <Rail showKeys={showKeys} />
       <header className={styles.strip}>
         {job.data && (
           <>
             <JobMenu job={job.data} />
-            <div className={styles.roots}>
-              {job.data.roots
-                .filter((r) => (r.kind !== 'source' && r.kind !== 'handover') || !r.present)
-                .map((r) => (
-                  <span
-                    key={r.id}
-                    className={styles.root}
-                    title={
-                      r.present
-                        ? `${shownPath(r.path)}: ${formatBytes(r.free ?? 0)} free`
-                        : `${shownPath(r.path)} is offline`
-                    }
-                  >
-                    {r.name}
-                    {r.present ? (
-                      <>
-                        <meter
-                          min={0}
-                          max={r.total ?? 1}
-                          value={(r.total ?? 0) - (r.free ?? 0)}
-                          aria-label={`${r.name}: space used`}
-                        />
-                        {formatBytes(r.free ?? 0)} free
-                      </>
-                    ) : (
-                      <strong style={{ color: 'var(--brick)' }}>offline</strong>
-                    )}
-                  </span>
-                ))}
-            </div>
+            <Space roots={job.data.roots} />
           </>
         )}
         <span className={styles.space} />
@@ -154,22 +80,119 @@ export function Shell({ children }: { children: ReactNode }) {
           </div>
         ) : job.data ? (
           <>
-            {job.data.putAwayAt !== null && (
-              <div className={styles.away} role="status">
-                <span>
-                  This job was archived on {formatMoment(job.data.putAwayAt)}. It is read-only: nothing of it
-                  is changed.
-                </span>
-                <Button size="small" disabled={takeUp.isPending} onClick={() => takeUp.mutate()}>
-                  Reopen it
-                </Button>
-              </div>
-            )}
+            {job.data.putAwayAt !== null && <Archived at={job.data.putAwayAt} />}
             {children}
           </>
         ) : null}
       </main>
       <Keys open={keys} close={() => setKeys(false)} />
+    </div>
+  );
+}
+
+/** Leads to the steps by their keys. */
+function useStepKeys(showKeys: () => void): void {
+  const router = useRouter();
+  const address = useAddress();
+  useEffect(() => {
+    const press = (e: KeyboardEvent) => {
+      if (isTyping(e) || e.ctrlKey || e.metaKey || e.altKey) return;
+      const step = STEPS.find((s) => s.key === e.key);
+      if (step) router.push(address(step.href));
+      // L drives playback on a card, where the viewer listens to it.
+      else if (e.key === 'g') router.push(address('/logbook'));
+      else if (e.key === 'v') router.push(address('/places'));
+      else if (e.key === '0') router.push('/jobs');
+      else if (e.key === '?') showKeys();
+    };
+    window.addEventListener('keydown', press);
+    return () => window.removeEventListener('keydown', press);
+  }, [router, address, showKeys]);
+}
+
+function Rail({ showKeys }: { showKeys: () => void }) {
+  const path = usePathname();
+  const address = useAddress();
+  const at = (href: string) =>
+    href === '/'
+      ? path === address('/') || path.startsWith(address('/card'))
+      : path.startsWith(address(href)) || (href === '/intake' && path.startsWith(address('/copy')));
+  const item = (key: string, href: string, name: string) => (
+    <Link
+      key={href}
+      href={address(href)}
+      className={styles.item}
+      aria-current={at(href) ? 'page' : undefined}
+    >
+      <span className="figures">{key}</span>
+      {name}
+    </Link>
+  );
+  return (
+    <nav className={styles.rail} aria-label="Steps">
+      <Link href={address('/')} className={styles.sign} aria-label="Sort Shelf: to the Wall">
+        <Sign />
+      </Link>
+      {STEPS.map((s) => item(s.key, s.href, s.name))}
+      <div className={styles.space} />
+      {item('v', '/places', 'Places')}
+      {item('g', '/logbook', 'Logbook')}
+      <button type="button" className={styles.item} onClick={showKeys}>
+        <span className="figures">?</span>Keys
+      </button>
+    </nav>
+  );
+}
+
+/** The places of a job, with the space that is left. */
+function Space({ roots }: { roots: readonly RootView[] }) {
+  return (
+    <div className={styles.roots}>
+      {roots
+        .filter((r) => (r.kind !== 'source' && r.kind !== 'handover') || !r.present)
+        .map((r) => (
+          <span
+            key={r.id}
+            className={styles.root}
+            title={
+              r.present
+                ? `${shownPath(r.path)}: ${formatBytes(r.free ?? 0)} free`
+                : `${shownPath(r.path)} is offline`
+            }
+          >
+            {r.name}
+            {r.present ? (
+              <>
+                <meter
+                  min={0}
+                  max={r.total ?? 1}
+                  value={(r.total ?? 0) - (r.free ?? 0)}
+                  aria-label={`${r.name}: space used`}
+                />
+                {formatBytes(r.free ?? 0)} free
+              </>
+            ) : (
+              <strong style={{ color: 'var(--brick)' }}>offline</strong>
+            )}
+          </span>
+        ))}
+    </div>
+  );
+}
+
+function Archived({ at }: { at: string }) {
+  const server = useServer();
+  const queries = useQueryClient();
+  const takeUp = useMutation({
+    mutationFn: () => server.changeJob({ action: 'takeUp' }),
+    onSuccess: () => queries.invalidateQueries(),
+  });
+  return (
+    <div className={styles.away} role="status">
+      <span>This job was archived on {formatMoment(at)}. It is read-only: nothing of it is changed.</span>
+      <Button size="small" disabled={takeUp.isPending} onClick={() => takeUp.mutate()}>
+        Reopen it
+      </Button>
     </div>
   );
 }

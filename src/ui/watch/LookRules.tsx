@@ -61,15 +61,10 @@ function Form({ close, root, path, rules }: Props & { rules: IntakeRules }) {
   const [off, setOff] = useState<readonly string[]>(here.off);
   const [leaveOut, setLeaveOut] = useState(rules.leaveOut.join('\n'));
   const [types, setTypes] = useState(
-    () =>
-      Object.fromEntries(FileType.options.map((t) => [t, rules.types[t].join(' ')])) as Record<
-        FileType,
-        string
-      >,
+    () => Object.fromEntries(FileType.options.map((t) => [t, rules.types[t].join(' ')])) as Types,
   );
   const [shapes, setShapes] = useState(rules.shapes);
   const [writing, setWriting] = useState<string | null>(null);
-  const [fault, setFault] = useState<string | null>(null);
   const next = IntakeRules.safeParse({
     ...rules,
     leaveOut: lines(leaveOut),
@@ -84,24 +79,6 @@ function Form({ close, root, path, rules }: Props & { rules: IntakeRules }) {
       close();
     },
   });
-  const add = (): void => {
-    try {
-      const shape = CardShape.parse(JSON.parse(writing ?? ''));
-      if (SHAPES.some((s) => s.id === shape.id))
-        throw new Error(`“${shape.id}” is the id of a shape that is shipped`);
-      setShapes([...shapes.filter((s) => s.id !== shape.id), shape]);
-      setWriting(null);
-      setFault(null);
-    } catch (e) {
-      setFault(
-        e instanceof Error && 'issues' in e
-          ? (e as { issues: { path: PropertyKey[]; message: string }[] }).issues
-              .map((i) => `${i.path.join('.')}: ${i.message}`)
-              .join('; ')
-          : String(e instanceof Error ? e.message : e),
-      );
-    }
-  };
   return (
     <>
       <DialogContent
@@ -117,37 +94,7 @@ function Form({ close, root, path, rules }: Props & { rules: IntakeRules }) {
             Off, folders are taken as they are, as in footage somebody has sorted already.
           </p>
           <h2 style={{ marginTop: 12 }}>Shapes tried here</h2>
-          {[...shapes, ...SHAPES]
-            .filter((s) => s.id !== 'plain')
-            .map((s) => (
-              <div key={s.id} style={{ display: 'flex', alignItems: 'center' }}>
-                <FormControlLabel
-                  sx={{ flex: 1 }}
-                  disabled={!skip}
-                  control={
-                    <Checkbox
-                      size="small"
-                      sx={{ py: 0.25 }}
-                      checked={!off.includes(s.id)}
-                      onChange={(e) =>
-                        setOff(e.target.checked ? off.filter((o) => o !== s.id) : [...off, s.id])
-                      }
-                    />
-                  }
-                  label={<span title={s.because}>{s.name}</span>}
-                />
-                {shapes.includes(s) && (
-                  <Button
-                    size="small"
-                    color="error"
-                    onClick={() => setShapes(shapes.filter((o) => o !== s))}
-                    aria-label={`Remove the shape ${s.name}`}
-                  >
-                    Remove
-                  </Button>
-                )}
-              </div>
-            ))}
+          <Tried {...{ shapes, setShapes, off, setOff }} isOn={skip} />
           <Button
             size="small"
             onClick={() => setWriting(writing === null ? JSON.stringify(DEFAULT_SHAPE, null, 2) : null)}
@@ -155,48 +102,16 @@ function Form({ close, root, path, rules }: Props & { rules: IntakeRules }) {
             {writing === null ? 'Add a shape …' : 'Cancel'}
           </Button>
         </section>
-        <section style={{ display: 'grid', gap: 12, alignContent: 'start' }}>
-          <h2>In the whole job</h2>
-          <TextField
-            label="Folders left out, one name a line"
-            multiline
-            minRows={2}
-            value={leaveOut}
-            onChange={(e) => setLeaveOut(e.target.value)}
-            helperText="Such as a folder of your own proxies"
-          />
-          {FileType.options.map((t) => (
-            <TextField
-              key={t}
-              label={`${FILE_TYPE_WORDS[t]}: extensions`}
-              value={types[t]}
-              onChange={(e) => setTypes({ ...types, [t]: e.target.value })}
-              slotProps={{ htmlInput: { className: 'figures' } }}
-            />
-          ))}
-        </section>
+        <WholeJob {...{ leaveOut, setLeaveOut, types, setTypes }} />
         {writing !== null && (
-          <section style={{ gridColumn: '1 / 3', display: 'grid', gap: 8 }}>
-            <TextField
-              label="A card shape, as JSON"
-              multiline
-              minRows={8}
-              maxRows={14}
-              value={writing}
-              onChange={(e) => setWriting(e.target.value)}
-              slotProps={{ htmlInput: { className: 'figures', spellCheck: false, style: { fontSize: 12 } } }}
-              error={fault !== null}
-              helperText={
-                fault ??
-                'Patterns are regular expressions over the path below the card. The group “stem” is the clip’s name; roles are original, segment, sidecar, look, thumbnail, cameraProxy.'
-              }
-            />
-            <div>
-              <Button variant="outlined" onClick={add}>
-                Add this shape
-              </Button>
-            </div>
-          </section>
+          <NewShape
+            text={writing}
+            write={setWriting}
+            add={(shape) => {
+              setShapes([...shapes.filter((s) => s.id !== shape.id), shape]);
+              setWriting(null);
+            }}
+          />
         )}
         <div style={{ gridColumn: '1 / 3' }}>
           {!next.success && (
@@ -214,5 +129,142 @@ function Form({ close, root, path, rules }: Props & { rules: IntakeRules }) {
         </Button>
       </DialogActions>
     </>
+  );
+}
+
+/** The shapes that are tried, one's own first. */
+function Tried({
+  shapes,
+  setShapes,
+  off,
+  setOff,
+  isOn,
+}: {
+  shapes: IntakeRules['shapes'];
+  setShapes: (shapes: IntakeRules['shapes']) => void;
+  off: readonly string[];
+  setOff: (off: readonly string[]) => void;
+  isOn: boolean;
+}) {
+  return (
+    <>
+      {[...shapes, ...SHAPES]
+        .filter((s) => s.id !== 'plain')
+        .map((s) => (
+          <div key={s.id} style={{ display: 'flex', alignItems: 'center' }}>
+            <FormControlLabel
+              sx={{ flex: 1 }}
+              disabled={!isOn}
+              control={
+                <Checkbox
+                  size="small"
+                  sx={{ py: 0.25 }}
+                  checked={!off.includes(s.id)}
+                  onChange={(e) => setOff(e.target.checked ? off.filter((o) => o !== s.id) : [...off, s.id])}
+                />
+              }
+              label={<span title={s.because}>{s.name}</span>}
+            />
+            {shapes.includes(s) && (
+              <Button
+                size="small"
+                color="error"
+                onClick={() => setShapes(shapes.filter((o) => o !== s))}
+                aria-label={`Remove the shape ${s.name}`}
+              >
+                Remove
+              </Button>
+            )}
+          </div>
+        ))}
+    </>
+  );
+}
+
+type Types = Record<FileType, string>;
+function WholeJob({
+  leaveOut,
+  setLeaveOut,
+  types,
+  setTypes,
+}: {
+  leaveOut: string;
+  setLeaveOut: (names: string) => void;
+  types: Types;
+  setTypes: (types: Types) => void;
+}) {
+  return (
+    <section style={{ display: 'grid', gap: 12, alignContent: 'start' }}>
+      <h2>In the whole job</h2>
+      <TextField
+        label="Folders left out, one name a line"
+        multiline
+        minRows={2}
+        value={leaveOut}
+        onChange={(e) => setLeaveOut(e.target.value)}
+        helperText="Such as a folder of your own proxies"
+      />
+      {FileType.options.map((t) => (
+        <TextField
+          key={t}
+          label={`${FILE_TYPE_WORDS[t]}: extensions`}
+          value={types[t]}
+          onChange={(e) => setTypes({ ...types, [t]: e.target.value })}
+          slotProps={{ htmlInput: { className: 'figures' } }}
+        />
+      ))}
+    </section>
+  );
+}
+
+/** A shape that is being written. */
+function NewShape({
+  text,
+  write,
+  add,
+}: {
+  text: string;
+  write: (text: string) => void;
+  add: (shape: CardShape) => void;
+}) {
+  const [fault, setFault] = useState<string | null>(null);
+  const take = (): void => {
+    try {
+      const shape = CardShape.parse(JSON.parse(text));
+      if (SHAPES.some((s) => s.id === shape.id))
+        throw new Error(`“${shape.id}” is the id of a shape that is shipped`);
+      add(shape);
+    } catch (e) {
+      setFault(
+        e instanceof Error && 'issues' in e
+          ? (e as { issues: { path: PropertyKey[]; message: string }[] }).issues
+              .map((i) => `${i.path.join('.')}: ${i.message}`)
+              .join('; ')
+          : String(e instanceof Error ? e.message : e),
+      );
+    }
+  };
+  return (
+    <section style={{ gridColumn: '1 / 3', display: 'grid', gap: 8 }}>
+      <TextField
+        label="A card shape, as JSON"
+        multiline
+        minRows={8}
+        maxRows={14}
+        value={text}
+        onChange={(e) => write(e.target.value)}
+        slotProps={{ htmlInput: { className: 'figures', spellCheck: false, style: { fontSize: 12 } } }}
+        error={fault !== null}
+        helperText={
+          fault ??
+          'Patterns are regular expressions over the path below the card. The group “stem” is the clip’s name; roles are original, segment, sidecar, look, thumbnail, cameraProxy.'
+        }
+      />
+      <div>
+        <Button variant="outlined" onClick={take}>
+          Add this shape
+        </Button>
+      </div>
+    </section>
   );
 }

@@ -3,6 +3,7 @@ import { DrizzleQueryError } from 'drizzle-orm';
 import { constants } from 'node:fs';
 import { access, mkdir, open, readdir, readFile, rename, rm, stat, writeFile } from 'node:fs/promises';
 import path from 'node:path';
+import PQueue from 'p-queue';
 import { DatabaseLost, isFull, messageOf, Refused } from '../errors';
 import { flushFolder } from '../files/fileSystem';
 import { freeBytes, LEAST_ROOM } from '../files/onDisk';
@@ -68,7 +69,7 @@ export class DatabaseKeeper {
   /** When it was flushed last: by the clock that files are stamped by, and by one that only goes forward. */
   #flushed = { wall: 0, steady: 0 };
   #snapshotAt = performance.now();
-  #busy: Promise<unknown> = Promise.resolve();
+  readonly #turns = new PQueue({ concurrency: 1 });
 
   constructor(
     private readonly engine: PGlite,
@@ -87,12 +88,7 @@ export class DatabaseKeeper {
 
   /** Writes a whole copy of the database, consistent in itself, and keeps the newest ones. Returns its file. */
   snapshot(): Promise<string> {
-    const next = this.#busy.then(
-      () => this.#write(),
-      () => this.#write(),
-    );
-    this.#busy = next;
-    return next;
+    return this.#turns.add(() => this.#write());
   }
 
   /** Milliseconds since the last snapshot of this run, or since its start. */
