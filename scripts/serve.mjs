@@ -1,6 +1,6 @@
 // Starts the built application in this process and says when it is ready.
 import { randomBytes } from 'node:crypto';
-import { createServer } from 'node:http';
+import { createServer, STATUS_CODES } from 'node:http';
 import { createRequire } from 'node:module';
 import { networkInterfaces } from 'node:os';
 import { giveUp, ROOT } from './setup.mjs';
@@ -58,13 +58,29 @@ function isRouterState(header) {
   }
 }
 
+const OPEN_AS_PRINTED = 'Open Sort Shelf at the address it printed when it started.';
+
+const PROBLEM = { 'content-type': 'application/problem+json', 'x-content-type-options': 'nosniff' };
+
 const problem = (response, status, title, detail, next) => {
-  response.writeHead(status, {
-    'content-type': 'application/problem+json',
-    'x-content-type-options': 'nosniff',
-  });
+  response.writeHead(status, PROBLEM);
   response.end(JSON.stringify({ type: 'about:blank', title, status, detail, next }));
 };
+
+/** Answers what Node's own parser refuses, and what therefore never is a request, in the same form. */
+function refuseUnparsed(error, socket) {
+  if (!socket.writable || error.code === 'ECONNRESET') return socket.destroy();
+  const [status, title, detail, next] =
+    error.code === 'HPE_HEADER_OVERFLOW'
+      ? [431, 'Too long', 'The address or the headers of the request are too long.', 'Ask for less at once.']
+      : error.code === 'ERR_HTTP_REQUEST_TIMEOUT'
+        ? [408, 'Too slow', 'The request did not come to its end in time.', 'Ask again.']
+        : [400, 'Not understood', 'What was sent is no request of HTTP.', OPEN_AS_PRINTED];
+  const body = JSON.stringify({ type: 'about:blank', title, status, detail, next });
+  const headers = { ...PROBLEM, connection: 'close', 'content-length': Buffer.byteLength(body) };
+  const lines = Object.entries(headers).map(([name, value]) => `${name}: ${value}\r\n`);
+  socket.end(`HTTP/1.1 ${status} ${STATUS_CODES[status]}\r\n${lines.join('')}\r\n${body}`);
+}
 
 /**
  * Resolves with the address once the application answers, the way to `ask` it until it is `ready`, whether its database is lost, and
@@ -93,17 +109,11 @@ export async function serve() {
         400,
         'Not understood',
         'The address of the request cannot be read.',
-        'Open Sort Shelf at the address it printed when it started.',
+        OPEN_AS_PRINTED,
       );
     // Of other methods Next knows nothing.
     if (!METHODS.has(request.method))
-      return problem(
-        response,
-        405,
-        'Not allowed',
-        `${request.method} is not answered.`,
-        'Open Sort Shelf at the address it printed when it started.',
-      );
+      return problem(response, 405, 'Not allowed', `${request.method} is not answered.`, OPEN_AS_PRINTED);
     // Next would put a name of its own in the place of none.
     if (!request.headers.host)
       return problem(
@@ -111,7 +121,7 @@ export async function serve() {
         400,
         'Not understood',
         'The request does not say which host it is for.',
-        'Open Sort Shelf at the address it printed when it started.',
+        OPEN_AS_PRINTED,
       );
     // At once, before it is sent: Next reads a body before anybody may refuse it.
     if (Number(request.headers['content-length'] ?? 0) > MAX_BODY) {
@@ -131,6 +141,7 @@ export async function serve() {
     return handle(request, response);
   });
   server.maxConnections = MAX_CONNECTIONS;
+  server.on('clientError', refuseUnparsed);
   // Nothing here is upgraded; left open, each would hold a connection for ever.
   server.on('upgrade', (_, socket) => socket.destroy());
   await new Promise((resolve, reject) => server.once('error', reject).listen(port, hostname, resolve)).catch(

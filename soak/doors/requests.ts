@@ -124,6 +124,17 @@ export async function origins(server: TestServer): Promise<Tally> {
   // None at all, which Node's own client cannot send.
   const bare = (await rawHead(port, 'GET /api/jobs/SLW HTTP/1.0\r\n\r\n')).split('\r\n', 1)[0]!;
   tally.tried(bare.includes(' 400 ') ? null : `a request for no host was answered ${bare}`);
+  // What Node's own parser refuses: it never comes to the application.
+  for (const [words, unparsed] of [
+    ['an address of 20 KB', `GET /api/jobs/SLW?${'a'.repeat(20_000)} HTTP/1.1\r\nHost: 127.0.0.1:${port}`],
+    ['headers of 20 KB', `GET / HTTP/1.1\r\nHost: 127.0.0.1:${port}\r\nX: ${'a'.repeat(20_000)}`],
+    ['no request at all', '<xml/>'],
+    ['a length that is none', `POST / HTTP/1.1\r\nHost: 127.0.0.1:${port}\r\nContent-Length: x`],
+  ] as const) {
+    const said = await rawHead(port, `${unparsed}\r\n\r\n`);
+    const isProblem = /^HTTP\/1\.1 4\d\d /.test(said) && said.includes('application/problem+json');
+    tally.tried(isProblem ? null : `${words} was answered ${said.split('\r\n').slice(0, 3).join(' ')}`);
+  }
   // Headers that are Next's own, by which it talks to itself.
   const internal: Record<string, string>[] = [
     { 'x-middleware-subrequest': 'src/proxy:src/proxy:src/proxy:src/proxy:src/proxy' },
