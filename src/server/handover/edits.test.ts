@@ -100,7 +100,7 @@ test('a list is read at the rate of the job, laid against its clips, and said to
           [25, 45, 0],
           [45, 70, 2],
           [70, 80, 1],
-          [80, 105, 4],
+          [80, 105, 5],
         ],
       },
     ],
@@ -344,6 +344,34 @@ test('for an edit that stays as it is, files are made that count as it does; the
   await provePairs(s.runtime, [pair.clip]);
   expect(await view()).toMatchObject({ corrected: 1, alike: { files: 1, missing: 0 } });
   expect(await lineOf()).toEqual(before);
+});
+
+test('proxies that lack frames: by their timecode they are a part of the original, or it is not known which part', async () => {
+  // The first second less five frames is gone; of the other one the timecode is, too.
+  makeClip(path.join(s.proxies, 'late.mp4'), { start: '14:22:05:20', frames: 30 });
+  makeClip(path.join(s.proxies, 'lost.mp4'), { start: '00:00:00:00', frames: 30 });
+  const clip = ids.get('T0001')!;
+  const pairs = ['late.mp4', 'lost.mp4'].map((name) => ({ path: name, clip }));
+  await adopt(s.runtime, { root: 'proxies', pairs });
+  await provePairs(s.runtime, [clip]);
+  const cut = [
+    '001  AX V C 14:22:06:00 14:22:06:10 01:00:00:00 01:00:00:10\n* FROM CLIP NAME: late.mp4',
+    '002  AX V C 00:00:00:05 00:00:00:15 01:00:00:10 01:00:00:20\n* FROM CLIP NAME: lost.mp4',
+  ];
+  const { id } = await take('parts.edl', `TITLE: PARTS\n${cut.join('\n')}\n`);
+  expect((await lines(id)).lines).toMatchObject([
+    { verdict: 'found', clip, used: { from: 25, to: 35 }, shifted: null },
+    { verdict: 'unsure', clip, used: null, why: expect.stringContaining('cannot be told') },
+  ]);
+  expect(await editView(s.runtime, id)).toMatchObject({
+    ...{ corrected: 1, cutFrom: [], alike: { files: 0 } },
+    counts: { found: 1, unsure: 1, outside: 0, missing: 0 },
+  });
+  const list = readEdl((await correctedEdit(s.runtime, id, 'edl')).text, rate(25));
+  expect(list.tracks[0]!.events).toMatchObject([
+    { name: 'T0001', source: { from: parseTimecode('14:22:06:00', rate(25))!.frame, frames: 10 } },
+    { name: 'lost.mp4', source: { from: 5, frames: 10 } },
+  ]);
 });
 
 test('what an edit uses goes with it', async () => {

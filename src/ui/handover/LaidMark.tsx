@@ -4,11 +4,12 @@ export const LAID_COLOURS: Record<LaidVerdict, string> = {
   found: 'var(--moss)',
   rate: 'var(--ochreText)',
   outside: 'var(--brick)',
+  unsure: 'var(--brick)',
   several: 'var(--ochreText)',
   missing: 'var(--brick)',
 };
 
-/** What became of an event: filled, striped for another rate, run over its edge, double for several, empty for missing. */
+/** What became of an event: filled, striped for another rate, run over its edge, half empty for unknown frames, double for several, empty for missing. */
 export const LaidMark = ({ verdict }: { verdict: LaidVerdict }) => {
   const colour = LAID_COLOURS[verdict];
   return (
@@ -21,6 +22,12 @@ export const LaidMark = ({ verdict }: { verdict: LaidVerdict }) => {
         <>
           <rect x="2" y="3" width="8" height="8" fill={colour} />
           <path d="M11 7 H17 M14.5 4.5 L17 7 L14.5 9.5" fill="none" stroke={colour} strokeWidth="1.6" />
+        </>
+      )}
+      {verdict === 'unsure' && (
+        <>
+          <rect x="2" y="3" width="14" height="8" fill="none" stroke={colour} strokeWidth="1.6" />
+          <path d="M2 11 L9 3 H2 Z" fill={colour} />
         </>
       )}
       {verdict === 'several' && (

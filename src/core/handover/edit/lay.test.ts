@@ -78,6 +78,65 @@ describe('an event finds its clip', () => {
     expect(laid(event({ name: 'B001' }, '14:22:06:00'))).toMatchObject({ clip: 'sky', shifted: null });
   });
 
+  test('a file that lacks frames begins where its timecode says; where that tells nothing, neither does anybody', () => {
+    const low = (name: string, start: string | null, frames: number): Held =>
+      held(name, start, { what: 'cameraProxy', frames });
+    const late = new Shelved([
+      { clip: 'late', files: [held('L001.MOV', '10:00:00:00'), low('L001.mp4', '10:00:01:00', 75)] },
+      { clip: 'short', files: [held('S001.MOV', '11:00:00:00'), low('S001.mp4', '11:00:00:00', 99)] },
+      { clip: 'lost', files: [held('T001.MOV', '12:00:00:00'), low('T001.mp4', null, 99)] },
+      { clip: 'reset', files: [held('U001.MOV', '13:00:00:00'), low('U001.mp4', null, 100)] },
+      { clip: 'long', files: [held('V001.MOV', '14:00:00:00'), low('V001.mp4', '13:59:59:00', 125)] },
+      {
+        clip: 'midnight',
+        files: [held('W001.MOV', '23:59:59:00'), low('W001.mp4', '00:00:01:00', 25)],
+      },
+      {
+        clip: 'half',
+        files: [
+          held('X001.MOV', '15:00:00:00', { frames: 200 }, rate(50)),
+          low('X001.mp4', '15:00:01:00', 75),
+        ],
+      },
+    ]);
+    const of = (file: string, from: string) => layEvent(event({ file }, from), late);
+    expect(of('L001.mp4', '10:00:01:05')).toMatchObject({
+      ...{ verdict: 'found', clip: 'late', used: { from: 30, to: 40 }, shifted: null },
+    });
+    expect(of('S001.mp4', '11:00:00:05')).toMatchObject({ verdict: 'found', used: { from: 5, to: 15 } });
+    expect(of('T001.mp4', '00:00:00:05')).toEqual({
+      ...{ verdict: 'unsure', clip: 'lost', by: 'file', used: null, before: 0, behind: 0, shifted: null },
+      why: 'the cameraâ€™s proxy T001.mp4 has 99 frames, the original 100 frames, and by their timecodes it is no part of it: which frames these are cannot be told',
+    });
+    expect(of('U001.mp4', '00:00:00:05')).toMatchObject({
+      ...{ verdict: 'found', used: { from: 5, to: 15 }, shifted: { file: 'U001.mp4' } },
+    });
+    expect(of('V001.mp4', '14:00:00:05')).toMatchObject({ verdict: 'unsure', clip: 'long' });
+    expect(of('W001.mp4', '00:00:01:05')).toMatchObject({ verdict: 'found', used: { from: 55, to: 65 } });
+    // It counts half of the original's frames.
+    expect(of('X001.mp4', '15:00:01:05')).toMatchObject({ verdict: 'rate', used: { from: 60, to: 80 } });
+    // Nothing is changed of what is not known, and nothing is made for it.
+    const edit = editOf([
+      event({ file: 'T001.mp4' }, '00:00:00:05'),
+      event({ file: 'L001.mp4' }, '10:00:01:05'),
+    ]);
+    const found = lay(edit, late);
+    expect(corrected(edit, found, late)).toMatchObject({
+      changed: 1,
+      edit: {
+        tracks: [
+          {
+            events: [
+              { file: 'T001.mp4', source: { from: 5 } },
+              { file: 'L001.MOV', source: { from: frameOf('10:00:01:05') } },
+            ],
+          },
+        ],
+      },
+    });
+    expect(cutAlike(found, late)).toEqual([]);
+  });
+
   test('outside its clip, by how many frames before and behind', () => {
     expect(laid(event({ file: 'A001_C001.MOV' }, '09:59:59:20', 30))).toMatchObject({
       ...{ verdict: 'outside', clip: 'wheel', before: 5, behind: 0 },
@@ -369,7 +428,10 @@ test('files that would count as an edit does: each once; none where the cameraâ€
       clip: 'mended',
       files: [held('M001.mov', '09:00:00:00', { what: 'rewrap' }), held('M001.MOV', null)],
     },
-    { clip: 'half', files: [held('H001.MOV', '08:00:00:00', {}, rate(50)), held('H001.mp4', null, low)] },
+    {
+      clip: 'half',
+      files: [held('H001.MOV', '08:00:00:00', {}, rate(50)), held('H001.mp4', null, { ...low, frames: 50 })],
+    },
     { clip: 'sound', files: [held('S001.WAV', '07:00:00:00', { sound: true }), held('S001.mp4', null, low)] },
     { clip: 'bare', files: [held('N001.MOV', '06:00:00:00'), held('N001_low.mp4', null, low)] },
     { clip: 'other', files: [held('O001.MOV', '05:00:00:00'), held('upload.mp4', null, low)] },
@@ -391,7 +453,14 @@ test('files that would count as an edit does: each once; none where the cameraâ€
 
 test('of a thousand random timelines over random jobs, as EDL and as OTIO, every planted fault is found and none made up', () => {
   const random = randomFrom(1015);
-  const counts: Record<LaidVerdict, number> = { found: 0, rate: 0, outside: 0, several: 0, missing: 0 };
+  const counts: Record<LaidVerdict, number> = {
+    found: 0,
+    rate: 0,
+    outside: 0,
+    unsure: 0,
+    several: 0,
+    missing: 0,
+  };
   for (let n = 0; n < 1000; n++) {
     const job = randomJob(random);
     const planted = Array.from({ length: 1 + Math.floor(random() * 12) }, (_, i) =>

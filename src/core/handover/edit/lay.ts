@@ -24,14 +24,16 @@ export interface Kept {
 
 /**
  * What became of an event. `found`: its frames are these of this clip. `rate`: the same, but it counts at another rate than the clip runs at.
- * `outside`: the clip is known, but has not all of its frames. `several`: it may be of more clips than one. `missing`: of none.
+ * `outside`: the clip is known, but has not all of its frames. `unsure`: the clip is known, but not which of its frames these are. `several`:
+ * it may be of more clips than one. `missing`: of none.
  */
-export const LaidVerdict = z.enum(['found', 'rate', 'outside', 'several', 'missing']);
+export const LaidVerdict = z.enum(['found', 'rate', 'outside', 'unsure', 'several', 'missing']);
 export type LaidVerdict = z.infer<typeof LaidVerdict>;
 export const LAID_WORDS: Record<LaidVerdict, string> = {
   found: 'found',
   rate: 'at another rate',
   outside: 'outside its clip',
+  unsure: 'of unknown frames',
   several: 'several fit',
   missing: 'missing',
 };
@@ -305,10 +307,27 @@ function nearest(s: Stretch, extents: readonly Extent[]): Extent {
   return [...extents].sort((a, b) => missed(a) - missed(b))[0]!;
 }
 
-/** By how many frames of the original a file begins later in its count than the original does in its own. */
-function shiftOf(file: Extent, shelved: Shelved): { original: Extent | null; shifted: Laid['shifted'] } {
+/** How a file's frames are those of its original. */
+interface Beside {
+  original: Extent | null;
+  /** The number of its first frame, from 0, at the original's rate; `null` where it cannot be told. */
+  first: number | null;
+  shifted: Laid['shifted'];
+}
+
+/** Whether a file has as many frames as its original, at its own rate. */
+const isWhole = (file: Extent, original: Extent): boolean => {
+  const ratio = countingRate(original.rate) / countingRate(file.rate);
+  return Math.abs((file.to - file.from) * ratio - (original.to - original.from)) < Math.max(1, ratio);
+};
+
+/**
+ * How a file meets its original. One of all its frames begins with the first of them, whatever it counts: where its timecode is another it
+ * is shifted. One that has fewer, or more, begins where its timecode says, if the original holds all of it there.
+ */
+function besideOf(file: Extent, shelved: Shelved): Beside {
   const original = extentIn(file.clip, shelved.clips[file.clip]!.files[0]!);
-  if (!original || original.file === file.file) return { original, shifted: null };
+  if (!original || original.file === file.file) return { original, first: 0, shifted: null };
   const from = relabelled(
     file.from % framesPerDay(file.rate, file.drop),
     file.rate,
@@ -317,10 +336,18 @@ function shiftOf(file: Extent, shelved: Shelved): { original: Extent | null; shi
     original.drop,
   );
   const frames = original.from - from;
-  if (frames === 0) return { original, shifted: null };
+  if (frames === 0) return { original, first: 0, shifted: null };
+  if (!isWhole(file, original)) {
+    const day = framesPerDay(original.rate, original.drop);
+    const length = ((file.to - file.from) * countingRate(original.rate)) / countingRate(file.rate);
+    // The original may run past midnight, and the file begin after that.
+    const first = [-frames, day - frames].find((n) => n > 0 && n + length <= original.to - original.from);
+    return { original, first: first ?? null, shifted: null };
+  }
   const starts = (e: Extent) => formatTimecode(timecode(e.from, e.rate, e.drop));
   return {
     original,
+    first: 0,
     shifted: {
       ...{ file: file.file.name, starts: file.file.start, frames },
       words: `cut from the ${HELD_WORDS[file.file.what]} ${file.file.name}, which starts at ${starts(file)}, the ${HELD_WORDS[original.file.what]} at ${starts(original)}`,
@@ -330,12 +357,13 @@ function shiftOf(file: Extent, shelved: Shelved): { original: Extent | null; shi
 
 function foundIn(event: EditEvent, by: NonNullable<Laid['by']>, file: Extent, shelved: Shelved): Laid {
   const place = heldIn(event.source, file)!;
-  const { original, shifted } = shiftOf(file, shelved);
+  const { original, first, shifted } = besideOf(file, shelved);
+  if (original && first === null) return unsureOf(by, file, original, shelved);
   const [from, to] = [place.from - file.from, place.to - file.from];
   const ratio = original ? countingRate(original.rate) / countingRate(file.rate) : 1;
   const otherRate = !sameRate(event.source.rate, (original ?? file).rate);
-  const beyond = original && to * ratio > original.to - original.from;
-  const used = { from: Math.floor(from * ratio), to: Math.ceil(to * ratio) };
+  const used = { from: first! + Math.floor(from * ratio), to: first! + Math.ceil(to * ratio) };
+  const beyond = original && first! + to * ratio > original.to - original.from;
   const clip = shelved.clips[file.clip]!.clip;
   if (beyond) {
     const behind = used.to - (original.to - original.from);
@@ -360,6 +388,14 @@ function foundIn(event: EditEvent, by: NonNullable<Laid['by']>, file: Extent, sh
           ]
         : []),
     ].join('; '),
+  };
+}
+
+function unsureOf(by: NonNullable<Laid['by']>, file: Extent, original: Extent, shelved: Shelved): Laid {
+  const frames = (e: Extent) => plural(e.to - e.from, 'frame');
+  return {
+    ...{ ...NOTHING, verdict: 'unsure', clip: shelved.clips[file.clip]!.clip, by },
+    why: `the ${HELD_WORDS[file.file.what]} ${file.file.name} has ${frames(file)}, the ${HELD_WORDS[original.file.what]} ${frames(original)}, and by their timecodes it is no part of it: which frames these are cannot be told`,
   };
 }
 
