@@ -209,6 +209,13 @@ const FIELD_ORDER: Record<string, string> = {
   bt: 'interlaced, bottom field first',
 };
 
+/**
+ * DV of 480 or 576 lines is of two fields, the lower first (IEC 61834-2, from memory); FFmpeg says so of its frames only. What has more
+ * lines says it itself.
+ */
+const isFieldDv = ({ codec_name: codec, height = 0 }: ProbeStream): boolean =>
+  codec === 'dvvideo' && height <= 576;
+
 function sayPicture(said: Said, video: ProbeStream, rate: Rate | null): void {
   const { chroma, bitDepth } = pixelFormat(video.pix_fmt ?? '');
   // H.264 writes its level in tenths, HEVC in thirtieths.
@@ -231,7 +238,7 @@ function sayPicture(said: Said, video: ProbeStream, rate: Rate | null): void {
     .text('chroma', chroma)
     .count('bitDepth', bitDepth)
     .text('sampleFormat', /f(?:16|32)(?:le|be)?$/.test(video.pix_fmt ?? '') ? 'float' : null)
-    .text('scan', FIELD_ORDER[video.field_order ?? '']);
+    .text('scan', FIELD_ORDER[video.field_order ?? ''] ?? (isFieldDv(video) ? FIELD_ORDER.bb : null));
   const aspect = /^(\d+):(\d+)$/.exec(video.sample_aspect_ratio ?? '');
   if (aspect && Number(aspect[1]) > 0 && Number(aspect[2]) > 0)
     said.value('pixelAspect', { type: 'fraction', num: Number(aspect[1]), den: Number(aspect[2]) });

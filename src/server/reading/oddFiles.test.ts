@@ -5,7 +5,7 @@ import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { exiftoolPath } from 'exiftool-vendored';
 import { chooseFacts, type FieldId, formatValue } from '../../core/facts';
-import { FFMPEG } from '../platform/media/tools';
+import { FFMPEG, FFPROBE } from '../platform/media/tools';
 import { readStatements } from './readFamily';
 import { endReaders } from './readPool';
 import { endTagReader } from './tagReader';
@@ -70,6 +70,21 @@ test.each([
     ],
   );
   expect(await facts(file, 'video', 'scan', 'rate', 'frames')).toEqual([scan, '25 fps', '25 frames']);
+});
+
+test.each([
+  ['pal.dv', '720x576', 25, 'yuv420p', 'interlaced, bottom field first'],
+  ['pal.avi', '720x576', 25, 'yuv420p', 'interlaced, bottom field first'],
+  ['ntsc.dv', '720x480', 30000 / 1001, 'yuv411p', 'interlaced, bottom field first'],
+  ['wide.mov', '960x720', 50, 'yuv422p', 'progressive'],
+])('the fields of DV, as FFmpeg finds them in its frames: %s', async (name, size, rate, format, scan) => {
+  const file = made(name, picture(size, rate), '-c:v', 'dvvideo', '-pix_fmt', format);
+  expect(await facts(file, 'video', 'scan')).toEqual([scan]);
+  const shown = ['-show_entries', 'frame=interlaced_frame,top_field_first', '-of', 'csv=p=0'];
+  const frames = execFileSync(FFPROBE(), ['-v', 'error', '-select_streams', 'v:0', ...shown, file], {
+    encoding: 'utf8',
+  });
+  expect(new Set(frames.trim().split('\n'))).toEqual(new Set([scan === 'progressive' ? '0,0' : '1,0']));
 });
 
 test('timecode of a wave file of 64 bits', async () => {
