@@ -285,8 +285,9 @@ test('many clips are corrected at once; nonsense is said where the person is; an
   // What has no way back is offered none, though the correction before it has one.
   await page.getByRole('button', { name: 'Correct …' }).click();
   await dialog.getByLabel('Card, camera and day').check();
-  await dialog.getByLabel('Card', { exact: true }).fill('B001');
-  await dialog.getByLabel('Camera', { exact: true }).fill('B');
+  // Where they are is proposed, also after a correction.
+  await expect(dialog.getByLabel('Card', { exact: true })).toHaveValue('B001');
+  await expect(dialog.getByLabel('Camera', { exact: true })).toHaveValue('B');
   await dialog.getByRole('button', { name: 'Correct', exact: true }).click();
   const last = page.getByText(/^Corrected 4 clips: card B001/);
   await expect(last).toBeVisible();

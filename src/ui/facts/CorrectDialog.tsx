@@ -12,17 +12,15 @@ import { asCameraLabel } from '../../core/platform/cameraLabel';
 import type { Changed } from '../../core/platform/shapes';
 import { plural } from '../platform/format';
 import { ErrorNotice } from '../platform/Notice';
-import { useJob } from '../platform/queries';
+import { useClip, useJob } from '../platform/queries';
 import styles from './facts.module.css';
 
-/** One field, or the place, of many clips at once. */
+/** One field, or the place, of many clips at once. Proposed is the place of the first of them. */
 export function CorrectDialog({
   clips,
-  card,
   close,
 }: {
   clips: readonly string[];
-  card: { id: string; camera: string; day: number } | null;
   close: (done: Changed | null) => void;
 }) {
   const server = useServer();
@@ -30,11 +28,9 @@ export function CorrectDialog({
   const [what, setWhat] = useState<'field' | 'card'>('field');
   const [field, setField] = useState<FieldId>('reel');
   const [value, setValue] = useState('');
-  const [placing, setPlacing] = useState<Place>({
-    id: card?.id ?? '',
-    camera: card?.camera ?? 'A',
-    day: String(card?.day ?? 1),
-  });
+  const first = useClip(clips[0] ?? null).data;
+  const [typed, setTyped] = useState<Place | null>(null);
+  const placing = typed ?? (first ? { id: first.card, camera: first.camera, day: String(first.day) } : null);
   const act = useMutation({
     mutationFn: () =>
       server.correct(
@@ -44,9 +40,9 @@ export function CorrectDialog({
               clips: [...clips],
               set: [],
               card: {
-                ...placing,
-                day: Number(placing.day),
-                date: job?.days.find((d) => d.number === Number(placing.day))?.date ?? null,
+                ...placing!,
+                day: Number(placing!.day),
+                date: job?.days.find((d) => d.number === Number(placing!.day))?.date ?? null,
               },
             },
       ),
@@ -70,7 +66,7 @@ export function CorrectDialog({
           {what === 'field' ? (
             <FieldValue {...{ field, setField, value, setValue }} />
           ) : (
-            <Placing placing={placing} set={setPlacing} />
+            placing && <Placing placing={placing} set={setTyped} />
           )}
           <p className="soft">What was read is kept; your value takes precedence. No file is touched.</p>
           <ErrorNotice error={act.error} close={() => act.reset()} />
@@ -82,7 +78,7 @@ export function CorrectDialog({
         </Button>
         <Button
           variant="contained"
-          disabled={act.isPending || (what === 'card' && placing.id === '')}
+          disabled={act.isPending || (what === 'card' && !placing?.id)}
           onClick={() => act.mutate()}
         >
           Correct

@@ -299,7 +299,7 @@ function Dialogs({
   close: () => void;
 }) {
   const sets = useQuery({ queryKey: ['fieldSets'], queryFn: library.fieldSets });
-  const { ids, last } = chosen;
+  const { ids } = chosen;
   switch (dialog) {
     case null:
       return null;
@@ -327,7 +327,6 @@ function Dialogs({
       return (
         <CorrectDialog
           clips={[...ids]}
-          card={last ? { id: last.card, camera: last.camera, day: last.day } : null}
           close={(done) => {
             close();
             if (!done) return;
