@@ -127,10 +127,14 @@ export interface TestShelf {
 }
 
 /**
- * A runtime on an empty folder with its database in memory, or `kept` in its folder, or on the tests' server where there is one; its queue is worked off by hand. `standIns` makes
- * readers and drives stand-ins below `dir`.
+ * A runtime on an empty folder with its database in memory, or `kept` in its folder, or on the tests' server where there is one; its queue is worked off by hand, but for `byItself`.
+ * `standIns` makes readers and drives stand-ins below `dir`.
  */
-export async function testShelf({ standIns = false, kept = false } = {}): Promise<TestShelf> {
+export async function testShelf({
+  standIns = false,
+  kept = false,
+  byItself = false,
+} = {}): Promise<TestShelf> {
   // In memory where there is some: tests wait for flushes all the time.
   const outer = realpathSync(
     mkdtempSync(path.join(existsSync('/dev/shm') ? '/dev/shm' : tmpdir(), 'shelf-')),
@@ -144,7 +148,7 @@ export async function testShelf({ standIns = false, kept = false } = {}): Promis
     home,
     ...(database ??
       (kept ? { databaseFolder: path.join(home, 'database') } : { database: await databaseInMemory() })),
-    work: ['copy'],
+    ...(byItself ? {} : { work: ['copy'] }),
   });
   return {
     dir,
