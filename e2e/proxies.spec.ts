@@ -226,6 +226,8 @@ test('what is found while a proxy is made is told with its place, and gone to fr
   await page.getByRole('button', { name: /^Odd/ }).click();
   await page.getByRole('button', { name: 'Look in this folder' }).click();
   await page.getByRole('button', { name: /^Take in 1 card/ }).click();
+  // Gone on before the answer, nothing would be taken in.
+  await page.waitForURL(`${server.url}/jobs/SLW`);
   await expect(page.getByRole('status').filter({ hasText: /Reading|Making/ })).toHaveCount(0);
   await page.goto(`${server.url}/jobs/SLW/proxies`);
   await page.getByRole('button', { name: /^all \d+$/ }).click();
