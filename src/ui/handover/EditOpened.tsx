@@ -317,7 +317,9 @@ function Events({
                   <LaidMark verdict={l.verdict} />
                   <span>
                     {LAID_WORDS[l.verdict]}
-                    {l.by && l.clip !== null && ` ${BY_WORDS[l.by]}`}
+                    {l.by &&
+                      l.clip !== null &&
+                      `${l.verdict === 'unsure' ? ', its clip' : ''} ${BY_WORDS[l.by]}`}
                     {l.used && (
                       <small className={`figures ${styles.used}`}>
                         frames {l.used.from} to {l.used.to - 1}

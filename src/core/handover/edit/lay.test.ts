@@ -106,7 +106,7 @@ describe('an event finds its clip', () => {
     expect(of('S001.mp4', '11:00:00:05')).toMatchObject({ verdict: 'found', used: { from: 5, to: 15 } });
     expect(of('T001.mp4', '00:00:00:05')).toEqual({
       ...{ verdict: 'unsure', clip: 'lost', by: 'file', used: null, before: 0, behind: 0, shifted: null },
-      why: 'the camera’s proxy T001.mp4 has 99 frames, the original 100 frames, and by their timecodes it is no part of it: which frames these are cannot be told',
+      why: 'the camera’s proxy T001.mp4 has 99 frames, the original 100 frames, and by their timecodes it is no part of it: which frames these are cannot be told, but from another file of the clip it could',
     });
     expect(of('U001.mp4', '00:00:00:05')).toMatchObject({
       ...{ verdict: 'found', used: { from: 5, to: 15 }, shifted: { file: 'U001.mp4' } },

@@ -33,7 +33,7 @@ export const LAID_WORDS: Record<LaidVerdict, string> = {
   found: 'found',
   rate: 'at another rate',
   outside: 'outside its clip',
-  unsure: 'of unknown frames',
+  unsure: 'frames not known',
   several: 'several fit',
   missing: 'missing',
 };
@@ -395,7 +395,7 @@ function unsureOf(by: NonNullable<Laid['by']>, file: Extent, original: Extent, s
   const frames = (e: Extent) => plural(e.to - e.from, 'frame');
   return {
     ...{ ...NOTHING, verdict: 'unsure', clip: shelved.clips[file.clip]!.clip, by },
-    why: `the ${HELD_WORDS[file.file.what]} ${file.file.name} has ${frames(file)}, the ${HELD_WORDS[original.file.what]} ${frames(original)}, and by their timecodes it is no part of it: which frames these are cannot be told`,
+    why: `the ${HELD_WORDS[file.file.what]} ${file.file.name} has ${frames(file)}, the ${HELD_WORDS[original.file.what]} ${frames(original)}, and by their timecodes it is no part of it: which frames these are cannot be told, but from another file of the clip it could`,
   };
 }
 
