@@ -79,7 +79,10 @@ function refuseUnparsed(error, socket) {
   const body = JSON.stringify({ type: 'about:blank', title, status, detail, next });
   const headers = { ...PROBLEM, connection: 'close', 'content-length': Buffer.byteLength(body) };
   const lines = Object.entries(headers).map(([name, value]) => `${name}: ${value}\r\n`);
-  socket.end(`HTTP/1.1 ${status} ${STATUS_CODES[status]}\r\n${lines.join('')}\r\n${body}`);
+  // Who never closes its side would hold a connection for ever.
+  socket.end(`HTTP/1.1 ${status} ${STATUS_CODES[status]}\r\n${lines.join('')}\r\n${body}`, () =>
+    socket.destroy(),
+  );
 }
 
 /**

@@ -693,6 +693,21 @@ export async function load(
     for (const s of sockets) s.destroy();
   }
 
+  // They are answered, and never close their side.
+  const unparsed = Array.from({ length: 100 }, () => {
+    const socket = connect({ port, host: '127.0.0.1', allowHalfOpen: true }, () =>
+      socket.write('<xml/>\r\n\r\n'),
+    );
+    return socket.on('error', () => undefined).resume();
+  });
+  await Promise.all(unparsed.map((s) => new Promise((r) => s.once('end', r).once('close', r))));
+  tally.tried(
+    (await settles(() => vitals(pid).open <= rest + 20, 10_000))
+      ? null
+      : '100 connections that sent no HTTP were left open',
+  );
+  for (const s of unparsed) s.destroy();
+
   const slow = await Promise.all(
     Array.from({ length: 200 }, () =>
       open(

@@ -210,8 +210,8 @@ const FIELD_ORDER: Record<string, string> = {
 };
 
 /**
- * DV of 480 or 576 lines is of two fields, the lower first (IEC 61834-2, from memory); FFmpeg says so of its frames only. What has more
- * lines says it itself.
+ * DV of 480 or 576 lines is of two fields, the lower first (IEC 61834-2, from memory); FFmpeg says so of its frames only. Of 1080 lines it
+ * says the same, where others begin with the upper field: nothing is taken for them.
  */
 const isFieldDv = ({ codec_name: codec, height = 0 }: ProbeStream): boolean =>
   codec === 'dvvideo' && height <= 576;

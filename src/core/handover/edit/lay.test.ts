@@ -85,6 +85,7 @@ describe('an event finds its clip', () => {
       { clip: 'late', files: [held('L001.MOV', '10:00:00:00'), low('L001.mp4', '10:00:01:00', 75)] },
       { clip: 'short', files: [held('S001.MOV', '11:00:00:00'), low('S001.mp4', '11:00:00:00', 99)] },
       { clip: 'lost', files: [held('T001.MOV', '12:00:00:00'), low('T001.mp4', null, 99)] },
+      { clip: 'bare', files: [held('Y001.MOV', null), low('Y001.mp4', null, 99)] },
       { clip: 'reset', files: [held('U001.MOV', '13:00:00:00'), low('U001.mp4', null, 100)] },
       { clip: 'long', files: [held('V001.MOV', '14:00:00:00'), low('V001.mp4', '13:59:59:00', 125)] },
       {
@@ -108,6 +109,11 @@ describe('an event finds its clip', () => {
       ...{ verdict: 'unsure', clip: 'lost', by: 'file', used: null, before: 0, behind: 0, shifted: null },
       why: 'the camera’s proxy T001.mp4 has 99 frames, the original 100 frames, and by their timecodes it is no part of it: which frames these are cannot be told, but from another file of the clip it could',
     });
+    expect(of('Y001.mp4', '00:00:00:05')).toMatchObject({
+      ...{ verdict: 'found', clip: 'bare', used: { from: 5, to: 15 } },
+      why: 'the camera’s proxy Y001.mp4 has 99 frames, the original 100 frames: both are taken to begin together',
+    });
+    expect(of('S001.mp4', '11:00:00:05').why).toBe('');
     expect(of('U001.mp4', '00:00:00:05')).toMatchObject({
       ...{ verdict: 'found', used: { from: 5, to: 15 }, shifted: { file: 'U001.mp4' } },
     });

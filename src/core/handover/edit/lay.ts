@@ -313,6 +313,8 @@ interface Beside {
   /** The number of its first frame, from 0, at the original's rate; `null` where it cannot be told. */
   first: number | null;
   shifted: Laid['shifted'];
+  /** What was taken to be so. */
+  taken?: string;
 }
 
 /** Whether a file has as many frames as its original, at its own rate. */
@@ -336,8 +338,16 @@ function besideOf(file: Extent, shelved: Shelved): Beside {
     original.drop,
   );
   const frames = original.from - from;
-  if (frames === 0) return { original, first: 0, shifted: null };
-  if (!isWhole(file, original)) {
+  const whole = isWhole(file, original);
+  if (frames === 0)
+    return {
+      ...{ original, first: 0, shifted: null },
+      // Programs count both from nothing.
+      ...(whole || file.file.start
+        ? {}
+        : { taken: `${lengths(file, original)}: both are taken to begin together` }),
+    };
+  if (!whole) {
     const day = framesPerDay(original.rate, original.drop);
     const length = ((file.to - file.from) * countingRate(original.rate)) / countingRate(file.rate);
     // The original may run past midnight, and the file begin after that.
@@ -357,7 +367,7 @@ function besideOf(file: Extent, shelved: Shelved): Beside {
 
 function foundIn(event: EditEvent, by: NonNullable<Laid['by']>, file: Extent, shelved: Shelved): Laid {
   const place = heldIn(event.source, file)!;
-  const { original, first, shifted } = besideOf(file, shelved);
+  const { original, first, shifted, taken } = besideOf(file, shelved);
   if (original && first === null) return unsureOf(by, file, original, shelved);
   const [from, to] = [place.from - file.from, place.to - file.from];
   const ratio = original ? countingRate(original.rate) / countingRate(file.rate) : 1;
@@ -382,6 +392,7 @@ function foundIn(event: EditEvent, by: NonNullable<Laid['by']>, file: Extent, sh
     ...{ verdict: otherRate ? 'rate' : 'found', clip, by, used, before: 0, behind: 0, shifted },
     why: [
       ...(shifted ? [shifted.words] : []),
+      ...(taken ? [taken] : []),
       ...(otherRate
         ? [
             `the clip runs at ${formatRate((original ?? file).rate)}, the edit counts it at ${formatRate(event.source.rate)}`,
@@ -391,11 +402,16 @@ function foundIn(event: EditEvent, by: NonNullable<Laid['by']>, file: Extent, sh
   };
 }
 
-function unsureOf(by: NonNullable<Laid['by']>, file: Extent, original: Extent, shelved: Shelved): Laid {
+/** "the proxy a.mp4 has 99 frames, the original 100 frames". */
+function lengths(file: Extent, original: Extent): string {
   const frames = (e: Extent) => plural(e.to - e.from, 'frame');
+  return `the ${HELD_WORDS[file.file.what]} ${file.file.name} has ${frames(file)}, the ${HELD_WORDS[original.file.what]} ${frames(original)}`;
+}
+
+function unsureOf(by: NonNullable<Laid['by']>, file: Extent, original: Extent, shelved: Shelved): Laid {
   return {
     ...{ ...NOTHING, verdict: 'unsure', clip: shelved.clips[file.clip]!.clip, by },
-    why: `the ${HELD_WORDS[file.file.what]} ${file.file.name} has ${frames(file)}, the ${HELD_WORDS[original.file.what]} ${frames(original)}, and by their timecodes it is no part of it: which frames these are cannot be told, but from another file of the clip it could`,
+    why: `${lengths(file, original)}, and by their timecodes it is no part of it: which frames these are cannot be told, but from another file of the clip it could`,
   };
 }
 
