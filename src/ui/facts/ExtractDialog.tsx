@@ -4,14 +4,14 @@ import Dialog from '@mui/material/Dialog';
 import DialogActions from '@mui/material/DialogActions';
 import DialogContent from '@mui/material/DialogContent';
 import DialogTitle from '@mui/material/DialogTitle';
-import { useMutation, useQuery } from '@tanstack/react-query';
+import { useMutation } from '@tanstack/react-query';
 import { useState } from 'react';
 import type { FieldId } from '../../core/facts/catalogue';
 import type { Extracted, Extraction } from '../../core/facts/shapes';
-import { library } from '../platform/client';
 import { useServer } from '../platform/job';
 import { plural } from '../platform/format';
 import { ErrorNotice } from '../platform/Notice';
+import { useFieldSets } from '../platform/queries';
 import { Tag } from '../platform/Tag';
 import styles from './facts.module.css';
 
@@ -33,8 +33,6 @@ interface Props {
   fields?: readonly FieldId[];
   close: () => void;
 }
-
-const useFieldSets = () => useQuery({ queryKey: ['fieldSets'], queryFn: library.fieldSets });
 
 /** Facts of a selection, a card, the job or any folder, as CSV and JSON in the handover folder. */
 export function ExtractDialog({ choices, fields, close }: Props) {

@@ -4,9 +4,9 @@ import { keepPreviousData, useMutation, useQuery } from '@tanstack/react-query';
 import { useRouter } from 'next/navigation';
 import { useMemo, useState } from 'react';
 import type { FactFilter, FactLines, Grouping, Sorting } from '../../core/facts/shapes';
-import { library } from '../platform/client';
 import { formatCount, plural } from '../platform/format';
 import { useAddress, useServer } from '../platform/job';
+import { useFieldSets } from '../platform/queries';
 import { Empty, ErrorNotice } from '../platform/Notice';
 import { useSettled } from '../platform/useSettled';
 import type { Undoable } from '../shell';
@@ -129,7 +129,7 @@ function Tools({
 }: Props & { openFields: () => void; say: (words: string) => void }) {
   const address = useAddress();
   const router = useRouter();
-  const sets = useQuery({ queryKey: ['fieldSets'], queryFn: library.fieldSets });
+  const sets = useFieldSets();
   return (
     <div className={styles.tools}>
       <input
@@ -298,7 +298,7 @@ function Dialogs({
   lines: FactLines;
   close: () => void;
 }) {
-  const sets = useQuery({ queryKey: ['fieldSets'], queryFn: library.fieldSets });
+  const sets = useFieldSets();
   const { ids } = chosen;
   switch (dialog) {
     case null:

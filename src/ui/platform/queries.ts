@@ -44,6 +44,7 @@ export function useWipe(card: string) {
 }
 export const useStandIns = () => useQuery({ queryKey: ['standIns'], queryFn: library.standIns });
 export const usePlaces = () => useQuery({ queryKey: ['places'], queryFn: library.places });
+export const useFieldSets = () => useQuery({ queryKey: ['fieldSets'], queryFn: library.fieldSets });
 export const useTasks = () => useQuery({ queryKey: ['tasks'], queryFn: library.tasks });
 
 export type Progress = Record<string, { progress: number; speed: number | null }>;
