@@ -1,5 +1,6 @@
 import { expect, type Page, test } from '@playwright/test';
 import { execFileSync } from 'node:child_process';
+import { randomUUID } from 'node:crypto';
 import {
   existsSync,
   mkdirSync,
@@ -11,6 +12,7 @@ import {
   writeFileSync,
 } from 'node:fs';
 import path from 'node:path';
+import { laterRecords } from '../src/server/testing/laterRecords';
 import { TestServer } from './server';
 
 // From the plugged card to the wipe answer through the real interface, with the stand-ins for reader and drives.
@@ -430,13 +432,29 @@ test('a database that is lost is rebuilt from the records on the drives, chosen 
   await page.waitForTimeout(4500);
   await server.kill();
   truncateSync(path.join(server.home, 'database/global/pg_control'), 100);
+  // On a drive lie newer records of somebody else's job, which is called the same.
+  const own = path.join(server.home, 'records');
+  const others = new Map<string, string>();
+  const strange = laterRecords(
+    readFileSync(
+      path.join(
+        own,
+        readdirSync(own).find((n) => n.startsWith('records-'))!,
+      ),
+      'utf8',
+    ),
+    (id) => others.get(id) ?? others.set(id, randomUUID()).get(id)!,
+  );
+  writeFileSync(standIns('drives/South/.sort-shelf', strange.name), strange.text);
   await server.start();
   expect(server.output).toContain('is damaged: PostgreSQL cannot open it. No footage is touched by this.');
   await page.goto(`${server.url}/jobs/SLW/copy/none`);
   const other = await browser.newPage();
   await other.goto(server.url);
   await expect(other.getByRole('heading', { name: 'The database is lost' })).toBeVisible();
-  await expect(page.getByText(/Slack Water.* safe copies/)).toBeVisible();
+  // Both are there to choose from; its own are proposed.
+  await expect(page.getByRole('radio').first()).toBeChecked();
+  await expect(page.getByText('This data folder’s own.')).toHaveCount(1);
   await page.getByRole('button', { name: 'Rebuild', exact: true }).click();
   await expect(page.getByRole('heading', { name: 'Rebuilt' })).toBeVisible();
   await expect(page.getByText('What was proven of the safe copies counts as before.')).toBeVisible();

@@ -38,7 +38,7 @@ export async function rescueView(also: readonly string[]): Promise<RescueView> {
   };
 }
 
-function viewOf({ newest, files, latest }: FoundRecords): RecordsView {
+function viewOf({ newest, files, latest, own, older }: FoundRecords): RecordsView {
   const many = (table: string) => (newest.tables.get(table) ?? []).length;
   return {
     library: newest.header.library,
@@ -49,6 +49,8 @@ function viewOf({ newest, files, latest }: FoundRecords): RecordsView {
     copies: many('safe_copies'),
     files,
     latest,
+    own,
+    older,
   };
 }
 

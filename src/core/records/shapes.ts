@@ -16,6 +16,10 @@ export const RecordsView = z.object({
   files: z.array(z.string()),
   /** Whether nobody can know more than they; otherwise copies have to be checked again before they count. */
   latest: z.boolean(),
+  /** Whether the database of this data folder wrote them. */
+  own: z.boolean(),
+  /** Whether newer ones of the same footage were found. */
+  older: z.boolean(),
 });
 export type RecordsView = z.infer<typeof RecordsView>;
 

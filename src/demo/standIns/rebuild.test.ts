@@ -1,6 +1,7 @@
 import { afterEach, beforeEach, describe, expect, jest, test } from '@jest/globals';
 import { eq, sql } from 'drizzle-orm';
 import { execFileSync } from 'node:child_process';
+import { randomUUID } from 'node:crypto';
 import {
   appendFileSync,
   cpSync,
@@ -33,6 +34,7 @@ import { readRecords } from '../../server/records/read';
 import { rebuild } from '../../server/records/rebuild';
 import { TABLES } from '../../server/records/recorded';
 import { type InJob, openRuntime, type RuntimeOptions } from '../../server/runtime';
+import { laterRecords } from '../../server/testing/laterRecords';
 import { makeClip, TEST_JOB } from '../../server/testing/media';
 import { applyNaming, undoPlan } from '../../server/naming';
 import { statementsOf } from '../../server/cards/statements';
@@ -235,6 +237,41 @@ describe('rebuilt from the records', () => {
       expect(await checkAgain(runtime, c.id)).toMatchObject({ same: 3, changed: [], missing: [] });
     expect((await wipeView(runtime, id)).verdict).toBe('yes');
   }, 180_000);
+
+  test('a stranger’s records of a job of the same name are not proposed, however new; newer ones of the same footage are', async () => {
+    await copyNamed();
+    await runtime.close();
+    const folder = path.join(home, 'records');
+    const name = readdirSync(folder).find((n) => n.startsWith('records-'))!;
+    const own = readFileSync(path.join(folder, name), 'utf8');
+    const later = (ids: (id: string) => string): string => {
+      const made = laterRecords(own, ids);
+      const to = path.join(path.dirname(r.shelf.dir), `stick-${randomUUID()}`);
+      mkdirSync(to);
+      writeFileSync(path.join(to, made.name), made.text);
+      return to;
+    };
+    const others = new Map<string, string>();
+    const stranger = later((id) => others.get(id) ?? others.set(id, randomUUID()).get(id)!);
+    const library = name.slice('records-'.length, -'.jsonl'.length);
+    const foundBeside = async (...also: string[]) =>
+      (await findOwn(home, also)).found
+        .filter((f) => f.newest.tables.get('jobs')!.length > 0)
+        .map((f) => ({ library: f.newest.header.library, own: f.own, older: f.older }));
+    expect(await foundBeside(stranger)).toEqual([
+      { library, own: true, older: false },
+      { library: others.get(library), own: false, older: false },
+    ]);
+    const next = randomUUID();
+    const goneOn = later((id) => (id === library ? next : id));
+    expect(await foundBeside(stranger, goneOn)).toEqual([
+      { library: next, own: false, older: false },
+      { library, own: true, older: true },
+      { library: others.get(library), own: false, older: false },
+    ]);
+    for (const at of [stranger, goneOn]) rmSync(at, { recursive: true });
+    await open();
+  });
 
   test('a drive found at another place is taken where it is', async () => {
     const id = await copyNamed();

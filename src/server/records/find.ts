@@ -28,6 +28,8 @@ export interface FoundRecords {
   latest: boolean;
   /** Whether the file beside the database of this data folder is among them. */
   own: boolean;
+  /** Whether newer ones of the same footage were found: of what this database became once it was brought back, or was rebuilt elsewhere. */
+  older: boolean;
 }
 
 const entries = (at: string) => readdir(at).catch(() => []);
@@ -51,7 +53,8 @@ async function recordFilesIn(folder: string): Promise<string[]> {
 
 /**
  * The records that are found beside the database, on the shelf of the data folder, at the top of every volume and one folder below,
- * in `also`, and in the roots that the records found name. The newest first. What cannot be read is said.
+ * in `also`, and in the roots that the records found name. Those of the footage that the database of this data folder had come first: a
+ * stranger's, of a job of the same name even, may be newer. Then the newest first. What cannot be read is said.
  */
 export async function findRecords(
   given: string,
@@ -103,9 +106,9 @@ export async function findRecords(
   const byLibrary = new Map<string, RecordFile[]>();
   for (const r of read.values())
     byLibrary.set(r.header.library, [...(byLibrary.get(r.header.library) ?? []), r]);
-  const copiesOf = (r: RecordFile) => (r.tables.get('safe_copies') ?? []).map((c) => c.id);
+  const copiesOf = (r: RecordFile) => idsIn(r, 'safe_copies');
   const unread = faults.length > wrongFolders;
-  const found = [...byLibrary.values()].map((files): FoundRecords => {
+  const found = [...byLibrary.values()].map((files): Omit<FoundRecords, 'older'> => {
     const newest = files.reduce((a, b) => (b.mark.upTo > a.mark.upTo ? b : a));
     const beside = files.filter(
       (f) => f.header.root !== null && path.basename(path.dirname(f.file)) === OWN_FOLDER,
@@ -135,5 +138,27 @@ export async function findRecords(
       own: files.some((f) => path.dirname(f.file) === homeRecords(home)),
     };
   });
-  return { found: found.sort((a, b) => b.newest.mark.at.localeCompare(a.newest.mark.at)), faults };
+  return { found: inOrder(found), faults };
+}
+
+const idsIn = (r: RecordFile, table: string) => (r.tables.get(table) ?? []).map(({ id }) => id);
+
+/** Those of this data folder's footage first, then the newest; and which of them are older than others of the same footage. */
+function inOrder(found: readonly Omit<FoundRecords, 'older'>[]): FoundRecords[] {
+  const ids = new Map(
+    found.map((f) => [f, new Set([...idsIn(f.newest, 'clips'), ...idsIn(f.newest, 'safe_copies')])]),
+  );
+  const isAlike = (a: (typeof found)[number], b: (typeof found)[number]) =>
+    a === b || [...ids.get(a)!].some((id) => ids.get(b)!.has(id));
+  const own = found.filter((f) => f.own);
+  const isOurs = new Map(found.map((f) => [f, own.some((o) => isAlike(o, f))]));
+  return found
+    .toSorted(
+      (a, b) =>
+        Number(isOurs.get(b)) - Number(isOurs.get(a)) || b.newest.mark.at.localeCompare(a.newest.mark.at),
+    )
+    .map((f) => ({
+      ...f,
+      older: found.some((o) => o !== f && o.newest.mark.at > f.newest.mark.at && isAlike(o, f)),
+    }));
 }

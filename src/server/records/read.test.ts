@@ -45,7 +45,7 @@ test('a line that no text can hold is said with its number, and holds up nothing
   truncateSync(file, 600e6);
   await expect(readRecords(file)).rejects.toThrow(/line 2 is longer than/);
   const { faults } = await findRecords(path.join(dir, 'home'), [path.join(dir, 'long')]);
-  expect(faults).toEqual([expect.stringMatching(/long[^]*line 2 is longer than/)]);
+  expect(faults).toContainEqual(expect.stringMatching(/long[^]*line 2 is longer than/));
   // Nothing in it counts: no mark was reached.
   expect(await copiedJobs(path.join(dir, 'long'))).toEqual({ jobs: [], at: null });
 });

@@ -45,7 +45,8 @@ export function Rescue({ done, back }: { done: () => void; back?: () => void }) 
       </div>
     );
   const { lost, records, snapshots, faults } = view.data;
-  const library = records.some((r) => r.library === picked) ? picked : (records[0]?.library ?? null);
+  const proposed = records.find((r) => !r.older) ?? records[0];
+  const library = records.some((r) => r.library === picked) ? picked : (proposed?.library ?? null);
   return (
     <div className={styles.page}>
       <Head lost={lost} />
@@ -117,7 +118,7 @@ function Head({ lost }: { lost: string | null }) {
   );
 }
 
-/** The records there are, of which one is picked: of those of the same jobs the newest, until the older ones are asked for. */
+/** The records there are, of which one is picked: of those of the same footage the newest, until the older ones are asked for. */
 function Choice({
   records,
   library,
@@ -128,9 +129,7 @@ function Choice({
   pick: (library: string | null) => void;
 }) {
   const [older, setOlder] = useState(false);
-  // Of records of the same jobs the newest is wanted; the others are what they were before.
-  const named = (r: RecordsView) => JSON.stringify(r.jobs);
-  const newest = records.filter((r, i) => records.findIndex((o) => named(o) === named(r)) === i);
+  const newest = records.filter((r) => !r.older);
   const shown = older ? records : newest;
   return (
     <>
@@ -264,6 +263,7 @@ function Records({
             {f.replace(/(?:\/\.sort-shelf)?\/[^/]*$/, '')}
           </span>
         ))}
+        {!alone && r.own && <span className={styles.note}>This data folder’s own.</span>}
         {!r.latest && (
           <span className={styles.note}>
             Others may know more: safe copies count once they are checked again.
