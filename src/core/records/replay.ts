@@ -25,7 +25,7 @@ const Rows = z.object({ table: z.string(), rows: z.array(Row) });
 const Gone = z.object({ table: z.string(), gone: z.array(Key) });
 type Some = z.infer<typeof Rows> | z.infer<typeof Gone>;
 export const Mark = z.object({
-  /** Every change up to this transaction is in the lines before. */
+  /** Every change up to this transaction is in the lines before; `NOT_YET` where they were read while they changed. */
   upTo: z.int(),
   at: z.iso.datetime(),
   /** Newest rows of the tables that only grow. */
@@ -38,6 +38,8 @@ export const Mark = z.object({
   version: z.int().optional(),
 });
 export type Mark = z.infer<typeof Mark>;
+/** Of a mark whose lines count only together with those up to the next mark. */
+export const NOT_YET = -1;
 
 /** A table as it is recorded: its key, and the rows of other tables without which a row means nothing. */
 export interface RecordedTable {
@@ -90,7 +92,7 @@ export class Replay {
       for (const row of some.rows) rows.set(keyOf(table.key.map((k) => row[k])), row);
     }
     this.#open = [];
-    this.mark = mark.data;
+    if (mark.data.upTo !== NOT_YET) this.mark = mark.data;
   }
 
   /** The rows of each table, parents before children; those without a parent are left out. */

@@ -1,5 +1,7 @@
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import { sql } from 'drizzle-orm';
+import { PgDialect } from 'drizzle-orm/pg-core';
+import { randomUUID } from 'node:crypto';
 import { readFileSync } from 'node:fs';
 import path from 'node:path';
 import { namingRequest } from '../../core/naming/shapes';
@@ -220,6 +222,58 @@ describe('the list of jobs', () => {
     expect(exported.get('files')!.length).toBe(6);
     expect(exported.get('pairs')!.length).toBe(3);
     expect(exported.get('steps')!.length).toBe(12);
+  });
+
+  test('what is changed while it is exported is in it as it is in the end', async () => {
+    const [card, late] = [randomUUID(), randomUUID()];
+    const physical = (id: string) =>
+      sql`insert into physical_cards (id, label, root, folder, whole_volume, outside, cannot, first_seen, last_seen) values (${id}, 'B001', 'shelf', 'B001', true, '[]', '[]', now(), now())`;
+    const run = (query: ReturnType<typeof sql>) => s.runtime.db.execute(query);
+    for (const id of [card, late]) {
+      await run(physical(id));
+      await run(
+        sql`insert into card_files (card, number, path, size, modified) values (${id}, 1, 'CLIP/1.MP4', 1, 1)`,
+      );
+      await run(
+        sql`insert into card_readings (card, number, kind, value, at) values (${id}, 1, 'xxh3', '1', now())`,
+      );
+    }
+    await run(sql`update cards set physical = ${card} where job = 'ebb'`);
+    for (const id of ['kept', 'gone'])
+      await run(sql`insert into bins (id, job, name) values (${id}, 'ebb', ${id})`);
+    // The logbook is read last of all; what comes before it is read already.
+    let changed = 0;
+    const db = Object.create(s.runtime.db) as typeof s.runtime.db;
+    db.execute = ((query: ReturnType<typeof sql>) => {
+      if (changed > 0 || !new PgDialect().sqlToQuery(query).sql.includes('from log t'))
+        return s.runtime.db.execute(query);
+      changed++;
+      return (async () => {
+        await run(sql`update cards set physical = ${late} where job = 'ebb'`);
+        await run(sql`update bins set name = 'renamed' where id = 'kept'`);
+        await run(sql`delete from bins where id = 'gone'`);
+        await run(sql`insert into bins (id, job, name) values ('new', 'ebb', 'new')`);
+        return s.runtime.db.execute(query);
+      })();
+    }) as typeof db.execute;
+    const lines = readFileSync(await exportJob(Object.assign(Object.create(ebb) as InJob, { db })), 'utf8')
+      .trim()
+      .split('\n');
+    expect(changed).toBe(1);
+    const replay = new Replay(TABLES);
+    for (const line of lines) replay.line(line);
+    const rows = (table: string) => replay.tables().get(table)!;
+    expect(rows('bins').map((b) => b.name)).toEqual(['renamed', 'new']);
+    expect(rows('physical_cards').map((c) => c.id)).toEqual([late]);
+    expect([rows('card_files'), rows('card_readings')].flat().map((f) => f.card)).toEqual([late, late]);
+    expect(rows('cards').map((c) => c.physical)).toEqual([late]);
+    // One that ends before what was changed meanwhile is none.
+    const cut = new Replay(TABLES);
+    for (const line of lines.slice(0, lines.findIndex((l) => l.startsWith('{"upTo"')) + 1)) cut.line(line);
+    expect(cut.mark).toBeNull();
+    await run(sql`update cards set physical = null where job = 'ebb'`);
+    await run(sql`delete from bins`);
+    await run(sql`delete from physical_cards`);
   });
 
   test('a job that is removed is gone; its files stay, and the other job has all it had', async () => {

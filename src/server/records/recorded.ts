@@ -9,12 +9,14 @@ export interface Source extends RecordedTable {
   within?: string;
   /** Which rows belong to a job, where they do not say so themselves; `true` for those that are of all jobs. */
   ofJob?: string;
+  /** The column of the physical card by which rows come to belong to a job without being changed. */
+  byCard?: string;
 }
 
 const of = (name: string, ...columns: string[]) => ({ columns, of: name });
 /** Physical cards a job has named or copied. */
-const OF_CARDS =
-  '(select physical from cards where job = $job union select physical from offloads where job = $job)';
+export const OF_CARDS =
+  '(select physical from cards where job = $job and physical is not null union select physical from offloads where job = $job)';
 const OF_CLIPS = '(select id from clips where job = $job)';
 const OF_COPIES = '(select s.id from safe_copies s join offloads o on o.id = s.offload where o.job = $job)';
 const OF_PACKAGES = '(select id from packages where job = $job)';
@@ -39,7 +41,7 @@ export const TABLES: readonly Source[] = [
   { name: 'forms', key: ['id'], needs: [], ofJob: 'true' },
   { name: 'templates', key: ['id'], needs: [], ofJob: 'true' },
   { name: 'watches', key: ['id'], needs: [of('jobs', 'job'), of('roots', 'root')] },
-  { name: 'physical_cards', key: ['id'], needs: [], ofJob: `t.id in ${OF_CARDS}` },
+  { name: 'physical_cards', key: ['id'], needs: [], ofJob: `t.id in ${OF_CARDS}`, byCard: 'id' },
   // A card that is kept or seen again has its own row changed, too.
   {
     name: 'card_files',
@@ -47,6 +49,7 @@ export const TABLES: readonly Source[] = [
     needs: [of('physical_cards', 'card')],
     within: 't.card in (select id from physical_cards p where p.xmin::text::bigint > $from)',
     ofJob: `t.card in ${OF_CARDS}`,
+    byCard: 'card',
   },
   {
     name: 'card_readings',
@@ -54,6 +57,7 @@ export const TABLES: readonly Source[] = [
     needs: [of('physical_cards', 'card')],
     grows: 'seq',
     ofJob: `t.card in ${OF_CARDS}`,
+    byCard: 'card',
   },
   {
     name: 'cards',

@@ -18,6 +18,8 @@ import { isAway, listRoots } from '../places';
 
 /** Rows of a line. */
 const PAGE = 2000;
+/** Newest rows of a table that only grows among which late ones are looked for: a transaction may end after others whose rows are newer. */
+const LATE = 10_000;
 /** A file is written anew once it is so many times as large as it was then, and so many bytes larger. */
 const GROWN = { times: 3, bytes: 32 << 20 };
 
@@ -249,25 +251,26 @@ export class RecordsWriter {
   /** Lines of what has changed since: keys that are gone first, then rows. `grown` is brought up to date meanwhile. */
   async *#changes(from: Known | null, grown: Grown): AsyncGenerator<string> {
     const { db } = this.runtime;
-    const since = from?.upTo ?? 0;
-    if (from) {
-      const gone = await db.execute<{ line: string | null }>(
-        sql`select json_build_object('table', kind, 'gone', json_agg(key))::text as line from removed_rows where xmin::text::bigint > ${since} group by kind`,
-      );
-      for (const r of gone.rows) yield `${r.line}\n`;
+    if (from) yield* goneSince(db, from.upTo);
+    for (const table of TABLES) {
+      const within = table.within ? ` and ${table.within.replace('$from', String(from?.upTo))}` : '';
+      const changed = from ? `${changedSince(table, from.upTo, grown)}${within}` : 'true';
+      yield* linesOf(db, table, changed, grown);
     }
-    for (const table of TABLES) yield* this.#rows(table, since, grown);
-  }
-
-  #rows(table: Source, since: number, grown: Grown): AsyncGenerator<string> {
-    const changed = table.grows
-      ? `t.seq > ${grown[table.name] ?? 0}`
-      : since > 0
-        ? `t.xmin::text::bigint > ${since}${table.within ? ` and ${table.within.replace('$from', String(since))}` : ''}`
-        : 'true';
-    return linesOf(this.runtime.db, table, changed, grown);
   }
 }
+
+/** Lines of the keys that are gone since a transaction. */
+export async function* goneSince(db: Pick<Ports['db'], 'execute'>, since: number): AsyncGenerator<string> {
+  const gone = await db.execute<{ line: string }>(
+    sql`select json_build_object('table', kind, 'gone', json_agg(key))::text as line from removed_rows where xmin::text::bigint > ${since} group by kind`,
+  );
+  for (const r of gone.rows) yield `${r.line}\n`;
+}
+
+/** Which rows of a table are new or have changed since a transaction, an SQL expression of `t`. */
+export const changedSince = (table: Source, since: number, grown: Readonly<Grown>): string =>
+  `t.xmin::text::bigint > ${since}${table.grows ? ` and t.seq > ${(grown[table.name] ?? 0) - LATE}` : ''}`;
 
 /** Lines of the rows of a table that fulfil a condition, an SQL expression of `t`. `grown` is brought up to date meanwhile. */
 export async function* linesOf(
@@ -292,7 +295,7 @@ export async function* linesOf(
         from (select ${table.row ?? 'to_jsonb(t)'} as row, ${key.map((k, i) => `${k} as k${i}`).join(', ')} from ${table.name} t where ${changed}${after} order by ${key.join(', ')} limit ${PAGE}) r`),
     );
     if (!page || page.n === 0) return;
-    if (table.grows) grown[table.name] = Number(page.last![0]);
+    if (table.grows) grown[table.name] = Math.max(grown[table.name] ?? 0, Number(page.last![0]));
     yield `${page.line}\n`;
     if (page.n < PAGE) return;
     last = page.last;

@@ -66,21 +66,32 @@ onServer('a change that is still under way when the record is written is in the 
   await client.connect();
   const field = (id: string) =>
     `insert into field_sets (id, name, fields) values ('${id}', 'set ${id}', '["rate"]')`;
+  // Readings are numbered as they come, not as their transactions end.
+  const reading = (value: string) =>
+    `insert into card_readings (card, number, kind, value, at) values ('card', 1, 'xxh3', '${value}', now())`;
   try {
+    await client.query(
+      `insert into physical_cards (id, label, root, folder, whole_volume, outside, cannot, first_seen, last_seen) values ('card', 'B001', 'shelf', 'B001', true, '[]', '[]', now(), now())`,
+    );
     await client.query('begin');
     await client.query(field('slow'));
+    await client.query(reading('slow'));
     await runtime.database.query(field('quick'));
+    await runtime.database.query(reading('quick'));
     await runtime.keepNow();
     await client.query('commit');
     // A transaction of another database on the server that began before it holds it up as well.
     const written: unknown[] = [];
+    const readings: unknown[] = [];
     while (!written.includes('slow')) {
       await runtime.keepNow();
       const [found] = (await findRecords(runtime.home, [])).found;
       const records = await readRecords(found!.newest.file);
       written.splice(0, written.length, ...records!.tables.get('field_sets')!.map((r) => r.id));
+      readings.splice(0, readings.length, ...records!.tables.get('card_readings')!.map((r) => r.value));
     }
     expect(written).toContain('quick');
+    expect(readings.sort()).toEqual(['quick', 'slow']);
   } finally {
     await client.end();
     await runtime.close();
