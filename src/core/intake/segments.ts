@@ -49,11 +49,13 @@ export function mayFollow<T extends NumberedFile>(files: readonly T[]): [T, T][]
 
 /** How far the camera's clock may be from saying that a file follows on. Seconds: clocks in files are whole seconds. */
 const CLOCK_SLACK = 2;
+/** How long a file has to be for the clock to tell a take that goes on from one that was begun right after it. Seconds. */
+const CLOCK_TELLS = 10;
 
 /**
- * Whether one take goes on from another: by timecode to the frame, by the clock to two seconds. Neither may say no. A
- * camera whose timecode only runs while it records joins every take to the next, so timecode alone is not believed where
- * the clock knows of a pause.
+ * Whether one take goes on from another: by timecode to the frame, by the clock to two seconds, unless the file is not much longer than
+ * that. Neither may say no. A camera whose timecode only runs while it records joins every take to the next, so timecode alone is not
+ * believed where the clock knows of a pause.
  */
 export function followsOn(a: TakeEvidence, b: TakeEvidence): boolean {
   const said = continues(a, b);
@@ -64,11 +66,12 @@ export function followsOn(a: TakeEvidence, b: TakeEvidence): boolean {
 function continues(a: TakeEvidence, b: TakeEvidence): (boolean | null)[] | null {
   if (!a.rate || a.frames === null || !b.rate || a.rate.num * b.rate.den !== b.rate.num * a.rate.den)
     return null;
+  const seconds = a.frames / fps(a.rate);
+  const byClock =
+    a.began === null || b.began === null ? null : Math.abs(a.began + seconds - b.began) <= CLOCK_SLACK;
   return [
     a.start === null || b.start === null ? null : Math.abs(a.start + a.frames - b.start) <= 1,
-    a.began === null || b.began === null
-      ? null
-      : Math.abs(a.began + a.frames / fps(a.rate) - b.began) <= CLOCK_SLACK,
+    byClock && seconds < CLOCK_TELLS ? null : byClock,
   ];
 }
 

@@ -188,6 +188,11 @@ describe('takes that go on in the next file', () => {
     // Timecode that runs only while the camera records goes on over any pause; the clock knows of it.
     expect(followsOn(take(0, 100), take(500, 500))).toBe(false);
     expect(followsOn(take(null, null), take(null, null))).toBe(false);
+    // Takes of a second, begun one right after the other: the clock cannot tell them from one that goes on.
+    const short = (start: number | null, began: number) => take(start, began, 50);
+    expect(followsOn(short(null, 100), short(null, 101))).toBe(false);
+    expect(followsOn(short(0, 100), short(50, 101))).toBe(true);
+    expect(followsOn(short(0, 100), short(50, 104))).toBe(false);
     expect(followsOn(take(0, 100), { ...take(500, 110), rate: { num: 25, den: 1 } })).toBe(false);
   });
   const numbered = (n: number, size: number) => ({

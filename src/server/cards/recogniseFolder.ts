@@ -13,7 +13,7 @@ import { isCode, messageOf, NotFound } from '../platform/errors';
 import { OWN_FOLDER } from '../platform/files/journal';
 import { resolveIn } from '../platform/files/paths';
 import { type Walked, walkWhole } from '../platform/files/walk';
-import { kindOnDisk, sniff } from '../platform/media/probe';
+import { kindOnDisk, lookLimits, sniff } from '../platform/media/probe';
 import type { InJob } from './ports';
 import { type Job, requireJob } from '../jobs';
 import { readStatements, recogniseInThread } from '../reading';
@@ -179,7 +179,7 @@ async function readEvidence(
           kind: typeOf(path, job.intake.types) === 'sound' ? 'sound' : 'video',
           files: [{ role: 'original', file: joinPath(at, path), size, modified }],
         },
-        { zoneMinutes: job.zoneMinutes, stillsRate: 25 },
+        { zoneMinutes: job.zoneMinutes, stillsRate: 25, limit: lookLimits.take },
       );
       const facts = chooseFacts(
         read.statements.filter((s) => s.source !== 'clock' && s.source !== 'fileTime'),

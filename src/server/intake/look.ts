@@ -25,6 +25,7 @@ import { type Job, requireJob } from '../jobs';
 import { cardOfClip, isCard, type LookedAt, recogniseFolder, recogniseNames } from '../cards';
 import { readStatements } from '../reading';
 import { joinPath } from '../platform/files/names';
+import { lookLimits } from '../platform/media/probe';
 
 /** What a few clips of a card say of its camera, and when they were recorded. */
 interface Evidence {
@@ -334,6 +335,8 @@ async function evidenceOf(runtime: InJob, card: RecognisedCard, at: string, job:
     serial: null,
     date: null,
   };
+  // One that cannot be read has but the time of its file.
+  let unread: string | null = null;
   for (const family of card.families.slice(0, 3)) {
     const onDisk = family.files.map((f) => ({
       role: f.role,
@@ -341,18 +344,20 @@ async function evidenceOf(runtime: InJob, card: RecognisedCard, at: string, job:
       size: f.size,
       modified: f.modified,
     }));
-    const { statements } = await readStatements(
+    const { statements, fault } = await readStatements(
       { kind: family.kind, files: onDisk },
-      { zoneMinutes: job.zoneMinutes, stillsRate: job.intake.stillsRate },
+      { zoneMinutes: job.zoneMinutes, stillsRate: job.intake.stillsRate, limit: lookLimits.suggestion },
     );
     const facts = chooseFacts(statements);
     told.model ??= text(facts, 'model');
     told.serial ??= text(facts, 'serial');
     const recorded = facts.get('recordedAt')?.chosen.value;
-    if (recorded?.type === 'moment') told.date ??= recorded.moment.local.slice(0, 10);
+    const date = recorded?.type === 'moment' ? recorded.moment.local.slice(0, 10) : null;
+    if (fault === null) told.date ??= date;
+    else unread ??= date;
     if (told.date) break;
   }
-  return told;
+  return { ...told, date: told.date ?? unread };
 }
 
 /** Cards that these very files belong to, by their places, sizes and times; those of another job with its name. */

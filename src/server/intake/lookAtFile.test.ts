@@ -1,7 +1,17 @@
 import { afterAll, afterEach, beforeAll, describe, expect, test } from '@jest/globals';
 import { execFileSync } from 'node:child_process';
-import { mkdirSync, readdirSync, realpathSync, renameSync, rmSync, truncateSync, utimesSync } from 'node:fs';
+import {
+  chmodSync,
+  mkdirSync,
+  readdirSync,
+  realpathSync,
+  renameSync,
+  rmSync,
+  truncateSync,
+  utimesSync,
+} from 'node:fs';
 import path from 'node:path';
+import { lookLimits } from '../platform/media/probe';
 import { previewLimits } from '../viewing/preview';
 import { FFMPEG } from '../platform/media/tools';
 import { makeClip, put, type TestShelf, testShelf, TEST_JOB } from '../testing/media';
@@ -210,3 +220,23 @@ describe('the card pulled while it is looked at', () => {
     expect((await factsOf(s.runtime, of('CLIP/T0001.MP4'))).seconds).toBe(2);
   });
 });
+
+test('a file that takes for ever to read holds up neither the look nor what is said of the others', async () => {
+  const before = { ...lookLimits };
+  const program = process.env.FFPROBE_PATH;
+  const mxf = { codec: ['-c:v', 'mpeg2video', '-pix_fmt', 'yuv422p'], size: '720x576', audio: [] };
+  for (const n of ['0001', '0002']) makeClip(path.join(card, 'unclosed', `A${n}.MXF`), { ...mxf, frames: 5 });
+  makeClip(path.join(card, 'unclosed', 'A0003.MP4'), { frames: 5, created: '2026-05-05T10:00:00Z' });
+  process.env.FFPROBE_PATH = put(path.join(s.dir, 'slow-ffprobe'), '#!/bin/sh\nexec sleep 1000\n');
+  chmodSync(process.env.FFPROBE_PATH, 0o755);
+  Object.assign(lookLimits, { take: 300, suggestion: 300 });
+  try {
+    const { cards } = await look(s.runtime, root, 'unclosed');
+    expect(cards[0]!.clips.map((c) => c.stem)).toEqual(['A0001', 'A0002', 'A0003']);
+    expect(cards[0]!.suggestion.date.value).toBe('2026-05-05');
+  } finally {
+    Object.assign(lookLimits, before);
+    if (program === undefined) delete process.env.FFPROBE_PATH;
+    else process.env.FFPROBE_PATH = program;
+  }
+}, 40_000);

@@ -47,6 +47,8 @@ export interface ReadOptions {
   stillsRate: number;
   /** The rate of the edit, for timecode that does not say what it counts at; 25 where it is not known. */
   jobRate?: Rate | null;
+  /** Milliseconds that ffprobe may take for each file, where somebody waits. */
+  limit?: number;
 }
 
 /** What was read of a clip. */

@@ -107,7 +107,8 @@ async function probeOriginal(
 ): Promise<void> {
   const name = nameOf(original.file);
   const unreadable = (why: string) => new Unreadable(`${name} ${why}`, { file: original.file });
-  const output = await probe(original.file);
+  const { limit } = options;
+  const output = await probe(original.file, { limit });
   const still = clip.kind === 'still' || clip.kind === 'stills';
   const said = statementsFromProbe(output, {
     zoneMinutes: options.zoneMinutes,
@@ -145,7 +146,7 @@ async function probeOriginal(
   if (still) return;
   reading.audio = audioStreams(output);
   for (const f of clip.files.filter((x) => x.role === 'segment' || x.role === 'sound')) {
-    const further = await probe(f.file);
+    const further = await probe(f.file, { limit });
     addFurther(
       reading,
       f.role,

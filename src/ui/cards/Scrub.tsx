@@ -2,6 +2,7 @@
 import { useQuery } from '@tanstack/react-query';
 import type { Finding, Waveform } from '../../core/analysis';
 import type { Tile } from '../../core/choose';
+import { plural } from '../platform/format';
 import { useServer } from '../platform/job';
 import { Ranges } from './FrameTile';
 import framed from './frames.module.css';
@@ -101,7 +102,7 @@ function Sound({ waveform, alone }: { waveform: Waveform; alone: boolean }) {
       viewBox={`0 0 ${parts} ${HEIGHT}`}
       preserveAspectRatio="none"
       role="img"
-      aria-label={`Sound, ${channels.length} ${channels.length === 1 ? 'channel' : 'channels'}`}
+      aria-label={`Sound, ${plural(channels.length, 'channel')}`}
     >
       {channels.map((peaks, i) => (
         <path key={i} d={line(peaks, i)} />

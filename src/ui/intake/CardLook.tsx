@@ -87,7 +87,7 @@ function OneCard({ job, looked, card, singles, setSingles }: Props & { card: See
         <header className={styles.shape}>
           <div>
             <strong className="figures">
-              {card.folder || looked.path.split('/').pop() || 'this folder'}
+              {shownPath(card.folder || looked.path.split('/').pop() || 'this folder')}
             </strong>{' '}
             looks like <b>{card.shape.name}</b>: <span className="soft">{card.shape.because}.</span>
             {full?.model && <span className="soft"> Recorded by {full.model}.</span>}
@@ -127,6 +127,7 @@ function OneCard({ job, looked, card, singles, setSingles }: Props & { card: See
           root={looked.root}
           path={looked.path}
           card={full}
+          others={looked.cards.filter((c) => c.folder !== card.folder)}
           ticked={ticked}
           singles={singles}
         />

@@ -149,7 +149,7 @@ function Words({ clip, facts }: { clip: LookedClip; facts: Facts }) {
   const rate = facts?.rate
     ? `${formatRate(facts.rate)} fps`
     : facts?.channels && clip.kind === 'sound'
-      ? `${facts.channels} channels`
+      ? plural(facts.channels, 'channel')
       : '';
   const parts = clip.files.filter((f) => f.role === 'segment').length;
   const apart = clip.files.filter((f) => f.role === 'sound').length;
@@ -177,7 +177,11 @@ function Words({ clip, facts }: { clip: LookedClip; facts: Facts }) {
           </Tag>
         )}
         {parts > 0 && <Tag tone="plain">{parts + 1} segments</Tag>}
-        {clip.kind === 'sound' && apart > 0 && <Tag tone="plain">{apart + 1} files of tracks</Tag>}
+        {clip.kind === 'sound' && apart > 0 && (
+          <Tag tone="plain" title="a file for each track">
+            {apart + 1} files
+          </Tag>
+        )}
         {clip.files.some((f) => f.role === 'motion') && <Tag tone="plain">with its film</Tag>}
         {!clip.here && facts?.start && <span className="soft figures">{facts.start}</span>}
       </span>

@@ -7,7 +7,7 @@ import { MOST_SAFE, NewOffload, type Verification } from '../../core/offload';
 import { shareDisk, standApart } from '../../core/platform/disks';
 import type { RootView } from '../../core/places';
 import { formatBytes } from '../platform/format';
-import { notCopied, sumOf } from './ticks';
+import { notCopied, type OtherCard, sumOf } from './ticks';
 
 /** What a copy is asked for with, as it is typed and ticked. */
 export interface CopyAsked {
@@ -31,6 +31,8 @@ export interface OfferedCard {
   root: string;
   path: string;
   card: LookedCard;
+  /** The cards that were recognised beside it. */
+  others: readonly OtherCard[];
   ticked: ReadonlySet<string>;
   singles: readonly string[];
 }
@@ -60,7 +62,7 @@ const asOffered = (job: JobView, card: LookedCard): CopyAsked => ({
 export type CopyForm = ReturnType<typeof useCopyForm>;
 
 /** The form of a copy: what is asked for, what would be begun with it, and what speaks against it. */
-export function useCopyForm({ job, root, path, card, ticked, singles }: OfferedCard) {
+export function useCopyForm({ job, root, path, card, others, ticked, singles }: OfferedCard) {
   const [asked, setAsked] = useState(() => asOffered(job, card));
   const put = (changed: Partial<CopyAsked>): void => setAsked((old) => ({ ...old, ...changed }));
   const { camera, cardId, pattern, verification, hash, shelf, next } = asked;
@@ -111,7 +113,7 @@ export function useCopyForm({ job, root, path, card, ticked, singles }: OfferedC
       wanted.success ? undefined : wanted.error.issues.find((i) => i.path[0] === field)?.message,
     full: tooMuch(going),
     shared: sharedDisk(safes.filter((r) => chosen.includes(r.id))),
-    left: notCopied(card, ticked, { safe: chosen.length, shelf, wholeCard: asked.wholeCard }),
+    left: notCopied(card, others, path, ticked, { safe: chosen.length, shelf, wholeCard: asked.wholeCard }),
     // What is in the job already is not named anew.
     fresh: card.clips.filter((c) => c.here === null && ticked.has(c.path)).map((c) => c.path),
     nothing:

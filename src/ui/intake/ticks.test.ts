@@ -33,20 +33,39 @@ describe('what will not be copied', () => {
   });
   const card = {
     clips: [clip('a', 1000), clip('b', 2000), clip('c', 4000)],
-    all: { files: 5, bytes: 7100 },
+    all: { files: 5, bytes: 7100, folder: 'DCIM' },
   } as unknown as LookedCard;
   test('the sum of what is ticked', () =>
     expect(sumOf(card.clips, new Set(['a', 'c', 'gone']))).toEqual({ clips: 2, bytes: 5000, files: 2 }));
   test('ticked clips only', () =>
-    expect(notCopied(card, new Set(['a']), { safe: 1, shelf: true, wholeCard: false })).toEqual([
+    expect(notCopied(card, [], 'DCIM', new Set(['a']), { safe: 1, shelf: true, wholeCard: false })).toEqual([
       '2 clips not ticked (6.0 kB) will be on the card only.',
       '2 files of no clip will be on the card only.',
     ]));
   test('the whole card to two safe copies', () => {
-    expect(notCopied(card, new Set(['a']), { safe: 2, shelf: true, wholeCard: true })).toEqual([
+    expect(notCopied(card, [], 'DCIM', new Set(['a']), { safe: 2, shelf: true, wholeCard: true })).toEqual([
       '2 clips not ticked (6.0 kB) will be in the safe copies, not on the shelf.',
       '2 files of no clip will be in the safe copies only.',
     ]);
-    expect(notCopied(card, new Set(), { safe: 2, shelf: false, wholeCard: true })).toEqual([]);
+    expect(notCopied(card, [], 'DCIM', new Set(), { safe: 2, shelf: false, wholeCard: true })).toEqual([]);
+  });
+  test('on a card of which one folder was looked at nobody knows what the other files are', () =>
+    expect(
+      notCopied(card, [], 'DCIM/100', new Set(['a', 'b', 'c']), { safe: 1, shelf: true, wholeCard: true }),
+    ).toEqual(['2 files outside this folder, or of no clip, will be in the safe copy only.']));
+  test('files of the other cards in the same folder are not said to be of no clip', () => {
+    const others = ['A001', 'B001', 'C001', 'SND1'].map((folder, i) => ({
+      folder: `Day 1/${folder}`,
+      clips: i === 0 ? [clip('d', 1000)] : [],
+    }));
+    const ticked = new Set(['a', 'b', 'c']);
+    expect(notCopied(card, others, 'DCIM', ticked, { safe: 1, shelf: true, wholeCard: true })).toEqual([
+      '1 file of the other cards in this folder (Day 1/A001, Day 1/B001, Day 1/C001 …) will be in the safe copy only.',
+      '1 file of no clip will be in the safe copy only.',
+    ]);
+    expect(notCopied(card, others, 'DCIM', ticked, { safe: 1, shelf: true, wholeCard: false })).toEqual([
+      '1 file of the other cards in this folder (Day 1/A001, Day 1/B001, Day 1/C001 …) will be on the card only.',
+      '1 file of no clip will be on the card only.',
+    ]);
   });
 });

@@ -1,4 +1,5 @@
 import type { LookedCard } from '../../core/intake/shapes';
+import { shownPath } from '../../core/platform/names';
 import { formatBytes, plural } from '../platform/format';
 
 export type LookedClip = LookedCard['clips'][number];
@@ -64,27 +65,47 @@ export function sumOf(clips: readonly LookedClip[], ticked: ReadonlySet<string>)
   };
 }
 
-/** In plain words, what stays behind. */
+/** A card that was recognised in the same folder. */
+export interface OtherCard {
+  folder: string;
+  clips: readonly { files: readonly unknown[] }[];
+}
+/** Names of other cards that are told. */
+const NAMED = 3;
+
+/** In plain words, what stays behind. `others` are the cards that were offered together with it; `looked` is the folder that was looked at, below the root. */
 export function notCopied(
   card: LookedCard,
+  others: readonly OtherCard[],
+  looked: string,
   ticked: ReadonlySet<string>,
   to: { safe: number; shelf: boolean; wholeCard: boolean },
 ): string[] {
   const out: string[] = [];
+  const filesOf = (of: OtherCard) => of.clips.reduce((n, c) => n + c.files.length, 0);
   const left = card.clips.filter((c) => !ticked.has(c.path));
-  const apart = card.all.files - card.clips.reduce((n, c) => n + c.files.length, 0);
+  const theirs = others.reduce((n, o) => n + filesOf(o), 0);
+  const apart = card.all.files - filesOf(card) - theirs;
   const whole = to.safe > 0 && to.wholeCard;
+  const copies = `the safe ${to.safe === 1 ? 'copy' : 'copies'}`;
   const size = formatBytes(left.reduce((n, c) => n + c.bytes, 0));
   if (left.length > 0 && !whole)
     out.push(`${plural(left.length, 'clip')} not ticked (${size}) will be on the card only.`);
   if (left.length > 0 && whole && to.shelf)
-    out.push(
-      `${plural(left.length, 'clip')} not ticked (${size}) will be in the safe ${to.safe === 1 ? 'copy' : 'copies'}, not on the shelf.`,
-    );
-  if (apart > 0 && !whole) out.push(`${plural(apart, 'file')} of no clip will be on the card only.`);
-  if (apart > 0 && whole && to.shelf)
-    out.push(
-      `${plural(apart, 'file')} of no clip will be in the safe ${to.safe === 1 ? 'copy' : 'copies'} only.`,
-    );
+    out.push(`${plural(left.length, 'clip')} not ticked (${size}) will be in ${copies}, not on the shelf.`);
+  const names = others.slice(0, NAMED).map((o) => shownPath(o.folder) || 'this folder');
+  const more = others.length > NAMED ? ' …' : '';
+  const be = (n: number, what: string) =>
+    n > 0 && (!whole || to.shelf)
+      ? [`${plural(n, 'file')} ${what} will be ${whole ? `in ${copies}` : 'on the card'} only.`]
+      : [];
+  out.push(
+    ...be(theirs, `of the other cards in this folder (${names.join(', ')}${more})`),
+    // A card in a reader is all of its volume, of which only this folder was looked at.
+    ...be(
+      apart,
+      card.all.folder === shownPath(looked) ? 'of no clip' : 'outside this folder, or of no clip,',
+    ),
+  );
   return out;
 }

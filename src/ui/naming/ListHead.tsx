@@ -63,7 +63,14 @@ export function ListHead(props: Props) {
               onChange={(_, chosen) => chooseCards(chosen)}
               sx={{ flex: '1 1 260px', maxWidth: 460, '& .MuiOutlinedInput-root': { py: 0 } }}
               renderInput={(p) => (
-                <TextField {...p} label="Cards to name" placeholder={`${cards.length} cards`} />
+                <TextField
+                  {...p}
+                  placeholder={chosenCards.length === 0 ? `or some of ${cards.length} cards` : undefined}
+                  slotProps={{
+                    ...p.slotProps,
+                    htmlInput: { ...p.slotProps.htmlInput, 'aria-label': 'Cards to name' },
+                  }}
+                />
               )}
             />
           ) : (

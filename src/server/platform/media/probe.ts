@@ -19,6 +19,11 @@ import { FFPROBE, lastWords, limited } from './tools';
 
 /** How long ffprobe may take for what a file states, in milliseconds (shorter in tests), and how slow a pass over all of it may be, in bytes each. */
 export const probeLimits = { milliseconds: 60_000, slowest: 5000 };
+/**
+ * The same while somebody waits for what a card is: for what tells whether files are one take, and for what only a suggestion follows from. It
+ * looks through all of a file whose end is nothing but zeros, as a recording leaves it that was never closed.
+ */
+export const lookLimits = { take: 20_000, suggestion: 5000 };
 
 /** How long a pass over files may take, milliseconds. */
 async function passLimit(files: readonly DiskPath[]): Promise<number> {
@@ -28,15 +33,19 @@ async function passLimit(files: readonly DiskPath[]): Promise<number> {
 
 /**
  * What ffprobe says of a file. `count` has every stream's packets counted, one pass over the whole file; else the
- * container's own count stands. Throws Unreadable with ffprobe's reason, also where it takes longer than its limit.
+ * container's own count stands. `limit`: milliseconds that it may take, else those of `probeLimits`. Throws Unreadable with ffprobe's
+ * reason, also where it takes longer than its limit.
  */
-export async function probe(file: DiskPath, options: { count?: boolean } = {}): Promise<ProbeOutput> {
+export async function probe(
+  file: DiskPath,
+  options: { count?: boolean; limit?: number } = {},
+): Promise<ProbeOutput> {
   const output = ProbeOutput.safeParse(
     parseJson(
       await ffprobe(
         file,
         ['-show_format', '-show_streams', ...(options.count ? ['-count_packets'] : []), '-of', 'json'],
-        options.count ? await passLimit([file]) : probeLimits.milliseconds,
+        options.count ? await passLimit([file]) : (options.limit ?? probeLimits.milliseconds),
       ),
     ),
   );
