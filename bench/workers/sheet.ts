@@ -21,7 +21,7 @@ export async function sheetOf(n: number): Promise<{ seconds: number; found: stri
     await storeJobOfMany(runtime, path.join(shelf.dir, 'cards'), n);
     await allUpToDate(runtime);
     await runtime.db.execute(sql`update clips set filmstrip = true`);
-    const source = 'mandelbrot=s=240x134:rate=1:start_scale=3';
+    const source = 'mandelbrot=s=480x270:rate=1:start_scale=3';
     execFileSync('ffmpeg', [
       ...['-v', 'error', '-f', 'lavfi', '-i', source, '-frames:v', String(PICTURES), '-q:v', '4'],
       path.join(folder, '%d.jpg'),
@@ -29,13 +29,13 @@ export async function sheetOf(n: number): Promise<{ seconds: number; found: stri
     const pictures = Array.from({ length: PICTURES }, (_, i) =>
       readFileSync(path.join(folder, `${i + 1}.jpg`)),
     );
-    mkdirSync(path.dirname(cached(runtime, 'middle', '')), { recursive: true });
+    mkdirSync(path.dirname(cached(runtime, 'posters', '')), { recursive: true });
     for (const [i, { id }] of (await runtime.db.select({ id: clips.id }).from(clips)).entries()) {
       // A comment in it (ITU-T T.81) makes each another one.
       const jpeg = pictures[i % PICTURES]!;
       const comment = Buffer.from([0xff, 0xfe, 0, 6, ...Buffer.from(String(i).padStart(4, '0'))]);
       writeFileSync(
-        cached(runtime, 'middle', id),
+        cached(runtime, 'posters', id),
         Buffer.concat([jpeg.subarray(0, 2), comment, jpeg.subarray(2)]),
       );
     }

@@ -4,6 +4,7 @@ export {
   only,
   pictureFit,
   pictureOf,
+  posterFit,
   samplePictures,
   selected,
   SMALL_FIT,
@@ -11,7 +12,7 @@ export {
   withDecodable,
   writeFilmstrip,
 } from './picked';
-export { keepFilmstrip, thirdOf } from './strips';
+export { keepFilmstrip, posterOf, thirdOf } from './strips';
 export {
   analysisOf,
   cached,

@@ -90,9 +90,13 @@ export function only(
 /** Pixels made square: a JPEG is shown as if its own were. */
 const SQUARE = "scale=w='iw*sar':h=ih,setsar=1";
 
-/** How FFmpeg makes one picture of a filmstrip: letter-boxed to the same size. */
-export const stripFit = (matrix: string): string =>
-  `${SQUARE},scale=${FILMSTRIP.width}:${FILMSTRIP.height}:force_original_aspect_ratio=decrease:force_divisible_by=2:${toJpeg(matrix)},pad=${FILMSTRIP.width}:${FILMSTRIP.height}:-1:-1:color=0x1E2733,setsar=1,format=yuvj420p`;
+/** How FFmpeg letter-boxes a picture to a size, whatever its shape. */
+const boxed = (width: number, height: number, matrix: string): string =>
+  `${SQUARE},scale=${width}:${height}:force_original_aspect_ratio=decrease:force_divisible_by=2:${toJpeg(matrix)},pad=${width}:${height}:-1:-1:color=0x1E2733,setsar=1,format=yuvj420p`;
+/** How it makes one picture of a filmstrip. */
+export const stripFit = (matrix: string): string => boxed(FILMSTRIP.width, FILMSTRIP.height, matrix);
+/** How it makes a poster: twice as large, as one picture of a clip is shown and printed. */
+export const posterFit = (matrix: string): string => boxed(2 * FILMSTRIP.width, 2 * FILMSTRIP.height, matrix);
 /** How FFmpeg makes a JPEG at most so wide. */
 export const pictureFit = (width: number, matrix: string): string =>
   `${SQUARE},scale='min(${width},iw)':-2:${toJpeg(matrix)},format=yuvj420p|yuvj422p|yuvj444p`;

@@ -1,12 +1,12 @@
 import { afterAll, beforeAll, expect, test } from '@jest/globals';
 import { execFileSync } from 'node:child_process';
-import { mkdirSync, mkdtempSync, readdirSync, rmSync } from 'node:fs';
+import { mkdirSync, mkdtempSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { FILMSTRIP, Third } from '../../core/analysis';
 import { FFMPEG } from '../platform/media/tools';
 import { cached } from './store';
-import { keepFilmstrip, thirdOf } from './strips';
+import { keepFilmstrip, posterOf, thirdOf } from './strips';
 
 let home: string;
 beforeAll(() => {
@@ -69,4 +69,15 @@ test('they are made when they are asked for where a filmstrip has none, and are 
   for (const third of Third.options)
     expect(readdirSync(path.join(home, 'cache', third)).filter((n) => n.includes('part'))).toEqual([]);
   await expect(thirdOf({ home }, 'none', 'last')).rejects.toMatchObject({ title: 'Unreadable' });
+});
+
+test('one picture of a clip is its poster; of one without, or with a new filmstrip, the middle of that', async () => {
+  await keepFilmstrip({ home }, 'shown', strip(path.join(home, 'made.jpg'), 3, 50));
+  expect(await posterOf({ home }, 'shown')).toEqual(await thirdOf({ home }, 'shown', 'middle'));
+  mkdirSync(path.join(home, 'cache', 'posters'));
+  writeFileSync(cached({ home }, 'posters', 'shown'), 'poster');
+  expect(Buffer.from(await posterOf({ home }, 'shown')).toString()).toBe('poster');
+  await keepFilmstrip({ home }, 'shown', strip(path.join(home, 'made.jpg'), 3, 20));
+  expect(numberOf(await posterOf({ home }, 'shown'), 20)).toBe(1);
+  await expect(posterOf({ home }, 'none')).rejects.toMatchObject({ title: 'Unreadable' });
 });

@@ -68,7 +68,8 @@ async function makeThirds(runtime: Home, clip: string): Promise<void> {
 export async function keepFilmstrip(runtime: Home, clip: string, part: DiskPath): Promise<void> {
   await making(runtime, 'filmstrips', clip);
   await rename(part, cached(runtime, 'filmstrips', clip));
-  for (const t of Third.options) await rm(cached(runtime, t, clip), { force: true });
+  for (const of of [...Third.options, 'posters'] as const)
+    await rm(cached(runtime, of, clip), { force: true });
   // They are made when they are asked for, too.
   await makeThirds(runtime, clip).catch(() => undefined);
 }
@@ -84,3 +85,7 @@ export async function thirdOf(runtime: Home, clip: string, third: Third): Promis
     return readFile(at);
   }
 }
+
+/** The middle of a clip as one picture, as a JPEG: its poster, which is twice as wide, where a proxy was made of it. Throws Unreadable where there is neither. */
+export const posterOf = (runtime: Home, clip: string): Promise<Uint8Array> =>
+  readFile(cached(runtime, 'posters', clip)).catch(() => thirdOf(runtime, clip, 'middle'));

@@ -12,12 +12,9 @@ import {
 } from '../../core/analysis';
 import { fps } from '../../core/platform/timecode/rate';
 import { isRgb, type ProxySource } from '../../core/proxies/source';
-import { pictureFit, selected, SMALL_FIT, stripFit } from '../analysis';
+import { posterFit, selected, SMALL_FIT, stripFit } from '../analysis';
 import { asInput } from '../platform/media/tools';
 import { FIRST_PIPE } from './run';
-
-/** Pixels of a poster's width at most. */
-const POSTER = 960;
 
 /** Audio streams that are listened to at most: each has a pipe of its own. */
 const STREAMS = 32;
@@ -76,7 +73,7 @@ export function looking(source: ProxySource, keepFrames: readonly string[], stil
     branches: [
       `freezedetect=n=${FROZEN.decibels}dB:d=${FROZEN.seconds},${told},${SMALL_FIT}`,
       `${selected(sampledFrames(frames))},${stripFit(matrix)},tile=${sampledFrames(frames).length}x1`,
-      `${selected([Math.floor(frames / 2)])},${pictureFit(POSTER, matrix)}`,
+      `${selected([Math.floor(frames / 2)])},${posterFit(matrix)}`,
     ],
     outputs: [
       ...['-map', '[b0]', ...keepFrames, '-c:v', 'rawvideo', '-f', 'rawvideo', pipe(0)],

@@ -242,12 +242,13 @@ export async function makeOneProxy(
 /** Keeps what was seen of a clip while something was made of it. A picture that could not be made is left out: it can be made later. */
 async function keepAll(runtime: InJob, clip: string, of: string, seen: Seen, stills: Stills): Promise<void> {
   await keepSeen(runtime, clip, of, seen);
-  await making(runtime, 'posters', clip);
-  await rename(stills.poster, cached(runtime, 'posters', clip)).catch(() => undefined);
   const kept = await keepFilmstrip(runtime, clip, stills.filmstrip).then(
     () => true,
     () => false,
   );
+  // Behind the filmstrip, which takes the poster of the one before away.
+  await making(runtime, 'posters', clip);
+  await rename(stills.poster, cached(runtime, 'posters', clip)).catch(() => undefined);
   if (kept) await hasFilmstrip(runtime.db, clip);
 }
 

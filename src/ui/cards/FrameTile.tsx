@@ -1,6 +1,6 @@
 'use client';
 import { memo, type PointerEvent, useState } from 'react';
-import { Third } from '../../core/analysis';
+import { FILMSTRIP, Third } from '../../core/analysis';
 import { RANGE_WORDS, type Tile } from '../../core/choose';
 import { isMoving } from '../../core/intake';
 import { formatRate } from '../../core/platform/timecode/rate';
@@ -89,6 +89,9 @@ function Picture({ tile, width }: { tile: Tile; width: number }) {
   const three = width >= THREE;
   const each = three ? Math.floor(width / 3) : width;
   const height = Math.round((each * 9) / 16);
+  const pictures = three
+    ? Third.options.map((third) => server.thirdUrl(tile.id, third))
+    : [each > FILMSTRIP.width ? server.posterUrl(tile.id) : server.thirdUrl(tile.id, 'middle')];
   const point = (e: PointerEvent<HTMLDivElement>) => {
     const box = e.currentTarget.getBoundingClientRect();
     setShare(Math.max(0, (e.clientX - box.left) / box.width));
@@ -101,15 +104,9 @@ function Picture({ tile, width }: { tile: Tile; width: number }) {
       onPointerLeave={() => setShare(null)}
     >
       {tile.filmstrip ? (
-        (three ? Third.options : (['middle'] as const)).map((third, i) => (
-          <span key={third} style={{ width: each }}>
-            <img
-              src={server.thirdUrl(tile.id, third)}
-              alt=""
-              decoding="async"
-              draggable={false}
-              style={{ width: each, height }}
-            />
+        pictures.map((src, i) => (
+          <span key={i} style={{ width: each }}>
+            <img src={src} alt="" decoding="async" draggable={false} style={{ width: each, height }} />
             {i === 0 && share !== null && <StripFrame clip={tile.id} share={share} width={each} />}
           </span>
         ))

@@ -505,6 +505,7 @@ export function jobServer(code: string) {
     exportUrl: `/api/${within('records/export')}`,
     thirdUrl: (clip: string, third: Third): string =>
       `/api/${within(`viewing/${segment(clip)}/filmstrip/${third}`)}`,
+    posterUrl: (clip: string): string => `/api/${within(`viewing/${segment(clip)}/poster`)}`,
     filmstripUrl: (clip: string): string => `/api/${within(`viewing/${segment(clip)}/filmstrip`)}`,
     waveform: (clip: string) => call(Waveform.nullable(), within(`viewing/${segment(clip)}/waveform`)),
     mediaUrl: (clip: string, which: 'original' | 'proxy'): string =>

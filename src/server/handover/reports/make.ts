@@ -2,7 +2,7 @@ import { and, eq } from 'drizzle-orm';
 import pMap from 'p-map';
 import { type Report, REPORT_WORDS, reportPage, type ReportRequest } from '../../../core/handover';
 import { formatCount } from '../../../core/platform/words';
-import { thirdOf } from '../../analysis';
+import { posterOf } from '../../analysis';
 import { clips } from '../../cards/tables';
 import { requireJob } from '../../jobs';
 import { among } from '../../platform/db/among';
@@ -52,7 +52,7 @@ async function picturesOf(runtime: InJob, wanted: readonly string[]): Promise<Ma
   const read = await pMap(
     made,
     async ({ clip }) => {
-      const jpeg = await thirdOf(runtime, clip, 'middle').catch(() => null);
+      const jpeg = await posterOf(runtime, clip).catch(() => null);
       return jpeg && ([clip, Buffer.from(jpeg).toString('base64')] as const);
     },
     { concurrency: AT_ONCE },

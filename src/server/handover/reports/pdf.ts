@@ -70,8 +70,8 @@ interface Layout {
 
 /** A clip's picture; an empty frame in its place where there is none. */
 function picture({ has }: Layout, clip: string, width: number): Content {
-  if (has(clip)) return { image: clip, width };
   const height = (width * FILMSTRIP.height) / FILMSTRIP.width;
+  if (has(clip)) return { image: clip, fit: [width, height] };
   return {
     stack: [
       { canvas: [{ type: 'rect', x: 0, y: 0, w: width, h: height, lineWidth: 0.5, lineColor: RULE }] },

@@ -1,7 +1,6 @@
-import { cached } from '../../../../../../../server/analysis';
-import { readFile } from '../../../../../../../server/platform/files/onDisk';
+import { posterOf } from '../../../../../../../server/analysis';
 import type { InJobContext } from '../../../../../answer';
 import { cachedPicture } from '../../../../../cachedPicture';
 
 export const GET = (_: Request, context: InJobContext<{ id: string }>): Promise<Response> =>
-  cachedPicture(context, (r, { id }) => readFile(cached(r, 'posters', id)));
+  cachedPicture(context, (r, { id }) => posterOf(r, id));
