@@ -53,6 +53,10 @@ describe('what will not be copied', () => {
     expect(
       notCopied(card, [], 'DCIM/100', new Set(['a', 'b', 'c']), { safe: 1, shelf: true, wholeCard: true }),
     ).toEqual(['2 files outside this folder, or of no clip, will be in the safe copy only.']));
+  test('of a card in the folder that was looked at everything was seen', () =>
+    expect(
+      notCopied(card, [], '', new Set(['a', 'b', 'c']), { safe: 1, shelf: true, wholeCard: true }),
+    ).toEqual(['2 files of no clip will be in the safe copy only.']));
   test('files of the other cards in the same folder are not said to be of no clip', () => {
     const others = ['A001', 'B001', 'C001', 'SND1'].map((folder, i) => ({
       folder: `Day 1/${folder}`,

@@ -65,6 +65,9 @@ export function sumOf(clips: readonly LookedClip[], ticked: ReadonlySet<string>)
   };
 }
 
+const isBelow = (path: string, folder: string): boolean =>
+  path !== folder && (folder === '' || path.startsWith(`${folder}/`));
+
 /** A card that was recognised in the same folder. */
 export interface OtherCard {
   folder: string;
@@ -101,10 +104,10 @@ export function notCopied(
       : [];
   out.push(
     ...be(theirs, `of the other cards in this folder (${names.join(', ')}${more})`),
-    // A card in a reader is all of its volume, of which only this folder was looked at.
+    // A card in a reader is all of its volume, of which only this folder may have been looked at.
     ...be(
       apart,
-      card.all.folder === shownPath(looked) ? 'of no clip' : 'outside this folder, or of no clip,',
+      isBelow(shownPath(looked), card.all.folder) ? 'outside this folder, or of no clip,' : 'of no clip',
     ),
   );
   return out;
