@@ -68,8 +68,8 @@ async function makeThirds(runtime: Home, clip: string): Promise<void> {
 export async function keepFilmstrip(runtime: Home, clip: string, part: DiskPath): Promise<void> {
   await making(runtime, 'filmstrips', clip);
   await rename(part, cached(runtime, 'filmstrips', clip));
-  for (const of of [...Third.options, 'posters'] as const)
-    await rm(cached(runtime, of, clip), { force: true });
+  for (const made of [...Third.options, 'posters'] as const)
+    await rm(cached(runtime, made, clip), { force: true });
   // They are made when they are asked for, too.
   await makeThirds(runtime, clip).catch(() => undefined);
 }

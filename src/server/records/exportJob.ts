@@ -8,12 +8,11 @@ import { mkdir, open, rm } from '../platform/files/onDisk';
 import type { InJob, Ports } from './ports';
 import { requireJob } from '../jobs';
 import { OF_CARDS, type Source, TABLES } from './recorded';
-import { changedSince, goneSince, linesOf } from './writer';
+import { changedSince, goneSince, linesOf, quoted } from './writer';
 
 type Reads = Pick<Ports['db'], 'execute' | 'select'>;
 
 const folderIn = (home: DiskPath): DiskPath => joinPath(home, 'cache', 'exports');
-const quoted = (id: string): string => `'${id.replaceAll("'", "''")}'`;
 
 /** The lines of a job, in the form of the records: everything that is recorded of it, and what it shares with others. */
 class JobLines {

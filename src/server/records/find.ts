@@ -23,7 +23,7 @@ export interface FoundRecords {
   files: string[];
   /**
    * Whether nobody can know more: a file was found that is always written (beside the database or on the shelf) and is not behind, no
-   * newer record of another database knows the same copies, and none that was found could not be read.
+   * newer ones of the same footage were, and none that was found could not be read.
    */
   latest: boolean;
   /** Whether the file beside the database of this data folder is among them. */
@@ -106,9 +106,8 @@ export async function findRecords(
   const byLibrary = new Map<string, RecordFile[]>();
   for (const r of read.values())
     byLibrary.set(r.header.library, [...(byLibrary.get(r.header.library) ?? []), r]);
-  const copiesOf = (r: RecordFile) => idsIn(r, 'safe_copies');
   const unread = faults.length > wrongFolders;
-  const found = [...byLibrary.values()].map((files): Omit<FoundRecords, 'older'> => {
+  const found = [...byLibrary.values()].map((files): Known => {
     const newest = files.reduce((a, b) => (b.mark.upTo > a.mark.upTo ? b : a));
     const beside = files.filter(
       (f) => f.header.root !== null && path.basename(path.dirname(f.file)) === OWN_FOLDER,
@@ -122,20 +121,17 @@ export async function findRecords(
           ? path.dirname(f.file) === homeRecords(home)
           : kindOf.get(f.header.root) === 'shelf'),
     );
-    const ours = new Set(copiesOf(newest));
-    const newer = [...read.values()].some(
-      (r) =>
-        r.header.library !== newest.header.library &&
-        r.mark.at > newest.mark.at &&
-        copiesOf(r).some((c) => ours.has(c)),
-    );
-    const latest = !unread && !newer && always.some((f) => f.mark.upTo === newest.mark.upTo);
+    const latest = !unread && always.some((f) => f.mark.upTo === newest.mark.upTo);
     return {
-      newest,
-      places,
-      files: files.map((f) => f.file),
-      latest,
-      own: files.some((f) => path.dirname(f.file) === homeRecords(home)),
+      found: {
+        newest,
+        places,
+        files: files.map((f) => f.file),
+        latest,
+        own: files.some((f) => path.dirname(f.file) === homeRecords(home)),
+      },
+      at: files.map((f) => f.mark.at).reduce((a, b) => (b > a ? b : a)),
+      footage: new Set(files.flatMap((f) => [...idsIn(f, 'clips'), ...idsIn(f, 'safe_copies')])),
     };
   });
   return { found: inOrder(found), faults };
@@ -143,22 +139,26 @@ export async function findRecords(
 
 const idsIn = (r: RecordFile, table: string) => (r.tables.get(table) ?? []).map(({ id }) => id);
 
-/** Those of this data folder's footage first, then the newest; and which of them are older than others of the same footage. */
-function inOrder(found: readonly Omit<FoundRecords, 'older'>[]): FoundRecords[] {
-  const ids = new Map(
-    found.map((f) => [f, new Set([...idsIn(f.newest, 'clips'), ...idsIn(f.newest, 'safe_copies')])]),
-  );
-  const isAlike = (a: (typeof found)[number], b: (typeof found)[number]) =>
-    a === b || [...ids.get(a)!].some((id) => ids.get(b)!.has(id));
-  const own = found.filter((f) => f.own);
-  const isOurs = new Map(found.map((f) => [f, own.some((o) => isAlike(o, f))]));
-  return found
-    .toSorted(
-      (a, b) =>
-        Number(isOurs.get(b)) - Number(isOurs.get(a)) || b.newest.mark.at.localeCompare(a.newest.mark.at),
-    )
-    .map((f) => ({
-      ...f,
-      older: found.some((o) => o !== f && o.newest.mark.at > f.newest.mark.at && isAlike(o, f)),
-    }));
+/** Records as they were found, when any of their files was written last, and ids of the clips and copies in any. */
+interface Known {
+  found: Omit<FoundRecords, 'older'>;
+  at: string;
+  footage: ReadonlySet<unknown>;
+}
+
+/** Those of this data folder's footage first, then the newest; and which of them are older than others of the same footage, which may know more. */
+function inOrder(known: readonly Known[]): FoundRecords[] {
+  const isAlike = (a: Known, b: Known) => a === b || [...a.footage].some((id) => b.footage.has(id));
+  const own = known.filter((k) => k.found.own);
+  const isOurs = new Map(known.map((k) => [k, own.some((o) => isAlike(o, k))]));
+  return known
+    .toSorted((a, b) => Number(isOurs.get(b)) - Number(isOurs.get(a)) || b.at.localeCompare(a.at))
+    .map((k) => {
+      const isBehind = (at: string) => known.some((o) => o !== k && o.at > at && isAlike(o, k));
+      return {
+        ...k.found,
+        older: isBehind(k.at),
+        latest: k.found.latest && !isBehind(k.found.newest.mark.at),
+      };
+    });
 }

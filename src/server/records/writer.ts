@@ -253,12 +253,16 @@ export class RecordsWriter {
     const { db } = this.runtime;
     if (from) yield* goneSince(db, from.upTo);
     for (const table of TABLES) {
-      const within = table.within ? ` and ${table.within.replace('$from', String(from?.upTo))}` : '';
-      const changed = from ? `${changedSince(table, from.upTo, grown)}${within}` : 'true';
-      yield* linesOf(db, table, changed, grown);
+      const conditions = from
+        ? [changedSince(table, from.upTo, grown), table.within?.replace('$from', String(from.upTo))]
+        : ['true'];
+      yield* linesOf(db, table, conditions.filter(Boolean).join(' and '), grown);
     }
   }
 }
+
+/** A text as a value of a statement. */
+export const quoted = (text: string): string => `'${text.replaceAll("'", "''")}'`;
 
 /** Lines of the keys that are gone since a transaction. */
 export async function* goneSince(db: Pick<Ports['db'], 'execute'>, since: number): AsyncGenerator<string> {
@@ -285,7 +289,7 @@ export async function* linesOf(
     const after: string =
       last === null
         ? ''
-        : ` and (${key.join(', ')}) > (${last.map((v) => (typeof v === 'number' ? v : `'${String(v).replaceAll("'", "''")}'`)).join(', ')})`;
+        : ` and (${key.join(', ')}) > (${last.map((v) => (typeof v === 'number' ? v : quoted(String(v)))).join(', ')})`;
     const {
       rows: [page],
     } = await db.execute<{ line: string; last: unknown[] | null; n: number }>(

@@ -45,8 +45,8 @@ export function Rescue({ done, back }: { done: () => void; back?: () => void }) 
       </div>
     );
   const { lost, records, snapshots, faults } = view.data;
-  const proposed = records.find((r) => !r.older) ?? records[0];
-  const library = records.some((r) => r.library === picked) ? picked : (proposed?.library ?? null);
+  const proposed = records.find((r) => !r.older)?.library ?? null;
+  const library = records.some((r) => r.library === picked) ? picked : proposed;
   return (
     <div className={styles.page}>
       <Head lost={lost} />

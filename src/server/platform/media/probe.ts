@@ -20,8 +20,8 @@ import { FFPROBE, lastWords, limited } from './tools';
 /** How long ffprobe may take for what a file states, in milliseconds (shorter in tests), and how slow a pass over all of it may be, in bytes each. */
 export const probeLimits = { milliseconds: 60_000, slowest: 5000 };
 /**
- * The same while somebody waits for what a card is: for what tells whether files are one take, and for what only a suggestion follows from. It
- * looks through all of a file whose end is nothing but zeros, as a recording leaves it that was never closed.
+ * The same while somebody waits for what a card is: for what tells whether files are one take, and for what only a suggestion follows from.
+ * It looks through all of an MXF file that has zeros behind it, for one.
  */
 export const lookLimits = { take: 20_000, suggestion: 5000 };
 
