@@ -186,6 +186,15 @@ const SCREENS: Screen[] = [
       await p.getByRole('region', { name: 'What happens next' }).waitFor();
     },
   },
+  {
+    name: 'Names that no job knows of',
+    at: '/jobs',
+    ready: heading,
+    open: async (p) => {
+      await p.getByRole('button', { name: 'Undo names of a lost job …' }).click();
+      await p.getByText('The journal tells of no change of names').waitFor();
+    },
+  },
   { name: 'Places', at: '/jobs/SLW/places', ready: heading },
   { name: 'Add a place', at: '/jobs/SLW/places', ready: heading, open: press(/^Add a place/) },
   { name: 'Moving a place', at: '/jobs/SLW/places', ready: heading, open: press('Move …') },

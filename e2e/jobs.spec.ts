@@ -11,6 +11,8 @@ test.describe.configure({ mode: 'serial' });
 
 const server = new TestServer('demo');
 let page: Page;
+/** The shelf before the second job’s clips were named. */
+let unnamed: ReturnType<typeof hashTree>;
 
 test.beforeAll(async ({ browser }) => {
   test.setTimeout(400_000);
@@ -65,6 +67,7 @@ test('a card of the same name stands in both, and each shows its own', async ({ 
   await other.goto(`${server.url}/jobs/SLW/card/B001`);
   await expect(other.getByRole('option')).toHaveCount(11);
   // Two tabs, each in its job: what is named in one leaves the other as it is.
+  unnamed = hashTree(server.shelf);
   await page.goto(`${server.url}/jobs/EBB/naming`);
   await page.getByRole('button', { name: /^Rename/ }).click();
   await expect(page.getByText(/files? renamed and placed/).first()).toBeVisible();
@@ -198,6 +201,20 @@ test('a job is exported as one file, and removed; its files stay', async () => {
   await expect(page.getByRole('listitem').filter({ hasText: 'EBB' })).toHaveCount(0);
   expect(hashTree(server.shelf)).toEqual(files);
   await page.getByRole('link', { name: 'Open Slack Water' }).click();
+  await expect(page.getByText('11 clips').first()).toBeVisible();
+});
+
+test('the names that a removed job gave are undone from the list of jobs, which the journal on the shelf knows', async () => {
+  await page.goto(`${server.url}/jobs`);
+  await page.getByRole('button', { name: 'Undo names of a lost job …' }).click();
+  const dialog = page.getByRole('dialog', { name: 'Names that no job here knows of' });
+  await expect(dialog).toContainText('10 clips');
+  await dialog.getByRole('button', { name: 'Undo 10 clips' }).click();
+  await expect(dialog.getByRole('status')).toContainText(/\d+ files went back to where they were before\./);
+  await expect(dialog.getByRole('status')).toContainText('Nothing more can be undone from the journal.');
+  expect(hashTree(server.shelf)).toEqual(unnamed);
+  await dialog.getByRole('button', { name: 'Close' }).click();
+  await page.goto(`${server.url}/jobs/SLW`);
   await expect(page.getByText('11 clips').first()).toBeVisible();
 });
 

@@ -322,6 +322,7 @@ const RIGHT: Record<string, unknown> = {
       },
     ],
   },
+  '/api/naming/journal': { plan: '00000000-0000-4000-8000-000000000000' },
   '/api/jobs/SLW/naming/apply': {
     convention: { name: 'x', separator: '_', blocks: [{ id: 'a', kind: 'words', text: 'x' }] },
     folderPlan: { levels: [], proxyFolder: 'Proxy' },

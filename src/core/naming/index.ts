@@ -2,6 +2,7 @@
 export { Convention, DEFAULT_CONVENTION, DEFAULT_FOLDER_PLAN, FolderPlan, NamingMore } from './convention';
 export { ConventionFile, Kept, KeptView } from './library';
 export { SkeletonRequest, SkeletonView } from './skeleton';
+export { type JournalChange, JournalChanges, JournalUndo, JournalUndone } from './journal';
 export { Place, Step, StepKind } from './plan';
 export {
   ApplyRequest,

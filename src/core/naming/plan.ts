@@ -26,7 +26,7 @@ export const StepKind = z.enum(['move', 'copy', 'uncopy', 'carry', 'link', 'unli
 export type StepKind = z.infer<typeof StepKind>;
 
 /** Whether a step takes its file away from where it was. */
-const leaves = (kind: StepKind): boolean => kind === 'move' || kind === 'carry';
+export const leaves = (kind: StepKind): boolean => kind === 'move' || kind === 'carry';
 
 export const Step = z.object({
   clipId: z.string(),

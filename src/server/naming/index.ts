@@ -2,6 +2,7 @@
 export { applyNaming } from './applyPlan';
 export { comingClips } from './coming';
 export { conventionsView, dropConvention, importConventions, keepConvention } from './library';
+export { journalPlans } from './journal';
 export { loadNaming } from './load';
 export { nameCopied } from './nameCopied';
 export { namesAt, planNaming } from './naming';
@@ -10,4 +11,5 @@ export { placeNext } from './placeNext';
 export { renameList } from './renameList';
 export { recoverPlans } from './recover';
 export { skeleton } from './skeleton';
+export { journalChanges, undoFromJournal } from './undoJournal';
 export { undoPlan } from './undoPlan';

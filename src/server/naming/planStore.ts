@@ -7,6 +7,7 @@ import { listRoots } from '../places';
 import { among } from '../platform/db/among';
 import type { Writer } from '../platform/db/transaction';
 import { Journal } from '../platform/files/journal';
+import { intentOf } from './journal';
 import type { InJob, Ports } from './ports';
 import { numbers, plans, steps } from './tables';
 
@@ -56,7 +57,7 @@ export async function storePlan(
   const id = randomUUID();
   const roots = await listRoots(runtime);
   const journal = new Journal(roots.find((r) => r.id === 'shelf')!.path);
-  journal.write({ plan: id, kind, undoes, steps: list }, true);
+  journal.write(intentOf(roots, { id, kind, undoes, steps: [...list] }), true);
   journal.close();
   await runtime.db.transaction(async (tx) => {
     await tx.insert(plans).values({ id, job: runtime.job, kind, state: 'doing', undoes, madeAt: new Date() });

@@ -1,28 +1,15 @@
 import { and, asc, eq } from 'drizzle-orm';
-import { z } from 'zod';
 import { sameTime } from '../../core/custody';
-import { type Place, Step, type StepState } from '../../core/naming';
+import type { Place, StepState } from '../../core/naming';
 import { among } from '../platform/db/among';
 import { clips, files } from '../cards/tables';
 import { plans, steps } from '../naming/tables';
-import { JOURNAL, OWN_FOLDER } from '../platform/files/journal';
-import { linesIn } from '../platform/files/lines';
-import { joinPath } from '../platform/files/names';
 import { baseOf, resolveIn } from '../platform/files/paths';
 import type { Ports } from './ports';
-import { markUndone, rowOf } from '../naming';
+import { journalPlans, markUndone, rowOf } from '../naming';
 import { listRoots, type Root } from '../places';
 import { lstat } from '../platform/files/onDisk';
-import { openPlain } from '../platform/files/plainFile';
 
-const Begun = z.object({
-  at: z.iso.datetime(),
-  plan: z.uuid(),
-  kind: z.enum(['name', 'undo']),
-  undoes: z.string().nullable(),
-  steps: z.array(Step),
-});
-type Begun = z.infer<typeof Begun>;
 /** A step of a file's way: where it led. */
 interface Led {
   plan: string;
@@ -31,29 +18,6 @@ interface Led {
   size: number;
   modified: number;
 }
-const Ended = z.object({ plan: z.uuid(), ended: z.literal(true) });
-
-/** The plans that a journal tells of, in the order they were begun. Lines that cannot be read are passed over: a power cut may have torn them. */
-async function plansIn(shelf: Root): Promise<{ plan: Begun; ended: boolean }[]> {
-  const out = new Map<string, { plan: Begun; ended: boolean }>();
-  try {
-    const handle = await openPlain(joinPath(shelf.path, OWN_FOLDER, JOURNAL));
-    for await (const line of linesIn(handle)) {
-      const value: unknown = await Promise.resolve(line)
-        .then(JSON.parse)
-        .catch(() => null);
-      const begun = Begun.safeParse(value);
-      if (begun.success) out.set(begun.data.plan, { plan: begun.data, ended: false });
-      const ended = Ended.safeParse(value);
-      const known = ended.success ? out.get(ended.data.plan) : undefined;
-      if (known) known.ended = true;
-    }
-  } catch (e) {
-    if ((e as { code?: string }).code !== 'ENOENT') throw e;
-  }
-  return [...out.values()];
-}
-
 /**
  * Takes over the plans that the shelf's journal tells of and the database does not know, which was brought back from an older state:
  * each of their files is looked for at the places it was led to, the last first, and what was done is told from where it is.
@@ -61,9 +25,8 @@ async function plansIn(shelf: Root): Promise<{ plan: Begun; ended: boolean }[]> 
  */
 export async function adoptPlans(runtime: Ports): Promise<number> {
   const roots = new Map((await listRoots(runtime)).map((r) => [r.id, r]));
-  const told = await plansIn(roots.get('shelf')!);
-  const known = new Map((await runtime.db.select().from(plans)).map((p) => [p.id, p]));
-  const fresh = told.filter((t) => !known.has(t.plan.plan));
+  const known = new Set((await runtime.db.select({ id: plans.id }).from(plans)).map((p) => p.id));
+  const fresh = await journalPlans(roots.get('shelf')!, (plan) => !known.has(plan));
   if (fresh.length === 0) return 0;
   const wanted = [...new Set(fresh.flatMap((t) => t.plan.steps.map((s) => s.fileId)))];
   const ours = new Map(

@@ -15,6 +15,7 @@ import { Rescue } from '../records';
 import { Sign, ThemeButton } from '../shell';
 import { BeginJob } from './BeginJob';
 import { JobRow } from './JobRow';
+import { OldNames } from './OldNames';
 import styles from './jobs.module.css';
 
 /** Jobs that are looked through at a glance; of more, one is found by its words. */
@@ -87,6 +88,7 @@ export function Jobs({ straightIn = false }: { straightIn?: boolean }) {
             <List name="Archived jobs" jobs={away} />
           </>
         )}
+        <OldNames />
       </div>
     </Frame>
   );

@@ -73,6 +73,8 @@ import { FirstLook, FolderView, Looked, LookedFacts, PlaceGlance, type TakeIn } 
 import { JobSummary, JobView, type JobAction, type JobSettings, type NewJob } from '../../core/jobs';
 import { LogPage, type LogQuery } from '../../core/logbook';
 import {
+  JournalChanges,
+  JournalUndone,
   KeptView,
   type SkeletonRequest,
   SkeletonView,
@@ -281,6 +283,9 @@ export const library = {
   keepForm: (form: Form) => send(z.object({ id: z.string() }), 'POST', 'handover/forms', form),
   importForms: (file: FormFile) => send(z.object({ added: z.int() }), 'POST', 'handover/forms/import', file),
   dropForm: (id: string) => call(z.unknown(), `handover/forms/${segment(id)}`, { method: 'DELETE' }),
+  /** Changes of names that only the journal beside the footage knows. */
+  journalChanges: () => call(JournalChanges, 'naming/journal'),
+  undoFromJournal: (plan: string) => send(JournalUndone, 'POST', 'naming/journal', { plan }),
   conventions: () => call(KeptView, 'naming/conventions'),
   keepConvention: (kept: Kept) => send(z.object({ id: z.string() }), 'POST', 'naming/conventions', kept),
   importConventions: (file: unknown) =>

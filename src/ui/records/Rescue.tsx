@@ -8,6 +8,7 @@ import type { Rebuilt, RecordsView, RescueChoice, RescueView } from '../../core/
 import { library as server } from '../platform/client';
 import { formatBytes, formatMoment, plural } from '../platform/format';
 import { ErrorNotice } from '../platform/Notice';
+import { JournalNames } from './JournalNames';
 import styles from './rescue.module.css';
 
 /** What is done where the database is lost, or to bring a job back into an empty data folder. `done` leads on, and `back` to beginning a new job. */
@@ -90,6 +91,7 @@ export function Rescue({ done, back }: { done: () => void; back?: () => void }) 
       {lost && (
         <Otherwise snapshots={snapshots} choose={(how) => choose.mutate({ how })} isBusy={choose.isPending} />
       )}
+      {!lost && <UndoNames />}
       {back && (
         <div>
           <Button onClick={back}>Begin a new job instead</Button>
@@ -183,6 +185,20 @@ function LookElsewhere({ isLooking, look }: { isLooking: boolean; look: (folder:
   );
 }
 
+/** What is left where there are no records. */
+function UndoNames() {
+  return (
+    <section className={styles.way}>
+      <h2>Undo names</h2>
+      <p className="soft">
+        Where no records are left, the journal on the shelf still tells what its files were called before they
+        were named, and where they were.
+      </p>
+      <JournalNames />
+    </section>
+  );
+}
+
 /** What else can be done where the database is lost: back to a snapshot, or anew. */
 function Otherwise({
   snapshots,
@@ -220,8 +236,8 @@ function Otherwise({
       <section className={styles.way}>
         <h2>Begin anew</h2>
         <p className="soft">
-          An empty database, without any job. What stands on the shelf can be taken in again; what was proven
-          of safe copies is lost.
+          An empty database, without any job. What stands on the shelf can be taken in again, and names that
+          were given can be undone, from the shelf’s journal; what was proven of safe copies is lost.
         </p>
         <div className={styles.act}>
           <Button variant="outlined" disabled={isBusy} onClick={() => choose('empty')}>

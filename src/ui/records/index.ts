@@ -1,2 +1,3 @@
 // What other rooms use of this one.
 export { Rescue } from './Rescue';
+export { JournalNames } from './JournalNames';
