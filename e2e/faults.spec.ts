@@ -5,8 +5,10 @@ import {
   mkdtempSync,
   renameSync,
   rmSync,
+  statSync,
   symlinkSync,
   truncateSync,
+  utimesSync,
   writeFileSync,
 } from 'node:fs';
 import { tmpdir } from 'node:os';
@@ -140,6 +142,20 @@ test('an illegal word in a name is said at every clip', async () => {
   await expect(page.getByText(': cannot stand in a file name').first()).toBeVisible();
   await page.getByRole('button', { name: 'Take out Words' }).click();
   await expect(page.getByRole('button', { name: 'Rename 4 files' })).toBeEnabled();
+});
+
+test('a file that another program changed is said in the list, before anything is renamed', async () => {
+  const file = path.join(server.shelf, 'Odd/-rf.mp4');
+  const { atime, mtime } = statSync(file);
+  utimesSync(file, atime, new Date(mtime.getTime() + 60_000));
+  await page.reload();
+  const row = page.getByRole('row', { name: /-rf\.mp4/ });
+  await expect(row).toContainText('-rf.mp4 has changed since it was read: its clip would stay as it is');
+  await expect(page.getByRole('button', { name: 'Rename 4 files' })).toBeEnabled();
+  utimesSync(file, atime, mtime);
+  await page.reload();
+  await expect(page.getByRole('button', { name: 'Rename 4 files' })).toBeEnabled();
+  await expect(row).not.toContainText('changed');
 });
 
 test('two tabs: what one does the other shows; a plan that is out of date is not applied', async () => {

@@ -71,6 +71,36 @@ test('what is left out, and what is held back, has no step and says why', () => 
   expect(summary).toMatchObject({ total: 2, clips: 0, steps: 0, looks: 1 });
 });
 
+test('a clip of which a file is not as it was read is said to stay, where it would be renamed', () => {
+  const data = dataOf([clip('T1'), clip('T2'), clip('T3')]);
+  const request = namingRequest({
+    convention: named(newBlock('card'), newBlock('counter')),
+    clips: ['T1', 'T2'],
+  });
+  const changed = ['T1', 'T3'].map((id) => ({ clip: id, text: `${id}.XML has changed since it was read` }));
+  const rowsOf = (of: NamingData) =>
+    composePlan(of, request, nameClips(of, request), () => false, changed).rowsOf('problems');
+  expect(rowsOf(data).map((r) => [r.clipId, r.problems])).toEqual([
+    [
+      'T1',
+      [
+        {
+          level: 'look',
+          code: 'changed',
+          text: 'T1.XML has changed since it was read: its clip would stay as it is',
+          mend: 'read its card again, or leave it out',
+        },
+      ],
+    ],
+  ]);
+  expect(
+    rowsOf({ ...data, clips: data.clips.map((c) => ({ ...c, held: ['is being copied'] })) }),
+  ).toMatchObject([
+    { clipId: 'T1', problems: [{ code: 'held' }] },
+    { clipId: 'T2', problems: [{ code: 'held' }] },
+  ]);
+});
+
 test('one name in two folders is no clash, and is said: an edit finds clips by name', () => {
   const data = dataOf([clip('T1'), clip('T2', { card: 'B002' })]);
   const c = compose(data, { convention: named(newBlock('words', 'w', { text: 'Same' })) });

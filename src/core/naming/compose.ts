@@ -6,7 +6,7 @@ import { ALL_SYSTEMS, type Problem } from './check';
 import type { NamingClip } from './clip';
 import type { Gap, GivenNumber } from './counters';
 import type { Convention, FolderPlan, RuleScope } from './convention';
-import type { NamingData, NamingRequest, NamingRow, NamingSummary } from './shapes';
+import type { ChangedClip, NamingData, NamingRequest, NamingRow, NamingSummary } from './shapes';
 import {
   type Plan,
   type PlanClip,
@@ -162,6 +162,7 @@ export function composePlan(
   request: NamingRequest,
   { named, numbers, gaps }: NamedClips,
   occupied: PlanOptions['occupied'],
+  changed: readonly ChangedClip[] = [],
 ): Composed {
   const { owners } = knownOf(data);
   const without = new Set(request.without);
@@ -177,13 +178,18 @@ export function composePlan(
     ownerAt: (number, place) => owners.get(number, place)?.clipId ?? null,
     systems: request.systems.length === 0 ? ALL_SYSTEMS : request.systems,
   });
+  planned.forEach((line, i) => (line.steps = plan.changes[i]!));
+  const led = new Set(changed.length > 0 ? planned.filter((l) => l.steps > 0).map((l) => l.id) : []);
   const found = new Map<string, Problem[]>();
-  for (const { clipId, ...problem } of [...plan.problems, ...namesakes(named, isOut)]) {
+  for (const { clipId, ...problem } of [
+    ...plan.problems,
+    ...namesakes(named, isOut),
+    ...changed.filter((c) => led.has(c.clip)).map(changedSince),
+  ]) {
     const list = found.get(clipId);
     if (list) list.push(problem);
     else found.set(clipId, [problem]);
   }
-  planned.forEach((line, i) => (line.steps = plan.changes[i]!));
   for (const line of lines) line.problems = problemsOf(line, found.get(line.id));
   const shown: Record<RowFilter, RowLine[]> = {
     all: lines,
@@ -367,6 +373,15 @@ function oddities(c: Clip, name: RenderedName): readonly Problem[] {
     });
   return found;
 }
+
+/** A plan leaves a family alone of which a file is not as it was read. */
+const changedSince = ({ clip, text }: ChangedClip): Problem & { clipId: string } => ({
+  clipId: clip,
+  level: 'look',
+  code: 'changed',
+  text: `${text}: its clip would stay as it is`,
+  mend: 'read its card again, or leave it out',
+});
 
 /** Clips of the job that would have one name in different folders: an edit that looks for them by name finds either. */
 function namesakes(named: readonly Named[], isOut: (c: Clip) => boolean): (Problem & { clipId: string })[] {

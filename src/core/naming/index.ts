@@ -6,6 +6,7 @@ export { type JournalChange, JournalChanges, JournalUndo, JournalUndone } from '
 export { Place, Step, StepKind } from './plan';
 export {
   ApplyRequest,
+  ChangedClip,
   type Coming,
   ComingClips,
   ComingRequest,

@@ -100,6 +100,10 @@ export const NamingData = z.object({
 });
 export type NamingData = z.infer<typeof NamingData>;
 
+/** A clip of which a file is not as it was read, and what is wrong with it. */
+export const ChangedClip = z.object({ clip: z.string(), text: z.string() });
+export type ChangedClip = z.infer<typeof ChangedClip>;
+
 /** Ticked clips of a card that is not copied yet, and what the card will be in the job. */
 export const Coming = NewOffload.pick({
   root: true,

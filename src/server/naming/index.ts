@@ -1,5 +1,6 @@
 // What other rooms use of this one.
 export { applyNaming } from './applyPlan';
+export { changedClips } from './changed';
 export { comingClips } from './coming';
 export { conventionsView, dropConvention, importConventions, keepConvention } from './library';
 export { journalPlans } from './journal';

@@ -28,7 +28,7 @@ import { mayMountExfat, RealMounts } from '../testing/realMounts';
 import { watches } from '../watch/tables';
 import { storeShelved } from '../testing/shelve';
 import { layer } from '../platform/files/fileSystem';
-import { applyNaming, planNaming, recoverPlans, undoPlan } from '.';
+import { applyNaming, changedClips, planNaming, recoverPlans, undoPlan } from '.';
 import { conventionsView, dropConvention, importConventions, keepConvention } from './library';
 import { undoable } from './planStore';
 import { plans, steps } from './tables';
@@ -102,6 +102,25 @@ test('a name of keywords follows those the clip has now; a plan made before they
   ).rejects.toThrow(/changed|out of date/);
   expect((await apply({ convention })).failed).toEqual([]);
   expect(names()).toEqual(['B001/1_gate-wheel.MP4', 'B001/2_gate-low-water.MP4']);
+});
+
+test('clips of which a file changed or went away since it was read are told of; what is offline is not', async () => {
+  const drive = path.join(s.dir, 'drive');
+  lay('Card', ['T1', 'T2', 'T3']);
+  lay('Card', ['T1'], drive);
+  const { id } = await addRoot(s.runtime, { kind: 'shelf', path: drive });
+  const ids = await storeShelved(s.runtime, 'Card');
+  await storeShelved(s.runtime, 'Card', { root: id, card: 'B002' });
+  expect(await changedClips(s.runtime)).toEqual([]);
+  utimesSync(path.join(s.shelf, 'Card/T1.XML'), 1000, 1000);
+  writeFileSync(path.join(s.shelf, 'Card/T1.MP4'), 'other bytes');
+  rmSync(path.join(s.shelf, 'Card/T3_px.MP4'));
+  renameSync(drive, `${drive} away`);
+  const told = await changedClips(s.runtime);
+  expect(told.sort((a, b) => a.text.localeCompare(b.text))).toEqual([
+    { clip: ids.get('T1'), text: expect.stringMatching(/^T1\.(MP4|XML) has changed since it was read$/) },
+    { clip: ids.get('T3'), text: 'T3_px.MP4 is not where it was read' },
+  ]);
 });
 
 test('folders that a plan emptied go, but not those that are watched, or that the job is to have', async () => {

@@ -1,5 +1,5 @@
 import type { RowFilter } from '../../core/naming/compose';
-import type { Coming, ComingClips, Convention } from '../../core/naming';
+import type { ChangedClip, Coming, ComingClips, Convention } from '../../core/naming';
 import type { Filling, FillSource } from '../../core/naming/fill';
 import type { NamingRequest, NamingRow, NamingSummary } from '../../core/naming/shapes';
 import type { Suggestion } from '../../core/naming/suggest';
@@ -13,7 +13,7 @@ export type ShownRow = NamingRow & { strayed: string | null };
 export type Ask =
   | { kind: 'load'; job: string; fields: readonly string[] }
   | { kind: 'coming'; job: string; coming: Coming; fields: readonly string[] }
-  | { kind: 'plan'; job: string; request: NamingRequest }
+  | { kind: 'plan'; job: string; request: NamingRequest; changed: readonly ChangedClip[] }
   | { kind: 'suggest' }
   | { kind: 'rows'; filter: RowFilter; from: number; to: number }
   | { kind: 'fingerprint'; number: number }
@@ -65,8 +65,9 @@ export class Composer {
   coming = (coming: Coming, fields: readonly string[]): Promise<ComingRead> =>
     this.#ask({ kind: 'coming', job: this.job, coming, fields }) as Promise<ComingRead>;
 
-  plan = (request: NamingRequest): Promise<Preview> =>
-    this.#ask({ kind: 'plan', job: this.job, request }) as Promise<Preview>;
+  /** Makes the plan; of clips that changed on the disk it says so. */
+  plan = (request: NamingRequest, changed: readonly ChangedClip[] = []): Promise<Preview> =>
+    this.#ask({ kind: 'plan', job: this.job, request, changed }) as Promise<Preview>;
 
   /** Rows of the plan that was made last. */
   rows = (filter: RowFilter, from: number, to: number): Promise<ShownRow[]> =>

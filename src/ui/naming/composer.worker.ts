@@ -9,7 +9,7 @@ import {
 import { ofComing, withComing } from '../../core/naming/coming';
 import { fillingOf } from '../../core/naming/fill';
 import { Standing } from '../../core/naming/placeIndex';
-import type { Coming, NamingData, NamingRequest } from '../../core/naming';
+import type { ChangedClip, Coming, NamingData, NamingRequest } from '../../core/naming';
 import { suggestConvention } from '../../core/naming/suggest';
 import { strayed } from '../../core/naming/readBack';
 import type { NamingRow } from '../../core/naming/shapes';
@@ -67,7 +67,7 @@ function fingerprintOf(seen: number): string {
 /** Folders asked about at once. */
 const MOST_FOLDERS = 5000;
 
-async function plan(job: string, wanted: NamingRequest) {
+async function plan(job: string, wanted: NamingRequest, changed: readonly ChangedClip[]) {
   const request = ahead ? ofComing(wanted, ahead) : wanted;
   if (!data) throw new Error('no clips are loaded');
   const begun = performance.now();
@@ -81,7 +81,7 @@ async function plan(job: string, wanted: NamingRequest) {
     some.forEach((folder, n) => standing.add(folder, names[n]!));
   }
   const answered = performance.now();
-  const made = composePlan(data, request, named, standing.has);
+  const made = composePlan(data, request, named, standing.has, changed);
   before = composed && data.clips.length <= HELD ? composed : null;
   composed = made;
   asked = request;
@@ -109,7 +109,7 @@ async function answer(ask: Ask): Promise<unknown> {
     case 'coming':
       return loadComing(ask.job, ask.coming, ask.fields);
     case 'plan':
-      return plan(ask.job, ask.request);
+      return plan(ask.job, ask.request, ask.changed);
     case 'fill':
       if (!data) throw new Error('no clips are loaded');
       return fillingOf(ask.source, data, ask.convention);

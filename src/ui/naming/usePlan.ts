@@ -3,9 +3,14 @@ import { useEffect, useState } from 'react';
 import { KEYWORDS } from '../../core/naming/blocks/keyword';
 import { fieldsOfRequest } from '../../core/naming/compose';
 import type { NamingRequest } from '../../core/naming/shapes';
+import { useServer } from '../platform/job';
 import { useSettled } from '../platform/useSettled';
-import type { Coming } from '../../core/naming';
+import type { ChangedClip, Coming } from '../../core/naming';
 import { type ComingRead, Composer, type Preview } from './composer';
+
+/** Milliseconds between two looks at the files of the job. */
+const LOOK_AGAIN = 60_000;
+const NONE: ChangedClip[] = [];
 
 /** What the bench knows of its plan. */
 export interface PlanState {
@@ -30,6 +35,7 @@ export function usePlan(
   columns: readonly string[],
   coming: Coming | null = null,
 ): PlanState {
+  const server = useServer();
   const [composer] = useState(() => new Composer(job));
   useEffect(() => () => composer.end(), [composer]);
   const fields = [...new Set([...fieldsOfRequest(request), ...columns])].sort();
@@ -52,12 +58,19 @@ export function usePlan(
     gcTime: 0,
     retry: false,
   });
+  // Nobody tells of what other programs do to files: it is looked for now and then.
+  const { data: changed = NONE } = useQuery({
+    queryKey: ['changedClips'],
+    queryFn: server.changedClips,
+    enabled: coming === null && data.data !== undefined,
+    refetchInterval: LOOK_AGAIN,
+  });
   const settled = useSettled(JSON.stringify(request), 120);
   const plan = useQuery({
-    queryKey: ['namePlan', settled, data.dataUpdatedAt, ahead.dataUpdatedAt],
+    queryKey: ['namePlan', settled, data.dataUpdatedAt, ahead.dataUpdatedAt, changed],
     queryFn: async () => ({
       asked: settled,
-      ...(await composer.plan(JSON.parse(settled) as NamingRequest)),
+      ...(await composer.plan(JSON.parse(settled) as NamingRequest, changed)),
     }),
     enabled:
       data.data !== undefined && !data.isPlaceholderData && (coming === null || ahead.data !== undefined),

@@ -73,6 +73,7 @@ import { FirstLook, FolderView, Looked, LookedFacts, PlaceGlance, type TakeIn } 
 import { JobSummary, JobView, type JobAction, type JobSettings, type NewJob } from '../../core/jobs';
 import { LogPage, type LogQuery } from '../../core/logbook';
 import {
+  ChangedClip,
   JournalChanges,
   JournalUndone,
   KeptView,
@@ -301,6 +302,7 @@ const namingOf = (within: (path: string) => string) => ({
       NamingData,
       within(`naming/clips?${new URLSearchParams(fields.map((f) => ['field', f])).toString()}`),
     ),
+  changedClips: () => call(z.array(ChangedClip), within('naming/changed')),
   comingNames: (coming: Coming, fields: readonly string[]) =>
     send(ComingClips, 'POST', within('naming/coming'), { ...coming, fields }),
   skeleton: (asked: SkeletonRequest) => send(SkeletonView, 'POST', within('naming/skeleton'), asked),
