@@ -77,7 +77,7 @@ test('a clip of which a file is not as it was read is said to stay, where it wou
     convention: named(newBlock('card'), newBlock('counter')),
     clips: ['T1', 'T2'],
   });
-  const changed = ['T1', 'T3'].map((id) => ({ clip: id, text: `${id}.XML has changed since it was read` }));
+  const changed = ['T1', 'T3'].map((id) => ({ clip: id, text: `changed since it was read: ${id}.XML` }));
   const rowsOf = (of: NamingData) =>
     composePlan(of, request, nameClips(of, request), () => false, changed).rowsOf('problems');
   expect(rowsOf(data).map((r) => [r.clipId, r.problems])).toEqual([
@@ -87,8 +87,8 @@ test('a clip of which a file is not as it was read is said to stay, where it wou
         {
           level: 'look',
           code: 'changed',
-          text: 'T1.XML has changed since it was read: its clip would stay as it is',
-          mend: 'read its card again, or leave it out',
+          text: 'changed since it was read: T1.XML',
+          mend: 'its clip would stay as it is; read the card again, or leave the clip out',
         },
       ],
     ],

@@ -379,8 +379,8 @@ const changedSince = ({ clip, text }: ChangedClip): Problem & { clipId: string }
   clipId: clip,
   level: 'look',
   code: 'changed',
-  text: `${text}: its clip would stay as it is`,
-  mend: 'read its card again, or leave it out',
+  text,
+  mend: 'its clip would stay as it is; read the card again, or leave the clip out',
 });
 
 /** Clips of the job that would have one name in different folders: an edit that looks for them by name finds either. */

@@ -45,9 +45,10 @@ export async function changedClips(runtime: InJob): Promise<ChangedClip[]> {
       const { root, base } = roots.get(f.root) ?? {};
       const now = await presenceIn(base ?? null, root, f);
       const name = shownPath(f.path.slice(f.path.lastIndexOf('/') + 1));
-      if (now.is === 'gone') found.set(f.clip, { text: `${name} is not where it was read`, root: f.root });
+      if (now.is === 'gone')
+        found.set(f.clip, { text: `no longer where it was read: ${name}`, root: f.root });
       if (now.is === 'there' && (now.size !== f.size || now.modified !== Math.round(f.modified)))
-        found.set(f.clip, { text: `${name} has changed since it was read`, root: f.root });
+        found.set(f.clip, { text: `changed since it was read: ${name}`, root: f.root });
     },
     { concurrency: CONCURRENCY },
   );

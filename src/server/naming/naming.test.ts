@@ -118,8 +118,8 @@ test('clips of which a file changed or went away since it was read are told of; 
   renameSync(drive, `${drive} away`);
   const told = await changedClips(s.runtime);
   expect(told.sort((a, b) => a.text.localeCompare(b.text))).toEqual([
-    { clip: ids.get('T1'), text: expect.stringMatching(/^T1\.(MP4|XML) has changed since it was read$/) },
-    { clip: ids.get('T3'), text: 'T3_px.MP4 is not where it was read' },
+    { clip: ids.get('T1'), text: expect.stringMatching(/^changed since it was read: T1\.(MP4|XML)$/) },
+    { clip: ids.get('T3'), text: 'no longer where it was read: T3_px.MP4' },
   ]);
 });
 
