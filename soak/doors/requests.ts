@@ -349,6 +349,7 @@ const RIGHT: Record<string, unknown> = {
   '/api/places/folders': { path: '/nowhere', name: 'x' },
   '/api/jobs/SLW/proxies': { clips: ['x'] },
   '/api/jobs/SLW/proxies/pairs': { clips: ['x'] },
+  '/api/jobs/SLW/proxies/watched': { clips: ['x'] },
   '/api/jobs/SLW/facts/read': { clips: ['x'] },
   '/api/jobs/SLW/intake/scan': { card: 'A001' },
   '/api/jobs/SLW/facts/correct': { clips: ['x'], field: 'reel', value: 'x' },

@@ -14,7 +14,7 @@ import { copying } from './offload';
 import { awayOf, cannotBeRead } from './cards';
 import type { Kind, Kinds, SingleKind, WorkContext } from './platform/work/kinds';
 import { movePlace } from './places';
-import { lookForLost, lookForProxies, makeOneProxy, provePairs } from './proxies';
+import { lookForLost, lookForProxies, makeOneProxy, provePairs, watchClips } from './proxies';
 import type { JobServices } from './services';
 import { makeFilmstrip } from './viewing';
 
@@ -55,6 +55,7 @@ export const KINDS: Kinds<JobServices> = {
   name: asked<z.infer<typeof ApplyRequest>>('never', applyNaming),
   undo: asked<{ plan: string; clips: string[] }>('never', (r, w, c) => undoPlan(r, w.plan, c, w.clips)),
   prove: asked<string[]>('thrice', provePairs),
+  watchThrough: asked<string[]>('thrice', watchClips),
   adopt: asked<AdoptSearch>('never', lookForProxies),
   listen: asked<z.infer<typeof Listen>>('thrice', (r, w, c) => listen(r, w.clip, c)),
   findLost: asked<null>('never', (r, _, c) => lookForLost(r, c)),

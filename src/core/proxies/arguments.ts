@@ -122,14 +122,24 @@ function pictured(recipe: Recipe, source: ProxySource, beside: Beside, begins: n
   };
 }
 
-/** One way of the picture to its size, and several from there. */
-const branched = (sized: string, rest: string, branches: readonly string[]): string => {
-  const ways = [rest, ...branches];
-  return [
-    `[0:v:0]${sized},split=${ways.length}${ways.map((_, i) => `[w${i}]`).join('')}`,
-    ...ways.map((way, i) => `[w${i}]${way}${i === 0 ? '[made]' : `[b${i - 1}]`}`),
+/** One way of the picture to its size, and from there several, each to a name. */
+const ways = (sized: string, to: readonly (readonly [way: string, name: string])[]): string =>
+  [
+    `[0:v:0]${sized},split=${to.length}${to.map((_, i) => `[w${i}]`).join('')}`,
+    ...to.map(([way, name], i) => `[w${i}]${way}[${name}]`),
   ].join(';');
-};
+
+/** Filters that look at the pictures of a clip, as large as a recipe would make them, of which nothing is made. */
+export function lookArguments(recipe: Recipe, source: ProxySource, branches: readonly string[]): string[] {
+  const { sized } = pictured(recipe, source, NOTHING_BESIDE, null);
+  return [
+    '-filter_complex',
+    ways(
+      sized,
+      branches.map((way, i) => [way, `b${i}`]),
+    ),
+  ];
+}
 
 /** Name and timecode, written into the picture's foot. */
 function written({ burn }: Recipe, { start, rate }: ProxySource, { name, face }: Beside): string[] {
@@ -212,7 +222,11 @@ export function recipeArguments(
   const args = [
     ...(branches.length === 0
       ? ['-map', '0:v:0', '-vf', `${sized},${rest}`]
-      : ['-filter_complex', branched(sized, rest, branches), '-map', '[made]']),
+      : [
+          '-filter_complex',
+          ways(sized, [[rest, 'made'], ...branches.map((way, i) => [way, `b${i}`] as const)]),
+          ...['-map', '[made]'],
+        ]),
     ...none,
     ...keepFrames,
     ...['-enc_time_base', source.varies ? `1/${FINE}` : `${rate.den}/${rate.num}`],

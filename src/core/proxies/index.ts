@@ -31,5 +31,6 @@ export {
   Trial,
   TryRecipe,
   Compared,
+  WatchedThrough,
   comparedInWords,
 } from './shapes';

@@ -43,8 +43,27 @@ export const Makeable = z.object({
   channels: z.number(),
   /** Of the original. */
   bytes: z.number(),
+  /** Whether picture and sound of the original, as it is, were looked at and listened to. */
+  watched: z.boolean(),
 });
 export type Makeable = z.infer<typeof Makeable>;
+
+/** What came of checking picture and sound of clips. */
+export const WatchedThrough = z.object({
+  clips: z.int(),
+  /** Clips of which something was found. */
+  found: z.int(),
+  faults: z.array(z.string()),
+});
+export type WatchedThrough = z.infer<typeof WatchedThrough>;
+
+/** The same in a sentence. */
+export const watchedInWords = ({ clips, found, faults }: WatchedThrough): string =>
+  [
+    `${plural(clips, 'clip')} checked: ${found === 0 ? 'nothing was found' : `something was found in ${found}, as ranges in Choose`}.`,
+    ...faults.slice(0, 5),
+    ...(faults.length > 5 ? [`And ${faults.length - 5} more could not be checked.`] : []),
+  ].join(' ');
 
 /** How work by a recipe went here: seconds of footage a second of work, and bytes made by bytes foreseen. */
 export const Measured = z.object({ recipe: z.string(), timesRealTime: z.number(), size: z.number() });

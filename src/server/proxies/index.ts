@@ -11,6 +11,7 @@ export { provePairs, provePairsOf } from './provePairs';
 export { makeByItself, proxyKeeper } from './byItself';
 export { proxiesView, workSummary } from './views';
 export { varies } from './source';
+export { watchClips } from './watchClips';
 export { tryRecipe } from './tryRecipe';
 export { watchAllPairs, watchPairs } from './watchPairs';
 export { lookForLost, takeFound } from './findLost';

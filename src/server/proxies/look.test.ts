@@ -6,12 +6,13 @@ import path from 'node:path';
 import { statementsFromProbe } from '../../core/facts';
 import { compare, FILMSTRIP, findingWords, sampledFrames } from '../../core/analysis';
 import { LIGHT, READY_RECIPES } from '../../core/proxies/recipe';
+import type { ProxySource } from '../../core/proxies/source';
 import { samplePictures, writeFilmstrip } from '../analysis';
 import { probe } from '../platform/media/probe';
 import { FFMPEG } from '../platform/media/tools';
 import { audioStreams } from '../reading';
 import type { Seen } from './look';
-import { makeProxy } from './proxy';
+import { makeProxy, watchThrough } from './proxy';
 import { sourceOf } from './source';
 
 // What is seen while a proxy is made, against FFmpeg's own filters that look for the same: blackdetect, freezedetect, silencedetect,
@@ -36,13 +37,17 @@ const told = (file: string, ...args: string[]): string =>
   );
 const numbers = (text: string, what: RegExp): number[] => [...text.matchAll(what)].map((m) => Number(m[1]));
 
+async function sourceOfFile(file: string): Promise<ProxySource> {
+  const output = await probe(file);
+  const about = { clip: null, reel: null, zoneMinutes: 0 };
+  return sourceOf(statementsFromProbe(output, about), [audioStreams(output)], about)!;
+}
+
 async function make(
   file: string,
   recipe = LIGHT,
 ): Promise<{ seen: Seen; proxy: string; strip: string; poster: string }> {
-  const output = await probe(file);
-  const about = { clip: null, reel: null, zoneMinutes: 0 };
-  const source = sourceOf(statementsFromProbe(output, about), [audioStreams(output)], about)!;
+  const source = await sourceOfFile(file);
   const base = `${path.basename(file)}-${recipe.name.replaceAll(/\W/g, '')}`;
   const stills = { filmstrip: at(`${base}-strip.jpg`), poster: at(`${base}-poster.jpg`) };
   const proxy = at(`${base}.${recipe.container}`);
@@ -95,6 +100,16 @@ describe('black, still, silent and clipped', () => {
     expect(of('frozen').map((f) => [f.from / 25, f.to / 25])).toEqual([
       [numbers(frozen, /freeze_start: ([\d.]+)/g)[1], ends[1]],
     ]);
+  });
+
+  test('where nothing is made the same is seen, and filmstrip and poster are made', async () => {
+    const stills = { filmstrip: at('alone-strip.jpg'), poster: at('alone-poster.jpg') };
+    const alone = await watchThrough([file], await sourceOfFile(file), stills, {
+      signal: new AbortController().signal,
+      onProgress: () => undefined,
+    });
+    expect(alone).toEqual(seen);
+    for (const still of Object.values(stills)) expect(readFileSync(still).length).toBeGreaterThan(1000);
   });
 
   test('silence of all channels, and a channel without sound', () => {

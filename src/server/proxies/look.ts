@@ -24,6 +24,8 @@ export interface Seen {
   analysis: Analysis;
   sampled: Sampled;
   waveform: Waveform | null;
+  /** How many pictures there were. */
+  frames: number;
 }
 
 /** Where the pictures go that are made in the same run. */
@@ -107,6 +109,7 @@ export function looking(source: ProxySource, keepFrames: readonly string[], stil
           levels: sound.flatMap((s) => s.levels),
         },
         sampled: seen.sampled,
+        frames: seen.frames,
         waveform:
           sound.length === 0
             ? null

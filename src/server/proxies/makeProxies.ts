@@ -71,6 +71,11 @@ const STILLS = ['-strip.jpg', '-poster.jpg'];
 export const makingStills = (runtime: Pick<Ports, 'home'>): string =>
   joinPath(runtime.home, 'cache', 'making');
 
+export const stillsAt = (runtime: Pick<Ports, 'home'>, base: string): Stills => {
+  const [filmstrip, poster] = STILLS.map((end) => joinPath(makingStills(runtime), `${base}${end}`));
+  return { filmstrip: filmstrip!, poster: poster! };
+};
+
 /** What a piece of work was asked for: a recipe, or what the job's rules say. */
 export interface WantedMade {
   recipe: Followed | null;
@@ -194,8 +199,7 @@ export async function makeOneProxy(
   const base = makingName(id, attempt);
   const part = joinPath(folder, `${base}.${recipe.container}`);
   await mkdir(makingStills(runtime));
-  const [filmstrip, poster] = STILLS.map((end) => joinPath(makingStills(runtime), `${base}${end}`));
-  const stills: Stills = { filmstrip: filmstrip!, poster: poster! };
+  const stills = stillsAt(runtime, base);
   try {
     const name = clipName(original, row.original);
     const beside = await writeBeside(runtime, { clip, name, statements: stated }, recipe, folder, base);
@@ -240,7 +244,13 @@ export async function makeOneProxy(
 }
 
 /** Keeps what was seen of a clip while something was made of it. A picture that could not be made is left out: it can be made later. */
-async function keepAll(runtime: InJob, clip: string, of: string, seen: Seen, stills: Stills): Promise<void> {
+export async function keepAll(
+  runtime: InJob,
+  clip: string,
+  of: string,
+  seen: Seen,
+  stills: Stills,
+): Promise<void> {
   await keepSeen(runtime, clip, of, seen);
   const kept = await keepFilmstrip(runtime, clip, stills.filmstrip).then(
     () => true,

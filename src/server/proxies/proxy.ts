@@ -1,8 +1,8 @@
 import path from 'node:path';
-import { type Beside, NOTHING_BESIDE, recipeArguments } from '../../core/proxies/arguments';
+import { type Beside, lookArguments, NOTHING_BESIDE, recipeArguments } from '../../core/proxies/arguments';
 import { fps } from '../../core/platform/timecode/rate';
 import type { Cut } from '../../core/proxies/part';
-import type { Recipe } from '../../core/proxies/recipe';
+import { LIGHT, type Recipe } from '../../core/proxies/recipe';
 import type { Part } from '../../core/proxies/shapes';
 import type { ProxySource } from '../../core/proxies/source';
 import { formatBytes } from '../../core/platform/words';
@@ -31,6 +31,49 @@ export interface ProxyProgress {
   done: number;
   /** Seconds of footage per second of work so far. */
   speed: number;
+}
+
+/** Tells how far FFmpeg is, out of the lines it writes. */
+function progressOf({ frames, rate }: ProxySource, tell: (p: ProxyProgress) => void) {
+  const begun = performance.now();
+  const length = (frames * rate.den) / rate.num;
+  const speedAt = (share: number) => (length * share) / Math.max(0.001, (performance.now() - begun) / 1000);
+  const onLine = (line: string): void => {
+    const m = /^frame=\s*(\d+)/.exec(line);
+    if (!m) return;
+    const done = Math.min(1, Number(m[1]) / Math.max(1, frames));
+    tell({ done, speed: speedAt(done) });
+  };
+  return { onLine, speedAt };
+}
+
+/**
+ * Looks at and listens to a clip of which nothing is made; its filmstrip and poster are written. Throws Unreadable where not all of it can be
+ * decoded.
+ */
+export async function watchThrough(
+  inputs: Inputs,
+  source: ProxySource,
+  stills: Stills,
+  { signal, onProgress }: { signal: AbortSignal; onProgress: (p: ProxyProgress) => void },
+): Promise<Seen> {
+  const keep = await keepFrames();
+  const look = looking(source, keep, stills);
+  const filters = lookArguments(LIGHT, source, look.branches);
+  const { onLine } = progressOf(source, onProgress);
+  try {
+    await withInputs(inputs, (args) =>
+      runFfmpeg(['-y', ...args, ...filters, ...look.outputs], { signal, onLine, pipes: look.pipes }),
+    );
+  } catch (e) {
+    if (!(e instanceof FfmpegFailed)) throw e;
+    await pauseWithoutRoom(path.dirname(stills.filmstrip), 0);
+    throw new Unreadable(`${nameOf(inputs[0])} could not be checked: ${e.message}`);
+  }
+  const seen = look.seen();
+  if (seen.frames < source.frames)
+    throw new Unreadable(`Of ${nameOf(inputs[0])} ${seen.frames} of ${source.frames} frames can be decoded.`);
+  return seen;
 }
 
 /** A source whose picture is read from an input of its own, before all those that its sound is in. */
@@ -86,15 +129,7 @@ export async function makeProxy(
       : [];
   const seek = (input: number): string[] => (cut ? taken(cut, input) : sentTo(place?.sent ?? 0));
   const folder = path.dirname(to);
-  const length = (source.frames * source.rate.den) / source.rate.num;
-  const begun = performance.now();
-  const speedAt = (share: number) => (length * share) / Math.max(0.001, (performance.now() - begun) / 1000);
-  const onLine = (line: string): void => {
-    const m = /^frame=\s*(\d+)/.exec(line);
-    if (!m) return;
-    const done = Math.min(1, Number(m[1]) / Math.max(1, source.frames));
-    options.onProgress({ done, speed: speedAt(done) });
-  };
+  const { onLine, speedAt } = progressOf(source, options.onProgress);
   try {
     await withInputs(
       cut ? [inputs[0], ...inputs] : inputs,

@@ -8,6 +8,8 @@ import { LIGHT } from '../../core/proxies/recipe';
 import { formatRate } from '../../core/platform/timecode/rate';
 import type { Makeable, Measured, PairLine, ProxiesView } from '../../core/proxies/shapes';
 import { OPEN_WORK, type WorkKind, type WorkSummary, type WorkView } from '../../core/platform/shapes';
+import { stateOf } from '../analysis';
+import { analyses } from '../analysis/tables';
 import { clips, files } from '../cards/tables';
 import { requireJob } from '../jobs';
 import type { Made, WantedMade } from './makeProxies';
@@ -131,6 +133,7 @@ async function makeableOf(
         .where(inArray(shown.clip, clipsOf(runtime.db, runtime.job)))
     ).map((r) => [r.clip, r.brief]),
   );
+  const watched = await watchedOf(runtime);
   const asked = new Map<string, (string | null)[]>();
   for (const w of open) asked.set(w.clip, [...(asked.get(w.clip) ?? []), w.recipe]);
   const known = { cameras: new Set<string>(), rates: new Set<string>(), codecs: new Set<string>() };
@@ -165,6 +168,7 @@ async function makeableOf(
         ],
         ...{ width: v.width, height: v.height ?? 0, frames: v.frames, channels: v.channels ?? 0 },
         bytes: v.bytes,
+        watched: watched.has(v.id),
       },
     ];
   });
@@ -173,6 +177,16 @@ async function makeableOf(
     makeable,
     known: { cameras: sorted(known.cameras), rates: sorted(known.rates), codecs: sorted(known.codecs) },
   };
+}
+
+/** Clips of which picture and sound were looked at, of the original as it is. */
+async function watchedOf({ db, job }: InJob): Promise<ReadonlySet<string>> {
+  const rows = await db
+    .select({ clip: analyses.clip, of: analyses.of, size: files.size, modified: files.modified })
+    .from(analyses)
+    .innerJoin(files, and(eq(files.clip, analyses.clip), eq(files.role, 'original')))
+    .where(inArray(analyses.clip, clipsOf(db, job)));
+  return new Set(rows.filter((r) => r.of === stateOf(r)).map((r) => r.clip));
 }
 
 const isForeign = (v: ClipView): boolean => v.problems.some((p) => p.text === FOREIGN);

@@ -225,7 +225,7 @@ function Row({
 const Remarks = ({ row: r }: { row: ShownRow }) => (
   <span role="cell" className={styles.tags}>
     {r.problems.slice(0, 2).map((p) => (
-      <Tag key={p.code + p.text} tone={p.level} {...(p.mend ? { title: `${p.text}: ${p.mend}` } : {})}>
+      <Tag key={p.code + p.text} tone={p.level} title={p.mend ? `${p.text}: ${p.mend}` : p.text}>
         {p.text}
       </Tag>
     ))}

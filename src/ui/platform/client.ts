@@ -112,6 +112,7 @@ import {
   type Part,
   Trial,
   type TryRecipe,
+  WatchedThrough,
 } from '../../core/proxies';
 import { WallView } from '../../core/overview';
 import {
@@ -387,6 +388,7 @@ const proxiesOf = (within: (path: string) => string) => ({
   adopt: (wanted: Adopt) => send(z.object({ adopted: z.int() }), 'POST', within('proxies/adopt'), wanted),
   lookForLost: () => whole(LostView, within('proxies/lost/look'), {}),
   takeFound: (wanted: TakeFound) => send(TakenFound, 'POST', within('proxies/lost'), wanted),
+  watchClips: (clips: string[]) => whole(WatchedThrough, within('proxies/watched'), { clips }),
   provePairs: (clips: string[]) => whole(Compared, within('proxies/pairs'), { clips }),
   work: () => call(WorkSummary, within('proxies/work')),
   changeWork: (action: WorkAction) =>

@@ -16,6 +16,7 @@ import { foreseen } from './foreseen';
 import { RecipesDialog } from './RecipesDialog';
 import { RulesDialog } from './RulesDialog';
 import styles from './proxies.module.css';
+import { Unwatched } from './Unwatched';
 
 /** Rows that are drawn: a job of very many clips is made by all that are shown, not by ticking one by one. */
 const MOST_ROWS = 500;
@@ -122,6 +123,7 @@ export function Making({ view }: { view: ProxiesView }) {
         </>
       )}
       <ErrorNotice error={make.error} close={() => make.reset()} />
+      <Unwatched clips={view.clips} />
     </section>
   );
 }
