@@ -246,20 +246,6 @@ test('what is found while a proxy is made is told with its place, and gone to fr
   await expect(page.getByRole('img', { name: 'Sound, 1 channel' })).toBeVisible();
 });
 
-test('picture and sound of clips that need no proxy are checked by themselves', async () => {
-  await page.goto(`${server.url}/jobs/SLW/proxies`);
-  const making = page.getByRole('region', { name: 'What to make' });
-  const check = making.getByRole('button', { name: /^Check \d+ clips?$/ });
-  const [, left] = /Check (\d+)/.exec((await check.textContent()) ?? '') ?? [];
-  await check.click();
-  await expect(making.getByRole('status')).toContainText(`${left} clip`, { timeout: 240_000 });
-  await expect(making.getByRole('status')).toContainText('checked: ');
-  await expect(check).toHaveCount(0);
-  await page.reload();
-  await expect(making).toBeVisible();
-  await expect(check).toHaveCount(0);
-});
-
 test('a part of a clip is made between in and out, with handles', async () => {
   await page.getByRole('option', { name: /T0900/ }).click();
   const here = page.getByTestId('here');
@@ -288,6 +274,20 @@ const states = async () => {
   await expect(pairs().first()).toBeVisible();
   return page.getByRole('group', { name: 'Pairs by state' }).getByRole('button').allInnerTexts();
 };
+
+test('picture and sound of clips that need no proxy are checked by themselves', async () => {
+  await page.goto(`${server.url}/jobs/SLW/proxies`);
+  const making = page.getByRole('region', { name: 'What to make' });
+  const check = making.getByRole('button', { name: /^Check \d+ clips?$/ });
+  const [, left] = /Check (\d+)/.exec((await check.textContent()) ?? '') ?? [];
+  await check.click();
+  await expect(making.getByRole('status')).toContainText(`${left} clip`, { timeout: 240_000 });
+  await expect(making.getByRole('status')).toContainText('checked: ');
+  await expect(check).toHaveCount(0);
+  await page.reload();
+  await expect(making).toBeVisible();
+  await expect(check).toHaveCount(0);
+});
 
 test('an original and a proxy that were moved outside are lost, found by their contents, and proven as before', async () => {
   const before = await states();
