@@ -225,6 +225,25 @@ test('interrupted at any change to the disk, an undo from the journal is finishe
   expect(number).toBeGreaterThan(12);
 });
 
+test('a family that a fault leaves split is told of, file by file', async () => {
+  lay('Card', ['T1']);
+  await storeShelved(runtime, 'Card');
+  const plan = await apply();
+  await loseDatabase();
+  const old = () => Object.keys(tree()).filter((f) => f.startsWith('Card/')).length;
+  // The first file has gone back; from there on nothing can be changed.
+  layer.ask = () => {
+    if (old() > 0 && Object.keys(tree()).length === 2)
+      throw Object.assign(new Error('EIO: i/o error'), { code: 'EIO' });
+  };
+  const { files, failed } = await undoFromJournal(runtime, plan).finally(() => (layer.ask = null));
+  expect([old(), files]).toEqual([1, 1]);
+  expect(failed.map((f) => f.fault)).toEqual([
+    expect.stringMatching(/^its clip stays together: /),
+    expect.stringMatching(/^could not go back: /),
+  ]);
+});
+
 test('of two files that cannot be told from one another neither is moved', async () => {
   lay('Card', ['T1', 'T2']);
   for (const f of Object.keys(tree())) utimesSync(path.join(s.shelf, f), 1000, 1000);

@@ -281,7 +281,7 @@ async function goBack(
   note: (n: number, state: StepState) => void,
 ): Promise<JournalUndone> {
   const done = new Map<string, [number, Step][]>();
-  const failed = new Map<string, JournalUndone['failed'][number]>();
+  const failed = new Map<string, JournalUndone['failed']>();
   for (const [n, s] of steps.entries()) {
     if (failed.has(s.clipId)) continue;
     note(n, 'doing');
@@ -293,16 +293,21 @@ async function goBack(
       its.push([n, s]);
       continue;
     }
-    failed.set(s.clipId, { file: shownPath(s.from.path), fault });
+    const faults = [{ file: shownPath(s.from.path), fault: `its clip stays together: ${fault}` }];
+    failed.set(s.clipId, faults);
     for (const [k, was] of its.splice(0).reverse()) {
       const [forth] = undoSteps([was]);
       const again = await takeStep(roots, forth!);
       note(k, again === null ? 'reverted' : 'done');
+      if (again === null) continue;
+      // It is split, which must not be passed over in silence.
+      its.push([k, was]);
+      faults.push({ file: shownPath(was.to.path), fault: `could not go back: ${again}` });
     }
   }
   const led = [...done.values()].flat().map(([, s]) => s);
   await prune(runtime, roots, led).catch(() => undefined);
-  return { files: new Set(led.map((s) => s.fileId)).size, failed: [...failed.values()] };
+  return { files: new Set(led.map((s) => s.fileId)).size, failed: [...failed.values()].flat() };
 }
 
 /** Does a step, also one that was begun before. Returns the fault, or null. */

@@ -23,7 +23,7 @@ export function JournalNames() {
         <ul className={styles.list} aria-label="Clips that stayed">
           {undo.data.failed.slice(0, 20).map((f) => (
             <li key={f.file} className={styles.fault}>
-              <span className="figures">{f.file}</span> stays, with all files of its clip: {f.fault}
+              <span className="figures">{f.file}</span>: {f.fault}
             </li>
           ))}
         </ul>
