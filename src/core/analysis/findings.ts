@@ -28,9 +28,9 @@ export const findingWords = ({ what, channels }: Finding): string =>
     ? FINDING_WORDS[what]
     : `${FINDING_WORDS[what]}, ${channels.length === 1 ? 'channel' : 'channels'} ${new Intl.ListFormat('en', { type: 'conjunction' }).format(channels.map(String))}`;
 
-/** What was found, in order of its place. `frozen` in frames. */
+/** What was found, in order of its place. `frozen` in frames. Sound alone has no black pictures, and as many frames as it is counted in. */
 export function findingsOf(
-  pictures: PicturesSeen,
+  pictures: Pick<PicturesSeen, 'frames' | 'black'>,
   frozen: readonly Range[],
   sound: readonly SoundSeen[],
   rate: Rate,

@@ -16,4 +16,4 @@ export {
 } from './pictures';
 export type { Range } from './ranges';
 export { Analysis, Waveform } from './shapes';
-export { SAMPLES_A_SECOND, SoundReader } from './sound';
+export { type Level, SAMPLES_A_SECOND, SoundReader, type SoundSeen } from './sound';

@@ -43,8 +43,6 @@ export const Makeable = z.object({
   channels: z.number(),
   /** Of the original. */
   bytes: z.number(),
-  /** Whether picture and sound of the original, as it is, were looked at and listened to. */
-  watched: z.boolean(),
 });
 export type Makeable = z.infer<typeof Makeable>;
 
@@ -95,6 +93,8 @@ export type PairLine = z.infer<typeof PairLine>;
 export const ProxiesView = z.object({
   rules: ProxyRules,
   clips: z.array(Makeable),
+  /** Clips of which no proxy is made, and recordings of sound, whose picture and sound were not looked at and listened to yet. */
+  unwatched: z.array(z.string()),
   measured: z.array(Measured),
   pairs: z.array(PairLine),
   work: z.array(WorkView),

@@ -60,14 +60,14 @@ async function kept(
 export const stateOf = ({ size, modified }: { size: number; modified: number }): string =>
   `${size}-${modified}`;
 
-/** Keeps what was seen of a clip. `of`: the state of its original. */
+/** Keeps what was seen of a clip, and heard of it. `of`: the state of its original. `sampled`: null of sound alone. */
 export async function keepSeen(
   runtime: Ports,
   clip: string,
   of: string,
-  seen: { analysis: Analysis; sampled: Sampled; waveform: Waveform | null },
+  seen: { analysis: Analysis; sampled: Sampled | null; waveform: Waveform | null },
 ): Promise<void> {
-  await keepSamples(runtime, clip, of, seen.sampled);
+  if (seen.sampled) await keepSamples(runtime, clip, of, seen.sampled);
   if (seen.waveform) await keepWaveform(runtime, clip, seen.waveform);
   const row = { of, seen: seen.analysis, at: new Date() };
   await runtime.db

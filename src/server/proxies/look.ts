@@ -2,15 +2,17 @@ import {
   type Analysis,
   findingsOf,
   FROZEN,
+  type Level,
   PictureReader,
   type Range,
   type Sampled,
   sampledFrames,
   SAMPLES_A_SECOND,
   SoundReader,
+  type SoundSeen,
   type Waveform,
 } from '../../core/analysis';
-import { fps } from '../../core/platform/timecode/rate';
+import { fps, type Rate } from '../../core/platform/timecode/rate';
 import { isRgb, type ProxySource } from '../../core/proxies/source';
 import { posterFit, selected, SMALL_FIT, stripFit } from '../analysis';
 import { asInput } from '../platform/media/tools';
@@ -45,6 +47,61 @@ export interface Looking {
   seen(): Seen;
 }
 
+/** What FFmpeg does to have sound listened to, and what was heard once all is read. */
+export interface Hearing {
+  /** Arguments of the outputs. */
+  outputs: string[];
+  pipes: ((bytes: Uint8Array) => void)[];
+  heard(): { sound: SoundSeen[]; levels: Level[]; waveform: Waveform | null };
+}
+
+/** Listens to each stream of sound by a pipe of its own, from the pipe of this number on. `audio`: channels, by file and stream. */
+export function hearing(audio: ProxySource['audio'], first: number): Hearing {
+  const streams = audio
+    .flatMap((of, file) =>
+      of.map((channels, stream) => ({ file, stream, reader: new SoundReader(channels) })),
+    )
+    .slice(0, STREAMS);
+  return {
+    outputs: streams.flatMap(({ file, stream }, i) => [
+      ...['-map', `${file}:a:${stream}`, '-ar', String(SAMPLES_A_SECOND)],
+      ...['-c:a', 'pcm_s16le', '-f', 's16le', `pipe:${first + i}`],
+    ]),
+    pipes: streams.map(
+      ({ reader }) =>
+        (bytes) =>
+          reader.push(bytes),
+    ),
+    heard() {
+      const sound = streams.map((s) => s.reader.end());
+      const waveform = {
+        length: Math.max(...sound.map((s) => s.length)),
+        channels: sound.flatMap((s) => s.peaks.map((p) => [...p])),
+      };
+      return {
+        sound,
+        levels: sound.flatMap((s) => s.levels),
+        waveform: sound.length === 0 ? null : waveform,
+      };
+    },
+  };
+}
+
+/** What was heard of a recording of sound, and how many seconds of it there were. */
+export interface HeardAlone {
+  analysis: Analysis;
+  waveform: Waveform;
+  seconds: number;
+}
+
+/** What of a recording of sound was heard, counted in so many frames of so many a second. Null where nothing was listened to. */
+export function heardAlone(hearing: Hearing, frames: number, rate: Rate): HeardAlone | null {
+  const { sound, levels, waveform } = hearing.heard();
+  if (waveform === null) return null;
+  const findings = findingsOf({ frames, black: [] }, [], sound, rate);
+  return { analysis: { findings, levels }, waveform, seconds: waveform.length };
+}
+
 /** Looks at and listens to a clip of which a file is made. */
 export function looking(source: ProxySource, keepFrames: readonly string[], stills: Stills): Looking {
   const { frames, rate } = source;
@@ -61,11 +118,7 @@ export function looking(source: ProxySource, keepFrames: readonly string[], stil
       if (m) marks[m[1] as keyof typeof marks].push(Number(m[2]));
     }
   };
-  const streams = source.audio
-    .flatMap((of, file) =>
-      of.map((channels, stream) => ({ file, stream, reader: new SoundReader(channels) })),
-    )
-    .slice(0, STREAMS);
+  const listening = hearing(source.audio, FIRST_PIPE + 2);
   const pipe = (n: number): string => `pipe:${FIRST_PIPE + n}`;
   const told = ['freeze_start', 'freeze_end']
     .map((key) => `metadata=mode=print:key=lavfi.freezedetect.${key}:file=pipe\\\\:${FIRST_PIPE + 1}`)
@@ -81,42 +134,22 @@ export function looking(source: ProxySource, keepFrames: readonly string[], stil
       ...['-map', '[b0]', ...keepFrames, '-c:v', 'rawvideo', '-f', 'rawvideo', pipe(0)],
       ...['-map', '[b1]', ...keepFrames, '-q:v', '4', ...still, asInput(stills.filmstrip)],
       ...['-map', '[b2]', ...keepFrames, '-q:v', '3', ...still, asInput(stills.poster)],
-      ...streams.flatMap(({ file, stream }, i) => [
-        ...['-map', `${file}:a:${stream}`, '-ar', String(SAMPLES_A_SECOND)],
-        ...['-c:a', 'pcm_s16le', '-f', 's16le', pipe(2 + i)],
-      ]),
+      ...listening.outputs,
     ],
-    pipes: [
-      (bytes) => pictures.push(bytes),
-      readMarks,
-      ...streams.map(
-        ({ reader }) =>
-          (bytes: Uint8Array) =>
-            reader.push(bytes),
-      ),
-    ],
+    pipes: [(bytes) => pictures.push(bytes), readMarks, ...listening.pipes],
     seen() {
       const seen = pictures.end();
-      const sound = streams.map((s) => s.reader.end());
+      const { sound, levels, waveform } = listening.heard();
       const frame = (seconds: number): number => Math.min(seen.frames, Math.round(seconds * fps(rate)));
       const frozen = marks.freeze_start.map((from, i): Range => ({
         from: frame(from),
         to: marks.freeze_end[i] === undefined ? seen.frames : frame(marks.freeze_end[i]),
       }));
       return {
-        analysis: {
-          findings: findingsOf(seen, frozen, sound, rate),
-          levels: sound.flatMap((s) => s.levels),
-        },
+        analysis: { findings: findingsOf(seen, frozen, sound, rate), levels },
         sampled: seen.sampled,
         frames: seen.frames,
-        waveform:
-          sound.length === 0
-            ? null
-            : {
-                length: Math.max(...sound.map((s) => s.length)),
-                channels: sound.flatMap((s) => s.peaks.map((p) => [...p])),
-              },
+        waveform,
       };
     },
   };

@@ -91,14 +91,18 @@ export interface Made {
 
 type ClipRow = typeof clips.$inferSelect;
 
+/** Channels of each stream of a clip's sound, by the file it is in: first what is in its original, then what is apart. */
+export async function audioOf(runtime: InJob, row: ClipRow): Promise<number[][]> {
+  const sounds = await soundsOf(runtime, row.id);
+  const apart = await Promise.all(sounds.map(async (f) => audioStreams(await probe(f))));
+  return [row.audio.slice(0, row.audio.length - apart.flat().length), ...apart];
+}
+
 /** What a clip is made from, and by which recipe. */
 export async function planMaking(runtime: InJob, row: ClipRow, wanted: WantedMade | null) {
   const job = await requireJob(runtime);
   const stated = believed((await statementsOf(runtime.db, [row.id])).get(row.id) ?? [], job.trust);
-  const sounds = await soundsOf(runtime, row.id);
-  const apart = await Promise.all(sounds.map(async (f) => audioStreams(await probe(f))));
-  const own = row.audio.slice(0, row.audio.length - apart.flat().length);
-  const original = sourceOf(stated, [own, ...apart], {
+  const original = sourceOf(stated, await audioOf(runtime, row), {
     clip: row.original,
     reel: row.card,
     zoneMinutes: job.zoneMinutes,

@@ -1,6 +1,6 @@
 import path from 'node:path';
 import { type Beside, lookArguments, NOTHING_BESIDE, recipeArguments } from '../../core/proxies/arguments';
-import { fps } from '../../core/platform/timecode/rate';
+import { fps, type Rate } from '../../core/platform/timecode/rate';
 import type { Cut } from '../../core/proxies/part';
 import { LIGHT, type Recipe } from '../../core/proxies/recipe';
 import type { Part } from '../../core/proxies/shapes';
@@ -12,8 +12,8 @@ import { nameOf } from '../platform/media/input';
 import { asInput, keepFrames } from '../platform/media/tools';
 import { sentTo } from '../platform/media/ways';
 import { Halted } from '../platform/work/kinds';
-import { looking, type Seen, type Stills } from './look';
-import { counting, FfmpegFailed, findFrame, type Inputs, runFfmpeg, withInputs } from './run';
+import { type HeardAlone, heardAlone, hearing, looking, type Seen, type Stills } from './look';
+import { counting, FfmpegFailed, findFrame, FIRST_PIPE, type Inputs, runFfmpeg, withInputs } from './run';
 
 /** Throws where the volume of a folder has no room for so many bytes: the work is paused until a person has made some, and says so. */
 export async function pauseWithoutRoom(folder: string, bytes: number): Promise<void> {
@@ -73,6 +73,49 @@ export async function watchThrough(
   const seen = look.seen();
   if (seen.frames < source.frames)
     throw new Unreadable(`Of ${nameOf(inputs[0])} ${seen.frames} of ${source.frames} frames can be decoded.`);
+  return seen;
+}
+
+/** A recording of sound: its channels by file and stream, the frames its stretches are counted in, and its seconds where they are known to the sample. */
+export interface SoundSource {
+  audio: ProxySource['audio'];
+  frames: number;
+  rate: Rate;
+  exact: number | null;
+}
+
+/** Listens to a recording of sound. Throws Unreadable where not all of it can be decoded. */
+export async function listenThrough(
+  inputs: Inputs,
+  { audio, frames, rate, exact }: SoundSource,
+  { signal, onProgress }: { signal: AbortSignal; onProgress: (p: ProxyProgress) => void },
+): Promise<HeardAlone> {
+  const listening = hearing(audio, FIRST_PIPE);
+  const length = frames / fps(rate);
+  const begun = performance.now();
+  const onLine = (line: string): void => {
+    const m = /^out_time_us=\s*(\d+)/.exec(line);
+    if (!m) return;
+    const heard = Number(m[1]) / 1e6;
+    const speed = heard / Math.max(0.001, (performance.now() - begun) / 1000);
+    onProgress({ done: Math.min(1, heard / length), speed });
+  };
+  const name = nameOf(inputs[0]);
+  try {
+    await withInputs(inputs, (args) =>
+      runFfmpeg([...args, ...listening.outputs], { signal, onLine, pipes: listening.pipes }),
+    );
+  } catch (e) {
+    if (!(e instanceof FfmpegFailed)) throw e;
+    throw new Unreadable(`${name} could not be checked: ${e.message}`);
+  }
+  const seen = heardAlone(listening, frames, rate);
+  if (seen === null) throw new Unreadable(`${name} has no sound that can be listened to.`);
+  // Of what is not kept sample by sample the length that is stated may be an estimate.
+  if (exact !== null && seen.seconds < exact - 1 / fps(rate))
+    throw new Unreadable(
+      `Of ${name} ${seen.seconds.toFixed(1)} of ${exact.toFixed(1)} seconds can be decoded.`,
+    );
   return seen;
 }
 

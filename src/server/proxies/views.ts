@@ -18,7 +18,7 @@ import { shown } from '../facts/tables';
 import { work } from '../platform/work/tables';
 import type { InJob } from './ports';
 import { FOREIGN } from '../reading';
-import { needFactsOf, clipsOf, clipName, clipViews, type FileRow, inOrder } from '../cards';
+import { needFactsOf, clipsOf, clipName, clipViews, type FileRow, grouped, inOrder } from '../cards';
 
 /** Pieces of each recipe from which later ones are foreseen. */
 const LATEST = 40;
@@ -122,7 +122,7 @@ async function makeableOf(
   runtime: InJob,
   views: readonly ClipView[],
   rules: ProxyRules,
-  open: readonly WorkView[],
+  asked: Asked,
   beside: Beside,
 ): Promise<{ makeable: Makeable[]; known: ProxiesView['known'] }> {
   const briefs = new Map(
@@ -133,9 +133,6 @@ async function makeableOf(
         .where(inArray(shown.clip, clipsOf(runtime.db, runtime.job)))
     ).map((r) => [r.clip, r.brief]),
   );
-  const watched = await watchedOf(runtime);
-  const asked = new Map<string, (string | null)[]>();
-  for (const w of open) asked.set(w.clip, [...(asked.get(w.clip) ?? []), w.recipe]);
   const known = { cameras: new Set<string>(), rates: new Set<string>(), codecs: new Set<string>() };
   const makeable = views.flatMap((v): Makeable[] => {
     const brief = briefs.get(v.id) ?? NO_BRIEF;
@@ -168,7 +165,6 @@ async function makeableOf(
         ],
         ...{ width: v.width, height: v.height ?? 0, frames: v.frames, channels: v.channels ?? 0 },
         bytes: v.bytes,
-        watched: watched.has(v.id),
       },
     ];
   });
@@ -177,6 +173,25 @@ async function makeableOf(
     makeable,
     known: { cameras: sorted(known.cameras), rates: sorted(known.rates), codecs: sorted(known.codecs) },
   };
+}
+
+/**
+ * Clips whose picture and sound nobody has looked at and listened to, nor will while a proxy is made: those that get none, whatever else was
+ * made of them (a rewrap decodes nothing), and recordings of sound.
+ */
+async function unwatchedOf(
+  runtime: InJob,
+  views: readonly ClipView[],
+  makeable: readonly Makeable[],
+  asked: Asked,
+): Promise<string[]> {
+  const watched = await watchedOf(runtime);
+  const sounds = views.filter(
+    (v) => v.kind === 'sound' && v.state === 'read' && !isForeign(v) && v.seconds !== null,
+  );
+  return [...makeable.flatMap((m) => (m.needed ? [] : [m.clip])), ...sounds.map((v) => v.id)].filter(
+    (id) => !watched.has(id) && !asked.has(id),
+  );
 }
 
 /** Clips of which picture and sound were looked at, of the original as it is. */
@@ -188,6 +203,9 @@ async function watchedOf({ db, job }: InJob): Promise<ReadonlySet<string>> {
     .where(inArray(analyses.clip, clipsOf(db, job)));
   return new Set(rows.filter((r) => r.of === stateOf(r)).map((r) => r.clip));
 }
+
+/** What is being made of clips, or queued, by the names of their recipes; null where it is what the rules say. */
+type Asked = ReadonlyMap<string, readonly (string | null)[]>;
 
 const isForeign = (v: ClipView): boolean => v.problems.some((p) => p.text === FOREIGN);
 
@@ -264,12 +282,17 @@ export async function proxiesView(runtime: InJob): Promise<ProxiesView> {
   );
   const { proxies: rules } = await requireJob(runtime);
   const made = await workViews(runtime, 'proxy', true);
-  const open = made.filter((w) => OPEN_WORK.some((s) => s === w.state));
+  const asked: Asked = grouped(
+    made.filter((w) => OPEN_WORK.some((s) => s === w.state)),
+    (w) => w.clip,
+    (w) => w.recipe,
+  );
   const beside = await besideOf(runtime);
-  const { makeable, known } = await makeableOf(runtime, views, rules, open, beside);
+  const { makeable, known } = await makeableOf(runtime, views, rules, asked, beside);
   return {
     rules,
     clips: makeable,
+    unwatched: await unwatchedOf(runtime, views, makeable, asked),
     measured: await measuredBy(runtime),
     pairs: pairLines(
       views,

@@ -4,7 +4,7 @@ import { existsSync, mkdirSync, readdirSync, statSync, truncateSync, utimesSync 
 import path from 'node:path';
 import type { WatchedThrough } from '../../core/proxies/shapes';
 import { analyses } from '../analysis/tables';
-import { cached } from '../analysis/store';
+import { cached, waveformOf } from '../analysis/store';
 import { clips } from '../cards/tables';
 import { checkedOf } from '../choose/findings';
 import { beginJob } from '../jobs/jobs';
@@ -31,8 +31,19 @@ async function watch(ids: readonly string[]): Promise<WatchedThrough> {
   expect(view!.problem).toBeNull();
   return view!.result as WatchedThrough;
 }
-const watched = async () =>
-  (await proxiesView(s.runtime)).clips.filter((c) => c.watched).map((c) => String(c.name));
+/** Names of the clips that are to be checked yet. */
+const unwatched = async (): Promise<string[]> => {
+  const names = new Map([...(await idsByName())].map(([name, id]) => [id, name]));
+  return (await proxiesView(s.runtime)).unwatched.map((id) => names.get(id)!).sort();
+};
+/** Sound by FFmpeg's sources, in one file of 24 bits. */
+const record = (name: string, graph: string): void =>
+  void execFileSync(FFMPEG(), [
+    ...['-v', 'error', '-filter_complex', `${graph}[out]`, '-map', '[out]'],
+    ...['-c:a', 'pcm_s24le', at(name)],
+  ]);
+const foundOf = async () =>
+  [...(await checkedOf(s.runtime)).values()].flat().map((r) => [r.clip, r.name, r.from, r.to]);
 
 test('clips of which nothing is made are checked once; what is found are ranges; of another file nothing counts', async () => {
   makeClip(at('T1.mov'), { frames: 25, start: '10:00:00:00', codec: ['-c:v', 'prores_ks'] });
@@ -43,13 +54,10 @@ test('clips of which nothing is made are checked once; what is found are ranges;
   ]);
   await takeInCard(s);
   const ids = await idsByName();
-  expect(await watched()).toEqual([]);
+  expect(await unwatched()).toEqual(['T1', 'T2']);
   expect(await watch([...ids.values()])).toEqual({ clips: 2, found: 1, faults: [] });
-  expect(await watched()).toEqual(['T1', 'T2']);
-  const found = await checkedOf(s.runtime);
-  expect([...found.values()].flat().map((r) => [r.clip, r.name, r.from, r.to])).toEqual([
-    [ids.get('T2'), 'black picture', 0, 75],
-  ]);
+  expect(await unwatched()).toEqual([]);
+  expect(await foundOf()).toEqual([[ids.get('T2'), 'black picture', 0, 75]]);
   for (const id of ids.values())
     expect([cached(s.runtime, 'filmstrips', id), cached(s.runtime, 'posters', id)].map(existsSync)).toEqual([
       true,
@@ -79,5 +87,47 @@ test('a clip that cannot be decoded to its end is said and stays unchecked, and 
     expect.stringMatching(/^Of T2\.mov \d+ of 25 frames can be decoded\.$|^T2\.mov could not be checked: /),
     'T3 has changed since it was read: read its card again.',
   ]);
-  expect(await watched()).toEqual(['T1']);
+  expect(await unwatched()).toEqual(['T2', 'T3']);
+});
+
+test('recordings of sound are listened to: silence and clipping are ranges in parts of 25 a second; a short one is said', async () => {
+  const tone = 'sine=f=440:r=48000';
+  // Silent from 2 to 9 s; beyond full scale from 10 to 11 s.
+  record(
+    'S1.wav',
+    `${tone}:d=12,volume='if(between(t,2,9),0,if(between(t,10,11),20,1))':eval=frame,asetnsamples=480,aformat=sample_fmts=s32`,
+  );
+  // Of two channels the second says nothing.
+  record('S2.wav', `${tone}:d=4,pan=stereo|c0=c0|c1=0*c0`);
+  record('S3.wav', `${tone}:d=4`);
+  // One recording with a file for each track.
+  record('T4_Tr1.wav', `${tone}:d=4`);
+  record('T4_Tr2.wav', 'anullsrc=r=48000:cl=mono:d=4');
+  await takeInCard(s);
+  const ids = await idsByName();
+  expect(await unwatched()).toEqual(['S1', 'S2', 'S3', 'T4']);
+  truncateSync(at('S3.wav'), Math.round(statSync(at('S3.wav')).size / 2));
+  const { faults, ...done } = await watch([...ids.values()]);
+  expect(done).toEqual({ clips: 3, found: 3 });
+  expect(faults).toEqual([expect.stringMatching(/^Of S3\.wav 2\.0 of 4\.0 seconds can be decoded\.$/)]);
+  expect(await unwatched()).toEqual(['S3']);
+  const found = await foundOf();
+  for (const name of ['S2', 'T4'])
+    expect(found.filter(([clip]) => clip === ids.get(name))).toEqual([
+      [ids.get(name), 'no sound, channel 2', 0, 100],
+    ]);
+  const [silence, clipped, ...more] = found.filter(([clip]) => clip === ids.get('S1'));
+  expect(more).toEqual([]);
+  expect([silence![1], clipped![1]]).toEqual(['silence', 'clipped sound, channel 1']);
+  const near = [silence![2], silence![3], clipped![2], clipped![3]].map((frame, i) =>
+    Math.abs(Number(frame) - [50, 225, 250, 275][i]!),
+  );
+  expect(Math.max(...near)).toBeLessThanOrEqual(1);
+  // No picture was looked at, and what the viewer draws was heard in the same run.
+  expect(existsSync(cached(s.runtime, 'samples', ids.get('S1')!))).toBe(false);
+  expect((await waveformOf(s.runtime, ids.get('S2')!))!.channels.map((c) => Math.max(...c) > 0)).toEqual([
+    true,
+    false,
+  ]);
+  expect(await watch([...ids.values()])).toEqual({ clips: 0, found: 0, faults: [expect.any(String)] });
 });

@@ -1,17 +1,21 @@
 import { and, eq } from 'drizzle-orm';
+import { countOf } from '../../core/choose';
+import { believed, briefOf, chooseFacts, text } from '../../core/facts';
 import { LIGHT } from '../../core/proxies/recipe';
 import type { WatchedThrough } from '../../core/proxies/shapes';
-import { analysisOf, stateOf } from '../analysis';
-import { originalOf, type Presence, presenceOf, soundsOf, withFile } from '../cards';
+import { analysisOf, keepSeen, stateOf } from '../analysis';
+import { originalOf, type Presence, presenceOf, soundsOf, statementsOf, withFile } from '../cards';
 import { clips } from '../cards/tables';
+import { requireJob } from '../jobs';
 import { rootById } from '../places';
 import { NotFound, Refused, Unreadable } from '../platform/errors';
 import { mkdir, rm } from '../platform/files/onDisk';
 import { endIfStopped } from '../platform/work/context';
 import type { WorkContext } from '../platform/work/kinds';
-import { keepAll, makingName, makingStills, planMaking, stillsAt } from './makeProxies';
+import { audioOf, keepAll, makingName, makingStills, planMaking, stillsAt } from './makeProxies';
 import type { InJob } from './ports';
-import { watchThrough } from './proxy';
+import { listenThrough, type ProxyProgress, type SoundSource, watchThrough } from './proxy';
+import type { Inputs } from './run';
 
 /**
  * Looks at and listens to clips of which nothing is made, for what a proxy's making would find: black, still, silence, clipped sound. What
@@ -60,24 +64,44 @@ async function watchClip(
   if (!row || row.state !== 'read') return null;
   const of = stateOf(await originalOf(runtime, id));
   if ((await analysisOf(runtime, id, of)) !== null) return null;
+  // It counts as of the file that was read: of another nothing was seen.
+  const unchanged = async (): Promise<void> => {
+    const now = await presenceNow(runtime, id);
+    if (now.is !== 'there' || stateOf(now) !== of)
+      throw new Unreadable(`${row.original} has changed since it was read: read its card again.`);
+  };
+  const options = { signal, onProgress: (p: ProxyProgress) => tell(p.done, p.speed) };
+  const through = <T>(work: (inputs: Inputs) => Promise<T>): Promise<T> =>
+    withFile(runtime, id, 'original', async (file) => work([file, ...(await soundsOf(runtime, id))]));
+  if (row.kind === 'sound') {
+    const source = await soundSourceOf(runtime, row);
+    const heard = await through((inputs) => listenThrough(inputs, source, options));
+    await unchanged();
+    await keepSeen(runtime, id, of, { ...heard, sampled: null });
+    runtime.events.changed('clips');
+    return heard.analysis.findings.length;
+  }
   const { source } = await planMaking(runtime, row, { recipe: LIGHT });
   await mkdir(makingStills(runtime));
   const stills = stillsAt(runtime, makingName(work, attempt));
   try {
-    const seen = await withFile(runtime, id, 'original', async (file) =>
-      watchThrough([file, ...(await soundsOf(runtime, id))], source, stills, {
-        signal,
-        onProgress: (p) => tell(p.done, p.speed),
-      }),
-    );
-    // It counts as of the file that was read: of another nothing was seen.
-    const now = await presenceNow(runtime, id);
-    if (now.is !== 'there' || stateOf(now) !== of)
-      throw new Unreadable(`${row.original} has changed since it was read: read its card again.`);
+    const seen = await through((inputs) => watchThrough(inputs, source, stills, options));
+    await unchanged();
     await keepAll(runtime, id, of, seen, stills);
     runtime.events.changed('clips');
     return seen.analysis.findings.length;
   } finally {
     for (const at of [stills.filmstrip, stills.poster]) await rm(at, { force: true });
   }
+}
+
+/** What a recording of sound is listened to by. Its stretches are counted as those that a person marks. */
+async function soundSourceOf(runtime: InJob, row: typeof clips.$inferSelect): Promise<SoundSource> {
+  const { trust } = await requireJob(runtime);
+  const facts = chooseFacts(believed((await statementsOf(runtime.db, [row.id])).get(row.id) ?? [], trust));
+  const brief = briefOf(facts);
+  const counted = countOf({ ...brief, kind: row.kind });
+  if (!counted) throw new Unreadable(`${row.original} states no length.`);
+  const exact = text(facts, 'audioCodec')?.startsWith('PCM') ? brief.seconds : null;
+  return { audio: await audioOf(runtime, row), frames: counted.frames, rate: counted.rate, exact };
 }

@@ -123,7 +123,7 @@ export function Making({ view }: { view: ProxiesView }) {
         </>
       )}
       <ErrorNotice error={make.error} close={() => make.reset()} />
-      <Unwatched clips={view.clips} />
+      <Unwatched clips={view.unwatched} />
     </section>
   );
 }

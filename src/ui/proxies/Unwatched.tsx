@@ -1,34 +1,33 @@
 import Button from '@mui/material/Button';
 import { useMutation } from '@tanstack/react-query';
-import { type Makeable, watchedInWords } from '../../core/proxies/shapes';
+import { watchedInWords } from '../../core/proxies/shapes';
 import { plural } from '../platform/format';
 import { useServer } from '../platform/job';
 import { ErrorNotice } from '../platform/Notice';
 import styles from './proxies.module.css';
 
-/** Clips that get no proxy, with whose making picture and sound are checked: they are checked by themselves. */
-export function Unwatched({ clips }: { clips: readonly Makeable[] }) {
+/** Clips that get no proxy, with whose making picture and sound are checked, and recordings of sound: they are checked by themselves. */
+export function Unwatched({ clips }: { clips: readonly string[] }) {
   const server = useServer();
   const watch = useMutation({ mutationFn: server.watchClips });
-  const left = clips.filter((c) => !c.watched && !c.needed && c.has.length === 0);
-  if (left.length === 0 && !watch.data && !watch.error) return null;
+  if (clips.length === 0 && !watch.data && !watch.error) return null;
   return (
     <div className={styles.unwatched}>
       <ErrorNotice error={watch.error} close={() => watch.reset()} />
       {watch.data && <p role="status">{watchedInWords(watch.data)}</p>}
-      {left.length > 0 && (
+      {clips.length > 0 && (
         <>
           <span className="soft">
-            Of {plural(left.length, 'clip')} no proxy is made here: picture and sound are not checked for
-            black, still, silent and clipped parts yet.
+            Picture and sound of {plural(clips.length, 'clip')} are not checked for black, still, silent and
+            clipped parts yet: no proxy is made of {clips.length === 1 ? 'it' : 'them'} here.
           </span>
           <Button
             size="small"
             variant="outlined"
             disabled={watch.isPending}
-            onClick={() => watch.mutate(left.map((c) => c.clip))}
+            onClick={() => watch.mutate([...clips])}
           >
-            {watch.isPending ? 'Checking …' : `Check ${plural(left.length, 'clip')}`}
+            {watch.isPending ? 'Checking …' : `Check ${plural(clips.length, 'clip')}`}
           </Button>
         </>
       )}
