@@ -1,5 +1,5 @@
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
-import { useEffect, useState } from 'react';
+import { useEffect, useRef, useState } from 'react';
 import { KEYWORDS } from '../../core/naming/blocks/keyword';
 import { fieldsOfRequest } from '../../core/naming/compose';
 import type { NamingRequest } from '../../core/naming/shapes';
@@ -8,7 +8,7 @@ import { useSettled } from '../platform/useSettled';
 import type { ChangedClip, Coming } from '../../core/naming';
 import { type ComingRead, Composer, type Preview } from './composer';
 
-/** Milliseconds between two looks at the files of the job. */
+/** Milliseconds between two looks at the files of the job, at least. */
 const LOOK_AGAIN = 60_000;
 const NONE: ChangedClip[] = [];
 
@@ -58,12 +58,18 @@ export function usePlan(
     gcTime: 0,
     retry: false,
   });
-  // Nobody tells of what other programs do to files: it is looked for now and then.
+  // Nobody tells of what other programs do to files: it is looked for now and then, less often where that takes long.
+  const looked = useRef(0);
   const { data: changed = NONE } = useQuery({
     queryKey: ['changedClips'],
-    queryFn: server.changedClips,
+    queryFn: async () => {
+      const from = performance.now();
+      const found = await server.changedClips();
+      looked.current = performance.now() - from;
+      return found;
+    },
     enabled: coming === null && data.data !== undefined,
-    refetchInterval: LOOK_AGAIN,
+    refetchInterval: () => Math.max(LOOK_AGAIN, 20 * looked.current),
   });
   const settled = useSettled(JSON.stringify(request), 120);
   const plan = useQuery({
