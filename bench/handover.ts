@@ -92,7 +92,7 @@ async function edits(): Promise<void> {
   console.log(`figure handover.timeline_first_s ${first.toFixed(2)} bound 2`);
   const [again] = await answer(otio.replace('"Long"', '"Longer"'), 'longer.otio');
   console.log(`figure handover.timeline_s ${again.toFixed(2)} bound 2`);
-  const [list] = await answer(writeEdl(edit, edit.tracks[0]!), 'long.edl');
+  const [list] = await answer(writeEdl(edit, edit.tracks), 'long.edl');
   console.log(`figure handover.list_s ${list.toFixed(2)} bound 2`);
   await many.close();
 

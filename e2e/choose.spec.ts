@@ -569,6 +569,24 @@ test('sound that was recorded at the same time is tied to its pictures, confirme
   await expect(amount()).toContainText('2 of 27 clips');
   await page.keyboard.press('Control+z');
   await expect(amount()).toContainText('4 of 27 clips');
+  // Circled takes of the recorder and what was selected of one stand in a string-out like pictures, and are played in their turn.
+  await page.getByRole('button', { name: 'String out …' }).click();
+  await page.getByRole('menuitem', { name: 'The selects of what is shown' }).click();
+  await page.getByRole('dialog').getByRole('button', { name: 'Add', exact: true }).click();
+  await said(/^[2-9] parts added to the string-out First look/);
+  await page.getByRole('button', { name: 'First look', exact: true }).click();
+  const parts = page.getByRole('list', { name: 'Parts' }).getByRole('listitem');
+  const heard = parts.filter({ hasText: '260505-T01' }).filter({ hasText: '0.4 s' });
+  await expect(heard).toContainText('sound');
+  await heard.getByRole('button', { name: /^Go to part/ }).click();
+  await expect(
+    page.getByText('260505-T01, sound without a picture').and(page.locator(':visible')),
+  ).toHaveCount(1);
+  const at = page.getByText(/^part \d of \d/);
+  await expect(at).toContainText('00:00:00:10');
+  await page.getByRole('button', { name: 'Play the string-out' }).click();
+  await expect(at).toContainText(/00:00:00:(1[5-9]|20)/);
+  await page.getByRole('button', { name: 'Back to the clips' }).click();
 });
 
 test('lists at the left fold away and stay so; a clip of very many keywords leaves its player the room', async () => {

@@ -11,7 +11,8 @@ import { FFMPEG } from '../platform/media/tools';
 import { makeClip, put, TEST_JOB, type TestShelf, testShelf } from '../testing/media';
 import { waveform } from '../viewing';
 import { changeChoice } from './change';
-import { chosenClip, findClips, findRanges } from './find';
+import { chooseView, chosenClip, findClips, findRanges } from './find';
+import { stringOutDetail } from './stringOuts';
 
 // Sound alone and stills: what has no frames of its own is marked, too.
 
@@ -66,6 +67,53 @@ test('sound has ranges in 25ths of a second, inside it; a still is a select as a
       expect.objectContaining({ clip: still, media: 'still', plays: null }),
     ]),
   });
+});
+
+test('sound is in string-outs, whole or in stretches, and is played; a still is not', async () => {
+  const [sound, still, moving] = [ids.get('T01')!, ids.get('P001')!, ids.get('V001')!];
+  const parts = async () => {
+    const [list] = (await chooseView(s.runtime)).stringOuts;
+    const { seconds, parts: all } = await stringOutDetail(s.runtime, list!.id);
+    expect(list!.seconds).toBeCloseTo(seconds, 9);
+    return { id: list!.id, seconds, all };
+  };
+  await change({
+    ...{ do: 'addStringOut', name: 'Heard' },
+    items: [{ clip: sound }, { clip: moving }, { clip: sound, from: 25, to: 75 }],
+  });
+  const { id, seconds, all } = await parts();
+  expect(seconds).toBeCloseTo(101 / 25 + 10 / 25 + 2, 9);
+  expect(all).toMatchObject([
+    {
+      clip: sound,
+      from: 0,
+      to: 101,
+      media: 'sound',
+      plays: 'original',
+      rate: { num: 25, den: 1 },
+      twice: true,
+    },
+    { clip: moving, from: 0, to: 10, media: 'video', twice: false },
+    { clip: sound, from: 25, to: 75, twice: true },
+  ]);
+  await expect(
+    change({ do: 'addToStringOut', list: id, items: [{ clip: still }], before: null }),
+  ).rejects.toThrow('P001 cannot be in a string-out: a still has no length.');
+  await expect(
+    change({ do: 'addToStringOut', list: id, items: [{ clip: sound, from: 90, to: 102 }], before: null }),
+  ).rejects.toThrow('the clip has 101 frames');
+  await change({ do: 'removeStringOut', list: id });
+  // Of what is found, all that runs; of stills alone, nothing.
+  await change({ do: 'addStringOut', name: 'All', found: { wanted: {}, what: 'clips' } });
+  expect((await parts()).all.map((p) => p.clip).sort()).toEqual([sound, moving, ids.get('T02')!].sort());
+  await change({ do: 'removeStringOut', list: (await parts()).id });
+  await expect(
+    change({
+      do: 'addStringOut',
+      name: 'Stills',
+      found: { wanted: { query: 'kind is still' }, what: 'clips' },
+    }),
+  ).rejects.toThrow('None of these clips runs: they are stills, or their length is not known.');
 });
 
 test('a recording is listened to when its waveform is first asked for, channel by channel, and once', async () => {

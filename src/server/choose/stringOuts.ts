@@ -13,6 +13,7 @@ import {
 } from '../../core/choose';
 import { shownPath } from '../../core/platform/names';
 import type { PairState } from '../../core/proxies';
+import type { Rate } from '../../core/platform/timecode/rate';
 import { seconds } from '../../core/platform/timecode/timecode';
 import { plural } from '../../core/platform/words';
 import { clips } from '../cards/tables';
@@ -47,7 +48,7 @@ const partsOf = (tx: Writer, list: string): Promise<Part[]> =>
 /** Stretches that are wanted, each inside its clip. Throws Refused with the clip where one is not. */
 async function stretches(tx: Writer, job: string, wanted: readonly Wanted[]) {
   const rows = await tx
-    .select({ clip: shown.clip, name: shown.name, brief: shown.brief })
+    .select({ clip: shown.clip, name: shown.name, kind: clips.kind, brief: shown.brief })
     .from(clips)
     .innerJoin(shown, eq(shown.clip, clips.id))
     .where(and(eq(clips.job, job), among(clips.id, [...new Set(wanted.map((w) => w.clip))])));
@@ -55,9 +56,9 @@ async function stretches(tx: Writer, job: string, wanted: readonly Wanted[]) {
   return wanted.map(({ clip, from, to }) => {
     const of = known.get(clip);
     if (!of) throw new NotFound('One of these clips is no longer in the job.');
-    const frames = of.brief?.frames ?? null;
+    const frames = (of.brief && runs({ kind: of.kind, brief: of.brief })?.frames) ?? null;
     const span = { from: from ?? 0, to: to ?? frames ?? 0 };
-    const fault = of.brief?.rate ? spanFault(span, frames) : 'it has no moving picture';
+    const fault = of.kind === 'still' ? 'a still has no length' : spanFault(span, frames);
     if (fault !== null)
       throw new Refused(`${of.name} cannot be in a string-out: ${fault}.`, { next: 'Leave it out.' });
     return { clip, ...span };
@@ -226,16 +227,20 @@ export async function removeStringOut(
   };
 }
 
-/** Stretches of clips that were found: whole clips with moving pictures, or the selects and circled takes of them. */
+/** In what stretches of a clip are counted that runs: moving pictures, or sound. Null of stills, and where its length is not known. */
+const runs = ({ kind, brief }: Pick<Row, 'kind' | 'brief'>): { rate: Rate; frames: number } | null =>
+  kind === 'still' ? null : countOf({ ...brief, kind });
+
+/** Stretches of clips that were found: whole clips that run, or the selects and circled takes of them. */
 function partsOfFound(
   rows: readonly Row[],
   { marks, findings }: { marks: Marks; findings: ReadonlyMap<string, RangeView[]> },
   what: 'clips' | 'selects',
 ): Wanted[] {
-  const moving = rows.filter((r) => r.brief.rate && r.brief.frames);
+  const running = rows.filter((r) => runs(r) !== null);
   return what === 'clips'
-    ? moving.map((r) => ({ clip: r.id, from: null, to: null }))
-    : moving.flatMap((r) =>
+    ? running.map((r) => ({ clip: r.id, from: null, to: null }))
+    : running.flatMap((r) =>
         [...(marks.ranges.get(r.id) ?? []), ...(findings.get(r.id) ?? [])]
           .filter((x) => x.kind === 'select' || x.kind === 'circled')
           .map(({ clip, from, to }) => ({ clip, from, to })),
@@ -244,8 +249,9 @@ function partsOfFound(
 
 const secondsOf = (parts: readonly Part[], rows: ReadonlyMap<string, Row>): number =>
   parts.reduce((n, p) => {
-    const rate = rows.get(p.clip)?.brief.rate;
-    return n + (rate ? seconds(p.to - p.from, rate) : 0);
+    const row = rows.get(p.clip);
+    const counted = row && runs(row);
+    return n + (counted ? seconds(p.to - p.from, counted.rate) : 0);
   }, 0);
 
 export async function stringOutViews(
@@ -301,7 +307,10 @@ export async function stringOutDetail(runtime: InJob, id: string): Promise<Strin
   const list = await listIn(runtime.db, runtime.job, id);
   const rows = await rowsById(runtime);
   const pairs = await pairsOf(runtime);
-  const parts = (await partsOf(runtime.db, id)).filter((p) => rows.get(p.clip)?.brief.rate);
+  const parts = (await partsOf(runtime.db, id)).filter((p) => {
+    const row = rows.get(p.clip);
+    return row !== undefined && runs(row) !== null;
+  });
   const twice = duplicates(parts);
   return {
     id,
@@ -331,7 +340,7 @@ export async function withFound(
     throw new Refused(
       change.found.what === 'selects'
         ? 'None of these clips has a select.'
-        : 'None of these clips has a moving picture.',
+        : 'None of these clips runs: they are stills, or their length is not known.',
     );
   return { ...change, items };
 }

@@ -3,6 +3,7 @@ import {
   corrected,
   type Edit,
   type EditEvent,
+  type EditTrack,
   type EventOut,
   firstFrame,
   type Held,
@@ -12,7 +13,7 @@ import {
   writeEdl,
   writeOtio,
 } from '../../core/handover';
-import { countsTimecode, mostFrequent, type Rate } from '../../core/platform/timecode/rate';
+import { countsTimecode, fps, mostFrequent, type Rate } from '../../core/platform/timecode/rate';
 import type { Part } from '../../core/proxies';
 import { canDrop, parseTimecode, seconds } from '../../core/platform/timecode/timecode';
 import { splitPath } from '../cards';
@@ -23,7 +24,7 @@ import { NotFound, Refused } from '../platform/errors';
 import { laidOf } from './edits';
 import { marksOf } from './marks';
 import type { InJob } from './ports';
-import { clipsToConnect, type FilePlace, type Placed } from './sides';
+import { clipsToConnect, type FilePlace, inFrames, type Placed, SOUND_RATE } from './sides';
 
 export type TimelineFormat = 'otio' | 'edl';
 /** A timeline as a file. */
@@ -58,8 +59,6 @@ async function onShelf(runtime: InJob): Promise<There> {
     },
   };
 }
-
-const PAL: Rate = { num: 25, den: 1 };
 
 /** What stands beside events in a timeline: files of their clips, and what was marked on them. */
 export async function besideOf(
@@ -105,10 +104,11 @@ export async function besideOf(
           ];
     const held = first === 'edit' ? of.edit : of.original;
     const start = firstFrame(held) ?? 0;
-    // Ranges of sound alone count 25 a second, whatever its timecode counts.
-    const rate = of.original.sound ? PAL : (of.original.rate ?? PAL);
+    const rate = of.original.sound ? SOUND_RATE : (of.original.rate ?? SOUND_RATE);
     const marksFrom =
-      of.original.sound && held.start ? Math.round(25 * seconds(held.start.frame, held.start.rate)) : start;
+      of.original.sound && held.start
+        ? Math.round(fps(SOUND_RATE) * seconds(held.start.frame, held.start.rate))
+        : start;
     const said = words.get(of.clip) ?? [];
     return {
       media: named.flatMap(([key, media]) => (media ? [[key, media]] : [])),
@@ -154,10 +154,13 @@ export async function correctedEdit(
       if (of && frames) clipOf.set(e, { of, stretch: frames });
     }),
   );
-  return written(name, right, format, (e) => {
+  const out = (e: EditEvent): EventOut | null => {
     const found = clipOf.get(e);
     return found ? beside(found.of, 'original', found.stretch) : null;
-  });
+  };
+  return written(name, right, format, out, [
+    right.tracks.find((t) => t.kind === 'video') ?? right.tracks[0]!,
+  ]);
 }
 
 /** One track of an edit as a list, which says in its name and its title which of several it is. */
@@ -166,7 +169,7 @@ function listOf(name: string, edit: Edit, at: number): TimelineFile {
   if (!track)
     throw new NotFound(`${edit.name} has no track ${at + 1}.`, { next: 'Choose one of its tracks.' });
   const which = edit.tracks.length > 1 ? ` ${trackWords(edit.tracks, at)}` : '';
-  return { name: `${name}${which}.edl`, text: writeEdl({ ...edit, name: edit.name + which }, track) };
+  return { name: `${name}${which}.edl`, text: writeEdl({ ...edit, name: edit.name + which }, [track]) };
 }
 
 /** The tracks of pictures of an edit, from the lowest on, each by its place among all. */
@@ -175,8 +178,8 @@ export async function pictureTracks(runtime: InJob, id: string): Promise<{ at: n
   return tracks.flatMap(({ kind }, at) => (kind === 'video' ? [{ at, words: trackWords(tracks, at) }] : []));
 }
 
-/** A stretch of a clip, in frames of it. */
-type Stretch = Pick<PlayPart, 'clip' | 'name' | 'from' | 'to' | 'rate'>;
+/** A stretch of a clip that has so many frames, at a rate. Of sound alone they count as its ranges do. */
+type Stretch = Pick<PlayPart, 'clip' | 'name' | 'from' | 'to' | 'frames' | 'rate'>;
 
 /** A string-out as a timeline made of the files that the edit is given, beginning at an hour. */
 export async function stringOutEdit(
@@ -208,10 +211,11 @@ export async function clipsEdit(
     const clip = placed.get(id);
     const held = clip?.[of.first];
     if (!held?.rate || !held.frames || !countsTimecode(held.rate)) return [];
-    const { frames, rate } = held;
+    const rate = clip!.original.sound ? SOUND_RATE : held.rate;
+    const frames = Math.ceil((held.frames * fps(rate)) / fps(held.rate));
     const these = of.stretches === null ? [{ from: 0, to: frames }] : (of.stretches.get(id) ?? []);
     return these.map(({ from, to }) => ({
-      ...{ clip: id, name: clip!.original.name, rate },
+      ...{ clip: id, name: clip!.original.name, rate, frames },
       ...{ from, to: Math.min(to, frames) },
     }));
   });
@@ -228,7 +232,7 @@ interface Laying {
 
 async function partsEdit(runtime: InJob, of: Laying & { format: TimelineFormat }): Promise<TimelineFile> {
   const { edit, beside } = await timelineOf(runtime, of);
-  return written(of.name, edit, of.format, beside);
+  return written(of.name, edit, of.format, beside, edit.tracks);
 }
 
 /** Stretches as a timeline that begins at an hour, with what stands beside its events. Throws Refused where none of them can be laid into one. */
@@ -240,26 +244,38 @@ export async function timelineOf(
   const there = of.there ?? (await onShelf(runtime));
   const { clips } = await clipsToConnect(runtime);
   const placed = new Map(clips.map((c) => [c.clip, c]));
-  const rate = mostFrequent(parts.map((p) => p.rate).filter(countsTimecode));
+  const isSound = (p: Stretch): boolean => placed.get(p.clip)?.original.sound === true;
+  const rates = (of: readonly Stretch[]): Rate[] => of.map((p) => p.rate).filter(countsTimecode);
+  // Sound has no rate of its own: it goes by that of the pictures it is laid with.
+  const rate = mostFrequent(rates(parts.filter((p) => !isSound(p)))) ?? mostFrequent(rates(parts));
   if (!rate)
     throw new Refused(`${name} has no part that could be written.`, { next: 'Add parts of clips to it.' });
   const clipOf = new Map<EditEvent, { of: Placed; stretch: Part }>();
   let at = 0;
-  const events = parts.map((p, i): EditEvent => {
-    const clip = placed.get(p.clip);
-    if (!clip)
+  const video: EditTrack = { name: 'V1', kind: 'video', events: [] };
+  const audio: EditTrack = { name: 'A1', kind: 'audio', events: [] };
+  for (const p of parts) {
+    const found = placed.get(p.clip);
+    if (!found)
       throw new NotFound(`${p.name} of ${name} is not read any more.`, { next: 'Look for changes.' });
-    const event = eventOf(clip, first, there, p, { rate, at, label: String(i + 1) });
+    const { sound } = found.original;
+    const clip = sound ? (inFrames(found, seconds(p.frames, p.rate)) ?? found) : found;
+    const { rate: as, frames } = clip[first];
+    const stretch = sound && as && frames ? countedAs(p, as, frames) : p;
+    const track = sound ? audio : video;
+    const event = eventOf(clip, first, there, stretch, { rate, at, label: String(track.events.length + 1) });
     at = event.to;
+    track.events.push(event);
     clipOf.set(event, { of: clip, stretch: { from: p.from, to: p.to } });
-    return event;
-  });
+  }
+  const tracks = [video, audio].filter((t) => t.events.length > 0);
+  const events = tracks.flatMap((t) => t.events);
   const drop = canDrop(rate) && events.some((e) => e.source.drop);
   const edit: Edit = {
     ...{ name, rate, drop, faults: [] },
     // Programmes begin at an hour (common practice).
     start: parseTimecode('01:00:00:00', rate, { drop })!.frame,
-    tracks: [{ name: 'V1', kind: 'video', events }],
+    tracks,
   };
   const laid = [...new Set([...clipOf.values()].map((c) => c.of))];
   const beside = await besideOf(runtime, laid, there);
@@ -270,6 +286,13 @@ export async function timelineOf(
       return beside(clip, first, stretch);
     },
   };
+}
+
+/** A stretch of sound in frames that its timecode counts, of which it has so many. */
+function countedAs({ from, to, rate }: Stretch, as: Rate, frames: number): Part & { rate: Rate } {
+  const counted = (at: number): number => Math.min(frames, Math.round((at * fps(as)) / fps(rate)));
+  const first = Math.min(counted(from), frames - 1);
+  return { from: first, to: Math.max(first + 1, counted(to)), rate: as };
 }
 
 /** A stretch of a clip as an event at a place of an edit, both in frames. */
@@ -298,16 +321,14 @@ export function eventOf(
   };
 }
 
-/** A list has one track: of pictures, the first. */
-function written(
+/** As a file. A list has these of its tracks. */
+const written = (
   name: string,
   edit: Edit,
   format: TimelineFormat,
   beside: (e: EditEvent) => EventOut | null,
-): TimelineFile {
-  const track = edit.tracks.find((t) => t.kind === 'video') ?? edit.tracks[0]!;
-  return {
-    name: `${name}.${format}`,
-    text: format === 'otio' ? writeOtio(edit, beside) : writeEdl(edit, track),
-  };
-}
+  listed: readonly EditTrack[],
+): TimelineFile => ({
+  name: `${name}.${format}`,
+  text: format === 'otio' ? writeOtio(edit, beside) : writeEdl(edit, listed),
+});

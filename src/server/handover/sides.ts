@@ -4,6 +4,7 @@ import { type Statement, statementOf, TIME_OF_DAY, type Trust } from '../../core
 import { Held, HELD_FIELDS, heldOriginal, knownStart, type Rehearsed } from '../../core/handover';
 import { isMade, MADE_ROLES } from '../../core/intake';
 import { shownPath, type ShownPath } from '../../core/platform/names';
+import { countsTimecode, type Rate } from '../../core/platform/timecode/rate';
 import { sameAddress, type Timecode } from '../../core/platform/timecode/timecode';
 import { pairReason, statedByProxy } from '../../core/proxies';
 import { clipsOf, grouped, splitPath, standsInEdit } from '../cards';
@@ -29,6 +30,20 @@ export interface Placed extends Rehearsed {
   formerly: (string | null)[];
   /** Where the first of those, and the file that the edit holds, are. */
   places: { original: FilePlace; edit: FilePlace };
+}
+
+/** What stretches of sound alone are counted in, whatever its timecode counts, as its ranges are. */
+export const SOUND_RATE: Rate = { num: 25, den: 1 };
+
+/** A clip that is known in frames on both sides; sound without a timecode counts 25 a second. Null where its length is not known. */
+export function inFrames(of: Placed, seconds: number | null): Placed | null {
+  const { original, edit } = of;
+  if (original.rate && original.frames && edit.rate && edit.frames && countsTimecode(original.rate))
+    return of;
+  const frames = original.sound && seconds !== null ? Math.ceil(SOUND_RATE.num * seconds) : 0;
+  if (frames < 1) return null;
+  const counted = { rate: SOUND_RATE, frames };
+  return { ...of, original: { ...original, ...counted }, edit: { ...edit, ...counted } };
 }
 
 /** A path below a root. */

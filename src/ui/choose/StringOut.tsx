@@ -173,13 +173,17 @@ const PartLine = memo(function PartLine({ part, number, on, frame, go, step, sho
         aria-label={`Go to part ${number}`}
         onClick={() => go(number - 1)}
       >
-        <img
-          src={server.frameUrl(part.clip, part.plays ?? 'original', part.from, 240)}
-          alt=""
-          loading="lazy"
-          fetchPriority="low"
-          draggable={false}
-        />
+        {part.media === 'sound' ? (
+          <span>sound</span>
+        ) : (
+          <img
+            src={server.frameUrl(part.clip, part.plays ?? 'original', part.from, 240)}
+            alt=""
+            loading="lazy"
+            fetchPriority="low"
+            draggable={false}
+          />
+        )}
       </button>
       <div>
         <button type="button" className={`figures ${styles.name}`} onClick={() => show(part.clip)}>

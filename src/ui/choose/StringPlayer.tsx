@@ -119,6 +119,7 @@ function Screen({
       {part && !part.plays && part.media !== 'sound' && (
         <img src={server.frameUrl(part.clip, 'original', part.from, 960)} alt="" />
       )}
+      {part?.media === 'sound' && <p>{part.name}, sound without a picture</p>}
       <video
         ref={video}
         src={src}

@@ -124,10 +124,9 @@ function isRead(read: () => Edit): boolean {
   expect(Edit.safeParse(edit).error).toBeUndefined();
   expect(lay(edit, shelved).map((l) => l.length)).toEqual(edit.tracks.map((t) => t.events.length));
   for (const track of edit.tracks) {
-    const written = writeEdl(
-      { ...edit, name: '' },
+    const written = writeEdl({ ...edit, name: '' }, [
       { ...track, events: track.events.map((e) => ({ ...e, name: null, file: null, reel: null })) },
-    );
+    ]);
     expect(written).not.toMatch(/NaN|Infinity|undefined/);
   }
   return true;

@@ -295,7 +295,7 @@ test('what is written is read again as it was', () => {
       },
     ],
   };
-  const text = writeEdl(edit, edit.tracks[0]!);
+  const text = writeEdl(edit, edit.tracks);
   expect(text.split('\r\n')).toEqual([
     'TITLE: String-out',
     'FCM: NON-DROP FRAME',
@@ -327,5 +327,5 @@ test('what is written is read again as it was', () => {
       },
     ],
   };
-  expect(writeEdl(fast, fast.tracks[0]!)).toContain('14:22:05:12 14:22:07:12');
+  expect(writeEdl(fast, fast.tracks)).toContain('14:22:05:12 14:22:07:12');
 });

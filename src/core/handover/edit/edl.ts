@@ -292,7 +292,7 @@ const padded = (n: number): string => String(n).padStart(3, '0');
  * Writes one track of an edit as a list. A clip's source counts in the edit's numbers: where it was recorded at another rate, in the number of the
  * same moment.
  */
-export function writeEdl(edit: Edit, track: EditTrack): string {
+export function writeEdl(edit: Edit, tracks: readonly EditTrack[]): string {
   const { rate: r, drop } = edit;
   const reels = reelTable();
   const lines = [
@@ -301,7 +301,10 @@ export function writeEdl(edit: Edit, track: EditTrack): string {
     '',
   ];
   const time = (frame: number, dropping: boolean) => formatTimecode(timecode(frame, r, dropping));
-  track.events.forEach((e, i) => {
+  const events = tracks
+    .flatMap(({ kind, events: of }) => of.map((e) => ({ e, channel: kind === 'video' ? 'V' : 'A' })))
+    .sort((a, b) => a.e.from - b.e.from);
+  events.forEach(({ e, channel }, i) => {
     const reel = reels.reelOf(e.reel ?? e.file ?? e.name ?? 'AX').padEnd(8);
     const counts = countedAt(e, r, drop);
     const how = e.transition
@@ -313,7 +316,7 @@ export function writeEdl(edit: Edit, track: EditTrack): string {
       [
         padded(i + 1),
         ` ${reel}`,
-        track.kind === 'video' ? 'V    ' : 'A    ',
+        channel.padEnd(5),
         how,
         time(counts.from, counts.drop),
         time(counts.from + length, counts.drop),

@@ -475,7 +475,7 @@ test('of a thousand random timelines over random jobs, as EDL and as OTIO, every
     const edit = editOf(planted.map((p) => p.event));
     const read =
       n % 2 === 0
-        ? readEdl(writeEdl(edit, edit.tracks[0]!), rate(25))
+        ? readEdl(writeEdl(edit, edit.tracks), rate(25))
         : readOtio(
             writeOtio({ ...edit, start: 0 }, (e) =>
               e.file === null

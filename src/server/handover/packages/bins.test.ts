@@ -2,7 +2,7 @@ import { afterAll, beforeAll, expect, test } from '@jest/globals';
 import { execFileSync } from 'node:child_process';
 import { existsSync, mkdirSync, readFileSync } from 'node:fs';
 import path from 'node:path';
-import { NewPackage, READY_FORMS, readOtio } from '../../../core/handover';
+import { type Form, NewPackage, readEdl, READY_FORMS, readOtio } from '../../../core/handover';
 import { rate } from '../../../core/platform/timecode/rate';
 import { parseTimecode } from '../../../core/platform/timecode/timecode';
 import { clipViews } from '../../cards';
@@ -13,6 +13,9 @@ import { beginJob } from '../../jobs';
 import { addRoot } from '../../places';
 import { FFMPEG } from '../../platform/media/tools';
 import { makeClip, put, TEST_JOB, type TestShelf, testShelf } from '../../testing/media';
+import { stringOutEdit } from '../export';
+import { clipsToConnect } from '../sides';
+import { madeOf } from './made';
 import { sendPackage } from './send';
 
 // Bins, what rolled together, and string-outs in a package, as the OpenTimelineIO in it says.
@@ -29,7 +32,7 @@ interface Out {
   tracks?: Out;
   kind?: string;
   global_start_time?: { value: number };
-  source_range?: { start_time: { value: number }; duration: { value: number } };
+  source_range?: { start_time: { value: number }; duration: { value: number; rate: number } };
   media_references?: Record<string, { target_url: string }>;
   markers?: { name: string }[];
 }
@@ -177,6 +180,64 @@ test('marks of sound count 25 a second, whatever its timecode counts', async () 
       marked_range: { start_time: { value: 64_801 * 25, rate: 25 }, duration: { value: 25 } },
     },
   ]);
+});
+
+test('a string-out with sound in it: pictures and sound on tracks of their own, and each where it is heard', async () => {
+  const part = (name: string, from: number, to: number) => ({ clip: ids.get(name)!, from, to });
+  // Of the recording from one second to three, in twenty-fifths.
+  const items = [part('T0002', 10, 20), part('SLW-002', 25, 75), part('T0001', 0, 5)];
+  await changeChoice(s.runtime, { do: 'addStringOut', name: 'Heard', items });
+  const list = (await chooseView(s.runtime)).stringOuts.find((l) => l.name === 'Heard')!;
+  expect([list.items, list.seconds]).toEqual([3, 65 / 25]);
+  const otio = JSON.parse((await stringOutEdit(s.runtime, list.id, 'otio')).text) as Out;
+  expect(
+    otio.tracks!.children.map((t) => [
+      t.kind,
+      ...t.children.map((c) => [
+        c.name,
+        c.source_range!.start_time.value,
+        c.source_range!.duration.value,
+        c.source_range!.duration.rate,
+      ]),
+    ]),
+  ).toEqual([
+    ['Video', ['T0002', 1_350_010, 10, 25], ['', 0, 50, 25], ['T0001', 1_293_125, 5, 25]],
+    ['Audio', ['', 0, 10, 25], ['SLW-002', 64_801 * 30, 60, 30]],
+  ]);
+  const text = (await stringOutEdit(s.runtime, list.id, 'edl')).text;
+  expect(text.split('\r\n').filter((l) => /^\d/.test(l))).toEqual([
+    '001  B001     V     C        15:00:00:10 15:00:00:20 01:00:00:00 01:00:00:10',
+    '002  S001     A     C        18:00:01:00 18:00:03:00 01:00:00:10 01:00:02:10',
+    '003  B001     V     C        14:22:05:00 14:22:05:05 01:00:02:10 01:00:02:15',
+  ]);
+  const again = readEdl(text, rate(25));
+  expect(again.faults).toEqual([]);
+  expect(again.tracks.map((t) => [t.kind, t.events.map((e) => [e.name, e.from, e.to])])).toEqual([
+    [
+      'video',
+      [
+        ['T0002', 0, 10],
+        ['T0001', 60, 65],
+      ],
+    ],
+    ['audio', [['SLW-002', 10, 60]]],
+  ]);
+  await changeChoice(s.runtime, { do: 'removeStringOut', list: list.id });
+});
+
+test('nothing is to be made of a recording of sound, whatever its timecode counts', async () => {
+  const form = { ...READY_FORMS[0]!, media: ['view', 'used'] as Form['media'] };
+  const placed = (await clipsToConnect(s.runtime)).clips;
+  const sounds = ['SLW-001', 'SLW-002'].map((name) => ids.get(name)!);
+  expect(placed.filter((c) => sounds.includes(c.clip) && c.original.frames !== null)).toHaveLength(2);
+  const of = await madeOf(
+    s.runtime,
+    { name: 'x', ids: [...ids.values()], used: new Map(sounds.map((id) => [id, [{ from: 0, to: 5 }]])) },
+    form,
+    placed,
+  );
+  for (const id of sounds) expect(of(id)).toEqual({ files: [], making: [], images: [], notes: [] });
+  expect(of(ids.get('T0001')!).making.map((m) => m.recipe.name)).toEqual([form.viewRecipe]);
 });
 
 test('of a card: no group of which one clip alone is in it, no string-out with parts of others', async () => {

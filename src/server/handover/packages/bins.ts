@@ -8,7 +8,7 @@ import {
   firstFrame,
   writeOtioCollection,
 } from '../../../core/handover';
-import { countsTimecode, mostFrequent, type Rate, rate } from '../../../core/platform/timecode/rate';
+import { mostFrequent, type Rate } from '../../../core/platform/timecode/rate';
 import { canDrop } from '../../../core/platform/timecode/timecode';
 import { grouped } from '../../cards';
 import { type Group, groupsOf, stringOutDetail } from '../../choose';
@@ -17,15 +17,13 @@ import { shown } from '../../facts/tables';
 import { among } from '../../platform/db/among';
 import { besideOf, eventOf, type Side, type There, timelineOf } from '../export';
 import type { InJob } from '../ports';
-import { clipsToConnect, type Placed } from '../sides';
+import { clipsToConnect, inFrames, type Placed, SOUND_RATE } from '../sides';
 
 /** Clips of a set by their ids, in its order, with what is written of one of them. */
 interface Written {
   clips: ReadonlyMap<string, Placed>;
   out: (of: Placed, at?: { rate: Rate; at: number; label: string }) => { event: EditEvent; beside: EventOut };
 }
-
-const PAL = rate(25);
 
 /**
  * The clips of a set in the bins they stand in, what ran at the same time as timelines with a track for each clip, and the string-outs that
@@ -78,17 +76,6 @@ export async function binsCollection(
     name,
     inside: [...inBins.inside, ...part('Rolled together', rolled), ...part('String-outs', strungOut)],
   });
-}
-
-/** A clip that is known in frames on both sides; sound without a timecode counts 25 a second. Null where its length is not known. */
-function inFrames(of: Placed, seconds: number | null): Placed | null {
-  const { original, edit } = of;
-  if (original.rate && original.frames && edit.rate && edit.frames && countsTimecode(original.rate))
-    return of;
-  const frames = original.sound && seconds !== null ? Math.ceil(25 * seconds) : 0;
-  if (frames < 1) return null;
-  const counted = { rate: PAL, frames };
-  return { ...of, original: { ...original, ...counted }, edit: { ...edit, ...counted } };
 }
 
 /** The bins in which any of the clips stands, inside each other; beside them those that stand in none. */
@@ -144,7 +131,8 @@ function rolledEdit(
   });
   const [earliest] = here;
   if (!earliest || here.length < 2) return null;
-  const r = mostFrequent(here.filter((m) => !m.of.original.sound).map((m) => m.of.original.rate!)) ?? PAL;
+  const r =
+    mostFrequent(here.filter((m) => !m.of.original.sound).map((m) => m.of.original.rate!)) ?? SOUND_RATE;
   const beside = new Map<EditEvent, EventOut>();
   const count = { video: 0, audio: 0 };
   const tracks = here.map(({ of, offset }): EditTrack => {

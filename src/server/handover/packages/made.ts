@@ -72,7 +72,7 @@ export async function madeOf(
   const placed = new Map(clips.map((c) => [c.clip, c]));
   return (clip) => {
     const of = placed.get(clip);
-    if (!of?.original.frames) return none;
+    if (!of?.original.frames || of.original.sound) return none;
     const out: MadeOf = { files: [], making: [], images: [], notes: [] };
     const take = (what: 'used' | 'view', recipe: Recipe, part: Part | null): void => {
       const there = madeFor(made.get(clip) ?? [], recipe.name, part);
