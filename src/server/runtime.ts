@@ -186,7 +186,8 @@ function watchFiles(runtime: Runtime, repeats: Repeats): void {
     settled = false;
     runtime.events.changed('places');
     await settleMounts(runtime);
-    settled = true;
+    // What came or went meanwhile was seen there or not: it is settled at the next look, also where all is by then as it was before.
+    settled = !runtime.volumes.look();
     runtime.events.changed('places');
     void pairs();
   });

@@ -7,7 +7,7 @@ export class Repeats {
 
   /**
    * `what` is said before what goes wrong; the next look comes all the same, but not while one is still under way. Returns what looks
-   * out of turn.
+   * out of turn: while one is under way, which may be past what has changed, once more after it.
    */
   every(
     milliseconds: number,
@@ -16,19 +16,26 @@ export class Repeats {
     { atOnce = false } = {},
   ): () => Promise<void> {
     let looking = false;
+    let again = false;
     const once = async (): Promise<void> => {
       if (looking) return;
       looking = true;
-      await look().catch((e: unknown) => {
-        if (!this.#ended) console.error(`${what}:`, messageOf(e));
-      });
+      do {
+        again = false;
+        await look().catch((e: unknown) => {
+          if (!this.#ended) console.error(`${what}:`, messageOf(e));
+        });
+      } while (again && !this.#ended);
       looking = false;
     };
     if (atOnce) void once();
     const timer = setInterval(() => void once(), milliseconds);
     timer.unref();
     this.#timers.push(timer);
-    return once;
+    return () => {
+      again = true;
+      return once();
+    };
   }
 
   end(): void {

@@ -65,4 +65,33 @@ const pairIs = (state: string) =>
     const of = (await proxiesView(s.runtime)).pairs.filter((p) => p.file !== null);
     expect(of).toEqual([expect.objectContaining({ state: 'proven', reason: '' })]);
   }, 240_000);
+
+  test('one that is back while it is looked at where its drive went, and gone again before the next look, is seen to be gone', async () => {
+    const { events, devices } = s.runtime;
+    const { mounted } = devices;
+    const changed = events.changed.bind(events);
+    let told = 0;
+    events.changed = (...what) => {
+      if (what.includes('places')) told++;
+      changed(...what);
+    };
+    let back = false;
+    devices.mounted = () => {
+      if (!back) drives.mount('uploads', image);
+      back = true;
+      return mounted();
+    };
+    try {
+      drives.unmount(drive);
+      // It is told at the beginning of the look, and at its end.
+      await until(() => back && told >= 2);
+      const before = told;
+      drives.unmount(drive);
+      await until(() => told > before);
+    } finally {
+      devices.mounted = mounted;
+      events.changed = changed;
+    }
+    drives.mount('uploads', image);
+  }, 240_000);
 });
