@@ -355,6 +355,56 @@ test('a string-out is made of selects, put in order, trimmed, split and played',
   await page.getByRole('button', { name: 'Back to the clips' }).click();
 });
 
+test('by keyboard: to the search, from it to what it finds, and to what can be done with what stands in the lists', async () => {
+  await search().fill('');
+  await expect(amount()).toContainText(/^25 clips/);
+  await search().blur();
+  await page.keyboard.press('/');
+  await expect(search()).toBeFocused();
+  await page.keyboard.type('card is B001');
+  await page.keyboard.press('Enter');
+  await expect(amount()).toContainText('11 of 25 clips');
+  await expect(clips().first()).toBeFocused();
+  await page.keyboard.press('ArrowRight');
+  await expect(clips().nth(1)).toBeFocused();
+  await expect(page.getByRole('complementary', { name: 'Clip' })).toContainText('T0002');
+  // After a reload it goes on from the clip that is open, and not from the first.
+  await expect(page).toHaveURL(new RegExp((await clips().nth(1).getAttribute('data-clip'))!));
+  await page.reload();
+  await clips().nth(1).focus();
+  await page.keyboard.press('ArrowRight');
+  await expect(clips().nth(2)).toBeFocused();
+  await expect(page.getByRole('complementary', { name: 'Clip' })).toContainText('T0003');
+  // Where nothing is found anew it is gone to at once; the slash is a letter while it is typed.
+  await page.keyboard.press('/');
+  await expect(search()).toBeFocused();
+  await page.keyboard.press('End');
+  await page.keyboard.type('/');
+  await expect(search()).toHaveValue('card is B001/');
+  await page.keyboard.press('Backspace');
+  await page.keyboard.press('Escape');
+  await page.keyboard.press('/');
+  await page.keyboard.press('Enter');
+  await expect(page.locator('[role="option"]:focus')).toHaveCount(1);
+  for (const name of ['Wheel turns', 'Day one']) {
+    await bin(name).focus();
+    await page.keyboard.press('Shift+F10');
+    await expect(page.getByRole('menuitem', { name: 'Rename …' })).toBeVisible();
+    await page.keyboard.press('Escape');
+    await expect(page.getByRole('menu')).toHaveCount(0);
+  }
+  await page.getByRole('button', { name: 'First look', exact: true }).focus();
+  await page.keyboard.press('Tab');
+  await expect(page.getByRole('button', { name: 'More about the string-out First look' })).toBeFocused();
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('menuitem', { name: 'Remove it; no clip goes' })).toBeVisible();
+  await page.keyboard.press('Escape');
+  // The other button of a mouse does the same.
+  await page.getByRole('button', { name: 'First look', exact: true }).click({ button: 'right' });
+  await expect(page.getByRole('menuitem', { name: 'Rename …' })).toBeVisible();
+  await page.keyboard.press('Escape');
+});
+
 test('the same set as spines and as a table, in groups; it is in the address, for a colleague', async () => {
   await search().fill('keyword is wheel');
   await expect(amount()).toContainText(/\d of 25 clips/);

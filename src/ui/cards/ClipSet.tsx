@@ -305,7 +305,9 @@ function useWalk({ wanted, chosen, focus, choose }: SetProps, { lines, at, to }:
       return;
     }
     if (e.ctrlKey || e.metaKey || e.altKey) return;
-    const now = place ?? 0;
+    // From the clip that has the focus: after a reload, or by Tab, it was gone to by no step of this list.
+    const { dataset } = (e.target as HTMLElement).closest<HTMLElement>('[data-place]') ?? {};
+    const now = dataset ? Number(dataset.place) : (place ?? 0);
     const moves: Partial<Record<string, () => number>> = {
       ArrowRight: () => now + 1,
       ArrowLeft: () => now - 1,
@@ -313,11 +315,12 @@ function useWalk({ wanted, chosen, focus, choose }: SetProps, { lines, at, to }:
       ArrowUp: () => vertical(lines, now, -1),
       Home: () => 0,
       End: () => last,
+      Enter: () => now,
     };
     const move = moves[e.key];
     if (!move || last < 0) return;
     e.preventDefault();
-    void go(Math.max(0, Math.min(last, place === null ? 0 : move())), e.shiftKey);
+    void go(Math.max(0, Math.min(last, focus === null ? now : move())), e.shiftKey);
   };
   const click = (next: number, id: string, e: MouseEvent) => {
     setPlace(next);

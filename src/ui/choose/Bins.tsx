@@ -5,7 +5,7 @@ import { BinLabel, type BinView, moveFault, withInside } from '../../core/choose
 import { formatCount } from '../platform/format';
 import { BinMark } from './BinMark';
 import styles from './choose.module.css';
-import { ItemMenu } from './ItemMenu';
+import { ItemMenu, openItsMenu } from './ItemMenu';
 import type { Asking } from './NameDialog';
 import { SideList } from './SideList';
 import type { Acts } from './useChanges';
@@ -146,6 +146,7 @@ function BinLine(props: LineProps) {
       style={{ paddingLeft: 8 + depth * 14 }}
       title={bin.note || undefined}
       onClick={go}
+      onContextMenu={openItsMenu}
       onKeyDown={press}
       {...drag.listeners}
     >
@@ -165,7 +166,7 @@ function BinLine(props: LineProps) {
       <BinMark label={bin.label} />
       <span className={styles.called}>{bin.name}</span>
       <span className={`figures ${styles.count}`}>{formatCount(bin.clips)}</span>
-      <ItemMenu label={`More about the bin ${bin.name}`} items={items.list} />
+      <ItemMenu label={`More about the bin ${bin.name}`} items={items.list} tabbable={false} />
     </li>
   );
 }

@@ -219,12 +219,13 @@ function Middle(of: Of) {
       : bin === 'none'
         ? 'In no bin'
         : (view.bins.find((b) => b.id === bin)?.name ?? 'A bin that is gone');
+  const { set, enter } = useEntered(query, !found.isFetching);
   return (
     <div className={styles.main}>
-      <SearchTop query={query} find={search} values={values} />
+      <SearchTop query={query} find={search} values={values} enter={enter} />
       <SetBar place={place} go={go} title={title} found={found.data} />
       <ErrorNotice error={found.error} />
-      <div className={styles.clips}>
+      <div className={styles.clips} ref={set}>
         {found.data?.clips === 0 ? (
           <Nothing view={view} bin={bin} query={query} />
         ) : place.view === 'ranges' ? (
@@ -249,6 +250,23 @@ function Middle(of: Of) {
       />
     </div>
   );
+}
+
+/** What goes from a search to what it finds, once that is shown: what was found before makes room for it. */
+function useEntered(query: string, settled: boolean) {
+  const set = useRef<HTMLDivElement>(null);
+  const awaited = useRef<string | null>(null);
+  const arrive = useCallback(() => {
+    if (awaited.current !== query || !settled) return;
+    awaited.current = null;
+    set.current?.querySelector<HTMLElement>('[tabindex="0"], button')?.focus();
+  }, [query, settled]);
+  useEffect(arrive, [arrive]);
+  const enter = (text: string) => {
+    awaited.current = text;
+    arrive();
+  };
+  return { set, enter };
 }
 
 function Nothing({ view, bin, query }: { view: ChooseView; bin: string | null; query: string }) {

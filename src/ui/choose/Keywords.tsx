@@ -4,7 +4,7 @@ import { useDraggable, useDroppable } from '@dnd-kit/core';
 import { asValue, type KeywordView } from '../../core/choose';
 import { formatCount } from '../platform/format';
 import styles from './choose.module.css';
-import { type Item, ItemMenu } from './ItemMenu';
+import { type Item, ItemMenu, openItsMenu } from './ItemMenu';
 import type { Asking } from './NameDialog';
 import { SideList } from './SideList';
 import type { Acts } from './useChanges';
@@ -75,6 +75,7 @@ function KeywordLine({
       className={styles.item}
       data-over={drop.isOver ? '' : undefined}
       data-open={open === k.id ? '' : undefined}
+      onContextMenu={openItsMenu}
       {...drag.listeners}
     >
       <button

@@ -1,7 +1,8 @@
 'use client';
-import { type KeyboardEvent, useId, useRef, useState } from 'react';
+import { type KeyboardEvent, type RefObject, useEffect, useId, useRef, useState } from 'react';
 import { flushSync } from 'react-dom';
 import { type Completion, completions, compileQuery, parseQuery, SearchFault } from '../../core/choose';
+import { isTyping } from '../shell';
 import styles from './choose.module.css';
 
 /** What is wrong with a search; null where it is understood. */
@@ -20,10 +21,15 @@ interface Props {
   set: (text: string) => void;
   /** What clips have of a field, to be offered. */
   values: (field: string) => readonly string[];
+  /** Goes to what is found. */
+  enter: () => void;
 }
 
-/** The search as one line: what could come next is offered while it is typed, and what is not understood is shown at its place. */
-export function SearchLine({ text, set, values }: Props) {
+/**
+ * The search as one line: what could come next is offered while it is typed, and what is not understood is shown at its place. A slash goes to
+ * it from anywhere, Enter from it to what is found.
+ */
+export function SearchLine({ text, set, values, enter }: Props) {
   const input = useRef<HTMLInputElement>(null);
   const [caret, setCaret] = useState<number | null>(null);
   const [at, setAt] = useState(-1);
@@ -42,6 +48,7 @@ export function SearchLine({ text, set, values }: Props) {
     });
     input.current?.setSelectionRange(now, now);
   };
+  useSlash(input);
   const press = (e: KeyboardEvent) => {
     e.stopPropagation();
     if (e.key === 'Escape') {
@@ -50,6 +57,7 @@ export function SearchLine({ text, set, values }: Props) {
       if (offered.length > 0) setCaret(null);
       else input.current?.blur();
     }
+    if (e.key === 'Enter' && !offered[at] && fault === null && !e.nativeEvent.isComposing) enter();
     if (offered.length === 0) return;
     if (e.key === 'ArrowDown' || e.key === 'ArrowUp') {
       e.preventDefault();
@@ -106,6 +114,20 @@ export function SearchLine({ text, set, values }: Props) {
       {fault && caret === null && <Fault text={text} fault={fault} />}
     </div>
   );
+}
+
+/** The slash goes to a field from anywhere but another. */
+function useSlash(field: RefObject<HTMLInputElement | null>): void {
+  useEffect(() => {
+    const press = (e: globalThis.KeyboardEvent) => {
+      if (isTyping(e) || e.key !== '/' || e.ctrlKey || e.metaKey || e.altKey) return;
+      e.preventDefault();
+      field.current?.focus();
+      field.current?.select();
+    };
+    window.addEventListener('keydown', press);
+    return () => window.removeEventListener('keydown', press);
+  }, [field]);
 }
 
 function Fault({ text, fault }: { text: string; fault: SearchFault }) {

@@ -17,10 +17,13 @@ export function SearchTop({
   query,
   find,
   values,
+  enter,
 }: {
   query: string;
   find: (query: string) => void;
   values: (field: string) => readonly string[];
+  /** Goes to what a search finds. */
+  enter: (query: string) => void;
 }) {
   const [rows, setRows] = useState(false);
   const [help, setHelp] = useState(false);
@@ -34,20 +37,30 @@ export function SearchTop({
     if (query !== sent || query === typed) setTyped(null);
   }
   useEffect(() => () => clearTimeout(timer.current), []);
+  const send = (text: string) => {
+    clearTimeout(timer.current);
+    setSent(text);
+    find(text);
+  };
   const type = (text: string) => {
     setTyped(text);
     clearTimeout(timer.current);
-    timer.current = setTimeout(() => {
-      setSent(text);
-      find(text);
-    }, TYPING);
+    timer.current = setTimeout(() => send(text), TYPING);
   };
   const text = typed ?? query;
   const fault = faultOf(text);
   return (
     <>
       <div className={styles.top}>
-        <SearchLine text={text} set={type} values={values} />
+        <SearchLine
+          text={text}
+          set={type}
+          values={values}
+          enter={() => {
+            if (text !== query) send(text);
+            enter(text);
+          }}
+        />
         <button
           type="button"
           aria-pressed={rows}

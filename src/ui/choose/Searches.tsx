@@ -7,7 +7,7 @@ import { JsonFile, readJson } from '../platform/JsonFile';
 import { useServer } from '../platform/job';
 import { ErrorNotice } from '../platform/Notice';
 import styles from './choose.module.css';
-import { ItemMenu } from './ItemMenu';
+import { ItemMenu, openItsMenu } from './ItemMenu';
 import type { Asking } from './NameDialog';
 import { SideList } from './SideList';
 import { faultOf } from './SearchLine';
@@ -110,7 +110,7 @@ function SavedLine({
 }) {
   const server = useServer();
   return (
-    <li className={styles.item} data-open={s.query === query ? '' : undefined}>
+    <li className={styles.item} data-open={s.query === query ? '' : undefined} onContextMenu={openItsMenu}>
       <button
         type="button"
         className={styles.called}

@@ -4,7 +4,7 @@ import { useDroppable } from '@dnd-kit/core';
 import type { StringOutView } from '../../core/choose';
 import { formatRunningTime } from '../../core/platform/timecode/timecode';
 import styles from './choose.module.css';
-import { ItemMenu } from './ItemMenu';
+import { ItemMenu, openItsMenu } from './ItemMenu';
 import type { Asking } from './NameDialog';
 import { SideList } from './SideList';
 import type { Acts } from './useChanges';
@@ -66,6 +66,7 @@ function ListLine({
       className={styles.item}
       data-open={open ? '' : undefined}
       data-over={isOver ? '' : undefined}
+      onContextMenu={openItsMenu}
     >
       <button
         type="button"

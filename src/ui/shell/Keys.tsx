@@ -42,6 +42,7 @@ const GROUPS: readonly { name: string; keys: readonly (readonly [string, string]
   {
     name: 'Choose',
     keys: [
+      ['/', 'Go to the search; Enter goes to what it finds'],
       ['← → ↑ ↓', 'From clip to clip; Shift takes more'],
       ['S R N', 'Keep the part as select, reject; a note on it'],
       ['A', 'Play the selects of the clip'],
@@ -49,6 +50,7 @@ const GROUPS: readonly { name: string; keys: readonly (readonly [string, string]
       ['Shift 1 … 9', 'Give the keyword on that key'],
       ['Ctrl Z', 'Undo; with Shift, redo'],
       ['F2 Delete', 'Rename, remove a bin'],
+      ['Shift F10', 'More about a bin, a search, a string-out, a keyword'],
     ],
   },
   {
