@@ -20,7 +20,7 @@ import {
   readOtio,
   Shelved,
 } from '../../core/handover';
-import { mostFrequent, type Rate } from '../../core/platform/timecode/rate';
+import { fps, mostFrequent, type Rate } from '../../core/platform/timecode/rate';
 import { formatTimecode, timecode } from '../../core/platform/timecode/timecode';
 import { plural } from '../../core/platform/words';
 import { grouped } from '../cards';
@@ -31,7 +31,7 @@ import type { Writer } from '../platform/db/transaction';
 import { NotFound, Refused, Unreadable } from '../platform/errors';
 import { alikeOf, beginAlike } from './alike';
 import type { InJob } from './ports';
-import { clipsToConnect, FILES_CHANGED, type Placed } from './sides';
+import { clipsToConnect, FILES_CHANGED, type Placed, SOUND_RATE } from './sides';
 import { edits, editUses } from './tables';
 
 type EditRow = typeof edits.$inferSelect;
@@ -151,7 +151,7 @@ const shelvedOf = (runtime: InJob): Promise<{ shelved: Shelved; placed: Readonly
 async function layNow(runtime: InJob, id: string, edit: Edit) {
   const { shelved, placed } = await shelvedOf(runtime);
   const laid = lay(edit, shelved);
-  await keepUses(runtime, id, laid);
+  await keepUses(runtime, id, laid, placed);
   return { edit, laid, shelved, placed };
 }
 
@@ -196,8 +196,20 @@ export function usesOf(laid: readonly (readonly Laid[])[]): { clip: string; from
   });
 }
 
-async function keepUses(runtime: InJob, edit: string, laid: readonly (readonly Laid[])[]): Promise<void> {
-  const now = usesOf(laid).map((u) => ({ edit, ...u }));
+/** What is used of a clip as its ranges count: those of sound do so by themselves, whatever its timecode counts. */
+function asRange({ clip, from, to }: { clip: string; from: number; to: number }, of: Placed | undefined) {
+  const rate = of?.original.sound ? of.original.rate : null;
+  const ratio = rate ? fps(SOUND_RATE) / fps(rate) : 1;
+  return { clip, from: Math.floor(from * ratio), to: Math.ceil(to * ratio) };
+}
+
+async function keepUses(
+  runtime: InJob,
+  edit: string,
+  laid: readonly (readonly Laid[])[],
+  placed: ReadonlyMap<string, Placed>,
+): Promise<void> {
+  const now = usesOf(laid).map((u) => ({ edit, ...asRange(u, placed.get(u.clip)) }));
   const before = await runtime.db.select().from(editUses).where(eq(editUses.edit, edit));
   const keyOf = (u: (typeof now)[number]) => `${u.clip} ${u.from} ${u.to}`;
   const known = new Set(before.map(keyOf));

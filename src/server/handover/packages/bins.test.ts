@@ -3,16 +3,18 @@ import { execFileSync } from 'node:child_process';
 import { existsSync, mkdirSync, readFileSync } from 'node:fs';
 import path from 'node:path';
 import { type Form, NewPackage, readEdl, READY_FORMS, readOtio } from '../../../core/handover';
+import { RangesQuery } from '../../../core/choose';
 import { rate } from '../../../core/platform/timecode/rate';
 import { parseTimecode } from '../../../core/platform/timecode/timecode';
 import { clipViews } from '../../cards';
-import { changeChoice, chooseView } from '../../choose';
+import { changeChoice, chooseView, findRanges } from '../../choose';
 import { look } from '../../intake/look';
 import { takeIn } from '../../intake/takeIn';
 import { beginJob } from '../../jobs';
 import { addRoot } from '../../places';
 import { FFMPEG } from '../../platform/media/tools';
 import { makeClip, put, TEST_JOB, type TestShelf, testShelf } from '../../testing/media';
+import { dropEdit, editView, takeEdit } from '../edits';
 import { stringOutEdit } from '../export';
 import { clipsToConnect } from '../sides';
 import { madeOf } from './made';
@@ -222,6 +224,19 @@ test('a string-out with sound in it: pictures and sound on tracks of their own, 
     ],
     ['audio', [['SLW-002', 10, 60]]],
   ]);
+  // Come back, what is used of the recording is what was laid, as its ranges count.
+  for (const [file, back] of Object.entries({ 'heard.otio': JSON.stringify(otio), 'heard.edl': text })) {
+    const { id } = await takeEdit(s.runtime, { file, text: back, rate: null });
+    await editView(s.runtime, id);
+    const { parts } = await findRanges(s.runtime, RangesQuery.parse({ kinds: ['used'] }));
+    expect([file, ...parts.map((p) => [p.name, p.from, p.to]).sort()]).toEqual([
+      file,
+      ['SLW-002', 25, 75],
+      ['T0001', 0, 5],
+      ['T0002', 10, 20],
+    ]);
+    await dropEdit(s.runtime, id);
+  }
   await changeChoice(s.runtime, { do: 'removeStringOut', list: list.id });
 });
 
