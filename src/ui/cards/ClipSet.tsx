@@ -279,6 +279,13 @@ function useWalk({ wanted, chosen, focus, choose }: SetProps, { lines, at, to }:
   const server = useServer();
   const [place, setPlace] = useState<number | null>(null);
   const [begun, setBegun] = useState(0);
+  // Where one was among other clips says nothing of these.
+  const key = JSON.stringify(wanted);
+  const [of, setOf] = useState(key);
+  if (of !== key) {
+    setOf(key);
+    setPlace(null);
+  }
   const end = lines.at(-1);
   const last = end?.kind === 'row' ? end.to - 1 : -1;
   const stretch = async (a: number, b: number): Promise<string[]> => {
@@ -320,7 +327,8 @@ function useWalk({ wanted, chosen, focus, choose }: SetProps, { lines, at, to }:
     const move = moves[e.key];
     if (!move || last < 0) return;
     e.preventDefault();
-    void go(Math.max(0, Math.min(last, focus === null ? now : move())), e.shiftKey);
+    const first = focus === null || (!dataset && place === null);
+    void go(Math.max(0, Math.min(last, first ? now : move())), e.shiftKey);
   };
   const click = (next: number, id: string, e: MouseEvent) => {
     setPlace(next);

@@ -252,14 +252,14 @@ function Middle(of: Of) {
   );
 }
 
-/** What goes from a search to what it finds, once that is shown: what was found before makes room for it. */
+/** What goes from a search to what it finds, once that is there: to the list, in which clips come and go, and not to one of them. */
 function useEntered(query: string, settled: boolean) {
   const set = useRef<HTMLDivElement>(null);
   const awaited = useRef<string | null>(null);
   const arrive = useCallback(() => {
     if (awaited.current !== query || !settled) return;
     awaited.current = null;
-    set.current?.querySelector<HTMLElement>('[tabindex="0"], button')?.focus();
+    set.current?.querySelector<HTMLElement>('[role="listbox"], button')?.focus();
   }, [query, settled]);
   useEffect(arrive, [arrive]);
   const enter = (text: string) => {

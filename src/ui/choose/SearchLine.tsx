@@ -116,11 +116,12 @@ export function SearchLine({ text, set, values, enter }: Props) {
   );
 }
 
-/** The slash goes to a field from anywhere but another. */
+/** The slash goes to a field from anywhere but another. Where it is a digit with Shift, as on many keyboards, that gives the keyword on it. */
 function useSlash(field: RefObject<HTMLInputElement | null>): void {
   useEffect(() => {
     const press = (e: globalThis.KeyboardEvent) => {
       if (isTyping(e) || e.key !== '/' || e.ctrlKey || e.metaKey || e.altKey) return;
+      if (e.shiftKey && e.code.startsWith('Digit')) return;
       e.preventDefault();
       field.current?.focus();
       field.current?.select();
