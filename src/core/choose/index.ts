@@ -10,6 +10,7 @@ export {
   isGiven,
   RANGE_WORDS,
   RangeKind,
+  SOUND_RATE,
   type Span,
   spanFault,
   spanTimes,

@@ -28,8 +28,8 @@ export interface Span {
   to: number;
 }
 
-/** How ranges of what has no rate of pictures are counted, whatever its timecode counts: it has no frames of its own. */
-const OF_NONE: Rate = { num: 25, den: 1 };
+/** How ranges of sound alone are counted, whatever its timecode counts, and of stills: they have no frames of their own. */
+export const SOUND_RATE: Rate = { num: 25, den: 1 };
 
 /**
  * In what ranges of a clip are counted, and how many of those it has: frames of its picture, 25 a second of sound alone, one of a still.
@@ -48,11 +48,11 @@ export function countOf({
   seconds: number | null;
   start: string | null;
 }): { rate: Rate; frames: number; start: string | null } | null {
-  if (kind === 'still') return { rate: OF_NONE, frames: 1, start: null };
+  if (kind === 'still') return { rate: SOUND_RATE, frames: 1, start: null };
   if (kind === 'sound')
     return long === null
       ? null
-      : { rate: OF_NONE, frames: Math.max(1, Math.ceil(long * OF_NONE.num)), start: null };
+      : { rate: SOUND_RATE, frames: Math.max(1, Math.ceil(long * SOUND_RATE.num)), start: null };
   return rate === null || frames === null ? null : { rate, frames, start };
 }
 

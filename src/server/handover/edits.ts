@@ -1,5 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import { and, asc, eq, sql } from 'drizzle-orm';
+import { SOUND_RATE } from '../../core/choose';
 import {
   corrected,
   type Edit,
@@ -20,7 +21,7 @@ import {
   readOtio,
   Shelved,
 } from '../../core/handover';
-import { fps, mostFrequent, type Rate } from '../../core/platform/timecode/rate';
+import { mostFrequent, type Rate } from '../../core/platform/timecode/rate';
 import { formatTimecode, timecode } from '../../core/platform/timecode/timecode';
 import { plural } from '../../core/platform/words';
 import { grouped } from '../cards';
@@ -31,7 +32,7 @@ import type { Writer } from '../platform/db/transaction';
 import { NotFound, Refused, Unreadable } from '../platform/errors';
 import { alikeOf, beginAlike } from './alike';
 import type { InJob } from './ports';
-import { clipsToConnect, FILES_CHANGED, type Placed, SOUND_RATE } from './sides';
+import { clipsToConnect, FILES_CHANGED, type Placed } from './sides';
 import { edits, editUses } from './tables';
 
 type EditRow = typeof edits.$inferSelect;
@@ -199,8 +200,12 @@ export function usesOf(laid: readonly (readonly Laid[])[]): { clip: string; from
 /** What is used of a clip as its ranges count: those of sound do so by themselves, whatever its timecode counts. */
 function asRange({ clip, from, to }: { clip: string; from: number; to: number }, of: Placed | undefined) {
   const rate = of?.original.sound ? of.original.rate : null;
-  const ratio = rate ? fps(SOUND_RATE) / fps(rate) : 1;
-  return { clip, from: Math.floor(from * ratio), to: Math.ceil(to * ratio) };
+  if (!rate) return { clip, from, to };
+  // All in whole numbers, but for one division: what comes out even is not a frame more.
+  const counted = (at: number): number =>
+    Math.round((at * rate.den * SOUND_RATE.num) / (rate.num * SOUND_RATE.den));
+  const first = counted(from);
+  return { clip, from: first, to: Math.max(first + 1, counted(to)) };
 }
 
 async function keepUses(

@@ -1,4 +1,4 @@
-import { type PlayPart, RANGE_WORDS } from '../../core/choose';
+import { type PlayPart, RANGE_WORDS, SOUND_RATE } from '../../core/choose';
 import {
   corrected,
   type Edit,
@@ -24,7 +24,7 @@ import { NotFound, Refused } from '../platform/errors';
 import { laidOf } from './edits';
 import { marksOf } from './marks';
 import type { InJob } from './ports';
-import { clipsToConnect, type FilePlace, inFrames, type Placed, SOUND_RATE } from './sides';
+import { clipsToConnect, type FilePlace, inFrames, type Placed } from './sides';
 
 export type TimelineFormat = 'otio' | 'edl';
 /** A timeline as a file. */

@@ -1,10 +1,11 @@
 import { and, eq, inArray, ne, notInArray, or, sql } from 'drizzle-orm';
 import { alias } from 'drizzle-orm/pg-core';
+import { SOUND_RATE } from '../../core/choose';
 import { type Statement, statementOf, TIME_OF_DAY, type Trust } from '../../core/facts';
 import { Held, HELD_FIELDS, heldOriginal, knownStart, type Rehearsed } from '../../core/handover';
 import { isMade, MADE_ROLES } from '../../core/intake';
 import { shownPath, type ShownPath } from '../../core/platform/names';
-import { countsTimecode, type Rate } from '../../core/platform/timecode/rate';
+import { countsTimecode } from '../../core/platform/timecode/rate';
 import { sameAddress, type Timecode } from '../../core/platform/timecode/timecode';
 import { pairReason, statedByProxy } from '../../core/proxies';
 import { clipsOf, grouped, splitPath, standsInEdit } from '../cards';
@@ -31,9 +32,6 @@ export interface Placed extends Rehearsed {
   /** Where the first of those, and the file that the edit holds, are. */
   places: { original: FilePlace; edit: FilePlace };
 }
-
-/** What stretches of sound alone are counted in, whatever its timecode counts, as its ranges are. */
-export const SOUND_RATE: Rate = { num: 25, den: 1 };
 
 /** A clip that is known in frames on both sides; sound without a timecode counts 25 a second. Null where its length is not known. */
 export function inFrames(of: Placed, seconds: number | null): Placed | null {

@@ -87,11 +87,10 @@ export function hearing(audio: ProxySource['audio'], first: number): Hearing {
   };
 }
 
-/** What was heard of a recording of sound, and how many seconds of it there were. */
+/** What was heard of a recording of sound. */
 export interface HeardAlone {
   analysis: Analysis;
   waveform: Waveform;
-  seconds: number;
 }
 
 /** What of a recording of sound was heard, counted in so many frames of so many a second. Null where nothing was listened to. */
@@ -99,7 +98,7 @@ export function heardAlone(hearing: Hearing, frames: number, rate: Rate): HeardA
   const { sound, levels, waveform } = hearing.heard();
   if (waveform === null) return null;
   const findings = findingsOf({ frames, black: [] }, [], sound, rate);
-  return { analysis: { findings, levels }, waveform, seconds: waveform.length };
+  return { analysis: { findings, levels }, waveform };
 }
 
 /** Looks at and listens to a clip of which a file is made. */

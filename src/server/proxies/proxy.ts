@@ -112,10 +112,9 @@ export async function listenThrough(
   const seen = heardAlone(listening, frames, rate);
   if (seen === null) throw new Unreadable(`${name} has no sound that can be listened to.`);
   // Of what is not kept sample by sample the length that is stated may be an estimate.
-  if (exact !== null && seen.seconds < exact - 1 / fps(rate))
-    throw new Unreadable(
-      `Of ${name} ${seen.seconds.toFixed(1)} of ${exact.toFixed(1)} seconds can be decoded.`,
-    );
+  const heard = seen.waveform.length;
+  if (exact !== null && heard < exact - 1 / fps(rate))
+    throw new Unreadable(`Of ${name} ${heard.toFixed(1)} of ${exact.toFixed(1)} seconds can be decoded.`);
   return seen;
 }
 

@@ -6,7 +6,7 @@ import { useServer } from '../platform/job';
 import { ErrorNotice } from '../platform/Notice';
 import styles from './proxies.module.css';
 
-/** Clips that get no proxy, with whose making picture and sound are checked, and recordings of sound: they are checked by themselves. */
+/** Clips that get no proxy, with whose making picture and sound are checked, and recordings of sound: they are checked when it is asked for. */
 export function Unwatched({ clips }: { clips: readonly string[] }) {
   const server = useServer();
   const watch = useMutation({ mutationFn: server.watchClips });

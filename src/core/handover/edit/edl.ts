@@ -289,7 +289,7 @@ export function reelTable(): ReelTable {
 const padded = (n: number): string => String(n).padStart(3, '0');
 
 /**
- * Writes one track of an edit as a list. A clip's source counts in the edit's numbers: where it was recorded at another rate, in the number of the
+ * Writes tracks of an edit as one list, in order of their events: each says whether it is of pictures or of sound. A clip's source counts in the edit's numbers: where it was recorded at another rate, in the number of the
  * same moment.
  */
 export function writeEdl(edit: Edit, tracks: readonly EditTrack[]): string {

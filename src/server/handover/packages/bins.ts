@@ -1,4 +1,5 @@
 import { eq } from 'drizzle-orm';
+import { SOUND_RATE } from '../../../core/choose';
 import {
   type CollectionOut,
   type Edit,
@@ -17,7 +18,7 @@ import { shown } from '../../facts/tables';
 import { among } from '../../platform/db/among';
 import { besideOf, eventOf, type Side, type There, timelineOf } from '../export';
 import type { InJob } from '../ports';
-import { clipsToConnect, inFrames, type Placed, SOUND_RATE } from '../sides';
+import { clipsToConnect, inFrames, type Placed } from '../sides';
 
 /** Clips of a set by their ids, in its order, with what is written of one of them. */
 interface Written {
