@@ -3,7 +3,7 @@ import { shownPath } from '../../core/platform/names';
 import { placeOf } from '../cards';
 import type { files } from '../cards/tables';
 import { listRoots, type Root } from '../places';
-import { isCode, messageOf } from '../platform/errors';
+import { unreadInWords } from '../platform/files/faults';
 import { modifiedOf } from '../platform/files/move';
 import type { InJob } from './ports';
 
@@ -35,6 +35,6 @@ async function faultOf(root: Root, f: Looked): Promise<string | null> {
       ? null
       : `${shownPath(f.path)} is not as it was when it was read: look for changes on its card`;
   } catch (e) {
-    return isCode(e, 'ENOENT') ? `${shownPath(f.path)} is not there any more` : messageOf(e);
+    return unreadInWords(shownPath(f.path), e);
   }
 }

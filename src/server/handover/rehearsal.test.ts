@@ -97,7 +97,7 @@ test('the timecode that was lost is given back from here, and the proxy made wit
     refused: [
       {
         name: 'T0002.mp4',
-        why: 'T0002.mp4 was kept, for it cannot be made again now: In/B001/CLIP/T0002.MP4 is not there any more.',
+        why: 'T0002.mp4 was kept, for it cannot be made again now: In/B001/CLIP/T0002.MP4 is no longer there.',
       },
     ],
   });

@@ -7,6 +7,7 @@ import { offloads } from './tables';
 import { safeCopies } from '../custody/tables';
 import { work } from '../platform/work/tables';
 import { messageOf } from '../platform/errors';
+import { inWords, unreadWhy } from '../platform/files/faults';
 import { joinPath } from '../platform/files/names';
 import { mkdir } from '../platform/files/onDisk';
 import { type OnVolume, onVolume, requireVolume } from '../platform/files/onVolume';
@@ -226,7 +227,7 @@ class CardCopy {
     const source = await rootById(runtime, row.root);
     this.#source = source;
     this.#from = await resolveIn(source, row.folder).catch((e: unknown) => {
-      throw new Halted('waiting', `${source.name} cannot be reached: ${messageOf(e)}`);
+      throw new Halted('waiting', `${source.name} cannot be reached: ${unreadWhy(e)}`);
     });
     const there = await inReader(runtime, row);
     if (there === 'other') throw this.#otherCard();
@@ -251,12 +252,12 @@ class CardCopy {
     // The folder it was mounted at may be there without it.
     if (await isAway(this.runtime, root)) throw this.#offline(root);
     const at = await resolveIn(root, d.folder).catch(async (e: unknown) => {
-      throw await this.#down(root, `cannot be reached: ${messageOf(e)}`);
+      throw await this.#down(root, `cannot be reached: ${inWords(e)}`);
     });
     const on = await mkdir(at)
       .then(() => onVolume(at))
       .catch(async (e: unknown) => {
-        throw await this.#down(root, destinationDown((e as { code?: string }).code) ?? messageOf(e));
+        throw await this.#down(root, destinationDown((e as { code?: string }).code) ?? inWords(e));
       });
     if (d.kind === 'safe')
       for (const folder of this.row.emptyFolders) await mkdir(joinPath(at, folder)).catch(() => undefined);

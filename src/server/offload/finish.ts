@@ -5,7 +5,7 @@ import { HASH_WORDS, MHL_FOLDER } from '../../core/hashLists';
 import { clips, files } from '../cards/tables';
 import { offloadFiles, offloads } from './tables';
 import { safeCopies } from '../custody/tables';
-import { messageOf } from '../platform/errors';
+import { inWords } from '../platform/files/faults';
 import { resolveIn } from '../platform/files/paths';
 import type { InJob } from './ports';
 import { writeLog } from '../logbook';
@@ -83,7 +83,7 @@ export async function finishOffload(
         entries: listed.pages(),
       });
     } catch (e) {
-      faults.push(`The hash list of the copy on ${root.name} could not be written: ${messageOf(e)}`);
+      faults.push(`The hash list of the copy on ${root.name} could not be written: ${inWords(e)}`);
       continue;
     } finally {
       await requirePlace(i);

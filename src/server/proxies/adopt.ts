@@ -10,7 +10,8 @@ import { clipName, clipsOf, standsNew } from '../cards';
 import { clips, files } from '../cards/tables';
 import { shown } from '../facts/tables';
 import { writeLog } from '../logbook';
-import { messageOf, NotFound, Refused } from '../platform/errors';
+import { NotFound, Refused } from '../platform/errors';
+import { unreadWhy } from '../platform/files/faults';
 import { sampleOf } from '../platform/files/hash';
 import { OWN_FOLDER } from '../platform/files/journal';
 import { modifiedOf } from '../platform/files/move';
@@ -94,7 +95,7 @@ export async function lookForProxies(
     try {
       found.push({ id: path, path, facts: await proxyFacts(joinPath(root.path, path)) });
     } catch (e) {
-      none.push({ file: fileOf.get(path)!, because: messageOf(e) });
+      none.push({ file: fileOf.get(path)!, because: unreadWhy(e) });
     }
     task.progress(i + 1, candidates.length);
   }

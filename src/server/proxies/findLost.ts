@@ -10,7 +10,8 @@ import { clipName, clipsOf, standsAt, presenceOf } from '../cards';
 import { clips, files } from '../cards/tables';
 import { writeLog } from '../logbook';
 import { listRoots, type Root, rootById } from '../places';
-import { messageOf, NotFound, Refused } from '../platform/errors';
+import { NotFound, Refused } from '../platform/errors';
+import { unreadWhy } from '../platform/files/faults';
 import { sampleOf } from '../platform/files/hash';
 import { OWN_FOLDER } from '../platform/files/journal';
 import { joinPath } from '../platform/files/names';
@@ -138,7 +139,7 @@ export async function takeFound(runtime: InJob, { files: wanted }: TakeFound): P
         taken++;
         if (file.sample === null && isOfPair(file.role)) unseen.add(file.clip);
       } catch (e) {
-        refused.push({ file: shownPath(at), why: messageOf(e) });
+        refused.push({ file: shownPath(at), why: unreadWhy(e) });
       }
     }
   });

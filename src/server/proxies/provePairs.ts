@@ -33,7 +33,8 @@ import { decodedHashes, FfmpegFailed, type Inputs } from './run';
 import { varies } from './source';
 import { clips, files } from '../cards/tables';
 import { pairs } from './tables';
-import { messageOf, Unreadable } from '../platform/errors';
+import { Unreadable } from '../platform/errors';
+import { unreadWhy } from '../platform/files/faults';
 import { keepSamples, keptSamples, samplePictures, stateOf } from '../analysis';
 import { resolveIn } from '../platform/files/paths';
 import type { Footage } from '../platform/media/input';
@@ -130,7 +131,7 @@ async function picturesOf({ recipe, wanted, pictures, signal }: ProvenBy, file: 
   // An original that is away, or does not decode, makes a pair not proven; a proxy that does not, one that does not match.
   const faultOf = (of: 'original' | 'proxy') => (e: unknown) => {
     signal.throwIfAborted();
-    return { of, fault: messageOf(e) };
+    return { of, fault: unreadWhy(e) };
   };
   const original = await pictures().catch(faultOf('original'));
   const { rate, frames } = wanted;
@@ -308,7 +309,7 @@ export async function provePairsOf(
   }));
   const unread = (e: unknown): Proof => ({
     state: 'mismatched',
-    checks: [{ what: 'frames', result: 'differs', original: String(wanted.frames), proxy: messageOf(e) }],
+    checks: [{ what: 'frames', result: 'differs', original: String(wanted.frames), proxy: unreadWhy(e) }],
   });
   const known = new Map(
     (await runtime.db.select().from(pairs).where(eq(pairs.clip, clipId))).map((p) => [p.file, p]),

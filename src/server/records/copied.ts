@@ -5,6 +5,7 @@ import type { Row } from '../../core/records/replay';
 import { type BegunJob, type Template, watchedFolder } from '../../core/templates';
 import { openDatabase } from '../platform/db/client';
 import { messageOf, NotFound, Refused } from '../platform/errors';
+import { unreadWhy } from '../platform/files/faults';
 import { OWN_FOLDER } from '../platform/files/journal';
 import { joinPath } from '../platform/files/names';
 import { lstat, realpath, rename, stat } from '../platform/files/onDisk';
@@ -57,7 +58,7 @@ async function foundIn(folder: string): Promise<{ records: RecordFile | null; jo
     const jobs = records ? (records.tables.get('jobs') ?? []).filter((j) => isOfPlace(records, j)) : [];
     return { records, jobs };
   } catch (e) {
-    throw new Refused(`The records in this folder cannot be read: ${messageOf(e)}`, {
+    throw new Refused(`The records in this folder cannot be read: ${unreadWhy(e)}`, {
       file: folder,
       next: 'Copy the folder again, or begin with a template.',
     });

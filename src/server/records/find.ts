@@ -2,7 +2,7 @@ import path from 'node:path';
 import { shownPath } from '../../core/platform/names';
 import { formatBytes } from '../../core/platform/words';
 import { mountPoints } from '../platform/volumes/mountTable';
-import { messageOf } from '../platform/errors';
+import { unreadWhy } from '../platform/files/faults';
 import { OWN_FOLDER } from '../platform/files/journal';
 import { joinPath } from '../platform/files/names';
 import { readRecords } from './read';
@@ -90,7 +90,7 @@ export async function findRecords(
           continue;
         }
         const records = await readRecords(file).catch((e: unknown) => {
-          faults.push(`${shownPath(file)}: ${messageOf(e)}`);
+          faults.push(`${shownPath(file)}: ${unreadWhy(e)}`);
           return null;
         });
         if (!records) continue;

@@ -56,7 +56,7 @@ export class OpenFiles {
       if (!isCode(e, 'EEXIST')) throw e;
     });
     // A link in its place leads to where nothing of it belongs.
-    if (!(await lstat(place.folder)).isDirectory()) throw new Error(`${place.folder} is no folder`);
+    if (!(await lstat(place.folder)).isDirectory()) throw new Error(`${place.folder} is not a folder`);
     const file = joinPath(place.folder, recordsName(this.library));
     const part = anew ? `${file}.part` : null;
     if (part) await rm(part, { force: true });

@@ -1,4 +1,4 @@
-import { messageOf } from '../platform/errors';
+import { unreadWhy } from '../platform/files/faults';
 import type { Told } from './read';
 import { replayed } from './replayed';
 
@@ -22,7 +22,7 @@ async function answer(file: string): Promise<void> {
 }
 
 process.once('message', (file: string) => {
-  void answer(file).catch((e: unknown) => tell({ fault: messageOf(e) }));
+  void answer(file).catch((e: unknown) => tell({ fault: unreadWhy(e) }));
 });
 // Whoever asked has gone.
 process.once('disconnect', () => process.exit());

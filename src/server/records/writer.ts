@@ -5,7 +5,7 @@ import { RECORDS_VERSION } from '../../core/records/replay';
 import { distrustCopies, findCopy } from '../custody';
 import { library } from './tables';
 import { safeCopies } from '../custody/tables';
-import { messageOf } from '../platform/errors';
+import { inWords } from '../platform/files/faults';
 import { OWN_FOLDER } from '../platform/files/journal';
 import { joinPath } from '../platform/files/names';
 import type { Ports } from './ports';
@@ -234,10 +234,12 @@ export class RecordsWriter {
     );
   }
 
-  /** Says once that a place does not take its file. */
-  async #failed({ folder, name }: Place, e: unknown): Promise<void> {
+  /** Says once that a place does not take its file. A drive that went away meanwhile gets what it missed when it is back. */
+  async #failed({ folder, root, name }: Place, e: unknown): Promise<void> {
     this.#known.delete(folder);
-    const fault = messageOf(e);
+    const of = root === null ? undefined : (await listRoots(this.runtime)).find((r) => r.id === root);
+    if (of && (await isAway(this.runtime, of))) return;
+    const fault = inWords(e);
     if (this.#faults.get(folder) === fault) return;
     this.#faults.set(folder, fault);
     await writeLog(

@@ -2,7 +2,8 @@ import path from 'node:path';
 import { type CheckReport, type CheckedFile, checkFile, type FileHash } from '../../core/custody';
 import { type HashKind, CHAIN_FILE, listedPath, MHL_FOLDER } from '../../core/hashLists';
 import { type DiskPath, shownPath } from '../../core/platform/names';
-import { asError, isCode, messageOf, Refused } from '../platform/errors';
+import { asError, isCode, Refused } from '../platform/errors';
+import { inWords, unreadWhy } from '../platform/files/faults';
 import { OWN_FOLDER } from '../platform/files/journal';
 import { type Walked, walkWhole } from '../platform/files/walk';
 import { version } from '../platform/version';
@@ -143,7 +144,7 @@ export async function checkRecorded(
 ): Promise<{ report: CheckReport; found: FoundFile[] }> {
   const { newest, faults, known } = await listedIn(folder, null).catch((e: unknown) => ({
     newest: null,
-    faults: [`the hash list cannot be read: ${messageOf(e)}`],
+    faults: [`the hash list cannot be read: ${unreadWhy(e)}`],
     known: new Map<string, Expected>(),
   }));
   const { files, empty } = await filesIn(folder);
@@ -179,7 +180,7 @@ export async function checkRecorded(
       } catch (err) {
         if (isCode(err, 'STOPPED')) throw err;
         if (report.unreadable.length < NAMED)
-          report.unreadable.push({ path: shownPath(e.path), why: messageOf(err) });
+          report.unreadable.push({ path: shownPath(e.path), why: unreadWhy(err) });
         found.push({ ...at, result: 'unreadable', value: null });
       }
     },
@@ -211,7 +212,7 @@ export async function checkRecorded(
       report.generation = n;
     },
     (e: unknown) => {
-      report.lists.push(`no generation could be added to ${CHAIN_FILE}: ${messageOf(e)}`);
+      report.lists.push(`no generation could be added to ${CHAIN_FILE}: ${inWords(e)}`);
     },
   );
   return { report, found };
@@ -250,7 +251,7 @@ export async function checkFolder(folder: string, options: CheckOptions): Promis
       } catch (err) {
         if (isCode(err, 'STOPPED')) throw err;
         if (report.unreadable.length < NAMED)
-          report.unreadable.push({ path: shownPath(e.path), why: messageOf(err) });
+          report.unreadable.push({ path: shownPath(e.path), why: unreadWhy(err) });
       }
     },
     folder,

@@ -23,7 +23,8 @@ import {
   writeGeneration,
   readSums,
 } from '../../core/hashLists';
-import { isCode, messageOf, NotFound, Unreadable } from '../platform/errors';
+import { isCode, NotFound, Unreadable } from '../platform/errors';
+import { unreadWhy } from '../platform/files/faults';
 import { createFile, flushFolder, makeFolder, removeFile, replaceFile } from '../platform/files/fileSystem';
 import { shortHashes } from '../platform/files/hash';
 import { parseXmlObject } from '../platform/media/xml';
@@ -83,7 +84,7 @@ export async function readLists(folder: DiskPath): Promise<Lists> {
     const bytes = await readAll(
       joinPath(at, names.includes(name) ? name : beforeChain(name)),
       MAX_SIZE,
-    ).catch((e: unknown) => messageOf(e));
+    ).catch(unreadWhy);
     if (typeof bytes === 'string') {
       lists.faults.push(`${name} cannot be read: ${bytes}`);
       continue;

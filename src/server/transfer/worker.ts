@@ -1,7 +1,8 @@
 import path from 'node:path';
 import pMap from 'p-map';
 import type { HashKind } from '../../core/hashLists';
-import { Clash, isCode, messageOf, NotFound, ShelfError } from '../platform/errors';
+import { Clash, isCode, NotFound, ShelfError } from '../platform/errors';
+import { inWords, unreadWhy } from '../platform/files/faults';
 import { flushFolder, makeFolder, removeFile, setModified } from '../platform/files/fileSystem';
 import { requireVolume } from '../platform/files/onVolume';
 import { partName } from '../platform/files/partName';
@@ -60,7 +61,7 @@ const faultAt = (where: number | 'source', e: unknown): Fault =>
     : new Fault(
         where,
         typeof e === 'object' && e !== null && 'code' in e ? String(e.code) : 'UNKNOWN',
-        messageOf(e),
+        where === 'source' ? unreadWhy(e) : inWords(e),
       );
 
 class Gate {

@@ -204,13 +204,13 @@ test('a clip that changed since it was planned fails alone, and goes when it is 
   const view = await sent(id);
   expect(view).toMatchObject({ state: 'partly', failed: 12 });
   expect(view.list[0]!.fault).toBe(
-    'No images can be made of T0001.MP4: In/B001/CLIP/T0001.MP4 is not there any more.',
+    'No images can be made of T0001.MP4: In/B001/CLIP/T0001.MP4 is no longer there.',
   );
   expect(readdirSync(rowAt('SLW late', 'T0002'))).toHaveLength(6);
   // What is not here is said before it is begun.
   const plan = await planView(s.runtime, wanted('SLW later'));
   expect(plan.remarks[0]).toMatchObject({
-    ...{ name: 'T0001', what: 'used', why: 'In/B001/CLIP/T0001.MP4 is not there any more' },
+    ...{ name: 'T0001', what: 'used', why: 'In/B001/CLIP/T0001.MP4 is no longer there' },
   });
   expect(plan.counts.fresh).toBe(6);
   renameSync(away, original('T0001.MP4'));

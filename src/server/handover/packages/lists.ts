@@ -18,7 +18,8 @@ import { grouped, statementsOf } from '../../cards';
 import { factsAsCsv } from '../../facts';
 import { requireJob } from '../../jobs';
 import { among } from '../../platform/db/among';
-import { messageOf, NotFound } from '../../platform/errors';
+import { NotFound } from '../../platform/errors';
+import { inWords } from '../../platform/files/faults';
 import { pairs } from '../../proxies/tables';
 import { relativeUrl } from '../../platform/files/names';
 import { clipsEdit, correctedEdit, pictureTracks, type Side, stringOutEdit, type There } from '../export';
@@ -78,7 +79,7 @@ export async function listsOf(runtime: InJob, of: Listed): Promise<{ lists: List
       } catch (e) {
         // The set is gone; without a report the package is all the same what it is.
         if (e instanceof NotFound) throw e;
-        faults.push(`${name} was not written: ${messageOf(e)}`);
+        faults.push(`${name} was not written: ${inWords(e)}`);
       }
     }
   }

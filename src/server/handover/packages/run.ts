@@ -7,6 +7,7 @@ import { placeOf } from '../../cards';
 import { writeLog } from '../../logbook';
 import { listRoots, type Root, rootById } from '../../places';
 import { messageOf } from '../../platform/errors';
+import { inWords, unreadWhy } from '../../platform/files/faults';
 import { removeFile } from '../../platform/files/fileSystem';
 import { checkUnchanged, modifiedOf } from '../../platform/files/move';
 import { joinPath } from '../../platform/files/names';
@@ -174,7 +175,7 @@ class Sending {
     await access(this.#root.path, constants.W_OK)
       .then(() => mkdir(this.#at))
       .catch((e: unknown) => {
-        throw this.#down((e as { code?: string }).code, messageOf(e));
+        throw this.#down((e as { code?: string }).code, inWords(e));
       });
     this.#on = await onVolume(this.#at);
   }
@@ -227,7 +228,7 @@ class Sending {
       const made = await makeRun(this.runtime, this.row, run, this.context.signal).catch(
         async (e: unknown) => {
           if (e instanceof Halted) throw e;
-          await this.#failed(run, messageOf(e));
+          await this.#failed(run, inWords(e));
           return null;
         },
       );
@@ -242,7 +243,7 @@ class Sending {
     const tasks: TaskFile[] = [];
     for (const f of batch) {
       const from = await this.#sourceOf(f).catch(async (e: unknown) => {
-        await this.#failed(f, messageOf(e));
+        await this.#failed(f, unreadWhy(e));
         return null;
       });
       if (from !== null)
@@ -446,7 +447,7 @@ class Sending {
     await addGeneration(this.#at, {
       ...{ process: 'transfer', kind: HASH, emptyFolders: [], version, entries: listed.pages() },
     }).catch((e: unknown) =>
-      faults.push(`Its hash list in ${MHL_FOLDER} could not be written: ${messageOf(e)}`),
+      faults.push(`Its hash list in ${MHL_FOLDER} could not be written: ${inWords(e)}`),
     );
     const [{ failed } = { failed: 0 }] = await db
       .select({ failed: count() })

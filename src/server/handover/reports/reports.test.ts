@@ -69,7 +69,7 @@ test('what is missing: a file that was moved away, a number that the card left o
   const html = await page('missing');
   renameSync(`${file}.away`, file);
   expect(html).toContain('Files that cannot be had now: 1 clip');
-  expect(html).toContain('T0002.MP4: In/B001/CLIP/T0002.MP4 is not there any more');
+  expect(html).toContain('T0002.MP4: In/B001/CLIP/T0002.MP4 is no longer there');
   expect(html).toContain('T0003 is missing after T0002');
   expect(html).toContain('It was not copied here: no copy of it is known.');
   expect(await page('missing')).not.toContain('Files that cannot be had now');

@@ -14,6 +14,11 @@ const WORDS: Record<string, string> = {
   EILSEQ: 'the volume does not take this name',
   ENODEV: 'the volume is no longer there',
   ENXIO: 'the volume is no longer there',
+  ENOENT: 'it or its folder is no longer there',
+  ENOTCONN: 'the volume is not connected',
+  ESTALE: 'the volume is not connected',
+  EISDIR: 'a folder has the name of the file',
+  ENOTDIR: 'a file has the name of the folder',
   EMFILE: 'too many files are open',
 };
 
@@ -25,10 +30,14 @@ export function inWords(e: unknown): string {
   return words === undefined ? messageOf(e) : `${words} (${code})`;
 }
 
-/** Why the file of a name cannot be read, for a person. What was thrown as ours names it already. */
+/** Why something cannot be read, for a person: in other words than those of a folder that is to be written to. */
+export function unreadWhy(e: unknown): string {
+  if (isCode(e, 'ENOENT')) return 'it is no longer there';
+  return isCode(e, 'EACCES') ? 'this user may not read it (EACCES)' : inWords(e);
+}
+
+/** The same of the file of a name. What was thrown as ours names it already. */
 export function unreadInWords(name: string, e: unknown): string {
   if (isCode(e, 'ENOENT')) return `${name} is no longer there`;
-  if (e instanceof ShelfError) return e.message;
-  // In other words than those of a folder that is to be written to.
-  return `${name} cannot be read: ${isCode(e, 'EACCES') ? 'this user may not read it (EACCES)' : inWords(e)}`;
+  return e instanceof ShelfError ? e.message : `${name} cannot be read: ${unreadWhy(e)}`;
 }

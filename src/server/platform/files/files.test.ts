@@ -24,7 +24,7 @@ import path from 'node:path';
 import { copyVerified, removeCopy } from '../../transfer/copyOne';
 import { endThreads } from '../../transfer/pool';
 import { Unreadable } from '../errors';
-import { unreadInWords } from './faults';
+import { inWords, unreadInWords } from './faults';
 import { createFile, layer, makeFolder } from './fileSystem';
 import { hashFile } from './hash';
 import { Journal } from './journal';
@@ -455,6 +455,14 @@ test.each([
     const fault = Object.assign(new Error(`${code}: what, open`), { code, syscall: 'open' });
     expect(unreadInWords('A.mov', fault)).toBe(words);
   },
+);
+
+test.each([
+  ['ENOENT', 'it or its folder is no longer there (ENOENT)'],
+  ['EISDIR', 'a folder has the name of the file (EISDIR)'],
+  ['ENOTDIR', 'a file has the name of the folder (ENOTDIR)'],
+])('what cannot be written is said so, too (%s)', (code, words) =>
+  expect(inWords(Object.assign(new Error(`${code}: what, open '/a/b'`), { code }))).toBe(words),
 );
 
 test('what a reader itself says of a file is said as it is', () =>
