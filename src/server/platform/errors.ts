@@ -73,11 +73,45 @@ export const asError = (e: unknown): Error => (e instanceof Error ? e : new Erro
 /** What is said where the database has no room for what is to be kept. */
 export const NO_ROOM = 'The data folder’s volume is full.';
 
-/** The message of anything thrown, in one line. */
+/** What the system's codes mean, for a person. */
+export const CODE_WORDS: Record<string, string> = {
+  ENOSPC: 'the volume is full',
+  EDQUOT: 'no more may be written on this volume',
+  EROFS: 'the volume is read-only',
+  EACCES: 'this user is not allowed to',
+  EPERM: 'the system does not allow it',
+  EIO: 'the volume gave an error',
+  EBUSY: 'another program has it open',
+  ETXTBSY: 'another program has it open',
+  ENAMETOOLONG: 'the name is too long for this volume',
+  EILSEQ: 'the volume does not take this name',
+  ENODEV: 'the volume is no longer there',
+  ENXIO: 'the volume is no longer there',
+  ENOENT: 'it is not there',
+  ENOTCONN: 'the volume is not connected',
+  ESTALE: 'the volume is not connected',
+  ETIMEDOUT: 'the volume did not answer in time',
+  EISDIR: 'a folder has the name of the file',
+  ENOTDIR: 'a file has the name of the folder',
+  ENOTEMPTY: 'the folder is not empty',
+  EXDEV: 'it is on another volume',
+  ELOOP: 'it is a link, or links lead in a circle',
+  EMFILE: 'too many files are open',
+  ENFILE: 'too many files are open',
+};
+
+/** The code of a thrown thing ("ENOENT"); empty where it has none. */
+export const codeOf = (e: unknown): string =>
+  typeof e === 'object' && e !== null && 'code' in e ? String(e.code) : '';
+
+/** The message of anything thrown, in one line: of what the system refused, which file it was and why. */
 export const messageOf = (e: unknown): string => {
   // The statement and all it was given are no words for a person; why the database refused it is.
   if (e instanceof DrizzleQueryError && isFull(e)) return NO_ROOM;
   if (e instanceof DrizzleQueryError && e.cause) return `the database did not take it: ${messageOf(e.cause)}`;
+  const words = CODE_WORDS[codeOf(e)];
+  if (words !== undefined && typeof e === 'object' && e !== null && 'syscall' in e)
+    return `${'path' in e ? `${String(e.path)}: ` : ''}${words} (${codeOf(e)})`;
   if (e instanceof Error) return e.message;
   // An engine of another language throws what is no error of ours.
   return typeof e === 'object' && e !== null
@@ -92,8 +126,7 @@ export const messageOf = (e: unknown): string => {
 };
 
 /** Whether a thrown thing is a file system error of a code ("ENOENT"). */
-export const isCode = (e: unknown, ...codes: string[]): boolean =>
-  typeof e === 'object' && e !== null && 'code' in e && codes.includes(String(e.code));
+export const isCode = (e: unknown, ...codes: string[]): boolean => codes.includes(codeOf(e));
 
 /** Whether a volume is full, as the system says it, the database (SQLSTATE 53100), or its engine by a number of its own (51, WASI). */
 export function isFull(thrown: unknown): boolean {

@@ -18,8 +18,10 @@ test.each([
 });
 
 test('a file that does not fit is said with its path; what nobody expected leaves its trace on the console', () => {
-  const full = Object.assign(new Error("ENOSPC: no space left on device, open '/n/x'"), { code: 'ENOSPC' });
-  expect(problemOf(full)).toMatchObject({ title: 'Full', detail: expect.stringContaining('/n/x') });
+  const full = Object.assign(new Error("ENOSPC: no space left on device, open '/n/x'"), {
+    ...{ code: 'ENOSPC', syscall: 'open', path: '/n/x' },
+  });
+  expect(problemOf(full)).toMatchObject({ title: 'Full', detail: '/n/x: the volume is full (ENOSPC)' });
   const said = jest.spyOn(console, 'error').mockImplementation(() => undefined);
   expect(problemOf(refused({ code: '23505' }))).toMatchObject({ title: 'Unexpected', status: 500 });
   expect(said).toHaveBeenCalledTimes(1);

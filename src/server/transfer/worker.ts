@@ -1,7 +1,7 @@
 import path from 'node:path';
 import pMap from 'p-map';
 import type { HashKind } from '../../core/hashLists';
-import { Clash, isCode, NotFound, ShelfError } from '../platform/errors';
+import { Clash, codeOf, isCode, NotFound, ShelfError } from '../platform/errors';
 import { inWords, unreadWhy } from '../platform/files/faults';
 import { flushFolder, makeFolder, removeFile, setModified } from '../platform/files/fileSystem';
 import { requireVolume } from '../platform/files/onVolume';
@@ -58,11 +58,7 @@ class Fault extends Error {
 const faultAt = (where: number | 'source', e: unknown): Fault =>
   e instanceof Fault
     ? e
-    : new Fault(
-        where,
-        typeof e === 'object' && e !== null && 'code' in e ? String(e.code) : 'UNKNOWN',
-        where === 'source' ? unreadWhy(e) : inWords(e),
-      );
+    : new Fault(where, codeOf(e) || 'UNKNOWN', where === 'source' ? unreadWhy(e) : inWords(e));
 
 class Gate {
   readonly #words: Int32Array;
