@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { MAX_BODY, tooLarge } from '../../core/platform/doors';
 import type { ProblemDetails } from '../../core/platform/shapes';
 import { jobByCode } from '../../server/jobs';

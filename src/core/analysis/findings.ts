@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { fps, type Rate } from '../platform/timecode/rate';
 import type { PicturesSeen } from './pictures';
 import type { Range } from './ranges';

@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { sampledFrames } from './filmstrip';
 import { type Range, Ranges } from './ranges';
 

@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { Analysis } from '../analysis';
 import { ShownPath } from '../platform/names';
 import { ClipKind, FileRole } from '../intake';

@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 
 /** The mark of a bin: a shape with a colour, so that no two differ in colour alone. */
 export const BinLabel = z.enum(['disc', 'square', 'triangle', 'diamond', 'ring', 'bar']);

@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { BinLabel } from './bin';
 import { Rule } from './rule';
 import { LONGEST } from './search/query';

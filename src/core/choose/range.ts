@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import type { ClipKind } from '../intake';
 import type { Rate } from '../platform/timecode/rate';
 import { addFrames, formatTimecode, parseTimecode, seconds } from '../platform/timecode/timecode';

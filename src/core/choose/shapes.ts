@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { ClipKind } from '../intake';
 import { ShownPath } from '../platform/names';
 import { Rate } from '../platform/timecode/rate';

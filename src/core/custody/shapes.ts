@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { ShownPath, PathBelow } from '../platform/names';
 import { DiskIdentity } from '../platform/disks';
 import { Verification } from '../offload';

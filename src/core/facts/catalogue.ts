@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { countsTimecode, type Rate } from '../platform/timecode/rate';
 import { fromTimeOfDay } from '../platform/timecode/timecode';
 import { formatValue as formatPlain, Value, type ValueType } from './values';

@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { FieldId } from './catalogue';
 
 /** A named choice of fields, in the order of their columns. The form they are exported and imported in, too. */

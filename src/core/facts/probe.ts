@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { isPlausible, parseRate, type Rate } from '../platform/timecode/rate';
 import { canDrop, parseTimecode } from '../platform/timecode/timecode';
 import { Said, type Statement, timeOfDayValue } from './catalogue';

@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { formatRate, Rate, sameRate } from '../platform/timecode/rate';
 import { formatTimecode, sameAddress, Timecode } from '../platform/timecode/timecode';
 

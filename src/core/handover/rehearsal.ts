@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { formatTimecode, sameAddress, type Timecode } from '../platform/timecode/timecode';
 import { plural } from '../platform/words';
 import type { PairState } from '../proxies';

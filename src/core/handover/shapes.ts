@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { ShownPath } from '../platform/names';
 import { countsTimecode, Rate } from '../platform/timecode/rate';
 import { LaidVerdict, Laid } from './edit/lay';

@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 
 /**
  * The hashes Sort Shelf reads and writes. `xxh3` (64 bit) is only read. Names as in ASC MHL 2.0 (from memory). Values are

@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import type { DiskPath } from '../platform/names';
 import { HashKind, hashValue, type ListedFile } from './hashes';
 

@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { CardShape, extensionOf } from './shape';
 import { NextSteps } from '../next';
 import { patternFault, DEFAULT_PATTERN, Verification } from '../offload';

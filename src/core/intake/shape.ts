@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 
 /**
  * What a file is to its clip. The first segment of a long take and the first of numbered stills are its `original`; those

@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { CameraLabel } from '../platform/cameraLabel';
 import { Rate } from '../platform/timecode/rate';
 import { Trust } from '../facts';

@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { PlanState } from '../naming';
 
 export const LogKind = z.enum([

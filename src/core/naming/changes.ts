@@ -1,5 +1,5 @@
 import { RE2JS } from 're2js';
-import { z } from 'zod';
+import * as z from 'zod';
 
 /** What is changed in a name once its blocks are put together, in order. */
 export const Change = z.discriminatedUnion('kind', [

@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 
 /** A problem with one clip's name or place: `stop` prevents applying, `look` is worth a look. */
 export interface Problem {

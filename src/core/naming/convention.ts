@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { wordsFault } from '../offload';
 import { ClipKind, FileRole } from '../intake';
 import { Block, BlockKind, newBlock } from './blocks';

@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import type { FieldId } from '../facts';
 import { readTable } from '../platform/csv';
 import { moduleOf } from './blocks';

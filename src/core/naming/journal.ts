@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { ShownPath } from '../platform/names';
 import { leaves, orderSteps, type Place, placeKey, Step } from './plan';
 

@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { newBlock } from './blocks';
 import { Convention, DEFAULT_CONVENTION, DEFAULT_FOLDER_PLAN, FolderPlan } from './convention';
 

@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { join } from '../platform/names';
 
 /** A file's place: a root by its id, and the path below it with "/" between the parts. */

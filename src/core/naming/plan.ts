@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { extensionOf, type FileRole, isMade } from '../intake';
 import { join } from '../platform/names';
 import { checkPath, type Problem, SHORT, type System } from './check';

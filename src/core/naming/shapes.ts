@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { ClipKind, FileRole } from '../intake';
 import { NewOffload } from '../offload';
 import { ShownPath } from '../platform/names';

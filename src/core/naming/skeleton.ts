@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { cardFolder, type CardWords } from '../offload';
 
 /** What is asked of further folders: which there are to be, and whether those that are missing are made. */

@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { ShownPath } from '../platform/names';
 
 const name = z.string().trim().min(1).max(120);

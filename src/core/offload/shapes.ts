@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { CameraLabel } from '../platform/cameraLabel';
 import { PathBelow, ShownPath } from '../platform/names';
 import { NextSteps } from '../next';

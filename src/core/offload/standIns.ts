@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 
 // What crosses to and from the stand-ins of the demonstration.
 

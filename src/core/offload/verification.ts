@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 
 /** How a copy is proven. */
 export const Verification = z.enum(['contents', 'contentsTwice', 'sizes']);

@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { PlatformEvent } from '../platform/shapes';
 import { ShownPath } from '../platform/names';
 import { CardView } from '../cards';

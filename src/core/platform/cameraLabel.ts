@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 
 /** What a camera is called on a job: "A", "B2", "DRON". Its cards are called after it. */
 export const CameraLabel = z

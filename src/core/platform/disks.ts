@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 
 /** The physical disks under a folder: what fails as one. */
 export const DiskIdentity = z.object({

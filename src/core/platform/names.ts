@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 
 // File systems keep names as bytes, which need not be UTF-8. A byte that is part of no character is carried as one of the
 // private characters U+F780 to U+F7FF, so that every name can be kept as text and given back to the disk byte by byte.

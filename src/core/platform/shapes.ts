@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { ShownPath } from './names';
 
 // The shapes that cross between server and interface, here those of no feature; each feature has its own. One definition

@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { sameRate } from '../platform/timecode/rate';
 import { sameAddress } from '../platform/timecode/timecode';
 import { PairFacts } from './prove';

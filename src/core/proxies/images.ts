@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import type { Rate } from '../platform/timecode/rate';
 import { formatTimecode, type Timecode } from '../platform/timecode/timecode';
 import { isInterlaced, isRgb, type ProxySource } from './source';

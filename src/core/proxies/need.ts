@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { fps, formatRate, type Rate } from '../platform/timecode/rate';
 import { LIGHT, Recipe } from './recipe';
 

@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import type { Recipe } from './recipe';
 import { ALIKE, areAlike, type Compared } from '../analysis';
 import { formatRate, parseRate, Rate, sameRate } from '../platform/timecode/rate';

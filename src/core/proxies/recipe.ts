@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import type { Timecode } from '../platform/timecode/timecode';
 
 /** How the picture is coded, by the published standards' names. */

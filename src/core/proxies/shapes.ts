@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { PairState, PairCheck } from './prove';
 import { ShownPath } from '../platform/names';
 import { ChosenClips, WorkView } from '../platform/shapes';

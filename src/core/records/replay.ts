@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { keyOfFirst, rowOfFirst } from './upgrade';
 
 // The records beside the footage: what the database knows of cards, copies, names and places, a JSON object a line. A header, then

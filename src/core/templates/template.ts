@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { ChoiceSet } from '../choose';
 import { FieldSet, Trust } from '../facts';
 import { IntakeRules } from '../intake';

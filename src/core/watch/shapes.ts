@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { CardChoice } from '../intake';
 import { NextSteps } from '../next';
 import { PathBelow, ShownPath } from '../platform/names';

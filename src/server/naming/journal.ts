@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { JournalPlan } from '../../core/naming/journal';
 import type { Root } from '../places';
 import { JOURNAL, OWN_FOLDER } from '../platform/files/journal';

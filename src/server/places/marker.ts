@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto';
-import { z } from 'zod';
+import * as z from 'zod';
 import type { DiskPath } from '../../core/platform/names';
 import { isCode } from '../platform/errors';
 import { createFile, flushFolder, makeFolder, removeFile, replaceFile } from '../platform/files/fileSystem';

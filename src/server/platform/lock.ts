@@ -2,7 +2,7 @@ import { randomUUID } from 'node:crypto';
 import { readFileSync } from 'node:fs';
 import { copyFile, constants, link, mkdir, readFile, rm, stat, writeFile } from 'node:fs/promises';
 import { createServer } from 'node:net';
-import { z } from 'zod';
+import * as z from 'zod';
 import { isCode, Refused } from './errors';
 import { joinPath } from './files/names';
 

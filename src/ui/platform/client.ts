@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { type DiskPath, ShownPath } from '../../core/platform/names';
 import { CheckReport, WipeView, type CheckFolder } from '../../core/custody';
 import {

@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 
 /**
  * How a value is compared. `from` is at least, `to` at most, `between` both; `with` and `no` ask whether there is one at all.

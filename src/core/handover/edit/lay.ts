@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { countingRate, formatRate, type Rate, sameRate } from '../../platform/timecode/rate';
 import {
   canDrop,

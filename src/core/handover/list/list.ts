@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { GivenKind, LONGEST_NAME, tidyName } from '../../choose';
 import { readTable } from '../../platform/csv';
 import {

@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { Changed } from '../../platform/shapes';
 import { GivenKind } from '../../choose';
 import { ListField } from './list';

@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { wordsFault } from '../../offload';
 import { ImageKind } from '../../proxies';
 import { REPORT_WORDS, ReportKind } from '../report/shapes';

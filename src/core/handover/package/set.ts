@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 
 /** Clips that are handed over together, as they are when it is done. */
 export const ClipSet = z.discriminatedUnion('kind', [

@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { CheckReport } from '../../custody';
 import { PathBelow, ShownPath } from '../../platform/names';
 import { Form, List, Media } from './form';

@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import type { ClipView } from '../../cards';
 import type { FieldId } from '../../facts';
 import { ClipSet } from '../package/set';

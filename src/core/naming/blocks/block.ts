@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import type { NamingClip } from '../clip';
 
 /** What to do where a clip has no value for a block. */

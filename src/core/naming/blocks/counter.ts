@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { defineBlock } from './block';
 
 /** What a counter starts again for. */

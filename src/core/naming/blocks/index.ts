@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { Finish, FINISH, type BlockModule } from './block';
 import { camera } from './camera';
 import { card } from './card';

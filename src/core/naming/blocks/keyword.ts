@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { keywordKey, LONGEST_NAME } from '../../choose';
 import type { NamingClip } from '../clip';
 import { defineBlock } from './block';

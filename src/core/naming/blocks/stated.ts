@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { defineBlock, type BlockModule } from './block';
 
 /** A block that writes one field of what a clip states, or a person says of it. */

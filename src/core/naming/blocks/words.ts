@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { defineBlock } from './block';
 
 export const words = defineBlock({

@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 
 /**
  * A frame rate as an exact rational in frames per second, in lowest terms: 25 is `{ num: 25, den: 1 }`,

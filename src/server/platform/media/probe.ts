@@ -1,5 +1,5 @@
 import { execa, ExecaError } from 'execa';
-import { z } from 'zod';
+import * as z from 'zod';
 import type { DiskPath } from '../../../core/platform/names';
 import {
   decodeText,

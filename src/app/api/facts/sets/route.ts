@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { FieldSet, FieldSetFile } from '../../../../core/facts';
 import { fieldSetsView, importFieldSets, saveFieldSet } from '../../../../server/facts';
 import { answer, answerTo } from '../../answer';

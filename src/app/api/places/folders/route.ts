@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { FullPath, NewFolder } from '../../../../core/places';
 import { newFolder, outsideFolder } from '../../../../server/places';
 import { answer, answerTo } from '../../answer';

@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { FullPath } from '../../../../core/places';
 import { NewFromCopy } from '../../../../core/records';
 import { beginFromCopy, copiedJobs } from '../../../../server/records';

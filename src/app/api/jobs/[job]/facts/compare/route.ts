@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { sideBySide } from '../../../../../../server/facts';
 import { inJobTo, type InJobContext } from '../../../../answer';
 

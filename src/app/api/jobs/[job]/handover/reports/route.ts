@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { ReportRequest } from '../../../../../../core/handover';
 import { makeReport } from '../../../../../../server/handover';
 import { inJob, type InJobContext } from '../../../../answer';

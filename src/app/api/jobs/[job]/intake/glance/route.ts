@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { FullPath } from '../../../../../../core/places';
 import { glance } from '../../../../../../server/intake';
 import { inJob, type InJobContext } from '../../../../answer';

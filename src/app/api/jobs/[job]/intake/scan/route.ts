@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { scanClips } from '../../../../../../server/intake';
 import { changeTo, type InJobContext } from '../../../../answer';
 

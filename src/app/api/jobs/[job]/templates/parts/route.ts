@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { TakeParts } from '../../../../../../core/templates';
 import { previewParts, templateById, takeParts } from '../../../../../../server/templates';
 import { changeTo, inJob, type InJobContext } from '../../../../answer';

@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { inJobTo, type InJobContext } from '../../../../../answer';
 
 /** Begins to look for files that are not at their places; answers with the task. */

@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { clipFile } from '../../../../../../../server/cards';
 import { inJob, type InJobContext } from '../../../../../answer';
 import { fileResponse } from '../../../../../fileResponse';

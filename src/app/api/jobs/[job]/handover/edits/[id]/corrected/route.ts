@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { correctedEdit } from '../../../../../../../../server/handover';
 import { inJob, type InJobContext } from '../../../../../../answer';
 import { timelineResponse } from '../../../../../../timelineResponse';
