@@ -16,6 +16,7 @@ import { namingRequest } from '../../core/naming/shapes';
 import { clips } from '../cards/tables';
 import { sayOfClips } from '../facts';
 import { beginJob } from '../jobs';
+import { log } from '../logbook/tables';
 import { addRoot } from '../places';
 import { layer } from '../platform/files/fileSystem';
 import { type InJob, openRuntime } from '../runtime';
@@ -93,6 +94,12 @@ test('with the database lost, names are undone from the journal alone: the later
   expect(await undoFromJournal(runtime, first)).toEqual({ files: 6, failed: [] });
   expect(tree()).toEqual(before);
   expect(await journalChanges(runtime)).toEqual([]);
+  // Both are in the logbook of all jobs.
+  const entry = {
+    ...{ kind: 'undo', job: null },
+    text: 'By the journal on the shelf 6 files went back to where they were before a change of names that is in no logbook here.',
+  };
+  expect(await runtime.db.select().from(log)).toMatchObject([entry, entry]);
 });
 
 test('a plan that the database knows, or that was undone before it was lost, is not offered', async () => {
@@ -242,6 +249,10 @@ test('a family that a fault leaves split is told of, file by file', async () => 
     expect.stringMatching(/^its clip stays together: /),
     expect.stringMatching(/^could not go back: /),
   ]);
+  const [entry] = await runtime.db.select().from(log);
+  expect(entry!.text).toMatch(
+    / 1 file went back to where it was .*; .* could not: its clip stays together: .*, and 1 other neither\.$/,
+  );
 });
 
 test('of two files that cannot be told from one another neither is moved', async () => {

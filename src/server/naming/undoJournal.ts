@@ -15,8 +15,10 @@ import {
 import { type Place, placeKey, type Step, undoSteps } from '../../core/naming/plan';
 import type { StepState } from '../../core/naming/shapes';
 import { type DiskPath, shownPath } from '../../core/platform/names';
+import { plural } from '../../core/platform/words';
 import { files } from '../cards/tables';
 import { jobs } from '../jobs/tables';
+import { writeLog } from '../logbook';
 import { isMovable, listRoots } from '../places';
 import { among } from '../platform/db/among';
 import { Refused } from '../platform/errors';
@@ -263,15 +265,27 @@ export function undoFromJournal(runtime: Ports, plan: string): Promise<JournalUn
     const steps = stepsBack(ways);
     const id = randomUUID();
     const journal = new Journal(roots.get('shelf')!.path);
+    let undone: JournalUndone;
     try {
       journal.write(intentOf([...roots.values()], { id, kind: 'undo', undoes: plan, steps }), true);
-      return await goBack(runtime, roots, steps, (n, state) => journal.write({ plan: id, step: n, state }));
+      undone = await goBack(runtime, roots, steps, (n, state) => journal.write({ plan: id, step: n, state }));
     } finally {
       journal.write({ plan: id, ended: true }, true);
       journal.close();
     }
+    await writeLog({ db: runtime.db, who: runtime.who, job: null }, 'undo', sentence(undone));
+    runtime.events.changed('log');
+    return undone;
   });
 }
+
+/** What the logbook says of it. */
+const sentence = ({ files: back, failed: [first, ...others] }: JournalUndone): string =>
+  `By the journal on the shelf ${plural(back, 'file')} went back to where ${back === 1 ? 'it was' : 'they were'} before a change of names that is in no logbook here${
+    first === undefined
+      ? ''
+      : `; ${first.file} could not: ${first.fault}${others.length > 0 ? `, and ${plural(others.length, 'other')} neither` : ''}`
+  }.`;
 
 /** Does the steps in order; a family of which one fails stays together where it was. `note` is told of each. */
 async function goBack(
