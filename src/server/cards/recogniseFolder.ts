@@ -9,7 +9,8 @@ import {
   typeOf,
 } from '../../core/intake';
 import { chooseFacts, count, rateOf } from '../../core/facts';
-import { isCode, messageOf, NotFound } from '../platform/errors';
+import { isCode, NotFound } from '../platform/errors';
+import { unreadWhy } from '../platform/files/faults';
 import { OWN_FOLDER } from '../platform/files/journal';
 import { resolveIn } from '../platform/files/paths';
 import { type Walked, walkWhole } from '../platform/files/walk';
@@ -154,7 +155,7 @@ async function lookInto(
       .map((e) => async () => {
         const fault = await sniff(joinPath(at, e.path), e.size).catch((err: unknown) => ({
           footage: true,
-          fault: `cannot be read: ${messageOf(err)}`,
+          fault: `cannot be read: ${unreadWhy(err)}`,
         }));
         if (!fault) return;
         if (fault.footage) faults.set(e.path, fault.fault);

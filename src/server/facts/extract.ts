@@ -7,7 +7,8 @@ import type { Extracted, Extraction } from '../../core/facts/shapes';
 import { showFact } from '../../core/facts/table';
 import { shownPath } from '../../core/platform/names';
 import { clips } from '../cards/tables';
-import { messageOf, Refused } from '../platform/errors';
+import { Refused } from '../platform/errors';
+import { inWords } from '../platform/files/faults';
 import { joinPath } from '../platform/files/names';
 import { resolveIn } from '../platform/files/paths';
 import type { InJob } from './ports';
@@ -129,7 +130,7 @@ export async function extract(
         } catch (e) {
           faults.push({
             name: c.name,
-            why: `its look ${shownPath(look.name)} could not be copied: ${messageOf(e)}`,
+            why: `its look ${shownPath(look.name)} could not be copied: ${inWords(e)}`,
           });
         }
       }

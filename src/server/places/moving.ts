@@ -6,7 +6,8 @@ import { shownPath } from '../../core/platform/names';
 import { formatBytes, plural } from '../../core/platform/words';
 import { writeLog } from '../logbook';
 import type { Writer } from '../platform/db/transaction';
-import { Clash, Interrupted, isCode, messageOf, Refused, Unreadable } from '../platform/errors';
+import { inWords } from '../platform/files/faults';
+import { Clash, Interrupted, isCode, Refused, Unreadable } from '../platform/errors';
 import { createFile, flushFolder, makeFolder, removeFile, replaceFile } from '../platform/files/fileSystem';
 import { OWN_FOLDER } from '../platform/files/journal';
 import { joinPath } from '../platform/files/names';
@@ -138,7 +139,7 @@ export async function movePlace(
     );
   } catch (e) {
     // Who asked for it may have closed the page.
-    await sayIn(runtime, `The place “${before.name}” was not moved to ${said}: ${messageOf(e)}`);
+    await sayIn(runtime, `The place “${before.name}” was not moved to ${said}: ${inWords(e)}`);
     throw e;
   }
 }

@@ -1,4 +1,5 @@
-import { DataFolderGone, isCode, messageOf } from './errors';
+import { DataFolderGone, isCode } from './errors';
+import { unreadWhy } from './files/faults';
 import { type FileHandle, open, stat } from './files/onDisk';
 
 /**
@@ -32,7 +33,7 @@ export class HomeWatch {
     const now = await Promise.all([stat(this.home), this.opened.stat()]).catch((e: unknown) => {
       if (isCode(e, 'ENOENT', 'ENOTDIR')) return null;
       // A share that does not answer for a moment is not gone.
-      throw new DataFolderGone(`The data folder ${this.home} cannot be looked at: ${messageOf(e)}`, {
+      throw new DataFolderGone(`The data folder ${this.home} cannot be looked at: ${unreadWhy(e)}`, {
         file: this.home,
         next: 'Check that its drive or server is connected, then try again.',
       });

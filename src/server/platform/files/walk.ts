@@ -2,7 +2,8 @@ import { Stats } from 'node:fs';
 import { lstat, readdir } from 'node:fs/promises';
 import type { DiskPath } from '../../../core/platform/names';
 import type { FoundEntry } from '../../../core/intake';
-import { isCode, messageOf, Refused } from '../errors';
+import { isCode, Refused } from '../errors';
+import { unreadWhy } from './faults';
 import { diskPath, joinPath, nameFromBytes } from './names';
 
 /** Most entries that are listed of a folder. Fewer in tests. */
@@ -66,7 +67,7 @@ export async function listFolder(top: DiskPath, at: string, left = LISTINGS): Pr
 
 function entryOf(path: string, stat: unknown): FoundEntry {
   if (!(stat instanceof Stats)) {
-    const fault = `it cannot be looked at: ${messageOf(stat)}`;
+    const fault = `it cannot be looked at: ${unreadWhy(stat)}`;
     return { path, kind: 'other', size: 0, modified: 0, fault };
   }
   const kind = stat.isSymbolicLink() ? 'link' : stat.isFile() ? 'file' : 'other';
