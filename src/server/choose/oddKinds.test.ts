@@ -103,17 +103,32 @@ test('sound is in string-outs, whole or in stretches, and is played; a still is 
     change({ do: 'addToStringOut', list: id, items: [{ clip: sound, from: 90, to: 102 }], before: null }),
   ).rejects.toThrow('the clip has 101 frames');
   await change({ do: 'removeStringOut', list: id });
-  // Of what is found, all that runs; of stills alone, nothing.
-  await change({ do: 'addStringOut', name: 'All', found: { wanted: {}, what: 'clips' } });
+  // Of what is chosen or found, all that runs, and the rest is said; of stills alone, nothing.
+  expect(
+    await change({ do: 'addStringOut', name: 'Chosen', items: [{ clip: still }, { clip: moving }] }),
+  ).toMatchObject({ text: 'String-out Chosen made of 1 part; left out, as it does not run: P001' });
+  const chosen = await parts();
+  expect(chosen.all.map((p) => p.clip)).toEqual([moving]);
+  const again = { items: [moving, ...Array.from({ length: 5 }, () => still)].map((clip) => ({ clip })) };
+  expect(await change({ do: 'addToStringOut', list: chosen.id, before: null, ...again })).toMatchObject({
+    text: '1 part added to the string-out Chosen; left out, as they do not run: P001, P001, P001 and 2 others',
+  });
+  await change({ do: 'removeStringOut', list: chosen.id });
+  expect(
+    await change({ do: 'addStringOut', name: 'All', found: { wanted: {}, what: 'clips' } }),
+  ).toMatchObject({ text: 'String-out All made of 3 parts; left out, as it does not run: P001' });
   expect((await parts()).all.map((p) => p.clip).sort()).toEqual([sound, moving, ids.get('T02')!].sort());
   await change({ do: 'removeStringOut', list: (await parts()).id });
+  const stills = { do: 'addStringOut', name: 'Stills' } as const;
   await expect(
-    change({
-      do: 'addStringOut',
-      name: 'Stills',
-      found: { wanted: { query: 'kind is still' }, what: 'clips' },
-    }),
-  ).rejects.toThrow('None of these clips runs: they are stills, or their length is not known.');
+    change({ ...stills, found: { wanted: { query: 'kind is still' }, what: 'clips' } }),
+  ).rejects.toThrow('P001 cannot be in a string-out: a still has no length.');
+  await expect(change({ ...stills, items: [{ clip: still }, { clip: still }] })).rejects.toThrow(
+    'None of these clips runs: they are stills, or their length is not known.',
+  );
+  await expect(
+    change({ ...stills, found: { wanted: { query: 'no such clip' }, what: 'clips' } }),
+  ).rejects.toThrow('No clip is shown here.');
 });
 
 test('a recording is listened to when its waveform is first asked for, channel by channel, and once', async () => {

@@ -45,24 +45,45 @@ async function listIn(tx: Writer, job: string, id: string): Promise<Rows['string
 const partsOf = (tx: Writer, list: string): Promise<Part[]> =>
   tx.select().from(strung).where(eq(strung.list, list)).orderBy(strung.place, strung.id);
 
-/** Stretches that are wanted, each inside its clip. Throws Refused with the clip where one is not. */
-async function stretches(tx: Writer, job: string, wanted: readonly Wanted[]) {
+interface Stretches {
+  spans: { clip: string; from: number; to: number }[];
+  /** Names of whole clips among others that do not run: stills, and those whose length is not known. */
+  left: string[];
+}
+
+/** Stretches that are wanted, each inside its clip. Throws Refused with the clip where one is not, and where nothing that is wanted runs. */
+async function stretches(tx: Writer, job: string, wanted: readonly Wanted[]): Promise<Stretches> {
   const rows = await tx
     .select({ clip: shown.clip, name: shown.name, kind: clips.kind, brief: shown.brief })
     .from(clips)
     .innerJoin(shown, eq(shown.clip, clips.id))
     .where(and(eq(clips.job, job), among(clips.id, [...new Set(wanted.map((w) => w.clip))])));
   const known = new Map(rows.map((r) => [r.clip, r]));
-  return wanted.map(({ clip, from, to }) => {
+  const out: Stretches = { spans: [], left: [] };
+  for (const { clip, from, to } of wanted) {
     const of = known.get(clip);
     if (!of) throw new NotFound('One of these clips is no longer in the job.');
     const frames = (of.brief && runs({ kind: of.kind, brief: of.brief })?.frames) ?? null;
     const span = { from: from ?? 0, to: to ?? frames ?? 0 };
     const fault = of.kind === 'still' ? 'a still has no length' : spanFault(span, frames);
-    if (fault !== null)
-      throw new Refused(`${of.name} cannot be in a string-out: ${fault}.`, { next: 'Leave it out.' });
-    return { clip, ...span };
-  });
+    if (fault === null) out.spans.push({ clip, ...span });
+    else if (frames === null && from === null && wanted.length > 1) out.left.push(of.name);
+    else throw new Refused(`${of.name} cannot be in a string-out: ${fault}.`, { next: 'Leave it out.' });
+  }
+  if (out.spans.length === 0 && wanted.length > 0)
+    throw new Refused('None of these clips runs: they are stills, or their length is not known.');
+  return out;
+}
+
+/** Names of clips that are said to be left out. */
+const NAMED = 3;
+
+/** What was left out of a string-out, for the end of a line. */
+function leftOut(names: readonly string[]): string {
+  if (names.length === 0) return '';
+  const more = names.length - NAMED;
+  const named = names.slice(0, NAMED).join(', ');
+  return `; left out, as ${names.length === 1 ? 'it does' : 'they do'} not run: ${named}${more > 0 ? ` and ${plural(more, 'other')}` : ''}`;
 }
 
 /** Changes that bring parts to a place of a list: `moving` are taken out of where they are. */
@@ -94,10 +115,11 @@ export async function addStringOut(
   { name, items }: Of<'addStringOut'>,
 ): Promise<Planned> {
   const list = { id: randomUUID(), job, name };
-  const parts = newParts(list.id, await stretches(tx, job, items));
+  const { spans, left } = await stretches(tx, job, items);
+  const parts = newParts(list.id, spans);
   return {
     rows: [{ table: 'stringOuts', before: null, after: list }, ...inserted([], null, parts, false)],
-    text: `String-out ${name} made${parts.length > 0 ? ` of ${plural(parts.length, 'part')}` : ''}`,
+    text: `String-out ${name} made${parts.length > 0 ? ` of ${plural(parts.length, 'part')}` : ''}${leftOut(left)}`,
   };
 }
 
@@ -107,10 +129,11 @@ export async function addToStringOut(
   change: Of<'addToStringOut'>,
 ): Promise<Planned> {
   const list = await listIn(tx, job, change.list);
-  const parts = newParts(list.id, await stretches(tx, job, change.items));
+  const { spans, left } = await stretches(tx, job, change.items);
+  const parts = newParts(list.id, spans);
   return {
     rows: inserted(await partsOf(tx, list.id), change.before, parts, false),
-    text: `${plural(parts.length, 'part')} added to the string-out ${list.name}`,
+    text: `${plural(parts.length, 'part')} added to the string-out ${list.name}${leftOut(left)}`,
   };
 }
 
@@ -154,9 +177,9 @@ export async function trimInStringOut(
     throw new Clash('This part was trimmed meanwhile. Nothing was changed.', {
       next: 'Look at it, and trim it again.',
     });
-  const [span] = await stretches(tx, job, [{ clip: part.clip, from: change.from, to: change.to }]);
+  const { spans } = await stretches(tx, job, [{ clip: part.clip, from: change.from, to: change.to }]);
   return {
-    rows: [{ table: 'strung', before: part, after: { ...part, ...span! } }],
+    rows: [{ table: 'strung', before: part, after: { ...part, ...spans[0]! } }],
     text: `A part of the string-out ${name} trimmed`,
   };
 }
@@ -231,20 +254,21 @@ export async function removeStringOut(
 const runs = ({ kind, brief }: Pick<Row, 'kind' | 'brief'>): { rate: Rate; frames: number } | null =>
   kind === 'still' ? null : countOf({ ...brief, kind });
 
-/** Stretches of clips that were found: whole clips that run, or the selects and circled takes of them. */
+/** Stretches of clips that were found: whole clips, or the selects and circled takes of those that run. */
 function partsOfFound(
   rows: readonly Row[],
   { marks, findings }: { marks: Marks; findings: ReadonlyMap<string, RangeView[]> },
   what: 'clips' | 'selects',
 ): Wanted[] {
-  const running = rows.filter((r) => runs(r) !== null);
   return what === 'clips'
-    ? running.map((r) => ({ clip: r.id, from: null, to: null }))
-    : running.flatMap((r) =>
-        [...(marks.ranges.get(r.id) ?? []), ...(findings.get(r.id) ?? [])]
-          .filter((x) => x.kind === 'select' || x.kind === 'circled')
-          .map(({ clip, from, to }) => ({ clip, from, to })),
-      );
+    ? rows.map((r) => ({ clip: r.id, from: null, to: null }))
+    : rows
+        .filter((r) => runs(r) !== null)
+        .flatMap((r) =>
+          [...(marks.ranges.get(r.id) ?? []), ...(findings.get(r.id) ?? [])]
+            .filter((x) => x.kind === 'select' || x.kind === 'circled')
+            .map(({ clip, from, to }) => ({ clip, from, to })),
+        );
 }
 
 const secondsOf = (parts: readonly Part[], rows: ReadonlyMap<string, Row>): number =>
@@ -338,9 +362,7 @@ export async function withFound(
   );
   if (items.length === 0)
     throw new Refused(
-      change.found.what === 'selects'
-        ? 'None of these clips has a select.'
-        : 'None of these clips runs: they are stills, or their length is not known.',
+      change.found.what === 'selects' ? 'None of these clips has a select.' : 'No clip is shown here.',
     );
   return { ...change, items };
 }
