@@ -58,10 +58,12 @@ const CLIPS: readonly { name: string; args: string[] }[] = [
     args: ['-c:v', 'prores_ks', '-profile:v', 'lt', '-pix_fmt', 'yuv422p10le', '-c:a', 'pcm_s24le'],
   },
 ];
-const SECONDS = 12;
+/** Larger clips, and shorter ones, where they are asked for: `BENCH_SIZE=3840x2160`. */
+const SIZE = process.env.BENCH_SIZE ?? '1920x1080';
+const SECONDS = Number(process.env.BENCH_SECONDS ?? 12);
 for (const { name, args } of CLIPS)
   ffmpeg(
-    ...['-f', 'lavfi', '-i', `testsrc2=size=1920x1080:rate=25:duration=${SECONDS},noise=alls=8:allf=t`],
+    ...['-f', 'lavfi', '-i', `testsrc2=size=${SIZE}:rate=25:duration=${SECONDS},noise=alls=8:allf=t`],
     ...['-f', 'lavfi', '-i', `anoisesrc=r=48000:a=0.1:duration=${SECONDS},aformat=channel_layouts=stereo`],
     ...['-frames:v', String(SECONDS * 25), ...args, '-timecode', '10:00:00:00', at(name)],
   );
