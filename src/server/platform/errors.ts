@@ -91,6 +91,7 @@ export const CODE_WORDS: Record<string, string> = {
   ENOTCONN: 'the volume is not connected',
   ESTALE: 'the volume is not connected',
   ETIMEDOUT: 'the volume did not answer in time',
+  EEXIST: 'something of that name is there already',
   EISDIR: 'a folder has the name of the file',
   ENOTDIR: 'a file has the name of the folder',
   ENOTEMPTY: 'the folder is not empty',
