@@ -482,6 +482,21 @@ describe('a destination that fails', () => {
     expect(await view(offload)).toMatchObject({ state: 'done', verified: 1 });
   });
 
+  test('a place that cannot be written to for a reason of its own is said in words, with the code once', async () => {
+    const id = card({ 'CLIP/T0001.MP4': 3_000_000, 'MORE/T0002.MP4': 2_000_000 });
+    tell('Reader 1', SLOW);
+    const offload = await begin(id);
+    mkdirSync(drive('North', 'SLW/Day 1', id), { recursive: true });
+    symlinkSync('MORE', drive('North', 'SLW/Day 1', id, 'MORE'));
+    await s.runtime.queue.idle('copy');
+    calm();
+    expect((await offloadDetail(s.runtime, offload)).list[0]).toMatchObject({
+      path: 'MORE/T0002.MP4',
+      state: 'failed',
+      fault: 'North: it is a link, or links lead in a circle (ELOOP), tried 3 times',
+    });
+  });
+
   test('a file that comes to stand at a copy’s place is left as it is', async () => {
     const id = card({ 'CLIP/T0001.MP4': 3_000_000, 'CLIP/T0002.MP4': 2_000_000 });
     tell('Reader 1', SLOW);

@@ -106,17 +106,19 @@ test('sound is in string-outs, whole or in stretches, and is played; a still is 
   // Of what is chosen or found, all that runs, and the rest is said; of stills alone, nothing.
   expect(
     await change({ do: 'addStringOut', name: 'Chosen', items: [{ clip: still }, { clip: moving }] }),
-  ).toMatchObject({ text: 'String-out Chosen made of 1 part; left out, as it does not run: P001' });
+  ).toMatchObject({
+    text: 'String-out Chosen made of 1 part; left out, as stills or of unknown length: P001',
+  });
   const chosen = await parts();
   expect(chosen.all.map((p) => p.clip)).toEqual([moving]);
   const again = { items: [moving, ...Array.from({ length: 5 }, () => still)].map((clip) => ({ clip })) };
   expect(await change({ do: 'addToStringOut', list: chosen.id, before: null, ...again })).toMatchObject({
-    text: '1 part added to the string-out Chosen; left out, as they do not run: P001, P001, P001 and 2 others',
+    text: '1 part added to the string-out Chosen; left out, as stills or of unknown length: P001, P001, P001 and 2 others',
   });
   await change({ do: 'removeStringOut', list: chosen.id });
   expect(
     await change({ do: 'addStringOut', name: 'All', found: { wanted: {}, what: 'clips' } }),
-  ).toMatchObject({ text: 'String-out All made of 3 parts; left out, as it does not run: P001' });
+  ).toMatchObject({ text: 'String-out All made of 3 parts; left out, as stills or of unknown length: P001' });
   expect((await parts()).all.map((p) => p.clip).sort()).toEqual([sound, moving, ids.get('T02')!].sort());
   await change({ do: 'removeStringOut', list: (await parts()).id });
   const stills = { do: 'addStringOut', name: 'Stills' } as const;

@@ -47,7 +47,7 @@ const partsOf = (tx: Writer, list: string): Promise<Part[]> =>
 
 interface Stretches {
   spans: { clip: string; from: number; to: number }[];
-  /** Names of whole clips among others that do not run: stills, and those whose length is not known. */
+  /** Names of whole clips among others that are left out: stills, and those whose length is not known. */
   left: string[];
 }
 
@@ -67,7 +67,7 @@ async function stretches(tx: Writer, job: string, wanted: readonly Wanted[]): Pr
     const span = { from: from ?? 0, to: to ?? frames ?? 0 };
     const fault = of.kind === 'still' ? 'a still has no length' : spanFault(span, frames);
     if (fault === null) out.spans.push({ clip, ...span });
-    else if (frames === null && from === null && wanted.length > 1) out.left.push(of.name);
+    else if (frames === null && from === null && wanted.length > 1) out.left.push(shownPath(of.name));
     else throw new Refused(`${of.name} cannot be in a string-out: ${fault}.`, { next: 'Leave it out.' });
   }
   if (out.spans.length === 0 && wanted.length > 0)
@@ -83,7 +83,7 @@ function leftOut(names: readonly string[]): string {
   if (names.length === 0) return '';
   const more = names.length - NAMED;
   const named = names.slice(0, NAMED).join(', ');
-  return `; left out, as ${names.length === 1 ? 'it does' : 'they do'} not run: ${named}${more > 0 ? ` and ${plural(more, 'other')}` : ''}`;
+  return `; left out, as stills or of unknown length: ${named}${more > 0 ? ` and ${plural(more, 'other')}` : ''}`;
 }
 
 /** Changes that bring parts to a place of a list: `moving` are taken out of where they are. */

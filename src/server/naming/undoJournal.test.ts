@@ -97,7 +97,7 @@ test('with the database lost, names are undone from the journal alone: the later
   // Both are in the logbook of all jobs.
   const entry = {
     ...{ kind: 'undo', job: null },
-    text: 'By the journal on the shelf 6 files went back to where they were before a change of names that is in no logbook here.',
+    text: '6 files went back to where they were before a change of names that only the journal on the shelf knows.',
   };
   expect(await runtime.db.select().from(log)).toMatchObject([entry, entry]);
 });
@@ -251,7 +251,7 @@ test('a family that a fault leaves split is told of, file by file', async () => 
   ]);
   const [entry] = await runtime.db.select().from(log);
   expect(entry!.text).toMatch(
-    / 1 file went back to where it was .*; .* could not: its clip stays together: .*, and 1 other neither\.$/,
+    /^1 file went back to where it was .*; .* could not: its clip stays together: .* \(and 1 other\)\.$/,
   );
 });
 

@@ -281,10 +281,10 @@ export function undoFromJournal(runtime: Ports, plan: string): Promise<JournalUn
 
 /** What the logbook says of it. */
 const sentence = ({ files: back, failed: [first, ...others] }: JournalUndone): string =>
-  `By the journal on the shelf ${plural(back, 'file')} went back to where ${back === 1 ? 'it was' : 'they were'} before a change of names that is in no logbook here${
+  `${plural(back, 'file')} went back to where ${back === 1 ? 'it was' : 'they were'} before a change of names that only the journal on the shelf knows${
     first === undefined
       ? ''
-      : `; ${first.file} could not: ${first.fault}${others.length > 0 ? `, and ${plural(others.length, 'other')} neither` : ''}`
+      : `; ${first.file} could not: ${first.fault}${others.length > 0 ? ` (and ${plural(others.length, 'other')})` : ''}`
   }.`;
 
 /** Does the steps in order; a family of which one fails stays together where it was. `note` is told of each. */

@@ -6,7 +6,7 @@ import { cardInReader } from '../custody';
 import { offloads } from './tables';
 import { safeCopies } from '../custody/tables';
 import { work } from '../platform/work/tables';
-import { messageOf } from '../platform/errors';
+import { codeOf, messageOf } from '../platform/errors';
 import { inWords, unreadWhy } from '../platform/files/faults';
 import { joinPath } from '../platform/files/names';
 import { mkdir } from '../platform/files/onDisk';
@@ -257,7 +257,7 @@ class CardCopy {
     const on = await mkdir(at)
       .then(() => onVolume(at))
       .catch(async (e: unknown) => {
-        throw await this.#down(root, destinationDown((e as { code?: string }).code) ?? inWords(e));
+        throw await this.#down(root, destinationDown(codeOf(e)) ?? inWords(e));
       });
     if (d.kind === 'safe')
       for (const folder of this.row.emptyFolders) await mkdir(joinPath(at, folder)).catch(() => undefined);
@@ -412,6 +412,6 @@ class CardCopy {
         file,
         `The copy on ${name} did not read back the same once; it was written again.`,
       );
-    return store.failed(file, `${name}: ${o.text} (${o.code}), tried ${MAX_TRIES} times`);
+    return store.failed(file, `${name}: ${o.text}, tried ${MAX_TRIES} times`);
   }
 }

@@ -78,7 +78,7 @@ export const CODE_WORDS: Record<string, string> = {
   ENOSPC: 'the volume is full',
   EDQUOT: 'no more may be written on this volume',
   EROFS: 'the volume is read-only',
-  EACCES: 'this user is not allowed to',
+  EACCES: 'this user has no permission',
   EPERM: 'the system does not allow it',
   EIO: 'the volume gave an error',
   EBUSY: 'another program has it open',

@@ -6,7 +6,7 @@ import { isoSeconds, MHL_FOLDER } from '../../../core/hashLists';
 import { placeOf } from '../../cards';
 import { writeLog } from '../../logbook';
 import { listRoots, type Root, rootById } from '../../places';
-import { messageOf } from '../../platform/errors';
+import { codeOf, messageOf } from '../../platform/errors';
 import { inWords, unreadWhy } from '../../platform/files/faults';
 import { removeFile } from '../../platform/files/fileSystem';
 import { checkUnchanged, modifiedOf } from '../../platform/files/move';
@@ -175,13 +175,13 @@ class Sending {
     await access(this.#root.path, constants.W_OK)
       .then(() => mkdir(this.#at))
       .catch((e: unknown) => {
-        throw this.#down((e as { code?: string }).code, inWords(e));
+        throw this.#down(codeOf(e), inWords(e));
       });
     this.#on = await onVolume(this.#at);
   }
 
   /** What is said where the place takes no more. */
-  #down(code: string | undefined, text: string): Halted {
+  #down(code: string, text: string): Halted {
     return new Halted(
       'paused',
       `${this.#root.name} ${destinationDown(code) ?? `cannot be written to: ${text}`}. Fix that, then go on.`,
@@ -333,7 +333,7 @@ class Sending {
         f,
         o.code === DIFFERS
           ? `What ${this.#root.name} gave back was not what was written, ${tried} times: the drive is faulty.`
-          : `${this.#root.name}: ${o.text} (${o.code}), tried ${tried} times.`,
+          : `${this.#root.name}: ${o.text}, tried ${tried} times.`,
       );
   }
 

@@ -1,4 +1,5 @@
 import { afterAll, afterEach, beforeEach, describe, expect, test } from '@jest/globals';
+import { execa } from 'execa';
 import { execFileSync } from 'node:child_process';
 import {
   close,
@@ -24,7 +25,7 @@ import path from 'node:path';
 import { copyVerified, removeCopy } from '../../transfer/copyOne';
 import { endThreads } from '../../transfer/pool';
 import { Unreadable } from '../errors';
-import { inWords, unreadInWords } from './faults';
+import { inWords, unreadInWords, unreadWhy } from './faults';
 import { createFile, layer, makeFolder } from './fileSystem';
 import { hashFile } from './hash';
 import { Journal } from './journal';
@@ -464,6 +465,13 @@ test.each([
 ])('what cannot be written is said so, too (%s)', (code, words) =>
   expect(inWords(Object.assign(new Error(`${code}: what, open '/a/b'`), { code }))).toBe(words),
 );
+
+test('a program that cannot be run is not taken for the file that it was to read', async () => {
+  const fault: unknown = await execa('no-such-program', ['A.mov']).catch((e: unknown) => e);
+  expect(fault).toMatchObject({ code: 'ENOENT' });
+  expect(unreadInWords('A.mov', fault)).toMatch(/^A\.mov cannot be read: .*no-such-program/);
+  for (const words of [inWords(fault), unreadWhy(fault)]) expect(words).not.toContain('no longer there');
+});
 
 test('what a reader itself says of a file is said as it is', () =>
   expect(unreadInWords('A.mov', new Unreadable('A.mov has no picture'))).toBe('A.mov has no picture'));
