@@ -38,6 +38,11 @@ for (const [where, entry] of Object.entries(lock.packages)) {
     added++;
   }
 }
+// Which C library a package's binary is for stands in its name, not always in its entry: npm would fetch both.
+for (const [where, entry] of Object.entries(lock.packages)) {
+  const library = /-linux-.*(musl|gnu)/.exec(where)?.[1];
+  if (library && entry.optional) entry.libc ??= [library === 'musl' ? 'musl' : 'glibc'];
+}
 lock.packages = Object.fromEntries(
   Object.entries(lock.packages).sort(([a], [b]) => (a < b ? -1 : a > b ? 1 : 0)),
 );

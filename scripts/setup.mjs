@@ -318,12 +318,16 @@ const buildStamp = () =>
 async function build() {
   const done = buildStamp();
   say('Building (next build) …');
-  await run(process.execPath, ['node_modules/next/dist/bin/next', 'build'], {
-    quiet: true,
-    env: { NODE_ENV: 'production', NEXT_TELEMETRY_DISABLED: '1' },
-    what: 'next build',
-  });
+  const next = (mode) =>
+    run(process.execPath, ['node_modules/next/dist/bin/next', 'build', '--experimental-build-mode', mode], {
+      quiet: true,
+      env: { NODE_ENV: 'production', NEXT_TELEMETRY_DISABLED: '1' },
+      what: `next build (${mode})`,
+    });
+  await next('compile');
+  // In between, as the second step loads the code of every route: the same for each of them, it is loaded once.
   for (const folder of ['chunks', 'chunks/ssr']) shareChunks(path.join(ROOT, '.next', 'server', folder));
+  await next('generate');
   done.remember();
 }
 

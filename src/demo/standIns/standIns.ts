@@ -153,7 +153,8 @@ export function makeStandIns(folder: string): { readers: string[]; drives: strin
     'drives/North',
     'drives/South',
   ])
-    mkdirSync(path.join(folder, f), { recursive: true });
+    // Else the bundler would take every file of the project for one that a route may read.
+    mkdirSync(path.join(/* turbopackIgnore: true */ folder, f), { recursive: true });
   return {
     readers: names(path.join(folder, 'readers')).map((n) => path.join(folder, 'readers', n)),
     drives: names(path.join(folder, 'drives')).map((n) => path.join(folder, 'drives', n)),
