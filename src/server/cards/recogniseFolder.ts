@@ -1,8 +1,10 @@
 import PQueue from 'p-queue';
 import { join, type DiskPath } from '../../core/platform/names';
+import { plural } from '../../core/platform/words';
 import {
   type FoundEntry,
   type Recognised,
+  type RecognisedCard,
   type RecogniseOptions,
   ofClips,
   type TakeEvidence,
@@ -120,12 +122,13 @@ export async function recogniseFolder(
         .flat(),
     ),
   );
-  const evidence = await readEvidence(
+  const { evidence, unread } = await readEvidence(
     entries.filter((e) => told.has(e.path)),
     at,
     job,
   );
   const found = told.size === 0 ? first : await recogniseInThread(entries, { ...options, evidence });
+  for (const card of found.cards) card.doubts.push(...ofNoTakeKnown(card, unread));
   return { root, folder, at, found, walked, faults };
 }
 
@@ -165,13 +168,28 @@ async function lookInto(
   return faults;
 }
 
-/** What tells whether files belong to one take: their rate, length, start and clock, by path. */
+/** What is to be said of files of a card that may be parts of one take, are clips of their own, and could not be read; by their paths. */
+function ofNoTakeKnown({ folder, families, mayFollow }: RecognisedCard, unread: ReadonlyMap<string, string>) {
+  const familyOf = new Map(families.flatMap((f) => f.files.map((m) => [m.path, f])));
+  const apart = mayFollow.filter(([a, b]) => familyOf.get(a) !== familyOf.get(b)).flat();
+  const faults = [...new Set(apart)].flatMap((p) => unread.get(join(folder, p)) ?? []);
+  const [first, ...others] = faults;
+  if (first === undefined) return [];
+  return [
+    others.length === 0
+      ? `${first}. Whether it is a part of a longer take could not be told: it stays a clip of its own`
+      : `${first} (nor can ${plural(others.length, 'other')}). Whether they are parts of longer takes could not be told: each stays a clip of its own`,
+  ];
+}
+
+/** What tells whether files belong to one take: their rate, length, start and clock, by path; and why others were not read. */
 async function readEvidence(
   entries: readonly FoundEntry[],
   at: DiskPath,
   job: Job,
-): Promise<Map<string, TakeEvidence>> {
+): Promise<{ evidence: Map<string, TakeEvidence>; unread: Map<string, string> }> {
   const evidence = new Map<string, TakeEvidence>();
+  const unread = new Map<string, string>();
   const reading = new PQueue({ concurrency: 2 });
   await reading.addAll(
     entries.map(({ path, size, modified }) => async () => {
@@ -182,6 +200,7 @@ async function readEvidence(
         },
         { zoneMinutes: job.zoneMinutes, stillsRate: 25, limit: lookLimits.take },
       );
+      if (read.fault !== null) unread.set(path, read.fault);
       const facts = chooseFacts(
         read.statements.filter((s) => s.source !== 'clock' && s.source !== 'fileTime'),
       );
@@ -195,5 +214,5 @@ async function readEvidence(
       });
     }),
   );
-  return evidence;
+  return { evidence, unread };
 }

@@ -2,6 +2,7 @@ import { afterAll, afterEach, beforeAll, describe, expect, test } from '@jest/gl
 import { execFileSync } from 'node:child_process';
 import {
   chmodSync,
+  copyFileSync,
   mkdirSync,
   readdirSync,
   realpathSync,
@@ -226,6 +227,10 @@ test('a file that takes for ever to read holds up neither the look nor what is s
   const program = process.env.FFPROBE_PATH;
   const mxf = { codec: ['-c:v', 'mpeg2video', '-pix_fmt', 'yuv422p'], size: '720x576', audio: [] };
   for (const n of ['0001', '0002']) makeClip(path.join(card, 'unclosed', `A${n}.MXF`), { ...mxf, frames: 5 });
+  // Of two that are as large as files get on a card the second may go on from the first.
+  const stream = (n: number) => path.join(card, 'streams', 'DCIM', '100SKRRY', `SKRY000${n}.TS`);
+  makeClip(stream(1), { ...mxf, frames: 5 });
+  copyFileSync(stream(1), stream(2));
   makeClip(path.join(card, 'unclosed', 'A0003.MP4'), { frames: 5, created: '2026-05-05T10:00:00Z' });
   process.env.FFPROBE_PATH = put(path.join(s.dir, 'slow-ffprobe'), '#!/bin/sh\nexec sleep 1000\n');
   chmodSync(process.env.FFPROBE_PATH, 0o755);
@@ -234,6 +239,11 @@ test('a file that takes for ever to read holds up neither the look nor what is s
     const { cards } = await look(s.runtime, root, 'unclosed');
     expect(cards[0]!.clips.map((c) => c.stem)).toEqual(['A0001', 'A0002', 'A0003']);
     expect(cards[0]!.suggestion.date.value).toBe('2026-05-05');
+    const [streams] = (await look(s.runtime, root, 'streams')).cards;
+    expect(streams!.clips.map((c) => c.stem)).toEqual(['SKRY0001', 'SKRY0002']);
+    expect(streams!.doubts).toEqual([
+      'SKRY0001.TS cannot be read: it took longer than 0.3 s to read (nor can 1 other). Whether they are parts of longer takes could not be told: each stays a clip of its own',
+    ]);
   } finally {
     Object.assign(lookLimits, before);
     if (program === undefined) delete process.env.FFPROBE_PATH;
