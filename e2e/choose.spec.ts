@@ -113,6 +113,53 @@ test('a card is watched through by keyboard alone: ranges, keywords and a note a
   await said('4 clips: keyword wheel added');
 });
 
+test('the same by pointer alone, but for words: a part, its note kept by a click elsewhere, the selects played', async () => {
+  await clips().nth(1).click();
+  const drawer = page.getByRole('complementary', { name: 'Clip' });
+  await expect(drawer).toContainText('A001_C002');
+  await expect(drawer.getByRole('button', { name: /^Play selects/ })).toHaveCount(0);
+  const press = (name: string) => drawer.getByRole('button', { name, exact: true }).click();
+  await press('One frame on');
+  await press('In');
+  await press('One frame on');
+  await press('One frame on');
+  await press('Out');
+  await drawer.getByRole('button', { name: /^Select/ }).click();
+  await said(/A001_C002\.?\w*: select of 3 frames added/);
+  // An out point before the in point takes its place, as by the keys.
+  const slider = drawer.getByRole('slider', { name: 'Frame' });
+  const box = (await slider.boundingBox())!;
+  await page.mouse.click(box.x + 1, box.y + box.height / 2);
+  await expect(slider).toHaveValue('0');
+  await press('Out');
+  await expect(drawer.getByText(/^Part/)).toContainText('09:31:44:00 – 09:31:44:00');
+  await drawer.getByRole('button', { name: /^Note/ }).click();
+  await page.keyboard.type('soft at the start');
+  await clips().nth(2).click();
+  await said(/A001_C002\.?\w*: note of 1 frame added/);
+  await expect(drawer).toContainText('A001_C003');
+  await clips().nth(1).click();
+  await expect(ranges()).toHaveCount(2);
+  await expect(ranges().first()).toContainText('soft at the start');
+  // Who thinks better of it drops the words.
+  await drawer.getByRole('button', { name: /^Note/ }).click();
+  await page.keyboard.type('never mind');
+  await page.keyboard.press('Escape');
+  await expect(drawer.getByLabel('Note', { exact: true })).toHaveCount(0);
+  await drawer.getByRole('button', { name: /^Play selects/ }).click();
+  // It stops by itself behind the last frame of the only one, long before the end of the clip.
+  const frame = async () => Number(await slider.inputValue());
+  await expect.poll(frame).toBeGreaterThanOrEqual(3);
+  await expect(drawer.getByRole('button', { name: 'Play', exact: true })).toBeVisible();
+  expect(await frame()).toBeLessThan(40);
+  await expect(ranges()).toHaveCount(2);
+  for (const words of ['note of 1 frame', 'select of 3 frames']) {
+    await page.getByRole('button', { name: 'Undo' }).first().click();
+    await said(new RegExp(`Undone: A001_C002\\.?\\w*: ${words} added`));
+  }
+  await clips().first().click();
+});
+
 test('a keyword on a key of its own, completed while it is typed, merged', async () => {
   await page.getByRole('button', { name: 'More about the keyword wheel' }).click();
   await page.getByRole('menuitem', { name: 'Key …' }).click();

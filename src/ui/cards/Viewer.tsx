@@ -15,7 +15,7 @@ import { frameTyped, type Shown } from '../../core/platform/timecode/typed';
 import { PartDialog } from '../proxies';
 import { FilmPicture, seenWords } from './FilmPicture';
 import { Scrub } from './Scrub';
-import { type Film, useFilm, useFilmKeys } from './useFilm';
+import { type Film, inAt, outAt, useFilm, useFilmKeys } from './useFilm';
 import styles from './viewer.module.css';
 
 /** Shows a clip, once it was read. */
@@ -165,30 +165,40 @@ function Here({ here, shown, go }: { here: string; shown: Shown; go: (frame: num
   );
 }
 
-/** The part between in and out, where one is marked. */
+/** Marks the part between in and out, and shows the one that is marked. */
 function Part({ film, at }: { film: Film; at: (n: number) => string }) {
-  const { marks, mark, frames, clip } = film;
+  const { frame, marks, mark, frames, clip } = film;
   const [making, setMaking] = useState(false);
   const counted = countOf(clip);
-  if (marks.in === null && marks.out === null) return null;
+  const isMarked = marks.in !== null || marks.out !== null;
   const [from, to] = [marks.in ?? 0, marks.out ?? frames - 1];
   return (
     <div className={styles.marked}>
-      <span>
-        Part{' '}
-        <span className="figures">
-          {at(from)} – {at(to)}
-        </span>
-        {counted && `, ${seconds(to + 1 - from, counted.rate).toFixed(1)} s`}
-      </span>
-      {isMoving(clip.kind) && (
-        <button type="button" onClick={() => setMaking(true)}>
-          Make it …
-        </button>
-      )}
-      <button type="button" onClick={() => mark({ in: null, out: null })}>
-        Clear
+      <button type="button" title="In point here (I)" onClick={() => mark(inAt(frame, marks))}>
+        In
       </button>
+      <button type="button" title="Out point here (O)" onClick={() => mark(outAt(frame, marks))}>
+        Out
+      </button>
+      {isMarked && (
+        <>
+          <span>
+            Part{' '}
+            <span className="figures">
+              {at(from)} – {at(to)}
+            </span>
+            {counted && `, ${seconds(to + 1 - from, counted.rate).toFixed(1)} s`}
+          </span>
+          {isMoving(clip.kind) && (
+            <button type="button" onClick={() => setMaking(true)}>
+              Make it …
+            </button>
+          )}
+          <button type="button" title="Neither in nor out (X)" onClick={() => mark({ in: null, out: null })}>
+            Clear
+          </button>
+        </>
+      )}
       {making && (
         <PartDialog
           clip={{ id: clip.id, name: clip.name, frames }}

@@ -18,6 +18,17 @@ export interface Marks {
   out: number | null;
 }
 
+/** An in point at a frame: an out point before it is gone. */
+export const inAt = (frame: number, { out }: Marks): Marks => ({
+  in: frame,
+  out: out !== null && out < frame ? null : out,
+});
+/** An out point at a frame: an in point behind it is gone. */
+export const outAt = (frame: number, { in: from }: Marks): Marks => ({
+  in: from !== null && from > frame ? null : from,
+  out: frame,
+});
+
 export interface Film {
   clip: ClipView;
   frames: number;
@@ -151,8 +162,8 @@ export function useFilmKeys({ frame, speed, leaf, marks, mark, seek, drive, turn
         p: () => turn(),
         b: () => turn(leaf === 'both' ? 'proxy' : 'both'),
         d: () => turn(leaf === 'difference' ? 'proxy' : 'difference'),
-        i: () => mark({ in: frame, out: marks.out !== null && marks.out < frame ? null : marks.out }),
-        o: () => mark({ in: marks.in !== null && marks.in > frame ? null : marks.in, out: frame }),
+        i: () => mark(inAt(frame, marks)),
+        o: () => mark(outAt(frame, marks)),
         x: () => mark({ in: null, out: null }),
         ',': () => seek(frame - step),
         '.': () => seek(frame + step),

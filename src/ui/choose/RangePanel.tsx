@@ -39,8 +39,14 @@ export function RangePanel({ film, ranges, keywords, acts }: Props) {
   };
   const isMarked = marks.in !== null || marks.out !== null;
   const note = () => setNoting(isMarked ? marked : { from: frame, to: frame + 1 });
-  useKeepKeys({ s: () => keep('select', marked), r: () => keep('reject', marked), n: note });
-  usePlaying(film, ranges);
+  const selects = ranges.filter(isSelect);
+  const playSelects = usePlaying(film, selects);
+  useKeepKeys({
+    s: () => keep('select', marked),
+    r: () => keep('reject', marked),
+    n: note,
+    a: playSelects,
+  });
   const whole = isMarked ? 'the part' : 'all of it';
   return (
     <div className={styles.ranges}>
@@ -55,6 +61,15 @@ export function RangePanel({ film, ranges, keywords, acts }: Props) {
           Note <kbd>N</kbd>
         </button>
         <span className="soft">{whole}</span>
+        {selects.length > 0 && (
+          <button
+            type="button"
+            title="Play the selects of the clip one after another (A)"
+            onClick={playSelects}
+          >
+            Play selects <kbd>A</kbd>
+          </button>
+        )}
       </div>
       {noting && (
         <NoteLine
@@ -76,8 +91,12 @@ export function RangePanel({ film, ranges, keywords, acts }: Props) {
   );
 }
 
+const isSelect = (r: Range): boolean => r.kind === 'select' || r.kind === 'circled';
+
+/** Who clicks elsewhere keeps what was typed; Escape drops it. */
 function NoteLine({ take, close }: { take: (words: string) => void; close: () => void }) {
   const [words, setWords] = useState('');
+  const keep = () => (words.trim() === '' ? close() : take(words));
   return (
     <input
       autoFocus
@@ -86,7 +105,8 @@ function NoteLine({ take, close }: { take: (words: string) => void; close: () =>
       maxLength={2000}
       value={words}
       onChange={(e) => setWords(e.target.value)}
-      onBlur={close}
+      // Where the whole window goes behind another it stays as it is.
+      onBlur={(e) => document.activeElement !== e.currentTarget && keep()}
       onKeyDown={(e) => {
         e.stopPropagation();
         if (e.key === 'Escape') close();
@@ -115,19 +135,10 @@ function useKeepKeys(keys: Record<string, () => void>): void {
   }, []);
 }
 
-/** Plays the selects of the clip one after another, when it is asked to (A); whoever stops it does not want the next. */
-function usePlaying(film: Film, ranges: readonly Range[]): void {
+/** Returns what plays the selects of the clip one after another; whoever stops it does not want the next. */
+function usePlaying(film: Film, selects: readonly Range[]): () => void {
   const left = useRef<readonly Range[]>([]);
   const { frame, seek, drive, speed } = film;
-  useKeepKeys({
-    a: () => {
-      left.current = ranges.filter((r) => r.kind === 'select' || r.kind === 'circled');
-      const [first] = left.current;
-      if (!first) return;
-      seek(first.from);
-      drive(1);
-    },
-  });
   useEffect(() => {
     const [now, next] = left.current;
     if (!now || speed !== 1) return;
@@ -139,6 +150,13 @@ function usePlaying(film: Film, ranges: readonly Range[]): void {
   useEffect(() => {
     if (speed === 0) left.current = [];
   }, [speed]);
+  return () => {
+    left.current = selects;
+    const [first] = selects;
+    if (!first) return;
+    seek(first.from);
+    drive(1);
+  };
 }
 
 const at = (range: Range, { clip }: Film) => spanTimes(range, countOf(clip) ?? { start: null, rate: null });
