@@ -126,7 +126,7 @@ test('the same by pointer alone, but for words: a part, its note kept by a click
   await press('Out');
   await drawer.getByRole('button', { name: /^Select/ }).click();
   await said(/A001_C002\.?\w*: select of 3 frames added/);
-  // An out point before the in point takes its place, as by the keys.
+  // An out point before the in point takes that away, as by the keys.
   const slider = drawer.getByRole('slider', { name: 'Frame' });
   const box = (await slider.boundingBox())!;
   await page.mouse.click(box.x + 1, box.y + box.height / 2);

@@ -170,6 +170,7 @@ async function lookInto(
 
 /** What is to be said of files of a card that may be parts of one take, are clips of their own, and could not be read; by their paths. */
 function ofNoTakeKnown({ folder, families, mayFollow }: RecognisedCard, unread: ReadonlyMap<string, string>) {
+  if (unread.size === 0) return [];
   const familyOf = new Map(families.flatMap((f) => f.files.map((m) => [m.path, f])));
   const apart = mayFollow.filter(([a, b]) => familyOf.get(a) !== familyOf.get(b)).flat();
   const faults = [...new Set(apart)].flatMap((p) => unread.get(join(folder, p)) ?? []);
@@ -177,8 +178,8 @@ function ofNoTakeKnown({ folder, families, mayFollow }: RecognisedCard, unread: 
   if (first === undefined) return [];
   return [
     others.length === 0
-      ? `${first}. Whether it is a part of a longer take could not be told: it stays a clip of its own`
-      : `${first} (nor can ${plural(others.length, 'other')}). Whether they are parts of longer takes could not be told: each stays a clip of its own`,
+      ? `${first}. It is not known whether it is part of a longer take, so it stays a clip of its own`
+      : `${first} (${plural(others.length, 'other')} likewise). It is not known whether they are parts of longer takes, so each stays a clip of its own`,
   ];
 }
 

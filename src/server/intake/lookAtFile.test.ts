@@ -242,7 +242,7 @@ test('a file that takes for ever to read holds up neither the look nor what is s
     const [streams] = (await look(s.runtime, root, 'streams')).cards;
     expect(streams!.clips.map((c) => c.stem)).toEqual(['SKRY0001', 'SKRY0002']);
     expect(streams!.doubts).toEqual([
-      'SKRY0001.TS cannot be read: it took longer than 0.3 s to read (nor can 1 other). Whether they are parts of longer takes could not be told: each stays a clip of its own',
+      'SKRY0001.TS cannot be read: it took longer than 0.3 s to read (1 other likewise). It is not known whether they are parts of longer takes, so each stays a clip of its own',
     ]);
   } finally {
     Object.assign(lookLimits, before);

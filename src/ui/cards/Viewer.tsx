@@ -194,12 +194,12 @@ function Part({ film, at }: { film: Film; at: (n: number) => string }) {
               Make it …
             </button>
           )}
-          <button type="button" title="Neither in nor out (X)" onClick={() => mark({ in: null, out: null })}>
+          <button type="button" title="Clear in and out (X)" onClick={() => mark({ in: null, out: null })}>
             Clear
           </button>
         </>
       )}
-      {making && (
+      {isMarked && making && (
         <PartDialog
           clip={{ id: clip.id, name: clip.name, frames }}
           part={{ from, to: to + 1 }}
