@@ -288,6 +288,22 @@ describe('moveFile', () => {
     expect(await settleMove(from, to, was)).toBe('lost');
   });
 
+  test.each(['522499894', '389499864'])(
+    'a file whose time is %s ns behind a second is known by the same milliseconds as it was read with',
+    async (nanoseconds) => {
+      // Half a millisecond, but for less than a number of nanoseconds since 1970 can hold.
+      const from = put('a.mov', 'footage');
+      execFileSync('touch', ['-d', `@1796000000.${nanoseconds}`, from]);
+      const was = await modifiedOf(from);
+      const to = at('b.mov');
+      expect(await settleMove(from, to, was)).toBe('notBegun');
+      linkSync(from, to);
+      expect(await settleMove(from, to, was)).toBe('half');
+      rmSync(from);
+      expect(await settleMove(from, to, was)).toBe('done');
+    },
+  );
+
   test('what another server is about to name, or copies to the same place, is left to it', async () => {
     const to = at('b.mov');
     const elsewhere = <T>(work: () => T): T => {
