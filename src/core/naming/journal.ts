@@ -15,7 +15,7 @@ export const JournalPlan = z.object({
 export type JournalPlan = z.infer<typeof JournalPlan>;
 
 /** A place where a file was or was led to, and what it was like then. */
-export type JournalPlace = Pick<Step, 'size' | 'modified'> & { at: Place };
+export type JournalPlace = Pick<Step, 'size' | 'modified' | 'sample'> & { at: Place };
 
 /** What a plan, and all that undid it, did to a file. */
 export interface JournalWay {
@@ -49,7 +49,12 @@ export function journalPlaces(told: readonly JournalPlan[]): Map<string, Journal
   );
 }
 
-const placeOf = ({ size, modified }: Step, at: Place): JournalPlace => ({ at, size, modified });
+const placeOf = ({ size, modified, sample }: Step, at: Place): JournalPlace => ({
+  at,
+  size,
+  modified,
+  sample,
+});
 
 /** The steps of each file that is led away. What is copied, or given a second name, is not: nothing is removed by the word of a journal. */
 function waysIn(steps: readonly Step[]): Map<string, Step[]> {

@@ -1,4 +1,5 @@
 import * as z from 'zod';
+import { sameTime } from '../custody';
 import { extensionOf, type FileRole, isMade } from '../intake';
 import { join } from '../platform/names';
 import { checkPath, type Problem, SHORT, type System } from './check';
@@ -37,6 +38,8 @@ export const Step = z.object({
   /** Bytes and milliseconds since 1970, as they were when the plan was made; a file that differs is not touched. */
   size: z.int().nonnegative(),
   modified: z.number(),
+  /** Fingerprint of its contents: where it could be taken for another file of the plan (`alikeFiles`). */
+  sample: z.string().optional(),
 });
 export type Step = z.infer<typeof Step>;
 
@@ -391,6 +394,35 @@ export function orderSteps(steps: readonly Step[]): Step[] {
     for (let blocker = s, last = chain.pop(); last; blocker = last, last = chain.pop()) settle(last, blocker);
   }
   return [...ordered, ...after];
+}
+
+/**
+ * Files of steps that pass by a place of another that is as large and as old: which of them is there after a crash only the contents tell.
+ * Times differ by what FAT cannot hold.
+ */
+export function alikeFiles(steps: readonly Step[]): Set<string> {
+  const ofSize = new Map<number, Step[]>();
+  for (const s of steps) {
+    const list = ofSize.get(s.size);
+    if (list) list.push(s);
+    else ofSize.set(s.size, [s]);
+  }
+  const alike = new Set<string>();
+  const at = new Map<string, Step[]>();
+  for (const list of ofSize.values()) {
+    if (list.length < 2) continue;
+    at.clear();
+    for (const s of list)
+      for (const key of [placeKey(s.from), placeKey(s.to)]) {
+        const there = at.get(key) ?? [];
+        at.set(key, there);
+        for (const other of there)
+          if (other.fileId !== s.fileId && sameTime(other.modified, s.modified))
+            alike.add(other.fileId).add(s.fileId);
+        there.push(s);
+      }
+  }
+  return alike;
 }
 
 const BACK: Record<StepKind, StepKind> = {

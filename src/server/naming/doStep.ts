@@ -11,6 +11,7 @@ import {
   checkUnchanged,
   dropClaim,
   dropHalf,
+  isOfSample,
   moveFile,
   removeIfThere,
   settleMove,
@@ -163,7 +164,12 @@ export async function settle(roots: Roots, s: Step): Promise<Settled> {
       await removeFile(partName(to)).catch(() => undefined);
       if ((await statOf(from)) === null) {
         const there = await statOf(to);
-        return there !== null && there.size === s.size && sameTime(Math.round(there.mtimeMs), s.modified)
+        const isIt =
+          there !== null &&
+          there.size === s.size &&
+          sameTime(Math.round(there.mtimeMs), s.modified) &&
+          (await isOfSample(to, s));
+        return isIt
           ? DONE
           : { state: 'failed', fault: `${s.from.path} is at neither its old nor its new place` };
       }

@@ -1,17 +1,23 @@
 import { and, asc, eq, sql } from 'drizzle-orm';
 import { randomUUID } from 'node:crypto';
+import pMap from 'p-map';
 import type { GivenNumber } from '../../core/naming/counters';
-import type { Step } from '../../core/naming/plan';
+import { alikeFiles, type Step } from '../../core/naming/plan';
 import type { StepState, WayBack } from '../../core/naming/shapes';
-import { listRoots } from '../places';
+import { listRoots, type Root } from '../places';
 import { among } from '../platform/db/among';
 import type { Writer } from '../platform/db/transaction';
+import { sampleOf } from '../platform/files/hash';
 import { Journal } from '../platform/files/journal';
+import { resolveIn } from '../platform/files/paths';
 import { intentOf } from './journal';
 import type { InJob, Ports } from './ports';
 import { numbers, plans, steps } from './tables';
 
 export type StepRow = typeof steps.$inferSelect;
+
+/** Files that are read at once. */
+const READERS = 4;
 
 export const stepsOf = (runtime: Pick<Ports, 'db'>, planId: string): Promise<StepRow[]> =>
   runtime.db.select().from(steps).where(eq(steps.plan, planId)).orderBy(asc(steps.number));
@@ -47,6 +53,27 @@ export const rowOf = (
   state,
 });
 
+/** Steps; those of files that could be taken for each other with their fingerprints. One that cannot be read has none. */
+async function withSamples(roots: readonly Root[], list: readonly Step[]): Promise<Step[]> {
+  const alike = alikeFiles(list);
+  if (alike.size === 0) return [...list];
+  const places = new Map(roots.map((r) => [r.id, r]));
+  const firsts = new Map<string, Step>();
+  for (const s of list) if (alike.has(s.fileId) && !firsts.has(s.fileId)) firsts.set(s.fileId, s);
+  const samples = new Map<string, string>();
+  await pMap(
+    firsts.values(),
+    async ({ fileId, from, size }) => {
+      const sample = await resolveIn(places.get(from.root)!, from.path)
+        .then((file) => sampleOf(file, size))
+        .catch(() => null);
+      if (sample !== null) samples.set(fileId, sample);
+    },
+    { concurrency: READERS },
+  );
+  return list.map((s) => ({ ...s, sample: samples.get(s.fileId) }));
+}
+
 /** Keeps a plan that is about to be done: its whole intent is on the disk, beside the footage, before the first file is touched. */
 export async function storePlan(
   runtime: InJob,
@@ -57,7 +84,7 @@ export async function storePlan(
   const id = randomUUID();
   const roots = await listRoots(runtime);
   const journal = new Journal(roots.find((r) => r.id === 'shelf')!.path);
-  journal.write(intentOf(roots, { id, kind, undoes, steps: [...list] }), true);
+  journal.write(intentOf(roots, { id, kind, undoes, steps: await withSamples(roots, list) }), true);
   journal.close();
   await runtime.db.transaction(async (tx) => {
     await tx.insert(plans).values({ id, job: runtime.job, kind, state: 'doing', undoes, madeAt: new Date() });

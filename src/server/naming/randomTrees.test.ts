@@ -10,8 +10,8 @@ import { randomFrom } from '../../core/platform/random';
 import { cards, clips, files } from '../cards/tables';
 import { sayOfClips } from '../facts';
 import { beginJob } from '../jobs';
-import { type DiskOp, layer } from '../platform/files/fileSystem';
-import type { InJob } from '../runtime';
+import { layer } from '../platform/files/fileSystem';
+import { frozen } from '../testing/frozenServer';
 import { hashTree, put, TEST_JOB, type TestShelf, testShelf } from '../testing/media';
 import { storeShelved } from '../testing/shelve';
 import { applyNaming, planNaming, recoverPlans, undoPlan } from '.';
@@ -88,31 +88,6 @@ const contents = (): string[] => [s.shelf, s.proxies].flatMap((root) => Object.v
 const EMPTY = createHash('sha256').digest('hex');
 const unique = (list: readonly string[]): string[] => [...new Set(list)];
 
-/** The runtime as a server that crashes: what it is at never ends, and the next one does not wait for it. */
-const crashing = (): InJob =>
-  Object.assign(Object.create(s.runtime) as InJob, { exclusively: <T>(work: () => Promise<T>) => work() });
-
-/** Changes whose teller is not waited for: a server that is frozen at one would go on with the next. */
-const NOT_WAITED_FOR: readonly DiskOp['op'][] = ['create', 'write', 'flush'];
-
-/** Lets a server do some work, and freezes it after so many changes to the disk. Returns whether it came so far. */
-async function crashed(work: (runtime: InJob) => Promise<unknown>, after: number): Promise<boolean> {
-  let left = after;
-  let frozen!: () => void;
-  const froze = new Promise<true>((done) => {
-    frozen = () => done(true);
-  });
-  layer.tell = ({ op }) => {
-    if (NOT_WAITED_FOR.includes(op) || left-- > 0) return undefined;
-    frozen();
-    return new Promise(() => undefined);
-  };
-  const ended = work(crashing()).then(() => false as const);
-  const result = await Promise.race([froze, ended]);
-  layer.tell = null;
-  return result;
-}
-
 const standAsKept = async (): Promise<void> => {
   const roots: Record<string, string> = { shelf: s.shelf, proxies: s.proxies };
   for (const f of await s.runtime.db.select().from(files))
@@ -152,7 +127,9 @@ test(`${TREES} random trees: applied, interrupted, undone; no byte is lost or ch
     if (preview.stops === 0 && preview.steps > 0) {
       const wanted = { ...request, fingerprint: preview.fingerprint };
       if (random() < 0.5) {
-        if (await crashed((r) => applyNaming(r, wanted), Math.floor(random() * preview.steps * 3))) {
+        if (
+          await frozen(s.runtime, (r) => applyNaming(r, wanted), Math.floor(random() * preview.steps * 3))
+        ) {
           interrupted++;
           // A place-holder, or the note of one, is no file of anybody's.
           expect(unique(contents()).filter((hash) => hash !== EMPTY)).toEqual(before.all);
@@ -172,7 +149,7 @@ test(`${TREES} random trees: applied, interrupted, undone; no byte is lost or ch
       const again = await planNaming(s.runtime, request);
       expect(again.preview.rows.filter((r) => !r.out && r.steps > 0).map((r) => r.stem)).toEqual([]);
       if (random() < 0.5) {
-        if (await crashed((r) => undoPlan(r, plan!.id), Math.floor(random() * preview.steps * 3))) {
+        if (await frozen(s.runtime, (r) => undoPlan(r, plan!.id), Math.floor(random() * preview.steps * 3))) {
           interrupted++;
           await recoverPlans(s.runtime);
         }

@@ -21,6 +21,7 @@ import { addRoot } from '../places';
 import { layer } from '../platform/files/fileSystem';
 import { type InJob, openRuntime } from '../runtime';
 import { databaseInMemory } from '../testing/database';
+import { frozen } from '../testing/frozenServer';
 import { hashTree, put, TEST_JOB, type TestShelf, testShelf } from '../testing/media';
 import { mayMountExfat, RealMounts } from '../testing/realMounts';
 import { storeShelved } from '../testing/shelve';
@@ -54,11 +55,11 @@ const give = (ids: ReadonlyMap<string, string>, names: Record<string, string>) =
   sayOfClips(runtime, {
     said: Object.entries(names).map(([k, value]) => ({ clip: ids.get(k)!, field: 'givenName', value })),
   });
-const apply = async (convention = plain, root: string | null = null): Promise<string> => {
+const apply = async (convention = plain, root: string | null = null, by = runtime): Promise<string> => {
   const folderPlan = { ...DEFAULT_FOLDER_PLAN, levels: [[newBlock('card')]], root };
   const request = namingRequest({ convention, folderPlan });
-  const { preview } = await planNaming(runtime, request);
-  const result = await applyNaming(runtime, { ...request, fingerprint: preview.fingerprint });
+  const { preview } = await planNaming(by, request);
+  const result = await applyNaming(by, { ...request, fingerprint: preview.fingerprint });
   expect(result.failed).toEqual([]);
   return result.planId;
 };
@@ -100,6 +101,28 @@ test('with the database lost, names are undone from the journal alone: the later
     text: '6 files went back to where they were before a change of names that only the journal on the shelf knows.',
   };
   expect(await runtime.db.select().from(log)).toMatchObject([entry, entry]);
+});
+
+test('files of one size and time are told by what they hold where a crash came while their names moved on', async () => {
+  const stems = ['T1', 'T2', 'T3'];
+  for (const stem of stems)
+    utimesSync(put(path.join(s.shelf, 'Card', `${stem}.MP4`), `the picture ${stem}`), 1e9, 1e9);
+  const before = tree();
+  const ids = await storeShelved(runtime, 'Card');
+  const first = await apply();
+  const middle = tree();
+  await give(ids, { T1: 'B001_002', T2: 'B001_003', T3: 'B001_004' });
+  expect(await frozen(runtime, (r) => apply(listed, null, r), 3)).toBe(true);
+  expect(Object.keys(tree()).sort()).toEqual(
+    ['B001_001', 'B001_002', 'B001_004'].map((n) => `B001/${n}.MP4`),
+  );
+  await loseDatabase();
+  const [change] = await journalChanges(runtime);
+  expect(change).toMatchObject({ clips: 3, open: 1, back: 2, staying: [] });
+  expect(await undoFromJournal(runtime, change!.plan)).toEqual({ files: 1, failed: [] });
+  expect(tree()).toEqual(middle);
+  expect(await undoFromJournal(runtime, first)).toEqual({ files: 3, failed: [] });
+  expect(tree()).toEqual(before);
 });
 
 test('a plan that the database knows, or that was undone before it was lost, is not offered', async () => {

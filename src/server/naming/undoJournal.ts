@@ -24,7 +24,7 @@ import { among } from '../platform/db/among';
 import { Refused } from '../platform/errors';
 import { inWords } from '../platform/files/faults';
 import { Journal } from '../platform/files/journal';
-import { areOneFile, pruneEmpty } from '../platform/files/move';
+import { areOneFile, isOfSample, pruneEmpty } from '../platform/files/move';
 import { joinPath } from '../platform/files/names';
 import { lstat, namesIn } from '../platform/files/onDisk';
 import { resolveIn } from '../platform/files/paths';
@@ -174,12 +174,12 @@ class Families {
     return (await listed).has(base);
   }
 
-  /** The file at a place; null where there is none that is so large and so old. */
-  async #fileAt({ at, size, modified }: JournalPlace): Promise<DiskPath | null> {
+  /** The file at a place; null where there is none that is so large and so old, and holds what was fingerprinted. */
+  async #fileAt({ at, size, modified, sample }: JournalPlace): Promise<DiskPath | null> {
     const file = await resolveIn(this.#roots.get(at.root)!, at.path).catch(() => null);
     const now = file === null ? null : await lstat(file).catch(() => null);
-    const isIt = now?.isFile() && now.size === size && sameTime(Math.round(now.mtimeMs), modified);
-    return isIt ? file : null;
+    const isAsOld = now?.isFile() && now.size === size && sameTime(Math.round(now.mtimeMs), modified);
+    return isAsOld && (await isOfSample(file!, { size, modified, sample }).catch(() => false)) ? file : null;
   }
 
   ofPlan(plan: string): Family[] {

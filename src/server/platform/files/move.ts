@@ -12,6 +12,7 @@ import {
   removeFolder,
   replaceFile,
 } from './fileSystem';
+import { sampleOf } from './hash';
 import { diskPath } from './names';
 import { hiddenName } from './partName';
 
@@ -19,6 +20,8 @@ import { hiddenName } from './partName';
 export interface Expected {
   size: number;
   modified: number;
+  /** Fingerprint of its contents (`sampleOf`), where size and time do not tell it from others. */
+  sample?: string | undefined;
 }
 
 /** Refuses a file that is gone, is not a regular file, or is not as it was. */
@@ -216,8 +219,8 @@ export async function moveFiles(moves: readonly Move[]): Promise<void> {
 /**
  * How far a move that a crash interrupted had come, told from the disk alone: `notBegun`, `done`, or `half` (both names
  * on one file, or an empty place-holder at the new name). `lost` where the file is under neither name; `foreign` where another
- * file has taken the new name. A file is known by its size and time: in a chain of names, other files of the same plan may
- * are at either place.
+ * file has taken the new name. A file is known by its size and time, and by its fingerprint where there is one: in a chain of names,
+ * other files of the same plan may be at either place. Throws where one that is to be told by its contents cannot be read.
  */
 export async function settleMove(
   from: DiskPath,
@@ -225,15 +228,22 @@ export async function settleMove(
   expected: Expected,
 ): Promise<'notBegun' | 'half' | 'done' | 'lost' | 'foreign'> {
   const [a, b] = await bothOf(from, to);
-  const isIt = (s: BigIntStats | null | undefined): boolean =>
+  const isIt = async (file: DiskPath, s: BigIntStats | null | undefined): Promise<boolean> =>
     s?.isFile() === true &&
     Number(s.size) === expected.size &&
-    millisecondsOf(s.mtimeNs) === expected.modified;
-  if (isIt(a) && b && isOne(a!, b)) return 'half';
-  if (isIt(a)) return !b ? 'notBegun' : (await isPlaceHolder(to)) ? 'half' : 'foreign';
-  if (isIt(b) && !(await isPlaceHolder(to))) return 'done';
+    millisecondsOf(s.mtimeNs) === expected.modified &&
+    (await isOfSample(file, expected));
+  if (await isIt(from, a)) {
+    if (b && isOne(a!, b)) return 'half';
+    return !b ? 'notBegun' : (await isPlaceHolder(to)) ? 'half' : 'foreign';
+  }
+  if ((await isIt(to, b)) && !(await isPlaceHolder(to))) return 'done';
   return b ? 'foreign' : 'lost';
 }
+
+/** Whether a file holds what was fingerprinted; one without a fingerprint is known by what else it is. */
+export const isOfSample = async (file: DiskPath, { size, sample }: Expected): Promise<boolean> =>
+  sample === undefined || (await sampleOf(file, size)) === sample;
 
 /** Takes back the half of a move: the new name goes, the old one stays. Only where `settleMove` said `half`. */
 export async function dropHalf(to: DiskPath): Promise<void> {
