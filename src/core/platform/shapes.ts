@@ -183,8 +183,8 @@ export const PlatformEvent = z.discriminatedUnion('type', [
   }),
   z.object({
     type: z.literal('running'),
-    /** The job it belongs to, by its id. */
-    job: z.string(),
+    /** The job it belongs to, by its id; null for what is of none. */
+    job: z.string().nullable(),
     title: z.string(),
     done: z.int(),
     total: z.int(),

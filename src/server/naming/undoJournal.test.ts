@@ -89,7 +89,16 @@ test('with the database lost, names are undone from the journal alone: the later
   expect(only).toMatchObject({ plan: second, clips: 3, open: 3, back: 0, staying: [] });
   expect(only!.examples).toContainEqual({ from: 'B001/B001_004.MP4', to: 'B001/B001_003.MP4' });
   await expect(undoFromJournal(runtime, first)).rejects.toThrow('nothing can be taken back');
+  const told: unknown[] = [];
+  const stop = runtime.events.listen((e) => {
+    if (e.type === 'running') told.push([e.job, e.done, e.total]);
+  });
   expect(await undoFromJournal(runtime, second)).toEqual({ files: 6, failed: [] });
+  stop();
+  expect([told[0], told.at(-1)]).toEqual([
+    [null, 0, 6],
+    [null, 6, 6],
+  ]);
   expect(tree()).toEqual(middle);
   expect((await journalChanges(runtime)).map((c) => [c.plan, c.open])).toEqual([[first, 3]]);
   expect(await undoFromJournal(runtime, first)).toEqual({ files: 6, failed: [] });

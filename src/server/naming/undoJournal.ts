@@ -266,10 +266,15 @@ export function undoFromJournal(runtime: Ports, plan: string): Promise<JournalUn
     const id = randomUUID();
     const journal = new Journal(roots.get('shelf')!.path);
     let undone: JournalUndone;
+    const said = progressTo(runtime, steps.length);
     try {
       journal.write(intentOf([...roots.values()], { id, kind: 'undo', undoes: plan, steps }), true);
-      undone = await goBack(runtime, roots, steps, (n, state) => journal.write({ plan: id, step: n, state }));
+      undone = await goBack(runtime, roots, steps, (n, state) => {
+        journal.write({ plan: id, step: n, state });
+        said(n);
+      });
     } finally {
+      said(steps.length);
       journal.write({ plan: id, ended: true }, true);
       journal.close();
     }
@@ -277,6 +282,16 @@ export function undoFromJournal(runtime: Ports, plan: string): Promise<JournalUn
     runtime.events.changed('log');
     return undone;
   });
+}
+
+/** Tells the interfaces how many steps are done, some times a second. */
+function progressTo({ events }: Pick<Ports, 'events'>, total: number): (done: number) => void {
+  let told = 0;
+  return (done) => {
+    if (done < total && performance.now() - told < 300) return;
+    told = performance.now();
+    events.send({ type: 'running', job: null, title: 'Undoing', done, total, left: null });
+  };
 }
 
 /** What the logbook says of it. */

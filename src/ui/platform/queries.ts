@@ -63,7 +63,7 @@ export const useProgress = (): Progress =>
   useQuery<Progress>({ queryKey: ['progress'], queryFn: () => ({}), staleTime: Infinity }).data ?? {};
 
 export interface Running {
-  job: string;
+  job: string | null;
   title: string;
   done: number;
   total: number;

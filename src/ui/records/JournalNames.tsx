@@ -5,6 +5,7 @@ import type { JournalChange } from '../../core/naming';
 import { library as server } from '../platform/client';
 import { formatMoment, plural } from '../platform/format';
 import { ErrorNotice } from '../platform/Notice';
+import { type Running, useRunning } from '../platform/queries';
 import styles from './rescue.module.css';
 
 /** Changes of names that only the journal on the shelf knows, as those of a lost database or of a removed job, each with its undo. */
@@ -15,6 +16,7 @@ export function JournalNames() {
     mutationFn: (change: JournalChange) => server.undoFromJournal(change.plan),
     onSettled: () => queries.invalidateQueries(),
   });
+  const running = useRunning();
   if (changes.error) return <ErrorNotice error={changes.error} again={() => void changes.refetch()} />;
   if (!changes.data) return <p role="status">Reading the journal …</p>;
   return (
@@ -35,6 +37,7 @@ export function JournalNames() {
           change={c}
           undo={() => undo.mutate(c)}
           state={undo.isPending ? (undo.variables.plan === c.plan ? 'doing' : 'busy') : 'free'}
+          running={running?.job === null ? running : null}
         />
       ))}
       <p role="status">
@@ -52,10 +55,12 @@ function Change({
   change: c,
   undo,
   state,
+  running,
 }: {
   change: JournalChange;
   undo: () => void;
   state: 'free' | 'busy' | 'doing';
+  running: Running | null;
 }) {
   return (
     <div className={styles.records}>
@@ -79,7 +84,9 @@ function Change({
         ))}
       </div>
       <Button variant="outlined" disabled={state !== 'free'} onClick={undo}>
-        {state === 'doing' ? 'Undoing …' : `Undo ${plural(c.open, 'clip')}`}
+        {state === 'doing'
+          ? `Undoing ${running ? `${Math.floor((100 * running.done) / running.total)} % ` : ''}…`
+          : `Undo ${plural(c.open, 'clip')}`}
       </Button>
     </div>
   );
