@@ -131,6 +131,14 @@ test('two clips are dragged to another day; their names and places follow', asyn
   await expect(dialog).toContainText('Move 2 clips');
   await expect(dialog.getByLabel('Day')).toHaveValue('2');
   await expect(dialog.getByLabel('Card')).toHaveValue('B002');
+  // Another card: its name passes by that of one that is there while it is typed.
+  await dialog.getByLabel('Card').selectOption('A new card');
+  await dialog.getByLabel('Its name').fill('B002');
+  await dialog.getByLabel('Its name').press('End');
+  await dialog.getByLabel('Its name').pressSequentially('-x');
+  await expect(dialog.getByRole('button', { name: 'Make them day 2, B, B002-x' })).toBeEnabled();
+  await dialog.getByLabel('Card').selectOption('B002');
+  await expect(dialog.getByLabel('Its name')).toHaveCount(0);
   await dialog.getByRole('button', { name: 'Make them day 2, B, B002' }).click();
   await expect(dialog).toHaveCount(0);
   // Nothing has moved yet: the plan says what will.

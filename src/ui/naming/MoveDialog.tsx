@@ -69,6 +69,7 @@ export function MoveDialog({
           camera={camera}
           card={id}
           fitting={fitting.map((c) => c.id)}
+          free={freeId(from.card, day, cards)}
           set={(part) => {
             // Another day or camera has other cards.
             if (part.day !== undefined) setDay(part.day);
@@ -76,7 +77,6 @@ export function MoveDialog({
             setCard(part.card ?? null);
           }}
         />
-        {!cards.some((c) => c.id === id) && <p className="soft">{id} is a new card.</p>}
         {act.error ? <ErrorNotice error={act.error} close={() => act.reset()} /> : null}
       </DialogContent>
       <DialogActions>
@@ -100,14 +100,20 @@ function Fields({
   camera,
   card,
   fitting,
+  free,
   set,
 }: {
   day: string;
   camera: string;
   card: string;
   fitting: readonly string[];
+  /** An id that no card has. */
+  free: string;
   set: (part: { day?: string; camera?: string; card?: string }) => void;
 }) {
+  // On its way to its end a new name may be that of a card that is there.
+  const [typing, setTyping] = useState(false);
+  const isNew = typing || !fitting.includes(card);
   return (
     <div className={styles.moveForm}>
       <label>
@@ -124,18 +130,25 @@ function Fields({
       </label>
       <label>
         Card
-        <input
-          value={card}
-          maxLength={16}
-          list="cards-that-fit"
-          onChange={(e) => set({ card: e.target.value })}
-        />
-        <datalist id="cards-that-fit">
+        <select
+          value={isNew ? '' : card}
+          onChange={(e) => {
+            setTyping(e.target.value === '');
+            set({ card: e.target.value || free });
+          }}
+        >
           {fitting.map((id) => (
-            <option key={id} value={id} />
+            <option key={id}>{id}</option>
           ))}
-        </datalist>
+          <option value="">A new card</option>
+        </select>
       </label>
+      {isNew && (
+        <label className={styles.newCard}>
+          Its name
+          <input value={card} maxLength={16} onChange={(e) => set({ card: e.target.value })} />
+        </label>
+      )}
     </div>
   );
 }
