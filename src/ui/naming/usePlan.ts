@@ -1,5 +1,5 @@
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
-import { useEffect, useRef, useState } from 'react';
+import { useEffect, useMemo, useRef, useState } from 'react';
 import { KEYWORDS } from '../../core/naming/blocks/keyword';
 import { fieldsOfRequest } from '../../core/naming/compose';
 import type { NamingRequest } from '../../core/naming/shapes';
@@ -71,9 +71,11 @@ export function usePlan(
     enabled: coming === null && data.data !== undefined,
     refetchInterval: () => Math.max(LOOK_AGAIN, 20 * looked.current),
   });
+  // As one text in the key of the plan: of very many, written out at each render, that would take half a frame.
+  const told = useMemo(() => JSON.stringify(changed), [changed]);
   const settled = useSettled(JSON.stringify(request), 120);
   const plan = useQuery({
-    queryKey: ['namePlan', settled, data.dataUpdatedAt, ahead.dataUpdatedAt, changed],
+    queryKey: ['namePlan', settled, data.dataUpdatedAt, ahead.dataUpdatedAt, told],
     queryFn: async () => ({
       asked: settled,
       ...(await composer.plan(JSON.parse(settled) as NamingRequest, changed)),
