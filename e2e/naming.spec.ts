@@ -134,11 +134,16 @@ test('two clips are dragged to another day; their names and places follow', asyn
   // Another card: its name passes by that of one that is there while it is typed.
   await dialog.getByLabel('Card').selectOption('A new card');
   await dialog.getByLabel('Its name').fill('B002');
+  await expect(dialog).toContainText('is there already');
   await dialog.getByLabel('Its name').press('End');
   await dialog.getByLabel('Its name').pressSequentially('-x');
   await expect(dialog.getByRole('button', { name: 'Make them day 2, B, B002-x' })).toBeEnabled();
-  await dialog.getByLabel('Card').selectOption('B002');
+  // Another day has other cards: what was typed for this one is gone.
+  await dialog.getByLabel('Day').fill('1');
+  await expect(dialog.getByLabel('Card')).toHaveValue('B001');
   await expect(dialog.getByLabel('Its name')).toHaveCount(0);
+  await dialog.getByLabel('Day').fill('2');
+  await expect(dialog.getByLabel('Card')).toHaveValue('B002');
   await dialog.getByRole('button', { name: 'Make them day 2, B, B002' }).click();
   await expect(dialog).toHaveCount(0);
   // Nothing has moved yet: the plan says what will.

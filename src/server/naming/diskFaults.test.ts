@@ -1,5 +1,5 @@
 import { afterEach, beforeEach, expect, test } from '@jest/globals';
-import { rmSync } from 'node:fs';
+import { rmSync, statSync, utimesSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import { newBlock } from '../../core/naming/blocks';
 import { DEFAULT_FOLDER_PLAN, type FolderPlan } from '../../core/naming/convention';
@@ -11,7 +11,8 @@ import { FAILS, whileUnreadable, withFailingChange } from '../testing/failingDis
 import { hashTree, put, TEST_JOB, type TestShelf, testShelf } from '../testing/media';
 import { storeShelved } from '../testing/shelve';
 import { applyNaming, planNaming, undoPlan } from '.';
-import { rootsNow, settleFault } from './doStep';
+import { sampleOf } from '../platform/files/hash';
+import { rootsNow, settle, settleFault } from './doStep';
 import { undoablePlans } from './planStore';
 
 // Each change to the disk of a plan fails in turn. Whatever fails, each file is whole where it is known to be, nothing else lies about, and
@@ -108,4 +109,20 @@ test('a copy that cannot be read is not taken for one that has gone', async () =
   await expect(whileUnreadable(copy, settled)).rejects.toThrow('EIO');
   rmSync(copy);
   await settled();
+});
+
+test('what was carried is known by what it holds where another file is as large and as old', async () => {
+  const to = put(path.join(s.shelf, 'Other/T1.DNG'), 'the picture A');
+  const step = {
+    ...({ kind: 'carry', fileId: 'f', clipId: 'c', size: 13 } as const),
+    from: { root: 'shelf', path: 'Card/T1.DNG' },
+    to: { root: 'shelf', path: 'Other/T1.DNG' },
+    modified: Math.round(statSync(to).mtimeMs),
+    sample: await sampleOf(to, 13),
+  };
+  const roots = await rootsNow(s.runtime, []);
+  expect(await settle(roots, step)).toEqual({ state: 'done', fault: null });
+  writeFileSync(to, 'the picture B');
+  utimesSync(to, step.modified / 1000, step.modified / 1000);
+  expect(await settle(roots, step)).toMatchObject({ state: 'failed' });
 });

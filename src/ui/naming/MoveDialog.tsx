@@ -113,19 +113,25 @@ function Fields({
 }) {
   // On its way to its end a new name may be that of a card that is there.
   const [typing, setTyping] = useState(false);
-  const isNew = typing || !fitting.includes(card);
+  const isThere = fitting.includes(card);
+  const isNew = typing || !isThere;
+  /** Of another day or camera other cards are offered. */
+  const move = (to: { day?: string; camera?: string }) => {
+    setTyping(false);
+    set(to);
+  };
   return (
     <div className={styles.moveForm}>
       <label>
         Day
-        <input type="number" min={1} max={999} value={day} onChange={(e) => set({ day: e.target.value })} />
+        <input type="number" min={1} max={999} value={day} onChange={(e) => move({ day: e.target.value })} />
       </label>
       <label>
         Camera
         <input
           value={camera}
           maxLength={8}
-          onChange={(e) => set({ camera: asCameraLabel(e.target.value) })}
+          onChange={(e) => move({ camera: asCameraLabel(e.target.value) })}
         />
       </label>
       <label>
@@ -147,6 +153,7 @@ function Fields({
         <label className={styles.newCard}>
           Its name
           <input value={card} maxLength={16} onChange={(e) => set({ card: e.target.value })} />
+          {isThere && <span className="soft">is there already</span>}
         </label>
       )}
     </div>

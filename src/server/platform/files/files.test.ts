@@ -289,7 +289,7 @@ describe('moveFile', () => {
   });
 
   test.each(['522499894', '389499864'])(
-    'a file whose time is %s ns behind a second is known by the same milliseconds as it was read with',
+    'a file whose time is %s ns past a second is known by the same milliseconds as it was read with',
     async (nanoseconds) => {
       // Half a millisecond, but for less than a number of nanoseconds since 1970 can hold.
       const from = put('a.mov', 'footage');
