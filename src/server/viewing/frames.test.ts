@@ -1,6 +1,6 @@
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import { execFileSync } from 'node:child_process';
-import { mkdtempSync, realpathSync, rmSync, writeFileSync } from 'node:fs';
+import { mkdtempSync, readFileSync, realpathSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { FILMSTRIP, SMALL } from '../../core/analysis';
@@ -158,6 +158,45 @@ describe('a take in several files', () => {
       else process.env.FFMPEG_PATH = was;
     }
   });
+});
+
+test('who goes on and back from a place sees each frame, and none is decoded twice for that', async () => {
+  const file = path.join(dir, 'steps.mp4');
+  ffmpeg(...PICTURE, '-frames:v', '200', '-pix_fmt', 'yuv420p', ...H264, file);
+  const all = smallOnes(file);
+  const jpeg = path.join(dir, 'frame.jpg');
+  const started = path.join(dir, 'started');
+  const was = process.env.FFMPEG_PATH;
+  const stub = path.join(dir, 'ffmpeg-counted');
+  writeFileSync(stub, `#!/bin/sh\necho "$*" >> '${started}'\nexec '${was ?? 'ffmpeg'}' "$@"\n`, {
+    mode: 0o755,
+  });
+  process.env.FFMPEG_PATH = stub;
+  const see = async (n: number): Promise<number> => {
+    writeFileSync(jpeg, await frameAsJpeg(file, n, { frames: 200, rate: rate(25) }, 320));
+    return n;
+  };
+  /** From each of these places, some of which are decoded while others are looked at. */
+  const walks = [100, 101, 102, 101, 100, 99, 98, 99, 100, 101, 90, 89, 88, 87, 86, 85, 84, 85];
+  try {
+    const seen: number[] = [];
+    for (const n of walks) {
+      await see(n);
+      process.env.FFMPEG_PATH = was ?? 'ffmpeg';
+      seen.push(nearest(all, smallOnes(jpeg)[0]!));
+      process.env.FFMPEG_PATH = stub;
+    }
+    expect(seen).toEqual(walks);
+    const first = (): number =>
+      readFileSync(started, 'utf8')
+        .split('\n')
+        .filter((l) => l.includes(' -thread_type slice ')).length;
+    // Only the place itself was waited for with nothing decoded of it.
+    expect(first()).toBe(1);
+  } finally {
+    if (was === undefined) delete process.env.FFMPEG_PATH;
+    else process.env.FFMPEG_PATH = was;
+  }
 });
 
 test('where FFmpeg ends badly as nothing comes from where it was sent, frames are counted', async () => {

@@ -9,6 +9,12 @@ import { keepFrames, lastWords, readNoFurther, startFfmpeg } from '../platform/m
 
 /** Frames that are decoded in one go: who steps through a clip asks for the next one next. */
 const BLOCK = 24;
+/** Of a place that nobody has seen: where they go on from there is not known yet. */
+const AFTER_JUMP = 16;
+/** The same of frames before those that were looked at: the last of them is asked for first. */
+const BEFORE = 12;
+/** Of so many files or widths it is remembered which frame was asked for last. */
+const MOST_ASKED = 20;
 /** Pixels of the width up to which a picture stands for a stretch in a list: nobody steps on from it. */
 const SMALL = 240;
 /** Frames before the end of a block, and after its start, at which the next one and the one before are begun. */
@@ -26,6 +32,9 @@ export interface Looked {
   /** By which its picture is made, for FFmpeg's scaler; else what its decoder says counts. */
   matrix?: string;
 }
+
+/** Whether somebody waits for its first frame, may ask for its last one at once, or goes through it in order by and by. */
+type When = 'now' | 'soon' | 'later';
 
 interface Slot {
   picture: Promise<Uint8Array>;
@@ -45,6 +54,8 @@ function slot(): Slot {
 class Block {
   readonly slots: readonly Slot[];
   bytes = 0;
+  /** How many pictures came. */
+  given = 0;
   /** How many wait for one of its frames. */
   waiting = 0;
   /** Ends the decoder while it runs. */
@@ -55,7 +66,7 @@ class Block {
   last = false;
   ended: Promise<void>;
 
-  /** `of`: which file, as what it is now, and how wide. `frames`: how many. `now`: whether somebody waits for its first frame. */
+  /** `of`: which file, as what it is now, and how wide. `frames`: how many. */
   constructor(
     readonly of: string,
     clip: Footage | DiskPath,
@@ -63,10 +74,10 @@ class Block {
     readonly frames: number,
     about: Looked,
     width: number,
-    now: boolean,
+    when: When,
   ) {
     this.slots = Array.from({ length: frames }, slot);
-    this.ended = this.#decode(clip, about, width, now).then(
+    this.ended = this.#decode(clip, about, width, when).then(
       () => this.#over((n) => new Unreadable(`${nameOf(clip)} has no frame ${first + n}.`)),
       (e: unknown) => {
         // It may decode the next time.
@@ -76,17 +87,22 @@ class Block {
     );
   }
 
+  /** The frame behind the last that it has, or will have. */
+  get until(): number {
+    return this.first + (this.cut ? this.given : this.frames);
+  }
+
   #over(why: (n: number) => unknown): void {
     this.end = null;
     this.slots.forEach((s, n) => s.fail(why(n)));
   }
 
-  async #decode(clip: Footage | DiskPath, about: Looked, width: number, now: boolean): Promise<void> {
+  async #decode(clip: Footage | DiskPath, about: Looked, width: number, when: When): Promise<void> {
     // What is past its end nobody looks for.
     if (this.first >= (about.frames ?? Infinity)) return;
     const ways = await waysTo(clip, { from: this.first, to: this.first + this.frames }, about);
     await byWays(ways, async (way) =>
-      this.cut || (await this.#decodeBy(way, clip, about, width, now)) > 0 ? true : null,
+      this.cut || (await this.#decodeBy(way, clip, about, width, when)) > 0 ? true : null,
     );
   }
 
@@ -96,10 +112,10 @@ class Block {
     clip: Footage | DiskPath,
     about: Looked,
     width: number,
-    now: boolean,
+    when: When,
   ): Promise<number> {
     // Cores that work on parts of one frame give the first one sooner, those that work on several frames give all of them sooner.
-    const threads = now ? ['-thread_type', 'slice'] : [];
+    const threads = when === 'now' ? ['-thread_type', 'slice'] : [];
     const keep = await keepFrames();
     const minutes = sent === 0 ? frameLimits.counting : frameLimits.minutes;
     return withInput(clip, async ({ args }) => {
@@ -113,17 +129,17 @@ class Block {
           ...['-flush_packets', '1', '-f', 'mpjpeg', 'pipe:1'],
         ],
         { buffer: { stdout: false, stderr: true }, timeout: minutes * 60_000, reject: false },
-        !now,
+        when === 'later',
       );
       this.end = () => {
         this.cut = true;
         run.kill('SIGKILL');
       };
-      let n = 0;
       for await (const picture of parts(run.stdout as AsyncIterable<Uint8Array>)) {
         this.bytes += picture.length;
-        this.slots[n++]?.give(picture);
+        this.slots[this.given++]?.give(picture);
       }
+      const n = this.given;
       const { exitCode, stderr } = await run;
       this.last = n < this.frames && !this.cut;
       const failed = exitCode !== 0 || readNoFurther(stderr) !== null;
@@ -154,9 +170,11 @@ async function* parts(stream: AsyncIterable<Uint8Array>): AsyncGenerator<Uint8Ar
 
 /** What was decoded last; the one asked for last at the end. */
 let blocks: Block[] = [];
+/** The frame that was asked for last of each of what is looked at. */
+const asked = new Map<string, number>();
 
 const covering = (of: string, frame: number): Block | undefined =>
-  blocks.find((b) => b.of === of && !b.cut && frame >= b.first && frame < b.first + b.frames);
+  blocks.find((b) => b.of === of && frame >= b.first && frame < b.until);
 
 /**
  * Frame number `frame` (from 0) of a file as a JPEG at most `width` pixels wide. Those around it are decoded, too, and kept for a while; a small picture is decoded alone.
@@ -180,19 +198,27 @@ export async function frameAsJpeg(
   const { size, mtimeMs } = await stat(files[0]!);
   const of = JSON.stringify([files, size, mtimeMs, width]);
   const small = width <= SMALL;
-  const begin = (first: number, now = false): Block => {
-    const begun = new Block(of, file, first, small ? 1 : BLOCK, about, width, now);
+  const begin = (first: number, frames: number, when: When): Block => {
+    const begun = new Block(of, file, first, frames, about, width, when);
     blocks.push(begun);
     void begun.ended.then(() => tidy(begun));
     return begun;
   };
+  const goesBack = frame < (asked.get(of) ?? 0);
+  if (!small) asked.set(of, frame);
+  if (asked.size > MOST_ASKED) asked.delete(asked.keys().next().value!);
   let block = covering(of, frame);
+  const jumped = block === undefined;
   if (!block) {
     // The cores are for what is looked at now.
     if (!small) for (const other of blocks) if (other.waiting === 0) other.end?.();
-    block = begin(frame, !small);
+    block = small ? begin(frame, 1, 'later') : begin(frame, AFTER_JUMP, 'now');
   }
   const found = block;
+  // Who goes back waits for the last frame of a block: what comes after what they look at can wait.
+  if (goesBack)
+    for (const other of blocks)
+      if (other.of === of && other.first > frame && other.waiting === 0) other.end?.();
   blocks = [...blocks.filter((b) => b !== found), found];
   found.waiting++;
   let waits = true;
@@ -204,10 +230,12 @@ export async function frameAsJpeg(
   try {
     const picture = await found.slots[frame - found.first]!.picture;
     if (small) return picture;
-    const before = Math.max(0, found.first - BLOCK);
-    if (frame - found.first < AHEAD && found.first > 0 && !covering(of, found.first - 1)) begin(before);
-    const next = found.first + BLOCK;
-    if (next - frame <= BLOCK - AHEAD && !found.last && !covering(of, next)) begin(next);
+    const before = Math.max(0, found.first - BEFORE);
+    if ((goesBack || frame - found.first < AHEAD) && found.first > 0 && !covering(of, found.first - 1))
+      begin(before, found.first - before, 'soon');
+    const next = found.until;
+    if (!goesBack && !jumped && next - frame <= BLOCK - AHEAD && !found.last && !covering(of, next))
+      begin(next, BLOCK, 'later');
     return picture;
   } finally {
     over();
@@ -215,9 +243,9 @@ export async function frameAsJpeg(
   }
 }
 
-/** Forgets a block that is not whole or empty, and the oldest where there are too many. */
+/** Forgets a block that is empty, and the oldest where there are too many. */
 function tidy(block: Block): void {
-  if (block.bytes === 0 || block.cut) blocks = blocks.filter((b) => b !== block);
+  if (block.bytes === 0) blocks = blocks.filter((b) => b !== block);
   let bytes = blocks.reduce((n, b) => n + b.bytes, 0);
   blocks = blocks.filter((b) => {
     const goes = bytes > frameLimits.kept && !b.end;
