@@ -236,6 +236,10 @@ test('the file at the end of an address', () => {
   expect(fileIn('/a/b/100%.mov')).toBe('100%.mov');
   expect(fileIn('file:///a/100%.mov')).toBe('100%.mov');
   expect(fileIn('D:\\a\\b#1.mov')).toBe('b#1.mov');
+  expect(fileIn('Edit/b%20c.mov')).toBe('b c.mov');
+  expect(fileIn('b%20c.mov')).toBe('b c.mov');
+  expect(fileIn('/a/b%20c.mov')).toBe('b%20c.mov');
+  expect(fileIn('a\\b%20c.mov')).toBe('b%20c.mov');
   expect(fileIn('file:///a/')).toBeNull();
 });
 

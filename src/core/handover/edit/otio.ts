@@ -285,7 +285,8 @@ export function fileIn(url: string): string | null {
   const path = isAddress ? url.split(/[?#]/, 1)[0]! : url;
   const last = path.slice(Math.max(path.lastIndexOf('/'), path.lastIndexOf('\\')) + 1);
   if (last === '') return null;
-  if (!isAddress) return last;
+  // A reference below the timeline's own folder is an address, too (RFC 3986, 4.2); a path of a system is none.
+  if (!isAddress && /^(?:[/\\]|[a-z]:)|\\/i.test(url)) return last;
   try {
     return decodeURIComponent(last);
   } catch {
