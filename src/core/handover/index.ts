@@ -44,6 +44,7 @@ export {
   USED_AS_WORDS,
   UsedAs,
 } from './package/form';
+export { NAME_PATTERN_WORDS, namesFault, saidIn } from './package/names';
 export { joinParts, madeFor, recipeForUsed } from './package/parts';
 export {
   type Compared,

@@ -1,4 +1,5 @@
 // What other rooms use of this one.
+export { ALL_SYSTEMS, checkName } from './check';
 export { Convention, DEFAULT_CONVENTION, DEFAULT_FOLDER_PLAN, FolderPlan, NamingMore } from './convention';
 export { ConventionFile, Kept, KeptView } from './library';
 export { SkeletonRequest, SkeletonView } from './skeleton';

@@ -4,8 +4,10 @@ export {
   DEFAULT_PATTERN,
   PATTERN_WORDS,
   cardFolder,
+  filledPattern,
   incomingFolder,
   patternFault,
+  plainPart,
   wordsFault,
 } from './pattern';
 export {

@@ -15,20 +15,24 @@ export const PATTERN_WORDS = {
   card: 'the card’s id',
 } as const;
 
+const IN_BRACES = /\{([^{}]*)\}/g;
+
 /** Where the ticked clips of a card come to on the shelf, before they are named and placed. */
 export const incomingFolder = (card: string): string => `Incoming/${card}`;
 
 export const DEFAULT_PATTERN = '{job}/Day {day}/{card}';
 
-/** What is wrong with a folder that has words in braces, said in words; `null` where nothing is. Folders are parted by "/". */
-export function wordsFault(pattern: string): string | null {
-  const unknown = /\{([^{}]*)\}/g;
-  for (const [, word] of pattern.matchAll(unknown))
-    if (!Object.hasOwn(PATTERN_WORDS, word!))
-      return `{${word}} is not known: use ${Object.keys(PATTERN_WORDS)
+/** What is wrong with a folder or name that has words in braces, said in words; `null` where nothing is. Folders are parted by "/". */
+export function wordsFault(
+  pattern: string,
+  known: Readonly<Record<string, string>> = PATTERN_WORDS,
+): string | null {
+  for (const [, word] of pattern.matchAll(IN_BRACES))
+    if (!Object.hasOwn(known, word!))
+      return `{${word}} is not known: use ${Object.keys(known)
         .map((w) => `{${w}}`)
         .join(' ')}`;
-  if (/[{}]/.test(pattern.replace(unknown, ''))) return 'a brace is not closed';
+  if (/[{}]/.test(pattern.replace(IN_BRACES, ''))) return 'a brace is not closed';
   if (pattern.split('/').some((p) => p.trim() === '..' || p.trim() === '.'))
     return 'a folder cannot be . or ..';
   return null;
@@ -43,22 +47,22 @@ export function patternFault(pattern: string): string | null {
   );
 }
 
+/** A pattern with its words in place of the braces; none of them leads into another folder. */
+export const filledPattern = (pattern: string, value: (word: string) => string): string =>
+  pattern.replace(IN_BRACES, (_, word: string) => value(word).replace(/\//g, '_'));
+
+/** A folder or name with "_" for characters that some volumes refuse, and no spaces or dots at its end. */
+export const plainPart = (part: string): string =>
+  part
+    .replace(/[\u0000-\u001f\u007f<>:"\\|?*]/g, '_')
+    .trim()
+    .slice(0, 120)
+    .replace(/[. ]{1,120}$/, '');
+
 /** The folder a pattern gives for a card. Characters that some volumes refuse become "_"; a missing date is "no date". */
-export function cardFolder(pattern: string, words: CardWords): string {
-  const value = (word: string): string => {
-    const v = word === 'date' ? (words.date ?? 'no date') : String(words[word as keyof CardWords]);
-    return v.replace(/\//g, '_');
-  };
-  return pattern
-    .replace(/\{([^{}]*)\}/g, (_, w: string) => value(w))
+export const cardFolder = (pattern: string, words: CardWords): string =>
+  filledPattern(pattern, (word) => String(words[word as keyof CardWords] ?? `no ${word}`))
     .split('/')
-    .map((p) =>
-      p
-        .replace(/[\u0000-\u001f\u007f<>:"\\|?*]/g, '_')
-        .trim()
-        .slice(0, 120)
-        .replace(/[. ]{1,120}$/, ''),
-    )
+    .map(plainPart)
     .filter((p) => p !== '')
     .join('/');
-}

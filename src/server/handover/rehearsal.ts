@@ -32,8 +32,8 @@ const rehearsed = (runtime: InJob) =>
   );
 
 /** How an edit made with each clip meets its original, by the clips' ids. */
-export const verdictsOf = async (runtime: InJob): Promise<ReadonlyMap<string, Verdict>> =>
-  new Map((await rehearsed(runtime)).findings.map((f) => [f.clip, f.verdict]));
+export const findingsOf = async (runtime: InJob): Promise<ReadonlyMap<string, Finding>> =>
+  new Map((await rehearsed(runtime)).findings.map((f) => [f.clip, f]));
 
 /** What asks for something to be done comes first; the rest in shooting order. */
 const urgency = ({ verdict, mends, notes }: Finding): number =>

@@ -2,6 +2,7 @@ import * as z from 'zod';
 import { wordsFault } from '../../offload';
 import { ImageKind } from '../../proxies';
 import { REPORT_WORDS, ReportKind } from '../report/shapes';
+import { NAME_PATTERN, namesFault } from './names';
 import { USED_RECIPE, VIEW_RECIPE } from './parts';
 
 /**
@@ -76,8 +77,13 @@ export const Form = z
     folders: z.enum(['one', 'card', 'day', 'own']),
     /** With words in braces, as folders of cards have them. Forms of earlier versions have none. */
     pattern: z.string().trim().max(200).default(FOLDER_PATTERN),
-    /** Whether editing media are called as their originals are, so that programs find that by its name. */
-    names: z.enum(['own', 'original']),
+    /**
+     * Whether editing media are called as their originals are, so that programs find that by its name; or what was made (proxies, used frames,
+     * viewing copies) by a pattern of one's own. What a camera or recorder wrote keeps its name.
+     */
+    names: z.enum(['own', 'original', 'pattern']),
+    /** With words in braces (`NAME_PATTERN_WORDS`). Forms of earlier versions have none. */
+    namePattern: z.string().trim().max(200).default(NAME_PATTERN),
     lists: z.array(List).max(List.options.length),
     /** How many frames more on both sides of what is used; what those go as, and the recipe of files that cannot be cut without encoding them anew. */
     handles: z.int().min(0).max(1000),
@@ -87,9 +93,12 @@ export const Form = z
     viewRecipe: z.string().min(1).max(80),
   })
   .refine((f) => f.media.length + f.lists.length > 0, 'a form needs files, or a list')
-  .superRefine(({ folders, pattern }, context) => {
-    const fault = folders === 'own' ? folderFault(pattern) : null;
-    if (fault !== null) context.addIssue({ code: 'custom', message: fault });
+  .superRefine(({ folders, pattern, names, namePattern }, context) => {
+    const faults = [
+      folders === 'own' ? folderFault(pattern) : null,
+      names === 'pattern' ? namesFault(namePattern) : null,
+    ];
+    for (const message of faults) if (message !== null) context.addIssue({ code: 'custom', message });
   })
   .refine(
     (f) => new Set(f.media).size === f.media.length && new Set(f.lists).size === f.lists.length,
@@ -104,11 +113,12 @@ export const FOLDER_WORDS: Record<Form['folders'], string> = {
 };
 export const NAME_WORDS: Record<Form['names'], string> = {
   own: 'As they are called here',
-  original: 'As their originals',
+  original: 'Editing media as their originals',
+  pattern: 'What was made by a pattern of your own',
 };
 
-const MADE: Pick<Form, 'pattern' | 'handles' | 'usedAs' | 'usedRecipe' | 'viewRecipe'> = {
-  ...{ pattern: FOLDER_PATTERN, handles: 12, usedAs: 'files' },
+const MADE: Pick<Form, 'pattern' | 'namePattern' | 'handles' | 'usedAs' | 'usedRecipe' | 'viewRecipe'> = {
+  ...{ pattern: FOLDER_PATTERN, namePattern: NAME_PATTERN, handles: 12, usedAs: 'files' },
   ...{ usedRecipe: USED_RECIPE, viewRecipe: VIEW_RECIPE },
 };
 

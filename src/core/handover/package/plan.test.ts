@@ -3,14 +3,23 @@ import { type Form, Form as FormShape, imagesIn, READY_FORMS } from './form';
 import { comparePlans, type Packable, type PackClip, placeKey, planItems, type Sent, sentKey } from './plan';
 
 const form = (of: Partial<Form> = {}): Form => ({ ...READY_FORMS[0]!, ...of });
+const NOBODY_SAID = { reel: null, scene: null, take: null };
 let count = 0;
 const file = (what: Packable['what'], name: string, of: Partial<Packable> = {}): Packable => ({
   ...{ file: `f${++count}`, what, name, root: 'shelf', path: `A/${name}`, size: 10, modified: 1 },
-  ...{ onCard: null, away: null, image: null, ...of },
+  ...{ onCard: null, away: null, image: null, renamed: true, ...of },
 });
-const of001 = { job: 'SLW', day: 1, date: '2026-05-05', camera: 'A', card: 'A001' };
+const of001 = {
+  job: 'SLW',
+  day: 1,
+  date: '2026-05-05',
+  camera: 'A',
+  card: 'A001',
+  original: 'C0001',
+  ...NOBODY_SAID,
+};
 const clip = (stem: string, files: Packable[], of: Partial<PackClip> = {}): PackClip => ({
-  ...{ clip: `c-${stem}-${++count}`, stem, words: of001, files, notes: [], ...of },
+  ...{ clip: `c-${stem}-${++count}`, stem, words: of001, byName: false, files, notes: [], ...of },
 });
 const places = (f: Form, clips: PackClip[], before?: ReadonlyMap<string, string>) =>
   planItems(f, clips, before).items.map((i) => i.place);
@@ -25,6 +34,15 @@ test('only what the form asks for goes, in its folders and by its names', () => 
   ]);
   expect(places(form({ media: ['edit'] }), [of])).toEqual(['Edit/A001/T1_px.mov']);
   expect(places(form({ media: ['edit'], names: 'original' }), [of])).toEqual(['Edit/A001/T1.mov']);
+  // Segments of footage that goes in place of a proxy are two, with names of their own.
+  const segments = clip(
+    'T1',
+    [1, 2].map((n) => file('edit', `T1_${n}.MP4`, { renamed: false })),
+  );
+  expect(places(form({ media: ['edit'], names: 'original' }), [segments])).toEqual([
+    'Edit/A001/T1_1.MP4',
+    'Edit/A001/T1_2.MP4',
+  ]);
   // Originals keep their names, whatever is said of what is cut with.
   expect(places(form({ media: ['original', 'look'], folders: 'day', names: 'original' }), [of])).toEqual([
     'Originals/Day 01/A001/T1.MP4',
@@ -58,6 +76,83 @@ test('no two files go to one place, on no volume; no name is changed for it', ()
     const keys = places(form({ media: ['original'], folders }), many).map(placeKey);
     expect(new Set(keys).size).toBe(2000);
   }
+});
+
+test('names by a pattern of one’s own are for what was made; what a camera wrote keeps its own', () => {
+  const by = (namePattern: string) =>
+    form({
+      media: ['edit', 'original', 'used', 'sound', 'view'],
+      folders: 'one',
+      names: 'pattern',
+      namePattern,
+    });
+  const of = clip(
+    'T1',
+    [
+      file('edit', 'T1_px.mov'),
+      file('edit', 'T1_2.MP4', { renamed: false }),
+      file('original', 'T1.MP4', { renamed: false }),
+      file('used', 'T1_14220500.mov'),
+      file('sound', 'T1.wav', { renamed: false }),
+      file('view', 'T1_view.mp4'),
+    ],
+    { words: { ...of001, scene: '12/A', reel: 'R01' } },
+  );
+  expect(places(by('{job}_{scene}_{take}_{name}'), [of])).toEqual([
+    'Edit/SLW_12_A_no take_T1_px.mov',
+    'Edit/T1_2.MP4',
+    'Originals/T1.MP4',
+    'Used frames/SLW_12_A_no take_T1_14220500.mov',
+    'Sound/T1.wav',
+    'For viewing/SLW_12_A_no take_T1_view.mp4',
+  ]);
+  expect(places(by('Day {day} {camera} {date} {reel} {original}'), [of])[0]).toBe(
+    'Edit/Day 1 A 2026-05-05 R01 C0001.mov',
+  );
+});
+
+test('a name by a pattern that another file has is kept, in a folder beside, which is said; so is one that cannot be', () => {
+  const by = (namePattern: string, of: Partial<Form> = {}) =>
+    form({ media: ['edit'], folders: 'one', names: 'pattern', namePattern, ...of });
+  const two = ['T1', 'T2'].map((n) => clip(n, [file('edit', `${n}.mov`)], { byName: true }));
+  const plan = planItems(by('{job}'), two);
+  expect(plan.items.map((i) => i.place)).toEqual(['Edit/SLW.mov', 'Edit/A001/SLW.mov']);
+  const alone =
+    'an edit made with it finds its original by its name alone, and will not by its new one: let editing media keep their names';
+  expect(plan.remarks).toEqual([
+    { clip: two[0]!.clip, what: 'edit', why: alone },
+    {
+      ...{ clip: two[1]!.clip, what: 'edit' },
+      why: 'another file has its new name, so that it goes to Edit/A001: {name} in the pattern tells them apart',
+    },
+    { clip: two[1]!.clip, what: 'edit', why: alone },
+  ]);
+  // As it is called already nothing is said, nor of what keeps its place.
+  expect(planItems(by('{name}'), two).remarks).toEqual([]);
+  const before = new Map([[sentKey(two[0]!.files[0]!), 'Edit/T1.mov']]);
+  expect(planItems(by('{scene}'), [two[0]!], before)).toMatchObject({
+    items: [{ place: 'Edit/T1.mov' }],
+    remarks: [],
+  });
+  const device = clip('T3', [file('edit', 'T3.mov')], { words: { ...of001, scene: 'con' } });
+  expect(planItems(by('{scene}'), [device])).toMatchObject({
+    items: [{ place: 'Edit/T3.mov' }],
+    remarks: [{ why: 'it keeps its name, for by the pattern con is a device name on some systems' }],
+  });
+});
+
+test('a pattern of names says what is wrong with it; a form of an earlier version has none', () => {
+  const faultOf = (namePattern: string) =>
+    FormShape.safeParse(form({ names: 'pattern', namePattern })).error?.issues[0]!.message;
+  expect(faultOf('{job}_{name}')).toBeUndefined();
+  expect(faultOf(' ')).toBe('give names, such as {job}_{name}');
+  expect(faultOf('{card}/{name}')).toContain('cannot hold a /');
+  expect(faultOf('{lens}')).toBe(
+    '{lens} is not known: use {name} {original} {job} {day} {date} {camera} {card} {reel} {scene} {take}',
+  );
+  expect(faultOf('{name')).toBe('a brace is not closed');
+  const { namePattern, ...earlier } = READY_FORMS[0]!;
+  expect(FormShape.parse(earlier).namePattern).toBe(namePattern);
 });
 
 test('what was sent keeps its place, whatever it is called by now; a new one goes around it', () => {
@@ -168,6 +263,18 @@ test('images of a clip are a row in a folder that no other clip has, numbered by
     'Used frames/A001/2/t1/t1.0000007.dpx',
     'Used frames/A002/T1/T1.0000008.dpx',
   ]);
+});
+
+test('a row of images is called by the pattern of names, for a clip once', () => {
+  const f = { ...used(), names: 'pattern' as const, namePattern: '{job}_{name}' };
+  expect(places(f, [clip('T1', images('a', [0, 1]))])).toEqual([
+    'Used frames/SLW_T1/SLW_T1.0000001.dpx',
+    'Used frames/SLW_T1/SLW_T1.0000002.dpx',
+  ]);
+  const two = [clip('T1', images('a', [0, 1])), clip('T2', images('b', [0]))];
+  const { items, remarks } = planItems({ ...f, namePattern: '{job}' }, two);
+  expect(items.at(-1)!.place).toBe('Used frames/A001/SLW/SLW.0000001.dpx');
+  expect(remarks).toMatchObject([{ clip: two[1]!.clip, what: 'used' }]);
 });
 
 test('a row of images that was sent keeps its name and folder, and new frames go to it; no other clip does', () => {

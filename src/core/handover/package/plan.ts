@@ -1,8 +1,9 @@
 import type { DiskPath } from '../../platform/names';
-import { join } from '../../platform/names';
-import { cardFolder, type CardWords } from '../../offload';
+import { join, shownPath } from '../../platform/names';
+import { cardFolder } from '../../offload';
 import { imageTail } from '../../proxies';
 import { type Form, type Media, MEDIA_FOLDERS } from './form';
+import { nameBy, type NameWords } from './names';
 
 /** A file of a clip, where it stands. Bytes, and milliseconds since 1970. */
 export interface Source {
@@ -30,6 +31,8 @@ export interface ImageOf {
 export interface Packable extends Source {
   what: Media;
   name: DiskPath;
+  /** Whether a form may call it otherwise: what a camera or recorder wrote is found by its name. */
+  renamed: boolean;
   /** Why it cannot be had now, in words; null where it can. */
   away: string | null;
 }
@@ -39,8 +42,10 @@ export interface PackClip {
   clip: string;
   /** Its name, with no extension. */
   stem: DiskPath;
-  /** What folders may be called by: the job's code, its camera, card, day and that one's date. */
-  words: CardWords;
+  /** What folders and files may be called by. */
+  words: NameWords;
+  /** Whether an edit made with it finds its original by nothing but its name. */
+  byName: boolean;
   files: readonly Packable[];
   /** What the recipient should know of it, by the kind of file it is about. */
   notes: readonly { what: Media; why: string }[];
@@ -65,9 +70,22 @@ export const placeKey = (place: DiskPath): string => place.normalize('NFC').toLo
 
 const extensionOf = (name: DiskPath): DiskPath => /\.[^./]*$/.exec(name)?.[0] ?? '';
 
-/** The name that a file goes by. */
-const nameIn = (form: Form, { stem }: PackClip, f: Packable): DiskPath =>
-  form.names === 'original' && f.what === 'edit' ? `${stem}${extensionOf(f.name)}` : f.name;
+/** What the names of a form are for. */
+const isNamed = ({ names }: Form, what: Media): boolean =>
+  names === 'original' ? what === 'edit' : names === 'pattern';
+
+/** The name that a file goes by; and why it is not the one that the form asks for, in words. */
+function nameIn(
+  form: Form,
+  { stem, words }: PackClip,
+  f: Packable,
+): { name: DiskPath; fault: string | null } {
+  if (!f.renamed || !isNamed(form, f.what)) return { name: f.name, fault: null };
+  const extension = extensionOf(f.name);
+  if (form.names === 'original') return { name: `${stem}${extension}`, fault: null };
+  const { name, fault } = nameBy(form.namePattern, words, f.name.slice(0, f.name.length - extension.length));
+  return { name: `${name}${extension}`, fault };
+}
 
 const IMAGE_TAIL = imageTail(0).length;
 const folderOf = (place: DiskPath): DiskPath => place.slice(0, Math.max(0, place.lastIndexOf('/')));
@@ -91,6 +109,24 @@ function* placesFor(folder: string, card: string, name: DiskPath): Generator<Dis
   for (let n = 2; ; n++) yield join(own, String(n), name);
 }
 
+/** The first place that is not taken, which is then. */
+function freePlace(form: Form, of: PackClip, what: Media, name: DiskPath, taken: Set<string>): DiskPath {
+  let place: DiskPath;
+  for (place of placesFor(folderIn(form, of, what), of.words.card, name))
+    if (!taken.has(placeKey(place))) break;
+  taken.add(placeKey(place!));
+  return place!;
+}
+
+const NOT_FOUND =
+  'an edit made with it finds its original by its name alone, and will not by its new one: let editing media keep their names';
+
+/** What is said of a file in a folder of its own, for a name that was given to it and that another has; null where it is in its plain place. */
+const besideNote = (place: DiskPath, folder: string): string | null =>
+  folderOf(place) === folder
+    ? null
+    : `another file has its new name, so that it goes to ${shownPath(folderOf(place))}: {name} in the pattern tells them apart`;
+
 /**
  * Where each file goes. What was sent before keeps its place (`before`, by file and kind); of two that would have one name the later goes to a
  * folder beside, for a name that was changed would no longer be found. A file that two clips have goes once.
@@ -106,25 +142,31 @@ export function planItems(
   const remarks: Remark[] = [];
   const gone = new Set<string>();
   for (const of of clips) {
-    for (const { what, why } of of.notes)
-      if (form.media.includes(what)) remarks.push({ clip: of.clip, what, why });
-    const row = rowOf(form, of, before, taken);
+    const say = (what: Media, why: string | null): void => {
+      if (why !== null) remarks.push({ clip: of.clip, what, why });
+    };
+    const row = rowOf(form, of, before, taken, say);
+    for (const { what, why } of of.notes) if (form.media.includes(what)) say(what, why);
     for (const f of of.files) {
       const { what, file, image } = f;
       if (!form.media.includes(what) || gone.has(sentKey(f))) continue;
       gone.add(sentKey(f));
       if (f.away !== null) {
-        remarks.push({ clip: of.clip, what, why: f.away });
+        say(what, f.away);
         continue;
       }
       const { root, path, size, modified, onCard } = f;
       let place = before.get(sentKey(f)) ?? (image && `${row}${imageTail(image.frame)}`);
       if (place === null) {
-        for (place of placesFor(folderIn(form, of, what), of.words.card, nameIn(form, of, f)))
-          if (!taken.has(placeKey(place))) break;
-        taken.add(placeKey(place!));
+        const { name, fault } = nameIn(form, of, f);
+        say(what, fault);
+        place = freePlace(form, of, what, name, taken);
+        if (form.names === 'pattern' && name !== f.name) {
+          say(what, besideNote(place, folderIn(form, of, what)));
+          if (what === 'edit' && of.byName) say(what, NOT_FOUND);
+        }
       }
-      items.push({ clip: of.clip, file, what, root, path, size, modified, onCard, image, place: place! });
+      items.push({ clip: of.clip, file, what, root, path, size, modified, onCard, image, place });
     }
   }
   return { items, remarks };
@@ -139,16 +181,18 @@ function rowOf(
   of: PackClip,
   before: ReadonlyMap<string, DiskPath>,
   taken: Set<string>,
+  say: (what: Media, why: string | null) => void,
 ): DiskPath {
   const images = of.files.filter((f) => f.image !== null);
   if (images.length === 0) return '';
   const known = images.map((f) => before.get(sentKey(f))).find((place) => place !== undefined);
   if (known !== undefined) return known.slice(0, -IMAGE_TAIL);
-  let folder: DiskPath;
-  for (folder of placesFor(folderIn(form, of, 'used'), of.words.card, of.stem))
-    if (!taken.has(placeKey(folder))) break;
-  taken.add(placeKey(folder!));
-  return join(folder!, of.stem);
+  const { name, fault } =
+    form.names === 'pattern' ? nameBy(form.namePattern, of.words, of.stem) : { name: of.stem, fault: null };
+  say('used', fault);
+  const folder = freePlace(form, of, 'used', name, taken);
+  if (name !== of.stem) say('used', besideNote(folder, folderIn(form, of, 'used')));
+  return join(folder, name);
 }
 
 /** What tells what was sent: a file may go as what is cut with and as an original, too, and some of its frames as images. */

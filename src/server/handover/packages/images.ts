@@ -81,7 +81,7 @@ export const imagesToGo = (
       const frame = from + i;
       return {
         ...{ file: original.id, what: 'used', root: original.root, path: original.path },
-        ...{ size: bytes, modified, onCard: original.onCard, away: null },
+        ...{ size: bytes, modified, onCard: original.onCard, away: null, renamed: true },
         ...{ name: `${stem}${imageTail(frame)}`, image: { frame, of } },
       };
     }),

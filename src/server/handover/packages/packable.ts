@@ -1,14 +1,23 @@
 import { and, eq } from 'drizzle-orm';
 import { believed, type Statement, type Trust } from '../../../core/facts';
-import { type Form, imagesIn, type Packable, type PackClip, type Verdict } from '../../../core/handover';
+import {
+  type Finding,
+  type Form,
+  imagesIn,
+  type Packable,
+  type PackClip,
+  saidIn,
+  type Verdict,
+} from '../../../core/handover';
 import { isMade } from '../../../core/intake';
 import { clipStem, grouped, splitPath, statementsOf } from '../../cards';
 import { cards, clips, days, files } from '../../cards/tables';
 import { among } from '../../platform/db/among';
+import { chosenWords } from '../../facts';
 import { requireJob } from '../../jobs';
 import { whyAway } from '../away';
 import type { InJob } from '../ports';
-import { verdictsOf } from '../rehearsal';
+import { findingsOf } from '../rehearsal';
 import { clipsToConnect, type Placed } from '../sides';
 import { imageNote, imagesFrom, type ImagesFrom, imagesToGo, pictureOf } from './images';
 import { madeOf, type Making } from './made';
@@ -18,6 +27,9 @@ type FileRow = typeof files.$inferSelect;
 
 /** What makes up the picture of a clip, and its sound, where no proxy stands for it. */
 const FOOTAGE = new Set<FileRow['role']>(['original', 'segment', 'still', 'sound']);
+
+/** What is made for the recipient; where footage goes in its place, that keeps its name. */
+const RENAMED = new Set<Packable['what']>(['edit', 'used', 'view']);
 
 /** The clips of a set with the files of them that may go, in their order, and what has to be made first; files that are not here say why. */
 export async function packClips(
@@ -55,8 +67,13 @@ export async function packClips(
     madeFrom(id).images.length === 0 ? undefined : placed.get(id),
   );
   const making: Making[] = [];
-  const verdicts = await verdictsOf(runtime);
+  const findings = await findingsOf(runtime);
   const known = new Map(rows.map((r) => [r.id, r]));
+  const said = await chosenWords(runtime, form.names === 'pattern' ? saidIn(form.namePattern) : []);
+  const words = ({ id, camera, card, day, date, original }: (typeof rows)[number]): PackClip['words'] => ({
+    ...{ job: code, camera, card, day, date, original, reel: null, scene: null, take: null },
+    ...said.get(id),
+  });
   const packed = ids.flatMap((id): PackClip[] => {
     const row = known.get(id);
     const family = families.get(id) ?? [];
@@ -71,7 +88,8 @@ export async function packClips(
     return [
       {
         ...{ clip: id, stem },
-        words: { job: code, camera: row.camera, card: row.card, day: row.day, date: row.date },
+        words: words(row),
+        byName: isFoundByName(findings.get(id)),
         files: [
           ...given.files.map((f) => packable(f, 'edit')),
           ...family.filter((f) => isOriginal(f, of, row.kind)).map((f) => packable(f, 'original')),
@@ -88,7 +106,7 @@ export async function packClips(
             : [{ what: 'edit' as const, why: 'not read yet, so that the original goes' }]),
           ...made.notes,
           ...(images ? [{ what: 'used' as const, why: images.why }] : []),
-          ...(verdicts.has(id) && row.kind !== 'sound' ? notesOf(verdicts.get(id)!) : []),
+          ...(findings.has(id) && row.kind !== 'sound' ? notesOf(findings.get(id)!.verdict) : []),
         ],
       },
     ];
@@ -127,6 +145,11 @@ async function imagesForClips(
     }),
   );
 }
+
+/** Whether an edit made with a clip finds its original by nothing but its name. */
+const isFoundByName = (finding: Finding | undefined): boolean =>
+  finding?.verdict === 'connects' &&
+  !finding.ways.some((w) => w.result === 'connects' && w.way !== 'name' && w.way !== 'stem');
 
 /** What is said of a clip whose edit would not find its original. */
 const notesOf = (verdict: Verdict): PackClip['notes'] =>
@@ -177,10 +200,18 @@ const isSound = (f: FileRow, kind: string): boolean =>
   f.role === 'sound' || (kind === 'sound' && !isMade(f.role));
 
 /** Said to be there until it was looked for. */
-const packable = ({ id, root, path, size, modified, onCard }: FileRow, what: Packable['what']): Packable => {
+const packable = (
+  { id, root, path, role, size, modified, onCard }: FileRow,
+  what: Packable['what'],
+): Packable => {
   const { stem, extension } = splitPath(path);
   return {
     ...{ file: id, what, root, path, size, modified, onCard },
-    ...{ name: `${stem}${extension}`, away: null, image: null },
+    ...{
+      name: `${stem}${extension}`,
+      away: null,
+      image: null,
+      renamed: RENAMED.has(what) && !FOOTAGE.has(role),
+    },
   };
 };

@@ -20,6 +20,7 @@ import { type Form, NewPackage, type PackageAction, READY_FORMS, readOtio } from
 import { addWork, clipViews } from '../../cards';
 import { files } from '../../cards/tables';
 import { changeChoice } from '../../choose';
+import { correctClips } from '../../facts';
 import { beginJob } from '../../jobs';
 import { addRoot, removeRoot } from '../../places';
 import { roots } from '../../places/tables';
@@ -326,6 +327,25 @@ test('originals go with what belongs to them, looks apart; one that is gone is s
     'Originals/Day 01/B001/T0002.cdl',
   ]);
   renameSync(`${there}.away`, there);
+});
+
+test('proxies go by names of one’s own, footage in their place by its name; the timeline and the contents tell them', async () => {
+  await correctClips(s.runtime, { clips: [ids.get('T0002')!], set: [{ field: 'scene', value: '12/A' }] });
+  const form: Form = { ...edit, folders: 'one', names: 'pattern', namePattern: '{job}_{scene}_{name}' };
+  const folder = 'SLW names';
+  expect(await send({ form, folder })).toMatchObject({ state: 'done', failed: 0 });
+  const there = path.join(drive, folder);
+  const files = ['SLW_no scene_T0001_px.MP4', 'SLW_12_A_T0002.mp4', 'T0003.MP4'];
+  expect(readdirSync(path.join(there, 'Edit')).sort()).toEqual([...files].sort());
+  expect(
+    readOtio(readFileSync(path.join(there, 'B001.otio'), 'utf8')).tracks[0]!.events.map((e) => e.file),
+  ).toEqual(files);
+  const [, ...rows] = parse(readFileSync(path.join(there, 'Contents.csv')), { bom: true });
+  expect(rows.map((r) => [r[0], r[2]])).toEqual([
+    ['Edit/SLW_no scene_T0001_px.MP4', 'T0001.MP4'],
+    ['Edit/SLW_12_A_T0002.mp4', 'T0002.MP4'],
+    ['Edit/T0003.MP4', 'T0003.MP4'],
+  ]);
 });
 
 test('used frames go with handles, made first: cut where frames stand by themselves, else encoded, which is said; the timeline is of them', async () => {

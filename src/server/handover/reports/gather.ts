@@ -1,5 +1,6 @@
 import {
   type ClipSet,
+  type Finding,
   REPORT_FIELDS,
   REPORT_WORDS,
   type Report,
@@ -8,7 +9,6 @@ import {
   type ReportKind,
   type ReportRequest,
   reportOf,
-  type Verdict,
 } from '../../../core/handover';
 import { isMade } from '../../../core/intake';
 import { shownPath } from '../../../core/platform/names';
@@ -24,7 +24,7 @@ import { whyAway } from '../away';
 import { marksOf } from '../marks';
 import { clipsOfSet } from '../packages/sets';
 import type { InJob } from '../ports';
-import { verdictsOf } from '../rehearsal';
+import { findingsOf } from '../rehearsal';
 import { clipsToConnect, nameOf } from '../sides';
 
 const PAL = rate(25);
@@ -67,7 +67,7 @@ async function clipsFor(
   const { ranges, words } = await marksOf(runtime, isLogged ? ids : []);
   const { clips: connected } = await clipsToConnect(runtime);
   const starts = new Map(connected.map((c) => [c.clip, c.original.start]));
-  const verdicts: ReadonlyMap<string, Verdict> = kind === 'missing' ? await verdictsOf(runtime) : new Map();
+  const findings: ReadonlyMap<string, Finding> = kind === 'missing' ? await findingsOf(runtime) : new Map();
   const roots = new Map((await listRoots(runtime)).map((r) => [r.id, r.name]));
   const away = kind === 'missing' ? await awayOf(runtime, all, ids) : new Map<string, string[]>();
   return views.map((v): ReportClip => {
@@ -102,7 +102,7 @@ async function clipsFor(
             checkedAt: pair?.checkedAt.toISOString() ?? null,
           }
         : null,
-      verdict: v.kind === 'sound' ? null : (verdicts.get(v.id) ?? null),
+      verdict: v.kind === 'sound' ? null : (findings.get(v.id)?.verdict ?? null),
       away: away.get(v.id) ?? [],
     };
   });

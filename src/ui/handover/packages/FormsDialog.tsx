@@ -21,7 +21,9 @@ import {
   LIST_WORDS,
   Media,
   MEDIA_WORDS,
+  NAME_PATTERN_WORDS,
   NAME_WORDS,
+  namesFault,
   USED_AS_WORDS,
 } from '../../../core/handover';
 import { PATTERN_WORDS } from '../../../core/offload';
@@ -189,6 +191,31 @@ const OneOf = <T extends string>({
   </TextField>
 );
 
+/** A pattern with words in braces; what is wrong with it is listed below the form. */
+const PatternField = ({
+  label,
+  value,
+  take,
+  fault,
+  words,
+}: {
+  label: string;
+  value: string;
+  take: (value: string) => void;
+  fault: string | null;
+  words: readonly string[];
+}) => (
+  <TextField
+    size="small"
+    label={label}
+    value={value}
+    onChange={(e) => take(e.target.value)}
+    error={fault !== null}
+    helperText={words.map((w) => `{${w}}`).join(' ')}
+    slotProps={{ htmlInput: { maxLength: 200 } }}
+  />
+);
+
 function FormEditor({ form, set }: { form: Form; set: (form: Form) => void }) {
   /** In the order they are always in. */
   const toggled = <T extends string>(all: readonly T[], has: readonly T[], one: T): T[] =>
@@ -226,23 +253,28 @@ function FormEditor({ form, set }: { form: Form; set: (form: Form) => void }) {
           take={(folders) => set({ ...form, folders })}
         />
         <OneOf
-          label="Names of editing media"
+          label="File names"
           words={NAME_WORDS}
           value={form.names}
           take={(names) => set({ ...form, names })}
         />
       </div>
       {form.folders === 'own' && (
-        <TextField
-          size="small"
+        <PatternField
           label="Folders below each kind of file"
           value={form.pattern}
-          onChange={(e) => set({ ...form, pattern: e.target.value })}
-          error={folderFault(form.pattern) !== null}
-          helperText={Object.keys(PATTERN_WORDS)
-            .map((w) => `{${w}}`)
-            .join(' ')}
-          slotProps={{ htmlInput: { maxLength: 200 } }}
+          take={(pattern) => set({ ...form, pattern })}
+          fault={folderFault(form.pattern)}
+          words={Object.keys(PATTERN_WORDS)}
+        />
+      )}
+      {form.names === 'pattern' && (
+        <PatternField
+          label="Names of proxies, used frames and viewing copies"
+          value={form.namePattern}
+          take={(namePattern) => set({ ...form, namePattern })}
+          fault={namesFault(form.namePattern)}
+          words={Object.keys(NAME_PATTERN_WORDS)}
         />
       )}
       <MadeFields form={form} set={set} />
