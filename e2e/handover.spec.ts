@@ -391,7 +391,7 @@ test('a form of one’s own is kept and used; a place that is taken is refused w
   await expect(dialog.getByRole('button', { name: 'Keep', exact: true })).toBeDisabled();
   await pattern.fill('{job}/{date}');
   await dialog.getByLabel('File names', { exact: true }).click();
-  await page.getByRole('option', { name: 'What was made by a pattern of your own' }).click();
+  await page.getByRole('option', { name: 'By a pattern of your own' }).click();
   const names = dialog.getByLabel('Names of proxies, used frames and viewing copies');
   await expect(names).toHaveValue('{job}_{name}');
   await names.fill('{card}/{name}');

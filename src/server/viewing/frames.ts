@@ -9,7 +9,7 @@ import { keepFrames, lastWords, readNoFurther, startFfmpeg } from '../platform/m
 
 /** Frames that are decoded in one go: who steps through a clip asks for the next one next. */
 const BLOCK = 24;
-/** Of a place that nobody has seen: where they go on from there is not known yet. */
+/** The same where somebody jumped to: whether they go on or back from there is not known yet. */
 const AFTER_JUMP = 16;
 /** The same of frames before those that were looked at: the last of them is asked for first. */
 const BEFORE = 12;
@@ -33,7 +33,7 @@ export interface Looked {
   matrix?: string;
 }
 
-/** Whether somebody waits for its first frame, may ask for its last one at once, or goes through it in order by and by. */
+/** Whether somebody waits for the first frame of a block, may want its last one next, or comes to it by and by. */
 type When = 'now' | 'soon' | 'later';
 
 interface Slot {

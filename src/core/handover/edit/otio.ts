@@ -286,7 +286,7 @@ export function fileIn(url: string): string | null {
   const last = path.slice(Math.max(path.lastIndexOf('/'), path.lastIndexOf('\\')) + 1);
   if (last === '') return null;
   // A reference below the timeline's own folder is an address, too (RFC 3986, 4.2); a path of a system is none.
-  if (!isAddress && /^(?:[/\\]|[a-z]:)|\\/i.test(url)) return last;
+  if (!isAddress && /^(?:\/|[a-z]:)|\\/i.test(url)) return last;
   try {
     return decodeURIComponent(last);
   } catch {

@@ -114,7 +114,7 @@ export const FOLDER_WORDS: Record<Form['folders'], string> = {
 export const NAME_WORDS: Record<Form['names'], string> = {
   own: 'As they are called here',
   original: 'Editing media as their originals',
-  pattern: 'What was made by a pattern of your own',
+  pattern: 'By a pattern of your own',
 };
 
 const MADE: Pick<Form, 'pattern' | 'namePattern' | 'handles' | 'usedAs' | 'usedRecipe' | 'viewRecipe'> = {

@@ -207,11 +207,7 @@ const packable = (
   const { stem, extension } = splitPath(path);
   return {
     ...{ file: id, what, root, path, size, modified, onCard },
-    ...{
-      name: `${stem}${extension}`,
-      away: null,
-      image: null,
-      renamed: RENAMED.has(what) && !FOOTAGE.has(role),
-    },
+    ...{ name: `${stem}${extension}`, renamed: RENAMED.has(what) && !FOOTAGE.has(role) },
+    ...{ away: null, image: null },
   };
 };
